@@ -1,0 +1,153 @@
+// R vectors as columns: text as codes into its distinct values, text as numbers.
+#include "bridge.h"
+
+#include <cstring>
+#include <vector>
+
+#include "core/group.h"
+#include "core/text_distance.h"
+
+using namespace Rcpp;
+
+namespace {
+void check_interrupt(void*) { R_CheckUserInterrupt(); }
+}  // namespace
+
+std::function<bool()> until_interrupted() {
+  return [] { return R_ToplevelExec(check_interrupt, nullptr) == TRUE; };
+}
+
+void stop_interrupted() { throw Rcpp::internal::InterruptedException(); }
+
+row_numbers::row_numbers(SEXP ids, double all) {
+  if (Rf_isNull(ids)) {
+    n = static_cast<std::int64_t>(all);
+  } else {
+    rows = INTEGER_RO(ids);
+    n = Rf_xlength(ids);
+  }
+}
+
+neatsieve::column column_of(SEXP vector) {
+  neatsieve::column c;
+  if (TYPEOF(vector) == REALSXP) c.doubles = REAL_RO(vector);
+  else if (TYPEOF(vector) == INTSXP) c.ints = INTEGER_RO(vector);
+  else if (TYPEOF(vector) == LGLSXP) c.ints = LOGICAL_RO(vector);
+  else Rcpp::stop("a column of type %s cannot be read", Rf_type2char(TYPEOF(vector)));
+  return c;
+}
+
+// Codes by R's shared strings: one text is one address, so a hash of addresses tells values
+// apart without reading them. Distinct values in order of first appearance, as UTF-8; the
+// same text in two encodings is one value.
+// [[Rcpp::export]]
+List core_code_text(CharacterVector x) {
+  const R_xlen_t n = x.size();
+  const SEXP* strings = STRING_PTR_RO(x);
+  IntegerVector codes(n);
+  int* to = codes.begin();
+  std::size_t mask = 1023;
+  std::vector<SEXP> address(mask + 1, nullptr);
+  std::vector<int> code(mask + 1, 0);
+  std::vector<SEXP> values;
+  std::size_t used = 0;
+  auto slot_of = [&](SEXP s) {
+    std::size_t at = (reinterpret_cast<std::size_t>(s) >> 4) * 0x9E3779B97F4A7C15ull >> 20 & mask;
+    while (address[at] && address[at] != s) at = (at + 1) & mask;
+    return at;
+  };
+  // Keeps the re-encoded strings alive until they stand in the result.
+  Shield<SEXP> kept(Rf_cons(R_NilValue, R_NilValue));
+  auto code_for = [&](SEXP s, auto&& self) -> int {
+    std::size_t at = slot_of(s);
+    if (address[at]) return code[at];
+    int number;
+    const bool plain = Rf_getCharCE(s) == CE_UTF8 || Rf_getCharCE(s) == CE_BYTES;
+    if (plain) {
+      values.push_back(s);
+      number = static_cast<int>(values.size());
+    } else {
+      SEXP utf8 = PROTECT(Rf_mkCharCE(Rf_translateCharUTF8(s), CE_UTF8));
+      SETCDR(kept, Rf_cons(utf8, CDR(kept)));
+      UNPROTECT(1);
+      number = utf8 == s ? (values.push_back(s), static_cast<int>(values.size())) : self(utf8, self);
+    }
+    if (2 * ++used > mask) {
+      std::vector<SEXP> old_address = std::move(address);
+      std::vector<int> old_code = std::move(code);
+      mask = 2 * mask + 1;
+      address.assign(mask + 1, nullptr);
+      code.assign(mask + 1, 0);
+      for (std::size_t i = 0; i < old_address.size(); ++i)
+        if (old_address[i]) {
+          const std::size_t place = slot_of(old_address[i]);
+          address[place] = old_address[i];
+          code[place] = old_code[i];
+        }
+    }
+    at = slot_of(s);
+    address[at] = s;
+    code[at] = number;
+    return number;
+  };
+  for (R_xlen_t i = 0; i < n; ++i) {
+    SEXP s = strings[i];
+    if (s == NA_STRING) { to[i] = NA_INTEGER; continue; }
+    const std::size_t at = slot_of(s);
+    to[i] = address[at] == s ? code[at] : code_for(s, code_for);
+    if ((i & 0xFFFFF) == 0xFFFFF) Rcpp::checkUserInterrupt();
+  }
+  CharacterVector distinct(values.size());
+  for (std::size_t i = 0; i < values.size(); ++i) SET_STRING_ELT(distinct, static_cast<R_xlen_t>(i), values[i]);
+  return List::create(_["codes"] = codes, _["values"] = distinct);
+}
+
+// Each text as a number, absent where it is none: digits with an optional sign, point and
+// exponent, spaces around allowed; nothing else (no hexadecimal, no decimal comma).
+// [[Rcpp::export]]
+NumericVector core_numbers_from_text(CharacterVector x) {
+  NumericVector out(x.size());
+  for (R_xlen_t i = 0; i < x.size(); ++i) {
+    out[i] = NA_REAL;
+    SEXP s = STRING_ELT(x, i);
+    if (s == NA_STRING) continue;
+    const char* p = CHAR(s);
+    while (*p == ' ' || *p == '\t') ++p;
+    const char* q = p;
+    if (*q == '+' || *q == '-') ++q;
+    int digits = 0;
+    while (*q >= '0' && *q <= '9') { ++q; ++digits; }
+    if (*q == '.') { ++q; while (*q >= '0' && *q <= '9') { ++q; ++digits; } }
+    if (digits == 0) continue;
+    if (*q == 'e' || *q == 'E') {
+      const char* e = q + 1;
+      if (*e == '+' || *e == '-') ++e;
+      if (*e < '0' || *e > '9') continue;
+      while (*e >= '0' && *e <= '9') ++e;
+      q = e;
+    }
+    const char* end = q;
+    while (*end == ' ' || *end == '\t') ++end;
+    if (*end != '\0') continue;
+    out[i] = R_strtod(p, nullptr);
+  }
+  return out;
+}
+
+// [[Rcpp::export]]
+double core_count_different(IntegerVector codes, int levels, SEXP rows) {
+  const row_numbers in(rows, static_cast<double>(codes.size()));
+  return static_cast<double>(neatsieve::count_different(codes.begin(), levels, in.rows, in.n));
+}
+
+// [[Rcpp::export]]
+IntegerVector core_text_distance(List a, List b) {
+  auto points = [](SEXP v) {
+    const IntegerVector ints(v);
+    return std::vector<std::uint32_t>(ints.begin(), ints.end());
+  };
+  IntegerVector out(b.size());
+  const auto from = points(a[0]);
+  for (R_xlen_t i = 0; i < b.size(); ++i) out[i] = neatsieve::text_distance(from, points(b[i]));
+  return out;
+}

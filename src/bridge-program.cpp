@@ -1,0 +1,125 @@
+// Programs handed over by R: built, evaluated into vectors, or used to screen rows.
+#include "bridge.h"
+
+#include <algorithm>
+
+#include "core/parallel.h"
+#include "core/screen.h"
+
+using namespace Rcpp;
+using neatsieve::op;
+using neatsieve::reg_type;
+
+namespace {
+
+neatsieve::program program_of(const List& p) {
+  neatsieve::program out;
+  const IntegerVector what = p["op"], to = p["to"], a = p["a"], b = p["b"], c = p["c"];
+  const NumericVector x = p["x"], y = p["y"];
+  for (R_xlen_t i = 0; i < what.size(); ++i)
+    out.instructions.push_back({static_cast<op>(what[i]), to[i], a[i], b[i], c[i], x[i], y[i]});
+  const List columns = p["columns"], tables = p["tables"];
+  for (R_xlen_t i = 0; i < columns.size(); ++i) out.columns.push_back(column_of(columns[i]));
+  for (R_xlen_t i = 0; i < tables.size(); ++i) {
+    neatsieve::table t;
+    SEXP values = tables[i];
+    if (TYPEOF(values) == RAWSXP) t.threes.assign(RAW(values), RAW(values) + Rf_xlength(values));
+    else if (TYPEOF(values) == INTSXP) t.codes.assign(INTEGER(values), INTEGER(values) + Rf_xlength(values));
+    else t.numbers.assign(REAL(values), REAL(values) + Rf_xlength(values));
+    out.tables.push_back(std::move(t));
+  }
+  out.registers = p["registers"];
+  return out;
+}
+
+}  // namespace
+
+// The core's operations: names with the number each goes by.
+// [[Rcpp::export]]
+IntegerVector core_ops() {
+  IntegerVector out;
+  CharacterVector names;
+#define X(name, type) out.push_back(static_cast<int>(op::name)); names.push_back(#name);
+  NEATSIEVE_OPS(X)
+#undef X
+  out.attr("names") = names;
+  return out;
+}
+
+// Output registers as R vectors over the rows: numbers as double, codes as integer, truths as
+// logical (unknown: NA) or, with raw = TRUE, as bytes (0 no, 1 unknown, 2 yes).
+// [[Rcpp::export]]
+List core_evaluate(List program, SEXP rows, double all, IntegerVector outputs, IntegerVector types,
+                   bool raw, int threads) {
+  const neatsieve::program p = program_of(program);
+  const row_numbers in(rows, all);
+  List out(outputs.size());
+  std::vector<void*> to;
+  for (R_xlen_t k = 0; k < outputs.size(); ++k) {
+    const auto type = static_cast<reg_type>(types[k]);
+    const SEXPTYPE sexp = type == reg_type::number ? REALSXP : type == reg_type::code ? INTSXP : raw ? RAWSXP : LGLSXP;
+    SEXP vector = Rf_allocVector(sexp, in.n);
+    out[k] = vector;
+    to.push_back(sexp == REALSXP ? static_cast<void*>(REAL(vector)) : sexp == INTSXP ? static_cast<void*>(INTEGER(vector))
+                 : sexp == RAWSXP ? static_cast<void*>(RAW(vector)) : static_cast<void*>(LOGICAL(vector)));
+  }
+  const int workers = static_cast<int>(std::max<std::int64_t>(1, std::min<std::int64_t>(threads, neatsieve::piece_count(in.n))));
+  std::vector<neatsieve::workspace> spaces;
+  for (int t = 0; t < workers; ++t) spaces.emplace_back(p);
+  const bool done = neatsieve::for_pieces(neatsieve::piece_count(in.n), workers, [&](std::int64_t piece, int worker) {
+    neatsieve::workspace& w = spaces[static_cast<std::size_t>(worker)];
+    const std::int64_t end = std::min(in.n, (piece + 1) * neatsieve::piece_rows);
+    for (std::int64_t at = piece * neatsieve::piece_rows; at < end; at += neatsieve::block_rows) {
+      const int count = static_cast<int>(std::min<std::int64_t>(neatsieve::block_rows, end - at));
+      w.run(at, count, in.rows);
+      for (std::size_t k = 0; k < to.size(); ++k) {
+        const int r = outputs[static_cast<R_xlen_t>(k)];
+        const auto type = static_cast<reg_type>(types[static_cast<R_xlen_t>(k)]);
+        if (type == reg_type::number) {
+          std::transform(w.numbers(r), w.numbers(r) + count, static_cast<double*>(to[k]) + at,
+                         [](double v) { return v != v ? NA_REAL : v; });
+        } else if (type == reg_type::code) {
+          std::transform(w.codes(r), w.codes(r) + count, static_cast<int*>(to[k]) + at,
+                         [](int v) { return v < 1 ? NA_INTEGER : v; });
+        } else if (raw) {
+          std::copy(w.threes(r), w.threes(r) + count, static_cast<Rbyte*>(to[k]) + at);
+        } else {
+          std::transform(w.threes(r), w.threes(r) + count, static_cast<int*>(to[k]) + at,
+                         [](neatsieve::three v) { return v == neatsieve::unknown ? NA_LOGICAL : static_cast<int>(v == neatsieve::yes); });
+        }
+      }
+    }
+  }, until_interrupted());
+  if (!done) stop_interrupted();
+  return out;
+}
+
+// Fates of the rows, the row numbers that go on, and per condition: no, unknown, yes, held.
+// [[Rcpp::export]]
+List core_screen(List program, SEXP rows, double all, IntegerVector conditions, bool negated,
+                 bool pass_unknown, int threads) {
+  const neatsieve::program p = program_of(program);
+  const row_numbers in(rows, all);
+  neatsieve::screen_request request;
+  request.conditions.assign(conditions.begin(), conditions.end());
+  request.negated = negated;
+  request.pass_unknown = pass_unknown;
+  neatsieve::screen_account account;
+  Shield<SEXP> fates(Rf_allocVector(RAWSXP, in.n));
+  if (!neatsieve::screen(p, request, in.rows, in.n, RAW(fates), account, threads, until_interrupted())) stop_interrupted();
+  NumericMatrix counts(static_cast<int>(request.conditions.size()), 4);
+  colnames(counts) = CharacterVector::create("no", "unknown", "yes", "held");
+  for (std::size_t k = 0; k < request.conditions.size(); ++k) {
+    const int row = static_cast<int>(k);
+    for (int o = 0; o < 3; ++o) counts(row, o) = static_cast<double>(account.outcomes[k][static_cast<std::size_t>(o)]);
+    counts(row, 3) = static_cast<double>(account.held[k]);
+  }
+  SEXP passed = rows;
+  if (account.passed < in.n) {
+    passed = Rf_allocVector(INTSXP, account.passed);
+  }
+  Shield<SEXP> kept(passed);
+  if (account.passed < in.n)
+    neatsieve::select_passed(RAW(fates), in.rows, in.n, account, INTEGER(passed), threads);
+  return List::create(_["fates"] = fates, _["rows"] = passed, _["counts"] = counts);
+}

@@ -1,0 +1,20 @@
+// What the bridge files share: R vectors seen as core columns, and the wish to stop.
+#pragma once
+#include <Rcpp.h>
+
+#include <functional>
+
+#include "core/program.h"
+
+// Asked on R's thread between pieces of work; false once the user has interrupted.
+std::function<bool()> until_interrupted();
+[[noreturn]] void stop_interrupted();
+
+// Row numbers from R (NULL: all rows), as the core takes them.
+struct row_numbers {
+  const std::int32_t* rows = nullptr;
+  std::int64_t n = 0;
+  row_numbers(SEXP rows, double all);
+};
+
+neatsieve::column column_of(SEXP vector);
