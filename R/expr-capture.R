@@ -1,0 +1,101 @@
+# Expressions as values: captured as written, with the caller's values spliced in.
+
+# An expression holds R's own parse of what was written (`lang`) and the names in it that
+# stood for values in the caller's session (`caller`), which only serve a better error.
+new_expression <- function(lang, caller = character()) {
+  structure(list(lang = lang, caller = caller), class = "neatsieve_expression")
+}
+
+capture_expression <- function(lang, env) {
+  if (inherits(lang, "neatsieve_expression")) return(lang)
+  if (is.call(lang) && identical(lang[[1]], quote(written))) {
+    if (length(lang) != 2) stop_neatly("expression", "`written()` takes one text.", instead = "Write `written(\"honey_kg > 5\")`.")
+    return(expression_from_text(eval(lang[[2]], env), "written()"))
+  }
+  if (is.call(lang) && identical(lang[[1]], quote(`~`))) {
+    if (length(lang) != 2) stop_neatly("expression", "A condition as a formula has one side.", instead = "Write `~ honey_kg > 5`.")
+    lang <- lang[[2]]
+  }
+  lang <- splice(lang, env)
+  new_expression(lang, caller_values(lang, env))
+}
+
+# Text is parsed, never evaluated.
+expression_from_text <- function(text, where) {
+  if (!is.character(text) || length(text) != 1 || is.na(text)) {
+    stop_neatly("expression", "An expression as text must be one text.", where,
+                "Give several conditions as several arguments.")
+  }
+  lang <- tryCatch(str2lang(enc2utf8(text)), error = function(e) {
+    stop_neatly("expression", paste0("`", text, "` is not a complete expression."), where,
+                paste0("R's parser says: ", sub("^<text>:", "line ", sub("\n.*", "", conditionMessage(e))),
+                       ". Check quotes and parentheses."))
+  })
+  if (has_splice(lang)) {
+    stop_neatly("expression", "`.()` cannot be used in an expression given as text.", where,
+                "Use `settings()` for a value that changes.")
+  }
+  new_expression(lang)
+}
+
+has_splice <- function(lang) {
+  is.call(lang) && (identical(lang[[1]], quote(.)) || any(vapply(as.list(lang)[-1], has_splice, logical(1))))
+}
+
+# Replaces .(x) by the value of x in the caller's environment.
+splice <- function(lang, env) {
+  if (!is.call(lang)) return(lang)
+  if (identical(lang[[1]], quote(.))) {
+    if (length(lang) != 2) stop_neatly("expression", "`.()` takes one value.", instead = "Write `.(x)`.")
+    return(spliced_value(eval(lang[[2]], env), deparse1(lang[[2]])))
+  }
+  for (i in seq_along(lang)[-1]) {
+    if (!identical(lang[[i]], quote(expr = ))) lang[[i]] <- splice(lang[[i]], env)
+  }
+  lang
+}
+
+spliced_value <- function(value, name) {
+  if (is.factor(value)) value <- as.character(value)
+  if (inherits(value, "POSIXlt")) value <- as.POSIXct(value)
+  usable <- is.atomic(value) && !is.null(value) && length(value) > 0 && !is.complex(value) && is.null(dim(value))
+  if (!usable) {
+    stop_neatly("expression", paste0("`.(", name, ")` must be a number, text, logical, date or a vector of these."),
+                paste0("It is ", if (length(value) == 0) "empty" else paste0("of class ", class(value)[1]), "."))
+  }
+  if (is.character(value)) enc2utf8(value) else value
+}
+
+# Bare names that are values (not functions) where the expression was written.
+caller_values <- function(lang, env) {
+  names <- all.vars(lang)
+  is_value <- function(name) {
+    value <- tryCatch(get0(name, envir = env, inherits = TRUE), error = function(e) NULL)
+    is.atomic(value) && !is.null(value) && is.null(dim(value))
+  }
+  Filter(is_value, names)
+}
+
+# The expressions of a `...`, unevaluated, with "" for those without a name.
+capture_dots <- function(dots, env) {
+  names <- names(dots)
+  if (is.null(names)) names <- rep("", length(dots))
+  empty <- vapply(dots, identical, logical(1), quote(expr = ))
+  captured <- lapply(dots[!empty], capture_expression, env)
+  stats::setNames(captured, names[!empty])
+}
+
+# A condition without a name is named by its text.
+name_conditions <- function(conditions) {
+  bare <- names(conditions) == ""
+  names(conditions)[bare] <- vapply(conditions[bare], expression_text, character(1))
+  conditions
+}
+
+expression_text <- function(expression) lang_text(expression$lang)
+
+#' @export
+print.neatsieve_expression <- function(x, ...) {
+  cat(expression_text(x), "\n", sep = "")
+  invisible(x)
+}

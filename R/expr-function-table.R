@@ -1,0 +1,68 @@
+# The one table of the expression language. Parsing, checking, evaluating, help and guards
+# all read it; a function is added by one define_function() and, where needed, a core op.
+
+language <- new.env(parent = emptyenv())
+comparisons <- c("==", "!=", "<", "<=", ">", ">=")
+
+# params: a named list made with takes(), constant() and rest_of(). gives: a kind, "same" (as
+# the first argument) or a function of the typed arguments that returns a type. emit: a
+# function(args, builder, node) that writes core instructions and returns a value.
+define_function <- function(name, group, params, gives, emit, help, absent, example, type = NULL, usage = NULL) {
+  entry <- list(name = name, group = group, params = params, gives = gives, emit = emit, type = type,
+                help = help, absent = absent, example = example)
+  entry$usage <- if (is.null(usage)) usage_of(name, params) else usage
+  assign(name, entry, envir = language)
+}
+
+language_names <- function() sort(ls(language, all.names = TRUE), method = "radix")
+language_function <- function(name) get0(name, envir = language, inherits = FALSE)
+
+# An argument worked out row by row.
+takes <- function(...) list(kinds = expand_kinds(c(...)), constant = FALSE)
+# An argument that is the same for all rows; with a default it may be left out.
+constant <- function(..., default, many = FALSE) {
+  spec <- list(kinds = expand_kinds(c(...)), constant = TRUE, many = many)
+  if (!missing(default)) spec["default"] <- list(default)
+  spec
+}
+# Any number of arguments.
+rest_of <- function(...) list(kinds = expand_kinds(c(...)), constant = FALSE, rest = TRUE)
+
+expand_kinds <- function(kinds) {
+  groups <- list(numeric = c("number", "whole"), textual = c("text", "category"), dated = c("date", "date-time"),
+                 any = c("number", "whole", "text", "category", "logical", "date", "date-time"))
+  unlist(lapply(kinds, function(k) if (is.null(groups[[k]])) k else groups[[k]]))
+}
+
+usage_of <- function(name, params) {
+  shown <- vapply(names(params), function(p) {
+    spec <- params[[p]]
+    if (isTRUE(spec$rest)) return("...")
+    if ("default" %in% names(spec)) return(paste(p, "=", if (is.null(spec$default)) "NULL" else value_code(spec$default)))
+    p
+  }, character(1))
+  if (is_operator(name)) {
+    return(if (length(shown) == 1) paste0(name, shown) else paste(shown[1], name, shown[2]))
+  }
+  paste0(name, "(", paste(shown, collapse = ", "), ")")
+}
+
+is_operator <- function(name) grepl("^[^A-Za-z.]", name)
+
+# What an analyst used to base R may write, and our word for it.
+base_habits <- c(
+  is.na = "absent(x)", complete.cases = "row_complete(a, b)", ifelse = "first_true(cond, value, if_none = other)",
+  switch = "relabel(x, c(\"old\" = \"new\"))", grepl = "matches(x, \"pattern\")", regexpr = "matches(x, \"pattern\")",
+  grep = "matches(x, \"pattern\")", nchar = "text_length(x)", paste = "join_text(a, b, sep = \" \")",
+  paste0 = "join_text(a, b)", sprintf = "join_text(a, b)", tolower = "lower(x)", toupper = "upper(x)", trimws = "trim(x)",
+  sub = "replace_text(x, \"old\", \"new\")", gsub = "replace_text(x, \"old\", \"new\")", substr = "substring(x, 1, 3)",
+  as.numeric = "as_number(x)", as.double = "as_number(x)", as.integer = "as_whole(x)", as.character = "as_text(x)",
+  as.factor = "as_category(x)", factor = "as_category(x)", as.logical = "as_logical(x)", as.Date = "as_date(x)",
+  as.POSIXct = "as_date(x)", cut = "band(x, breaks, labels)", findInterval = "band(x, breaks, labels)",
+  pmin = "row_min(a, b)", pmax = "row_max(a, b)", rowSums = "row_sum(a, b)", rowMeans = "row_mean(a, b)",
+  is.element = "x %in% c(\"a\", \"b\")", months = "month(x)", weekdays = "weekday(x)", format = "as_text(x)",
+  difftime = "days_between(a, b)", isTRUE = "is_true(cond)", is.null = "absent(x)", is.nan = "absent(x)",
+  any = "row_any(picks, it > 5)", all = "row_all(picks, it > 5)", which = "the condition itself",
+  xor = "(a & !b) | (!a & b)", subset = "include(cond)", with = "the bare column names", log1p = "log(1 + x)", trunc = "floor(x)",
+  Recall = "a criterion", get = "the bare column name", eval = "the expression itself"
+)

@@ -1,0 +1,126 @@
+# Choosing between values.
+
+type_first_true <- function(lang, scope) {
+  given <- as.list(lang)[-1]
+  names <- if (is.null(names(given))) rep("", length(given)) else names(given)
+  usage <- "It is used as `first_true(cond, value, cond, value, ..., if_none = )`."
+  strange <- setdiff(names, c("", "if_none"))
+  if (length(strange)) stop_neatly("expression", paste0("`first_true()` has no argument `", strange[1], "`."), scope$where, usage)
+  pairs <- given[names == ""]
+  if (!length(pairs) || length(pairs) %% 2) {
+    stop_neatly("expression", "`first_true()` needs a value for each condition.", c(scope$where, paste0("It was given ", counted(length(pairs), "value"), ".")),
+                c(usage, "The value for all other rows is named: `if_none = `."))
+  }
+  conditions <- lapply(pairs[c(TRUE, FALSE)], function(l) {
+    node <- type_language(l, scope)
+    if (node$kind != "logical") wrong_kind(list(name = "first_true"), node, takes("logical"), scope)
+    node
+  })
+  values <- lapply(pairs[c(FALSE, TRUE)], type_one_value, scope = scope)
+  if_none <- if ("if_none" %in% names) type_one_value(given[["if_none"]], scope) else constant_node(NA, scope)
+  type <- common_type(c(values, list(if_none)), scope, "`first_true()`")
+  c(list(node = "call", fn = "first_true", args = list(conditions = conditions, values = values, if_none = if_none)), type)
+}
+
+type_one_value <- function(lang, scope) {
+  node <- type_language(lang, scope)
+  if (length(node$value) > 1) stop_neatly("expression", paste0("`", node$text, "` is a list of values."), scope$where, "Give one value.")
+  node
+}
+
+# Values of one common kind, in registers of one type; codes in one dictionary.
+emit_alike <- function(nodes, b, kind) {
+  values <- lapply(nodes, function(n) {
+    if (n$kind == "absent" && kind %in% c("text", "category")) return(value_of(emit(b, "const_code", 0L), "code", character()))
+    if (n$kind == "absent" && kind == "logical") return(three_value(b, "const_three", 1L))
+    emit_node(n, b)
+  })
+  if (values[[1]]$type == "code") one_dict(values, b) else values
+}
+
+define_function("first_true", "choosing", list(cond = takes("logical"), value = takes("any"), if_none = takes("any")), "same",
+  function(args, b, node) {
+    values <- emit_alike(c(args$values, list(args$if_none)), b, node$kind)
+    result <- values[[length(values)]]
+    op <- switch(result$type, number = "choose_number", code = "choose_code", three = "choose_three")
+    for (i in rev(seq_along(args$conditions))) {
+      condition <- emit_node(args$conditions[[i]], b)
+      result <- value_of(emit(b, op, condition$reg, values[[i]]$reg, result$reg), result$type, result$dict)
+    }
+    result
+  },
+  type = type_first_true, usage = "first_true(cond, value, cond, value, ..., if_none = NA)",
+  help = "The value beside the first condition that is yes; `if_none` when none is.",
+  absent = "a condition that is unknown is not yes: the next one is asked", example = "first_true(mites_per_100 > 5, \"high\", mites_per_100 > 2, \"some\", if_none = \"low\")")
+
+define_function("first_present", "choosing", list(... = rest_of("any")), "same",
+  function(args, b, node) {
+    values <- emit_alike(args[["..."]], b, node$kind)
+    result <- values[[length(values)]]
+    op <- switch(result$type, number = "fill_number", code = "fill_code", three = "fill_three")
+    for (i in rev(seq_along(values))[-1]) result <- value_of(emit(b, op, values[[i]]$reg, result$reg), result$type, result$dict)
+    result
+  },
+  type = function(lang, scope) {
+    nodes <- lapply(unname(as.list(lang)[-1]), type_one_value, scope = scope)
+    if (!length(nodes)) stop_neatly("expression", "`first_present()` needs at least one value.", scope$where)
+    c(list(node = "call", fn = "first_present", args = list(`...` = nodes)), common_type(nodes, scope, "`first_present()`"))
+  },
+  usage = "first_present(a, b, ...)", help = "The first of several values that is there.", absent = "absent when all are", example = "first_present(mites_per_100, 0)")
+
+define_function("relabel", "choosing", list(x = takes("textual"), labels = constant("text", many = TRUE)), "same",
+  function(args, b, node) {
+    value <- emit_node(args$x, b)
+    at <- match(value$dict, names(args$labels$value))
+    texts <- ifelse(is.na(at), value$dict, unname(args$labels$value)[at])
+    if (node$kind == "category") {
+      return(recode(value, b, node$labels, match(texts, node$labels)))
+    }
+    texts_by_code(value, b, texts)
+  },
+  type = function(lang, scope) {
+    args <- typed_arguments(language_function("relabel"), lang, scope)
+    old <- names(args$labels$value)
+    if (is.null(old) || any(old == "")) {
+      stop_neatly("expression", "`relabel()` needs old and new values.", scope$where, "Write `relabel(x, c(\"old\" = \"new\"))`.")
+    }
+    if (args$x$node == "column" && !is.null(occurring <- scope$values(args$x$name))) {
+      for (value in setdiff(old, occurring)) {
+        take_note(scope$notes, paste0(quoted(value), " never occurs in column `", args$x$name, "`, so `relabel()` changes nothing for it."),
+                  scope$where, meant(value, occurring, quoted))
+      }
+    }
+    type <- type_part(args$x)
+    if (type$kind == "category") {
+      at <- match(type$labels, old)
+      type$labels <- unique(ifelse(is.na(at), type$labels, unname(args$labels$value)[at]))
+    } else type <- list(kind = "text")
+    c(list(node = "call", fn = "relabel", args = args), type)
+  },
+  usage = "relabel(x, c(\"old\" = \"new\"))", help = "Texts or categories under new names; what is not listed stays.", absent = "absent stays absent",
+  example = "relabel(season, c(\"spring\" = \"early\"))")
+
+define_function("band", "choosing", list(x = takes("numeric"), breaks = constant("numeric", many = TRUE), labels = constant("text", many = TRUE, default = NULL)), "category",
+  function(args, b, node) {
+    x <- emit_node(args$x, b)
+    value_of(emit(b, "band", x$reg, add_table(b, as.numeric(args$breaks$value)), x = 1), "code", node$labels)
+  },
+  type = function(lang, scope) {
+    args <- typed_arguments(language_function("band"), lang, scope)
+    breaks <- args$breaks$value
+    if (length(breaks) < 2 || is.unsorted(breaks, strictly = TRUE)) {
+      stop_neatly("expression", paste0("`band()` needs at least two breaks in rising order, not ", args$breaks$text, "."), scope$where)
+    }
+    labels <- if (is.null(args$labels)) band_labels(breaks) else unname(args$labels$value)
+    if (length(labels) != length(breaks) - 1 || anyDuplicated(labels)) {
+      stop_neatly("expression", paste0("`band()` with ", length(breaks), " breaks needs ", length(breaks) - 1, " different labels, not ", length(labels), "."), scope$where)
+    }
+    list(node = "call", fn = "band", args = args, kind = "category", labels = labels, ordered = TRUE)
+  },
+  usage = "band(x, breaks, labels)", help = "Ordered bands: from each break up to, not including, the next; the last band holds its end too.",
+  absent = "absent when x is absent or outside the breaks", example = "band(brood_frames, c(0, 4, 8, 20), c(\"few\", \"some\", \"many\"))")
+
+band_labels <- function(breaks) {
+  shown <- vapply(breaks, number_code, character(1))
+  paste(shown[-length(shown)], "to", shown[-1])
+}

@@ -1,0 +1,312 @@
+# Comparing, lists, and / or / not, absent and present.
+
+# Typed comparison: both sides of one family, dates read from ISO text, categories by label.
+type_comparison <- function(lang, scope) {
+  op <- as.character(lang[[1]])
+  if (length(lang) != 3) stop_neatly("expression", paste0("`", op, "` compares two values."), scope$where)
+  args <- lapply(as.list(lang)[2:3], type_language, scope)
+  for (arg in args) {
+    if (arg$node == "constant" && length(arg$value) > 1) {
+      stop_neatly("expression", paste0("`", lang_text(lang), "` compares with ", length(arg$value), " values at once."), scope$where,
+                  if (op == "==") paste0("Write `", args[[1]]$text, " %in% ", arg$text, "`.")
+                  else if (op == "!=") paste0("Write `!(", args[[1]]$text, " %in% ", arg$text, ")`.")
+                  else "Compare with one value.")
+    }
+  }
+  args <- align_kinds(args, lang, op, scope)
+  list(node = "call", fn = op, args = args, kind = "logical")
+}
+
+align_kinds <- function(args, lang, op, scope) {
+  kinds <- vapply(args, `[[`, character(1), "kind")
+  family <- function(kind) switch(kind, number = , whole = "number", text = , category = "text", date = , `date-time` = "date", kind)
+  families <- vapply(kinds, family, character(1))
+  # ISO text beside a date is a date.
+  if (setequal(families, c("date", "text")) && args[[which(families == "text")]]$node == "constant") {
+    at <- which(families == "text")
+    args[[at]] <- date_from_constant(args[[at]], args[[3 - at]], scope)
+    return(args)
+  }
+  if (families[1] != families[2]) mismatch(args, families, lang, op, scope)
+  if (families[1] == "logical" && !op %in% c("==", "!=", "%in%")) {
+    stop_neatly("expression", paste0("`", lang_text(lang), "` orders conditions, which have no order."), scope$where, "Use `==` or `&`, `|`, `!`.")
+  }
+  if (op %in% c("<", "<=", ">", ">=") && "category" %in% kinds) guard_category_order(args, lang, scope)
+  args
+}
+
+mismatch <- function(args, families, lang, op, scope) {
+  column <- Filter(function(a) a$node != "constant", args)
+  constant <- Filter(function(a) a$node == "constant", args)
+  where <- scope$where
+  hint <- NULL
+  if (length(column) == 1 && length(constant) == 1) {
+    column <- column[[1]]
+    constant <- constant[[1]]
+    what <- if (column$node == "column") paste0("column `", column$name, "`") else paste0("`", column$text, "`")
+    problem <- paste0("`", lang_text(lang), "` compares ", what, ", which is ", kind_words(column), ", with ",
+                      if (constant$kind == "absent") "NA" else paste0(kind_words(constant), ", ", constant$text), ".")
+    numeric_text <- constant$kind == "text" && !anyNA(core_numbers_from_text(constant$value))
+    if (constant$kind == "absent") {
+      hint <- paste0("Write `absent(", column$text, ")`.")
+    } else if (column$kind %in% c("number", "whole") && numeric_text) {
+      hint <- paste0("Write the number without quotes: `", column$text, " ", op, " ", constant$value[1], "`.")
+    } else if (column$kind %in% c("text", "category") && constant$kind %in% c("number", "whole")) {
+      hint <- paste0("Write `as_number(", column$text, ") ", op, " ", constant$text, "`, or quote the value: `", column$text, " ", op, " ", value_code(as.character(constant$value)), "`.")
+    } else if (column$kind == "logical") {
+      hint <- paste0("Write `", column$text, "` or `!", column$text, "`.")
+    } else if (column$kind %in% c("date", "date-time")) {
+      hint <- paste0("Write the date as text: `", column$text, " ", op, " \"2024-05-01\"`, or take a part of it, as in `year(", column$text, ")`.")
+    }
+  } else {
+    problem <- paste0("`", lang_text(lang), "` compares ", kind_words(args[[1]]), " with ", kind_words(args[[2]]), ".")
+    hint <- "Bring both to one kind, as with `as_number()`, `as_text()` or `as_date()`."
+  }
+  stop_neatly("expression", problem, where, hint)
+}
+
+guard_category_order <- function(args, lang, scope) {
+  categories <- Filter(function(a) a$kind == "category", args)
+  for (a in categories) {
+    if (!isTRUE(a$ordered)) {
+      stop_neatly("expression", paste0("`", lang_text(lang), "` orders `", a$text, "`, a category without an order."), scope$where,
+                  c(paste0("Its categories are ", listed(quoted(a$labels), 8), "."),
+                    paste0("Give them an order, as in `study(data, ordered = list(", a$text, " = c(", quoted(a$labels[1]), ", ...)))`, or use `%in%`.")))
+    }
+  }
+  labels <- categories[[1]]$labels
+  for (a in args) {
+    if (a$node == "constant" && !a$value %in% labels) {
+      stop_neatly("expression", paste0(quoted(a$value), " is none of the categories of `", categories[[1]]$text, "`."), scope$where,
+                  paste0("They are, in order: ", listed(quoted(labels), 8), "."))
+    }
+    if (a$node != "constant" && !(a$kind == "category" && identical(a$labels, labels))) {
+      stop_neatly("expression", paste0("`", lang_text(lang), "` orders categories of different sets."), scope$where, "Compare with `==`, or give both the same categories.")
+    }
+  }
+}
+
+# ISO 8601 text as dates, or as date-times where the other side is one and a time is given.
+date_from_constant <- function(node, other, scope) {
+  with_time <- grepl("[T ][0-9]{2}:[0-9]{2}", node$value)
+  if (other$kind == "date-time" && all(with_time)) {
+    seconds <- iso_seconds(node$value, other$tz)
+    if (!anyNA(seconds)) return(list(node = "constant", value = seconds, kind = "date-time", text = node$text, tz = other$tz))
+  }
+  days <- iso_days(node$value)
+  if (anyNA(days)) {
+    bad <- node$value[is.na(days)][1]
+    stop_neatly("expression", paste0(quoted(bad), " is not a date", if (other$kind == "date-time") " or date-time", "."),
+                c(scope$where, paste0("It is compared with `", other$text, "`.")),
+                paste0("Write ISO 8601 year-month-day, as in \"2024-05-31\"", if (other$kind == "date-time") " or \"2024-05-31 14:30\"", "."))
+  }
+  list(node = "constant", value = structure(days, class = "Date"), kind = "date", text = node$text)
+}
+
+iso_days <- function(text) {
+  ok <- grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", text)
+  out <- rep(NA_real_, length(text))
+  out[ok] <- as.numeric(as.Date(text[ok], format = "%Y-%m-%d"))
+  out
+}
+
+iso_seconds <- function(text, tz = "UTC") {
+  shape <- "^([0-9]{4}-[0-9]{2}-[0-9]{2})[T ]([0-9]{2}):([0-9]{2})(?::([0-9]{2}(?:\\.[0-9]+)?))?(Z|[+-][0-9]{2}:?[0-9]{2})?$"
+  out <- rep(NA_real_, length(text))
+  for (i in which(grepl(shape, text, perl = TRUE))) {
+    part <- regmatches(text[i], regexec(shape, text[i], perl = TRUE))[[1]]
+    zone <- part[6]
+    seconds <- if (nzchar(part[5])) as.numeric(part[5]) else 0
+    if (as.integer(part[3]) > 23 || as.integer(part[4]) > 59 || seconds >= 61) next
+    utc <- nzchar(zone) || is.null(tz) || is.na(tz)
+    base <- as.numeric(as.POSIXct(paste0(part[2], " ", part[3], ":", part[4]), format = "%Y-%m-%d %H:%M", tz = if (utc) "UTC" else tz))
+    if (nzchar(zone) && zone != "Z") {
+      digits <- gsub("[^0-9]", "", zone)
+      offset <- as.numeric(substr(digits, 1, 2)) * 3600 + as.numeric(substr(digits, 3, 4)) * 60
+      base <- base - if (startsWith(zone, "-")) -offset else offset
+    }
+    out[i] <- base + seconds
+  }
+  out
+}
+
+# Ranks of texts by code point, whatever the locale.
+code_point_rank <- function(texts) match(texts, sort(unique(texts), method = "radix"))
+
+emit_comparison <- function(args, b, node) {
+  op <- node$fn
+  kinds <- vapply(args, `[[`, character(1), "kind")
+  if (all(kinds %in% c("text", "category"))) return(emit_text_comparison(args, b, op))
+  if (all(kinds == "logical")) {
+    values <- lapply(args, function(a) number_value(b, "number_from_three", emit_node(a, b)$reg))
+    return(three_value(b, core_comparison(op), values[[1]]$reg, values[[2]]$reg))
+  }
+  if (setequal(kinds, c("date", "date-time"))) {
+    values <- lapply(args, emit_days, b = b)
+  } else {
+    quick <- emit_int_comparison(args, b, op)
+    if (!is.null(quick)) return(quick)
+    values <- lapply(args, emit_node, b = b)
+  }
+  three_value(b, core_comparison(op), values[[1]]$reg, values[[2]]$reg)
+}
+
+core_comparison <- function(op) {
+  switch(op, `==` = "equal", `!=` = "not_equal", `<` = "less", `<=` = "less_equal", `>` = "greater", `>=` = "greater_equal")
+}
+
+# A whole-number column against a fixed number is compared without making doubles.
+emit_int_comparison <- function(args, b, op) {
+  at <- which(vapply(args, `[[`, character(1), "node") == "column")
+  if (length(at) != 1 || args[[3 - at]]$node != "constant") return(NULL)
+  vector <- b$frame$columns[[args[[at]]$name]]
+  if (!is.integer(vector)) return(NULL)
+  if (at == 2) op <- switch(op, `<` = ">", `<=` = ">=", `>` = "<", `>=` = "<=", op)
+  value <- as.numeric(args[[3 - at]]$value)
+  if (is.na(value) || (op %in% c("==", "!=") && value != floor(value))) return(NULL)
+  bound <- switch(op, `<` = ceiling(value) - 1, `<=` = floor(value), `>` = floor(value) + 1, `>=` = ceiling(value), value)
+  if (abs(bound) > .Machine$integer.max) return(NULL)
+  core <- switch(op, `<` = , `<=` = "int_less_equal", `>` = , `>=` = "int_greater_equal", `==` = "int_equal", `!=` = "int_not_equal")
+  three_value(b, core, emit(b, "load_code", add_column(b, args[[at]]$name, vector)), x = bound)
+}
+
+emit_text_comparison <- function(args, b, op) {
+  compare <- match.fun(op)
+  fixed <- vapply(args, function(a) a$node == "constant", logical(1))
+  ordered <- Filter(function(a) isTRUE(a$ordered), args)
+  by_label <- op %in% c("==", "!=")
+  values <- lapply(args, emit_node, b = b)
+  if (sum(fixed) == 1) {
+    column <- values[[which(!fixed)]]
+    constant <- args[[which(fixed)]]$value
+    rank <- rank_function(c(column$dict, constant), ordered, by_label)
+    left <- if (fixed[1]) rank(constant) else rank(column$dict)
+    right <- if (fixed[1]) rank(column$dict) else rank(constant)
+    return(threes_by_code(column, b, compare(left, right)))
+  }
+  if (by_label) {
+    both <- one_dict(values, b)
+    return(three_value(b, if (op == "==") "codes_equal" else "codes_not_equal", both[[1]]$reg, both[[2]]$reg))
+  }
+  rank <- rank_function(c(values[[1]]$dict, values[[2]]$dict), ordered, by_label)
+  numbers <- lapply(values, function(v) numbers_by_code(v, b, rank(v$dict)))
+  three_value(b, core_comparison(op), numbers[[1]]$reg, numbers[[2]]$reg)
+}
+
+rank_function <- function(all, ordered, by_label) {
+  order <- if (length(ordered) && !by_label) ordered[[1]]$labels else sort(unique(all), method = "radix")
+  function(x) match(x, order)
+}
+
+for (op in comparisons) {
+  define_function(op, "comparing", list(x = takes("any"), y = takes("any")), "logical", emit_comparison, type = type_comparison,
+    help = switch(op,
+      `==` = "Whether two values are equal. Text is compared exactly, by code point; a category by its label; dates with ISO 8601 text; a date-time equals a day at any time in it.",
+      `!=` = "Whether two values differ.",
+      `<` = "Whether `x` is below `y`: by size, by time, by code point for text, by the order of an ordered category.",
+      `<=` = "Whether `x` is at most `y`; a date-time is at most a day up to its end.",
+      `>` = "Whether `x` is above `y`; a date-time is above a day after its end.",
+      `>=` = "Whether `x` is at least `y`."),
+    absent = "unknown when either side is absent",
+    example = switch(op, `==` = "season == \"spring\"", `!=` = "treatment != \"none\"", `<` = "brood_frames < 4", `<=` = "visit_date <= \"2024-06-30\"",
+                     `>` = "hive_weight_kg > 200", `>=` = "mites_per_100 >= 3"))
+}
+rm(op)
+
+type_in <- function(lang, scope) {
+  if (length(lang) != 3) stop_neatly("expression", "`%in%` needs a value and a list.", scope$where)
+  x <- type_language(lang[[2]], scope)
+  set <- type_language(lang[[3]], scope)
+  if (set$node != "constant") {
+    stop_neatly("expression", paste0("`", set$text, "` is not a list of fixed values."), scope$where,
+                "Write `x %in% c(\"a\", \"b\")`, a setting, or `.(values)`; for rows found in another table use `keep_matched()`.")
+  }
+  if (isTRUE(set$has_absent) || set$kind == "absent" || anyNA(set$value)) {
+    rest <- set$value[!is.na(set$value)]
+    stop_neatly("expression", paste0("`", lang_text(lang), "` lists NA, which no value is equal to."), scope$where,
+                if (length(rest)) paste0("Write `", x$text, " %in% ", value_code(unname(rest)), " | absent(", x$text, ")`.") else paste0("Write `absent(", x$text, ")`."))
+  }
+  args <- align_kinds(list(x, set), lang, "%in%", scope)
+  list(node = "call", fn = "%in%", args = args, kind = "logical")
+}
+
+emit_in <- function(args, b, node) {
+  set <- args[[2]]$value
+  if (args[[1]]$kind %in% c("text", "category")) {
+    value <- emit_node(args[[1]], b)
+    return(threes_by_code(value, b, value$dict %in% set))
+  }
+  value <- if (args[[1]]$kind == "logical") number_value(b, "number_from_three", emit_node(args[[1]], b)$reg)
+    else if (args[[1]]$kind == "date-time" && args[[2]]$kind == "date") emit_days(args[[1]], b)
+    else emit_node(args[[1]], b)
+  three_value(b, "number_in", value$reg, add_table(b, sort(unique(as.numeric(set)))))
+}
+
+define_function("%in%", "comparing", list(x = takes("any"), set = constant("any", many = TRUE)), "logical", emit_in, type = type_in,
+  help = "Whether a value is one of a list; `NA` in the list is an error.", absent = "unknown when x is absent",
+  example = "apiary %in% c(\"Fen Gate\", \"Mill Lawn\")")
+
+define_function("between", "comparing", list(x = takes("any"), lo = takes("any"), hi = takes("any")), "logical", NULL,
+  type = function(lang, scope) {
+    fn <- language_function("between")
+    parts <- match_call_parts(fn, lang, scope)
+    type_language(call("&", call(">=", parts$x, parts$lo), call("<=", parts$x, parts$hi)), scope)
+  },
+  help = "`lo <= x & x <= hi`: no as soon as one side says no.", absent = "unknown when a side that decides is absent",
+  example = "between(visit_date, \"2024-04-01\", \"2024-06-30\")")
+
+# Unevaluated arguments of a call by the names in the table.
+match_call_parts <- function(fn, lang, scope) {
+  given <- as.list(lang)[-1]
+  names <- names(fn$params)
+  if (is.null(names(given))) names(given) <- rep("", length(given))
+  open <- setdiff(names, names(given))
+  names(given)[names(given) == ""] <- utils::head(open, sum(names(given) == ""))
+  if (length(given) != length(names) || !setequal(names(given), names)) {
+    stop_neatly("expression", paste0("`", fn$name, "()` needs ", listed(ticked(names)), "."), scope$where, paste0("It is used as `", fn$usage, "`."))
+  }
+  given
+}
+
+type_logic <- function(lang, scope) {
+  op <- as.character(lang[[1]])
+  args <- lapply(as.list(lang)[-1], type_language, scope)
+  wanted <- if (op == "!") 1 else 2
+  if (length(args) != wanted) stop_neatly("expression", paste0("`", op, "` joins ", wanted, " conditions."), scope$where)
+  for (arg in args) if (arg$kind != "logical") {
+    stop_neatly("expression", paste0("`", op, "` joins conditions, and `", arg$text, "` is ", kind_words(arg), "."), scope$where,
+                paste0("Compare it, as in `", arg$text, condition_hint(arg), "`."))
+  }
+  list(node = "call", fn = op, args = args, kind = "logical")
+}
+
+emit_logic <- function(args, b, node) {
+  registers <- vapply(args, function(a) emit_node(a, b)$reg, integer(1))
+  if (node$fn == "!") return(three_value(b, "not_", registers[1]))
+  three_value(b, if (node$fn == "&") "and_" else "or_", registers[1], registers[2])
+}
+
+define_function("&", "joining", list(a = takes("logical"), b = takes("logical")), "logical", emit_logic, type = type_logic,
+  help = "Both conditions.", absent = "no as soon as one is no; else unknown when one is unknown", example = "queen_seen & brood_frames > 6")
+define_function("|", "joining", list(a = takes("logical"), b = takes("logical")), "logical", emit_logic, type = type_logic,
+  help = "Either condition.", absent = "yes as soon as one is yes; else unknown when one is unknown", example = "brood_frames > 8 | honey_kg > 10")
+define_function("!", "joining", list(a = takes("logical")), "logical", emit_logic, type = type_logic,
+  help = "The opposite.", absent = "unknown stays unknown", example = "!queen_seen")
+
+emit_absence <- function(args, b, node) {
+  value <- emit_node(args[[1]], b)
+  gone <- switch(value$type, number = three_value(b, "absent_number", value$reg),
+                 code = three_value(b, "absent_code", value$reg), three = three_value(b, "is_unknown", value$reg))
+  if (node$fn == "present") three_value(b, "not_", gone$reg) else gone
+}
+
+define_function("absent", "joining", list(x = takes("any")), "logical", emit_absence,
+  help = "Whether the value is missing.", absent = "never unknown", example = "absent(mites_per_100)")
+define_function("present", "joining", list(x = takes("any")), "logical", emit_absence,
+  help = "Whether the value is there.", absent = "never unknown", example = "present(hive_weight_kg)")
+define_function("is_true", "joining", list(cond = takes("logical")), "logical",
+  function(args, b, node) three_value(b, "is_yes", emit_node(args$cond, b)$reg),
+  help = "Whether a condition is yes.", absent = "no when unknown", example = "is_true(mites_per_100 > 3)")
+define_function("is_unknown", "joining", list(cond = takes("logical")), "logical",
+  function(args, b, node) three_value(b, "is_unknown", emit_node(args$cond, b)$reg),
+  help = "Whether a condition cannot be decided.", absent = "yes when unknown", example = "is_unknown(mites_per_100 > 3)")

@@ -1,0 +1,118 @@
+# Turning one kind into another. What cannot be turned becomes absent, and is counted in a note.
+
+# Codes to anything: the distinct values that could not be turned are counted over the rows.
+note_unturned <- function(value, failed, b, name, node) {
+  if (is.null(b$notes) || !any(failed)) return()
+  codes <- materialise(value, b)
+  counts <- tabulate(codes, length(value$dict))
+  failed <- failed & counts > 0
+  if (!any(failed)) return()
+  what <- value$dict[failed][order(-counts[failed])]
+  take_note(b$notes, paste0("`", node$text, "` made ", counted(sum(counts[failed]), "value"), " absent that could not be turned: ",
+                            listed(quoted(what), 5), "."), b$where,
+            "Mend them first with `replace_text()` or `relabel()`, or leave them absent.")
+}
+
+note_unturned_numbers <- function(before, after, b, node) {
+  if (is.null(b$notes)) return()
+  lost <- sum(is.na(materialise(after, b))) - sum(is.na(materialise(before, b)))
+  if (lost > 0) take_note(b$notes, paste0("`", node$text, "` made ", counted(lost, "value"), " absent that could not be turned."), b$where)
+}
+
+turn <- function(name, kinds, gives, emit, help, example, params = list(x = takes(kinds)), type = NULL, usage = NULL) {
+  define_function(name, "kinds", params, gives, emit, help = help, absent = "absent when x is absent or cannot be turned", example = example, type = type, usage = usage)
+}
+
+numbers_of_value <- function(args, b, node) {
+  value <- emit_node(args$x, b)
+  if (value$type == "three") return(number_value(b, "number_from_three", value$reg))
+  if (value$type == "number") return(value)
+  numbers <- core_numbers_from_text(value$dict)
+  note_unturned(value, is.na(numbers), b, node$fn, node)
+  numbers_by_code(value, b, numbers)
+}
+
+turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value,
+  "Text as a number (point as decimal mark), yes and no as 1 and 0.", "as_number(\"31.5\") + honey_kg")
+turn("as_whole", c("numeric", "textual", "logical"), "whole",
+  function(args, b, node) {
+    value <- numbers_of_value(args, b, node)
+    trunc <- number_value(b, "whole_of", value$reg)
+    same <- three_value(b, "equal", value$reg, trunc$reg)
+    none <- number_value(b, "const_number", x = NA_real_)
+    out <- number_value(b, "choose_number", same$reg, value$reg, none$reg)
+    note_unturned_numbers(value, out, b, node)
+    out
+  },
+  "A whole number; a number with a fraction cannot be turned (use `round()` or `floor()` first).", "as_whole(floor(hive_weight_kg))")
+
+# Any value as codes of text.
+emit_text <- function(node, b) {
+  value <- emit_node(node, b)
+  if (value$type == "code") return(value)
+  vector <- materialise(value, b)
+  distinct <- unique(vector[!is.na(vector)])
+  shown <- if (value$type == "three") ifelse(distinct, "TRUE", "FALSE")
+    else switch(node$kind, date = format(structure(distinct, class = "Date")),
+                `date-time` = format(.POSIXct(distinct, tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz), "%Y-%m-%d %H:%M:%S"),
+                sprintf("%.15g", distinct))
+  dict <- unique(shown)
+  emit_vector(b, match(shown, dict)[match(vector, distinct)], dict)
+}
+
+turn("as_text", "any", "text", function(args, b, node) emit_text(args$x, b),
+  "Any value as text: numbers with up to 15 digits, dates as ISO 8601.", "as_text(brood_frames)")
+
+turn("as_category", "any", "category",
+  function(args, b, node) {
+    value <- emit_text(args$x, b)
+    if (is.null(node$labels)) return(recode(value, b, sort(value$dict, method = "radix")))
+    to <- match(value$dict, node$labels)
+    note_unturned(value, is.na(to), b, "as_category", node)
+    recode(value, b, node$labels, to)
+  },
+  "A category; with `levels` in that order, and `ordered = TRUE` to compare by it; without, in order of code point.",
+  "as_category(temper, c(\"calm\", \"lively\", \"hot\"), ordered = TRUE) < \"hot\"",
+  params = list(x = takes("any"), levels = constant("any", many = TRUE, default = NULL), ordered = constant("logical", default = FALSE)),
+  type = function(lang, scope) {
+    args <- typed_arguments(language_function("as_category"), lang, scope)
+    labels <- if (!is.null(args$levels)) as.character(unname(args$levels$value)) else if (args$x$kind == "category") args$x$labels
+    if (anyDuplicated(labels)) stop_neatly("expression", "`as_category()` lists a level twice.", scope$where)
+    list(node = "call", fn = "as_category", args = args, kind = "category", labels = labels, ordered = isTRUE(args$ordered$value))
+  },
+  usage = "as_category(x, levels, ordered = FALSE)")
+
+turn("as_logical", c("textual", "numeric", "logical"), "logical",
+  function(args, b, node) {
+    value <- emit_node(args$x, b)
+    if (value$type == "three") return(value)
+    if (value$type == "number") {
+      zero <- number_value(b, "const_number", x = 0)
+      one <- number_value(b, "const_number", x = 1)
+      either <- three_value(b, "number_in", value$reg, add_table(b, c(0, 1)))
+      none <- number_value(b, "const_number", x = NA_real_)
+      kept <- number_value(b, "choose_number", either$reg, value$reg, none$reg)
+      note_unturned_numbers(value, kept, b, node)
+      return(three_value(b, "equal", kept$reg, one$reg))
+    }
+    answers <- c(true = TRUE, yes = TRUE, false = FALSE, no = FALSE)[tolower(value$dict)]
+    note_unturned(value, is.na(answers), b, "as_logical", node)
+    threes_by_code(value, b, unname(answers))
+  },
+  "Yes or no from TRUE, FALSE, yes, no (in any case), 1 and 0.", "as_logical(\"yes\") & queen_seen")
+
+turn("as_date", c("textual", "dated"), "date",
+  function(args, b, node) {
+    if (args$x$kind == "date") return(emit_node(args$x, b))
+    if (args$x$kind == "date-time") return(emit_days(args$x, b))
+    value <- emit_node(args$x, b)
+    days <- iso_days(value$dict)
+    note_unturned(value, is.na(days), b, "as_date", node)
+    numbers_by_code(value, b, days)
+  },
+  "A date from ISO 8601 text (year-month-day), or the day of a date-time in its time zone.", "visit_date >= as_date(\"2024-05-01\")",
+  type = function(lang, scope) {
+    args <- typed_arguments(language_function("as_date"), lang, scope)
+    if (args$x$node == "constant" && args$x$kind == "text") return(date_from_constant(args$x, list(kind = "date", text = "as_date()"), scope))
+    list(node = "call", fn = "as_date", args = args, kind = "date")
+  })

@@ -1,0 +1,83 @@
+# Arithmetic, and dates plus days.
+
+# Whole numbers stay whole under these; what overflows becomes a number when evaluated.
+both_whole <- function(args) {
+  list(kind = if (all(vapply(args, function(a) a$kind == "whole", logical(1)))) "whole" else "number")
+}
+
+type_arithmetic <- function(lang, scope) {
+  op <- as.character(lang[[1]])
+  args <- lapply(as.list(lang)[-1], type_language, scope)
+  kinds <- vapply(args, `[[`, character(1), "kind")
+  if (length(args) == 2 && op %in% c("+", "-")) {
+    dated <- kinds %in% c("date", "date-time")
+    if (op == "-" && all(dated)) {
+      if (length(unique(kinds)) > 1) stop_neatly("expression", paste0("`", lang_text(lang), "` takes a ", kinds[2], " from a ", kinds[1], "."), scope$where, "Write `days_between(a, b)`.")
+      return(list(node = "call", fn = op, args = args, kind = "number"))
+    }
+    if (sum(dated) == 1 && kinds[!dated] %in% c("number", "whole") && (op == "+" || dated[1])) {
+      return(c(list(node = "call", fn = op, args = args), type_part(args[[which(dated)]])))
+    }
+  }
+  fn <- language_function(op)
+  for (arg in args) {
+    if (!arg$kind %in% c("number", "whole")) wrong_kind(list(name = op), arg, list(kinds = c("number", "whole"), constant = FALSE), scope)
+    if (length(arg$value) > 1) stop_neatly("expression", paste0("`", lang_text(lang), "` calculates with a list of values."), scope$where, "Use one value.")
+  }
+  if (length(args) == 1 && op %in% c("+", "-")) return(c(list(node = "call", fn = op, args = args), type_part(args[[1]])))
+  if (length(args) != 2) stop_neatly("expression", paste0("`", op, "` needs two numbers."), scope$where)
+  type <- if (op %in% c("/", "^")) list(kind = "number") else both_whole(args)
+  c(list(node = "call", fn = op, args = args), type)
+}
+
+emit_arithmetic <- function(args, b, node) {
+  values <- lapply(args, emit_node, b = b)
+  kinds <- vapply(args, `[[`, character(1), "kind")
+  if (length(values) == 1) return(if (node$fn == "-") number_value(b, "negate", values[[1]]$reg) else values[[1]])
+  per_day <- function(value, op) number_value(b, op, value$reg, number_value(b, "const_number", x = 86400)$reg)
+  if ("date-time" %in% kinds && node$kind == "date-time") {
+    at <- which(kinds != "date-time")
+    values[[at]] <- per_day(values[[at]], "multiply")
+  }
+  core <- switch(node$fn, `+` = "add", `-` = "subtract", `*` = "multiply", `/` = "divide", `^` = "power", `%%` = "modulo", `%/%` = "whole_divide")
+  out <- number_value(b, core, values[[1]]$reg, values[[2]]$reg)
+  if (all(kinds == "date-time")) per_day(out, "divide") else out
+}
+
+arithmetic_help <- list(
+  `+` = list("Sum; a date plus a number of days.", "honey_kg + 1"),
+  `-` = list("Difference; two dates give days.", "hive_weight_kg - honey_kg"),
+  `*` = list("Product.", "honey_kg * 1000"),
+  `/` = list("Quotient, always a number; by zero gives Inf or -Inf, 0 / 0 is absent.", "honey_kg / hive_weight_kg"),
+  `^` = list("Power.", "brood_frames^2"),
+  `%%` = list("Remainder, with the sign of the divisor; by zero is absent.", "visit_id %% 2"),
+  `%/%` = list("Whole quotient, rounded down.", "brood_frames %/% 2"))
+for (op in names(arithmetic_help)) {
+  define_function(op, "arithmetic", list(x = takes("numeric", "dated"), y = takes("numeric", "dated")), both_whole, emit_arithmetic,
+    type = type_arithmetic, help = arithmetic_help[[op]][[1]], absent = "absent when either is absent", example = arithmetic_help[[op]][[2]])
+}
+rm(op)
+
+of_one_number <- function(name, gives, help, example, core = name) {
+  define_function(name, "arithmetic", list(x = takes("numeric")), gives,
+    function(args, b, node) number_value(b, core, emit_node(args$x, b)$reg),
+    help = help, absent = "absent when x is absent or the result is undefined", example = example)
+}
+of_one_number("abs", "same", "Distance from zero.", "abs(honey_kg - 5)")
+of_one_number("sqrt", "number", "Square root.", "sqrt(mites_per_100)")
+of_one_number("exp", "number", "Exponential.", "exp(-mites_per_100)")
+of_one_number("log2", "number", "Logarithm to base 2.", "log2(hive_weight_kg)")
+of_one_number("log10", "number", "Logarithm to base 10.", "log10(hive_weight_kg)")
+of_one_number("floor", "number", "Largest whole number not above x.", "floor(hive_weight_kg)")
+of_one_number("ceiling", "number", "Smallest whole number not below x.", "ceiling(hive_weight_kg)")
+of_one_number("sign", "same", "-1, 0 or 1.", "sign(honey_kg - 5)")
+define_function("log", "arithmetic", list(x = takes("numeric"), base = constant("numeric", default = NULL)), "number",
+  function(args, b, node) {
+    x <- emit_node(args$x, b)
+    if (is.null(args$base)) return(number_value(b, "log", x$reg))
+    number_value(b, "log_base", x$reg, emit_node(args$base, b)$reg)
+  },
+  usage = "log(x, base)", help = "Natural logarithm, or to another base.", absent = "absent when x is absent or negative", example = "log(hive_weight_kg)")
+define_function("round", "arithmetic", list(x = takes("numeric"), digits = constant("numeric", default = 0)), "same",
+  function(args, b, node) number_value(b, "round", emit_node(args$x, b)$reg, x = as.numeric(args$digits$value)),
+  help = "Rounded to `digits` decimals; a tie goes to the even digit.", absent = "absent when x is absent", example = "round(hive_weight_kg, 1)")

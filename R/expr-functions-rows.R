@@ -1,0 +1,93 @@
+# Across several columns of one row. Columns are picked as in pick_columns(); none: all columns.
+
+row_columns <- function(picks, scope, kinds, name) {
+  columns <- if (length(picks)) resolve_picks(picks, scope, paste0("`", name, "()`")) else names(scope$columns)
+  if (!is.null(kinds)) {
+    fits <- vapply(columns, function(c) scope$columns[[c]]$kind %in% kinds, logical(1))
+    if (!length(picks)) columns <- columns[fits]
+    else if (!all(fits)) {
+      bad <- columns[!fits][1]
+      stop_neatly("expression", paste0("`", name, "()` works on numbers, and column `", bad, "` is ", kind_words(scope$columns[[bad]]), "."), scope$where,
+                  paste0("Take it out with `except(", bad, ")`."))
+    }
+  } else {
+    columns <- columns[vapply(columns, function(c) scope$columns[[c]]$kind != "other", logical(1))]
+  }
+  if (!length(columns)) stop_neatly("expression", paste0("`", name, "()` has no columns to work on."), scope$where)
+  lapply(columns, function(c) type_name(c, scope))
+}
+
+row_function <- function(name, gives, kinds, emit, help, example) {
+  define_function(name, "across columns", list(... = rest_of("any")), gives, emit,
+    type = function(lang, scope) {
+      nodes <- row_columns(unname(as.list(lang)[-1]), scope, kinds, name)
+      kind <- if (is.function(gives)) gives(nodes) else list(kind = gives)
+      c(list(node = "call", fn = name, args = list(`...` = nodes)), kind)
+    },
+    usage = paste0(name, "(picks)"), help = help, absent = if (gives_never_unknown(name)) "never unknown" else "absent values are left out", example = example)
+}
+gives_never_unknown <- function(name) name %in% c("row_absent", "row_complete")
+
+fold <- function(nodes, b, op, first = NULL) {
+  values <- lapply(nodes, emit_node, b = b)
+  result <- if (is.null(first)) values[[1]] else first
+  for (value in if (is.null(first)) values[-1] else values) result <- number_value(b, op, result$reg, value$reg)
+  result
+}
+zero <- function(b) number_value(b, "const_number", x = 0)
+
+count_absences <- function(nodes, b, op) {
+  result <- zero(b)
+  for (node in nodes) {
+    gone <- emit_absence(list(node), b, list(fn = op))
+    result <- number_value(b, "add", result$reg, number_value(b, "number_from_three", gone$reg)$reg)
+  }
+  result
+}
+
+numeric_kinds <- c("number", "whole")
+row_function("row_sum", both_whole, numeric_kinds, function(args, b, node) fold(args[["..."]], b, "add_present", zero(b)),
+  "Sum of the present values; 0 when there are none.", "row_sum(honey_kg, hive_weight_kg)")
+row_function("row_mean", "number", numeric_kinds,
+  function(args, b, node) {
+    sum <- fold(args[["..."]], b, "add_present", zero(b))
+    number_value(b, "divide", sum$reg, count_absences(args[["..."]], b, "present")$reg)
+  },
+  "Mean of the present values; absent when there are none.", "row_mean(honey_kg, hive_weight_kg)")
+row_function("row_min", both_whole, numeric_kinds, function(args, b, node) fold(args[["..."]], b, "min_present"),
+  "Smallest present value; absent when there are none.", "row_min(honey_kg, hive_weight_kg)")
+row_function("row_max", both_whole, numeric_kinds, function(args, b, node) fold(args[["..."]], b, "max_present"),
+  "Largest present value; absent when there are none.", "row_max(honey_kg, hive_weight_kg)")
+row_function("row_absent", "whole", NULL, function(args, b, node) count_absences(args[["..."]], b, "absent"),
+  "How many of the values are absent.", "row_absent(honey_kg, mites_per_100) > 1")
+
+emit_fold_three <- function(values, b, op) Reduce(function(x, y) three_value(b, op, x$reg, y$reg), values)
+
+row_function("row_complete", "logical", NULL,
+  function(args, b, node) emit_fold_three(lapply(args[["..."]], function(n) emit_absence(list(n), b, list(fn = "present"))), b, "and_"),
+  "Whether all the values are present.", "row_complete(honey_kg, mites_per_100)")
+
+row_condition <- function(name, op, help, example) {
+  define_function(name, "across columns", list(... = rest_of("any")), "logical",
+    function(args, b, node) emit_fold_three(lapply(args[["..."]], emit_node, b = b), b, op),
+    type = function(lang, scope) {
+      given <- unname(as.list(lang)[-1])
+      if (!length(given) || !"it" %in% all.vars(given[[length(given)]])) {
+        stop_neatly("expression", paste0("`", name, "()` needs a condition on `it` as its last value."), scope$where, paste0("Write `", name, "(\"mites_*\", it > 5)`."))
+      }
+      test <- given[[length(given)]]
+      columns <- row_columns(given[-length(given)], scope, NULL, name)
+      nodes <- lapply(columns, function(column) {
+        inner <- scope
+        inner$it <- column
+        inner$where <- c(scope$where, paste0("With `it` being column `", column$name, "`."))
+        node <- type_language(test, inner)
+        if (node$kind != "logical") stop_neatly("expression", paste0("`", lang_text(test), "` is not a condition."), inner$where, paste0("Write `", name, "(picks, it > 5)`."))
+        node
+      })
+      list(node = "call", fn = name, args = list(`...` = nodes), kind = "logical")
+    },
+    usage = paste0(name, "(picks, it > 5)"), help = help, absent = "as `|` and `&` decide over the columns", example = example)
+}
+row_condition("row_any", "or_", "Whether the condition on `it` holds for any of the columns.", "row_any(honey_kg, hive_weight_kg, it > 50)")
+row_condition("row_all", "and_", "Whether the condition on `it` holds for all of the columns.", "row_all(honey_kg, hive_weight_kg, it > 0)")

@@ -1,0 +1,133 @@
+# Text. Each works once per distinct value, as codes stand for them.
+
+literal_regex <- function(text) gsub("([\\\\^$.|?*+(){}\\[\\]])", "\\\\\\1", text, perl = TRUE)
+
+# SQL's LIKE: % for any run of characters, _ for one, everything else for itself.
+like_regex <- function(pattern) {
+  parts <- strsplit(pattern, "", fixed = TRUE)[[1]]
+  parts <- ifelse(parts == "%", ".*", ifelse(parts == "_", ".", literal_regex(parts)))
+  paste0("(?s)^", paste(parts, collapse = ""), "\\z")
+}
+
+matches_regex <- function(x, pattern) grepl(enc2utf8(pattern), x, perl = TRUE)
+
+text_test <- function(name, params, test, help, example, type_check = NULL) {
+  define_function(name, "text", params, "logical",
+    function(args, b, node) {
+      value <- emit_node(args$x, b)
+      threes_by_code(value, b, test(value$dict, args))
+    },
+    type = type_check, help = help, absent = "unknown when x is absent", example = example)
+}
+ignore_case <- function(args) if (!isTRUE(args$case$value)) "(?i)" else ""
+pattern_params <- function() list(x = takes("textual"), pattern = constant("text"), case = constant("logical", default = TRUE))
+
+text_test("contains", pattern_params(), function(dict, args) matches_regex(dict, paste0(ignore_case(args), literal_regex(args$pattern$value))),
+  "Whether the text holds `pattern`, letter for letter; `case = FALSE` ignores case.", "contains(notes, \"wor\", case = FALSE)")
+text_test("startsWith", pattern_params(), function(dict, args) matches_regex(dict, paste0(ignore_case(args), "^", literal_regex(args$pattern$value))),
+  "Whether the text begins with `pattern`.", "startsWith(apiary, \"Mill\")")
+text_test("endsWith", pattern_params(), function(dict, args) matches_regex(dict, paste0(ignore_case(args), literal_regex(args$pattern$value), "\\z")),
+  "Whether the text ends with `pattern`.", "endsWith(apiary, \"Lawn\")")
+text_test("like", list(x = takes("textual"), pattern = constant("text")), function(dict, args) matches_regex(dict, like_regex(args$pattern$value)),
+  "SQL's LIKE: `%` stands for any characters, `_` for one; case matters.", "like(apiary, \"%Ri_e\")")
+
+# An invalid regex is found when the plan is checked.
+typed_with_regex <- function(name, regex_param) {
+  function(lang, scope) {
+    fn <- language_function(name)
+    args <- typed_arguments(fn, lang, scope)
+    if (is.null(args$regex) || isTRUE(args$regex$value)) check_regex(args[[regex_param]], scope)
+    c(list(node = "call", fn = name, args = args), if (identical(fn$gives, "logical")) list(kind = "logical") else list(kind = "text"))
+  }
+}
+
+check_regex <- function(node, scope) {
+  said <- tryCatch({ grepl(enc2utf8(node$value), "", perl = TRUE); NULL }, warning = conditionMessage, error = conditionMessage)
+  if (!is.null(said)) {
+    detail <- regmatches(said, regexpr("'[^']+'", said))
+    stop_neatly("expression", paste0(node$text, " is not a valid regular expression", if (length(detail)) paste0(": ", gsub("'", "", detail)), "."), scope$where,
+                "To look for it letter for letter write `contains(x, ...)`; in a regex put `\\\\` before ( ) [ ] . * + ? | ^ $.")
+  }
+}
+
+text_test("matches", pattern_params(), function(dict, args) matches_regex(dict, paste0(ignore_case(args), args$pattern$value)),
+  "Whether a Perl-compatible regular expression is found in the text.", "matches(hive, \"^[A-F][0-9]+\")", typed_with_regex("matches", "pattern"))
+
+text_change <- function(name, params, change, help, example, type_check = NULL, usage = NULL) {
+  define_function(name, "text", params, "text",
+    function(args, b, node) {
+      value <- emit_node(args$x, b)
+      texts_by_code(value, b, change(value$dict, args))
+    },
+    type = type_check, help = help, absent = "absent when x is absent", example = example, usage = usage)
+}
+
+# Case by code point: R's own functions follow the locale, where marked UTF-8 may be left as it is.
+change_case <- function(x, upper) {
+  points <- lapply(x, utf8ToInt)
+  table <- case_table()
+  from <- if (upper) table$lower else table$upper
+  to <- if (upper) table$upper else table$lower
+  vapply(points, function(p) {
+    at <- match(p, from)
+    p[!is.na(at)] <- to[at[!is.na(at)]]
+    intToUtf8(p)
+  }, character(1))
+}
+
+# Letters with one lower and one upper form: Latin, Greek and Cyrillic.
+case_table <- function() {
+  if (is.null(language_cache$case)) {
+    pairs <- c(setdiff(seq(0x100, 0x136, 2), 0x130), seq(0x139, 0x147, 2), seq(0x14A, 0x176, 2), seq(0x179, 0x17D, 2), seq(0x1E00, 0x1E94, 2),
+               seq(0x1EA0, 0x1EFE, 2), seq(0x460, 0x480, 2), seq(0x48A, 0x4BE, 2))
+    upper <- c(65:90, setdiff(0xC0:0xDE, 0xD7), 0x178, pairs, setdiff(0x391:0x3A9, 0x3A2), 0x410:0x42F, 0x400:0x40F)
+    lower <- c(97:122, setdiff(0xE0:0xFE, 0xF7), 0xFF, pairs + 1, setdiff(0x3B1:0x3C9, 0x3C2), 0x430:0x44F, 0x450:0x45F)
+    language_cache$case <- list(upper = upper, lower = lower)
+  }
+  language_cache$case
+}
+
+text_change("lower", list(x = takes("textual")), function(dict, args) change_case(dict, FALSE), "The text in lower case.", "lower(queen_line)")
+text_change("upper", list(x = takes("textual")), function(dict, args) change_case(dict, TRUE), "The text in upper case.", "upper(hive)")
+text_change("trim", list(x = takes("textual")), function(dict, args) gsub("^[\\h\\v]+|[\\h\\v]+$", "", dict, perl = TRUE),
+  "The text without white space at its ends.", "trim(queen_line) == \"Birch\"")
+text_change("substring", list(x = takes("textual"), first = constant("numeric"), last = constant("numeric", default = NULL)),
+  function(dict, args) substr(dict, args$first$value, if (is.null(args$last)) 1e6L else args$last$value),
+  "Characters `first` to `last`, counted from 1; to the end without `last`.", "substring(hive, 1, 1)", usage = "substring(x, first, last)")
+text_change("replace_text",
+  list(x = takes("textual"), find = constant("text"), with = constant("text"), regex = constant("logical", default = FALSE)),
+  function(dict, args) {
+    if (isTRUE(args$regex$value)) return(gsub(args$find$value, args$with$value, dict, perl = TRUE))
+    if (!nzchar(args$find$value)) return(dict)
+    gsub(args$find$value, args$with$value, dict, fixed = TRUE)
+  },
+  "Every `find` replaced by `with`, letter for letter, or as a regular expression with `regex = TRUE`.", "replace_text(hive, \"-\", \"\")",
+  typed_with_regex("replace_text", "find"))
+define_function("text_length", "text", list(x = takes("textual")), "whole",
+  function(args, b, node) {
+    value <- emit_node(args$x, b)
+    numbers_by_code(value, b, nchar(value$dict, type = "chars"))
+  },
+  help = "Number of characters.", absent = "absent when x is absent", example = "text_length(notes) > 20")
+
+# Joined texts: each combination that occurs is pasted once.
+define_function("join_text", "text", list(... = rest_of("any"), sep = constant("text", default = "")), "text",
+  function(args, b, node) {
+    parts <- args[["..."]]
+    if (!length(parts)) return(emit_constant(list(kind = "text", value = ""), b))
+    values <- lapply(parts, emit_text, b = b)
+    codes <- lapply(values, materialise, b = b)
+    joined <- codes[[1]]
+    dict <- values[[1]]$dict
+    for (i in seq_along(values)[-1]) {
+      wide <- length(values[[i]]$dict)
+      both <- (joined - 1) * wide + codes[[i]]
+      kinds <- unique(both[!is.na(both)])
+      pasted <- paste(dict[(kinds - 1) %/% wide + 1], values[[i]]$dict[(kinds - 1) %% wide + 1], sep = args$sep$value)
+      dict <- unique(pasted)
+      joined <- match(pasted, dict)[match(both, kinds)]
+    }
+    emit_vector(b, as.integer(joined), dict)
+  },
+  usage = "join_text(a, b, ..., sep = \"\")", help = "Texts one after the other, with `sep` between them; numbers and dates as `as_text()` writes them.",
+  absent = "absent when any part is absent", example = "join_text(apiary, hive, sep = \": \")")

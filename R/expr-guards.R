@@ -1,0 +1,141 @@
+# Slips that speak up. guard_call() looks at what was written, guard_typed() at what it means.
+
+guard_call <- function(lang, scope) {
+  head <- lang[[1]]
+  if (!is.symbol(head)) {
+    stop_neatly("expression", paste0("`", lang_text(lang), "` calls something that is not a plain function name."), scope$where,
+                "Use the functions of `?neatsieve_functions`, without `::`.")
+  }
+  name <- as.character(head)
+  if (name %in% c("=", "<-", "<<-", ":=")) {
+    if (length(lang) == 3) one_equals(lang_text(lang[[2]]), lang_text(lang[[3]]), scope$where)
+    stop_neatly("expression", paste0("`", lang_text(lang), "` assigns; a condition compares."), scope$where)
+  }
+  if (name %in% c("&&", "||")) {
+    single <- substr(name, 1, 1)
+    stop_neatly("expression", paste0("`", name, "` looks at one value only; conditions look at every row."), scope$where,
+                paste0("Write `", lang_text(lang[[2]]), " ", single, " ", lang_text(lang[[3]]), "`."))
+  }
+  if (name %in% c("&", "|") && length(lang) == 3) {
+    guard_half_condition(lang, name, scope)
+    guard_precedence(lang, name, scope)
+  }
+  if (name %in% comparisons && length(lang) == 3) guard_absent_comparison(lang, name, scope)
+  if (name %in% c("$", "[", "[[", "@", "{", "if", "function", "for", "while", "::", ":::")) {
+    hint <- switch(name,
+      `$` = , `[[` = , `@` = paste0("Write the bare column name", if (length(lang) == 3) paste0(": `", lang_text(lang[[3]]), "`"), "."),
+      `[` = "Give the condition itself; rows are chosen by steps.",
+      `if` = "Write `first_true(cond, value, if_none = other)`.",
+      `function` = "An R function of your own goes in `custom()`.",
+      "Write one expression.")
+    stop_neatly("expression", paste0("`", name, "` is not part of the expression language."), scope$where, hint)
+  }
+}
+
+one_equals <- function(name, value, where) {
+  stop_neatly("expression", paste0("`", name, " = ", value, "` has one equals sign, which names a condition instead of comparing."),
+              where, paste0("Write `", name, " == ", value, "`."))
+}
+
+# x == "a" | "b"
+guard_half_condition <- function(lang, name, scope) {
+  for (side in 2:3) {
+    half <- lang[[side]]
+    if (is.call(half) && identical(half[[1]], quote(`(`))) half <- half[[2]]
+    is_value <- !is.call(half) && !is.symbol(half) && !is.logical(half)
+    if (!is_value) next
+    other <- lang[[5 - side]]
+    while (is.call(other) && as.character(other[[1]])[1] %in% c("&", "|", "(")) other <- other[[length(other)]]
+    compared <- is.call(other) && length(other) == 3 && as.character(other[[1]])[1] %in% comparisons
+    hint <- "Write a whole condition on both sides."
+    if (compared) {
+      subject <- lang_text(other[[2]])
+      whole <- paste(subject, as.character(other[[1]]), lang_text(half))
+      hint <- paste0("Write `", lang_text(other), " ", name, " ", whole, "`",
+                     if (name == "|" && identical(other[[1]], quote(`==`)) && !is.call(other[[3]])) paste0(" or `", subject, " %in% c(", lang_text(other[[3]]), ", ", lang_text(half), ")`"),
+                     ".")
+    }
+    stop_neatly("expression", paste0("`", lang_text(half), "` stands alone beside `", name, "` and is only half a condition."), scope$where, hint)
+  }
+}
+
+# a & b | c without parentheses
+guard_precedence <- function(lang, name, scope) {
+  if (name != "|") return()
+  is_and <- function(x) is.call(x) && identical(x[[1]], quote(`&`))
+  if (!is_and(lang[[2]]) && !is_and(lang[[3]])) return()
+  shown <- vapply(as.list(lang)[-1], function(x) if (is_and(x)) paste0("(", lang_text(x), ")") else lang_text(x), character(1))
+  take_note(scope$notes, "`&` and `|` are mixed without parentheses; `&` binds first.", scope$where,
+            paste0("It is read as `", paste(shown, collapse = " | "), "`. Write the parentheses you mean."))
+}
+
+# x == NA
+guard_absent_comparison <- function(lang, name, scope) {
+  is_na <- function(x) (is.atomic(x) && length(x) == 1 && is.na(x)) || (is.symbol(x) && as.character(x) == "NULL") || is.null(x)
+  for (side in 2:3) {
+    if (!is_na(lang[[side]])) next
+    subject <- lang_text(lang[[5 - side]])
+    word <- if (name == "!=") "present" else "absent"
+    stop_neatly("expression", paste0("`", lang_text(lang), "` compares with ", lang_text(lang[[side]]), ", which is never yes or no."),
+                scope$where, paste0("Write `", word, "(", subject, ")`."))
+  }
+}
+
+guard_typed <- function(node, lang, scope) {
+  if (node$node != "call" || is.null(scope$notes)) return()
+  if (node$fn %in% c(comparisons, "%in%")) {
+    guard_itself(node, scope)
+    guard_spelling(node, scope)
+  }
+}
+
+guard_itself <- function(node, scope) {
+  sides <- node$args[1:2]
+  if (sides[[1]]$node == "column" && identical(sides[[1]]$name, sides[[2]]$name)) {
+    take_note(scope$notes, paste0("`", node$text, "` compares column `", sides[[1]]$name, "` with itself."), scope$where,
+              "It is never more than present or unknown; name the other column.")
+  }
+}
+
+# A text value that never occurs in the column.
+guard_spelling <- function(node, scope) {
+  sides <- node$args[1:2]
+  if (sides[[2]]$node == "column") sides <- rev(sides)
+  column <- sides[[1]]
+  if (column$node != "column" || !column$kind %in% c("text", "category") || sides[[2]]$node != "constant") return()
+  if (!node$fn %in% c("==", "!=", "%in%")) {
+    if (column$kind == "text") guard_numbers_as_text(column, node, scope)
+    return()
+  }
+  occurring <- scope$values(column$name)
+  if (is.null(occurring)) return()
+  for (value in setdiff(sides[[2]]$value, occurring)) {
+    near <- nearest(value, occurring)
+    take_note(scope$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."), c(scope$where, in_text(node)),
+              if (length(near)) paste0("Near to it: ", listed(quoted(near), last = "or"), ".")
+              else paste0("It has ", listed(quoted(utils::head(occurring, 6)), 5), if (length(occurring) > 6) " and others", "."))
+  }
+}
+
+in_text <- function(node) paste0("In `", node$text, "`.")
+
+guard_numbers_as_text <- function(column, node, scope) {
+  occurring <- scope$values(column$name)
+  if (length(occurring) && mean(!is.na(core_numbers_from_text(occurring))) >= 0.9) {
+    take_note(scope$notes, paste0("Column `", column$name, "` holds numbers written as text, so `", node$text,
+                                  "` compares letter by letter: \"10\" comes before \"9\"."), scope$where,
+              paste0("Write `as_number(", column$name, ")` to compare by size."))
+  }
+}
+
+# Seen only when run: a condition that came out the same for all rows.
+guard_outcome <- function(name, counts, rows, kind, notes, where) {
+  if (rows < 2) return()
+  all <- names(counts)[counts == rows]
+  if (!length(all)) return()
+  hint <- switch(all,
+    unknown = "Every value it needs is absent in these rows.",
+    yes = if (kind == "include") "It lets every row through; leave it out, or check the value it compares with." else "It holds back every row.",
+    no = if (kind == "include") "It holds back every row; check the value it compares with." else "It holds nothing back; leave it out, or check the value.")
+  take_note(notes, paste0("Condition \"", name, "\" is always ", all, " on these ", counted(rows, "row"), "."), where, hint)
+}

@@ -1,0 +1,278 @@
+# The typed tree: names resolved, kinds known, constants folded.
+#
+# A node is a list with `node` ("column", "constant" or "call"), a `kind`, for categories
+# `labels` and `ordered`, for date-times `tz`, and `text`, how it was written.
+
+# scope: columns (name -> type), criteria, settings, dropped (column -> step that dropped it),
+# where (text), notes (a notebook or NULL), values (function: column -> its distinct texts).
+type_expression <- function(expression, scope) {
+  scope$caller <- expression$caller
+  type_language(expression$lang, scope)
+}
+
+type_condition <- function(expression, scope) {
+  node <- type_expression(expression, scope)
+  if (node$kind != "logical") {
+    stop_neatly("expression", paste0("`", node$text, "` is not a condition: it gives ", kind_words(node), "."), scope$where,
+                paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
+  }
+  node
+}
+
+condition_hint <- function(node) {
+  switch(node$kind, number = , whole = " > 0", date = , `date-time` = " >= \"2024-01-01\"", " == \"...\"")
+}
+
+kind_words <- function(node) {
+  switch(node$kind, number = "a number", whole = "a whole number", text = "text", category = "a category",
+         logical = "a condition", date = "a date", `date-time` = "a date-time", absent = "nothing but NA", node$kind)
+}
+
+type_language <- function(lang, scope) {
+  if (is.symbol(lang)) return(type_name(as.character(lang), scope))
+  if (!is.call(lang)) return(constant_node(lang, scope))
+  guard_call(lang, scope)
+  head <- lang[[1]]
+  name <- as.character(head)
+  if (name == "(") {
+    node <- type_language(lang[[2]], scope)
+    node$text <- lang_text(lang)
+    return(node)
+  }
+  if (name == "c") return(type_list(lang, scope))
+  if (name == ":" ) return(type_sequence(lang, scope))
+  if (name %in% c("+", "-") && length(lang) == 2) {
+    inner <- type_language(lang[[2]], scope)
+    if (inner$node == "constant" && inner$kind %in% c("number", "whole")) {
+      return(constant_node(if (name == "-") -inner$value else inner$value, scope))
+    }
+  }
+  type_call(name, lang, scope)
+}
+
+type_name <- function(name, scope) {
+  if (name == "it" && !is.null(scope$it)) return(scope$it)
+  if (!is.null(type <- scope$columns[[name]])) {
+    if (type$kind == "other") {
+      stop_neatly("expression", paste0("Column `", name, "` cannot be used in an expression: it is of class ", type$class, "."),
+                  scope$where, "Turn it into a number, text or date before making the study.")
+    }
+    return(c(list(node = "column", name = name, text = lang_text(as.name(name))), type))
+  }
+  if (!is.null(criterion <- scope$criteria[[name]])) return(type_criterion(name, criterion, scope))
+  if (name %in% names(scope$settings)) {
+    node <- constant_node(scope$settings[[name]], scope)
+    node$text <- name
+    return(node)
+  }
+  if (name %in% c("T", "F")) {
+    stop_neatly("expression", paste0("`", name, "` is no column, criterion or setting."), scope$where,
+                paste0("Write `", if (name == "T") "TRUE" else "FALSE", "`."))
+  }
+  if (name == "it") {
+    stop_neatly("expression", "`it` has no meaning here.", scope$where,
+                "`it` stands for each picked column inside `row_any()`, `row_all()` and `each()`.")
+  }
+  unknown_name(name, scope)
+}
+
+unknown_name <- function(name, scope, what = "column, criterion or setting") {
+  if (name %in% names(scope$dropped)) {
+    stop_neatly("expression", paste0("Column `", name, "` is needed here but no longer there."),
+                c(scope$where, paste0("It was dropped by ", scope$dropped[[name]], ".")),
+                paste0("Pick `", name, "` there too, or move that step behind this one."))
+  }
+  known <- c(names(scope$columns), names(scope$criteria), names(scope$settings))
+  hint <- meant(name, known)
+  if (name %in% scope$caller) {
+    hint <- c(paste0("For the value of `", name, "` in your session write `.(", name, ")`."), hint)
+  }
+  if (is.null(hint)) hint <- paste0("Known here: ", listed(ticked(known), 12), ".")
+  stop_neatly("expression", paste0("There is no ", what, " `", name, "`."), scope$where, hint)
+}
+
+type_criterion <- function(name, criterion, scope) {
+  inner <- scope
+  inner$criteria <- scope$criteria[seq_len(match(name, names(scope$criteria)) - 1)]
+  inner$where <- c(scope$where, paste0("In criterion \"", name, "\"."))
+  node <- type_condition(criterion, inner)
+  node$text <- lang_text(as.name(name))
+  node
+}
+
+constant_node <- function(value, scope) {
+  kind <- kind_of_vector(value)
+  if (length(value) == 1 && is.na(value)) kind <- "absent"
+  if (kind == "other") {
+    stop_neatly("expression", paste0("A value of class ", class(value)[1], " cannot be used in an expression."), scope$where)
+  }
+  if (kind == "category") { value <- as.character(value); kind <- "text" }
+  if (is.character(value)) value <- stats::setNames(enc2utf8(value), names(value))
+  list(node = "constant", value = value, kind = kind, text = value_code(value), tz = attr(value, "tzone")[1])
+}
+
+# c(...) of constants, of one kind; names are kept for relabel().
+type_list <- function(lang, scope) {
+  parts <- lapply(as.list(lang)[-1], type_language, scope)
+  if (!length(parts)) stop_neatly("expression", "`c()` is empty.", scope$where, "List at least one value.")
+  for (part in parts) {
+    if (part$node != "constant") {
+      stop_neatly("expression", paste0("`", lang_text(lang), "` lists `", part$text, "`, which is not one fixed value."),
+                  scope$where, "Only values and settings can be listed; join conditions on columns with `|`.")
+    }
+  }
+  kinds <- unique(vapply(parts, `[[`, character(1), "kind"))
+  present <- setdiff(kinds, "absent")
+  if (setequal(present, c("number", "whole"))) present <- "number"
+  if (length(present) > 1) {
+    stop_neatly("expression", paste0("`", lang_text(lang), "` mixes ", listed(kinds), "."), scope$where, "List values of one kind.")
+  }
+  values <- lapply(parts, `[[`, "value")
+  value <- do.call(c, values)
+  names(value) <- if (!is.null(names(parts)) && all(lengths(values) == 1)) names(parts)
+  node <- if (length(present)) constant_node(value, scope) else constant_node(NA, scope)
+  node$has_absent <- "absent" %in% kinds
+  node$text <- lang_text(lang)
+  node
+}
+
+type_sequence <- function(lang, scope) {
+  ends <- lapply(as.list(lang)[-1], type_language, scope)
+  fixed <- vapply(ends, function(e) e$node == "constant" && e$kind %in% c("number", "whole") && length(e$value) == 1, logical(1))
+  if (!all(fixed)) {
+    stop_neatly("expression", paste0("`", lang_text(lang), "` is not a range of whole numbers."), scope$where,
+                "For a condition write `between(x, lo, hi)`.")
+  }
+  value <- seq(ends[[1]]$value, ends[[2]]$value)
+  node <- constant_node(value, scope)
+  node$text <- lang_text(lang)
+  node
+}
+
+type_call <- function(name, lang, scope) {
+  fn <- language_function(name)
+  if (is.null(fn)) unknown_function(name, lang, scope)
+  if (!is.null(fn$type)) {
+    node <- fn$type(lang, scope)
+  } else {
+    args <- typed_arguments(fn, lang, scope)
+    gives <- fn$gives
+    type <- if (is.function(gives)) gives(args) else if (identical(gives, "same")) type_part(args[[1]]) else list(kind = gives)
+    node <- c(list(node = "call", fn = name, args = args), type)
+  }
+  node$text <- lang_text(lang)
+  guard_typed(node, lang, scope)
+  node
+}
+
+type_part <- function(node) node[intersect(c("kind", "labels", "ordered", "tz"), names(node))]
+
+unknown_function <- function(name, lang, scope) {
+  if (name %in% names(base_habits)) {
+    stop_neatly("expression", paste0("`", name, "()` is not a word of the expression language."), scope$where,
+                paste0("Write `", base_habits[[name]], "`."))
+  }
+  hint <- c(meant(name, language_names()[!is_operator(language_names())], function(x) ticked(paste0(x, "()"))),
+            "See `?neatsieve_functions` for all of them; an R function of your own goes in `custom()`.")
+  stop_neatly("expression", paste0("There is no function `", name, "()` in the expression language."), scope$where, hint)
+}
+
+# Arguments by name, then by place, typed and checked against the table.
+typed_arguments <- function(fn, lang, scope) {
+  given <- as.list(lang)[-1]
+  given <- given[!vapply(given, identical, logical(1), quote(expr = ))]
+  names <- if (is.null(names(given))) rep("", length(given)) else names(given)
+  params <- fn$params
+  rest <- vapply(params, function(p) isTRUE(p$rest), logical(1))
+  usage <- paste0("It is used as `", fn$usage, "`.")
+  strange <- setdiff(names[names != ""], names(params)[!rest])
+  if (length(strange)) {
+    stop_neatly("expression", paste0("`", fn$name, "()` has no argument `", strange[1], "`."), scope$where, usage)
+  }
+  slots <- stats::setNames(vector("list", length(params)), names(params))
+  for (n in names[names != ""]) slots[[n]] <- given[[match(n, names)]]
+  open <- names(params)[!rest & !names(params) %in% names]
+  if (any(rest)) open <- open[match(open, names(params)) < which(rest)]
+  loose <- given[names == ""]
+  take <- min(length(open), length(loose))
+  for (i in seq_len(take)) slots[[open[i]]] <- loose[[i]]
+  loose <- loose[seq_along(loose) > take]
+  if (length(loose) && !any(rest)) {
+    stop_neatly("expression", paste0("`", fn$name, "()` was given ", counted(length(given), "value"), "."), scope$where, usage)
+  }
+  out <- list()
+  for (p in names(params)) {
+    spec <- params[[p]]
+    if (isTRUE(spec$rest)) {
+      out[[p]] <- lapply(loose, function(l) typed_argument(fn, p, spec, l, scope))
+    } else if (is.null(slots[[p]])) {
+      if (!"default" %in% names(spec)) {
+        stop_neatly("expression", paste0("`", fn$name, "()` needs `", p, "`."), scope$where, usage)
+      }
+      if (!is.null(spec$default)) out[[p]] <- constant_node(spec$default, scope)
+    } else {
+      out[[p]] <- typed_argument(fn, p, spec, slots[[p]], scope)
+    }
+  }
+  out
+}
+
+typed_argument <- function(fn, param, spec, lang, scope) {
+  node <- type_language(lang, scope)
+  if (spec$constant) {
+    if (node$node != "constant" || (!isTRUE(spec$many) && length(node$value) != 1)) {
+      stop_neatly("expression", paste0("`", param, "` of `", fn$name, "()` must be ",
+                                       if (isTRUE(spec$many)) "fixed values" else "one fixed value", ", not `", node$text, "`."),
+                  scope$where, paste0("It is used as `", fn$usage, "`."))
+    }
+  } else if (node$node == "constant" && length(node$value) > 1) {
+    stop_neatly("expression", paste0("`", fn$name, "()` takes one value here, and `", node$text, "` is a list."), scope$where,
+                "To ask whether a value is in a list write `x %in% c(...)`.")
+  }
+  if (node$kind == "absent" && "absent" %in% spec$kinds) return(node)
+  if (!node$kind %in% spec$kinds) wrong_kind(fn, node, spec, scope)
+  node
+}
+
+wrong_kind <- function(fn, node, spec, scope) {
+  call <- if (is_operator(fn$name)) paste0("`", fn$name, "`") else paste0("`", fn$name, "()`")
+  wanted <- listed(unique(sub("whole", "number", spec$kinds)), last = "or")
+  hint <- if (node$kind == "absent") "To ask whether a value is absent write `absent(x)`."
+    else if ("number" %in% spec$kinds && node$kind %in% c("text", "category")) paste0("Turn it into numbers with `as_number(", node$text, ")`.")
+    else if ("text" %in% spec$kinds && node$kind %in% c("number", "whole")) paste0("Turn it into text with `as_text(", node$text, ")`.")
+    else if ("date" %in% spec$kinds && node$kind == "text") paste0("Turn it into dates with `as_date(", node$text, ")`.")
+    else if ("logical" %in% spec$kinds && spec$constant) "Write `TRUE` or `FALSE`."
+    else if ("logical" %in% spec$kinds) paste0("Give a condition, as in `", node$text, condition_hint(node), "`.")
+  stop_neatly("expression", paste0(call, " works on ", wanted, ", and `", node$text, "` is ", kind_words(node), "."), scope$where, hint)
+}
+
+# The common type of several values, for choices.
+common_type <- function(nodes, scope, what) {
+  kinds <- setdiff(unique(vapply(nodes, `[[`, character(1), "kind")), "absent")
+  if (!length(kinds)) return(list(kind = "number"))
+  if (setequal(kinds, c("number", "whole"))) return(list(kind = "number"))
+  if (all(kinds %in% c("text", "category"))) {
+    if (identical(kinds, "category")) {
+      sets <- unique(lapply(nodes[vapply(nodes, function(n) n$kind == "category", logical(1))], type_part))
+      if (length(sets) == 1) return(sets[[1]])
+    }
+    return(list(kind = "text"))
+  }
+  if (length(kinds) > 1) {
+    stop_neatly("expression", paste0(what, " gives ", listed(kinds), " in different places."), scope$where,
+                "Let all its values be of one kind, as with `as_text()` or `as_number()`.")
+  }
+  first <- Filter(function(n) n$kind == kinds, nodes)[[1]]
+  type_part(first)
+}
+
+# Columns an expression reads, criteria followed.
+columns_read <- function(node) {
+  if (node$node == "column") return(node$name)
+  if (node$node == "call") return(unique(unlist(lapply(flat_args(node), columns_read))))
+  character()
+}
+
+flat_args <- function(node) {
+  unlist(lapply(node$args, function(a) if (is.null(a$node)) a else list(a)), recursive = FALSE)
+}

@@ -1,0 +1,36 @@
+# Reader: an expression in plain words, from R's parse alone.
+
+expression_words <- function(lang) say(lang, 0)
+
+word_templates <- list(
+  `==` = c(" is ", 4), `!=` = c(" is not ", 4), `<` = c(" is below ", 4), `<=` = c(" is at most ", 4),
+  `>` = c(" is above ", 4), `>=` = c(" is at least ", 4), `%in%` = c(" is one of ", 4), `&` = c(" and ", 2), `|` = c(" or ", 1))
+
+say <- function(lang, outer) {
+  if (!is.call(lang)) return(if (is.symbol(lang)) as.character(lang) else said_value(lang))
+  name <- as.character(lang[[1]])[1]
+  args <- as.list(lang)[-1]
+  if (name == "(") return(paste0("(", say(args[[1]], 0), ")"))
+  if (name %in% names(word_templates) && length(args) == 2) {
+    template <- word_templates[[name]]
+    level <- as.numeric(template[2])
+    words <- paste0(say(args[[1]], level), template[1], say(args[[2]], level))
+    return(if (outer > level) paste0("(", words, ")") else words)
+  }
+  if (name == "!" && length(args) == 1) return(paste0("not ", if (is.call(args[[1]]) && !identical(args[[1]][[1]], quote(`(`))) paste0("(", say(args[[1]], 0), ")") else say(args[[1]], 3)))
+  if (name == "absent" && length(args) == 1) return(paste(say(args[[1]], 5), "is absent"))
+  if (name == "present" && length(args) == 1) return(paste(say(args[[1]], 5), "is present"))
+  if (name == "between" && length(args) == 3) return(paste(say(args[[1]], 5), "is between", say(args[[2]], 5), "and", say(args[[3]], 5)))
+  verb <- switch(name, contains = "contains", like = "is like", matches = "matches", startsWith = "starts with", endsWith = "ends with", NULL)
+  if (!is.null(verb) && length(args) >= 2) {
+    case <- if (identical(args$case, FALSE)) " in any case"
+    return(paste0(say(args[[1]], 5), " ", verb, " ", say(args[[2]], 5), case))
+  }
+  if (name == "c") return(listed(vapply(args, say, character(1), 5), 12, "or"))
+  lang_text(lang)
+}
+
+said_value <- function(value) {
+  if (length(value) == 1) return(if (inherits(value, "Date")) format(value) else value_code(value))
+  listed(vapply(seq_along(value), function(i) said_value(unname(value[i])), character(1)), 12, "or")
+}

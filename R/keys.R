@@ -1,0 +1,87 @@
+# Keys: the expressions rows are grouped by, in tables (`by`) and figures (`panels`).
+
+# `by = apiary`, `by = c(apiary, year = year(visit_date))`, `by = "apiary"`, as expressions with
+# names; a key without a name is named by its text.
+capture_keys <- function(lang, env) {
+  if (is.null(lang)) return(list())
+  lang <- splice(lang, env)
+  items <- if (is.call(lang) && identical(lang[[1]], quote(c))) as.list(lang)[-1] else list(lang)
+  names <- names(items)
+  if (is.null(names)) names <- rep("", length(items))
+  keys <- list()
+  for (i in seq_along(items)) {
+    item <- items[[i]]
+    if (is.character(item)) {
+      for (text in item) keys[[if (names[i] == "" || length(item) > 1) text else names[i]]] <- new_expression(as.name(text))
+    } else {
+      expression <- capture_expression(item, env)
+      keys[[if (names[i] == "") expression_text(expression) else names[i]]] <- expression
+    }
+  }
+  keys
+}
+
+keys_plan <- function(keys) {
+  if (!length(keys)) return(NULL)
+  unname(lapply(names(keys), function(n) {
+    text <- expression_text(keys[[n]])
+    if (text == lang_text(as.name(n)) || text == n) n else stats::setNames(list(text), n)
+  }))
+}
+
+keys_from_plan <- function(spec, where) {
+  keys <- list()
+  for (item in plan_items(spec)) {
+    text <- if (is.list(item)) item[[1]] else item
+    name <- if (is.list(item)) names(item) else text
+    # A plain column name may hold spaces; anything else is an expression.
+    expression <- tryCatch(expression_from_text(text, where), error = function(e) new_expression(as.name(text)))
+    keys[[name]] <- expression
+  }
+  keys
+}
+
+check_keys <- function(keys, scope, argument, taken = character()) {
+  clash <- intersect(names(keys), taken)
+  if (length(clash)) {
+    stop_neatly("step", paste0("The key `", clash[1], "` has the name of a statistic."), scope$where, paste0("Give it another name: `", argument, " = c(", clash[1], "_key = ", clash[1], ")`."))
+  }
+  lapply(stats::setNames(nm = names(keys)), function(name) {
+    inner <- scope
+    inner$where <- c(scope$where, paste0("In `", argument, "`."))
+    node <- type_expression(keys[[name]], inner)
+    if (node$node == "constant") stop_neatly("expression", paste0("`", node$text, "` is the same for all rows and makes no groups."), inner$where)
+    node
+  })
+}
+
+# Codes of a key for all rows of the frame, in the order groups appear in: category order,
+# rising numbers and dates, text by code point; with the values codes stand for.
+key_codes <- function(node, frame, rows) {
+  if (node$node == "column" && node$kind %in% c("text", "category")) {
+    coded <- frame_codes(frame, node$name)
+    if (node$kind == "category") return(list(codes = coded$codes, values = factor(coded$values, coded$values, ordered = isTRUE(node$ordered))))
+    rank <- code_point_rank(coded$values)
+    if (identical(rank, seq_along(rank))) return(list(codes = coded$codes, values = coded$values))
+    return(list(codes = rank[coded$codes], values = coded$values[order(rank)]))
+  }
+  vector <- if (node$node == "column") frame$columns[[node$name]] else spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL)
+  if (is.factor(vector)) return(list(codes = as.integer(vector), values = factor(levels(vector), levels(vector), ordered = is.ordered(vector))))
+  values <- sort(unique(vector), method = "radix")
+  list(codes = match(vector, values, incomparables = NA), values = values)
+}
+
+# Groups of the rows in play: number of each row's group, and a data frame of the keys.
+group_rows <- function(nodes, frame, rows) {
+  n <- if (is.null(rows)) frame$n else length(rows)
+  if (!length(nodes)) return(list(of_row = NULL, groups = 1, keys = structure(list(), class = "data.frame", row.names = .set_row_names(1L))))
+  coded <- lapply(nodes, key_codes, frame = frame, rows = rows)
+  grouped <- core_group(lapply(coded, function(k) as.integer(k$codes)), vapply(coded, function(k) length(k$values), integer(1)), rows, frame$n)
+  keys <- Map(function(k, codes) { codes[codes == 0] <- NA; k$values[codes] }, coded, grouped$keys)
+  list(of_row = grouped$of_row, groups = grouped$groups,
+       keys = structure(stats::setNames(keys, names(nodes)), class = "data.frame", row.names = .set_row_names(as.integer(grouped$groups))))
+}
+
+keys_words <- function(keys, lead = " by ") {
+  if (length(keys)) paste0(lead, listed(vapply(names(keys), function(n) { t <- expression_text(keys[[n]]); if (t == n) n else paste0(n, " (", t, ")") }, character(1)), 12))
+}

@@ -1,0 +1,34 @@
+# The spelling somebody probably meant.
+
+# Up to `most` of `among` that are near `word`: the same but for case, accents, spaces or
+# hyphens first, then by number of slips (at most a third of the longer word's letters).
+nearest <- function(word, among, most = 3) {
+  among <- unique(among[!is.na(among) & nzchar(among)])
+  among <- setdiff(among, word)
+  if (!length(among) || is.na(word)) return(character())
+  plain_word <- plain_spelling(word)
+  plain_among <- plain_spelling(among)
+  distance <- core_text_distance(list(utf8ToInt(plain_word)), lapply(plain_among, utf8ToInt))
+  allowed <- pmax(1, floor(pmax(nchar(plain_word), nchar(plain_among)) / 3))
+  inside <- nchar(plain_word) >= 3 &
+    (startsWith(plain_among, plain_word) | (startsWith(rep(plain_word, length(plain_among)), plain_among) & nchar(plain_among) >= 3))
+  near <- distance <= allowed | inside
+  found <- among[near][order(distance[near], among[near], method = "radix")]
+  utils::head(found, most)
+}
+
+# Lower case, without accents, spaces, hyphens, points and underscores.
+plain_spelling <- function(x) {
+  x <- enc2utf8(x)
+  from <- "ÀÁÂÃÄÅàáâãäåÇçÈÉÊËèéêëÌÍÎÏìíîïÑñÒÓÔÕÖØòóôõöøÙÚÛÜùúûüÝýÿŠšŽž"
+  to <- "AAAAAAaaaaaaCcEEEEeeeeIIIIiiiiNnOOOOOOooooooUUUUuuuuYyySsZz"
+  x <- chartr(from, to, x)
+  x <- gsub("[\\s\\h\\-_.'\u2019\u2013]+", "", x, perl = TRUE)
+  tolower(x)
+}
+
+# "Did you mean ...?" or nothing.
+meant <- function(word, among, wrap = ticked) {
+  found <- nearest(word, among)
+  if (length(found)) paste0("Did you mean ", listed(wrap(found), last = "or"), "?")
+}

@@ -1,0 +1,154 @@
+#' Run a study through a sieve
+#'
+#' Gives the siftings: the rows that went all the way, the rows held back with the reason, the
+#' tables and figures asked for, and the account of every step.
+#'
+#' @param data A [study()], a data frame, the path of a file, or siftings, from whose rows the
+#'   run goes on and whose ledger it keeps.
+#' @param ... Sieves and bare steps, in order.
+#' @param set A list of new values for [settings()] of the sieve.
+#'
+#' @details All steps are checked against the study before anything is computed; an error names
+#'   the step. Notes about likely slips are shown as messages of class `neatsieve_note` and
+#'   never stop a run. The result does not depend on the number of threads (option
+#'   `neatsieve.threads`).
+#' @return Siftings, a list-like object of class `neatsieve_siftings`: `$rows` and `$held` (data
+#'   frames, made when first asked for), `$tables` and `$figures` (lists by name), `$ledger`.
+#'   See [ledger()], [held_back()], [report()].
+#' @section Errors: Class `neatsieve_error_expression`, `neatsieve_error_step` or
+#'   `neatsieve_error_run`, each with the step.
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' out <- pour(hives, include(present(hive_weight_kg), season == "spring"))
+#' out
+#' held_back(out, unknown = TRUE)
+#' @export
+pour <- function(data, ..., set = list()) {
+  state <- starting_state(data)
+  steps <- with_settings(as_sieve(list(...)), set, state)
+  # Before anything is computed: every step fits the columns that will be there.
+  steps <- check_all(steps, state)
+  for (step in steps) state <- run_one(step, state)
+  finish(state)
+}
+
+starting_state <- function(data) {
+  if (inherits(data, "neatsieve_siftings")) {
+    state <- siftings_parts(data)$state
+    state$notes <- new_notebook()
+    return(state)
+  }
+  study <- as_study(data)
+  list(study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns), labels = study$labels, measures = study$measures,
+       scope = starting_scope(study), steps = list(), names = character(), step = 0L, records = list(), holdings = list(), tables = list(), charts = list(),
+       notes = new_notebook(), units = count_units(study, NULL))
+}
+
+starting_scope <- function(study) {
+  columns <- names(study$frame$columns)
+  list(columns = study$frame$types, criteria = list(), settings = list(), dropped = character(), where = NULL, notes = NULL,
+       origin = stats::setNames(columns, columns), unit = study$unit, frame = study$frame)
+}
+
+# What the typed tree may ask of the data: distinct texts and gaps of columns as loaded.
+scope_over_data <- function(scope) {
+  frame <- scope$frame
+  scope$values <- function(name) {
+    column <- scope$origin[[name]]
+    if (is.na(column)) return(NULL)
+    frame_codes(frame, column)$values
+  }
+  scope$has_gaps <- function(name) {
+    column <- scope$origin[[name]]
+    if (is.na(column)) stop_neatly("expression", paste0("Whether `", name, "` has absent values is not known before the run: it is worked out."), scope$where, "Pick it by name.")
+    anyNA(frame$columns[[column]])
+  }
+  scope
+}
+
+with_settings <- function(steps, set, state) {
+  if (!is.list(set) && length(set)) set <- as.list(set)
+  if (length(set) && (is.null(names(set)) || any(names(set) == ""))) stop_neatly("step", "`set` needs names.", NULL, "Write `set = list(min_weight = 30)`.")
+  known <- unlist(lapply(steps, function(s) if (s$kind == "settings") names(s$values)))
+  for (name in names(set)) {
+    if (!name %in% known) {
+      stop_neatly("step", paste0("`set` changes `", name, "`, which is no setting of the sieve."), NULL,
+                  c(meant(name, known), if (length(known)) paste0("Settings: ", listed(ticked(known), 10), ".") else "Add `settings()` to the sieve."))
+    }
+    for (i in seq_along(steps)) if (steps[[i]]$kind == "settings" && name %in% names(steps[[i]]$values)) {
+      step <- steps[[i]]
+      step$values[[name]] <- check_setting(name, set[[name]])
+      steps[[i]] <- step
+    }
+  }
+  steps
+}
+
+check_all <- function(steps, state) {
+  names <- step_names(c(state$steps, unclass(steps)))
+  scope <- state$scope
+  scope$notes <- state$notes
+  scope$coming <- coming_columns(steps)
+  checked <- list()
+  for (i in seq_along(steps)) {
+    number <- length(state$steps) + i
+    scope$label <- paste0("step ", number, ", ", steps[[i]]$kind, "()")
+    scope$where <- paste0("In ", scope$label, if (!is.null(steps[[i]]$name)) paste0(" \"", steps[[i]]$name, "\""), ".")
+    result <- check_step(steps[[i]], scope_over_data(scope))
+    scope <- result$scope
+    checked[[i]] <- list(step = result$step, number = number, name = names[number], where = scope$where, scope = scope, written = steps[[i]])
+  }
+  checked
+}
+
+# Columns that steps further on will make, so that criteria may cite them before.
+coming_columns <- function(steps) {
+  made <- unlist(lapply(steps, function(s) c(names(s$expressions), names(s$renamed))))
+  stats::setNames(made, made)
+}
+
+run_one <- function(checked, state) {
+  started <- proc.time()[["elapsed"]]
+  rows_in <- state_row_count(state)
+  units_in <- state$units
+  state$step <- checked$number
+  state$where <- checked$where
+  state$name <- checked$name
+  state$record <- list(held = 0, added = 0, conditions = NULL)
+  rows_before <- state$rows
+  state <- run_step(checked$step, state)
+  if (!identical(rows_before, state$rows)) state$units <- count_units(state$study, state$rows)
+  state$records <- c(state$records, list(c(
+    list(step = checked$number, kind = checked$step$kind, name = checked$name, rows_in = rows_in, rows_out = state_row_count(state),
+         units_in = units_in, units_out = state$units, seconds = proc.time()[["elapsed"]] - started), state$record)))
+  state$steps <- c(state$steps, list(checked$written))
+  state$names <- c(state$names, checked$name)
+  scope <- checked$scope
+  scope$notes <- NULL
+  scope$coming <- NULL
+  state$scope <- scope
+  state
+}
+
+state_row_count <- function(state) if (is.null(state$rows)) state$frame$n else length(state$rows)
+state_label <- function(state, column) if (is.null(label <- state$labels[[column]])) column else label
+state_axis <- function(state, column) paste0(state_label(state, column), if (!is.null(m <- state$measures[[column]])) paste0(" (", m, ")"))
+
+record_table <- function(state, table) {
+  state$tables[[state$name]] <- table
+  state
+}
+record_figure <- function(state, chart) {
+  chart$name <- state$name
+  state$charts[[state$name]] <- chart
+  state
+}
+
+# Which rows these are, in plain words: what the row steps before did.
+rows_caption <- function(state) {
+  n <- state_row_count(state)
+  total <- state$frame$n
+  if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))
+  row_steps <- Filter(function(s) s$kind %in% c("include", "exclude"), state$steps)
+  paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ", paste(vapply(row_steps, function(s) step_words(s)[1], character(1)), collapse = "; "), ".")
+}

@@ -1,0 +1,141 @@
+# Siftings: what comes out of a run. A list with one environment inside, so that rows, held
+# rows and figures are made when first asked for and kept.
+
+finish <- function(state) {
+  notes <- state$notes$notes
+  state$notes <- NULL
+  inside <- new.env(parent = emptyenv())
+  inside$state <- state
+  inside$notes <- notes
+  inside$figures <- list()
+  show_notes(notes)
+  structure(list(inside = inside), class = "neatsieve_siftings")
+}
+
+siftings_parts <- function(out) {
+  if (!inherits(out, "neatsieve_siftings")) {
+    stop_neatly("run", paste0("These are no siftings but a value of class ", class(out)[1], "."), NULL, "Make them with `out <- pour(study, sieve)`.")
+  }
+  inside <- unclass(out)$inside
+  list(state = inside$state, charts = inside$state$charts, inside = inside)
+}
+
+siftings_fields <- c("rows", "held", "tables", "figures", "ledger", "notes", "sieve", "study")
+
+#' @export
+`$.neatsieve_siftings` <- function(x, name) {
+  inside <- unclass(x)$inside
+  state <- inside$state
+  switch(name,
+    rows = {
+      if (is.null(inside$rows)) inside$rows <- frame_rows(state$frame, state$rows, state$visible)
+      inside$rows
+    },
+    held = {
+      if (is.null(inside$held)) inside$held <- held_rows(state)
+      inside$held
+    },
+    tables = state$tables,
+    figures = figures_of(inside),
+    ledger = ledger(x),
+    notes = vapply(inside$notes, note_text, character(1)),
+    sieve = structure(state$steps, class = "neatsieve_sieve"),
+    study = state$study,
+    stop_neatly("run", paste0("Siftings have no `$", name, "`."), NULL, c(meant(name, siftings_fields, function(f) ticked(paste0("$", f))), paste0("They have ", listed(ticked(paste0("$", siftings_fields)), 10), ".")))
+  )
+}
+#' @export
+`[[.neatsieve_siftings` <- function(x, i) do.call(`$`, list(x, i))
+#' @export
+names.neatsieve_siftings <- function(x) siftings_fields
+#' @export
+as.data.frame.neatsieve_siftings <- function(x, ...) x$rows
+
+figures_of <- function(inside) {
+  for (name in setdiff(names(inside$state$charts), names(inside$figures))) inside$figures[[name]] <- draw_chart(inside$state$charts[[name]])
+  inside$figures[names(inside$state$charts)]
+}
+
+#' @export
+print.neatsieve_siftings <- function(x, ...) {
+  state <- siftings_parts(x)$state
+  width <- cli::console_width()
+  cat(siftings_headline(state), "\n\n", sep = "")
+  cat(ledger_lines(ledger(x), width), sep = "\n")
+  n <- state_row_count(state)
+  if (n > 0) {
+    cat("\nFirst rows\n")
+    cat(table_lines(frame_rows(state$frame, utils::head(if (is.null(state$rows)) seq_len(n) else state$rows, 5), state$visible), width), sep = "\n")
+  } else cat("\nNo row went all the way.\n")
+  for (name in names(state$tables)) cat("\nTable ", name, ": ", counted(nrow(state$tables[[name]]), "row"), "\n", sep = "")
+  if (length(state$charts)) cat(if (!length(state$tables)) "\n", "Figure", if (length(state$charts) > 1) "s", " ", listed(names(state$charts), 8), "\n", sep = "")
+  notes <- siftings_parts(x)$inside$notes
+  if (length(notes)) cat("\n", counted(length(notes), "note"), " on this run, in $notes.\n", sep = "")
+  cat("\n", paste(strwrap(paste("Next:", next_words(state)), width, exdent = 6), collapse = "\n"), "\n", sep = "")
+  invisible(x)
+}
+
+siftings_headline <- function(state) {
+  n <- state_row_count(state)
+  held <- state$frame$n - n
+  units <- if (!is.na(state$units)) paste0(" (", format_count(state$units), " of ", format_count(count_units(state$study, NULL)), " ", state$study$unit, " units)")
+  paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ", counted(state$frame$n, "row"), " went all the way", units,
+         if (held > 0) paste0(", ", format_count(held), " held back"), ".")
+}
+
+next_words <- function(state) {
+  parts <- c("out$rows", if (length(state$holdings)) {
+    first <- state$holdings[[1]]
+    paste0("held_back(out, ", value_code(first$by[match(TRUE, first$by != "")]), ")")
+  }, if (length(state$tables)) paste0("out$tables$", lang_text(as.name(names(state$tables)[1]))),
+  if (length(state$charts)) paste0("out$figures$", lang_text(as.name(names(state$charts)[1]))), "report(out, \"report.html\")")
+  paste0(listed(parts, 8, "or"), ".")
+}
+
+# A data frame as text no wider than the terminal; columns that do not fit are named below.
+table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 20) {
+  shown <- utils::head(table, rows)
+  cells <- lapply(shown, shown_cells, digits = digits)
+  widths <- mapply(function(cell, name) max(nchar(c(cell, name), type = "width")), cells, names(cells))
+  fits <- cumsum(widths + 2) - 2 <= width
+  if (!any(fits)) fits[1] <- TRUE
+  lines <- do.call(paste, c(unname(Map(function(cell, name, w, column) {
+    right <- is.numeric(column) || inherits(column, c("Date", "POSIXct"))
+    formatC_utf8(c(name, cell), w, right)
+  }, cells[fits], names(cells)[fits], widths[fits], shown[fits])), sep = "  "))
+  lines <- sub(" +$", "", lines)
+  left_rows <- nrow(table) - nrow(shown)
+  c(lines, if (left_rows > 0) paste0("... and ", counted(left_rows, "more row")),
+    if (any(!fits)) strwrap(paste0("Not shown: ", paste(names(cells)[!fits], collapse = ", ")), width, exdent = 2))
+}
+
+shown_cells <- function(x, digits) {
+  if (is.factor(x)) x <- as.character(x)
+  if (is.numeric(x) && !is.object(x)) return(shown_numbers(x, digits))
+  if (is.list(x)) return(vapply(x, function(v) paste0("<", class(v)[1], ">"), character(1)))
+  text <- if (is.logical(x)) ifelse(x, "yes", "no") else format(x)
+  text <- if (is.character(x)) x else text
+  text[is.na(x)] <- "-"
+  long <- nchar(text, type = "width") > 28
+  text[long] <- paste0(substr(text[long], 1, 27), if (cli::is_utf8_output()) "\u2026" else "~")
+  text
+}
+
+# Enough decimals for `digits` significant figures of the middling value, the same all through.
+shown_numbers <- function(x, digits = 4) {
+  present <- x[is.finite(x)]
+  decimals <- 0
+  if (is.double(x) && length(present) && any(present != round(present))) {
+    size <- stats::median(abs(present[present != 0]))
+    decimals <- min(8, max(0, digits - 1 - floor(log10(size))))
+    while (decimals > 0 && all(abs(present - round(present, decimals - 1)) < 1e-12)) decimals <- decimals - 1
+  }
+  out <- formatC(x, format = "f", digits = decimals, big.mark = "")
+  out[is.na(x)] <- "-"
+  out
+}
+
+formatC_utf8 <- function(x, width, right) {
+  space <- strrep(" ", pmax(0, width - nchar(x, type = "width")))
+  if (right) paste0(space, x) else paste0(x, space)
+}

@@ -1,0 +1,59 @@
+#' Named conditions
+#'
+#' Gives names to conditions, to be cited by bare name in later criteria and steps. A criterion
+#' is read where it is cited, over the columns there.
+#'
+#' @param ... Named conditions in the expression language (see [neatsieve_functions]): as they
+#'   stand, as formulas (`~ honey_kg > 5`), or as text with `written("honey_kg > 5")`. A value
+#'   of the session is spliced in with `.(x)`.
+#' @return A step for a [sieve()].
+#' @section Errors: Class `neatsieve_error_step` for a condition without a name or a name used
+#'   twice; class `neatsieve_error_expression` for a condition that cannot be read.
+#' @examples
+#' plan <- sieve(
+#'   criteria(treated = treatment != "none", strong = brood_frames > 6, both = treated & strong),
+#'   include(both)
+#' )
+#' pour(demo_file("hive-visits.csv"), plan)
+#' @export
+criteria <- function(...) {
+  new_criteria(capture_dots(eval(substitute(alist(...))), parent.frame()))
+}
+
+new_criteria <- function(conditions) {
+  bare <- names(conditions) == ""
+  if (any(bare)) {
+    stop_neatly("step", paste0("`", expression_text(conditions[[which(bare)[1]]]), "` in `criteria()` has no name."), NULL,
+                "Write `criteria(strong = brood_frames > 6)`.")
+  }
+  if (anyDuplicated(names(conditions))) {
+    stop_neatly("step", paste0("`criteria()` names `", names(conditions)[anyDuplicated(names(conditions))], "` twice."), NULL, "Give each its own name; `swap()` replaces one.")
+  }
+  new_step("criteria", conditions = conditions)
+}
+
+# A criterion is checked at once when the columns it needs are there, else where it is cited.
+#' @export
+check_step.neatsieve_step_criteria <- function(step, scope) {
+  for (name in names(step$conditions)) {
+    guard_new_name(name, scope, "criterion")
+    expression <- step$conditions[[name]]
+    inner <- scope
+    inner$where <- c(scope$where, paste0("In criterion \"", name, "\"."))
+    later <- setdiff(names(scope$coming), c(names(scope$columns), names(scope$criteria)))
+    if (!any(all.vars(expression$lang) %in% later)) {
+      guard_named_comparison(name, expression, inner)
+      type_condition(expression, inner)
+    }
+    scope$criteria[[name]] <- expression
+  }
+  list(step = step, scope = scope)
+}
+#' @export
+run_step.neatsieve_step_criteria <- function(step, state) state
+#' @export
+step_words.neatsieve_step_criteria <- function(step) {
+  c("criteria:", paste0(names(step$conditions), ": ", vapply(step$conditions, function(e) expression_words(e$lang), character(1))))
+}
+#' @export
+step_plan.neatsieve_step_criteria <- function(step) lapply(step$conditions, expression_text)

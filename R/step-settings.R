@@ -1,0 +1,56 @@
+#' Named values that can be changed per run
+#'
+#' Gives names to values. Conditions use them by their bare names, and `pour(set = )` or
+#' [swap()] changes them without touching the conditions.
+#'
+#' @param ... Named values: a number, text, logical or date, or a vector of these.
+#' @return A step for a [sieve()].
+#' @section Errors: Class `neatsieve_error_step` for a value without a name or of another class.
+#' @examples
+#' plan <- sieve(settings(min_weight = 20), include(hive_weight_kg >= min_weight))
+#' pour(demo_file("hive-visits.csv"), plan, set = list(min_weight = 30))
+#' @export
+settings <- function(...) {
+  values <- list(...)
+  if (length(values) && (is.null(names(values)) || any(names(values) == ""))) {
+    stop_neatly("step", "Every setting needs a name.", instead = "Write `settings(min_weight = 20)`.")
+  }
+  values <- stats::setNames(lapply(names(values), function(n) check_setting(n, values[[n]])), names(values))
+  new_step("settings", values = values)
+}
+
+check_setting <- function(name, value) {
+  if (is.factor(value)) value <- as.character(value)
+  kind <- if (is.null(value) || !is.atomic(value)) "other" else kind_of_vector(value)
+  if (kind == "other" || !length(value) || anyNA(value)) {
+    stop_neatly("step", paste0("Setting `", name, "` must be a number, text, logical or date, and present."), NULL, "Write `settings(min_weight = 20)`.")
+  }
+  if (is.character(value)) enc2utf8(value) else value
+}
+
+#' @export
+check_step.neatsieve_step_settings <- function(step, scope) {
+  for (name in names(step$values)) {
+    guard_new_name(name, scope, "setting")
+    scope$settings[[name]] <- step$values[[name]]
+  }
+  list(step = step, scope = scope)
+}
+#' @export
+run_step.neatsieve_step_settings <- function(step, state) state
+#' @export
+step_words.neatsieve_step_settings <- function(step) {
+  paste0("settings: ", paste0(names(step$values), " = ", vapply(step$values, value_code, character(1)), collapse = ", "))
+}
+#' @export
+step_plan.neatsieve_step_settings <- function(step) lapply(step$values, plan_value)
+
+# Clashes between columns, criteria and settings are errors.
+guard_new_name <- function(name, scope, what) {
+  taken <- c(if (name %in% names(scope$columns)) "a column", if (name %in% names(scope$criteria)) "a criterion",
+             if (name %in% names(scope$settings) && what != "setting") "a setting")
+  if (what == "setting") taken <- setdiff(taken, "a setting")
+  if (length(taken)) {
+    stop_neatly("step", paste0("`", name, "` is the name of both a ", what, " and ", taken[1], "."), scope$where, paste0("Give the ", what, " another name."))
+  }
+}

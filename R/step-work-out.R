@@ -1,0 +1,81 @@
+#' New or changed columns
+#'
+#' Gives the rows columns worked out from the others. Expressions are read in order, so a later
+#' one may use an earlier one's column.
+#'
+#' @param ... Named expressions (see [neatsieve_functions]). A name that is a column already
+#'   changes it; for a condition the column is logical, absent where it is unknown.
+#' @param name A name for the step.
+#' @return A step for a [sieve()] or [pour()].
+#' @section Errors: Class `neatsieve_error_expression` as in [include()]; class
+#'   `neatsieve_error_step` for an expression without a name, or the name of a criterion or setting.
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' out <- pour(hives, work_out(honey_share = honey_kg / hive_weight_kg, year = year(visit_date)))
+#' head(out$rows[c("visit_date", "year", "honey_share")])
+#' @export
+work_out <- function(..., name = NULL) {
+  new_work_out(capture_dots(eval(substitute(alist(...))), parent.frame()), control_name(name, "work_out"))
+}
+
+new_work_out <- function(expressions, name = NULL) {
+  bare <- names(expressions) == ""
+  if (!length(expressions)) stop_neatly("step", "`work_out()` has no column to work out.", NULL, "Write `work_out(share = honey_kg / hive_weight_kg)`.")
+  if (any(bare)) {
+    text <- expression_text(expressions[[which(bare)[1]]])
+    stop_neatly("step", paste0("`", text, "` in `work_out()` has no name."), NULL, paste0("Write `work_out(new_column = ", text, ")`."))
+  }
+  new_step("work_out", name, expressions = expressions)
+}
+
+#' @export
+check_step.neatsieve_step_work_out <- function(step, scope) {
+  step$nodes <- list()
+  for (i in seq_along(step$expressions)) {
+    column <- names(step$expressions)[i]
+    inner <- scope
+    inner$where <- c(scope$where, paste0("In column \"", column, "\"."))
+    guard_new_name(column, list(criteria = scope$criteria, settings = scope$settings, where = inner$where), "column")
+    node <- type_expression(step$expressions[[i]], inner)
+    if (length(node$value) > 1) stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per row."), inner$where, "Give one value.")
+    step$nodes[[i]] <- node
+    type <- type_part(node)
+    if (type$kind == "absent") type <- list(kind = "logical")
+    if (type$kind == "category" && is.null(type$labels)) type["labels"] <- list(NULL)
+    scope$columns[[column]] <- type
+    scope$origin[column] <- NA
+    scope$dropped <- scope$dropped[setdiff(names(scope$dropped), column)]
+  }
+  list(step = step, scope = scope)
+}
+
+#' @export
+run_step.neatsieve_step_work_out <- function(step, state) {
+  for (i in seq_along(step$nodes)) {
+    column <- names(step$expressions)[i]
+    vector <- evaluate_node(step$nodes[[i]], state$frame, state$rows, state$notes, c(state$where, paste0("In column \"", column, "\".")))
+    old <- if (column %in% state$visible) state$frame$columns[[column]]
+    state$frame <- frame_with(state$frame, column, spread_over(vector, state$rows, state$frame$n, old), type_of_vector(vector))
+    state$visible <- unique(c(state$visible, column))
+  }
+  state
+}
+
+# A vector over the rows in play at the length of the frame; rows held back before keep what
+# they had, where that is of the same kind.
+spread_over <- function(vector, rows, n, old) {
+  if (is.null(rows)) return(vector)
+  full <- if (!is.null(old) && identical(class(old), class(vector)) && identical(levels(old), levels(vector))) old else vector[rep(NA_integer_, n)]
+  full[rows] <- vector
+  full
+}
+
+#' @export
+step_words.neatsieve_step_work_out <- function(step) {
+  paste0("work out ", paste0(names(step$expressions), " = ", vapply(step$expressions, expression_text, character(1)), collapse = ", "))
+}
+#' @export
+step_plan.neatsieve_step_work_out <- function(step) {
+  columns <- lapply(step$expressions, expression_text)
+  if (is.null(step$name)) columns else list(columns = columns, name = step$name)
+}

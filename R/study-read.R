@@ -1,0 +1,74 @@
+# Reading a delimited text file: everything as text first, then kinds.
+
+read_delimited <- function(path, absent_codes, encoding, kinds) {
+  where <- paste0("In file ", quoted(path), ".")
+  if (!file.exists(path)) {
+    folder <- dirname(path)
+    near <- if (dir.exists(folder)) nearest(basename(path), list.files(folder))
+    stop_neatly("study", paste0("There is no file ", quoted(path), "."), paste0("Looked for it from folder ", quoted(getwd()), "."),
+                if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
+  }
+  if (dir.exists(path)) stop_neatly("study", paste0(quoted(path), " is a folder."), instead = "Give the path of a CSV or TSV file.")
+  lines <- readLines(path, n = 1, warn = FALSE)
+  if (!length(lines) || !nzchar(trimws(gsub("[,;\t]", "", lines[1], useBytes = TRUE)))) {
+    stop_neatly("study", "The file has no header line.", where, "The first line must name the columns.")
+  }
+  table <- suppressWarnings(vroom::vroom(
+    path, delim = guess_delimiter(path, lines[1]), col_types = vroom::cols(.default = vroom::col_character()),
+    na = character(), trim_ws = FALSE, locale = vroom::locale(encoding = encoding), .name_repair = "minimal",
+    progress = FALSE, show_col_types = FALSE, altrep = FALSE, comment = "", skip_empty_rows = TRUE
+  ))
+  problems <- vroom::problems(table)
+  if (nrow(problems)) {
+    first <- problems[1, ]
+    stop_neatly("study", paste0("Line ", first$row, " has another number of values than the header: ", first$actual, " where there should be ", first$expected, "."),
+                c(where, if (nrow(problems) > 1) paste0(counted(nrow(problems) - 1, "more line"), " like it.")),
+                "A value that holds the separator must stand in double quotes.")
+  }
+  table <- as.data.frame(table, stringsAsFactors = FALSE)
+  check_column_names(names(table), where)
+  for (name in names(table)) check_encoding(table[[name]], name, encoding, where)
+  absent <- c(absent_codes)
+  notes <- new_notebook()
+  strange <- setdiff(names(kinds), names(table))
+  if (length(strange)) stop_neatly("study", paste0("`kinds` names column `", strange[1], "`, which is not in the file."), where, meant(strange[1], names(table)))
+  for (name in names(table)) {
+    text <- table[[name]]
+    text[text %in% absent] <- NA
+    told <- tell_kind(text, name, kinds[[name]], where)
+    table[[name]] <- told$values
+    if (length(told$unread)) note_unread(notes, name, told, where, kinds[[name]])
+  }
+  list(data = table, notes = notes$notes)
+}
+
+note_unread <- function(notes, name, told, where, asked) {
+  kind <- kind_of_vector(told$values)
+  kind <- switch(kind, number = "a number", whole = "a whole number", paste("a", kind))
+  shown <- utils::head(told$unread, 4)
+  examples <- paste0(quoted(told$text[shown]), " on row ", format_count(shown))
+  take_note(notes, paste0("Column `", name, "`: ", counted(length(told$unread), "value"), " could not be read as ", kind, " and became absent: ",
+                          listed(c(examples, if (length(told$unread) > 4) paste(length(told$unread) - 4, "more"))), "."),
+            where, paste0("Mend the file, list a code for absent in `absent_codes`, or keep the text with `kinds = list(", name, " = \"text\")`."))
+}
+
+guess_delimiter <- function(path, header) {
+  if (grepl("\\.(tsv|tab)(\\.gz)?$", path, ignore.case = TRUE)) return("\t")
+  counts <- vapply(c(",", ";", "\t"), function(d) lengths(regmatches(header, gregexpr(d, header, fixed = TRUE, useBytes = TRUE))), integer(1))
+  if (max(counts) == 0) "," else names(counts)[which.max(counts)]
+}
+
+check_encoding <- function(x, name, encoding, where) {
+  bad <- which(!validUTF8(x))
+  if (length(bad)) {
+    stop_neatly("study", paste0("Column `", name, "` holds text that is not UTF-8, first on row ", format_count(bad[1]), "."), where,
+                "If the file is in an older encoding say so: `study(file, encoding = \"latin1\")`.")
+  }
+}
+
+check_column_names <- function(names, where) {
+  empty <- which(is.na(names) | !nzchar(names))
+  if (length(empty)) stop_neatly("study", paste0("Column ", empty[1], " has no name."), where, "Give every column a name in the header.")
+  twice <- names[duplicated(names)]
+  if (length(twice)) stop_neatly("study", paste0("Two columns are named `", twice[1], "`."), where, "Give every column a name of its own.")
+}
