@@ -63,7 +63,7 @@ run_step.neatsieve_step_chart_histogram <- function(step, state) {
   if (all$n > 0 && all(is.finite(ends))) {
     made <- core_histogram(vector, state$rows, grouped$of_row, grouped$groups, ends[1], ends[2], all$q3 - all$q1, x$kind == "whole" || is.integer(vector), if (is.null(step$width)) 0 else step$width)
     k <- nrow(made$counts)
-    edges <- made$start + made$width * 0:k
+    edges <- made$edges
     each <- rep(seq_len(grouped$groups), each = k)
     bins <- cbind(grouped$keys[each, , drop = FALSE], from = rep(edges[-(k + 1)], grouped$groups), to = rep(edges[-1], grouped$groups), count = as.vector(made$counts))
     rownames(bins) <- NULL
@@ -108,4 +108,12 @@ chart_data <- function(out, name = NULL) {
   }
   chart <- charts[[name]]
   structure(if (is.null(chart$data)) data.frame() else chart$data, panels = chart$panels)
+}
+
+read_step_chart_histogram <- function(spec, context) {
+  if (is.character(spec)) spec <- list(x = spec)
+  spec <- plan_arguments(spec, c("x", "panels", "width", "axes", "title", "name"), context)
+  if (is.null(spec$x)) stop_neatly("plan", "`chart_histogram` needs `x`.", context$where, "Write `x: honey_kg`.")
+  new_chart_histogram(plan_expression(spec$x, context$plan, c(context$keys, list("x"))), keys_from_plan(spec$panels, context$where), spec$width,
+                      if (is.null(spec$axes)) "shared" else spec$axes, spec$title, control_name(spec$name, "chart_histogram"))
 }

@@ -20,7 +20,7 @@ house_theme <- function() {
       panel.spacing = grid::unit(12, "pt"),
       axis.text = ggplot2::element_text(size = 10, colour = "#4b5a66"),
       axis.title = ggplot2::element_text(size = 11),
-      strip.text = ggplot2::element_text(hjust = 0, size = 10.5, face = "bold", colour = house_ink),
+      strip.text = ggplot2::element_text(hjust = 0, size = 11, colour = house_ink),
       strip.background = ggplot2::element_blank(),
       plot.margin = ggplot2::margin(14, 18, 12, 14)
     )

@@ -45,7 +45,7 @@ ledger_lines <- function(x, width = cli::console_width()) {
   if (!nrow(x)) return("No steps.")
   count <- function(v) ifelse(is.na(v), "", format_count(v))
   is_step <- x$level == "step"
-  label <- ifelse(is_step, paste0(x$step, "  ", ifelse(x$name == sub("^chart_", "", x$kind), x$kind, paste0(x$kind, ": ", x$name))), paste0("     ", x$name))
+  label <- ifelse(is_step, paste0(x$step, "  ", step_titles(x)), paste0("     ", x$name))
   columns <- list(`rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes), no = count(x$no), unknown = count(x$unknown),
                   held = ifelse(x$held > 0 | (!is_step), count(x$held), ""), added = if (any(x$added > 0)) ifelse(x$added > 0, count(x$added), ""),
                   `rows out` = count(x$rows_out), units = if (any(!is.na(x$units_out))) count(x$units_out))
@@ -55,5 +55,11 @@ ledger_lines <- function(x, width = cli::console_width()) {
   room <- max(16, min(width, 110) - nchar(numbers[1]) - 2)
   label <- c("step", label)
   label <- ifelse(nchar(label) > room, paste0(substr(label, 1, room - 1), if (cli::is_utf8_output()) "\u2026" else "~"), label)
-  paste0(formatC(label, width = -min(room, max(nchar(label)))), "  ", numbers)
+  sub(" +$", "", paste0(formatC_utf8(label, min(room, max(nchar(label))), FALSE), "  ", numbers))
+}
+
+# A step's kind, and its name where that was given.
+step_titles <- function(x) {
+  own <- mapply(function(kind, name) !grepl(paste0("^", sub("^chart_", "", kind), "(_[0-9]+)?$"), name), x$kind, x$name)
+  ifelse(own, paste0(x$kind, ": ", x$name), x$kind)
 }

@@ -73,14 +73,11 @@ print.neatsieve_step <- function(x, ...) {
 
 # What a kind of step means. check_step() types it against a scope and returns the scope after
 # it, with the checked step; run_step() carries it out on a state; the others say it in words
-# and as a plan's item.
+# and as a plan's item, which read_step_*(spec, context) reads.
 check_step <- function(step, scope) UseMethod("check_step")
 run_step <- function(step, state) UseMethod("run_step")
 step_words <- function(step) UseMethod("step_words")
 step_plan <- function(step) UseMethod("step_plan")
-
-# kind -> function(spec, where): reads a plan's item.
-step_readers <- new.env(parent = emptyenv())
 
 is_declaration <- function(step) step$kind %in% c("settings", "criteria")
 

@@ -78,7 +78,7 @@ print.neatsieve_siftings <- function(x, ...) {
 siftings_headline <- function(state) {
   n <- state_row_count(state)
   held <- state$frame$n - n
-  units <- if (!is.na(state$units)) paste0(" (", format_count(state$units), " of ", format_count(count_units(state$study, NULL)), " ", state$study$unit, " units)")
+  units <- if (!is.na(state$units)) paste0(" (", format_count(state$units), " of ", format_count(count_units(state$study, NULL)), " units)")
   paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ", counted(state$frame$n, "row"), " went all the way", units,
          if (held > 0) paste0(", ", format_count(held), " held back"), ".")
 }

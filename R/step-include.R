@@ -141,3 +141,13 @@ step_plan.neatsieve_step_include <- screen_plan
 step_plan.neatsieve_step_exclude <- screen_plan
 
 compact <- function(x) x[!vapply(x, is.null, logical(1))]
+
+screen_reader <- function(kind) function(spec, context) {
+  default <- if (kind == "include") "hold" else "pass"
+  if (!(is.list(spec) && "conditions" %in% names(spec))) return(new_screen(kind, plan_conditions(spec, context), default, NULL))
+  spec <- plan_arguments(spec, c("conditions", "unknown", "name"), context)
+  unknown <- if (is.null(spec$unknown)) default else unknown_policy(spec$unknown, kind)
+  new_screen(kind, plan_conditions(spec$conditions, context), unknown, control_name(spec$name, kind))
+}
+read_step_include <- screen_reader("include")
+read_step_exclude <- screen_reader("exclude")

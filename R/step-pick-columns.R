@@ -119,3 +119,9 @@ step_plan.neatsieve_step_pick_columns <- function(step) {
   if (!length(step$renamed) && is.null(step$recase) && is.null(step$name)) return(picks)
   compact(list(columns = picks, renamed = if (length(step$renamed)) as.list(step$renamed), recase = step$recase, name = step$name))
 }
+
+read_step_pick_columns <- function(spec, context) {
+  if (!is.list(spec) || is.null(names(spec))) return(new_pick_columns(plan_picks(spec, context)))
+  spec <- plan_arguments(spec, c("columns", "renamed", "recase", "name"), context)
+  new_pick_columns(plan_picks(spec$columns, context), unlist(spec$renamed), spec$recase, control_name(spec$name, "pick_columns"))
+}

@@ -68,7 +68,7 @@ run_step.neatsieve_step_statistics <- function(step, state) {
   # Group after group, its columns in the order picked.
   table <- table[order(rep(seq_len(groups), length(step$columns)), rep(seq_along(step$columns), each = groups)), , drop = FALSE]
   rownames(table) <- NULL
-  record_table(state, table)
+  record_table(state, structure(table, class = c("neatsieve_table", "data.frame")))
 }
 
 #' @export
@@ -79,4 +79,10 @@ step_words.neatsieve_step_statistics <- function(step) {
 #' @export
 step_plan.neatsieve_step_statistics <- function(step) {
   compact(list(columns = if (length(step$picks)) lapply(step$picks, lang_text), by = keys_plan(step$keys), name = step$name))
+}
+
+read_step_statistics <- function(spec, context) {
+  if (!is.list(spec) || is.null(names(spec))) spec <- list(columns = spec)
+  spec <- plan_arguments(compact(spec), c("columns", "by", "name"), context)
+  new_statistics(plan_picks(spec$columns, context), keys_from_plan(spec$by, context$where), control_name(spec$name, "statistics"))
 }

@@ -79,3 +79,11 @@ step_plan.neatsieve_step_work_out <- function(step) {
   columns <- lapply(step$expressions, expression_text)
   if (is.null(step$name)) columns else list(columns = columns, name = step$name)
 }
+
+read_step_work_out <- function(spec, context) {
+  nested <- is.list(spec) && is.list(spec$columns)
+  if (nested) spec <- plan_arguments(spec, c("columns", "name"), context)
+  columns <- if (nested) spec$columns else spec
+  if (!is.list(columns) || is.null(names(columns))) stop_neatly("plan", "`work_out` must give a name to each new column.", context$where, "Write `honey_share: honey_kg / hive_weight_kg` below it.")
+  new_work_out(Map(function(n, text) plan_expression(text, context$plan, c(context$keys, list(n))), names(columns), columns), if (nested) control_name(spec$name, "work_out"))
+}

@@ -41,6 +41,7 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
   if (inherits(data, "neatsieve_study")) {
     source <- data$source
     name <- data$name
+    if (missing(absent_codes)) absent_codes <- data$absent_codes
     data <- as.data.frame(data)
   } else if (is.data.frame(data)) {
     name <- "the data frame"
@@ -58,6 +59,7 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
   }
   made <- new_study(data, unit, name, source, ordered, labels, measures)
   made$notes <- notes
+  if (!is.null(source)) made[c("absent_codes", "kinds")] <- list(absent_codes, as.list(kinds))
   show_notes(notes)
   made
 }
@@ -101,6 +103,7 @@ bare_name <- function(lang, env, argument) {
   if (is.null(lang)) return(NULL)
   if (is.symbol(lang)) return(as.character(lang))
   if (is.call(lang) && identical(lang[[1]], quote(.))) lang <- eval(lang[[2]], env)
+  if (is.null(lang)) return(NULL)
   if (is.character(lang) && length(lang) == 1) return(lang)
   stop_neatly("study", paste0("`", argument, "` must be the name of one column."), instead = paste0("Write `", argument, " = hive`."))
 }
@@ -140,7 +143,7 @@ print.neatsieve_study <- function(x, ...) {
 }
 
 study_headline <- function(x) {
-  units <- if (!is.null(x$unit)) paste0(" of ", counted(count_units(x, NULL), paste("different", x$unit), paste("different", x$unit)))
+  units <- if (!is.null(x$unit)) paste0(", ", counted(count_units(x, NULL), "unit"), " (", x$unit, ")")
   paste0(x$name, ": ", counted(x$frame$n, "row"), units, ", ", counted(length(x$frame$columns), "column"))
 }
 

@@ -50,7 +50,7 @@ DataFrame core_summarise(SEXP values, SEXP rows, SEXP group_of_row, double group
                            _["q1"] = q1, _["median"] = median, _["q3"] = q3, _["max"] = max);
 }
 
-// Start, width and number of bins, and the counts as a matrix of bins by groups.
+// Edges of the bins, and the counts as a matrix of bins by groups.
 // [[Rcpp::export]]
 List core_histogram(SEXP values, SEXP rows, SEXP group_of_row, double groups, double lowest,
                     double highest, double iqr, bool whole, double width) {
@@ -62,5 +62,7 @@ List core_histogram(SEXP values, SEXP rows, SEXP group_of_row, double groups, do
   const auto counts = neatsieve::count_bins(g, layout);
   IntegerMatrix m(static_cast<int>(layout.bins), static_cast<int>(g.groups()));
   std::copy(counts.begin(), counts.end(), m.begin());
-  return List::create(_["start"] = layout.start, _["width"] = layout.width, _["counts"] = m);
+  NumericVector edges(layout.bins + 1);
+  for (std::int64_t k = 0; k <= layout.bins; ++k) edges[k] = layout.edge(k);
+  return List::create(_["edges"] = edges, _["counts"] = m);
 }

@@ -1,0 +1,71 @@
+# make demo | test | bench | check | install | core-test | screenshots | docs | clean
+SHELL := /bin/bash
+LIBRARY := build/library
+STAMP := build/installed
+NEEDS := Rcpp cli ggplot2 htmltools jsonlite optparse ragg vroom yaml
+TEST_NEEDS := testthat vdiffr svglite DBI RSQLite
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R) $(wildcard src/*.cpp src/*.h src/core/*) src/Makevars $(wildcard man/*.Rd) $(wildcard inst/* inst/demo/*) $(wildcard exec/*)
+WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
+PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
+
+.PHONY: demo test bench check install core-test screenshots docs clean setup setup-test
+.DELETE_ON_ERROR:
+
+demo: $(STAMP)
+	$(WITH_LIBRARY) exec/neatsieve demo --out out/demo
+
+setup:
+	@tools/setup $(NEEDS)
+setup-test:
+	@tools/setup $(NEEDS) $(TEST_NEEDS)
+
+# The package of this checkout in a library of its own, so that nothing installed is touched.
+$(STAMP): $(SOURCES) | setup
+	@mkdir -p $(LIBRARY)
+	MAKEFLAGS=-j2 R CMD INSTALL --library=$(LIBRARY) --no-test-load . > build/install.log 2>&1 || { tail -40 build/install.log; exit 1; }
+	@touch $@
+
+CORE_SOURCES := $(wildcard src/core/*.cpp)
+CORE_TESTS := $(wildcard tests/core/*.cpp)
+CORE_FLAGS := -std=c++17 -O2 -g -Wall -Wextra -Wpedantic -Wconversion -Werror -pthread -Isrc/core
+CORE_OBJECTS := $(patsubst src/core/%.cpp,build/core/%.o,$(CORE_SOURCES)) $(patsubst tests/core/%.cpp,build/core/test/%.o,$(CORE_TESTS))
+
+build/core/%.o: src/core/%.cpp $(wildcard src/core/*.h)
+	@mkdir -p $(@D)
+	$(CXX) $(CORE_FLAGS) -c $< -o $@
+# The test framework's one header, Catch, comes with testthat.
+build/core/test/%.o: tests/core/%.cpp $(wildcard src/core/*.h tests/core/*.h)
+	@mkdir -p $(@D)
+	$(CXX) $(CORE_FLAGS) -isystem "$$(Rscript --vanilla -e 'cat(system.file("include", package = "testthat"))')" -c $< -o $@
+build/core/run: $(CORE_OBJECTS)
+	$(CXX) $(CORE_FLAGS) $^ -o $@
+core-test: setup-test
+	@$(MAKE) --no-print-directory build/core/run
+	build/core/run
+
+test: setup-test
+	@$(MAKE) --no-print-directory $(STAMP) build/core/run
+	$(WITH_LIBRARY) Rscript --vanilla tools/run-tests.R build/core/run
+
+bench: setup-test $(STAMP)
+	@set -e; for f in bench/*.R; do echo "== $$f"; $(WITH_LIBRARY) Rscript --vanilla $$f; done
+
+check: setup-test docs
+	rm -rf build/check && mkdir -p build/check
+	cd build/check && R CMD build --no-build-vignettes ../.. && _R_CHECK_FORCE_SUGGESTS_=false R CMD check --no-manual --no-build-vignettes neatsieve_*.tar.gz
+
+install: setup
+	R CMD INSTALL .
+	mkdir -p "$(PREFIX)/bin"
+	install -m 755 exec/neatsieve "$(PREFIX)/bin/neatsieve"
+	@echo "neatsieve is in $(PREFIX)/bin"
+
+docs:
+	@tools/setup roxygen2
+	Rscript -e 'roxygen2::roxygenise(".")'
+
+screenshots: $(STAMP)
+	$(WITH_LIBRARY) tools/screenshots
+
+clean:
+	rm -rf build out src/*.o src/*.so src/core/*.o

@@ -1,0 +1,159 @@
+# The command `neatsieve`. It parses words, calls the exported functions and prints; results go
+# to stdout or files, messages to stderr. Exit codes: 0 done, 1 the run failed, 2 wrong usage.
+
+cli_commands <- list(
+  look = list(usage = "FILE", does = "what is in a file: kinds, absent values, spread, what is worth a look"),
+  screening = list(usage = "FILE CONDITION ...", does = "how conditions split the rows"),
+  check = list(usage = "PLAN", does = "check a plan against its study, without running it"),
+  pour = list(usage = "PLAN", does = "run a plan file; print the account"),
+  demo = list(usage = "", does = "run the demo study: account, tables, figure and report in a folder")
+)
+
+cli_options <- function(command) {
+  option <- function(flags, ...) optparse::make_option(flags, ...)
+  reading <- list(
+    option("--unit", metavar = "COLUMN", help = "the column that names the thing studied"),
+    option("--absent", metavar = "CODES", help = "codes that mean absent, with commas between them [\"\" and NA]"))
+  switch(command,
+    look = reading,
+    screening = c(reading, list(option("--pairs", action = "store_true", default = FALSE, help = "also how each pair of conditions goes together"))),
+    check = list(option("--study", metavar = "FILE", help = "another file than the plan's")),
+    pour = list(
+      option("--study", metavar = "FILE", help = "another file than the plan's"),
+      option("--set", metavar = "NAME=VALUE", action = "append", type = "character", help = "change a setting, as min_weight=30; may be given again, and several values of one setting have | between them"),
+      option("--out", metavar = "DIR", help = "write rows, held rows, ledger, tables, figures and the plan there"),
+      option("--report", action = "store_true", default = FALSE, help = "write report.html (in --out, else here)"),
+      option("--threads", metavar = "N", type = "integer", help = "how many threads may be used [all cores]")),
+    demo = list(option("--out", metavar = "DIR", default = "neatsieve-demo", help = "the folder for the results [%default]")))
+}
+
+cli_usage <- function() {
+  lines <- c("Usage: neatsieve COMMAND ...", "", "Commands:",
+             paste0("  ", formatC(paste(names(cli_commands), vapply(cli_commands, `[[`, "", "usage")), width = -30), vapply(cli_commands, `[[`, "", "does")),
+             "", "`neatsieve COMMAND --help` tells more. Exit code: 0 done, 1 the run failed, 2 wrong usage.")
+  paste(lines, collapse = "\n")
+}
+
+# Runs the command and returns the exit code.
+cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  wrong <- function(...) {
+    message(paste0(...))
+    2L
+  }
+  if (!length(args)) return(wrong(cli_usage()))
+  if (args[1] %in% c("--help", "-h", "help")) { cat(cli_usage(), "\n", sep = ""); return(0L) }
+  if (args[1] == "--version") { cat("neatsieve", as.character(utils::packageVersion("neatsieve")), "\n"); return(0L) }
+  command <- args[1]
+  if (!command %in% names(cli_commands)) return(wrong("There is no command \"", command, "\". ", meant(command, names(cli_commands), quoted), "\n\n", cli_usage()))
+  rest <- cli_repeated(args[-1])
+  about <- cli_commands[[command]]
+  parser <- optparse::OptionParser(usage = paste("neatsieve", command, about$usage, "[options]"), option_list = cli_options(command), add_help_option = FALSE,
+                                   description = paste0("\n", toupper(substr(about$does, 1, 1)), substr(about$does, 2, 200), "."))
+  if (any(rest %in% c("--help", "-h"))) {
+    cat(utils::capture.output(optparse::print_help(parser)), sep = "\n")
+    return(0L)
+  }
+  parsed <- tryCatch(optparse::parse_args(parser, rest, positional_arguments = TRUE), error = function(e) e, warning = function(e) e)
+  if (inherits(parsed, "condition")) return(wrong(sub("^Error in .*: ", "", conditionMessage(parsed)), "\nSee `neatsieve ", command, " --help`."))
+  given <- parsed$args
+  wanted <- switch(command, demo = 0, screening = NA, 1)
+  if (if (is.na(wanted)) length(given) < 2 else length(given) != wanted) {
+    return(wrong("Usage: neatsieve ", command, " ", about$usage, " [options]\nSee `neatsieve ", command, " --help`."))
+  }
+  tryCatch(
+    withCallingHandlers({
+      do.call(paste0("cli_", command), list(given, parsed$options))
+      0L
+    }, neatsieve_note = function(n) { message(conditionMessage(n)); invokeRestart("muffleMessage") }),
+    neatsieve_error_usage = function(e) { message("Error: ", conditionMessage(e)); 2L },
+    error = function(e) { message("Error: ", conditionMessage(e)); 1L },
+    interrupt = function(e) { message("Stopped; nothing was written."); 1L })
+}
+
+# An option given several times counts each time (--set a=1 --set b=2).
+cli_repeated <- function(args) {
+  args <- sub("^(--set)=", "\\1\r", args)
+  args <- unlist(strsplit(args, "\r", fixed = TRUE))
+  at <- which(args == "--set")
+  at <- at[at < length(args)]
+  if (length(at) < 2) return(args)
+  values <- args[at + 1]
+  c(args[-c(at, at + 1)], "--set", paste(values, collapse = "\n"))
+}
+
+cli_study <- function(file, options) {
+  codes <- if (is.null(options$absent)) c("", "NA") else unique(c("", trimws(strsplit(options$absent, ",", fixed = TRUE)[[1]])))
+  study(file, unit = .(options$unit), absent_codes = codes)
+}
+
+cli_look <- function(given, options) print(look(suppressMessages(cli_study(given, options), classes = "neatsieve_note")))
+
+cli_screening <- function(given, options) {
+  conditions <- name_conditions(stats::setNames(lapply(given[-1], expression_from_text, where = "On the command line."), rep("", length(given) - 1)))
+  print(screen_conditions(cli_study(given[1], options), conditions, pairs = options$pairs))
+}
+
+cli_plan_study <- function(plan, sieve, options) {
+  spec <- attr(sieve, "study")
+  if (!is.null(options$study)) {
+    if (is.null(spec)) spec <- list()
+    spec$file <- options$study
+  }
+  if (is.null(spec)) stop_neatly("plan", "The plan names no study.", paste0("In ", quoted(plan), "."), "Add `study:` with `file:` to it, or give `--study FILE`.")
+  study_from_plan(spec)
+}
+
+cli_check <- function(given, options) {
+  sieve <- read_sieve(given)
+  state <- starting_state(cli_plan_study(given, sieve, options))
+  check_all(sieve, state)
+  show_notes(state$notes$notes)
+  cat(counted(length(sieve), "step"), " checked against ", study_headline(state$study), ". ",
+      if (length(state$notes$notes)) counted(length(state$notes$notes), "note") else "No problem found", ".\n", sep = "")
+}
+
+cli_pour <- function(given, options) {
+  if (!is.null(options$threads)) {
+    old <- options(neatsieve.threads = options$threads)
+    on.exit(options(old))
+  }
+  sieve <- read_sieve(given)
+  out <- pour(cli_plan_study(given, sieve, options), sieve, set = cli_settings(options$set))
+  cat(siftings_headline(siftings_parts(out)$state), "\n\n", sep = "")
+  cat(ledger_lines(ledger(out)), sep = "\n")
+  for (name in names(out$tables)) {
+    cat("\nTable ", name, "\n", sep = "")
+    print(out$tables[[name]], rows = 24)
+  }
+  written <- character()
+  if (!is.null(options$out)) written <- write_siftings(out, options$out, report = options$report)
+  else if (options$report) written <- report(out, "report.html")
+  if (length(written)) cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
+  else cat("\nNext: --out DIR writes rows, held rows, tables and figures; --report a page.\n")
+}
+
+# NAME=VALUE: a number, true or false, or text; several values with | between them.
+cli_settings <- function(pairs) {
+  if (is.null(pairs)) return(list())
+  pairs <- unlist(strsplit(pairs, "\n|,(?=[A-Za-z_.][A-Za-z0-9_.]*=)", perl = TRUE))
+  out <- list()
+  for (pair in pairs) {
+    if (!grepl("^[^=]+=.+", pair)) stop_neatly("usage", paste0("`--set ", pair, "` is not NAME=VALUE."), NULL, "Write `--set min_weight=30`.")
+    values <- strsplit(sub("^[^=]+=", "", pair), "|", fixed = TRUE)[[1]]
+    numbers <- core_numbers_from_text(values)
+    out[[sub("=.*", "", pair)]] <- if (!anyNA(numbers)) numbers else if (all(values %in% c("true", "false"))) values == "true" else values
+  }
+  out
+}
+
+cli_demo <- function(given, options) {
+  plan <- demo_file("spring-mites.yaml")
+  cat("The demo study is poured over the plan ", plan, "\n\n", sep = "")
+  cat(paste0("    ", readLines(plan, encoding = "UTF-8")), sep = "\n")
+  cat("\n")
+  out <- suppressMessages(pour(study_from_plan(attr(sieve <- read_sieve(plan), "study")), sieve), classes = "neatsieve_note")
+  print(out)
+  written <- write_siftings(out, options$out)
+  cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
+  cat("Open ", normalizePath(file.path(options$out, "report.html")), "\n", sep = "")
+}

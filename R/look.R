@@ -1,0 +1,177 @@
+#' What is in a study
+#'
+#' Gives an overview: rows and units, and for each column its kind, how many values are absent,
+#' how many differ, and its spread (a ruler from minimum to maximum, the double line between the
+#' quartiles, a mark at the median) or its most frequent values; then what is worth a look:
+#' spellings that differ by little, far values, codes that may mean absent, rows that stand twice.
+#'
+#' @param data A [study()], a data frame or the path of a file.
+#' @return An object of class `neatsieve_look`. `as.data.frame()` gives one row per column with
+#'   `column`, `kind`, `absent`, `different`, `min`, `q1`, `median`, `q3`, `max` (numbers; dates as
+#'   days since 1970-01-01) and `frequent` (text). `$notes` holds what is worth a look.
+#' @examples
+#' look(study(demo_file("hive-visits.csv"), unit = hive))
+#' @export
+look <- function(data) {
+  study <- as_study(data)
+  frame <- study$frame
+  columns <- lapply(stats::setNames(nm = names(frame$columns)), look_at_column, frame = frame)
+  structure(list(headline = study_headline(study), columns = columns, notes = worth_a_look(study, columns), read = study$notes), class = "neatsieve_look")
+}
+
+look_at_column <- function(name, frame) {
+  x <- frame$columns[[name]]
+  kind <- frame$types[[name]]$kind
+  out <- list(kind = kind, absent = if (is.null(dim(x))) sum(is.na(x)) else NA, different = NA)
+  if (kind %in% c("number", "whole", "date", "date-time")) {
+    out$summary <- core_summarise(if (is.integer(x)) as.integer(x) else as.double(x), NULL, NULL, 1, thread_count())
+    out$different <- length(unique(x[!is.na(x)]))
+    out$tz <- frame$types[[name]]$tz
+  } else if (kind %in% c("text", "category")) {
+    coded <- frame_codes(frame, name)
+    counts <- tabulate(coded$codes, length(coded$values))
+    order <- order(-counts, coded$values, method = "radix")
+    out$counts <- stats::setNames(counts[order], coded$values[order])
+    out$counts <- out$counts[out$counts > 0 | kind == "category"]
+    out$different <- sum(counts > 0)
+    out$ordered <- isTRUE(frame$types[[name]]$ordered)
+  } else if (kind == "logical") {
+    out$counts <- c(yes = sum(x, na.rm = TRUE), no = sum(!x, na.rm = TRUE))
+    out$different <- sum(out$counts > 0)
+  }
+  out
+}
+
+#' @export
+as.data.frame.neatsieve_look <- function(x, ...) {
+  number <- function(what) vapply(x$columns, function(c) if (is.null(c$summary)) NA_real_ else as.numeric(c$summary[[what]]), numeric(1))
+  data.frame(column = names(x$columns), kind = vapply(x$columns, `[[`, character(1), "kind"), absent = vapply(x$columns, function(c) as.integer(c$absent), integer(1)),
+             different = vapply(x$columns, function(c) as.integer(c$different), integer(1)), min = number("min"), q1 = number("q1"), median = number("median"),
+             q3 = number("q3"), max = number("max"),
+             frequent = vapply(x$columns, function(c) if (is.null(c$counts)) NA_character_ else paste(utils::head(names(c$counts), 5), collapse = ", "), character(1)), row.names = NULL)
+}
+
+#' @export
+print.neatsieve_look <- function(x, ...) {
+  width <- min(cli::console_width(), 120)
+  cat(x$headline, "\n\n", sep = "")
+  name_width <- max(6, min(24, max(nchar(names(x$columns), type = "width"))))
+  kinds <- vapply(x$columns, function(c) if (isTRUE(c$ordered)) "ordered" else c$kind, character(1))
+  absent <- format_count(vapply(x$columns, `[[`, numeric(1), "absent"))
+  different <- format_count(vapply(x$columns, function(c) as.numeric(c$different), numeric(1)))
+  kind_width <- max(4, nchar(kinds))
+  widths <- c(max(6, nchar(absent)), max(9, nchar(different)))
+  cell <- function(text, width, right = FALSE) formatC_utf8(text, width, right)
+  cat(cell("column", name_width), "  ", cell("kind", kind_width), "  ", cell("absent", widths[1], TRUE), "  ", cell("different", widths[2], TRUE), "  spread, or most frequent\n", sep = "")
+  room <- max(20, width - name_width - kind_width - sum(widths) - 8)
+  for (i in seq_along(x$columns)) {
+    name <- names(x$columns)[i]
+    if (nchar(name, type = "width") > name_width) name <- paste0(substr(name, 1, name_width - 1), "\u2026")
+    cat(sub(" +$", "", paste0(cell(name, name_width), "  ", cell(kinds[i], kind_width), "  ", cell(absent[i], widths[1], TRUE), "  ", cell(different[i], widths[2], TRUE), "  ", spread_text(x$columns[[i]], room))), "\n", sep = "")
+  }
+  if (length(x$notes)) {
+    cat("\nWorth a look\n")
+    for (note in x$notes) cat(strwrap(note, width, indent = 0, exdent = 4, initial = "  - "), sep = "\n")
+  }
+  cat("\nNext: try a condition with screening(), e.g. screening(study, ", next_condition(x), ").\n", sep = "")
+  invisible(x)
+}
+
+next_condition <- function(x) {
+  kinds <- vapply(x$columns, `[[`, character(1), "kind")
+  gaps <- vapply(x$columns, function(c) isTRUE(c$absent > 0), logical(1))
+  pick <- c(names(kinds)[gaps & kinds %in% numeric_kinds], names(kinds)[gaps], names(kinds))[1]
+  paste0("present(", lang_text(as.name(pick)), ")")
+}
+
+spread_text <- function(column, room) {
+  if (!is.null(column$summary)) {
+    if (column$summary$n == 0) return("all absent")
+    ends <- spread_ends(column)
+    ruler <- max(10, min(30, room - sum(nchar(ends)) - 2))
+    return(paste(ends[1], text_ruler(column$summary, ruler), ends[2]))
+  }
+  if (is.null(column$counts)) return("")
+  if (!length(column$counts)) return("all absent")
+  shown <- gsub("^( *)|( *)$", "", names(column$counts))
+  odd <- shown != names(column$counts)
+  shown[odd] <- quoted(names(column$counts)[odd])
+  long <- nchar(shown) > 22
+  shown[long] <- paste0(substr(shown[long], 1, 21), "\u2026")
+  parts <- paste(shown, format_count(column$counts))
+  text <- parts[1]
+  for (i in seq_along(parts)[-1]) {
+    left <- length(parts) - i
+    longer <- paste0(text, ", ", parts[i])
+    if (nchar(longer) + (left > 0) * 10 > room) return(paste0(text, ", ", length(parts) - i + 1, " more"))
+    text <- longer
+  }
+  text
+}
+
+spread_ends <- function(column) {
+  ends <- c(column$summary$min, column$summary$max)
+  switch(column$kind, date = format(structure(ends, class = "Date")), `date-time` = format(.POSIXct(ends, tz = if (is.null(column$tz)) "" else column$tz), "%Y-%m-%d %H:%M"),
+         whole = format_count(ends), vapply(ends, function(v) format(v, digits = 4), character(1)))
+}
+
+# Minimum to maximum on `width` characters, a double line between the quartiles, a mark at
+# the median.
+text_ruler <- function(s, width) {
+  signs <- if (cli::is_utf8_output()) c("\u2500", "\u2550", "\u256a", "\u251c", "\u2524") else c("-", "=", "|", "<", ">")
+  span <- s$max - s$min
+  place <- function(v) if (!is.finite(span) || span <= 0) round((width + 1) / 2) else 1 + round((v - s$min) / span * (width - 1))
+  out <- rep(signs[1], width)
+  out[place(s$q1):place(s$q3)] <- signs[2]
+  out[c(1, width)] <- signs[4:5]
+  out[place(s$median)] <- signs[3]
+  paste(out, collapse = "")
+}
+
+# What an analyst would want to know before trusting a column.
+worth_a_look <- function(study, columns) {
+  notes <- vapply(study$notes, function(n) n$problem, character(1))
+  for (name in names(columns)) {
+    column <- columns[[name]]
+    if (column$kind %in% c("text", "category")) notes <- c(notes, odd_spellings(name, column), absent_words(name, column))
+    if (column$kind %in% numeric_kinds && column$summary$n > 0) notes <- c(notes, lone_code(name, study$frame$columns[[name]]), far_values(name, study$frame$columns[[name]], column$summary))
+  }
+  c(notes, repeated_rows(study))
+}
+
+odd_spellings <- function(name, column) {
+  values <- names(column$counts)
+  if (length(values) < 2 || length(values) > 5000) return(NULL)
+  groups <- split(values, plain_spelling(values))
+  groups <- groups[lengths(groups) > 1]
+  vapply(utils::head(groups, 5), function(g) paste0(name, ": ", listed(paste0(quoted(g), " (", format_count(column$counts[g]), ")")), " are spelled nearly alike."), character(1), USE.NAMES = FALSE)
+}
+
+absent_words <- function(name, column) {
+  found <- intersect(names(column$counts), c("n/a", "N/A", "na", "Na", "#N/A", "-", "--", ".", "?", "null", "NULL", "missing", "nan", "NaN", "-9", "-99", "999", " "))
+  if (length(found)) paste0(name, ": ", listed(paste0(quoted(found), " (", format_count(column$counts[found]), ")")), if (length(found) > 1) " look" else " looks", " like a code for absent; list it in `absent_codes`.")
+}
+
+# One negative value among values that are otherwise 0 or more.
+lone_code <- function(name, x) {
+  below <- x[!is.na(x) & x < 0]
+  if (length(below) && length(unique(below)) == 1 && length(below) < sum(!is.na(x)) / 4) {
+    paste0(name, ": ", value_code(as.numeric(below[1])), " stands ", counted(length(below), "time"), " among values of 0 or more. A code for absent?")
+  }
+}
+
+# Beyond the quartiles by more than four times their distance, and few.
+far_values <- function(name, x, s) {
+  reach <- 4 * (s$q3 - s$q1)
+  if (!is.finite(reach) || reach == 0) return(NULL)
+  far <- which(!is.na(x) & (x > s$q3 + reach | (x < s$q1 - reach & !(x < 0 & s$q1 > 0))))
+  if (!length(far) || length(far) > 5) return(NULL)
+  paste0(name, ": ", listed(paste0(vapply(as.numeric(x[far]), number_code, character(1)), " (row ", format_count(far), ")")), if (length(far) > 1) " lie" else " lies", " far from the rest; the middle half lies between ",
+         number_code(s$q1), " and ", number_code(s$q3), ".")
+}
+
+repeated_rows <- function(study) {
+  if (study$frame$n > 1e6 || !length(study$frame$columns) || any(vapply(study$frame$types, function(t) t$kind == "other", logical(1)))) return(NULL)
+  again <- which(duplicated(as.data.frame(study)))
+  if (length(again)) paste0(counted(length(again), "row repeats", "rows repeat"), " an earlier row in every column: row", if (length(again) > 1) "s", " ", listed(format_count(again), 6), ".")
+}

@@ -1,0 +1,96 @@
+#' @rdname write_sieve
+#' @export
+read_sieve <- function(path) {
+  plan <- read_plan(path)
+  lines <- plan$lines
+  spec <- plan$spec
+  check_keys_of(spec, c("study", "settings", "criteria", "steps"), plan, character())
+  parts <- list()
+  if (length(spec$settings)) {
+    named_list(spec$settings, "settings", plan, c("settings"))
+    parts <- c(parts, list(new_step("settings", values = Map(function(n, v) plan_setting(n, v, plan), names(spec$settings), spec$settings))))
+  }
+  if (length(spec$criteria)) {
+    named_list(spec$criteria, "criteria", plan, c("criteria"))
+    parts <- c(parts, list(new_criteria(Map(function(n, text) plan_expression(text, plan, c("criteria", n)), names(spec$criteria), spec$criteria))))
+  }
+  if (!is.null(spec$steps) && (!is.list(spec$steps) || !is.null(names(spec$steps)))) {
+    stop_neatly("plan", "`steps` must be a list, one item per step.", plan_where(plan, "steps"), "Write each step as `- include: [...]`.")
+  }
+  for (i in seq_along(spec$steps)) parts <- c(parts, list(plan_step(spec$steps[[i]], i, plan)))
+  structure(as_sieve(parts), study = if (!is.null(spec$study)) plan_study(spec$study, plan))
+}
+
+read_plan <- function(path) {
+  if (!is_text(path) || !file.exists(path)) {
+    near <- if (is_text(path) && dir.exists(dirname(path))) nearest(basename(path), list.files(dirname(path)))
+    stop_neatly("plan", paste0("There is no plan file ", quoted(path)[1], "."), NULL, if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
+  }
+  lines <- enc2utf8(readLines(path, warn = FALSE, encoding = "UTF-8"))
+  text <- paste(lines, collapse = "\n")
+  json <- grepl("\\.json$", path, ignore.case = TRUE)
+  # In YAML 1.2 only true and false are logical; yes, no, on and off are text.
+  word <- function(x) if (tolower(x) %in% c("true", "false")) tolower(x) == "true" else x
+  spec <- tryCatch(
+    if (json) jsonlite::fromJSON(text, simplifyVector = FALSE) else yaml::yaml.load(text, eval.expr = FALSE, handlers = list(
+      `bool#yes` = word, `bool#no` = word, `int#base60` = identity, `float#base60` = identity, `int#oct` = identity, seq = function(x) as.list(x))),
+    error = function(e) {
+      said <- sub("^.*\\) ", "", gsub("\n", " ", conditionMessage(e)))
+      stop_neatly("plan", paste0("The plan is no valid ", if (json) "JSON" else "YAML", "."), c(paste0("In ", quoted(path), "."), said), "Text that holds `: `, `#` or quotes needs quotes around it.")
+    })
+  plan <- list(path = path, lines = lines, spec = spec, json = json)
+  if (!is.list(spec) || is.null(names(spec))) stop_neatly("plan", "The plan is empty or no mapping.", paste0("In ", quoted(path), "."), "It needs at least `steps:`.")
+  plan
+}
+
+check_keys_of <- function(spec, known, plan, keys, what = "plan") {
+  for (key in setdiff(names(spec), known)) {
+    stop_neatly("plan", paste0("Unknown key `", key, "` in the ", what, "."), do.call(plan_where, c(list(plan), as.list(keys), list(key))),
+                c(meant(key, known), paste0("Known keys: ", listed(ticked(known), 12), ".")))
+  }
+}
+
+named_list <- function(spec, what, plan, keys) {
+  if (!is.list(spec) || is.null(names(spec)) || any(names(spec) == "")) {
+    stop_neatly("plan", paste0("`", what, "` must give a name to each value."), plan_where(plan, what), paste0("Write `name: value` below `", what, ":`."))
+  }
+  if (anyDuplicated(names(spec))) stop_neatly("plan", paste0("`", names(spec)[anyDuplicated(names(spec))], "` stands twice in `", what, "`."), plan_where(plan, what))
+}
+
+plan_setting <- function(name, value, plan) {
+  if (is.list(value)) value <- unlist(value)
+  tryCatch(check_setting(name, value), neatsieve_error = function(e) stop_neatly("plan", paste0("Setting `", name, "` must be a number, text, true or false, or a list of these."), plan_where(plan, "settings", name)))
+}
+
+plan_expression <- function(text, plan, keys) {
+  where <- do.call(plan_where, c(list(plan), as.list(keys)))
+  if (is.logical(text) && length(text) == 1) text <- if (text) "TRUE" else "FALSE"
+  if (is.numeric(text) && length(text) == 1) text <- number_code(text)
+  if (!is_text(text)) stop_neatly("plan", "A condition must be one text.", where, "Write `name: honey_kg > 5`.")
+  tryCatch(expression_from_text(text, where), neatsieve_error_expression = function(e) {
+    stop_neatly("plan", sub("\n.*", "", conditionMessage(e)), where, "Check quotes and parentheses.")
+  })
+}
+
+study_keys <- c("file", "unit", "absent_codes", "kinds", "ordered", "labels", "measures", "encoding")
+
+plan_study <- function(spec, plan) {
+  if (is_text(spec)) spec <- list(file = spec)
+  if (!is.list(spec)) stop_neatly("plan", "`study` must name a file.", plan_where(plan, "study"), "Write `file: visits.csv` below `study:`.")
+  check_keys_of(spec, study_keys, plan, "study", "study")
+  if (!is_text(spec$file)) stop_neatly("plan", "`study` needs `file`.", plan_where(plan, "study"), "Write `file: visits.csv` below `study:`.")
+  spec$file <- if (grepl("^(/|[A-Za-z]:|~)", spec$file)) spec$file else file.path(dirname(plan$path), spec$file)
+  if (!file.exists(spec$file)) {
+    near <- if (dir.exists(dirname(spec$file))) nearest(basename(spec$file), list.files(dirname(spec$file)))
+    stop_neatly("plan", paste0("The study's file ", quoted(spec$file), " is not there."), plan_where(plan, "study", "file"),
+                if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"), ".") else "Paths are relative to the plan.")
+  }
+  spec
+}
+
+# The study a plan names, read.
+study_from_plan <- function(spec) {
+  study(spec$file, unit = .(spec$unit), absent_codes = if (is.null(spec$absent_codes)) c("", "NA") else as.character(unlist(spec$absent_codes)),
+        kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, function(x) as.character(unlist(x))), labels = as.list(spec$labels), measures = as.list(spec$measures),
+        encoding = if (is.null(spec$encoding)) "UTF-8" else spec$encoding)
+}

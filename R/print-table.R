@@ -1,0 +1,9 @@
+# Tables of a run print with rounded numbers, no wider than the terminal.
+
+#' @export
+print.neatsieve_table <- function(x, ..., rows = 60) {
+  cat(table_lines(as.data.frame(x), rows = rows), sep = "\n")
+  invisible(x)
+}
+#' @export
+as.data.frame.neatsieve_table <- function(x, ...) structure(x, class = "data.frame")

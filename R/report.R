@@ -1,0 +1,121 @@
+#' A report of a run on one page
+#'
+#' Writes one self-contained HTML file: what was asked in plain words, the account of every
+#' row, why rows were held back, the tables, the figures and the notes. It needs no other file
+#' and no network.
+#'
+#' @param out Siftings from [pour()].
+#' @param path The file to write.
+#' @param title The page's title; by default the study's name.
+#' @return The path, invisibly.
+#' @section Errors: Class `neatsieve_error_run` when the file cannot be written; an old one is kept.
+#' @examples
+#' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)), chart_histogram(x = honey_kg))
+#' report(out, file.path(tempdir(), "honey.html"))
+#' @export
+report <- function(out, path, title = NULL) {
+  state <- siftings_parts(out)$state
+  if (!is_text(path)) stop_neatly("run", "The report needs a path.", NULL, "Write `report(out, \"report.html\")`.")
+  if (is.null(title)) title <- state$study$name
+  page <- report_page(out, state, title)
+  write_whole(path, function(to) {
+    con <- file(to, "wb")
+    on.exit(close(con))
+    writeLines(enc2utf8(as.character(page)), con, useBytes = TRUE)
+  })
+  invisible(path)
+}
+
+report_page <- function(out, state, title) {
+  t <- htmltools::tags
+  notes <- siftings_parts(out)$inside$notes
+  sections <- list(
+    t$section(t$h2("What was asked"), t$ol(lapply(state$steps, function(s) {
+      words <- step_words(s)
+      t$li(words[1], if (length(words) > 1) t$ul(lapply(words[-1], t$li)))
+    }))),
+    t$section(t$h2("What became of the rows"), t$p(class = "lead", siftings_headline(state)), scrolled(ledger_html(ledger(out))),
+              t$p(class = "small", "Yes, no and unknown: what each condition alone says of the rows that entered its step. Held: rows it was the first to hold back.")),
+    if (nrow(out$held)) t$section(t$h2("Why rows were held back"), scrolled(reasons_html(out$held))),
+    if (length(state$tables)) t$section(t$h2("Tables"), lapply(names(state$tables), function(n) list(t$h3(n), scrolled(table_html(state$tables[[n]]))))),
+    if (length(state$charts)) t$section(t$h2("Figures"), lapply(names(state$charts), function(n) figure_html(n, out$figures[[n]], state$charts[[n]]))),
+    if (length(notes)) t$section(t$h2("Notes"), t$ul(lapply(notes, function(n) t$li(note_text(n))))),
+    t$section(t$h2("How to run it again"), t$p("As a plan file:"), t$pre(paste(plan_lines(out), collapse = "\n")))
+  )
+  body <- t$body(t$header(t$h1(title), t$p(class = "small", paste0("Neat Sieve ", utils::packageVersion("neatsieve"), " on R ", getRversion(), ", ", format(Sys.Date())))), t$main(sections))
+  paste0("<!DOCTYPE html>\n", as.character(t$html(lang = "en", t$head(t$meta(charset = "utf-8"), t$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
+                                                                         t$title(title), t$style(htmltools::HTML(report_style))), body)))
+}
+
+plan_lines <- function(out) {
+  path <- tempfile(fileext = ".yaml")
+  on.exit(unlink(path))
+  write_sieve(out$sieve, path)
+  readLines(path, encoding = "UTF-8")
+}
+
+scrolled <- function(table) htmltools::tags$div(class = "wide", table)
+
+html_table <- function(headers, rows, right, row_class = NULL) {
+  t <- htmltools::tags
+  side <- function(i) if (right[i]) "n"
+  t$table(t$thead(t$tr(lapply(seq_along(headers), function(i) t$th(class = side(i), headers[i])))),
+          t$tbody(lapply(seq_along(rows), function(r) t$tr(class = row_class[r], lapply(seq_along(headers), function(i) t$td(class = side(i), rows[[r]][i]))))))
+}
+
+ledger_html <- function(x) {
+  is_step <- x$level == "step"
+  count <- function(v) ifelse(is.na(v), "", format_count(v))
+  columns <- list(step = ifelse(is_step, x$step, ""), `what` = ifelse(is_step, step_titles(x), x$name),
+                  `rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes), no = count(x$no), unknown = count(x$unknown),
+                  held = count(x$held), `rows out` = count(x$rows_out), units = if (any(!is.na(x$units_out))) count(x$units_out))
+  columns <- columns[!vapply(columns, is.null, logical(1))]
+  rows <- lapply(seq_len(nrow(x)), function(i) vapply(columns, function(c) as.character(c[i]), character(1)))
+  html_table(names(columns), rows, !names(columns) %in% c("step", "what"), ifelse(is_step, "step", "condition"))
+}
+
+reasons_html <- function(held) {
+  key <- paste(held$held_at, held$held_by, held$held_because, sep = "\r")
+  first <- !duplicated(key)
+  n <- as.vector(table(factor(key, unique(key))))
+  examples <- vapply(unique(key), function(k) paste0(listed(format_count(utils::head(held$source_row[key == k], 4))), if (sum(key == k) > 4) ", ..."), character(1))
+  order <- order(held$held_at[first], -n)
+  rows <- lapply(order, function(i) c(held$held_at[first][i], held$held_by[first][i], held$held_because[first][i], format_count(n[i]), examples[i]))
+  html_table(c("step", "held by", "because", "rows", "source rows"), rows, c(FALSE, FALSE, FALSE, TRUE, FALSE))
+}
+
+table_html <- function(table, most = 200) {
+  shown <- utils::head(as.data.frame(table), most)
+  cells <- lapply(shown, shown_cells, digits = 4)
+  rows <- lapply(seq_len(nrow(shown)), function(i) vapply(cells, `[`, character(1), i))
+  list(html_table(names(shown), rows, vapply(shown, is.numeric, logical(1))),
+       if (nrow(table) > most) htmltools::tags$p(class = "small", paste0("The first ", most, " of ", counted(nrow(table), "row"), "; write_siftings() writes all.")))
+}
+
+figure_html <- function(name, figure, chart) {
+  path <- tempfile(fileext = ".png")
+  on.exit(unlink(path))
+  draw_png(figure, path, 1920, 1200, 165)
+  image <- jsonlite::base64_enc(readBin(path, "raw", file.size(path)))
+  htmltools::tags$figure(htmltools::tags$img(src = paste0("data:image/png;base64,", gsub("\n", "", image)), alt = chart_alt(chart)))
+}
+
+chart_alt <- function(chart) {
+  n <- sum(chart$panels$n)
+  paste0("Histogram of ", chart$x_name, if (length(chart$keys)) paste0(" in ", counted(nrow(chart$panels), "panel"), " by ", listed(chart$keys)), ": ", counted(n, "value"),
+         if (n > 0) paste0(" from ", number_code(min(chart$data$from)), " to ", number_code(max(chart$data$to))), ".")
+}
+
+report_style <- "
+:root { --ink: #22303c; --soft: #4b5a66; --paper: #fffdf8; --line: #e4ded0; --leaf: #2f6f73; }
+* { box-sizing: border-box; }
+body { margin: 0 auto; max-width: 62rem; padding: 2rem 1.5rem 4rem; background: var(--paper); color: var(--ink); font: 16px/1.55 'DejaVu Sans', Verdana, sans-serif; }
+h1 { font-size: 1.7rem; margin: 0; } h2 { font-size: 1.2rem; margin: 2.4rem 0 .6rem; padding-bottom: .25rem; border-bottom: 2px solid var(--leaf); }
+h3 { font-size: 1rem; margin: 1.2rem 0 .4rem; } .small { color: var(--soft); font-size: .85rem; } .lead { font-weight: bold; }
+.wide { overflow-x: auto; } table { border-collapse: collapse; font-size: .86rem; } th, td { padding: .28rem .8rem .28rem 0; text-align: left; vertical-align: top; border-bottom: 1px solid var(--line); }
+th { color: var(--soft); font-weight: normal; border-bottom-color: var(--ink); } .n { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; }
+tr.step td { font-weight: bold; } tr.condition td:nth-child(2) { padding-left: 1.4rem; } tr.condition td { color: var(--soft); }
+figure { margin: 1rem 0; } img { max-width: 100%; height: auto; border: 1px solid var(--line); }
+pre { background: #f4efe3; padding: .9rem 1rem; overflow-x: auto; font: .85rem/1.5 'DejaVu Sans Mono', monospace; }
+li { margin: .15rem 0; } @media print { body { max-width: none; padding: 0; } section { break-inside: avoid-page; } }
+"

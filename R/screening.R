@@ -1,0 +1,134 @@
+#' How conditions split the rows, before using them
+#'
+#' Gives, for conditions not yet used, how many rows each says yes, no and unknown to, which
+#' columns' absent values made rows unknown, all conditions together, and rows to look at.
+#'
+#' @param data A [study()], a data frame, the path of a file, or siftings (then their rows).
+#' @param ... Conditions, with or without names, and [criteria()] or [settings()] for them.
+#' @param pairs `TRUE`: also how each pair of conditions goes together.
+#' @param examples How many example rows of each outcome to keep, 3 by default.
+#'
+#' @return An object of class `neatsieve_screening`. `$table`: a data frame with one row per
+#'   condition and one for all together (`(all)`, their Kleene conjunction): `condition`, `yes`,
+#'   `no`, `unknown`, and `because`, the columns whose absent values made rows unknown, with counts.
+#'   `$pairs`: per pair of conditions the rows for each of the nine outcomes (`first`, `second`,
+#'   `yes_yes`, `yes_no`, ...). `$examples`: rows with `condition`, `outcome` and `source_row` in front.
+#' @section Errors: Class `neatsieve_error_expression`, as for [include()].
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' screening(hives, mites_per_100 > 5, treated = treatment != "none")
+#' @export
+screening <- function(data, ..., pairs = FALSE, examples = 3) {
+  dots <- eval(substitute(alist(...)))
+  declarations <- vapply(dots, function(l) is.call(l) && as.character(l[[1]])[1] %in% c("criteria", "settings"), logical(1))
+  env <- parent.frame()
+  declared <- lapply(unname(dots[declarations]), eval, env)
+  conditions <- name_conditions(capture_dots(dots[!declarations], env))
+  if (!length(conditions)) conditions <- unlist(lapply(declared, function(s) if (s$kind == "criteria") lapply(stats::setNames(nm = names(s$conditions)), function(n) new_expression(as.name(n)))), recursive = FALSE)
+  screen_conditions(data, conditions, declared, pairs, examples)
+}
+
+screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE, examples = 3) {
+  if (!length(conditions)) stop_neatly("step", "`screening()` has no condition.", NULL, "Write `screening(study, honey_kg > 5)`.")
+  state <- starting_state(data)
+  for (checked in check_all(as_sieve(declared), state)) state <- run_one(checked, state)
+  scope <- state$scope
+  scope$notes <- state$notes
+  scope$where <- "In screening()."
+  nodes <- check_screen(list(conditions = conditions), scope_over_data(scope))$step$nodes
+  outcomes <- lapply(outcomes_of(nodes, state$frame, state$rows), as.integer)
+  names(outcomes) <- names(nodes)
+  together <- do.call(pmin, unname(outcomes))
+  rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
+  all <- if (length(outcomes) > 1) c(outcomes, list(`(all)` = together)) else outcomes
+  tally <- function(o) c(yes = sum(o == 2L), no = sum(o == 0L), unknown = sum(o == 1L))
+  counts <- t(vapply(all, tally, numeric(3)))
+  because <- vapply(names(all), function(n) {
+    node <- if (n == "(all)" && is.null(nodes[[n]])) list(node = "call", args = unname(nodes)) else nodes[[n]]
+    unknown_because(node, state$frame, rows[all[[n]] == 1L])
+  }, character(1))
+  for (n in names(nodes)) guard_outcome(n, counts[n, ], length(rows), "screening", state$notes, "In screening().")
+  show_notes(state$notes$notes)
+  structure(list(
+    headline = paste0(state$study$name, ": ", counted(length(rows), "row")),
+    table = data.frame(condition = names(all), counts, because = unname(because), row.names = NULL),
+    pairs = if (pairs && length(outcomes) > 1) pair_table(outcomes),
+    examples = screening_examples(all, rows, state, examples), columns = unique(unlist(lapply(nodes, columns_read)))
+  ), class = "neatsieve_screening")
+}
+
+# Columns that are absent in the rows a condition could not decide.
+unknown_because <- function(node, frame, rows) {
+  if (!length(rows)) return("")
+  gaps <- vapply(columns_read(node), function(c) sum(is.na(frame$columns[[c]][rows])), numeric(1))
+  gaps <- sort(gaps[gaps > 0], decreasing = TRUE)
+  paste(paste0(names(gaps), " absent ", format_count(gaps)), collapse = ", ")[length(gaps) > 0][1]
+}
+
+pair_table <- function(outcomes) {
+  at <- utils::combn(length(outcomes), 2)
+  words <- c("no", "unknown", "yes")
+  lines <- apply(at, 2, function(k) {
+    both <- table(factor(outcomes[[k[1]]], 0:2), factor(outcomes[[k[2]]], 0:2))
+    counts <- as.vector(both)
+    names(counts) <- as.vector(outer(words, words, paste, sep = "_"))
+    data.frame(first = names(outcomes)[k[1]], second = names(outcomes)[k[2]], t(counts[c("yes_yes", "yes_no", "yes_unknown", "no_yes", "no_no", "no_unknown", "unknown_yes", "unknown_no", "unknown_unknown")]))
+  })
+  do.call(rbind, lines)
+}
+
+screening_examples <- function(all, rows, state, most) {
+  parts <- lapply(names(all), function(n) {
+    do.call(rbind, lapply(c(yes = 2L, no = 0L, unknown = 1L), function(o) {
+      at <- utils::head(which(all[[n]] == o), most)
+      data.frame(condition = rep(n, length(at)), outcome = rep(c("no", "unknown", "yes")[o + 1], length(at)), source_row = rows[at])
+    }))
+  })
+  table <- do.call(rbind, parts)
+  rownames(table) <- NULL
+  cbind(table, frame_rows(state$frame, table$source_row, state$visible))
+}
+
+#' @export
+print.neatsieve_screening <- function(x, ...) {
+  width <- cli::console_width()
+  cat(x$headline, "\n\n", sep = "")
+  shown <- x$table
+  shown$because[is.na(shown$because)] <- ""
+  names(shown)[5] <- "unknown because"
+  if (all(shown[[5]] == "")) shown[[5]] <- NULL
+  shown[2:4] <- lapply(shown[2:4], format_count)
+  room <- max(20, width - 50)
+  shown$condition <- ifelse(nchar(shown$condition) > room, paste0(substr(shown$condition, 1, room - 1), "\u2026"), shown$condition)
+  cat(right_aligned(shown, 2:4), sep = "\n")
+  if (!is.null(x$pairs)) {
+    cat("\nPairs: how many rows say what to the first and the second\n")
+    for (i in seq_len(nrow(x$pairs))) {
+      p <- x$pairs[i, ]
+      cat("  ", p$first, "  with  ", p$second, "\n", sep = "")
+      grid <- matrix(format_count(as.numeric(p[3:11])), 3, byrow = TRUE)
+      w <- max(7, nchar(grid))
+      cat("      first", paste0("  ", formatC_utf8(paste("second", c("yes", "no", "unknown")), w + 8, TRUE)), "\n", sep = "")
+      for (k in 1:3) cat("    ", formatC_utf8(c("yes", "no", "unknown")[k], 7, TRUE), paste0("  ", formatC_utf8(grid[k, ], w + 8, TRUE)), "\n", sep = "")
+    }
+  }
+  kept <- x$examples[x$examples$condition != "(all)" | all(x$examples$condition == "(all)"), , drop = FALSE]
+  if (nrow(kept)) {
+    cat("\nExamples\n")
+    front <- c("condition", "outcome", "source_row", intersect(x$columns, names(kept)))
+    kept <- kept[front]
+    kept$condition <- ifelse(nchar(kept$condition) > 24, paste0(substr(kept$condition, 1, 23), "\u2026"), kept$condition)
+    kept$condition[duplicated(kept$condition)] <- ""
+    cat(table_lines(kept, width, rows = 36), sep = "\n")
+  }
+  cat("\nNext: use them in include() or exclude(); rows in $examples.\n")
+  invisible(x)
+}
+
+right_aligned <- function(table, right) {
+  cells <- lapply(seq_along(table), function(i) {
+    text <- c(names(table)[i], as.character(table[[i]]))
+    formatC_utf8(text, max(nchar(text, type = "width")), i %in% right)
+  })
+  sub(" +$", "", do.call(paste, c(cells, sep = "  ")))
+}
