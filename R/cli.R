@@ -20,7 +20,7 @@ cli_options <- function(command) {
     check = list(option("--study", metavar = "FILE", help = "another file than the plan's")),
     pour = list(
       option("--study", metavar = "FILE", help = "another file than the plan's"),
-      option("--set", metavar = "NAME=VALUE", action = "append", type = "character", help = "change a setting, as min_weight=30; may be given again, and several values of one setting have | between them"),
+      option("--set", metavar = "NAME=VALUE", type = "character", help = "change a setting, as min_weight=30; may be given again, and several values of one setting have | between them"),
       option("--out", metavar = "DIR", help = "write rows, held rows, ledger, tables, figures and the plan there"),
       option("--report", action = "store_true", default = FALSE, help = "write report.html (in --out, else here)"),
       option("--threads", metavar = "N", type = "integer", help = "how many threads may be used [all cores]")),

@@ -43,8 +43,8 @@ report_page <- function(out, state, title) {
     t$section(t$h2("How to run it again"), t$p("As a plan file:"), t$pre(paste(plan_lines(out), collapse = "\n")))
   )
   body <- t$body(t$header(t$h1(title), t$p(class = "small", paste0("Neat Sieve ", utils::packageVersion("neatsieve"), " on R ", getRversion(), ", ", format(Sys.Date())))), t$main(sections))
-  paste0("<!DOCTYPE html>\n", as.character(t$html(lang = "en", t$head(t$meta(charset = "utf-8"), t$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
-                                                                         t$title(title), t$style(htmltools::HTML(report_style))), body)))
+  paste0("<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>",
+         htmltools::htmlEscape(title), "</title>\n<style>", report_style, "</style>\n</head>\n", as.character(body), "\n</html>")
 }
 
 plan_lines <- function(out) {
@@ -78,7 +78,7 @@ reasons_html <- function(held) {
   key <- paste(held$held_at, held$held_by, held$held_because, sep = "\r")
   first <- !duplicated(key)
   n <- as.vector(table(factor(key, unique(key))))
-  examples <- vapply(unique(key), function(k) paste0(listed(format_count(utils::head(held$source_row[key == k], 4))), if (sum(key == k) > 4) ", ..."), character(1))
+  examples <- vapply(unique(key), function(k) paste(c(format_count(utils::head(held$source_row[key == k], 4)), if (sum(key == k) > 4) "..."), collapse = ", "), character(1))
   order <- order(held$held_at[first], -n)
   rows <- lapply(order, function(i) c(held$held_at[first][i], held$held_by[first][i], held$held_because[first][i], format_count(n[i]), examples[i]))
   html_table(c("step", "held by", "because", "rows", "source rows"), rows, c(FALSE, FALSE, FALSE, TRUE, FALSE))

@@ -128,6 +128,7 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
       case op::load_double: {
         const double* from = program_.columns[static_cast<size_t>(in.a)].doubles;
         if (!ids) { out = from + first; break; }
+        out = memory;
         for (int i = 0; i < n; ++i) to[i] = from[ids[i] - 1];
         break;
       }
@@ -142,6 +143,7 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
       case op::load_code: {
         const std::int32_t* from = program_.columns[static_cast<size_t>(in.a)].ints;
         if (!ids) { out = from + first; break; }
+        out = memory;
         for (int i = 0; i < n; ++i) to_code[i] = from[ids[i] - 1];
         break;
       }

@@ -1,0 +1,126 @@
+#include <testthat/vendor/catch.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <random>
+
+#include "bins.h"
+#include "dates.h"
+#include "group.h"
+#include "statistics.h"
+#include "text_distance.h"
+
+using namespace neatsieve;
+
+TEST_CASE("dates go there and back over four centuries, with ISO weeks") {
+  std::int64_t wrong = 0, last = days_from_civil(1799, 12, 31);
+  for (int y = 1800; y <= 2200; ++y) for (int m = 1; m <= 12; ++m) {
+    const bool leap = (y % 4 == 0 && y % 100 != 0) || y % 400 == 0;
+    const int length[] = {31, leap ? 29 : 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
+    for (int d = 1; d <= length[m - 1]; ++d) {
+      const std::int64_t day = days_from_civil(y, m, d);
+      const civil c = civil_from_days(day);
+      wrong += day != last + 1 || c.year != y || c.month != m || c.day != d;
+      last = day;
+    }
+  }
+  CHECK(wrong == 0);
+  CHECK(days_from_civil(1970, 1, 1) == 0);
+  CHECK(iso_weekday(0) == 4);
+  CHECK(iso_week(days_from_civil(2021, 1, 3)) == 53);
+  CHECK(iso_week(days_from_civil(2018, 12, 31)) == 1);
+  CHECK(start_of_period(days_from_civil(2024, 8, 14), period::week) == days_from_civil(2024, 8, 12));
+  CHECK(start_of_period(days_from_civil(2024, 8, 14), period::quarter) == days_from_civil(2024, 7, 1));
+}
+
+TEST_CASE("groups are those of an ordered map, few keys or many") {
+  std::mt19937 random(11);
+  for (const std::int32_t levels : {3, 5000}) {
+    const std::size_t n = 20000;
+    std::vector<std::int32_t> a(n), b(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      a[i] = static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) + 1;
+      b[i] = random() % 4 == 0 ? absent_int : static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) + 1;
+    }
+    const grouping g = group_rows({{a.data(), levels}, {b.data(), levels}}, nullptr, static_cast<std::int64_t>(n));
+    std::map<std::pair<int, int>, std::int32_t> plain;
+    auto last = [&](std::int32_t c) { return c < 1 ? levels + 1 : c; };
+    for (std::size_t i = 0; i < n; ++i) plain[{last(a[i]), last(b[i])}] = 0;
+    std::int32_t number = 0;
+    for (auto& entry : plain) entry.second = number++;
+    int wrong = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      const std::int32_t k = g.of_row[i];
+      wrong += k != plain[{last(a[i]), last(b[i])}] || g.keys[0][static_cast<std::size_t>(k)] != a[i] || g.keys[1][static_cast<std::size_t>(k)] != std::max(b[i], 0);
+    }
+    CHECK(wrong == 0);
+    CHECK(g.groups == static_cast<std::int64_t>(plain.size()));
+  }
+}
+
+TEST_CASE("sums and deviations hold where a plain pass fails") {
+  // 1e16 + many ones - 1e16, and values a hair apart on a huge offset.
+  std::vector<double> x(1000, 1.0);
+  x.front() = 1e16;
+  x.back() = -1e16;
+  CHECK(sum_of({x.data(), 1000}) == 998);
+  std::vector<double> y = {1e9 + 4, 1e9 + 7, 1e9 + 13, 1e9 + 16};
+  const double mean = mean_of({y.data(), 4});
+  CHECK(mean == 1e9 + 10);
+  CHECK(sd_of({y.data(), 4}, mean) == Approx(std::sqrt(30.0)).epsilon(1e-15));
+  std::vector<double> z = {INFINITY, 1};
+  CHECK(std::isinf(mean_of({z.data(), 2})));
+  CHECK(std::isnan(sd_of({z.data(), 1}, 1)));
+  std::vector<double> big = {1.7e308, 1.7e308};
+  CHECK(mean_of({big.data(), 2}) == 1.7e308);
+}
+
+TEST_CASE("quantiles agree with sorting, in any order of values") {
+  std::mt19937 random(5);
+  for (int n = 1; n < 40; ++n) {
+    std::vector<double> x;
+    for (int i = 0; i < n; ++i) x.push_back(static_cast<double>(random() % 10));
+    std::vector<double> sorted = x;
+    std::sort(sorted.begin(), sorted.end());
+    const double probs[] = {0, 0.25, 0.5, 0.75, 1};
+    double got[5];
+    quantiles_of({x.data(), n}, probs, 5, got);
+    for (int q = 0; q < 5; ++q) {
+      const double at = (n - 1) * probs[q];
+      const auto lo = static_cast<std::size_t>(at);
+      const double h = at - static_cast<double>(lo), next = sorted[std::min<std::size_t>(lo + 1, sorted.size() - 1)];
+      CHECK(got[q] == Approx((1 - h) * sorted[lo] + h * next));
+    }
+  }
+}
+
+TEST_CASE("bins hold what reads as theirs") {
+  std::vector<double> tenths;
+  std::vector<std::int32_t> none;
+  for (int i = 1; i <= 30; ++i) tenths.push_back(i / 10.0);
+  grouped_values g = gather(tenths.data(), nullptr, nullptr, nullptr, 30, 1);
+  const bin_layout layout = lay_out_bins(0.1, 3.0, 1.5, 30, false, 0.2);
+  CHECK(layout.edge(0) == 0.0);
+  CHECK(layout.edge(3) == 0.6);  // 3 * 0.2 is not 0.6 in doubles; the edge is
+  const auto counts = count_bins(g, layout);
+  REQUIRE(counts.size() == 15);
+  CHECK(counts[0] == 1);
+  for (std::size_t k = 1; k < 14; ++k) CHECK(counts[k] == 2);
+  CHECK(counts[14] == 3);  // 2.8, 2.9 and the closed end 3.0
+  const bin_layout whole = lay_out_bins(1, 6, 2, 100, true, 0);
+  CHECK(whole.edge(0) == 0.5);
+  CHECK(whole.bins == 6);
+  CHECK(lay_out_bins(5, 5, 0, 3, false, 0).bins == 1);
+}
+
+TEST_CASE("text distance counts swaps, slips and lengths") {
+  auto of = [](const char* a, const char* b) {
+    return text_distance({a, a + std::char_traits<char>::length(a)}, {b, b + std::char_traits<char>::length(b)});
+  };
+  CHECK(of("", "abc") == 3);
+  CHECK(of("spring", "spirng") == 1);
+  CHECK(of("thymol", "thimol") == 1);
+  CHECK(of("ca", "abc") == 3);  // no part is edited twice
+  CHECK(of("same", "same") == 0);
+}
