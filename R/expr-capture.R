@@ -47,7 +47,9 @@ splice <- function(lang, env) {
   if (!is.call(lang)) return(lang)
   if (identical(lang[[1]], quote(.))) {
     if (length(lang) != 2) stop_neatly("expression", "`.()` takes one value.", instead = "Write `.(x)`.")
-    return(spliced_value(eval(lang[[2]], env), deparse1(lang[[2]])))
+    value <- spliced_value(eval(lang[[2]], env), deparse1(lang[[2]]))
+    # In parentheses, so that `.(x)^2` with x = -2 is written as (-2)^2.
+    return(if (is.numeric(value) && length(value) == 1 && isTRUE(value < 0)) call("(", value) else value)
   }
   for (i in seq_along(lang)[-1]) {
     if (!identical(lang[[i]], quote(expr = ))) lang[[i]] <- splice(lang[[i]], env)

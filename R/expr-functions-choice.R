@@ -73,7 +73,7 @@ define_function("relabel", "choosing", list(x = takes("textual"), labels = const
     value <- emit_node(args$x, b)
     at <- match(value$dict, names(args$labels$value))
     texts <- ifelse(is.na(at), value$dict, unname(args$labels$value)[at])
-    if (node$kind == "category") {
+    if (node$kind == "category" && !is.null(node$labels)) {
       return(recode(value, b, node$labels, match(texts, node$labels)))
     }
     texts_by_code(value, b, texts)
@@ -91,10 +91,10 @@ define_function("relabel", "choosing", list(x = takes("textual"), labels = const
       }
     }
     type <- type_part(args$x)
-    if (type$kind == "category") {
+    if (type$kind == "category" && !is.null(type$labels)) {
       at <- match(type$labels, old)
       type$labels <- unique(ifelse(is.na(at), type$labels, unname(args$labels$value)[at]))
-    } else type <- list(kind = "text")
+    } else if (type$kind == "text") type <- list(kind = "text")
     c(list(node = "call", fn = "relabel", args = args), type)
   },
   usage = "relabel(x, c(\"old\" = \"new\"))", help = "Texts or categories under new names; what is not listed stays.", absent = "absent stays absent",

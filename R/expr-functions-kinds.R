@@ -55,7 +55,7 @@ emit_text <- function(node, b) {
   shown <- if (value$type == "three") ifelse(distinct, "TRUE", "FALSE")
     else switch(node$kind, date = format(structure(distinct, class = "Date")),
                 `date-time` = format(.POSIXct(distinct, tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz), "%Y-%m-%d %H:%M:%S"),
-                sprintf("%.15g", distinct))
+                sprintf("%.15g", distinct + 0))
   dict <- unique(shown)
   emit_vector(b, match(shown, dict)[match(vector, distinct)], dict)
 }

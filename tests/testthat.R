@@ -1,0 +1,3 @@
+library(testthat)
+library(neatsieve)
+test_check("neatsieve")
