@@ -52,7 +52,7 @@ splice <- function(lang, env) {
     return(if (is.numeric(value) && length(value) == 1 && isTRUE(value < 0)) call("(", value) else value)
   }
   for (i in seq_along(lang)[-1]) {
-    if (!identical(lang[[i]], quote(expr = ))) lang[[i]] <- splice(lang[[i]], env)
+    if (!identical(lang[[i]], quote(expr = ))) lang[i] <- list(splice(lang[[i]], env))
   }
   lang
 }

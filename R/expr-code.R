@@ -10,15 +10,16 @@ lang_text <- function(lang) {
 plain_values <- function(lang) {
   if (is.call(lang)) {
     for (i in seq_along(lang)[-1]) {
-      if (!identical(lang[[i]], quote(expr = ))) lang[[i]] <- plain_values(lang[[i]])
+      if (!identical(lang[[i]], quote(expr = ))) lang[i] <- list(plain_values(lang[[i]]))
     }
     return(lang)
   }
-  if (is.symbol(lang) || (length(lang) == 1 && is.null(attributes(lang)))) return(lang)
+  if (is.null(lang) || is.symbol(lang) || (length(lang) == 1 && is.null(attributes(lang)))) return(lang)
   str2lang(value_code(lang))
 }
 
 value_code <- function(value) {
+  if (is.null(value)) return("NULL")
   one <- function(v) {
     if (is.na(v)) return("NA")
     if (inherits(v, "Date")) return(paste0("as_date(\"", format(v), "\")"))

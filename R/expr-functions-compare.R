@@ -53,6 +53,8 @@ mismatch <- function(args, families, lang, op, scope) {
       hint <- paste0("Write the number without quotes: `", column$text, " ", op, " ", constant$value[1], "`.")
     } else if (column$kind %in% c("text", "category") && constant$kind %in% c("number", "whole")) {
       hint <- paste0("Write `as_number(", column$text, ") ", op, " ", constant$text, "`, or quote the value: `", column$text, " ", op, " ", value_code(as.character(constant$value)), "`.")
+    } else if (column$kind %in% c("number", "whole")) {
+      hint <- paste0("Compare it with a number, as in `", column$text, " ", op, " 6`.")
     } else if (column$kind == "logical") {
       hint <- paste0("Write `", column$text, "` or `!", column$text, "`.")
     } else if (column$kind %in% c("date", "date-time")) {

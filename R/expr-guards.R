@@ -49,10 +49,14 @@ guard_half_condition <- function(lang, name, scope) {
     compared <- is.call(other) && length(other) == 3 && as.character(other[[1]])[1] %in% comparisons
     hint <- "Write a whole condition on both sides."
     if (compared) {
-      subject <- lang_text(other[[2]])
-      whole <- paste(subject, as.character(other[[1]]), lang_text(half))
-      hint <- paste0("Write `", lang_text(other), " ", name, " ", whole, "`",
-                     if (name == "|" && identical(other[[1]], quote(`==`)) && !is.call(other[[3]])) paste0(" or `", subject, " %in% c(", lang_text(other[[3]]), ", ", lang_text(half), ")`"),
+      # The side that is no value is what is compared.
+      at <- if (is.call(other[[2]]) || is.symbol(other[[2]])) 2 else 3
+      subject <- lang_text(other[[at]])
+      value <- other[[5 - at]]
+      whole <- other
+      whole[[5 - at]] <- half
+      hint <- paste0("Write `", lang_text(other), " ", name, " ", lang_text(whole), "`",
+                     if (name == "|" && identical(other[[1]], quote(`==`)) && !is.call(value)) paste0(" or `", subject, " %in% c(", lang_text(value), ", ", lang_text(half), ")`"),
                      ".")
     }
     stop_neatly("expression", paste0("`", lang_text(half), "` stands alone beside `", name, "` and is only half a condition."), scope$where, hint)
@@ -93,7 +97,7 @@ guard_itself <- function(node, scope) {
   sides <- node$args[1:2]
   if (sides[[1]]$node == "column" && identical(sides[[1]]$name, sides[[2]]$name)) {
     take_note(scope$notes, paste0("`", node$text, "` compares column `", sides[[1]]$name, "` with itself."), scope$where,
-              "It is never more than present or unknown; name the other column.")
+              paste0("It only says whether a value is there. Name the other column, or write `present(", sides[[1]]$text, ")`."))
   }
 }
 
@@ -128,14 +132,17 @@ guard_numbers_as_text <- function(column, node, scope) {
   }
 }
 
-# Seen only when run: a condition that came out the same for all rows.
+# Seen only when run: a condition that came out the same for all rows, or for all that it could
+# decide.
 guard_outcome <- function(name, counts, rows, kind, notes, where) {
   if (rows < 2) return()
-  all <- names(counts)[counts == rows]
-  if (!length(all)) return()
-  hint <- switch(all,
+  counts <- counts[c("yes", "no", "unknown")]
+  if (counts[["yes"]] > 0 && counts[["no"]] > 0) return()
+  said <- if (counts[["unknown"]] == rows) "unknown" else if (counts[["yes"]] > 0) "yes" else "no"
+  hint <- switch(said,
     unknown = "Every value it needs is absent in these rows.",
-    yes = if (kind == "include") "It lets every row through; leave it out, or check the value it compares with." else "It holds back every row.",
-    no = if (kind == "include") "It holds back every row; check the value it compares with." else "It holds nothing back; leave it out, or check the value.")
-  take_note(notes, paste0("Condition \"", name, "\" is always ", all, " on these ", counted(rows, "row"), "."), where, hint)
+    yes = if (kind == "exclude") "It holds back every row it can decide; check the value it compares with." else "It holds back no row it can decide; leave it out, or check the value it compares with.",
+    no = if (kind == "exclude") "It holds nothing back; leave it out, or check the value it compares with." else "No row passes it; check the value it compares with.")
+  open <- if (said != "unknown" && counts[["unknown"]] > 0) paste0(" but ", format_count(counts[["unknown"]]), ", which are unknown")
+  take_note(notes, paste0("Condition \"", name, "\" is ", said, " on all of these ", counted(rows, "row"), open, "."), where, hint)
 }

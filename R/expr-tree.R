@@ -25,7 +25,7 @@ condition_hint <- function(node) {
 
 kind_words <- function(node) {
   switch(node$kind, number = "a number", whole = "a whole number", text = "text", category = "a category",
-         logical = "a condition", date = "a date", `date-time` = "a date-time", absent = "nothing but NA", node$kind)
+         logical = if (identical(node$node, "call")) "a condition" else "logical", date = "a date", `date-time` = "a date-time", absent = "nothing but NA", node$kind)
 }
 
 type_language <- function(lang, scope) {
@@ -236,7 +236,8 @@ typed_argument <- function(fn, param, spec, lang, scope) {
 
 wrong_kind <- function(fn, node, spec, scope) {
   call <- if (is_operator(fn$name)) paste0("`", fn$name, "`") else paste0("`", fn$name, "()`")
-  wanted <- listed(unique(sub("whole", "number", spec$kinds)), last = "or")
+  plural <- c(number = "numbers", whole = "numbers", text = "text", category = "categories", logical = "conditions", date = "dates", `date-time` = "date-times")
+  wanted <- listed(unique(unname(plural[spec$kinds])), 8)
   hint <- if (node$kind == "absent") "To ask whether a value is absent write `absent(x)`."
     else if ("number" %in% spec$kinds && node$kind %in% c("text", "category")) paste0("Turn it into numbers with `as_number(", node$text, ")`.")
     else if ("text" %in% spec$kinds && node$kind %in% c("number", "whole")) paste0("Turn it into text with `as_text(", node$text, ")`.")

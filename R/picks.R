@@ -5,7 +5,7 @@ pick_words <- c("from_end", "of_kind", "gapless", "gappy", "rest", "except", "bo
 # picks: unevaluated; scope: see expr-tree.R, with has_gaps(column) where the data is known.
 # Returns the names of the columns picked, each once.
 resolve_picks <- function(picks, scope, where) {
-  scope$where <- c(scope$where, paste0("In ", where, "."))
+  if (!any(grepl(where, scope$where, fixed = TRUE))) scope$where <- c(scope$where, paste0("In ", where, "."))
   taken <- character()
   for (i in seq_along(picks)) taken <- apply_pick(picks[[i]], taken, scope)
   taken

@@ -59,6 +59,9 @@ named_list <- function(spec, what, plan, keys) {
 
 plan_setting <- function(name, value, plan) {
   if (is.list(value)) value <- unlist(value)
+  # A date is written as the language writes it: as_date("2024-05-01").
+  days <- if (is.character(value)) iso_days(sub("^as_date\\(['\"](.*)['\"]\\)$", "\\1", value))
+  if (!is.null(days) && !anyNA(days) && all(startsWith(value, "as_date("))) value <- structure(days, class = "Date")
   tryCatch(check_setting(name, value), neatsieve_error = function(e) stop_neatly("plan", paste0("Setting `", name, "` must be a number, text, true or false, or a list of these."), plan_where(plan, "settings", name)))
 }
 

@@ -73,7 +73,7 @@ relative_path <- function(path, folder) {
 }
 
 plan_value <- function(v) {
-  one <- function(x) if (inherits(x, c("Date", "POSIXct"))) format(x) else x
+  one <- function(x) if (inherits(x, "Date")) value_code(x) else if (inherits(x, "POSIXct")) format(x) else x
   if (length(v) == 1) one(v) else lapply(seq_along(v), function(i) one(v[[i]]))
 }
 

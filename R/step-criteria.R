@@ -36,13 +36,13 @@ new_criteria <- function(conditions) {
 #' @export
 check_step.neatsieve_step_criteria <- function(step, scope) {
   for (name in names(step$conditions)) {
-    guard_new_name(name, scope, "criterion")
     expression <- step$conditions[[name]]
     inner <- scope
     inner$where <- c(scope$where, paste0("In criterion \"", name, "\"."))
+    guard_named_comparison(name, expression, inner)
+    guard_new_name(name, inner, "criterion")
     later <- setdiff(names(scope$coming), c(names(scope$columns), names(scope$criteria)))
     if (!any(all.vars(expression$lang) %in% later)) {
-      guard_named_comparison(name, expression, inner)
       type_condition(expression, inner)
     }
     scope$criteria[[name]] <- expression

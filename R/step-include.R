@@ -38,6 +38,9 @@ unknown_policy <- function(unknown, step) {
 }
 
 new_screen <- function(kind, conditions, unknown, name) {
+  # A control argument that was given a condition is the first thing to say.
+  force(unknown)
+  force(name)
   if (!length(conditions)) {
     stop_neatly("step", paste0("`", kind, "()` has no condition."), NULL, paste0("Write `", kind, "(honey_kg > 5)`."))
   }
@@ -116,8 +119,10 @@ screen_words <- function(step) {
   default <- if (step$kind == "include") "hold" else "pass"
   policy <- if (step$unknown != default) switch(step$unknown, hold = ", unknown held back", pass = ", unknown let through", stop = ", stopping at unknown")
   said <- vapply(names(step$conditions), function(n) {
-    words <- expression_words(step$conditions[[n]]$lang)
-    if (n == expression_text(step$conditions[[n]])) words else paste0(n, " (", words, ")")
+    lang <- step$conditions[[n]]$lang
+    words <- expression_words(lang)
+    if (length(step$conditions) > 1 && is.call(lang) && as.character(lang[[1]])[1] %in% c("&", "|")) words <- paste0("(", words, ")")
+    if (n == expression_text(step$conditions[[n]])) words else paste0(n, " (", sub("^\\((.*)\\)$", "\\1", words), ")")
   }, character(1))
   joint <- if (step$kind == "include") "keep rows where " else "hold back rows where "
   paste0(joint, paste(said, collapse = if (step$kind == "include") ", and " else ", or "), policy)

@@ -19,6 +19,7 @@ work_out <- function(..., name = NULL) {
 }
 
 new_work_out <- function(expressions, name = NULL) {
+  force(name)
   bare <- names(expressions) == ""
   if (!length(expressions)) stop_neatly("step", "`work_out()` has no column to work out.", NULL, "Write `work_out(share = honey_kg / hive_weight_kg)`.")
   if (any(bare)) {

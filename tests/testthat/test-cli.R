@@ -1,0 +1,91 @@
+# The command as its users run it: a process of its own.
+command <- function(..., env = character(), dir = NULL) {
+  script <- system.file("exec", "neatsieve", package = "neatsieve")
+  out <- tempfile()
+  err <- tempfile()
+  on.exit(unlink(c(out, err)))
+  old <- if (!is.null(dir)) setwd(dir)
+  if (!is.null(old)) on.exit(setwd(old), add = TRUE)
+  code <- system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", shQuote(script), shQuote(c(...))), stdout = out, stderr = err,
+                  env = c(paste0("R_LIBS=", shQuote(paste(.libPaths(), collapse = ":"))), env))
+  list(code = code, out = readLines(out, encoding = "UTF-8"), err = readLines(err, encoding = "UTF-8"))
+}
+quick <- function(...) {
+  err <- character()
+  out <- utils::capture.output(code <- withCallingHandlers(neatsieve:::cli_main(c(...)), message = function(m) { err <<- c(err, conditionMessage(m)); invokeRestart("muffleMessage") }))
+  list(code = code, out = out, err = err)
+}
+
+test_that("the same plan gives the same tables from R and from the command line, in another locale, time zone and thread count", {
+  plan <- demo_file("spring-mites.yaml")
+  folder <- tempfile("out-")
+  ran <- command("pour", plan, "--out", folder, "--threads", "1", env = c("LC_ALL=C", "LANG=C", "TZ=Pacific/Auckland"))
+  expect_identical(ran$code, 0L)
+  expect_true(any(grepl("went all the way", ran$out)))
+  s <- read_sieve(plan)
+  out <- quiet(pour(neatsieve:::study_from_plan(attr(s, "study")), s))
+  from_r <- tempfile("out-")
+  write_siftings(out, from_r, report = FALSE)
+  for (name in c("rows.csv", "held.csv", "table-statistics.csv")) expect_identical(readLines(file.path(folder, name)), readLines(file.path(from_r, name)), info = name)
+  written <- utils::read.csv(file.path(folder, "table-statistics.csv"))
+  expect_equal(written, as.data.frame(out$tables$statistics))
+  expect_true(file.size(file.path(folder, "figure-histogram.png")) > 5000)
+  again <- read_sieve(file.path(folder, "sieve.yaml"))
+  expect_identical(quiet(pour(neatsieve:::study_from_plan(attr(again, "study")), again))$tables, out$tables)
+})
+
+test_that("exit codes tell done, failed and wrong usage apart, and messages go to stderr", {
+  expect_identical(command("--help")$code, 0L)
+  wrong <- command("poor", "x")
+  expect_identical(wrong$code, 2L)
+  expect_match(wrong$err[1], "Did you mean \"pour\"")
+  expect_length(wrong$out, 0)
+  failed <- command("look", "nowhere.csv")
+  expect_identical(failed$code, 1L)
+  expect_match(failed$err[1], "There is no file")
+  for (args in list(character(), "look", c("look", "a", "b"), c("pour", "--nonsense"), c("screening", "x.csv"), c("pour", "x.yaml", "--set", "a"))) {
+    got <- do.call(quick, as.list(args))
+    expect_identical(got$code, if (identical(args, c("pour", "x.yaml", "--set", "a"))) 1L else 2L, info = paste(args, collapse = " "))
+    expect_length(got$out, 0)
+  }
+  for (name in c("look", "screening", "check", "pour", "demo")) {
+    help <- quick(name, "--help")
+    expect_identical(help$code, 0L)
+    expect_match(help$out[1], paste("Usage: neatsieve", name))
+  }
+})
+
+test_that("look, screening, check and pour print what an analyst needs", {
+  visits <- demo_file("hive-visits.csv")
+  expect_snapshot(cat(quick("screening", visits, "mites_per_100 > 5", "treatment != \"none\"", "--unit", "hive", "--absent", "NA,n/a,-9", "--pairs")$out, sep = "\n"))
+  expect_match(paste(quick("look", visits, "--unit", "hive")$out, collapse = "\n"), "121 units")
+  checked <- quick("check", demo_file("spring-mites.yaml"))
+  expect_identical(checked$code, 0L)
+  expect_match(checked$out, "7 steps checked")
+  changed <- quick("pour", demo_file("spring-mites.yaml"), "--set", "min_weight=45")
+  expect_match(changed$out[1], "258 of 2,345 rows")
+  expect_identical(quick("screening", visits, "mites > 5")$code, 1L)
+})
+
+test_that("demo writes everything and the report stands alone", {
+  folder <- tempfile("demo-")
+  ran <- quick("demo", "--out", folder)
+  expect_identical(ran$code, 0L)
+  expect_setequal(list.files(folder), c("rows.csv", "held.csv", "ledger.csv", "table-statistics.csv", "figure-histogram.png", "sieve.yaml", "report.html"))
+  page <- paste(readLines(file.path(folder, "report.html")), collapse = "\n")
+  expect_match(page, "data:image/png;base64,")
+  expect_false(grepl("(src|href)=\"(?!data:)", page, perl = TRUE))
+  for (said in c("What became of the rows", "in_spring", "426 of 2,345", "Windle Hill", "<h2>Figures</h2>")) expect_true(grepl(said, page, fixed = TRUE), info = said)
+})
+
+test_that("write_siftings leaves no partial file and says what is wrong", {
+  out <- pour(airquality, include(Ozone > 100))
+  file <- tempfile()
+  writeLines("x", file)
+  expect_error(write_siftings(out, file), "is a file", class = "neatsieve_error_run")
+  expect_error(report(out, file.path(tempdir(), "none", "r.html")), "no folder", class = "neatsieve_error_run")
+  folder <- tempfile()
+  paths <- write_siftings(out, folder)
+  expect_identical(sort(list.files(folder, all.files = TRUE, no.. = TRUE)), sort(basename(paths)))
+  expect_equal(utils::read.csv(file.path(folder, "rows.csv")), out$rows)
+})

@@ -1,0 +1,75 @@
+write_lines <- function(..., ext = ".csv") {
+  path <- tempfile("visits-", fileext = ext)
+  writeLines(c(...), path, useBytes = TRUE)
+  path
+}
+
+test_that("kinds are told apart, absent codes are absent, text stays text", {
+  path <- write_lines("id,code,day,at,flag,amount,who,n", "1,007,2024-01-05,2024-01-05T10:30:00Z,TRUE,1.50,Ann,3", "2,012,,,FALSE,NA,NA,n/a", "3,100,2024-02-29,2024-02-29 09:00,,2e3,\"Bo, jr\",5")
+  s <- quiet(study(path, absent_codes = c("", "NA", "n/a")))
+  table <- as.data.frame(s)
+  expect_identical(table$id, 1:3)
+  expect_identical(table$code, c("007", "012", "100"))
+  expect_identical(table$day, as.Date(c("2024-01-05", NA, "2024-02-29")))
+  expect_identical(format(table$at, "%H:%M"), c("10:30", NA, "09:00"))
+  expect_identical(table$flag, c(TRUE, FALSE, NA))
+  expect_identical(table$amount, c(1.5, NA, 2000))
+  expect_identical(table$who, c("Ann", NA, "Bo, jr"))
+  expect_identical(table$n, c(3L, NA, 5L))
+})
+
+test_that("a few values that are no numbers become absent with a note that names them", {
+  values <- c(format(seq(20, 45, length.out = 99), nsmall = 1), "31,5")
+  path <- write_lines("kg;who", paste0(values, ";x"))
+  expect_message(s <- study(path), "1 value could not be read as a number.*\"31,5\" on row 100", class = "neatsieve_note")
+  expect_true(is.na(as.data.frame(s)$kg[100]))
+  expect_silent(kept <- study(path, kinds = list(kg = "text")))
+  expect_identical(as.data.frame(kept)$kg[100], "31,5")
+  few <- write_lines("kg;who", "1.5;x", "31,5;x")
+  expect_silent(s <- study(few))
+  expect_identical(as.data.frame(s)[[1]], c("1.5", "31,5"))
+})
+
+test_that("bad files are errors that say where and what next", {
+  expect_snapshot(error = TRUE, {
+    study(file.path(tempdir(), "no-such-folder", "x.csv"))
+  }, transform = function(x) gsub("\"[^\"]*(no-such|Rtmp|/)[^\"]*\"", "\"<path>\"", x))
+  expect_error(study(write_lines("")), "no header", class = "neatsieve_error_study")
+  expect_error(study(write_lines("a,b", "1,2", "1,2,3")), "Line 3", class = "neatsieve_error_study")
+  expect_error(study(write_lines("a,a", "1,2")), "Two columns are named `a`", class = "neatsieve_error_study")
+  expect_error(study(write_lines("a,", "1,2")), "Column 2 has no name", class = "neatsieve_error_study")
+  expect_error(study(write_lines("a", rawToChar(as.raw(c(0x4d, 0xfc, 0x6c))))), "not UTF-8", class = "neatsieve_error_study")
+  expect_error(study(airquality, unit = Mont), "Did you mean `Month`", class = "neatsieve_error_study")
+  expect_error(study(data.frame(t = c("a", "b")), ordered = list(t = "a")), "has \"b\"", class = "neatsieve_error_study")
+  expect_error(study(1), "not a value of class numeric", class = "neatsieve_error_study")
+})
+
+test_that("Latin-1 files are read when said so, and one text in two encodings is one value", {
+  path <- write_lines("place", rawToChar(as.raw(c(0x4d, 0xfc, 0x68, 0x6c, 0x65))))
+  latin <- as.data.frame(study(path, encoding = "latin1"))$place
+  expect_identical(latin, "M\u00fchle")
+  mixed <- data.frame(place = c("M\u00fchle", iconv("M\u00fchle", "UTF-8", "latin1"), "Hof"))
+  expect_identical(nrow(pour(mixed, include(place == "M\u00fchle"))$rows), 2L)
+  expect_identical(pour(mixed, work_out(x = 1), statistics(x, by = place))$tables$statistics$n, c(1L, 2L))
+})
+
+test_that("look() counts right and finds what the demo data hides", {
+  hives <- quiet(study(demo_file("hive-visits.csv"), unit = hive))
+  seen <- look(hives)
+  facts <- as.data.frame(seen)
+  table <- as.data.frame(hives)
+  expect_identical(facts$column, names(table))
+  expect_identical(facts$absent, unname(vapply(table, function(x) sum(is.na(x)), 0L)))
+  expect_identical(facts$different, unname(vapply(table, function(x) length(unique(x[!is.na(x)])), 0L)))
+  expect_equal(facts$median[facts$column == "honey_kg"], median(table$honey_kg, na.rm = TRUE))
+  for (odd in c("31,5", "Birch ", "Windle hill", "drone-comb", "-9 stands", "512 \\(row", "repeat")) expect_true(any(grepl(odd, seen$notes)), info = odd)
+  expect_snapshot(print(seen))
+})
+
+test_that("a study of a data frame and of its file are the same", {
+  path <- tempfile(fileext = ".csv")
+  utils::write.csv(airquality, path, row.names = FALSE)
+  expect_equal(as.data.frame(study(path)), airquality)
+  expect_identical(as.data.frame(study(airquality)), airquality)
+  expect_equal(pour(path, include(Ozone > 30))$rows, pour(airquality, include(Ozone > 30))$rows)
+})
