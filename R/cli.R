@@ -154,6 +154,21 @@ cli_demo <- function(given, options) {
   out <- suppressMessages(pour(study_from_plan(attr(sieve <- read_sieve(plan), "study")), sieve), classes = "neatsieve_note")
   print(out)
   written <- write_siftings(out, options$out)
+  written <- c(written, run_examples(file.path(options$out, "examples")))
   cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
   cat("Open ", normalizePath(file.path(options$out, "report.html")), "\n", sep = "")
+}
+
+# The worked examples with what each call gives back, one text file each.
+run_examples <- function(folder) {
+  dir.create(folder, recursive = TRUE, showWarnings = FALSE)
+  old <- options(width = 100, cli.width = 100, cli.num_colors = 1L)
+  on.exit(options(old))
+  scripts <- list.files(system.file("examples", package = "neatsieve"), pattern = "[.]R$", full.names = TRUE)
+  vapply(scripts, function(script) {
+    path <- file.path(folder, sub("[.]R$", ".txt", basename(script)))
+    said <- utils::capture.output(suppressMessages(source(script, local = new.env(parent = globalenv()), echo = TRUE, max.deparse.length = Inf, keep.source = TRUE, spaced = TRUE), classes = "neatsieve_note"))
+    write_whole(path, function(to) writeLines(said, to))
+    path
+  }, character(1), USE.NAMES = FALSE)
 }

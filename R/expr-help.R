@@ -1,0 +1,67 @@
+#' The expression language
+#'
+#' Conditions and worked-out values are written in R's own syntax with the operators and
+#' functions below, and mean the same in R, in plan files and on the command line. A bare name
+#' is a column, a criterion or a setting; a value of the session is spliced in with `.(x)`.
+#'
+#' @section Three values:
+#' `NA` and `NaN` are absent. A condition is yes, no, or unknown when it cannot be decided
+#' because a value is absent. `&`, `|` and `!` follow Kleene's tables: no wins over unknown in
+#' `&`, yes wins over unknown in `|`, and `!` leaves unknown as it is. `absent()`, `present()`,
+#' `is_true()` and `is_unknown()` are never unknown.
+#'
+#' @section Comparing:
+#' Text is compared exactly, by code point; a category with text by its label; `<` on
+#' categories only where they are ordered; a number with text is an error. Dates are compared with ISO
+#' 8601 text. A date-time against a day means the whole day in the date-time's own time zone:
+#' `==` any time in it, `<=` up to its end, `>` after its end.
+#'
+#' @section Whole numbers:
+#' Whole numbers stay whole under `+ - *`, `%%` and `%/%`; a result that does not fit in 32 bits makes the
+#' column a number.
+#'
+#' @section Errors:
+#' Class `neatsieve_error_expression`, with the problem, the step and what to write instead.
+#'
+#' @section Source:
+#' Kleene, S. C. (1952) *Introduction to Metamathematics*, section 64; SQL's rules for `NULL` and `LIKE`;
+#' ISO 8601 for dates and weeks; Perl-compatible regular expressions (PCRE).
+#'
+#' @name neatsieve_functions
+#' @eval function_help()
+NULL
+
+# Roxygen text made from the function table, so that help and behaviour cannot part.
+function_help <- function() {
+  entries <- lapply(language_names(), language_function)
+  groups <- vapply(entries, `[[`, character(1), "group")
+  order <- c("comparing", "joining", "arithmetic", "choosing", "text", "dates", "kinds", "across columns")
+  escaped <- function(x) gsub("%", "\\\\%", x)
+  sections <- unlist(lapply(c(order, setdiff(unique(groups), order)), function(group) {
+    lines <- vapply(entries[groups == group], function(e) {
+      paste0("  \\item{\\code{", escaped(e$usage), "}}{", plain_rd(e$help), " Gives ", gives_words(e), ". Absent values: ", plain_rd(e$absent), ".}")
+    }, character(1))
+    c(paste0("\\section{Functions: ", group, "}{"), "\\describe{", lines, "}}")
+  }))
+  examples <- vapply(entries, function(e) paste0("value(", e$example, ")"), character(1))
+  c("@rawRd", sections, "@examples",
+    "visits <- as.data.frame(study(demo_file(\"hive-visits.csv\"), unit = hive,",
+    "                              ordered = list(temper = c(\"calm\", \"lively\", \"hot\"))))",
+    "visits$arrived <- as.POSIXct(\"2024-05-01 06:30\", tz = \"UTC\") + seq_len(nrow(visits)) * 1800",
+    "value <- function(x) {",
+    "  expression <- deparse(substitute(x), width.cutoff = 500)",
+    "  head(pour(visits, work_out(value = written(expression)))$rows$value)",
+    "}", examples)
+}
+
+gives_words <- function(entry) {
+  if (is.function(entry$gives)) return("a number, whole when all are")
+  switch(entry$gives, same = "the kind it was given", logical = "yes, no or unknown", number = "a number", whole = "a whole number", text = "text", category = "an ordered category or a category",
+         date = "a date", entry$gives)
+}
+
+# Backquoted code and the few marks of Rd.
+plain_rd <- function(x) {
+  x <- gsub("%", "\\\\%", x)
+  gsub("`([^`]+)`", "\\\\code{\\1}", x)
+}
