@@ -3,7 +3,7 @@ SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
 NEEDS := Rcpp cli ggplot2 htmltools jsonlite optparse ragg vroom yaml
-TEST_NEEDS := testthat vdiffr svglite DBI RSQLite
+TEST_NEEDS := testthat vdiffr svglite DBI RSQLite gmp
 SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R) $(wildcard src/*.cpp src/*.h src/core/*) src/Makevars $(wildcard man/*.Rd) $(wildcard inst/* inst/demo/* inst/examples/*) $(wildcard exec/*)
 WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
@@ -62,7 +62,7 @@ install: setup
 
 docs:
 	@tools/setup roxygen2
-	Rscript -e 'roxygen2::roxygenise(".")'
+	Rscript -e 'roxygen2::roxygenise(".", load_code = "source")'
 
 screenshots: $(STAMP)
 	$(WITH_LIBRARY) tools/screenshots

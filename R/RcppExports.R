@@ -29,15 +29,47 @@ core_screen <- function(program, rows, all, conditions, negated, pass_unknown, t
     .Call(`_neatsieve_core_screen`, program, rows, all, conditions, negated, pass_unknown, threads)
 }
 
-core_group <- function(codes, levels, rows, all) {
-    .Call(`_neatsieve_core_group`, codes, levels, rows, all)
+core_cell_count <- function(levels) {
+    .Call(`_neatsieve_core_cell_count`, levels)
 }
 
-core_summarise <- function(values, rows, group_of_row, groups, threads) {
-    .Call(`_neatsieve_core_summarise`, values, rows, group_of_row, groups, threads)
+core_group <- function(codes, levels, rows, all, threads) {
+    .Call(`_neatsieve_core_group`, codes, levels, rows, all, threads)
 }
 
-core_histogram <- function(values, rows, group_of_row, groups, lowest, highest, iqr, whole, width) {
-    .Call(`_neatsieve_core_histogram`, values, rows, group_of_row, groups, lowest, highest, iqr, whole, width)
+core_dense_codes <- function(codes, levels, all) {
+    .Call(`_neatsieve_core_dense_codes`, codes, levels, all)
+}
+
+core_code_whole <- function(vector, most_span) {
+    .Call(`_neatsieve_core_code_whole`, vector, most_span)
+}
+
+core_moments <- function(values, g, rows, threads) {
+    .Call(`_neatsieve_core_moments`, values, g, rows, threads)
+}
+
+core_merge_moments <- function(parts, into) {
+    .Call(`_neatsieve_core_merge_moments`, parts, into)
+}
+
+core_quantiles <- function(values, g, rows, probs, type, threads) {
+    .Call(`_neatsieve_core_quantiles`, values, g, rows, probs, type, threads)
+}
+
+core_shape <- function(values, g, rows, what, threads) {
+    .Call(`_neatsieve_core_shape`, values, g, rows, what, threads)
+}
+
+core_correlation <- function(x, y, g, rows, ranks, threads) {
+    .Call(`_neatsieve_core_correlation`, x, y, g, rows, ranks, threads)
+}
+
+core_groups_of_rows <- function(g, all) {
+    .Call(`_neatsieve_core_groups_of_rows`, g, all)
+}
+
+core_histogram <- function(values, rows, g, lowest, highest, iqr, whole, width, threads) {
+    .Call(`_neatsieve_core_histogram`, values, rows, g, lowest, highest, iqr, whole, width, threads)
 }
 

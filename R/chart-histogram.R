@@ -49,28 +49,34 @@ check_step.neatsieve_step_chart_histogram <- function(step, scope) {
 }
 
 #' @export
-run_step.neatsieve_step_chart_histogram <- function(step, state) {
+run_step.neatsieve_step_chart_histogram <- function(step, state) record_figures(state, function(state) histogram_chart(step, state))
+
+histogram_chart <- function(step, state) {
   x <- step$x_node
   vector <- if (x$node == "column") state$frame$columns[[x$name]] else spread_over(evaluate_node(x, state$frame, state$rows, state$notes, state$where), state$rows, state$frame$n, NULL)
-  all <- core_summarise(vector, state$rows, NULL, 1, thread_count())
+  threads <- thread_count()
+  all <- group_rows(list(), state$frame, state$rows)
+  spread <- core_moments(vector, all, state$rows, threads)
   grouped <- group_rows(step$panel_nodes, state$frame, state$rows)
-  counts <- core_summarise(vector, state$rows, grouped$of_row, grouped$groups, thread_count())
+  counts <- core_moments(vector, grouped, state$rows, threads)
   panels <- cbind(grouped$keys, n = counts$n, absent = counts$absent)
-  infinite <- !is.na(all$min) && (is.infinite(all$min) || is.infinite(all$max))
+  infinite <- spread$n > 0 && (is.infinite(spread$min) || is.infinite(spread$max))
   if (infinite) take_note(state$notes, paste0("`", x$text, "` holds infinite values, which no bin can hold; they are not drawn."), state$where, paste0("Set them aside with `exclude(abs(", x$text, ") == Inf)`."))
-  ends <- if (infinite) range(vector[is.finite(vector)]) else c(all$min, all$max)
+  ends <- if (infinite && any(is.finite(vector))) range(vector[is.finite(vector)]) else c(spread$min, spread$max)
   bins <- NULL
-  if (all$n > 0 && all(is.finite(ends))) {
-    made <- core_histogram(vector, state$rows, grouped$of_row, grouped$groups, ends[1], ends[2], all$q3 - all$q1, x$kind == "whole" || is.integer(vector), if (is.null(step$width)) 0 else step$width)
+  if (spread$n > 0 && all(is.finite(ends))) {
+    quartiles <- core_quantiles(vector, all, state$rows, c(0.25, 0.75), 7L, threads)
+    iqr <- quartiles[2] - quartiles[1]
+    made <- core_histogram(vector, state$rows, grouped, ends[1], ends[2], if (is.finite(iqr)) iqr else 0, x$kind == "whole" || is.integer(vector), if (is.null(step$width)) 0 else step$width, threads)
     k <- nrow(made$counts)
     edges <- made$edges
     each <- rep(seq_len(grouped$groups), each = k)
     bins <- cbind(grouped$keys[each, , drop = FALSE], from = rep(edges[-(k + 1)], grouped$groups), to = rep(edges[-1], grouped$groups), count = as.vector(made$counts))
     rownames(bins) <- NULL
   }
-  record_figure(state, list(
+  list(
     kind = "histogram", data = bins, panels = panels, keys = names(step$panels), axes = step$axes, title = step$title,
-    x_label = axis_label(x, state), x_name = x_name(x, state), caption = rows_caption(state), subject = "rows"))
+    x_label = axis_label(x, state), x_name = x_name(x, state), caption = rows_caption(state), subject = if (length(state$epochs)) "groups" else "rows")
 }
 
 # How an expression is called on an axis: a column by its label and measure.
@@ -92,6 +98,7 @@ step_plan.neatsieve_step_chart_histogram <- function(step) {
 #'
 #' @param out Siftings from [pour()].
 #' @param name The figure's name in `$figures`; may be left out when there is one figure.
+#' @param subset After [subsets()]: the subset's name.
 #' @return A data frame; its columns are described with each chart. Attribute `panels` has one
 #'   row per panel with its keys, `n` and `absent`.
 #' @section Errors: Class `neatsieve_error_run` when there is no such figure.
@@ -99,7 +106,7 @@ step_plan.neatsieve_step_chart_histogram <- function(step) {
 #' out <- pour(demo_file("hive-visits.csv"), chart_histogram(x = honey_kg))
 #' head(chart_data(out))
 #' @export
-chart_data <- function(out, name = NULL) {
+chart_data <- function(out, name = NULL, subset = NULL) {
   charts <- siftings_parts(out)$charts
   if (is.null(name) && length(charts) == 1) name <- names(charts)
   if (is.null(name) || !name %in% names(charts)) {
@@ -107,6 +114,10 @@ chart_data <- function(out, name = NULL) {
                 if (length(charts)) paste0("Figures: ", listed(quoted(names(charts)), 10), ".") else "Add one, as `chart_histogram(x = honey_kg)`.")
   }
   chart <- charts[[name]]
+  if (inherits(chart, "neatsieve_charts")) {
+    if (is.null(subset) || !subset %in% names(chart)) stop_neatly("run", "This figure is one per subset; say which.", NULL, paste0("Write `subset = ` and one of ", listed(quoted(names(chart)), 10, "or"), "."))
+    chart <- chart[[subset]]
+  }
   structure(if (is.null(chart$data)) data.frame() else chart$data, panels = chart$panels)
 }
 

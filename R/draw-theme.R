@@ -38,5 +38,9 @@ panel_key_text <- function(x) {
 }
 
 draw_chart <- function(chart) {
+  if (!is.null(chart$subset)) {
+    chart$caption <- paste0("Subset ", chart$subset, ". ", chart$caption)
+    chart$title <- paste0(if (is.null(chart$title)) paste("Spread of", chart$x_name) else chart$title, ": ", chart$subset, " (n = ", format_count(sum(chart$panels$n)), ")")
+  }
   switch(chart$kind, histogram = draw_histogram(chart))
 }

@@ -2,8 +2,8 @@
 
 # An expression holds R's own parse of what was written (`lang`) and the names in it that
 # stood for values in the caller's session (`caller`), which only serve a better error.
-new_expression <- function(lang, caller = character()) {
-  structure(list(lang = lang, caller = caller), class = "neatsieve_expression")
+new_expression <- function(lang, caller = character(), functions = list()) {
+  structure(list(lang = lang, caller = caller, functions = functions), class = "neatsieve_expression")
 }
 
 capture_expression <- function(lang, env) {
@@ -17,7 +17,19 @@ capture_expression <- function(lang, env) {
     lang <- lang[[2]]
   }
   lang <- splice(lang, env)
-  new_expression(lang, caller_values(lang, env))
+  new_expression(lang, caller_values(lang, env), custom_functions(lang, env))
+}
+
+# Functions named in custom(f, x), by their text.
+custom_functions <- function(lang, env) {
+  if (!is.call(lang)) return(list())
+  found <- list()
+  if (identical(lang[[1]], quote(custom)) && length(lang) >= 2) {
+    f <- tryCatch(eval(lang[[2]], env), error = function(e) NULL)
+    if (is.function(f)) found[[lang_text(lang[[2]])]] <- f
+  }
+  for (part in as.list(lang)[-1]) if (is.call(part)) found <- c(found, custom_functions(part, env))
+  found
 }
 
 # Text is parsed, never evaluated.

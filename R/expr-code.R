@@ -14,7 +14,7 @@ plain_values <- function(lang) {
     }
     return(lang)
   }
-  if (is.null(lang) || is.symbol(lang) || (length(lang) == 1 && is.null(attributes(lang)))) return(lang)
+  if (!is.atomic(lang) || is.null(lang) || (length(lang) == 1 && is.null(attributes(lang)))) return(lang)
   str2lang(value_code(lang))
 }
 

@@ -28,7 +28,7 @@ frame_with <- function(frame, name, vector, type) {
   changed <- new_frame(frame$columns, frame$types, frame$n)
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
-  for (kept in setdiff(ls(frame$codes, all.names = TRUE), name)) changed$codes[[kept]] <- frame$codes[[kept]]
+  for (kept in setdiff(ls(frame$codes, all.names = TRUE), c(name, paste0("key:", name)))) changed$codes[[kept]] <- frame$codes[[kept]]
   changed
 }
 
@@ -38,8 +38,9 @@ frame_renamed <- function(frame, from, to) {
   changed <- new_frame(stats::setNames(frame$columns[c(from, hidden)], c(to, hidden)),
                        stats::setNames(frame$types[c(from, hidden)], c(to, hidden)), frame$n)
   for (kept in ls(frame$codes, all.names = TRUE)) {
-    name <- if (kept %in% from) to[match(kept, from)] else kept
-    if (name %in% c(to, hidden, "(unit)")) changed$codes[[name]] <- frame$codes[[kept]]
+    bare <- sub("^key:", "", kept)
+    name <- if (bare %in% from) to[match(bare, from)] else bare
+    if (name %in% c(to, hidden, "(unit)")) changed$codes[[sub(bare, name, kept, fixed = TRUE)]] <- frame$codes[[kept]]
   }
   changed
 }
@@ -55,8 +56,10 @@ thread_count <- function() {
 }
 
 # Fates of the rows in play under some conditions: see core_screen().
-screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALSE) {
+screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALSE, notes = NULL, where = NULL) {
   b <- new_builder(frame, rows)
+  b$notes <- notes
+  b$where <- where
   registers <- vapply(nodes, function(node) emit_node(node, b)$reg, integer(1))
   screened <- core_screen(program_of(b), rows, frame$n, registers, negated, pass_unknown, thread_count())
   rownames(screened$counts) <- names(nodes)

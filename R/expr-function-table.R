@@ -47,6 +47,11 @@ usage_of <- function(name, params) {
   paste0(name, "(", paste(shown, collapse = ", "), ")")
 }
 
+# Whole numbers stay whole under these; what overflows becomes a number when evaluated.
+both_whole <- function(args) {
+  list(kind = if (all(vapply(args, function(a) a$kind == "whole", logical(1)))) "whole" else "number")
+}
+
 is_operator <- function(name) grepl("^[^A-Za-z.]", name)
 
 # What an analyst used to base R may write, and our word for it.
@@ -61,7 +66,8 @@ base_habits <- c(
   as.POSIXct = "as_date(x)", cut = "band(x, breaks, labels)", findInterval = "band(x, breaks, labels)",
   pmin = "row_min(a, b)", pmax = "row_max(a, b)", rowSums = "row_sum(a, b)", rowMeans = "row_mean(a, b)",
   is.element = "x %in% c(\"a\", \"b\")", months = "month(x)", weekdays = "weekday(x)", format = "as_text(x)",
-  difftime = "days_between(a, b)", isTRUE = "is_true(cond)", is.null = "absent(x)", is.nan = "absent(x)",
+  difftime = "days_between(a, b)", length = "count()", nrow = "count()", unique = "count_different(x)", table = "counts(x)", IQR = "iqr(x)", range = "extent(x)", prod = "exp(sum(log(x)))",
+  ave = "mean(x, by = key)", tapply = "mean(x, by = key)", scale = "(x - mean(x)) / sd(x)", weighted.mean = "mean(x, weights = w)", isTRUE = "is_true(cond)", is.null = "absent(x)", is.nan = "absent(x)",
   any = "row_any(picks, it > 5)", all = "row_all(picks, it > 5)", which = "the condition itself",
   xor = "(a & !b) | (!a & b)", subset = "include(cond)", with = "the bare column names", log1p = "log(1 + x)", trunc = "floor(x)",
   Recall = "a criterion", get = "the bare column name", eval = "the expression itself"

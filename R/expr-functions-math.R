@@ -1,10 +1,5 @@
 # Arithmetic, and dates plus days.
 
-# Whole numbers stay whole under these; what overflows becomes a number when evaluated.
-both_whole <- function(args) {
-  list(kind = if (all(vapply(args, function(a) a$kind == "whole", logical(1)))) "whole" else "number")
-}
-
 type_arithmetic <- function(lang, scope) {
   op <- as.character(lang[[1]])
   args <- lapply(as.list(lang)[-1], type_language, scope)

@@ -20,6 +20,12 @@
 #' Whole numbers stay whole under `+ - *`, `%%` and `%/%`; a result that does not fit in 32 bits makes the
 #' column a number.
 #'
+#' @section Aggregates inside a row expression:
+#' Taken over the rows that entered the step, per group of them with `by = key` (or
+#' `by = c(a, b)`), or with `over = "study"` over all rows as loaded. They leave absent values out and
+#' a note says how many; `absent = "carry"` makes the result absent instead. In [statistics()] and
+#' [condense()] they are taken per group of the step.
+#'
 #' @section Errors:
 #' Class `neatsieve_error_expression`, with the problem, the step and what to write instead.
 #'
@@ -35,7 +41,7 @@ NULL
 function_help <- function() {
   entries <- lapply(language_names(), language_function)
   groups <- vapply(entries, `[[`, character(1), "group")
-  order <- c("comparing", "joining", "arithmetic", "choosing", "text", "dates", "kinds", "across columns")
+  order <- c("comparing", "joining", "arithmetic", "choosing", "text", "dates", "kinds", "across columns", "aggregates")
   escaped <- function(x) gsub("%", "\\\\%", x)
   sections <- unlist(lapply(c(order, setdiff(unique(groups), order)), function(group) {
     lines <- vapply(entries[groups == group], function(e) {
@@ -48,10 +54,11 @@ function_help <- function() {
     "visits <- as.data.frame(study(demo_file(\"hive-visits.csv\"), unit = hive,",
     "                              ordered = list(temper = c(\"calm\", \"lively\", \"hot\"))))",
     "visits$arrived <- as.POSIXct(\"2024-05-01 06:30\", tz = \"UTC\") + seq_len(nrow(visits)) * 1800",
+    "median_of_present <- function(x) median(x, na.rm = TRUE)",
     "value <- function(x) {",
     "  expression <- deparse(substitute(x), width.cutoff = 500)",
     "  head(pour(visits, work_out(value = written(expression)))$rows$value)",
-    "}", examples)
+    "}", examples[!vapply(entries, function(e) e$name == "custom", logical(1))], "pour(visits, statistics(middle = custom(median_of_present, honey_kg), by = apiary))$tables")
 }
 
 gives_words <- function(entry) {

@@ -7,6 +7,7 @@
 # where (text), notes (a notebook or NULL), values (function: column -> its distinct texts).
 type_expression <- function(expression, scope) {
   scope$caller <- expression$caller
+  scope$functions <- c(expression$functions, scope$functions)
   type_language(expression$lang, scope)
 }
 
@@ -95,6 +96,7 @@ type_criterion <- function(name, criterion, scope) {
   inner <- scope
   inner$criteria <- scope$criteria[seq_len(match(name, names(scope$criteria)) - 1)]
   inner$where <- c(scope$where, paste0("In criterion \"", name, "\"."))
+  inner$in_criterion <- TRUE
   node <- type_condition(criterion, inner)
   node$text <- lang_text(as.name(name))
   node
@@ -209,7 +211,7 @@ typed_arguments <- function(fn, lang, scope) {
       if (!"default" %in% names(spec)) {
         stop_neatly("expression", paste0("`", fn$name, "()` needs `", p, "`."), scope$where, usage)
       }
-      if (!is.null(spec$default)) out[[p]] <- constant_node(spec$default, scope)
+      if (!is.null(spec[["default"]])) out[[p]] <- constant_node(spec$default, scope)
     } else {
       out[[p]] <- typed_argument(fn, p, spec, slots[[p]], scope)
     }

@@ -7,7 +7,7 @@
 #' @param unknown `TRUE`: only rows held because a condition could not be decided; `FALSE`: only
 #'   rows held for another reason.
 #' @return A data frame with `source_row` (row number in the study), `held_at` (step number),
-#'   `held_by` (condition), `held_because` (`"no"`, `"unknown"`, or `"yes"` for `exclude()`) and
+#'   `held_by` (condition), `held_because` (`"no"`, `"unknown"`, `"yes"` for `exclude()`, or `"condensed"`) and
 #'   then all columns of the study, in the order of `source_row`.
 #' @section Errors: Class `neatsieve_error_run` when no step or condition has that name.
 #' @examples
@@ -39,16 +39,26 @@ held_back <- function(out, ..., unknown = NULL) {
   structure(held, class = c("neatsieve_held", "data.frame"))
 }
 
+# The rows that every step held, from the table it saw; where rows became groups on the way,
+# the tables differ and columns one of them lacks are absent.
 held_rows <- function(state) {
-  parts <- lapply(state$holdings, function(h) {
-    fates <- as.integer(h$fates)
-    at <- which(fates > 0)
-    data.frame(row = if (is.null(h$rows)) at else h$rows[at], held_at = h$step, held_by = h$by[fates[at]], held_because = h$because[fates[at]])
+  epochs <- c(state$epochs, list(state$frame))
+  parts <- lapply(seq_along(epochs), function(e) {
+    frame <- epochs[[e]]
+    account <- lapply(Filter(function(h) h$epoch == e, state$holdings), function(h) {
+      fates <- as.integer(h$fates)
+      at <- which(fates > 0)
+      data.frame(source_row = if (is.null(h$rows)) at else h$rows[at], held_at = rep(h$step, length(at)), held_by = h$by[fates[at]], held_because = h$because[fates[at]])
+    })
+    account <- if (length(account)) do.call(rbind, account) else data.frame(source_row = integer(), held_at = integer(), held_by = character(), held_because = character())
+    account <- account[order(account$source_row), , drop = FALSE]
+    first <- names(state$study$frame$columns)
+    columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
+    cbind(account, frame_rows(frame, account$source_row, columns))
   })
-  account <- if (length(parts)) do.call(rbind, parts) else data.frame(row = integer(), held_at = integer(), held_by = character(), held_because = character())
-  account <- account[order(account$row), , drop = FALSE]
-  rows <- frame_rows(state$frame, account$row, union(names(state$study$frame$columns)[names(state$study$frame$columns) %in% names(state$frame$columns)], names(state$frame$columns)))
-  out <- cbind(data.frame(source_row = account$row, account[-1], row.names = NULL), rows)
+  parts <- parts[c(TRUE, vapply(parts[-1], nrow, integer(1)) > 0)]
+  all <- unique(unlist(lapply(parts, names)))
+  out <- if (length(parts) == 1) parts[[1]] else do.call(rbind, lapply(parts, function(p) { for (c in setdiff(all, names(p))) p[[c]] <- rep(NA, nrow(p)); p[all] }))
   rownames(out) <- NULL
   out
 }

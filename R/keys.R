@@ -56,30 +56,57 @@ check_keys <- function(keys, scope, argument, taken = character()) {
 }
 
 # Codes of a key for all rows of the frame, in the order groups appear in: category order,
-# rising numbers and dates, text by code point; with the values codes stand for.
+# rising numbers and dates, text by code point; with the values codes stand for. Codes of a
+# column are worked out once per frame.
 key_codes <- function(node, frame, rows) {
-  if (node$node == "column" && node$kind %in% c("text", "category")) {
+  if (node$node != "column") return(vector_codes(spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL), frame$n))
+  known <- frame$codes[[paste0("key:", node$name)]]
+  if (!is.null(known)) return(known)
+  made <- if (node$kind == "text") {
     coded <- frame_codes(frame, node$name)
-    if (node$kind == "category") return(list(codes = coded$codes, values = factor(coded$values, coded$values, ordered = isTRUE(node$ordered))))
     rank <- code_point_rank(coded$values)
-    if (identical(rank, seq_along(rank))) return(list(codes = coded$codes, values = coded$values))
-    return(list(codes = rank[coded$codes], values = coded$values[order(rank)]))
+    if (identical(rank, seq_along(rank))) coded else list(codes = rank[coded$codes], values = coded$values[order(rank)])
+  } else vector_codes(frame$columns[[node$name]], frame$n)
+  frame$codes[[paste0("key:", node$name)]] <- made
+  made
+}
+
+vector_codes <- function(vector, n) {
+  if (is.factor(vector)) return(list(codes = vector, values = factor(levels(vector), levels(vector), ordered = is.ordered(vector))))
+  if (is.numeric(vector) || inherits(vector, c("Date", "POSIXct"))) {
+    coded <- core_code_whole(vector, min(2^24, max(4 * n, 1000)))
+    if (!is.null(coded)) {
+      coded$values <- if (is.integer(vector) && !is.object(vector)) as.integer(coded$values) else { attributes(coded$values) <- attributes(vector[0]); coded$values }
+      return(coded)
+    }
   }
-  vector <- if (node$node == "column") frame$columns[[node$name]] else spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL)
-  if (is.factor(vector)) return(list(codes = as.integer(vector), values = factor(levels(vector), levels(vector), ordered = is.ordered(vector))))
   values <- sort(unique(vector), method = "radix")
   list(codes = match(vector, values, incomparables = NA), values = values)
 }
 
-# Groups of the rows in play: number of each row's group, and a data frame of the keys.
+# Groups of the rows in play, as the core takes them, and a data frame of their keys.
 group_rows <- function(nodes, frame, rows) {
-  n <- if (is.null(rows)) frame$n else length(rows)
-  if (!length(nodes)) return(list(of_row = NULL, groups = 1, keys = structure(list(), class = "data.frame", row.names = .set_row_names(1L))))
   coded <- lapply(nodes, key_codes, frame = frame, rows = rows)
-  grouped <- core_group(lapply(coded, function(k) as.integer(k$codes)), vapply(coded, function(k) length(k$values), integer(1)), rows, frame$n)
-  keys <- Map(function(k, codes) { codes[codes == 0] <- NA; k$values[codes] }, coded, grouped$keys)
-  list(of_row = grouped$of_row, groups = grouped$groups,
-       keys = structure(stats::setNames(keys, names(nodes)), class = "data.frame", row.names = .set_row_names(as.integer(grouped$groups))))
+  codes <- unname(lapply(coded, `[[`, "codes"))
+  levels <- vapply(coded, function(k) length(k$values), integer(1), USE.NAMES = FALSE)
+  n <- if (is.null(rows)) frame$n else length(rows)
+  if (!length(nodes)) {
+    return(list(codes = list(), levels = integer(), group_of_cell = 0L, rows_per_group = n, groups = 1L, keys = structure(list(), class = "data.frame", row.names = .set_row_names(1L))))
+  }
+  if (core_cell_count(levels) < 0) {
+    dense <- core_dense_codes(codes, levels, frame$n)
+    grouped <- core_group(list(dense$codes), length(dense$first), rows, frame$n, thread_count())
+    key_of_group <- lapply(codes, function(k) { k <- as.integer(k)[dense$first[grouped$keys[[1]]]]; k[is.na(k)] <- 0L; k })
+    codes <- list(dense$codes)
+    levels <- length(dense$first)
+  } else {
+    grouped <- core_group(codes, levels, rows, frame$n, thread_count())
+    key_of_group <- grouped$keys
+  }
+  groups <- length(grouped$rows_per_group)
+  keys <- Map(function(k, code) { code[code == 0] <- NA; k$values[code] }, coded, key_of_group)
+  list(codes = codes, levels = levels, group_of_cell = grouped$group_of_cell, rows_per_group = grouped$rows_per_group, groups = groups,
+       keys = structure(stats::setNames(keys, names(nodes)), class = "data.frame", row.names = .set_row_names(groups)))
 }
 
 keys_words <- function(keys, lead = " by ") {

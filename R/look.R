@@ -24,7 +24,7 @@ look_at_column <- function(name, frame) {
   kind <- frame$types[[name]]$kind
   out <- list(kind = kind, absent = if (is.null(dim(x))) sum(is.na(x)) else NA, different = NA)
   if (kind %in% c("number", "whole", "date", "date-time")) {
-    out$summary <- core_summarise(if (is.integer(x)) as.integer(x) else as.double(x), NULL, NULL, 1, thread_count())
+    out$summary <- default_statistics(if (is.integer(x)) as.integer(x) else as.double(x), group_rows(list(), frame, NULL), NULL)
     out$different <- length(unique(x[!is.na(x)]))
     out$tz <- frame$types[[name]]$tz
   } else if (kind %in% c("text", "category")) {

@@ -1,7 +1,8 @@
 #' @rdname write_sieve
 #' @export
-read_sieve <- function(path) {
+read_sieve <- function(path, functions = list()) {
   plan <- read_plan(path)
+  plan$functions <- functions
   lines <- plan$lines
   spec <- plan$spec
   check_keys_of(spec, c("study", "settings", "criteria", "steps"), plan, character())
@@ -65,12 +66,17 @@ plan_setting <- function(name, value, plan) {
   tryCatch(check_setting(name, value), neatsieve_error = function(e) stop_neatly("plan", paste0("Setting `", name, "` must be a number, text, true or false, or a list of these."), plan_where(plan, "settings", name)))
 }
 
+with_functions <- function(expression, functions) {
+  expression$functions <- functions
+  expression
+}
+
 plan_expression <- function(text, plan, keys) {
   where <- do.call(plan_where, c(list(plan), as.list(keys)))
   if (is.logical(text) && length(text) == 1) text <- if (text) "TRUE" else "FALSE"
   if (is.numeric(text) && length(text) == 1) text <- number_code(text)
   if (!is_text(text)) stop_neatly("plan", "A condition must be one text.", where, "Write `name: honey_kg > 5`.")
-  tryCatch(expression_from_text(text, where), neatsieve_error_expression = function(e) {
+  tryCatch(with_functions(expression_from_text(text, where), plan$functions), neatsieve_error_expression = function(e) {
     stop_neatly("plan", sub("\n.*", "", conditionMessage(e)), where, "Check quotes and parentheses.")
   })
 }

@@ -9,6 +9,8 @@
 #' @param path The plan's path; a name that ends in `.json` makes JSON, any other YAML.
 #' @param study Optional: a [study()] read from a file. Its path (relative to the plan), unit,
 #'   codes for absent and other facts are written down too.
+#' @param functions For `read_sieve()`: a named list of the R functions that the plan's `custom()` calls name; a
+#'   plan never brings its own.
 #' @return `write_sieve()`: the path, invisibly. `read_sieve()`: the sieve; its `study` attribute
 #'   holds what the plan says of the study, with the path of its file, or `NULL`.
 #' @section Errors: Class `neatsieve_error_plan`, with the line: unknown keys, values of the

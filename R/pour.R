@@ -41,7 +41,7 @@ starting_state <- function(data) {
   study <- as_study(data)
   list(study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns), labels = study$labels, measures = study$measures,
        scope = starting_scope(study), steps = list(), names = character(), step = 0L, records = list(), holdings = list(), tables = list(), charts = list(),
-       notes = new_notebook(), units = count_units(study, NULL))
+       notes = new_notebook(), units = count_units(study, NULL), epochs = list(), subsets = NULL)
 }
 
 starting_scope <- function(study) {
@@ -117,7 +117,7 @@ run_one <- function(checked, state) {
   state$record <- list(held = 0, added = 0, conditions = NULL)
   rows_before <- state$rows
   state <- run_step(checked$step, state)
-  if (!identical(rows_before, state$rows)) state$units <- count_units(state$study, state$rows)
+  if (!identical(rows_before, state$rows) || checked$step$kind == "condense") state$units <- units_in_play(state)
   state$records <- c(state$records, list(c(
     list(step = checked$number, kind = checked$step$kind, name = checked$name, rows_in = rows_in, rows_out = state_row_count(state),
          units_in = units_in, units_out = state$units, seconds = proc.time()[["elapsed"]] - started), state$record)))
@@ -130,14 +130,38 @@ run_one <- function(checked, state) {
   state
 }
 
+# Units among the rows in play; after the rows became groups, only where the unit is a key.
+units_in_play <- function(state) {
+  if (!length(state$epochs)) return(count_units(state$study, state$rows))
+  if (is.null(state$unit_column)) return(NA_real_)
+  coded <- key_codes(list(node = "column", name = state$unit_column, kind = state$frame$types[[state$unit_column]]$kind), state$frame, NULL)
+  core_count_different(as.integer(coded$codes), length(coded$values), state$rows)
+}
+
 state_row_count <- function(state) if (is.null(state$rows)) state$frame$n else length(state$rows)
 state_label <- function(state, column) if (is.null(label <- state$labels[[column]])) column else label
 state_axis <- function(state, column) paste0(state_label(state, column), if (!is.null(m <- state$measures[[column]])) paste0(" (", m, ")"))
 
-record_table <- function(state, table) {
-  state$tables[[state$name]] <- table
+# A step's tables: its name, and for further ones its name with an ending.
+record_table <- function(state, table, part = "main") {
+  state$tables[[paste0(state$name, if (part != "main") paste0("_", part))]] <- table
   state
 }
+
+# A step's figure, or one per subset.
+record_figures <- function(state, make) {
+  if (is.null(state$subsets)) return(record_figure(state, make(state)))
+  charts <- lapply(stats::setNames(nm = colnames(state$subsets$sets)), function(s) {
+    inner <- state
+    inner$rows <- subset_rows(state, s)
+    chart <- make(inner)
+    chart$subset <- s
+    chart
+  })
+  state$charts[[state$name]] <- structure(charts, class = "neatsieve_charts")
+  state
+}
+
 record_figure <- function(state, chart) {
   chart$name <- state$name
   state$charts[[state$name]] <- chart
@@ -148,6 +172,7 @@ record_figure <- function(state, chart) {
 rows_caption <- function(state) {
   n <- state_row_count(state)
   total <- state$frame$n
+  if (length(state$epochs)) return(paste0(format_count(n), " of ", counted(total, "group"), " made from ", state$study$name, "."))
   if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))
   row_steps <- Filter(function(s) s$kind %in% c("include", "exclude"), state$steps)
   paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ", paste(vapply(row_steps, function(s) step_words(s)[1], character(1)), collapse = "; "), ".")

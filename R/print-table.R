@@ -2,8 +2,11 @@
 
 #' @export
 print.neatsieve_table <- function(x, ..., rows = 60) {
-  cat(table_lines(as.data.frame(x), rows = rows), sep = "\n")
+  cat(table_lines(as.data.frame(x), rows = rows, digits = if (is.null(attr(x, "digits"))) 4 else attr(x, "digits")), sep = "\n")
   invisible(x)
 }
 #' @export
-as.data.frame.neatsieve_table <- function(x, ...) structure(x, class = "data.frame")
+as.data.frame.neatsieve_table <- function(x, ...) {
+  attr(x, "digits") <- NULL
+  structure(x, class = "data.frame")
+}

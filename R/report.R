@@ -38,7 +38,7 @@ report_page <- function(out, state, title) {
               t$p(class = "small", "Yes, no and unknown: what each condition alone says of the rows that entered its step. Held: rows it was the first to hold back.")),
     if (nrow(out$held)) t$section(t$h2("Why rows were held back"), scrolled(reasons_html(out$held))),
     if (length(state$tables)) t$section(t$h2("Tables"), lapply(names(state$tables), function(n) list(t$h3(n), scrolled(table_html(state$tables[[n]]))))),
-    if (length(state$charts)) t$section(t$h2("Figures"), lapply(names(state$charts), function(n) figure_html(n, out$figures[[n]], state$charts[[n]]))),
+    if (length(state$charts)) t$section(t$h2("Figures"), lapply(names(state$charts), function(n) figures_html(out$figures[[n]], state$charts[[n]]))),
     if (length(notes)) t$section(t$h2("Notes"), t$ul(lapply(notes, function(n) t$li(note_text(n))))),
     t$section(t$h2("How to run it again"), t$p("As a plan file:"), t$pre(paste(plan_lines(out), collapse = "\n")))
   )
@@ -92,7 +92,11 @@ table_html <- function(table, most = 200) {
        if (nrow(table) > most) htmltools::tags$p(class = "small", paste0("The first ", most, " of ", counted(nrow(table), "row"), "; write_siftings() writes all.")))
 }
 
-figure_html <- function(name, figure, chart) {
+figures_html <- function(figure, chart) {
+  if (inherits(chart, "neatsieve_charts")) lapply(names(chart), function(s) figure_html(figure[[s]], chart[[s]])) else figure_html(figure, chart)
+}
+
+figure_html <- function(figure, chart) {
   path <- tempfile(fileext = ".png")
   on.exit(unlink(path))
   draw_png(figure, path, 1920, 1200, 165)

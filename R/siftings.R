@@ -20,7 +20,7 @@ siftings_parts <- function(out) {
   list(state = inside$state, charts = inside$state$charts, inside = inside)
 }
 
-siftings_fields <- c("rows", "held", "tables", "figures", "ledger", "notes", "sieve", "study")
+siftings_fields <- c("rows", "held", "subsets", "tables", "figures", "ledger", "notes", "sieve", "study")
 
 #' @export
 `$.neatsieve_siftings` <- function(x, name) {
@@ -35,6 +35,7 @@ siftings_fields <- c("rows", "held", "tables", "figures", "ledger", "notes", "si
       if (is.null(inside$held)) inside$held <- held_rows(state)
       inside$held
     },
+    subsets = if (!is.null(state$subsets)) lapply(stats::setNames(nm = colnames(state$subsets$sets)), function(s) frame_rows(state$frame, subset_rows(state, s), state$visible)),
     tables = state$tables,
     figures = figures_of(inside),
     ledger = ledger(x),
@@ -52,7 +53,10 @@ names.neatsieve_siftings <- function(x) siftings_fields
 as.data.frame.neatsieve_siftings <- function(x, ...) x$rows
 
 figures_of <- function(inside) {
-  for (name in setdiff(names(inside$state$charts), names(inside$figures))) inside$figures[[name]] <- draw_chart(inside$state$charts[[name]])
+  for (name in setdiff(names(inside$state$charts), names(inside$figures))) {
+    chart <- inside$state$charts[[name]]
+    inside$figures[[name]] <- if (inherits(chart, "neatsieve_charts")) lapply(unclass(chart), draw_chart) else draw_chart(chart)
+  }
   inside$figures[names(inside$state$charts)]
 }
 
@@ -60,7 +64,7 @@ figures_of <- function(inside) {
 print.neatsieve_siftings <- function(x, ...) {
   state <- siftings_parts(x)$state
   width <- cli::console_width()
-  cat(siftings_headline(state), "\n\n", sep = "")
+  cat(strwrap(siftings_headline(state), width, exdent = 2), "", sep = "\n")
   cat(ledger_lines(ledger(x), width), sep = "\n")
   n <- state_row_count(state)
   if (n > 0) {
@@ -69,6 +73,7 @@ print.neatsieve_siftings <- function(x, ...) {
   } else cat("\nNo row went all the way.\n")
   for (name in names(state$tables)) cat("\nTable ", name, ": ", counted(nrow(state$tables[[name]]), "row"), "\n", sep = "")
   if (length(state$charts)) cat(if (!length(state$tables)) "\n", "Figure", if (length(state$charts) > 1) "s", " ", listed(names(state$charts), 8), "\n", sep = "")
+  if (!is.null(state$subsets)) cat("\nSubsets: ", listed(vapply(colnames(state$subsets$sets), function(s) paste0(s, " (", format_count(length(subset_rows(state, s))), ")"), character(1)), 12), "\n", sep = "")
   notes <- siftings_parts(x)$inside$notes
   if (length(notes)) cat("\n", counted(length(notes), "note"), " on this run, in $notes.\n", sep = "")
   cat("\n", paste(strwrap(paste("Next:", next_words(state)), width, exdent = 6), collapse = "\n"), "\n", sep = "")
@@ -77,6 +82,9 @@ print.neatsieve_siftings <- function(x, ...) {
 
 siftings_headline <- function(state) {
   n <- state_row_count(state)
+  if (length(state$epochs)) {
+    return(paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ", counted(state$frame$n, "group"), " went all the way, made from ", counted(state$study$frame$n, "row"), "."))
+  }
   held <- state$frame$n - n
   units <- if (!is.na(state$units)) paste0(" (", format_count(state$units), " of ", format_count(count_units(state$study, NULL)), " units)")
   paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ", counted(state$frame$n, "row"), " went all the way", units,
@@ -88,7 +96,7 @@ next_words <- function(state) {
     first <- state$holdings[[1]]
     paste0("held_back(out, ", value_code(first$by[match(TRUE, first$by != "")]), ")")
   }, if (length(state$tables)) paste0("out$tables$", lang_text(as.name(names(state$tables)[1]))),
-  if (length(state$charts)) paste0("out$figures$", lang_text(as.name(names(state$charts)[1]))), "report(out, \"report.html\")")
+  if (length(state$charts)) paste0("out$figures$", lang_text(as.name(names(state$charts)[1]))), if (!is.null(state$subsets)) "overlaps(out)", "report(out, \"report.html\")")
   paste0(listed(parts, 8, "or"), ".")
 }
 

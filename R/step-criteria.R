@@ -43,6 +43,7 @@ check_step.neatsieve_step_criteria <- function(step, scope) {
     guard_new_name(name, inner, "criterion")
     later <- setdiff(names(scope$coming), c(names(scope$columns), names(scope$criteria)))
     if (!any(all.vars(expression$lang) %in% later)) {
+      inner$in_criterion <- TRUE
       type_condition(expression, inner)
     }
     scope$criteria[[name]] <- expression

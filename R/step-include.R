@@ -82,7 +82,7 @@ check_step.neatsieve_step_exclude <- check_screen
 run_screen <- function(step, state) {
   negated <- step$kind == "exclude"
   rows_in <- state_row_count(state)
-  screened <- screen_rows(step$nodes, state$frame, state$rows, negated, step$unknown == "pass")
+  screened <- screen_rows(step$nodes, state$frame, state$rows, negated, step$unknown == "pass", state$notes, state$where)
   counts <- screened$counts
   if (step$unknown == "stop") stop_on_unknown(step, screened, state)
   for (i in seq_len(nrow(counts))) {
@@ -94,7 +94,7 @@ run_screen <- function(step, state) {
   if (state$record$held > 0) {
     reasons <- as.vector(rbind(if (negated) "yes" else "no", rep("unknown", nrow(counts))))
     state$holdings <- c(state$holdings, list(list(
-      step = state$step, rows = state$rows, fates = screened$fates, by = rep(rownames(counts), each = 2), because = reasons)))
+      step = state$step, epoch = length(state$epochs) + 1L, rows = state$rows, fates = screened$fates, by = rep(rownames(counts), each = 2), because = reasons)))
   }
   state$rows <- screened$rows
   state

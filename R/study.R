@@ -108,8 +108,34 @@ bare_name <- function(lang, env, argument) {
   stop_neatly("study", paste0("`", argument, "` must be the name of one column."), instead = paste0("Write `", argument, " = hive`."))
 }
 
-as_study <- function(data) {
+#' The rows of a run, or of a subset, as a study
+#'
+#' Gives a study made from the rows that went all the way, which remembers where it came from.
+#'
+#' @param data Siftings from [pour()]; a study, a data frame or a path are taken as [pour()] takes them.
+#' @param subset For siftings with [subsets()]: the name of one; none: all rows.
+#' @return A [study()] with the same unit, labels and measures; its name says the source and subset.
+#' @section Errors: Class `neatsieve_error_run` when there is no such subset.
+#' @examples
+#' out <- pour(demo_file("hive-visits.csv"), subsets(strong = brood_frames > 8))
+#' as_study(out, subset = "strong")
+#' @export
+as_study <- function(data, subset = NULL) {
   if (inherits(data, "neatsieve_study")) return(data)
+  if (inherits(data, "neatsieve_siftings")) {
+    state <- siftings_parts(data)$state
+    rows <- state$rows
+    if (!is.null(subset)) {
+      known <- colnames(state$subsets$sets)
+      if (!subset %in% known) stop_neatly("run", paste0("There is no subset ", quoted(subset), "."), NULL, c(meant(subset, known, quoted), if (length(known)) paste0("Subsets: ", listed(quoted(known), 10), ".") else "Add `subsets()` to the sieve."))
+      rows <- subset_rows(state, subset)
+    }
+    unit <- if (!is.null(state$study$unit) && state$study$unit %in% state$visible) state$study$unit
+    keep <- function(facts) facts[names(facts) %in% state$visible]
+    made <- new_study(frame_rows(state$frame, rows, state$visible), unit, paste0(state$study$name, if (!is.null(subset)) paste0(", subset ", subset) else ", as sifted"), NULL, list(), keep(state$labels), keep(state$measures))
+    made$origin <- list(study = state$study$name, source = state$study$source, sieve = structure(state$steps, class = "neatsieve_sieve"), subset = subset)
+    return(made)
+  }
   if (is.character(data)) return(study(data))
   if (is.data.frame(data)) return(new_study(data))
   stop_neatly("study", paste0("A value of class ", class(data)[1], " is no study."), instead = "Give a study, a data frame or the path of a file.")

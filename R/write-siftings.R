@@ -33,7 +33,11 @@ write_siftings <- function(out, folder, report = TRUE) {
   put("ledger.csv", function(to) write_csv(out$ledger, to))
   for (name in names(state$tables)) put(paste0("table-", file_name(name), ".csv"), function(to) write_csv(state$tables[[name]], to))
   figures <- out$figures
-  for (name in names(figures)) put(paste0("figure-", file_name(name), ".png"), function(to) draw_png(figures[[name]], to))
+  for (name in names(figures)) {
+    if (inherits(state$charts[[name]], "neatsieve_charts")) {
+      for (s in names(figures[[name]])) put(paste0("figure-", file_name(name), "-", file_name(s), ".png"), function(to) draw_png(figures[[name]][[s]], to))
+    } else put(paste0("figure-", file_name(name), ".png"), function(to) draw_png(figures[[name]], to))
+  }
   plan <- file.path(folder, "sieve.yaml")
   write_sieve(out$sieve, plan, study = if (!is.null(state$study$source)) state$study)
   paths <- c(paths, plan)

@@ -101,9 +101,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_cell_count
+double core_cell_count(IntegerVector levels);
+RcppExport SEXP _neatsieve_core_cell_count(SEXP levelsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type levels(levelsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_cell_count(levels));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_group
-List core_group(List codes, IntegerVector levels, SEXP rows, double all);
-RcppExport SEXP _neatsieve_core_group(SEXP codesSEXP, SEXP levelsSEXP, SEXP rowsSEXP, SEXP allSEXP) {
+List core_group(List codes, IntegerVector levels, SEXP rows, double all, int threads);
+RcppExport SEXP _neatsieve_core_group(SEXP codesSEXP, SEXP levelsSEXP, SEXP rowsSEXP, SEXP allSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -111,41 +122,137 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< IntegerVector >::type levels(levelsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< double >::type all(allSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_group(codes, levels, rows, all));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_group(codes, levels, rows, all, threads));
     return rcpp_result_gen;
 END_RCPP
 }
-// core_summarise
-DataFrame core_summarise(SEXP values, SEXP rows, SEXP group_of_row, double groups, int threads);
-RcppExport SEXP _neatsieve_core_summarise(SEXP valuesSEXP, SEXP rowsSEXP, SEXP group_of_rowSEXP, SEXP groupsSEXP, SEXP threadsSEXP) {
+// core_dense_codes
+List core_dense_codes(List codes, IntegerVector levels, double all);
+RcppExport SEXP _neatsieve_core_dense_codes(SEXP codesSEXP, SEXP levelsSEXP, SEXP allSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type levels(levelsSEXP);
+    Rcpp::traits::input_parameter< double >::type all(allSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_dense_codes(codes, levels, all));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_code_whole
+SEXP core_code_whole(SEXP vector, double most_span);
+RcppExport SEXP _neatsieve_core_code_whole(SEXP vectorSEXP, SEXP most_spanSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type vector(vectorSEXP);
+    Rcpp::traits::input_parameter< double >::type most_span(most_spanSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_code_whole(vector, most_span));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_moments
+DataFrame core_moments(SEXP values, List g, SEXP rows, int threads);
+RcppExport SEXP _neatsieve_core_moments(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type group_of_row(group_of_rowSEXP);
-    Rcpp::traits::input_parameter< double >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_summarise(values, rows, group_of_row, groups, threads));
+    rcpp_result_gen = Rcpp::wrap(core_moments(values, g, rows, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_merge_moments
+DataFrame core_merge_moments(DataFrame parts, List into);
+RcppExport SEXP _neatsieve_core_merge_moments(SEXP partsSEXP, SEXP intoSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< DataFrame >::type parts(partsSEXP);
+    Rcpp::traits::input_parameter< List >::type into(intoSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_merge_moments(parts, into));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_quantiles
+NumericMatrix core_quantiles(SEXP values, List g, SEXP rows, NumericVector probs, int type, int threads);
+RcppExport SEXP _neatsieve_core_quantiles(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP probsSEXP, SEXP typeSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type probs(probsSEXP);
+    Rcpp::traits::input_parameter< int >::type type(typeSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_quantiles(values, g, rows, probs, type, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_shape
+NumericVector core_shape(SEXP values, List g, SEXP rows, std::string what, int threads);
+RcppExport SEXP _neatsieve_core_shape(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP whatSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type what(whatSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_shape(values, g, rows, what, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_correlation
+NumericVector core_correlation(SEXP x, SEXP y, List g, SEXP rows, bool ranks, int threads);
+RcppExport SEXP _neatsieve_core_correlation(SEXP xSEXP, SEXP ySEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP ranksSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type y(ySEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< bool >::type ranks(ranksSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_correlation(x, y, g, rows, ranks, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_groups_of_rows
+IntegerVector core_groups_of_rows(List g, double all);
+RcppExport SEXP _neatsieve_core_groups_of_rows(SEXP gSEXP, SEXP allSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< double >::type all(allSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_groups_of_rows(g, all));
     return rcpp_result_gen;
 END_RCPP
 }
 // core_histogram
-List core_histogram(SEXP values, SEXP rows, SEXP group_of_row, double groups, double lowest, double highest, double iqr, bool whole, double width);
-RcppExport SEXP _neatsieve_core_histogram(SEXP valuesSEXP, SEXP rowsSEXP, SEXP group_of_rowSEXP, SEXP groupsSEXP, SEXP lowestSEXP, SEXP highestSEXP, SEXP iqrSEXP, SEXP wholeSEXP, SEXP widthSEXP) {
+List core_histogram(SEXP values, SEXP rows, List g, double lowest, double highest, double iqr, bool whole, double width, int threads);
+RcppExport SEXP _neatsieve_core_histogram(SEXP valuesSEXP, SEXP rowsSEXP, SEXP gSEXP, SEXP lowestSEXP, SEXP highestSEXP, SEXP iqrSEXP, SEXP wholeSEXP, SEXP widthSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type group_of_row(group_of_rowSEXP);
-    Rcpp::traits::input_parameter< double >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
     Rcpp::traits::input_parameter< double >::type lowest(lowestSEXP);
     Rcpp::traits::input_parameter< double >::type highest(highestSEXP);
     Rcpp::traits::input_parameter< double >::type iqr(iqrSEXP);
     Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
     Rcpp::traits::input_parameter< double >::type width(widthSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_histogram(values, rows, group_of_row, groups, lowest, highest, iqr, whole, width));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_histogram(values, rows, g, lowest, highest, iqr, whole, width, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -158,8 +265,16 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},
     {"_neatsieve_core_evaluate", (DL_FUNC) &_neatsieve_core_evaluate, 7},
     {"_neatsieve_core_screen", (DL_FUNC) &_neatsieve_core_screen, 7},
-    {"_neatsieve_core_group", (DL_FUNC) &_neatsieve_core_group, 4},
-    {"_neatsieve_core_summarise", (DL_FUNC) &_neatsieve_core_summarise, 5},
+    {"_neatsieve_core_cell_count", (DL_FUNC) &_neatsieve_core_cell_count, 1},
+    {"_neatsieve_core_group", (DL_FUNC) &_neatsieve_core_group, 5},
+    {"_neatsieve_core_dense_codes", (DL_FUNC) &_neatsieve_core_dense_codes, 3},
+    {"_neatsieve_core_code_whole", (DL_FUNC) &_neatsieve_core_code_whole, 2},
+    {"_neatsieve_core_moments", (DL_FUNC) &_neatsieve_core_moments, 4},
+    {"_neatsieve_core_merge_moments", (DL_FUNC) &_neatsieve_core_merge_moments, 2},
+    {"_neatsieve_core_quantiles", (DL_FUNC) &_neatsieve_core_quantiles, 6},
+    {"_neatsieve_core_shape", (DL_FUNC) &_neatsieve_core_shape, 5},
+    {"_neatsieve_core_correlation", (DL_FUNC) &_neatsieve_core_correlation, 6},
+    {"_neatsieve_core_groups_of_rows", (DL_FUNC) &_neatsieve_core_groups_of_rows, 2},
     {"_neatsieve_core_histogram", (DL_FUNC) &_neatsieve_core_histogram, 9},
     {NULL, NULL, 0}
 };

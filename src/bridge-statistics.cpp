@@ -3,64 +3,213 @@
 
 #include "core/bins.h"
 #include "core/group.h"
+#include "core/moments.h"
 #include "core/statistics.h"
 
 using namespace Rcpp;
 
 namespace {
 
-neatsieve::grouped_values gathered(SEXP values, SEXP rows, SEXP group_of_row, double groups) {
-  const neatsieve::column c = column_of(values);
-  const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
-  return neatsieve::gather(c.doubles, c.ints, in.rows, Rf_isNull(group_of_row) ? nullptr : INTEGER_RO(group_of_row),
-                           in.n, static_cast<std::int64_t>(groups));
+std::vector<neatsieve::group_key> keys_of(const List& codes, const IntegerVector& levels) {
+  std::vector<neatsieve::group_key> keys;
+  for (R_xlen_t k = 0; k < codes.size(); ++k) keys.push_back({INTEGER_RO(codes[k]), levels[k]});
+  return keys;
+}
+
+// What group_rows() in R holds, as the core's grouping.
+neatsieve::grouping grouping_of(const List& g) {
+  neatsieve::grouping out;
+  out.keys = keys_of(g["codes"], g["levels"]);
+  const IntegerVector of_cell = g["group_of_cell"];
+  out.group_of_cell.assign(of_cell.begin(), of_cell.end());
+  const NumericVector rows = g["rows_per_group"];
+  for (const double n : rows) out.rows.push_back(static_cast<std::int64_t>(n));
+  return out;
+}
+
+neatsieve::value_column values_of(SEXP vector) {
+  const neatsieve::column c = column_of(vector);
+  return {c.doubles, c.ints};
+}
+
+neatsieve::grouped_values gathered(SEXP vector, const List& g, SEXP rows, int threads) {
+  const row_numbers in(rows, static_cast<double>(Rf_xlength(vector)));
+  return neatsieve::gather(values_of(vector), grouping_of(g), in.rows, in.n, threads);
+}
+
+double or_na(double v) { return v != v ? NA_REAL : v; }
+
+NumericVector numbers_from(const std::vector<double>& v) {
+  NumericVector out(v.size());
+  std::transform(v.begin(), v.end(), out.begin(), or_na);
+  return out;
+}
+
+DataFrame moments_frame(const std::vector<neatsieve::moments>& all) {
+  const auto n = static_cast<R_xlen_t>(all.size());
+  IntegerVector count(n), absent(n);
+  NumericVector sum(n), mean(n), var(n), min(n), max(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const auto& m = all[static_cast<std::size_t>(i)];
+    count[i] = static_cast<int>(m.n);
+    absent[i] = static_cast<int>(m.absent);
+    sum[i] = or_na(m.sum); mean[i] = or_na(m.mean); var[i] = or_na(m.var); min[i] = or_na(m.min); max[i] = or_na(m.max);
+  }
+  return DataFrame::create(_["n"] = count, _["absent"] = absent, _["sum"] = sum, _["mean"] = mean, _["var"] = var, _["min"] = min, _["max"] = max);
 }
 
 }  // namespace
 
-// Group number (from 0) by position in rows, and the code of every key per group (0: absent).
 // [[Rcpp::export]]
-List core_group(List codes, IntegerVector levels, SEXP rows, double all) {
-  const row_numbers in(rows, all);
-  std::vector<neatsieve::group_key> keys;
-  for (R_xlen_t k = 0; k < codes.size(); ++k) keys.push_back({INTEGER_RO(codes[k]), levels[k]});
-  const neatsieve::grouping g = neatsieve::group_rows(keys, in.rows, in.n);
-  List key_codes(codes.size());
-  for (R_xlen_t k = 0; k < codes.size(); ++k) key_codes[k] = wrap(g.keys[static_cast<std::size_t>(k)]);
-  return List::create(_["of_row"] = wrap(g.of_row), _["keys"] = key_codes, _["groups"] = static_cast<double>(g.groups));
+double core_cell_count(IntegerVector levels) {
+  double cells = 1;
+  for (const int l : levels) cells *= static_cast<double>(l) + 1;
+  return cells <= static_cast<double>(neatsieve::most_cells) ? cells : -1;
 }
 
-// One row per group: n, absent, mean, sd, min, q1, median, q3, max.
+// Groups that occur: the group of every cell (-1: none), the code of every key per group (0:
+// absent), and rows per group.
 // [[Rcpp::export]]
-DataFrame core_summarise(SEXP values, SEXP rows, SEXP group_of_row, double groups, int threads) {
-  neatsieve::grouped_values g = gathered(values, rows, group_of_row, groups);
-  const auto s = neatsieve::summarise(g, threads);
-  const auto n = static_cast<R_xlen_t>(s.size());
-  IntegerVector count(n), absent(n);
-  NumericVector mean(n), sd(n), min(n), q1(n), median(n), q3(n), max(n);
-  auto or_na = [](double v) { return v != v ? NA_REAL : v; };
-  for (R_xlen_t i = 0; i < n; ++i) {
-    const auto& one = s[static_cast<std::size_t>(i)];
-    count[i] = static_cast<int>(one.n);
-    absent[i] = static_cast<int>(one.absent);
-    mean[i] = or_na(one.mean); sd[i] = or_na(one.sd); min[i] = or_na(one.min);
-    q1[i] = or_na(one.q1); median[i] = or_na(one.median); q3[i] = or_na(one.q3); max[i] = or_na(one.max);
+List core_group(List codes, IntegerVector levels, SEXP rows, double all, int threads) {
+  const row_numbers in(rows, all);
+  const neatsieve::grouping g = neatsieve::group_rows(keys_of(codes, levels), in.rows, in.n, threads);
+  std::vector<IntegerVector> key_codes;
+  for (R_xlen_t k = 0; k < codes.size(); ++k) key_codes.emplace_back(g.groups());
+  for (std::int64_t group = 0; group < g.groups(); ++group) {
+    std::int64_t rest = g.cell_of_group[static_cast<std::size_t>(group)];
+    for (R_xlen_t k = codes.size(); k-- > 0;) {
+      const std::int64_t radix = levels[k] + std::int64_t{1};
+      const std::int64_t place = rest % radix;
+      key_codes[static_cast<std::size_t>(k)][group] = place == levels[k] ? 0 : static_cast<int>(place + 1);
+      rest /= radix;
+    }
   }
-  return DataFrame::create(_["n"] = count, _["absent"] = absent, _["mean"] = mean, _["sd"] = sd, _["min"] = min,
-                           _["q1"] = q1, _["median"] = median, _["q3"] = q3, _["max"] = max);
+  NumericVector per_group(g.rows.begin(), g.rows.end());
+  return List::create(_["group_of_cell"] = wrap(g.group_of_cell), _["keys"] = wrap(key_codes), _["rows_per_group"] = per_group);
+}
+
+// Codes for keys with too many cells, over all rows of the table, and a row (from 1) of each.
+// [[Rcpp::export]]
+List core_dense_codes(List codes, IntegerVector levels, double all) {
+  const auto n = static_cast<std::int64_t>(all);
+  IntegerVector out(n);
+  std::vector<std::int64_t> first;
+  neatsieve::dense_codes(keys_of(codes, levels), nullptr, n, out.begin(), first);
+  NumericVector firsts(first.begin(), first.end());
+  return List::create(_["codes"] = out, _["first"] = firsts + 1.0);
+}
+
+// Whole numbers or dates as codes 1 .. levels in rising order, without sorting, where they
+// span few enough different values; NULL where they do not.
+// [[Rcpp::export]]
+SEXP core_code_whole(SEXP vector, double most_span) {
+  const neatsieve::column c = column_of(vector);
+  const R_xlen_t n = Rf_xlength(vector);
+  double low = R_PosInf, high = R_NegInf;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const double v = c.doubles ? c.doubles[i] : c.ints[i] == neatsieve::absent_int ? NA_REAL : c.ints[i];
+    if (v != v) continue;
+    if (v != std::floor(v)) return R_NilValue;
+    low = std::min(low, v);
+    high = std::max(high, v);
+  }
+  if (low > high) return List::create(_["codes"] = IntegerVector(n, NA_INTEGER), _["values"] = NumericVector());
+  if (high - low >= most_span) return R_NilValue;
+  std::vector<int> number(static_cast<std::size_t>(high - low) + 1, 0);
+  auto place = [&](R_xlen_t i) -> std::int64_t {
+    if (c.doubles) return c.doubles[i] != c.doubles[i] ? -1 : static_cast<std::int64_t>(c.doubles[i] - low);
+    return c.ints[i] == neatsieve::absent_int ? -1 : static_cast<std::int64_t>(static_cast<double>(c.ints[i]) - low);
+  };
+  for (R_xlen_t i = 0; i < n; ++i) { const auto p = place(i); if (p >= 0) number[static_cast<std::size_t>(p)] = 1; }
+  int levels = 0;
+  for (int& k : number) if (k) k = ++levels;
+  NumericVector values(levels);
+  for (std::size_t p = 0; p < number.size(); ++p) if (number[p]) values[number[p] - 1] = low + static_cast<double>(p);
+  IntegerVector codes(no_init(n));
+  for (R_xlen_t i = 0; i < n; ++i) { const auto p = place(i); codes[i] = p < 0 ? NA_INTEGER : number[static_cast<std::size_t>(p)]; }
+  return List::create(_["codes"] = codes, _["values"] = values);
+}
+
+// One row per group: n, absent, sum, mean, var, min, max.
+// [[Rcpp::export]]
+DataFrame core_moments(SEXP values, List g, SEXP rows, int threads) {
+  const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
+  return moments_frame(neatsieve::group_moments(values_of(values), grouping_of(g), in.rows, in.n, threads));
+}
+
+// Moments merged: `into` gives for each row of `parts` the group (from 1) it goes to, or 0.
+// [[Rcpp::export]]
+DataFrame core_merge_moments(DataFrame parts, List into) {
+  const IntegerVector n = parts["n"], absent = parts["absent"];
+  const NumericVector sum = parts["sum"], mean = parts["mean"], var = parts["var"], min = parts["min"], max = parts["max"];
+  std::vector<neatsieve::moments> out;
+  for (R_xlen_t k = 0; k < into.size(); ++k) {
+    const IntegerVector members = into[k];
+    std::vector<neatsieve::moments> taken;
+    for (const int m : members) {
+      const R_xlen_t i = m - 1;
+      neatsieve::moments one;
+      one.n = n[i]; one.absent = absent[i]; one.sum = sum[i]; one.mean = mean[i]; one.var = var[i]; one.min = min[i]; one.max = max[i];
+      taken.push_back(one);
+    }
+    out.push_back(neatsieve::merge(taken));
+  }
+  return moments_frame(out);
+}
+
+// Quantiles: a matrix of groups by probabilities (rising).
+// [[Rcpp::export]]
+NumericMatrix core_quantiles(SEXP values, List g, SEXP rows, NumericVector probs, int type, int threads) {
+  neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
+  const auto q = neatsieve::group_quantiles(gathered_values, std::vector<double>(probs.begin(), probs.end()), type, threads);
+  NumericMatrix out(static_cast<int>(gathered_values.groups()), static_cast<int>(probs.size()));
+  for (int i = 0; i < out.nrow(); ++i)
+    for (int j = 0; j < out.ncol(); ++j) out(i, j) = or_na(q[static_cast<std::size_t>(i) * static_cast<std::size_t>(out.ncol()) + static_cast<std::size_t>(j)]);
+  return out;
+}
+
+// [[Rcpp::export]]
+NumericVector core_shape(SEXP values, List g, SEXP rows, std::string what, int threads) {
+  using neatsieve::shape;
+  const std::vector<std::pair<std::string, shape>> names = {
+    {"mad", shape::mad}, {"skewness", shape::skewness}, {"kurtosis", shape::kurtosis}, {"count_different", shape::different},
+    {"most_frequent", shape::most_frequent}, {"first", shape::first}, {"last", shape::last}};
+  neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
+  for (const auto& entry : names)
+    if (entry.first == what) return numbers_from(neatsieve::group_shape(gathered_values, entry.second, threads));
+  Rcpp::stop("unknown shape");
+}
+
+// x and y are absent in the same rows.
+// [[Rcpp::export]]
+NumericVector core_correlation(SEXP x, SEXP y, List g, SEXP rows, bool ranks, int threads) {
+  neatsieve::grouped_values a = gathered(x, g, rows, threads), b = gathered(y, g, rows, threads);
+  return numbers_from(neatsieve::group_correlation(a, b, ranks, threads));
+}
+
+// The group (from 1) of every row of the table; absent where the grouping holds none.
+// [[Rcpp::export]]
+IntegerVector core_groups_of_rows(List g, double all) {
+  const neatsieve::grouping grouping = grouping_of(g);
+  const auto n = static_cast<std::int64_t>(all);
+  IntegerVector out(no_init(n));
+  neatsieve::with_cells(grouping.keys, [&](auto cell_of) {
+    for (std::int64_t i = 0; i < n; ++i) {
+      const std::int32_t group = grouping.group_of_cell[static_cast<std::size_t>(cell_of(i))];
+      out[i] = group < 0 ? NA_INTEGER : group + 1;
+    }
+  });
+  return out;
 }
 
 // Edges of the bins, and the counts as a matrix of bins by groups.
 // [[Rcpp::export]]
-List core_histogram(SEXP values, SEXP rows, SEXP group_of_row, double groups, double lowest,
-                    double highest, double iqr, bool whole, double width) {
-  neatsieve::grouped_values g = gathered(values, rows, group_of_row, groups);
-  std::int64_t n = 0;
-  for (std::int64_t i = 0; i < g.groups(); ++i) n += g.of(i).size;
-  const auto layout = neatsieve::lay_out_bins(lowest, highest, iqr, n, whole, width);
+List core_histogram(SEXP values, SEXP rows, List g, double lowest, double highest, double iqr, bool whole, double width, int threads) {
+  neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
+  const auto layout = neatsieve::lay_out_bins(lowest, highest, iqr, static_cast<std::int64_t>(gathered_values.values.size()), whole, width);
   if (layout.bins > 10000) Rcpp::stop("that width makes more than 10,000 bins");
-  const auto counts = neatsieve::count_bins(g, layout);
-  IntegerMatrix m(static_cast<int>(layout.bins), static_cast<int>(g.groups()));
+  const auto counts = neatsieve::count_bins(gathered_values, layout);
+  IntegerMatrix m(static_cast<int>(layout.bins), static_cast<int>(gathered_values.groups()));
   std::copy(counts.begin(), counts.end(), m.begin());
   NumericVector edges(layout.bins + 1);
   for (std::int64_t k = 0; k <= layout.bins; ++k) edges[k] = layout.edge(k);

@@ -1,68 +1,81 @@
 #include "group.h"
 
 #include <algorithm>
-#include <unordered_map>
+#include <numeric>
+
+#include "parallel.h"
 
 namespace neatsieve {
 
 namespace {
 using std::size_t;
-constexpr std::uint64_t direct_limit = 1u << 22;
-
 inline std::int64_t row_at(const std::int32_t* rows, std::int64_t i) {
   return rows ? static_cast<std::int64_t>(rows[i]) - 1 : i;
 }
 }  // namespace
 
-grouping group_rows(const std::vector<group_key>& keys, const std::int32_t* rows, std::int64_t n) {
-  // A row's keys make one number in mixed radix; levels + 1 places each, the last for absent.
-  std::uint64_t places = 1;
-  for (const group_key& k : keys) places *= static_cast<std::uint64_t>(k.levels) + 1;
-  auto combined = [&](std::int64_t i) {
-    const std::int64_t row = row_at(rows, i);
-    std::uint64_t at = 0;
-    for (const group_key& k : keys) {
-      const std::int32_t code = k.codes[row];
-      at = at * (static_cast<std::uint64_t>(k.levels) + 1) +
-           static_cast<std::uint64_t>((code < 1 ? k.levels + 1 : code) - 1);
-    }
-    return at;
-  };
-
-  grouping out;
-  out.of_row.resize(static_cast<size_t>(n));
-  std::vector<std::uint64_t> found;  // combined keys that occur, in order
-  if (places <= direct_limit) {
-    std::vector<std::int32_t> number(static_cast<size_t>(places), -1);
-    for (std::int64_t i = 0; i < n; ++i) number[static_cast<size_t>(combined(i))] = 0;
-    for (std::uint64_t p = 0; p < places; ++p)
-      if (number[static_cast<size_t>(p)] == 0) {
-        number[static_cast<size_t>(p)] = static_cast<std::int32_t>(found.size());
-        found.push_back(p);
-      }
-    for (std::int64_t i = 0; i < n; ++i)
-      out.of_row[static_cast<size_t>(i)] = number[static_cast<size_t>(combined(i))];
-  } else {
-    std::unordered_map<std::uint64_t, std::int32_t> number;
-    for (std::int64_t i = 0; i < n; ++i) number.emplace(combined(i), 0);
-    for (const auto& entry : number) found.push_back(entry.first);
-    std::sort(found.begin(), found.end());
-    for (size_t g = 0; g < found.size(); ++g) number[found[g]] = static_cast<std::int32_t>(g);
-    for (std::int64_t i = 0; i < n; ++i) out.of_row[static_cast<size_t>(i)] = number[combined(i)];
+std::int64_t cell_count(const std::vector<group_key>& keys) {
+  std::int64_t cells = 1;
+  for (const group_key& k : keys) {
+    cells *= k.levels + std::int64_t{1};
+    if (cells > most_cells) return most_cells + 1;
   }
+  return cells;
+}
 
-  out.groups = static_cast<std::int64_t>(found.size());
-  out.keys.assign(keys.size(), std::vector<std::int32_t>(found.size()));
-  for (size_t g = 0; g < found.size(); ++g) {
-    std::uint64_t rest = found[g];
-    for (size_t k = keys.size(); k-- > 0;) {
-      const std::uint64_t radix = static_cast<std::uint64_t>(keys[k].levels) + 1;
-      const auto code = static_cast<std::int32_t>(rest % radix) + 1;
-      out.keys[k][g] = code > keys[k].levels ? 0 : code;
-      rest /= radix;
-    }
+grouping group_rows(const std::vector<group_key>& keys, const std::int32_t* rows, std::int64_t n, int threads) {
+  grouping out;
+  out.keys = keys;
+  const auto cells = static_cast<size_t>(cell_count(keys));
+  std::vector<std::int64_t> count(cells, 0);
+  // Counts may be added in any order, so each thread has its own; with many cells one thread
+  // counts, for memory's sake.
+  const int workers = cells > 65536 ? 1 : threads;
+  std::vector<std::vector<std::int64_t>> part(static_cast<size_t>(workers));
+  with_cells(keys, [&](auto cell_of) {
+    for_pieces(piece_count(n), workers, [&](std::int64_t piece, int worker) {
+      auto& mine = workers == 1 ? count : part[static_cast<size_t>(worker)];
+      if (mine.empty()) mine.assign(cells, 0);
+      const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
+      for (std::int64_t i = piece * piece_rows; i < end; ++i) ++mine[static_cast<size_t>(cell_of(row_at(rows, i)))];
+    }, nullptr);
+  });
+  for (const auto& p : part)
+    for (size_t c = 0; c < p.size(); ++c) count[c] += p[c];
+  out.group_of_cell.assign(cells, -1);
+  for (size_t c = 0; c < cells; ++c) {
+    if (count[c] == 0) continue;
+    out.group_of_cell[c] = static_cast<std::int32_t>(out.rows.size());
+    out.cell_of_group.push_back(static_cast<std::int64_t>(c));
+    out.rows.push_back(count[c]);
   }
   return out;
+}
+
+std::int64_t dense_codes(const std::vector<group_key>& keys, const std::int32_t* rows, std::int64_t n,
+                         std::int32_t* codes, std::vector<std::int64_t>& first) {
+  std::vector<std::int64_t> order(static_cast<size_t>(n));
+  std::iota(order.begin(), order.end(), 0);
+  auto compare = [&](std::int64_t x, std::int64_t y) {
+    const std::int64_t rx = row_at(rows, x), ry = row_at(rows, y);
+    for (const group_key& k : keys) {
+      const std::int64_t px = place_of(k, rx), py = place_of(k, ry);
+      if (px != py) return px < py ? -1 : 1;
+    }
+    return 0;
+  };
+  std::stable_sort(order.begin(), order.end(), [&](std::int64_t x, std::int64_t y) { return compare(x, y) < 0; });
+  first.clear();
+  std::int32_t code = 0;
+  for (std::int64_t i = 0; i < n; ++i) {
+    const std::int64_t at = order[static_cast<size_t>(i)];
+    if (i == 0 || compare(order[static_cast<size_t>(i - 1)], at) != 0) {
+      ++code;
+      first.push_back(row_at(rows, at));
+    }
+    codes[at] = code;
+  }
+  return code;
 }
 
 std::int64_t count_different(const std::int32_t* codes, std::int32_t levels,

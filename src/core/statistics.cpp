@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "parallel.h"
 
@@ -9,109 +10,210 @@ namespace neatsieve {
 
 namespace {
 using std::size_t;
-}
 
-grouped_values gather(const double* doubles, const std::int32_t* ints, const std::int32_t* rows,
-                      const std::int32_t* group_of_row, std::int64_t n, std::int64_t groups) {
-  grouped_values out;
-  out.start.assign(static_cast<size_t>(groups) + 1, 0);
-  out.absent.assign(static_cast<size_t>(groups), 0);
-  auto value = [&](std::int64_t i) {
-    const std::int64_t row = rows ? static_cast<std::int64_t>(rows[i]) - 1 : i;
-    if (doubles) return doubles[row];
-    return ints[row] == absent_int ? absent_double() : static_cast<double>(ints[row]);
+constexpr std::int64_t lanes = 8;
+
+inline double value_at(const value_column& c, std::int64_t row) {
+  if (c.doubles) return c.doubles[row];
+  return c.ints[row] == absent_int ? absent_double() : static_cast<double>(c.ints[row]);
+}
+}  // namespace
+
+grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n, int threads) {
+  const auto groups = static_cast<size_t>(g.groups());
+  // Each lane of rows counts, then writes where the lanes before it leave off, so the order of
+  // rows is kept. With many groups there is one lane.
+  const std::int64_t parts = g.groups() > 65536 ? 1 : lanes;
+  const std::int64_t per_lane = (n + parts - 1) / parts;
+  std::vector<std::vector<std::int64_t>> place(static_cast<size_t>(parts)), gone(static_cast<size_t>(parts));
+  auto walk = [&](std::int64_t lane, auto visit) {
+    const std::int64_t to = std::min(n, (lane + 1) * per_lane);
+    with_cells(g.keys, [&](auto cell_of) {
+      for (std::int64_t i = std::min(n, lane * per_lane); i < to; ++i) {
+        const std::int64_t row = rows ? rows[i] - std::int64_t{1} : i;
+        visit(static_cast<size_t>(g.group_of_cell[static_cast<size_t>(cell_of(row))]), value_at(column, row));
+      }
+    });
   };
-  auto group = [&](std::int64_t i) { return group_of_row ? static_cast<size_t>(group_of_row[i]) : 0; };
-  for (std::int64_t i = 0; i < n; ++i) {
-    const double v = value(i);
-    if (v != v) ++out.absent[group(i)];
-    else ++out.start[group(i) + 1];
+  for_pieces(parts, threads, [&](std::int64_t lane, int) {
+    auto& count = place[static_cast<size_t>(lane)];
+    auto& absent = gone[static_cast<size_t>(lane)];
+    count.assign(groups, 0);
+    absent.assign(groups, 0);
+    walk(lane, [&](size_t k, double v) { if (v == v) ++count[k]; else ++absent[k]; });
+  }, nullptr);
+  grouped_values out;
+  out.start.assign(groups + 1, 0);
+  out.absent.assign(groups, 0);
+  std::int64_t at = 0;
+  for (size_t k = 0; k < groups; ++k) {
+    out.start[k] = at;
+    for (size_t lane = 0; lane < place.size(); ++lane) {
+      const std::int64_t count = place[lane][k];
+      place[lane][k] = at;
+      at += count;
+      out.absent[k] += gone[lane][k];
+    }
   }
-  for (size_t g = 0; g < static_cast<size_t>(groups); ++g) out.start[g + 1] += out.start[g];
-  out.values.resize(static_cast<size_t>(out.start.back()));
-  std::vector<std::int64_t> next(out.start.begin(), out.start.end() - 1);
-  for (std::int64_t i = 0; i < n; ++i) {
-    const double v = value(i);
-    if (v == v) out.values[static_cast<size_t>(next[group(i)]++)] = v;
-  }
+  out.start[groups] = at;
+  out.values.resize(static_cast<size_t>(at));
+  for_pieces(parts, threads, [&](std::int64_t lane, int) {
+    auto& next = place[static_cast<size_t>(lane)];
+    walk(lane, [&](size_t k, double v) { if (v == v) out.values[static_cast<size_t>(next[k]++)] = v; });
+  }, nullptr);
   return out;
 }
 
-double sum_of(span<const double> x) {
-  double sum = 0, lost = 0, plain = 0;
-  for (std::int64_t i = 0; i < x.size; ++i) {
-    const double v = x[i], t = sum + v;
-    lost += std::fabs(sum) >= std::fabs(v) ? (sum - t) + v : (v - t) + sum;
-    sum = t;
-    plain += v;
-  }
-  const double total = sum + lost;
-  return std::isfinite(total) ? total : plain;
-}
-
-double mean_of(span<const double> x) {
-  if (x.size == 0) return absent_double();
-  const double sum = sum_of(x);
-  if (std::isfinite(sum)) return sum / static_cast<double>(x.size);
-  // The sum alone may overflow where the mean does not.
-  double mean = 0;
-  for (std::int64_t i = 0; i < x.size; ++i) mean += x[i] / static_cast<double>(x.size);
-  return mean;
-}
-
-double sd_of(span<const double> x, double mean) {
-  if (x.size < 2) return absent_double();
-  double squares = 0, lost = 0, off = 0;
-  for (std::int64_t i = 0; i < x.size; ++i) {
-    const double d = x[i] - mean, v = d * d, t = squares + v;
-    lost += squares >= v ? (squares - t) + v : (v - t) + squares;
-    squares = t;
-    off += d;
-  }
-  const auto n = static_cast<double>(x.size);
-  const double total = squares + (std::isfinite(lost) ? lost : 0.0) - off * off / n;
-  return std::sqrt(std::max(total, 0.0) / (n - 1));
-}
-
-void quantiles_of(span<double> x, const double* probs, int count, double* to) {
+void quantiles_of(span<double> x, const double* probs, std::int64_t count, int type, double* to) {
   // Probabilities rise, so each selection works on what lies right of the one before.
+  const std::int64_t n = x.size;
   std::int64_t from = 0;
-  auto select = [&](std::int64_t k) {
+  auto select = [&](std::int64_t k) {  // counts from 1; beyond the ends: the ends
+    k = std::min(std::max<std::int64_t>(k, 1), n) - 1;
     if (k >= from) std::nth_element(x.begin() + from, x.begin() + k, x.end());
     from = std::max(from, k + 1);
     return x[k];
   };
-  for (int q = 0; q < count; ++q) {
-    if (x.size == 0) { to[q] = absent_double(); continue; }
-    const double at = static_cast<double>(x.size - 1) * probs[q];
-    const auto lo = static_cast<std::int64_t>(std::floor(at + 4 * std::numeric_limits<double>::epsilon()));
-    const double h = at - static_cast<double>(lo);
-    const double below = select(lo);
-    if (h <= 0 || lo + 1 >= x.size) { to[q] = below; continue; }
-    const double above = select(lo + 1);
+  const double fuzz = 4 * std::numeric_limits<double>::epsilon();
+  for (std::int64_t q = 0; q < count; ++q) {
+    if (n == 0) { to[q] = absent_double(); continue; }
+    const double p = probs[q], dn = static_cast<double>(n);
+    double at = 0, h = 0;
+    if (type <= 3) {
+      at = type == 3 ? dn * p - 0.5 : dn * p;
+      const double j = std::floor(at + fuzz);
+      const bool over = at > j;
+      h = type == 1 ? (over ? 1 : 0) : type == 2 ? (over ? 1 : 0.5) : ((at != j || std::fmod(j, 2.0) == 1.0) ? 1 : 0);
+      at = j;
+    } else if (type == 7) {
+      const double index = 1 + (dn - 1) * p;
+      at = std::floor(index + fuzz);
+      h = index - at;
+      if (std::fabs(h) < fuzz) h = 0;
+    } else {
+      const double a[] = {0, 0.5, 0, 1, 1.0 / 3, 3.0 / 8}, b[] = {1, 0.5, 0, 1, 1.0 / 3, 3.0 / 8};
+      const double index = a[type - 4] + p * (dn + 1 - a[type - 4] - b[type - 4]);
+      at = std::floor(index + fuzz);
+      h = index - at;
+      if (std::fabs(h) < fuzz) h = 0;
+    }
+    const auto j = static_cast<std::int64_t>(at);
+    if (h == 1) { to[q] = select(j + 1); continue; }
+    const double below = select(j);
+    if (h == 0) { to[q] = below; continue; }
+    const double above = select(j + 1);
     to[q] = above == below ? below : (1 - h) * below + h * above;
   }
 }
 
-std::vector<summary> summarise(grouped_values& g, int threads) {
-  std::vector<summary> out(static_cast<size_t>(g.groups()));
-  // One group a piece: its statistics are computed in one order whatever the threads.
-  for_pieces(g.groups(), threads, [&](std::int64_t group, int) {
-    span<double> x = g.of(group);
-    summary& s = out[static_cast<size_t>(group)];
-    s.n = x.size;
-    s.absent = g.absent[static_cast<size_t>(group)];
-    if (x.size == 0) return;
-    const span<const double> fixed{x.data, x.size};
-    s.mean = mean_of(fixed);
-    s.sd = sd_of(fixed, s.mean);
-    const auto ends = std::minmax_element(x.begin(), x.end());
-    s.min = *ends.first;
-    s.max = *ends.second;
-    const double probs[3] = {0.25, 0.5, 0.75};
-    double q[3];
-    quantiles_of(x, probs, 3, q);
-    s.q1 = q[0]; s.median = q[1]; s.q3 = q[2];
+std::vector<double> group_quantiles(grouped_values& g, const std::vector<double>& probs, int type, int threads) {
+  const auto count = static_cast<std::int64_t>(probs.size());
+  std::vector<double> out(static_cast<size_t>(g.groups() * count));
+  for_pieces(g.groups(), threads, [&](std::int64_t k, int) {
+    quantiles_of(g.of(k), probs.data(), count, type, out.data() + k * count);
+  }, nullptr);
+  return out;
+}
+
+namespace {
+
+double median_of(span<double> x) {
+  const double half = 0.5;
+  double out;
+  quantiles_of(x, &half, 1, 7, &out);
+  return out;
+}
+
+double central_shape(span<double> x, bool fourth) {
+  double sum = 0;
+  for (const double v : x) sum += v;
+  const auto n = static_cast<double>(x.size);
+  const double mean = sum / n;
+  double m2 = 0, m3 = 0, m4 = 0, off = 0;
+  for (const double v : x) off += v - mean;
+  const double centre = mean + off / n;
+  for (const double v : x) {
+    const double d = v - centre, d2 = d * d;
+    m2 += d2; m3 += d2 * d; m4 += d2 * d2;
+  }
+  m2 /= n; m3 /= n; m4 /= n;
+  if (!(m2 > 0)) return absent_double();
+  return fourth ? m4 / (m2 * m2) - 3 : m3 / (m2 * std::sqrt(m2));
+}
+
+double shape_of(span<double> x, shape what) {
+  if (x.size == 0) return what == shape::different ? 0.0 : absent_double();
+  switch (what) {
+    case shape::mad: {
+      const double middle = median_of(x);
+      for (double& v : x) v = std::fabs(v - middle);
+      return 1.4826 * median_of(x);
+    }
+    case shape::skewness: return central_shape(x, false);
+    case shape::kurtosis: return central_shape(x, true);
+    case shape::first: return x[0];
+    case shape::last: return x[x.size - 1];
+    case shape::different: case shape::most_frequent: {
+      std::sort(x.begin(), x.end());
+      double best = x[0];
+      std::int64_t run = 0, longest = 0, kinds = 0;
+      for (std::int64_t i = 0; i < x.size; ++i) {
+        const bool same = i > 0 && x[i] == x[i - 1];
+        run = same ? run + 1 : 1;
+        kinds += !same;
+        if (run > longest) { longest = run; best = x[i]; }
+      }
+      return what == shape::different ? static_cast<double>(kinds) : best;
+    }
+  }
+  return absent_double();
+}
+
+// Ranks from 1, ties sharing the mean of theirs.
+std::vector<double> ranks_of(span<const double> x) {
+  std::vector<std::int64_t> order(static_cast<size_t>(x.size));
+  std::iota(order.begin(), order.end(), 0);
+  std::sort(order.begin(), order.end(), [&](std::int64_t a, std::int64_t b) { return x[a] < x[b]; });
+  std::vector<double> out(order.size());
+  for (size_t i = 0; i < order.size();) {
+    size_t end = i;
+    while (end < order.size() && x[order[end]] == x[order[i]]) ++end;
+    const double rank = (static_cast<double>(i + 1) + static_cast<double>(end)) / 2;
+    for (; i < end; ++i) out[static_cast<size_t>(order[i])] = rank;
+  }
+  return out;
+}
+
+double correlation_of(const double* x, const double* y, std::int64_t n) {
+  if (n < 2) return absent_double();
+  double sx = 0, sy = 0;
+  for (std::int64_t i = 0; i < n; ++i) { sx += x[i]; sy += y[i]; }
+  const double mx = sx / static_cast<double>(n), my = sy / static_cast<double>(n);
+  double xx = 0, yy = 0, xy = 0;
+  for (std::int64_t i = 0; i < n; ++i) {
+    const double a = x[i] - mx, b = y[i] - my;
+    xx += a * a; yy += b * b; xy += a * b;
+  }
+  if (!(xx > 0) || !(yy > 0)) return absent_double();
+  return std::min(1.0, std::max(-1.0, xy / std::sqrt(xx) / std::sqrt(yy)));
+}
+
+}  // namespace
+
+std::vector<double> group_shape(grouped_values& g, shape what, int threads) {
+  std::vector<double> out(static_cast<size_t>(g.groups()));
+  for_pieces(g.groups(), threads, [&](std::int64_t k, int) { out[static_cast<size_t>(k)] = shape_of(g.of(k), what); }, nullptr);
+  return out;
+}
+
+std::vector<double> group_correlation(grouped_values& x, grouped_values& y, bool ranks, int threads) {
+  std::vector<double> out(static_cast<size_t>(x.groups()));
+  for_pieces(x.groups(), threads, [&](std::int64_t k, int) {
+    const span<double> a = x.of(k), b = y.of(k);
+    double& to = out[static_cast<size_t>(k)];
+    if (!ranks) { to = correlation_of(a.data, b.data, a.size); return; }
+    const auto ra = ranks_of({a.data, a.size}), rb = ranks_of({b.data, b.size});
+    to = correlation_of(ra.data(), rb.data(), a.size);
   }, nullptr);
   return out;
 }

@@ -1,13 +1,15 @@
-// Statistics of the present values of a column, per group.
+// Statistics that need a group's values themselves: quantiles, ranks, frequencies, shape.
 #pragma once
 #include <cstdint>
 #include <vector>
 
+#include "group.h"
+#include "moments.h"
 #include "values.h"
 
 namespace neatsieve {
 
-// Present values, group after group.
+// Present values, group after group, in the order of the rows.
 struct grouped_values {
   std::vector<double> values;
   std::vector<std::int64_t> start;    // groups + 1 places
@@ -19,24 +21,27 @@ struct grouped_values {
   }
 };
 
-// One of the two columns is given; rows count from 1, all rows without them.
-grouped_values gather(const double* doubles, const std::int32_t* ints, const std::int32_t* rows,
-                      const std::int32_t* group_of_row, std::int64_t n, std::int64_t groups);
+grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n, int threads);
 
-// Neumaier's compensated sum; the plain sum when that is not finite.
-double sum_of(span<const double> x);
-double mean_of(span<const double> x);
-// Two passes: squares around the mean, corrected for the mean's own rounding; n - 1 below.
-double sd_of(span<const double> x, double mean);
-// Type 7 of Hyndman and Fan (1996): linear between order statistics. Reorders x.
-void quantiles_of(span<double> x, const double* probs, int count, double* to);
+// Quantiles of x for rising probabilities, by one of the nine types of Hyndman and Fan (1996),
+// numbered as there; 7 is linear between order statistics. Reorders x.
+void quantiles_of(span<double> x, const double* probs, std::int64_t count, int type, double* to);
 
-struct summary {
-  std::int64_t n = 0, absent = 0;
-  double mean = absent_double(), sd = absent_double(), min = absent_double(),
-         q1 = absent_double(), median = absent_double(), q3 = absent_double(),
-         max = absent_double();
+// groups x count, group after group.
+std::vector<double> group_quantiles(grouped_values& g, const std::vector<double>& probs, int type, int threads);
+
+enum class shape {
+  mad,              // median distance from the median, times 1.4826
+  skewness,         // m3 / m2^(3/2), central moments over n
+  kurtosis,         // m4 / m2^2 - 3
+  different,        // how many different values
+  most_frequent,    // of several equally frequent, the smallest
+  first, last
 };
-std::vector<summary> summarise(grouped_values& g, int threads);
+std::vector<double> group_shape(grouped_values& g, shape what, int threads);
+
+// Correlation of pairs gathered in the same order: Pearson's, or of ranks (ties share their
+// mean rank).
+std::vector<double> group_correlation(grouped_values& x, grouped_values& y, bool ranks, int threads);
 
 }  // namespace neatsieve

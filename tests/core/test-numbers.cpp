@@ -34,46 +34,85 @@ TEST_CASE("dates go there and back over four centuries, with ISO weeks") {
   CHECK(start_of_period(days_from_civil(2024, 8, 14), period::quarter) == days_from_civil(2024, 7, 1));
 }
 
+namespace {
+grouping one_group(std::int64_t n) { return group_rows({}, nullptr, n, 1); }
+moments moments_of(const std::vector<double>& x) {
+  const auto n = static_cast<std::int64_t>(x.size());
+  return group_moments({x.data(), nullptr}, one_group(n), nullptr, n, 1)[0];
+}
+}  // namespace
+
 TEST_CASE("groups are those of an ordered map, few keys or many") {
   std::mt19937 random(11);
-  for (const std::int32_t levels : {3, 5000}) {
+  for (const std::int32_t levels : {3, 3000}) {
     const std::size_t n = 20000;
     std::vector<std::int32_t> a(n), b(n);
     for (std::size_t i = 0; i < n; ++i) {
       a[i] = static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) + 1;
       b[i] = random() % 4 == 0 ? absent_int : static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) + 1;
     }
-    const grouping g = group_rows({{a.data(), levels}, {b.data(), levels}}, nullptr, static_cast<std::int64_t>(n));
-    std::map<std::pair<int, int>, std::int32_t> plain;
+    const std::vector<group_key> keys = {{a.data(), levels}, {b.data(), levels}};
+    const grouping g = group_rows(keys, nullptr, static_cast<std::int64_t>(n), 2);
     auto last = [&](std::int32_t c) { return c < 1 ? levels + 1 : c; };
-    for (std::size_t i = 0; i < n; ++i) plain[{last(a[i]), last(b[i])}] = 0;
-    std::int32_t number = 0;
-    for (auto& entry : plain) entry.second = number++;
-    int wrong = 0;
-    for (std::size_t i = 0; i < n; ++i) {
-      const std::int32_t k = g.of_row[i];
-      wrong += k != plain[{last(a[i]), last(b[i])}] || g.keys[0][static_cast<std::size_t>(k)] != a[i] || g.keys[1][static_cast<std::size_t>(k)] != std::max(b[i], 0);
+    std::map<std::pair<int, int>, std::int64_t> plain;
+    for (std::size_t i = 0; i < n; ++i) ++plain[{last(a[i]), last(b[i])}];
+    REQUIRE(g.groups() == static_cast<std::int64_t>(plain.size()));
+    std::size_t k = 0;
+    std::int64_t wrong = 0;
+    for (const auto& entry : plain) {
+      wrong += g.rows[k] != entry.second || g.cell_of_group[k] != (entry.first.first - 1) * (levels + std::int64_t{1}) + entry.first.second - 1;
+      ++k;
     }
+    std::vector<std::int32_t> dense(n);
+    std::vector<std::int64_t> first;
+    CHECK(dense_codes(keys, nullptr, static_cast<std::int64_t>(n), dense.data(), first) == g.groups());
+    with_cells(keys, [&](auto cell_of) {
+      for (std::size_t i = 0; i < n; ++i) wrong += g.group_of_cell[static_cast<std::size_t>(cell_of(static_cast<std::int64_t>(i)))] + 1 != dense[i];
+    });
     CHECK(wrong == 0);
-    CHECK(g.groups == static_cast<std::int64_t>(plain.size()));
   }
 }
 
 TEST_CASE("sums and deviations hold where a plain pass fails") {
-  // 1e16 + many ones - 1e16, and values a hair apart on a huge offset.
   std::vector<double> x(1000, 1.0);
   x.front() = 1e16;
   x.back() = -1e16;
-  CHECK(sum_of({x.data(), 1000}) == 998);
-  std::vector<double> y = {1e9 + 4, 1e9 + 7, 1e9 + 13, 1e9 + 16};
-  const double mean = mean_of({y.data(), 4});
-  CHECK(mean == 1e9 + 10);
-  CHECK(sd_of({y.data(), 4}, mean) == Approx(std::sqrt(30.0)).epsilon(1e-15));
-  std::vector<double> z = {INFINITY, 1};
-  CHECK(std::isinf(mean_of({z.data(), 2})));
-  CHECK(std::isnan(sd_of({z.data(), 1}, 1)));
-  std::vector<double> big = {1.7e308, 1.7e308};
-  CHECK(mean_of({big.data(), 2}) == 1.7e308);
+  CHECK(moments_of(x).sum == 998);
+  CHECK(moments_of({1e9 + 4, 1e9 + 7, 1e9 + 13, 1e9 + 16}).mean == 1e9 + 10);
+  CHECK(moments_of({1e9 + 4, 1e9 + 7, 1e9 + 13, 1e9 + 16}).var == Approx(30).epsilon(1e-15));
+  std::vector<double> far(50000, 1e12);
+  for (std::size_t i = 0; i < far.size(); ++i) far[i] += i < 20000 ? 1e15 : static_cast<double>(i % 2);
+  std::vector<double> late(far.begin() + 20000, far.end());  // all of the sample is far away
+  double exact = 0;
+  for (const double v : far) { const double d = v - moments_of(far).mean; exact += d * d; }
+  CHECK(moments_of(far).var == Approx(exact / 49999).epsilon(1e-12));
+  CHECK(moments_of(late).var == Approx(0.25 * 30000 / 29999).epsilon(1e-14));
+  CHECK(std::isinf(moments_of({INFINITY, 1}).mean));
+  CHECK(std::isnan(moments_of({7}).var));
+  CHECK(moments_of({1.7e308, 1.7e308}).mean == 1.7e308);
+  CHECK(moments_of({absent_double(), 3}).absent == 1);
+}
+
+TEST_CASE("moments do not depend on threads, and merge to those of all rows") {
+  std::mt19937 random(9);
+  const std::size_t n = 100000;
+  std::vector<double> x(n);
+  std::vector<std::int32_t> key(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    x[i] = random() % 20 == 0 ? absent_double() : 1e6 + static_cast<double>(random() % 1000) / 7;
+    key[i] = static_cast<std::int32_t>(random() % 40) + 1;
+  }
+  const auto rows = static_cast<std::int64_t>(n);
+  const grouping g = group_rows({{key.data(), 40}}, nullptr, rows, 2);
+  const auto one = group_moments({x.data(), nullptr}, g, nullptr, rows, 1), three = group_moments({x.data(), nullptr}, g, nullptr, rows, 3);
+  int different = 0;
+  for (std::size_t k = 0; k < one.size(); ++k) different += one[k].mean != three[k].mean || one[k].var != three[k].var || one[k].sum != three[k].sum;
+  CHECK(different == 0);
+  const moments all = moments_of(x), together = merge(one);
+  CHECK(together.n == all.n);
+  CHECK(together.absent == all.absent);
+  CHECK(together.mean == Approx(all.mean).epsilon(1e-15));
+  CHECK(together.var == Approx(all.var).epsilon(1e-13));
 }
 
 TEST_CASE("quantiles agree with sorting, in any order of values") {
@@ -85,7 +124,7 @@ TEST_CASE("quantiles agree with sorting, in any order of values") {
     std::sort(sorted.begin(), sorted.end());
     const double probs[] = {0, 0.25, 0.5, 0.75, 1};
     double got[5];
-    quantiles_of({x.data(), n}, probs, 5, got);
+    quantiles_of({x.data(), n}, probs, 5, 7, got);
     for (int q = 0; q < 5; ++q) {
       const double at = (n - 1) * probs[q];
       const auto lo = static_cast<std::size_t>(at);
@@ -97,9 +136,8 @@ TEST_CASE("quantiles agree with sorting, in any order of values") {
 
 TEST_CASE("bins hold what reads as theirs") {
   std::vector<double> tenths;
-  std::vector<std::int32_t> none;
   for (int i = 1; i <= 30; ++i) tenths.push_back(i / 10.0);
-  grouped_values g = gather(tenths.data(), nullptr, nullptr, nullptr, 30, 1);
+  grouped_values g = gather({tenths.data(), nullptr}, one_group(30), nullptr, 30, 1);
   const bin_layout layout = lay_out_bins(0.1, 3.0, 1.5, 30, false, 0.2);
   CHECK(layout.edge(0) == 0.0);
   CHECK(layout.edge(3) == 0.6);  // 3 * 0.2 is not 0.6 in doubles; the edge is

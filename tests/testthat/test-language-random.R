@@ -30,7 +30,8 @@ test_that("random conditions give the rows that plain R gives, all functions met
     }
   }
   expect_identical(differences, character())
-  expect_identical(setdiff(neatsieve:::language_names(), used), character())
+  row_wise <- Filter(function(n) !isTRUE(neatsieve:::language_function(n)$aggregate), neatsieve:::language_names())
+  expect_identical(setdiff(row_wise, used), character())
   expect_true(all(outcomes / sum(outcomes) >= 0.1), info = paste(round(outcomes / sum(outcomes), 3), collapse = " "))
 })
 

@@ -61,9 +61,17 @@ test_that("keys may be expressions, absent keys come last, text is ordered by co
 
 test_that("what cannot be summarised is said", {
   expect_error(pour(airquality, statistics(Ozone, by = c(mean = Month))), "name of a statistic", class = "neatsieve_error_step")
-  expect_error(pour(warpbreaks, statistics(wool)), "is a category", class = "neatsieve_error_step")
   expect_error(pour(airquality, statistics(Ozon)), "Did you mean `Ozone`", class = "neatsieve_error_expression")
-  expect_message(pour(warpbreaks, statistics(breaks, "w*")), "wool.*left out", class = "neatsieve_note")
+  with_list <- data.frame(x = 1:2)
+  with_list$l <- list(1, 2)
+  expect_message(pour(with_list, statistics(x, l)), "`l`.*left out", class = "neatsieve_note")
+  expect_error(pour(airquality, statistics(n = count())), "name of a column of the table", class = "neatsieve_error_step")
+  expect_error(pour(airquality, statistics(a = sum(Ozone) / Wind)), "outside an aggregate", class = "neatsieve_error_expression")
+  expect_error(pour(airquality, statistics(a = mean(sum(Ozone)))), "inside an aggregate", class = "neatsieve_error_expression")
+  expect_error(statistics(x, show = "meen"), "Did you mean \"mean\"", class = "neatsieve_error_step")
+  expect_error(statistics(x, shape = "tall"), "control argument", class = "neatsieve_error_step")
+  expect_error(pour(airquality, criteria(hot = Temp > mean(Temp)), include(hot)), "over which rows", class = "neatsieve_error_expression")
+  expect_error(pour(airquality, statistics(Ozone, by = Month, reference = 12)), "no group 12", class = "neatsieve_error_run")
 })
 
 test_that("a histogram counts what cut() counts, in the same bins for all panels", {

@@ -1,0 +1,120 @@
+# Aggregates: one value per group of rows. An aggregation (`a`) holds the frame, the rows in
+# play and their grouping, and keeps what was computed for one column for the next statistic.
+
+new_aggregation <- function(frame, rows, grouping) list(frame = frame, rows = rows, grouping = grouping, known = new.env(parent = emptyenv()))
+
+# The values of an argument for all rows of the frame, as numbers the core can take: texts and
+# categories as ranks, conditions as 0 and 1.
+aggregate_vector <- function(node, a) {
+  remembered(a, paste0("vector:", node$text), {
+    if (node$kind %in% c("text", "category")) as.integer(key_codes(node, a$frame, a$rows)$codes)
+    else if (node$kind == "logical") as.integer(row_vector(node, a))
+    else if (node$node == "column") plain_numbers(a$frame$columns[[node$name]])
+    else plain_numbers(row_vector(node, a))
+  })
+}
+
+row_vector <- function(node, a) if (node$node == "column") a$frame$columns[[node$name]] else spread_over(evaluate_node(node, a$frame, a$rows), a$rows, a$frame$n, NULL)
+plain_numbers <- function(x) if (is.object(x)) unclass(x) else x
+
+remembered <- function(a, key, value) {
+  found <- a$known[[key]]
+  if (is.null(found)) found <- a$known[[key]] <- value
+  found
+}
+
+moments_of <- function(node, a) remembered(a, paste0("moments:", node$text), core_moments(aggregate_vector(node, a), a$grouping, a$rows, thread_count()))
+
+quantiles_of <- function(node, a, probs, type = 7L) {
+  order <- order(probs)
+  out <- core_quantiles(aggregate_vector(node, a), a$grouping, a$rows, probs[order], type, thread_count())
+  out[, order(order), drop = FALSE]
+}
+shape_of <- function(node, a, what) core_shape(aggregate_vector(node, a), a$grouping, a$rows, what, thread_count())
+
+# n, absent, mean, sd, min, quartiles, max of a vector over the frame, one row per group.
+default_statistics <- function(vector, grouping, rows) {
+  threads <- thread_count()
+  m <- core_moments(vector, grouping, rows, threads)
+  q <- core_quantiles(vector, grouping, rows, c(0.25, 0.5, 0.75), 7L, threads)
+  structure(list(n = m$n, absent = m$absent, mean = m$mean, sd = sqrt(m$var), min = m$min, q1 = q[, 1], median = q[, 2], q3 = q[, 3], max = m$max),
+            class = "data.frame", row.names = .set_row_names(nrow(m)))
+}
+
+is_aggregate <- function(node) node$node == "call" && isTRUE(language_function(node$fn)$aggregate)
+
+# The aggregates of an expression become columns of a table with one row per group; what is
+# left of the expression is evaluated over that table.
+evaluate_summary <- function(node, a) {
+  columns <- list()
+  types <- list()
+  lift <- function(node) {
+    if (is_aggregate(node)) {
+      name <- paste0("(", length(columns) + 1, ")")
+      columns[[name]] <<- as_kind(aggregate_values(node, a), node, a)
+      types[[name]] <<- type_of_vector(columns[[name]])
+      return(c(list(node = "column", name = name, text = name), type_part(node)))
+    }
+    if (node$node == "column") {
+      columns[[node$name]] <<- a$grouping$keys[[node$name]]
+      types[[node$name]] <<- type_of_vector(columns[[node$name]])
+      return(node)
+    }
+    node$args <- lapply(node$args, function(arg) if (is.null(arg$node)) lapply(arg, lift) else lift(arg))
+    node
+  }
+  lifted <- lift(node)
+  if (is_aggregate(node)) return(columns[[1]])
+  evaluate_node(lifted, new_frame(columns, types, a$grouping$groups), NULL)
+}
+
+# Values of one aggregate per group, absent where absent values are to be carried on.
+aggregate_values <- function(node, a) {
+  values <- language_function(node$fn)$compute(node$args, a, node)
+  if (isTRUE(node$carry) && length(node$args)) {
+    for (arg in flat_args(node)) if (arg$node != "constant") values[moments_of(arg, a)$absent > 0] <- NA
+  }
+  values
+}
+
+as_kind <- function(values, node, a) {
+  switch(node$kind,
+    whole = if (all(is.na(values) | (abs(values) <= .Machine$integer.max & values == floor(values)))) as.integer(values) else as.numeric(values),
+    date = structure(as.numeric(values), class = "Date"),
+    `date-time` = .POSIXct(as.numeric(values), tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz),
+    logical = as.logical(values),
+    text = , category = { key <- key_codes(node$args[[1]], a$frame, a$rows)$values; key[values] },
+    as.numeric(values))
+}
+
+# An aggregate beside each row: over the rows that entered the step, per `by` group of them,
+# or over the study as loaded.
+emit_aggregate <- function(args, b, node) {
+  rows <- if (identical(node$over, "study")) NULL else b$rows
+  grouping <- group_rows(node$by, b$frame, rows)
+  a <- new_aggregation(b$frame, rows, grouping)
+  values <- as_kind(aggregate_values(node, a), node, a)
+  note_aggregate(node, a, b, rows)
+  codes <- if (length(node$by)) core_groups_of_rows(grouping, b$frame$n) else rep(1L, b$frame$n)
+  at <- add_column(b, paste0("groups:", paste(vapply(node$by, `[[`, character(1), "text"), collapse = ","), node$over), codes)
+  place <- value_of(emit(b, "load_code", at), "code")
+  if (is.character(values) || is.factor(values)) {
+    dict <- if (is.factor(values)) levels(values) else unique(values[!is.na(values)])
+    return(recode(place, b, dict, match(as.character(values), dict)))
+  }
+  if (is.logical(values)) return(threes_by_code(place, b, values))
+  numbers_by_code(place, b, as.numeric(values))
+}
+
+note_aggregate <- function(node, a, b, rows) {
+  if (is.null(b$notes)) return()
+  if (!is.null(rows) && length(rows) < a$frame$n) {
+    take_note(b$notes, paste0("`", node$text, "` is taken over the ", counted(length(rows), "row"), " that entered this step, after ", format_count(a$frame$n - length(rows)), " were held back."), b$where,
+              "Move the step before the rows are held back, or write `over = \"study\"`, for all rows as loaded.")
+  }
+  if (isTRUE(node$carry)) return()
+  gone <- sum(vapply(Filter(function(n) n$node != "constant", flat_args(node)), function(arg) sum(moments_of(arg, a)$absent), numeric(1)))
+  if (gone > 0 && !node$fn %in% c("count", "count_true", "share")) {
+    take_note(b$notes, paste0("`", node$text, "` leaves out ", counted(gone, "absent value"), "."), b$where, "Write `absent = \"carry\"` to make the result absent instead.")
+  }
+}

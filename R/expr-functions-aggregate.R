@@ -1,0 +1,164 @@
+# Aggregates of the language: statistics of a group of rows.
+
+define_aggregate <- function(name, params, gives, compute, help, example, absent = "left out; absent when no value is present", usage = NULL) {
+  define_function(name, "aggregates", params, gives, emit_aggregate, help = help, absent = absent, example = example, usage = usage, type = function(lang, scope) type_aggregate(name, lang, scope))
+  entry <- language_function(name)
+  entry$aggregate <- TRUE
+  entry$compute <- compute
+  assign(name, entry, envir = language)
+}
+
+# Takes `by`, `over` and `absent` off the call and types the rest.
+type_aggregate <- function(name, lang, scope) {
+  fn <- language_function(name)
+  given <- as.list(lang)[-1]
+  names <- if (is.null(names(given))) rep("", length(given)) else names(given)
+  if (isTRUE(scope$inside_aggregate)) {
+    stop_neatly("expression", paste0("`", lang_text(lang), "` is an aggregate inside an aggregate."), scope$where, "Work the inner one out as a column first, with `work_out()`.")
+  }
+  control <- given[names %in% c("by", "over", "absent")]
+  rest <- as.call(c(lang[[1]], given[!names %in% c("by", "over", "absent")]))
+  inner <- scope
+  inner$inside_aggregate <- TRUE
+  node <- list(node = "call", fn = name, args = typed_arguments(fn, rest, inner))
+  absent <- if (is.null(control$absent)) scope$absent_policy else control$absent
+  if (!is.null(absent) && !(is_text(absent) && absent %in% c("skip", "carry"))) stop_neatly("expression", paste0("`absent` of `", name, "()` is \"skip\" or \"carry\"."), scope$where)
+  node$carry <- identical(absent, "carry")
+  if (isTRUE(scope$summary)) {
+    if (!is.null(control$by) || !is.null(control$over)) stop_neatly("expression", paste0("`", lang_text(lang), "` has `by` or `over` inside a table of groups."), scope$where, "Give `by` to the step.")
+  } else {
+    if (!is.null(control$over) && !identical(control$over, "study")) stop_neatly("expression", paste0("`over` of `", name, "()` is \"study\"."), scope$where, "Leave it out for the rows that enter the step.")
+    if (isTRUE(scope$in_criterion) && is.null(control$by) && is.null(control$over)) {
+      stop_neatly("expression", paste0("`", lang_text(lang), "` in a criterion does not say over which rows it is taken."), scope$where, "Add `by = ` or `over = \"study\"`.")
+    }
+    node$over <- control$over
+    node$by <- check_keys(capture_keys(control$by, emptyenv()), scope, "by")
+    if (identical(node$over, "study")) {
+      for (column in c(columns_read(node), unlist(lapply(node$by, columns_read)))) {
+        if (is.na(scope$origin[[column]])) stop_neatly("expression", paste0("Column `", column, "` was worked out, so `", lang_text(lang), "` cannot be taken over the study as loaded."), scope$where, "Leave out `over = \"study\"`.")
+      }
+    }
+  }
+  gives <- fn$gives
+  type <- if (is.function(gives)) gives(node$args) else if (identical(gives, "same")) type_part(node$args[[1]]) else list(kind = gives)
+  c(node, type)
+}
+
+# Middles of dates are dates.
+mean_type <- function(args) if (args$x$kind %in% c("date", "date-time")) type_part(args$x) else list(kind = "number")
+x_number <- function() takes("numeric")
+of_x <- function(compute) function(args, a, node) compute(args$x, a)
+
+define_aggregate("count", list(x = c(takes("any"), list(default = NULL))), "whole",
+  function(args, a, node) if (is.null(args$x)) a$grouping$rows_per_group else moments_of(args$x, a)$n,
+  "How many rows there are, or how many values of `x` are present.", "count(by = apiary)", "not counted; 0 when there are none", "count(x)")
+define_aggregate("count_true", list(x = takes("logical")), "whole", of_x(function(x, a) moments_of(x, a)$sum |> zero_for_none()),
+  "For how many rows a condition is yes.", "count_true(queen_seen, by = apiary)", "unknown is not counted", "count_true(cond)")
+define_aggregate("share", list(x = c(takes("logical")), weights = c(takes("numeric"), list(default = NULL))), "number",
+  function(args, a, node) if (is.null(args$weights)) moments_of(args$x, a)$mean else weighted_mean(args$x, args$weights, a),
+  "Share of rows for which a condition is yes: yes / (yes + no).", "share(mites_per_100 > 3, by = apiary)", "unknown is left out", "share(cond)")
+zero_for_none <- function(x) { x[is.na(x)] <- 0; x }
+
+define_aggregate("sum", list(x = x_number(), weights = c(takes("numeric"), list(default = NULL))), both_whole,
+  function(args, a, node) if (is.null(args$weights)) ifelse(moments_of(args$x, a)$n == 0, 0, moments_of(args$x, a)$sum) else weighted_sums(args$x, args$weights, a)$sum,
+  "Sum, with compensation for rounding; with `weights`, of value times weight.", "sum(honey_kg, by = apiary)", "left out; 0 when no value is present", "sum(x, weights)")
+define_aggregate("mean", list(x = takes("numeric", "dated"), weights = c(takes("numeric"), list(default = NULL))), mean_type,
+  function(args, a, node) if (is.null(args$weights)) moments_of(args$x, a)$mean else weighted_mean(args$x, args$weights, a),
+  "Mean; with `weights`, the sum of value times weight over the sum of weights.", "mean(hive_weight_kg, by = apiary)", usage = "mean(x, weights)")
+define_aggregate("median", list(x = takes("numeric", "dated")), mean_type, of_x(function(x, a) quantiles_of(x, a, 0.5)[, 1]), "Middle value; the mean of the two middle ones.", "median(honey_kg, by = apiary)")
+define_aggregate("var", list(x = x_number()), "number", of_x(function(x, a) moments_of(x, a)$var), "Variance with n - 1 below; absent for fewer than two values.", "var(honey_kg)")
+define_aggregate("sd", list(x = x_number()), "number", of_x(function(x, a) sqrt(moments_of(x, a)$var)), "Standard deviation, the root of `var()`.", "sd(honey_kg, by = apiary)")
+define_aggregate("se", list(x = x_number()), "number", of_x(function(x, a) sqrt(moments_of(x, a)$var / moments_of(x, a)$n)), "Standard error of the mean, sd / sqrt(n).", "se(honey_kg)")
+define_aggregate("min", list(x = takes("numeric", "dated")), "same", of_x(function(x, a) moments_of(x, a)$min), "Smallest value.", "min(visit_date, by = hive)")
+define_aggregate("max", list(x = takes("numeric", "dated")), "same", of_x(function(x, a) moments_of(x, a)$max), "Largest value.", "max(honey_kg, by = hive)")
+define_aggregate("extent", list(x = takes("numeric", "dated")), "number", of_x(function(x, a) moments_of(x, a)$max - moments_of(x, a)$min), "Largest less smallest value (dates: days; date-times: seconds).", "extent(hive_weight_kg)")
+define_aggregate("iqr", list(x = x_number()), "number", of_x(function(x, a) { q <- quantiles_of(x, a, c(0.25, 0.75)); q[, 2] - q[, 1] }), "Distance between the quartiles (type 7).", "iqr(hive_weight_kg)")
+define_aggregate("mad", list(x = x_number()), "number", of_x(function(x, a) shape_of(x, a, "mad")), "Median distance from the median, times 1.4826.", "mad(mites_per_100, by = apiary)")
+define_aggregate("quantile", list(x = takes("numeric", "dated"), p = constant("numeric"), type = constant("numeric", default = 7)), mean_type,
+  function(args, a, node) {
+    p <- args$p$value
+    type <- as.integer(args$type$value)
+    if (p < 0 || p > 1) stop_neatly("expression", paste0("`p` of `quantile()` lies between 0 and 1, not ", args$p$text, "."))
+    if (!type %in% 1:9) stop_neatly("expression", paste0("`type` of `quantile()` is one of 1 to 9, not ", args$type$text, "."))
+    quantiles_of(args$x, a, p, type)[, 1]
+  }, "Quantile by one of the nine types of Hyndman and Fan (1996).", "quantile(hive_weight_kg, 0.9, by = apiary)")
+define_aggregate("most_frequent", list(x = takes("any")), "same", of_x(function(x, a) shape_of(x, a, "most_frequent")),
+  "The value met most often; of several, the first in order (smallest, by code point, by category).", "most_frequent(treatment, by = apiary)")
+define_aggregate("count_different", list(x = takes("any")), "whole", of_x(function(x, a) shape_of(x, a, "count_different")), "How many different values there are.", "count_different(hive, by = apiary)", "not counted")
+define_aggregate("first", list(x = takes("any")), "same", of_x(function(x, a) shape_of(x, a, "first")), "The first present value in the order of the rows.", "first(temper, by = hive)")
+define_aggregate("last", list(x = takes("any")), "same", of_x(function(x, a) shape_of(x, a, "last")), "The last present value in the order of the rows.", "last(visit_date, by = hive)")
+define_aggregate("skewness", list(x = x_number()), "number", of_x(function(x, a) shape_of(x, a, "skewness")), "Third central moment over the second to the power 1.5, both over n (g1 of Joanes and Gill 1998).", "skewness(mites_per_100)")
+define_aggregate("kurtosis", list(x = x_number()), "number", of_x(function(x, a) shape_of(x, a, "kurtosis")), "Fourth central moment over the square of the second, less 3, both over n (g2 of Joanes and Gill 1998).", "kurtosis(mites_per_100)")
+
+# Intervals: of a mean by Student's t, of a share by Wilson (1927).
+interval <- function(x, level, a) {
+  m <- moments_of(x, a)
+  if (x$kind == "logical") {
+    z <- stats::qnorm((1 + level) / 2)
+    middle <- (m$mean + z^2 / (2 * m$n)) / (1 + z^2 / m$n)
+    half <- z / (1 + z^2 / m$n) * sqrt(m$mean * (1 - m$mean) / m$n + z^2 / (4 * m$n^2))
+    return(list(low = pmax(0, middle - half), high = pmin(1, middle + half)))
+  }
+  half <- stats::qt((1 + level) / 2, pmax(m$n - 1, 1)) * sqrt(m$var / m$n)
+  list(low = m$mean - half, high = m$mean + half)
+}
+interval_params <- function() list(x = takes("numeric", "logical"), level = constant("numeric", default = 0.95))
+define_aggregate("ci_low", interval_params(), "number", function(args, a, node) interval(args$x, args$level$value, a)$low,
+  "Lower end of the confidence interval of a mean (Student's t), or of the share of a condition (Wilson 1927).", "ci_low(hive_weight_kg, by = apiary)")
+define_aggregate("ci_high", interval_params(), "number", function(args, a, node) interval(args$x, args$level$value, a)$high,
+  "Upper end of that interval.", "ci_high(queen_seen, by = apiary)")
+
+define_aggregate("cor", list(x = x_number(), y = x_number(), method = constant("text", default = "pearson")), "number",
+  function(args, a, node) {
+    if (!args$method$value %in% c("pearson", "spearman")) stop_neatly("expression", paste0("`method` of `cor()` is \"pearson\" or \"spearman\", not ", args$method$text, "."))
+    both <- masked_pair(args$x, args$y, a)
+    core_correlation(both$x, both$y, a$grouping, a$rows, args$method$value == "spearman", thread_count())
+  }, "Correlation over the rows where both values are present: Pearson's, or Spearman's of ranks.", "cor(hive_weight_kg, honey_kg, by = apiary)")
+
+masked_pair <- function(x, y, a) {
+  x <- as.double(aggregate_vector(x, a))
+  y <- as.double(aggregate_vector(y, a))
+  gone <- is.na(x) | is.na(y)
+  x[gone] <- NA
+  y[gone] <- NA
+  list(x = x, y = y)
+}
+
+weighted_sums <- function(x, weights, a) {
+  both <- masked_pair(x, weights, a)
+  core_moments(both$x * both$y, a$grouping, a$rows, thread_count())
+}
+weighted_mean <- function(x, weights, a) {
+  both <- masked_pair(x, weights, a)
+  core_moments(both$x * both$y, a$grouping, a$rows, thread_count())$sum / core_moments(both$y, a$grouping, a$rows, thread_count())$sum
+}
+
+# An R function of the user's, given the present and absent values of one group. It is taken
+# from the session when the expression is captured, never from a plan file.
+define_aggregate("custom", list(f = takes("any"), x = takes("any")), "number",
+  function(args, a, node) {
+    codes <- core_groups_of_rows(a$grouping, a$frame$n)
+    rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
+    values <- row_vector(args$x, a)
+    made <- lapply(split(rows, factor(codes[rows], seq_len(a$grouping$groups))), function(r) node$f(values[r]))
+    good <- vapply(made, function(v) length(v) == 1 && (is.numeric(v) || is.logical(v)), logical(1))
+    if (!all(good)) stop_neatly("run", paste0("`", node$text, "` gave no single number for a group."), NULL, "The function must return one number for each group.")
+    as.numeric(unlist(made))
+  }, "One number per group from an R function of your own, called with the group's values of `x`.", "custom(median_of_present, honey_kg)", "handed to the function", "custom(f, x)")
+
+local({
+  entry <- language_function("custom")
+  entry$type <- function(lang, scope) {
+    if (length(lang) != 3) stop_neatly("expression", "`custom()` needs a function and a column.", scope$where, "Write `custom(f, x)`.")
+    name <- lang_text(lang[[2]])
+    f <- scope$functions[[name]]
+    if (is.null(f)) {
+      stop_neatly("expression", paste0("The function `", name, "` of `custom()` is not at hand."), scope$where,
+                  paste0("Define it before writing the step; for a plan file hand it over: `read_sieve(path, functions = list(", name, " = ", name, "))`."))
+    }
+    inner <- scope
+    inner$inside_aggregate <- TRUE
+    list(node = "call", fn = "custom", args = list(x = type_language(lang[[3]], inner)), f = f, by = list(), kind = "number")
+  }
+  assign("custom", entry, envir = language)
+})

@@ -1,0 +1,216 @@
+#' Named, possibly overlapping subsets
+#'
+#' Gives names to subsets of the rows in play. Every later table has a leading column `subset`, every
+#' later figure is a list by subset. A row may be in several subsets or in none. Membership is
+#' decided once, here; later row steps act on all rows and keep it.
+#'
+#' @param ... Criteria by name, or named conditions; `leftover()` (with or without a name) for the
+#'   rows that are yes in no other subset. Without any: the subsets end.
+#' @param name A name for the step.
+#' @return A step for a [sieve()] or [pour()]. `$subsets` of the siftings is a list of data frames by name;
+#'   [overlaps()] gives the sizes of intersections.
+#' @section Errors: Class `neatsieve_error_step` for subsets of one name. Steps that change what a row is
+#'   (such as [condense()]) cannot come after it.
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' out <- pour(hives, subsets(strong = brood_frames > 8, treated = treatment != "none", leftover()),
+#'             statistics(mites_per_100))
+#' out$tables$statistics
+#' overlaps(out)
+#' @export
+subsets <- function(..., name = NULL) {
+  new_subsets(capture_dots(eval(substitute(alist(...))), parent.frame()), control_name(name, "subsets"))
+}
+
+new_subsets <- function(conditions, name = NULL) {
+  force(name)
+  is_rest <- vapply(conditions, function(e) identical(e$lang, quote(leftover())), logical(1))
+  names(conditions)[is_rest & names(conditions) == ""] <- "leftover"
+  conditions <- name_conditions(conditions)
+  if (anyDuplicated(names(conditions))) stop_neatly("step", paste0("`subsets()` names ", quoted(names(conditions)[anyDuplicated(names(conditions))]), " twice."), NULL, "Give each subset a name of its own.")
+  if (sum(is_rest) > 1) stop_neatly("step", "`subsets()` has `leftover()` twice.", NULL, "Leave one out.")
+  if (sum(is_rest) == length(conditions) && length(conditions)) stop_neatly("step", "`leftover()` needs other subsets to be left over from.", NULL, "Write `subsets(strong, others = leftover())`.")
+  new_step("subsets", name, conditions = conditions)
+}
+
+#' @rdname subsets
+#' @export
+leftover <- function() stop_neatly("step", "`leftover()` stands inside `subsets()` only.", NULL, "Write `subsets(strong, others = leftover())`.")
+
+#' @export
+check_step.neatsieve_step_subsets <- function(step, scope) {
+  is_rest <- vapply(step$conditions, function(e) identical(e$lang, quote(leftover())), logical(1))
+  step$is_rest <- is_rest
+  step$nodes <- check_screen(list(conditions = step$conditions[!is_rest]), scope)$step$nodes
+  scope$has_subsets <- length(step$conditions) > 0
+  list(step = step, scope = scope)
+}
+
+#' @export
+run_step.neatsieve_step_subsets <- function(step, state) {
+  if (!length(step$conditions)) {
+    state["subsets"] <- list(NULL)
+    return(state)
+  }
+  outcomes <- outcomes_of(step$nodes, state$frame, state$rows)
+  member <- lapply(outcomes, function(o) o == as.raw(2))
+  n <- state_row_count(state)
+  rest <- if (any(step$is_rest)) !Reduce(`|`, member, logical(n))
+  all <- vector("list", length(step$conditions))
+  names(all) <- names(step$conditions)
+  all[!step$is_rest] <- member
+  if (any(step$is_rest)) all[[which(step$is_rest)]] <- rest
+  # Rows of the same memberships share a signature.
+  code <- rep(1L, n)
+  sets <- matrix(logical(), 1, 0)
+  for (m in all) {
+    both <- 2L * (code - 1L) + m + 1L
+    kinds <- which(tabulate(both, 2L * nrow(sets)) > 0)
+    code <- match(both, kinds)
+    sets <- cbind(sets[(kinds - 1L) %/% 2L + 1L, , drop = FALSE], (kinds - 1L) %% 2L == 1L)
+  }
+  signature <- rep(NA_integer_, state$frame$n)
+  if (is.null(state$rows)) signature <- code else signature[state$rows] <- code
+  colnames(sets) <- names(all)
+  state$subsets <- list(signature = signature, sets = sets)
+  for (name in names(all)) if (!any(all[[name]])) take_note(state$notes, paste0("Subset \"", name, "\" has no rows."), state$where, "Check its condition with `screening()`.")
+  state$record$conditions <- data.frame(name = names(all), yes = vapply(all, function(m) sum(m), numeric(1)),
+    no = c(vapply(names(all), function(k) if (is.null(outcomes[[k]])) sum(!all[[k]]) else sum(outcomes[[k]] == as.raw(0)), numeric(1))),
+    unknown = vapply(names(all), function(k) if (is.null(outcomes[[k]])) 0 else sum(outcomes[[k]] == as.raw(1)), numeric(1)), held = 0, row.names = NULL)
+  state
+}
+
+# Rows in play of one subset.
+subset_rows <- function(state, subset) {
+  rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
+  rows[state$subsets$sets[state$subsets$signature[rows], subset] %in% TRUE]
+}
+
+# Tables of a step: once for all rows, or once per subset with a leading column. `make(rows,
+# subset)` gives a list of tables by the ending of their name.
+tables_by_subset <- function(state, make, quick = NULL) {
+  if (is.null(state$subsets)) return(make(state$rows, NULL))
+  if (!is.null(quick)) return(quick)
+  names <- colnames(state$subsets$sets)
+  made <- lapply(names, function(s) make(subset_rows(state, s), s))
+  parts <- names(made[[1]])
+  bound <- lapply(seq_along(parts), function(i) {
+    tables <- Map(function(tables, s) if (nrow(tables[[i]])) cbind(data.frame(subset = rep(s, nrow(tables[[i]]))), tables[[i]]), made, names)
+    tables <- tables[!vapply(tables, is.null, logical(1))]
+    if (!length(tables)) return(cbind(data.frame(subset = character()), made[[1]][[i]]))
+    out <- do.call(bind_rows, unname(tables))
+    rownames(out) <- NULL
+    out
+  })
+  stats::setNames(bound, parts)
+}
+
+# rbind where one table may have columns the other lacks (cross tables).
+bind_rows <- function(...) {
+  tables <- list(...)
+  columns <- unique(unlist(lapply(tables, names)))
+  if (all(vapply(tables, function(t) identical(names(t), columns), logical(1)))) return(do.call(rbind, tables))
+  do.call(rbind, lapply(tables, function(t) { for (c in setdiff(columns, names(t))) t[[c]] <- 0L; t[columns] }))
+}
+
+# Many subsets, statistics of one pass: rows are grouped by signature and keys once, and the
+# moments of each subset are merged from the signatures it holds.
+quick_subset_statistics <- function(step, state) {
+  one_pass <- c("mean", "sd", "min", "max", "sum", "var", "count")
+  if (is.null(state$subsets) || is.null(step$show) || !all(names(step$show) %in% one_pass) || !length(step$columns) || length(step$named) || length(step$category_columns) || length(step$date_columns) ||
+      step$units || step$total || step$empty || step$absent == "carry" || !is.null(step$reference)) return(NULL)
+  for (shown in names(step$show)) if (!identical(step$show[[shown]]$lang, call(shown, quote(it)))) return(NULL)
+  frame <- frame_with(state$frame, "(signature)", state$subsets$signature, list(kind = "whole"))
+  grouping <- group_rows(c(list(`(signature)` = list(node = "column", name = "(signature)", text = "(signature)", kind = "whole")), step$key_nodes), frame, state$rows)
+  signature <- grouping$keys[[1]]
+  keys <- grouping$keys[-1]
+  group <- if (length(keys)) interaction_code(keys) else rep(1L, length(signature))
+  if (length(keys)) {
+    order <- do.call(order, c(lapply(unname(as.list(keys)), function(k) if (is.factor(k)) as.integer(k) else if (is.character(k)) code_point_rank(k) else k), na.last = TRUE))
+    group <- match(group, unique(group[order]))
+  }
+  first <- match(seq_len(max(group, 0L)), group)
+  into <- lapply(colnames(state$subsets$sets), function(s) { at <- which(state$subsets$sets[signature, s]); split(at, group[at]) })
+  lead <- list(subset = rep(colnames(state$subsets$sets), lengths(into)))
+  groups <- as.integer(unlist(lapply(into, names)))
+  for (key in names(keys)) lead[[key]] <- keys[[key]][first[groups]]
+  parts <- lapply(step$columns, function(column) {
+    m <- core_merge_moments(core_moments(state$frame$columns[[column]], grouping, state$rows, thread_count()), unlist(into, recursive = FALSE, use.names = FALSE))
+    m$sd <- sqrt(m$var)
+    m$count <- m$n
+    m$sum[m$n == 0] <- 0
+    c(lead, list(column = rep(column, nrow(m)), n = m$n, absent = m$absent), lapply(stats::setNames(nm = names(step$show)), function(s) m[[s]]))
+  })
+  table <- lapply(stats::setNames(nm = names(parts[[1]])), function(n) do.call(c, lapply(parts, `[[`, n)))
+  each <- length(groups)
+  sorted <- order(rep(seq_len(each), length(parts)), rep(seq_along(parts), each = each))
+  list(main = as_table(lapply(table, `[`, sorted)))
+}
+
+#' @export
+step_words.neatsieve_step_subsets <- function(step) {
+  if (!length(step$conditions)) return("end of the subsets")
+  c("subsets:", vapply(names(step$conditions), function(n) {
+    lang <- step$conditions[[n]]$lang
+    words <- if (identical(lang, quote(leftover()))) "rows in no other subset" else expression_words(lang)
+    if (words == n) n else paste0(n, ": ", words)
+  }, character(1), USE.NAMES = FALSE))
+}
+#' @export
+step_plan.neatsieve_step_subsets <- function(step) {
+  texts <- lapply(step$conditions, expression_text)
+  listed <- unname(lapply(names(texts), function(n) if (n == texts[[n]]) n else texts[n]))
+  if (is.null(step$name)) listed else list(conditions = listed, name = step$name)
+}
+read_step_subsets <- function(spec, context) {
+  nested <- is.list(spec) && "conditions" %in% names(spec)
+  if (nested) spec <- plan_arguments(spec, c("conditions", "name"), context)
+  new_subsets(plan_conditions(if (nested) spec$conditions else spec, context), if (nested) control_name(spec$name, "subsets"))
+}
+
+#' Sizes of intersections, unions and differences of subsets
+#'
+#' Gives how many rows (and units) subsets share.
+#'
+#' @param out Siftings of a run with [subsets()].
+#' @param of `"exact"`: rows in exactly these subsets and no other, which adds up to all rows;
+#'   `"intersection"`, `"union"`: for every combination of two or more subsets (of at most 10 subsets);
+#'   `"difference"`: rows in one subset and not in another, for every pair.
+#' @return A data frame with `subsets` (names joined by ` & `, ` | ` or ` - `; `(none)`), `rows` and, with a
+#'   unit, `units`.
+#' @section Errors: Class `neatsieve_error_run` when the run has no subsets.
+#' @examples
+#' out <- pour(demo_file("hive-visits.csv"), subsets(strong = brood_frames > 8, treated = treatment != "none"))
+#' overlaps(out)
+#' overlaps(out, "union")
+#' @export
+overlaps <- function(out, of = "exact") {
+  state <- siftings_parts(out)$state
+  if (is.null(state$subsets)) stop_neatly("run", "This run has no subsets.", NULL, "Add `subsets(strong = brood_frames > 8)` to the sieve.")
+  control_choice(of, "of", "overlaps", c("exact", "intersection", "union", "difference"))
+  sets <- state$subsets$sets
+  names <- colnames(sets)
+  rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
+  signature <- state$subsets$signature[rows]
+  size <- function(label, inside) {
+    chosen <- rows[inside[signature] %in% TRUE]
+    data.frame(subsets = label, rows = length(chosen), units = if (!is.null(state$study$unit)) count_units(state$study, chosen) else NA_real_)
+  }
+  lines <- if (of == "exact") {
+    lapply(order(-rowSums(sets)), function(i) size(if (any(sets[i, ])) paste(names[sets[i, ]], collapse = " & ") else "(none)", seq_len(nrow(sets)) == i))
+  } else if (of == "difference") {
+    pairs <- expand.grid(b = names, a = names, stringsAsFactors = FALSE)
+    pairs <- pairs[pairs$a != pairs$b, ]
+    Map(function(a, b) size(paste(a, "-", b), sets[, a] & !sets[, b]), pairs$a, pairs$b)
+  } else {
+    if (length(names) > 10) stop_neatly("run", paste0("Combinations of ", length(names), " subsets are too many to list."), NULL, "Use `overlaps(out)`, which lists those that occur.")
+    sign <- if (of == "union") " | " else " & "
+    unlist(lapply(seq_along(names)[-1], function(k) utils::combn(names, k, function(s) {
+      list(size(paste(s, collapse = sign), if (of == "union") rowSums(sets[, s, drop = FALSE]) > 0 else rowSums(sets[, s, drop = FALSE]) == k))
+    }, simplify = FALSE) |> unlist(recursive = FALSE)), recursive = FALSE)
+  }
+  table <- do.call(rbind, unname(lines))
+  rownames(table) <- NULL
+  if (is.null(state$study$unit)) table$units <- NULL
+  structure(table, class = c("neatsieve_table", "data.frame"))
+}
