@@ -22,7 +22,7 @@ setup-test:
 # The package of this checkout in a library of its own, so that nothing installed is touched.
 $(STAMP): $(SOURCES) | setup
 	@mkdir -p $(LIBRARY)
-	MAKEFLAGS=-j2 R CMD INSTALL --library=$(LIBRARY) --no-test-load . > build/install.log 2>&1 || { tail -40 build/install.log; exit 1; }
+	MAKEFLAGS=-j2 R CMD INSTALL --preclean --library=$(LIBRARY) --no-test-load . > build/install.log 2>&1 || { tail -40 build/install.log; exit 1; }
 	@touch $@
 
 CORE_SOURCES := $(wildcard src/core/*.cpp)

@@ -95,9 +95,17 @@ emit_aggregate <- function(args, b, node) {
   a <- new_aggregation(b$frame, rows, grouping)
   values <- as_kind(aggregate_values(node, a), node, a)
   note_aggregate(node, a, b, rows)
+  if (!length(node$by) && !is.character(values) && !is.factor(values)) return(emit_constant(list(kind = if (is.logical(values)) "logical" else "number", value = if (is.logical(values)) isTRUE(values) else as.numeric(values)), b))
+  label <- paste0(paste(vapply(node$by, `[[`, character(1), "text"), collapse = ","), node$over)
+  if (length(node$by) == 1 && length(grouping$codes) == 1 && is.numeric(values)) {
+    # One key: its own codes lead to the values; place 1 answers for an absent key.
+    of_code <- as.numeric(values)[match(grouping$group_of_cell, seq_len(grouping$groups) - 1L)]
+    levels <- grouping$levels
+    place <- emit(b, "load_code", add_column(b, paste0("key:", label), grouping$codes[[1]]))
+    return(number_value(b, "number_by_code", place, add_table(b, c(of_code[levels + 1], of_code[seq_len(levels)]))))
+  }
   codes <- if (length(node$by)) core_groups_of_rows(grouping, b$frame$n) else rep(1L, b$frame$n)
-  at <- add_column(b, paste0("groups:", paste(vapply(node$by, `[[`, character(1), "text"), collapse = ","), node$over), codes)
-  place <- value_of(emit(b, "load_code", at), "code")
+  place <- value_of(emit(b, "load_code", add_column(b, paste0("groups:", label), codes)), "code")
   if (is.character(values) || is.factor(values)) {
     dict <- if (is.factor(values)) levels(values) else unique(values[!is.na(values)])
     return(recode(place, b, dict, match(as.character(values), dict)))

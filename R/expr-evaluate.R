@@ -28,7 +28,8 @@ frame_with <- function(frame, name, vector, type) {
   changed <- new_frame(frame$columns, frame$types, frame$n)
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
-  for (kept in setdiff(ls(frame$codes, all.names = TRUE), c(name, paste0("key:", name)))) changed$codes[[kept]] <- frame$codes[[kept]]
+  known <- ls(frame$codes, all.names = TRUE)
+  for (kept in setdiff(known[!startsWith(known, "groups:")], c(name, paste0("key:", name)))) changed$codes[[kept]] <- frame$codes[[kept]]
   changed
 }
 

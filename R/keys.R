@@ -84,8 +84,18 @@ vector_codes <- function(vector, n) {
   list(codes = match(vector, values, incomparables = NA), values = values)
 }
 
-# Groups of the rows in play, as the core takes them, and a data frame of their keys.
+# Groups of the rows in play, as the core takes them, and a data frame of their keys. Groups of
+# all rows by columns are worked out once per frame.
 group_rows <- function(nodes, frame, rows) {
+  kept <- is.null(rows) && length(nodes) && all(vapply(nodes, function(n) n$node == "column", logical(1)))
+  label <- if (kept) paste(c("groups", vapply(nodes, `[[`, character(1), "name"), names(nodes)), collapse = ":")
+  if (kept && !is.null(known <- frame$codes[[label]])) return(known)
+  made <- make_groups(nodes, frame, rows)
+  if (kept && made$groups <= 1e5) frame$codes[[label]] <- made
+  made
+}
+
+make_groups <- function(nodes, frame, rows) {
   coded <- lapply(nodes, key_codes, frame = frame, rows = rows)
   codes <- unname(lapply(coded, `[[`, "codes"))
   levels <- vapply(coded, function(k) length(k$values), integer(1), USE.NAMES = FALSE)

@@ -200,9 +200,8 @@ without_keys <- function(step) {
 statistics_tables <- function(step, state, rows, grouping) {
   a <- new_aggregation(state$frame, rows, grouping)
   keys <- if (ncol(grouping$keys)) grouping$keys else NULL
-  lead <- function(times = 1) {
-    each <- rep(seq_len(grouping$groups), times)
-    c(lapply(keys, `[`, each), if (step$units) list(units = as.integer(core_shape(unit_codes(state$study)$codes, grouping, rows, "count_different", thread_count()))[each]))
+  lead <- function() {
+    c(as.list(keys), if (step$units) list(units = as.integer(core_shape(unit_codes(state$study)$codes, grouping, rows, "count_different", thread_count()))))
   }
   named <- named_statistics(step, a)
   out <- list()
@@ -219,11 +218,12 @@ statistics_tables <- function(step, state, rows, grouping) {
       }
       c(lead(), list(column = rep(column, grouping$groups)), shown, named)
     })
-    table <- lapply(names(parts[[1]]), function(n) do.call(c, lapply(parts, `[[`, n)))
-    names(table) <- names(parts[[1]])
-    # Group after group, its columns in the order picked.
-    sorted <- order(rep(seq_len(grouping$groups), length(parts)), rep(seq_along(parts), each = grouping$groups))
-    table <- as_table(lapply(table, `[`, sorted))
+    table <- if (length(parts) == 1) as_table(parts[[1]]) else {
+      bound <- lapply(stats::setNames(nm = names(parts[[1]])), function(n) do.call(c, lapply(parts, `[[`, n)))
+      # Group after group, its columns in the order picked.
+      sorted <- order(rep(seq_len(grouping$groups), length(parts)), rep(seq_along(parts), each = grouping$groups))
+      as_table(lapply(bound, `[`, sorted))
+    }
     out[["main"]] <- if (step$empty) with_empty_groups(table, step, state) else table
   } else if (length(step$named)) {
     table <- as_table(c(lead(), list(rows = as.integer(grouping$rows_per_group)), named))

@@ -206,7 +206,7 @@ IntegerVector core_groups_of_rows(List g, double all) {
 // [[Rcpp::export]]
 List core_histogram(SEXP values, SEXP rows, List g, double lowest, double highest, double iqr, bool whole, double width, int threads) {
   neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
-  const auto layout = neatsieve::lay_out_bins(lowest, highest, iqr, static_cast<std::int64_t>(gathered_values.values.size()), whole, width);
+  const auto layout = neatsieve::lay_out_bins(lowest, highest, iqr, gathered_values.size(), whole, width);
   if (layout.bins > 10000) Rcpp::stop("that width makes more than 10,000 bins");
   const auto counts = neatsieve::count_bins(gathered_values, layout);
   IntegerMatrix m(static_cast<int>(layout.bins), static_cast<int>(gathered_values.groups()));

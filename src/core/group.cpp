@@ -27,19 +27,18 @@ grouping group_rows(const std::vector<group_key>& keys, const std::int32_t* rows
   grouping out;
   out.keys = keys;
   const auto cells = static_cast<size_t>(cell_count(keys));
-  std::vector<std::int64_t> count(cells, 0);
-  // Counts may be added in any order, so each thread has its own; with many cells one thread
-  // counts, for memory's sake.
-  const int workers = cells > 65536 ? 1 : threads;
-  std::vector<std::vector<std::int64_t>> part(static_cast<size_t>(workers));
+  // Counts may be added in any order, so each thread has its own.
+  std::vector<std::vector<std::int32_t>> part(static_cast<size_t>(std::max(1, threads)));
   with_cells(keys, [&](auto cell_of) {
-    for_pieces(piece_count(n), workers, [&](std::int64_t piece, int worker) {
-      auto& mine = workers == 1 ? count : part[static_cast<size_t>(worker)];
+    for_pieces(piece_count(n), threads, [&](std::int64_t piece, int worker) {
+      auto& mine = part[static_cast<size_t>(worker)];
       if (mine.empty()) mine.assign(cells, 0);
       const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
-      for (std::int64_t i = piece * piece_rows; i < end; ++i) ++mine[static_cast<size_t>(cell_of(row_at(rows, i)))];
+      if (rows) for (std::int64_t i = piece * piece_rows; i < end; ++i) ++mine[static_cast<size_t>(cell_of(rows[i] - std::int64_t{1}))];
+      else for (std::int64_t i = piece * piece_rows; i < end; ++i) ++mine[static_cast<size_t>(cell_of(i))];
     }, nullptr);
   });
+  std::vector<std::int64_t> count(cells, 0);
   for (const auto& p : part)
     for (size_t c = 0; c < p.size(); ++c) count[c] += p[c];
   out.group_of_cell.assign(cells, -1);

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "parallel.h"
+#include "scratch.h"
 
 namespace neatsieve {
 
@@ -15,6 +16,7 @@ using std::size_t;
 
 constexpr std::int64_t lanes = 8;
 constexpr std::int64_t most_laned_groups = 16384;
+constexpr std::int64_t bucket_groups = 4096;
 constexpr std::int64_t sampled_rows = 16384;
 
 // Adds v to the pair (sum, lost) without losing what rounding takes off.
@@ -24,32 +26,46 @@ inline void two_sum(double& sum, double& lost, double v) {
   sum = t;
 }
 
-struct running {
-  double sum = 0, sum_lost = 0, off = 0, squares = 0, squares_lost = 0;
-  double min = INFINITY, max = -INFINITY;
-  std::int64_t n = 0, absent = 0;
+// Two numbers added side by side: a sum and a sum of squares, or the two ends.
+typedef double pair __attribute__((vector_size(16)));
+
+// One group's account, a cache line long. How many values there are follows from the rows.
+struct alignas(64) running {
+  pair sums = {0, 0}, lost = {0, 0};          // of values, of squares; what rounding took off
+  pair ends = {INFINITY, INFINITY};           // smallest value, largest value negated
+  std::int64_t absent = 0;
+  double middle = 0;
 };
 
+inline void two_sum(pair& sum, pair& lost, pair v) {
+  const pair t = sum + v, back = t - sum;
+  lost += (sum - (t - back)) + (v - back);
+  sum = t;
+}
+
 inline void add(running& r, double v, double middle) {
-  two_sum(r.sum, r.sum_lost, v);
   const double d = v - middle;
-  r.off += d;
-  two_sum(r.squares, r.squares_lost, d * d);
-  r.min = v < r.min ? v : r.min;
-  r.max = v > r.max ? v : r.max;
-  ++r.n;
+  two_sum(r.sums, r.lost, pair{v, d * d});
+  const pair ends = {v, -v};
+  r.ends = ends < r.ends ? ends : r.ends;
 }
 
 inline void add(running& to, const running& from) {
-  two_sum(to.sum, to.sum_lost, from.sum);
-  to.sum_lost += from.sum_lost;
-  to.off += from.off;
-  two_sum(to.squares, to.squares_lost, from.squares);
-  to.squares_lost += from.squares_lost;
-  to.min = std::min(to.min, from.min);
-  to.max = std::max(to.max, from.max);
-  to.n += from.n;
+  two_sum(to.sums, to.lost, from.sums);
+  to.lost += from.lost;
+  to.ends = from.ends < to.ends ? from.ends : to.ends;
   to.absent += from.absent;
+}
+
+// sum + lost - count * middle, the product taken exactly (Dekker 1971).
+double distance_from(double sum, double lost, double count, double middle) {
+  const double product = count * middle;
+  if (!std::isfinite(product) || std::fabs(middle) > 1e290) return sum + lost - product;
+  const double split = 134217729.0;
+  const double ca = split * count, ah = ca - (ca - count), al = count - ah;
+  const double cb = split * middle, bh = cb - (cb - middle), bl = middle - bh;
+  const double rest = ((ah * bh - product) + ah * bl + al * bh) + al * bl;
+  return (sum - product) + (lost - rest);
 }
 
 inline double value_at(const value_column& c, std::int64_t row) {
@@ -102,8 +118,9 @@ std::vector<moments> group_moments(const value_column& column, const grouping& g
                                    std::int64_t n, int threads) {
   const auto groups = static_cast<size_t>(g.groups());
   // Middles from a sample: the mean of the sampled values of each group, 0 where none was met.
+  const bool laned = g.groups() <= most_laned_groups;
   std::vector<double> middle(groups, 0);
-  {
+  if (laned) {
     std::vector<std::int32_t> met(groups, 0);
     const std::int64_t sample = std::min(n, std::max<std::int64_t>(sampled_rows, static_cast<std::int64_t>(4 * groups)));
     walk(column, g, rows, 0, sample, [&](std::int32_t group, double v) {
@@ -114,58 +131,91 @@ std::vector<moments> group_moments(const value_column& column, const grouping& g
     });
   }
 
-  std::vector<running> all(groups);
-  if (g.groups() <= most_laned_groups) {
-    const std::int64_t per_lane = (n + lanes - 1) / lanes;
+  std::vector<moments> out(groups);
+  std::vector<std::uint8_t> marked(groups, 0);
+  // A group's statistics from its account; marks it where they need another look.
+  auto conclude = [&](size_t k, const running& r, double around) {
+    moments& m = out[k];
+    m.n = g.rows[k] - r.absent;
+    m.absent = r.absent;
+    if (m.n == 0) return;
+    const auto count = static_cast<double>(m.n);
+    m.sum = total(r.sums[0], r.lost[0]);
+    m.min = r.ends[0];
+    m.max = -r.ends[1];
+    m.mean = m.sum / count;
+    const bool finite_values = std::isfinite(m.min) && std::isfinite(m.max);
+    if (finite_values && !std::isfinite(m.sum)) { marked[k] = 2; return; }
+    if (m.n < 2 || !finite_values) return;
+    if (m.min == m.max) { m.var = 0; return; }
+    const double squares = total(r.sums[1], r.lost[1]), off = distance_from(r.sums[0], r.lost[0], count, around);
+    const double shifted = off * (off / count);
+    m.var = std::max(0.0, squares - shifted) / (count - 1);
+    // The middle was so far off that the difference lost digits.
+    if (shifted > 16 * (squares - shifted) || !std::isfinite(squares)) marked[k] = 1;
+  };
+
+  const std::int64_t per_lane = (n + lanes - 1) / lanes;
+  auto walk_lane = [&](std::int64_t l, auto visit) {
+    walk(column, g, rows, std::min(n, l * per_lane), std::min(n, (l + 1) * per_lane), visit);
+  };
+  if (laned) {
     std::vector<std::vector<running>> lane(static_cast<size_t>(lanes));
     for_pieces(lanes, threads, [&](std::int64_t l, int) {
       auto& mine = lane[static_cast<size_t>(l)];
-      mine.assign(groups, running());
-      walk(column, g, rows, std::min(n, l * per_lane), std::min(n, (l + 1) * per_lane), [&](std::int32_t group, double v) {
+      mine.resize(groups);
+      walk_lane(l, [&mine, &middle](std::int32_t group, double v) {
         const auto k = static_cast<size_t>(group);
         if (v != v) ++mine[k].absent;
         else add(mine[k], v, middle[k]);
       });
     }, nullptr);
-    for (const auto& mine : lane) for (size_t k = 0; k < groups; ++k) add(all[k], mine[k]);
+    for (size_t k = 0; k < groups; ++k) {
+      for (size_t l = 1; l < lane.size(); ++l) add(lane[0][k], lane[l][k]);
+      conclude(k, lane[0][k], middle[k]);
+    }
   } else {
-    // Many groups: every part takes a range of groups and meets its rows in order.
-    const std::int64_t parts = std::max(1, threads);
-    for_pieces(parts, threads, [&](std::int64_t p, int) {
-      const auto low = static_cast<std::int32_t>(g.groups() * p / parts), high = static_cast<std::int32_t>(g.groups() * (p + 1) / parts);
-      walk(column, g, rows, 0, n, [&](std::int32_t group, double v) {
-        if (group < low || group >= high) return;
-        const auto k = static_cast<size_t>(group);
-        if (v != v) ++all[k].absent;
-        else add(all[k], v, middle[k]);
+    // Many groups: rows are first laid in buckets of neighbouring groups, in order, so that the
+    // groups of a bucket stay in the cache while their rows are added.
+    const std::int64_t buckets = (g.groups() + bucket_groups - 1) / bucket_groups;
+    const scratch<double> values(static_cast<size_t>(n));
+    const scratch<std::int32_t> ids(static_cast<size_t>(n));
+    std::vector<std::vector<std::int64_t>> place(static_cast<size_t>(lanes), std::vector<std::int64_t>(static_cast<size_t>(buckets), 0));
+    for_pieces(lanes, threads, [&](std::int64_t l, int) {
+      auto& count = place[static_cast<size_t>(l)];
+      walk_lane(l, [&count](std::int32_t group, double) { ++count[static_cast<size_t>(group / bucket_groups)]; });
+    }, nullptr);
+    std::vector<std::int64_t> start(static_cast<size_t>(buckets) + 1, 0);
+    std::int64_t at = 0;
+    for (size_t b = 0; b < static_cast<size_t>(buckets); ++b) {
+      start[b] = at;
+      for (auto& count : place) { const std::int64_t here = count[b]; count[b] = at; at += here; }
+    }
+    start.back() = at;
+    for_pieces(lanes, threads, [&](std::int64_t l, int) {
+      auto& next = place[static_cast<size_t>(l)];
+      walk_lane(l, [&](std::int32_t group, double v) {
+        const auto to = static_cast<size_t>(next[static_cast<size_t>(group / bucket_groups)]++);
+        values[to] = v;
+        ids[to] = group;
       });
     }, nullptr);
+    for_pieces(buckets, threads, [&](std::int64_t b, int) {
+      const std::int64_t first = b * bucket_groups, count = std::min(bucket_groups, g.groups() - first);
+      std::vector<running> mine(static_cast<size_t>(count));
+      const auto stop = static_cast<size_t>(start[static_cast<size_t>(b) + 1]);
+      for (auto i = static_cast<size_t>(start[static_cast<size_t>(b)]); i < stop; ++i) {
+        running& r = mine[static_cast<size_t>(ids[i] - first)];
+        const double v = values[i];
+        if (v != v) { ++r.absent; continue; }
+        // The first value that can be one is the group's middle.
+        if (r.ends[0] == INFINITY && r.ends[1] == INFINITY && std::fabs(v) <= 1e300) r.middle = v;
+        add(r, v, r.middle);
+      }
+      for (std::int64_t k = 0; k < count; ++k) conclude(static_cast<size_t>(first + k), mine[static_cast<size_t>(k)], mine[static_cast<size_t>(k)].middle);
+    }, nullptr);
   }
-
-  std::vector<moments> out(groups);
-  std::vector<std::uint8_t> marked(groups, 0);
-  bool any = false;
-  for (size_t k = 0; k < groups; ++k) {
-    const running& r = all[k];
-    moments& m = out[k];
-    m.n = r.n;
-    m.absent = r.absent;
-    if (r.n == 0) continue;
-    const auto count = static_cast<double>(r.n);
-    m.sum = total(r.sum, r.sum_lost);
-    m.min = r.min;
-    m.max = r.max;
-    m.mean = m.sum / count;
-    const bool finite_values = std::isfinite(r.min) && std::isfinite(r.max);
-    if (finite_values && !std::isfinite(m.sum)) { marked[k] = 2; any = true; continue; }
-    if (r.n < 2 || !finite_values) continue;
-    const double squares = total(r.squares, r.squares_lost), shifted = r.off * (r.off / count);
-    m.var = std::max(0.0, squares - shifted) / (count - 1);
-    // The middle was so far off that the difference lost digits.
-    if (shifted > 2 * (squares - shifted) || !std::isfinite(squares)) { marked[k] = 1; any = true; }
-    if (r.min == r.max) { m.var = 0; marked[k] = 0; }
-  }
-  if (any) refine(column, g, rows, n, marked, out);
+  if (std::any_of(marked.begin(), marked.end(), [](std::uint8_t m) { return m != 0; })) refine(column, g, rows, n, marked, out);
   return out;
 }
 

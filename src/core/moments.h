@@ -16,10 +16,10 @@ struct moments {
 struct value_column { const double* doubles = nullptr; const std::int32_t* ints = nullptr; };
 
 // Sums carry their rounding errors along (two-sum, Knuth 1969), so they are those of exact
-// addition to the last bit or nearly. Squares are taken around a value near the group's middle,
-// found from a sample of rows; where that turns out far from the mean, a second pass takes
-// them around the mean itself. Rows are cut into a fixed number of lanes, merged in order, so
-// threads never change a bit.
+// addition to the last bit or nearly. Squares are taken around a value near the group's middle
+// (found from a sample of rows, or its first value); where that turns out far from the mean, a
+// second pass takes them around the mean itself. Rows are cut into a fixed number of lanes, merged
+// in order, so threads never change a bit. g.rows must be the rows of these groups.
 std::vector<moments> group_moments(const value_column& column, const grouping& g, const std::int32_t* rows,
                                    std::int64_t n, int threads);
 

@@ -56,7 +56,7 @@ grouped_values gather(const value_column& column, const grouping& g, const std::
     }
   }
   out.start[groups] = at;
-  out.values.resize(static_cast<size_t>(at));
+  out.values = scratch<double>(static_cast<size_t>(at));
   for_pieces(parts, threads, [&](std::int64_t lane, int) {
     auto& next = place[static_cast<size_t>(lane)];
     walk(lane, [&](size_t k, double v) { if (v == v) out.values[static_cast<size_t>(next[k]++)] = v; });
@@ -64,45 +64,111 @@ grouped_values gather(const value_column& column, const grouping& g, const std::
   return out;
 }
 
-void quantiles_of(span<double> x, const double* probs, std::int64_t count, int type, double* to) {
-  // Probabilities rise, so each selection works on what lies right of the one before.
-  const std::int64_t n = x.size;
-  std::int64_t from = 0;
-  auto select = [&](std::int64_t k) {  // counts from 1; beyond the ends: the ends
-    k = std::min(std::max<std::int64_t>(k, 1), n) - 1;
-    if (k >= from) std::nth_element(x.begin() + from, x.begin() + k, x.end());
-    from = std::max(from, k + 1);
-    return x[k];
-  };
-  const double fuzz = 4 * std::numeric_limits<double>::epsilon();
-  for (std::int64_t q = 0; q < count; ++q) {
-    if (n == 0) { to[q] = absent_double(); continue; }
-    const double p = probs[q], dn = static_cast<double>(n);
-    double at = 0, h = 0;
-    if (type <= 3) {
-      at = type == 3 ? dn * p - 0.5 : dn * p;
-      const double j = std::floor(at + fuzz);
-      const bool over = at > j;
-      h = type == 1 ? (over ? 1 : 0) : type == 2 ? (over ? 1 : 0.5) : ((at != j || std::fmod(j, 2.0) == 1.0) ? 1 : 0);
-      at = j;
-    } else if (type == 7) {
-      const double index = 1 + (dn - 1) * p;
-      at = std::floor(index + fuzz);
-      h = index - at;
-      if (std::fabs(h) < fuzz) h = 0;
-    } else {
-      const double a[] = {0, 0.5, 0, 1, 1.0 / 3, 3.0 / 8}, b[] = {1, 0.5, 0, 1, 1.0 / 3, 3.0 / 8};
-      const double index = a[type - 4] + p * (dn + 1 - a[type - 4] - b[type - 4]);
-      at = std::floor(index + fuzz);
-      h = index - at;
-      if (std::fabs(h) < fuzz) h = 0;
+namespace {
+
+// Puts the order statistics at the given places (rising, from 0) where sorting would: the
+// middle one first, then those left and right of it, each in its part.
+void select_places(double* x, std::int64_t from, std::int64_t to, const std::int64_t* first, const std::int64_t* last) {
+  if (first == last || to - from < 2) return;
+  const std::int64_t* middle = first + (last - first) / 2;
+  if (*middle == from) {
+    std::swap(x[from], *std::min_element(x + from, x + to));
+  } else {
+    std::nth_element(x + from, x + *middle, x + to);
+  }
+  select_places(x, from, *middle, first, middle);
+  select_places(x, *middle + 1, to, middle + 1, last);
+}
+
+constexpr std::int64_t binned_size = 4000;
+constexpr std::size_t bins = 2048;
+
+// Values at rising places among n > 0 values. Large groups are counted into bins of equal
+// width first, and only the bins that hold a wanted place are looked at closely.
+std::vector<double> order_statistics(span<double> x, const std::vector<std::int64_t>& places) {
+  std::vector<double> out(places.size());
+  double low = x[0], high = x[0];
+  if (x.size >= binned_size)
+    for (const double v : x) { low = v < low ? v : low; high = v > high ? v : high; }
+  const double scale = static_cast<double>(bins) / (high - low);
+  if (x.size < binned_size || !(high > low) || !std::isfinite(scale) || !(scale > 0)) {
+    if (x.size >= binned_size && low == high) { std::fill(out.begin(), out.end(), low); return out; }
+    select_places(x.data, 0, x.size, places.data(), places.data() + places.size());
+    for (size_t i = 0; i < places.size(); ++i) out[i] = x[places[i]];
+    return out;
+  }
+  auto bin_of = [&](double v) { return std::min(bins - 1, static_cast<size_t>((v - low) * scale)); };
+  std::vector<std::int32_t> count(bins, 0), slot(bins, -1);
+  for (const double v : x) ++count[bin_of(v)];
+  std::vector<std::vector<double>> close;
+  std::vector<std::int64_t> before;
+  std::int64_t passed = 0;
+  size_t wanted = 0;
+  for (size_t b = 0; b < bins && wanted < places.size(); passed += count[b++]) {
+    for (; wanted < places.size() && places[wanted] < passed + count[b]; ++wanted) {
+      if (slot[b] < 0) {
+        slot[b] = static_cast<std::int32_t>(close.size());
+        close.emplace_back();
+        close.back().reserve(static_cast<size_t>(count[b]));
+        before.push_back(passed);
+      }
     }
-    const auto j = static_cast<std::int64_t>(at);
-    if (h == 1) { to[q] = select(j + 1); continue; }
-    const double below = select(j);
-    if (h == 0) { to[q] = below; continue; }
-    const double above = select(j + 1);
-    to[q] = above == below ? below : (1 - h) * below + h * above;
+  }
+  for (const double v : x) {
+    const std::int32_t s = slot[bin_of(v)];
+    if (s >= 0) close[static_cast<size_t>(s)].push_back(v);
+  }
+  size_t i = 0;
+  for (size_t s = 0; s < close.size(); ++s) {
+    std::vector<std::int64_t> inside;
+    const auto held = static_cast<std::int64_t>(close[s].size());
+    for (size_t j = i; j < places.size() && places[j] < before[s] + held; ++j) inside.push_back(places[j] - before[s]);
+    select_places(close[s].data(), 0, held, inside.data(), inside.data() + inside.size());
+    for (const std::int64_t k : inside) out[i++] = close[s][static_cast<size_t>(k)];
+  }
+  return out;
+}
+
+struct place { std::int64_t below; double h; };
+
+// Where a quantile lies among n sorted values: at `below` (from 1), h of the way to the next.
+place place_of_quantile(double p, double n, int type) {
+  const double fuzz = 4 * std::numeric_limits<double>::epsilon();
+  if (type <= 3) {
+    const double at = type == 3 ? n * p - 0.5 : n * p, j = std::floor(at + fuzz);
+    const bool over = at > j;
+    const double h = type == 1 ? (over ? 1 : 0) : type == 2 ? (over ? 1 : 0.5) : ((at != j || std::fmod(j, 2.0) == 1.0) ? 1 : 0);
+    return {static_cast<std::int64_t>(j), h};
+  }
+  double index = 1 + (n - 1) * p;
+  if (type != 7) {
+    const double a[] = {0, 0.5, 0, 1, 1.0 / 3, 3.0 / 8}, b[] = {1, 0.5, 0, 1, 1.0 / 3, 3.0 / 8};
+    index = a[type - 4] + p * (n + 1 - a[type - 4] - b[type - 4]);
+  }
+  const double j = std::floor(index + fuzz), h = index - j;
+  return {static_cast<std::int64_t>(j), std::fabs(h) < fuzz ? 0 : h};
+}
+
+}  // namespace
+
+void quantiles_of(span<double> x, const double* probs, std::int64_t count, int type, double* to) {
+  const std::int64_t n = x.size;
+  if (n == 0) { std::fill(to, to + count, absent_double()); return; }
+  auto inside = [n](std::int64_t k) { return std::min(std::max<std::int64_t>(k, 1), n) - 1; };
+  std::vector<std::int64_t> places;
+  for (std::int64_t q = 0; q < count; ++q) {
+    const place p = place_of_quantile(probs[q], static_cast<double>(n), type);
+    if (p.h != 1) places.push_back(inside(p.below));
+    if (p.h != 0) places.push_back(inside(p.below + 1));
+  }
+  std::sort(places.begin(), places.end());
+  places.erase(std::unique(places.begin(), places.end()), places.end());
+  const std::vector<double> values = order_statistics(x, places);
+  auto value = [&](std::int64_t k) { return values[static_cast<size_t>(std::lower_bound(places.begin(), places.end(), inside(k)) - places.begin())]; };
+  for (std::int64_t q = 0; q < count; ++q) {
+    const place p = place_of_quantile(probs[q], static_cast<double>(n), type);
+    const double below = p.h == 1 ? 0 : value(p.below), above = p.h == 0 ? 0 : value(p.below + 1);
+    to[q] = p.h == 1 ? above : p.h == 0 || above == below ? below : (1 - p.h) * below + p.h * above;
   }
 }
 

@@ -5,25 +5,27 @@
 
 #include "group.h"
 #include "moments.h"
+#include "scratch.h"
 #include "values.h"
 
 namespace neatsieve {
 
 // Present values, group after group, in the order of the rows.
 struct grouped_values {
-  std::vector<double> values;
+  scratch<double> values;
   std::vector<std::int64_t> start;    // groups + 1 places
   std::vector<std::int64_t> absent;   // per group
+  std::int64_t size() const { return start.back(); }
   std::int64_t groups() const { return static_cast<std::int64_t>(absent.size()); }
   span<double> of(std::int64_t group) {
     const auto g = static_cast<std::size_t>(group);
-    return {values.data() + start[g], start[g + 1] - start[g]};
+    return {values.get() + start[g], start[g + 1] - start[g]};
   }
 };
 
 grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n, int threads);
 
-// Quantiles of x for rising probabilities, by one of the nine types of Hyndman and Fan (1996),
+// Quantiles of x, by one of the nine types of Hyndman and Fan (1996),
 // numbered as there; 7 is linear between order statistics. Reorders x.
 void quantiles_of(span<double> x, const double* probs, std::int64_t count, int type, double* to);
 

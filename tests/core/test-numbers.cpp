@@ -134,6 +134,23 @@ TEST_CASE("quantiles agree with sorting, in any order of values") {
   }
 }
 
+TEST_CASE("quantiles of large groups agree with sorting: even, skewed, tied and infinite values") {
+  std::mt19937 random(8);
+  for (int kind = 0; kind < 4; ++kind) {
+    std::vector<double> x;
+    for (int i = 0; i < 20000; ++i) {
+      const double u = static_cast<double>(random() % 100000) / 100000;
+      x.push_back(kind == 0 ? u : kind == 1 ? std::exp(40 * u) : kind == 2 ? std::floor(3 * u) : (i == 7 ? INFINITY : u));
+    }
+    std::vector<double> sorted = x;
+    std::sort(sorted.begin(), sorted.end());
+    const double probs[] = {0.001, 0.25, 0.5, 0.75, 0.999};
+    double got[5];
+    quantiles_of({x.data(), 20000}, probs, 5, 1, got);
+    for (int q = 0; q < 5; ++q) CHECK(got[q] == sorted[static_cast<std::size_t>(std::ceil(20000 * probs[q] - 1e-9)) - 1]);
+  }
+}
+
 TEST_CASE("bins hold what reads as theirs") {
   std::vector<double> tenths;
   for (int i = 1; i <= 30; ++i) tenths.push_back(i / 10.0);

@@ -49,7 +49,7 @@ test_that("a wrong plan is an error with its line and nothing is evaluated", {
     tell("steps:", "  - include:", "      conditions: [a > 1]", "      unkown: pass")
     tell("steps:", "  - include: [\"a > \"]")
     tell("criteria:", "  big: a > 1 &", "steps:", "  - include: [big]")
-    tell("steps:", "  - statistics: {columns: [a], by: [b], digits: 2}")
+    tell("steps:", "  - statistics: {columns: [a], by: [b], digit: 2}")
     tell("study:", "  file: nowhere.csv", "steps:", "  - include: [a]")
     tell("settings:", "  low: ", "steps: []")
     tell("steps:", "  - include: [a > 1", "")
