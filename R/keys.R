@@ -91,7 +91,7 @@ group_rows <- function(nodes, frame, rows) {
   label <- if (kept) paste(c("groups", vapply(nodes, `[[`, character(1), "name"), names(nodes)), collapse = ":")
   if (kept && !is.null(known <- frame$codes[[label]])) return(known)
   made <- make_groups(nodes, frame, rows)
-  if (kept && made$groups <= 1e5) frame$codes[[label]] <- made
+  if (kept && made$groups <= max(1000, frame$n / 2)) frame$codes[[label]] <- made
   made
 }
 

@@ -8,8 +8,8 @@
 #' @param patterns `TRUE`: also a table `<name>_patterns` of the sets of columns that are absent together.
 #' @param name A name for the table in `$tables`; `"absences"` by default.
 #' @return A step for a [sieve()] or [pour()]. In `$tables`: `<name>`, a data frame with the keys,
-#'   `column`, `rows`, `absent`, `share`, and a last line per group, `(complete rows)`, whose `absent` counts the
-#'   rows where any picked column is absent; with `patterns`, `<name>_patterns`: the keys,
+#'   `column`, `rows`, `absent`, `share`, and a last line per group, `(any of these)`, whose `absent` counts the
+#'   rows where any picked column is absent (the others are complete); with `patterns`, `<name>_patterns`: the keys,
 #'   `absent_columns` (joined by ` + `, `(none)` for complete rows), `columns` (how many) and `rows`.
 #' @section Errors: Class `neatsieve_error_expression` for picks that find nothing.
 #' @examples
@@ -59,7 +59,7 @@ run_step.neatsieve_step_absences <- function(step, state) {
     missing <- rowsum(cbind(absent_in, rowSums(absent_in) > 0) * n, group, reorder = FALSE)
     each <- length(step$columns) + 1L
     lines <- rep(seq_along(total), each = each)
-    table <- as_table(c(lapply(as.list(keys[first, , drop = FALSE]), `[`, lines), list(column = rep(c(step$columns, "(complete rows)"), length(total)), rows = as.integer(total[lines]),
+    table <- as_table(c(lapply(as.list(keys[first, , drop = FALSE]), `[`, lines), list(column = rep(c(step$columns, "(any of these)"), length(total)), rows = as.integer(total[lines]),
                         absent = as.integer(t(missing)), share = as.vector(t(missing)) / total[lines])))
     out <- list(main = table)
     if (step$patterns) {

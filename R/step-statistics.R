@@ -21,7 +21,8 @@
 #' @param units `TRUE`: how many different units each group has, in a column `units`.
 #' @param reference For one key: the group to compare the others with. Adds a table
 #'   `<name>_differences`, as a description of size, not a test.
-#' @param digits How many significant digits the table prints with; it holds all of them.
+#' @param digits How many significant digits the table prints with; it holds all of them. Printed, columns
+#'   go by the study's labels and measures.
 #' @param name A name for the table in `$tables`; `"statistics"` by default.
 #' @return A step for a [sieve()] or [pour()]. In `$tables`:
 #'   * `<name>`: a data frame with one row per group and number column: the keys, `units` where
@@ -186,7 +187,8 @@ run_step.neatsieve_step_statistics <- function(step, state) {
     table <- tables[[part]]
     if (part == "main") table <- sort_table(table, step$order, state, keep = "subset")
     if (step$shape == "wide" && part == "main") table <- widen(table, c(if (!is.null(state$subsets)) "subset", names(step$keys), if (step$units) "units"), names(step$named))
-    state <- record_table(state, structure(table, digits = step$digits, class = c("neatsieve_table", "data.frame")), part)
+    called <- vapply(c(step$columns, step$category_columns, step$date_columns), state_axis, character(1), state = state)
+    state <- record_table(state, structure(table, called = called[called != names(called)], digits = step$digits, class = c("neatsieve_table", "data.frame")), part)
   }
   state
 }

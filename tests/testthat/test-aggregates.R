@@ -167,7 +167,7 @@ test_that("counts() and absences() equal table() and is.na()", {
     expect_identical(gone$absences$absent[gone$absences$column == column], as.vector(tapply(is.na(table[[column]]), table$season, sum)))
   }
   complete <- stats::complete.cases(table[c("hive_weight_kg", "mites_per_100", "honey_kg")])
-  expect_identical(gone$absences$absent[gone$absences$column == "(complete rows)"], as.vector(tapply(!complete, table$season, sum)))
+  expect_identical(gone$absences$absent[gone$absences$column == "(any of these)"], as.vector(tapply(!complete, table$season, sum)))
   p <- gone$absences_patterns
   expect_identical(p$rows[p$season == "spring" & p$absent_columns == "(none)"], sum(complete & table$season == "spring"))
   expect_identical(sum(p$rows), nrow(table))
