@@ -45,10 +45,10 @@ NumericVector numbers_from(const std::vector<double>& v) {
   return out;
 }
 
-DataFrame moments_frame(const std::vector<neatsieve::moments>& all) {
+DataFrame moments_frame(const neatsieve::moments_list& all) {
   const auto n = static_cast<R_xlen_t>(all.size());
-  IntegerVector count(n), absent(n);
-  NumericVector sum(n), mean(n), var(n), min(n), max(n);
+  IntegerVector count(no_init(n)), absent(no_init(n));
+  NumericVector sum(no_init(n)), mean(no_init(n)), var(no_init(n)), min(no_init(n)), max(no_init(n));
   for (R_xlen_t i = 0; i < n; ++i) {
     const auto& m = all[static_cast<std::size_t>(i)];
     count[i] = static_cast<int>(m.n);
@@ -142,10 +142,10 @@ DataFrame core_moments(SEXP values, List g, SEXP rows, int threads) {
 DataFrame core_merge_moments(DataFrame parts, List into) {
   const IntegerVector n = parts["n"], absent = parts["absent"];
   const NumericVector sum = parts["sum"], mean = parts["mean"], var = parts["var"], min = parts["min"], max = parts["max"];
-  std::vector<neatsieve::moments> out;
+  neatsieve::moments_list out;
   for (R_xlen_t k = 0; k < into.size(); ++k) {
     const IntegerVector members = into[k];
-    std::vector<neatsieve::moments> taken;
+    neatsieve::moments_list taken;
     for (const int m : members) {
       const R_xlen_t i = m - 1;
       neatsieve::moments one;

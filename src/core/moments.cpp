@@ -91,7 +91,7 @@ void walk(const value_column& column, const grouping& g, const std::int32_t* row
 
 // Squares around the mean itself, and means whose sum overflows, for the groups marked.
 void refine(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n,
-            const std::vector<std::uint8_t>& marked, std::vector<moments>& out) {
+            const std::vector<std::uint8_t>& marked, moments_list& out) {
   std::vector<double> scaled(out.size(), 0), off(out.size(), 0), squares(out.size(), 0), lost(out.size(), 0);
   walk(column, g, rows, 0, n, [&](std::int32_t group, double v) {
     const auto k = static_cast<size_t>(group);
@@ -114,7 +114,7 @@ void refine(const value_column& column, const grouping& g, const std::int32_t* r
 
 }  // namespace
 
-std::vector<moments> group_moments(const value_column& column, const grouping& g, const std::int32_t* rows,
+moments_list group_moments(const value_column& column, const grouping& g, const std::int32_t* rows,
                                    std::int64_t n, int threads) {
   const auto groups = static_cast<size_t>(g.groups());
   // Middles from a sample: the mean of the sampled values of each group, 0 where none was met.
@@ -131,7 +131,7 @@ std::vector<moments> group_moments(const value_column& column, const grouping& g
     });
   }
 
-  std::vector<moments> out(groups);
+  moments_list out(groups);
   std::vector<std::uint8_t> marked(groups, 0);
   // A group's statistics from its account; marks it where they need another look.
   auto conclude = [&](size_t k, const running& r, double around) {
@@ -164,10 +164,11 @@ std::vector<moments> group_moments(const value_column& column, const grouping& g
     for_pieces(lanes, threads, [&](std::int64_t l, int) {
       auto& mine = lane[static_cast<size_t>(l)];
       mine.resize(groups);
-      walk_lane(l, [&mine, &middle](std::int32_t group, double v) {
-        const auto k = static_cast<size_t>(group);
-        if (v != v) ++mine[k].absent;
-        else add(mine[k], v, middle[k]);
+      for (size_t k = 0; k < groups; ++k) mine[k].middle = middle[k];
+      walk_lane(l, [accounts = mine.data()](std::int32_t group, double v) {
+        running& r = accounts[group];
+        if (v != v) ++r.absent;
+        else add(r, v, r.middle);
       });
     }, nullptr);
     for (size_t k = 0; k < groups; ++k) {
@@ -219,7 +220,7 @@ std::vector<moments> group_moments(const value_column& column, const grouping& g
   return out;
 }
 
-moments merge(const std::vector<moments>& parts) {
+moments merge(const moments_list& parts) {
   moments out;
   double lost = 0, squares = 0, squares_lost = 0;
   for (const moments& p : parts) {

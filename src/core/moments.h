@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "group.h"
+#include "scratch.h"
 #include "values.h"
 
 namespace neatsieve {
@@ -13,6 +14,8 @@ struct moments {
   double sum = 0, mean = absent_double(), var = absent_double(), min = absent_double(), max = absent_double();
 };
 
+using moments_list = std::vector<moments, large_allocator<moments>>;
+
 struct value_column { const double* doubles = nullptr; const std::int32_t* ints = nullptr; };
 
 // Sums carry their rounding errors along (two-sum, Knuth 1969), so they are those of exact
@@ -20,10 +23,10 @@ struct value_column { const double* doubles = nullptr; const std::int32_t* ints 
 // (found from a sample of rows, or its first value); where that turns out far from the mean, a
 // second pass takes them around the mean itself. Rows are cut into a fixed number of lanes, merged
 // in order, so threads never change a bit. g.rows must be the rows of these groups.
-std::vector<moments> group_moments(const value_column& column, const grouping& g, const std::int32_t* rows,
+moments_list group_moments(const value_column& column, const grouping& g, const std::int32_t* rows,
                                    std::int64_t n, int threads);
 
 // Moments of several groups taken together.
-moments merge(const std::vector<moments>& parts);
+moments merge(const moments_list& parts);
 
 }  // namespace neatsieve

@@ -10,20 +10,35 @@
 
 namespace neatsieve {
 
+inline void* large_memory(std::size_t bytes) {
+  void* memory = nullptr;
+  const std::size_t page = std::size_t{1} << 21;
+#if defined(__linux__)
+  if (bytes >= 2 * page) {
+    memory = std::aligned_alloc(page, (bytes + page - 1) / page * page);
+    if (memory) madvise(memory, bytes, MADV_HUGEPAGE);
+  } else
+#endif
+    memory = std::malloc(bytes ? bytes : page);
+  if (!memory) throw std::bad_alloc();
+  return memory;
+}
+
+// The same memory for standard containers.
+template <class T> struct large_allocator {
+  using value_type = T;
+  large_allocator() = default;
+  template <class U> large_allocator(const large_allocator<U>&) {}
+  T* allocate(std::size_t n) { return static_cast<T*>(large_memory(n * sizeof(T))); }
+  void deallocate(T* p, std::size_t) { std::free(p); }
+};
+template <class T, class U> bool operator==(const large_allocator<T>&, const large_allocator<U>&) { return true; }
+template <class T, class U> bool operator!=(const large_allocator<T>&, const large_allocator<U>&) { return false; }
+
 template <class T> class scratch {
  public:
   scratch() = default;
-  explicit scratch(std::size_t size) {
-    const std::size_t page = std::size_t{1} << 21, bytes = size * sizeof(T);
-#if defined(__linux__)
-    if (bytes >= 2 * page) {
-      data_ = static_cast<T*>(std::aligned_alloc(page, (bytes + page - 1) / page * page));
-      if (data_) madvise(data_, bytes, MADV_HUGEPAGE);
-    } else
-#endif
-      data_ = static_cast<T*>(std::malloc(bytes ? bytes : 1));
-    if (!data_) throw std::bad_alloc();
-  }
+  explicit scratch(std::size_t size) : data_(static_cast<T*>(large_memory(size * sizeof(T)))) {}
   scratch(scratch&& other) noexcept : data_(other.data_) { other.data_ = nullptr; }
   scratch& operator=(scratch&& other) noexcept {
     if (this != &other) { std::free(data_); data_ = other.data_; other.data_ = nullptr; }
