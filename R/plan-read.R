@@ -47,7 +47,7 @@ read_plan <- function(path) {
 check_keys_of <- function(spec, known, plan, keys, what = "plan") {
   for (key in setdiff(names(spec), known)) {
     stop_neatly("plan", paste0("Unknown key `", key, "` in the ", what, "."), do.call(plan_where, c(list(plan), as.list(keys), list(key))),
-                c(meant(key, known), paste0("Known keys: ", listed(ticked(known), 12), ".")))
+                c(meant(key, known), paste0("Known keys: ", listed(ticked(known), 20), ".")))
   }
 }
 

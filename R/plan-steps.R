@@ -22,7 +22,7 @@ plan_step_kinds <- function() sub("^read_step_", "", ls(environment(plan_step), 
 plan_arguments <- function(spec, known, context) {
   if (is.null(spec)) return(list())
   if (!is.list(spec) || is.null(names(spec))) {
-    stop_neatly("plan", paste0("`", context$kind, "` needs keys with values."), context$where, paste0("Known keys: ", listed(ticked(known), 12), "."))
+    stop_neatly("plan", paste0("`", context$kind, "` needs keys with values."), context$where, paste0("Known keys: ", listed(ticked(known), 20), "."))
   }
   check_keys_of(spec, known, context$plan, context$keys, paste0("step `", context$kind, "`"))
   spec
