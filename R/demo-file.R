@@ -13,7 +13,7 @@
 #' read.csv(demo_file("apiaries.csv"))
 #' @export
 demo_file <- function(name = NULL) {
-  folder <- system.file("demo", package = "neatsieve")
+  folder <- system.file("demo-study", package = "neatsieve")
   files <- list.files(folder)
   if (is.null(name)) return(files)
   if (!is.character(name) || length(name) != 1 || !name %in% files) {

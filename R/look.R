@@ -111,7 +111,7 @@ spread_text <- function(column, room) {
 
 spread_ends <- function(column) {
   ends <- c(column$summary$min, column$summary$max)
-  switch(column$kind, date = format(structure(ends, class = "Date")), `date-time` = format(.POSIXct(ends, tz = if (is.null(column$tz)) "" else column$tz), "%Y-%m-%d %H:%M"),
+  switch(column$kind, date = format(structure(ends, class = "Date")), `date-time` = paste0(format(.POSIXct(ends, tz = if (is.null(column$tz)) "" else column$tz), "%Y-%m-%d %H:%M"), c("", paste0(" ", if (is.null(column$tz) || column$tz == "") Sys.timezone() else column$tz))),
          whole = format_count(ends), vapply(ends, function(v) format(v, digits = 4), character(1)))
 }
 

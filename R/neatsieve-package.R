@@ -18,3 +18,6 @@
 #'
 #' @name neatsieve_options
 NULL
+
+# `.()` is read by bare_name(), never called.
+utils::globalVariables(".")

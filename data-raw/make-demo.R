@@ -3,7 +3,7 @@
 
 RNGversion("4.1.0")
 set.seed(20260401)
-folder <- file.path("inst", "demo")
+folder <- file.path("inst", "demo-study")
 dir.create(folder, showWarnings = FALSE, recursive = TRUE)
 
 apiaries <- data.frame(

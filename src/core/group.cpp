@@ -53,22 +53,26 @@ grouping group_rows(const std::vector<group_key>& keys, const std::int32_t* rows
 
 std::int64_t dense_codes(const std::vector<group_key>& keys, const std::int32_t* rows, std::int64_t n,
                          std::int32_t* codes, std::vector<std::int64_t>& first) {
-  std::vector<std::int64_t> order(static_cast<size_t>(n));
+  // Radix sort: by the last key first, each pass keeping the order of the one before.
+  std::vector<std::int32_t> order(static_cast<size_t>(n)), next(static_cast<size_t>(n));
   std::iota(order.begin(), order.end(), 0);
-  auto compare = [&](std::int64_t x, std::int64_t y) {
+  for (size_t k = keys.size(); k-- > 0;) {
+    std::vector<std::int64_t> start(static_cast<size_t>(keys[k].levels) + 2, 0);
+    for (std::int64_t i = 0; i < n; ++i) ++start[static_cast<size_t>(place_of(keys[k], row_at(rows, i))) + 1];
+    for (size_t p = 1; p < start.size(); ++p) start[p] += start[p - 1];
+    for (const std::int32_t i : order) next[static_cast<size_t>(start[static_cast<size_t>(place_of(keys[k], row_at(rows, i)))]++)] = i;
+    order.swap(next);
+  }
+  auto same = [&](std::int64_t x, std::int64_t y) {
     const std::int64_t rx = row_at(rows, x), ry = row_at(rows, y);
-    for (const group_key& k : keys) {
-      const std::int64_t px = place_of(k, rx), py = place_of(k, ry);
-      if (px != py) return px < py ? -1 : 1;
-    }
-    return 0;
+    for (const group_key& k : keys) if (place_of(k, rx) != place_of(k, ry)) return false;
+    return true;
   };
-  std::stable_sort(order.begin(), order.end(), [&](std::int64_t x, std::int64_t y) { return compare(x, y) < 0; });
   first.clear();
   std::int32_t code = 0;
   for (std::int64_t i = 0; i < n; ++i) {
     const std::int64_t at = order[static_cast<size_t>(i)];
-    if (i == 0 || compare(order[static_cast<size_t>(i - 1)], at) != 0) {
+    if (i == 0 || !same(order[static_cast<size_t>(i - 1)], at)) {
       ++code;
       first.push_back(row_at(rows, at));
     }

@@ -73,3 +73,28 @@ test_that("a study of a data frame and of its file are the same", {
   expect_identical(as.data.frame(study(airquality)), airquality)
   expect_equal(pour(path, include(Ozone > 30))$rows, pour(airquality, include(Ozone > 30))$rows)
 })
+
+test_that("look() shows a date-time's own time zone, and conditions read its days there", {
+  when <- as.POSIXct(c("2024-03-30 23:30:00", "2024-03-31 00:30:00", "2024-03-31 23:59:00"), tz = "Europe/Berlin")
+  table <- data.frame(when = when)
+  expect_output(print(look(table)), "2024-03-31 23:59 Europe/Berlin")
+  expect_identical(nrow(pour(table, include(when == "2024-03-31"))$rows), 2L)
+  attr(table$when, "tzone") <- "UTC"
+  expect_identical(nrow(pour(table, include(when == "2024-03-31"))$rows), 1L)
+})
+
+test_that("every example of the function table runs and gives the kind its entry says", {
+  visits <- as.data.frame(demo_study())
+  visits$arrived <- as.POSIXct("2024-05-01 06:30", tz = "UTC") + seq_len(nrow(visits)) * 1800
+  for (name in neatsieve:::language_names()) {
+    entry <- neatsieve:::language_function(name)
+    if (name == "custom") next
+    made <- quiet(pour(visits, work_out(made = written(entry$example))))$rows$made
+    expect_length(made, nrow(visits))
+    expect_true(any(!is.na(made)), info = name)
+    plain <- !grepl("[<>=&|!]|%in%", entry$example)
+    if (plain && is.character(entry$gives) && entry$gives != "same") {
+      expect_identical(sub("whole", "number", neatsieve:::kind_of_vector(made)), sub("whole", "number", entry$gives), info = name)
+    }
+  }
+})
