@@ -2,11 +2,7 @@
 
 #' @export
 print.neatsieve_table <- function(x, ..., rows = 60) {
-  called <- attr(x, "called")
-  if ("column" %in% names(x) && length(called)) {
-    at <- match(x[["column"]], names(called))
-    x[["column"]] <- ifelse(is.na(at), x[["column"]], called[at])
-  }
+  x <- by_label(x)
   cat(table_lines(as.data.frame(x), rows = rows, digits = if (is.null(attr(x, "digits"))) 4 else attr(x, "digits")), sep = "\n")
   invisible(x)
 }
@@ -14,4 +10,14 @@ print.neatsieve_table <- function(x, ..., rows = 60) {
 as.data.frame.neatsieve_table <- function(x, ...) {
   attr(x, "digits") <- attr(x, "called") <- NULL
   structure(x, class = "data.frame")
+}
+
+# Columns of the study under their labels and measures.
+by_label <- function(table) {
+  called <- attr(table, "called")
+  if ("column" %in% names(table) && length(called)) {
+    at <- match(table[["column"]], names(called))
+    table[["column"]] <- ifelse(is.na(at), table[["column"]], called[at])
+  }
+  table
 }

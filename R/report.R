@@ -85,7 +85,7 @@ reasons_html <- function(held) {
 }
 
 table_html <- function(table, most = 200) {
-  shown <- utils::head(as.data.frame(table), most)
+  shown <- utils::head(as.data.frame(by_label(table)), most)
   cells <- lapply(shown, shown_cells, digits = 4)
   rows <- lapply(seq_len(nrow(shown)), function(i) vapply(cells, `[`, character(1), i))
   list(html_table(names(shown), rows, vapply(shown, is.numeric, logical(1))),
