@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
-NEEDS := Rcpp cli ggplot2 htmltools jsonlite optparse ragg vroom yaml
+NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg vroom yaml
 TEST_NEEDS := testthat vdiffr svglite DBI RSQLite gmp
 SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R) $(wildcard src/*.cpp src/*.h src/core/*) src/Makevars $(wildcard man/*.Rd) $(wildcard inst/* inst/demo-study/* inst/examples/*) $(wildcard exec/*)
 WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"

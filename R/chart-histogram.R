@@ -3,128 +3,69 @@
 #' Records a figure of how a number is spread: how many rows fall in each of the bins, in one
 #' panel per group.
 #'
-#' @param x The number to show: a column or an expression.
-#' @param panels Keys for panels (facets): `apiary`, `c(season, treatment)`, or named
-#'   expressions. Two keys make a table of panels, rows by columns.
+#' @param x The number (or date) to show: a column or an expression, such as `year(visit_date)`.
+#' @param colour A key: the groups are laid over each other in colours. Colours repeat after
+#'   eight, with other shapes or kinds of line.
+#' @param panels Keys for panels (facets): `apiary`, `c(season, treatment)` or named expressions. One
+#'   key wraps, two make a table of panels, rows by columns. `subsets()` puts the subsets side by side
+#'   in one figure; without it there is one figure per subset.
 #' @param width The width of a bin, in the measure of `x`. By default by the rule of Freedman
-#'   and Diaconis (1981), 2 IQR / n^(1/3), made round. All panels share the same bins.
-#' @param axes `"shared"` counts on one scale for all panels, or `"own"`.
+#'   and Diaconis (1981), 2 IQR / n^(1/3), rounded up to 1, 2, 2.5 or 5 times a power of ten, with the IQR
+#'   of at most 65,536 values taken evenly. All panels share the same bins.
+#' @param bins Instead of `width`: about how many bins.
+#' @param axes `"shared"`: one scale of the counts for all panels, or `"own"`.
+#' @param window The part of the axis of the number that is shown, `c(0, 80)` (dates as text, ISO 8601); on charts of two
+#'   numbers also `list(x = c(0, 80), y = c(0, 5))`. How many values lie outside is said.
 #' @param title A title; by default what is shown.
-#' @param name A name for the figure in `$figures`; `"histogram"` by default.
-#' @return A step for a [sieve()] or [pour()]. In `$figures`: a ggplot object. Its numbers come
-#'   from [chart_data()]: one row per panel and bin with the panel's keys, `from`, `to`
-#'   (bins hold `from` and not `to`, the last one both) and `count`. Every panel says its n
-#'   and how many values are absent.
-#' @section Errors: Class `neatsieve_error_expression` when `x` is not a number; class
-#'   `neatsieve_error_step` for a width that is not above 0.
+#' @param caption Text that leads the caption. Which rows these are, and what is not drawn, always follows.
+#' @param name A name for the figure in `$figures`; by default the kind of chart (`"histogram"`).
+#' @return A step for a [sieve()] or [pour()]. In `$figures`: a ggplot object, or a list of them by
+#'   subset, which [save_figure()] writes. Its numbers come from [chart_data()]: one row per panel, colour and
+#'   bin with the panel's keys, `colour`, `from`, `to` (bins hold `from` and not `to`, the last one both) and
+#'   `count`. Every panel says its n and how many values are absent.
+#' @section Errors: Class `neatsieve_error_expression` when a column is not there or of another
+#'   kind than the chart shows; class `neatsieve_error_step` for an argument out of its range.
+#' @section Notes: Far values that squeeze the scale are named, with the window and the [exclude()] that set them
+#'   aside; so are more than 24 panels and more than eight colours on top of each other.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, chart_histogram(x = mites_per_100, panels = apiary))
 #' out$figures$histogram
 #' @export
-chart_histogram <- function(x, panels = NULL, width = NULL, axes = "shared", title = NULL, name = NULL) {
-  if (missing(x)) stop_neatly("step", "`chart_histogram()` needs `x`.", NULL, "Write `chart_histogram(x = honey_kg)`.")
-  new_chart_histogram(capture_expression(substitute(x), parent.frame()), capture_keys(substitute(panels), parent.frame()), width, axes, title, control_name(name, "chart_histogram"))
+chart_histogram <- function(x, colour = NULL, panels = NULL, width = NULL, bins = NULL, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+  capture_chart("histogram", match.call(), parent.frame())
+}
+read_step_chart_histogram <- function(spec, context) read_chart(spec, context)
+
+chart_kind_histogram <- function() {
+  list(called = "histogram", roles = c(x = "measure", colour = "key"), needed = "x", window = "x", far = "x", overlays = TRUE, columns = c("colour", "from", "to", "count"),
+       says = c(x = "of ", colour = "coloured by "), usage = "chart_histogram(x = honey_kg)", title = function(names, chart) paste("Spread of", names$x), compute = compute_histogram, draw = draw_histogram)
 }
 
-new_chart_histogram <- function(x, panels = list(), width = NULL, axes = "shared", title = NULL, name = NULL) {
-  if (!is.null(width) && !(is.numeric(width) && length(width) == 1 && is.finite(width) && width > 0)) {
-    stop_neatly("step", "`width` of a histogram must be one number above 0.", NULL, "Write `width = 2.5`.")
+compute_histogram <- function(input, options) {
+  grouped <- chart_groups(input, "colour")
+  levels <- list(colour = role_levels(input, "colour"))
+  if (anyNA(input$spread$x$ends)) {
+    present <- count_present(input, grouped)
+    return(list(panels = panel_account(input, grouped, present$absent, present$outside), levels = levels, drawn = "value"))
   }
-  if (!is_text(axes) || !axes %in% c("shared", "own")) stop_neatly("step", "`axes` must be \"shared\" or \"own\".")
-  if (!is.null(title) && !is_text(title)) stop_neatly("step", "`title` must be one text.")
-  if (length(panels) > 2) stop_neatly("step", "`panels` takes one or two keys.", NULL, "Join keys with `join_text()` or leave one out.")
-  new_step("chart_histogram", name, x = x, panels = panels, width = width, axes = axes, title = title)
+  b <- bin_choice(input, "x", options$width, options$bins)
+  edges <- bin_edges(b, input)
+  counted <- core_bin_counts(input$vectors$x, input$rows, grouped, b$ends, b$iqr, b$n, b$whole, b$width, b$wanted, input$windows$x, input$threads)
+  k <- length(edges) - 1
+  list(data = with_keys(grouped, rep(seq_len(grouped$groups), each = k), from = as_role(rep(edges[-(k + 1)], grouped$groups), input, "x"), to = as_role(rep(edges[-1], grouped$groups), input, "x"), count = counted$counts),
+       panels = panel_account(input, grouped, counted$absent, counted$outside), levels = levels, drawn = "value")
 }
 
-#' @export
-check_step.neatsieve_step_chart_histogram <- function(step, scope) {
-  step$x_node <- type_expression(step$x, scope)
-  if (!step$x_node$kind %in% numeric_kinds || step$x_node$node == "constant") {
-    stop_neatly("expression", paste0("A histogram shows numbers, and `", step$x_node$text, "` is ", kind_words(step$x_node), "."), scope$where,
-                if (step$x_node$kind == "text") paste0("If it holds numbers write `x = as_number(", step$x_node$text, ")`.") else "Choose a number column.")
-  }
-  step$panel_nodes <- check_keys(step$panels, scope, "panels", c("from", "to", "count"))
-  list(step = step, scope = scope)
+# What the core needs to lay out bins: ends, IQR and number of values from the sample.
+bin_choice <- function(input, role, width = NULL, bins = NULL) {
+  spread <- input$spread[[role]]
+  rows <- if (is.null(input$rows)) input$frame$n else length(input$rows)
+  list(ends = spread$ends, iqr = if (length(spread$sample)) diff(stats::quantile(spread$sample, c(0.25, 0.75), names = FALSE)) else 0,
+       n = length(spread$sample) * max(1, rows / sampled_rows), whole = is_whole(input, role), width = if (is.null(width)) 0 else width, wanted = if (is.null(bins)) 0 else bins)
 }
-
-#' @export
-run_step.neatsieve_step_chart_histogram <- function(step, state) record_figures(state, function(state) histogram_chart(step, state))
-
-histogram_chart <- function(step, state) {
-  x <- step$x_node
-  vector <- if (x$node == "column") state$frame$columns[[x$name]] else spread_over(evaluate_node(x, state$frame, state$rows, state$notes, state$where), state$rows, state$frame$n, NULL)
-  threads <- thread_count()
-  all <- group_rows(list(), state$frame, state$rows)
-  spread <- core_moments(vector, all, state$rows, threads)
-  grouped <- group_rows(step$panel_nodes, state$frame, state$rows)
-  counts <- core_moments(vector, grouped, state$rows, threads)
-  panels <- cbind(grouped$keys, n = counts$n, absent = counts$absent)
-  infinite <- spread$n > 0 && (is.infinite(spread$min) || is.infinite(spread$max))
-  if (infinite) take_note(state$notes, paste0("`", x$text, "` holds infinite values, which no bin can hold; they are not drawn."), state$where, paste0("Set them aside with `exclude(abs(", x$text, ") == Inf)`."))
-  ends <- if (infinite && any(is.finite(vector))) range(vector[is.finite(vector)]) else c(spread$min, spread$max)
-  bins <- NULL
-  if (spread$n > 0 && all(is.finite(ends))) {
-    quartiles <- core_quantiles(vector, all, state$rows, c(0.25, 0.75), 7L, threads)
-    iqr <- quartiles[2] - quartiles[1]
-    made <- core_histogram(vector, state$rows, grouped, ends[1], ends[2], if (is.finite(iqr)) iqr else 0, x$kind == "whole" || is.integer(vector), if (is.null(step$width)) 0 else step$width, threads)
-    k <- nrow(made$counts)
-    edges <- made$edges
-    each <- rep(seq_len(grouped$groups), each = k)
-    bins <- cbind(grouped$keys[each, , drop = FALSE], from = rep(edges[-(k + 1)], grouped$groups), to = rep(edges[-1], grouped$groups), count = as.vector(made$counts))
-    rownames(bins) <- NULL
-  }
-  list(
-    kind = "histogram", data = bins, panels = panels, keys = names(step$panels), axes = step$axes, title = step$title,
-    x_label = axis_label(x, state), x_name = x_name(x, state), caption = rows_caption(state), subject = if (length(state$epochs)) "groups" else "rows")
-}
-
-# How an expression is called on an axis: a column by its label and measure.
-axis_label <- function(node, state) if (node$node == "column") state_axis(state, node$name) else node$text
-x_name <- function(node, state) if (node$node == "column") state_label(state, node$name) else node$text
-
-#' @export
-step_words.neatsieve_step_chart_histogram <- function(step) {
-  paste0("figure: histogram of ", expression_text(step$x), keys_words(step$panels, ", one panel per "))
-}
-#' @export
-step_plan.neatsieve_step_chart_histogram <- function(step) {
-  compact(list(x = expression_text(step$x), panels = keys_plan(step$panels), width = step$width, axes = if (step$axes != "shared") step$axes, title = step$title, name = step$name))
-}
-
-#' The numbers a figure shows
-#'
-#' Gives the computed data behind a figure: bins, counts, and so on.
-#'
-#' @param out Siftings from [pour()].
-#' @param name The figure's name in `$figures`; may be left out when there is one figure.
-#' @param subset After [subsets()]: the subset's name.
-#' @return A data frame; its columns are described with each chart. Attribute `panels` has one
-#'   row per panel with its keys, `n` and `absent`.
-#' @section Errors: Class `neatsieve_error_run` when there is no such figure.
-#' @examples
-#' out <- pour(demo_file("hive-visits.csv"), chart_histogram(x = honey_kg))
-#' head(chart_data(out))
-#' @export
-chart_data <- function(out, name = NULL, subset = NULL) {
-  charts <- siftings_parts(out)$charts
-  if (is.null(name) && length(charts) == 1) name <- names(charts)
-  if (is.null(name) || !name %in% names(charts)) {
-    stop_neatly("run", if (is.null(name)) "Say which figure." else paste0("There is no figure ", quoted(name), "."), NULL,
-                if (length(charts)) paste0("Figures: ", listed(quoted(names(charts)), 10), ".") else "Add one, as `chart_histogram(x = honey_kg)`.")
-  }
-  chart <- charts[[name]]
-  if (inherits(chart, "neatsieve_charts")) {
-    if (is.null(subset) || !subset %in% names(chart)) stop_neatly("run", "This figure is one per subset; say which.", NULL, paste0("Write `subset = ` and one of ", listed(quoted(names(chart)), 10, "or"), "."))
-    chart <- chart[[subset]]
-  }
-  structure(if (is.null(chart$data)) data.frame() else chart$data, panels = chart$panels)
-}
-
-read_step_chart_histogram <- function(spec, context) {
-  if (is.character(spec)) spec <- list(x = spec)
-  spec <- plan_arguments(spec, c("x", "panels", "width", "axes", "title", "name"), context)
-  if (is.null(spec$x)) stop_neatly("plan", "`chart_histogram` needs `x`.", context$where, "Write `x: honey_kg`.")
-  new_chart_histogram(plan_expression(spec$x, context$plan, c(context$keys, list("x"))), keys_from_plan(spec$panels, context$where), spec$width,
-                      if (is.null(spec$axes)) "shared" else spec$axes, spec$title, control_name(spec$name, "chart_histogram"))
+bin_edges <- function(b, input) {
+  edges <- core_bin_edges(b$ends, b$iqr, b$n, b$whole, b$width, b$wanted)
+  if (!length(edges)) stop_neatly("step", paste0("A width of ", number_code(b$width), " makes more than 10,000 bins."), input$state$where, paste0("The values go from ", number_code(b$ends[1]), " to ", number_code(b$ends[2]), "; write a larger `width`, or a `window`."))
+  edges
 }

@@ -104,12 +104,6 @@ figure_html <- function(figure, chart) {
   htmltools::tags$figure(htmltools::tags$img(src = paste0("data:image/png;base64,", gsub("\n", "", image)), alt = chart_alt(chart)))
 }
 
-chart_alt <- function(chart) {
-  n <- sum(chart$panels$n)
-  paste0("Histogram of ", chart$x_name, if (length(chart$keys)) paste0(" in ", counted(nrow(chart$panels), "panel"), " by ", listed(chart$keys)), ": ", counted(n, "value"),
-         if (n > 0) paste0(" from ", number_code(min(chart$data$from)), " to ", number_code(max(chart$data$to))), ".")
-}
-
 report_style <- "
 :root { --ink: #22303c; --soft: #4b5a66; --paper: #fffdf8; --line: #e4ded0; --leaf: #2f6f73; }
 * { box-sizing: border-box; }

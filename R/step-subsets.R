@@ -188,6 +188,10 @@ overlaps <- function(out, of = "exact") {
   state <- siftings_parts(out)$state
   if (is.null(state$subsets)) stop_neatly("run", "This run has no subsets.", NULL, "Add `subsets(strong = brood_frames > 8)` to the sieve.")
   control_choice(of, "of", "overlaps", c("exact", "intersection", "union", "difference"))
+  overlap_table(state, of)
+}
+
+overlap_table <- function(state, of) {
   sets <- state$subsets$sets
   names <- colnames(sets)
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows

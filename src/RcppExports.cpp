@@ -10,6 +10,170 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// core_spread
+List core_spread(SEXP values, SEXP rows, SEXP window, double most, int threads);
+RcppExport SEXP _neatsieve_core_spread(SEXP valuesSEXP, SEXP rowsSEXP, SEXP windowSEXP, SEXP mostSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type window(windowSEXP);
+    Rcpp::traits::input_parameter< double >::type most(mostSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_spread(values, rows, window, most, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_bin_edges
+NumericVector core_bin_edges(NumericVector ends, double iqr, double n, bool whole, double width, double wanted);
+RcppExport SEXP _neatsieve_core_bin_edges(SEXP endsSEXP, SEXP iqrSEXP, SEXP nSEXP, SEXP wholeSEXP, SEXP widthSEXP, SEXP wantedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type ends(endsSEXP);
+    Rcpp::traits::input_parameter< double >::type iqr(iqrSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
+    Rcpp::traits::input_parameter< double >::type width(widthSEXP);
+    Rcpp::traits::input_parameter< double >::type wanted(wantedSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_bin_edges(ends, iqr, n, whole, width, wanted));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_bin_counts
+List core_bin_counts(SEXP values, SEXP rows, List g, NumericVector ends, double iqr, double n, bool whole, double width, double wanted, SEXP window, int threads);
+RcppExport SEXP _neatsieve_core_bin_counts(SEXP valuesSEXP, SEXP rowsSEXP, SEXP gSEXP, SEXP endsSEXP, SEXP iqrSEXP, SEXP nSEXP, SEXP wholeSEXP, SEXP widthSEXP, SEXP wantedSEXP, SEXP windowSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type ends(endsSEXP);
+    Rcpp::traits::input_parameter< double >::type iqr(iqrSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
+    Rcpp::traits::input_parameter< double >::type width(widthSEXP);
+    Rcpp::traits::input_parameter< double >::type wanted(wantedSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type window(windowSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_bin_counts(values, rows, g, ends, iqr, n, whole, width, wanted, window, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_tile_counts
+List core_tile_counts(SEXP x, SEXP y, SEXP rows, List g, List x_bins, List y_bins, SEXP x_window, SEXP y_window, int threads);
+RcppExport SEXP _neatsieve_core_tile_counts(SEXP xSEXP, SEXP ySEXP, SEXP rowsSEXP, SEXP gSEXP, SEXP x_binsSEXP, SEXP y_binsSEXP, SEXP x_windowSEXP, SEXP y_windowSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type y(ySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< List >::type x_bins(x_binsSEXP);
+    Rcpp::traits::input_parameter< List >::type y_bins(y_binsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x_window(x_windowSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type y_window(y_windowSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_tile_counts(x, y, rows, g, x_bins, y_bins, x_window, y_window, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_count_present
+List core_count_present(List columns, List windows, SEXP rows, List g, int threads);
+RcppExport SEXP _neatsieve_core_count_present(SEXP columnsSEXP, SEXP windowsSEXP, SEXP rowsSEXP, SEXP gSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< List >::type windows(windowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_count_present(columns, windows, rows, g, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_values_beyond
+List core_values_beyond(SEXP values, SEXP rows, double low, double high, SEXP window, double most);
+RcppExport SEXP _neatsieve_core_values_beyond(SEXP valuesSEXP, SEXP rowsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP windowSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< double >::type high(highSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type window(windowSEXP);
+    Rcpp::traits::input_parameter< double >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_values_beyond(values, rows, low, high, window, most));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_boxes
+List core_boxes(SEXP values, List g, SEXP rows, double most, int threads);
+RcppExport SEXP _neatsieve_core_boxes(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP mostSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type most(mostSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_boxes(values, g, rows, most, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_densities
+List core_densities(SEXP values, List g, SEXP rows, double bandwidth, double points, SEXP window, int threads);
+RcppExport SEXP _neatsieve_core_densities(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP bandwidthSEXP, SEXP pointsSEXP, SEXP windowSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type bandwidth(bandwidthSEXP);
+    Rcpp::traits::input_parameter< double >::type points(pointsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type window(windowSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_densities(values, g, rows, bandwidth, points, window, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_cumulative
+DataFrame core_cumulative(SEXP values, List g, SEXP rows, double most, int threads);
+RcppExport SEXP _neatsieve_core_cumulative(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP mostSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type most(mostSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_cumulative(values, g, rows, most, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_order_statistics
+NumericMatrix core_order_statistics(SEXP values, List g, SEXP rows, NumericMatrix places, int threads);
+RcppExport SEXP _neatsieve_core_order_statistics(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP placesSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< NumericMatrix >::type places(placesSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_order_statistics(values, g, rows, places, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_code_text
 List core_code_text(CharacterVector x);
 RcppExport SEXP _neatsieve_core_code_text(SEXP xSEXP) {
@@ -237,27 +401,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_histogram
-List core_histogram(SEXP values, SEXP rows, List g, double lowest, double highest, double iqr, bool whole, double width, int threads);
-RcppExport SEXP _neatsieve_core_histogram(SEXP valuesSEXP, SEXP rowsSEXP, SEXP gSEXP, SEXP lowestSEXP, SEXP highestSEXP, SEXP iqrSEXP, SEXP wholeSEXP, SEXP widthSEXP, SEXP threadsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
-    Rcpp::traits::input_parameter< List >::type g(gSEXP);
-    Rcpp::traits::input_parameter< double >::type lowest(lowestSEXP);
-    Rcpp::traits::input_parameter< double >::type highest(highestSEXP);
-    Rcpp::traits::input_parameter< double >::type iqr(iqrSEXP);
-    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
-    Rcpp::traits::input_parameter< double >::type width(widthSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_histogram(values, rows, g, lowest, highest, iqr, whole, width, threads));
-    return rcpp_result_gen;
-END_RCPP
-}
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_neatsieve_core_spread", (DL_FUNC) &_neatsieve_core_spread, 5},
+    {"_neatsieve_core_bin_edges", (DL_FUNC) &_neatsieve_core_bin_edges, 6},
+    {"_neatsieve_core_bin_counts", (DL_FUNC) &_neatsieve_core_bin_counts, 11},
+    {"_neatsieve_core_tile_counts", (DL_FUNC) &_neatsieve_core_tile_counts, 9},
+    {"_neatsieve_core_count_present", (DL_FUNC) &_neatsieve_core_count_present, 5},
+    {"_neatsieve_core_values_beyond", (DL_FUNC) &_neatsieve_core_values_beyond, 6},
+    {"_neatsieve_core_boxes", (DL_FUNC) &_neatsieve_core_boxes, 5},
+    {"_neatsieve_core_densities", (DL_FUNC) &_neatsieve_core_densities, 7},
+    {"_neatsieve_core_cumulative", (DL_FUNC) &_neatsieve_core_cumulative, 5},
+    {"_neatsieve_core_order_statistics", (DL_FUNC) &_neatsieve_core_order_statistics, 5},
     {"_neatsieve_core_code_text", (DL_FUNC) &_neatsieve_core_code_text, 1},
     {"_neatsieve_core_numbers_from_text", (DL_FUNC) &_neatsieve_core_numbers_from_text, 1},
     {"_neatsieve_core_count_different", (DL_FUNC) &_neatsieve_core_count_different, 3},
@@ -275,7 +430,6 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_shape", (DL_FUNC) &_neatsieve_core_shape, 5},
     {"_neatsieve_core_correlation", (DL_FUNC) &_neatsieve_core_correlation, 6},
     {"_neatsieve_core_groups_of_rows", (DL_FUNC) &_neatsieve_core_groups_of_rows, 2},
-    {"_neatsieve_core_histogram", (DL_FUNC) &_neatsieve_core_histogram, 9},
     {NULL, NULL, 0}
 };
 

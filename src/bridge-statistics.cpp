@@ -1,14 +1,11 @@
 // Groups, statistics and bins between R and the core.
 #include "bridge.h"
 
-#include "core/bins.h"
 #include "core/group.h"
 #include "core/moments.h"
 #include "core/statistics.h"
 
 using namespace Rcpp;
-
-namespace {
 
 std::vector<neatsieve::group_key> keys_of(const List& codes, const IntegerVector& levels) {
   std::vector<neatsieve::group_key> keys;
@@ -38,6 +35,8 @@ neatsieve::grouped_values gathered(SEXP vector, const List& g, SEXP rows, int th
 }
 
 double or_na(double v) { return v != v ? NA_REAL : v; }
+
+namespace {
 
 NumericVector numbers_from(const std::vector<double>& v) {
   NumericVector out(v.size());
@@ -200,18 +199,4 @@ IntegerVector core_groups_of_rows(List g, double all) {
     }
   });
   return out;
-}
-
-// Edges of the bins, and the counts as a matrix of bins by groups.
-// [[Rcpp::export]]
-List core_histogram(SEXP values, SEXP rows, List g, double lowest, double highest, double iqr, bool whole, double width, int threads) {
-  neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
-  const auto layout = neatsieve::lay_out_bins(lowest, highest, iqr, gathered_values.size(), whole, width);
-  if (layout.bins > 10000) Rcpp::stop("that width makes more than 10,000 bins");
-  const auto counts = neatsieve::count_bins(gathered_values, layout);
-  IntegerMatrix m(static_cast<int>(layout.bins), static_cast<int>(gathered_values.groups()));
-  std::copy(counts.begin(), counts.end(), m.begin());
-  NumericVector edges(layout.bins + 1);
-  for (std::int64_t k = 0; k <= layout.bins; ++k) edges[k] = layout.edge(k);
-  return List::create(_["edges"] = edges, _["counts"] = m);
 }

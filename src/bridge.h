@@ -4,7 +4,9 @@
 
 #include <functional>
 
+#include "core/moments.h"
 #include "core/program.h"
+#include "core/statistics.h"
 
 // Asked on R's thread between pieces of work; false once the user has interrupted.
 std::function<bool()> until_interrupted();
@@ -18,3 +20,9 @@ struct row_numbers {
 };
 
 neatsieve::column column_of(SEXP vector);
+
+// What group_rows() in R holds, as the core's grouping.
+neatsieve::grouping grouping_of(const Rcpp::List& g);
+neatsieve::value_column values_of(SEXP vector);
+neatsieve::grouped_values gathered(SEXP vector, const Rcpp::List& g, SEXP rows, int threads);
+double or_na(double v);

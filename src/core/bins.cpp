@@ -3,6 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parallel.h"
+#include "walk.h"
+
 namespace neatsieve {
 
 namespace {
@@ -15,9 +18,13 @@ double round_width(double at_least) {
 }  // namespace
 
 bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t n, bool whole,
-                        double width) {
+                        double width, std::int64_t wanted) {
   const double range = highest - lowest;
   double w = width;
+  if (!(w > 0) && wanted > 0 && range > 0) {
+    w = round_width(range / static_cast<double>(wanted));
+    if (whole) w = std::max(1.0, std::round(w));
+  }
   if (!(w > 0)) {
     if (!(range > 0)) {
       w = whole ? 1.0 : (lowest == 0 ? 1.0 : round_width(std::fabs(lowest) * 0.1));
@@ -44,23 +51,172 @@ bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t 
   return out;
 }
 
-std::vector<std::int64_t> count_bins(grouped_values& g, const bin_layout& layout) {
-  const auto bins = static_cast<std::size_t>(layout.bins);
-  std::vector<std::int64_t> counts(static_cast<std::size_t>(g.groups()) * bins, 0);
-  const double lowest = layout.edge(0), highest = layout.edge(layout.bins);
-  const double per_unit = layout.parts / layout.step;
-  for (std::int64_t group = 0; group < g.groups(); ++group) {
-    for (const double v : g.of(group)) {
-      if (v < lowest || v > highest) continue;
-      // Division may land one bin off its edge; the edges decide.
-      auto k = static_cast<std::int64_t>((v - lowest) * per_unit);
-      k = std::min(k, layout.bins - 1);
-      if (v < layout.edge(k)) --k;
-      else if (k + 1 < layout.bins && v >= layout.edge(k + 1)) ++k;
-      ++counts[static_cast<std::size_t>(group) * bins + static_cast<std::size_t>(k)];
-    }
+namespace {
+
+struct bin_finder {
+  std::vector<double> edges;
+  double low, high, lowest, per_unit;
+  std::int64_t bins;
+  bin_finder(const bin_layout& layout, const window& shown)
+      : low(std::max(shown.low, layout.edge(0))), high(std::min(shown.high, layout.edge(layout.bins))), lowest(layout.edge(0)),
+        per_unit(layout.parts / layout.step), bins(layout.bins) {
+    for (std::int64_t k = 0; k <= bins; ++k) edges.push_back(layout.edge(k));
+    edges.back() = std::numeric_limits<double>::infinity();
   }
-  return counts;
+  bool holds(double v) const { return v >= low && v <= high; }
+  // Of a value inside. Division may land one bin off its edge; the edges decide.
+  std::int64_t bin_of(double v) const {
+    const auto k = std::min(static_cast<std::int64_t>((v - lowest) * per_unit), bins - 1);
+    const double* e = edges.data() + k;
+    return k - (v < e[0]) + (v >= e[1]);
+  }
+};
+
+// Counts into `places` places per group; visit(piece, end, count) calls count(group, place).
+template <class Walk>
+std::vector<std::int64_t> count_places(std::int64_t groups, std::int64_t places, std::int64_t n, int threads, Walk walk_piece) {
+  const auto cells = static_cast<std::size_t>(groups * places);
+  std::vector<std::vector<std::int32_t>> part(static_cast<std::size_t>(std::max(1, threads)));
+  for_pieces(piece_count(n), threads, [&](std::int64_t piece, int worker) {
+    auto& mine = part[static_cast<std::size_t>(worker)];
+    if (mine.empty()) mine.assign(cells, 0);
+    std::int32_t* to = mine.data();
+    walk_piece(piece * piece_rows, std::min(n, (piece + 1) * piece_rows), [to, places](std::int32_t group, std::int64_t place) { ++to[group * places + place]; });
+  }, nullptr);
+  std::vector<std::int64_t> out(cells, 0);
+  for (const auto& p : part)
+    for (std::size_t c = 0; c < p.size(); ++c) out[c] += p[c];
+  return out;
+}
+
+// The last two places of every group are the absent and those outside.
+bin_counts apart(const std::vector<std::int64_t>& all, std::int64_t places) {
+  bin_counts out;
+  for (std::size_t at = 0; at < all.size(); at += static_cast<std::size_t>(places)) {
+    const auto end = at + static_cast<std::size_t>(places) - 2;
+    out.counts.insert(out.counts.end(), all.begin() + static_cast<std::ptrdiff_t>(at), all.begin() + static_cast<std::ptrdiff_t>(end));
+    out.absent.push_back(all[end]);
+    out.outside.push_back(all[end + 1]);
+  }
+  return out;
+}
+
+}  // namespace
+
+value_ends ends_of(const value_column& column, const std::int32_t* rows, std::int64_t n, const window& shown, int threads) {
+  const double inf = std::numeric_limits<double>::infinity();
+  const auto workers = static_cast<std::size_t>(std::max(1, threads));
+  std::vector<double> low(workers, inf), high(workers, -inf);
+  std::vector<std::uint8_t> infinite(workers, 0);
+  with_values(column, [&](auto value) {
+    auto pass = [&](bool careful) {
+      for_pieces(piece_count(n), threads, [&, careful](std::int64_t piece, int worker) {
+        double lo = inf, hi = -inf;
+        bool met = false;
+        const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
+        for (std::int64_t i = piece * piece_rows; i < end; ++i) {
+          const double v = value(rows ? rows[i] - std::int64_t{1} : i);
+          if (careful) {
+            if (std::isinf(v)) { met = true; continue; }
+            if (!(v >= shown.low && v <= shown.high)) continue;
+          }
+          lo = v < lo ? v : lo;
+          hi = v > hi ? v : hi;
+        }
+        const auto w = static_cast<std::size_t>(worker);
+        low[w] = std::min(low[w], lo);
+        high[w] = std::max(high[w], hi);
+        infinite[w] = infinite[w] || met;
+      }, nullptr);
+    };
+    pass(std::isfinite(shown.low) || std::isfinite(shown.high));
+    if (*std::min_element(low.begin(), low.end()) == -inf || *std::max_element(high.begin(), high.end()) == inf) {
+      std::fill(low.begin(), low.end(), inf);
+      std::fill(high.begin(), high.end(), -inf);
+      pass(true);
+    }
+  });
+  value_ends out;
+  const double lo = *std::min_element(low.begin(), low.end()), hi = *std::max_element(high.begin(), high.end());
+  if (lo <= hi) { out.lowest = lo; out.highest = hi; }
+  out.infinite = std::any_of(infinite.begin(), infinite.end(), [](std::uint8_t m) { return m != 0; });
+  return out;
+}
+
+std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n, const window& shown, std::int64_t most) {
+  std::vector<double> out;
+  auto take = [&](std::int64_t i) {
+    const double v = value_at(column, rows ? rows[i] - std::int64_t{1} : i);
+    if (std::isfinite(v) && v >= shown.low && v <= shown.high) out.push_back(v);
+  };
+  if (n <= most) {
+    for (std::int64_t i = 0; i < n; ++i) take(i);
+    return out;
+  }
+  const std::int64_t stretch = n / most;
+  for (std::int64_t k = 0; k < most; ++k) {
+    const auto mixed = (static_cast<std::uint64_t>(k) + 1) * 0x9E3779B97F4A7C15ull;
+    take(k * stretch + static_cast<std::int64_t>((mixed >> 33) % static_cast<std::uint64_t>(stretch)));
+  }
+  return out;
+}
+
+bin_counts count_bins(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n,
+                      const bin_layout& layout, const window& shown, int threads) {
+  const bin_finder bins(layout, shown);
+  const std::int64_t places = layout.bins + 2;
+  return apart(count_places(g.groups(), places, n, threads, [&](std::int64_t from, std::int64_t to, auto count) {
+    walk(column, g, rows, from, to, [&](std::int64_t, std::int32_t group, double v) {
+      count(group, bins.holds(v) ? bins.bin_of(v) : v != v ? places - 2 : places - 1);
+    });
+  }), places);
+}
+
+bin_counts count_tiles(const value_column& x, const value_column& y, const grouping& g, const std::int32_t* rows, std::int64_t n,
+                       const bin_layout& x_layout, const bin_layout& y_layout, const window& x_shown, const window& y_shown, int threads) {
+  const bin_finder across(x_layout, x_shown), up(y_layout, y_shown);
+  const std::int64_t places = across.bins * up.bins + 2;
+  return apart(count_places(g.groups(), places, n, threads, [&](std::int64_t from, std::int64_t to, auto count) {
+    with_values(y, [&](auto y_of) {
+      walk(x, g, rows, from, to, [&](std::int64_t row, std::int32_t group, double v) {
+        const double w = y_of(row);
+        count(group, across.holds(v) && up.holds(w) ? up.bin_of(w) * across.bins + across.bin_of(v) : v != v || w != w ? places - 2 : places - 1);
+      });
+    });
+  }), places);
+}
+
+bin_counts count_present(const std::vector<value_column>& columns, const std::vector<window>& shown, const grouping& g,
+                         const std::int32_t* rows, std::int64_t n, int threads) {
+  return apart(count_places(g.groups(), 3, n, threads, [&](std::int64_t from, std::int64_t to, auto count) {
+    walk(columns.front(), g, rows, from, to, [&](std::int64_t row, std::int32_t group, double) {
+      std::int64_t place = 0;
+      for (std::size_t k = 0; k < columns.size(); ++k) {
+        const double v = value_at(columns[k], row);
+        if (v != v) { place = 1; break; }
+        if (v < shown[k].low || v > shown[k].high) place = 2;
+      }
+      count(group, place);
+    });
+  }), 3);
+}
+
+far_values values_beyond(const value_column& column, const std::int32_t* rows, std::int64_t n, double low, double high, const window& shown, std::int64_t most) {
+  far_values out;
+  double lo = std::numeric_limits<double>::infinity(), hi = -lo;
+  for (std::int64_t i = 0; i < n; ++i) {
+    const std::int64_t row = rows ? rows[i] - std::int64_t{1} : i;
+    const double v = value_at(column, row);
+    if (!std::isfinite(v) || v < shown.low || v > shown.high) continue;
+    if (v >= low && v <= high) { lo = std::min(lo, v); hi = std::max(hi, v); continue; }
+    ++out.count;
+    out.farthest.push_back({row, v});
+  }
+  if (lo <= hi) { out.lowest = lo; out.highest = hi; }
+  const double middle = low / 2 + high / 2;
+  std::stable_sort(out.farthest.begin(), out.farthest.end(), [middle](const far_value& a, const far_value& b) { return std::fabs(a.value - middle) > std::fabs(b.value - middle); });
+  if (static_cast<std::int64_t>(out.farthest.size()) > most) out.farthest.resize(static_cast<std::size_t>(most));
+  return out;
 }
 
 }  // namespace neatsieve

@@ -8,6 +8,7 @@
 
 #include "parallel.h"
 #include "scratch.h"
+#include "walk.h"
 
 namespace neatsieve {
 
@@ -68,37 +69,18 @@ double distance_from(double sum, double lost, double count, double middle) {
   return (sum - product) + (lost - rest);
 }
 
-inline double value_at(const value_column& c, std::int64_t row) {
-  if (c.doubles) return c.doubles[row];
-  return c.ints[row] == absent_int ? absent_double() : static_cast<double>(c.ints[row]);
-}
-
 inline double total(double sum, double lost) { return std::isfinite(lost) ? sum + lost : sum; }
-
-// Walks rows from .. to - 1 with their value and group.
-template <class Visit>
-void walk(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t from, std::int64_t to, Visit visit) {
-  with_cells(g.keys, [&](auto cell_of) {
-    const std::int32_t* group_of = g.group_of_cell.data();
-    auto with_values = [&](auto value) {
-      if (rows) for (std::int64_t i = from; i < to; ++i) { const std::int64_t row = rows[i] - std::int64_t{1}; visit(group_of[cell_of(row)], value(row)); }
-      else for (std::int64_t i = from; i < to; ++i) visit(group_of[cell_of(i)], value(i));
-    };
-    if (column.doubles) with_values([d = column.doubles](std::int64_t row) { return d[row]; });
-    else with_values([&](std::int64_t row) { return value_at(column, row); });
-  });
-}
 
 // Squares around the mean itself, and means whose sum overflows, for the groups marked.
 void refine(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n,
             const std::vector<std::uint8_t>& marked, moments_list& out) {
   std::vector<double> scaled(out.size(), 0), off(out.size(), 0), squares(out.size(), 0), lost(out.size(), 0);
-  walk(column, g, rows, 0, n, [&](std::int32_t group, double v) {
+  walk(column, g, rows, 0, n, [&](std::int64_t, std::int32_t group, double v) {
     const auto k = static_cast<size_t>(group);
     if (marked[k] == 2 && v == v) scaled[k] += v / static_cast<double>(out[k].n);
   });
   for (size_t k = 0; k < out.size(); ++k) if (marked[k] == 2) out[k].mean = scaled[k];
-  walk(column, g, rows, 0, n, [&](std::int32_t group, double v) {
+  walk(column, g, rows, 0, n, [&](std::int64_t, std::int32_t group, double v) {
     const auto k = static_cast<size_t>(group);
     if (!marked[k] || v != v) return;
     const double d = v - out[k].mean;
@@ -123,7 +105,7 @@ moments_list group_moments(const value_column& column, const grouping& g, const 
   if (laned) {
     std::vector<std::int32_t> met(groups, 0);
     const std::int64_t sample = std::min(n, std::max<std::int64_t>(sampled_rows, static_cast<std::int64_t>(4 * groups)));
-    walk(column, g, rows, 0, sample, [&](std::int32_t group, double v) {
+    walk(column, g, rows, 0, sample, [&](std::int64_t, std::int32_t group, double v) {
       const auto k = static_cast<size_t>(group);
       if (!(std::fabs(v) <= 1e300)) return;  // absent, infinite, or too far to be a middle
       ++met[k];
@@ -165,7 +147,7 @@ moments_list group_moments(const value_column& column, const grouping& g, const 
       auto& mine = lane[static_cast<size_t>(l)];
       mine.resize(groups);
       for (size_t k = 0; k < groups; ++k) mine[k].middle = middle[k];
-      walk_lane(l, [accounts = mine.data()](std::int32_t group, double v) {
+      walk_lane(l, [accounts = mine.data()](std::int64_t, std::int32_t group, double v) {
         running& r = accounts[group];
         if (v != v) ++r.absent;
         else add(r, v, r.middle);
@@ -184,7 +166,7 @@ moments_list group_moments(const value_column& column, const grouping& g, const 
     std::vector<std::vector<std::int64_t>> place(static_cast<size_t>(lanes), std::vector<std::int64_t>(static_cast<size_t>(buckets), 0));
     for_pieces(lanes, threads, [&](std::int64_t l, int) {
       auto& count = place[static_cast<size_t>(l)];
-      walk_lane(l, [&count](std::int32_t group, double) { ++count[static_cast<size_t>(group / bucket_groups)]; });
+      walk_lane(l, [&count](std::int64_t, std::int32_t group, double) { ++count[static_cast<size_t>(group / bucket_groups)]; });
     }, nullptr);
     std::vector<std::int64_t> start(static_cast<size_t>(buckets) + 1, 0);
     std::int64_t at = 0;
@@ -195,7 +177,7 @@ moments_list group_moments(const value_column& column, const grouping& g, const 
     start.back() = at;
     for_pieces(lanes, threads, [&](std::int64_t l, int) {
       auto& next = place[static_cast<size_t>(l)];
-      walk_lane(l, [&](std::int32_t group, double v) {
+      walk_lane(l, [&](std::int64_t, std::int32_t group, double v) {
         const auto to = static_cast<size_t>(next[static_cast<size_t>(group / bucket_groups)]++);
         values[to] = v;
         ids[to] = group;

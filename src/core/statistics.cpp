@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "parallel.h"
+#include "walk.h"
 
 namespace neatsieve {
 
@@ -12,11 +13,6 @@ namespace {
 using std::size_t;
 
 constexpr std::int64_t lanes = 8;
-
-inline double value_at(const value_column& c, std::int64_t row) {
-  if (c.doubles) return c.doubles[row];
-  return c.ints[row] == absent_int ? absent_double() : static_cast<double>(c.ints[row]);
-}
 }  // namespace
 
 grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n, int threads) {
@@ -26,21 +22,15 @@ grouped_values gather(const value_column& column, const grouping& g, const std::
   const std::int64_t parts = g.groups() > 65536 ? 1 : lanes;
   const std::int64_t per_lane = (n + parts - 1) / parts;
   std::vector<std::vector<std::int64_t>> place(static_cast<size_t>(parts)), gone(static_cast<size_t>(parts));
-  auto walk = [&](std::int64_t lane, auto visit) {
-    const std::int64_t to = std::min(n, (lane + 1) * per_lane);
-    with_cells(g.keys, [&](auto cell_of) {
-      for (std::int64_t i = std::min(n, lane * per_lane); i < to; ++i) {
-        const std::int64_t row = rows ? rows[i] - std::int64_t{1} : i;
-        visit(static_cast<size_t>(g.group_of_cell[static_cast<size_t>(cell_of(row))]), value_at(column, row));
-      }
-    });
+  auto walk_lane = [&](std::int64_t lane, auto visit) {
+    walk(column, g, rows, std::min(n, lane * per_lane), std::min(n, (lane + 1) * per_lane), [&](std::int64_t, std::int32_t group, double v) { visit(static_cast<size_t>(group), v); });
   };
   for_pieces(parts, threads, [&](std::int64_t lane, int) {
     auto& count = place[static_cast<size_t>(lane)];
     auto& absent = gone[static_cast<size_t>(lane)];
     count.assign(groups, 0);
     absent.assign(groups, 0);
-    walk(lane, [&](size_t k, double v) { if (v == v) ++count[k]; else ++absent[k]; });
+    walk_lane(lane, [&](size_t k, double v) { if (v == v) ++count[k]; else ++absent[k]; });
   }, nullptr);
   grouped_values out;
   out.start.assign(groups + 1, 0);
@@ -59,7 +49,7 @@ grouped_values gather(const value_column& column, const grouping& g, const std::
   out.values = scratch<double>(static_cast<size_t>(at));
   for_pieces(parts, threads, [&](std::int64_t lane, int) {
     auto& next = place[static_cast<size_t>(lane)];
-    walk(lane, [&](size_t k, double v) { if (v == v) out.values[static_cast<size_t>(next[k]++)] = v; });
+    walk_lane(lane, [&](size_t k, double v) { if (v == v) out.values[static_cast<size_t>(next[k]++)] = v; });
   }, nullptr);
   return out;
 }
@@ -82,6 +72,8 @@ void select_places(double* x, std::int64_t from, std::int64_t to, const std::int
 
 constexpr std::int64_t binned_size = 4000;
 constexpr std::size_t bins = 2048;
+
+}  // namespace
 
 // Values at rising places among n > 0 values. Large groups are counted into bins of equal
 // width first, and only the bins that hold a wanted place are looked at closely.
@@ -128,6 +120,8 @@ std::vector<double> order_statistics(span<double> x, const std::vector<std::int6
   }
   return out;
 }
+
+namespace {
 
 struct place { std::int64_t below; double h; };
 

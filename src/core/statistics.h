@@ -29,6 +29,9 @@ grouped_values gather(const value_column& column, const grouping& g, const std::
 // numbered as there; 7 is linear between order statistics. Reorders x.
 void quantiles_of(span<double> x, const double* probs, std::int64_t count, int type, double* to);
 
+// Values at rising places (from 0) among x sorted; x is not empty and is reordered.
+std::vector<double> order_statistics(span<double> x, const std::vector<std::int64_t>& places);
+
 // groups x count, group after group.
 std::vector<double> group_quantiles(grouped_values& g, const std::vector<double>& probs, int type, int threads);
 

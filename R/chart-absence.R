@@ -1,0 +1,60 @@
+#' Where values are missing
+#'
+#' Records a figure of the share of absent values of each column, for all rows or for each group.
+#'
+#' @inheritParams chart_histogram
+#' @param ... Column picks (see [pick_columns()]); none: all columns that have absent values, as loaded.
+#' @param x A key: one column of tiles for each of its groups; none: one bar per column.
+#' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, `x` and column with `column`, `rows`, `absent` and `share`, and a line
+#'   `(any of these)` that counts the rows where some picked column is absent.
+#' @inheritSection chart_histogram Errors
+#' @inheritSection chart_histogram Notes
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' pour(hives, chart_absence(hive_weight_kg, mites_per_100, temper, x = season))$figures$absence
+#' @export
+chart_absence <- function(..., x = NULL, panels = NULL, title = NULL, caption = NULL, name = NULL) {
+  capture_chart("absence", match.call(), parent.frame())
+}
+read_step_chart_absence <- function(spec, context) read_chart(spec, context)
+
+chart_kind_absence <- function() {
+  list(called = "shares of absent values", roles = c(x = "key"), picks = TRUE, columns = c("x", "column", "rows", "absent", "share"), says = c(x = "by "), usage = "chart_absence()",
+       title = function(names, chart) paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x)), compute = compute_absence, draw = draw_absence, check = check_absence)
+}
+
+check_absence <- function(step, scope) {
+  keys <- unlist(lapply(c(step$panel_nodes, step$nodes), function(n) if (n$node == "column") n$name))
+  picked <- if (length(step$picks)) resolve_picks(step$picks, scope, "chart_absence()") else names(scope$columns)
+  picked <- setdiff(picked, keys)
+  if (!length(step$picks)) {
+    gappy <- Filter(function(c) is.na(scope$origin[[c]]) || scope$has_gaps(c), picked)
+    if (length(gappy)) picked <- gappy
+  }
+  step$nodes_picked <- lapply(stats::setNames(nm = picked), function(c) list(node = "column", name = c, text = c))
+  step
+}
+
+compute_absence <- function(input, options) {
+  picked <- names(input$step$nodes_picked)
+  grouped <- chart_groups(input, "x")
+  rows <- as.integer(grouped$rows_per_group)
+  gone <- lapply(picked, function(column) {
+    x <- input$state$frame$columns[[column]]
+    missing <- if (is.null(dim(x))) is.na(x) else rowSums(is.na(x)) > 0
+    if (is.null(input$stacked)) missing else missing[input$stacked]
+  })
+  any_gone <- Reduce(`|`, gone, logical(input$frame$n))
+  counts <- vapply(c(gone, list(any_gone)), function(g) {
+    marked <- rep(1, input$frame$n)
+    marked[g] <- NA
+    core_count_present(list(marked), list(NULL), input$rows, grouped, input$threads)$absent
+  }, integer(grouped$groups))
+  counts <- matrix(counts, nrow = grouped$groups)
+  columns <- c(picked, if (length(picked) > 1) "(any of these)")
+  counts <- counts[, seq_along(columns), drop = FALSE]
+  each <- rep(seq_len(grouped$groups), each = length(columns))
+  absent <- as.vector(t(counts))
+  list(data = with_keys(grouped, each, column = rep(columns, grouped$groups), rows = rows[each], absent = as.integer(absent), share = absent / rows[each]),
+       panels = panel_account(input, grouped, 0), levels = list(x = role_levels(input, "x"), y = columns), column_labels = vapply(columns, function(c) state_label(input$state, c), ""), labels = list(value = "Share absent"))
+}

@@ -1,0 +1,152 @@
+# From the rows in play to what a chart computes from: one vector per number, one key per group.
+
+# How many rows the choice of bins and the search for far values look at.
+sampled_rows <- 65536
+
+make_chart <- function(step, state) {
+  about <- chart_kind(sub("^chart_", "", step$kind))
+  input <- chart_input(step, state, about)
+  chart <- about$compute(input, step$options)
+  finish_chart(chart, input, about)
+}
+
+chart_input <- function(step, state, about) {
+  input <- list(step = step, state = state, frame = state$frame, rows = state$rows, options = step$options, threads = thread_count(), panel_keys = names(step$panels),
+                nodes = step$nodes, panel_nodes = step$panel_nodes)
+  input <- expressions_as_columns(input)
+  if (length(step$subset_panel)) input <- subsets_side_by_side(input)
+  input$windows <- chart_windows(step, about)
+  input$vectors <- lapply(input$nodes[step$types[names(input$nodes)] %in% c("number", "measure")], function(node) plain_numbers(input$frame$columns[[node$name]]))
+  input$vectors <- lapply(input$vectors, function(v) if (is.logical(v)) as.integer(v) else v)
+  for (role in names(input$vectors)) input <- look_at_spread(input, role)
+  input
+}
+
+# Expressions are worked out once and stand as columns of the chart's own frame.
+expressions_as_columns <- function(input) {
+  as_column <- function(node, name) {
+    if (node$node == "column") return(node)
+    vector <- spread_over(evaluate_node(node, input$frame, input$rows, input$state$notes, input$state$where), input$rows, input$frame$n, NULL)
+    if (is.factor(vector) && node$kind == "text") vector <- as.character(vector)
+    type <- type_of_vector(vector)
+    input$frame <<- frame_with(input$frame, name, vector, type)
+    c(list(node = "column", name = name, text = node$text), type)
+  }
+  plain <- names(input$nodes)[input$step$types[names(input$nodes)] != "summary"]
+  written <- input$nodes
+  for (role in plain) input$nodes[[role]] <- as_column(written[[role]], paste0("(", role, ")"))
+  panels <- Map(as_column, input$panel_nodes, paste0("(panel ", seq_along(input$panel_nodes), ")"))
+  input$panel_nodes <- panels
+  input$written <- written
+  input
+}
+
+# `panels = subsets()`: the rows of one subset after those of the other, with its name as a key.
+subsets_side_by_side <- function(input) {
+  state <- input$state
+  names <- colnames(state$subsets$sets)
+  taken <- lapply(names, function(s) subset_rows(state, s))
+  at <- unlist(taken)
+  needed <- unique(unlist(c(lapply(input$panel_nodes, columns_read), lapply(input$nodes, columns_read))))
+  columns <- lapply(input$frame$columns[needed], function(x) x[at])
+  columns[["(subset)"]] <- factor(rep(names, lengths(taken)), names)
+  types <- input$frame$types[needed]
+  types[["(subset)"]] <- type_of_vector(columns[["(subset)"]])
+  input$frame <- new_frame(columns, types, length(at))
+  input$rows <- NULL
+  input$stacked <- at
+  key <- list(subset = c(list(node = "column", name = "(subset)", text = "subset"), types[["(subset)"]]))
+  input$panel_nodes <- append(input$panel_nodes, key, input$step$subset_panel - 1)
+  input
+}
+
+source_rows <- function(input, rows) if (is.null(input$stacked)) rows else input$stacked[rows]
+
+# Windows by role, as numbers.
+chart_windows <- function(step, about) {
+  window <- step$options$window
+  if (is.null(window)) return(list())
+  if (!is.list(window)) window <- stats::setNames(list(window), about$window)
+  strange <- setdiff(names(window), intersect(c("x", "y"), names(step$nodes)))
+  if (length(strange)) stop_neatly("step", paste0("`window` names `", strange[1], "`, which is no axis of this chart."), NULL, paste0("Write `window = list(", about$window, " = c(0, 100))`."))
+  Map(function(ends, role) {
+    kind <- step$nodes[[role]]$kind
+    dated <- kind %in% c("date", "date-time")
+    if (is.character(ends)) {
+      parsed <- tryCatch(if (kind == "date-time") as.POSIXct(ends, tz = "UTC") else as.Date(ends), error = function(e) NA)
+      if (!dated || anyNA(parsed)) stop_neatly("step", paste0("`window` for `", step$nodes[[role]]$text, "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."), NULL, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`." else "Write `window = c(0, 100)`.")
+      ends <- parsed
+    }
+    as.numeric(ends)
+  }, window, names(window))
+}
+
+# Ends, a sample, and infinite values, which are counted and set aside.
+look_at_spread <- function(input, role) {
+  spread <- core_spread(input$vectors[[role]], input$rows, input$windows[[role]], sampled_rows, input$threads)
+  if (spread$infinite) {
+    endless <- is.infinite(input$vectors[[role]])
+    rows <- if (is.null(input$rows)) which(endless) else input$rows[endless[input$rows]]
+    input$infinite <- union(input$infinite, rows)
+    input$vectors[[role]][endless] <- NA
+  }
+  input$spread[[role]] <- spread
+  input
+}
+
+# Rows in play grouped by the panels and then by roles.
+chart_groups <- function(input, roles = character()) {
+  roles <- intersect(roles, names(input$nodes))
+  group_rows(c(input$panel_nodes, input$nodes[roles]), input$frame, input$rows)
+}
+
+# The panels with n (values drawn or counted), absent, infinite and outside the window; counts
+# come per group of `grouped`, whose first keys are the panels.
+panel_account <- function(input, grouped, absent, outside = 0) {
+  keys <- input$panel_keys
+  code <- if (length(keys)) interaction_code(grouped$keys[keys]) else rep(1L, grouped$groups)
+  first <- !duplicated(code)
+  total <- function(x) as.integer(rowsum(rep_len(as.numeric(x), grouped$groups), code, reorder = FALSE))
+  panels <- grouped$keys[first, keys, drop = FALSE]
+  rownames(panels) <- NULL
+  infinite <- 0L
+  if (length(input$infinite)) {
+    of_row <- core_groups_of_rows(grouped, input$frame$n)[input$infinite]
+    infinite <- total(tabulate(of_row, grouped$groups))
+  }
+  panels$n <- total(grouped$rows_per_group) - total(absent)
+  panels$absent <- total(absent) - infinite
+  panels$infinite <- rep_len(infinite, nrow(panels))
+  panels$outside <- total(outside)
+  panels
+}
+
+# Rows where all of the given numbers are present, per panel.
+count_present <- function(input, grouped, roles = names(input$vectors)) {
+  core_count_present(input$vectors[roles], unname(lapply(roles, function(r) input$windows[[r]])), input$rows, grouped, input$threads)
+}
+
+# Keys of groups beside what was computed for them, as one data frame.
+with_keys <- function(grouped, group, ...) {
+  keys <- lapply(as.list(grouped$keys), `[`, group)
+  as_table(c(keys, list(...)))
+}
+
+# Numbers back as dates where the role was one.
+as_role <- function(values, input, role) {
+  node <- input$nodes[[role]]
+  switch(node$kind, date = structure(as.numeric(values), class = "Date"), `date-time` = .POSIXct(as.numeric(values), tz = if (is.null(node$tz) || is.na(node$tz)) "UTC" else node$tz), values)
+}
+
+# Texts of a role's groups in the order they are drawn: of the keys, or by a statistic.
+role_levels <- function(input, role, statistic = NULL) {
+  if (is.null(input$nodes[[role]])) return(NULL)
+  grouped <- group_rows(input$nodes[role], input$frame, input$rows)
+  text <- panel_key_text(grouped$keys[[role]])
+  order <- input$options$order
+  if (role != "x" || is.null(statistic) || is.null(order) || order == "keys" || !length(text)) return(unique(text))
+  value <- statistic(grouped)
+  unique(text[base::order(if (order == "falling") -value else value)])
+}
+
+is_whole <- function(input, role) input$nodes[[role]]$kind %in% c("whole", "date") || is.integer(input$vectors[[role]])

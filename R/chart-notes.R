@@ -1,0 +1,50 @@
+# Notes about figures that mislead or cannot be read.
+
+most_panels <- 24
+most_colours <- 8
+
+note_chart <- function(chart, input, about) {
+  notes <- input$state$notes
+  where <- input$state$where
+  panels <- nrow(chart$panels)
+  if (panels > most_panels) {
+    take_note(notes, paste0("`panels = ", paste(input$panel_keys, collapse = ", "), "` makes ", panels, " panels, too small to read side by side."), where,
+              "Keep some of them with `include()` before, put the key on an axis or in `colour`, or take `subsets()` for one figure each.")
+  }
+  if (isTRUE(about$overlays) && length(chart$levels$colour) > most_colours) {
+    take_note(notes, paste0("`colour = ", input$written$colour$text, "` lays ", length(chart$levels$colour), " groups on top of each other."), where, paste0("Give each a panel: `panels = ", input$written$colour$text, "`."))
+  }
+  for (role in intersect(about$far, names(input$vectors))) note_far_values(input, role)
+  if (sum(chart$panels$infinite)) {
+    number <- input$written[[intersect(c(about$window, "x", "y"), names(input$vectors))[1]]]$text
+    take_note(notes, paste0(counted(sum(chart$panels$infinite), "row"), if (sum(chart$panels$infinite) == 1) " holds" else " hold", " an infinite value and cannot be drawn."), where, paste0("Set them aside with `exclude(abs(", number, ") == Inf)`."))
+  }
+}
+
+# A few values far from the rest: beyond the middle nine tenths of the values by more than twice
+# their width, at most 10 or 1 in 1,000 of them, the rest taking up less than half of the axis.
+note_far_values <- function(input, role) {
+  spread <- input$spread[[role]]
+  if (anyNA(spread$ends) || length(spread$sample) < 10) return()
+  middle <- stats::quantile(spread$sample, c(0.05, 0.95), names = FALSE)
+  if (middle[1] == middle[2]) middle <- range(spread$sample[spread$sample != max(spread$sample) & spread$sample != min(spread$sample)], middle)
+  fences <- middle + c(-2, 2) * (middle[2] - middle[1])
+  if (middle[1] == middle[2] || (spread$ends[1] >= fences[1] && spread$ends[2] <= fences[2])) return()
+  far <- core_values_beyond(input$vectors[[role]], input$rows, fences[1], fences[2], input$windows[[role]], 3)
+  rest <- far$ends
+  if (anyNA(rest) || far$count > max(10, length(spread$sample) / 1000) || diff(rest) * 2 > diff(spread$ends) || rest[1] == rest[2]) return()
+  window <- pretty(rest, 4)[c(1, length(pretty(rest, 4)))]
+  if (spread$ends[1] < fences[1]) window[1] <- max(window[1], min(rest[1], mean(c(rest[1], max(spread$ends[1], fences[1])))))
+  dated <- input$nodes[[role]]$kind %in% c("date", "date-time")
+  shown <- function(v) if (dated) format(as_role(v, input, role)) else vapply(signif(v, 6), number_code, "")
+  code <- function(v) if (dated) quoted(shown(v)) else shown(v)
+  column <- input$written[[role]]$text
+  unit <- input$state$study$unit
+  rows <- source_rows(input, far$row)
+  units <- if (!is.null(unit) && unit %in% names(input$state$frame$columns) && !length(input$state$epochs)) as.character(input$state$frame$columns[[unit]][rows])
+  said <- paste0(shown(far$value), " (row ", format_count(rows), if (!is.null(units)) paste0(", ", unit, " ", units), ")")
+  sides <- c(if (spread$ends[1] < fences[1]) paste(column, "<", code(window[1])), if (spread$ends[2] > fences[2]) paste(column, ">", code(window[2])))
+  by_axis <- paste0("window = ", if (identical(chart_kind(sub("^chart_", "", input$step$kind))$window, role)) "" else paste0("list(", role, " = "), "c(", code(window[1]), ", ", code(window[2]), ")", if (!identical(chart_kind(sub("^chart_", "", input$step$kind))$window, role)) ")")
+  take_note(input$state$notes, paste0(counted(far$count, "far value"), if (far$count == 1) " squeezes" else " squeeze", " the scale of `", column, "`: ", paste(said, collapse = ", "), if (far$count > length(rows)) ", ..." , "."), input$state$where,
+            paste0("Show the rest with `", by_axis, "`, or set ", if (far$count == 1) "it" else "them", " aside before with `exclude(", paste(sides, collapse = " | "), ")`."))
+}
