@@ -2,9 +2,9 @@
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
-NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg vroom yaml
-TEST_NEEDS := testthat vdiffr svglite DBI RSQLite gmp
-SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R) $(wildcard src/*.cpp src/*.h src/core/*) src/Makevars $(wildcard man/*.Rd) $(wildcard inst/* inst/demo-study/* inst/examples/*) $(wildcard exec/*)
+NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg svglite vroom yaml
+TEST_NEEDS := testthat vdiffr DBI RSQLite gmp
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R) $(wildcard src/*.cpp src/*.h src/core/*) src/Makevars $(wildcard man/*.Rd) $(wildcard inst/* inst/demo-study/* inst/examples/* inst/gallery/*) $(wildcard exec/*)
 WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
 

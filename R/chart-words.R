@@ -15,11 +15,11 @@ label_of <- function(node, state, of_column) {
   if (node$node == "call" && node$fn %in% names(date_words) && length(node$args) && !is.null(node$args[[1]]$node) && node$args[[1]]$node == "column") {
     column <- of_column(state, node$args[[1]]$name)
     part <- if (node$fn == "start_of" && length(node$args) > 1) node$args[[2]]$value
-    return(if (is.null(part)) paste(date_words[[node$fn]], column) else paste0(column, ", by ", part))
+    return(paste0(column, " (", if (is.null(part)) date_words[[node$fn]] else part, ")"))
   }
   node$text
 }
-date_words <- list(year = "Year of", quarter = "Quarter of", month = "Month of", week = "Week of", weekday = "Weekday of", day = "Day of month of", hour = "Hour of", start_of = "Start of")
+date_words <- list(year = "year", quarter = "quarter", month = "month", week = "week", weekday = "weekday", day = "day of month", hour = "hour", start_of = "start")
 aggregate_words <- list(mean = "Mean of", median = "Median of", sum = "Sum of", min = "Smallest", max = "Largest", sd = "Standard deviation of", se = "Standard error of", count = "Number of",
                         share = "Share of", count_true = "Number of", count_different = "Different values of", iqr = "Interquartile range of", first = "First", last = "Last", most_frequent = "Most frequent")
 
@@ -51,7 +51,7 @@ set_aside_words <- function(chart, input) {
     paste(if (length(input$windows) > 1) role, if (is.numeric(v)) number_code(v[1]) else format(v[1]), "to", if (is.numeric(v)) number_code(v[2]) else format(v[2]))
   }, character(1))
   infinite <- sum(chart$panels$infinite)
-  c(if (length(ends)) paste0("Window ", paste(ends, collapse = ", "), ": ", if (outside) paste(counted(outside, chart$drawn, paste0(chart$drawn, "s")), if (outside == 1) "lies" else "lie") else "nothing lies", " outside it", if (outside) " and is not shown" , "."),
+  c(if (length(ends)) paste0("Window ", paste(ends, collapse = ", "), ": ", if (outside) paste(counted(outside, chart$drawn, paste0(chart$drawn, "s")), if (outside == 1) "lies" else "lie") else "nothing lies", " outside it", if (outside) paste(" and", if (outside == 1) "is" else "are", "not shown"), "."),
     if (infinite) paste0(counted(infinite, "infinite value"), if (infinite == 1) " is" else " are", " not drawn."))
 }
 

@@ -6,7 +6,7 @@ cli_commands <- list(
   screening = list(usage = "FILE CONDITION ...", does = "how conditions split the rows"),
   check = list(usage = "PLAN", does = "check a plan against its study, without running it"),
   pour = list(usage = "PLAN", does = "run a plan file; print the account"),
-  demo = list(usage = "", does = "run the demo study: account, tables, figure and report in a folder")
+  demo = list(usage = "", does = "run the demo study: account, tables, figures, report and a gallery of all charts in a folder")
 )
 
 cli_options <- function(command) {
@@ -155,6 +155,7 @@ cli_demo <- function(given, options) {
   print(out)
   written <- write_siftings(out, options$out)
   written <- c(written, run_examples(file.path(options$out, "examples")))
+  written <- c(written, write_gallery(system.file("gallery", "figures.R", package = "neatsieve"), file.path(options$out, "gallery.html"), "A gallery of figures"))
   cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
   cat("Open ", normalizePath(file.path(options$out, "report.html")), "\n", sep = "")
 }

@@ -10,7 +10,6 @@ draw_bar <- function(chart) {
   if (coloured && chart$bars != "beside") data <- stacked_bars(data, chart) else data$top <- data$value
   data$width <- 0.8
   if (chart$bars == "beside") data <- in_slots(data, chart)
-  data <- in_panels(data, chart)
   data$left <- data$place - data$width * 0.46
   data$right <- data$place + data$width * 0.46
   figure <- figure_of(chart) + ggplot2::scale_y_continuous(expand = headroom(chart, if (any(data$bottom < 0 | data$top < 0)) 0.06 else 0, 0.08), labels = if (chart$bars == "shares") share_labels else number_labels)
@@ -25,7 +24,7 @@ draw_bar <- function(chart) {
 # Parts of a bar on top of each other in the order of the colours, those below 0 downwards.
 stacked_bars <- function(data, chart) {
   data <- data[order(as.integer(data$colour)), , drop = FALSE]
-  bar <- interaction_code(data[c(chart$keys, "x")])
+  bar <- interaction_code(data[c(panel_parts(data), "x")])
   sign <- data$value < 0
   data$top <- stats::ave(data$value, bar, sign, FUN = cumsum)
   data$bottom <- data$top - data$value
@@ -34,14 +33,13 @@ stacked_bars <- function(data, chart) {
 
 draw_absence <- function(chart) {
   levels <- rev(chart$levels$y)
-  data <- in_panels(chart$data, chart)
+  data <- chart$data
   data$y <- match(data$column, levels)
   data$label <- paste0(share_labels(signif(data$share, 3)), if (is.null(chart$levels$x)) paste0(" (", format_count(data$absent), ")"))
   labels <- wrap_each(unname(chart$column_labels[levels]), 26)
   rows <- ggplot2::scale_y_continuous(breaks = seq_along(levels), labels = labels, limits = c(0.4, length(levels) + if (length(chart$keys) == 2) 1.4 else 0.6), expand = ggplot2::expansion(add = 0))
   bare <- ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
   if (is.null(chart$levels$x)) {
-    room <- max(data$share, 0.02) * 0.1
     figure <- figure_of(chart, x = "Share of rows where the value is absent", y = NULL) + rows + bare + ggplot2::scale_x_continuous(labels = share_labels, expand = ggplot2::expansion(mult = c(0, 0.16 * panel_columns(chart)))) +
       ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = share, ymin = y - 0.36, ymax = y + 0.36), data, fill = house_fill) + ggplot2::geom_text(ggplot2::aes(x = share, y = y, label = label), data, hjust = -0.1, size = 3.3, colour = house_soft)
     return(with_panels(figure, chart))
@@ -53,7 +51,7 @@ draw_absence <- function(chart) {
 
 draw_heat <- function(chart) {
   levels <- rev(chart$levels$y)
-  data <- in_panels(chart$data[is.finite(chart$data$value), , drop = FALSE], chart)
+  data <- chart$data[is.finite(chart$data$value), , drop = FALSE]
   if (!nrow(data)) return(nothing_to_draw(chart))
   data$y <- match(panel_key_text(data$y), levels)
   data$place <- match(panel_key_text(data$x), chart$levels$x)
@@ -71,7 +69,7 @@ tiles_of <- function(data, value, chart, title, labels = number_labels) {
   across <- length(chart$levels$x) * panel_columns(chart)
   down <- length(unique(data$y)) * ceiling(nrow(chart$panels) / panel_columns(chart))
   list(ggplot2::geom_rect(ggplot2::aes(xmin = place - 0.48, xmax = place + 0.48, ymin = y - 0.47, ymax = y + 0.47, fill = value), data), shade_scale(data$value, title, labels = labels),
-       if (across * (max(nchar(data$label)) + 1) <= letters_across && down <= 30) ggplot2::geom_text(ggplot2::aes(x = place, y = y, label = label), data, colour = data$ink, size = 3.2), slot_axis(chart))
+       if (across * (max(nchar(data$label)) + 1) <= letters_across && down <= 30) ggplot2::geom_text(ggplot2::aes(x = place, y = y, label = label), data, colour = data$ink, size = 3.5), slot_axis(chart))
 }
 
 draw_overlap <- function(chart) {

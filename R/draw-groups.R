@@ -1,7 +1,7 @@
 # Draws what stands side by side for the groups of a key: boxes, violins, strips, intervals.
 # Groups stand at 1, 2, 3, ... on the axis, colours beside each other within a group.
 
-most_slot_letters <- 30
+most_slot_letters <- 24
 
 # Each row's place on the axis and the width it has there.
 in_slots <- function(data, chart) {
@@ -25,13 +25,14 @@ slot_axis <- function(chart, which = "x", counts = NULL, levels = chart$levels[[
   columns <- panel_columns(chart)
   room <- floor(letters_across / (columns * k)) - 1
   text <- if (is.null(counts)) levels else paste0(levels, "\nn = ", format_count(counts))
-  longest <- max(nchar(unlist(strsplit(levels, "[ -]"))), if (!is.null(counts)) nchar(paste("n =", format_count(counts))))
-  turned <- longest > room && max(nchar(levels)) > room
+  longest <- max(nchar(unlist(strsplit(levels, " "))), if (!is.null(counts)) nchar(paste("n =", format_count(counts))))
+  turned <- longest > room
   # Turned labels need about two letters' width each.
   every <- max(1, ceiling(k * columns / (letters_across * 0.75)))
   breaks <- seq(1, k, by = if (turned) every else 1)
-  labels <- if (turned) wrap_each(levels[breaks], most_slot_letters) else vapply(strsplit(text, "\n", fixed = TRUE), function(lines) paste(c(wrap_each(lines[1], room), lines[-1]), collapse = "\n"), "")
-  angle <- if (turned) if (room < 2 || max(nchar(levels)) < 5) 90 else 35 else 0
+  labels <- if (turned) wrap_each(levels[breaks], if (room >= 4) most_slot_letters else 60) else vapply(strsplit(text, "\n", fixed = TRUE), function(lines) paste(c(wrap_each(lines[1], room), lines[-1]), collapse = "\n"), "")
+  # Slanted labels reach into what is left of them, so only short ones of a single panel are.
+  angle <- if (!turned) 0 else if (columns == 1 && room >= 2 && max(nchar(levels)) <= 12) 35 else 90
   list(ggplot2::scale_x_continuous(breaks = breaks, labels = labels, limits = c(0.45, k + 0.55), expand = ggplot2::expansion(add = 0)),
        ggplot2::theme(panel.grid.major.x = ggplot2::element_blank(), axis.text.x = ggplot2::element_text(angle = angle, hjust = if (turned) 1 else 0.5, vjust = if (angle == 90) 0.5 else 1)))
 }
@@ -48,8 +49,9 @@ finish_groups <- function(figure, chart, counts) {
 }
 
 draw_box <- function(chart) {
-  data <- in_panels(in_slots(chart$data[chart$data$n > 0, , drop = FALSE], chart), chart)
-  points <- in_panels(in_slots(chart$parts$points, chart), chart)
+  data <- in_slots(chart$data[chart$data$n > 0, , drop = FALSE], chart)
+  data <- cut_off(data, chart, "y", c("lower", "q1", "median", "q3", "upper"))
+  points <- in_slots(in_window(chart$parts$points, chart, "y", "value"), chart)
   chart$like <- list(y = data$median)
   data$left <- data$place - data$width * 0.42
   data$right <- data$place + data$width * 0.42
@@ -66,13 +68,14 @@ draw_box <- function(chart) {
 }
 
 draw_violin <- function(chart) {
-  data <- in_panels(in_slots(chart$data, chart), chart)
-  quartiles <- in_panels(in_slots(chart$parts$quartiles[chart$parts$quartiles$n > 0, , drop = FALSE], chart), chart)
+  data <- in_slots(chart$data, chart)
+  quartiles <- in_slots(chart$parts$quartiles[chart$parts$quartiles$n > 0, , drop = FALSE], chart)
+  quartiles <- cut_off(quartiles, chart, "y", c("q1", "median", "q3"))
   chart$like <- list(y = data$y)
   scale <- 0.46 / max(data$density)
   data$left <- data$place - data$density * scale * data$width
   data$right <- data$place + data$density * scale * data$width
-  panel <- intersect(c("panel", "panel_row", "panel_column"), names(data))
+  panel <- panel_parts(data)
   data$group <- interaction_code(data[c(panel, intersect(c("x", "colour"), names(data)), "place")])
   shape <- do.call(rbind, lapply(split(data, data$group), function(d) { back <- d[rev(seq_len(nrow(d))), , drop = FALSE]; d$edge <- d$left; back$edge <- back$right; rbind(d, back) }))
   figure <- figure_of(chart) + axis_scale("y", data$y, headroom(chart))
@@ -86,8 +89,8 @@ draw_violin <- function(chart) {
 }
 
 draw_strip <- function(chart) {
-  data <- in_panels(in_slots(chart$data, chart), chart)
-  medians <- in_panels(in_slots(chart$parts$medians[chart$parts$medians$n > 0, , drop = FALSE], chart), chart)
+  data <- in_slots(in_window(chart$data, chart, "y", "value"), chart)
+  medians <- in_slots(chart$parts$medians[chart$parts$medians$n > 0, , drop = FALSE], chart)
   chart$like <- list(y = data$value)
   data$place <- data$place + data$offset * data$width * 0.36
   medians$left <- medians$place - medians$width * 0.45
@@ -104,7 +107,8 @@ draw_strip <- function(chart) {
 see_through <- function(n, few, many) if (n <= few) 0.85 else if (n >= many) 0.35 else 0.6
 
 draw_interval <- function(chart) {
-  data <- in_panels(in_slots(chart$data[chart$data$n > 0, , drop = FALSE], chart), chart)
+  data <- in_slots(chart$data[chart$data$n > 0, , drop = FALSE], chart)
+  data <- cut_off(in_window(data, chart, "y", "centre"), chart, "y", c("low", "high"))
   chart$like <- list(y = data$centre)
   ranged <- data[!is.na(data$low), , drop = FALSE]
   measure <- chart$labels$y

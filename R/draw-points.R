@@ -2,12 +2,14 @@
 
 draw_scatter <- function(chart) {
   tiles <- isTRUE(chart$tiles)
-  data <- in_panels(chart$data, chart)
+  data <- chart$data
+  if (!tiles) data <- in_window(in_window(data, chart, "x", "x"), chart, "y", "y")
+  data <- data
   x <- if (tiles) data$x_from else data$x
   y <- if (tiles) data$y_from else data$y
   chart$like <- list(x = x, y = y)
   coloured <- !is.null(chart$levels$colour)
-  figure <- figure_of(chart) + axis_scale("x", x) + axis_scale("y", y, headroom(chart))
+  figure <- figure_of(chart) + axis_scale("x", x, chart = chart) + axis_scale("y", y, headroom(chart))
   if (tiles) {
     figure <- figure + ggplot2::geom_rect(ggplot2::aes(xmin = x_from, xmax = x_to, ymin = y_from, ymax = y_to, fill = count), data) + shade_scale(data$count, "Rows per tile", counts = TRUE)
   } else {
@@ -18,7 +20,7 @@ draw_scatter <- function(chart) {
   }
   trend <- chart$parts$trend
   if (NROW(trend)) {
-    trend <- in_panels(trend, chart)
+    trend <- trend
     band <- trend[is.finite(as.numeric(trend$low)) & is.finite(as.numeric(trend$high)), , drop = FALSE]
     figure <- figure + if (coloured) list(ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high, fill = colour, group = colour), colour_factor(band, chart), alpha = 0.2), ggplot2::geom_line(ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour), colour_factor(trend, chart), linewidth = 1))
       else list(ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high), band, fill = house_colours[2], alpha = 0.25), ggplot2::geom_line(ggplot2::aes(x = x, y = y), trend, colour = house_colours[2], linewidth = 1))
@@ -39,9 +41,9 @@ shade_scale <- function(values, title, counts = FALSE, labels = number_labels) {
 }
 
 draw_line <- function(chart) {
-  data <- in_panels(chart$data, chart)
+  data <- chart$data
   chart$like <- list(x = data$x, y = 0)
-  panel <- intersect(c("panel", "panel_row", "panel_column"), names(data))
+  panel <- panel_parts(data)
   split_by <- c(panel, intersect(c("colour", "lines"), names(data)))
   data$series <- if (length(split_by)) interaction_code(data[split_by]) else 1L
   coloured <- !is.null(chart$levels$colour)
@@ -53,7 +55,7 @@ draw_line <- function(chart) {
   # A line of one point would not show.
   lone <- !data$series %in% data$series[duplicated(data$series)]
   pointed <- if (per_series <= 40 && !many) rep(TRUE, nrow(data)) else lone
-  figure <- figure_of(chart) + axis_scale("x", data$x) + axis_scale("y", data$y, headroom(chart))
+  figure <- figure_of(chart) + axis_scale("x", data$x, chart = chart) + axis_scale("y", data$y, headroom(chart))
   figure <- figure + if (coloured) ggplot2::geom_line(ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = series), data[!lone, , drop = FALSE], linewidth = width, alpha = alpha)
     else ggplot2::geom_line(ggplot2::aes(x = x, y = y, group = series), data[!lone, , drop = FALSE], colour = house_fill, linewidth = width, alpha = alpha)
   if (any(pointed)) figure <- figure + if (coloured) ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour), data[pointed, , drop = FALSE], size = 1.7) else ggplot2::geom_point(ggplot2::aes(x = x, y = y), data[pointed, , drop = FALSE], colour = house_fill, size = 1.7)

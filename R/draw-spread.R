@@ -1,22 +1,25 @@
 # Draws histograms, density curves and cumulative shares.
 
 draw_histogram <- function(chart) {
-  data <- in_panels(chart$data, chart)
+  data <- chart$data
   chart$like <- list(x = data$from)
-  figure <- figure_of(chart, y = paste("Number of", chart$subject)) + ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), breaks = whole_breaks, labels = number_labels) + axis_scale("x", data$from)
+  figure <- figure_of(chart, y = paste("Number of", chart$subject)) + ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), breaks = whole_breaks, labels = number_labels) + axis_scale("x", data$from, chart = chart)
   figure <- if (is.null(chart$levels$colour)) {
     figure + ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count), data, fill = house_fill, colour = house_paper, linewidth = 0.25)
   } else {
     data <- colour_factor(data, chart)
-    with_colours(figure + ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count, fill = colour), data, alpha = 0.12) +
+    with_colours(figure + ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count, fill = colour), data, alpha = overlay(chart)) +
       ggplot2::geom_path(ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour), outlines(data), linewidth = 0.7), chart, lines = TRUE)
   }
   windowed(with_panels(figure, chart, data$from), chart)
 }
 
+# Areas show through each other where they are few, else lines alone.
+overlay <- function(chart) if (length(chart$levels$colour) > 4) 0 else 0.12
+
 # The outline of each histogram as a path.
 outlines <- function(data) {
-  panel <- intersect(c("panel", "panel_row", "panel_column"), names(data))
+  panel <- panel_parts(data)
   at <- split(seq_len(nrow(data)), interaction_code(data[c(panel, "colour")]))
   do.call(rbind, lapply(at, function(i) {
     from <- data$from[i]
@@ -28,23 +31,23 @@ outlines <- function(data) {
 }
 
 draw_density <- function(chart) {
-  data <- in_panels(chart$data, chart)
+  data <- chart$data
   chart$like <- list(x = data$x)
-  figure <- figure_of(chart, y = "Density") + ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), labels = number_labels) + axis_scale("x", data$x)
+  figure <- figure_of(chart, y = "Density") + ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), labels = number_labels) + axis_scale("x", data$x, chart = chart)
   figure <- if (is.null(chart$levels$colour)) {
     figure + ggplot2::geom_area(ggplot2::aes(x = x, y = density), data, fill = house_light, colour = house_fill, linewidth = 0.7, outline.type = "upper")
   } else {
     data <- colour_factor(data, chart)
-    with_colours(figure + ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = 0, ymax = density, fill = colour, group = colour), data, alpha = 0.12) +
+    with_colours(figure + ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = 0, ymax = density, fill = colour, group = colour), data, alpha = overlay(chart)) +
       ggplot2::geom_line(ggplot2::aes(x = x, y = density, colour = colour, linetype = colour, group = colour), data, linewidth = 0.8), chart, lines = TRUE)
   }
   windowed(with_panels(figure, chart, data$x), chart)
 }
 
 draw_cumulative <- function(chart) {
-  data <- in_panels(chart$data, chart)
+  data <- chart$data
   chart$like <- list(x = data$x)
-  figure <- figure_of(chart, y = "Share at or below") + ggplot2::scale_y_continuous(expand = headroom(chart, 0.02, 0.03), limits = c(0, 1), breaks = 0:4 / 4, labels = share_labels) + axis_scale("x", data$x)
+  figure <- figure_of(chart, y = "Share at or below") + ggplot2::scale_y_continuous(expand = headroom(chart, 0.02, 0.03), limits = c(0, 1), breaks = 0:4 / 4, labels = share_labels) + axis_scale("x", data$x, chart = chart)
   single <- cumulative_ends(data)
   figure <- if (is.null(chart$levels$colour)) {
     figure + ggplot2::geom_step(ggplot2::aes(x = x, y = share), single, colour = house_fill, linewidth = 0.8)

@@ -37,7 +37,7 @@ house_theme <- function() {
     )
 }
 
-wrapped <- function(text, width) paste(strwrap(text, max(width, 4)), collapse = "\n")
+wrapped <- function(text, width) paste(strwrap(text, max(width, 4) + 1), collapse = "\n")
 wrap_each <- function(text, width) vapply(text, wrapped, character(1), width = width, USE.NAMES = FALSE)
 
 # How many letters fit across a figure of the default size.
@@ -49,14 +49,15 @@ draw_chart <- function(chart) {
     chart$title <- paste0(chart$title, ": ", chart$subset, " (n = ", format_count(sum(chart$panels$n)), ")")
   }
   if (!NROW(chart$data)) return(nothing_to_draw(chart))
-  for (key in setdiff(names(chart$data), chart$keys)) if (is.factor(chart$data[[key]]) && !key %in% c("x", "y", "colour")) chart$data[[key]] <- as.character(chart$data[[key]])
+  chart$data <- in_panels(chart$data, chart)
+  for (part in names(chart$parts)) if (all(chart$keys %in% names(chart$parts[[part]]))) chart$parts[[part]] <- in_panels(chart$parts[[part]], chart)
   chart_kind(chart$kind)$draw(chart)
 }
 
 # The frame of every figure: words around it and, without panels, its n below the title.
 figure_of <- function(chart, x = chart$labels$x, y = chart$labels$y) {
   ggplot2::ggplot() + house_theme() +
-    ggplot2::labs(title = wrapped(chart$title, 85), subtitle = if (!length(chart$keys)) panel_counts(chart$panels), caption = wrapped(chart$caption, 135), x = x, y = y, alt = chart_alt(chart))
+    ggplot2::labs(title = wrapped(chart$title, 85), subtitle = if (!length(chart$keys)) panel_counts(chart$panels), caption = wrapped(chart$caption, 165), x = x, y = y, alt = chart_alt(chart))
 }
 
 nothing_to_draw <- function(chart) {
@@ -87,15 +88,17 @@ panel_columns <- function(chart) {
 
 panel_labels <- function(chart) paste0(wrap_each(panel_key_text(chart$panels[[1]]), floor(letters_across / panel_columns(chart)) - 2), "\n", panel_counts(chart$panels))
 
-# A layer's data with its panel, as facets take it.
+# Data with its panel, as facets take it, in place of the panel's keys.
 in_panels <- function(data, chart) {
   keys <- chart$keys
+  texts <- lapply(keys, function(key) panel_key_text(data[[key]]))
+  data[keys] <- NULL
   if (length(keys) == 1) {
     label <- panel_labels(chart)
-    data$panel <- factor(label[match(panel_key_text(data[[keys]]), panel_key_text(chart$panels[[1]]))], label)
+    data$panel <- factor(label[match(texts[[1]], panel_key_text(chart$panels[[1]]))], label)
   } else if (length(keys) == 2) {
-    data$panel_row <- factor(panel_key_text(data[[keys[1]]]), ordered_texts(chart$panels[[1]]))
-    data$panel_column <- factor(panel_key_text(data[[keys[2]]]), ordered_texts(chart$panels[[2]]))
+    data$panel_row <- factor(texts[[1]], ordered_texts(chart$panels[[1]]))
+    data$panel_column <- factor(texts[[2]], ordered_texts(chart$panels[[2]]))
   }
   data
 }
@@ -111,9 +114,10 @@ with_panels <- function(figure, chart, like = 0, scales = if (identical(chart$op
   end <- if (inherits(like, "Date")) structure(Inf, class = "Date") else if (inherits(like, "POSIXct")) .POSIXct(Inf) else Inf
   every$panel_row <- factor(every$panel_row, unique(every$panel_row))
   every$panel_column <- factor(every$panel_column, unique(every$panel_column))
-  figure + ggplot2::geom_text(ggplot2::aes(x = end, y = Inf, label = label), data = every, hjust = 1.03, vjust = 1.3, size = 3, colour = house_soft) +
+  down <- nlevels(every$panel_row)
+  figure + ggplot2::theme(strip.text.y = ggplot2::element_text(size = if (down > 4) 8.5 else 11)) + ggplot2::geom_text(ggplot2::aes(x = end, y = Inf, label = label), data = every, hjust = 1.03, vjust = 1.3, size = 3, colour = house_soft) +
     ggplot2::facet_grid(ggplot2::vars(panel_row), ggplot2::vars(panel_column), scales = scales, drop = FALSE,
-                        labeller = ggplot2::labeller(panel_row = function(t) wrap_each(t, 14), panel_column = function(t) wrap_each(t, floor(letters_across / panel_columns(chart)) - 2)))
+                        labeller = ggplot2::labeller(panel_row = function(t) wrap_each(t, if (down > 4) 20 else 14), panel_column = function(t) wrap_each(t, floor((letters_across - 22) / panel_columns(chart)) - 2)))
 }
 
 # Room above the marks: more where the panels' n stands there.
@@ -141,9 +145,25 @@ with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
 }
 same_as_x <- function(chart) !is.null(chart$labels$x) && !is.null(chart$levels$x) && identical(chart$labels$x, chart$labels$colour)
 
+# Columns that tell a layer's panels and groups apart.
+panel_parts <- function(data) intersect(c("panel", "panel_row", "panel_column"), names(data))
+
 # Groups of rows as factors in the order they are drawn.
 colour_factor <- function(data, chart) {
   data$colour <- factor(panel_key_text(data$colour), chart$levels$colour)
+  data
+}
+
+# Values inside the window of a role only; ends of ranges are cut off at its ends.
+in_window <- function(data, chart, role, column) {
+  window <- chart$windows[[role]]
+  if (is.null(window)) return(data)
+  v <- as.numeric(data[[column]])
+  data[v >= window[1] & v <= window[2], , drop = FALSE]
+}
+cut_off <- function(data, chart, role, columns) {
+  window <- chart$windows[[role]]
+  if (!is.null(window)) for (column in columns) data[[column]][] <- pmin(pmax(as.numeric(data[[column]]), window[1]), window[2])
   data
 }
 
@@ -155,11 +175,28 @@ windowed <- function(figure, chart) {
   if (length(limits)) figure + ggplot2::coord_cartesian(xlim = limits$x, ylim = limits$y) else figure
 }
 
-# Marks of an axis of numbers or dates.
-axis_scale <- function(which, values, expand = ggplot2::waiver(), ...) {
-  kind <- if (inherits(values, "Date")) "date" else if (inherits(values, "POSIXct")) "datetime" else "continuous"
+# Marks of an axis of numbers or dates, as many as there is room for.
+axis_scale <- function(which, values, expand = ggplot2::waiver(), chart = NULL) {
+  dated <- inherits(values, c("Date", "POSIXct"))
+  kind <- if (inherits(values, "Date")) "date" else if (dated) "datetime" else "continuous"
   scale <- utils::getFromNamespace(paste0("scale_", which, "_", kind), "ggplot2")
-  if (kind == "continuous") scale(expand = expand, labels = number_labels, ...) else scale(expand = expand, ...)
+  marks <- if (which == "x" && !is.null(chart)) max(2, min(5, floor(letters_across / panel_columns(chart) / if (dated) 12 else 7))) else 5
+  scale(expand = expand, breaks = function(limits) some_marks(limits, marks), labels = if (dated) date_labels else number_labels)
+}
+# About `n` round marks inside the limits, and two at least where that can be.
+some_marks <- function(limits, n) {
+  for (asked in n + 0:4) {
+    marks <- pretty(limits, asked)
+    marks <- marks[marks >= limits[1] & marks <= limits[2]]
+    if (length(marks) >= 2) break
+  }
+  marks
+}
+# The shortest ISO 8601 form that tells the marks apart.
+date_labels <- function(x) {
+  known <- x[!is.na(x)]
+  form <- if (inherits(x, "POSIXct") && any(format(known, "%H:%M") != "00:00")) "%Y-%m-%d\n%H:%M" else if (all(format(known, "%m-%d") == "01-01")) "%Y" else if (all(format(known, "%d") == "01")) "%Y-%m" else "%Y-%m-%d"
+  ifelse(is.na(x), "", format(x, form))
 }
 number_labels <- function(x) ifelse(is.na(x), "", formatC(x, digits = 12, format = "g", big.mark = if (any(abs(x) >= 1e4, na.rm = TRUE)) "," else "", width = 1))
 share_labels <- function(x) ifelse(is.na(x), "", paste0(formatC(100 * x, digits = 4, format = "g", width = 1), "%"))

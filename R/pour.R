@@ -175,5 +175,6 @@ rows_caption <- function(state) {
   if (length(state$epochs)) return(paste0(format_count(n), " of ", counted(total, "group"), " made from ", state$study$name, "."))
   if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))
   row_steps <- Filter(function(s) s$kind %in% c("include", "exclude"), state$steps)
-  paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ", paste(vapply(row_steps, function(s) step_words(s)[1], character(1)), collapse = "; "), ".")
+  said <- vapply(row_steps, function(s) sub("^keep rows", "only rows", sub("^hold back rows", "without rows", step_words(s)[1])), character(1))
+  paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ", paste(said, collapse = "; "), ".")
 }

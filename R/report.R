@@ -38,11 +38,14 @@ report_page <- function(out, state, title) {
               t$p(class = "small", "Yes, no and unknown: what each condition alone says of the rows that entered its step. Held: rows it was the first to hold back.")),
     if (nrow(out$held)) t$section(t$h2("Why rows were held back"), scrolled(reasons_html(out$held))),
     if (length(state$tables)) t$section(t$h2("Tables"), lapply(names(state$tables), function(n) list(t$h3(n), scrolled(table_html(state$tables[[n]]))))),
-    if (length(state$charts)) t$section(t$h2("Figures"), lapply(names(state$charts), function(n) figures_html(out$figures[[n]], state$charts[[n]]))),
+    if (length(state$charts)) t$section(t$h2("Figures"), lapply(names(state$charts), function(n) list(t$h3(n), figures_html(out$figures[[n]])))),
     if (length(notes)) t$section(t$h2("Notes"), t$ul(lapply(notes, function(n) t$li(note_text(n))))),
     t$section(t$h2("How to run it again"), t$p("As a plan file:"), t$pre(paste(plan_lines(out), collapse = "\n")))
   )
-  body <- t$body(t$header(t$h1(title), t$p(class = "small", paste0("Neat Sieve ", utils::packageVersion("neatsieve"), " on R ", getRversion(), ", ", format(Sys.Date())))), t$main(sections))
+  html_page(title, t$body(t$header(t$h1(title), t$p(class = "small", paste0("Neat Sieve ", utils::packageVersion("neatsieve"), " on R ", getRversion(), ", ", format(Sys.Date())))), t$main(sections)))
+}
+
+html_page <- function(title, body) {
   paste0("<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>",
          htmltools::htmlEscape(title), "</title>\n<style>", report_style, "</style>\n</head>\n", as.character(body), "\n</html>")
 }
@@ -92,16 +95,16 @@ table_html <- function(table, most = 200) {
        if (nrow(table) > most) htmltools::tags$p(class = "small", paste0("The first ", most, " of ", counted(nrow(table), "row"), "; write_siftings() writes all.")))
 }
 
-figures_html <- function(figure, chart) {
-  if (inherits(chart, "neatsieve_charts")) lapply(names(chart), function(s) figure_html(figure[[s]], chart[[s]])) else figure_html(figure, chart)
+figures_html <- function(figure) {
+  if (inherits(figure, "ggplot")) figure_html(figure, ggplot2::get_alt_text(figure)) else lapply(figure, figures_html)
 }
 
-figure_html <- function(figure, chart) {
+figure_html <- function(figure, alternative, larger = 1.5) {
   path <- tempfile(fileext = ".png")
   on.exit(unlink(path))
-  draw_png(figure, path, 1920, 1200, 165)
+  draw_png(figure, path, 1280 * larger, 800 * larger, 110 * larger)
   image <- jsonlite::base64_enc(readBin(path, "raw", file.size(path)))
-  htmltools::tags$figure(htmltools::tags$img(src = paste0("data:image/png;base64,", gsub("\n", "", image)), alt = chart_alt(chart)))
+  htmltools::tags$figure(htmltools::tags$img(src = paste0("data:image/png;base64,", gsub("\n", "", image)), alt = alternative))
 }
 
 report_style <- "

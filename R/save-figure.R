@@ -1,10 +1,63 @@
-# Figures as files and as text for pages. 1280 by 800 pixels at 110 per inch by default.
-
-draw_png <- function(figure, path, width = 1280, height = 800, per_inch = 110) {
-  ragg::agg_png(path, width, height, units = "px", res = per_inch)
-  open <- grDevices::dev.cur()
-  on.exit(grDevices::dev.off(open))
-  print(figure)
+#' Save a figure to a file
+#'
+#' Writes a figure as PNG, SVG or PDF, after the ending of the path.
+#'
+#' @param figure A figure from `$figures`, with or without what was added to it, or a list of figures by
+#'   subset: then the subset's name is put before the ending of the path.
+#' @param path The file: a name that ends in `.png`, `.svg` or `.pdf`.
+#' @param width,height Size of the figure, in `measure`.
+#' @param measure `"mm"`, `"cm"` or `"in"`.
+#' @param per_inch For PNG: pixels per inch. The default size at 110 makes 1,280 by 800 pixels; 300 is for print.
+#' @return The paths written, invisibly, as text named by subset. An SVG holds the figure's title and its text alternative;
+#'   `ggplot2::get_alt_text(figure)` gives that text for other formats.
+#' @section Errors: Class `neatsieve_error_run` for a path without one of these endings, a size out of range, a value that is no figure, or a
+#'   folder that is not there; an old file is then kept.
+#' @examples
+#' out <- pour(demo_file("hive-visits.csv"), chart_box(y = mites_per_100, x = season))
+#' save_figure(out$figures$box, file.path(tempdir(), "mites.png"))
+#' save_figure(out$figures$box, file.path(tempdir(), "mites.pdf"), width = 16, height = 10, measure = "cm")
+#' @export
+save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm", per_inch = 110) {
+  if (!is_text(path) || !grepl("[.](png|svg|pdf)$", path, ignore.case = TRUE)) stop_neatly("run", "`save_figure()` needs a path that ends in .png, .svg or .pdf.", NULL, "Write `save_figure(out$figures$box, \"box.png\")`.")
+  if (!is_text(measure) || !measure %in% c("mm", "cm", "in")) stop_neatly("run", "`measure` must be \"mm\", \"cm\" or \"in\".", NULL, "Write `width = 16, height = 10, measure = \"cm\"`.")
+  inch <- c(mm = 25.4, cm = 2.54, `in` = 1)[[measure]]
+  size <- c(if (is.null(width)) 1280 / 110 * inch else width, if (is.null(height)) 800 / 110 * inch else height)
+  if (!is.numeric(size) || length(size) != 2 || anyNA(size) || any(size / inch < 0.5 | size / inch > 100)) stop_neatly("run", paste0("A figure must be between ", number_code(0.5 * inch), " and ", number_code(100 * inch), " ", measure, " wide and high."), NULL, "Write `width = 160, height = 100`, or another `measure`.")
+  if (!(is.numeric(per_inch) && length(per_inch) == 1 && is.finite(per_inch) && per_inch >= 36 && per_inch <= 1200)) stop_neatly("run", "`per_inch` must be a number from 36 to 1200.", NULL, "Write `per_inch = 300`.")
+  figures <- if (inherits(figure, "ggplot")) list(figure) else figure
+  if (!is.list(figures) || !length(figures) || !all(vapply(figures, inherits, logical(1), "ggplot"))) {
+    stop_neatly("run", "`save_figure()` writes a figure, or a list of figures by subset.", NULL, "Write `save_figure(out$figures$box, \"box.png\")`.")
+  }
+  ending <- sub("^.*[.]", ".", path)
+  paths <- if (inherits(figure, "ggplot")) path else stats::setNames(paste0(substr(path, 1, nchar(path) - nchar(ending)), "-", unique_file_names(names(figures)), ending), names(figures))
+  for (i in seq_along(figures)) write_whole(unname(paths)[i], function(to) draw_file(figures[[i]], to, tolower(ending), size / inch, per_inch))
+  invisible(paths)
 }
 
+draw_file <- function(figure, path, ending, inches, per_inch) {
+  switch(ending,
+    .png = ragg::agg_png(path, inches[1], inches[2], units = "in", res = per_inch),
+    .svg = svglite::svglite(path, inches[1], inches[2]),
+    .pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2]) else grDevices::pdf(path, inches[1], inches[2], title = "figure"))
+  open <- grDevices::dev.cur()
+  tryCatch(print(figure), finally = grDevices::dev.off(open))
+  if (ending == ".svg") describe_svg(path, figure$labels$title, ggplot2::get_alt_text(figure))
+}
+
+# Title and text alternative as the first elements of the file.
+describe_svg <- function(path, title, description) {
+  text <- paste(readLines(path, encoding = "UTF-8", warn = FALSE), collapse = "\n")
+  escaped <- function(x) htmltools::htmlEscape(paste(gsub("\n", " ", x), collapse = " "))
+  said <- paste0("<title>", escaped(title), "</title>\n<desc>", escaped(description), "</desc>\n")
+  at <- regexpr("<svg[^>]*>", text)
+  end <- at + attr(at, "match.length")
+  con <- file(path, "wb")
+  on.exit(close(con))
+  writeLines(enc2utf8(paste0(substr(text, 1, end - 1), "\n", said, substr(text, end, nchar(text)))), con, useBytes = TRUE)
+}
+
+# 1280 by 800 pixels at 110 per inch by default.
+draw_png <- function(figure, path, width = 1280, height = 800, per_inch = 110) draw_file(figure, path, ".png", c(width, height) / per_inch, per_inch)
+
 file_name <- function(name) gsub("[^A-Za-z0-9_-]+", "-", name)
+unique_file_names <- function(names) make.unique(file_name(names), "-")

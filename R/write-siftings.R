@@ -8,7 +8,7 @@
 #'   names are replaced, other files are left alone.
 #' @param report Whether to write `report.html` too.
 #' @return The paths written, invisibly: `rows.csv`, `held.csv`, `ledger.csv`,
-#'   `table-<name>.csv`, `figure-<name>.png`, `sieve.yaml`, `report.html`. CSV files are UTF-8
+#'   `table-<name>.csv`, `figure-<name>.png`, `figures.csv` (titles and text alternatives), `sieve.yaml`, `report.html`. CSV files are UTF-8
 #'   after RFC 4180, an absent value being empty; dates are ISO 8601.
 #' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written; no
 #'   partial file is left.
@@ -32,17 +32,25 @@ write_siftings <- function(out, folder, report = TRUE) {
   put("held.csv", function(to) write_csv(as.data.frame(out$held), to))
   put("ledger.csv", function(to) write_csv(out$ledger, to))
   for (name in names(state$tables)) put(paste0("table-", file_name(name), ".csv"), function(to) write_csv(state$tables[[name]], to))
-  figures <- out$figures
-  for (name in names(figures)) {
-    if (inherits(state$charts[[name]], "neatsieve_charts")) {
-      for (s in names(figures[[name]])) put(paste0("figure-", file_name(name), "-", file_name(s), ".png"), function(to) draw_png(figures[[name]][[s]], to))
-    } else put(paste0("figure-", file_name(name), ".png"), function(to) draw_png(figures[[name]], to))
-  }
+  figures <- figures_by_file(out$figures)
+  for (file in names(figures)) put(file, function(to) draw_png(figures[[file]], to))
+  if (length(figures)) put("figures.csv", function(to) write_csv(data.frame(file = names(figures), title = vapply(figures, function(f) gsub("\n", " ", f$labels$title), ""), text_alternative = vapply(figures, ggplot2::get_alt_text, "")), to))
   plan <- file.path(folder, "sieve.yaml")
   write_sieve(out$sieve, plan, study = if (!is.null(state$study$source)) state$study)
   paths <- c(paths, plan)
   if (report) paths <- c(paths, report(out, file.path(folder, "report.html")))
   invisible(paths)
+}
+
+# Figures by the name of their file: figure-<name>.png, or figure-<name>-<subset>.png.
+figures_by_file <- function(figures) {
+  flat <- list()
+  for (name in names(figures)) {
+    one <- figures[[name]]
+    made <- if (inherits(one, "ggplot")) stats::setNames(list(one), name) else stats::setNames(one, paste0(name, "-", names(one)))
+    flat <- c(flat, made)
+  }
+  stats::setNames(flat, if (length(flat)) paste0("figure-", unique_file_names(names(flat)), ".png"))
 }
 
 # Absent is empty; text that is empty is quoted, so that the two stay apart.
