@@ -50,11 +50,11 @@ compute_absence <- function(input, options) {
     marked[g] <- NA
     core_count_present(list(marked), list(NULL), input$rows, grouped, input$threads)$absent
   }, integer(grouped$groups))
-  counts <- matrix(counts, nrow = grouped$groups)
+  counts <- matrix(counts, nrow = grouped$groups, ncol = length(picked) + 1)
   columns <- c(picked, if (length(picked) > 1) "(any of these)")
   counts <- counts[, seq_along(columns), drop = FALSE]
   each <- rep(seq_len(grouped$groups), each = length(columns))
   absent <- as.vector(t(counts))
-  list(data = with_keys(grouped, each, column = rep(columns, grouped$groups), rows = rows[each], absent = as.integer(absent), share = absent / rows[each]),
+  list(data = with_keys(grouped, each, column = rep(columns, grouped$groups), rows = rows[each], absent = as.integer(absent), share = ifelse(rows[each] > 0, absent / rows[each], NA_real_)),
        panels = panel_account(input, grouped, 0), levels = list(x = role_levels(input, "x"), y = columns), column_labels = vapply(columns, function(c) state_label(input$state, c), ""), labels = list(value = "Share absent"))
 }

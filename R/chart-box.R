@@ -11,7 +11,8 @@
 #'   `lower`, `q1`, `median`, `q3`, `upper`, `beyond`; part `"points"`: the values drawn one by one, with `value` and
 #'   `source_row`. Quartiles are of type 7 (Hyndman and Fan 1996); whiskers end at the farthest values within 1.5
 #'   times the length of the box (Tukey 1977); `beyond` counts the values past them. Of a box with more
-#'   than 100 of these, 100 are drawn, evenly by rank and the farthest among them, and the caption says so.
+#'   than 100 of these (fewer where there are many boxes: about 400 a figure, but at least 30 a box) so many are drawn, evenly by
+#'   rank and the farthest among them, and the caption says so.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @examples
@@ -24,7 +25,8 @@ chart_box <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys",
 read_step_chart_box <- function(spec, context) read_chart(spec, context)
 
 box_columns <- c("n", "absent", "lower", "q1", "median", "q3", "upper", "beyond")
-most_points_beyond <- 100
+# Values drawn one by one, a box.
+most_points_beyond <- function(boxes) max(30, min(100, 400 %/% max(1, boxes)))
 
 chart_kind_box <- function() {
   list(called = "box plots", roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y", far = "y", columns = c("x", "colour", box_columns, "value", "source_row"), says = says_groups,
@@ -40,15 +42,16 @@ group_levels <- function(input) {
 
 compute_box <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))
-  made <- core_boxes(input$vectors$y, grouped, input$rows, most_points_beyond, input$threads)
+  most <- most_points_beyond(grouped$groups)
+  made <- core_boxes(input$vectors$y, grouped, input$rows, most, input$threads)
   outside <- if (length(input$windows)) count_present(input, grouped)$outside else 0
   beyond <- sum(made$boxes$beyond)
-  thinned <- made$boxes$beyond > most_points_beyond
+  thinned <- made$boxes$beyond > most
   list(data = box_table(input, grouped, made$boxes),
        parts = list(points = with_keys(grouped, made$points$group, value = as_role(made$points$value, input, "y"), source_row = source_rows(input, made$points$source_row))),
        panels = panel_account(input, grouped, made$boxes$absent, outside), levels = group_levels(input), drawn = "value",
        remarks = c("Box: quartiles and median; whiskers: farthest values within 1.5 box lengths.",
-                   if (any(thinned)) paste0("Of ", counted(beyond, "value"), " beyond the whiskers ", format_count(nrow(made$points)), " are drawn, at most ", most_points_beyond, " per box.")))
+                   if (any(thinned)) paste0("Of ", counted(beyond, "value"), " beyond the whiskers ", format_count(nrow(made$points)), " are drawn, at most ", most, " per box.")))
 }
 
 box_table <- function(input, grouped, boxes) {

@@ -11,7 +11,7 @@
 #'   in one figure; without it there is one figure per subset.
 #' @param width The width of a bin, in the measure of `x`. By default by the rule of Freedman
 #'   and Diaconis (1981), 2 IQR / n^(1/3), rounded up to 1, 2, 2.5 or 5 times a power of ten, with the IQR
-#'   of at most 65,536 values taken evenly. All panels share the same bins.
+#'   of at most 16,384 values taken evenly. All panels share the same bins.
 #' @param bins Instead of `width`: about how many bins.
 #' @param axes `"shared"`: one scale of the counts for all panels, or `"own"`.
 #' @param window The part of the axis of the number that is shown, `c(0, 80)` (dates as text, ISO 8601); on charts of two

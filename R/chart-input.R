@@ -1,7 +1,7 @@
 # From the rows in play to what a chart computes from: one vector per number, one key per group.
 
 # How many rows the choice of bins and the search for far values look at.
-sampled_rows <- 65536
+sampled_rows <- 16384
 
 make_chart <- function(step, state) {
   about <- chart_kind(sub("^chart_", "", step$kind))
@@ -15,7 +15,7 @@ chart_input <- function(step, state, about) {
                 nodes = step$nodes, panel_nodes = step$panel_nodes)
   input <- expressions_as_columns(input)
   if (length(step$subset_panel)) input <- subsets_side_by_side(input)
-  input$windows <- chart_windows(step, about)
+  input$windows <- step$windows
   input$vectors <- lapply(input$nodes[step$types[names(input$nodes)] %in% c("number", "measure")], function(node) plain_numbers(input$frame$columns[[node$name]]))
   input$vectors <- lapply(input$vectors, function(v) if (is.logical(v)) as.integer(v) else v)
   for (role in names(input$vectors)) input <- look_at_spread(input, role)
@@ -63,18 +63,18 @@ subsets_side_by_side <- function(input) {
 source_rows <- function(input, rows) if (is.null(input$stacked)) rows else input$stacked[rows]
 
 # Windows by role, as numbers.
-chart_windows <- function(step, about) {
+chart_windows <- function(step, about, where) {
   window <- step$options$window
   if (is.null(window)) return(list())
   if (!is.list(window)) window <- stats::setNames(list(window), about$window)
   strange <- setdiff(names(window), intersect(c("x", "y"), names(step$nodes)))
-  if (length(strange)) stop_neatly("step", paste0("`window` names `", strange[1], "`, which is no axis of this chart."), NULL, paste0("Write `window = list(", about$window, " = c(0, 100))`."))
+  if (length(strange)) stop_neatly("step", paste0("`window` names `", strange[1], "`, which is no axis of this chart."), where, paste0("Write `window = list(", about$window, " = c(0, 100))`."))
   Map(function(ends, role) {
     kind <- step$nodes[[role]]$kind
     dated <- kind %in% c("date", "date-time")
     if (is.character(ends)) {
       parsed <- tryCatch(if (kind == "date-time") as.POSIXct(ends, tz = "UTC") else as.Date(ends), error = function(e) NA)
-      if (!dated || anyNA(parsed)) stop_neatly("step", paste0("`window` for `", step$nodes[[role]]$text, "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."), NULL, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`." else "Write `window = c(0, 100)`.")
+      if (!dated || anyNA(parsed)) stop_neatly("step", paste0("`window` for `", step$nodes[[role]]$text, "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."), where, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`." else "Write `window = c(0, 100)`.")
       ends <- parsed
     }
     as.numeric(ends)

@@ -46,7 +46,7 @@ new_chart <- function(kind, arguments, picks = list()) {
     options[name] <- list(if (is.null(value)) NULL else check_chart_option(value, name, kind))
   }
   panels <- if (is.null(arguments$panels)) list() else arguments$panels
-  if (length(panels) > 2) stop_neatly("step", "`panels` takes one or two keys.", NULL, "Join keys with `join_text()` or leave one out.")
+  if (length(panels) > 2) stop_neatly("step", paste0("`panels` of `chart_", kind, "()` takes one or two keys."), NULL, "Join keys with `join_text()` or leave one out.")
   step <- new_step(paste0("chart_", kind), check_chart_option(arguments$name, "name", kind), roles = compact(arguments[intersect(names(about$roles), names(arguments))]), panels = panels, options = options, picks = picks)
   structure(step, class = append(class(step), "neatsieve_step_chart", 1))
 }
@@ -66,7 +66,7 @@ check_chart_option <- function(value, name, kind) {
       parts <- if (is.list(value) && !is.null(names(value))) value else list(value)
       parts <- lapply(parts, unlist)
       for (part in parts) if (length(part) != 2 || anyNA(part) || !(is.numeric(part) || is.character(part) || inherits(part, c("Date", "POSIXct"))) || !part[1] < part[2]) wrong("two values, the lower first", "c(0, 100)")
-      if (!is.list(value) || is.null(names(value))) value <- parts[[1]]
+      value <- if (is.list(value) && !is.null(names(value))) parts else parts[[1]]
     },
     width = , bandwidth = if (!is_number(0)) wrong("one number above 0", "2.5"),
     bins = if (!is_number(0, 10001) || value != round(value)) wrong("one whole number from 1 to 10,000", "30"),
@@ -84,7 +84,7 @@ check_step.neatsieve_step_chart <- function(step, scope) {
   if (any(subset_panel) && !isTRUE(scope$has_subsets)) stop_neatly("step", "`panels = subsets()` needs subsets, and there are none at this step.", scope$where, "Add `subsets(strong = brood_frames > 8)` before it.")
   step$subset_panel <- which(subset_panel)
   names(step$panels)[subset_panel] <- "subset"
-  step$panel_nodes <- check_keys(step$panels[!subset_panel], scope, "panels", c("subset", about$columns))
+  step$panel_nodes <- check_keys(step$panels[!subset_panel], scope, "panels", c("subset", about$columns), "a column of the chart's numbers")
   step$nodes <- list()
   types <- about$roles[names(step$roles)]
   for (role in names(types)[types == "value"]) types[[role]] <- if (calls_aggregate(step$roles[[role]]$lang)) "summary" else "number"
@@ -99,6 +99,7 @@ check_step.neatsieve_step_chart <- function(step, scope) {
     if (!step$nodes[[role]]$kind %in% numeric_kinds) stop_neatly("expression", paste0("`", role, "` is ", kind_words(step$nodes[[role]]), ", and a chart shows numbers."), inner$where, paste0("Write a statistic, as in `", role, " = mean(honey_kg)`."))
   }
   step$types <- types
+  step$windows <- chart_windows(step, about, scope$where)
   if (!is.null(about$check)) step <- about$check(step, scope)
   list(step = step, scope = scope)
 }
@@ -130,7 +131,7 @@ run_step.neatsieve_step_chart <- function(step, state) {
 step_words.neatsieve_step_chart <- function(step) {
   kind <- sub("^chart_", "", step$kind)
   about <- chart_kind(kind)
-  said <- vapply(names(step$roles), function(r) paste0(about$says[[r]], expression_text(step$roles[[r]])), character(1))
+  said <- vapply(intersect(names(about$says), names(step$roles)), function(r) paste0(about$says[[r]], expression_text(step$roles[[r]])), character(1))
   picks <- if (length(step$picks)) paste(" of", listed(vapply(step$picks, lang_text, character(1)), 12))
   more <- compact(step$options[setdiff(names(step$options), c("title", "caption", "seed"))])
   known <- formals(get(step$kind, mode = "function"))

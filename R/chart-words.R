@@ -70,6 +70,7 @@ chart_alt <- function(chart) {
 chart_range <- function(chart) {
   measured <- intersect(c("value", "mean", "median", "centre", "y", "count"), names(chart$data))
   if (chart$kind == "histogram" && NROW(chart$data)) ends <- range(chart$data$from[chart$data$count > 0], chart$data$to[chart$data$count > 0])
+  else if (isTRUE(chart$tiles) && NROW(chart$data)) ends <- range(chart$data$y_from, chart$data$y_to)
   else if (chart$kind %in% c("box", "violin") && all(c("lower", "upper") %in% names(chart$data)) && any(!is.na(chart$data$lower))) ends <- range(chart$data$lower, chart$data$upper, na.rm = TRUE)
   else if (length(measured) && is.numeric(chart$data[[measured[1]]]) && any(is.finite(chart$data[[measured[1]]]))) ends <- range(chart$data[[measured[1]]][is.finite(chart$data[[measured[1]]])])
   else return(NULL)

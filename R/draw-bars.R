@@ -33,7 +33,8 @@ stacked_bars <- function(data, chart) {
 
 draw_absence <- function(chart) {
   levels <- rev(chart$levels$y)
-  data <- chart$data
+  data <- chart$data[chart$data$rows > 0, , drop = FALSE]
+  if (!nrow(data)) return(nothing_to_draw(chart))
   data$y <- match(data$column, levels)
   data$label <- paste0(share_labels(signif(data$share, 3)), if (is.null(chart$levels$x)) paste0(" (", format_count(data$absent), ")"))
   labels <- wrap_each(unname(chart$column_labels[levels]), 26)

@@ -41,10 +41,10 @@ keys_from_plan <- function(spec, where) {
   keys
 }
 
-check_keys <- function(keys, scope, argument, taken = character()) {
+check_keys <- function(keys, scope, argument, taken = character(), taken_by = "a statistic") {
   clash <- intersect(names(keys), taken)
   if (length(clash)) {
-    stop_neatly("step", paste0("The key `", clash[1], "` has the name of a statistic."), scope$where, paste0("Give it another name: `", argument, " = c(", clash[1], "_key = ", clash[1], ")`."))
+    stop_neatly("step", paste0("The key `", clash[1], "` has the name of ", taken_by, "."), scope$where, paste0("Give it another name: `", argument, " = c(", clash[1], "_key = ", expression_text(keys[[clash[1]]]), ")`."))
   }
   lapply(stats::setNames(nm = names(keys)), function(name) {
     inner <- scope

@@ -12,7 +12,7 @@ plan_step <- function(item, i, plan) {
   }
   context <- list(plan = plan, keys = list("steps", i), kind = kind, where = plan_where(plan, "steps", i))
   withCallingHandlers(reader(item[[1]], context), neatsieve_error_step = function(e) {
-    stop_neatly("plan", sub("\n.*", "", conditionMessage(e)), context$where)
+    stop_neatly("plan", e$message, context$where, unname(e$body[names(e$body) == ">"]))
   })
 }
 

@@ -36,7 +36,7 @@ save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm
 
 draw_file <- function(figure, path, ending, inches, per_inch) {
   switch(ending,
-    .png = ragg::agg_png(path, inches[1], inches[2], units = "in", res = per_inch),
+    .png = ragg::agg_png(path, round(inches[1] * per_inch), round(inches[2] * per_inch), units = "px", res = per_inch),
     .svg = svglite::svglite(path, inches[1], inches[2]),
     .pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2]) else grDevices::pdf(path, inches[1], inches[2], title = "figure"))
   open <- grDevices::dev.cur()

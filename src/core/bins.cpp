@@ -62,11 +62,12 @@ struct bin_finder {
         per_unit(layout.parts / layout.step), bins(layout.bins) {
     for (std::int64_t k = 0; k <= bins; ++k) edges.push_back(layout.edge(k));
     edges.back() = std::numeric_limits<double>::infinity();
+    edges.push_back(edges.back());
   }
   bool holds(double v) const { return v >= low && v <= high; }
   // Of a value inside. Division may land one bin off its edge; the edges decide.
   std::int64_t bin_of(double v) const {
-    const auto k = std::min(static_cast<std::int64_t>((v - lowest) * per_unit), bins - 1);
+    const auto k = static_cast<std::int64_t>((v - lowest) * per_unit);
     const double* e = edges.data() + k;
     return k - (v < e[0]) + (v >= e[1]);
   }
@@ -103,6 +104,30 @@ bin_counts apart(const std::vector<std::int64_t>& all, std::int64_t places) {
 
 }  // namespace
 
+namespace {
+
+typedef double pair __attribute__((vector_size(16)));
+
+// Ends of a stretch of doubles, an absent one changing nothing.
+void widen(const double* from, std::int64_t n, double& low, double& high) {
+  constexpr std::size_t side = 4;
+  pair lo[side], hi[side];
+  for (std::size_t s = 0; s < side; ++s) { lo[s] = pair{low, low}; hi[s] = pair{high, high}; }
+  std::int64_t i = 0;
+  for (; i + 8 <= n; i += 8)
+    for (std::size_t s = 0; s < side; ++s) {
+      const double* at = from + i + 2 * s;
+      const pair v = {at[0], at[1]};
+      lo[s] = v < lo[s] ? v : lo[s];
+      hi[s] = v > hi[s] ? v : hi[s];
+    }
+  for (std::size_t s = 0; s < side; ++s)
+    for (int k = 0; k < 2; ++k) { low = std::min(low, lo[s][k]); high = std::max(high, hi[s][k]); }
+  for (; i < n; ++i) { low = from[i] < low ? from[i] : low; high = from[i] > high ? from[i] : high; }
+}
+
+}  // namespace
+
 value_ends ends_of(const value_column& column, const std::int32_t* rows, std::int64_t n, const window& shown, int threads) {
   const double inf = std::numeric_limits<double>::infinity();
   const auto workers = static_cast<std::size_t>(std::max(1, threads));
@@ -114,7 +139,9 @@ value_ends ends_of(const value_column& column, const std::int32_t* rows, std::in
         double lo = inf, hi = -inf;
         bool met = false;
         const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
-        for (std::int64_t i = piece * piece_rows; i < end; ++i) {
+        const bool plain = !careful && !rows && column.doubles;
+        if (plain) widen(column.doubles + piece * piece_rows, end - piece * piece_rows, lo, hi);
+        for (std::int64_t i = plain ? end : piece * piece_rows; i < end; ++i) {
           const double v = value(rows ? rows[i] - std::int64_t{1} : i);
           if (careful) {
             if (std::isinf(v)) { met = true; continue; }

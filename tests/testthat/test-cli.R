@@ -71,7 +71,7 @@ test_that("demo writes everything and the report stands alone", {
   folder <- tempfile("demo-")
   ran <- quick("demo", "--out", folder)
   expect_identical(ran$code, 0L)
-  expect_setequal(list.files(folder), c("rows.csv", "held.csv", "ledger.csv", "table-statistics.csv", "figure-histogram.png", "sieve.yaml", "report.html", "examples"))
+  expect_setequal(list.files(folder), c("rows.csv", "held.csv", "ledger.csv", "table-statistics.csv", "figure-histogram.png", "figures.csv", "sieve.yaml", "report.html", "examples", "gallery.html"))
   examples <- list.files(system.file("examples", package = "neatsieve"), pattern = "[.]R$")
   expect_setequal(list.files(file.path(folder, "examples")), sub("[.]R$", ".txt", examples))
   page <- paste(readLines(file.path(folder, "report.html")), collapse = "\n")

@@ -1,0 +1,58 @@
+# The numbers behind figures on 5 million rows, and drawing them; see bench/README.md. Exit
+# code 1 when an aim is missed.
+source("bench/common.R")
+set.seed(3)
+n <- rows_of_bench
+gaps <- function(x) { x[sample.int(n, n %/% 20L)] <- NA; x }
+make <- function(n) data.frame(x = rnorm(n, 50, 20), y = rnorm(n), place = sample(c("alder", "birch", "cedar", "elm", "fir", "oak", "pine", "yew"), n, TRUE))
+table <- make(n)
+table$x <- gaps(table$x)
+table$place <- gaps(table$place)
+cat("rows:", format(n, big.mark = ","), " cores:", parallel::detectCores(), " medians of", runs, "\n\n")
+s <- study(table)
+poured <- function(...) suppressMessages(pour(s, ...))
+invisible(poured(statistics(x, by = place, show = "mean")))  # texts coded and grouped once
+
+# The two sides by turns, so that a busy machine is busy for both.
+by_turns <- function(ours, base, times = runs) {
+  ours <- substitute(ours)
+  base <- substitute(base)
+  clock <- function(code) { started <- proc.time()[["elapsed"]]; eval(code, globalenv()); proc.time()[["elapsed"]] - started }
+  clock(ours); clock(base)
+  taken <- vapply(seq_len(times), function(i) c(clock(ours), clock(base)), numeric(2))
+  c(ours = stats::median(taken[1, ]), base = stats::median(taken[2, ]))
+}
+compare <- function(what, seconds, most) {
+  judge(what, seconds[["ours"]] / seconds[["base"]], most = most)
+  cat(sprintf("    %.0f ms, statistics(mean) %.0f ms\n", 1e3 * seconds[["ours"]], 1e3 * seconds[["base"]]))
+}
+compare("data of a histogram in 8 panels, times statistics(mean) by them", by_turns(poured(chart_histogram(x = x, panels = place)), poured(statistics(x, by = place, show = "mean"))), 1.5)
+compare("data of box plots in 8 panels, times the same", by_turns(poured(chart_box(y = x, panels = place)), poured(statistics(x, by = place, show = "mean"))), 6)
+compare("data of a binned scatter in 8 panels, times the same", by_turns(poured(chart_scatter(x = x, y = y, panels = place)), poured(statistics(x, by = place, show = "mean"))), 3)
+
+# Drawing, from the numbers to the picture in a file: the same whatever the rows.
+few <- make(5000L)
+time_to_draw <- function(...) {
+  large <- suppressMessages(pour(s, ...))
+  small <- suppressMessages(pour(few, ...))
+  path <- tempfile(fileext = ".png")
+  on.exit(unlink(path))
+  draw <- function(out) {
+    # A new copy, whose figure is not yet made.
+    copy <- pour(out)
+    started <- proc.time()[["elapsed"]]
+    save_figure(copy$figures[[1]], path)
+    proc.time()[["elapsed"]] - started
+  }
+  draw(large); draw(small)
+  taken <- vapply(seq_len(runs), function(i) c(draw(large), draw(small)), numeric(2))
+  c(ours = stats::median(taken[1, ]), base = stats::median(taken[2, ]))
+}
+drawn <- function(what, seconds) {
+  judge(paste0("drawing ", what, ", 5 million rows over 5 thousand"), seconds[["ours"]] / seconds[["base"]], most = 1.2)
+  cat(sprintf("    %.0f ms and %.0f ms\n", 1e3 * seconds[["ours"]], 1e3 * seconds[["base"]]))
+}
+drawn("a histogram in 8 panels", time_to_draw(chart_histogram(x = x, panels = place, width = 5, window = c(-20, 120))))
+drawn("box plots in 8 panels", time_to_draw(chart_box(y = x, panels = place)))
+drawn("a binned scatter in 8 panels", time_to_draw(chart_scatter(x = x, y = y, panels = place, marks = "tiles", window = list(x = c(0, 100), y = c(-2, 2)))))
+finish_bench()

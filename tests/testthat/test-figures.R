@@ -1,0 +1,221 @@
+# What figures say and how they are drawn.
+
+test_that("every chart draws R's own tables, one row, no row and nothing present, without a word from the drawing package", {
+  esoph <- datasets::esoph
+  airquality$Month <- factor(airquality$Month)
+  airquality$windy <- airquality$Wind > 10
+  tables <- list(list(airquality, every_chart("Ozone", "Temp", "Month", "windy")), list(as.data.frame(ChickWeight), every_chart("weight", "Time", "Diet", "Time")),
+                 list(infert, every_chart("age", "parity", "education", "case")), list(esoph, every_chart("ncases", "ncontrols", "agegp", "alcgp")))
+  nothing <- data.frame(x = NA_real_, y = NA_real_, g = c("a", "b"), h = NA_character_)
+  some <- data.frame(x = c(2, NA, 5, 5), y = c(1, 2, NA, 1), g = c("a", "b", NA, "a"), h = c("k", NA, "k", "k"))
+  small <- every_chart("x", "y", "g", "h")
+  tables <- c(tables, lapply(list(nothing, some, some[1, ], some[0, ]), list, small))
+  for (i in seq_along(tables)) {
+    out <- suppressMessages(do.call(pour, c(tables[[i]][1], unname(tables[[i]][[2]]))), classes = "neatsieve_note")
+    for (name in names(out$figures)) {
+      expect_silent(figure <- drawn(out$figures[[name]]))
+      expect_gt(nchar(ggplot2::get_alt_text(figure)), 20)
+      panels <- chart_data(out, name, part = "panels")
+      if (name != "flow") expect_equal(sum(panels$n + panels$absent + panels$infinite), nrow(out$rows), info = paste(i, name))
+    }
+  }
+})
+
+test_that("charts of every kind come back from a plan file and say what they show", {
+  d <- demo_study()
+  steps <- c(every_chart("mites_per_100", "hive_weight_kg", "treatment", "season"), list(chart_line(x = start_of(visit_date, "month"), y = share(mites_per_100 > 3), colour = year(visit_date), window = c(0, 1), title = "Share: high", name = "shares_line"),
+    chart_scatter(x = visit_date, y = honey_kg, window = list(x = c("2024-03-01", "2024-06-30"), y = c(0, 9)), caption = "Honey of one spring.", name = "spring"), chart_histogram(x = mites_per_100 * 2, panels = c(late = month(visit_date) > 6), bins = 12, name = "doubled")))
+  plan <- sieve(subsets(strong = brood_frames > 8, weak = brood_frames <= 4), chart_box(y = honey_kg, panels = c(subsets(), season), name = "beside"), chart_overlap(), subsets(), unname(steps))
+  for (ending in c(".yaml", ".json")) {
+    path <- tempfile(fileext = ending)
+    write_sieve(plan, path)
+    again <- read_sieve(path)
+    expect_equal(utils::capture.output(print(again)), utils::capture.output(print(plan)))
+    first <- quiet(pour(d, plan))
+    second <- quiet(pour(d, again))
+    for (name in names(first$figures)) expect_equal(chart_data(second, name), chart_data(first, name), info = name)
+  }
+  expect_snapshot(sieve(unname(steps)))
+  expect_snapshot(writeLines(vapply(quiet(pour(d, plan))$figures, function(f) paste0(f$labels$title, "\n    ", caption_of(f), "\n    ", ggplot2::get_alt_text(f)), "")))
+})
+
+test_that("slips in charts say what is wrong and what to write", {
+  d <- demo_study()
+  tell <- function(...) tryCatch(quiet(pour(d, ...)), neatsieve_error = function(e) cat(conditionMessage(e), "\n\n"))
+  expect_snapshot({
+    tell(chart_box(x = season))
+    tell(chart_histogram(x = notes))
+    tell(chart_box(y = hive_wieght_kg))
+    tell(chart_bar(x = apiary, y = mean(honey_kg), colour = season, bars = "stacked"))
+    tell(chart_bar(x = apiary, y = honey_kg))
+    tell(chart_heat(x = season, y = apiary, value = most_frequent(temper)))
+    tell(chart_box(y = honey_kg, panels = subsets()))
+    tell(chart_box(y = honey_kg, panels = c(x = season)))
+    tell(chart_box(y = honey_kg, panels = c(season, temper, apiary)))
+    tell(chart_box(y = honey_kg, order = "up"))
+    tell(chart_box(y = honey_kg, window = c(9, 1)))
+    tell(chart_scatter(x = brood_frames, y = honey_kg, window = list(z = c(0, 1))))
+    tell(chart_histogram(x = visit_date, window = c("spring", "summer")))
+    tell(chart_scatter(x = brood_frames, y = honey_kg, colour = season, marks = "tiles"))
+    tell(chart_histogram(x = honey_kg, width = 0.0001))
+    tell(chart_histogram(x = honey_kg, title = season))
+    tell(chart_flow(d))
+  })
+})
+
+test_that("far values are named with the window and the condition that set them aside, and then the note is gone", {
+  d <- demo_study()
+  expect_snapshot(invisible(pour(d, chart_box(y = hive_weight_kg, x = season))))
+  note <- capture_messages(pour(d, chart_box(y = hive_weight_kg)))
+  expect_match(note[1], "1 far value squeezes the scale of `hive_weight_kg`: 512 (row", fixed = TRUE)
+  window <- eval(str2lang(sub(".*window = (c\\([^)]*\\)).*", "\\1", gsub("\n *", " ", note[1]))))
+  expect_silent(pour(d, eval(bquote(chart_box(y = hive_weight_kg, window = .(window))))))
+  condition <- str2lang(sub(".*(exclude\\([^)]*\\)).*", "\\1", gsub("\n *", " ", note[1])))
+  out <- pour(d, eval(condition))
+  expect_equal(nrow(out$held), 1L)
+  expect_silent(pour(out, chart_box(y = hive_weight_kg)))
+  # Both sides, and a skewed number without far values.
+  both <- data.frame(v = c(1:200, -9000, 12000))
+  expect_message(pour(both, chart_histogram(x = v)), "v < .* | v > ", class = "neatsieve_note")
+  set.seed(1)
+  expect_silent(pour(data.frame(v = rexp(2000)), chart_histogram(x = v)))
+  expect_silent(pour(data.frame(v = c(rep(0, 500), 1:20)), chart_histogram(x = v)))
+})
+
+test_that("too many panels, too many colours, lines through several rows and infinite values are noted", {
+  d <- demo_study()
+  expect_message(pour(d, chart_histogram(x = honey_kg, panels = hive)), "makes 12[0-9] panels", class = "neatsieve_note")
+  expect_message(pour(d, chart_density(x = honey_kg, colour = hive)), "on top of each other", class = "neatsieve_note")
+  expect_message(pour(d, chart_line(x = visit_date, y = honey_kg)), "mean\\(honey_kg\\).*lines = hive", class = "neatsieve_note")
+  expect_silent(pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick)))
+  out <- quiet(pour(data.frame(x = c(1, 2, Inf, NA), y = c(1, 2, 3, -Inf)), chart_scatter(x = x, y = y), chart_box(y = x)))
+  expect_match(out$notes[1], "2 rows hold an infinite value")
+  panels <- chart_data(out, "scatter", part = "panels")
+  expect_equal(c(panels$n, panels$absent, panels$infinite), c(2L, 0L, 2L))
+  expect_equal(chart_data(out, "box", part = "panels")$infinite, 1L)
+})
+
+test_that("figures carry labels and measures, n and absent, and can be added to", {
+  d <- study(demo_file("hive-visits.csv"), unit = hive, labels = list(hive_weight_kg = "Hive weight"), measures = list(hive_weight_kg = "kg"), absent_codes = c("", "NA", "n/a", "-9")) |> suppressMessages()
+  out <- pour(d, exclude(hive_weight_kg > 200), chart_box(y = hive_weight_kg, x = season, title = "Weights", caption = "Scales of 2023."), chart_bar(x = season, y = mean(hive_weight_kg)), chart_heat(x = year(visit_date), y = season))
+  box <- out$figures$box
+  expect_identical(box$labels$y, "Hive weight (kg)")
+  expect_identical(box$labels$title, "Weights")
+  expect_match(caption_of(box), "^Scales of 2023. 2,344 of 2,345 rows of hive-visits.csv: without rows where hive_weight_kg is above 200.")
+  expect_match(box$labels$subtitle, "n = 2,226, absent 118", fixed = TRUE)
+  expect_identical(out$figures$bar$labels$y, "Mean of Hive weight (kg)")
+  expect_identical(out$figures$heat$labels$x, "visit_date (year)")
+  added <- box + ggplot2::labs(title = "Other")
+  expect_identical(added$labels$title, "Other")
+  panels <- pour(d, chart_histogram(x = honey_kg, panels = season))$figures$histogram
+  shown <- levels(panels$layers[[1]]$data$panel)
+  expect_match(shown, "^(autumn|spring|summer)\nn = [0-9,]+, absent [0-9]+$")
+  parts <- pour(d, chart_histogram(x = honey_kg, panels = season))
+  expect_error(chart_data(parts, part = "points"), "no part", class = "neatsieve_error_run")
+})
+
+test_that("a panel key may have the name of anything drawing uses", {
+  d <- data.frame(v = 1:40, place = rep(c("a", "b"), 20), left = rep(c("k", "l"), each = 20))
+  out <- pour(d, chart_box(y = v, x = left, panels = place), chart_bar(x = place, panels = left))
+  expect_equal(nlevels(out$figures$box$layers[[1]]$data$panel), 2L)
+  expect_silent(drawn(out$figures$box))
+  expect_silent(drawn(out$figures$bar))
+})
+
+test_that("long labels turn or wrap, so that no two overlap", {
+  long <- paste("a rather long name of a treatment", 1:6)
+  d <- data.frame(v = seq_len(600), k = rep(long, 100), p = rep(paste("panel of the place called", letters[1:8]), each = 75))
+  built <- function(...) ggplot2::ggplot_build(suppressMessages(pour(d, ...))$figures[[1]])
+  angle <- function(b) b$plot$theme$axis.text.x$angle
+  expect_equal(angle(built(chart_box(y = v, x = k, panels = p))), 90)
+  wide <- built(chart_box(y = v, x = substring(k, 10, 20)))
+  expect_equal(angle(wide), 0)
+  expect_true(all(nchar(unlist(strsplit(levels(built(chart_histogram(x = v, panels = p))$plot$layers[[1]]$data$panel), "\n"))) <= 125 / 4))
+})
+
+test_that("figures are saved as PNG, SVG and PDF in the size asked for, whole or not at all", {
+  out <- quiet(pour(demo_study(), subsets(strong = brood_frames > 8, `very calm` = temper == "calm"), chart_box(y = honey_kg, x = season), subsets(), chart_bar(x = season)))
+  folder <- tempfile()
+  dir.create(folder)
+  on.exit(unlink(folder, recursive = TRUE))
+  at <- function(name) file.path(folder, name)
+  save_figure(out$figures$bar, at("bar.png"))
+  size <- function(path) { bytes <- as.integer(readBin(path, "raw", 24)); c(sum(bytes[17:20] * 256^(3:0)), sum(bytes[21:24] * 256^(3:0))) }
+  expect_equal(size(at("bar.png")), c(1280, 800))
+  save_figure(out$figures$bar, at("bar.png"), width = 8, height = 5, measure = "cm", per_inch = 254)
+  expect_equal(size(at("bar.png")), c(800, 500))
+  save_figure(out$figures$bar, at("bar.svg"), width = 100, height = 50)
+  svg <- paste(readLines(at("bar.svg")), collapse = "\n")
+  expect_match(svg, "<title>Rows by season</title>", fixed = TRUE)
+  expect_match(svg, "<desc>Bars. Rows by season", fixed = TRUE)
+  expect_match(svg, "width='283.46pt'", fixed = TRUE)
+  save_figure(out$figures$bar, at("bar.pdf"))
+  expect_identical(readBin(at("bar.pdf"), "raw", 4), charToRaw("%PDF"))
+  paths <- save_figure(out$figures$box, at("box.png"))
+  expect_identical(basename(paths), c("box-strong.png", "box-very-calm.png"))
+  for (wrong in list(quote(save_figure(out$figures$bar, at("bar.gif"))), quote(save_figure(1, at("bar.png"))), quote(save_figure(out$figures$bar, at("bar.png"), width = 1)), quote(save_figure(out$figures$bar, at("no/bar.png"))),
+                     quote(save_figure(out$figures$bar, at("bar.png"), measure = "px")))) expect_error(eval(wrong), class = "neatsieve_error_run")
+  expect_error(save_figure(out$figures$bar + ggplot2::geom_point(ggplot2::aes(x = nothing_there), data.frame(a = 1)), at("bar.png")), class = "neatsieve_error_run")
+  expect_equal(size(at("bar.png")), c(800, 500))
+  expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE), c("bar.png", "bar.svg", "bar.pdf", "box-strong.png", "box-very-calm.png"))
+  written <- basename(write_siftings(out, file.path(folder, "all")))
+  expect_true(all(c("figure-box-strong.png", "figure-box-very-calm.png", "figure-bar.png", "figures.csv") %in% written))
+  expect_match(utils::read.csv(file.path(folder, "all", "figures.csv"))$text_alternative, "Bars|Box plots")
+})
+
+test_that("the colour arithmetic agrees with published pairs of CIEDE2000", {
+  # From the test data of Sharma, Wu and Dalal (2005), table 1.
+  pairs <- matrix(c(50, 2.6772, -79.7751, 50, 0, -82.7485, 2.0425, 50, 3.1571, -77.2803, 50, 0, -82.7485, 2.8615, 50, 2.5, 0, 73, 25, -18, 27.1492, 50, 2.5, 0, 58, 24, 15, 19.4535,
+                    60.2574, -34.0099, 36.2677, 60.4626, -34.1751, 39.4387, 1.2644, 2.0776, 0.0795, -1.1350, 0.9033, -0.0636, -0.5514, 0.9082), ncol = 7, byrow = TRUE)
+  expect_equal(ciede2000(pairs[, 1:3], pairs[, 4:6]), pairs[, 7], tolerance = 1e-4)
+  expect_equal(contrast("#000000", "#ffffff"), 21)
+})
+
+test_that("eight colours are told apart by every kind of sight and stand out from the paper; then shapes and lines differ", {
+  levels <- paste0("group ", 1:20)
+  d <- data.frame(x = seq_len(200), y = seq_len(200), g = rep(levels, 10))
+  figure <- suppressMessages(pour(d, chart_scatter(x = x, y = y, colour = g, trend = "linear")))$figures$scatter
+  scale_of <- function(aesthetic) { scales <- figure$scales$get_scales(aesthetic); unname(scales$palette(20)[match(levels, scales$breaks)]) }
+  colours <- scale_of("colour")
+  expect_length(unique(colours), 8L)
+  expect_gte(nearest_pair(lab_of(unique(colours))), 12)
+  for (kind in names(blind_kinds)) expect_gte(nearest_pair(seen_by(unique(colours), kind)), 8)
+  paper <- figure$theme$plot.background$fill
+  expect_true(all(contrast(unique(colours), paper) >= 3))
+  expect_equal(anyDuplicated(paste(colours, scale_of("shape"))), 0L)
+  expect_equal(anyDuplicated(paste(colours, scale_of("linetype"))), 0L)
+  # Text on the paper.
+  for (part in c("plot.title", "axis.text", "plot.caption")) expect_gte(contrast(ggplot2::calc_element(part, figure$theme)$colour, paper), 4.5)
+})
+
+test_that("shades go from light to dark without a turn, and the lightest stands off the paper", {
+  figure <- quiet(pour(demo_study(), chart_heat(x = season, y = apiary)))$figures$heat
+  shades <- figure$scales$get_scales("fill")$palette(seq(0, 1, length.out = 50))
+  expect_true(all(diff(lab_of(shades)[, "L"]) < 0))
+  expect_gte(ciede2000(lab_of(shades[1]), lab_of(figure$theme$plot.background$fill)), 5)
+  # Numbers in the tiles can be read.
+  texts <- figure$layers[[which(vapply(figure$layers, function(l) inherits(l$geom, "GeomText"), logical(1)))]]
+  built <- ggplot2::ggplot_build(figure)
+  tiles <- built$data[[1]]
+  words <- built$data[[2]]
+  at <- match(paste(words$x, words$y), paste((tiles$xmin + tiles$xmax) / 2, (tiles$ymin + tiles$ymax) / 2))
+  expect_true(all(mapply(contrast, words$colour, tiles$fill[at]) >= 3))
+})
+
+test_that("the main charts look as they did", {
+  skip_if_not_installed("vdiffr")
+  d <- demo_study()
+  look <- function(name, ...) vdiffr::expect_doppelganger(name, quiet(pour(d, exclude(hive_weight_kg > 200), include(season == "spring"), ...))$figures[[1]])
+  look("box plots by treatment", chart_box(y = mites_per_100, x = treatment, panels = c(queen_seen, year = year(visit_date)), window = c(0, 8)))
+  look("densities in colours", chart_density(x = hive_weight_kg, colour = treatment))
+  look("violins", chart_violin(y = hive_weight_kg, x = treatment))
+  look("strips in order", chart_strip(y = mites_per_100, x = treatment, order = "falling"))
+  look("scatter with trend", chart_scatter(x = brood_frames, y = hive_weight_kg, colour = treatment, trend = "linear"))
+  look("tiles", chart_scatter(x = brood_frames, y = hive_weight_kg, marks = "tiles"))
+  look("lines of means", chart_line(x = start_of(visit_date, "month"), y = mean(mites_per_100), colour = treatment))
+  look("bars in shares", chart_bar(x = apiary, colour = temper, bars = "shares"))
+  look("intervals", chart_interval(y = mites_per_100, x = treatment))
+  look("heat map", chart_heat(x = month(visit_date), y = apiary, value = mean(mites_per_100)))
+  look("absent values", chart_absence())
+  look("flow", chart_flow())
+})
