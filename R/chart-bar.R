@@ -23,7 +23,7 @@ chart_bar <- function(x, y = NULL, colour = NULL, panels = NULL, bars = "auto", 
 read_step_chart_bar <- function(spec, context) read_chart(spec, context)
 
 chart_kind_bar <- function() {
-  list(called = "bars", roles = c(x = "key", y = "summary", colour = "key"), needed = "x", window = "y", columns = c("x", "colour", "n", "value", "share"), says = c(x = "for ", y = "of ", colour = "coloured by "),
+  list(called = "bars", roles = c(x = "key", y = "summary", colour = "key"), needed = "x", window = "y", columns = c("x", "colour", "n", "value", "share"), says = c(y = "of ", x = "for ", colour = "coloured by "),
        usage = "chart_bar(x = apiary)", title = function(names, chart) paste(if (is.null(names$y)) "Rows" else names$y, "by", names$x), compute = compute_bar, draw = draw_bar, check = check_bar)
 }
 

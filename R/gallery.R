@@ -3,19 +3,25 @@
 
 write_gallery <- function(script, path, title) {
   t <- htmltools::tags
-  env <- new.env(parent = globalenv())
-  sections <- lapply(script_blocks(readLines(script, encoding = "UTF-8")), function(block) {
-    values <- lapply(parse(text = block$code, encoding = "UTF-8"), function(expression) suppressMessages(eval(expression, env), classes = "neatsieve_note"))
-    figures <- unlist(lapply(values, figures_in), recursive = FALSE)
-    t$section(t$h2(block$said[1]), lapply(block$said[-1], t$p), t$pre(paste(block$code, collapse = "\n")), lapply(figures, function(f) figure_html(f, ggplot2::get_alt_text(f), larger = 1)))
+  sections <- lapply(gallery_blocks(script), function(block) {
+    t$section(t$h2(block$said[1]), lapply(block$said[-1], t$p), t$pre(paste(block$code, collapse = "\n")), lapply(block$figures, function(f) figure_html(f, ggplot2::get_alt_text(f), larger = 1)))
   })
-  page <- html_page(title, htmltools::tags$body(t$header(t$h1(title), t$p(class = "small", "Each figure with the code that makes it, from made-up data that ships with the package.")), t$main(sections)))
+  page <- html_page(title, t$body(t$header(t$h1(title), t$p(class = "small", "Each figure with the code that makes it, from made-up data that ships with the package. What pour() gives holds it in $figures.")), t$main(sections)))
   write_whole(path, function(to) {
     con <- file(to, "wb")
     on.exit(close(con))
     writeLines(enc2utf8(page), con, useBytes = TRUE)
   })
   path
+}
+
+# Blocks of a script with what they say, their code and the figures it makes.
+gallery_blocks <- function(script) {
+  env <- new.env(parent = globalenv())
+  lapply(script_blocks(readLines(script, encoding = "UTF-8")), function(block) {
+    values <- lapply(parse(text = block$code, encoding = "UTF-8"), function(expression) suppressMessages(eval(expression, env), classes = "neatsieve_note"))
+    c(block, list(figures = unlist(lapply(values, figures_in), recursive = FALSE)))
+  })
 }
 
 script_blocks <- function(lines) {
