@@ -9,7 +9,8 @@
 #'   likelihood, from package mgcv; Wood 2017), each with its pointwise 95% band, one per panel and colour.
 #' @param marks `"points"`, `"tiles"` (counts in bins of both numbers), or `"auto"`: points for up to 5,000 rows, tiles
 #'   for more (or, with `colour`, 5,000 points chosen at random).
-#' @param bins For tiles: about how many bins there are across, and three quarters of it up.
+#' @param bins For tiles: about how many bins there are across a panel, and three quarters of it up; by default 48, fewer
+#'   where there are several panels, 48 over the root of their number, but at least 16.
 #' @param seed For the choice of points: the same seed, the same picture.
 #' @return A step, as [chart_histogram()]. [chart_data()]: for points, one row per point with the panel's keys, `colour`, `x`, `y` and
 #'   `source_row`; for tiles, one row per tile that is not empty with `x_from`, `x_to`, `y_from`, `y_to` and `count`. Part
@@ -21,7 +22,7 @@
 #' pour(hives, exclude(hive_weight_kg > 200),
 #'      chart_scatter(x = brood_frames, y = hive_weight_kg, panels = season, trend = "linear"))$figures$scatter
 #' @export
-chart_scatter <- function(x, y, colour = NULL, panels = NULL, trend = "none", marks = "auto", bins = 48, axes = "shared", window = NULL, seed = 1, title = NULL, caption = NULL, name = NULL) {
+chart_scatter <- function(x, y, colour = NULL, panels = NULL, trend = "none", marks = "auto", bins = NULL, axes = "shared", window = NULL, seed = 1, title = NULL, caption = NULL, name = NULL) {
   capture_chart("scatter", match.call(), parent.frame())
 }
 read_step_chart_scatter <- function(spec, context) read_chart(spec, context)
@@ -49,8 +50,9 @@ compute_scatter <- function(input, options) {
 
 scatter_tiles <- function(input, options) {
   grouped <- chart_groups(input)
-  across <- bin_choice(input, "x", bins = options$bins)
-  up <- bin_choice(input, "y", bins = max(1, round(options$bins * 3 / 4)))
+  bins <- if (is.null(options$bins)) max(16, round(48 / sqrt(max(1, grouped$groups)))) else options$bins
+  across <- bin_choice(input, "x", bins = bins)
+  up <- bin_choice(input, "y", bins = max(1, round(bins * 3 / 4)))
   x <- bin_edges(across, input)
   y <- bin_edges(up, input)
   counted <- core_tile_counts(input$vectors$x, input$vectors$y, input$rows, grouped, across, up, input$windows$x, input$windows$y, input$threads)

@@ -18,8 +18,9 @@ draw_flow <- function(chart) {
       bend <- from^2 * (3 - 2 * from)
       depth <- data$y[i - 1] - 0.55 * from
       gone <- data$top[i - 1] - on
+      edge <- max(data$top[i - 1], on + 0.004)
       left <- on + bend * (1.12 - on)
-      right <- data$top[i - 1] + bend * (1.12 + max(gone, 0.004) - data$top[i - 1])
+      right <- edge + bend * (1.12 + max(gone, 0.012) - edge)
       held[[i]] <- data.frame(group = i, x = c(left, rev(right)), y = c(depth, rev(depth)))
     }
   }
@@ -46,7 +47,7 @@ flow_words <- function(chart, data) {
     said <- paste0(format_count(mine$rows), "  ", substr(mine$condition, 1, 46), ifelse(nchar(mine$condition) > 46, "...", ""), " (", mine$because, ")")
     if (length(said) > 4) said <- c(said[1:3], paste0(format_count(sum(mine$rows[-(1:3)])), "  for ", length(said) - 3, " other reasons"))
     gone <- data$top[i - 1] - min(data$top[i], data$top[i - 1])
-    data.frame(x = 1.12 + max(gone, 0.004) + 0.03, y = data$y[i - 1] - 0.55, label = paste(c(paste(counted(data$held[i], "row"), "held back"), said), collapse = "\n"))
+    data.frame(x = 1.12 + max(gone, 0.012) + 0.03, y = data$y[i - 1] - 0.55, label = paste(c(paste(counted(data$held[i], "row"), "held back"), said), collapse = "\n"))
   })
   do.call(rbind, c(list(data.frame(x = numeric(), y = numeric(), label = character())), lines))
 }
