@@ -49,7 +49,7 @@ compute_bar <- function(input, options) {
     whole <- interaction_code(grouped$keys[c(input$panel_keys, "x")])
     data$share <- value / as.vector(rowsum(value, whole, reorder = FALSE))[match(whole, unique(whole))]
   }
-  shown <- if (bars == "shares") data$share else value
+  shown <- if (bars == "shares") data$share else if (bars == "stacked" && !is.null(input$nodes$colour)) stats::ave(value, interaction_code(grouped$keys[c(input$panel_keys, "x")]), FUN = sum) else value
   if (any(is.na(value) | !is.finite(value))) data <- data[is.finite(value), , drop = FALSE]
   rownames(data) <- NULL
   list(data = data, panels = panel_account(input, grouped, absent, outside_marks(input, grouped, shown)), levels = list(x = role_levels(input, "x", value_of), colour = role_levels(input, "colour")), drawn = "bar", bars = bars,

@@ -15,11 +15,24 @@ chart_input <- function(step, state, about) {
                 nodes = step$nodes, panel_nodes = step$panel_nodes)
   input <- expressions_as_columns(input)
   if (length(step$subset_panel)) input <- subsets_side_by_side(input)
+  stop_at_too_many(input)
   input$windows <- step$windows
   input$vectors <- lapply(input$nodes[step$types[names(input$nodes)] %in% c("number", "measure")], function(node) plain_numbers(input$frame$columns[[node$name]]))
   input$vectors <- lapply(input$vectors, function(v) if (is.logical(v)) as.integer(v) else v)
   for (role in names(input$vectors)) input <- look_at_spread(input, role)
   input
+}
+
+# More groups than any figure can show would take the session down with them.
+most_groups <- 2000
+stop_at_too_many <- function(input) {
+  keys <- c(list(panels = input$panel_nodes), lapply(input$nodes[input$step$types[names(input$nodes)] == "key" & names(input$nodes) != "lines"], list))
+  for (argument in names(keys)) {
+    groups <- if (length(keys[[argument]])) group_rows(stats::setNames(keys[[argument]], paste0("k", seq_along(keys[[argument]]))), input$frame, input$rows)$groups else 0
+    most <- if (argument == "panels") 400 else most_groups
+    if (groups > most) stop_neatly("run", paste0("`", argument, "` makes ", counted(groups, "group"), ", more than the ", format_count(most), " a figure can show."), input$state$where,
+                                   "Keep some of the rows with `include()` before, or take a key of fewer groups, such as `band()` of a number.")
+  }
 }
 
 # Expressions are worked out once and stand as columns of the chart's own frame.

@@ -2,6 +2,7 @@
 
 most_panels <- 24
 most_colours <- 8
+most_slots <- 80
 
 note_chart <- function(chart, input, about) {
   notes <- input$state$notes
@@ -10,6 +11,9 @@ note_chart <- function(chart, input, about) {
   if (panels > most_panels) {
     take_note(notes, paste0("`panels = ", paste(input$panel_keys, collapse = ", "), "` makes ", panels, " panels, too small to read side by side."), where,
               "Keep some of them with `include()` before, put the key on an axis or in `colour`, or take `subsets()` for one figure each.")
+  }
+  if (length(chart$levels$x) > most_slots) {
+    take_note(notes, paste0("`x = ", input$written$x$text, "` makes ", length(chart$levels$x), " groups side by side, more than the axis can name."), where, "Keep some of them with `include()` before, or take a key of fewer groups.")
   }
   if (isTRUE(about$overlays) && length(chart$levels$colour) > most_colours) {
     take_note(notes, paste0("`colour = ", input$written$colour$text, "` lays ", length(chart$levels$colour), " groups on top of each other."), where, paste0("Give each a panel: `panels = ", input$written$colour$text, "`."))

@@ -175,6 +175,27 @@ rows_caption <- function(state) {
   if (length(state$epochs)) return(paste0(format_count(n), " of ", counted(total, "group"), " made from ", state$study$name, "."))
   if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))
   row_steps <- Filter(function(s) s$kind %in% c("include", "exclude"), state$steps)
-  said <- vapply(row_steps, function(s) sub("^keep rows", "only rows", sub("^hold back rows", "without rows", step_words(s)[1])), character(1))
+  said <- vapply(row_steps, function(s) sub("^keep rows", "only rows", sub("^hold back rows", "without rows", screen_words(spelled_out(s, state$scope)))), character(1))
   paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ", paste(said, collapse = "; "), ".")
+}
+
+# A step's conditions with what cited criteria say and the values of settings in their place.
+spelled_out <- function(step, scope) {
+  spell <- function(lang) {
+    if (is.symbol(lang)) {
+      name <- as.character(lang)
+      if (name %in% names(scope$settings)) return(scope$settings[[name]])
+      if (!is.null(criterion <- scope$criteria[[name]])) return(call("(", spell(criterion$lang)))
+      return(lang)
+    }
+    if (is.call(lang)) for (i in seq_along(lang)[-1]) lang[[i]] <- spell(lang[[i]])
+    lang
+  }
+  step$conditions <- lapply(step$conditions, function(condition) {
+    lang <- spell(condition$lang)
+    while (is.call(lang) && identical(lang[[1]], quote(`(`))) lang <- lang[[2]]
+    condition$lang <- lang
+    condition
+  })
+  step
 }

@@ -219,3 +219,40 @@ test_that("the main charts look as they did", {
   look("absent values", chart_absence())
   look("flow", chart_flow())
 })
+
+test_that("captions spell out criteria and the values of settings", {
+  out <- pour(demo_study(), settings(least = 20), criteria(weighed = present(hive_weight_kg), strong = hive_weight_kg >= least & brood_frames > 6, good = strong & weighed),
+              include(weighed, good), exclude(season == "autumn"), chart_bar(x = season), set = list(least = 30))
+  expect_match(caption_of(out$figures$bar), "only rows where weighed (hive_weight_kg is present), and good ((hive_weight_kg is at least 30 and brood_frames is above 6) and (hive_weight_kg is present)); without rows where season is \"autumn\".", fixed = TRUE)
+})
+
+test_that("keys may be criteria, dates and date-times, and a number of times is drawn as times", {
+  d <- data.frame(at = as.POSIXct("2024-03-01 06:00", tz = "UTC") + 3600 * (0:95), v = sin(0:95), g = rep(c("a", "b"), 48))
+  out <- pour(d, criteria(above = v > 0), chart_line(x = at, y = v, colour = g), chart_histogram(x = at, window = c("2024-03-02 00:00", "2024-03-03 12:00")), chart_bar(x = as_date(at), colour = above),
+              chart_scatter(x = at, y = v, panels = c(above, g), trend = "linear", window = list(x = c("2024-03-01", "2024-03-03"))), chart_density(x = at, colour = above), chart_heat(x = hour(at), y = as_date(at)))
+  expect_s3_class(chart_data(out, "line")$x, "POSIXct")
+  expect_equal(sum(chart_data(out, "histogram")$count), sum(d$at >= as.POSIXct("2024-03-02", tz = "UTC") & d$at <= as.POSIXct("2024-03-03 12:00", tz = "UTC")))
+  expect_equal(as.vector(tapply(chart_data(out, "bar")$value, chart_data(out, "bar")$x, sum)), as.vector(table(as.Date(d$at))))
+  expect_equal(chart_data(out, "scatter", part = "panels")$outside, as.vector(table(d$at > as.POSIXct("2024-03-03", tz = "UTC"), interaction(d$g, d$v > 0))["TRUE", ]))
+  for (figure in out$figures) expect_silent(drawn(figure))
+  expect_match(ggplot2::get_alt_text(out$figures$bar), "coloured by above")
+})
+
+test_that("more groups than a figure can show are an error before they are drawn", {
+  many <- data.frame(id = 1:3000, v = 1:3000)
+  expect_error(pour(many, chart_histogram(x = v, panels = id)), "3,000 groups, more than the 400", class = "neatsieve_error_run")
+  expect_error(pour(many, chart_box(y = v, x = id)), "`x` makes 3,000 groups", class = "neatsieve_error_run")
+  expect_message(pour(many[1:100, ], chart_box(y = v, x = id)), "100 groups side by side", class = "neatsieve_note")
+})
+
+test_that("figures after groups became rows, and of siftings poured again, say what they are of", {
+  d <- demo_study()
+  first <- pour(d, include(present(mites_per_100)))
+  out <- pour(first, condense(visits = count(), mites = mean(mites_per_100), by = c(apiary, hive)), chart_strip(y = mites, x = apiary), chart_histogram(x = visits))
+  expect_identical(out$figures$histogram$labels$y, "Number of groups")
+  expect_match(caption_of(out$figures$strip), "groups made from hive-visits.csv")
+  direct <- as.data.frame(first$rows)
+  means <- aggregate(mites_per_100 ~ hive + apiary, direct, mean)
+  expect_equal(sort(chart_data(out, "strip")$value), sort(means$mites_per_100))
+  expect_named(out$figures, c("strip", "histogram"))
+})
