@@ -4,7 +4,7 @@
 #' panel per group.
 #'
 #' @param x The number (or date) to show: a column or an expression, such as `year(visit_date)`.
-#' @param colour A key: the groups are laid over each other in colours. Colours repeat after
+#' @param colour A key: its groups get a colour each, over or beside each other. Colours repeat after
 #'   eight, with other shapes or kinds of line.
 #' @param panels Keys for panels (facets): `apiary`, `c(season, treatment)` or named expressions. One
 #'   key wraps, two make a table of panels, rows by columns. `subsets()` puts the subsets side by side
@@ -13,12 +13,13 @@
 #'   and Diaconis (1981), 2 IQR / n^(1/3), rounded up to 1, 2, 2.5 or 5 times a power of ten, with the IQR
 #'   of at most 16,384 values taken evenly. All panels share the same bins.
 #' @param bins Instead of `width`: about how many bins.
-#' @param axes `"shared"`: one scale of the counts for all panels, or `"own"`.
+#' @param axes `"shared"`: the same scale for all panels, or `"own"`: each panel a scale of its own for what is counted or measured
+#'   upwards (bins and groups stay the same).
 #' @param window The part of the axis of the number that is shown, `c(0, 80)` (dates as text, ISO 8601); on charts of two
 #'   numbers also `list(x = c(0, 80), y = c(0, 5))`. How many values lie outside is said.
 #' @param title A title; by default what is shown.
 #' @param caption Text that leads the caption. Which rows these are, and what is not drawn, always follows.
-#' @param name A name for the figure in `$figures`; by default the kind of chart (`"histogram"`).
+#' @param name A name for the figure in `$figures`; by default the kind of chart, such as `"histogram"`.
 #' @return A step for a [sieve()] or [pour()]. In `$figures`: a ggplot object, or a list of them by
 #'   subset, which [save_figure()] writes. Its numbers come from [chart_data()]: one row per panel, colour and
 #'   bin with the panel's keys, `colour`, `from`, `to` (bins hold `from` and not `to`, the last one both) and
