@@ -30,6 +30,10 @@ finish_chart <- function(chart, input, about) {
   nodes <- input$written
   chart$kind <- sub("^chart_", "", input$step$kind)
   chart$keys <- input$panel_keys
+  chart$key_names <- vapply(chart$keys, function(key) {
+    node <- input$step$panel_nodes[[key]]
+    if (!is.null(node) && node$node == "column" && node$name == key) state_label(state, key) else key
+  }, character(1))
   chart$options <- options
   chart$windows <- input$windows
   labels <- lapply(nodes, axis_label, state = state)

@@ -74,31 +74,37 @@ panel_key_text <- function(x) {
   text <- if (inherits(x, c("Date", "POSIXct"))) format(x) else if (is.logical(x)) ifelse(x, "yes", "no") else as.character(x)
   ifelse(is.na(x), "(absent)", text)
 }
-ordered_texts <- function(key) unique(panel_key_text(key[order(match(key, sort(unique(key))), na.last = TRUE)]))
+# A panel's text: numbers and yes or no with the name of what they are of.
+panel_text <- function(key, name) if (length(key) && (is.numeric(key) && !is.object(key) || is.logical(key))) paste0(name, ": ", panel_key_text(key)) else panel_key_text(key)
+panel_texts <- function(table, chart) Map(panel_text, table[chart$keys], chart$key_names)
+ordered_texts <- function(chart, k) {
+  key <- chart$panels[[k]]
+  unique(panel_text(key[order(match(key, sort(unique(key))), na.last = TRUE)], chart$key_names[k]))
+}
 
 # Panels of one key wrap in rows as full as can be; of two keys they make a table.
 panel_columns <- function(chart) {
   n <- nrow(chart$panels)
   if (!length(chart$keys)) return(1)
-  if (length(chart$keys) == 2) return(length(ordered_texts(chart$panels[[2]])))
+  if (length(chart$keys) == 2) return(length(ordered_texts(chart, 2)))
   if (n <= 3) return(max(1, n))
   choices <- ceiling(sqrt(n)) + 0:1
   choices[which.min(ceiling(n / choices) * choices - n)]
 }
 
-panel_labels <- function(chart) paste0(wrap_each(panel_key_text(chart$panels[[1]]), floor(letters_across / panel_columns(chart)) - 2), "\n", panel_counts(chart$panels))
+panel_labels <- function(chart) paste0(wrap_each(panel_texts(chart$panels, chart)[[1]], floor(letters_across / panel_columns(chart)) - 2), "\n", panel_counts(chart$panels))
 
 # Data with its panel, as facets take it, in place of the panel's keys.
 in_panels <- function(data, chart) {
   keys <- chart$keys
-  texts <- lapply(keys, function(key) panel_key_text(data[[key]]))
+  texts <- unname(panel_texts(data, chart))
   data[keys] <- NULL
   if (length(keys) == 1) {
     label <- panel_labels(chart)
-    data$panel <- factor(label[match(texts[[1]], panel_key_text(chart$panels[[1]]))], label)
+    data$panel <- factor(label[match(texts[[1]], panel_texts(chart$panels, chart)[[1]])], label)
   } else if (length(keys) == 2) {
-    data$panel_row <- factor(texts[[1]], ordered_texts(chart$panels[[1]]))
-    data$panel_column <- factor(texts[[2]], ordered_texts(chart$panels[[2]]))
+    data$panel_row <- factor(texts[[1]], ordered_texts(chart, 1))
+    data$panel_column <- factor(texts[[2]], ordered_texts(chart, 2))
   }
   data
 }
@@ -108,8 +114,8 @@ in_panels <- function(data, chart) {
 with_panels <- function(figure, chart, like = 0, scales = if (identical(chart$options$axes, "own")) "free_y" else "fixed") {
   if (!length(chart$keys)) return(figure)
   if (length(chart$keys) == 1) return(figure + ggplot2::facet_wrap(ggplot2::vars(panel), scales = scales, ncol = panel_columns(chart), drop = FALSE))
-  every <- expand.grid(panel_row = ordered_texts(chart$panels[[1]]), panel_column = ordered_texts(chart$panels[[2]]), stringsAsFactors = FALSE)
-  at <- match(paste(every$panel_row, every$panel_column, sep = "\r"), paste(panel_key_text(chart$panels[[1]]), panel_key_text(chart$panels[[2]]), sep = "\r"))
+  every <- expand.grid(panel_row = ordered_texts(chart, 1), panel_column = ordered_texts(chart, 2), stringsAsFactors = FALSE)
+  at <- match(paste(every$panel_row, every$panel_column, sep = "\r"), do.call(paste, c(unname(panel_texts(chart$panels, chart)), sep = "\r")))
   every$label <- ifelse(is.na(at), "n = 0", panel_counts(chart$panels)[at])
   end <- if (inherits(like, "Date")) structure(Inf, class = "Date") else if (inherits(like, "POSIXct")) .POSIXct(Inf) else Inf
   every$panel_row <- factor(every$panel_row, unique(every$panel_row))

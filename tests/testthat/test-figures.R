@@ -256,3 +256,9 @@ test_that("figures after groups became rows, and of siftings poured again, say w
   expect_equal(sort(chart_data(out, "strip")$value), sort(means$mites_per_100))
   expect_named(out$figures, c("strip", "histogram"))
 })
+
+test_that("panels of numbers and of yes and no say what they are of", {
+  labels <- function(...) levels(pour(airquality, ...)$figures[[1]]$layers[[1]]$data$panel)
+  expect_identical(labels(chart_histogram(x = Ozone, panels = Month))[1], "Month: 5\nn = 26, absent 5")
+  expect_match(labels(chart_histogram(x = Ozone, panels = c(windy = Wind > 10))), "^windy: (yes|no)\n")
+})
