@@ -11,6 +11,10 @@ test_that("every chart draws R's own tables, one row, no row and nothing present
   small <- every_chart("x", "y", "g", "h")
   tables <- c(tables, lapply(list(nothing, some, some[1, ], some[0, ]), list, small))
   for (i in seq_along(tables)) {
+    numeric <- names(Filter(is.numeric, tables[[i]][[1]]))[1:2]
+    sets <- eval(bquote(sieve(subsets(first = present(.(as.name(numeric[1]))), second = .(as.name(numeric[2])) > 1, rest = leftover()), chart_overlap(), chart_box(y = .(as.name(numeric[1])), panels = subsets()))))
+    beside <- quiet(pour(tables[[i]][[1]], sets))
+    for (figure in beside$figures) expect_silent(drawn(figure))
     out <- suppressMessages(do.call(pour, c(tables[[i]][1], unname(tables[[i]][[2]]))), classes = "neatsieve_note")
     for (name in names(out$figures)) {
       expect_silent(figure <- drawn(out$figures[[name]]))
