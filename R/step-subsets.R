@@ -213,7 +213,7 @@ overlap_table <- function(state, of) {
       list(size(paste(s, collapse = sign), if (of == "union") rowSums(sets[, s, drop = FALSE]) > 0 else rowSums(sets[, s, drop = FALSE]) == k))
     }, simplify = FALSE) |> unlist(recursive = FALSE)), recursive = FALSE)
   }
-  table <- do.call(rbind, unname(lines))
+  table <- do.call(rbind, c(list(data.frame(subsets = character(), rows = integer(), units = numeric())), unname(lines)))
   rownames(table) <- NULL
   if (is.null(state$study$unit)) table$units <- NULL
   structure(table, class = c("neatsieve_table", "data.frame"))
