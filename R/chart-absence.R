@@ -20,7 +20,7 @@ read_step_chart_absence <- function(spec, context) read_chart(spec, context)
 
 chart_kind_absence <- function() {
   list(called = "shares of absent values", roles = c(x = "key"), picks = TRUE, columns = c("x", "column", "rows", "absent", "share"), says = c(x = "by "), usage = "chart_absence()",
-       title = function(names, chart) paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x)), compute = compute_absence, draw = draw_absence, check = check_absence)
+       title = function(names, chart) paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x)), compute = compute_absence, check = check_absence)
 }
 
 check_absence <- function(step, scope) {

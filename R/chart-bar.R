@@ -24,7 +24,7 @@ read_step_chart_bar <- function(spec, context) read_chart(spec, context)
 
 chart_kind_bar <- function() {
   list(called = "bars", roles = c(x = "key", y = "summary", colour = "key"), needed = "x", window = "y", columns = c("x", "colour", "n", "value", "share"), says = c(y = "of ", x = "for ", colour = "coloured by "),
-       usage = "chart_bar(x = apiary)", title = function(names, chart) paste(if (is.null(names$y)) "Rows" else names$y, "by", names$x), compute = compute_bar, draw = draw_bar, check = check_bar)
+       usage = "chart_bar(x = apiary)", title = function(names, chart) paste(if (is.null(names$y)) "Rows" else names$y, "by", names$x), compute = compute_bar, check = check_bar)
 }
 
 check_bar <- function(step, scope) {

@@ -30,7 +30,7 @@ most_points_beyond <- function(boxes) max(30, min(100, 400 %/% max(1, boxes)))
 
 chart_kind_box <- function() {
   list(called = "box plots", roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y", far = "y", columns = c("x", "colour", box_columns, "value", "source_row"), says = says_groups,
-       usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups, compute = compute_box, draw = draw_box)
+       usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups, compute = compute_box)
 }
 says_groups <- c(y = "of ", x = "by ", colour = "coloured by ")
 title_of_groups <- function(names, chart) paste0(names$y, if (!is.null(names$x)) paste(" by", names$x))

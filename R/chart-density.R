@@ -21,7 +21,7 @@ read_step_chart_density <- function(spec, context) read_chart(spec, context)
 
 chart_kind_density <- function() {
   list(called = "density curves", roles = c(x = "measure", colour = "key"), needed = "x", window = "x", far = "x", overlays = TRUE, columns = c("colour", "x", "density", "n", "bandwidth"),
-       says = c(x = "of ", colour = "coloured by "), usage = "chart_density(x = honey_kg)", title = function(names, chart) paste("Density of", names$x), compute = compute_density, draw = draw_density)
+       says = c(x = "of ", colour = "coloured by "), usage = "chart_density(x = honey_kg)", title = function(names, chart) paste("Density of", names$x), compute = compute_density)
 }
 
 compute_density <- function(input, options) {

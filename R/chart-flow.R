@@ -21,20 +21,7 @@ chart_flow <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
 read_step_chart_flow <- function(spec, context) read_chart(spec, context)
 
 chart_kind_flow <- function() {
-  list(called = "flow of rows", roles = character(), columns = character(), whole = TRUE, usage = "chart_flow()", title = function(names, chart) "Rows that went on and rows held back", compute = compute_flow, draw = draw_flow)
-}
-
-# A chart of the account: a step, or drawn at once of siftings.
-drawn_now <- function(kind, out, call, env) {
-  call$out <- NULL
-  if (inherits(out, "neatsieve_step") || (!is.null(out) && !inherits(out, "neatsieve_siftings"))) stop_neatly("step", paste0("The first argument of `chart_", kind, "()` must be siftings."), NULL, paste0("Write `chart_", kind, "(out)` after `out <- pour(...)`, or `chart_", kind, "()` as a step."))
-  step <- capture_chart(kind, call, env)
-  if (is.null(out)) return(step)
-  state <- siftings_parts(out)$state
-  state$notes <- new_notebook()
-  state$where <- paste0("In chart_", kind, "().")
-  step <- check_step(step, c(state$scope, list(has_subsets = !is.null(state$subsets))))$step
-  draw_chart(make_chart(step, state))
+  list(called = "flow of rows", roles = character(), columns = character(), whole = TRUE, usage = "chart_flow()", title = function(names, chart) "Rows that went on and rows held back", compute = compute_flow)
 }
 
 compute_flow <- function(input, options) {

@@ -40,7 +40,7 @@ read_step_chart_histogram <- function(spec, context) read_chart(spec, context)
 
 chart_kind_histogram <- function() {
   list(called = "histogram", roles = c(x = "measure", colour = "key"), needed = "x", window = "x", far = "x", overlays = TRUE, columns = c("colour", "from", "to", "count"),
-       says = c(x = "of ", colour = "coloured by "), usage = "chart_histogram(x = honey_kg)", title = function(names, chart) paste("Spread of", names$x), compute = compute_histogram, draw = draw_histogram)
+       says = c(x = "of ", colour = "coloured by "), usage = "chart_histogram(x = honey_kg)", title = function(names, chart) paste("Spread of", names$x), compute = compute_histogram)
 }
 
 compute_histogram <- function(input, options) {

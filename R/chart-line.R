@@ -23,7 +23,7 @@ read_step_chart_line <- function(spec, context) read_chart(spec, context)
 
 chart_kind_line <- function() {
   list(called = "lines", roles = c(x = "measure", y = "value", colour = "key", lines = "key"), needed = c("x", "y"), window = "y", far = "y", overlays = TRUE, columns = c("colour", "lines", "x", "y", "n", "source_row"),
-       says = c(y = "of ", x = "along ", colour = "coloured by ", lines = "one for each of "), usage = "chart_line(x = visit_date, y = mean(honey_kg))", title = function(names, chart) paste(names$y, "along", names$x), compute = compute_line, draw = draw_line)
+       says = c(y = "of ", x = "along ", colour = "coloured by ", lines = "one for each of "), usage = "chart_line(x = visit_date, y = mean(honey_kg))", title = function(names, chart) paste(names$y, "along", names$x), compute = compute_line)
 }
 
 compute_line <- function(input, options) {

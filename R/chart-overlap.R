@@ -18,7 +18,7 @@ chart_overlap <- function(out = NULL, title = NULL, caption = NULL, name = NULL)
 read_step_chart_overlap <- function(spec, context) read_chart(spec, context)
 
 chart_kind_overlap <- function() {
-  list(called = "sizes of subset intersections", roles = character(), columns = character(), whole = TRUE, usage = "chart_overlap()", title = function(names, chart) "Rows in exactly these subsets", compute = compute_overlap, draw = draw_overlap, check = check_overlap)
+  list(called = "sizes of subset intersections", roles = character(), columns = character(), whole = TRUE, usage = "chart_overlap()", title = function(names, chart) "Rows in exactly these subsets", compute = compute_overlap, check = check_overlap)
 }
 
 check_overlap <- function(step, scope) {

@@ -21,7 +21,7 @@ read_step_chart_strip <- function(spec, context) read_chart(spec, context)
 
 chart_kind_strip <- function() {
   list(called = "strips of points", roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y", far = "y", columns = c("x", "colour", "value", "offset", "source_row", "n", "absent", "median"), says = says_groups,
-       usage = "chart_strip(y = honey_kg, x = apiary)", title = title_of_groups, compute = compute_strip, draw = draw_strip)
+       usage = "chart_strip(y = honey_kg, x = apiary)", title = title_of_groups, compute = compute_strip)
 }
 
 most_points_of_group <- 1000

@@ -4,7 +4,7 @@
 write_gallery <- function(script, path, title) {
   t <- htmltools::tags
   sections <- lapply(gallery_blocks(script), function(block) {
-    t$section(t$h2(block$said[1]), lapply(block$said[-1], t$p), t$pre(paste(block$code, collapse = "\n")), lapply(block$figures, function(f) figure_html(f, ggplot2::get_alt_text(f), larger = 1)))
+    t$section(t$h2(block$said[1]), lapply(block$said[-1], t$p), t$pre(paste(block$code, collapse = "\n")), lapply(block$figures, function(f) figure_html(f, figure_alt(f), larger = 1)))
   })
   page <- html_page(title, t$body(t$header(t$h1(title), t$p(class = "small", "Each figure with the code that makes it, from made-up data that ships with the package. What pour() gives holds it in $figures.")), t$main(sections)))
   write_whole(path, function(to) {
@@ -36,7 +36,7 @@ script_blocks <- function(lines) {
 
 # All figures of a value: of siftings, by subset too, or a figure itself.
 figures_in <- function(value) {
-  if (inherits(value, "ggplot")) return(list(value))
+  if (is_figure(value)) return(list(value))
   if (!inherits(value, "neatsieve_siftings")) return(list())
-  unlist(lapply(unname(value$figures), function(f) if (inherits(f, "ggplot")) list(f) else unname(f)), recursive = FALSE)
+  unlist(lapply(unname(value$figures), function(f) if (is_figure(f)) list(f) else unname(f)), recursive = FALSE)
 }

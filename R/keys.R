@@ -122,3 +122,9 @@ make_groups <- function(nodes, frame, rows) {
 keys_words <- function(keys, lead = " by ") {
   if (length(keys)) paste0(lead, listed(vapply(names(keys), function(n) { t <- expression_text(keys[[n]]); if (t == n) n else paste0(n, " (", t, ")") }, character(1)), 12))
 }
+
+# Values of a key as figures and cross tables show them.
+panel_key_text <- function(x) {
+  text <- if (inherits(x, c("Date", "POSIXct"))) format(x) else if (is.logical(x)) ifelse(x, "yes", "no") else as.character(x)
+  ifelse(is.na(x), "(absent)", text)
+}

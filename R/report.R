@@ -96,7 +96,7 @@ table_html <- function(table, most = 200) {
 }
 
 figures_html <- function(figure) {
-  if (inherits(figure, "ggplot")) figure_html(figure, ggplot2::get_alt_text(figure)) else lapply(figure, figures_html)
+  if (is_figure(figure)) figure_html(figure, figure_alt(figure)) else lapply(figure, figures_html)
 }
 
 figure_html <- function(figure, alternative, larger = 1.5) {

@@ -24,12 +24,12 @@ save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm
   size <- c(if (is.null(width)) 1280 / 110 * inch else width, if (is.null(height)) 800 / 110 * inch else height)
   if (!is.numeric(size) || length(size) != 2 || anyNA(size) || any(size / inch < 0.5 | size / inch > 100)) stop_neatly("run", paste0("A figure must be between ", number_code(0.5 * inch), " and ", number_code(100 * inch), " ", measure, " wide and high."), NULL, "Write `width = 160, height = 100`, or another `measure`.")
   if (!(is.numeric(per_inch) && length(per_inch) == 1 && is.finite(per_inch) && per_inch >= 36 && per_inch <= 1200)) stop_neatly("run", "`per_inch` must be a number from 36 to 1200.", NULL, "Write `per_inch = 300`.")
-  figures <- if (inherits(figure, "ggplot")) list(figure) else figure
-  if (!is.list(figures) || !length(figures) || !all(vapply(figures, inherits, logical(1), "ggplot"))) {
+  figures <- if (is_figure(figure)) list(figure) else figure
+  if (!is.list(figures) || !length(figures) || !all(vapply(figures, is_figure, logical(1)))) {
     stop_neatly("run", "`save_figure()` writes a figure, or a list of figures by subset.", NULL, "Write `save_figure(out$figures$box, \"box.png\")`.")
   }
   ending <- sub("^.*[.]", ".", path)
-  paths <- if (inherits(figure, "ggplot")) path else stats::setNames(paste0(substr(path, 1, nchar(path) - nchar(ending)), "-", unique_file_names(names(figures)), ending), names(figures))
+  paths <- if (is_figure(figure)) path else stats::setNames(paste0(substr(path, 1, nchar(path) - nchar(ending)), "-", unique_file_names(names(figures)), ending), names(figures))
   for (i in seq_along(figures)) write_whole(unname(paths)[i], function(to) draw_file(figures[[i]], to, tolower(ending), size / inch, per_inch))
   invisible(paths)
 }
@@ -41,7 +41,7 @@ draw_file <- function(figure, path, ending, inches, per_inch) {
     .pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2]) else grDevices::pdf(path, inches[1], inches[2], title = "figure"))
   open <- grDevices::dev.cur()
   tryCatch(print(figure), finally = grDevices::dev.off(open))
-  if (ending == ".svg") describe_svg(path, figure$labels$title, ggplot2::get_alt_text(figure))
+  if (ending == ".svg") describe_svg(path, figure$labels$title, figure_alt(figure))
 }
 
 # Title and text alternative as the first elements of the file.

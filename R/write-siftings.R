@@ -34,7 +34,7 @@ write_siftings <- function(out, folder, report = TRUE) {
   for (name in names(state$tables)) put(paste0("table-", file_name(name), ".csv"), function(to) write_csv(state$tables[[name]], to))
   figures <- figures_by_file(out$figures)
   for (file in names(figures)) put(file, function(to) draw_png(figures[[file]], to))
-  if (length(figures)) put("figures.csv", function(to) write_csv(data.frame(file = names(figures), title = vapply(figures, function(f) gsub("\n", " ", f$labels$title), ""), text_alternative = vapply(figures, ggplot2::get_alt_text, "")), to))
+  if (length(figures)) put("figures.csv", function(to) write_csv(data.frame(file = names(figures), title = vapply(figures, function(f) gsub("\n", " ", f$labels$title), ""), text_alternative = vapply(figures, figure_alt, "")), to))
   plan <- file.path(folder, "sieve.yaml")
   write_sieve(out$sieve, plan, study = if (!is.null(state$study$source)) state$study)
   paths <- c(paths, plan)
@@ -47,7 +47,7 @@ figures_by_file <- function(figures) {
   flat <- list()
   for (name in names(figures)) {
     one <- figures[[name]]
-    made <- if (inherits(one, "ggplot")) stats::setNames(list(one), name) else stats::setNames(one, paste0(name, "-", names(one)))
+    made <- if (is_figure(one)) stats::setNames(list(one), name) else stats::setNames(one, paste0(name, "-", names(one)))
     flat <- c(flat, made)
   }
   stats::setNames(flat, if (length(flat)) paste0("figure-", unique_file_names(names(flat)), ".png"))
