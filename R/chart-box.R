@@ -4,7 +4,7 @@
 #'
 #' @inheritParams chart_histogram
 #' @param y The number (or date) to show: a column or an expression.
-#' @param x A key: one box for each of its groups; none: one box per panel.
+#' @param x A key: one box (or shape, strip or centre) for each of its groups; none: one per panel.
 #' @param order `"keys"`: groups in the order of the key's categories; `"rising"`, `"falling"`: by the median
 #'   of `y` over all panels.
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per box with the panel's keys, `x`, `colour`, `n`, `absent`,

@@ -48,7 +48,11 @@ note_far_values <- function(input, role) {
   units <- if (!is.null(unit) && unit %in% names(input$state$frame$columns) && !length(input$state$epochs)) as.character(input$state$frame$columns[[unit]][rows])
   said <- paste0(shown(far$value), " (row ", format_count(rows), if (!is.null(units)) paste0(", ", unit, " ", units), ")")
   sides <- c(if (spread$ends[1] < fences[1]) paste(column, "<", code(window[1])), if (spread$ends[2] > fences[2]) paste(column, ">", code(window[2])))
-  by_axis <- paste0("window = ", if (identical(chart_kind(sub("^chart_", "", input$step$kind))$window, role)) "" else paste0("list(", role, " = "), "c(", code(window[1]), ", ", code(window[2]), ")", if (!identical(chart_kind(sub("^chart_", "", input$step$kind))$window, role)) ")")
-  take_note(input$state$notes, paste0(counted(far$count, "far value"), if (far$count == 1) " squeezes" else " squeeze", " the scale of `", column, "`: ", paste(said, collapse = ", "), if (far$count > length(rows)) ", ..." , "."), input$state$where,
+  ends <- paste0("c(", code(window[1]), ", ", code(window[2]), ")")
+  by_axis <- paste0("window = ", if (identical(chart_kind(sub("^chart_", "", input$step$kind))$window, role)) ends else paste0("list(", role, " = ", ends, ")"))
+  problem <- paste0(counted(far$count, "far value"), if (far$count == 1) " squeezes" else " squeeze", " the scale of `", column, "`: ", paste(said, collapse = ", "), if (far$count > length(rows)) ", ..." , ".")
+  # Said once in a run, not again for every chart of the same values.
+  if (problem %in% vapply(input$state$notes$notes, function(n) n$problem, "")) return()
+  take_note(input$state$notes, problem, input$state$where,
             paste0("Show the rest with `", by_axis, "`, or set ", if (far$count == 1) "it" else "them", " aside before with `exclude(", paste(sides, collapse = " | "), ")`."))
 }

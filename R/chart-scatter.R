@@ -11,6 +11,8 @@
 #'   for more (or, with `colour`, 5,000 points chosen at random).
 #' @param bins For tiles: about how many bins there are across a panel, and three quarters of it up; by default 48, fewer
 #'   where there are several panels, 48 over the root of their number, but at least 16.
+#' @param axes `"shared"`: the same scales for all panels, or `"own"`: each panel scales of its own, as far as a table of panels
+#'   allows.
 #' @param seed For the choice of points: the same seed, the same picture.
 #' @return A step, as [chart_histogram()]. [chart_data()]: for points, one row per point with the panel's keys, `colour`, `x`, `y` and
 #'   `source_row`; for tiles, one row per tile that is not empty with `x_from`, `x_to`, `y_from`, `y_to` and `count`. Part

@@ -11,10 +11,12 @@ capture_chart <- function(kind, call, env) {
   given <- as.list(call)[-1]
   if (is.null(names(given))) names(given) <- rep("", length(given))
   roles <- names(chart_kind(kind)$roles)
+  known <- names(formals(get(paste0("chart_", kind), mode = "function")))
   arguments <- list()
   for (name in setdiff(names(given), "")) {
     arguments[[name]] <- if (name %in% roles) capture_role(given[[name]], env)
       else if (name == "panels") capture_keys(given[[name]], env)
+      else if (!name %in% known) given[[name]]
       else chart_control(given[[name]], env, name, kind)
   }
   picks <- given[names(given) == ""]
@@ -30,13 +32,14 @@ capture_role <- function(lang, env) {
 chart_control <- function(lang, env, name, kind) {
   value <- tryCatch(eval(lang, env), neatsieve_error = stop, error = function(e) stop_neatly("step", paste0("`", name, "` of `chart_", kind, "()` could not be read: ", conditionMessage(e), "."), NULL,
     paste0("`", name, "` takes a plain value; columns go into ", listed(ticked(c(names(chart_kind(kind)$roles), "panels"))), ".")))
-  # A step's `name` is set by list() even where it is NULL.
   value
 }
 
 new_chart <- function(kind, arguments, picks = list()) {
   about <- chart_kind(kind)
   known <- formals(get(paste0("chart_", kind), mode = "function"))
+  strange <- setdiff(names(arguments), names(known))
+  if (length(strange)) stop_neatly("step", paste0("`chart_", kind, "()` has no argument `", strange[1], "`."), NULL, c(meant(strange[1], setdiff(names(known), "...")), paste0("Arguments: ", listed(ticked(setdiff(names(known), "...")), 20), ".")))
   for (role in about$needed) if (is.null(arguments[[role]])) {
     stop_neatly("step", paste0("`chart_", kind, "()` needs `", role, "`."), NULL, paste0("Write `", about$usage, "`."))
   }

@@ -125,6 +125,8 @@ cli_pour <- function(given, options) {
     cat("\nTable ", name, "\n", sep = "")
     print(out$tables[[name]], rows = 24)
   }
+  charts <- names(siftings_parts(out)$charts)
+  if (length(charts)) cat("\nFigure", if (length(charts) > 1) "s", " ", listed(charts, 12), "\n", sep = "")
   written <- character()
   if (!is.null(options$out)) written <- write_siftings(out, options$out, report = options$report)
   else if (options$report) written <- report(out, "report.html")

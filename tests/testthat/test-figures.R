@@ -64,6 +64,7 @@ test_that("slips in charts say what is wrong and what to write", {
     tell(chart_histogram(x = honey_kg, width = 0.0001))
     tell(chart_histogram(x = honey_kg, title = season))
     tell(chart_flow(d))
+    tell(chart_absence(honey_kg, panel = season))
   })
 })
 
@@ -78,6 +79,8 @@ test_that("far values are named with the window and the condition that set them 
   out <- pour(d, eval(condition))
   expect_equal(nrow(out$held), 1L)
   expect_silent(pour(out, chart_box(y = hive_weight_kg)))
+  twice <- quiet(pour(d, chart_box(y = hive_weight_kg), chart_histogram(x = hive_weight_kg)))
+  expect_length(twice$notes, 1L)
   # Both sides, and a skewed number without far values.
   both <- data.frame(v = c(1:200, -9000, 12000))
   expect_message(pour(both, chart_histogram(x = v)), "v < .* | v > ", class = "neatsieve_note")
