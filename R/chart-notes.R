@@ -50,7 +50,7 @@ note_far_values <- function(input, role) {
   sides <- c(if (spread$ends[1] < fences[1]) paste(column, "<", code(window[1])), if (spread$ends[2] > fences[2]) paste(column, ">", code(window[2])))
   ends <- paste0("c(", code(window[1]), ", ", code(window[2]), ")")
   by_axis <- paste0("window = ", if (identical(chart_kind(sub("^chart_", "", input$step$kind))$window, role)) ends else paste0("list(", role, " = ", ends, ")"))
-  problem <- paste0(counted(far$count, "far value"), if (far$count == 1) " squeezes" else " squeeze", " the scale of `", column, "`: ", paste(said, collapse = ", "), if (far$count > length(rows)) ", ..." , ".")
+  problem <- paste0(counted(far$count, "far value"), if (far$count == 1) " squeezes" else " squeeze", " the scale of `", column, "`: ", paste(c(said, if (far$count > length(rows)) paste("and", far$count - length(rows), "more")), collapse = ", "), ".")
   # Said once in a run, not again for every chart of the same values.
   if (problem %in% vapply(input$state$notes$notes, function(n) n$problem, "")) return()
   take_note(input$state$notes, problem, input$state$where,

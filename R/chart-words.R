@@ -43,7 +43,7 @@ finish_chart <- function(chart, input, about) {
   chart$title <- about$title(chart$names, chart)
   if (!is.null(options$title)) chart$title <- options$title
   note_chart(chart, input, about)
-  chart$caption <- paste(c(options$caption, rows_caption(state), set_aside_words(chart, input), chart$remarks), collapse = " ")
+  chart$caption <- paste(c(options$caption, rows_caption(state), if (length(input$step$subset_panel)) "A row may be in several subsets.", set_aside_words(chart, input), chart$remarks), collapse = " ")
   chart
 }
 
