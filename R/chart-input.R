@@ -80,14 +80,15 @@ chart_windows <- function(step, about, where) {
   window <- step$options$window
   if (is.null(window)) return(list())
   if (!is.list(window)) window <- stats::setNames(list(window), about$window)
-  strange <- setdiff(names(window), intersect(c("x", "y"), names(step$nodes)))
+  measured <- names(about$roles)[about$roles %in% c("number", "measure", "summary", "value")]
+  strange <- setdiff(names(window), intersect(measured, c("x", "y")))
   if (length(strange)) stop_neatly("step", paste0("`window` names `", strange[1], "`, which is no axis of this chart."), where, paste0("Write `window = list(", about$window, " = c(0, 100))`."))
   Map(function(ends, role) {
-    kind <- step$nodes[[role]]$kind
+    kind <- if (is.null(step$nodes[[role]])) "number" else step$nodes[[role]]$kind
     dated <- kind %in% c("date", "date-time")
     if (is.character(ends)) {
       parsed <- tryCatch(if (kind == "date-time") as.POSIXct(ends, tz = "UTC") else as.Date(ends), error = function(e) NA)
-      if (!dated || anyNA(parsed)) stop_neatly("step", paste0("`window` for `", step$nodes[[role]]$text, "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."), where, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`." else "Write `window = c(0, 100)`.")
+      if (!dated || anyNA(parsed)) stop_neatly("step", paste0("`window` for `", if (is.null(step$nodes[[role]])) role else step$nodes[[role]]$text, "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."), where, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`." else "Write `window = c(0, 100)`.")
       ends <- parsed
     }
     as.numeric(ends)
@@ -148,7 +149,7 @@ with_keys <- function(grouped, group, ...) {
 # Numbers back as dates where the role was one.
 as_role <- function(values, input, role) {
   node <- input$nodes[[role]]
-  switch(node$kind, date = structure(as.numeric(values), class = "Date"), `date-time` = .POSIXct(as.numeric(values), tz = if (is.null(node$tz) || is.na(node$tz)) "UTC" else node$tz), values)
+  switch(if (is.null(node)) "number" else node$kind, date = structure(as.numeric(values), class = "Date"), `date-time` = .POSIXct(as.numeric(values), tz = if (is.null(node$tz) || is.na(node$tz)) "UTC" else node$tz), values)
 }
 
 # Texts of a role's groups in the order they are drawn: of the keys, or by a statistic.

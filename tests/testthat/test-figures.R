@@ -269,3 +269,20 @@ test_that("panels of numbers and of yes and no say what they are of", {
   expect_identical(labels(chart_histogram(x = Ozone, panels = Month))[1], "Month: 5\nn = 26, absent 5")
   expect_match(labels(chart_histogram(x = Ozone, panels = c(windy = Wind > 10))), "^windy: (yes|no)\n")
 })
+
+test_that("a window of counts, shares and centres says which marks it cuts off", {
+  d <- demo_study()
+  out <- quiet(pour(d, chart_bar(x = season, window = c(0, 800)), chart_bar(x = season, colour = queen_seen, window = c(0, 800), name = "stacked"), chart_bar(x = season, colour = temper, bars = "shares", window = c(0, 0.5), name = "shares"),
+                    chart_interval(y = mites_per_100, x = season, window = c(0, 2)), chart_line(x = visit_date, y = count(), window = list(x = c("2024-01-01", "2024-12-31"), y = c(0, 3)))))
+  outside <- function(name) chart_data(out, name, part = "panels")$outside
+  rows <- table(as.data.frame(d)$season)
+  expect_equal(outside("bar"), sum(rows > 800))
+  expect_equal(outside("stacked"), nrow(chart_data(out, "stacked")) - sum(chart_data(out, "stacked")$x %in% names(rows)[rows <= 800]))
+  expect_equal(outside("shares"), sum(chart_data(out, "shares")$share > 0.5))
+  expect_equal(outside("interval"), sum(chart_data(out, "interval")$centre > 2))
+  per_day <- table(as.data.frame(d)$visit_date)
+  expect_equal(outside("line"), sum(per_day > 3 | !startsWith(names(per_day), "2024")))
+  for (figure in out$figures) expect_silent(drawn(figure))
+  expect_match(caption_of(out$figures$bar), "Window 0 to 800: [0-9]+ bars? lies? outside|Window 0 to 800: [0-9]+ bars lie outside")
+  expect_error(pour(d, chart_box(y = honey_kg, x = season, window = list(x = c(1, 2)))), "no axis", class = "neatsieve_error_step")
+})
