@@ -95,9 +95,14 @@ chart_windows <- function(step, about, where) {
   }, window, names(window))
 }
 
-# Ends, a sample, and infinite values, which are counted and set aside.
+# Ends, a sample, and infinite values, which are counted and set aside. Of all rows of a column
+# they are worked out once per frame.
 look_at_spread <- function(input, role) {
-  spread <- core_spread(input$vectors[[role]], input$rows, input$windows[[role]], sampled_rows, input$threads)
+  kept <- is.null(input$rows) && is.null(input$windows[[role]])
+  label <- paste0("spread:", input$nodes[[role]]$name)
+  spread <- if (kept) input$frame$codes[[label]]
+  if (is.null(spread)) spread <- core_spread(input$vectors[[role]], input$rows, input$windows[[role]], sampled_rows, input$threads)
+  if (kept) input$frame$codes[[label]] <- spread
   if (spread$infinite) {
     endless <- is.infinite(input$vectors[[role]])
     rows <- if (is.null(input$rows)) which(endless) else input$rows[endless[input$rows]]

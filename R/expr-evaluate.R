@@ -29,7 +29,7 @@ frame_with <- function(frame, name, vector, type) {
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
   known <- ls(frame$codes, all.names = TRUE)
-  for (kept in setdiff(known[!startsWith(known, "groups:")], c(name, paste0("key:", name)))) changed$codes[[kept]] <- frame$codes[[kept]]
+  for (kept in setdiff(known[!startsWith(known, "groups:")], c(name, paste0(c("key:", "spread:"), name)))) changed$codes[[kept]] <- frame$codes[[kept]]
   changed
 }
 

@@ -1,25 +1,12 @@
 // Bins of one number or of two, counted per group in one pass.
 #pragma once
 #include <cstdint>
-#include <limits>
 #include <vector>
 
 #include "group.h"
-#include "moments.h"
+#include "spread.h"
 
 namespace neatsieve {
-
-// The part of an axis that is shown; values at its ends are inside.
-struct window { double low = -std::numeric_limits<double>::infinity(), high = std::numeric_limits<double>::infinity(); };
-
-// Smallest and largest finite value inside the window (absent where there is none), and whether
-// an infinite one was met.
-struct value_ends { double lowest = absent_double(), highest = absent_double(); bool infinite = false; };
-value_ends ends_of(const value_column& column, const std::int32_t* rows, std::int64_t n, const window& shown, int threads);
-
-// Finite values inside the window from at most `most` rows: all of them where there are no
-// more, else one of each equal stretch of rows, at a place that depends on the stretch alone.
-std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n, const window& shown, std::int64_t most);
 
 // Bins [edge(k), edge(k + 1)), the last one closed. Edges are (first + k) * step / parts + shift.
 // For decimal widths `step` and `parts` are whole numbers, so an edge is the double nearest to
@@ -51,11 +38,5 @@ bin_counts count_tiles(const value_column& x, const value_column& y, const group
 // Per group, rows where some column is absent, and rows where none is but one is outside its window.
 bin_counts count_present(const std::vector<value_column>& columns, const std::vector<window>& shown, const grouping& g,
                          const std::int32_t* rows, std::int64_t n, int threads);
-
-// Values below `low` or above `high` inside the window: the farthest `most` of them, farthest
-// from the middle first, how many there are, and the ends of the others.
-struct far_value { std::int64_t row; double value; };
-struct far_values { std::vector<far_value> farthest; std::int64_t count = 0; double lowest = absent_double(), highest = absent_double(); };
-far_values values_beyond(const value_column& column, const std::int32_t* rows, std::int64_t n, double low, double high, const window& shown, std::int64_t most);
 
 }  // namespace neatsieve

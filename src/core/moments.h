@@ -16,8 +16,6 @@ struct moments {
 
 using moments_list = std::vector<moments, large_allocator<moments>>;
 
-struct value_column { const double* doubles = nullptr; const std::int32_t* ints = nullptr; };
-
 // Sums carry their rounding errors along (two-sum, Knuth 1969), so they are those of exact
 // addition to the last bit or nearly. Squares are taken around a value near the group's middle
 // (found from a sample of rows, or its first value); where that turns out far from the mean, a

@@ -17,6 +17,9 @@ constexpr std::int32_t absent_int = std::numeric_limits<std::int32_t>::min();
 // Numbers are doubles; any NaN is absent.
 inline double absent_double() { return std::numeric_limits<double>::quiet_NaN(); }
 
+// A column of numbers: doubles, or whole numbers.
+struct value_column { const double* doubles = nullptr; const std::int32_t* ints = nullptr; };
+
 template <class T> struct span {
   T* data = nullptr;
   std::int64_t size = 0;

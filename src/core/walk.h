@@ -3,7 +3,6 @@
 #include <cstdint>
 
 #include "group.h"
-#include "moments.h"
 #include "values.h"
 
 namespace neatsieve {

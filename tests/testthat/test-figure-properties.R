@@ -77,3 +77,12 @@ test_that("a figure per subset is the figure of its rows, and panels of subsets 
   expect_equal(absent$absent[absent$subset == "kept"], c(sum(is.na(table$x[inside$kept])), sum(is.na(table$y[inside$kept])), sum(is.na(table$g[inside$kept])), sum(!complete.cases(table[inside$kept, c("x", "y", "g")]))))
   for (figure in beside$figures) expect_silent(drawn(figure))
 })
+
+test_that("what is kept of a column is forgotten when the column changes", {
+  d <- study(data.frame(x = 1:50, g = rep(c("a", "b"), 25)))
+  first <- pour(d, chart_histogram(x = x), work_out(x = x * 10), chart_histogram(x = x, name = "tenfold"), pick_columns(g, x, renamed = list(size = x, x = g)), chart_histogram(x = size, name = "picked"), chart_bar(x = x))
+  expect_equal(range(chart_data(first, "histogram")$from[1], utils::tail(chart_data(first, "histogram")$to, 1)), c(0, 50))
+  expect_equal(utils::tail(chart_data(first, "tenfold")$to, 1), 500)
+  expect_equal(chart_data(first, "picked"), chart_data(first, "tenfold"))
+  expect_equal(chart_data(pour(d, chart_histogram(x = x))), chart_data(first, "histogram"))
+})
