@@ -13,11 +13,11 @@ draw_bar <- function(chart) {
   data$left <- data$place - data$width * 0.46
   data$right <- data$place + data$width * 0.46
   figure <- figure_of(chart) + ggplot2::scale_y_continuous(expand = headroom(chart, if (any(data$bottom < 0 | data$top < 0)) 0.06 else 0, 0.08), labels = if (chart$bars == "shares") share_labels else number_labels)
-  figure <- figure + if (coloured) ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top, fill = colour), data, colour = house_paper, linewidth = 0.3)
+  figure <- figure + if (coloured) ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top, fill = colour, linetype = colour), data, colour = if (length(chart$levels$colour) > length(house_colours)) house_ink else house_paper, linewidth = 0.35)
     else ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top), data, fill = house_fill)
   # Values stand on the bars when there is room for them.
   if (!coloured && length(chart$levels$x) * panel_columns(chart) <= 16) figure <- figure + ggplot2::geom_text(ggplot2::aes(x = place, y = pmax(top, 0), label = number_labels(signif(value, if (is.integer(value)) 15 else 3))), data, vjust = -0.4, size = 3.2, colour = house_soft)
-  figure <- with_colours(figure + slot_axis(chart), chart)
+  figure <- with_colours(figure + slot_axis(chart), chart, lines = TRUE)
   windowed(with_panels(figure, chart), chart)
 }
 

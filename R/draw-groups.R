@@ -44,7 +44,7 @@ slot_counts <- function(chart, data) {
 }
 
 finish_groups <- function(figure, chart, counts) {
-  figure <- with_panels(with_colours(figure + slot_axis(chart, counts = counts), chart, shapes = TRUE), chart)
+  figure <- with_panels(with_colours(figure + slot_axis(chart, counts = counts), chart, shapes = TRUE, lines = TRUE), chart)
   windowed(figure, chart)
 }
 
@@ -57,13 +57,13 @@ draw_box <- function(chart) {
   data$right <- data$place + data$width * 0.42
   figure <- figure_of(chart) + axis_scale("y", data$median, headroom(chart))
   coloured <- !is.null(chart$levels$colour)
-  aes <- function(...) if (coloured) ggplot2::aes(..., colour = colour) else ggplot2::aes(...)
+  aes <- function(...) if (coloured) ggplot2::aes(..., colour = colour, linetype = colour) else ggplot2::aes(...)
   fixed <- function(layer, ...) if (coloured) layer(...) else layer(..., colour = house_ink)
   figure <- figure + fixed(ggplot2::geom_segment, aes(x = place, xend = place, y = lower, yend = q1), data, linewidth = 0.5) + fixed(ggplot2::geom_segment, aes(x = place, xend = place, y = q3, yend = upper), data, linewidth = 0.5)
-  figure <- figure + if (coloured) ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3, colour = colour, fill = colour), data, alpha = 0.3, linewidth = 0.5)
+  figure <- figure + if (coloured) ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3, colour = colour, fill = colour, linetype = colour), data, alpha = 0.3, linewidth = 0.5)
     else ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3), data, fill = house_light, colour = house_ink, linewidth = 0.5)
   figure <- figure + fixed(ggplot2::geom_segment, aes(x = left, xend = right, y = median, yend = median), data, linewidth = 1.1)
-  if (nrow(points)) figure <- figure + fixed(ggplot2::geom_point, aes(x = place, y = value), points, shape = 1, size = 1.4, alpha = 0.8)
+  if (nrow(points)) figure <- figure + fixed(ggplot2::geom_point, if (coloured) ggplot2::aes(x = place, y = value, colour = colour) else ggplot2::aes(x = place, y = value), points, shape = 1, size = 1.4, alpha = 0.8)
   finish_groups(figure, chart, slot_counts(chart, chart$data))
 }
 
@@ -79,7 +79,7 @@ draw_violin <- function(chart) {
   data$group <- interaction_code(data[c(panel, intersect(c("x", "colour"), names(data)), "place")])
   shape <- do.call(rbind, lapply(split(data, data$group), function(d) { back <- d[rev(seq_len(nrow(d))), , drop = FALSE]; d$edge <- d$left; back$edge <- back$right; rbind(d, back) }))
   figure <- figure_of(chart) + axis_scale("y", data$y, headroom(chart))
-  figure <- figure + if (!is.null(chart$levels$colour)) ggplot2::geom_polygon(ggplot2::aes(x = .data[["edge"]], y = y, group = group, fill = colour, colour = colour), shape, alpha = 0.3, linewidth = 0.5)
+  figure <- figure + if (!is.null(chart$levels$colour)) ggplot2::geom_polygon(ggplot2::aes(x = .data[["edge"]], y = y, group = group, fill = colour, colour = colour, linetype = colour), shape, alpha = 0.3, linewidth = 0.5)
     else ggplot2::geom_polygon(ggplot2::aes(x = .data[["edge"]], y = y, group = group), shape, fill = house_light, colour = house_fill, linewidth = 0.5)
   quartiles$left <- quartiles$place - quartiles$width * 0.22
   quartiles$right <- quartiles$place + quartiles$width * 0.22
@@ -113,7 +113,7 @@ draw_interval <- function(chart) {
   ranged <- data[!is.na(data$low), , drop = FALSE]
   measure <- chart$labels$y
   figure <- figure_of(chart, y = paste(if (chart$options$show == "mean") "Mean of" else "Median of", measure)) + axis_scale("y", data$centre, headroom(chart, 0.06))
-  figure <- figure + if (!is.null(chart$levels$colour)) list(ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = low, yend = high, colour = colour), ranged, linewidth = 0.9), ggplot2::geom_point(ggplot2::aes(x = place, y = centre, colour = colour, shape = colour), data, size = 2.8))
+  figure <- figure + if (!is.null(chart$levels$colour)) list(ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = low, yend = high, colour = colour, linetype = colour), ranged, linewidth = 0.9), ggplot2::geom_point(ggplot2::aes(x = place, y = centre, colour = colour, shape = colour), data, size = 2.8))
     else list(ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = low, yend = high), ranged, linewidth = 0.9, colour = house_fill), ggplot2::geom_point(ggplot2::aes(x = place, y = centre), data, size = 2.8, colour = house_fill))
   finish_groups(figure, chart, slot_counts(chart, chart$data))
 }

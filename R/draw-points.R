@@ -22,11 +22,19 @@ draw_scatter <- function(chart) {
   if (NROW(trend)) {
     trend <- trend
     band <- trend[is.finite(as.numeric(trend$low)) & is.finite(as.numeric(trend$high)), , drop = FALSE]
-    figure <- figure + if (coloured) list(ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high, fill = colour, group = colour), colour_factor(band, chart), alpha = 0.2), ggplot2::geom_line(ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour), colour_factor(trend, chart), linewidth = 1))
+    band <- cut_off(reaching_window(band, chart), chart, "y", c("low", "high"))
+    trend <- in_window(trend, chart, "y", "y")
+    figure <- figure + if (coloured) list(ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high, fill = colour, group = colour), colour_factor(band, chart), alpha = 0.2, show.legend = FALSE), ggplot2::geom_line(ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour), colour_factor(trend, chart), linewidth = 1))
       else list(ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high), band, fill = house_colours[2], alpha = 0.25), ggplot2::geom_line(ggplot2::aes(x = x, y = y), trend, colour = house_colours[2], linewidth = 1))
   }
   if (coloured) figure <- with_colours(figure, chart, shapes = TRUE, lines = NROW(trend) > 0)
   windowed(with_panels(figure, chart, x, scales = if (chart$options$axes == "own") "free" else "fixed"), chart)
+}
+
+# Places where a band reaches into the window.
+reaching_window <- function(band, chart) {
+  window <- chart$windows$y
+  if (is.null(window)) band else band[as.numeric(band$low) <= window[2] & as.numeric(band$high) >= window[1], , drop = FALSE]
 }
 
 # Shades from light to dark; of counts that differ a great deal, by their logarithm.

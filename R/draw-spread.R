@@ -8,7 +8,7 @@ draw_histogram <- function(chart) {
     figure + ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count), data, fill = house_fill, colour = house_paper, linewidth = 0.25)
   } else {
     data <- colour_factor(data, chart)
-    with_colours(figure + ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count, fill = colour), data, alpha = overlay(chart)) +
+    with_colours(figure + ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count, fill = colour), data, alpha = overlay(chart), show.legend = FALSE) +
       ggplot2::geom_path(ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour), outlines(data), linewidth = 0.7), chart, lines = TRUE)
   }
   windowed(with_panels(figure, chart, data$from), chart)
@@ -38,7 +38,7 @@ draw_density <- function(chart) {
     figure + ggplot2::geom_area(ggplot2::aes(x = x, y = density), data, fill = house_light, colour = house_fill, linewidth = 0.7, outline.type = "upper")
   } else {
     data <- colour_factor(data, chart)
-    with_colours(figure + ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = 0, ymax = density, fill = colour, group = colour), data, alpha = overlay(chart)) +
+    with_colours(figure + ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = 0, ymax = density, fill = colour, group = colour), data, alpha = overlay(chart), show.legend = FALSE) +
       ggplot2::geom_line(ggplot2::aes(x = x, y = density, colour = colour, linetype = colour, group = colour), data, linewidth = 0.8), chart, lines = TRUE)
   }
   windowed(with_panels(figure, chart, data$x), chart)

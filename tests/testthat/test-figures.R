@@ -191,6 +191,14 @@ test_that("eight colours are told apart by every kind of sight and stand out fro
   expect_true(all(contrast(unique(colours), paper) >= 3))
   expect_equal(anyDuplicated(paste(colours, scale_of("shape"))), 0L)
   expect_equal(anyDuplicated(paste(colours, scale_of("linetype"))), 0L)
+  # Boxes, violins, bars and curves of repeated colours have other outlines.
+  others <- suppressMessages(pour(d, chart_box(y = x, colour = g), chart_violin(y = x, colour = g), chart_bar(x = g, colour = g), chart_density(x = x, colour = g), chart_interval(y = x, colour = g)))$figures
+  for (other in others) {
+    of <- function(aesthetic) { scale <- other$scales$get_scales(aesthetic); unname(scale$palette(20)[match(levels, scale$breaks)]) }
+    expect_equal(anyDuplicated(paste(of("fill"), of("linetype"))), 0L)
+    drawn_as <- unique(unlist(lapply(ggplot2::ggplot_build(other)$data, function(l) if (!is.null(l$linetype)) paste(if (is.null(l$fill) || all(is.na(l$fill))) l$colour else l$fill, l$linetype))))
+    expect_gte(length(drawn_as), 20L)
+  }
   # Text on the paper.
   for (part in c("plot.title", "axis.text", "plot.caption")) expect_gte(contrast(ggplot2::calc_element(part, figure$theme)$colour, paper), 4.5)
 })
