@@ -10,17 +10,31 @@ test_that("every chart draws R's own tables, one row, no row and nothing present
   some <- data.frame(x = c(2, NA, 5, 5), y = c(1, 2, NA, 1), g = c("a", "b", NA, "a"), h = c("k", NA, "k", "k"))
   small <- every_chart("x", "y", "g", "h")
   tables <- c(tables, lapply(list(nothing, some, some[1, ], some[0, ]), list, small))
-  for (i in seq_along(tables)) {
-    numeric <- names(Filter(is.numeric, tables[[i]][[1]]))[1:2]
-    sets <- eval(bquote(sieve(subsets(first = present(.(as.name(numeric[1]))), second = .(as.name(numeric[2])) > 1, rest = leftover()), chart_overlap(), chart_box(y = .(as.name(numeric[1])), panels = subsets()))))
-    beside <- quiet(pour(tables[[i]][[1]], sets))
-    for (figure in beside$figures) expect_silent(drawn(figure))
-    out <- suppressMessages(do.call(pour, c(tables[[i]][1], unname(tables[[i]][[2]]))), classes = "neatsieve_note")
-    for (name in names(out$figures)) {
-      expect_silent(figure <- drawn(out$figures[[name]]))
-      expect_gt(nchar(ggplot2::get_alt_text(figure)), 20)
-      panels <- chart_data(out, name, part = "panels")
-      if (name != "flow") expect_equal(sum(panels$n + panels$absent + panels$infinite), nrow(out$rows), info = paste(i, name))
+  # Drawn in two processes; what each figure said and is comes back to be looked at here.
+  told <- parallel::mclapply(tables, function(t) {
+    numeric <- names(Filter(is.numeric, t[[1]]))[1:2]
+    sets <- eval(bquote(sieve(subsets(first = present(.(as.name(numeric[1]))), second = .(as.name(numeric[2])) > 1, rest = leftover()), chart_overlap(), chart_box(y = .(as.name(numeric[1])), panels = subsets(), name = "beside"))))
+    beside <- quiet(pour(t[[1]], sets))
+    out <- quiet(do.call(pour, c(t[1], unname(t[[2]]))))
+    figures <- c(out$figures, beside$figures)
+    lapply(stats::setNames(nm = names(figures)), function(name) {
+      said <- character()
+      path <- tempfile(fileext = ".png")
+      tryCatch(withCallingHandlers(save_figure(figures[[name]], path, width = 4, height = 3, measure = "in", per_inch = 40), warning = function(w) said <<- c(said, conditionMessage(w)), message = function(m) said <<- c(said, conditionMessage(m))),
+               error = function(e) said <<- c(said, conditionMessage(e)))
+      rows <- if (name %in% names(out$figures) && name != "flow") chart_data(out, name, part = "panels")
+      list(said = said, bytes = file.size(path), alternative = ggplot2::get_alt_text(figures[[name]]), counted = if (!is.null(rows)) sum(rows$n + rows$absent + rows$infinite) - nrow(out$rows) else 0)
+    })
+  }, mc.cores = if (.Platform$OS.type == "windows") 1L else 2L)
+  expect_length(told, 8L)
+  for (i in seq_along(told)) {
+    expect_length(told[[i]], length(tables[[i]][[2]]) + 2L)
+    for (name in names(told[[i]])) {
+      figure <- told[[i]][[name]]
+      expect_identical(figure$said, character(), info = paste(i, name))
+      expect_gt(figure$bytes, 500)
+      expect_gt(nchar(figure$alternative), 20)
+      expect_identical(as.integer(figure$counted), 0L, info = paste(i, name))
     }
   }
 })
