@@ -54,6 +54,11 @@ draw_line <- function(chart) {
   panel <- panel_parts(data)
   split_by <- c(panel, intersect(c("colour", "lines"), names(data)))
   data$series <- if (length(split_by)) interaction_code(data[split_by]) else 1L
+  # A line that leaves the window ends there and begins anew where it comes back.
+  inside <- rownames(data) %in% rownames(in_window(in_window(data, chart, "x", "x"), chart, "y", "y"))
+  data$series <- interaction_code(list(data$series, cumsum(!inside)))
+  data <- data[inside, , drop = FALSE]
+  if (!nrow(data)) return(nothing_to_draw(chart))
   coloured <- !is.null(chart$levels$colour)
   if (coloured) data <- colour_factor(data, chart)
   per_series <- nrow(data) / max(1, length(unique(data$series)))

@@ -305,6 +305,12 @@ test_that("a window of counts, shares and centres says which marks it cuts off",
   per_day <- table(as.data.frame(d)$visit_date)
   expect_equal(outside("line"), sum(per_day > 3 | !startsWith(names(per_day), "2024")))
   for (figure in out$figures) expect_silent(drawn(figure))
+  # A line that leaves the window is cut there, not joined across.
+  wave <- quiet(pour(data.frame(x = 1:9, y = c(1, 2, 9, 2, 1, 1, 9, 9, 3)), chart_line(x = x, y = y, window = c(0, 5))))$figures$line
+  shown <- ggplot2::ggplot_build(wave)$data[[1]]
+  expect_equal(split(shown$x, shown$group), list(1:2, 4:6), ignore_attr = TRUE)
+  expect_silent(drawn(wave))
+  expect_silent(drawn(quiet(pour(data.frame(x = 1:9, y = 1:9), chart_line(x = x, y = y, window = c(50, 60))))$figures$line))
   expect_match(caption_of(out$figures$bar), "Window 0 to 800: [0-9]+ bars? lies? outside|Window 0 to 800: [0-9]+ bars lie outside")
   expect_error(pour(d, chart_box(y = honey_kg, x = season, window = list(x = c(1, 2)))), "no axis", class = "neatsieve_error_step")
 })
