@@ -21,7 +21,7 @@ chart_data <- function(out, name = NULL, subset = NULL, part = "main") {
   if (is.null(name) && length(charts) == 1) name <- names(charts)
   if (is.null(name) || !name %in% names(charts)) {
     stop_neatly("run", if (is.null(name)) "Say which figure." else paste0("There is no figure ", quoted(name), "."), NULL,
-                if (length(charts)) paste0("Figures: ", listed(quoted(names(charts)), 10), ".") else "Add one, as `chart_histogram(x = honey_kg)`.")
+                if (length(charts)) c(if (!is.null(name)) meant(name, names(charts), quoted), paste0("Figures: ", listed(quoted(names(charts)), 10), ".")) else "Add one, as `chart_histogram(x = honey_kg)`.")
   }
   chart <- charts[[name]]
   if (inherits(chart, "neatsieve_charts")) {

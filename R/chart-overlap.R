@@ -22,7 +22,7 @@ chart_kind_overlap <- function() {
 }
 
 check_overlap <- function(step, scope) {
-  if (!isTRUE(scope$has_subsets)) stop_neatly("step", "`chart_overlap()` needs subsets, and there are none at this step.", scope$where, "Add `subsets(strong = brood_frames > 8)` before it.")
+  if (!isTRUE(scope$has_subsets)) stop_neatly("step", "`chart_overlap()` needs subsets, and there are none here.", scope$where, "Add `subsets(strong = brood_frames > 8)` before it.")
   step
 }
 

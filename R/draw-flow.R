@@ -61,6 +61,9 @@ drawn_now <- function(kind, out, call, env) {
   state <- siftings_parts(out)$state
   state$notes <- new_notebook()
   state$where <- paste0("In chart_", kind, "().")
-  step <- check_step(step, c(state$scope, list(has_subsets = !is.null(state$subsets))))$step
+  scope <- state$scope
+  scope$has_subsets <- !is.null(state$subsets)
+  scope$where <- state$where
+  step <- check_step(step, scope)$step
   draw_chart(make_chart(step, state))
 }

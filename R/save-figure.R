@@ -25,7 +25,7 @@ save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm
   if (!is.numeric(size) || length(size) != 2 || anyNA(size) || any(size / inch < 0.5 | size / inch > 100)) stop_neatly("run", paste0("A figure must be between ", number_code(0.5 * inch), " and ", number_code(100 * inch), " ", measure, " wide and high."), NULL, "Write `width = 160, height = 100`, or another `measure`.")
   if (!(is.numeric(per_inch) && length(per_inch) == 1 && is.finite(per_inch) && per_inch >= 36 && per_inch <= 1200)) stop_neatly("run", "`per_inch` must be a number from 36 to 1200.", NULL, "Write `per_inch = 300`.")
   figures <- if (is_figure(figure)) list(figure) else figure
-  if (!is.list(figures) || !length(figures) || !all(vapply(figures, is_figure, logical(1)))) {
+  if (inherits(figures, "neatsieve_siftings") || !is.list(figures) || !length(figures) || !all(vapply(figures, is_figure, logical(1)))) {
     stop_neatly("run", "`save_figure()` writes a figure, or a list of figures by subset.", NULL, "Write `save_figure(out$figures$box, \"box.png\")`.")
   }
   ending <- sub("^.*[.]", ".", path)

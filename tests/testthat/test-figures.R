@@ -174,7 +174,7 @@ test_that("figures are saved as PNG, SVG and PDF in the size asked for, whole or
   expect_identical(readBin(at("bar.pdf"), "raw", 4), charToRaw("%PDF"))
   paths <- save_figure(out$figures$box, at("box.png"))
   expect_identical(basename(paths), c("box-strong.png", "box-very-calm.png"))
-  for (wrong in list(quote(save_figure(out$figures$bar, at("bar.gif"))), quote(save_figure(1, at("bar.png"))), quote(save_figure(out$figures$bar, at("bar.png"), width = 1)), quote(save_figure(out$figures$bar, at("no/bar.png"))),
+  for (wrong in list(quote(save_figure(out$figures$bar, at("bar.gif"))), quote(save_figure(1, at("bar.png"))), quote(save_figure(out, at("bar.png"))), quote(save_figure(out$figures$bar, at("bar.png"), width = 1)), quote(save_figure(out$figures$bar, at("no/bar.png"))),
                      quote(save_figure(out$figures$bar, at("bar.png"), measure = "px")))) expect_error(eval(wrong), class = "neatsieve_error_run")
   expect_error(save_figure(out$figures$bar + ggplot2::geom_point(ggplot2::aes(x = nothing_there), data.frame(a = 1)), at("bar.png")), class = "neatsieve_error_run")
   expect_equal(size(at("bar.png")), c(800, 500))
@@ -313,4 +313,10 @@ test_that("a window of counts, shares and centres says which marks it cuts off",
   expect_silent(drawn(quiet(pour(data.frame(x = 1:9, y = 1:9), chart_line(x = x, y = y, window = c(50, 60))))$figures$line))
   expect_match(caption_of(out$figures$bar), "Window 0 to 800: [0-9]+ bars? lies? outside|Window 0 to 800: [0-9]+ bars lie outside")
   expect_error(pour(d, chart_box(y = honey_kg, x = season, window = list(x = c(1, 2)))), "no axis", class = "neatsieve_error_step")
+})
+
+test_that("calls on finished siftings say what is missing there", {
+  out <- quiet(pour(demo_study(), include(season == "spring"), chart_box(y = honey_kg), chart_flow()))
+  expect_error(chart_overlap(out), "In chart_overlap\\(\\)", class = "neatsieve_error_step")
+  expect_error(chart_data(out, "bx"), "Did you mean \"box\"", class = "neatsieve_error_run")
 })
