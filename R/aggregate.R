@@ -68,13 +68,114 @@ evaluate_summary <- function(node, a) {
   evaluate_node(lifted, new_frame(columns, types, a$grouping$groups), NULL)
 }
 
-# Values of one aggregate per group, absent where absent values are to be carried on.
+# Values of one aggregate per group, absent where absent values are to be carried on. An aggregate
+# uses the rows where its `where` is yes and its own arguments are present.
 aggregate_values <- function(node, a) {
+  a <- narrowed(node, a)
   values <- language_function(node$fn)$compute(node$args, a, node)
   if (isTRUE(node$carry) && length(node$args)) {
-    for (arg in flat_args(node)) if (arg$node != "constant") values[moments_of(arg, a)$absent > 0] <- NA
+    for (arg in flat_args(node)) {
+      if (arg$node != "constant") values[moments_of(arg, a)$absent > 0] <- NA
+    }
   }
   values
+}
+
+# The aggregation over the rows where an aggregate's `where` is yes.
+narrowed <- function(node, a) {
+  if (is.null(node$where)) return(a)
+  remembered(a, paste0("where:", node$where$text), {
+    rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
+    yes <- evaluate_node(node$where, a$frame, a$rows)
+    rows <- rows[yes %in% TRUE]
+    grouping <- a$grouping
+    group <- core_groups_of_rows(grouping, a$frame$n)[rows]
+    grouping$rows_per_group <- as.numeric(tabulate(group, grouping$groups))
+    new_aggregation(a$frame, rows, grouping)
+  })
+}
+
+# How many rows per group an aggregate uses: all of its arguments are present there.
+rows_used <- function(node, a) {
+  a <- narrowed(node, a)
+  args <- Filter(function(n) n$node != "constant", flat_args(node))
+  if (!length(args)) return(as.integer(a$grouping$rows_per_group))
+  if (length(args) == 1) return(as.integer(moments_of(args[[1]], a)$n))
+  both <- masked_pair(args[[1]], args[[2]], a)
+  core_moments(both$x, a$grouping, a$rows, thread_count())$n
+}
+
+# The aggregates of an expression, those inside others left out.
+aggregates_in <- function(node) {
+  if (node$node != "call") return(list())
+  if (is_aggregate(node)) return(list(node))
+  unlist(lapply(flat_args(node), aggregates_in), recursive = FALSE)
+}
+
+# Rows per group that an expression rests on: of several aggregates, what the one of fewest uses.
+rows_rested_on <- function(node, a) {
+  used <- lapply(aggregates_in(node), rows_used, a = a)
+  if (!length(used)) as.integer(a$grouping$rows_per_group) else do.call(pmin, used)
+}
+
+# Aggregates that one expression calculates with, but that rest on different rows because other
+# columns are absent there. Conditions joined by and / or are looked at one by one; `where` says that
+# the rows are meant to differ.
+note_different_rows <- function(node, frame, rows, notes, where) {
+  if (is.null(notes) || node$node != "call") return(invisible())
+  if (node$fn %in% c("&", "|", "!", "first_true")) {
+    for (arg in flat_args(node)) note_different_rows(arg, frame, rows, notes, where)
+    return(invisible())
+  }
+  found <- Filter(function(n) is.null(n$where), aggregates_in(node))
+  if (all(vapply(found, `[[`, "", "fn") %in% c("count", "count_true"))) return(invisible())
+  alike <- split(found, vapply(found, function(n) {
+    paste(c(vapply(n$by, `[[`, "", "text"), n$over), collapse = "\r")
+  }, character(1)))
+  for (group in alike) {
+    over <- if (identical(group[[1]]$over, "study")) NULL else rows
+    note_rows_of(group, node, frame, over, notes, where)
+  }
+}
+
+note_rows_of <- function(found, node, frame, rows, notes, where) {
+  args <- lapply(found, function(n) unique_nodes(Filter(function(m) m$node != "constant", flat_args(n))))
+  words <- vapply(args, function(x) paste(vapply(x, `[[`, "", "text"), collapse = ", "), character(1))
+  found <- found[!duplicated(words)]
+  args <- args[!duplicated(words)]
+  if (length(found) < 2) return()
+  a <- new_aggregation(frame, rows, group_rows(list(), frame, rows))
+  if (all(vapply(unlist(args, recursive = FALSE), function(n) sum(moments_of(n, a)$absent) == 0, NA))) return()
+  used <- lapply(args, function(x) {
+    present <- rep(TRUE, frame$n)
+    for (n in x) present <- present & !is.na(aggregate_vector(n, a))
+    if (is.null(rows)) present else present[rows]
+  })
+  counts <- vapply(used, sum, numeric(1))
+  both <- sum(Reduce(`&`, used))
+  if (all(counts == both)) return()
+  texts <- vapply(found, `[[`, "", "text")
+  said <- paste0("`", texts, "` on ", vapply(counts, counted, "", one = "row"))
+  take_note(notes, paste0("The aggregates of `", node$text, "` rest on different rows: ",
+                          listed(said, 4), "; ", counted(both, "row"), " have all."), where,
+            paste0("To take all over the same rows write ",
+                   listed(ticked(with_where(found, args)), 4), "."))
+}
+
+unique_nodes <- function(nodes) nodes[!duplicated(vapply(nodes, `[[`, "", "text"))]
+
+# Code of aggregates with `where =` for the columns that the others need.
+with_where <- function(found, args) {
+  all <- unique_nodes(unlist(args, recursive = FALSE))
+  vapply(seq_along(found), function(i) {
+    mine <- vapply(args[[i]], `[[`, "", "text")
+    others <- Filter(function(n) !n$text %in% mine, all)
+    if (!length(others)) return(found[[i]]$text)
+    present <- paste0("present(", vapply(others, `[[`, "", "text"), ")", collapse = " & ")
+    lang <- str2lang(found[[i]]$text)
+    lang$where <- str2lang(present)
+    lang_text(lang)
+  }, character(1))
 }
 
 as_kind <- function(values, node, a) {
@@ -94,7 +195,7 @@ emit_aggregate <- function(args, b, node) {
   grouping <- group_rows(node$by, b$frame, rows)
   a <- new_aggregation(b$frame, rows, grouping)
   values <- as_kind(aggregate_values(node, a), node, a)
-  note_aggregate(node, a, b, rows)
+  note_aggregate(node, narrowed(node, a), b, rows)
   if (!length(node$by) && !is.character(values) && !is.factor(values)) return(emit_constant(list(kind = if (is.logical(values)) "logical" else "number", value = if (is.logical(values)) isTRUE(values) else as.numeric(values)), b))
   label <- paste0(paste(vapply(node$by, `[[`, character(1), "text"), collapse = ","), node$over)
   if (length(node$by) == 1 && length(grouping$codes) == 1 && is.numeric(values)) {

@@ -9,21 +9,32 @@ cli_commands <- list(
   demo = list(usage = "", does = "run the demo study: account, tables, figures, report and a gallery of all charts in a folder")
 )
 
+# How a file is read: the arguments of study() in the shell's words.
+cli_reading_options <- function() {
+  option <- function(flags, ...) optparse::make_option(flags, ...)
+  list(
+    option("--unit", metavar = "COLUMN", help = "the column that names the thing studied"),
+    option("--absent", metavar = "CODES", help = "codes that mean absent, with commas between them [\"\" and NA]"),
+    option("--kinds", metavar = "COLUMN=KIND", help = "the kind of a column, as hive=text or 'day=date %d/%m/%Y'; more with commas between them, or given again"),
+    option("--ordered", metavar = "COLUMN=VALUES", help = "categories of a column in their order, as temper=calm,lively,hot; may be given again"),
+    option("--decimal", metavar = "MARK", help = "the mark before decimals, . or , [.]"),
+    option("--encoding", metavar = "NAME", help = "the encoding of the file, as latin1 [UTF-8]"))
+}
+
 cli_options <- function(command) {
   option <- function(flags, ...) optparse::make_option(flags, ...)
-  reading <- list(
-    option("--unit", metavar = "COLUMN", help = "the column that names the thing studied"),
-    option("--absent", metavar = "CODES", help = "codes that mean absent, with commas between them [\"\" and NA]"))
+  other <- option("--study", metavar = "FILE", help = "another file than the plan's")
   switch(command,
-    look = reading,
-    screening = c(reading, list(option("--pairs", action = "store_true", default = FALSE, help = "also how each pair of conditions goes together"))),
-    check = list(option("--study", metavar = "FILE", help = "another file than the plan's")),
-    pour = list(
-      option("--study", metavar = "FILE", help = "another file than the plan's"),
+    look = cli_reading_options(),
+    screening = c(cli_reading_options(), list(option("--pairs", action = "store_true", default = FALSE, help = "also how each pair of conditions goes together"))),
+    check = c(list(other), cli_reading_options()),
+    pour = c(list(
+      other,
       option("--set", metavar = "NAME=VALUE", type = "character", help = "change a setting, as min_weight=30; may be given again, and several values of one setting have | between them"),
       option("--out", metavar = "DIR", help = "write rows, held rows, ledger, tables, figures and the plan there"),
       option("--report", action = "store_true", default = FALSE, help = "write report.html (in --out, else here)"),
       option("--threads", metavar = "N", type = "integer", help = "how many threads may be used [all cores]")),
+      cli_reading_options()),
     demo = list(option("--out", metavar = "DIR", default = "neatsieve-demo", help = "the folder for the results [%default]")))
 }
 
@@ -64,33 +75,99 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
     withCallingHandlers({
       do.call(paste0("cli_", command), list(given, parsed$options))
       0L
-    }, neatsieve_note = function(n) { message(conditionMessage(n)); invokeRestart("muffleMessage") }),
-    neatsieve_error_usage = function(e) { message("Error: ", conditionMessage(e)); 2L },
-    error = function(e) { message("Error: ", conditionMessage(e)); 1L },
+    }, neatsieve_note = function(n) { message(in_shell(conditionMessage(n))); invokeRestart("muffleMessage") }),
+    neatsieve_error_usage = function(e) { message("Error: ", in_shell(conditionMessage(e))); 2L },
+    error = function(e) {
+      # Whoever read the output closed it: the exit code is that of a process ended by SIGPIPE.
+      if (grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) return(141L)
+      message("Error: ", in_shell(conditionMessage(e)))
+      1L
+    },
     interrupt = function(e) { message("Stopped; nothing was written."); 1L })
 }
 
-# An option given several times counts each time (--set a=1 --set b=2).
+# Hints that name arguments of study() or calls of R, in the words of the command line.
+shell_phrases <- c(
+  "`absent_codes`" = "`--absent`",
+  "`kinds = list\\(\\s*`?([^`=]+?)`?\\s*=\\s*\"([^\"]*)\"\\)`" = "`--kinds '\\1=\\2'`",
+  "`decimal = \"([.,])\"`" = "`--decimal \\1`",
+  "`study\\(file, encoding = \"([^\"]*)\"\\)`" = "`--encoding \\1`",
+  "`study\\(data, unit = ([^)]*)\\)`" = "`--unit \\1`",
+  "`study\\(data, ordered = list\\(([^ ]+) = c\\(\"([^\"]*)\", \\.\\.\\.\\)\\)\\)`" = "`--ordered \\1=\\2,...`",
+  ", or give `study\\(\\)` `" = ", or give `",
+  "`ordered`" = "`--ordered`", "`set = list\\(([^ ]+) = ([^)]*)\\)`" = "`--set \\1=\\2`", "`set`" = "`--set`",
+  "`screening\\(\\.\\.\\., pairs = TRUE\\)`" = "`neatsieve screening ... --pairs`")
+in_shell <- function(text) {
+  # A line that was broken inside a phrase is looked at whole, and broken anew.
+  lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
+  starts <- !grepl("^  +", lines) | seq_along(lines) == 1
+  whole <- vapply(split(lines, cumsum(starts)), function(l) paste(c(l[1], trimws(l[-1])), collapse = " "), "")
+  said <- whole
+  for (phrase in names(shell_phrases)) said <- gsub(phrase, shell_phrases[[phrase]], said, perl = TRUE)
+  changed <- said != whole
+  broken <- lapply(split(lines, cumsum(starts)), paste, collapse = "\n")
+  broken[changed] <- lapply(said[changed], function(l) paste(strwrap(l, cli::console_width(), exdent = 2), collapse = "\n"))
+  paste(unlist(broken), collapse = "\n")
+}
+
+# Options that may be given several times count each time (--set a=1 --set b=2).
 cli_repeated <- function(args) {
-  args <- sub("^(--set)=", "\\1\r", args)
-  args <- unlist(strsplit(args, "\r", fixed = TRUE))
-  at <- which(args == "--set")
-  at <- at[at < length(args)]
-  if (length(at) < 2) return(args)
-  values <- args[at + 1]
-  c(args[-c(at, at + 1)], "--set", paste(values, collapse = "\n"))
+  for (name in c("--set", "--kinds", "--ordered")) {
+    args <- unlist(lapply(args, function(a) {
+      if (startsWith(a, paste0(name, "="))) c(name, substring(a, nchar(name) + 2)) else a
+    }))
+    at <- which(args == name)
+    at <- at[at < length(args)]
+    if (length(at) < 2) next
+    values <- args[at + 1]
+    args <- c(args[-c(at, at + 1)], name, paste(values, collapse = "\n"))
+  }
+  args
 }
 
-cli_study <- function(file, options) {
-  codes <- if (is.null(options$absent)) c("", "NA") else unique(c("", trimws(strsplit(options$absent, ",", fixed = TRUE)[[1]])))
-  study(file, unit = .(options$unit), absent_codes = codes)
+# NAME=VALUE pairs of an option, several with commas between them or on lines.
+cli_pairs <- function(text, option, example) {
+  if (is.null(text)) return(list())
+  pairs <- unlist(strsplit(text, "\n|,(?=[^,=\n]+=)", perl = TRUE))
+  bad <- pairs[!grepl("^[^=]+=.+", pairs)]
+  if (length(bad)) {
+    stop_neatly("usage", paste0("`", option, " ", bad[1], "` is not NAME=VALUE."), NULL,
+                paste0("Write `", option, " ", example, "`."))
+  }
+  stats::setNames(as.list(sub("^[^=]+=", "", pairs)), sub("=.*", "", pairs))
 }
 
-cli_look <- function(given, options) print(look(suppressMessages(cli_study(given, options), classes = "neatsieve_note")))
+# What the reading options say, as a plan's study holds it.
+cli_reading <- function(options) {
+  split <- function(text) trimws(strsplit(text, ",", fixed = TRUE)[[1]])
+  compact(list(
+    unit = options$unit, absent_codes = if (!is.null(options$absent)) unique(c("", split(options$absent))),
+    kinds = if (!is.null(options$kinds)) cli_pairs(options$kinds, "--kinds", "hive=text"),
+    ordered = if (!is.null(options$ordered)) lapply(cli_pairs(options$ordered, "--ordered", "temper=calm,lively,hot"), split),
+    decimal = options$decimal, encoding = options$encoding))
+}
+
+cli_study <- function(file, options) study_from_plan(c(list(file = file), cli_reading(options)))
+
+cli_look <- function(given, options) {
+  seen <- look(suppressMessages(cli_study(given, options), classes = "neatsieve_note"))
+  seen$notes <- vapply(seen$notes, in_shell, character(1), USE.NAMES = FALSE)
+  print(seen, onward = paste0("Next: try a condition, e.g. neatsieve screening ", shell_quoted(given), " '", next_condition(seen), "'"))
+}
+shell_quoted <- function(text) if (grepl("^[A-Za-z0-9_./-]+$", text)) text else shQuote(text, "sh")
+
+# Conditions as given: `heavy = score > 10` has the name heavy.
+cli_conditions <- function(texts) {
+  read <- lapply(texts, expression_from_text, where = "On the command line.")
+  named <- vapply(read, function(e) call_name(e$lang) == "=" && is.symbol(e$lang[[2]]), logical(1))
+  names <- vapply(read, function(e) if (call_name(e$lang) == "=" && is.symbol(e$lang[[2]])) as.character(e$lang[[2]]) else "", "")
+  read[named] <- lapply(read[named], function(e) new_expression(e$lang[[3]]))
+  name_conditions(stats::setNames(read, names))
+}
 
 cli_screening <- function(given, options) {
-  conditions <- name_conditions(stats::setNames(lapply(given[-1], expression_from_text, where = "On the command line."), rep("", length(given) - 1)))
-  print(screen_conditions(cli_study(given[1], options), conditions, pairs = options$pairs))
+  seen <- screen_conditions(cli_study(given[1], options), cli_conditions(given[-1]), pairs = options$pairs)
+  print(seen, onward = "Next: write them below `include:` or `exclude:` of a plan, and run neatsieve pour PLAN.")
 }
 
 cli_plan_study <- function(plan, sieve, options) {
@@ -100,7 +177,7 @@ cli_plan_study <- function(plan, sieve, options) {
     spec$file <- options$study
   }
   if (is.null(spec)) stop_neatly("plan", "The plan names no study.", paste0("In ", quoted(plan), "."), "Add `study:` with `file:` to it, or give `--study FILE`.")
-  study_from_plan(spec)
+  study_from_plan(utils::modifyList(spec, cli_reading(options)))
 }
 
 cli_check <- function(given, options) {
@@ -108,8 +185,10 @@ cli_check <- function(given, options) {
   state <- starting_state(cli_plan_study(given, sieve, options))
   check_all(sieve, state)
   show_notes(state$notes$notes)
+  # Notes of reading were shown when the study was read.
+  notes <- length(state$notes$notes) + length(state$study$notes)
   cat(counted(length(sieve), "step"), " checked against ", study_headline(state$study), ". ",
-      if (length(state$notes$notes)) counted(length(state$notes$notes), "note") else "No problem found", ".\n", sep = "")
+      if (notes) counted(notes, "note") else "No problem found", ".\n", sep = "")
 }
 
 cli_pour <- function(given, options) {
@@ -119,6 +198,10 @@ cli_pour <- function(given, options) {
   }
   sieve <- read_sieve(given)
   out <- pour(cli_plan_study(given, sieve, options), sieve, set = cli_settings(options$set))
+  # Files first: they are there even when nobody reads what is printed.
+  written <- character()
+  if (!is.null(options$out)) written <- write_siftings(out, options$out, report = options$report)
+  else if (options$report) written <- report(out, "report.html")
   cat(siftings_headline(siftings_parts(out)$state), "\n\n", sep = "")
   cat(ledger_lines(ledger(out)), sep = "\n")
   for (name in names(out$tables)) {
@@ -127,25 +210,17 @@ cli_pour <- function(given, options) {
   }
   charts <- names(siftings_parts(out)$charts)
   if (length(charts)) cat("\nFigure", if (length(charts) > 1) "s", " ", listed(charts, 12), "\n", sep = "")
-  written <- character()
-  if (!is.null(options$out)) written <- write_siftings(out, options$out, report = options$report)
-  else if (options$report) written <- report(out, "report.html")
   if (length(written)) cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
   else cat("\nNext: --out DIR writes rows, held rows, tables and figures; --report a page.\n")
 }
 
 # NAME=VALUE: a number, true or false, or text; several values with | between them.
-cli_settings <- function(pairs) {
-  if (is.null(pairs)) return(list())
-  pairs <- unlist(strsplit(pairs, "\n|,(?=[A-Za-z_.][A-Za-z0-9_.]*=)", perl = TRUE))
-  out <- list()
-  for (pair in pairs) {
-    if (!grepl("^[^=]+=.+", pair)) stop_neatly("usage", paste0("`--set ", pair, "` is not NAME=VALUE."), NULL, "Write `--set min_weight=30`.")
-    values <- strsplit(sub("^[^=]+=", "", pair), "|", fixed = TRUE)[[1]]
+cli_settings <- function(text) {
+  lapply(cli_pairs(text, "--set", "min_weight=30"), function(value) {
+    values <- strsplit(value, "|", fixed = TRUE)[[1]]
     numbers <- core_numbers_from_text(values)
-    out[[sub("=.*", "", pair)]] <- if (!anyNA(numbers)) numbers else if (all(values %in% c("true", "false"))) values == "true" else values
-  }
-  out
+    if (!anyNA(numbers)) numbers else if (all(values %in% c("true", "false"))) values == "true" else values
+  })
 }
 
 cli_demo <- function(given, options) {

@@ -8,7 +8,7 @@ new_expression <- function(lang, caller = character(), functions = list()) {
 
 capture_expression <- function(lang, env) {
   if (inherits(lang, "neatsieve_expression")) return(lang)
-  if (is.call(lang) && identical(lang[[1]], quote(written))) {
+  if (call_name(lang) == "written") {
     if (length(lang) != 2) stop_neatly("expression", "`written()` takes one text.", instead = "Write `written(\"honey_kg > 5\")`.")
     return(expression_from_text(eval(lang[[2]], env), "written()"))
   }
@@ -54,9 +54,18 @@ has_splice <- function(lang) {
   is.call(lang) && (identical(lang[[1]], quote(.)) || any(vapply(as.list(lang)[-1], has_splice, logical(1))))
 }
 
-# Replaces .(x) by the value of x in the caller's environment.
+# The name of a called function, without the package before it; "" for anything else.
+call_name <- function(lang) {
+  if (!is.call(lang)) return("")
+  head <- lang[[1]]
+  if (is.call(head) && length(head) == 3 && identical(head[[2]], quote(neatsieve))) head <- head[[3]]
+  if (is.symbol(head)) as.character(head) else ""
+}
+
+# Replaces .(x) by the value of x in the caller's environment. `neatsieve::f(x)` is `f(x)`.
 splice <- function(lang, env) {
   if (!is.call(lang)) return(lang)
+  if (is.call(lang[[1]]) && call_name(lang) != "") lang[[1]] <- as.name(call_name(lang))
   if (identical(lang[[1]], quote(.))) {
     if (length(lang) != 2) stop_neatly("expression", "`.()` takes one value.", instead = "Write `.(x)`.")
     value <- spliced_value(eval(lang[[2]], env), deparse1(lang[[2]]))

@@ -2,8 +2,9 @@
 
 # A frame is the table a step sees: n rows, columns (full length, never copied by a step),
 # their types, and the codes of text columns, worked out once.
-new_frame <- function(columns, types, n, source = NULL) {
+new_frame <- function(columns, types, n, row_names = NULL) {
   frame <- new.env(parent = emptyenv())
+  frame$row_names <- row_names
   frame$columns <- columns
   frame$types <- types
   frame$n <- n
@@ -25,7 +26,7 @@ frame_codes <- function(frame, name) {
 }
 
 frame_with <- function(frame, name, vector, type) {
-  changed <- new_frame(frame$columns, frame$types, frame$n)
+  changed <- new_frame(frame$columns, frame$types, frame$n, frame$row_names)
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
   known <- ls(frame$codes, all.names = TRUE)
@@ -37,7 +38,8 @@ frame_with <- function(frame, name, vector, type) {
 frame_renamed <- function(frame, from, to) {
   hidden <- setdiff(names(frame$columns), c(from, to))
   changed <- new_frame(stats::setNames(frame$columns[c(from, hidden)], c(to, hidden)),
-                       stats::setNames(frame$types[c(from, hidden)], c(to, hidden)), frame$n)
+                       stats::setNames(frame$types[c(from, hidden)], c(to, hidden)), frame$n,
+                       frame$row_names)
   for (kept in ls(frame$codes, all.names = TRUE)) {
     bare <- sub("^key:", "", kept)
     name <- if (bare %in% from) to[match(bare, from)] else bare
@@ -62,6 +64,7 @@ screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALS
   b$notes <- notes
   b$where <- where
   registers <- vapply(nodes, function(node) emit_node(node, b)$reg, integer(1))
+  for (node in nodes) note_different_rows(node, frame, rows, notes, where)
   screened <- core_screen(program_of(b), rows, frame$n, registers, negated, pass_unknown, thread_count())
   rownames(screened$counts) <- names(nodes)
   screened
@@ -80,6 +83,7 @@ evaluate_node <- function(node, frame, rows, notes = NULL, where = NULL) {
   b$notes <- notes
   b$where <- where
   value <- emit_node(node, b)
+  note_different_rows(node, frame, rows, notes, where)
   vector <- materialise(value, b)
   switch(node$kind,
     text = if (value$type == "code") value$dict[vector] else rep(NA_character_, length(vector)),

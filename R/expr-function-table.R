@@ -56,8 +56,8 @@ is_operator <- function(name) grepl("^[^A-Za-z.]", name)
 
 # What an analyst used to base R may write, and our word for it.
 base_habits <- c(
-  is.na = "absent(x)", complete.cases = "row_complete(a, b)", ifelse = "first_true(cond, value, if_none = other)",
-  switch = "relabel(x, c(\"old\" = \"new\"))", grepl = "matches(x, \"pattern\")", regexpr = "matches(x, \"pattern\")",
+  is.na = "absent(x)", list = "c(\"a\", \"b\")", complete.cases = "row_complete(a, b)", ifelse = "first_true(cond, value, if_none = other)",
+  switch = "relabel(x, c(\"new\" = \"old\"))", grepl = "matches(x, \"pattern\")", regexpr = "matches(x, \"pattern\")",
   grep = "matches(x, \"pattern\")", nchar = "text_length(x)", paste = "join_text(a, b, sep = \" \")",
   paste0 = "join_text(a, b)", sprintf = "join_text(a, b)", tolower = "lower(x)", toupper = "upper(x)", trimws = "trim(x)",
   sub = "replace_text(x, \"old\", \"new\")", gsub = "replace_text(x, \"old\", \"new\")", substr = "substring(x, 1, 3)",

@@ -8,40 +8,81 @@ define_aggregate <- function(name, params, gives, compute, help, example, absent
   assign(name, entry, envir = language)
 }
 
-# Takes `by`, `over` and `absent` off the call and types the rest.
+aggregate_controls <- c("by", "over", "absent", "where")
+
+# Takes `by`, `over`, `absent` and `where` off the call and types the rest.
 type_aggregate <- function(name, lang, scope) {
   fn <- language_function(name)
+  split <- aggregate_parts(name, lang, scope)
+  inner <- scope
+  inner$inside_aggregate <- TRUE
+  node <- list(node = "call", fn = name, args = typed_arguments(fn, split$rest, inner))
+  node <- with_controls(node, split$control, lang, scope)
+  gives <- fn$gives
+  type <- if (is.function(gives)) gives(node$args)
+    else if (identical(gives, "same")) type_part(node$args[[1]]) else list(kind = gives)
+  c(node, type)
+}
+
+# The control arguments of an aggregate's call, and the call without them.
+aggregate_parts <- function(name, lang, scope) {
   given <- as.list(lang)[-1]
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   if (isTRUE(scope$inside_aggregate)) {
-    stop_neatly("expression", paste0("`", lang_text(lang), "` is an aggregate inside an aggregate."), scope$where, "Work the inner one out as a column first, with `work_out()`.")
+    stop_neatly("expression", paste0("`", lang_text(lang), "` is an aggregate inside an aggregate."),
+                scope$where, "Work the inner one out as a column first, with `work_out()`.")
   }
-  control <- given[names %in% c("by", "over", "absent")]
-  rest <- as.call(c(lang[[1]], given[!names %in% c("by", "over", "absent")]))
+  list(control = given[names %in% aggregate_controls],
+       rest = as.call(c(lang[[1]], given[!names %in% aggregate_controls])))
+}
+
+with_controls <- function(node, control, lang, scope) {
+  said <- paste0("`", lang_text(lang), "`")
+  absent <- if (is.null(control$absent)) scope$absent_policy else control$absent
+  if (!is.null(absent) && !(is_text(absent) && absent %in% c("skip", "carry"))) {
+    stop_neatly("expression", paste0("`absent` of `", node$fn, "()` is \"skip\" or \"carry\"."), scope$where)
+  }
+  node$carry <- identical(absent, "carry")
+  if (!is.null(control$where)) node$where <- type_where(control$where, node, scope)
+  if (isTRUE(scope$summary)) {
+    if (!is.null(control$by) || !is.null(control$over)) {
+      stop_neatly("expression", paste0(said, " has `by` or `over` inside a table of groups."), scope$where,
+                  "Give `by` to the step.")
+    }
+    return(node)
+  }
+  if (!is.null(control$over) && !identical(control$over, "study")) {
+    stop_neatly("expression", paste0("`over` of `", node$fn, "()` is \"study\"."), scope$where,
+                "Leave it out for the rows that enter the step.")
+  }
+  if (isTRUE(scope$in_criterion) && is.null(control$by) && is.null(control$over)) {
+    stop_neatly("expression", paste0(said, " in a criterion does not say over which rows it is taken."),
+                scope$where, "Add `by = ` or `over = \"study\"`.")
+  }
+  node$over <- control$over
+  node$by <- check_keys(capture_keys(control$by, emptyenv()), scope, "by")
+  if (identical(node$over, "study")) {
+    for (column in c(columns_read(node), unlist(lapply(node$by, columns_read)))) {
+      if (!is.na(scope$origin[[column]])) next
+      stop_neatly("expression", paste0("Column `", column, "` was worked out, so ", said,
+                                       " cannot be taken over the study as loaded."), scope$where,
+                  "Leave out `over = \"study\"`.")
+    }
+  }
+  node
+}
+
+type_where <- function(lang, node, scope) {
   inner <- scope
   inner$inside_aggregate <- TRUE
-  node <- list(node = "call", fn = name, args = typed_arguments(fn, rest, inner))
-  absent <- if (is.null(control$absent)) scope$absent_policy else control$absent
-  if (!is.null(absent) && !(is_text(absent) && absent %in% c("skip", "carry"))) stop_neatly("expression", paste0("`absent` of `", name, "()` is \"skip\" or \"carry\"."), scope$where)
-  node$carry <- identical(absent, "carry")
-  if (isTRUE(scope$summary)) {
-    if (!is.null(control$by) || !is.null(control$over)) stop_neatly("expression", paste0("`", lang_text(lang), "` has `by` or `over` inside a table of groups."), scope$where, "Give `by` to the step.")
-  } else {
-    if (!is.null(control$over) && !identical(control$over, "study")) stop_neatly("expression", paste0("`over` of `", name, "()` is \"study\"."), scope$where, "Leave it out for the rows that enter the step.")
-    if (isTRUE(scope$in_criterion) && is.null(control$by) && is.null(control$over)) {
-      stop_neatly("expression", paste0("`", lang_text(lang), "` in a criterion does not say over which rows it is taken."), scope$where, "Add `by = ` or `over = \"study\"`.")
-    }
-    node$over <- control$over
-    node$by <- check_keys(capture_keys(control$by, emptyenv()), scope, "by")
-    if (identical(node$over, "study")) {
-      for (column in c(columns_read(node), unlist(lapply(node$by, columns_read)))) {
-        if (is.na(scope$origin[[column]])) stop_neatly("expression", paste0("Column `", column, "` was worked out, so `", lang_text(lang), "` cannot be taken over the study as loaded."), scope$where, "Leave out `over = \"study\"`.")
-      }
-    }
+  inner$where <- c(scope$where, paste0("In `where` of `", node$fn, "()`."))
+  where <- type_language(lang, inner)
+  if (where$kind != "logical") {
+    stop_neatly("expression", paste0("`where` of `", node$fn, "()` takes a condition, and `", where$text,
+                                     "` is ", kind_words(where), "."), scope$where,
+                paste0("Write `where = ", where$text, condition_hint(where), "`."))
   }
-  gives <- fn$gives
-  type <- if (is.function(gives)) gives(node$args) else if (identical(gives, "same")) type_part(node$args[[1]]) else list(kind = gives)
-  c(node, type)
+  where
 }
 
 # Middles of dates are dates.
@@ -146,19 +187,26 @@ define_aggregate("custom", list(f = takes("any"), x = takes("any")), "number",
     as.numeric(unlist(made))
   }, "One number per group from an R function of your own, called with the group's values of `x`.", "custom(median_of_present, honey_kg)", "handed to the function", "custom(f, x)")
 
+type_custom <- function(lang, scope) {
+  split <- aggregate_parts("custom", lang, scope)
+  if (length(split$rest) != 3) {
+    stop_neatly("expression", "`custom()` needs a function and a column.", scope$where, "Write `custom(f, x)`.")
+  }
+  name <- lang_text(split$rest[[2]])
+  f <- scope$functions[[name]]
+  if (is.null(f)) {
+    stop_neatly("expression", paste0("The function `", name, "` of `custom()` is not at hand."), scope$where,
+                paste0("Define it before writing the step; for a plan file hand it over: `read_sieve(path, functions = list(",
+                       name, " = ", name, "))`."))
+  }
+  inner <- scope
+  inner$inside_aggregate <- TRUE
+  node <- list(node = "call", fn = "custom", args = list(x = type_language(split$rest[[3]], inner)), f = f,
+               by = list(), kind = "number")
+  with_controls(node, split$control, lang, scope)
+}
 local({
   entry <- language_function("custom")
-  entry$type <- function(lang, scope) {
-    if (length(lang) != 3) stop_neatly("expression", "`custom()` needs a function and a column.", scope$where, "Write `custom(f, x)`.")
-    name <- lang_text(lang[[2]])
-    f <- scope$functions[[name]]
-    if (is.null(f)) {
-      stop_neatly("expression", paste0("The function `", name, "` of `custom()` is not at hand."), scope$where,
-                  paste0("Define it before writing the step; for a plan file hand it over: `read_sieve(path, functions = list(", name, " = ", name, "))`."))
-    }
-    inner <- scope
-    inner$inside_aggregate <- TRUE
-    list(node = "call", fn = "custom", args = list(x = type_language(lang[[3]], inner)), f = f, by = list(), kind = "number")
-  }
+  entry$type <- type_custom
   assign("custom", entry, envir = language)
 })

@@ -68,37 +68,59 @@ define_function("first_present", "choosing", list(... = rest_of("any")), "same",
   },
   usage = "first_present(a, b, ...)", help = "The first of several values that is there.", absent = "absent when all are", example = "first_present(mites_per_100, 0)")
 
-define_function("relabel", "choosing", list(x = takes("textual"), labels = constant("text", many = TRUE)), "same",
+# What each of some texts is called from now on.
+relabelled <- function(texts, labels) {
+  at <- match(texts, unname(labels))
+  ifelse(is.na(at), texts, names(labels)[at])
+}
+
+type_relabel <- function(lang, scope) {
+  args <- typed_arguments(language_function("relabel"), lang, scope)
+  labels <- args$labels$value
+  usage <- "Write `relabel(x, c(\"new\" = \"old\"))`."
+  if (is.null(names(labels)) || any(names(labels) == "")) {
+    stop_neatly("expression", "`relabel()` needs new and old values.", scope$where, usage)
+  }
+  if (anyDuplicated(labels)) {
+    stop_neatly("expression", paste0("`relabel()` gives ", quoted(labels[duplicated(labels)][1]),
+                                     " two new names."), scope$where, "List each old value once.")
+  }
+  note_relabel(args$x, labels, scope)
+  type <- type_part(args$x)
+  if (type$kind == "category" && !is.null(type$labels)) {
+    type$labels <- unique(relabelled(type$labels, labels))
+  } else if (type$kind == "text") type <- list(kind = "text")
+  c(list(node = "call", fn = "relabel", args = args), type)
+}
+
+# Old values that never occur; where the new ones do, the two were probably turned round.
+note_relabel <- function(x, labels, scope) {
+  if (x$node != "column" || is.null(occurring <- scope$values(x$name))) return()
+  strange <- setdiff(labels, occurring)
+  turned <- length(strange) > 0 && !any(labels %in% occurring) && all(names(labels) %in% occurring)
+  for (value in strange) {
+    hint <- if (turned) {
+      paste0("The new name comes first: `relabel(", x$text, ", ",
+             value_code(stats::setNames(names(labels), unname(labels))), ")`.")
+    } else meant(value, occurring, quoted)
+    take_note(scope$notes, paste0(quoted(value), " never occurs in column `", x$name,
+                                  "`, so `relabel()` changes nothing for it."), scope$where, hint)
+  }
+}
+
+define_function("relabel", "choosing",
+  list(x = takes("textual"), labels = constant("text", many = TRUE)), "same",
   function(args, b, node) {
     value <- emit_node(args$x, b)
-    at <- match(value$dict, names(args$labels$value))
-    texts <- ifelse(is.na(at), value$dict, unname(args$labels$value)[at])
+    texts <- relabelled(value$dict, args$labels$value)
     if (node$kind == "category" && !is.null(node$labels)) {
       return(recode(value, b, node$labels, match(texts, node$labels)))
     }
     texts_by_code(value, b, texts)
   },
-  type = function(lang, scope) {
-    args <- typed_arguments(language_function("relabel"), lang, scope)
-    old <- names(args$labels$value)
-    if (is.null(old) || any(old == "")) {
-      stop_neatly("expression", "`relabel()` needs old and new values.", scope$where, "Write `relabel(x, c(\"old\" = \"new\"))`.")
-    }
-    if (args$x$node == "column" && !is.null(occurring <- scope$values(args$x$name))) {
-      for (value in setdiff(old, occurring)) {
-        take_note(scope$notes, paste0(quoted(value), " never occurs in column `", args$x$name, "`, so `relabel()` changes nothing for it."),
-                  scope$where, meant(value, occurring, quoted))
-      }
-    }
-    type <- type_part(args$x)
-    if (type$kind == "category" && !is.null(type$labels)) {
-      at <- match(type$labels, old)
-      type$labels <- unique(ifelse(is.na(at), type$labels, unname(args$labels$value)[at]))
-    } else if (type$kind == "text") type <- list(kind = "text")
-    c(list(node = "call", fn = "relabel", args = args), type)
-  },
-  usage = "relabel(x, c(\"old\" = \"new\"))", help = "Texts or categories under new names; what is not listed stays.", absent = "absent stays absent",
-  example = "relabel(season, c(\"spring\" = \"early\"))")
+  type = type_relabel, usage = "relabel(x, c(\"new\" = \"old\"))",
+  help = "Texts or categories under new names, several old ones under one with `c(\"new\" = c(\"old\", \"other\"))`; what is not listed stays.",
+  absent = "absent stays absent", example = "relabel(season, c(\"early\" = \"spring\"))")
 
 define_function("band", "choosing", list(x = takes("numeric"), breaks = constant("numeric", many = TRUE), labels = constant("text", many = TRUE, default = NULL)), "category",
   function(args, b, node) {

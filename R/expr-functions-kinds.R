@@ -10,7 +10,17 @@ note_unturned <- function(value, failed, b, name, node) {
   what <- value$dict[failed][order(-counts[failed])]
   take_note(b$notes, paste0("`", node$text, "` made ", counted(sum(counts[failed]), "value"), " absent that could not be turned: ",
                             listed(quoted(what), 5), "."), b$where,
-            "Mend them first with `replace_text()` or `relabel()`, or leave them absent.")
+            unturned_hint(what, node))
+}
+
+# Where what could not be turned has a form of its own, the words that read it.
+unturned_hint <- function(texts, node) {
+  form <- text_form(texts)
+  column <- node$args$x
+  if (!is.null(form) && column$node == "column" && form$form %in% c("decimal commas", "dates", "numbers with a unit")) {
+    return(paste0("They are ", form_words(form), ": write `", form_expression(form, column$name), "`."))
+  }
+  "Mend them first with `replace_text()` or `relabel()`, or leave them absent."
 }
 
 note_unturned_numbers <- function(before, after, b, node) {
@@ -27,13 +37,22 @@ numbers_of_value <- function(args, b, node) {
   value <- emit_node(args$x, b)
   if (value$type == "three") return(number_value(b, "number_from_three", value$reg))
   if (value$type == "number") return(value)
-  numbers <- core_numbers_from_text(value$dict)
+  numbers <- numbers_from_text(value$dict, if (is.null(args$decimal)) "." else args$decimal$value)
   note_unturned(value, is.na(numbers), b, node$fn, node)
   numbers_by_code(value, b, numbers)
 }
 
 turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value,
-  "Text as a number (point as decimal mark), yes and no as 1 and 0.", "as_number(\"31.5\") + honey_kg")
+  "Text as a number, yes and no as 1 and 0. The decimal mark of the text is a point, or a comma with `decimal = \",\"`.",
+  "as_number(\"31.5\") + honey_kg",
+  params = list(x = takes("numeric", "textual", "logical"), decimal = constant("text", default = ".")),
+  type = function(lang, scope) {
+    args <- typed_arguments(language_function("as_number"), lang, scope)
+    if (!args$decimal$value %in% c(".", ",")) {
+      stop_neatly("expression", paste0("`decimal` of `as_number()` is \".\" or \",\", not ", args$decimal$text, "."), scope$where)
+    }
+    list(node = "call", fn = "as_number", args = args, kind = "number")
+  }, usage = "as_number(x, decimal = \".\")")
 turn("as_whole", c("numeric", "textual", "logical"), "whole",
   function(args, b, node) {
     value <- numbers_of_value(args, b, node)
@@ -101,18 +120,32 @@ turn("as_logical", c("textual", "numeric", "logical"), "logical",
   },
   "Yes or no from TRUE, FALSE, yes, no (in any case), 1 and 0.", "as_logical(\"yes\") & queen_seen")
 
+type_as_date <- function(lang, scope) {
+  args <- typed_arguments(language_function("as_date"), lang, scope)
+  pattern <- args$pattern$value
+  if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
+    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), scope$where, date_pattern_usage())
+  }
+  if (!is.null(pattern) && !args$x$kind %in% c("text", "category")) {
+    stop_neatly("expression", paste0("`as_date()` takes a pattern for text only, and `", args$x$text, "` is ",
+                                     kind_words(args$x), "."), scope$where, "Leave the pattern out.")
+  }
+  if (args$x$node == "constant" && args$x$kind == "text" && is.null(pattern)) {
+    return(date_from_constant(args$x, list(kind = "date", text = "as_date()"), scope))
+  }
+  list(node = "call", fn = "as_date", args = args, kind = "date")
+}
+
 turn("as_date", c("textual", "dated"), "date",
   function(args, b, node) {
     if (args$x$kind == "date") return(emit_node(args$x, b))
     if (args$x$kind == "date-time") return(emit_days(args$x, b))
     value <- emit_node(args$x, b)
-    days <- iso_days(value$dict)
+    days <- days_of(value$dict, args$pattern$value)
     note_unturned(value, is.na(days), b, "as_date", node)
     numbers_by_code(value, b, days)
   },
-  "A date from ISO 8601 text (year-month-day), or the day of a date-time in its time zone.", "visit_date >= as_date(\"2024-05-01\")",
-  type = function(lang, scope) {
-    args <- typed_arguments(language_function("as_date"), lang, scope)
-    if (args$x$node == "constant" && args$x$kind == "text") return(date_from_constant(args$x, list(kind = "date", text = "as_date()"), scope))
-    list(node = "call", fn = "as_date", args = args, kind = "date")
-  })
+  "A date from ISO 8601 text, or from text in a pattern of POSIX's letters (`%d %m %Y %y %b %B`; names of months are English), or the day of a date-time in its time zone.",
+  "visit_date >= as_date(\"1 May 2024\", \"%d %B %Y\")",
+  params = list(x = takes("textual", "dated"), pattern = constant("text", default = NULL)),
+  type = type_as_date, usage = "as_date(x, pattern)")

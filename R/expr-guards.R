@@ -113,7 +113,15 @@ guard_spelling <- function(node, scope) {
   }
   occurring <- scope$values(column$name)
   if (is.null(occurring)) return()
-  for (value in setdiff(sides[[2]]$value, occurring)) {
+  strange <- setdiff(sides[[2]]$value, occurring)
+  form <- if (length(strange)) text_form(occurring)
+  if (!is.null(form) && form$form %in% c("dates", "decimal commas", "numbers with a unit") && likely_of(form, strange)) {
+    take_note(scope$notes, paste0(listed(quoted(strange), 4), " never ", if (length(strange) > 1) "occur" else "occurs",
+                                  " in column `", column$name, "`, which holds ", form_words(form), "."),
+              c(scope$where, in_text(node)), form_way(form, column$name))
+    return()
+  }
+  for (value in strange) {
     near <- nearest(value, occurring)
     take_note(scope$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."), c(scope$where, in_text(node)),
               if (length(near)) paste0("Near to it: ", listed(quoted(near), last = "or"), ".")
@@ -121,15 +129,24 @@ guard_spelling <- function(node, scope) {
   }
 }
 
+# Whether values are meant as dates or numbers, as a column in such a form would be compared.
+likely_of <- function(form, values) {
+  if (form$form == "dates") !anyNA(iso_days(values)) else !anyNA(numbers_from_text(values))
+}
+
 in_text <- function(node) paste0("In `", node$text, "`.")
 
+# Text that is numbers or dates in disguise is compared letter by letter.
 guard_numbers_as_text <- function(column, node, scope) {
-  occurring <- scope$values(column$name)
-  if (length(occurring) && mean(!is.na(core_numbers_from_text(occurring))) >= 0.9) {
-    take_note(scope$notes, paste0("Column `", column$name, "` holds numbers written as text, so `", node$text,
-                                  "` compares letter by letter: \"10\" comes before \"9\"."), scope$where,
-              paste0("Write `as_number(", column$name, ")` to compare by size."))
-  }
+  form <- text_form(scope$values(column$name))
+  if (is.null(form)) return()
+  constant <- Filter(function(a) a$node == "constant", node$args[1:2])
+  looks_dated <- length(constant) && !anyNA(iso_days(constant[[1]]$value))
+  example <- if (form$form == "dates") "" else ": \"10\" comes before \"9\""
+  if (form$form == "dates" && form$pattern == "%Y-%m-%d" && looks_dated) return()
+  take_note(scope$notes, paste0("Column `", column$name, "` holds ", form_words(form), ", so `", node$text,
+                                "` compares letter by letter", example, "."), scope$where,
+            form_way(form, column$name))
 }
 
 # Seen only when run: a condition that came out the same for all rows, or for all that it could
@@ -143,6 +160,9 @@ guard_outcome <- function(name, counts, rows, kind, notes, where) {
     unknown = "Every value it needs is absent in these rows.",
     yes = if (kind == "exclude") "It holds back every row it can decide; check the value it compares with." else "It holds back no row it can decide; leave it out, or check the value it compares with.",
     no = if (kind == "exclude") "It holds nothing back; leave it out, or check the value it compares with." else "No row passes it; check the value it compares with.")
-  open <- if (said != "unknown" && counts[["unknown"]] > 0) paste0(" but ", format_count(counts[["unknown"]]), ", which are unknown")
+  unknown <- counts[["unknown"]]
+  open <- if (said != "unknown" && unknown > 0) {
+    paste0(" but ", format_count(unknown), ", which ", if (unknown == 1) "is" else "are", " unknown")
+  }
   take_note(notes, paste0("Condition \"", name, "\" is ", said, " on all of these ", counted(rows, "row"), open, "."), where, hint)
 }

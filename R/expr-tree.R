@@ -13,6 +13,11 @@ type_expression <- function(expression, scope) {
 
 type_condition <- function(expression, scope) {
   node <- type_expression(expression, scope)
+  if (node$node == "constant" && length(node$value) != 1) {
+    stop_neatly("expression", paste0("`", node$text, "` is a list of ", length(node$value),
+                                     " values and no condition."), scope$where,
+                "Write a condition on columns: it is asked of every row.")
+  }
   if (node$kind != "logical") {
     stop_neatly("expression", paste0("`", node$text, "` is not a condition: it gives ", kind_words(node), "."), scope$where,
                 paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
@@ -72,7 +77,7 @@ type_name <- function(name, scope) {
   }
   if (name == "it") {
     stop_neatly("expression", "`it` has no meaning here.", scope$where,
-                "`it` stands for each picked column inside `row_any()`, `row_all()` and `each()`.")
+                "`it` stands for each picked column inside `row_any()` and `row_all()`, and in `show =` of `statistics()`.")
   }
   unknown_name(name, scope)
 }
@@ -84,12 +89,23 @@ unknown_name <- function(name, scope, what = "column, criterion or setting") {
                 paste0("Pick `", name, "` there too, or move that step behind this one."))
   }
   known <- c(names(scope$columns), names(scope$criteria), names(scope$settings))
-  hint <- meant(name, known)
+  hint <- c(value_hint(name, scope), meant(name, known))
   if (name %in% scope$caller) {
     hint <- c(paste0("For the value of `", name, "` in your session write `.(", name, ")`."), hint)
   }
   if (is.null(hint)) hint <- paste0("Known here: ", listed(ticked(known), 12), ".")
   stop_neatly("expression", paste0("There is no ", what, " `", name, "`."), scope$where, hint)
+}
+
+# A bare name that is a value of a text column wants quotes.
+value_hint <- function(name, scope) {
+  if (!is.function(scope$values)) return(NULL)
+  textual <- names(scope$columns)[vapply(scope$columns, function(t) t$kind %in% c("text", "category"), NA)]
+  holds <- Filter(function(column) name %in% scope$values(column), textual)
+  if (length(holds)) {
+    paste0(quoted(name), " is a value of `", holds[1], "` and wants quotes: `",
+           lang_text(as.name(holds[1])), " == ", value_code(name), "`.")
+  }
 }
 
 type_criterion <- function(name, criterion, scope) {
@@ -103,6 +119,10 @@ type_criterion <- function(name, criterion, scope) {
 }
 
 constant_node <- function(value, scope) {
+  if (is.null(value)) {
+    stop_neatly("expression", "`NULL` is no value and no condition.", scope$where,
+                "Leave it out; to ask whether a value is missing write `absent(x)`.")
+  }
   kind <- kind_of_vector(value)
   if (length(value) == 1 && is.na(value)) kind <- "absent"
   if (kind == "other") {
@@ -131,7 +151,7 @@ type_list <- function(lang, scope) {
   }
   values <- lapply(parts, `[[`, "value")
   value <- do.call(c, values)
-  names(value) <- if (!is.null(names(parts)) && all(lengths(values) == 1)) names(parts)
+  names(value) <- if (!is.null(names(parts))) rep(names(parts), lengths(values))
   node <- if (length(present)) constant_node(value, scope) else constant_node(NA, scope)
   node$has_absent <- "absent" %in% kinds
   node$text <- lang_text(lang)
@@ -272,8 +292,9 @@ common_type <- function(nodes, scope, what) {
 # Columns an expression reads, criteria followed.
 columns_read <- function(node) {
   if (node$node == "column") return(node$name)
-  if (node$node == "call") return(unique(unlist(lapply(flat_args(node), columns_read))))
-  character()
+  if (node$node != "call") return(character())
+  parts <- c(flat_args(node), if (!is.null(node$where)) list(node$where))
+  unique(as.character(unlist(lapply(parts, columns_read))))
 }
 
 flat_args <- function(node) {

@@ -18,25 +18,42 @@
 #' @export
 held_back <- function(out, ..., unknown = NULL) {
   state <- siftings_parts(out)$state
-  held <- out$held
+  held <- siftings_field(out, "held")
   asked <- list(...)
   if (length(asked)) {
-    steps <- step_names(state$steps)
     keep <- logical(nrow(held))
     for (one in unlist(asked)) {
-      number <- if (is.numeric(asked[[1]]) || one %in% steps) if (one %in% steps) match(one, steps) else as.numeric(one)
-      conditions <- unlist(lapply(state$records, function(r) r$conditions$name))
-      if (is.null(number) && !one %in% conditions || (!is.null(number) && !number %in% seq_along(steps))) {
-        known <- c(conditions, steps[vapply(state$steps, function(s) !is.null(s$conditions) && s$kind != "criteria", logical(1))])
-        stop_neatly("run", paste0("No step or condition is called ", quoted(one), "."), NULL, c(meant(one, known, quoted), paste0("They are ", listed(quoted(unique(known)), 10), ".")))
-      }
-      keep <- keep | if (!is.null(number)) held$held_at == number else held$held_by == one
+      number <- held_step(one, is.numeric(asked[[1]]), state)
+      keep <- keep | if (is.na(number)) held$held_by == one else held$held_at == number
     }
     held <- held[keep, , drop = FALSE]
   }
   if (!is.null(unknown)) held <- held[(held$held_because == "unknown") == isTRUE(unknown), , drop = FALSE]
-  rownames(held) <- NULL
+  # What the conditions looked at comes first.
+  read <- columns_held_by(state, unique(held$held_by))
+  front <- c("source_row", "held_at", "held_by", "held_because", intersect(read, names(held)))
+  held <- held[c(front, setdiff(names(held), front))]
+  if (is.null(state$study$frame$row_names)) rownames(held) <- NULL
   structure(held, class = c("neatsieve_held", "data.frame"))
+}
+
+# The number of a step that was asked for, or NA for a condition.
+held_step <- function(one, by_number, state) {
+  steps <- step_names(state$steps)
+  conditions <- unlist(lapply(state$records, function(r) r$conditions$name))
+  if (by_number && as.numeric(one) %in% seq_along(steps)) return(as.numeric(one))
+  if (one %in% steps) return(match(one, steps))
+  if (!by_number && one %in% conditions) return(NA)
+  screens <- vapply(state$steps, function(s) !is.null(s$conditions) && s$kind != "criteria", logical(1))
+  known <- unique(c(conditions, steps[screens]))
+  stop_neatly("run", paste0("No step or condition is called ", quoted(one), "."), NULL,
+              c(meant(one, known, quoted), paste0("They are ", listed(quoted(known), 10), ".")))
+}
+
+# Columns that conditions read, by the conditions' names.
+columns_held_by <- function(state, conditions) {
+  reads <- unlist(lapply(state$holdings, `[[`, "reads"), recursive = FALSE)
+  unique(as.character(unlist(reads[names(reads) %in% conditions])))
 }
 
 # The rows that every step held, from the table it saw; where rows became groups on the way,
@@ -54,12 +71,14 @@ held_rows <- function(state) {
     account <- account[order(account$source_row), , drop = FALSE]
     first <- names(state$study$frame$columns)
     columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
-    cbind(account, frame_rows(frame, account$source_row, columns))
+    rows <- frame_rows(frame, account$source_row, columns)
+    names <- if (is.null(own_row_names(rows))) .set_row_names(nrow(rows)) else attr(rows, "row.names")
+    structure(c(account, rows), class = "data.frame", row.names = names)
   })
   parts <- parts[c(TRUE, vapply(parts[-1], nrow, integer(1)) > 0)]
   all <- unique(unlist(lapply(parts, names)))
   out <- if (length(parts) == 1) parts[[1]] else do.call(rbind, lapply(parts, function(p) { for (c in setdiff(all, names(p))) p[[c]] <- rep(NA, nrow(p)); p[all] }))
-  rownames(out) <- NULL
+  if (length(parts) > 1) rownames(out) <- NULL
   out
 }
 

@@ -5,7 +5,7 @@
 capture_keys <- function(lang, env) {
   if (is.null(lang)) return(list())
   lang <- splice(lang, env)
-  items <- if (is.call(lang) && identical(lang[[1]], quote(c))) as.list(lang)[-1] else list(lang)
+  items <- if (call_name(lang) == "c") as.list(lang)[-1] else list(lang)
   names <- names(items)
   if (is.null(names)) names <- rep("", length(items))
   keys <- list()
@@ -44,7 +44,11 @@ keys_from_plan <- function(spec, where) {
 check_keys <- function(keys, scope, argument, taken = character(), taken_by = "a statistic") {
   clash <- intersect(names(keys), taken)
   if (length(clash)) {
-    stop_neatly("step", paste0("The key `", clash[1], "` has the name of ", taken_by, "."), scope$where, paste0("Give it another name: `", argument, " = c(", clash[1], "_key = ", expression_text(keys[[clash[1]]]), ")`."))
+    renamed <- paste0(clash[1], "_key = ", expression_text(keys[[clash[1]]]))
+    code <- if (endsWith(argument, "()")) sub("()", paste0("(", renamed, ")"), argument, fixed = TRUE)
+      else paste0(argument, " = c(", renamed, ")")
+    stop_neatly("step", paste0("The key `", clash[1], "` has the name of ", taken_by, "."), scope$where,
+                paste0("Give it another name: `", code, "`."))
   }
   lapply(stats::setNames(nm = names(keys)), function(name) {
     inner <- scope

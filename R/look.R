@@ -13,7 +13,8 @@
 #' look(study(demo_file("hive-visits.csv"), unit = hive))
 #' @export
 look <- function(data) {
-  study <- as_study(data)
+  study <- if (is.data.frame(data)) unclass(new_study(data, name = name_of_data(substitute(data))))
+    else study_facts(data)
   frame <- study$frame
   columns <- lapply(stats::setNames(nm = names(frame$columns)), look_at_column, frame = frame)
   structure(list(headline = study_headline(study), columns = columns, notes = worth_a_look(study, columns), read = study$notes), class = "neatsieve_look")
@@ -52,7 +53,7 @@ as.data.frame.neatsieve_look <- function(x, ...) {
 }
 
 #' @export
-print.neatsieve_look <- function(x, ...) {
+print.neatsieve_look <- function(x, ..., onward = NULL) {
   width <- min(cli::console_width(), 120)
   cat(x$headline, "\n\n", sep = "")
   name_width <- max(6, min(24, max(nchar(names(x$columns), type = "width"))))
@@ -73,7 +74,10 @@ print.neatsieve_look <- function(x, ...) {
     cat("\nWorth a look\n")
     for (note in x$notes) cat(strwrap(note, width, indent = 0, exdent = 4, initial = "  - "), sep = "\n")
   }
-  cat("\nNext: try a condition with screening(), e.g. screening(study, ", next_condition(x), ").\n", sep = "")
+  if (is.null(onward)) {
+    onward <- paste0("Next: try a condition with screening(), e.g. screening(study, ", next_condition(x), ").")
+  }
+  cat("\n", onward, "\n", sep = "")
   invisible(x)
 }
 
@@ -133,7 +137,10 @@ worth_a_look <- function(study, columns) {
   notes <- vapply(study$notes, function(n) n$problem, character(1))
   for (name in names(columns)) {
     column <- columns[[name]]
-    if (column$kind %in% c("text", "category")) notes <- c(notes, odd_spellings(name, column), absent_words(name, column))
+    if (column$kind %in% c("text", "category")) {
+      notes <- c(notes, odd_spellings(name, column), rare_spellings(name, column),
+                 absent_words(name, column), left_as_text(name, column))
+    }
     if (column$kind %in% numeric_kinds && column$summary$n > 0) notes <- c(notes, lone_code(name, study$frame$columns[[name]]), far_values(name, study$frame$columns[[name]], column$summary))
   }
   c(notes, repeated_rows(study))
@@ -145,6 +152,36 @@ odd_spellings <- function(name, column) {
   groups <- split(values, plain_spelling(values))
   groups <- groups[lengths(groups) > 1]
   vapply(utils::head(groups, 5), function(g) paste0(name, ": ", listed(paste0(quoted(g), " (", format_count(column$counts[g]), ")")), " are spelled nearly alike."), character(1), USE.NAMES = FALSE)
+}
+
+# Values one letter apart in a column of few, of which one is rare beside the other. Numbers in a name
+# tell things apart, so a digit is no slip.
+rare_spellings <- function(name, column) {
+  values <- names(column$counts)[column$counts > 0]
+  if (length(values) < 2 || length(values) > 60) return(NULL)
+  counts <- column$counts[values]
+  points <- lapply(values, utf8ToInt)
+  digits <- gsub("[0-9]+", "0", values)
+  plain <- plain_spelling(values)
+  said <- character()
+  for (i in which(nchar(values) >= 4)) {
+    apart <- core_text_distance(points[i], points)
+    near <- which(apart == 1 & digits != digits[i] & plain != plain[i] & counts >= 10 * counts[i])
+    if (!length(near)) next
+    often <- near[which.max(counts[near])]
+    said <- c(said, paste0(name, ": ", quoted(values[i]), " (", format_count(counts[i]),
+                           ") is one letter from ", quoted(values[often]), " (", format_count(counts[often]),
+                           "). A slip?"))
+  }
+  utils::head(said, 5)
+}
+
+# Dates and numbers that stayed text.
+left_as_text <- function(name, column) {
+  form <- text_form(names(column$counts)[column$counts > 0])
+  if (is.null(form) || form$form == "numbers") return(NULL)
+  paste0(name, ": text that holds ", form_words(form), ", such as ", quoted(form$example), ". ",
+         form_way(form, name)[1])
 }
 
 absent_words <- function(name, column) {
@@ -172,6 +209,6 @@ far_values <- function(name, x, s) {
 
 repeated_rows <- function(study) {
   if (study$frame$n > 1e6 || !length(study$frame$columns) || any(vapply(study$frame$types, function(t) t$kind == "other", logical(1)))) return(NULL)
-  again <- which(duplicated(as.data.frame(study)))
+  again <- which(duplicated(frame_rows(study$frame, NULL, names(study$frame$columns))))
   if (length(again)) paste0(counted(length(again), "row repeats", "rows repeat"), " an earlier row in every column: row", if (length(again) > 1) "s", " ", listed(format_count(again), 6), ".")
 }

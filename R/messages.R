@@ -1,12 +1,18 @@
 # Errors and notes in the three parts every message has: the problem, where, what to write.
 
-# Families: study, expression, step, plan, run, usage. Text is shown as it is.
+# Families: study, expression, step, plan, run, usage. Text is shown as it is. The error carries no
+# backtrace, so that a script that stops shows the three parts and nothing else.
 stop_neatly <- function(family, problem, where = NULL, instead = NULL) {
-  cli::cli_abort(
-    bullets(problem, where, instead),
-    class = c(paste0("neatsieve_error_", family), "neatsieve_error"),
-    call = NULL
+  error <- tryCatch(
+    cli::cli_abort(
+      bullets(problem, where, instead),
+      class = c(paste0("neatsieve_error_", family), "neatsieve_error"),
+      call = NULL
+    ),
+    error = identity
   )
+  error["trace"] <- list(NULL)
+  stop(error)
 }
 
 bullets <- function(problem, where = NULL, instead = NULL) {

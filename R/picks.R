@@ -44,7 +44,7 @@ picked_by <- function(lang, taken, scope) {
     },
     except = setdiff(all, unlist(lapply(args, picked_by, taken = character(), scope = scope))),
     `-` = , `!` = stop_neatly("expression", paste0("`", lang_text(lang), "` is not a pick of columns."), scope$where,
-                              paste0("To take a column out write `except(", lang_text(lang[[2]]), ")`.")),
+                              paste0("To take a column out write `except(", lang_text(bare_of_parentheses(lang[[2]])), ")`.")),
     stop_neatly("expression", paste0("`", lang_text(lang), "` is not a pick of columns."), scope$where,
                 c(meant(head, pick_words, function(x) ticked(paste0(x, "()"))), picks_usage())))
 }
@@ -139,4 +139,9 @@ recase_names <- function(names, style, where) {
   words <- gsub("[^\\p{L}\\p{N}]+", " ", words, perl = TRUE)
   words <- change_case(gsub("^ | $", "", words), FALSE)
   gsub(" ", switch(style, underscore = "_", hyphen = "-", spaced = " "), words, fixed = TRUE)
+}
+
+bare_of_parentheses <- function(lang) {
+  while (is.call(lang) && identical(lang[[1]], quote(`(`))) lang <- lang[[2]]
+  lang
 }

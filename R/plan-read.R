@@ -81,7 +81,8 @@ plan_expression <- function(text, plan, keys) {
   })
 }
 
-study_keys <- c("file", "unit", "absent_codes", "kinds", "ordered", "labels", "measures", "encoding")
+study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "ordered", "labels",
+                "measures", "encoding")
 
 plan_study <- function(spec, plan) {
   if (is_text(spec)) spec <- list(file = spec)
@@ -99,7 +100,11 @@ plan_study <- function(spec, plan) {
 
 # The study a plan names, read.
 study_from_plan <- function(spec) {
-  study(spec$file, unit = .(spec$unit), absent_codes = if (is.null(spec$absent_codes)) c("", "NA") else as.character(unlist(spec$absent_codes)),
-        kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, function(x) as.character(unlist(x))), labels = as.list(spec$labels), measures = as.list(spec$measures),
-        encoding = if (is.null(spec$encoding)) "UTF-8" else spec$encoding)
+  or <- function(value, usual) if (is.null(value)) usual else value
+  texts <- function(x) as.character(unlist(x))
+  study(spec$file, unit = .(spec$unit),
+        absent_codes = if (is.null(spec$absent_codes)) c("", "NA") else texts(spec$absent_codes),
+        kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts), labels = as.list(spec$labels),
+        measures = as.list(spec$measures), encoding = or(spec$encoding, "UTF-8"),
+        decimal = or(spec$decimal, "."), name = spec$name)
 }

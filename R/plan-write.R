@@ -26,17 +26,20 @@ write_sieve <- function(sieve, path, study = NULL) {
   if (!inherits(sieve, "neatsieve_sieve")) stop_neatly("plan", "`write_sieve()` saves a sieve.", NULL, "Write `write_sieve(sieve(...), \"plan.yaml\")`.")
   if (!is_text(path)) stop_neatly("plan", "The plan needs a path.", NULL, "Write `write_sieve(sieve, \"plan.yaml\")`.")
   plan <- plan_of(sieve, study, dirname(path))
-  text <- if (grepl("\\.json$", path, ignore.case = TRUE)) {
-    as.character(jsonlite::toJSON(plan, auto_unbox = TRUE, pretty = 2, digits = NA, null = "null"))
-  } else {
-    sub("\n$", "", yaml::as.yaml(plan, indent.mapping.sequence = TRUE, precision = 15, handlers = list(logical = function(x) structure(ifelse(x, "true", "false"), class = "verbatim"))))
-  }
+  text <- plan_text(plan, json = grepl("\\.json$", path, ignore.case = TRUE))
   write_whole(path, function(to) {
     con <- file(to, "wb", encoding = "UTF-8")
     on.exit(close(con))
     writeLines(enc2utf8(text), con, useBytes = TRUE)
   })
   invisible(path)
+}
+
+plan_text <- function(plan, json = FALSE) {
+  if (json) return(as.character(jsonlite::toJSON(plan, auto_unbox = TRUE, pretty = 2, digits = NA, null = "null")))
+  truth <- function(x) structure(ifelse(x, "true", "false"), class = "verbatim")
+  sub("\n$", "", yaml::as.yaml(plan, indent.mapping.sequence = TRUE, precision = 15,
+                               handlers = list(logical = truth)))
 }
 
 # Writes beside the target and moves it there when whole, so no partial file is left.
@@ -57,12 +60,21 @@ plan_of <- function(sieve, study, folder) {
 }
 
 study_plan <- function(study, folder) {
-  if (is.null(study$source)) stop_neatly("plan", paste0("The study ", quoted(study$name), " was not read from a file, so the plan cannot name it."), NULL, "Save its table to a CSV file and read that with `study()`, or leave `study` out.")
-  types <- study$frame$types
-  ordered <- lapply(Filter(function(t) isTRUE(t$ordered), types), `[[`, "labels")
-  compact(list(file = relative_path(study$source, folder), unit = study$unit, absent_codes = if (!is.null(study$absent_codes)) as.list(study$absent_codes),
-               kinds = if (length(study$kinds)) study$kinds, ordered = if (length(ordered)) lapply(ordered, as.list),
-               labels = if (length(study$labels)) study$labels, measures = if (length(study$measures)) study$measures))
+  study <- unclass(study)
+  if (is.null(study$source)) {
+    stop_neatly("plan", paste0("The study ", quoted(study$name), " was not read from a file, so the plan cannot name it."),
+                NULL, "Save its table to a CSV file and read that with `study()`, or leave `study` out.")
+  }
+  ordered <- lapply(Filter(function(t) isTRUE(t$ordered), study$frame$types), `[[`, "labels")
+  reading <- study$reading
+  some <- function(x) if (length(x)) x
+  other <- function(x, usual) if (!identical(x, usual)) x
+  compact(list(
+    file = relative_path(study$source, folder), name = other(study$name, basename(study$source)),
+    unit = study$unit, absent_codes = some(as.list(reading$absent_codes)), kinds = some(reading$kinds),
+    decimal = other(reading$decimal, "."), ordered = some(lapply(ordered, as.list)),
+    labels = some(study$labels), measures = some(study$measures),
+    encoding = other(reading$encoding, "UTF-8")))
 }
 
 relative_path <- function(path, folder) {

@@ -24,7 +24,7 @@
 #' held_back(out, unknown = TRUE)
 #' @export
 pour <- function(data, ..., set = list()) {
-  state <- starting_state(data)
+  state <- starting_state(data, name_of_data(substitute(data)))
   steps <- with_settings(as_sieve(list(...)), set, state)
   # Before anything is computed: every step fits the columns that will be there.
   steps <- check_all(steps, state)
@@ -32,13 +32,13 @@ pour <- function(data, ..., set = list()) {
   finish(state)
 }
 
-starting_state <- function(data) {
+starting_state <- function(data, called = "the data") {
   if (inherits(data, "neatsieve_siftings")) {
     state <- siftings_parts(data)$state
     state$notes <- new_notebook()
     return(state)
   }
-  study <- as_study(data)
+  study <- if (is.data.frame(data)) unclass(new_study(data, name = called)) else study_facts(data)
   list(study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns), labels = study$labels, measures = study$measures,
        scope = starting_scope(study), steps = list(), names = character(), step = 0L, records = list(), holdings = list(), tables = list(), charts = list(),
        notes = new_notebook(), units = count_units(study, NULL), epochs = list(), subsets = NULL)

@@ -2,13 +2,15 @@
 
 #' @export
 print.neatsieve_table <- function(x, ..., rows = 60) {
+  digits <- attr(x, "digits")
+  keys <- attr(x, "keys")
   x <- by_label(x)
-  cat(table_lines(as.data.frame(x), rows = rows, digits = if (is.null(attr(x, "digits"))) 4 else attr(x, "digits")), sep = "\n")
+  cat(table_lines(as.data.frame(x), rows = rows, digits = if (is.null(digits)) 4 else digits, keys = keys), sep = "\n")
   invisible(x)
 }
 #' @export
 as.data.frame.neatsieve_table <- function(x, ...) {
-  attr(x, "digits") <- attr(x, "called") <- NULL
+  attr(x, "digits") <- attr(x, "called") <- attr(x, "keys") <- NULL
   structure(x, class = "data.frame")
 }
 

@@ -17,7 +17,7 @@ report <- function(out, path, title = NULL) {
   state <- siftings_parts(out)$state
   if (!is_text(path)) stop_neatly("run", "The report needs a path.", NULL, "Write `report(out, \"report.html\")`.")
   if (is.null(title)) title <- state$study$name
-  page <- report_page(out, state, title)
+  page <- report_page(out, state, title, dirname(path))
   write_whole(path, function(to) {
     con <- file(to, "wb")
     on.exit(close(con))
@@ -26,7 +26,7 @@ report <- function(out, path, title = NULL) {
   invisible(path)
 }
 
-report_page <- function(out, state, title) {
+report_page <- function(out, state, title, folder) {
   t <- htmltools::tags
   notes <- siftings_parts(out)$inside$notes
   sections <- list(
@@ -36,11 +36,12 @@ report_page <- function(out, state, title) {
     }))),
     t$section(t$h2("What became of the rows"), t$p(class = "lead", siftings_headline(state)), scrolled(ledger_html(ledger(out))),
               t$p(class = "small", "Yes, no and unknown: what each condition alone says of the rows that entered its step. Held: rows it was the first to hold back.")),
-    if (nrow(out$held)) t$section(t$h2("Why rows were held back"), scrolled(reasons_html(out$held))),
+    if (nrow(out$held)) t$section(t$h2("Why rows were held back"), scrolled(reasons_html(out$held, state))),
     if (length(state$tables)) t$section(t$h2("Tables"), lapply(names(state$tables), function(n) list(t$h3(n), scrolled(table_html(state$tables[[n]]))))),
     if (length(state$charts)) t$section(t$h2("Figures"), lapply(names(state$charts), function(n) list(t$h3(n), figures_html(out$figures[[n]])))),
     if (length(notes)) t$section(t$h2("Notes"), t$ul(lapply(notes, function(n) t$li(note_text(n))))),
-    t$section(t$h2("How to run it again"), t$p("As a plan file:"), t$pre(paste(plan_lines(out), collapse = "\n")))
+    t$section(t$h2("How to run it again"), lapply(again_words(state), t$p),
+              t$pre(id = "plan", paste(plan_lines(out, folder), collapse = "\n")))
   )
   html_page(title, t$body(t$header(t$h1(title), t$p(class = "small", paste0("Neat Sieve ", utils::packageVersion("neatsieve"), " on R ", getRversion(), ", ", format(Sys.Date())))), t$main(sections)))
 }
@@ -50,11 +51,32 @@ html_page <- function(title, body) {
          htmltools::htmlEscape(title), "</title>\n<style>", report_style, "</style>\n</head>\n", as.character(body), "\n</html>")
 }
 
-plan_lines <- function(out) {
-  path <- tempfile(fileext = ".yaml")
-  on.exit(unlink(path))
-  write_sieve(out$sieve, path)
-  readLines(path, encoding = "UTF-8")
+# What the plan below needs: where to save it, the study's file, functions of the session.
+again_words <- function(state) {
+  functions <- unique(unlist(lapply(state$steps, function(s) custom_names(s))))
+  handed <- paste0("list(", paste0(functions, " = ", functions, collapse = ", "), ")")
+  c(if (!is.null(state$study$source)) {
+      "As a plan file: save it as plan.yaml in the folder of this page and run `neatsieve pour plan.yaml`, or in R `pour(study, read_sieve(\"plan.yaml\"))`."
+    } else {
+      paste0("As a plan file. The study was no file but the data frame \"", state$study$name,
+             "\" of an R session: pour that over `read_sieve(\"plan.yaml\")`, or give a file with `neatsieve pour plan.yaml --study FILE`.")
+    },
+    if (length(functions)) {
+      paste0("It calls ", listed(paste0(functions, "()"), 8), " of the R session that made it, so it runs from R only: `read_sieve(\"plan.yaml\", functions = ",
+             handed, ")`.")
+    })
+}
+
+# Names of the functions that custom() calls in the expressions of a step.
+custom_names <- function(part) {
+  if (inherits(part, "neatsieve_expression")) return(names(part$functions))
+  if (is.list(part)) unlist(lapply(part, custom_names), use.names = FALSE)
+}
+
+plan_lines <- function(out, folder) {
+  from_file <- !is.null(siftings_parts(out)$state$study$source)
+  plan <- plan_of(out$sieve, if (from_file) out$study, folder)
+  strsplit(plan_text(plan), "\n", fixed = TRUE)[[1]]
 }
 
 scrolled <- function(table) htmltools::tags$div(class = "wide", table)
@@ -71,28 +93,47 @@ ledger_html <- function(x) {
   count <- function(v) ifelse(is.na(v), "", format_count(v))
   columns <- list(step = ifelse(is_step, x$step, ""), `what` = ifelse(is_step, step_titles(x), x$name),
                   `rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes), no = count(x$no), unknown = count(x$unknown),
-                  held = count(x$held), `rows out` = count(x$rows_out), units = if (any(!is.na(x$units_out))) count(x$units_out))
+                  held = count(x$held), added = if (any(x$added > 0)) ifelse(x$added > 0, count(x$added), ""), `rows out` = count(x$rows_out), units = if (any(!is.na(x$units_out))) count(x$units_out))
   columns <- columns[!vapply(columns, is.null, logical(1))]
   rows <- lapply(seq_len(nrow(x)), function(i) vapply(columns, function(c) as.character(c[i]), character(1)))
   html_table(names(columns), rows, !names(columns) %in% c("step", "what"), ifelse(is_step, "step", "condition"))
 }
 
-reasons_html <- function(held) {
+# Held rows by step, condition and reason; for unknown ones, which columns are absent.
+reasons_html <- function(held, state) {
   key <- paste(held$held_at, held$held_by, held$held_because, sep = "\r")
-  first <- !duplicated(key)
-  n <- as.vector(table(factor(key, unique(key))))
-  examples <- vapply(unique(key), function(k) paste(c(format_count(utils::head(held$source_row[key == k], 4)), if (sum(key == k) > 4) "..."), collapse = ", "), character(1))
-  order <- order(held$held_at[first], -n)
-  rows <- lapply(order, function(i) c(held$held_at[first][i], held$held_by[first][i], held$held_because[first][i], format_count(n[i]), examples[i]))
-  html_table(c("step", "held by", "because", "rows", "source rows"), rows, c(FALSE, FALSE, FALSE, TRUE, FALSE))
+  rows <- lapply(split(seq_len(nrow(held)), factor(key, unique(key))), function(at) {
+    because <- held$held_because[at[1]]
+    if (because == "unknown") because <- unknown_reason(held[at, , drop = FALSE], state)
+    sources <- paste(c(format_count(utils::head(held$source_row[at], 4)), if (length(at) > 4) "..."), collapse = ", ")
+    list(step = held$held_at[at[1]], n = length(at),
+         cells = c(held$held_at[at[1]], held$held_by[at[1]], because, format_count(length(at)), sources))
+  })
+  placed <- order(vapply(rows, `[[`, numeric(1), "step"), -vapply(rows, `[[`, numeric(1), "n"))
+  html_table(c("step", "held by", "because", "rows", "source rows"), unname(lapply(rows[placed], `[[`, "cells")),
+             c(FALSE, FALSE, FALSE, TRUE, FALSE))
+}
+
+# "unknown: hive_weight_kg absent (112), brood_frames absent (3)".
+unknown_reason <- function(held, state) {
+  read <- intersect(columns_held_by(state, held$held_by[1]), names(held))
+  gone <- vapply(held[read], function(x) sum(is.na(x)), numeric(1))
+  gone <- sort(gone[gone > 0], decreasing = TRUE)
+  if (!length(gone)) return("unknown")
+  paste0("unknown: ", paste0(names(gone), " absent (", format_count(gone), ")", collapse = ", "))
 }
 
 table_html <- function(table, most = 200) {
+  digits <- attr(table, "digits")
+  keys <- attr(table, "keys")
   shown <- utils::head(as.data.frame(by_label(table)), most)
-  cells <- lapply(shown, shown_cells, digits = 4)
+  cells <- lapply(stats::setNames(nm = names(shown)), function(n) {
+    shown_cells(shown[[n]], digits = if (is.null(digits)) 4 else digits, key = n %in% keys)
+  })
   rows <- lapply(seq_len(nrow(shown)), function(i) vapply(cells, `[`, character(1), i))
+  note <- paste0("The first ", most, " of ", counted(nrow(table), "row"), "; write_siftings() writes all.")
   list(html_table(names(shown), rows, vapply(shown, is.numeric, logical(1))),
-       if (nrow(table) > most) htmltools::tags$p(class = "small", paste0("The first ", most, " of ", counted(nrow(table), "row"), "; write_siftings() writes all.")))
+       if (nrow(table) > most) htmltools::tags$p(class = "small", note))
 }
 
 figures_html <- function(figure) {

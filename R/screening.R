@@ -20,17 +20,19 @@
 #' @export
 screening <- function(data, ..., pairs = FALSE, examples = 3) {
   dots <- eval(substitute(alist(...)))
-  declarations <- vapply(dots, function(l) is.call(l) && as.character(l[[1]])[1] %in% c("criteria", "settings"), logical(1))
+  declarations <- vapply(dots, function(l) call_name(l) %in% c("criteria", "settings"), logical(1))
   env <- parent.frame()
   declared <- lapply(unname(dots[declarations]), eval, env)
   conditions <- name_conditions(capture_dots(dots[!declarations], env))
   if (!length(conditions)) conditions <- unlist(lapply(declared, function(s) if (s$kind == "criteria") lapply(stats::setNames(nm = names(s$conditions)), function(n) new_expression(as.name(n)))), recursive = FALSE)
-  screen_conditions(data, conditions, declared, pairs, examples)
+  called <- name_of_data(substitute(data))
+  screen_conditions(data, conditions, declared, pairs, examples, called)
 }
 
-screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE, examples = 3) {
+screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE, examples = 3,
+                              called = "the data") {
   if (!length(conditions)) stop_neatly("step", "`screening()` has no condition.", NULL, "Write `screening(study, honey_kg > 5)`.")
-  state <- starting_state(data)
+  state <- starting_state(data, called)
   for (checked in check_all(as_sieve(declared), state)) state <- run_one(checked, state)
   scope <- state$scope
   scope$notes <- state$notes
@@ -90,7 +92,7 @@ screening_examples <- function(all, rows, state, most) {
 }
 
 #' @export
-print.neatsieve_screening <- function(x, ...) {
+print.neatsieve_screening <- function(x, ..., onward = NULL) {
   width <- cli::console_width()
   cat(x$headline, "\n\n", sep = "")
   shown <- x$table
@@ -121,7 +123,7 @@ print.neatsieve_screening <- function(x, ...) {
     kept$condition[duplicated(kept$condition)] <- ""
     cat(table_lines(kept, width, rows = 36), sep = "\n")
   }
-  cat("\nNext: use them in include() or exclude(); rows in $examples.\n")
+  cat("\n", if (is.null(onward)) "Next: use them in include() or exclude(); rows in $examples." else onward, "\n", sep = "")
   invisible(x)
 }
 

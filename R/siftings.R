@@ -6,7 +6,8 @@ finish <- function(state) {
   state$notes <- NULL
   inside <- new.env(parent = emptyenv())
   inside$state <- state
-  inside$notes <- notes
+  # What was met on reading the study comes first; it was shown then.
+  inside$notes <- c(state$study$notes, notes)
   inside$figures <- list()
   show_notes(notes)
   structure(list(inside = inside), class = "neatsieve_siftings")
@@ -22,11 +23,22 @@ siftings_parts <- function(out) {
 
 siftings_fields <- c("rows", "held", "subsets", "tables", "figures", "ledger", "notes", "sieve", "study")
 
-#' @export
-`$.neatsieve_siftings` <- function(x, name) {
+# One of the fields, by name or place.
+siftings_field <- function(x, which) {
+  if (is.numeric(which) && length(which) == 1 && which %in% seq_along(siftings_fields)) {
+    which <- siftings_fields[which]
+  }
   inside <- unclass(x)$inside
   state <- inside$state
-  switch(name,
+  if (!is_text(which) || !which %in% siftings_fields) {
+    column <- if (is_text(which) && which %in% state$visible) {
+      paste0("It is a column of the rows: `out$rows$", lang_text(as.name(which)), "`.")
+    }
+    stop_neatly("run", paste0("Siftings have no `$", paste(format(which), collapse = " "), "`."), NULL,
+                c(column, if (is_text(which)) meant(which, siftings_fields, function(f) ticked(paste0("$", f))),
+                  paste0("They have ", listed(ticked(paste0("$", siftings_fields)), 10), ".")))
+  }
+  switch(which,
     rows = {
       if (is.null(inside$rows)) inside$rows <- frame_rows(state$frame, state$rows, state$visible)
       inside$rows
@@ -35,22 +47,20 @@ siftings_fields <- c("rows", "held", "subsets", "tables", "figures", "ledger", "
       if (is.null(inside$held)) inside$held <- held_rows(state)
       inside$held
     },
-    subsets = if (!is.null(state$subsets)) lapply(stats::setNames(nm = colnames(state$subsets$sets)), function(s) frame_rows(state$frame, subset_rows(state, s), state$visible)),
+    subsets = if (!is.null(state$subsets)) subset_tables(state),
     tables = state$tables,
     figures = figures_of(inside),
     ledger = ledger(x),
     notes = vapply(inside$notes, note_text, character(1)),
-    sieve = structure(state$steps, class = "neatsieve_sieve"),
-    study = state$study,
-    stop_neatly("run", paste0("Siftings have no `$", name, "`."), NULL, c(meant(name, siftings_fields, function(f) ticked(paste0("$", f))), paste0("They have ", listed(ticked(paste0("$", siftings_fields)), 10), ".")))
-  )
+    sieve = as_sieve(state$steps),
+    study = as_study_object(state$study))
 }
-#' @export
-`[[.neatsieve_siftings` <- function(x, i) do.call(`$`, list(x, i))
-#' @export
-names.neatsieve_siftings <- function(x) siftings_fields
-#' @export
-as.data.frame.neatsieve_siftings <- function(x, ...) x$rows
+
+subset_tables <- function(state) {
+  lapply(stats::setNames(nm = colnames(state$subsets$sets)), function(s) {
+    frame_rows(state$frame, subset_rows(state, s), state$visible)
+  })
+}
 
 figures_of <- function(inside) {
   for (name in setdiff(names(inside$state$charts), names(inside$figures))) {
@@ -100,30 +110,43 @@ next_words <- function(state) {
   paste0(listed(parts, 8, "or"), ".")
 }
 
-# A data frame as text no wider than the terminal; columns that do not fit are named below.
-table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 20) {
+# A data frame as text no wider than the terminal; columns that do not fit are named below. Row
+# names that say something stand first. `keys` are columns whose absent values make a group.
+table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 20, keys = character()) {
   shown <- utils::head(table, rows)
-  cells <- lapply(shown, shown_cells, digits = digits)
+  cells <- lapply(stats::setNames(nm = names(shown)), function(n) {
+    shown_cells(shown[[n]], digits, key = n %in% keys)
+  })
+  right <- vapply(shown, function(x) is.numeric(x) || inherits(x, c("Date", "POSIXct")), logical(1))
+  if (!is.null(names <- own_row_names(shown))) {
+    cells <- c(list(as.character(names)), cells)
+    names(cells)[1] <- ""
+    right <- c(FALSE, right)
+  }
   widths <- mapply(function(cell, name) max(nchar(c(cell, name), type = "width")), cells, names(cells))
   fits <- cumsum(widths + 2) - 2 <= width
   if (!any(fits)) fits[1] <- TRUE
-  lines <- do.call(paste, c(unname(Map(function(cell, name, w, column) {
-    right <- is.numeric(column) || inherits(column, c("Date", "POSIXct"))
-    formatC_utf8(c(name, cell), w, right)
-  }, cells[fits], names(cells)[fits], widths[fits], shown[fits])), sep = "  "))
+  lines <- do.call(paste, c(unname(Map(function(cell, name, w, r) formatC_utf8(c(name, cell), w, r),
+                                       cells[fits], names(cells)[fits], widths[fits], right[fits])), sep = "  "))
   lines <- sub(" +$", "", lines)
   left_rows <- nrow(table) - nrow(shown)
   c(lines, if (left_rows > 0) paste0("... and ", counted(left_rows, "more row")),
     if (any(!fits)) strwrap(paste0("Not shown: ", paste(names(cells)[!fits], collapse = ", ")), width, exdent = 2))
 }
 
-shown_cells <- function(x, digits) {
+# An absent number is "-", which no number is; anything else absent, and a group of absent keys, is
+# told in words, since "-" may be a text of the data.
+absent_cell <- "(absent)"
+shown_cells <- function(x, digits, key = FALSE) {
   if (is.factor(x)) x <- as.character(x)
-  if (is.numeric(x) && !is.object(x)) return(shown_numbers(x, digits))
+  if (is.numeric(x) && !is.object(x)) {
+    text <- shown_numbers(x, digits)
+    if (key) text[is.na(x)] <- absent_cell
+    return(text)
+  }
   if (is.list(x)) return(vapply(x, function(v) paste0("<", class(v)[1], ">"), character(1)))
-  text <- if (is.logical(x)) ifelse(x, "yes", "no") else format(x)
-  text <- if (is.character(x)) x else text
-  text[is.na(x)] <- "-"
+  text <- if (is.logical(x)) ifelse(x, "yes", "no") else if (is.character(x)) x else format(x)
+  text[is.na(x)] <- absent_cell
   long <- nchar(text, type = "width") > 28
   text[long] <- paste0(substr(text[long], 1, 27), if (cli::is_utf8_output()) "\u2026" else "~")
   text
@@ -139,6 +162,7 @@ shown_numbers <- function(x, digits = 4) {
     while (decimals > 0 && all(abs(present - round(present, decimals - 1)) < 1e-12)) decimals <- decimals - 1
   }
   out <- formatC(x, format = "f", digits = decimals, big.mark = "")
+  out <- sub("^-(0([.]0*)?)$", "\\1", out)
   out[is.na(x)] <- "-"
   out
 }

@@ -71,7 +71,7 @@ run_step.neatsieve_step_absences <- function(step, state) {
     }
     out
   })
-  for (part in names(tables)) state <- record_table(state, structure(tables[[part]], class = c("neatsieve_table", "data.frame")), part)
+  for (part in names(tables)) state <- record_table(state, finished_table(tables[[part]], names(step$keys)), part)
   state
 }
 

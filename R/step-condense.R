@@ -59,6 +59,10 @@ check_step.neatsieve_step_condense <- function(step, scope) {
 run_step.neatsieve_step_condense <- function(step, state) {
   grouping <- group_rows(step$key_nodes, state$frame, state$rows)
   a <- new_aggregation(state$frame, state$rows, grouping)
+  for (n in names(step$named_nodes)) {
+    note_different_rows(step$named_nodes[[n]], state$frame, state$rows, state$notes,
+                        c(state$where, paste0("In column \"", n, "\".")))
+  }
   columns <- c(as.list(grouping$keys), lapply(step$named_nodes, evaluate_summary, a = a))
   columns <- lapply(columns, function(x) if (length(x) == 1 && grouping$groups != 1) rep(x, grouping$groups) else x)
   rows_in <- state_row_count(state)

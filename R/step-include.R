@@ -94,8 +94,10 @@ run_screen <- function(step, state) {
   if (state$record$held > 0) {
     reasons <- as.vector(rbind(if (negated) "yes" else "no", rep("unknown", nrow(counts))))
     state$holdings <- c(state$holdings, list(list(
-      step = state$step, epoch = length(state$epochs) + 1L, rows = state$rows, fates = screened$fates, by = rep(rownames(counts), each = 2), because = reasons)))
+      step = state$step, epoch = length(state$epochs) + 1L, rows = state$rows, fates = screened$fates, by = rep(rownames(counts), each = 2), because = reasons,
+      reads = lapply(step$nodes, columns_read))))
   }
+  note_exclusive(step, screened, state)
   state$rows <- screened$rows
   state
 }
@@ -103,6 +105,27 @@ run_screen <- function(step, state) {
 run_step.neatsieve_step_include <- run_screen
 #' @export
 run_step.neatsieve_step_exclude <- run_screen
+
+# Conditions of which each lets rows through, but two of them never the same row.
+note_exclusive <- function(step, screened, state) {
+  counts <- screened$counts
+  if (step$kind != "include" || nrow(counts) < 2 || any(counts[, "yes"] == 0)) return()
+  if (NROW(screened$rows) > 0 || state_row_count(state) == 0) return()
+  yes <- lapply(outcomes_of(step$nodes, state$frame, state$rows), `==`, as.raw(2))
+  pairs <- utils::combn(length(yes), 2)
+  apart <- apply(pairs, 2, function(p) !any(yes[[p[1]]] & yes[[p[2]]]))
+  names <- names(step$nodes)
+  if (!any(apart)) {
+    take_note(state$notes, "No row passes all conditions of this step, though each lets some through.",
+              state$where, "See which go together with `screening(..., pairs = TRUE)`.")
+    return()
+  }
+  p <- pairs[, which(apart)[1]]
+  texts <- vapply(step$conditions[names[p]], expression_text, character(1))
+  take_note(state$notes, paste0("Conditions \"", names[p[1]], "\" and \"", names[p[2]],
+                                "\" exclude each other in these rows: no row can pass both."), state$where,
+            paste0("For rows that meet one or the other write `", texts[1], " | ", texts[2], "`."))
+}
 
 stop_on_unknown <- function(step, screened, state) {
   fates <- as.integer(screened$fates)

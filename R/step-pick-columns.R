@@ -37,7 +37,7 @@ capture_picks <- function(dots, env) {
   }
   empty <- vapply(dots, identical, logical(1), quote(expr = ))
   lapply(unname(dots[!empty]), function(l) {
-    if (is.call(l) && identical(l[[1]], quote(written))) return(expression_from_text(eval(l[[2]], env), "written()")$lang)
+    if (call_name(l) == "written") return(expression_from_text(eval(l[[2]], env), "written()")$lang)
     splice(l, env)
   })
 }

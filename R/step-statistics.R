@@ -15,9 +15,12 @@
 #'   such as `honey_kg_mean`.
 #' @param absent `"skip"` leaves absent values out; `"carry"` makes a statistic absent when one of
 #'   its values is.
-#' @param order What to sort the table by, such as `falling(mean)` or `c(apiary, falling(n))`.
-#' @param total `TRUE`: rows for all groups together, with `(all)` for the keys.
+#' @param order What to sort the table by: `"keys"`, `"rising"`, `"falling"`, or columns of the table, such as
+#'   `falling(mean)` or `c(apiary, falling(n))`; see [falling()]. A wide table is sorted by its own
+#'   columns: `falling(honey_kg_mean)`.
+#' @param total `TRUE`: rows for all groups together, with `(all)` for the keys, at the end.
 #' @param empty `TRUE`: rows for the categories (of category keys) that do not occur, with n 0.
+#' @param with_n `FALSE` leaves out the columns `<statistic>_n` of named statistics.
 #' @param units `TRUE`: how many different units each group has, in a column `units`.
 #' @param reference For one key: the group to compare the others with. Adds a table
 #'   `<name>_differences`, as a description of size, not a test.
@@ -27,8 +30,10 @@
 #' @return A step for a [sieve()] or [pour()]. In `$tables`:
 #'   * `<name>`: a data frame with one row per group and number column: the keys, `units` where
 #'     asked for, `column`, `n`, `absent`, `mean`, `sd`, `min`, `q1`, `median`, `q3`, `max` (or what `show`
-#'     asks for), then each named statistic with `<statistic>_n`, the rows it used. With
-#'     named statistics alone: one row per group with `rows` and these.
+#'     asks for), then each named statistic with `<statistic>_n`, the rows it rests on (a count of
+#'     rows, `count()`, has none). A named statistic called `n` takes that place, and the
+#'     number of present values is then called `present`. With named statistics alone: one row per group
+#'     with `rows` and these.
 #'   * `<name>_categories`, when texts, categories or logicals are picked: the keys, `column`,
 #'     `value`, `n`, `share` (of the present values).
 #'   * `<name>_dates`, when dates are: the keys, `column`, `n`, `absent`, `min`, `median`, `max`.
@@ -40,8 +45,11 @@
 #'   last group. After [subsets()] a column `subset` leads.
 #' @details Sums carry their rounding errors along, so `mean` is that of exact addition to the last
 #'   bit or nearly; `sd` has n - 1 below (absent for fewer than two values); quartiles are
-#'   of type 7 (Hyndman and Fan 1996). A statistic of several columns uses the rows where all of
-#'   them are present. Statistics of no values are absent, counts and sums 0.
+#'   of type 7 (Hyndman and Fan 1996). An aggregate uses the rows where its own arguments are present
+#'   (all of them in `cor(x, y)`), and `where = condition` narrows them further, as in
+#'   `mean(honey_kg, where = season == "spring")`; so `sum(a) / sum(b)` is the ratio of two sums,
+#'   each over its own rows. A note says when these differ, and `<statistic>_n` is then the smallest number of
+#'   rows. Statistics of no values are absent, counts and sums 0.
 #' @section Errors: Class `neatsieve_error_expression` for columns that are not there; class
 #'   `neatsieve_error_step` for keys and statistics whose names clash.
 #' @examples
@@ -52,22 +60,38 @@
 #'                        show = list("mean", p90 = quantile(it, 0.9)), order = falling(mean), units = TRUE))$tables
 #' @export
 statistics <- function(..., by = NULL, show = NULL, shape = "long", absent = "skip", order = NULL, total = FALSE, empty = FALSE,
-                       units = FALSE, reference = NULL, digits = 4, name = NULL) {
+                       units = FALSE, reference = NULL, digits = 4, with_n = TRUE, name = NULL) {
   dots <- eval(substitute(alist(...)))
   env <- parent.frame()
   named <- if (is.null(names(dots))) rep(FALSE, length(dots)) else names(dots) != ""
-  new_statistics(capture_picks(dots[!named], env), capture_keys(substitute(by), env), control_name(name, "statistics"), capture_show(substitute(show), env),
-                 capture_dots(dots[named], env), control_choice(shape, "shape", "statistics", c("long", "wide")), control_choice(absent, "absent", "statistics", c("skip", "carry")), capture_order(substitute(order), env),
-                 control_flag(total, "total", "statistics"), control_flag(empty, "empty", "statistics"), control_flag(units, "units", "statistics"),
-                 control(reference, "reference", "statistics", function(x) length(x) == 1 && !is.na(x), "the value of one group"), digits)
+  # A control argument that was given a condition is the first thing to say.
+  name <- control_name(name, "statistics")
+  new_statistics(
+    capture_picks(dots[!named], env), capture_keys(substitute(by), env), name,
+    show = capture_show(substitute(show), env), named = capture_dots(dots[named], env),
+    shape = shape, absent = absent, order = capture_order(substitute(order), env), total = total,
+    empty = empty, units = units, reference = reference, digits = digits, with_n = with_n)
 }
 
-control_choice <- function(value, argument, step, choices) control(value, argument, step, function(x) is_text(x) && x %in% choices, listed(quoted(choices), last = "or"))
+control_choice <- function(value, argument, step, choices) {
+  control(value, argument, step, function(x) is_text(x) && x %in% choices, listed(quoted(choices), last = "or"))
+}
 control_flag <- function(value, argument, step) control(value, argument, step, is_flag, "TRUE or FALSE")
+control_digits <- function(value, step) {
+  control(value, "digits", step, function(x) is.numeric(x) && length(x) == 1 && x %in% 1:15, "a whole number from 1 to 15")
+}
 
-new_statistics <- function(picks, keys = list(), name = NULL, show = NULL, named = list(), shape = "long", absent = "skip", order = list(), total = FALSE, empty = FALSE,
-                           units = FALSE, reference = NULL, digits = 4) {
-  new_step("statistics", name, picks = picks, keys = keys, show = show, named = named, shape = shape, absent = absent, order = order, total = total, empty = empty, units = units, reference = reference, digits = digits)
+new_statistics <- function(picks, keys = list(), name = NULL, show = NULL, named = list(), shape = "long",
+                           absent = "skip", order = "keys", total = FALSE, empty = FALSE, units = FALSE,
+                           reference = NULL, digits = 4, with_n = TRUE) {
+  flag <- function(value, argument) control_flag(value, argument, "statistics")
+  choice <- function(value, argument, choices) control_choice(value, argument, "statistics", choices)
+  one <- function(x) length(x) == 1 && !is.na(x)
+  new_step("statistics", name, picks = picks, keys = keys, show = show, named = named,
+           shape = choice(shape, "shape", c("long", "wide")), absent = choice(absent, "absent", c("skip", "carry")),
+           order = order, total = flag(total, "total"), empty = flag(empty, "empty"), units = flag(units, "units"),
+           reference = control(reference, "reference", "statistics", one, "the value of one group"),
+           digits = control_digits(digits, "statistics"), with_n = flag(with_n, "with_n"))
 }
 
 default_names <- c("mean", "sd", "min", "q1", "median", "q3", "max")
@@ -99,18 +123,6 @@ show_word <- function(word) {
     call(word, quote(it))
   }))
 }
-
-# order = falling(mean), or c(apiary, falling(n)): expressions, each rising or falling.
-capture_order <- function(lang, env) {
-  if (is.null(lang)) return(list())
-  lang <- splice(lang, env)
-  items <- if (is.call(lang) && identical(lang[[1]], quote(c))) as.list(lang)[-1] else list(lang)
-  lapply(items, function(item) {
-    falling <- is.call(item) && identical(item[[1]], quote(falling))
-    list(falling = falling, expression = capture_expression(if (falling) item[[2]] else item, env))
-  })
-}
-order_text <- function(order) vapply(order, function(o) if (o$falling) paste0("falling(", expression_text(o$expression), ")") else expression_text(o$expression), character(1))
 
 summary_scope <- function(scope, keys, where = NULL) {
   scope$summary <- TRUE
@@ -159,8 +171,7 @@ check_step.neatsieve_step_statistics <- function(step, scope) {
       type_summary(expression, inner, step$key_nodes)
     })
   })
-  clash <- intersect(names(step$named), c(names(step$keys), statistic_names, names(step$show)))
-  if (length(clash)) stop_neatly("step", paste0("The statistic `", clash[1], "` has the name of a column of the table."), scope$where, "Give it another name.")
+  check_named_statistics(step, scope)
   step$named_nodes <- lapply(stats::setNames(nm = names(step$named)), function(n) {
     inner <- scope_of_groups
     inner$where <- c(scope$where, paste0("In statistic \"", n, "\"."))
@@ -172,101 +183,158 @@ check_step.neatsieve_step_statistics <- function(step, scope) {
   list(step = step, scope = scope)
 }
 
+# Names of named statistics stand beside the table's own columns; `n` and `rows` take their place.
+check_named_statistics <- function(step, scope) {
+  own <- setdiff(statistic_names, "n")
+  counts <- if (step$with_n) paste0(names(step$named), "_n")
+  twice <- c(names(step$named)[duplicated(names(step$named))],
+             intersect(names(step$named), c(names(step$keys), own, names(step$show), counts, "present")))
+  if (length(twice)) {
+    stop_neatly("step", paste0("The statistic `", twice[1], "` has the name of a column of the table."),
+                scope$where, "Give it another name.")
+  }
+}
+
 #' @export
 run_step.neatsieve_step_statistics <- function(step, state) {
+  asked <- c(step$named_nodes, unlist(unname(step$show_nodes), recursive = FALSE))
+  for (n in names(asked)) {
+    note_different_rows(asked[[n]], state$frame, state$rows, state$notes,
+                        c(state$where, paste0("In statistic \"", n, "\".")))
+  }
+  quick <- quick_subset_statistics(step, state)
   tables <- tables_by_subset(state, function(rows, subset) {
     grouping <- group_rows(step$key_nodes, state$frame, rows)
-    out <- statistics_tables(step, state, rows, grouping)
+    out <- arranged(statistics_tables(step, state, rows, grouping), step, state)
     if (step$total && length(step$keys)) {
-      whole <- statistics_tables(without_keys(step), state, rows, group_rows(list(), state$frame, rows))
-      for (part in names(whole)) out[[part]] <- bind_total(out[[part]], whole[[part]], names(step$keys))
+      whole <- without_keys(step)
+      made <- statistics_tables(whole, state, rows, group_rows(list(), state$frame, rows))
+      made <- arranged(made, whole, state)
+      for (part in names(made)) out[[part]] <- bind_total(out[[part]], made[[part]], names(step$keys))
     }
     out
-  }, quick = quick_subset_statistics(step, state))
+  }, quick = if (!is.null(quick)) arranged(quick, step, state))
+  picked <- c(step$columns, step$category_columns, step$date_columns)
+  called <- vapply(picked, state_axis, character(1), state = state)
   for (part in names(tables)) {
-    table <- tables[[part]]
-    if (part == "main") table <- sort_table(table, step$order, state, keep = "subset")
-    if (step$shape == "wide" && part == "main") table <- widen(table, c(if (!is.null(state$subsets)) "subset", names(step$keys), if (step$units) "units"), names(step$named))
-    called <- vapply(c(step$columns, step$category_columns, step$date_columns), state_axis, character(1), state = state)
-    state <- record_table(state, structure(table, called = called[called != names(called)], digits = step$digits, class = c("neatsieve_table", "data.frame")), part)
+    table <- finished_table(tables[[part]], names(step$keys), called[called != names(called)], step$digits)
+    state <- record_table(state, table, part)
   }
   state
+}
+
+# The main table in its shape and order.
+arranged <- function(tables, step, state) {
+  if (is.null(tables$main)) return(tables)
+  table <- tables$main
+  lead <- c(if ("subset" %in% names(table)) "subset", names(step$keys), if (step$units) "units")
+  main <- c(names(step$show), if (is.null(step$show) && length(step$columns)) "mean", names(step$named))[1]
+  also <- list()
+  if (step$shape == "wide") {
+    table <- widen(table, lead, c(names(step$named), paste0(names(step$named), "_n")), step$columns)
+    # Of one column, its statistics go by their own names too.
+    stem <- paste0(step$columns[1], "_")
+    own <- names(table)[startsWith(names(table), stem)]
+    if (length(step$columns) == 1) also <- stats::setNames(as.list(table)[own], substring(own, nchar(stem) + 1))
+    if (length(step$columns)) main <- paste0(stem, main)
+    also <- also[setdiff(names(also), names(table))]
+  }
+  tables$main <- sort_table(table, order_entries(step$order, main), state$where, "subset", also)
+  tables
 }
 
 without_keys <- function(step) {
   step[c("keys", "key_nodes")] <- list(list())
   step["reference"] <- list(NULL)
+  step$order <- "keys"
   step
 }
 
 statistics_tables <- function(step, state, rows, grouping) {
   a <- new_aggregation(state$frame, rows, grouping)
-  keys <- if (ncol(grouping$keys)) grouping$keys else NULL
-  lead <- function() {
-    c(as.list(keys), if (step$units) list(units = as.integer(core_shape(unit_codes(state$study)$codes, grouping, rows, "count_different", thread_count()))))
+  lead <- as.list(if (ncol(grouping$keys)) grouping$keys)
+  if (step$units) {
+    codes <- unit_codes(state$study)$codes
+    units <- core_shape(codes, grouping, rows, "count_different", thread_count())
+    lead <- c(lead, list(units = as.integer(units)))
   }
   named <- named_statistics(step, a)
   out <- list()
   if (length(step$columns)) {
-    parts <- lapply(step$columns, function(column) {
-      node <- list(node = "column", name = column, text = column, kind = state$frame$types[[column]]$kind)
-      shown <- if (is.null(step$show)) {
-        d <- default_statistics(state$frame$columns[[column]], grouping, rows)
-        if (step$absent == "carry") d[d$absent > 0, default_names] <- NA
-        d
-      } else {
-        m <- moments_of(node, a)
-        c(list(n = m$n, absent = m$absent), lapply(step$show_nodes[[column]], evaluate_summary, a = a))
-      }
-      c(lead(), list(column = rep(column, grouping$groups)), shown, named)
-    })
-    table <- if (length(parts) == 1) as_table(parts[[1]]) else {
-      bound <- lapply(stats::setNames(nm = names(parts[[1]])), function(n) do.call(c, lapply(parts, `[[`, n)))
-      # Group after group, its columns in the order picked.
-      sorted <- order(rep(seq_len(grouping$groups), length(parts)), rep(seq_along(parts), each = grouping$groups))
-      as_table(lapply(bound, `[`, sorted))
-    }
-    out[["main"]] <- if (step$empty) with_empty_groups(table, step, state) else table
+    out$main <- column_statistics(step, a, lead, named)
   } else if (length(step$named)) {
-    table <- as_table(c(lead(), list(rows = as.integer(grouping$rows_per_group)), named))
-    out[["main"]] <- if (step$empty) with_empty_groups(table, step, state) else table
+    rows_of <- if (!"rows" %in% names(named)) list(rows = as.integer(grouping$rows_per_group))
+    out$main <- as_table(c(lead, rows_of, named))
+  }
+  if (step$empty && !is.null(out$main)) {
+    out$main <- with_empty_groups(out$main, names(step$keys), step$columns, zero_columns(step))
   }
   if (length(step$category_columns)) out$categories <- category_table(step$category_columns, step, state, rows)
-  if (length(step$date_columns)) {
-    out$dates <- do.call(rbind, lapply(step$date_columns, function(column) {
-      type <- state$frame$types[[column]]
-      m <- core_moments(plain_numbers(state$frame$columns[[column]]), grouping, rows, thread_count())
-      middle <- core_quantiles(plain_numbers(state$frame$columns[[column]]), grouping, rows, 0.5, 7L, thread_count())[, 1]
-      node <- c(list(node = "column", name = column), type)
-      as_table(c(lead(), list(column = rep(column, grouping$groups), n = m$n, absent = m$absent, min = as_kind(m$min, node, a), median = as_kind(middle, node, a), max = as_kind(m$max, node, a))))
-    }))
-  }
+  if (length(step$date_columns)) out$dates <- date_table(step, a, lead)
   if (!is.null(step$reference)) out$differences <- difference_table(step, state, rows, grouping)
   out
 }
 
-as_table <- function(columns) structure(columns, class = "data.frame", row.names = .set_row_names(length(columns[[1]])))
+# Group after group, its columns in the order picked.
+column_statistics <- function(step, a, lead, named) {
+  groups <- a$grouping$groups
+  parts <- lapply(step$columns, function(column) {
+    shown <- c(shown_statistics(step, a, column), named)
+    own_n <- intersect("n", names(step$named))
+    c(lead, list(column = rep(column, groups)), shown[c(own_n, setdiff(names(shown), own_n))])
+  })
+  if (length(parts) == 1) return(as_table(parts[[1]]))
+  bound <- lapply(stats::setNames(nm = names(parts[[1]])), function(n) do.call(c, lapply(parts, `[[`, n)))
+  sorted <- order(rep(seq_len(groups), length(parts)), rep(seq_along(parts), each = groups))
+  as_table(lapply(bound, `[`, sorted))
+}
 
-# Each named statistic, over the rows where all the columns it reads are present, and how many
-# rows that was.
+shown_statistics <- function(step, a, column) {
+  if (is.null(step$show)) {
+    shown <- default_statistics(a$frame$columns[[column]], a$grouping, a$rows)
+    if (step$absent == "carry") shown[shown$absent > 0, default_names] <- NA
+  } else {
+    node <- list(node = "column", name = column, text = column, kind = a$frame$types[[column]]$kind)
+    m <- moments_of(node, a)
+    shown <- c(list(n = m$n, absent = m$absent), lapply(step$show_nodes[[column]], evaluate_summary, a = a))
+  }
+  if ("n" %in% names(step$named)) names(shown)[names(shown) == "n"] <- "present"
+  as.list(shown)
+}
+
+# Columns that are 0 for a group without rows.
+zero_columns <- function(step) {
+  adds <- vapply(step$named_nodes, function(n) {
+    is_aggregate(n) && n$fn %in% c("count", "count_true", "count_different", "sum")
+  }, logical(1))
+  c("n", "present", "absent", "rows", "units", paste0(names(step$named), "_n"), names(step$named)[adds])
+}
+
+date_table <- function(step, a, lead) {
+  parts <- lapply(step$date_columns, function(column) {
+    node <- c(list(node = "column", name = column, text = column), a$frame$types[[column]])
+    m <- moments_of(node, a)
+    middle <- quantiles_of(node, a, 0.5)[, 1]
+    ends <- lapply(list(min = m$min, median = middle, max = m$max), function(v) {
+      if (step$absent == "carry") v[m$absent > 0] <- NA
+      as_kind(v, node, a)
+    })
+    as_table(c(lead, list(column = rep(column, a$grouping$groups), n = m$n, absent = m$absent), ends))
+  })
+  do.call(rbind, parts)
+}
+
+# Each named statistic, and on how many rows it rests.
 named_statistics <- function(step, a) {
   out <- list()
   for (n in names(step$named_nodes)) {
     node <- step$named_nodes[[n]]
-    read <- columns_read(node)
-    mine <- a
-    if (length(setdiff(read, names(a$grouping$keys))) > 1) {
-      rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
-      for (column in read) rows <- rows[!is.na(a$frame$columns[[column]][rows])]
-      mine <- new_aggregation(a$frame, rows, a$grouping)
-    }
-    out[[n]] <- evaluate_summary(node, mine)
-    out[[paste0(n, "_n")]] <- as.integer(if (length(read) == 1 && !read %in% names(a$grouping$keys)) moments_of(c(list(node = "column", name = read, text = read), a$frame$types[[read]]), a)$n
-                                         else if (is.null(mine$rows) || identical(mine$rows, a$rows)) a$grouping$rows_per_group
-                                         else tabulate(core_groups_of_rows(a$grouping, a$frame$n)[mine$rows], a$grouping$groups))
+    out[[n]] <- rep_len(evaluate_summary(node, a), a$grouping$groups)
+    if (step$with_n && !is_count_of_rows(node)) out[[paste0(n, "_n")]] <- rows_rested_on(node, a)
   }
   out
 }
+is_count_of_rows <- function(node) is_aggregate(node) && node$fn == "count" && !length(node$args)
 
 category_table <- function(columns, step, state, rows) {
   parts <- lapply(columns, function(column) {
@@ -278,7 +346,9 @@ category_table <- function(columns, step, state, rows) {
     n <- as.integer(counted$rows_per_group)
     within <- if (length(keys)) as.integer(interaction_code(keys)) else rep(1L, length(n))
     present <- ifelse(is.na(value), 0L, n)
-    share <- ifelse(is.na(value), NA_real_, n / as.vector(rowsum(present, within, reorder = FALSE))[match(within, unique(within))])
+    total <- function(x) as.vector(rowsum(x, within, reorder = FALSE))[match(within, unique(within))]
+    share <- ifelse(is.na(value), NA_real_, n / total(present))
+    if (step$absent == "carry") share[total(n) > total(present)] <- NA
     as_table(c(as.list(keys), list(column = rep(column, length(n)), value = value, n = n, share = share)))
   })
   table <- do.call(rbind, parts)
@@ -290,102 +360,52 @@ category_table <- function(columns, step, state, rows) {
   table
 }
 
-interaction_code <- function(keys) {
-  text <- do.call(paste, c(lapply(unname(as.list(keys)), function(k) { k <- as.character(k); ifelse(is.na(k), "\001", k) }), sep = "\002"))
-  match(text, unique(text))
-}
-
-bind_total <- function(table, all, keys) {
-  for (key in keys) all[[key]] <- rep(NA, nrow(all))
-  if (!nrow(all)) return(table)
-  for (key in keys) {
-    text <- panel_key_text(table[[key]])
-    text[is.na(table[[key]])] <- NA
-    table[[key]] <- if (is.factor(table[[key]])) factor(text, c(levels(table[[key]]), "(all)"), ordered = FALSE) else text
-    all[[key]] <- if (is.factor(table[[key]])) factor("(all)", levels(table[[key]])) else "(all)"
-  }
-  bound <- rbind(table, all[names(table)])
-  rownames(bound) <- NULL
-  bound
-}
-
-# Rows for the combinations of categories that do not occur.
-with_empty_groups <- function(table, step, state) {
-  keys <- names(step$keys)
-  if (!length(keys)) return(table)
-  choices <- lapply(stats::setNames(nm = keys), function(k) { v <- table[[k]]; if (is.factor(v)) c(factor(levels(v), levels(v), ordered = is.ordered(v)), unique(v[is.na(v)])) else unique(v) })
-  if (length(step$columns)) choices$column <- step$columns
-  grid <- rev(expand.grid(rev(choices), stringsAsFactors = FALSE, KEEP.OUT.ATTRS = FALSE))
-  at <- match(interaction_words(grid), interaction_words(table[names(choices)]))
-  full <- as_table(c(as.list(grid), lapply(as.list(table)[setdiff(names(table), names(choices))], `[`, at)))
-  for (count in intersect(c("n", "absent", "rows", "units", paste0(names(step$named), "_n")), names(full))) full[[count]][is.na(at)] <- 0L
-  keep <- !is.na(at) | rowSums(vapply(keys, function(k) is.na(grid[[k]]), logical(nrow(grid)))|FALSE) == 0
-  full <- full[keep, names(table), drop = FALSE]
-  rownames(full) <- NULL
-  full
-}
-interaction_words <- function(keys) do.call(paste, c(lapply(unname(as.list(keys)), as.character), sep = "\002"))
-
-# One row per group: <column>_<statistic>.
-widen <- function(table, keys, named) {
-  if (!"column" %in% names(table) || !nrow(table)) return(table)
-  group <- if (length(keys)) interaction_code(table[keys]) else rep(1L, nrow(table))
-  fixed <- c(keys, intersect(names(table), c(named, paste0(named, "_n"))))
-  shown <- setdiff(names(table), c(fixed, "column"))
-  first <- !duplicated(group)
-  out <- as.list(table[first, keys, drop = FALSE])
-  for (column in unique(table$column)) {
-    at <- match(unique(group), ifelse(table$column == column, group, NA))
-    for (s in shown) out[[paste0(column, "_", s)]] <- table[[s]][at]
-  }
-  as_table(c(out, as.list(table[first, setdiff(fixed, keys), drop = FALSE])))
-}
-
-# Sorted by expressions over the table's own columns; absent values last, ties as they were.
-sort_table <- function(table, order, state, keep = NULL) {
-  if (!length(order) || nrow(table) < 2) return(table)
-  frame <- new_frame(as.list(table), lapply(table, type_of_vector), nrow(table))
-  scope <- list(columns = frame$types, criteria = list(), settings = list(), dropped = character(), where = c(state$where, "In `order`."), notes = NULL, values = function(name) NULL)
-  keys <- lapply(order, function(o) {
-    rank <- vector_codes(evaluate_node(type_expression(o$expression, scope), frame, NULL), nrow(table))$codes
-    rank <- as.integer(rank)
-    if (o$falling) -rank else rank
-  })
-  if (!is.null(keep) && keep %in% names(table)) keys <- c(list(match(table[[keep]], unique(table[[keep]]))), keys)
-  sorted <- table[do.call(base::order, c(unname(keys), list(seq_len(nrow(table)), na.last = TRUE))), , drop = FALSE]
-  rownames(sorted) <- NULL
-  sorted
-}
-
 #' @export
 step_words.neatsieve_step_statistics <- function(step) {
-  picks <- if (length(step$picks)) paste(vapply(step$picks, lang_text, character(1)), collapse = ", ") else if (!length(step$named)) "all number columns"
-  own <- if (length(step$named)) paste0(names(step$named), " = ", vapply(step$named, expression_text, character(1)), collapse = ", ")
+  picks <- if (length(step$picks)) paste(vapply(step$picks, lang_text, character(1)), collapse = ", ")
+    else if (!length(step$named)) "all number columns"
+  texts <- vapply(step$named, expression_text, character(1))
+  own <- if (length(step$named)) paste0(names(step$named), " = ", texts, collapse = ", ")
   shown <- if (!is.null(step$show)) paste0(", showing ", listed(names(step$show), 8))
-  paste0("table of statistics of ", paste(c(picks, own), collapse = ", "), keys_words(step$keys), shown, if (length(step$order)) paste0(", sorted by ", paste(order_text(step$order), collapse = ", ")),
-         if (step$total) ", with a total", if (!is.null(step$reference)) paste0(", compared with ", value_code(step$reference)))
+  paste0("table of statistics of ", paste(c(picks, own), collapse = ", "), keys_words(step$keys), shown,
+         order_words_of(step$order), if (step$total) ", with a total",
+         if (!is.null(step$reference)) paste0(", compared with ", value_code(step$reference)))
 }
 #' @export
 step_plan.neatsieve_step_statistics <- function(step) {
   other <- function(value, default) if (!identical(value, default)) value
-  compact(list(columns = if (length(step$picks)) lapply(step$picks, lang_text), own = if (length(step$named)) lapply(step$named, expression_text), by = keys_plan(step$keys),
-               show = if (!is.null(step$show)) lapply(step$show, expression_text), shape = other(step$shape, "long"), absent = other(step$absent, "skip"), order = if (length(step$order)) as.list(order_text(step$order)),
-               total = other(step$total, FALSE), empty = other(step$empty, FALSE), units = other(step$units, FALSE), reference = if (!is.null(step$reference)) plan_value(step$reference), digits = other(step$digits, 4), name = step$name))
+  texts <- function(expressions) if (length(expressions)) lapply(expressions, expression_text)
+  compact(list(
+    columns = if (length(step$picks)) lapply(step$picks, lang_text), own = texts(step$named),
+    by = keys_plan(step$keys), show = texts(step$show), shape = other(step$shape, "long"),
+    absent = other(step$absent, "skip"), order = order_plan(step$order), total = other(step$total, FALSE),
+    empty = other(step$empty, FALSE), units = other(step$units, FALSE),
+    reference = if (!is.null(step$reference)) plan_value(step$reference),
+    digits = other(step$digits, 4), with_n = other(step$with_n, TRUE), name = step$name))
 }
 read_step_statistics <- function(spec, context) {
   if (!is.list(spec) || is.null(names(spec))) spec <- list(columns = spec)
-  spec <- plan_arguments(compact(spec), c("columns", "own", "by", "show", "shape", "absent", "order", "total", "empty", "units", "reference", "digits", "name"), context)
+  known <- c("columns", "own", "by", "show", "shape", "absent", "order", "total", "empty", "units",
+             "reference", "digits", "with_n", "name")
+  spec <- plan_arguments(compact(spec), known, context)
   or <- function(value, default) if (is.null(value)) default else value
-  show <- spec$show
-  if (!is.null(show)) {
-    names <- if (is.null(names(show))) rep("", length(show)) else names(show)
-    show <- stats::setNames(lapply(seq_along(show), function(i) if (names[i] == "" && grepl("^[a-z_0-9]+$", show[[i]])) show_word(show[[i]]) else plan_expression(show[[i]], context$plan, context$keys)), ifelse(names == "", unlist(show), names))
+  expressions <- function(texts) {
+    Map(function(n, text) plan_expression(text, context$plan, c(context$keys, list(n))), names(texts), texts)
   }
-  new_statistics(plan_picks(spec$columns, context), keys_from_plan(spec$by, context$where), control_name(spec$name, "statistics"), show,
-                 if (is.null(spec$own)) list() else Map(function(n, text) plan_expression(text, context$plan, c(context$keys, list(n))), names(spec$own), spec$own),
-                 control_choice(or(spec$shape, "long"), "shape", "statistics", c("long", "wide")), control_choice(or(spec$absent, "skip"), "absent", "statistics", c("skip", "carry")), order_from_plan(spec$order, context),
-                 control_flag(or(spec$total, FALSE), "total", "statistics"), control_flag(or(spec$empty, FALSE), "empty", "statistics"), control_flag(or(spec$units, FALSE), "units", "statistics"), spec$reference, or(spec$digits, 4))
+  new_statistics(
+    plan_picks(spec$columns, context), keys_from_plan(spec$by, context$where), control_name(spec$name, "statistics"),
+    show = show_from_plan(spec$show, context), named = if (is.null(spec$own)) list() else expressions(spec$own),
+    shape = or(spec$shape, "long"), absent = or(spec$absent, "skip"), order = order_from_plan(spec$order, context),
+    total = or(spec$total, FALSE), empty = or(spec$empty, FALSE), units = or(spec$units, FALSE),
+    reference = spec$reference, digits = or(spec$digits, 4), with_n = or(spec$with_n, TRUE))
 }
-order_from_plan <- function(spec, context) {
-  unlist(lapply(plan_items(spec), function(text) capture_order(plan_expression(text, context$plan, context$keys)$lang, emptyenv())), recursive = FALSE)
+show_from_plan <- function(show, context) {
+  if (is.null(show)) return(NULL)
+  show <- as.list(show)
+  names <- if (is.null(names(show))) rep("", length(show)) else names(show)
+  read <- lapply(seq_along(show), function(i) {
+    if (names[i] == "" && grepl("^[a-z_0-9]+$", show[[i]])) return(show_word(show[[i]]))
+    plan_expression(show[[i]], context$plan, context$keys)
+  })
+  stats::setNames(read, ifelse(names == "", unlist(show), names))
 }

@@ -6,6 +6,8 @@
 #'
 #' @param ... Criteria by name, or named conditions; `leftover()` (with or without a name) for the
 #'   rows that are yes in no other subset. Without any: the subsets end.
+#' @param unknown Of `leftover()`: `TRUE` takes rows that some other subset could not decide and none took
+#'   (a note says how many and which columns are absent); `FALSE` leaves them out.
 #' @param name A name for the step.
 #' @return A step for a [sieve()] or [pour()]. `$subsets` of the siftings is a list of data frames by name;
 #'   [overlaps()] gives the sizes of intersections.
@@ -24,24 +26,46 @@ subsets <- function(..., name = NULL) {
 
 new_subsets <- function(conditions, name = NULL) {
   force(name)
-  is_rest <- vapply(conditions, function(e) identical(e$lang, quote(leftover())), logical(1))
+  is_rest <- vapply(conditions, is_leftover, logical(1))
   names(conditions)[is_rest & names(conditions) == ""] <- "leftover"
   conditions <- name_conditions(conditions)
-  if (anyDuplicated(names(conditions))) stop_neatly("step", paste0("`subsets()` names ", quoted(names(conditions)[anyDuplicated(names(conditions))]), " twice."), NULL, "Give each subset a name of its own.")
+  twice <- names(conditions)[duplicated(names(conditions))]
+  if (length(twice)) {
+    stop_neatly("step", paste0("`subsets()` names ", quoted(twice[1]), " twice."), NULL,
+                "Give each subset a name of its own.")
+  }
   if (sum(is_rest) > 1) stop_neatly("step", "`subsets()` has `leftover()` twice.", NULL, "Leave one out.")
-  if (sum(is_rest) == length(conditions) && length(conditions)) stop_neatly("step", "`leftover()` needs other subsets to be left over from.", NULL, "Write `subsets(strong, others = leftover())`.")
+  if (sum(is_rest) == length(conditions) && length(conditions)) {
+    stop_neatly("step", "`leftover()` needs other subsets to be left over from.", NULL,
+                "Write `subsets(strong, others = leftover())`.")
+  }
+  for (rest in conditions[is_rest]) takes_unknown(rest)
   new_step("subsets", name, conditions = conditions)
+}
+
+is_leftover <- function(expression) call_name(expression$lang) == "leftover"
+
+# Whether a leftover() takes the rows that no condition could decide.
+takes_unknown <- function(expression) {
+  given <- as.list(expression$lang)[-1]
+  if (!length(given)) return(TRUE)
+  known <- length(given) == 1 && (is.null(names(given)) || names(given) %in% c("", "unknown"))
+  if (known && is_flag(given[[1]])) return(given[[1]])
+  stop_neatly("step", paste0("`", expression_text(expression), "` is not understood."), NULL,
+              "Write `leftover()`, or `leftover(unknown = FALSE)` to leave undecided rows out.")
 }
 
 #' @rdname subsets
 #' @export
-leftover <- function() stop_neatly("step", "`leftover()` stands inside `subsets()` only.", NULL, "Write `subsets(strong, others = leftover())`.")
+leftover <- function(unknown = TRUE) {
+  stop_neatly("step", "`leftover()` stands inside `subsets()` only.", NULL,
+              "Write `subsets(strong, others = leftover())`.")
+}
 
 #' @export
 check_step.neatsieve_step_subsets <- function(step, scope) {
-  is_rest <- vapply(step$conditions, function(e) identical(e$lang, quote(leftover())), logical(1))
-  step$is_rest <- is_rest
-  step$nodes <- check_screen(list(conditions = step$conditions[!is_rest]), scope)$step$nodes
+  step$is_rest <- vapply(step$conditions, is_leftover, logical(1))
+  step$nodes <- check_screen(list(conditions = step$conditions[!step$is_rest]), scope)$step$nodes
   scope$has_subsets <- length(step$conditions) > 0
   list(step = step, scope = scope)
 }
@@ -52,18 +76,50 @@ run_step.neatsieve_step_subsets <- function(step, state) {
     state["subsets"] <- list(NULL)
     return(state)
   }
-  outcomes <- outcomes_of(step$nodes, state$frame, state$rows)
-  member <- lapply(outcomes, function(o) o == as.raw(2))
-  n <- state_row_count(state)
-  rest <- if (any(step$is_rest)) !Reduce(`|`, member, logical(n))
-  all <- vector("list", length(step$conditions))
-  names(all) <- names(step$conditions)
-  all[!step$is_rest] <- member
-  if (any(step$is_rest)) all[[which(step$is_rest)]] <- rest
-  # Rows of the same memberships share a signature.
-  code <- rep(1L, n)
+  split <- subset_outcomes(step, state)
+  state$subsets <- c(signatures_of(lapply(split, `==`, 2L), state),
+                     list(words = subset_words(step, state)))
+  for (name in names(split)) {
+    if (any(split[[name]] == 2L)) next
+    take_note(state$notes, paste0("Subset \"", name, "\" has no rows."), state$where,
+              "Check its condition with `screening()`.")
+  }
+  tally <- function(outcome) vapply(split, function(o) as.numeric(sum(o == outcome)), numeric(1))
+  state$record$conditions <- data.frame(name = names(split), yes = tally(2L), no = tally(0L),
+                                        unknown = tally(1L), held = 0, row.names = NULL)
+  state
+}
+
+# Outcome of every subset for the rows in play: 0 no, 1 unknown, 2 yes. A leftover is yes where no
+# other is, and where one of them is unknown it says so or not.
+subset_outcomes <- function(step, state) {
+  outcomes <- lapply(outcomes_of(step$nodes, state$frame, state$rows), as.integer)
+  names(outcomes) <- names(step$nodes)
+  for (name in names(step$conditions)[step$is_rest]) {
+    most <- do.call(pmax, unname(outcomes))
+    open <- most == 1L
+    takes <- takes_unknown(step$conditions[[name]])
+    note_leftover(name, open, takes, step, state)
+    outcomes[[name]] <- if (takes) ifelse(most == 2L, 0L, 2L) else 2L - most
+  }
+  outcomes[names(step$conditions)]
+}
+
+note_leftover <- function(name, open, takes, step, state) {
+  if (!any(open)) return()
+  rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[open]
+  because <- unknown_because(list(node = "call", args = unname(step$nodes)), state$frame, rows)
+  take_note(state$notes, paste0("Subset \"", name, "\" ", if (takes) "takes " else "leaves out ",
+                                counted(sum(open), "row"), " that the other subsets could not decide (",
+                                because, ")."), state$where,
+            paste0("Write `leftover(unknown = ", if (takes) "FALSE)` to leave them out." else "TRUE)` to take them."))
+}
+
+# Rows of the same memberships share a signature: its number by row, and its subsets.
+signatures_of <- function(member, state) {
+  code <- rep(1L, state_row_count(state))
   sets <- matrix(logical(), 1, 0)
-  for (m in all) {
+  for (m in member) {
     both <- 2L * (code - 1L) + m + 1L
     kinds <- which(tabulate(both, 2L * nrow(sets)) > 0)
     code <- match(both, kinds)
@@ -71,13 +127,20 @@ run_step.neatsieve_step_subsets <- function(step, state) {
   }
   signature <- rep(NA_integer_, state$frame$n)
   if (is.null(state$rows)) signature <- code else signature[state$rows] <- code
-  colnames(sets) <- names(all)
-  state$subsets <- list(signature = signature, sets = sets)
-  for (name in names(all)) if (!any(all[[name]])) take_note(state$notes, paste0("Subset \"", name, "\" has no rows."), state$where, "Check its condition with `screening()`.")
-  state$record$conditions <- data.frame(name = names(all), yes = vapply(all, function(m) sum(m), numeric(1)),
-    no = c(vapply(names(all), function(k) if (is.null(outcomes[[k]])) sum(!all[[k]]) else sum(outcomes[[k]] == as.raw(0)), numeric(1))),
-    unknown = vapply(names(all), function(k) if (is.null(outcomes[[k]])) 0 else sum(outcomes[[k]] == as.raw(1)), numeric(1)), held = 0, row.names = NULL)
-  state
+  colnames(sets) <- names(member)
+  list(signature = signature, sets = sets)
+}
+
+# What each subset's condition says, with criteria spelled out.
+subset_words <- function(step, state) {
+  spelled <- spelled_out(step, state$scope)$conditions
+  vapply(names(step$conditions), function(n) {
+    if (is_leftover(step$conditions[[n]])) leftover_words(step$conditions[[n]])
+    else expression_words(spelled[[n]]$lang)
+  }, character(1))
+}
+leftover_words <- function(expression) {
+  paste0("rows in no other subset", if (!takes_unknown(expression)) ", undecided ones left out")
 }
 
 # Rows in play of one subset.
@@ -152,7 +215,8 @@ step_words.neatsieve_step_subsets <- function(step) {
   if (!length(step$conditions)) return("end of the subsets")
   c("subsets:", vapply(names(step$conditions), function(n) {
     lang <- step$conditions[[n]]$lang
-    words <- if (identical(lang, quote(leftover()))) "rows in no other subset" else expression_words(lang)
+    words <- if (is_leftover(step$conditions[[n]])) leftover_words(step$conditions[[n]])
+      else expression_words(lang)
     if (words == n) n else paste0(n, ": ", words)
   }, character(1), USE.NAMES = FALSE))
 }
@@ -216,5 +280,5 @@ overlap_table <- function(state, of) {
   table <- do.call(rbind, c(list(data.frame(subsets = character(), rows = integer(), units = numeric())), unname(lines)))
   rownames(table) <- NULL
   if (is.null(state$study$unit)) table$units <- NULL
-  structure(table, class = c("neatsieve_table", "data.frame"))
+  finished_table(table)
 }

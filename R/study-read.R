@@ -1,6 +1,8 @@
 # Reading a delimited text file: everything as text first, then kinds.
 
-read_delimited <- function(path, absent_codes, encoding, kinds) {
+read_delimited <- function(path, reading) {
+  encoding <- reading$encoding
+  kinds <- reading$kinds
   where <- paste0("In file ", quoted(path), ".")
   if (!file.exists(path)) {
     folder <- dirname(path)
@@ -28,14 +30,12 @@ read_delimited <- function(path, absent_codes, encoding, kinds) {
   table <- as.data.frame(table, stringsAsFactors = FALSE)
   check_column_names(names(table), where)
   for (name in names(table)) check_encoding(table[[name]], name, encoding, where)
-  absent <- c(absent_codes)
   notes <- new_notebook()
-  strange <- setdiff(names(kinds), names(table))
-  if (length(strange)) stop_neatly("study", paste0("`kinds` names column `", strange[1], "`, which is not in the file."), where, meant(strange[1], names(table)))
+  check_known_columns(names(kinds), names(table), "kinds", where)
   for (name in names(table)) {
     text <- table[[name]]
-    text[text %in% absent] <- NA
-    told <- tell_kind(text, name, kinds[[name]], where)
+    text[text %in% reading$absent_codes] <- NA
+    told <- tell_kind(text, name, kinds[[name]], where, reading$decimal)
     table[[name]] <- told$values
     if (length(told$unread)) note_unread(notes, name, told, where, kinds[[name]])
   }
@@ -43,13 +43,22 @@ read_delimited <- function(path, absent_codes, encoding, kinds) {
 }
 
 note_unread <- function(notes, name, told, where, asked) {
-  kind <- kind_of_vector(told$values)
-  kind <- switch(kind, number = "a number", whole = "a whole number", paste("a", kind))
+  kind <- switch(kind_of_vector(told$values), number = "a number", whole = "a whole number",
+                 paste("a", kind_of_vector(told$values)))
   shown <- utils::head(told$unread, 4)
   examples <- paste0(quoted(told$text[shown]), " on row ", format_count(shown))
-  take_note(notes, paste0("Column `", name, "`: ", counted(length(told$unread), "value"), " could not be read as ", kind, " and became absent: ",
-                          listed(c(examples, if (length(told$unread) > 4) paste(length(told$unread) - 4, "more"))), "."),
-            where, paste0("Mend the file, list a code for absent in `absent_codes`, or keep the text with `kinds = list(", name, " = \"text\")`."))
+  more <- if (length(told$unread) > 4) paste(length(told$unread) - 4, "more")
+  form <- text_form(unique(told$text[told$unread]))
+  many <- length(told$unread) >= sum(!is.na(told$text)) / 10
+  way <- if (many && !is.null(form) && form$form %in% c("decimal commas", "dates")) {
+    paste0("These are ", form_words(form), ": give `", form_reading(form, name), "`.")
+  } else {
+    paste0("Mend the file, list a code for absent in `absent_codes`, or keep the text with `kinds = list(",
+           lang_text(as.name(name)), " = \"text\")`.")
+  }
+  take_note(notes, paste0("Column `", name, "`: ", counted(length(told$unread), "value"),
+                          " could not be read as ", kind, " and became absent: ",
+                          listed(c(examples, more)), "."), where, way)
 }
 
 guess_delimiter <- function(path, header) {

@@ -36,7 +36,7 @@ write_siftings <- function(out, folder, report = TRUE) {
   for (file in names(figures)) put(file, function(to) draw_png(figures[[file]], to))
   if (length(figures)) put("figures.csv", function(to) write_csv(data.frame(file = names(figures), title = vapply(figures, function(f) gsub("\n", " ", f$labels$title), ""), text_alternative = vapply(figures, figure_alt, "")), to))
   plan <- file.path(folder, "sieve.yaml")
-  write_sieve(out$sieve, plan, study = if (!is.null(state$study$source)) state$study)
+  write_sieve(out$sieve, plan, study = if (!is.null(state$study$source)) out$study)
   paths <- c(paths, plan)
   if (report) paths <- c(paths, report(out, file.path(folder, "report.html")))
   invisible(paths)

@@ -9,8 +9,8 @@ hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "
                              brood_frames = "Brood frames", visit_date = "Visit date"),
                measures = list(hive_weight_kg = "kg", honey_kg = "kg"))
 sound <- sieve(
-  work_out(apiary = relabel(apiary, c("Windle hill" = "Windle Hill")),
-           treatment = relabel(treatment, c("drone-comb" = "drone comb"))),
+  work_out(apiary = relabel(apiary, c("Windle Hill" = "Windle hill")),
+           treatment = relabel(treatment, c("drone comb" = "drone-comb"))),
   exclude(misread = hive_weight_kg > 200)
 )
 

@@ -1,0 +1,152 @@
+# Texts read as numbers and dates, and the form that texts of a column have.
+
+# Each text as a number, absent where it is none; `decimal` is the mark before the decimals. With a
+# comma as mark a point has no meaning, so a text that holds one is no number.
+numbers_from_text <- function(text, decimal = ".") {
+  if (decimal == ".") return(core_numbers_from_text(text))
+  strange <- grepl(".", text, fixed = TRUE)
+  numbers <- core_numbers_from_text(sub(decimal, ".", text, fixed = TRUE))
+  numbers[strange] <- NA
+  numbers
+}
+
+# The parts a date pattern may hold, by their letter: POSIX's, read strictly. Names of months are
+# English whatever the locale, in full or by three letters.
+date_pattern_parts <- list(
+  d = "([0-9]{1,2})", e = " ?([0-9]{1,2})", m = "([0-9]{1,2})", Y = "([0-9]{4})", y = "([0-9]{2})",
+  b = "([A-Za-z]{3,9})", B = "([A-Za-z]{3,9})", H = "([0-9]{1,2})", M = "([0-9]{2})",
+  S = "([0-9]{2}(?:[.][0-9]+)?)")
+
+# A pattern such as "%d/%m/%Y" as a regular expression and the letters of its groups, or NULL
+# where it is none: unknown letters, no day, month or year, or one of them twice.
+read_date_pattern <- function(pattern) {
+  signs <- strsplit(pattern, "", fixed = TRUE)[[1]]
+  regex <- ""
+  letters <- character()
+  at <- 1
+  while (at <= length(signs)) {
+    if (signs[at] != "%") {
+      regex <- paste0(regex, literal_regex(signs[at]))
+      at <- at + 1
+      next
+    }
+    letter <- if (at < length(signs)) signs[at + 1] else ""
+    if (letter != "%" && is.null(date_pattern_parts[[letter]])) return(NULL)
+    regex <- paste0(regex, if (letter == "%") "%" else date_pattern_parts[[letter]])
+    if (letter != "%") letters <- c(letters, letter)
+    at <- at + 2
+  }
+  means <- c(d = "day", e = "day", m = "month", b = "month", B = "month", Y = "year", y = "year",
+             H = "hour", M = "minute", S = "second")[letters]
+  if (anyDuplicated(means) || !all(c("day", "month", "year") %in% means)) return(NULL)
+  list(regex = paste0("^", regex, "$"), letters = letters)
+}
+
+# Days and seconds of the day of texts in a pattern, absent where a text is not in it. Two-digit
+# years are POSIX's: 69 to 99 are 1969 to 1999, 00 to 68 are 2000 to 2068.
+dates_by_pattern <- function(text, pattern) {
+  read <- read_date_pattern(pattern)
+  found <- regmatches(text, regexec(read$regex, text, perl = TRUE))
+  part <- function(wanted, default) {
+    at <- match(TRUE, read$letters %in% wanted)
+    if (is.na(at)) return(rep(default, length(text)))
+    vapply(found, function(f) if (length(f)) f[at + 1] else NA_character_, character(1))
+  }
+  whole <- function(x) suppressWarnings(as.integer(x))
+  year <- whole(part(c("Y", "y"), NA))
+  if ("y" %in% read$letters) year <- year + ifelse(year >= 69, 1900L, 2000L)
+  named <- any(c("b", "B") %in% read$letters)
+  month <- if (named) month_number(part(c("b", "B"), NA)) else whole(part("m", NA))
+  day <- whole(part(c("d", "e"), NA))
+  written <- sprintf("%04d-%02d-%02d", year, month, day)
+  hour <- whole(part("H", "0"))
+  minute <- whole(part("M", "0"))
+  second <- suppressWarnings(as.numeric(part("S", "0")))
+  good <- !is.na(year) & !is.na(month) & !is.na(day) & hour %in% 0:23 & minute %in% 0:59 & second < 61
+  days <- rep(NA_real_, length(text))
+  days[good] <- as.numeric(as.Date(written[good], format = "%Y-%m-%d"))
+  list(days = days, seconds = hour * 3600 + minute * 60 + second)
+}
+
+month_number <- function(text) {
+  short <- match(tolower(text), tolower(month.abb))
+  full <- match(tolower(text), tolower(month.name))
+  ifelse(is.na(short), full, short)
+}
+
+date_pattern_usage <- function() {
+  "A pattern names day, month and year once each, as in \"%d/%m/%Y\", \"%d %b %y\" or \"%Y%m%d\"."
+}
+
+common_date_patterns <- c("%Y-%m-%d", "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%Y", "%d-%m-%Y", "%Y/%m/%d",
+                          "%Y.%m.%d", "%d/%m/%y", "%m/%d/%y", "%d.%m.%y", "%d %b %Y", "%d-%b-%Y",
+                          "%d-%b-%y", "%b %d, %Y")
+
+# What most of some texts (the share `least` of them) are, when that is more than text: list(form, and for dates
+# `pattern` and `other`, for numbers with a unit `unit`, and an `example`); else NULL.
+text_form <- function(values, least = 0.9) {
+  values <- utils::head(values[!is.na(values) & nzchar(values)], 2000)
+  if (!length(values)) return(NULL)
+  most <- function(fits) mean(fits) >= least
+  if (most(!is.na(numbers_from_text(values)))) return(list(form = "numbers", example = values[1]))
+  with_comma <- !is.na(numbers_from_text(values, ","))
+  commas <- with_comma & grepl(",", values, fixed = TRUE)
+  if (most(with_comma | !is.na(numbers_from_text(values))) && any(commas)) {
+    return(list(form = "decimal commas", example = values[commas][1]))
+  }
+  dated <- dates_form(values, least)
+  if (!is.null(dated)) return(dated)
+  shape <- "^\\s*[-+]?[0-9]+(?:[.,][0-9]+)?(\\s*[^0-9\\s.,+-][^0-9]*)$"
+  if (most(grepl(shape, values, perl = TRUE))) {
+    endings <- sub(shape, "\\1", grep(shape, values, perl = TRUE, value = TRUE), perl = TRUE)
+    if (length(unique(endings)) == 1) {
+      return(list(form = "numbers with a unit", unit = endings[1], example = values[1]))
+    }
+  }
+  NULL
+}
+
+dates_form <- function(values, least) {
+  fits <- vapply(common_date_patterns, function(p) {
+    mean(!is.na(dates_by_pattern(values, p)$days))
+  }, numeric(1))
+  if (max(fits) < least) return(NULL)
+  best <- common_date_patterns[fits == max(fits)]
+  list(form = "dates", pattern = best[1], other = best[-1][1], example = values[1])
+}
+
+# The form in words, and code that reads column `name` by it, as an expression and for study().
+form_words <- function(form) {
+  switch(form$form, numbers = "numbers written as text",
+         `decimal commas` = "numbers with a comma before the decimals",
+         `numbers with a unit` = paste0("numbers followed by ", quoted(trimws(form$unit))),
+         dates = paste0("dates in the form ", form$pattern))
+}
+form_expression <- function(form, name) {
+  column <- lang_text(as.name(name))
+  switch(form$form, numbers = paste0("as_number(", column, ")"),
+         `decimal commas` = paste0("as_number(", column, ", decimal = \",\")"),
+         `numbers with a unit` = unit_expression(form, column),
+         dates = if (form$pattern == "%Y-%m-%d") paste0("as_date(", column, ")")
+                 else paste0("as_date(", column, ", ", quoted(form$pattern), ")"))
+}
+unit_expression <- function(form, column) {
+  comma <- if (grepl(",", form$example, fixed = TRUE)) ", decimal = \",\"" else ""
+  paste0("as_number(replace_text(", column, ", ", value_code(form$unit), ", \"\")", comma, ")")
+}
+form_reading <- function(form, name) {
+  column <- lang_text(as.name(name))
+  switch(form$form, numbers = paste0("kinds = list(", column, " = \"number\")"),
+         `decimal commas` = "decimal = \",\"",
+         dates = paste0("kinds = list(", column, " = \"date ", form$pattern, "\")"))
+}
+
+# "Write `as_date(day, "%d/%m/%Y")`, or read the file with `kinds = ...`."
+form_way <- function(form, name) {
+  reading <- form_reading(form, name)
+  c(paste0("Write `", form_expression(form, name), "`",
+           if (!is.null(reading)) paste0(", or give `study()` `", reading, "`"), "."),
+    if (form$form == "dates" && !is.na(form$other)) {
+      paste0("The same texts could be in the form ", form$other, "; check which.")
+    })
+}

@@ -1,0 +1,74 @@
+# Shapes of tables: groups that do not occur, totals, one row per group.
+
+as_table <- function(columns) {
+  structure(columns, class = "data.frame", row.names = .set_row_names(length(columns[[1]])))
+}
+
+# Tables of a run print with their keys' absent values named, and carry how columns are called.
+finished_table <- function(table, keys = character(), called = NULL, digits = NULL) {
+  structure(table, keys = keys, called = called, digits = digits,
+            class = c("neatsieve_table", "data.frame"))
+}
+
+interaction_code <- function(keys) {
+  text <- do.call(paste, c(lapply(unname(as.list(keys)), function(k) {
+    k <- as.character(k)
+    ifelse(is.na(k), "\001", k)
+  }), sep = "\002"))
+  match(text, unique(text))
+}
+interaction_words <- function(keys) {
+  do.call(paste, c(lapply(unname(as.list(keys)), as.character), sep = "\002"))
+}
+
+# Rows of `all` at the end of a table, with "(all)" for the keys.
+bind_total <- function(table, all, keys) {
+  for (key in keys) all[[key]] <- rep(NA, nrow(all))
+  if (!nrow(all)) return(table)
+  for (key in keys) {
+    text <- panel_key_text(table[[key]])
+    text[is.na(table[[key]])] <- NA
+    is_category <- is.factor(table[[key]])
+    table[[key]] <- if (is_category) factor(text, c(levels(table[[key]]), "(all)"), ordered = FALSE) else text
+    all[[key]] <- if (is_category) factor("(all)", levels(table[[key]])) else "(all)"
+  }
+  bound <- rbind(table, all[names(table)])
+  rownames(bound) <- NULL
+  bound
+}
+
+# Rows for the combinations of categories that do not occur; `zero` names columns that are 0 there.
+with_empty_groups <- function(table, keys, columns, zero) {
+  if (!length(keys)) return(table)
+  choices <- lapply(stats::setNames(nm = keys), function(k) {
+    v <- table[[k]]
+    if (!is.factor(v)) return(unique(v))
+    c(factor(levels(v), levels(v), ordered = is.ordered(v)), unique(v[is.na(v)]))
+  })
+  if (length(columns)) choices$column <- columns
+  grid <- rev(expand.grid(rev(choices), stringsAsFactors = FALSE, KEEP.OUT.ATTRS = FALSE))
+  at <- match(interaction_words(grid), interaction_words(table[names(choices)]))
+  others <- as.list(table)[setdiff(names(table), names(choices))]
+  full <- as_table(c(as.list(grid), lapply(others, `[`, at)))
+  for (count in intersect(zero, names(full))) full[[count]][is.na(at)] <- 0L
+  gone <- vapply(keys, function(k) is.na(grid[[k]]), logical(nrow(grid))) | FALSE
+  keep <- !is.na(at) | rowSums(matrix(gone, nrow(grid))) == 0
+  full <- full[keep, names(table), drop = FALSE]
+  rownames(full) <- NULL
+  full
+}
+
+# One row per group: <column>_<statistic>, columns in the order `columns`; `fixed` stay as they are.
+widen <- function(table, keys, fixed, columns) {
+  if (!"column" %in% names(table) || !nrow(table)) return(table)
+  group <- if (length(keys)) interaction_code(table[keys]) else rep(1L, nrow(table))
+  fixed <- intersect(names(table), fixed)
+  shown <- setdiff(names(table), c(keys, fixed, "column"))
+  first <- !duplicated(group)
+  out <- as.list(table[first, keys, drop = FALSE])
+  for (column in columns) {
+    at <- match(unique(group), ifelse(table$column == column, group, NA))
+    for (s in shown) out[[paste0(column, "_", s)]] <- table[[s]][at]
+  }
+  as_table(c(out, as.list(table[first, fixed, drop = FALSE])))
+}
