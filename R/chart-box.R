@@ -6,7 +6,9 @@
 #' @param y The number (or date) to show: a column or an expression.
 #' @param x A key: one box (or shape, strip or centre) for each of its groups; none: one per panel.
 #' @param order `"keys"`: groups in the order of the key's categories; `"rising"`, `"falling"`: by the median
-#'   of `y` over all panels.
+#'   of `y` over all panels; or by numbers of the groups: `falling(n)`, `median`; see [falling()].
+#' @param empty `TRUE` keeps groups without rows: in every panel, and categories that do not occur. Else each
+#'   panel has the groups it has rows of.
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per box with the panel's keys, `x`, `colour`, `n`, `absent`,
 #'   `lower`, `q1`, `median`, `q3`, `upper`, `beyond`; part `"points"`: the values drawn one by one, with `value` and
 #'   `source_row`. Quartiles are of type 7 (Hyndman and Fan 1996); whiskers end at the farthest values within 1.5
@@ -19,7 +21,7 @@
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_box(y = mites_per_100, x = treatment, panels = season))$figures$box
 #' @export
-chart_box <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_box <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
   capture_chart("box", match.call(), parent.frame())
 }
 read_step_chart_box <- function(spec, context) read_chart(spec, context)
@@ -37,7 +39,11 @@ title_of_groups <- function(names, chart) paste0(names$y, if (!is.null(names$x))
 
 # Levels of x and colour; x by the median of y where that is asked for.
 group_levels <- function(input) {
-  list(x = role_levels(input, "x", function(grouped) core_quantiles(input$vectors$y, grouped, input$rows, 0.5, 7L, input$threads)[, 1]), colour = role_levels(input, "colour"))
+  of_groups <- function(grouped) {
+    list(n = core_moments(input$vectors$y, grouped, input$rows, input$threads)$n,
+         median = core_quantiles(input$vectors$y, grouped, input$rows, 0.5, 7L, input$threads)[, 1])
+  }
+  list(x = role_levels(input, "x", of_groups), colour = role_levels(input, "colour"))
 }
 
 compute_box <- function(input, options) {

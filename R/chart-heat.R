@@ -26,7 +26,7 @@ chart_kind_heat <- function() {
 compute_heat <- function(input, options) {
   grouped <- chart_groups(input, c("x", "y"))
   value <- if (is.null(input$nodes$value)) as.integer(grouped$rows_per_group) else group_summary(input, "value", grouped)
-  absent <- if (is.null(input$nodes$value)) rep(0L, grouped$groups) else count_used(input, grouped, "value")
-  list(data = with_keys(grouped, seq_len(grouped$groups), n = as.integer(grouped$rows_per_group), value = value), panels = panel_account(input, grouped, absent), levels = list(x = role_levels(input, "x"), y = role_levels(input, "y")),
-       labels = if (is.null(input$nodes$value)) list(value = "Rows"))
+  used <- if (is.null(input$nodes$value)) list(absent = 0L, aside = 0L) else count_used(input, grouped, "value")
+  list(data = with_keys(grouped, seq_len(grouped$groups), n = as.integer(grouped$rows_per_group) - used$absent - used$aside, value = value), panels = panel_account(input, grouped, used$absent, aside = used$aside), levels = list(x = role_levels(input, "x"), y = role_levels(input, "y")),
+       labels = if (is.null(input$nodes$value)) list(value = "Rows"), whole = counts_rows(input$nodes$value))
 }

@@ -45,6 +45,9 @@ expressions_as_columns <- function(input) {
     input$frame <<- frame_with(input$frame, name, vector, type)
     c(list(node = "column", name = name, text = node$text), type)
   }
+  for (node in input$nodes[input$step$types[names(input$nodes)] == "summary"]) {
+    note_different_rows(node, input$frame, input$rows, input$state$notes, input$state$where)
+  }
   plain <- names(input$nodes)[input$step$types[names(input$nodes)] != "summary"]
   written <- input$nodes
   for (role in plain) input$nodes[[role]] <- as_column(written[[role]], paste0("(", role, ")"))
@@ -121,7 +124,7 @@ chart_groups <- function(input, roles = character()) {
 
 # The panels with n (values drawn or counted), absent, infinite and outside the window; counts
 # come per group of `grouped`, whose first keys are the panels.
-panel_account <- function(input, grouped, absent, outside = 0) {
+panel_account <- function(input, grouped, absent, outside = 0, aside = 0) {
   keys <- input$panel_keys
   code <- if (length(keys)) interaction_code(grouped$keys[keys]) else rep(1L, grouped$groups)
   first <- !duplicated(code)
@@ -133,7 +136,7 @@ panel_account <- function(input, grouped, absent, outside = 0) {
     of_row <- core_groups_of_rows(grouped, input$frame$n)[input$infinite]
     infinite <- total(tabulate(of_row, grouped$groups))
   }
-  panels$n <- total(grouped$rows_per_group) - total(absent)
+  panels$n <- total(grouped$rows_per_group) - total(absent) - total(aside)
   panels$absent <- total(absent) - infinite
   panels$infinite <- rep_len(infinite, nrow(panels))
   panels$outside <- total(outside)
@@ -157,15 +160,21 @@ as_role <- function(values, input, role) {
   switch(if (is.null(node)) "number" else node$kind, date = structure(as.numeric(values), class = "Date"), `date-time` = .POSIXct(as.numeric(values), tz = if (is.null(node$tz) || is.na(node$tz)) "UTC" else node$tz), values)
 }
 
-# Texts of a role's groups in the order they are drawn: of the keys, or by a statistic.
+# Texts of a role's groups in the order they are drawn: of the keys, or by numbers of the groups, of which
+# the last is the one that the words "rising" and "falling" mean. With `empty`, categories of no rows too.
 role_levels <- function(input, role, statistic = NULL) {
   if (is.null(input$nodes[[role]])) return(NULL)
   grouped <- group_rows(input$nodes[role], input$frame, input$rows)
-  text <- panel_key_text(grouped$keys[[role]])
+  key <- grouped$keys[[role]]
+  text <- panel_key_text(key)
   order <- input$options$order
-  if (role != "x" || is.null(statistic) || is.null(order) || order == "keys" || !length(text)) return(unique(text))
-  value <- statistic(grouped)
-  unique(text[base::order(if (order == "falling") -value else value)])
+  sorted <- role == "x" && !is.null(statistic) && !is.null(order) && !identical(order, "keys") && length(text)
+  if (sorted) {
+    numbers <- statistic(grouped)
+    table <- as_table(c(list(`(group)` = text), numbers))
+    text <- sort_table(table, order_entries(order, utils::tail(names(numbers), 1)), input$state$where)[[1]]
+  }
+  unique(c(text, if (isTRUE(input$options$empty) && is.factor(key)) levels(key)))
 }
 
 is_whole <- function(input, role) input$nodes[[role]]$kind %in% c("whole", "date") || is.integer(input$vectors[[role]])

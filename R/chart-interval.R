@@ -6,7 +6,10 @@
 #' @param show `"mean"`, with the interval of Student's t, or `"median"`, with the interval between two order statistics that the sign
 #'   test gives (Conover 1999, 3.2), which has at least the level asked for.
 #' @param level The level of the interval, 0.95 unless said otherwise.
-#' @param order `"keys"`, or by the mean or median over all panels `"rising"` or `"falling"`.
+#' @param order `"keys"`, or by the mean or median over all panels `"rising"` or `"falling"`, or by numbers of
+#'   the groups: `falling(n)`, `centre`; see [falling()].
+#' @param empty `TRUE` keeps groups without rows: in every panel, and categories that do not occur. Else each
+#'   panel has the groups it has rows of.
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per group with the panel's keys, `x`, `colour`, `n`, `absent`, `centre`, `low` and
 #'   `high`. Groups too small for an interval (one value; for a median at 0.95, fewer than six) have none.
 #' @inheritSection chart_histogram Errors
@@ -15,7 +18,7 @@
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_interval(y = mites_per_100, x = treatment, colour = season))$figures$interval
 #' @export
-chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "mean", level = 0.95, order = "keys", axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "mean", level = 0.95, order = "keys", empty = FALSE, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
   capture_chart("interval", match.call(), parent.frame())
 }
 read_step_chart_interval <- function(spec, context) read_chart(spec, context)
@@ -32,7 +35,7 @@ compute_interval <- function(input, options) {
   none <- sum(made$n > 0 & is.na(made$low))
   dated <- lapply(made[c("centre", "low", "high")], as_role, input = input, role = "y")
   list(data = do.call(with_keys, c(list(grouped, seq_len(grouped$groups)), made[c("n", "absent")], dated)), panels = panel_account(input, grouped, made$absent, outside_marks(input, grouped, made$centre)),
-       levels = list(x = role_levels(input, "x", function(g) intervals(g)$centre), colour = role_levels(input, "colour")), drawn = "centre",
+       levels = list(x = role_levels(input, "x", function(g) intervals(g)[c("n", "centre")]), colour = role_levels(input, "colour")), drawn = "centre",
        remarks = c(paste0(if (options$show == "mean") "Mean with " else "Median with ", number_code(100 * options$level), "% interval (", if (options$show == "mean") "Student's t" else "sign test", ")."),
                    if (none) paste0(counted(none, "group"), if (none == 1) " is" else " are", " too small for an interval.")))
 }

@@ -22,7 +22,7 @@ chart_line <- function(x, y, colour = NULL, lines = NULL, panels = NULL, axes = 
 read_step_chart_line <- function(spec, context) read_chart(spec, context)
 
 chart_kind_line <- function() {
-  list(called = "lines", roles = c(x = "measure", y = "value", colour = "key", lines = "key"), needed = c("x", "y"), window = "y", far = "y", overlays = TRUE, columns = c("colour", "lines", "x", "y", "n", "source_row"),
+  list(called = "lines", roles = c(x = "measure", y = "value", colour = "key", lines = "key"), needed = c("x", "y"), window = "y", far = "y", overlays = TRUE, columns = c("colour", "lines", "x", "y", "n", "source_row", "piece"),
        says = c(y = "of ", x = "along ", colour = "coloured by ", lines = "one for each of "), usage = "chart_line(x = visit_date, y = mean(honey_kg))", title = function(names, chart) paste(names$y, "along", names$x), compute = compute_line)
 }
 
@@ -33,28 +33,100 @@ compute_line <- function(input, options) {
 
 line_of_statistics <- function(input) {
   grouped <- chart_groups(input, c("colour", "lines", "x"))
-  present <- count_used(input, grouped, "y", "x")
+  used <- count_used(input, grouped, "y", "x")
   y <- group_summary(input, "y", grouped)
   drawn <- which(!is.na(y) & is.finite(y) & !is.na(grouped$keys$x))
-  list(data = with_keys(grouped, drawn, y = as.numeric(y[drawn]), n = as.integer(grouped$rows_per_group)[drawn]), panels = panel_account(input, grouped, present, outside_marks(input, grouped, y)), drawn = "point")
+  data <- with_keys(grouped, drawn, y = as.numeric(y[drawn]), n = as.integer(grouped$rows_per_group)[drawn])
+  data$piece <- pieces_of(data, period_places(input, grouped$keys$x, drawn))
+  list(data = data, panels = panel_account(input, grouped, used$absent, outside_marks(input, grouped, y), used$aside),
+       drawn = "point", remarks = line_remarks(data, sum(grouped$rows_per_group) - sum(used$absent) - sum(used$aside), input))
 }
 
 line_of_rows <- function(input) {
   grouped <- chart_groups(input, c("colour", "lines"))
   present <- count_present(input, grouped)
-  rows <- rows_present(input, c("x", "y"))
+  # A row without y but with x is a gap in its line.
+  rows <- rows_present(input, "x")
   group <- core_groups_of_rows(grouped, input$frame$n)[rows]
   sorted <- order(group, input$vectors$x[rows], rows)
   rows <- rows[sorted]
   group <- group[sorted]
-  again <- which(duplicated(data.frame(group, input$vectors$x[rows])))
-  if (length(again)) {
-    x <- as_role(input$vectors$x[rows[again[1]]], input, "x")
-    share <- sum(group == group[again[1]] & input$vectors$x[rows] == input$vectors$x[rows[again[1]]])
-    take_note(input$state$notes, paste0("Rows of one line share a value of `", input$written$x$text, "` (", counted(share, "row"), " at ", if (is.numeric(x)) number_code(x) else format(x), "), so groups lie on top of each other."), input$state$where,
-              c(paste0("For one value each write a statistic: `y = mean(", input$written$y$text, ")`."), paste0("For one line each write `lines = ", if (is.null(input$state$study$unit)) "the unit" else input$state$study$unit, "`, `colour = ` or `panels = `.")))
+  known <- !is.na(input$vectors$y[rows])
+  gaps <- cumsum(!known)
+  rows <- rows[known]
+  group <- group[known]
+  note_shared_x(input, rows, group)
+  x <- input$vectors$x[rows]
+  data <- with_keys(grouped, group, x = as_role(x, input, "x"), y = as.numeric(input$vectors$y[rows]), source_row = source_rows(input, rows))
+  data$piece <- pieces_of(data, if (any(gaps > 0)) gaps[known], gap = 0)
+  list(data = data, panels = panel_account(input, grouped, present$absent, present$outside), drawn = "value",
+       remarks = line_remarks(data, length(rows), input))
+}
+
+note_shared_x <- function(input, rows, group) {
+  x <- input$vectors$x[rows]
+  again <- which(duplicated(data.frame(group, x)))
+  if (!length(again)) return()
+  first <- as_role(x[again[1]], input, "x")
+  share <- sum(group == group[again[1]] & x == x[again[1]])
+  unit <- input$state$study$unit
+  take_note(input$state$notes, paste0("Rows of one line share a value of `", input$written$x$text, "` (", counted(share, "row"), " at ",
+                                      if (is.numeric(first)) number_code(first) else format(first), "), so groups lie on top of each other."), input$state$where,
+            c(paste0("For one value each write a statistic: `y = mean(", input$written$y$text, ")`."),
+              paste0("For one line each write `lines = ", if (is.null(unit)) "the unit" else unit, "`, `colour = ` or `panels = `.")))
+}
+
+# Lines and pieces: a line is cut where the place of its next point is more than `gap` further on.
+line_keys <- function(data) data[setdiff(names(data), c("x", "y", "n", "source_row", "piece"))]
+pieces_of <- function(data, place, gap = 1) {
+  if (!nrow(data)) return(integer())
+  keys <- line_keys(data)
+  line <- if (length(keys)) interaction_code(keys) else rep(1L, nrow(data))
+  if (is.null(place)) return(line)
+  piece <- integer(nrow(data))
+  last <- 0L
+  for (rows in split(seq_along(line), line)) {
+    sorted <- rows[order(data$x[rows])]
+    cuts <- cumsum(c(0L, diff(place[sorted]) > gap))
+    piece[sorted] <- last + 1L + cuts
+    last <- last + 1L + cuts[length(cuts)]
   }
-  list(data = with_keys(grouped, group, x = as_role(input$vectors$x[rows], input, "x"), y = as.numeric(input$vectors$y[rows]), source_row = source_rows(input, rows)), panels = panel_account(input, grouped, present$absent, present$outside), drawn = "value")
+  piece
+}
+
+# Places of x in a row of periods without gaps: parts of dates and whole numbers by one, starts of periods by
+# their unit; NULL where x is no period.
+period_places <- function(input, keys, drawn) {
+  node <- input$written$x
+  x <- keys[drawn]
+  if (node$node != "call") return(NULL)
+  if (node$fn == "start_of") {
+    unit <- node$args$unit$value
+    all <- seq(min(keys, na.rm = TRUE), max(keys, na.rm = TRUE), by = unit)
+    return(match(x, all))
+  }
+  if (node$fn %in% names(date_words)) as.numeric(x)
+}
+
+# "12 lines of 2,119 rows."
+line_remarks <- function(data, rows, input) {
+  keys <- line_keys(data)
+  lines <- if (!nrow(data)) 0 else if (length(keys)) length(unique(interaction_code(keys))) else 1
+  note_many_lines(input, lines)
+  cut <- length(unique(data$piece)) - lines
+  c(paste0(counted(lines, "line"), " of ", counted(rows, "row"), "."),
+    if (cut > 0) paste0("Lines break where a value in between is absent (", counted(cut, "time"), ")."))
+}
+
+most_lines <- 12
+note_many_lines <- function(input, lines) {
+  panels <- if (length(input$panel_nodes)) group_rows(input$panel_nodes, input$frame, input$rows)$groups else 1
+  if (lines / max(1, panels) <= (if (panels > 1) 2 else 1) * most_lines) return()
+  key <- input$written[["lines"]]
+  if (is.null(key)) key <- input$written[["colour"]]
+  take_note(input$state$notes, paste0(format_count(lines), " lines", if (panels > 1) paste0(" in ", counted(panels, "panel")), " cannot be told apart."), input$state$where,
+            c(paste0("Give groups of them panels: `panels = ` and a key of few groups", if (!is.null(key)) paste0(", or each its own: `panels = ", key$text, "`"), "."),
+              "For one line in place of many leave `lines` out and write a statistic, as in `y = median(...)`."))
 }
 
 # A statistic per group of `grouped`.
@@ -68,16 +140,22 @@ group_summary <- function(input, role, grouped) {
   rep_len(as.numeric(value), grouped$groups)
 }
 
-# Rows per group that a statistic cannot use, because a column it reads (or `also`) is absent.
+# Rows per group that a statistic does not use: `absent`, because an argument of it (or `also`) is absent, and
+# `aside`, because its `where` is not yes.
 count_used <- function(input, grouped, role, also = NULL) {
-  read <- setdiff(columns_read(input$nodes[[role]]), vapply(input$panel_nodes, function(n) n$name, ""))
-  vectors <- lapply(read, function(column) {
-    x <- input$frame$columns[[column]]
-    if (is.character(x)) frame_codes(input$frame, column)$codes else if (is.logical(x) || is.factor(x)) as.integer(x) else plain_numbers(x)
-  })
-  vectors <- c(vectors, input$vectors[also])
-  if (!length(vectors)) return(rep(0L, grouped$groups))
-  core_count_present(unname(vectors), rep(list(NULL), length(vectors)), input$rows, grouped, input$threads)$absent
+  node <- input$nodes[[role]]
+  a <- new_aggregation(input$frame, input$rows, grouped)
+  wheres <- Filter(Negate(is.null), lapply(aggregates_in(node), `[[`, "where"))
+  asked <- as.integer(grouped$rows_per_group)
+  if (length(wheres) && length(wheres) == length(aggregates_in(node))) {
+    asked <- as.integer(do.call(pmax, lapply(aggregates_in(node), function(n) narrowed(n, a)$grouping$rows_per_group)))
+  }
+  used <- pmin(rows_rested_on(node, a), asked)
+  if (length(also)) {
+    x <- core_count_present(unname(input$vectors[also]), list(NULL), input$rows, grouped, input$threads)$absent
+    used <- pmin(used, asked - pmin(x, asked))
+  }
+  list(absent = asked - used, aside = as.integer(grouped$rows_per_group) - asked)
 }
 
 # Marks whose statistic lies outside the window.

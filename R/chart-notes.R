@@ -12,8 +12,9 @@ note_chart <- function(chart, input, about) {
     take_note(notes, paste0("`panels = ", paste(input$panel_keys, collapse = ", "), "` makes ", panels, " panels, too small to read side by side."), where,
               "Keep some of them with `include()` before, put the key on an axis or in `colour`, or take `subsets()` for one figure each.")
   }
-  if (length(chart$levels$x) > most_slots) {
-    take_note(notes, paste0("`x = ", input$written$x$text, "` makes ", length(chart$levels$x), " groups side by side, more than the axis can name."), where, "Keep some of them with `include()` before, or take a key of fewer groups.")
+  slots <- slots_side_by_side(chart, input)
+  if (slots > most_slots) {
+    take_note(notes, paste0("`x = ", input$written$x$text, "` makes ", slots, " groups side by side, more than the axis can name."), where, "Keep some of them with `include()` before, or take a key of fewer groups.")
   }
   if (isTRUE(about$overlays) && length(chart$levels$colour) > most_colours) {
     take_note(notes, paste0("`colour = ", input$written$colour$text, "` lays ", length(chart$levels$colour), " groups on top of each other."), where, paste0("Give each a panel: `panels = ", input$written$colour$text, "`."))
@@ -23,6 +24,14 @@ note_chart <- function(chart, input, about) {
     number <- input$written[[intersect(c(about$window, "x", "y"), names(input$vectors))[1]]]$text
     take_note(notes, paste0(counted(sum(chart$panels$infinite), "row"), if (sum(chart$panels$infinite) == 1) " holds" else " hold", " an infinite value and cannot be drawn."), where, paste0("Set them aside with `exclude(abs(", number, ") == Inf)`."))
   }
+}
+
+# The most groups that one panel names.
+slots_side_by_side <- function(chart, input) {
+  levels <- length(chart$levels$x)
+  if (!length(input$panel_keys) || isTRUE(input$options$empty) || !NROW(chart$data) || is.null(chart$data$x)) return(levels)
+  panel <- interaction_code(chart$data[input$panel_keys])
+  max(tapply(panel_key_text(chart$data$x), panel, function(t) length(unique(t))))
 }
 
 # A few values far from the rest: beyond the middle nine tenths of the values by more than twice

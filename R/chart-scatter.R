@@ -31,7 +31,7 @@ read_step_chart_scatter <- function(spec, context) read_chart(spec, context)
 
 chart_kind_scatter <- function() {
   list(called = "scatter plot", roles = c(x = "measure", y = "measure", colour = "key"), needed = c("x", "y"), window = "y", far = c("x", "y"), overlays = TRUE,
-       columns = c("colour", "x", "y", "source_row", "x_from", "x_to", "y_from", "y_to", "count", "low", "high"), says = c(y = "of ", x = "against ", colour = "coloured by "), usage = "chart_scatter(x = brood_frames, y = honey_kg)",
+       columns = c("colour", "x", "y", "source_row", "offset", "x_from", "x_to", "y_from", "y_to", "count", "low", "high"), says = c(y = "of ", x = "against ", colour = "coloured by "), usage = "chart_scatter(x = brood_frames, y = honey_kg)",
        title = function(names, chart) paste(names$y, "against", names$x), compute = compute_scatter)
 }
 
@@ -76,24 +76,54 @@ scatter_points <- function(input, options, thin) {
   all <- length(rows)
   if (thin && all > most_points) rows <- with_seed(options$seed, sort(rows[sample.int(all, most_points)]))
   group <- core_groups_of_rows(grouped, input$frame$n)[rows]
-  list(data = with_keys(grouped, group, x = as_role(input$vectors$x[rows], input, "x"), y = as_role(input$vectors$y[rows], input, "y"), source_row = source_rows(input, rows)),
-       panels = panel_account(input, grouped, present$absent, present$outside),
-       remarks = if (length(rows) < all) paste0("Of ", counted(all, "point"), " ", format_count(length(rows)), " are drawn, chosen at random."))
+  x <- input$vectors$x[rows]
+  spread <- sideways(x, options$seed)
+  columns <- list(x = as_role(x, input, "x"), y = as_role(input$vectors$y[rows], input, "y"), source_row = source_rows(input, rows))
+  if (!is.null(spread)) columns$offset <- spread
+  few <- if (length(rows) < all) paste0("Of ", counted(all, "point"), " ", format_count(length(rows)), " are drawn, chosen at random.")
+  spread_said <- if (!is.null(spread)) paste0("Points are spread sideways, since ", input$written$x$text, " takes ", counted(length(unique(x)), "value"), " only.")
+  list(data = do.call(with_keys, c(list(grouped, group), columns)),
+       panels = panel_account(input, grouped, present$absent, present$outside), remarks = c(few, spread_said))
 }
 
-# One fit per panel and colour, at 80 places from its smallest to its largest x.
+# Where x takes few values, points of one value would lie on a line and on top of each other: each is moved
+# by up to a fifth of the way to the next value.
+most_values_spread <- 15
+sideways <- function(x, seed) {
+  different <- sort(unique(x))
+  if (length(x) < 20 || length(different) > most_values_spread || length(different) > length(x) / 4) return(NULL)
+  step <- if (length(different) > 1) min(diff(different)) else 1
+  with_seed(seed, stats::runif(length(x), -step / 5, step / 5))
+}
+
+# One fit per panel and colour to the rows that are shown, at 80 places from its smallest to its
+# largest x. A row outside the window takes no part.
 trends_of <- function(input, kind) {
   grouped <- chart_groups(input, "colour")
-  rows <- rows_present(input, c("x", "y"))
+  rows <- rows_shown(input, c("x", "y"))
   of_group <- split(rows, factor(core_groups_of_rows(grouped, input$frame$n)[rows], seq_len(grouped$groups)))
   fits <- lapply(of_group, function(r) fit_trend(input$vectors$x[r], input$vectors$y[r], kind))
   fitted <- !vapply(fits, is.null, logical(1))
   group <- rep(which(fitted), vapply(fits[fitted], nrow, integer(1)))
-  bound <- do.call(rbind, c(list(data.frame(x = numeric(), y = numeric(), low = numeric(), high = numeric())), unname(fits[fitted])))
+  none <- data.frame(x = numeric(), y = numeric(), low = numeric(), high = numeric())
+  bound <- do.call(rbind, c(list(none), unname(fits[fitted])))
   few <- sum(!fitted)
-  list(curve = with_keys(grouped, group, x = as_role(bound$x, input, "x"), y = as_role(bound$y, input, "y"), low = as_role(bound$low, input, "y"), high = as_role(bound$high, input, "y")),
-       remarks = c(paste0(if (kind == "linear") "Line: least squares" else "Curve: penalised cubic spline (REML)", " with 95% band."),
-                   if (few) paste0(counted(few, "group"), if (few == 1) " has" else " have", " too few different values for a trend.")))
+  line <- paste0(if (kind == "linear") "Line: least squares" else "Curve: penalised cubic spline (REML)", " with 95% band",
+                 if (length(input$windows)) paste0(", fitted to the ", counted(length(rows), "row"), " inside the window"), ".")
+  too_few <- paste0(counted(few, "group"), if (few == 1) " has" else " have", " too few different values for a trend.")
+  list(curve = with_keys(grouped, group, x = as_role(bound$x, input, "x"), y = as_role(bound$y, input, "y"),
+                         low = as_role(bound$low, input, "y"), high = as_role(bound$high, input, "y")),
+       remarks = c(line, if (few) too_few))
+}
+
+# Rows whose values are present and inside the windows.
+rows_shown <- function(input, roles) {
+  rows <- rows_present(input, roles)
+  for (role in intersect(roles, names(input$windows))) {
+    v <- input$vectors[[role]][rows]
+    rows <- rows[v >= input$windows[[role]][1] & v <= input$windows[[role]][2]]
+  }
+  rows
 }
 
 fit_trend <- function(x, y, kind) {

@@ -16,6 +16,7 @@ capture_chart <- function(kind, call, env) {
   for (name in setdiff(names(given), "")) {
     arguments[[name]] <- if (name %in% roles) capture_role(given[[name]], env)
       else if (name == "panels") capture_keys(given[[name]], env)
+      else if (name == "order" && "order" %in% known) capture_order(given[[name]], env)
       else if (!name %in% known) given[[name]]
       else chart_control(given[[name]], env, name, kind)
   }
@@ -54,14 +55,19 @@ new_chart <- function(kind, arguments, picks = list()) {
   structure(step, class = append(class(step), "neatsieve_step_chart", 1))
 }
 
-chart_choices <- list(axes = c("shared", "own"), order = c("keys", "rising", "falling"), trend = c("none", "linear", "smooth"), marks = c("auto", "points", "tiles"),
+chart_choices <- list(axes = c("shared", "own"), trend = c("none", "linear", "smooth"), marks = c("auto", "points", "tiles"),
                       bars = c("auto", "stacked", "beside", "shares"), show = c("mean", "median"))
 
 check_chart_option <- function(value, name, kind) {
   if (is.null(value)) return(NULL)
   wrong <- function(wanted, write) stop_neatly("step", paste0("`", name, "` of `chart_", kind, "()` must be ", wanted, "."), NULL, paste0("Write `", name, " = ", write, "`."))
   is_number <- function(above = -Inf, below = Inf) is.numeric(value) && length(value) == 1 && is.finite(value) && value > above && value < below
-  if (name %in% names(chart_choices)) {
+  if (name == "order") {
+    entries <- is.list(value) && all(vapply(value, function(v) !is.null(v$expression), logical(1)))
+    if (!entries && !(is_text(value) && value %in% order_words)) wrong(listed(quoted(order_words), last = "or"), "\"falling\"")
+  } else if (name == "empty") {
+    if (!is_flag(value)) wrong("TRUE or FALSE", "TRUE")
+  } else if (name %in% names(chart_choices)) {
     choices <- chart_choices[[name]]
     if (!is_text(value) || !value %in% choices) wrong(listed(quoted(choices), last = "or"), quoted(choices[2]))
   } else switch(name,
@@ -140,7 +146,13 @@ step_words.neatsieve_step_chart <- function(step) {
   known <- formals(get(step$kind, mode = "function"))
   more <- more[!vapply(names(more), function(n) identical(more[[n]], eval(known[[n]])), logical(1))]
   paste0("figure: ", about$called, picks, if (length(said)) paste0(" ", paste(said, collapse = " ")), keys_words(step$panels, ", one panel per "),
-         if (length(more)) paste0(", ", paste(names(more), vapply(more, function(v) if (is.list(v)) paste(names(v), vapply(v, value_code, character(1)), collapse = ", ") else value_code(unname(v)), character(1)), sep = " = ", collapse = ", ")))
+         if (length(more)) paste0(", ", paste(names(more), vapply(names(more), function(n) option_words(n, more[[n]]), character(1)), sep = " = ", collapse = ", ")))
+}
+
+option_words <- function(name, value) {
+  if (name == "order" && !is.character(value)) return(paste(order_text(value), collapse = ", "))
+  if (!is.list(value)) return(value_code(unname(value)))
+  paste(names(value), vapply(value, value_code, character(1)), collapse = ", ")
 }
 
 #' @export
@@ -148,7 +160,11 @@ step_plan.neatsieve_step_chart <- function(step) {
   known <- formals(get(step$kind, mode = "function"))
   other <- step$options[!vapply(names(step$options), function(n) identical(step$options[[n]], eval(known[[n]])), logical(1))]
   compact(c(if (length(step$picks)) list(columns = lapply(step$picks, lang_text)), lapply(step$roles, expression_text), list(panels = keys_plan(step$panels)),
-            lapply(other, function(v) if (is.list(v)) lapply(v, plan_window) else if (length(v) == 2) plan_window(v) else v), list(name = step$name)))
+            lapply(stats::setNames(nm = names(other)), function(n) option_plan(n, other[[n]])), list(name = step$name)))
+}
+option_plan <- function(name, v) {
+  if (name == "order") return(if (is.character(v)) v else as.list(order_text(v)))
+  if (is.list(v)) lapply(v, plan_window) else if (length(v) == 2) plan_window(v) else v
 }
 plan_window <- function(v) as.list(if (is.numeric(v)) as.numeric(v) else format(v))
 
@@ -164,6 +180,7 @@ read_chart <- function(spec, context) {
   arguments <- lapply(stats::setNames(nm = setdiff(names(spec), "columns")), function(name) {
     if (name %in% names(about$roles)) plan_expression(spec[[name]], context$plan, c(context$keys, list(name)))
     else if (name == "panels") keys_from_plan(spec[[name]], context$where)
+    else if (name == "order") order_from_plan(spec[[name]], context)
     else if (is.list(spec[[name]]) && is.null(names(spec[[name]]))) unlist(spec[[name]]) else spec[[name]]
   })
   new_chart(kind, arguments, if (picked) plan_picks(spec$columns, context) else list())

@@ -14,7 +14,7 @@
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_strip(y = mites_per_100, x = treatment))$figures$strip
 #' @export
-chart_strip <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", axes = "shared", window = NULL, seed = 1, title = NULL, caption = NULL, name = NULL) {
+chart_strip <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE, axes = "shared", window = NULL, seed = 1, title = NULL, caption = NULL, name = NULL) {
   capture_chart("strip", match.call(), parent.frame())
 }
 read_step_chart_strip <- function(spec, context) read_chart(spec, context)

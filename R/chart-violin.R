@@ -14,7 +14,7 @@
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_violin(y = brood_frames, x = season))$figures$violin
 #' @export
-chart_violin <- function(y, x = NULL, colour = NULL, panels = NULL, bandwidth = NULL, order = "keys", axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_violin <- function(y, x = NULL, colour = NULL, panels = NULL, bandwidth = NULL, order = "keys", empty = FALSE, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
   capture_chart("violin", match.call(), parent.frame())
 }
 read_step_chart_violin <- function(spec, context) read_chart(spec, context)

@@ -6,7 +6,7 @@ axis_label <- function(node, state) label_of(node, state, state_axis)
 plain_label <- function(node, state) label_of(node, state, state_label)
 label_of <- function(node, state, of_column) {
   if (node$node == "column") return(of_column(state, node$name))
-  if (node$node == "call" && is_aggregate(node)) {
+  if (node$node == "call" && is_aggregate(node) && is.null(node$where)) {
     if (!length(node$args)) return("Number of rows")
     inner <- flat_args(node)
     said <- aggregate_words[[node$fn]]
@@ -42,9 +42,17 @@ finish_chart <- function(chart, input, about) {
   chart$subject <- if (length(state$epochs)) "groups" else "rows"
   chart$title <- about$title(chart$names, chart)
   if (!is.null(options$title)) chart$title <- options$title
+  chart$told <- chart_told(chart, input)
   note_chart(chart, input, about)
-  chart$caption <- paste(c(options$caption, rows_caption(state), if (length(input$step$subset_panel)) "A row may be in several subsets.", set_aside_words(chart, input), chart$remarks), collapse = " ")
+  chart$caption <- paste(c(options$caption, rows_caption(state), if (length(input$step$subset_panel)) subsets_caption(state), set_aside_words(chart, input), chart$remarks), collapse = " ")
   chart
+}
+
+# "strong: brood_frames is above 8; weak: not strong. A row may be in several subsets."
+subsets_caption <- function(state) {
+  words <- state$subsets$words
+  said <- ifelse(words == names(words), names(words), paste0(names(words), ": ", words))
+  paste0("Subsets: ", paste(said, collapse = "; "), ". A row may be in several subsets.")
 }
 
 # What is not drawn, and where it went.
@@ -59,24 +67,71 @@ set_aside_words <- function(chart, input) {
     if (infinite) paste0(counted(infinite, "infinite value"), if (infinite == 1) " is" else " are", " not drawn."))
 }
 
-# One sentence that stands for the picture.
+# One sentence that stands for the picture: what is drawn, of how many rows, and its main numbers.
 chart_alt <- function(chart) {
   about <- chart_kind(chart$kind)
   n <- sum(chart$panels$n)
   absent <- sum(chart$panels$absent)
-  shown <- chart_range(chart)
-  groups <- if (length(chart$levels$x)) paste0(" for ", listed(chart$levels$x, 8))
-  paste0(toupper(substr(about$called, 1, 1)), substr(about$called, 2, 200), ". ", chart$title, groups, if (length(chart$keys)) paste0(", in ", counted(nrow(chart$panels), "panel"), " by ", listed(chart$keys)),
-         if (length(chart$levels$colour)) paste0(", coloured by ", chart$names$colour), ": ", counted(n, if (chart$subject == "groups") "group" else "row"), if (absent) paste0(", ", format_count(absent), " absent"), if (!is.null(shown)) paste0(", ", shown), ".")
+  groups <- if (length(chart$levels$x)) paste0(" for ", listed(shown_text(chart$levels$x), 8))
+  said <- chart$told
+  paste0(toupper(substr(about$called, 1, 1)), substr(about$called, 2, 200), ". ", chart$title, groups,
+         if (length(chart$keys)) paste0(", in ", counted(nrow(chart$panels), "panel"), " by ", listed(chart$keys)),
+         if (length(chart$levels$colour)) paste0(", coloured by ", chart$names$colour), ": ",
+         counted(n, if (chart$subject == "groups") "group" else "row"),
+         if (absent) paste0(", ", format_count(absent), " absent"), if (length(said)) paste0("; ", said), ".")
 }
 
-# From where to where the values go that the figure shows.
-chart_range <- function(chart) {
-  measured <- intersect(c("value", "mean", "median", "centre", "y", "count"), names(chart$data))
-  if (chart$kind == "histogram" && NROW(chart$data)) ends <- range(chart$data$from[chart$data$count > 0], chart$data$to[chart$data$count > 0])
-  else if (isTRUE(chart$tiles) && NROW(chart$data)) ends <- range(chart$data$y_from, chart$data$y_to)
-  else if (chart$kind %in% c("box", "violin") && all(c("lower", "upper") %in% names(chart$data)) && any(!is.na(chart$data$lower))) ends <- range(chart$data$lower, chart$data$upper, na.rm = TRUE)
-  else if (length(measured) && is.numeric(chart$data[[measured[1]]]) && any(is.finite(chart$data[[measured[1]]]))) ends <- range(chart$data[[measured[1]]][is.finite(chart$data[[measured[1]]])])
-  else return(NULL)
-  if (is.numeric(ends)) paste("from", number_code(signif(ends[1], 4)), "to", number_code(signif(ends[2], 4))) else paste("from", format(ends[1]), "to", format(ends[2]))
+# The main numbers in words, once they are computed.
+chart_told <- function(chart, input) {
+  if (!NROW(chart$data)) return(NULL)
+  switch(chart$kind,
+    flow = flow_told(chart$data), overlap = overlap_told(chart$data),
+    absence = paste("shares absent", ends_told(100 * range(chart$data$share, na.rm = TRUE), "%")),
+    bar = marks_told(chart, chart$data$value, "values"), heat = marks_told(chart, chart$data$value, "values"),
+    interval = marks_told(chart, chart$data$centre, if (chart$options$show == "mean") "means" else "medians"),
+    line = paste("values", ends_told(range(chart$data$y))),
+    c(values_told(chart, input), if (chart$kind %in% c("box", "violin", "strip")) medians_told(chart))) |>
+    paste(collapse = ", ")
+}
+
+# From the smallest to the largest value among the rows shown.
+values_told <- function(chart, input) {
+  role <- intersect(c("y", "x"), names(input$vectors))[1]
+  ends <- if (chart$kind != "scatter") input$spread[[role]]$ends else {
+    shown <- input$vectors$y[rows_shown(input, c("x", "y"))]
+    if (length(shown)) range(shown) else NA
+  }
+  if (anyNA(ends) || any(!is.finite(ends))) return(NULL)
+  paste("values", ends_told(as_role(ends, input, role)))
+}
+
+told_number <- function(v) {
+  if (inherits(v, c("Date", "POSIXct"))) return(format(v))
+  vapply(signif(as.numeric(v), 6), number_code, character(1))
+}
+ends_told <- function(ends, measure = "") paste0("from ", told_number(ends[1]), measure, " to ", told_number(ends[2]), measure)
+
+# Each group's median where groups are few and stand alone, else the range of them.
+medians_told <- function(chart) {
+  table <- switch(chart$kind, box = chart$data, violin = chart$parts$quartiles, strip = chart$parts$medians)
+  marks_told(list(data = table, keys = chart$keys, levels = chart$levels), table$median, "medians")
+}
+
+marks_told <- function(chart, values, what) {
+  known <- !is.na(values) & (inherits(values, c("Date", "POSIXct")) | is.finite(as.numeric(values)))
+  if (!any(known)) return(NULL)
+  lone <- !length(chart$keys) && !length(chart$levels$colour) && length(chart$levels$x) %in% 1:8 && is.null(chart$data$y)
+  if (!lone) return(paste(what, ends_told(range(values[known]))))
+  paste0(what, ": ", paste(shown_text(panel_key_text(chart$data$x))[known], told_number(values[known]), collapse = ", "))
+}
+
+flow_told <- function(data) {
+  steps <- data[-1, , drop = FALSE]
+  c(paste0("of ", counted(data$rows[1], "row")),
+    if (nrow(steps)) paste0(format_count(steps$rows), " go on after step ", steps$label, collapse = ", "))
+}
+overlap_told <- function(data) {
+  shown <- utils::head(data, 8)
+  c(paste(ifelse(shown$subsets == "(none)", "in none", shown$subsets), format_count(shown$rows)),
+    if (nrow(data) > 8) paste(nrow(data) - 8, "more combinations"))
 }

@@ -5,12 +5,29 @@ panel_counts <- function(panels) {
   more <- function(count, what) ifelse(count > 0, paste0(", ", what, " ", format_count(count)), "")
   paste0("n = ", format_count(panels$n), more(panels$absent, "absent"), more(panels$infinite, "infinite"), more(panels$outside, "outside"))
 }
-# A panel's text: numbers and yes or no with the name of what they are of.
-panel_text <- function(key, name) if (length(key) && (is.numeric(key) && !is.object(key) || is.logical(key))) paste0(name, ": ", panel_key_text(key)) else panel_key_text(key)
-panel_texts <- function(table, chart) Map(panel_text, table[chart$keys], chart$key_names)
+# A panel's text, with the name of the key where the value alone says nothing: numbers, yes and no, and
+# categories of one or two letters or digits.
+panel_text <- function(key, name) {
+  text <- shown_text(panel_key_text(key))
+  if (says_nothing(key)) paste0(name, ": ", text, recycle0 = TRUE) else text
+}
+says_nothing <- function(key) {
+  values <- if (is.factor(key)) levels(key) else if (is.character(key)) key[!is.na(key)]
+  if (!is.null(values)) return(length(values) > 0 && all(nchar(values) <= 2 | !is.na(core_numbers_from_text(values))))
+  length(key) > 0 && (is.numeric(key) && !is.object(key) || is.logical(key))
+}
+panel_texts <- function(table, chart) {
+  Map(function(key, k) {
+    # What the whole key holds decides whether its name is needed, not one table's part of it.
+    text <- shown_text(panel_key_text(key))
+    named <- says_nothing(chart$panels[[chart$keys[k]]]) || length(chart$keys) == 2
+    if (named) paste0(chart$key_names[k], ": ", text, recycle0 = TRUE) else text
+  }, table[chart$keys], seq_along(chart$keys))
+}
 ordered_texts <- function(chart, k) {
   key <- chart$panels[[k]]
-  unique(panel_text(key[order(match(key, sort(unique(key))), na.last = TRUE)], chart$key_names[k]))
+  sorted <- order(match(key, sort(unique(key))), na.last = TRUE)
+  unique(panel_texts(chart$panels, chart)[[k]][sorted])
 }
 
 # Panels of one key wrap in rows as full as can be; of two keys they make a table.
@@ -42,19 +59,43 @@ in_panels <- function(data, chart) {
 
 # Facets, and in a table of panels each one's n inside, above the marks. `like` is a value of
 # the x axis, whose kind the place of the text must have.
-with_panels <- function(figure, chart, like = 0, scales = if (identical(chart$options$axes, "own")) "free_y" else "fixed") {
+with_panels <- function(figure, chart, like = 0, scales = panel_scales(chart)) {
   if (!length(chart$keys)) return(figure)
-  if (length(chart$keys) == 1) return(figure + ggplot2::facet_wrap(ggplot2::vars(panel), scales = scales, ncol = panel_columns(chart), drop = FALSE))
+  if (length(chart$keys) == 1) {
+    return(figure + ggplot2::facet_wrap(ggplot2::vars(panel), scales = scales, ncol = panel_columns(chart), drop = FALSE))
+  }
+  down <- length(ordered_texts(chart, 1))
+  across <- floor((letters_across - 22) / panel_columns(chart)) - 2
+  figure + panel_table_counts(chart, like) +
+    ggplot2::theme(strip.text.y.left = ggplot2::element_text(size = if (down > 4) 8.5 else 11, angle = 0, hjust = 1), strip.placement = "outside") +
+    ggplot2::facet_grid(ggplot2::vars(panel_row), ggplot2::vars(panel_column), scales = scales, drop = FALSE, switch = "y",
+                        labeller = ggplot2::labeller(panel_row = function(t) wrap_each(t, if (down > 4) 20 else 14), panel_column = function(t) wrap_each(t, across)))
+}
+
+# Which axes are a panel's own: that of the numbers on request, that of the groups where panels have
+# different ones. Turned coordinates turn the meaning of the two.
+panel_scales <- function(chart) {
+  numbers <- identical(chart$options$axes, "own")
+  groups <- isTRUE(chart$slots$own)
+  if (isTRUE(chart$slots$flipped)) {
+    swapped <- numbers
+    numbers <- groups
+    groups <- swapped
+  }
+  if (numbers && groups) "free" else if (numbers) "free_y" else if (groups) "free_x" else "fixed"
+}
+
+# The n of each panel of a table, on paper of its own so that no grid line crosses it.
+panel_table_counts <- function(chart, like) {
   every <- expand.grid(panel_row = ordered_texts(chart, 1), panel_column = ordered_texts(chart, 2), stringsAsFactors = FALSE)
   at <- match(paste(every$panel_row, every$panel_column, sep = "\r"), do.call(paste, c(unname(panel_texts(chart$panels, chart)), sep = "\r")))
   every$label <- ifelse(is.na(at), "n = 0", panel_counts(chart$panels)[at])
-  end <- if (inherits(like, "Date")) structure(Inf, class = "Date") else if (inherits(like, "POSIXct")) .POSIXct(Inf) else Inf
   every$panel_row <- factor(every$panel_row, unique(every$panel_row))
   every$panel_column <- factor(every$panel_column, unique(every$panel_column))
-  down <- nlevels(every$panel_row)
-  figure + ggplot2::theme(strip.text.y = ggplot2::element_text(size = if (down > 4) 8.5 else 11)) + ggplot2::geom_text(ggplot2::aes(x = end, y = Inf, label = label), data = every, hjust = 1.03, vjust = 1.3, size = 3, colour = house_soft) +
-    ggplot2::facet_grid(ggplot2::vars(panel_row), ggplot2::vars(panel_column), scales = scales, drop = FALSE,
-                        labeller = ggplot2::labeller(panel_row = function(t) wrap_each(t, if (down > 4) 20 else 14), panel_column = function(t) wrap_each(t, floor((letters_across - 22) / panel_columns(chart)) - 2)))
+  end <- if (inherits(like, "Date")) structure(Inf, class = "Date") else if (inherits(like, "POSIXct")) .POSIXct(Inf) else Inf
+  place <- if (isTRUE(chart$slots$flipped)) ggplot2::aes(x = Inf, y = Inf, label = label) else ggplot2::aes(x = end, y = Inf, label = label)
+  ggplot2::geom_label(place, data = every, hjust = 1, vjust = 1, size = 3, colour = house_soft, fill = house_paper, label.size = 0,
+                      label.padding = grid::unit(2, "pt"), label.r = grid::unit(0, "pt"))
 }
 
 # Room above the marks: more where the panels' n stands there.

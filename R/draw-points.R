@@ -4,7 +4,7 @@ draw_scatter <- function(chart) {
   tiles <- isTRUE(chart$tiles)
   data <- chart$data
   if (!tiles) data <- in_window(in_window(data, chart, "x", "x"), chart, "y", "y")
-  data <- data
+  if (!is.null(data$offset)) data$x <- data$x + data$offset
   x <- if (tiles) data$x_from else data$x
   y <- if (tiles) data$y_from else data$y
   chart$like <- list(x = x, y = y)
@@ -20,7 +20,6 @@ draw_scatter <- function(chart) {
   }
   trend <- chart$parts$trend
   if (NROW(trend)) {
-    trend <- trend
     band <- trend[is.finite(as.numeric(trend$low)) & is.finite(as.numeric(trend$high)), , drop = FALSE]
     band <- cut_off(reaching_window(band, chart), chart, "y", c("low", "high"))
     trend <- in_window(trend, chart, "y", "y")
@@ -38,13 +37,13 @@ reaching_window <- function(band, chart) {
 }
 
 # Shades from light to dark; of counts that differ a great deal, by their logarithm.
-shade_scale <- function(values, title, counts = FALSE, labels = number_labels) {
+shade_scale <- function(values, title, counts = FALSE, labels = number_labels, whole = counts) {
   values <- values[is.finite(values)]
   far_apart <- counts && length(values) && min(values) > 0 && max(values) / min(values) > 50
   bar <- ggplot2::guide_colourbar(title = title, barwidth = grid::unit(150, "pt"), barheight = grid::unit(9, "pt"), title.vjust = 0.9)
   if (far_apart) return(ggplot2::scale_fill_gradientn(colours = house_ramp, trans = "log10", breaks = function(l) 10^(ceiling(log10(l[1])):floor(log10(l[2]))), labels = labels, guide = bar))
   breaks <- pretty(values, 4)
-  if (counts) breaks <- breaks[breaks == round(breaks)]
+  if (whole) breaks <- breaks[breaks == round(breaks)]
   ggplot2::scale_fill_gradientn(colours = house_ramp, breaks = breaks, labels = labels, guide = bar, limits = if (length(unique(values)) < 2) c(0, max(values, 1)) else range(values))
 }
 
@@ -52,8 +51,7 @@ draw_line <- function(chart) {
   data <- chart$data
   chart$like <- list(x = data$x, y = 0)
   panel <- panel_parts(data)
-  split_by <- c(panel, intersect(c("colour", "lines"), names(data)))
-  data$series <- if (length(split_by)) interaction_code(data[split_by]) else 1L
+  data$series <- interaction_code(data[c(panel, intersect(c("colour", "lines"), names(data)), "piece")])
   # A line that leaves the window ends there and begins anew where it comes back.
   inside <- rownames(data) %in% rownames(in_window(in_window(data, chart, "x", "x"), chart, "y", "y"))
   data$series <- interaction_code(list(data$series, cumsum(!inside)))

@@ -1,11 +1,20 @@
 # Colours, windows and axes of figures.
 
 # One look per group: colours, and after eight of them other shapes and kinds of line.
+# The group of absent keys is a quiet grey and takes none of them.
 look_of <- function(levels) {
-  k <- seq_along(levels) - 1
+  k <- cumsum(levels != "(absent)") - 1
   again <- k %/% length(house_colours) %% length(house_lines) + 1
-  list(colours = stats::setNames(house_colours[k %% length(house_colours) + 1], levels), shapes = stats::setNames(house_shapes[again], levels), lines = stats::setNames(house_lines[again], levels))
+  colours <- house_colours[k %% length(house_colours) + 1]
+  shapes <- house_shapes[again]
+  lines <- house_lines[again]
+  colours[levels == "(absent)"] <- house_absent
+  shapes[levels == "(absent)"] <- 1
+  lines[levels == "(absent)"] <- "solid"
+  list(colours = stats::setNames(colours, levels), shapes = stats::setNames(shapes, levels), lines = stats::setNames(lines, levels))
 }
+# Texts as figures show them: with quotes where blanks at the ends would not be seen.
+shown_text <- function(text) ifelse(grepl("^\\s|\\s$", text), paste0("\"", text, "\""), text)
 
 # Scales and legend of the colour key; no legend where the axis names the same groups.
 with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
@@ -14,7 +23,7 @@ with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
   look <- look_of(levels)
   rows <- max(1, ceiling(sum(nchar(levels) + 6) / (letters_across - nchar(chart$labels$colour))))
   guide <- function(...) if (same_as_x(chart)) "none" else ggplot2::guide_legend(title = wrapped(chart$labels$colour, 40), nrow = min(rows, length(levels)), byrow = TRUE, ...)
-  manual <- function(scale, values) scale(values = values, breaks = levels, drop = FALSE, guide = if (identical(scale, ggplot2::scale_colour_manual)) guide(override.aes = list(alpha = 1)) else guide())
+  manual <- function(scale, values) scale(values = values, breaks = levels, labels = shown_text(levels), drop = FALSE, guide = if (identical(scale, ggplot2::scale_colour_manual)) guide(override.aes = list(alpha = 1)) else guide())
   figure <- figure + manual(ggplot2::scale_colour_manual, look$colours) + manual(ggplot2::scale_fill_manual, look$colours)
   if (shapes) figure <- figure + manual(ggplot2::scale_shape_manual, look$shapes)
   if (lines) figure <- figure + manual(ggplot2::scale_linetype_manual, look$lines)
@@ -49,6 +58,7 @@ windowed <- function(figure, chart) {
     like <- chart$like[[role]]
     if (inherits(like, "Date")) structure(chart$windows[[role]], class = "Date") else if (inherits(like, "POSIXct")) .POSIXct(chart$windows[[role]], tz = attr(like, "tzone")) else chart$windows[[role]]
   })
+  if (isTRUE(chart$slots$flipped)) return(figure + ggplot2::coord_flip(xlim = limits$x, ylim = limits$y))
   if (length(limits)) figure + ggplot2::coord_cartesian(xlim = limits$x, ylim = limits$y) else figure
 }
 

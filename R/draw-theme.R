@@ -6,6 +6,7 @@ house_paper <- "#fffdf8"
 house_fill <- "#2f6f73"
 house_light <- "#a5c6c0"
 house_grid <- "#e4ded0"
+house_absent <- "#8a8a84"
 
 # Found by data-raw/make-palette.R: far apart for every kind of sight, dark enough for the paper.
 house_colours <- c("#2f6f73", "#d16219", "#5341b2", "#6c996f", "#6a1001", "#b671c6", "#6d6249", "#42293e")
@@ -45,12 +46,15 @@ letters_across <- 125
 
 draw_chart <- function(chart) {
   if (!is.null(chart$subset)) {
-    chart$caption <- paste0("Subset ", chart$subset, ". ", chart$caption)
-    chart$title <- paste0(chart$title, ": ", chart$subset, " (n = ", format_count(sum(chart$panels$n)), ")")
+    said <- if (!identical(unname(chart$subset_words), chart$subset)) paste0(" (", chart$subset_words, ")")
+    chart$caption <- paste0("Subset ", chart$subset, said, ". ", chart$caption)
+    chart$title <- paste0(chart$title, ": ", chart$subset)
   }
-  if (!NROW(chart$data)) return(nothing_to_draw(chart))
+  nothing <- sum(chart$panels$n) == 0 && !isTRUE(chart_kind(chart$kind)$whole)
+  if (!NROW(chart$data) || nothing) return(nothing_to_draw(chart))
   chart$data <- in_panels(chart$data, chart)
   for (part in names(chart$parts)) if (all(chart$keys %in% names(chart$parts[[part]]))) chart$parts[[part]] <- in_panels(chart$parts[[part]], chart)
+  if (!is.null(chart$levels$x)) chart$slots <- slots_of(chart)
   get(paste0("draw_", chart$kind), mode = "function")(chart)
 }
 

@@ -28,7 +28,7 @@ value_code <- function(value) {
     if (is.logical(v)) return(if (v) "TRUE" else "FALSE")
     number_code(v)
   }
-  parts <- vapply(seq_along(value), function(i) one(value[i]), character(1))
+  parts <- vapply(seq_along(value), function(i) one(unname(value[i])), character(1))
   if (length(parts) == 1 && is.null(names(value))) return(parts)
   if (!is.null(names(value))) parts <- paste0(quoted(names(value)), " = ", parts)
   paste0("c(", paste(parts, collapse = ", "), ")")

@@ -25,7 +25,7 @@
 #' @export
 pour <- function(data, ..., set = list()) {
   state <- starting_state(data, name_of_data(substitute(data)))
-  steps <- with_settings(as_sieve(list(...)), set, state)
+  steps <- with_settings(sieve(...), set, state)
   # Before anything is computed: every step fits the columns that will be there.
   steps <- check_all(steps, state)
   for (step in steps) state <- run_one(step, state)
@@ -156,6 +156,7 @@ record_figures <- function(state, make) {
     inner$rows <- subset_rows(state, s)
     chart <- make(inner)
     chart$subset <- s
+    chart$subset_words <- state$subsets$words[[s]]
     chart
   })
   state$charts[[state$name]] <- structure(charts, class = "neatsieve_charts")

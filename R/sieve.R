@@ -15,7 +15,14 @@
 #' spring
 #' c(spring, pick_columns(apiary, hive, hive_weight_kg))
 #' @export
-sieve <- function(...) as_sieve(list(...))
+sieve <- function(...) {
+  parts <- tryCatch(list(...), neatsieve_error = stop, error = function(e) {
+    if (!grepl("^object '.*' not found$", conditionMessage(e))) stop(e)
+    stop_neatly("step", paste0("A step could not be read: ", conditionMessage(e), "."), NULL,
+                "A condition goes into a step, as in `include(honey_kg > 5)`.")
+  })
+  as_sieve(parts)
+}
 
 as_sieve <- function(parts) {
   steps <- list()
@@ -36,7 +43,14 @@ not_a_step <- function(part, i) {
 }
 
 #' @export
-c.neatsieve_sieve <- function(...) as_sieve(list(...))
+c.neatsieve_sieve <- function(...) {
+  parts <- tryCatch(list(...), neatsieve_error = stop, error = function(e) {
+    if (!grepl("^object '.*' not found$", conditionMessage(e))) stop(e)
+    stop_neatly("step", paste0("A step could not be read: ", conditionMessage(e), "."), NULL,
+                "A condition goes into a step, as in `include(honey_kg > 5)`.")
+  })
+  as_sieve(parts)
+}
 #' @export
 c.neatsieve_step <- function(...) as_sieve(list(...))
 #' @export

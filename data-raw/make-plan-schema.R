@@ -22,10 +22,13 @@ defs <- list(
   keys = any_of(ref("expression"), ref("one_named"), list(type = "array", items = any_of(ref("expression"), ref("one_named")))),
   picks = any_of(list(type = list("string", "number")), list(type = "array", items = list(type = list("string", "number")))),
   plain = list(description = "A value, or a list of values of one kind.", anyOf = list(list(type = list("string", "number", "boolean")), list(type = "array", items = list(type = list("string", "number", "boolean"))))),
+  order = list(description = "keys, rising or falling, or columns of the table, each as text, with falling() around it for high to low.", anyOf = list(text, list(type = "array", items = text))),
   window = list(description = "Two values, the lower first; dates in ISO 8601.", type = "array", minItems = 2, maxItems = 2, items = list(type = list("number", "string")))
 )
 
 option <- function(name) {
+  if (name == "order") return(ref("order"))
+  if (name == "empty") return(flag)
   if (name %in% names(ns$chart_choices)) return(do.call(choice, as.list(ns$chart_choices[[name]])))
   switch(name, window = any_of(ref("window"), object(list(x = ref("window"), y = ref("window")))), width = , bandwidth = list(type = "number", exclusiveMinimum = 0), bins = list(type = "integer", minimum = 1, maximum = 10000),
          level = list(type = "number", exclusiveMinimum = 0, exclusiveMaximum = 1), seed = list(type = "integer"), text)
@@ -48,15 +51,15 @@ steps <- c(list(
   subsets = any_of(list(type = "null"), ref("conditions"), object(list(conditions = ref("conditions"), name = text), "conditions")),
   condense = object(list(columns = named(ref("expression")), by = ref("keys"), absent = choice("skip", "carry"), name = text)),
   statistics = any_of(list(type = "null"), ref("picks"), object(list(columns = ref("picks"), own = named(ref("expression")), by = ref("keys"), show = any_of(ref("keys"), named(ref("expression"))), shape = choice("long", "wide"), absent = choice("skip", "carry"),
-    order = ref("keys"), total = flag, empty = flag, units = flag, reference = ref("plain"), digits = list(type = "integer", minimum = 1), name = text))),
-  counts = any_of(list(type = "null"), ref("keys"), object(list(keys = ref("keys"), share = text, shape = choice("long", "wide"), order = choice("keys", "frequency"), cumulative = flag, name = text))),
+    order = ref("order"), total = flag, empty = flag, units = flag, reference = ref("plain"), digits = list(type = "integer", minimum = 1, maximum = 15), with_n = flag, name = text))),
+  counts = any_of(list(type = "null"), ref("keys"), object(list(keys = ref("keys"), share = text, shape = choice("long", "wide"), order = ref("order"), cumulative = flag, name = text))),
   absences = any_of(list(type = "null"), ref("picks"), object(list(columns = ref("picks"), by = ref("keys"), patterns = flag, name = text)))
 ), stats::setNames(lapply(kinds, chart), paste0("chart_", kinds)))
 
 schema <- list(
   `$schema` = "https://json-schema.org/draft/2020-12/schema", title = "Neat Sieve plan", description = "A plan file: which rows count, which columns matter, and what is computed and drawn.", type = "object", additionalProperties = FALSE,
   properties = list(
-    study = any_of(text, object(list(file = text, unit = text, absent_codes = ref("plain"), kinds = named(choice("number", "whole", "text", "category", "logical", "date", "date-time")), ordered = named(list(type = "array", items = list(type = list("string", "number")))),
+    study = any_of(text, object(list(file = text, name = text, decimal = choice(".", ","), unit = text, absent_codes = ref("plain"), kinds = named(list(description = "number, whole, text, category, logical, date or date-time; a date with the pattern it is written in, as in \"date %d/%m/%Y\".", type = "string", minLength = 1)), ordered = named(list(type = "array", items = list(type = list("string", "number")))),
       labels = named(text), measures = named(text), encoding = text), "file")),
     settings = named(ref("plain")), criteria = named(ref("expression")),
     steps = list(type = "array", items = any_of(do.call(choice, as.list(names(steps))), list(type = "object", minProperties = 1, maxProperties = 1, additionalProperties = FALSE, properties = steps)))),

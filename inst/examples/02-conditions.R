@@ -1,7 +1,8 @@
 # Conditions split rows three ways: yes, no, and unknown where a value is absent.
 library(neatsieve)
 hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"),
-               ordered = list(temper = c("calm", "lively", "hot")))
+               ordered = list(season = c("spring", "summer", "autumn"),
+                              temper = c("calm", "lively", "hot")))
 
 # Before using conditions: what would they say, and why is a row unknown?
 screening(hives, mites_per_100 > 5, treated = treatment != "none", pairs = TRUE)

@@ -2,7 +2,8 @@
 # many visits and hives does that rest?
 library(neatsieve)
 hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"),
-               ordered = list(temper = c("calm", "lively", "hot")),
+               ordered = list(season = c("spring", "summer", "autumn"),
+                              temper = c("calm", "lively", "hot")),
                labels = list(mites_per_100 = "Mites per 100 bees"))
 
 out <- pour(hives,

@@ -1,7 +1,8 @@
 # Subsets, frequencies, missing values, groups as rows, and a mean beside each row.
 library(neatsieve)
 hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"),
-               ordered = list(temper = c("calm", "lively", "hot")))
+               ordered = list(season = c("spring", "summer", "autumn"),
+                              temper = c("calm", "lively", "hot")))
 
 out <- pour(hives,
   exclude(hive_weight_kg > 200),
@@ -13,7 +14,7 @@ overlaps(out)
 as_study(out, subset = "strong_treated")
 
 tables <- pour(hives,
-  counts(temper, order = "frequency", cumulative = TRUE),
+  counts(temper, order = "falling", cumulative = TRUE),
   counts(season, treatment, shape = "wide"),
   absences(hive_weight_kg, mites_per_100, honey_kg, patterns = TRUE),
   statistics(mites_per_100, by = treatment, reference = "none", name = "compared"))$tables

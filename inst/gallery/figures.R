@@ -3,7 +3,8 @@
 # aside once, in a sieve that the figures below share.
 library(neatsieve)
 hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"),
-               ordered = list(temper = c("calm", "lively", "hot")),
+               ordered = list(season = c("spring", "summer", "autumn"),
+                              temper = c("calm", "lively", "hot")),
                labels = list(hive_weight_kg = "Hive weight", honey_kg = "Honey",
                              mites_per_100 = "Mites per 100 bees",
                              brood_frames = "Brood frames", visit_date = "Visit date"),

@@ -56,8 +56,8 @@ random_text <- function(depth, sql) {
   common <- list(function() call("substring", t(), sample(1:3, 1), sample(3:5, 1)), function() call("replace_text", t(), sample(c("e", "l", " "), 1), sample(c("", "ee"), 1)),
                  function() call("first_present", t(), t()), function() as.call(list(quote(first_true), random_condition(depth - 1, sql), t(), if_none = const_word())))
   own <- list(function() call("lower", t()), function() call("upper", t()), function() call("trim", call("join_text", " ", t(), "\t")), function() call("substring", t(), 2),
-              function() as.call(list(quote(join_text), t(), quote(count), sep = "-")), function() call("relabel", quote(kind), quote(c("low" = "little", "mid" = "high"))),
-              function() call("relabel", t(), quote(c("fen" = "a"))), function() call("as_text", pick_one(quote(count), quote(day), quote(flag), quote(num), quote(word))),
+              function() as.call(list(quote(join_text), t(), quote(count), sep = "-")), function() call("relabel", quote(kind), quote(c("little" = "low", "high" = "mid"))),
+              function() call("relabel", t(), quote(c("a" = "fen"))), function() call("as_text", pick_one(quote(count), quote(day), quote(flag), quote(num), quote(word))),
               function() as.call(list(quote(replace_text), t(), "[aeiou]+", "*", regex = TRUE)),
               function() call("band", random_number(depth - 1, FALSE), quote(c(-2, 0, 2.5, 10)), quote(c("low", "a", "fen"))), function() call("as_category", quote(word)))
   sample(if (sql) common else c(common, own), 1)[[1]]()
@@ -89,7 +89,7 @@ random_condition <- function(depth, sql) {
   own <- list(
     function() call("contains", random_text(d, sql), sample(c("e", "_y%", "ill"), 1)), function() as.call(list(quote(contains), random_text(d, sql), "FEN", case = FALSE)), function() call("matches", random_text(d, sql), sample(c("^[A-M]", "l{2}", "\\d"), 1)),
     function() call("startsWith", random_text(d, sql), sample(c("M", "fe"), 1)), function() call("endsWith", random_text(d, sql), sample(c("n", "k"), 1)),
-    function() call("as_logical", pick_one(quote(count), call("relabel", quote(kind), quote(c("low" = "yes", "high" = "FALSE"))))), function() call(compare(), quote(when), sample(c("2024-03-31", "2024-04-02", "2024-04-01 06:30"), 1)),
+    function() call("as_logical", pick_one(quote(count), call("relabel", quote(kind), quote(c("yes" = "low", "FALSE" = "high"))))), function() call(compare(), quote(when), sample(c("2024-03-31", "2024-04-02", "2024-04-01 06:30"), 1)),
     function() call(compare(), random_day(d, sql), quote(when)), function() call("==", quote(flag), quote(sure)), function() call("row_complete", quote(num), quote(word), quote(flag)),
     function() call("row_any", quote(num), quote(other), quote(count), call(compare(), quote(it), const_number())), function() call("row_all", call("of_kind", "text"), call("!=", quote(it), "fen")),
     function() call(compare(), quote(grade), "lively"), function() call(compare(), call("as_category", quote(grade), quote(c("hot", "calm")), TRUE), "calm"), function() call("first_present", quote(flag), k()),
@@ -160,7 +160,7 @@ plain_language <- function() {
     first_true = function(...) { a <- list(...); out <- a$if_none; v <- a[names(a) == ""]; n <- max(lengths(a)); is_day <- inherits(v[[2]], "Date"); out <- rep_len(text(out), n)
       for (i in rev(seq_along(v)[c(FALSE, TRUE)])) out <- ifelse(rep_len(v[[i - 1]], n) %in% TRUE, rep_len(text(v[[i]]), n), out); out },
     first_present = function(...) Reduce(function(a, b) { a <- text(a); b <- text(b); b <- rep_len(b, max(length(a), length(b))); a <- rep_len(a, length(b)); a[is.na(a)] <- b[is.na(a)]; a }, list(...)),
-    relabel = function(x, map) { x <- text(x); hit <- x %in% names(map); x[hit] <- map[x[hit]]; x },
+    relabel = function(x, map) { x <- text(x); at <- match(x, map); x[!is.na(at)] <- names(map)[at[!is.na(at)]]; x },
     band = function(x, breaks, labels) as.character(cut(x, breaks, labels, right = FALSE, include.lowest = TRUE)),
     as_number = function(x) { x <- text(x); suppressWarnings(as.numeric(ifelse(grepl("^[-+0-9.]+$", x) | !is.character(x), x, NA))) },
     as_whole = function(x) { x <- suppressWarnings(as.numeric(text(x))); x[!is.na(x) & x != trunc(x)] <- NA; x }, as_logical = function(x) if (is.numeric(x)) ifelse(x == 1, TRUE, ifelse(x == 0, FALSE, NA)) else c(yes = TRUE, no = FALSE, true = TRUE, false = FALSE)[tolower(text(x))] |> unname(),

@@ -191,7 +191,7 @@ test_that("bars carry counts, statistics and shares", {
   ordered <- suppressMessages(pour(d, chart_bar(x = apiary, y = mean(honey_kg), order = "falling")))
   means <- sort(tapply(d$honey_kg, d$apiary, mean, na.rm = TRUE), decreasing = TRUE)
   labels <- ggplot2::ggplot_build(ordered$figures$bar)$layout$panel_params[[1]]$x$get_labels()
-  expect_equal(gsub("\n", " ", labels), names(means))
+  expect_equal(gsub("\n", " ", sub("\nn = .*", "", labels)), names(means))
 })
 
 test_that("intervals are those of t.test() and of the sign test", {
@@ -273,7 +273,9 @@ test_that("subsets make a figure each, or panels of one", {
   expect_equal(mine, plain_frame(chart_data(halves)))
   points <- chart_data(out, "beside", part = "points")
   expect_equal(as.data.frame(d)$mites_per_100[points$source_row], points$value)
-  expect_match(out$figures$box$strong$labels$title, "strong (n = ", fixed = TRUE)
+  expect_match(out$figures$box$strong$labels$title, ": strong$")
+  expect_match(caption_of(out$figures$box$strong), "^Subset strong \\(brood_frames is above 8\\)")
+  expect_match(caption_of(out$figures$beside), "Subsets: strong: brood_frames is above 8; calm: temper is \"calm\"", fixed = TRUE)
   drawn(out$figures$beside)
   drawn(out$figures$box$none_such)
 })

@@ -94,7 +94,7 @@ test_that("far values are named with the window and the condition that set them 
   expect_equal(nrow(out$held), 1L)
   expect_silent(pour(out, chart_box(y = hive_weight_kg)))
   twice <- quiet(pour(d, chart_box(y = hive_weight_kg), chart_histogram(x = hive_weight_kg)))
-  expect_length(twice$notes, 1L)
+  expect_length(grep("squeeze", twice$notes), 1L)
   # Both sides, and a skewed number without far values.
   both <- data.frame(v = c(1:200, -9000, 12000))
   expect_message(pour(both, chart_histogram(x = v)), "v < .* | v > ", class = "neatsieve_note")
@@ -108,7 +108,8 @@ test_that("too many panels, too many colours, lines through several rows and inf
   expect_message(pour(d, chart_histogram(x = honey_kg, panels = hive)), "makes 12[0-9] panels", class = "neatsieve_note")
   expect_message(pour(d, chart_density(x = honey_kg, colour = hive)), "on top of each other", class = "neatsieve_note")
   expect_message(pour(d, chart_line(x = visit_date, y = honey_kg)), "mean\\(honey_kg\\).*lines = hive", class = "neatsieve_note")
-  expect_silent(pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick)))
+  expect_message(pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick)), "50 lines cannot be told apart.*panels = Chick", class = "neatsieve_note")
+  expect_silent(pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick, panels = Diet)))
   out <- quiet(pour(data.frame(x = c(1, 2, Inf, NA), y = c(1, 2, 3, -Inf)), chart_scatter(x = x, y = y), chart_box(y = x)))
   expect_match(out$notes[1], "2 rows hold an infinite value")
   panels <- chart_data(out, "scatter", part = "panels")
@@ -143,15 +144,106 @@ test_that("a panel key may have the name of anything drawing uses", {
   expect_silent(drawn(out$figures$bar))
 })
 
-test_that("long labels turn or wrap, so that no two overlap", {
+test_that("groups that are many or have long names stand upright, short ones side by side, and no label is wider than its room", {
   long <- paste("a rather long name of a treatment", 1:6)
-  d <- data.frame(v = seq_len(600), k = rep(long, 100), p = rep(paste("panel of the place called", letters[1:8]), each = 75))
+  d <- data.frame(v = seq_len(600), k = rep(long, 100), p = rep(paste("panel of the place called", letters[1:8]), each = 75), many = rep(sprintf("g%02d", 1:60), 10))
   built <- function(...) ggplot2::ggplot_build(suppressMessages(pour(d, ...))$figures[[1]])
-  angle <- function(b) b$plot$theme$axis.text.x$angle
-  expect_equal(angle(built(chart_box(y = v, x = k, panels = p))), 90)
-  wide <- built(chart_box(y = v, x = substring(k, 10, 20)))
-  expect_equal(angle(wide), 0)
+  upright <- function(b) inherits(b$plot$coordinates, "CoordFlip")
+  for (step in list(quote(chart_box(y = v, x = k, panels = p)), quote(chart_violin(y = v, x = many)), quote(chart_bar(x = many)), quote(chart_interval(y = v, x = k, panels = p)), quote(chart_strip(y = v, x = many)))) {
+    expect_true(upright(eval(bquote(built(.(step))))), info = deparse(step))
+  }
+  expect_false(upright(built(chart_box(y = v, x = substring(k, 10, 20)))))
+  # The first group stands on top.
+  marks <- built(chart_box(y = v, x = many, order = "falling"))
+  places <- marks$layout$panel_params[[1]]$y$get_breaks()
+  expect_identical(marks$layout$panel_params[[1]]$y$get_labels()[which.max(places)] |> substr(1, 3), names(sort(-tapply(d$v, d$many, stats::median)))[1])
   expect_true(all(nchar(unlist(strsplit(levels(built(chart_histogram(x = v, panels = p))$plot$layers[[1]]$data$panel), "\n"))) <= 125 / 4))
+})
+
+test_that("panels have the groups they have rows of, or all on request, and every mark says its n", {
+  d <- data.frame(v = c(1:40, NA), k = c(rep(c("a", "b", "c", "d"), 10), "d"), p = c(rep(c("first", "second"), c(20, 20)), "second"))
+  d <- d[!(d$p == "first" & d$k %in% c("c", "d")), ]
+  labels_of <- function(b, i) { l <- b$layout$panel_params[[i]]$x$get_labels(); l[!is.na(l)] }
+  own <- ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k, panels = p))$figures$box)
+  expect_identical(labels_of(own, 1), c("a", "b"))
+  expect_identical(labels_of(own, 2), c("a", "b", "c", "d"))
+  kept <- ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k, panels = p, empty = TRUE))$figures$box)
+  expect_identical(labels_of(kept, 1), c("a", "b", "c", "d"))
+  table <- transform(d, f = factor(k, c("a", "b", "c", "d", "e")))
+  bars <- ggplot2::ggplot_build(pour(table, chart_bar(x = f, empty = TRUE))$figures$bar)
+  expect_identical(labels_of(bars, 1), c("a", "b", "c", "d", "e"))
+  for (step in list(quote(chart_box(y = v, x = k, panels = p)), quote(chart_interval(y = v, x = k, colour = p)), quote(chart_violin(y = v, colour = k)), quote(chart_strip(y = v, x = k, panels = p)))) {
+    out <- suppressMessages(eval(bquote(pour(d, .(step)))))
+    texts <- Filter(function(l) inherits(l$geom, "GeomText"), out$figures[[1]]$layers)[[1]]$data
+    expect_equal(sum(as.numeric(texts$label)), sum(!is.na(d$v)), info = deparse(step))
+    expect_match(caption_of(out$figures[[1]]), "Small numbers: values in each group.", fixed = TRUE)
+  }
+  alone <- ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k))$figures$box)
+  expect_identical(labels_of(alone, 1), paste0(c("a", "b", "c", "d"), "\nn = ", as.vector(tapply(!is.na(d$v), d$k, sum))))
+})
+
+test_that("lines break where a period has no value and say how many they are; few values of x are spread, the same each time", {
+  d <- data.frame(day = as.Date(c("2024-01-05", "2024-02-05", "2024-05-05", "2024-06-05", "2024-06-20")), y = c(1, 2, 3, 4, 6), g = "a")
+  line <- pour(d, chart_line(x = start_of(day, "month"), y = mean(y)))
+  expect_equal(chart_data(line)$piece, c(1, 1, 2, 2))
+  expect_match(caption_of(line$figures$line), "1 line of 5 rows. Lines break where a value in between is absent (1 time).", fixed = TRUE)
+  expect_equal(length(unique(ggplot2::ggplot_build(line$figures$line)$data[[1]]$group)), 2)
+  rows <- pour(data.frame(x = 1:5, y = c(1, 2, NA, 4, 5)), chart_line(x = x, y = y))
+  expect_equal(chart_data(rows)$piece, c(1, 1, 2, 2))
+  spread <- function() pour(mtcars, chart_scatter(x = cyl, y = mpg))
+  expect_identical(chart_data(spread()), chart_data(spread()))
+  expect_identical(chart_data(spread())$x, mtcars$cyl)
+  expect_true(all(abs(chart_data(spread())$offset) <= 0.4) && stats::sd(chart_data(spread())$offset) > 0)
+  expect_match(caption_of(spread()$figures$scatter), "spread sideways, since cyl takes 3 values only", fixed = TRUE)
+  expect_null(chart_data(pour(mtcars, chart_scatter(x = wt, y = mpg)))$offset)
+})
+
+test_that("absent colours are grey, blanks are quoted, counts have whole marks, means of few rows are pale, four subsets have four shades", {
+  d <- data.frame(v = c(1:12, 5, 6), k = c(rep(c("Birch ", "rowan"), 6), NA, NA), m = c(rep("x", 12), "y", "y"))
+  dens <- pour(d, chart_strip(y = v, colour = k))$figures$strip
+  scale <- dens$scales$get_scales("colour")
+  colours <- stats::setNames(scale$palette(3), scale$breaks)
+  expect_lt(diff(range(grDevices::col2rgb(colours[["(absent)"]]))), 12)
+  expect_true("\"Birch \"" %in% scale$labels)
+  bars <- ggplot2::ggplot_build(pour(d[1:3, ], chart_bar(x = m))$figures$bar)
+  marks <- bars$layout$panel_params[[1]]$y$get_breaks()
+  expect_equal(marks, round(marks))
+  heat <- pour(d, chart_heat(x = m, y = k, value = mean(v)))
+  expect_equal(sort(chart_data(heat)$n), c(2, 6, 6))
+  expect_match(caption_of(heat$figures$heat), "Pale cells rest on fewer than 5 rows.", fixed = TRUE)
+  expect_setequal(ggplot2::ggplot_build(heat$figures$heat)$data[[1]]$alpha, c(0.35, 1))
+  sets <- suppressMessages(pour(data.frame(a = 0:15), subsets(b1 = a %% 2 >= 1, b2 = a %% 4 >= 2, b3 = a %% 8 >= 4, b4 = a >= 8), chart_overlap()))$figures$overlap
+  expect_length(unique(ggplot2::ggplot_build(sets)$data[[1]]$fill), 5L)
+  table <- pour(airquality, chart_histogram(x = Temp, panels = c(Month, hot = Temp > 80)))$figures$histogram
+  expect_identical(levels(table$layers[[1]]$data$panel_row)[1], "Month: 5")
+  expect_identical(levels(table$layers[[1]]$data$panel_column), c("hot: no", "hot: yes"))
+  diets <- pour(ChickWeight, chart_histogram(x = weight, panels = Diet))$figures$histogram
+  expect_match(levels(diets$layers[[1]]$data$panel)[1], "^Diet: 1\n")
+})
+
+test_that("text alternatives state what the data is", {
+  d <- demo_study()
+  t <- as.data.frame(d)
+  alt <- function(...) ggplot2::get_alt_text(quiet(pour(d, ...))$figures[[1]])
+  number <- function(v) formatC(signif(v, 6), digits = 6, format = "g", width = 1)
+  ends <- function(v) paste0("values from ", number(min(v, na.rm = TRUE)), " to ", number(max(v, na.rm = TRUE)))
+  kept <- t$hive_weight_kg[t$hive_weight_kg <= 60]
+  for (step in list(quote(chart_box(y = hive_weight_kg, x = season, window = c(0, 60))), quote(chart_histogram(x = hive_weight_kg, window = c(0, 60))), quote(chart_density(x = hive_weight_kg, window = c(0, 60))),
+                    quote(chart_violin(y = hive_weight_kg, window = c(0, 60))), quote(chart_strip(y = hive_weight_kg, window = c(0, 60))), quote(chart_cumulative(x = hive_weight_kg, window = c(0, 60))))) {
+    expect_match(eval(bquote(alt(.(step)))), ends(kept), fixed = TRUE, info = deparse(step))
+  }
+  both <- t[!is.na(t$brood_frames) & !is.na(t$honey_kg), ]
+  expect_match(alt(chart_scatter(x = brood_frames, y = honey_kg)), ends(both$honey_kg), fixed = TRUE)
+  expect_match(alt(chart_scatter(x = brood_frames, y = honey_kg, marks = "tiles")), ends(both$honey_kg), fixed = TRUE)
+  medians <- tapply(t$mites_per_100, t$season, stats::median, na.rm = TRUE)
+  expect_match(alt(chart_box(y = mites_per_100, x = season)), paste0("medians: ", paste(names(medians), number(medians), collapse = ", ")), fixed = TRUE)
+  means <- tapply(t$honey_kg, t$season, mean, na.rm = TRUE)
+  expect_match(alt(chart_bar(x = season, y = mean(honey_kg))), paste0("values: ", paste(names(means), number(means), collapse = ", ")), fixed = TRUE)
+  expect_match(alt(chart_interval(y = honey_kg, x = season, colour = queen_seen)), "means from ")
+  run <- quiet(pour(d, include(weighed = present(hive_weight_kg)), exclude(misread = hive_weight_kg > 200)))
+  expect_match(ggplot2::get_alt_text(chart_flow(run)), paste0("of 2,345 rows, ", format(sum(!is.na(t$hive_weight_kg)), big.mark = ","), " go on after step 1 include, ", format(nrow(run), big.mark = ","), " go on after step 2 exclude"), fixed = TRUE)
+  shares <- tapply(is.na(t$temper), t$season, mean)
+  expect_match(alt(chart_absence(temper, x = season)), paste0("shares absent from ", number(100 * min(shares)), "% to ", number(100 * max(shares)), "%"), fixed = TRUE)
 })
 
 test_that("figures are saved as PNG, SVG and PDF in the size asked for, whole or not at all", {

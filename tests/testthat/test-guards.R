@@ -75,7 +75,7 @@ test_that("a text value that never occurs", {
     slip(include(apiary %in% c("Fen-Gate", "Mill Lawn", "Windel Hill")))
     slip(include(season == "monsoon" | queen_seen))
     slip(include(temper == "clam" | queen_seen))
-    slip(work_out(t = relabel(treatment, c("formik" = "acid"))))
+    slip(work_out(t = relabel(treatment, c("acid" = "formik"))))
   })
   accents <- data.frame(place = c("\u00c9pic\u00e9a", "Hof"))
   expect_message(pour(accents, include(place == "Epicea" | place == "Hof")), "\u00c9pic\u00e9a", class = "neatsieve_note")

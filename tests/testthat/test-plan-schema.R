@@ -10,7 +10,7 @@ faults_of <- function(path) {
 
 test_that("every plan that is written fits the schema", {
   d <- demo_study()
-  others <- sieve(counts(season, treatment, share = "season"), counts(temper, order = "frequency", cumulative = TRUE, name = "tempers"), absences("*_kg", by = apiary, patterns = TRUE), absences(name = "all"),
+  others <- sieve(counts(season, treatment, share = "season"), counts(temper, order = "falling", cumulative = TRUE, name = "tempers"), absences("*_kg", by = apiary, patterns = TRUE), absences(name = "all"),
                   statistics(honey_kg, heavy = count_true(honey_kg > 5), by = c(apiary, year = year(visit_date)), show = list("mean", p90 = quantile(it, 0.9)), order = falling(mean), total = TRUE, units = TRUE, digits = 3),
                   statistics(honey_kg, by = season, reference = "spring", shape = "wide", name = "wide"), subsets(strong = brood_frames > 8, rest = leftover(), name = "kinds"), chart_overlap(), chart_box(y = honey_kg, panels = c(subsets(), season)), subsets(),
                   condense(visits = count(), by = c(apiary, hive), absent = "carry"), include(visits > 3, unknown = "stop", name = "enough"))
@@ -26,7 +26,7 @@ test_that("every plan that is written fits the schema", {
 
 test_that("what the reader refuses does not fit, and every step is in the schema", {
   refused <- list(c("stepps:", "  - include: [a]"), c("steps:", "  - inclued: [a]"), c("steps:", "  - include: {conditions: [a], unknwon: hold}"), c("steps:", "  - include: {conditions: [a], unknown: perhaps}"),
-                  c("steps:", "  - chart_box: {y: a, order: up}"), c("steps:", "  - chart_box: {x: a}"), c("steps:", "  - chart_histogram: {x: a, width: -1}"), c("steps:", "  - chart_line: {x: a, y: b, windows: [0, 1]}"), c("steps:", "  - chart_scatter: {x: a, y: b, window: [1]}"),
+                  c("steps:", "  - chart_box: {y: a, order: 3}"), c("steps:", "  - chart_box: {x: a}"), c("steps:", "  - chart_histogram: {x: a, width: -1}"), c("steps:", "  - chart_line: {x: a, y: b, windows: [0, 1]}"), c("steps:", "  - chart_scatter: {x: a, y: b, window: [1]}"),
                   c("steps:", "  - statistics: {columns: [a], total: maybe}"), c("study: {fiel: a.csv}", "steps: []"), c("steps:", "  - {include: [a], exclude: [b]}"), c("steps: 3"), c("criteria: {a: [1, 2]}"))
   for (lines in refused) {
     path <- tempfile(fileext = ".yaml")

@@ -65,7 +65,7 @@ test_that("what cannot be summarised is said", {
   with_list <- data.frame(x = 1:2)
   with_list$l <- list(1, 2)
   expect_message(pour(with_list, statistics(x, l)), "`l`.*left out", class = "neatsieve_note")
-  expect_error(pour(airquality, statistics(n = count())), "name of a column of the table", class = "neatsieve_error_step")
+  expect_error(pour(airquality, statistics(mean = count())), "name of a column of the table", class = "neatsieve_error_step")
   expect_error(pour(airquality, statistics(a = sum(Ozone) / Wind)), "outside an aggregate", class = "neatsieve_error_expression")
   expect_error(pour(airquality, statistics(a = mean(sum(Ozone)))), "inside an aggregate", class = "neatsieve_error_expression")
   expect_error(statistics(x, show = "meen"), "Did you mean \"mean\"", class = "neatsieve_error_step")
