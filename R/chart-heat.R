@@ -5,8 +5,8 @@
 #' @inheritParams chart_histogram
 #' @param x,y Keys: columns or expressions.
 #' @param value A statistic, such as `mean(honey_kg)`; none: the number of rows.
-#' @return A step, as [chart_histogram()]. [chart_data()]: one row per combination that occurs, with the panel's keys, `x`, `y`, `n` (rows) and `value`.
-#'   The values stand in the tiles when there is room. A combination without rows, or of no values, is left blank.
+#' @return A step, as [chart_histogram()]. [chart_data()]: one row per combination that occurs, with the panel's keys, `x`, `y`, `n` (rows it rests on) and `value`.
+#'   The values, of a statistic with their n, stand in the tiles when there is room; tiles of fewer than 5 rows are pale. A combination without rows, or of no values, is left blank.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @examples

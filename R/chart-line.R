@@ -8,10 +8,12 @@
 #'   or a column or row expression: then each row is a point and they are joined in the order of `x`.
 #' @param lines A key: one line for each of its groups, all in the same colour, such as one line per hive.
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per point with the panel's keys, `colour`, `lines`, `x`, `y` and, for a
-#'   statistic, `n` (rows) or, for single values, `source_row`.
+#'   statistic, `n` (rows) or, for single values, `source_row`; `piece` numbers the stretches drawn in one go: a line
+#'   breaks where a period in between (`start_of()`, `year()`, `month()`, ...) or a row has no value.
 #' @inheritSection chart_histogram Errors
 #' @section Notes: When rows of one line share a value of `x`, so that the line goes up and down between them, a note
-#'   says what to write: a statistic, `lines`, `colour` or `panels`.
+#'   says what to write: a statistic, `lines`, `colour` or `panels`. So does a note about more than 12 lines. The caption
+#'   says how many lines and rows there are.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_line(x = start_of(visit_date, "month"), y = mean(mites_per_100), colour = treatment))$figures$line

@@ -6,16 +6,18 @@
 #' @inheritParams chart_histogram
 #' @param x,y The numbers (or dates) to show: columns or expressions.
 #' @param trend `"none"`, `"linear"` (least squares) or `"smooth"` (penalised cubic regression spline by restricted maximum
-#'   likelihood, from package mgcv; Wood 2017), each with its pointwise 95% band, one per panel and colour.
+#'   likelihood, from package mgcv; Wood 2017), each with its pointwise 95% band, one per panel and colour. It
+#'   is fitted to the rows shown: a row outside the window takes no part.
 #' @param marks `"points"`, `"tiles"` (counts in bins of both numbers), or `"auto"`: points for up to 5,000 rows, tiles
 #'   for more (or, with `colour`, 5,000 points chosen at random).
 #' @param bins For tiles: about how many bins there are across a panel, and three quarters of it up; by default 48, fewer
 #'   where there are several panels, 48 over the root of their number, but at least 16.
 #' @param axes `"shared"`: the same scales for all panels, or `"own"`: each panel scales of its own, as far as a table of panels
 #'   allows.
-#' @param seed For the choice of points: the same seed, the same picture.
+#' @param seed For the choice of points, and for spreading them: where `x` takes at most 15 values, points of one
+#'   value are moved sideways, by up to a fifth of the way to the next. The same seed, the same picture.
 #' @return A step, as [chart_histogram()]. [chart_data()]: for points, one row per point with the panel's keys, `colour`, `x`, `y` and
-#'   `source_row`; for tiles, one row per tile that is not empty with `x_from`, `x_to`, `y_from`, `y_to` and `count`. Part
+#'   `source_row`, and `offset`, how far it is moved sideways, where that is so; for tiles, one row per tile that is not empty with `x_from`, `x_to`, `y_from`, `y_to` and `count`. Part
 #'   `"trend"`: `x`, `y`, `low`, `high` at 80 places per panel and colour. A row counts as absent when `x` or `y` is.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes

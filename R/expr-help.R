@@ -22,16 +22,24 @@
 #'
 #' @section Aggregates inside a row expression:
 #' Taken over the rows that entered the step, per group of them with `by = key` (or
-#' `by = c(a, b)`), or with `over = "study"` over all rows as loaded. They leave absent values out and
-#' a note says how many; `absent = "carry"` makes the result absent instead. In [statistics()] and
-#' [condense()] they are taken per group of the step.
+#' `by = c(a, b)`), or with `over = "study"` over all rows as loaded. In [statistics()], [condense()] and
+#' charts they are taken per group of the step.
+#'
+#' @section Which rows an aggregate uses:
+#' The same in every place: the rows where its own arguments are present (all of them, where there are
+#' several, as in `cor(x, y)`), narrowed by `where = condition` to those where the condition is yes, as
+#' SQL's `FILTER` does: `mean(honey_kg, where = season == "spring")`. So `sum(a) / sum(b)` is the ratio of two
+#' sums, each over its own rows; where these differ a note says by how much, and
+#' `sum(a, where = present(b)) / sum(b, where = present(a))` takes both over the same. Absent values are left
+#' out and, beside a row, a note says how many; `absent = "carry"` makes the result absent instead. Every
+#' aggregate takes `by`, `over`, `where` and `absent`.
 #'
 #' @section Errors:
 #' Class `neatsieve_error_expression`, with the problem, the step and what to write instead.
 #'
 #' @section Source:
 #' Kleene, S. C. (1952) *Introduction to Metamathematics*, section 64; SQL's rules for `NULL` and `LIKE`;
-#' ISO 8601 for dates and weeks; Perl-compatible regular expressions (PCRE).
+#' ISO 8601 for dates and weeks; POSIX for patterns of dates; Perl-compatible regular expressions (PCRE).
 #'
 #' @name neatsieve_functions
 #' @eval function_help()

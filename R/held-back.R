@@ -8,7 +8,8 @@
 #'   rows held for another reason.
 #' @return A data frame with `source_row` (row number in the study), `held_at` (step number),
 #'   `held_by` (condition), `held_because` (`"no"`, `"unknown"`, `"yes"` for `exclude()`, or `"condensed"`) and
-#'   then all columns of the study, in the order of `source_row`.
+#'   then all columns of the study, those first that the conditions read, in the order of `source_row`. Row names
+#'   of a data frame stay.
 #' @section Errors: Class `neatsieve_error_run` when no step or condition has that name.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)

@@ -3,7 +3,8 @@
 #' Gives an overview: rows and units, and for each column its kind, how many values are absent,
 #' how many differ, and its spread (a ruler from minimum to maximum, the double line between the
 #' quartiles, a mark at the median) or its most frequent values; then what is worth a look:
-#' spellings that differ by little, far values, codes that may mean absent, rows that stand twice.
+#' spellings that differ by little or by one letter, far values, codes that may mean absent, dates and
+#' numbers that stayed text, rows that stand twice.
 #'
 #' @param data A [study()], a data frame or the path of a file.
 #' @return An object of class `neatsieve_look`. `as.data.frame()` gives one row per column with
@@ -178,14 +179,16 @@ rare_spellings <- function(name, column) {
 
 # Dates and numbers that stayed text.
 left_as_text <- function(name, column) {
-  form <- text_form(names(column$counts)[column$counts > 0])
+  form <- text_form(setdiff(names(column$counts)[column$counts > 0], words_for_absent))
   if (is.null(form) || form$form == "numbers") return(NULL)
   paste0(name, ": text that holds ", form_words(form), ", such as ", quoted(form$example), ". ",
          form_way(form, name)[1])
 }
 
+words_for_absent <- c("n/a", "N/A", "na", "Na", "#N/A", "-", "--", ".", "?", "null", "NULL", "missing", "nan", "NaN",
+                      "-9", "-99", "999", " ")
 absent_words <- function(name, column) {
-  found <- intersect(names(column$counts), c("n/a", "N/A", "na", "Na", "#N/A", "-", "--", ".", "?", "null", "NULL", "missing", "nan", "NaN", "-9", "-99", "999", " "))
+  found <- intersect(names(column$counts), words_for_absent)
   if (length(found)) paste0(name, ": ", listed(paste0(quoted(found), " (", format_count(column$counts[found]), ")")), if (length(found) > 1) " look" else " looks", " like a code for absent; list it in `absent_codes`.")
 }
 

@@ -14,7 +14,10 @@
 #'   `neatsieve.threads`).
 #' @return Siftings, a list-like object of class `neatsieve_siftings`: `$rows` and `$held` (data
 #'   frames, made when first asked for), `$tables` and `$figures` (lists by name), `$ledger`.
-#'   See [ledger()], [held_back()], [report()].
+#'   See [ledger()], [held_back()], [report()]. `$notes` holds the notes of reading the study and of the run.
+#'   As a list they have `names()`, `length()` and `lapply()`; `nrow()`, `dim()`, `head()` and
+#'   `as.data.frame()` mean the rows that went all the way; `summary()` gives the account and a look at
+#'   these rows, `plot()` draws the figures. They are not changed by assignment: pour them on.
 #' @section Errors: Class `neatsieve_error_expression`, `neatsieve_error_step` or
 #'   `neatsieve_error_run`, each with the step.
 #' @examples

@@ -8,6 +8,10 @@
 #' @param by Keys, as in [statistics()]. None: one row for all.
 #' @param absent `"skip"` or `"carry"`, as in [statistics()].
 #' @param name A name for the step.
+#' @details An aggregate uses the rows of its group where its own arguments are present, narrowed by
+#'   `where = condition`; the same as in [statistics()], beside rows and in charts (see "Which rows an
+#'   aggregate uses" in [neatsieve_functions]). A note says when aggregates of one expression rest on
+#'   different rows.
 #' @return A step for a [sieve()] or [pour()]. In the ledger the rows that entered count as
 #'   held (because `"condensed"`) and the groups as added. After it, `source_row` counts groups.
 #' @section Errors: Class `neatsieve_error_step` for a statistic without a name, or after [subsets()];
