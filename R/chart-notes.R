@@ -16,7 +16,12 @@ note_chart <- function(chart, input, about) {
   if (slots > most_slots) {
     take_note(notes, paste0("`x = ", input$written$x$text, "` makes ", slots, " groups side by side, more than the axis can name."), where, "Keep some of them with `include()` before, or take a key of fewer groups.")
   }
-  if (isTRUE(about$overlays) && length(chart$levels$colour) > most_colours) {
+  colours <- length(chart$levels$colour)
+  if (colours > most_lines && !isTRUE(about$overlays) && !same_as_x(chart)) {
+    take_note(notes, paste0("`colour = ", input$written$colour$text, "` makes ", colours, " colours, which cannot be told apart."), where,
+              paste0("Give each a panel: `panels = ", input$written$colour$text, "`, or take a key of fewer groups."))
+  }
+  if (isTRUE(about$overlays) && colours > most_colours) {
     take_note(notes, paste0("`colour = ", input$written$colour$text, "` lays ", length(chart$levels$colour), " groups on top of each other."), where, paste0("Give each a panel: `panels = ", input$written$colour$text, "`."))
   }
   for (role in intersect(about$far, names(input$vectors))) note_far_values(input, role)

@@ -12,6 +12,7 @@ label_of <- function(node, state, of_column) {
     said <- aggregate_words[[node$fn]]
     if (length(inner) == 1 && inner[[1]]$node == "column" && !is.null(said)) return(paste(said, of_column(state, inner[[1]]$name)))
   }
+  if (node$node == "call" && node$fn == "band" && node$args$x$node == "column") return(paste(of_column(state, node$args$x$name), "(bands)"))
   if (node$node == "call" && node$fn %in% names(date_words) && length(node$args) && !is.null(node$args[[1]]$node) && node$args[[1]]$node == "column") {
     column <- of_column(state, node$args[[1]]$name)
     part <- if (node$fn == "start_of" && length(node$args) > 1) node$args[[2]]$value

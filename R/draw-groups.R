@@ -45,9 +45,10 @@ draw_violin <- function(chart) {
   quartiles <- cut_off(all, chart, "y", c("q1", "median", "q3"))
   chart$like <- list(y = data$y)
   chart <- count_remark(chart, all)
-  scale <- 0.46 / max(data$density)
-  data$left <- data$place - data$density * scale * data$width
-  data$right <- data$place + data$density * scale * data$width
+  # Each is as wide as its highest density, so that a narrow group does not thin out all others.
+  highest <- stats::ave(data$density, interaction_code(data[c(panel_parts(data), "place")]), FUN = max)
+  data$left <- data$place - data$density / highest * 0.46 * data$width
+  data$right <- data$place + data$density / highest * 0.46 * data$width
   shape <- violin_outlines(data)
   figure <- figure_of(chart) + axis_scale("y", data$y, foot(chart, all))
   figure <- figure + if (!is.null(chart$levels$colour)) {

@@ -135,6 +135,7 @@ ends_of_slots <- function(chart) {
 slot_counts <- function(chart, data) {
   if (length(chart$keys) || length(chart$levels$colour) || is.null(chart$levels$x)) return(NULL)
   n <- data$n[match(chart$levels$x, panel_key_text(data$x))]
+  if (chart$kind == "bar" && all(n == 1, na.rm = TRUE)) return(NULL)
   room <- floor(letters_across / max(1, chart$slots$most)) - 1
   if (!chart$slots$flipped && room < max(nchar(paste("n =", format_count(n))))) return(NULL)
   n
@@ -152,7 +153,7 @@ count_marks <- function(chart, data) {
     size <- max(1.9, min(2.9, 110 / (side_by_side * panel_rows(chart))))
     return(ggplot2::geom_text(ggplot2::aes(x = place, y = -Inf, label = label), data, hjust = -0.15, size = size, colour = house_soft))
   }
-  room <- letters_across / (panel_columns(chart) * side_by_side)
+  room <- letters_across / (panel_columns(chart) * side_by_side) * (if (side_by_side > max(1, chart$slots$most)) beside_width else 1)
   size <- min(2.9, 2.9 * room / (max(nchar(data$label)) + 0.8))
   turned <- size < 1.9
   ggplot2::geom_text(ggplot2::aes(x = place, y = -Inf, label = label), data, size = if (turned) min(2.6, max(1.8, 2.2 * room)) else size,

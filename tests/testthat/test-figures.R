@@ -110,6 +110,7 @@ test_that("too many panels, too many colours, lines through several rows and inf
   expect_message(pour(d, chart_line(x = visit_date, y = honey_kg)), "mean\\(honey_kg\\).*lines = hive", class = "neatsieve_note")
   expect_message(pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick)), "50 lines cannot be told apart.*panels = Chick", class = "neatsieve_note")
   expect_silent(pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick, panels = Diet)))
+  expect_message(pour(d, chart_bar(x = season, colour = hive)), "colours, which cannot be told apart.*panels = hive", class = "neatsieve_note")
   out <- quiet(pour(data.frame(x = c(1, 2, Inf, NA), y = c(1, 2, 3, -Inf)), chart_scatter(x = x, y = y), chart_box(y = x)))
   expect_match(out$notes[1], "2 rows hold an infinite value")
   panels <- chart_data(out, "scatter", part = "panels")

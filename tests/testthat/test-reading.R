@@ -70,6 +70,15 @@ test_that("text that is dates or numbers in disguise is named with the way out",
   expect_silent(tell(include(as_date(day, "%d/%m/%Y") > "2024-06-01" | as_number(w, decimal = ",") > 40 | as_number(replace_text(kg, " kg", "")) > 5)))
 })
 
+test_that("code in hints is code, whatever a column is called", {
+  file <- written_file("Visit date,k", c(paste0("2024-01-0", 1:9, ",1"), rep("2024-01-05,1", 60), "soon,1"))
+  expect_message(study(file, kinds = list(`Visit date` = "date")), "kinds = list(`Visit date` = \"text\")", fixed = TRUE, class = "neatsieve_note")
+  spaced <- written_file("My number", c(rep("1.5", 70), "x"))
+  expect_message(study(spaced), "kinds = list(`My number` = \"text\")", fixed = TRUE, class = "neatsieve_note")
+  expect_error(pour(airquality, counts(share = Month > 5, Month)), "counts\\(share_key = Month > 5\\)|no key", class = "neatsieve_error_step")
+  expect_error(pour(transform(airquality, share = Month), counts(share)), "`counts(share_key = share)`", fixed = TRUE, class = "neatsieve_error_step")
+})
+
 test_that("look() names slips of one letter, decimal commas and dates left as text", {
   d <- data.frame(kind = c(rep("drone", 40), "dronc", rep("queen", 30)), plot = rep(c("plot 1", "plot 2"), c(70, 1)), w = rep(c("1,5", "2,25"), c(40, 31)), day = rep("31/05/2024", 71))
   notes <- look(d)$notes
