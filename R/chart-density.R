@@ -31,10 +31,20 @@ compute_density <- function(input, options) {
   c(list(data = curve, levels = list(colour = role_levels(input, "colour")), drawn = "value"), made[c("panels", "remarks", "parts")])
 }
 
+# A width, or a range of values, beyond what numbers hold.
+stop_overflowing <- function(input, role, options) {
+  ends <- input$spread[[role]]$ends
+  stop_neatly("run", paste0("The bandwidth of `", input$written[[role]]$text, "` is too large or too small to calculate with: its values go from ",
+                            number_code(ends[1]), " to ", number_code(ends[2]), "."), input$state$where,
+              if (is.null(options$bandwidth)) "Set the farthest values aside with `exclude()` before, or write a `bandwidth`."
+              else paste0("Write a `bandwidth` nearer to the spread of the values, not ", number_code(options$bandwidth), "."))
+}
+
 # Curves with their account, for density and violin charts.
 densities_of <- function(input, role, grouped, options) {
   present <- count_present(input, grouped, role)
   made <- core_densities(input$vectors[[role]], grouped, input$rows, if (is.null(options$bandwidth)) 0 else options$bandwidth, 256, input$windows[[role]], input$threads)
+  if (any(is.infinite(made$bandwidth))) stop_overflowing(input, role, options)
   widths <- made$bandwidth[!is.na(made$bandwidth)]
   n <- as.integer(grouped$rows_per_group) - present$absent
   flat <- sum(is.na(made$bandwidth) & n > 0)

@@ -65,8 +65,17 @@ bin_choice <- function(input, role, width = NULL, bins = NULL) {
   list(ends = spread$ends, iqr = if (length(spread$sample)) diff(stats::quantile(spread$sample, c(0.25, 0.75), names = FALSE)) else 0,
        n = length(spread$sample) * max(1, rows / sampled_rows), whole = is_whole(input, role), width = if (is.null(width)) 0 else width, wanted = if (is.null(bins)) 0 else bins)
 }
+# Values so large or far apart that bins of them cannot be told apart.
+stop_uncuttable <- function(b, input) {
+  narrow <- b$width > 0
+  stop_neatly("run", paste0("The values go from ", number_code(b$ends[1]), " to ", number_code(b$ends[2]), ", which cannot be cut into bins",
+                            if (narrow) paste0(" of width ", number_code(b$width)), "."), input$state$where,
+              if (narrow) "Write a larger `width`, or leave it out." else "Set the farthest aside with `exclude()` before, or show a `window`.")
+}
+
 bin_edges <- function(b, input) {
   edges <- core_bin_edges(b$ends, b$iqr, b$n, b$whole, b$width, b$wanted)
+  if (anyNA(edges)) stop_uncuttable(b, input)
   if (!length(edges)) stop_neatly("step", paste0("A width of ", number_code(b$width), " makes more than 10,000 bins."), input$state$where, paste0("The values go from ", number_code(b$ends[1]), " to ", number_code(b$ends[2]), "; write a larger `width`, or a `window`."))
   edges
 }

@@ -64,6 +64,8 @@ List core_spread(SEXP values, SEXP rows, SEXP window, double most, int threads) 
 
 // [[Rcpp::export]]
 NumericVector core_bin_edges(NumericVector ends, double iqr, double n, bool whole, double width, double wanted) {
+  // One absent edge: values this large or far apart cannot be cut.
+  if (!neatsieve::can_lay_out(ends[0], ends[1], width)) return NumericVector::create(NA_REAL);
   const auto layout = layout_of(ends, iqr, n, whole, width, wanted);
   if (layout.bins > 10000) return NumericVector();
   return edges_of(layout);

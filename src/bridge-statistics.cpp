@@ -113,7 +113,7 @@ SEXP core_code_whole(SEXP vector, double most_span) {
     high = std::max(high, v);
   }
   if (low > high) return List::create(_["codes"] = IntegerVector(n, NA_INTEGER), _["values"] = NumericVector());
-  if (high - low >= most_span) return R_NilValue;
+  if (!(high - low < most_span)) return R_NilValue;  // infinite ends too
   std::vector<int> number(static_cast<std::size_t>(high - low) + 1, 0);
   auto place = [&](R_xlen_t i) -> std::int64_t {
     if (c.doubles) return c.doubles[i] != c.doubles[i] ? -1 : static_cast<std::int64_t>(c.doubles[i] - low);

@@ -10,12 +10,26 @@ namespace neatsieve {
 
 namespace {
 double round_width(double at_least) {
+  at_least = std::max(at_least, 1e-300);
   const double power = std::pow(10.0, std::floor(std::log10(at_least)));
   for (const double step : {1.0, 2.0, 2.5, 5.0})
     if (step * power >= at_least * (1 - 1e-9)) return step * power;
   return 10.0 * power;
 }
 }  // namespace
+
+namespace {
+// Numbers of this size stand this far apart, with some to spare: bins cannot be narrower.
+double least_width(double lowest, double highest) {
+  const double size = std::max(std::fabs(lowest), std::fabs(highest));
+  return std::max(size * 0x1p-46, 1e-300);
+}
+}  // namespace
+
+bool can_lay_out(double lowest, double highest, double width) {
+  return std::isfinite(highest - lowest) && std::max(std::fabs(lowest), std::fabs(highest)) < 1e307 &&
+         !(width > 0 && width < least_width(lowest, highest));
+}
 
 bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t n, bool whole,
                         double width, std::int64_t wanted) {
@@ -34,6 +48,8 @@ bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t 
     }
     if (whole) w = std::max(1.0, std::round(w));
   }
+  const double least = least_width(lowest, highest);
+  if (w < least) w = round_width(least);
   bin_layout out;
   out.step = w;
   for (double parts = 1; parts < 1e13; parts *= 10) {

@@ -21,8 +21,12 @@ struct bin_layout {
 // of 1, 2, 2.5, 5 times a power of ten, at least range / 60 and at most range / 5; whole
 // numbers get whole widths. `width` above 0 is taken as it is; `wanted` bins above 0 make
 // the width the round one at or above range / wanted. Edges are multiples of the width.
+// Asks that can_lay_out(), and takes wider bins where narrower ones could not be told apart.
 bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t n, bool whole,
                         double width, std::int64_t wanted = 0);
+
+// Whether values so far apart, or so large, can be cut into bins (of a width above 0) at all.
+bool can_lay_out(double lowest, double highest, double width);
 
 // Counts per group and bin, group after group; per group, rows with an absent value and with a
 // value outside the window.

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "parallel.h"
 
@@ -35,7 +36,7 @@ weighted spread_out(span<double> x, double lowest, double highest, double bandwi
     out.weight.assign(out.at.size(), 1.0);
     return out;
   }
-  const double cells = std::min(std::ceil((highest - lowest) / bandwidth * 64), 1048576.0);
+  const double cells = std::max(1.0, std::min(std::ceil((highest - lowest) / bandwidth * 64), 1048576.0));
   const double step = (highest - lowest) / cells;
   out.weight.assign(static_cast<size_t>(cells) + 1, 0.0);
   for (const double v : x) {
@@ -63,11 +64,14 @@ densities group_densities(grouped_values& g, double bandwidth, std::int64_t poin
     const double lowest = *ends.first, highest = *ends.second;
     if (!(highest > lowest)) return;
     const double h = bandwidth > 0 ? bandwidth : bandwidth_of(x);
-    out.bandwidth[static_cast<size_t>(k)] = h;
+    const double scale = 1 / (static_cast<double>(x.size) * h * std::sqrt(2 * 3.14159265358979323846));
+    // A width or range that overflows has no curve; the caller sees a width that is not finite.
+    const bool usable = std::isfinite(h) && h > 0 && std::isfinite(highest - lowest) && scale > 0 && std::isfinite(scale);
+    out.bandwidth[static_cast<size_t>(k)] = usable ? h : std::numeric_limits<double>::infinity();
+    if (!usable) return;
     const weighted w = spread_out(x, lowest, highest, h);
     const double from = std::max(lowest, shown.low), to = std::min(highest, shown.high);
     if (!(to > from)) return;
-    const double scale = 1 / (static_cast<double>(x.size) * h * std::sqrt(2 * 3.14159265358979323846));
     for (std::int64_t i = 0; i < points; ++i) {
       const double at = from + (to - from) * static_cast<double>(i) / static_cast<double>(points - 1);
       double sum = 0;

@@ -5,6 +5,9 @@
 
 namespace neatsieve {
 
+// Days further away than this (2.7 milliard years) have no date.
+constexpr double farthest_day = 1e12;
+
 struct civil { std::int64_t year; int month; int day; };
 
 // Days are counted from 1 March of year 0, so that a leap day ends its year; 146097 days

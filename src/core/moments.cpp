@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstddef>
 
 #include "parallel.h"
 #include "scratch.h"
@@ -71,26 +72,40 @@ double distance_from(double sum, double lost, double count, double middle) {
 
 inline double total(double sum, double lost) { return std::isfinite(lost) ? sum + lost : sum; }
 
-// Squares around the mean itself, and means whose sum overflows, for the groups marked.
+// A power of two that brings values of this size near 1, so that sums and squares of them do not
+// overflow; 1 where there is no danger. Scaling by it is exact.
+double gentle_scale(double lowest, double highest) {
+  const double size = std::max(std::fabs(lowest), std::fabs(highest));
+  return size > 1e140 ? std::ldexp(1.0, -std::ilogb(size)) : 1.0;
+}
+
+// Squares around the mean itself, and sums that overflow on the way, for the groups marked.
 void refine(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n,
             const std::vector<std::uint8_t>& marked, moments_list& out) {
-  std::vector<double> scaled(out.size(), 0), off(out.size(), 0), squares(out.size(), 0), lost(out.size(), 0);
+  const size_t groups = out.size();
+  std::vector<double> scale(groups, 1), sum(groups, 0), rest(groups, 0), off(groups, 0), squares(groups, 0), lost(groups, 0);
+  for (size_t k = 0; k < groups; ++k) if (marked[k]) scale[k] = gentle_scale(out[k].min, out[k].max);
   walk(column, g, rows, 0, n, [&](std::int64_t, std::int32_t group, double v) {
     const auto k = static_cast<size_t>(group);
-    if (marked[k] == 2 && v == v) scaled[k] += v / static_cast<double>(out[k].n);
+    if (marked[k] == 2 && v == v) two_sum(sum[k], rest[k], v * scale[k]);
   });
-  for (size_t k = 0; k < out.size(); ++k) if (marked[k] == 2) out[k].mean = scaled[k];
+  for (size_t k = 0; k < groups; ++k) {
+    if (marked[k] != 2) continue;
+    out[k].sum = total(sum[k], rest[k]) / scale[k];
+    out[k].mean = total(sum[k], rest[k]) / static_cast<double>(out[k].n) / scale[k];
+  }
   walk(column, g, rows, 0, n, [&](std::int64_t, std::int32_t group, double v) {
     const auto k = static_cast<size_t>(group);
     if (!marked[k] || v != v) return;
-    const double d = v - out[k].mean;
+    const double d = v * scale[k] - out[k].mean * scale[k];
     off[k] += d;
     two_sum(squares[k], lost[k], d * d);
   });
-  for (size_t k = 0; k < out.size(); ++k) {
+  for (size_t k = 0; k < groups; ++k) {
     if (!marked[k] || out[k].n < 2) continue;
     const auto count = static_cast<double>(out[k].n);
-    out[k].var = std::max(0.0, total(squares[k], lost[k]) - off[k] * off[k] / count) / (count - 1);
+    const double scaled = std::max(0.0, total(squares[k], lost[k]) - off[k] * off[k] / count) / (count - 1);
+    out[k].var = scaled / scale[k] / scale[k];
   }
 }
 
@@ -215,15 +230,25 @@ moments merge(const moments_list& parts) {
   }
   if (out.n == 0) return out;
   const auto count = static_cast<double>(out.n);
-  out.sum = total(out.sum, lost);
-  out.mean = out.sum / count;
+  const bool finite_values = std::isfinite(out.min) && std::isfinite(out.max);
+  const double scale = finite_values ? gentle_scale(out.min, out.max) : 1.0;
+  if (scale != 1.0) {
+    // Means are within the values, so they add up without overflow where sums may not.
+    double sum = 0, rest = 0;
+    for (const moments& p : parts) if (p.n > 0) two_sum(sum, rest, p.mean * scale * static_cast<double>(p.n));
+    out.sum = total(sum, rest) / scale;
+    out.mean = total(sum, rest) / count / scale;
+  } else {
+    out.sum = total(out.sum, lost);
+    out.mean = out.sum / count;
+  }
   for (const moments& p : parts) {
     if (p.n == 0) continue;
-    const double d = p.mean - out.mean, of = static_cast<double>(p.n);
-    if (p.n > 1) two_sum(squares, squares_lost, p.var * (of - 1));
+    const double d = p.mean * scale - out.mean * scale, of = static_cast<double>(p.n);
+    if (p.n > 1) two_sum(squares, squares_lost, p.var * scale * scale * (of - 1));
     two_sum(squares, squares_lost, d * d * of);
   }
-  if (out.n > 1) out.var = total(squares, squares_lost) / (count - 1);
+  if (out.n > 1) out.var = total(squares, squares_lost) / (count - 1) / scale / scale;
   return out;
 }
 

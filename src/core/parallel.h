@@ -11,7 +11,8 @@ inline std::int64_t piece_count(std::int64_t rows) { return (rows + piece_rows -
 
 // Calls work(piece, worker) once for every piece below `pieces`, with worker < threads.
 // `keep_going` is asked now and then on the calling thread; when it says false the
-// remaining pieces are left out and the function returns false.
+// remaining pieces are left out and the function returns false. What `work` throws, in whatever
+// thread, is thrown again here once all threads have ended.
 bool for_pieces(std::int64_t pieces, int threads,
                 const std::function<void(std::int64_t, int)>& work,
                 const std::function<bool()>& keep_going);

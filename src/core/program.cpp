@@ -57,6 +57,8 @@ double modulo(double x, double y) {
 
 double whole_divide(double x, double y) {
   if (nan(x) || nan(y)) return absent_double();
+  // A finite number less than nothing goes into infinity once, downwards, as floor() says.
+  if (std::isinf(y) && !std::isinf(x)) return x == 0.0 || (x > 0) == (y > 0) ? 0.0 : -1.0;
   if (y == 0.0 || std::isinf(x) || std::isinf(y)) return std::floor(x / y);
   const double r = modulo(x, y);
   return std::nearbyint((x - r) / y);
@@ -82,7 +84,7 @@ template <class F> inline void compare_int(const std::int32_t* a, three* to, int
 }
 template <class F> inline void on_days(const double* a, double* to, int n, F f) {
   for (int i = 0; i < n; ++i)
-    to[i] = (nan(a[i]) || std::isinf(a[i])) ? absent_double()
+    to[i] = !(std::fabs(a[i]) <= farthest_day) ? absent_double()
                           : static_cast<double>(f(static_cast<std::int64_t>(std::floor(a[i]))));
 }
 

@@ -118,7 +118,7 @@ void select_passed(const fate* fates, const std::int32_t* rows, std::int64_t n,
         buffer[kept] = rows ? rows[i] : static_cast<std::int32_t>(i + 1);
         kept += fates[i] == 0;
       }
-      std::memcpy(out, buffer, kept * sizeof(std::int32_t));
+      if (kept > 0) std::memcpy(out, buffer, kept * sizeof(std::int32_t));
       out += kept;
     }
   }, nullptr);

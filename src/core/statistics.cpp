@@ -184,7 +184,18 @@ double median_of(span<double> x) {
   return out;
 }
 
+// Scales values by a power of two to a size near 1, which changes neither shape nor correlation, so that
+// sums and powers of them do not overflow.
+void scale_gently(span<double> x) {
+  double size = 0;
+  for (const double v : x) size = std::max(size, std::fabs(v));
+  if (!(size > 0) || !std::isfinite(size)) return;
+  const int power = -std::ilogb(size);
+  for (double& v : x) v = std::ldexp(v, power);
+}
+
 double central_shape(span<double> x, bool fourth) {
+  scale_gently(x);
   double sum = 0;
   for (const double v : x) sum += v;
   const auto n = static_cast<double>(x.size);
@@ -244,8 +255,10 @@ std::vector<double> ranks_of(span<const double> x) {
   return out;
 }
 
-double correlation_of(const double* x, const double* y, std::int64_t n) {
+double correlation_of(double* x, double* y, std::int64_t n) {
   if (n < 2) return absent_double();
+  scale_gently({x, n});
+  scale_gently({y, n});
   double sx = 0, sy = 0;
   for (std::int64_t i = 0; i < n; ++i) { sx += x[i]; sy += y[i]; }
   const double mx = sx / static_cast<double>(n), my = sy / static_cast<double>(n);
@@ -272,7 +285,7 @@ std::vector<double> group_correlation(grouped_values& x, grouped_values& y, bool
     const span<double> a = x.of(k), b = y.of(k);
     double& to = out[static_cast<size_t>(k)];
     if (!ranks) { to = correlation_of(a.data, b.data, a.size); return; }
-    const auto ra = ranks_of({a.data, a.size}), rb = ranks_of({b.data, b.size});
+    auto ra = ranks_of({a.data, a.size}), rb = ranks_of({b.data, b.size});
     to = correlation_of(ra.data(), rb.data(), a.size);
   }, nullptr);
   return out;
