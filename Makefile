@@ -1,4 +1,4 @@
-# make demo | test | bench | check | install | core-test | screenshots | docs | clean
+# make demo | test | bench | sanitize | fuzz | check | install | core-test | screenshots | docs | clean
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
@@ -8,7 +8,7 @@ SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R) $(wildcard src/*.cpp src/*.h 
 WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
 
-.PHONY: demo test bench check install core-test screenshots docs clean setup setup-test
+.PHONY: demo test bench check install core-test sanitize fuzz screenshots docs clean setup setup-test
 .DELETE_ON_ERROR:
 
 demo: $(STAMP)
@@ -46,6 +46,16 @@ core-test: setup-test
 test: setup-test
 	@$(MAKE) --no-print-directory $(STAMP) build/core/run
 	$(WITH_LIBRARY) Rscript --vanilla tools/run-tests.R build/core/run
+
+# The core and the package under the address and undefined-behaviour sanitizers.
+SECONDS_OF_FUZZING ?= 60
+sanitize: setup-test
+	@tools/sanitize 20
+
+# Random programs, expressions, plans and charts; `make fuzz SECONDS_OF_FUZZING=1800` for longer.
+fuzz: setup-test $(STAMP)
+	@tools/sanitize $$(( $(SECONDS_OF_FUZZING) / 3 )) $$(( $(SECONDS_OF_FUZZING) / 3 ))
+	@$(WITH_LIBRARY) Rscript --vanilla tests/fuzz/fuzz.R $$(( $(SECONDS_OF_FUZZING) / 3 ))
 
 bench: setup-test $(STAMP)
 	@set -e; for f in bench/*.R; do echo "== $$f"; $(WITH_LIBRARY) Rscript --vanilla $$f; done

@@ -57,6 +57,14 @@ core_text_distance <- function(a, b) {
     .Call(`_neatsieve_core_text_distance`, a, b)
 }
 
+core_find_quoted <- function(bytes, delimiter, codes) {
+    .Call(`_neatsieve_core_find_quoted`, bytes, delimiter, codes)
+}
+
+core_output_arrived <- function() {
+    .Call(`_neatsieve_core_output_arrived`)
+}
+
 core_ops <- function() {
     .Call(`_neatsieve_core_ops`)
 }

@@ -37,8 +37,7 @@ default_statistics <- function(vector, grouping, rows) {
   threads <- thread_count()
   m <- core_moments(vector, grouping, rows, threads)
   q <- core_quantiles(vector, grouping, rows, c(0.25, 0.5, 0.75), 7L, threads)
-  structure(list(n = m$n, absent = m$absent, mean = m$mean, sd = sqrt(m$var), min = m$min, q1 = q[, 1], median = q[, 2], q3 = q[, 3], max = m$max),
-            class = "data.frame", row.names = .set_row_names(nrow(m)))
+  list(n = m$n, absent = m$absent, mean = m$mean, sd = sqrt(m$var), min = m$min, q1 = q[, 1], median = q[, 2], q3 = q[, 3], max = m$max)
 }
 
 is_aggregate <- function(node) node$node == "call" && isTRUE(language_function(node$fn)$aggregate)

@@ -17,6 +17,7 @@
 #' chart_data(out, part = "panels")
 #' @export
 chart_data <- function(out, name = NULL, subset = NULL, part = "main") {
+  local_plain()
   charts <- siftings_parts(out)$charts
   if (is.null(name) && length(charts) == 1) name <- names(charts)
   if (is.null(name) || !name %in% names(charts)) {

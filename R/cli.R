@@ -47,6 +47,7 @@ cli_usage <- function() {
 
 # Runs the command and returns the exit code.
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  local_plain()
   wrong <- function(...) {
     message(paste0(...))
     2L
@@ -56,7 +57,13 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   if (args[1] == "--version") { cat("neatsieve", as.character(utils::packageVersion("neatsieve")), "\n"); return(0L) }
   command <- args[1]
   if (!command %in% names(cli_commands)) return(wrong("There is no command \"", command, "\". ", meant(command, names(cli_commands), quoted), "\n\n", cli_usage()))
-  rest <- cli_repeated(args[-1])
+  rest <- args[-1]
+  literal <- character()
+  if ("--" %in% rest) {
+    literal <- rest[seq_along(rest) > match("--", rest)]
+    rest <- rest[seq_len(match("--", rest) - 1)]
+  }
+  rest <- cli_repeated(rest)
   about <- cli_commands[[command]]
   parser <- optparse::OptionParser(usage = paste("neatsieve", command, about$usage, "[options]"), option_list = cli_options(command), add_help_option = FALSE,
                                    description = paste0("\n", toupper(substr(about$does, 1, 1)), substr(about$does, 2, 200), "."))
@@ -66,7 +73,7 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   }
   parsed <- tryCatch(optparse::parse_args(parser, rest, positional_arguments = TRUE), error = function(e) e, warning = function(e) e)
   if (inherits(parsed, "condition")) return(wrong(sub("^Error in .*: ", "", conditionMessage(parsed)), "\nSee `neatsieve ", command, " --help`."))
-  given <- parsed$args
+  given <- c(parsed$args, literal)
   wanted <- switch(command, demo = 0, screening = NA, 1)
   if (if (is.na(wanted)) length(given) < 2 else length(given) != wanted) {
     return(wrong("Usage: neatsieve ", command, " ", about$usage, " [options]\nSee `neatsieve ", command, " --help`."))
@@ -74,7 +81,7 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   tryCatch(
     withCallingHandlers({
       do.call(paste0("cli_", command), list(given, parsed$options))
-      0L
+      if (core_output_arrived()) 0L else stop_neatly("run", "What was printed could not be written.", NULL, "Is the disk full, or the output closed?")
     }, neatsieve_note = function(n) { message(in_shell(conditionMessage(n))); invokeRestart("muffleMessage") }),
     neatsieve_error_usage = function(e) { message("Error: ", in_shell(conditionMessage(e))); 2L },
     error = function(e) {
@@ -172,6 +179,7 @@ cli_screening <- function(given, options) {
 
 cli_plan_study <- function(plan, sieve, options) {
   spec <- attr(sieve, "study")
+  if (!is.null(options$out)) refuse_input_folder(options$out, c(plan, if (is.null(options$study)) spec$file else options$study))
   if (!is.null(options$study)) {
     if (is.null(spec)) spec <- list()
     spec$file <- options$study
@@ -193,6 +201,9 @@ cli_check <- function(given, options) {
 
 cli_pour <- function(given, options) {
   if (!is.null(options$threads)) {
+    if (is.na(options$threads) || options$threads < 1) {
+      stop_neatly("usage", paste0("`--threads ", options$threads, "` must be a whole number from 1."), NULL, "Write `--threads 2`, or leave it out for all cores.")
+    }
     old <- options(neatsieve.threads = options$threads)
     on.exit(options(old))
   }
@@ -246,7 +257,7 @@ run_examples <- function(folder) {
   vapply(scripts, function(script) {
     path <- file.path(folder, sub("[.]R$", ".txt", basename(script)))
     said <- utils::capture.output(suppressMessages(source(script, local = new.env(parent = globalenv()), echo = TRUE, max.deparse.length = Inf, keep.source = TRUE, spaced = TRUE), classes = "neatsieve_note"))
-    write_whole(path, function(to) writeLines(said, to))
+    write_whole(path, function(to) write_text(said, to))
     path
   }, character(1), USE.NAMES = FALSE)
 }

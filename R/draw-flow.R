@@ -54,6 +54,7 @@ flow_words <- function(chart, data) {
 
 # A chart of the account: a step, or drawn at once of siftings.
 drawn_now <- function(kind, out, call, env) {
+  local_plain()
   call$out <- NULL
   if (inherits(out, "neatsieve_step") || (!is.null(out) && !inherits(out, "neatsieve_siftings"))) stop_neatly("step", paste0("The first argument of `chart_", kind, "()` must be siftings."), NULL, paste0("Write `chart_", kind, "(out)` after `out <- pour(...)`, or `chart_", kind, "()` as a step."))
   step <- capture_chart(kind, call, env)

@@ -26,7 +26,7 @@ panel_texts <- function(table, chart) {
 }
 ordered_texts <- function(chart, k) {
   key <- chart$panels[[k]]
-  sorted <- order(match(key, sort(unique(key))), na.last = TRUE)
+  sorted <- order(match(key, sort(unique(key), method = "radix")), na.last = TRUE)
   unique(panel_texts(chart$panels, chart)[[k]][sorted])
 }
 

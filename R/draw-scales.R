@@ -85,8 +85,8 @@ date_labels <- function(x) {
   form <- if (inherits(x, "POSIXct") && any(format(known, "%H:%M") != "00:00")) "%Y-%m-%d\n%H:%M" else if (all(format(known, "%m-%d") == "01-01")) "%Y" else if (all(format(known, "%d") == "01")) "%Y-%m" else "%Y-%m-%d"
   ifelse(is.na(x), "", format(x, form))
 }
-number_labels <- function(x) ifelse(is.na(x), "", formatC(x, digits = 12, format = "g", big.mark = if (any(abs(x) >= 1e4, na.rm = TRUE)) "," else "", width = 1))
-share_labels <- function(x) ifelse(is.na(x), "", paste0(formatC(100 * x, digits = 4, format = "g", width = 1), "%"))
+number_labels <- function(x) ifelse(is.na(x), "", formatC(x, decimal.mark = ".", digits = 12, format = "g", big.mark = if (any(abs(x) >= 1e4, na.rm = TRUE)) "," else "", width = 1))
+share_labels <- function(x) ifelse(is.na(x), "", paste0(formatC(100 * x, decimal.mark = ".", digits = 4, format = "g", width = 1), "%"))
 # Counts have whole marks only.
 whole_breaks <- function(limits) {
   marks <- pretty(c(0, limits[2]), 4)

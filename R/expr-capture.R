@@ -7,6 +7,7 @@ new_expression <- function(lang, caller = character(), functions = list()) {
 }
 
 capture_expression <- function(lang, env) {
+  local_plain()
   if (inherits(lang, "neatsieve_expression")) return(lang)
   if (call_name(lang) == "written") {
     if (length(lang) != 2) stop_neatly("expression", "`written()` takes one text.", instead = "Write `written(\"honey_kg > 5\")`.")
@@ -17,28 +18,39 @@ capture_expression <- function(lang, env) {
     lang <- lang[[2]]
   }
   lang <- splice(lang, env)
+  check_plain(lang)
+  check_size(lang)
   new_expression(lang, caller_values(lang, env), custom_functions(lang, env))
+}
+
+# An expression is a name, a call or a value of a kind that columns have.
+check_plain <- function(lang) {
+  if (is.symbol(lang) || is.call(lang) || is.null(lang)) return(invisible())
+  if (is.atomic(lang) && !is.complex(lang) && !is.raw(lang) && is.null(dim(lang))) return(invisible())
+  stop_neatly("expression", paste0("A value of class ", class(lang)[1], " cannot be used in an expression."), NULL,
+              "Write a column, or an expression of columns.")
 }
 
 # Functions named in custom(f, x), by their text.
 custom_functions <- function(lang, env) {
-  if (!is.call(lang)) return(list())
   found <- list()
-  if (identical(lang[[1]], quote(custom)) && length(lang) >= 2) {
-    f <- tryCatch(eval(lang[[2]], env), error = function(e) NULL)
-    if (is.function(f)) found[[lang_text(lang[[2]])]] <- f
-  }
-  for (part in as.list(lang)[-1]) if (is.call(part)) found <- c(found, custom_functions(part, env))
+  visit_calls(lang, function(at) {
+    if (call_name(at) != "custom" || length(at) < 2) return(TRUE)
+    f <- tryCatch(eval(at[[2]], env), error = function(e) NULL)
+    if (is.function(f)) found[[lang_text(at[[2]])]] <<- f
+    TRUE
+  })
   found
 }
 
 # Text is parsed, never evaluated.
 expression_from_text <- function(text, where) {
+  local_plain()
   if (!is.character(text) || length(text) != 1 || is.na(text)) {
     stop_neatly("expression", "An expression as text must be one text.", where,
                 "Give several conditions as several arguments.")
   }
-  lang <- tryCatch(str2lang(enc2utf8(text)), error = function(e) {
+  lang <- tryCatch(str2lang(as_utf8(text)), error = function(e) {
     stop_neatly("expression", paste0("`", text, "` is not a complete expression."), where,
                 paste0("R's parser says: ", sub("^<text>:", "line ", sub("\n.*", "", conditionMessage(e))),
                        ". Check quotes and parentheses."))
@@ -47,11 +59,17 @@ expression_from_text <- function(text, where) {
     stop_neatly("expression", "`.()` cannot be used in an expression given as text.", where,
                 "Use `settings()` for a value that changes.")
   }
+  check_size(lang, where)
   new_expression(lang)
 }
 
 has_splice <- function(lang) {
-  is.call(lang) && (identical(lang[[1]], quote(.)) || any(vapply(as.list(lang)[-1], has_splice, logical(1))))
+  found <- FALSE
+  visit_calls(lang, function(at) {
+    if (call_name(at) == ".") found <<- TRUE
+    !found
+  })
+  found
 }
 
 # The name of a called function, without the package before it; "" for anything else.
@@ -64,18 +82,20 @@ call_name <- function(lang) {
 
 # Replaces .(x) by the value of x in the caller's environment. `neatsieve::f(x)` is `f(x)`.
 splice <- function(lang, env) {
-  if (!is.call(lang)) return(lang)
-  if (is.call(lang[[1]]) && call_name(lang) != "") lang[[1]] <- as.name(call_name(lang))
-  if (identical(lang[[1]], quote(.))) {
-    if (length(lang) != 2) stop_neatly("expression", "`.()` takes one value.", instead = "Write `.(x)`.")
-    value <- spliced_value(eval(lang[[2]], env), deparse1(lang[[2]]))
-    # In parentheses, so that `.(x)^2` with x = -2 is written as (-2)^2.
-    return(if (is.numeric(value) && length(value) == 1 && isTRUE(value < 0)) call("(", value) else value)
-  }
-  for (i in seq_along(lang)[-1]) {
-    if (!identical(lang[[i]], quote(expr = ))) lang[i] <- list(splice(lang[[i]], env))
-  }
-  lang
+  rewrite_lang(lang, leaf = identity, call = function(at) {
+    if (call_name(at) == ".") return(list(spliced(at, env)))
+    if (is.call(at[[1]]) && call_name(at) != "") {
+      at[[1]] <- as.name(call_name(at))
+      return(list(splice(at, env)))
+    }
+    NULL
+  })
+}
+spliced <- function(lang, env) {
+  if (length(lang) != 2) stop_neatly("expression", "`.()` takes one value.", instead = "Write `.(x)`.")
+  value <- spliced_value(eval(lang[[2]], env), deparse1(lang[[2]]))
+  # In parentheses, so that `.(x)^2` with x = -2 is written as (-2)^2.
+  if (is.numeric(value) && length(value) == 1 && isTRUE(value < 0)) call("(", value) else value
 }
 
 spliced_value <- function(value, name) {
@@ -86,7 +106,7 @@ spliced_value <- function(value, name) {
     stop_neatly("expression", paste0("`.(", name, ")` must be a number, text, logical, date or a vector of these."),
                 paste0("It is ", if (length(value) == 0) "empty" else paste0("of class ", class(value)[1]), "."))
   }
-  if (is.character(value)) enc2utf8(value) else value
+  if (is.character(value)) as_utf8(value) else value
 }
 
 # Bare names that are values (not functions) where the expression was written.

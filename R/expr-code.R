@@ -8,14 +8,10 @@ lang_text <- function(lang) {
 
 # Spliced values become calls the language itself knows.
 plain_values <- function(lang) {
-  if (is.call(lang)) {
-    for (i in seq_along(lang)[-1]) {
-      if (!identical(lang[[i]], quote(expr = ))) lang[i] <- list(plain_values(lang[[i]]))
-    }
-    return(lang)
-  }
-  if (!is.atomic(lang) || is.null(lang) || (length(lang) == 1 && is.null(attributes(lang)))) return(lang)
-  str2lang(value_code(lang))
+  rewrite_lang(lang, leaf = function(x) {
+    plain <- !is.atomic(x) || is.null(x) || (length(x) == 1 && is.null(attributes(x)))
+    if (plain) x else str2lang(value_code(x))
+  })
 }
 
 value_code <- function(value) {
@@ -38,7 +34,7 @@ value_code <- function(value) {
 number_code <- function(v) {
   if (is.infinite(v)) return(if (v > 0) "Inf" else "-Inf")
   for (digits in c(15, 16, 17)) {
-    text <- formatC(unclass(v), digits = digits, format = "g", width = 1)
+    text <- formatC(unclass(v), decimal.mark = ".", digits = digits, format = "g", width = 1)
     if (as.numeric(text) == v) return(text)
   }
   text

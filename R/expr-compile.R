@@ -123,7 +123,7 @@ numbers_by_code <- function(value, b, answers) {
 
 # Distinct texts replaced by others: codes into a new table of distinct texts.
 texts_by_code <- function(value, b, texts) {
-  texts <- enc2utf8(as.character(texts))
+  texts <- as_utf8(as.character(texts))
   dict <- unique(texts[!is.na(texts)])
   recoded <- match(texts, dict)
   if (identical(dict, value$dict) && identical(recoded, seq_along(dict))) return(value)

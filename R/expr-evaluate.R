@@ -17,7 +17,7 @@ frame_codes <- function(frame, name) {
   if (!is.null(found)) return(found)
   vector <- frame$columns[[name]]
   coded <- if (is.factor(vector)) {
-    list(codes = vector, values = enc2utf8(levels(vector)))
+    list(codes = vector, values = as_utf8(levels(vector)))
   } else {
     core_code_text(vector)
   }

@@ -281,6 +281,8 @@ rm(op)
 
 type_in <- function(lang, scope) {
   if (length(lang) != 3) stop_neatly("expression", "`%in%` needs a value and a list.", scope$where)
+  long <- type_in_range(lang, scope)
+  if (!is.null(long)) return(long)
   x <- type_language(lang[[2]], scope)
   set <- type_language(lang[[3]], scope)
   if (set$node != "constant") {
@@ -294,6 +296,21 @@ type_in <- function(lang, scope) {
   }
   args <- align_kinds(list(x, set), lang, "%in%", scope)
   list(node = "call", fn = "%in%", args = args, kind = "logical")
+}
+
+# x %in% 1:2000000000 by the ends of the range, and x whole; NULL for a range short enough to list.
+type_in_range <- function(lang, scope) {
+  if (call_name(lang[[3]]) != ":" || length(lang[[3]]) != 3) return(NULL)
+  ends <- lapply(as.list(lang[[3]])[-1], type_language, scope)
+  fixed <- vapply(ends, function(e) e$node == "constant" && e$kind %in% numeric_kinds && length(e$value) == 1, logical(1))
+  if (!all(fixed)) return(NULL)
+  ends <- sort(as.numeric(c(ends[[1]]$value, ends[[2]]$value)))
+  if (ends[2] - ends[1] < longest_range || any(ends != floor(ends))) return(NULL)
+  x <- lang[[2]]
+  inside <- call("&", call("&", call(">=", x, ends[1]), call("<=", x, ends[2])), call("==", x, call("floor", x)))
+  node <- type_language(inside, scope)
+  node$text <- lang_text(lang)
+  node
 }
 
 emit_in <- function(args, b, node) {
@@ -339,11 +356,18 @@ type_logic <- function(lang, scope) {
   args <- lapply(as.list(lang)[-1], type_language, scope)
   wanted <- if (op == "!") 1 else 2
   if (length(args) != wanted) stop_neatly("expression", paste0("`", op, "` joins ", wanted, " conditions."), scope$where)
-  for (arg in args) if (arg$kind != "logical") {
-    stop_neatly("expression", paste0("`", op, "` joins conditions, and `", arg$text, "` is ", kind_words(arg), "."), scope$where,
-                paste0("Compare it, as in `", arg$text, condition_hint(arg), "`."))
-  }
+  for (arg in args) check_joined(arg, op, scope)
   list(node = "call", fn = op, args = args, kind = "logical")
+}
+
+check_joined <- function(node, op, scope) {
+  if (node$node == "constant" && length(node$value) != 1) {
+    stop_neatly("expression", paste0("`", op, "` joins conditions, and `", node$text, "` is a list of values."), scope$where,
+                "Write one condition on columns on each side.")
+  }
+  if (node$kind == "logical") return(invisible())
+  stop_neatly("expression", paste0("`", op, "` joins conditions, and `", node$text, "` is ", kind_words(node), "."), scope$where,
+              paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
 }
 
 emit_logic <- function(args, b, node) {

@@ -25,7 +25,16 @@ type_arithmetic <- function(lang, scope) {
   c(list(node = "call", fn = op, args = args), type)
 }
 
+# A chain of numbers, worked out from left to right.
+emit_chain <- function(args, b, node) {
+  ops <- c(`+` = "add", `-` = "subtract", `*` = "multiply", `/` = "divide")[node$signs]
+  result <- emit_node(args[[1]], b)
+  for (i in seq_along(ops)) result <- number_value(b, ops[[i]], result$reg, emit_node(args[[i + 1]], b)$reg)
+  result
+}
+
 emit_arithmetic <- function(args, b, node) {
+  if (!is.null(node$signs)) return(emit_chain(args, b, node))
   values <- lapply(args, emit_node, b = b)
   kinds <- vapply(args, `[[`, character(1), "kind")
   if (length(values) == 1) return(if (node$fn == "-") number_value(b, "negate", values[[1]]$reg) else values[[1]])

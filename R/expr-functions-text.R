@@ -9,13 +9,40 @@ like_regex <- function(pattern) {
   paste0("(?s)^", paste(parts, collapse = ""), "\\z")
 }
 
-matches_regex <- function(x, pattern) grepl(enc2utf8(pattern), x, perl = TRUE)
+# The matcher gives up on some patterns and texts (its limit of steps); that is no answer.
+matches_regex <- function(x, pattern) {
+  gave_up <- FALSE
+  found <- withCallingHandlers(grepl(as_utf8(pattern), x, perl = TRUE), warning = function(w) {
+    gave_up <<- TRUE
+    invokeRestart("muffleWarning")
+  })
+  if (!gave_up) return(found)
+  for (i in seq_along(x)) {
+    tryCatch(grepl(as_utf8(pattern), x[i], perl = TRUE), warning = function(w) stop(matcher_limit(i)))
+  }
+  found
+}
+matcher_limit <- function(place) {
+  structure(class = c("neatsieve_matcher_limit", "error", "condition"), list(message = "matcher limit", call = NULL, place = place))
+}
+
+# Runs a test on the distinct texts of a value; where the matcher gives up, an error names the row.
+with_matcher <- function(code, value, b, node) {
+  tryCatch(code, neatsieve_matcher_limit = function(e) {
+    at <- which(materialise(value, b) == e$place)[1]
+    row <- if (is.null(b$rows)) at else b$rows[at]
+    text <- value$dict[e$place]
+    stop_neatly("run", paste0("`", node$text, "` cannot be decided: the pattern meets the matcher's limit on the text of row ", format_count(row),
+                              " (", counted(nchar(text), "letter"), ")."), b$where,
+                "Write the pattern without repeats inside repeats, or look for a plain text with `contains()`.")
+  })
+}
 
 text_test <- function(name, params, test, help, example, type_check = NULL) {
   define_function(name, "text", params, "logical",
     function(args, b, node) {
       value <- emit_node(args$x, b)
-      threes_by_code(value, b, test(value$dict, args))
+      threes_by_code(value, b, with_matcher(test(value$dict, args), value, b, node))
     },
     type = type_check, help = help, absent = "unknown when x is absent", example = example)
 }
@@ -42,7 +69,7 @@ typed_with_regex <- function(name, regex_param) {
 }
 
 check_regex <- function(node, scope) {
-  said <- tryCatch({ grepl(enc2utf8(node$value), "", perl = TRUE); NULL }, warning = conditionMessage, error = conditionMessage)
+  said <- tryCatch({ grepl(as_utf8(node$value), "", perl = TRUE); NULL }, warning = conditionMessage, error = conditionMessage)
   if (!is.null(said)) {
     detail <- regmatches(said, regexpr("'[^']+'", said))
     stop_neatly("expression", paste0(node$text, " is not a valid regular expression", if (length(detail)) paste0(": ", gsub("'", "", detail)), "."), scope$where,
@@ -57,7 +84,7 @@ text_change <- function(name, params, change, help, example, type_check = NULL, 
   define_function(name, "text", params, "text",
     function(args, b, node) {
       value <- emit_node(args$x, b)
-      texts_by_code(value, b, change(value$dict, args))
+      texts_by_code(value, b, with_matcher(change(value$dict, args), value, b, node))
     },
     type = type_check, help = help, absent = "absent when x is absent", example = example, usage = usage)
 }
@@ -97,7 +124,10 @@ text_change("substring", list(x = takes("textual"), first = constant("numeric"),
 text_change("replace_text",
   list(x = takes("textual"), find = constant("text"), with = constant("text"), regex = constant("logical", default = FALSE)),
   function(dict, args) {
-    if (isTRUE(args$regex$value)) return(gsub(args$find$value, args$with$value, dict, perl = TRUE))
+    if (isTRUE(args$regex$value)) {
+      matches_regex(dict, args$find$value)
+      return(gsub(args$find$value, args$with$value, dict, perl = TRUE))
+    }
     if (!nzchar(args$find$value)) return(dict)
     gsub(args$find$value, args$with$value, dict, fixed = TRUE)
   },

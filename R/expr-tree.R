@@ -47,13 +47,78 @@ type_language <- function(lang, scope) {
   }
   if (name == "c") return(type_list(lang, scope))
   if (name == ":" ) return(type_sequence(lang, scope))
-  if (name %in% c("+", "-") && length(lang) == 2) {
-    inner <- type_language(lang[[2]], scope)
-    if (inner$node == "constant" && inner$kind %in% c("number", "whole")) {
-      return(constant_node(if (name == "-") -inner$value else inner$value, scope))
-    }
+  if (name %in% c("+", "-", "!") && length(lang) == 2) return(type_signs(lang, scope))
+  if (name %in% c("&", "|", "+", "-", "*", "/") && length(lang) == 3 && call_name(lang[[2]]) != "") {
+    chained <- type_chain(lang, scope)
+    if (!is.null(chained)) return(chained)
   }
   type_call(name, lang, scope)
+}
+
+# A row of signs: two negations take each other off, minus and plus go into a number.
+type_signs <- function(lang, scope) {
+  name <- call_name(lang)
+  signs <- signs_before(lang)
+  if (length(signs) > 1) {
+    inner <- signed_operand(lang)
+    one <- type_signs(call(if (name == "!") "!" else "-", inner), scope)
+    node <- if (sum(signs != "+") %% 2 == 1) one else type_language(inner, scope)
+    node$text <- lang_text(lang)
+    return(node)
+  }
+  if (name == "!") return(type_call("!", lang, scope))
+  inner <- type_language(lang[[2]], scope)
+  if (inner$node == "constant" && inner$kind %in% c("number", "whole")) {
+    return(constant_node(if (name == "-") -inner$value else inner$value, scope))
+  }
+  type_call(name, lang, scope)
+}
+signs_before <- function(lang) {
+  kind <- if (call_name(lang) == "!") "!" else c("+", "-")
+  signs <- character()
+  while (is.call(lang) && length(lang) == 2 && call_name(lang) %in% kind) {
+    signs <- c(signs, call_name(lang))
+    lang <- lang[[2]]
+  }
+  signs
+}
+
+# A chain of more than two operands: conditions as a balanced tree, which means the same as they are and, or;
+# numbers as one node that is worked out from left to right. NULL where the chain is to be typed two by two.
+type_chain <- function(lang, scope) {
+  operands <- chain_of(lang)
+  if (length(operands) < 3) return(NULL)
+  signs <- chain_signs(lang)
+  guard_chain(lang, scope)
+  nodes <- lapply(operands, type_language, scope)
+  if (signs[1] %in% c("&", "|")) {
+    for (node in nodes) check_joined(node, signs[1], scope)
+    node <- balanced(nodes, signs[1])
+  } else {
+    plain <- vapply(nodes, function(n) n$kind %in% numeric_kinds && length(n$value) < 2, logical(1))
+    if (!all(plain)) return(NULL)
+    type <- if ("/" %in% signs) list(kind = "number") else both_whole(nodes)
+    node <- c(list(node = "call", fn = signs[1], args = nodes, signs = signs), type)
+  }
+  node$text <- lang_text(lang)
+  node
+}
+
+guard_chain <- function(lang, scope) {
+  name <- call_name(lang)
+  if (!name %in% c("&", "|")) return()
+  while (is.call(lang) && length(lang) == 3 && call_name(lang) == name) {
+    guard_half_condition(lang, name, scope)
+    if (name == "|" && (call_name(lang[[2]]) == "&" || call_name(lang[[3]]) == "&")) guard_precedence(lang, name, scope)
+    lang <- lang[[2]]
+  }
+}
+
+balanced <- function(nodes, op) {
+  if (length(nodes) == 1) return(nodes[[1]])
+  half <- seq_len(length(nodes) %/% 2)
+  sides <- list(balanced(nodes[half], op), balanced(nodes[-half], op))
+  list(node = "call", fn = op, args = sides, kind = "logical", text = paste0(sides[[1]]$text, " ", op, " ", sides[[2]]$text))
 }
 
 type_name <- function(name, scope) {
@@ -129,7 +194,7 @@ constant_node <- function(value, scope) {
     stop_neatly("expression", paste0("A value of class ", class(value)[1], " cannot be used in an expression."), scope$where)
   }
   if (kind == "category") { value <- as.character(value); kind <- "text" }
-  if (is.character(value)) value <- stats::setNames(enc2utf8(value), names(value))
+  if (is.character(value)) value <- stats::setNames(as_utf8(value), names(value))
   list(node = "constant", value = value, kind = kind, text = value_code(value), tz = attr(value, "tzone")[1])
 }
 
@@ -158,11 +223,18 @@ type_list <- function(lang, scope) {
   node
 }
 
+# A longer range is not listed; `x %in% lo:hi` is then answered by its ends.
+longest_range <- 1e6
 type_sequence <- function(lang, scope) {
   ends <- lapply(as.list(lang)[-1], type_language, scope)
   fixed <- vapply(ends, function(e) e$node == "constant" && e$kind %in% c("number", "whole") && length(e$value) == 1, logical(1))
   if (!all(fixed)) {
     stop_neatly("expression", paste0("`", lang_text(lang), "` is not a range of whole numbers."), scope$where,
+                "For a condition write `between(x, lo, hi)`.")
+  }
+  size <- abs(ends[[2]]$value - ends[[1]]$value) + 1
+  if (!is.finite(size) || size > longest_range) {
+    stop_neatly("expression", paste0("`", lang_text(lang), "` lists more than ", format_count(longest_range), " numbers."), scope$where,
                 "For a condition write `between(x, lo, hi)`.")
   }
   value <- seq(ends[[1]]$value, ends[[2]]$value)

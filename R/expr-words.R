@@ -11,11 +11,21 @@ say <- function(lang, outer) {
   name <- as.character(lang[[1]])[1]
   args <- as.list(lang)[-1]
   if (name == "(") return(paste0("(", say(args[[1]], 0), ")"))
+  if (name %in% c("&", "|") && length(args) == 2) {
+    level <- if (name == "&") 2 else 1
+    words <- paste(vapply(same_chain(lang, name), say, character(1), level), collapse = word_templates[[name]][1])
+    return(if (outer > level) paste0("(", words, ")") else words)
+  }
   if (name %in% names(word_templates) && length(args) == 2) {
     template <- word_templates[[name]]
     level <- as.numeric(template[2])
     words <- paste0(say(args[[1]], level), template[1], say(args[[2]], level))
     return(if (outer > level) paste0("(", words, ")") else words)
+  }
+  if (name == "!" && call_name(args[[1]]) == "!") {
+    inner <- signed_operand(lang)
+    turns <- count_negations(lang)
+    return(if (turns %% 2) say(call("!", inner), outer) else say(inner, outer))
   }
   if (name == "!" && length(args) == 1) return(paste0("not ", if (is.call(args[[1]]) && !identical(args[[1]][[1]], quote(`(`))) paste0("(", say(args[[1]], 0), ")") else say(args[[1]], 3)))
   if (name == "absent" && length(args) == 1) return(paste(say(args[[1]], 5), "is absent"))
@@ -28,6 +38,16 @@ say <- function(lang, outer) {
   }
   if (name == "c") return(listed(vapply(args, say, character(1), 5), 12, "or"))
   lang_text(lang)
+}
+
+# The operands of a chain of one sign, left to right.
+same_chain <- function(lang, name) {
+  operands <- list()
+  while (is.call(lang) && length(lang) == 3 && call_name(lang) == name) {
+    operands[[length(operands) + 1L]] <- lang[[3]]
+    lang <- lang[[2]]
+  }
+  rev(c(operands, list(lang)))
 }
 
 said_value <- function(value) {

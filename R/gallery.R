@@ -7,11 +7,7 @@ write_gallery <- function(script, path, title) {
     t$section(t$h2(block$said[1]), lapply(block$said[-1], t$p), t$pre(paste(block$code, collapse = "\n")), lapply(block$figures, function(f) figure_html(f, figure_alt(f), larger = 1)))
   })
   page <- html_page(title, t$body(t$header(t$h1(title), t$p(class = "small", "Each figure with the code that makes it, from made-up data that ships with the package. What pour() gives holds it in $figures.")), t$main(sections)))
-  write_whole(path, function(to) {
-    con <- file(to, "wb")
-    on.exit(close(con))
-    writeLines(enc2utf8(page), con, useBytes = TRUE)
-  })
+  write_whole(path, function(to) write_text(page, to))
   path
 }
 

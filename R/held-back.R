@@ -18,6 +18,7 @@
 #' held_back(out, unknown = TRUE)
 #' @export
 held_back <- function(out, ..., unknown = NULL) {
+  local_plain()
   state <- siftings_parts(out)$state
   held <- siftings_field(out, "held")
   asked <- list(...)
@@ -85,6 +86,7 @@ held_rows <- function(state) {
 
 #' @export
 print.neatsieve_held <- function(x, ...) {
+  local_plain()
   if (!"held_because" %in% names(x)) return(NextMethod())
   cat(counted(nrow(x), "row"), " held back\n", sep = "")
   if (nrow(x)) cat(table_lines(x, rows = 10), sep = "\n")

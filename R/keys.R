@@ -32,11 +32,13 @@ keys_plan <- function(keys) {
 keys_from_plan <- function(spec, where) {
   keys <- list()
   for (item in plan_items(spec)) {
-    text <- if (is.list(item)) item[[1]] else item
-    name <- if (is.list(item)) names(item) else text
-    # A plain column name may hold spaces; anything else is an expression.
-    expression <- tryCatch(expression_from_text(text, where), error = function(e) new_expression(as.name(text)))
-    keys[[name]] <- expression
+    texts <- if (is.list(item)) item else stats::setNames(list(item), item)
+    for (name in names(texts)) {
+      text <- texts[[name]]
+      if (!is_text(text)) stop_neatly("plan", "A key must be one text, or a name with one.", where, "Write `by: [apiary, {year: year(visit_date)}]`.")
+      # A plain column name may hold spaces; anything else is an expression.
+      keys[[name]] <- tryCatch(expression_from_text(text, where), error = function(e) new_expression(as.name(text)))
+    }
   }
   keys
 }

@@ -15,6 +15,7 @@
 #' ledger(out)
 #' @export
 ledger <- function(out) {
+  local_plain()
   lines <- lapply(siftings_parts(out)$state$records, function(r) {
     step <- data.frame(step = r$step, level = "step", kind = r$kind, name = r$name, rows_in = r$rows_in, yes = NA_real_, no = NA_real_, unknown = NA_real_,
                        held = r$held, added = r$added, rows_out = r$rows_out, units_in = r$units_in, units_out = r$units_out, seconds = r$seconds)
@@ -34,6 +35,7 @@ ledger <- function(out) {
 
 #' @export
 print.neatsieve_ledger <- function(x, ...) {
+  local_plain()
   if (!all(c("step", "level", "name", "rows_in", "held", "rows_out") %in% names(x))) return(NextMethod())
   cat(ledger_lines(x), sep = "\n")
   invisible(x)

@@ -14,21 +14,22 @@
 #' look(study(demo_file("hive-visits.csv"), unit = hive))
 #' @export
 look <- function(data) {
+  local_plain()
   study <- if (is.data.frame(data)) unclass(new_study(data, name = name_of_data(substitute(data))))
     else study_facts(data)
   frame <- study$frame
-  columns <- lapply(stats::setNames(nm = names(frame$columns)), look_at_column, frame = frame)
+  whole <- group_rows(list(), frame, NULL)
+  columns <- Map(look_at_column, names(frame$columns), frame$columns, frame$types, MoreArgs = list(frame = frame, whole = whole))
   structure(list(headline = study_headline(study), columns = columns, notes = worth_a_look(study, columns), read = study$notes), class = "neatsieve_look")
 }
 
-look_at_column <- function(name, frame) {
-  x <- frame$columns[[name]]
-  kind <- frame$types[[name]]$kind
+look_at_column <- function(name, x, type, frame, whole) {
+  kind <- type$kind
   out <- list(kind = kind, absent = if (is.null(dim(x))) sum(is.na(x)) else NA, different = NA)
   if (kind %in% c("number", "whole", "date", "date-time")) {
-    out$summary <- default_statistics(if (is.integer(x)) as.integer(x) else as.double(x), group_rows(list(), frame, NULL), NULL)
+    out$summary <- default_statistics(if (is.integer(x)) as.integer(x) else as.double(x), whole, NULL)
     out$different <- length(unique(x[!is.na(x)]))
-    out$tz <- frame$types[[name]]$tz
+    out$tz <- type$tz
   } else if (kind %in% c("text", "category")) {
     coded <- frame_codes(frame, name)
     counts <- tabulate(coded$codes, length(coded$values))
@@ -36,7 +37,7 @@ look_at_column <- function(name, frame) {
     out$counts <- stats::setNames(counts[order], coded$values[order])
     out$counts <- out$counts[out$counts > 0 | kind == "category"]
     out$different <- sum(counts > 0)
-    out$ordered <- isTRUE(frame$types[[name]]$ordered)
+    out$ordered <- isTRUE(type$ordered)
   } else if (kind == "logical") {
     out$counts <- c(yes = sum(x, na.rm = TRUE), no = sum(!x, na.rm = TRUE))
     out$different <- sum(out$counts > 0)
@@ -53,8 +54,12 @@ as.data.frame.neatsieve_look <- function(x, ...) {
              frequent = vapply(x$columns, function(c) if (is.null(c$counts)) NA_character_ else paste(utils::head(names(c$counts), 5), collapse = ", "), character(1)), row.names = NULL)
 }
 
+# More columns than this are counted only.
+most_columns_printed <- 300
+
 #' @export
 print.neatsieve_look <- function(x, ..., onward = NULL) {
+  local_plain()
   width <- min(cli::console_width(), 120)
   cat(x$headline, "\n\n", sep = "")
   name_width <- max(6, min(24, max(nchar(names(x$columns), type = "width"))))
@@ -66,11 +71,15 @@ print.neatsieve_look <- function(x, ..., onward = NULL) {
   cell <- function(text, width, right = FALSE) formatC_utf8(text, width, right)
   cat(cell("column", name_width), "  ", cell("kind", kind_width), "  ", cell("absent", widths[1], TRUE), "  ", cell("different", widths[2], TRUE), "  spread, or most frequent\n", sep = "")
   room <- max(20, width - name_width - kind_width - sum(widths) - 8)
-  for (i in seq_along(x$columns)) {
-    name <- names(x$columns)[i]
-    if (nchar(name, type = "width") > name_width) name <- paste0(substr(name, 1, name_width - 1), "\u2026")
-    cat(sub(" +$", "", paste0(cell(name, name_width), "  ", cell(kinds[i], kind_width), "  ", cell(absent[i], widths[1], TRUE), "  ", cell(different[i], widths[2], TRUE), "  ", spread_text(x$columns[[i]], room))), "\n", sep = "")
-  }
+  names <- names(x$columns)
+  shown <- seq_len(min(length(names), most_columns_printed))
+  long <- nchar(names, type = "width") > name_width
+  names[long] <- paste0(substr(names[long], 1, name_width - 1), "\u2026")
+  spread <- vapply(x$columns[shown], spread_text, character(1), room = room)
+  lines <- paste0(cell(names[shown], name_width), "  ", cell(kinds[shown], kind_width), "  ", cell(absent[shown], widths[1], TRUE), "  ",
+                  cell(different[shown], widths[2], TRUE), "  ", spread)
+  cat(sub(" +$", "", lines), sep = "\n")
+  if (length(names) > length(shown)) cat("... and ", counted(length(names) - length(shown), "more column"), ", in as.data.frame() of this\n", sep = "")
   if (length(x$notes)) {
     cat("\nWorth a look\n")
     for (note in x$notes) cat(strwrap(note, width, indent = 0, exdent = 4, initial = "  - "), sep = "\n")
@@ -135,15 +144,14 @@ text_ruler <- function(s, width) {
 
 # What an analyst would want to know before trusting a column.
 worth_a_look <- function(study, columns) {
-  notes <- vapply(study$notes, function(n) n$problem, character(1))
-  for (name in names(columns)) {
-    column <- columns[[name]]
+  said <- Map(function(name, column, x) {
     if (column$kind %in% c("text", "category")) {
-      notes <- c(notes, odd_spellings(name, column), rare_spellings(name, column),
-                 absent_words(name, column), left_as_text(name, column))
+      return(c(odd_spellings(name, column), rare_spellings(name, column), absent_words(name, column), left_as_text(name, column)))
     }
-    if (column$kind %in% numeric_kinds && column$summary$n > 0) notes <- c(notes, lone_code(name, study$frame$columns[[name]]), far_values(name, study$frame$columns[[name]], column$summary))
-  }
+    if (!column$kind %in% numeric_kinds || column$summary$n == 0) return(NULL)
+    c(lone_code(name, x, column$summary), far_values(name, x, column$summary))
+  }, names(columns), columns, study$frame$columns)
+  notes <- c(vapply(study$notes, function(n) n$problem, character(1)), unlist(said, use.names = FALSE))
   c(notes, repeated_rows(study))
 }
 
@@ -193,7 +201,8 @@ absent_words <- function(name, column) {
 }
 
 # One negative value among values that are otherwise 0 or more.
-lone_code <- function(name, x) {
+lone_code <- function(name, x, s) {
+  if (s$min >= 0) return(NULL)
   below <- x[!is.na(x) & x < 0]
   if (length(below) && length(unique(below)) == 1 && length(below) < sum(!is.na(x)) / 4) {
     paste0(name, ": ", value_code(as.numeric(below[1])), " stands ", counted(length(below), "time"), " among values of 0 or more. A code for absent?")
@@ -203,7 +212,7 @@ lone_code <- function(name, x) {
 # Beyond the quartiles by more than four times their distance, and few.
 far_values <- function(name, x, s) {
   reach <- 4 * (s$q3 - s$q1)
-  if (!is.finite(reach) || reach == 0) return(NULL)
+  if (!is.finite(reach) || reach == 0 || (s$max <= s$q3 + reach && s$min >= s$q1 - reach)) return(NULL)
   far <- which(!is.na(x) & (x > s$q3 + reach | (x < s$q1 - reach & !(x < 0 & s$q1 > 0))))
   if (!length(far) || length(far) > 5) return(NULL)
   paste0(name, ": ", listed(paste0(vapply(as.numeric(x[far]), number_code, character(1)), " (row ", format_count(far), ")")), if (length(far) > 1) " lie" else " lies", " far from the rest; the middle half lies between ",

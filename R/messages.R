@@ -63,4 +63,4 @@ counted <- function(n, one, many = paste0(one, "s")) {
   paste(format_count(n), if (n == 1) one else many)
 }
 
-format_count <- function(n) formatC(n, format = "d", big.mark = ",")
+format_count <- function(n) formatC(n, decimal.mark = ".", format = "d", big.mark = ",")

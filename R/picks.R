@@ -134,7 +134,7 @@ recase_names <- function(names, style, where) {
   }
   if (style == "lower") return(change_case(names, FALSE))
   if (style == "upper") return(change_case(names, TRUE))
-  words <- gsub("([\\p{Ll}0-9])(\\p{Lu})", "\\1 \\2", enc2utf8(names), perl = TRUE)
+  words <- gsub("([\\p{Ll}0-9])(\\p{Lu})", "\\1 \\2", as_utf8(names), perl = TRUE)
   words <- gsub("(\\p{Lu})(\\p{Lu}\\p{Ll})", "\\1 \\2", words, perl = TRUE)
   words <- gsub("[^\\p{L}\\p{N}]+", " ", words, perl = TRUE)
   words <- change_case(gsub("^ | $", "", words), FALSE)

@@ -14,14 +14,24 @@ plan_line <- function(plan, keys) {
       }
       found <- item[key]
     } else {
-      found <- c(rest[grepl(paste0("(^|[\\s{,\"'-])", literal_regex(key), "[\"']?\\s*:"), lines[rest], perl = TRUE)], rest[grepl(key, lines[rest], fixed = TRUE)])[1]
-      same <- at > 0 && grepl(paste0(key, "[\"']?\\s*:"), lines[at])
-      if (same) found <- at
+      found <- c(rest[names_key(lines[rest], key)], rest[grepl(key, lines[rest], fixed = TRUE)])[1]
+      if (at > 0 && names_key(lines[at], key)) found <- at
     }
     if (is.na(found)) break
     at <- found
   }
   if (at > 0) at
+}
+
+# Lines where a key stands before a colon, letter for letter.
+names_key <- function(lines, key) {
+  vapply(lines, function(line) {
+    places <- gregexpr(key, line, fixed = TRUE)[[1]]
+    if (places[1] < 0) return(FALSE)
+    before <- ifelse(places > 1, substring(line, places - 1, places - 1), " ")
+    after <- substring(line, places + nchar(key), nchar(line))
+    any(grepl("[[:space:]{,\"'-]", before) & grepl("^[\"']?[[:space:]]*:", after))
+  }, logical(1), USE.NAMES = FALSE)
 }
 
 plan_where <- function(plan, ...) {

@@ -1,6 +1,7 @@
 #' @rdname write_sieve
 #' @export
 read_sieve <- function(path, functions = list()) {
+  local_plain()
   plan <- read_plan(path)
   plan$functions <- functions
   lines <- plan$lines
@@ -27,14 +28,20 @@ read_plan <- function(path) {
     near <- if (is_text(path) && dir.exists(dirname(path))) nearest(basename(path), list.files(dirname(path)))
     stop_neatly("plan", paste0("There is no plan file ", quoted(path)[1], "."), NULL, if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
   }
-  lines <- enc2utf8(readLines(path, warn = FALSE, encoding = "UTF-8"))
+  lines <- as_utf8(readLines(path, warn = FALSE, encoding = "UTF-8"))
   text <- paste(lines, collapse = "\n")
   json <- grepl("\\.json$", path, ignore.case = TRUE)
   # In YAML 1.2 only true and false are logical; yes, no, on and off are text.
   word <- function(x) if (tolower(x) %in% c("true", "false")) tolower(x) == "true" else x
+  # A whole number that does not fit is a number.
+  whole_or_number <- function(x) {
+    n <- as.numeric(x)
+    if (!is.na(n) && abs(n) <= .Machine$integer.max) as.integer(n) else n
+  }
+  if (!json) refuse_second_document(lines, path)
   spec <- tryCatch(
     if (json) jsonlite::fromJSON(text, simplifyVector = FALSE) else yaml::yaml.load(text, eval.expr = FALSE, handlers = list(
-      `bool#yes` = word, `bool#no` = word, `int#base60` = identity, `float#base60` = identity, `int#oct` = identity, seq = function(x) as.list(x))),
+      `bool#yes` = word, `bool#no` = word, `int#base60` = identity, `float#base60` = identity, `int#oct` = identity, int = whole_or_number, `float#fix` = as.numeric, `float#exp` = as.numeric, float = as.numeric, seq = function(x) as.list(x))),
     error = function(e) {
       said <- sub("^.*\\) ", "", gsub("\n", " ", conditionMessage(e)))
       stop_neatly("plan", paste0("The plan is no valid ", if (json) "JSON" else "YAML", "."), c(paste0("In ", quoted(path), "."), said), "Text that holds `: `, `#` or quotes needs quotes around it.")
@@ -42,6 +49,17 @@ read_plan <- function(path) {
   plan <- list(path = path, lines = lines, spec = spec, json = json)
   if (!is.list(spec) || is.null(names(spec))) stop_neatly("plan", "The plan is empty or no mapping.", paste0("In ", quoted(path), "."), "It needs at least `steps:`.")
   plan
+}
+
+# A plan is one document: what stood in a second one would be left out.
+refuse_second_document <- function(lines, path) {
+  told <- which(nzchar(trimws(lines)) & !grepl("^\\s*#|^%", lines))
+  marks <- which(grepl("^---(\\s|$)", lines))
+  again <- marks[marks > min(told, Inf)]
+  if (length(again)) {
+    stop_neatly("plan", "The plan holds a second document.", paste0("In ", quoted(path), ", line ", again[1], "."),
+                "Write one plan in one file; take out the `---`.")
+  }
 }
 
 check_keys_of <- function(spec, known, plan, keys, what = "plan") {
@@ -59,11 +77,39 @@ named_list <- function(spec, what, plan, keys) {
 }
 
 plan_setting <- function(name, value, plan) {
-  if (is.list(value)) value <- unlist(value)
-  # A date is written as the language writes it: as_date("2024-05-01").
-  days <- if (is.character(value)) iso_days(sub("^as_date\\(['\"](.*)['\"]\\)$", "\\1", value))
-  if (!is.null(days) && !anyNA(days) && all(startsWith(value, "as_date("))) value <- structure(days, class = "Date")
-  tryCatch(check_setting(name, value), neatsieve_error = function(e) stop_neatly("plan", paste0("Setting `", name, "` must be a number, text, true or false, or a list of these."), plan_where(plan, "settings", name)))
+  where <- plan_where(plan, "settings", name)
+  if (is.list(value)) {
+    kinds <- unique(vapply(value, function(v) if (is.numeric(v)) "numbers" else if (is.logical(v)) "true or false" else if (is.character(v)) "text" else "other", ""))
+    if (length(kinds) > 1) {
+      stop_neatly("plan", paste0("Setting `", name, "` lists ", listed(kinds), "."), where, "List values of one kind; put quotes around text.")
+    }
+    value <- unlist(value)
+  }
+  value <- setting_value(value)
+  tryCatch(check_setting(name, value), neatsieve_error = function(e) {
+    stop_neatly("plan", paste0("Setting `", name, "` must be a number, text, true or false, or a list of these."), where)
+  })
+}
+
+# Dates, date-times and infinite numbers are written as the language writes them: as_date("2024-05-01").
+setting_value <- function(value) {
+  if (!is.character(value) || !length(value)) return(value)
+  inner <- function(word) sub(paste0("^", word, "\\((['\"])(.*?)\\1.*\\)$"), "\\2", value, perl = TRUE)
+  every <- function(word) all(grepl(paste0("^", word, "\\(.*\\)$"), value))
+  if (every("as_date")) {
+    days <- iso_days(inner("as_date"))
+    if (!anyNA(days)) return(structure(days, class = "Date"))
+  }
+  if (every("as_number")) {
+    numbers <- c("Inf" = Inf, "-Inf" = -Inf)[inner("as_number")]
+    if (!anyNA(numbers)) return(unname(numbers))
+  }
+  if (every("as_date_time")) {
+    seconds <- iso_seconds(inner("as_date_time"), "UTC")
+    zone <- sub("^as_date_time\\([^,]*(, ?['\"](.*)['\"])?\\)$", "\\2", value[1])
+    if (!anyNA(seconds)) return(.POSIXct(seconds, tz = zone))
+  }
+  value
 }
 
 with_functions <- function(expression, functions) {
@@ -89,6 +135,7 @@ plan_study <- function(spec, plan) {
   if (!is.list(spec)) stop_neatly("plan", "`study` must name a file.", plan_where(plan, "study"), "Write `file: visits.csv` below `study:`.")
   check_keys_of(spec, study_keys, plan, "study", "study")
   if (!is_text(spec$file)) stop_neatly("plan", "`study` needs `file`.", plan_where(plan, "study"), "Write `file: visits.csv` below `study:`.")
+  check_study_keys(spec, plan)
   spec$file <- if (grepl("^(/|[A-Za-z]:|~)", spec$file)) spec$file else file.path(dirname(plan$path), spec$file)
   if (!file.exists(spec$file)) {
     near <- if (dir.exists(dirname(spec$file))) nearest(basename(spec$file), list.files(dirname(spec$file)))
@@ -96,6 +143,30 @@ plan_study <- function(spec, plan) {
                 if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"), ".") else "Paths are relative to the plan.")
   }
   spec
+}
+
+# Each key of a plan's study holds what study() takes.
+check_study_keys <- function(spec, plan) {
+  wrong <- function(key, wanted, write) {
+    stop_neatly("plan", paste0("`", key, "` of the study must be ", wanted, "."), plan_where(plan, "study", key), paste0("Write `", write, "`."))
+  }
+  for (key in intersect(names(spec), c("name", "unit", "decimal", "encoding"))) {
+    if (!is_text(spec[[key]])) wrong(key, "one text", paste0(key, ": hive"))
+  }
+  for (key in intersect(names(spec), c("labels", "measures", "kinds"))) {
+    value <- spec[[key]]
+    if (!is.list(value) || is.null(names(value)) || !all(vapply(value, is_text, NA))) wrong(key, "names of columns with one text each", paste0(key, ": {honey_kg: \"kg\"}"))
+  }
+  texts <- function(x) is.list(x) && all(vapply(x, is_text, NA))
+  if (!is.null(spec$ordered) && !(is.list(spec$ordered) && !is.null(names(spec$ordered)) && all(vapply(spec$ordered, texts, NA)))) {
+    wrong("ordered", "names of columns with a list of texts each", "ordered: {temper: [calm, hot]}")
+  }
+  codes <- plan_items(spec$absent_codes)
+  for (code in codes) {
+    # How a number with a point was written is not known any more, and codes are compared as text.
+    whole <- is.integer(code) && length(code) == 1
+    if (!whole && !(is.character(code) && length(code) == 1)) wrong("absent_codes", "texts, as they stand in the file", "absent_codes: [\"\", \"-9.0\"]")
+  }
 }
 
 # The study a plan names, read.

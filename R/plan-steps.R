@@ -41,6 +41,14 @@ plan_picks <- function(spec, context) {
   })
 }
 
+# One or more names with their conditions below one dash.
+add_named <- function(item, add, context) {
+  if (is.null(names(item)) || any(names(item) == "")) {
+    stop_neatly("plan", "A condition must be one text, or a name with one.", context$where, "Write `- heavy: weight > 30`.")
+  }
+  for (n in names(item)) add(n, item[[n]])
+}
+
 plan_conditions <- function(spec, context) {
   conditions <- list()
   add <- function(name, text) {
@@ -49,6 +57,6 @@ plan_conditions <- function(spec, context) {
     names(conditions)[length(conditions)] <<- name
   }
   if (is.list(spec) && !is.null(names(spec))) for (n in names(spec)) add(n, spec[[n]])
-  else for (item in plan_items(spec)) if (is.list(item)) add(names(item), item[[1]]) else add("", item)
+  else for (item in plan_items(spec)) if (is.list(item)) add_named(item, add, context) else add("", item)
   conditions
 }

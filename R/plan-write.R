@@ -23,33 +23,85 @@
 #' read_sieve(plan)
 #' @export
 write_sieve <- function(sieve, path, study = NULL) {
+  local_plain()
   if (!inherits(sieve, "neatsieve_sieve")) stop_neatly("plan", "`write_sieve()` saves a sieve.", NULL, "Write `write_sieve(sieve(...), \"plan.yaml\")`.")
   if (!is_text(path)) stop_neatly("plan", "The plan needs a path.", NULL, "Write `write_sieve(sieve, \"plan.yaml\")`.")
   plan <- plan_of(sieve, study, dirname(path))
   text <- plan_text(plan, json = grepl("\\.json$", path, ignore.case = TRUE))
-  write_whole(path, function(to) {
-    con <- file(to, "wb", encoding = "UTF-8")
-    on.exit(close(con))
-    writeLines(enc2utf8(text), con, useBytes = TRUE)
-  })
+  write_whole(path, function(to) write_text(text, to))
   invisible(path)
 }
 
 plan_text <- function(plan, json = FALSE) {
-  if (json) return(as.character(jsonlite::toJSON(plan, auto_unbox = TRUE, pretty = 2, digits = NA, null = "null")))
-  truth <- function(x) structure(ifelse(x, "true", "false"), class = "verbatim")
-  sub("\n$", "", yaml::as.yaml(plan, indent.mapping.sequence = TRUE, precision = 15,
-                               handlers = list(logical = truth)))
+  if (json) {
+    exact <- rapply(plan, function(x) structure(number_json(x), class = "json"), classes = "numeric", how = "replace")
+    return(as.character(jsonlite::toJSON(exact, auto_unbox = TRUE, pretty = 2, digits = NA, null = "null", json_verbatim = TRUE)))
+  }
+  verbatim <- function(text) structure(text, class = "verbatim")
+  sub("\n$", "", yaml::as.yaml(plan, indent.mapping.sequence = TRUE, handlers = list(
+    logical = function(x) verbatim(ifelse(x, "true", "false")), numeric = function(x) verbatim(number_yaml(x)))))
 }
 
-# Writes beside the target and moves it there when whole, so no partial file is left.
-write_whole <- function(path, write) {
-  folder <- dirname(path)
-  if (!dir.exists(folder)) stop_neatly("run", paste0("There is no folder ", quoted(folder), " to write ", quoted(basename(path)), " in."), NULL, "Make it first, or give another path.")
-  made <- file.path(folder, paste0(".part-", Sys.getpid(), "-", basename(path)))
+# Numbers that read back the same, and as numbers where they are whole.
+number_yaml <- function(x) {
+  vapply(x, function(v) {
+    if (is.infinite(v)) return(if (v > 0) ".inf" else "-.inf")
+    text <- number_code(v)
+    if (grepl("[.e]", text)) sub("^([-+]?[0-9]+)e", "\\1.0e", text) else paste0(text, ".0")
+  }, character(1))
+}
+number_json <- function(x) {
+  text <- number_code(x)
+  if (is.infinite(x)) return(paste0("\"as_number(\\\"", text, "\\\")\""))
+  if (grepl("[.e]", text)) text else paste0(text, ".0")
+}
+
+# Writes beside the target and moves it there when whole, so no partial file is left and an old one stays until
+# then. A link keeps pointing where it points: the file behind it is the target.
+write_whole <- function(path, write, ends = NULL) {
+  target <- path
+  if (nzchar(Sys.readlink(path))) target <- normalizePath(path, mustWork = FALSE)
+  folder <- dirname(target)
+  if (!dir.exists(folder)) {
+    stop_neatly("run", paste0("There is no folder ", quoted(folder), " to write ", quoted(basename(path)), " in."), NULL,
+                "Make it first, or give another path.")
+  }
+  made <- file.path(folder, paste0(".part-", Sys.getpid(), "-", basename(target)))
   on.exit(unlink(made))
-  tryCatch(write(made), neatsieve_error = stop, error = function(e) stop_neatly("run", paste0("Could not write ", quoted(path), ": ", conditionMessage(e), ".")))
-  if (!file.rename(made, path)) stop_neatly("run", paste0("Could not write ", quoted(path), "."), NULL, "Is it open elsewhere, or the folder read-only?")
+  tryCatch({
+    write(made)
+    if (!file.exists(made)) stop("nothing was written")
+    if (!is.null(ends) && !ends_with(made, ends)) stop("only a part of it could be written; is the disk full?")
+  }, neatsieve_error = stop, error = function(e) {
+    stop_neatly("run", paste0("Could not write ", quoted(path), ": ", sub("[.]$", "", conditionMessage(e)), "."), NULL,
+                "Nothing was changed there. Make room, or give another path.")
+  })
+  if (!suppressWarnings(file.rename(made, target))) {
+    stop_neatly("run", paste0("Could not write ", quoted(path), "."), NULL, "Is it open elsewhere, or the folder read-only?")
+  }
+}
+
+# Whether the last bytes of a file are those every whole file of its kind ends with.
+ends_with <- function(path, mark) {
+  size <- file.size(path)
+  if (is.na(size) || size < length(mark)) return(FALSE)
+  con <- file(path, "rb")
+  on.exit(close(con))
+  seek(con, max(0, size - length(mark) - 8))
+  tail <- readBin(con, "raw", length(mark) + 8)
+  places <- seq_len(max(0, length(tail) - length(mark) + 1))
+  any(vapply(places, function(i) identical(tail[i + seq_along(mark) - 1], mark), logical(1)))
+}
+
+# Lines as UTF-8, every byte of which has to arrive.
+write_text <- function(lines, path) {
+  lines <- as_utf8(lines)
+  con <- file(path, "wb")
+  tryCatch(writeLines(lines, con, sep = "\n", useBytes = TRUE), finally = close(con))
+  wanted <- sum(nchar(lines, type = "bytes")) + length(lines)
+  if (!identical(as.numeric(file.size(path)), as.numeric(wanted))) {
+    stop("only ", format_count(file.size(path)), " of ", format_count(wanted), " bytes could be written; is the disk full?")
+  }
 }
 
 plan_of <- function(sieve, study, folder) {
@@ -87,7 +139,20 @@ relative_path <- function(path, folder) {
 }
 
 plan_value <- function(v) {
-  one <- function(x) if (inherits(x, "Date")) value_code(x) else if (inherits(x, "POSIXct")) format(x) else x
-  if (length(v) == 1) one(v) else lapply(seq_along(v), function(i) one(v[[i]]))
+  one <- function(x) {
+    if (inherits(x, "Date")) return(value_code(x))
+    if (inherits(x, "POSIXct")) return(date_time_code(x))
+    x
+  }
+  if (length(v) == 1) one(v) else lapply(seq_along(v), function(i) one(v[i]))
 }
 
+# A date-time with its fraction of a second and its zone, as a plan holds it.
+date_time_code <- function(x) {
+  zone <- attr(x, "tzone")[1]
+  seconds <- as.numeric(x)
+  text <- format(.POSIXct(floor(seconds), tz = "UTC"), "%Y-%m-%dT%H:%M:%S")
+  fraction <- seconds - floor(seconds)
+  more <- if (fraction > 0) sub("^0", "", sub("0+$", "", formatC(fraction, digits = 9, format = "f", decimal.mark = ".")))
+  paste0("as_date_time(\"", text, more, "Z\"", if (!is.null(zone) && nzchar(zone)) paste0(", \"", zone, "\""), ")")
+}

@@ -27,6 +27,7 @@
 #' held_back(out, unknown = TRUE)
 #' @export
 pour <- function(data, ..., set = list()) {
+  local_plain()
   state <- starting_state(data, name_of_data(substitute(data)))
   steps <- with_settings(sieve(...), set, state)
   # Before anything is computed: every step fits the columns that will be there.
@@ -119,7 +120,7 @@ run_one <- function(checked, state) {
   state$name <- checked$name
   state$record <- list(held = 0, added = 0, conditions = NULL)
   rows_before <- state$rows
-  state <- run_step(checked$step, state)
+  state <- within_memory(run_step(checked$step, state), checked$where)
   if (!identical(rows_before, state$rows) || checked$step$kind == "condense") state$units <- units_in_play(state)
   state$records <- c(state$records, list(c(
     list(step = checked$number, kind = checked$step$kind, name = checked$name, rows_in = rows_in, rows_out = state_row_count(state),
@@ -131,6 +132,18 @@ run_one <- function(checked, state) {
   scope$coming <- NULL
   state$scope <- scope
   state
+}
+
+# Memory that runs out, in the core or in R, is said as what it is.
+within_memory <- function(code, where) {
+  ran_out <- function(e) {
+    stop_neatly("run", "There is not enough memory for this step.", where,
+                "Pick fewer columns before it with `pick_columns()`, group by fewer keys, or keep fewer rows.")
+  }
+  tryCatch(code, `std::bad_alloc` = ran_out, neatsieve_error = stop, error = function(e) {
+    if (grepl("cannot allocate|bad_alloc|memory exhausted", conditionMessage(e))) ran_out(e)
+    stop(e)
+  })
 }
 
 # Units among the rows in play; after the rows became groups, only where the unit is a key.
@@ -185,16 +198,13 @@ rows_caption <- function(state) {
 
 # A step's conditions with what cited criteria say and the values of settings in their place.
 spelled_out <- function(step, scope) {
-  spell <- function(lang) {
-    if (is.symbol(lang)) {
-      name <- as.character(lang)
-      if (name %in% names(scope$settings)) return(scope$settings[[name]])
-      if (!is.null(criterion <- scope$criteria[[name]])) return(call("(", spell(criterion$lang)))
-      return(lang)
-    }
-    if (is.call(lang)) for (i in seq_along(lang)[-1]) lang[[i]] <- spell(lang[[i]])
-    lang
-  }
+  spell <- function(lang) rewrite_lang(lang, leaf = function(x) {
+    if (!is.symbol(x)) return(x)
+    name <- as.character(x)
+    if (name %in% names(scope$settings)) return(scope$settings[[name]])
+    if (!is.null(criterion <- scope$criteria[[name]])) return(call("(", spell(criterion$lang)))
+    x
+  })
   step$conditions <- lapply(step$conditions, function(condition) {
     lang <- spell(condition$lang)
     while (is.call(lang) && identical(lang[[1]], quote(`(`))) lang <- lang[[2]]

@@ -2,6 +2,7 @@
 
 #' @export
 print.neatsieve_table <- function(x, ..., rows = 60) {
+  local_plain()
   digits <- attr(x, "digits")
   keys <- attr(x, "keys")
   x <- by_label(x)

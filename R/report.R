@@ -14,15 +14,12 @@
 #' report(out, file.path(tempdir(), "honey.html"))
 #' @export
 report <- function(out, path, title = NULL) {
+  local_plain()
   state <- siftings_parts(out)$state
   if (!is_text(path)) stop_neatly("run", "The report needs a path.", NULL, "Write `report(out, \"report.html\")`.")
   if (is.null(title)) title <- state$study$name
   page <- report_page(out, state, title, dirname(path))
-  write_whole(path, function(to) {
-    con <- file(to, "wb")
-    on.exit(close(con))
-    writeLines(enc2utf8(as.character(page)), con, useBytes = TRUE)
-  })
+  write_whole(path, function(to) write_text(as.character(page), to))
   invisible(path)
 }
 

@@ -18,6 +18,7 @@
 #' save_figure(out$figures$box, file.path(tempdir(), "mites.pdf"), width = 16, height = 10, measure = "cm")
 #' @export
 save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm", per_inch = 110) {
+  local_plain()
   if (!is_text(path) || !grepl("[.](png|svg|pdf)$", path, ignore.case = TRUE)) stop_neatly("run", "`save_figure()` needs a path that ends in .png, .svg or .pdf.", NULL, "Write `save_figure(out$figures$box, \"box.png\")`.")
   if (!is_text(measure) || !measure %in% c("mm", "cm", "in")) stop_neatly("run", "`measure` must be \"mm\", \"cm\" or \"in\".", NULL, "Write `width = 16, height = 10, measure = \"cm\"`.")
   inch <- c(mm = 25.4, cm = 2.54, `in` = 1)[[measure]]
@@ -30,9 +31,15 @@ save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm
   }
   ending <- sub("^.*[.]", ".", path)
   paths <- if (is_figure(figure)) path else stats::setNames(paste0(substr(path, 1, nchar(path) - nchar(ending)), "-", unique_file_names(names(figures)), ending), names(figures))
-  for (i in seq_along(figures)) write_whole(unname(paths)[i], function(to) draw_file(figures[[i]], to, tolower(ending), size / inch, per_inch))
+  for (i in seq_along(figures)) write_whole(unname(paths)[i], function(to) draw_file(figures[[i]], to, tolower(ending), size / inch, per_inch), ends = figure_ends[[tolower(ending)]])
   invisible(paths)
 }
+
+# XML has no place for control characters.
+without_controls <- function(text) gsub("[\\x01-\\x08\\x0b\\x0c\\x0e-\\x1f\\x7f]", "\uFFFD", text, perl = TRUE)
+
+# What a whole picture ends with.
+figure_ends <- list(.png = as.raw(c(0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82)), .svg = charToRaw("</svg>"), .pdf = charToRaw("%%EOF"))
 
 draw_file <- function(figure, path, ending, inches, per_inch) {
   switch(ending,
@@ -47,13 +54,12 @@ draw_file <- function(figure, path, ending, inches, per_inch) {
 # Title and text alternative as the first elements of the file.
 describe_svg <- function(path, title, description) {
   text <- paste(readLines(path, encoding = "UTF-8", warn = FALSE), collapse = "\n")
-  escaped <- function(x) htmltools::htmlEscape(paste(gsub("\n", " ", x), collapse = " "))
+  escaped <- function(x) htmltools::htmlEscape(without_controls(paste(gsub("\n", " ", x), collapse = " ")))
   said <- paste0("<title>", escaped(title), "</title>\n<desc>", escaped(description), "</desc>\n")
   at <- regexpr("<svg[^>]*>", text)
   end <- at + attr(at, "match.length")
-  con <- file(path, "wb")
-  on.exit(close(con))
-  writeLines(enc2utf8(paste0(substr(text, 1, end - 1), "\n", said, substr(text, end, nchar(text)))), con, useBytes = TRUE)
+  if (at < 0) stop("the picture is not whole; is the disk full?")
+  write_text(paste0(substr(text, 1, end - 1), "\n", said, substr(text, end, nchar(text))), path)
 }
 
 # 1280 by 800 pixels at 110 per inch by default.

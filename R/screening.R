@@ -19,6 +19,7 @@
 #' screening(hives, mites_per_100 > 5, treated = treatment != "none")
 #' @export
 screening <- function(data, ..., pairs = FALSE, examples = 3) {
+  local_plain()
   dots <- eval(substitute(alist(...)))
   declarations <- vapply(dots, function(l) call_name(l) %in% c("criteria", "settings"), logical(1))
   env <- parent.frame()
@@ -93,6 +94,7 @@ screening_examples <- function(all, rows, state, most) {
 
 #' @export
 print.neatsieve_screening <- function(x, ..., onward = NULL) {
+  local_plain()
   width <- cli::console_width()
   cat(x$headline, "\n\n", sep = "")
   shown <- x$table

@@ -64,6 +64,7 @@ c.neatsieve_step <- function(...) as_sieve(list(...))
 }
 #' @export
 print.neatsieve_sieve <- function(x, ...) {
+  local_plain()
   cat("Sieve of ", counted(length(x), "step"), "\n", sep = "")
   width <- max(60, min(cli::console_width(), 100))
   for (i in seq_along(x)) {
@@ -81,6 +82,7 @@ new_step <- function(kind, name = NULL, ...) {
 }
 #' @export
 print.neatsieve_step <- function(x, ...) {
+  local_plain()
   cat(step_words(x), sep = "\n")
   invisible(x)
 }
@@ -126,6 +128,7 @@ control_name <- function(value, step) control(value, "name", step, is_text, "one
 #' swap(s, "strong", hive_weight_kg >= min_weight & brood_frames > 6)
 #' @export
 swap <- function(sieve, name, new) {
+  local_plain()
   if (!inherits(sieve, "neatsieve_sieve")) stop_neatly("step", "`swap()` changes a sieve.", instead = "Write `swap(sieve, \"name\", new)`.")
   if (!is_text(name)) stop_neatly("step", "`swap()` needs a name as text.", instead = "Write `swap(sieve, \"strong\", ...)`.")
   labels <- step_names(sieve)

@@ -25,6 +25,7 @@ siftings_fields <- c("rows", "held", "subsets", "tables", "figures", "ledger", "
 
 # One of the fields, by name or place.
 siftings_field <- function(x, which) {
+  local_plain()
   if (is.numeric(which) && length(which) == 1 && which %in% seq_along(siftings_fields)) {
     which <- siftings_fields[which]
   }
@@ -72,6 +73,7 @@ figures_of <- function(inside) {
 
 #' @export
 print.neatsieve_siftings <- function(x, ...) {
+  local_plain()
   state <- siftings_parts(x)$state
   width <- cli::console_width()
   cat(strwrap(siftings_headline(state), width, exdent = 2), "", sep = "\n")
@@ -113,7 +115,10 @@ next_words <- function(state) {
 # A data frame as text no wider than the terminal; columns that do not fit are named below. Row
 # names that say something stand first. `keys` are columns whose absent values make a group.
 table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 20, keys = character()) {
-  shown <- utils::head(table, rows)
+  # Columns that cannot fit are only named.
+  room <- min(ncol(table), width %/% 3 + 1)
+  beyond <- names(table)[-seq_len(room)]
+  shown <- utils::head(table[seq_len(room)], rows)
   cells <- lapply(stats::setNames(nm = names(shown)), function(n) {
     shown_cells(shown[[n]], digits, key = n %in% keys)
   })
@@ -131,7 +136,14 @@ table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 
   lines <- sub(" +$", "", lines)
   left_rows <- nrow(table) - nrow(shown)
   c(lines, if (left_rows > 0) paste0("... and ", counted(left_rows, "more row")),
-    if (any(!fits)) strwrap(paste0("Not shown: ", paste(names(cells)[!fits], collapse = ", ")), width, exdent = 2))
+    not_shown(c(names(cells)[!fits], beyond), width))
+}
+
+not_shown <- function(names, width) {
+  if (!length(names)) return(NULL)
+  more <- length(names) - 60
+  if (more > 0) names <- c(names[1:60], paste("and", counted(more, "more column")))
+  strwrap(paste0("Not shown: ", paste(names, collapse = ", ")), width, exdent = 2)
 }
 
 # An absent number is "-", which no number is; anything else absent, and a group of absent keys, is
@@ -161,7 +173,7 @@ shown_numbers <- function(x, digits = 4) {
     decimals <- min(8, max(0, digits - 1 - floor(log10(size))))
     while (decimals > 0 && all(abs(present - round(present, decimals - 1)) < 1e-12)) decimals <- decimals - 1
   }
-  out <- formatC(x, format = "f", digits = decimals, big.mark = "")
+  out <- formatC(x, decimal.mark = ".", format = "f", digits = decimals, big.mark = "")
   out <- sub("^-(0([.]0*)?)$", "\\1", out)
   out[is.na(x)] <- "-"
   out

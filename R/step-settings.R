@@ -25,7 +25,7 @@ check_setting <- function(name, value) {
   if (kind == "other" || !length(value) || anyNA(value)) {
     stop_neatly("step", paste0("Setting `", name, "` must be a number, text, logical or date, and present."), NULL, "Write `settings(min_weight = 20)`.")
   }
-  if (is.character(value)) enc2utf8(value) else value
+  if (is.character(value)) as_utf8(value) else value
 }
 
 #' @export

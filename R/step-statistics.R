@@ -292,7 +292,7 @@ column_statistics <- function(step, a, lead, named) {
 shown_statistics <- function(step, a, column) {
   if (is.null(step$show)) {
     shown <- default_statistics(a$frame$columns[[column]], a$grouping, a$rows)
-    if (step$absent == "carry") shown[shown$absent > 0, default_names] <- NA
+    if (step$absent == "carry") for (name in default_names) shown[[name]][shown$absent > 0] <- NA
   } else {
     node <- list(node = "column", name = column, text = column, kind = a$frame$types[[column]]$kind)
     m <- moments_of(node, a)

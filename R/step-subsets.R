@@ -249,6 +249,7 @@ read_step_subsets <- function(spec, context) {
 #' overlaps(out, "union")
 #' @export
 overlaps <- function(out, of = "exact") {
+  local_plain()
   state <- siftings_parts(out)$state
   if (is.null(state$subsets)) stop_neatly("run", "This run has no subsets.", NULL, "Add `subsets(strong = brood_frames > 8)` to the sieve.")
   control_choice(of, "of", "overlaps", c("exact", "intersection", "union", "difference"))

@@ -11,7 +11,7 @@ kind_of_vector <- function(x) {
 type_of_vector <- function(x) {
   kind <- kind_of_vector(x)
   switch(kind,
-    category = list(kind = kind, labels = enc2utf8(levels(x)), ordered = is.ordered(x)),
+    category = list(kind = kind, labels = as_utf8(levels(x)), ordered = is.ordered(x)),
     `date-time` = list(kind = kind, tz = if (is.null(attr(x, "tzone"))) "" else attr(x, "tzone")[1]),
     other = list(kind = kind, class = class(x)[1]),
     list(kind = kind))

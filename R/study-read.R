@@ -15,8 +15,9 @@ read_delimited <- function(path, reading) {
   if (!length(lines) || !nzchar(trimws(gsub("[,;\t]", "", lines[1], useBytes = TRUE)))) {
     stop_neatly("study", "The file has no header line.", where, "The first line must name the columns.")
   }
+  delimiter <- guess_delimiter(path, lines[1])
   table <- suppressWarnings(vroom::vroom(
-    path, delim = guess_delimiter(path, lines[1]), col_types = vroom::cols(.default = vroom::col_character()),
+    path, delim = delimiter, col_types = vroom::cols(.default = vroom::col_character()),
     na = character(), trim_ws = FALSE, locale = vroom::locale(encoding = encoding), .name_repair = "minimal",
     progress = FALSE, show_col_types = FALSE, altrep = FALSE, comment = "", skip_empty_rows = TRUE
   ))
@@ -32,14 +33,45 @@ read_delimited <- function(path, reading) {
   for (name in names(table)) check_encoding(table[[name]], name, encoding, where)
   notes <- new_notebook()
   check_known_columns(names(kinds), names(table), "kinds", where)
+  is_quoted_text <- quoted_texts(path, delimiter, names(table), nrow(table), reading$absent_codes)
   for (name in names(table)) {
     text <- table[[name]]
-    text[text %in% reading$absent_codes] <- NA
+    coded <- text %in% reading$absent_codes
+    if (any(coded)) coded <- coded & !is_quoted_text(name, text)
+    text[coded] <- NA
     told <- tell_kind(text, name, kinds[[name]], where, reading$decimal)
     table[[name]] <- told$values
     if (length(told$unread)) note_unread(notes, name, told, where, kinds[[name]])
   }
   list(data = table, notes = notes$notes)
+}
+
+# A code in quotes is text: who writes NA for absent writes "NA" for the text. An empty text in quotes is told
+# from an absent value where a column has both. Looked up in the bytes of the file when a code is first met.
+quoted_texts <- function(path, delimiter, names, n, codes) {
+  found <- NULL
+  look_up <- function() {
+    con <- gzfile(path, "rb")
+    on.exit(close(con))
+    bytes <- list()
+    repeat {
+      part <- readBin(con, "raw", 2^24)
+      if (!length(part)) break
+      bytes[[length(bytes) + 1]] <- part
+    }
+    bytes <- do.call(c, bytes)
+    if (length(bytes) > 2 && identical(as.integer(bytes[1:3]), c(239L, 187L, 191L))) bytes <- bytes[-(1:3)]
+    if (any(bytes == as.raw(34))) core_find_quoted(bytes, delimiter, codes) else list(row = numeric())
+  }
+  function(name, text) {
+    marked <- rep(FALSE, n)
+    if (is.null(found)) found <<- look_up()
+    if (!length(found$row)) return(marked)
+    column <- match(name, names)
+    mine <- found$column == column & found$row <= n & (codes[found$code] != "" | column %in% found$plain_empty)
+    marked[found$row[mine]] <- TRUE
+    marked & text %in% codes
+  }
 }
 
 note_unread <- function(notes, name, told, where, asked) {

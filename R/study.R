@@ -50,6 +50,7 @@
 study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(), ordered = list(),
                   labels = list(), measures = list(), encoding = "UTF-8", decimal = ".",
                   row_names = NULL, name = NULL) {
+  local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
   reading <- list(absent_codes = check_codes(absent_codes), codes_given = !missing(absent_codes),
@@ -85,7 +86,7 @@ check_codes <- function(codes) {
     stop_neatly("study", "`absent_codes` must be text or numbers.", NULL,
                 "Write `absent_codes = c(\"\", \"NA\", \"-9\")`.")
   }
-  enc2utf8(codes)
+  as_utf8(codes)
 }
 
 check_named <- function(value, argument) {
@@ -206,6 +207,7 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
     stop_neatly("study", "A study has at most 2,147,483,647 rows.", where)
   }
   check_column_names(names(data), where)
+  check_columns(data, where)
   columns <- lapply(data, function(x) {
     if (inherits(x, "POSIXlt")) x <- as.POSIXct(x)
     if (is.factor(x) && anyNA(levels(x))) x <- factor(x, levels = levels(x)[!is.na(levels(x))])
@@ -222,6 +224,27 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
   as_study_object(list(frame = frame, unit = unit, name = name, source = source,
                        labels = as.list(labels), measures = as.list(measures), notes = list(),
                        reading = NULL, origin = NULL))
+}
+
+# What would lead the core astray: columns of another height than the table, and categories whose
+# codes stand for no level.
+check_columns <- function(data, where) {
+  heights <- vapply(data, NROW, numeric(1))
+  wrong <- which(heights != nrow(data))
+  if (length(wrong)) {
+    stop_neatly("study", paste0("Column `", names(data)[wrong[1]], "` has ", counted(heights[wrong[1]], "value"), ", and the table ",
+                                counted(nrow(data), "row"), "."), where, "Make the data frame anew, with columns of one length.")
+  }
+  columns <- unclass(data)
+  for (name in names(columns)[vapply(columns, is.factor, NA)]) {
+    x <- columns[[name]]
+    if (!is.factor(x) || !length(x)) next
+    codes <- if (typeof(x) == "integer") suppressWarnings(range(unclass(x), na.rm = TRUE)) else NA
+    if (anyNA(codes) || (is.finite(codes[1]) && (codes[1] < 1 || codes[2] > nlevels(x)))) {
+      stop_neatly("study", paste0("Column `", name, "` is a broken category: its codes stand for no level."), where,
+                  paste0("Make it anew, as with `factor(as.character(x))`, or leave it out."))
+    }
+  }
 }
 
 # Row names that say something: texts, or numbers that are not just 1, 2, 3, ...
@@ -265,6 +288,7 @@ bare_name <- function(lang, env, argument) {
 #' as_study(out, subset = "strong")
 #' @export
 as_study <- function(data, subset = NULL) {
+  local_plain()
   if (inherits(data, "neatsieve_study")) return(data)
   if (inherits(data, "neatsieve_siftings")) return(study_of_siftings(data, subset))
   if (is.character(data)) return(study(data))
@@ -325,6 +349,7 @@ frame_rows <- function(frame, rows, columns) {
 
 #' @export
 print.neatsieve_study <- function(x, ...) {
+  local_plain()
   facts <- unclass(x)
   cat(study_headline(facts), "\n", sep = "")
   kinds <- vapply(facts$frame$types, `[[`, character(1), "kind")

@@ -221,6 +221,29 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_find_quoted
+List core_find_quoted(RawVector bytes, std::string delimiter, CharacterVector codes);
+RcppExport SEXP _neatsieve_core_find_quoted(SEXP bytesSEXP, SEXP delimiterSEXP, SEXP codesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type bytes(bytesSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type codes(codesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_find_quoted(bytes, delimiter, codes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_output_arrived
+bool core_output_arrived();
+RcppExport SEXP _neatsieve_core_output_arrived() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(core_output_arrived());
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_ops
 IntegerVector core_ops();
 RcppExport SEXP _neatsieve_core_ops() {
@@ -317,7 +340,7 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_moments
-DataFrame core_moments(SEXP values, List g, SEXP rows, int threads);
+List core_moments(SEXP values, List g, SEXP rows, int threads);
 RcppExport SEXP _neatsieve_core_moments(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
@@ -331,12 +354,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_merge_moments
-DataFrame core_merge_moments(DataFrame parts, List into);
+List core_merge_moments(List parts, List into);
 RcppExport SEXP _neatsieve_core_merge_moments(SEXP partsSEXP, SEXP intoSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< DataFrame >::type parts(partsSEXP);
+    Rcpp::traits::input_parameter< List >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< List >::type into(intoSEXP);
     rcpp_result_gen = Rcpp::wrap(core_merge_moments(parts, into));
     return rcpp_result_gen;
@@ -417,6 +440,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_numbers_from_text", (DL_FUNC) &_neatsieve_core_numbers_from_text, 1},
     {"_neatsieve_core_count_different", (DL_FUNC) &_neatsieve_core_count_different, 3},
     {"_neatsieve_core_text_distance", (DL_FUNC) &_neatsieve_core_text_distance, 2},
+    {"_neatsieve_core_find_quoted", (DL_FUNC) &_neatsieve_core_find_quoted, 3},
+    {"_neatsieve_core_output_arrived", (DL_FUNC) &_neatsieve_core_output_arrived, 0},
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},
     {"_neatsieve_core_evaluate", (DL_FUNC) &_neatsieve_core_evaluate, 7},
     {"_neatsieve_core_screen", (DL_FUNC) &_neatsieve_core_screen, 7},

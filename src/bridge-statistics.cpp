@@ -36,6 +36,12 @@ neatsieve::grouped_values gathered(SEXP vector, const List& g, SEXP rows, int th
 
 double or_na(double v) { return v != v ? NA_REAL : v; }
 
+List frame_of(List columns, R_xlen_t n) {
+  columns.attr("row.names") = IntegerVector::create(NA_INTEGER, -static_cast<int>(n));
+  columns.attr("class") = "data.frame";
+  return columns;
+}
+
 namespace {
 
 NumericVector numbers_from(const std::vector<double>& v) {
@@ -44,7 +50,7 @@ NumericVector numbers_from(const std::vector<double>& v) {
   return out;
 }
 
-DataFrame moments_frame(const neatsieve::moments_list& all) {
+List moments_frame(const neatsieve::moments_list& all) {
   const auto n = static_cast<R_xlen_t>(all.size());
   IntegerVector count(no_init(n)), absent(no_init(n));
   NumericVector sum(no_init(n)), mean(no_init(n)), var(no_init(n)), min(no_init(n)), max(no_init(n));
@@ -54,7 +60,7 @@ DataFrame moments_frame(const neatsieve::moments_list& all) {
     absent[i] = static_cast<int>(m.absent);
     sum[i] = or_na(m.sum); mean[i] = or_na(m.mean); var[i] = or_na(m.var); min[i] = or_na(m.min); max[i] = or_na(m.max);
   }
-  return DataFrame::create(_["n"] = count, _["absent"] = absent, _["sum"] = sum, _["mean"] = mean, _["var"] = var, _["min"] = min, _["max"] = max);
+  return frame_of(List::create(_["n"] = count, _["absent"] = absent, _["sum"] = sum, _["mean"] = mean, _["var"] = var, _["min"] = min, _["max"] = max), n);
 }
 
 }  // namespace
@@ -131,14 +137,14 @@ SEXP core_code_whole(SEXP vector, double most_span) {
 
 // One row per group: n, absent, sum, mean, var, min, max.
 // [[Rcpp::export]]
-DataFrame core_moments(SEXP values, List g, SEXP rows, int threads) {
+List core_moments(SEXP values, List g, SEXP rows, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   return moments_frame(neatsieve::group_moments(values_of(values), grouping_of(g), in.rows, in.n, threads));
 }
 
 // Moments merged: `into` gives for each row of `parts` the group (from 1) it goes to, or 0.
 // [[Rcpp::export]]
-DataFrame core_merge_moments(DataFrame parts, List into) {
+List core_merge_moments(List parts, List into) {
   const IntegerVector n = parts["n"], absent = parts["absent"];
   const NumericVector sum = parts["sum"], mean = parts["mean"], var = parts["var"], min = parts["min"], max = parts["max"];
   neatsieve::moments_list out;

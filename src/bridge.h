@@ -26,3 +26,6 @@ neatsieve::grouping grouping_of(const Rcpp::List& g);
 neatsieve::value_column values_of(SEXP vector);
 neatsieve::grouped_values gathered(SEXP vector, const Rcpp::List& g, SEXP rows, int threads);
 double or_na(double v);
+
+// A list of columns of n rows as a data frame; R's own way there costs more than a whole pass.
+Rcpp::List frame_of(Rcpp::List columns, R_xlen_t n);

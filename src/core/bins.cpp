@@ -28,7 +28,7 @@ double least_width(double lowest, double highest) {
 
 bool can_lay_out(double lowest, double highest, double width) {
   return std::isfinite(highest - lowest) && std::max(std::fabs(lowest), std::fabs(highest)) < 1e307 &&
-         !(width > 0 && width < least_width(lowest, highest));
+         (!(width > 0) || (width >= least_width(lowest, highest) && width < 1e307));
 }
 
 bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t n, bool whole,

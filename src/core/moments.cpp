@@ -113,6 +113,7 @@ void refine(const value_column& column, const grouping& g, const std::int32_t* r
 
 moments_list group_moments(const value_column& column, const grouping& g, const std::int32_t* rows,
                                    std::int64_t n, int threads) {
+  threads = threads_for(n, threads);
   const auto groups = static_cast<size_t>(g.groups());
   // Middles from a sample: the mean of the sampled values of each group, 0 where none was met.
   const bool laned = g.groups() <= most_laned_groups;

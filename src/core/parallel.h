@@ -17,4 +17,7 @@ bool for_pieces(std::int64_t pieces, int threads,
                 const std::function<void(std::int64_t, int)>& work,
                 const std::function<bool()>& keep_going);
 
+// Threads worth starting for so many rows: few rows are done sooner than a thread is there.
+inline int threads_for(std::int64_t rows, int threads) { return rows < piece_rows ? 1 : threads; }
+
 }  // namespace neatsieve

@@ -16,6 +16,7 @@ constexpr std::int64_t lanes = 8;
 }  // namespace
 
 grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n, int threads) {
+  threads = threads_for(n, threads);
   const auto groups = static_cast<size_t>(g.groups());
   // Each lane of rows counts, then writes where the lanes before it leave off, so the order of
   // rows is kept. With many groups there is one lane.
@@ -167,6 +168,7 @@ void quantiles_of(span<double> x, const double* probs, std::int64_t count, int t
 }
 
 std::vector<double> group_quantiles(grouped_values& g, const std::vector<double>& probs, int type, int threads) {
+  threads = threads_for(g.size(), threads);
   const auto count = static_cast<std::int64_t>(probs.size());
   std::vector<double> out(static_cast<size_t>(g.groups() * count));
   for_pieces(g.groups(), threads, [&](std::int64_t k, int) {
@@ -274,6 +276,7 @@ double correlation_of(double* x, double* y, std::int64_t n) {
 }  // namespace
 
 std::vector<double> group_shape(grouped_values& g, shape what, int threads) {
+  threads = threads_for(g.size(), threads);
   std::vector<double> out(static_cast<size_t>(g.groups()));
   for_pieces(g.groups(), threads, [&](std::int64_t k, int) { out[static_cast<size_t>(k)] = shape_of(g.of(k), what); }, nullptr);
   return out;

@@ -1,0 +1,120 @@
+# Walking R's parse of an expression. Long chains lean to the left (`a & b & c` is `(a & b) & c`), so the
+# left side is followed in a loop; only what is nested otherwise is followed by calls.
+
+# How deep an expression may be nested, and how many parts it may have: what stays within the stack.
+most_nesting <- 50
+most_parts <- 20000
+
+# Replaces parts of an expression: `leaf(x)` gives what stands for a name or value, `call(x)` a list of what stands
+# for a whole call, or NULL where its parts are looked at.
+rewrite_lang <- function(lang, leaf, call = function(x) NULL) {
+  spine <- list()
+  done <- NULL
+  while (is.call(lang)) {
+    whole <- call(lang)
+    if (!is.null(whole)) {
+      done <- whole
+      break
+    }
+    spine[[length(spine) + 1L]] <- lang
+    if (length(lang) < 2 || is_empty(lang, 2)) break
+    lang <- lang[[2]]
+  }
+  if (is.null(done) && !is.call(lang)) done <- list(leaf(lang))
+  for (at in rev(spine)) {
+    if (length(at) > 1 && !is.null(done)) at[2] <- done
+    for (k in seq_along(at)[-(1:2)]) if (!is_empty(at, k)) at[k] <- list(rewrite_lang(at[[k]], leaf, call))
+    done <- list(at)
+  }
+  done[[1]]
+}
+is_empty <- function(lang, i) identical(lang[[i]], quote(expr = ))
+
+# Calls `visit(x)` for every call in an expression, outermost first; where it gives FALSE the parts of that
+# call are left out.
+visit_calls <- function(lang, visit) {
+  waiting <- list(lang)
+  n <- 1L
+  while (n > 0L) {
+    at <- waiting[[n]]
+    n <- n - 1L
+    if (!is.call(at) || isFALSE(visit(at))) next
+    for (k in seq_along(at)[-1]) {
+      if (!is.call(at[[k]])) next
+      n <- n + 1L
+      waiting[[n]] <- at[[k]]
+    }
+  }
+}
+
+# An expression that is nested too deep, or has too many parts, would exhaust the stack.
+check_size <- function(lang, where = NULL) {
+  if (!is.call(lang)) return(invisible())
+  waiting <- list(list(lang, 1L))
+  n <- 1L
+  parts <- 0L
+  while (n > 0L) {
+    at <- waiting[[n]]
+    n <- n - 1L
+    parts <- parts + 1L
+    if (parts > most_parts * 4L || at[[2]] > most_nesting) too_large(at[[2]] > most_nesting, where)
+    lang <- at[[1]]
+    chain <- chain_of(lang)
+    below <- if (is.null(chain)) as.list(lang)[-1] else chain
+    if (length(chain) > most_parts) too_large(FALSE, where)
+    for (k in seq_along(below)) {
+      if (!is.call(below[[k]])) next
+      n <- n + 1L
+      waiting[[n]] <- list(below[[k]], at[[2]] + 1L)
+    }
+  }
+}
+
+too_large <- function(deep, where) {
+  stop_neatly("expression", if (deep) paste0("The expression is nested more than ", most_nesting, " deep.")
+              else paste0("The expression has more than ", format_count(most_parts), " parts."), where,
+              "Work parts of it out as columns first with `work_out()`, or give them names with `criteria()`.")
+}
+
+# The operands of a chain of one operator (`a & b & c`, `x + y - z`), left to right; of signs before an operand,
+# the operand alone; NULL for anything else.
+chain_operators <- list("&", "|", c("+", "-"), c("*", "/"))
+chain_of <- function(lang) {
+  name <- call_name(lang)
+  if (length(lang) == 2 && name %in% c("!", "+", "-")) return(list(signed_operand(lang)))
+  mine <- Filter(function(o) name %in% o, chain_operators)
+  if (length(lang) != 3 || !length(mine)) return(NULL)
+  operands <- list()
+  while (is.call(lang) && length(lang) == 3 && call_name(lang) %in% mine[[1]]) {
+    operands[[length(operands) + 1L]] <- lang[[3]]
+    lang <- lang[[2]]
+  }
+  operands[[length(operands) + 1L]] <- lang
+  rev(operands)
+}
+chain_signs <- function(lang) {
+  mine <- Filter(function(o) call_name(lang) %in% o, chain_operators)[[1]]
+  signs <- character()
+  while (is.call(lang) && length(lang) == 3 && call_name(lang) %in% mine) {
+    signs[[length(signs) + 1L]] <- call_name(lang)
+    lang <- lang[[2]]
+  }
+  rev(signs)
+}
+
+# What stands behind a row of the same kind of signs.
+signed_operand <- function(lang) {
+  kind <- if (call_name(lang) == "!") "!" else c("+", "-")
+  while (is.call(lang) && length(lang) == 2 && call_name(lang) %in% kind) lang <- lang[[2]]
+  lang
+}
+
+# How many signs of negation stand before an operand.
+count_negations <- function(lang) {
+  n <- 0
+  while (is.call(lang) && length(lang) == 2 && call_name(lang) == "!") {
+    n <- n + 1
+    lang <- lang[[2]]
+  }
+  n
+}
