@@ -26,7 +26,7 @@ capture_chart <- function(kind, call, env) {
 
 capture_role <- function(lang, env) {
   if (is.null(lang)) return(NULL)
-  if (is.character(lang) && length(lang) == 1) lang <- as.name(lang)
+  if (is.character(lang) && length(lang) == 1) lang <- column_symbol(lang)
   capture_expression(lang, env)
 }
 

@@ -12,13 +12,19 @@ capture_keys <- function(lang, env) {
   for (i in seq_along(items)) {
     item <- items[[i]]
     if (is.character(item)) {
-      for (text in item) keys[[if (names[i] == "" || length(item) > 1) text else names[i]]] <- new_expression(as.name(text))
+      for (text in item) keys[[if (names[i] == "" || length(item) > 1) text else names[i]]] <- new_expression(column_symbol(text))
     } else {
       expression <- capture_expression(item, env)
       keys[[if (names[i] == "") expression_text(expression) else names[i]]] <- expression
     }
   }
   keys
+}
+
+# A text as the name of a column.
+column_symbol <- function(text) {
+  if (is_text(text)) return(as.name(text))
+  stop_neatly("expression", "An empty text is no name of a column.", NULL, "Write the column's name.")
 }
 
 keys_plan <- function(keys) {
@@ -37,7 +43,7 @@ keys_from_plan <- function(spec, where) {
       text <- texts[[name]]
       if (!is_text(text)) stop_neatly("plan", "A key must be one text, or a name with one.", where, "Write `by: [apiary, {year: year(visit_date)}]`.")
       # A plain column name may hold spaces; anything else is an expression.
-      keys[[name]] <- tryCatch(expression_from_text(text, where), error = function(e) new_expression(as.name(text)))
+      keys[[name]] <- tryCatch(expression_from_text(text, where), error = function(e) new_expression(column_symbol(text)))
     }
   }
   keys

@@ -175,6 +175,9 @@ shown_numbers <- function(x, digits = 4) {
   }
   out <- formatC(x, decimal.mark = ".", format = "f", digits = decimals, big.mark = "")
   out <- sub("^-(0([.]0*)?)$", "\\1", out)
+  # A small number beside large ones is not nothing.
+  lost <- is.finite(x) & x != 0 & !grepl("[1-9]", out)
+  out[lost] <- vapply(signif(x[lost], 2), number_code, character(1))
   out[is.na(x)] <- "-"
   out
 }

@@ -135,6 +135,9 @@ summary_scope <- function(scope, keys, where = NULL) {
 type_summary <- function(expression, scope, key_nodes) {
   for (key in names(key_nodes)) if (is.null(scope$columns[[key]])) scope$columns[[key]] <- type_part(key_nodes[[key]])
   node <- type_expression(expression, scope)
+  if (length(node$value) > 1) {
+    stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per group."), scope$where, "Write a statistic, as in `mean(honey_kg)`.")
+  }
   bare <- function(n) if (is_aggregate(n)) character() else if (n$node == "column") n$name else if (n$node == "call") unlist(lapply(flat_args(n), bare)) else character()
   loose <- setdiff(bare(node), names(key_nodes))
   if (length(loose)) {

@@ -40,7 +40,7 @@ capture_order <- function(lang, env) {
   }
   items <- if (call_name(lang) == "c") as.list(lang)[-1] else list(lang)
   if (!all(vapply(items, function(i) is.call(i) || is.symbol(i), NA))) {
-    stop_neatly("step", paste0("`order = ", lang_text(lang), "` names no column of the table."), NULL,
+    stop_neatly("step", "`order` names no column of the table.", NULL,
                 "Write a column of the table, as in `order = falling(n)`.")
   }
   lapply(items, function(item) {
