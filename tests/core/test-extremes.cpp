@@ -1,0 +1,98 @@
+// Numbers at the ends of what doubles hold, threads that fail, and fields in quotes.
+#include <testthat/vendor/catch.h>
+
+#include <cmath>
+#include <stdexcept>
+#include <vector>
+
+#include "bins.h"
+#include "curves.h"
+#include "dates.h"
+#include "moments.h"
+#include "parallel.h"
+#include "quoted.h"
+#include "statistics.h"
+
+using namespace neatsieve;
+
+namespace {
+moments of(const std::vector<double>& x) {
+  const grouping g = group_rows({}, nullptr, static_cast<std::int64_t>(x.size()), 1);
+  return group_moments({x.data(), nullptr}, g, nullptr, static_cast<std::int64_t>(x.size()), 1)[0];
+}
+}  // namespace
+
+TEST_CASE("sums and squares that overflow on the way are right where the result fits") {
+  const double big = 1.7e308;
+  const moments even = of({big, big, -big, -big});
+  CHECK(even.sum == 0.0);
+  CHECK(even.mean == 0.0);
+  CHECK(std::isinf(even.var));
+  CHECK(of({big, big, -big}).sum == big);
+  CHECK(of({1e308, 1e308}).mean == 1e308);
+  CHECK(std::isinf(of({1e308, 1e308}).sum));
+  const moments wide = of({1e154, -1e154, 3e153});
+  CHECK(wide.var == Approx(1.03e308).epsilon(1e-12));
+  CHECK(of({3e153, 3e153, 3e153}).var == 0.0);
+}
+
+TEST_CASE("what a thread throws reaches the caller, whichever thread it was") {
+  for (const int threads : {1, 2, 4}) {
+    for (const std::int64_t bad : {std::int64_t{0}, std::int64_t{7}, std::int64_t{63}}) {
+      CHECK_THROWS_AS(for_pieces(64, threads, [&](std::int64_t piece, int) { if (piece == bad) throw std::runtime_error("no"); }, nullptr), std::runtime_error);
+    }
+  }
+}
+
+TEST_CASE("bins of large and small numbers end, and hold them") {
+  for (const auto& ends : {std::pair<double, double>{1e18, 1e18 + 256}, {5e-324, 1e-320}, {0, 5e-324}, {-1e306, 1e306}, {1e300, 1e300}, {-3, 1e15}}) {
+    REQUIRE(can_lay_out(ends.first, ends.second, 0));
+    for (const bool whole : {false, true}) {
+      const bin_layout b = lay_out_bins(ends.first, ends.second, 0, 3, whole, 0);
+      CHECK(b.edge(0) <= ends.first);
+      CHECK(b.edge(b.bins) >= ends.second);
+      CHECK(b.bins < 200);
+    }
+  }
+  CHECK_FALSE(can_lay_out(-1e308, 1e308, 0));
+  CHECK_FALSE(can_lay_out(1e18, 1e18 + 256, 1));
+  CHECK_FALSE(can_lay_out(0, 1, INFINITY));
+}
+
+TEST_CASE("a bandwidth that overflows has no curve and says so") {
+  std::vector<double> x(3000, 0.0);
+  x.push_back(1e200);
+  const grouping g = group_rows({}, nullptr, 3001, 1);
+  for (const double width : {0.0, 1e308, 1e-320}) {
+    auto v = gather({x.data(), nullptr}, g, nullptr, 3001, 1);
+    const densities d = group_densities(v, width, 16, {}, 1);
+    CHECK(d.curve.empty());
+    CHECK(std::isinf(d.bandwidth[0]));
+  }
+}
+
+TEST_CASE("shapes and correlations of large and small numbers are those of numbers near 1") {
+  const std::vector<double> plain = {1, 2, 4, 8, 9};
+  const std::vector<double> other = {3, 1, 4, 1, 5};
+  const grouping g = group_rows({}, nullptr, 5, 1);
+  for (const double factor : {0x1p-1000, 0x1p900}) {
+    std::vector<double> x;
+    for (const double v : plain) x.push_back(v * factor);
+    for (const shape s : {shape::skewness, shape::kurtosis}) {
+      auto a = gather({plain.data(), nullptr}, g, nullptr, 5, 1), b = gather({x.data(), nullptr}, g, nullptr, 5, 1);
+      CHECK(group_shape(a, s, 1)[0] == group_shape(b, s, 1)[0]);
+    }
+    auto a = gather({plain.data(), nullptr}, g, nullptr, 5, 1), b = gather({x.data(), nullptr}, g, nullptr, 5, 1);
+    auto y = gather({other.data(), nullptr}, g, nullptr, 5, 1), z = gather({other.data(), nullptr}, g, nullptr, 5, 1);
+    CHECK(group_correlation(a, y, false, 1)[0] == group_correlation(b, z, false, 1)[0]);
+  }
+}
+
+TEST_CASE("fields in quotes are told from those without") {
+  const std::string text = "a,b,c\n\"NA\",NA,\"\"\n\n\"x \"\"NA\"\"\",,\"N\"A\r\n\"NA\",\"\",\n1,2,";
+  const auto found = find_quoted(text.data(), static_cast<std::int64_t>(text.size()), ',', {"", "NA"});
+  std::vector<std::vector<std::int64_t>> got;
+  for (const auto& f : found.fields) got.push_back({f.row, f.column, f.code});
+  CHECK((got == std::vector<std::vector<std::int64_t>>{{0, 0, 1}, {0, 2, 0}, {1, 2, 1}, {2, 0, 1}, {2, 1, 0}}));
+  CHECK((found.plain_empty == std::vector<std::uint8_t>{0, 1, 1}));
+}
