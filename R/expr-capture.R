@@ -51,7 +51,9 @@ expression_from_text <- function(text, where) {
                 "Give several conditions as several arguments.")
   }
   lang <- tryCatch(str2lang(as_utf8(text)), error = function(e) {
-    stop_neatly("expression", paste0("`", text, "` is not a complete expression."), where,
+    if (grepl("contextstack|nested too deeply|C stack", conditionMessage(e))) too_large(TRUE, where)
+    shown <- if (nchar(text) > 120) paste0(substr(text, 1, 117), "...") else text
+    stop_neatly("expression", paste0("`", shown, "` is not a complete expression."), where,
                 paste0("R's parser says: ", sub("^<text>:", "line ", sub("\n.*", "", conditionMessage(e))),
                        ". Check quotes and parentheses."))
   })
