@@ -8,7 +8,7 @@ SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R) $(wildcard src/*.cpp src/*.h 
 WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
 
-.PHONY: demo test bench check install core-test sanitize fuzz screenshots docs clean setup setup-test
+.PHONY: demo test bench check install core-test test-elsewhere sanitize fuzz screenshots docs clean setup setup-test
 .DELETE_ON_ERROR:
 
 demo: $(STAMP)
@@ -46,6 +46,12 @@ core-test: setup-test
 test: setup-test
 	@$(MAKE) --no-print-directory $(STAMP) build/core/run
 	$(WITH_LIBRARY) Rscript --vanilla tools/run-tests.R build/core/run
+
+# The same tests in the C locale, and those of results under hostile options of the session.
+test-elsewhere: setup-test
+	@$(MAKE) --no-print-directory $(STAMP) build/core/run
+	$(WITH_LIBRARY) LC_ALL=C LANG=C Rscript --vanilla tools/run-tests.R build/core/run
+	$(WITH_LIBRARY) TZ=Pacific/Auckland Rscript --vanilla tools/run-tests.R build/core/run hostile
 
 # The core and the package under the address and undefined-behaviour sanitizers.
 SECONDS_OF_FUZZING ?= 60

@@ -53,7 +53,7 @@ draw_file <- function(figure, path, ending, inches, per_inch) {
 
 # Title and text alternative as the first elements of the file.
 describe_svg <- function(path, title, description) {
-  text <- paste(readLines(path, encoding = "UTF-8", warn = FALSE), collapse = "\n")
+  text <- without_controls(paste(readLines(path, encoding = "UTF-8", warn = FALSE), collapse = "\n"))
   escaped <- function(x) htmltools::htmlEscape(without_controls(paste(gsub("\n", " ", x), collapse = " ")))
   said <- paste0("<title>", escaped(title), "</title>\n<desc>", escaped(description), "</desc>\n")
   at <- regexpr("<svg[^>]*>", text)

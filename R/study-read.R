@@ -11,6 +11,9 @@ read_delimited <- function(path, reading) {
                 if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
   }
   if (dir.exists(path)) stop_neatly("study", paste0(quoted(path), " is a folder."), instead = "Give the path of a CSV or TSV file.")
+  read_as <- encoding
+  path <- readable_file(path, encoding, where)
+  if (grepl("^UTF-?(16|32)", encoding, ignore.case = TRUE)) read_as <- "UTF-8"
   lines <- readLines(path, n = 1, warn = FALSE)
   if (!length(lines) || !nzchar(trimws(gsub("[,;\t]", "", lines[1], useBytes = TRUE)))) {
     stop_neatly("study", "The file has no header line.", where, "The first line must name the columns.")
@@ -18,7 +21,7 @@ read_delimited <- function(path, reading) {
   delimiter <- guess_delimiter(path, lines[1])
   table <- suppressWarnings(vroom::vroom(
     path, delim = delimiter, col_types = vroom::cols(.default = vroom::col_character()),
-    na = character(), trim_ws = FALSE, locale = vroom::locale(encoding = encoding), .name_repair = "minimal",
+    na = character(), trim_ws = FALSE, locale = vroom::locale(encoding = read_as), .name_repair = "minimal",
     progress = FALSE, show_col_types = FALSE, altrep = FALSE, comment = "", skip_empty_rows = TRUE
   ))
   problems <- vroom::problems(table)
@@ -44,6 +47,34 @@ read_delimited <- function(path, reading) {
     if (length(told$unread)) note_unread(notes, name, told, where, kinds[[name]])
   }
   list(data = table, notes = notes$notes)
+}
+
+# The file as it can be read: one in UTF-16 or UTF-32 is written anew in UTF-8 beside the session's files. An
+# encoding that is none, and one that is plainly another, are errors.
+readable_file <- function(path, encoding, where) {
+  if (!is_text(encoding) || !tolower(encoding) %in% tolower(c(iconvlist(), "UTF-8", "latin1"))) {
+    shown <- if (is_text(encoding)) quoted(encoding) else "like that"
+    stop_neatly("study", paste0("There is no encoding ", shown, "."), where,
+                c(if (is_text(encoding)) meant(encoding, c("UTF-8", "latin1", "windows-1252", "UTF-16LE", "UTF-16BE"), quoted), "Write `encoding = \"latin1\"`, or another name of `iconvlist()`."))
+  }
+  wide <- grepl("^UTF-?(16|32)", encoding, ignore.case = TRUE)
+  con <- gzfile(path, "rb")
+  on.exit(close(con))
+  first <- as.integer(readBin(con, "raw", 400))
+  if (!wide && (any(first == 0) || identical(first[1:2], c(255L, 254L)) || identical(first[1:2], c(254L, 255L)))) {
+    guess <- if (identical(first[1:2], c(254L, 255L)) || isTRUE(first[1] == 0)) "UTF-16BE" else "UTF-16LE"
+    stop_neatly("study", "The file is not text in UTF-8: it holds zero bytes, as UTF-16 does.", where, paste0("Write `encoding = \"", guess, "\"`."))
+  }
+  if (!wide) return(path)
+  bytes <- readBin(path, "raw", file.size(path))
+  if (length(bytes) > 1 && (identical(as.integer(bytes[1:2]), c(255L, 254L)) || identical(as.integer(bytes[1:2]), c(254L, 255L)))) bytes <- bytes[-(1:2)]
+  text <- iconv(list(bytes), encoding, "UTF-8")
+  if (is.na(text)) stop_neatly("study", paste0("The file is not text in ", encoding, "."), where, "Check the encoding.")
+  copy <- tempfile(fileext = paste0("-", basename(path)))
+  con_out <- file(copy, "wb")
+  writeLines(text, con_out, sep = "", useBytes = TRUE)
+  close(con_out)
+  copy
 }
 
 # A code in quotes is text: who writes NA for absent writes "NA" for the text. An empty text in quotes is told

@@ -91,6 +91,10 @@ check_codes <- function(codes) {
 
 check_named <- function(value, argument) {
   value <- as.list(value)
+  if (argument %in% c("labels", "measures") && length(value) && !all(vapply(value, is_text, NA))) {
+    stop_neatly("study", paste0("`", argument, "` must give one text for each column."), NULL, paste0("Write `", argument, " = list(honey_kg = \"",
+                if (argument == "labels") "Honey" else "kg", "\")`."))
+  }
   if (length(value) && (is.null(names(value)) || any(is.na(names(value)) | names(value) == ""))) {
     example <- switch(argument, kinds = "hive = \"text\"", ordered = "temper = c(\"calm\", \"hot\")",
                       measures = "honey_kg = \"kg\"", "honey_kg = \"Honey\"")

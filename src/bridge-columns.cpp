@@ -103,7 +103,7 @@ List core_code_text(CharacterVector x) {
 }
 
 // Each text as a number, absent where it is none: digits with an optional sign, point and
-// exponent, spaces around allowed; nothing else (no hexadecimal, no decimal comma).
+// exponent, or Inf with an optional sign, spaces around allowed; nothing else (no hexadecimal, no decimal comma).
 // [[Rcpp::export]]
 NumericVector core_numbers_from_text(CharacterVector x) {
   NumericVector out(x.size());
@@ -115,6 +115,12 @@ NumericVector core_numbers_from_text(CharacterVector x) {
     while (*p == ' ' || *p == '\t') ++p;
     const char* q = p;
     if (*q == '+' || *q == '-') ++q;
+    if (q[0] == 'I' && q[1] == 'n' && q[2] == 'f') {
+      const char* rest = q + 3;
+      while (*rest == ' ' || *rest == '\t') ++rest;
+      if (*rest == '\0') out[i] = q > p && *p == '-' ? R_NegInf : R_PosInf;
+      continue;
+    }
     int digits = 0;
     while (*q >= '0' && *q <= '9') { ++q; ++digits; }
     if (*q == '.') { ++q; while (*q >= '0' && *q <= '9') { ++q; ++digits; } }

@@ -148,7 +148,7 @@ plain_language <- function() {
     `%in%` = function(x, set) { if (inherits(x, "Date")) set <- iso(set); na_where(x, as.logical(match(text(x), set, nomatch = 0L))) },
     contains = test(function(x, p, case) regexpr(fold(case, p), fold(case, x), fixed = TRUE) > 0), matches = test(function(x, p, case) grepl(p, x)),
     like = test(function(x, p, case) !is.na(x) && sql_like(x, p)), startsWith = test(function(x, p, case) substr(x, 1, nchar(p)) == p), endsWith = test(function(x, p, case) substring(x, nchar(x) - nchar(p) + 1) == p & nchar(x) >= nchar(p)),
-    lower = function(x) tolower(text(x)), upper = function(x) toupper(text(x)), trim = function(x) trimws(text(x)), text_length = function(x) { x <- text(x); na_where(x, nchar(x)) },
+    lower = with_letters(function(x) tolower(text(x))), upper = with_letters(function(x) toupper(text(x))), trim = function(x) trimws(text(x)), text_length = function(x) { x <- text(x); na_where(x, nchar(x)) },
     substring = function(x, a, b = 1000) base::substring(text(x), a, b), replace_text = function(x, find, with, regex = FALSE) { x <- text(x); if (regex) gsub(find, with, x) else vapply(strsplit(paste0(x, "\001"), find, fixed = TRUE), function(p) sub("\001$", "", paste(p, collapse = with)), "") |> na_where(x = x) },
     join_text = function(..., sep = "") { parts <- list(...); parts <- lapply(parts, text); na_where(Reduce(function(a, b) ifelse(is.na(a) | is.na(b), NA, 1), parts), do.call(paste, c(parts, sep = sep))) },
     abs = numeric(base::abs), sqrt = numeric(base::sqrt), exp = numeric(base::exp), log = numeric(base::log), log2 = numeric(base::log2), log10 = numeric(base::log10), floor = numeric(base::floor), ceiling = numeric(base::ceiling), sign = numeric(base::sign),
@@ -213,4 +213,12 @@ sql_of <- function(lang) {
     substring = paste0("substr(", a(1), ", ", args[[2]], ", ", args[[3]] - args[[2]] + 1, ")"), replace_text = paste0("replace(", a(1), ", ", a(2), ", ", a(3), ")"),
     first_true = { n <- length(args) - 1; paste0("CASE ", paste0("WHEN ", vapply(args[seq(1, n, 2)], sql_of, ""), " THEN ", vapply(args[seq(2, n, 2)], sql_of, ""), collapse = " "), " ELSE ", sql_of(args$if_none), " END") },
     stop("no SQL for ", op))
+}
+
+# Base R knows letters beyond ASCII only in a locale that has them.
+with_letters <- function(f) function(x) {
+  old <- Sys.getlocale("LC_CTYPE")
+  on.exit(Sys.setlocale("LC_CTYPE", old))
+  Sys.setlocale("LC_CTYPE", "C.UTF-8")
+  f(x)
 }
