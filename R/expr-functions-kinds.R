@@ -43,7 +43,7 @@ numbers_of_value <- function(args, b, node) {
 }
 
 turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value,
-  "Text as a number, yes and no as 1 and 0. The decimal mark of the text is a point, or a comma with `decimal = \",\"`.",
+  "Text as a number (`Inf` too), yes and no as 1 and 0. The decimal mark of the text is a point, or a comma with `decimal = \",\"`.",
   "as_number(\"31.5\") + honey_kg",
   params = list(x = takes("numeric", "textual", "logical"), decimal = constant("text", default = ".")),
   type = function(lang, scope) {

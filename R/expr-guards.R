@@ -164,5 +164,5 @@ guard_outcome <- function(name, counts, rows, kind, notes, where) {
   open <- if (said != "unknown" && unknown > 0) {
     paste0(" but ", format_count(unknown), ", which ", if (unknown == 1) "is" else "are", " unknown")
   }
-  take_note(notes, paste0("Condition \"", name, "\" is ", said, " on all of these ", counted(rows, "row"), open, "."), where, hint)
+  take_note(notes, paste0("Condition ", quoted(cut_off_text(name)), " is ", said, " on all of these ", counted(rows, "row"), open, "."), where, hint)
 }

@@ -34,6 +34,10 @@
 #' out and, beside a row, a note says how many; `absent = "carry"` makes the result absent instead. Every
 #' aggregate takes `by`, `over`, `where` and `absent`.
 #'
+#' @section Limits:
+#' An expression may have 20,000 parts joined by one operator, and be nested 50 deep. Ranges of up to a million whole
+#' numbers are listed; in `x %in% lo:hi` longer ones are answered by their ends.
+#'
 #' @section Errors:
 #' Class `neatsieve_error_expression`, with the problem, the step and what to write instead.
 #'

@@ -52,6 +52,9 @@ note_text <- function(note) paste(c(note$problem, note$where, note$instead), col
 quoted <- function(x) if (length(x)) paste0("\"", x, "\"") else character()
 ticked <- function(x) if (length(x)) paste0("`", x, "`") else character()
 
+# A long text by its beginning.
+cut_off_text <- function(x, most = 100) ifelse(nchar(x) > most, paste0(substr(x, 1, most - 3), "..."), x)
+
 # "a, b and c", with at most `most` named.
 listed <- function(x, most = 6, last = "and") {
   if (length(x) > most) x <- c(x[seq_len(most - 1)], paste(length(x) - most + 1, "more"))

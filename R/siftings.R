@@ -106,7 +106,8 @@ siftings_headline <- function(state) {
 next_words <- function(state) {
   parts <- c("out$rows", if (length(state$holdings)) {
     first <- state$holdings[[1]]
-    paste0("held_back(out, ", value_code(first$by[match(TRUE, first$by != "")]), ")")
+    by <- first$by[match(TRUE, first$by != "")]
+    paste0("held_back(out, ", if (nchar(by) > 60) first$step else value_code(by), ")")
   }, if (length(state$tables)) paste0("out$tables$", lang_text(as.name(names(state$tables)[1]))),
   if (length(state$charts)) paste0("out$figures$", lang_text(as.name(names(state$charts)[1]))), if (!is.null(state$subsets)) "overlaps(out)", "report(out, \"report.html\")")
   paste0(listed(parts, 8, "or"), ".")

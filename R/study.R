@@ -27,7 +27,8 @@
 #'   it row names stay what they are, on `$rows` and [held_back()].
 #' @param name What reports and captions call the study; else the name of the file or data frame.
 #'
-#' @details Text of a file stays text until said otherwise. A column is a number when its
+#' @details In a file a code stands for absent unless it is in quotes: `"NA"` is the text, and `""` the empty text in
+#'   a column that has empty fields without quotes too. Text of a file stays text until said otherwise. A column is a number when its
 #'   present values are; when at most 1 in 50 is not, these become absent and a note names
 #'   them and their rows. Whole numbers with leading zeros stay text. Dates are ISO 8601
 #'   (`2024-05-31`), date-times too, and are in UTC unless they say otherwise. Notes of reading stay

@@ -9,9 +9,11 @@
 #' @param report Whether to write `report.html` too.
 #' @return The paths written, invisibly: `rows.csv`, `held.csv`, `ledger.csv`,
 #'   `table-<name>.csv`, `figure-<name>.png`, `figures.csv` (titles and text alternatives), `sieve.yaml`, `report.html`. CSV files are UTF-8
-#'   after RFC 4180, an absent value being empty; dates are ISO 8601.
-#' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written; no
-#'   partial file is left.
+#'   after RFC 4180, an absent value being empty and the texts `NA` and `""` in quotes, so that [study()] reads back
+#'   what was there; dates are ISO 8601, date-times with their fraction and offset; a matrix column `m` is written
+#'   as `m.1`, `m.2`, ... and row names as `row_name`.
+#' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written, or holds the study that was
+#'   read; no partial file is left, and an old one stays until the new one is whole.
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)), statistics(honey_kg, by = apiary))
 #' folder <- file.path(tempdir(), "siftings")

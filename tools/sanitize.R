@@ -26,7 +26,7 @@ for (rows in list(odd, odd[0, ], odd[1, ], odd[rep(1:8, 9000), ])) {
 broken <- structure(list(x = 1:3, f = structure(c(1L, 9L, 2L), levels = c("a", "b"), class = "factor")), class = "data.frame", row.names = 1:3)
 for (bad in list(broken, structure(list(x = 1:3, y = 1:2), class = "data.frame", row.names = 1:3))) tryCatch(pour(bad, include(x > 1)), neatsieve_error = function(e) NULL)
 many <- paste(rep("x > 1", 2000), collapse = " & ")
-quiet(pour(odd, include(written(many))))
+many_parts <- quiet(pour(odd, include(written(many))))
 folder <- tempfile()
 quiet(write_siftings(pour(odd, include(x > 0 | absent(x))), folder, report = FALSE))
 back <- quiet(study(file.path(folder, "rows.csv")))

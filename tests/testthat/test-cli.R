@@ -145,6 +145,14 @@ test_that("files are read as the options say, and hints speak the shell's langua
   expect_match(quick("check", plan, "--decimal", ",", "--kinds", "w=number")$out, "1 step checked.*1 note")
 })
 
+test_that("wrong numbers of threads are wrong usage, and -- ends the options", {
+  plan <- demo_file("spring-mites.yaml")
+  for (n in c("0", "-1")) expect_identical(quick("pour", plan, paste0("--threads=", n))$code, 2L)
+  expect_identical(quick("pour", plan, "--threads", "two")$code, 2L)
+  expect_identical(quick("look", "--", demo_file("apiaries.csv"))$code, 0L)
+  expect_match(quick("look", "--", "--unit")$err[1], "no file \"--unit\"", fixed = TRUE)
+})
+
 test_that("a closed pipe ends quietly with its own exit code and files are written", {
   skip_on_os("windows")
   folder <- tempfile("piped-")
