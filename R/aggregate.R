@@ -6,7 +6,7 @@ new_aggregation <- function(frame, rows, grouping) list(frame = frame, rows = ro
 # The values of an argument for all rows of the frame, as numbers the core can take: texts and
 # categories as ranks, conditions as 0 and 1.
 aggregate_vector <- function(node, a) {
-  remembered(a, paste0("vector:", node$text), {
+  remembered(a, paste0("vector:", node_key(node)), {
     if (node$kind %in% c("text", "category")) as.integer(key_codes(node, a$frame, a$rows)$codes)
     else if (node$kind == "logical") as.integer(row_vector(node, a))
     else if (node$node == "column") plain_numbers(a$frame$columns[[node$name]])
@@ -23,7 +23,7 @@ remembered <- function(a, key, value) {
   found
 }
 
-moments_of <- function(node, a) remembered(a, paste0("moments:", node$text), core_moments(aggregate_vector(node, a), a$grouping, a$rows, thread_count()))
+moments_of <- function(node, a) remembered(a, paste0("moments:", node_key(node)), core_moments(aggregate_vector(node, a), a$grouping, a$rows, thread_count()))
 
 quantiles_of <- function(node, a, probs, type = 7L) {
   order <- order(probs)
@@ -83,7 +83,7 @@ aggregate_values <- function(node, a) {
 # The aggregation over the rows where an aggregate's `where` is yes.
 narrowed <- function(node, a) {
   if (is.null(node$where)) return(a)
-  remembered(a, paste0("where:", node$where$text), {
+  remembered(a, paste0("where:", node_key(node$where)), {
     rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
     yes <- evaluate_node(node$where, a$frame, a$rows)
     rows <- rows[yes %in% TRUE]
@@ -129,7 +129,7 @@ note_different_rows <- function(node, frame, rows, notes, where) {
   found <- Filter(function(n) is.null(n$where), aggregates_in(node))
   if (all(vapply(found, `[[`, "", "fn") %in% c("count", "count_true"))) return(invisible())
   alike <- split(found, vapply(found, function(n) {
-    paste(c(vapply(n$by, `[[`, "", "text"), n$over), collapse = "\r")
+    paste(c(vapply(n$by, node_key, ""), n$over), collapse = "\r")
   }, character(1)))
   for (group in alike) {
     over <- if (identical(group[[1]]$over, "study")) NULL else rows
@@ -161,7 +161,7 @@ note_rows_of <- function(found, node, frame, rows, notes, where) {
                    listed(ticked(with_where(found, args)), 4), "."))
 }
 
-unique_nodes <- function(nodes) nodes[!duplicated(vapply(nodes, `[[`, "", "text"))]
+unique_nodes <- function(nodes) nodes[!duplicated(vapply(nodes, node_key, ""))]
 
 # Code of aggregates with `where =` for the columns that the others need.
 with_where <- function(found, args) {
@@ -195,8 +195,9 @@ emit_aggregate <- function(args, b, node) {
   a <- new_aggregation(b$frame, rows, grouping)
   values <- as_kind(aggregate_values(node, a), node, a)
   note_aggregate(node, narrowed(node, a), b, rows)
-  if (!length(node$by) && !is.character(values) && !is.factor(values)) return(emit_constant(list(kind = if (is.logical(values)) "logical" else "number", value = if (is.logical(values)) isTRUE(values) else as.numeric(values)), b))
-  label <- paste0(paste(vapply(node$by, `[[`, character(1), "text"), collapse = ","), node$over)
+  if (!length(node$by) && is.logical(values)) return(three_value(b, "const_three", if (is.na(values)) 1L else 2L * values))
+  if (!length(node$by) && !is.character(values) && !is.factor(values)) return(emit_constant(list(kind = "number", value = as.numeric(values)), b))
+  label <- paste0(paste(vapply(node$by, node_key, character(1)), collapse = ","), node$over)
   if (length(node$by) == 1 && length(grouping$codes) == 1 && is.numeric(values)) {
     # One key: its own codes lead to the values; place 1 answers for an absent key.
     of_code <- as.numeric(values)[match(grouping$group_of_cell, seq_len(grouping$groups) - 1L)]

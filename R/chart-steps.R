@@ -74,7 +74,7 @@ check_chart_option <- function(value, name, kind) {
     window = {
       parts <- if (is.list(value) && !is.null(names(value))) value else list(value)
       parts <- lapply(parts, unlist)
-      for (part in parts) if (length(part) != 2 || anyNA(part) || !(is.numeric(part) || is.character(part) || inherits(part, c("Date", "POSIXct"))) || !part[1] < part[2]) wrong("two values, the lower first", "c(0, 100)")
+      for (part in parts) if (!is.atomic(part) || length(part) != 2 || anyNA(part) || !(is.numeric(part) || is.character(part) || inherits(part, c("Date", "POSIXct"))) || !part[1] < part[2]) wrong("two values, the lower first", "c(0, 100)")
       value <- if (is.list(value) && !is.null(names(value))) parts else parts[[1]]
     },
     width = , bandwidth = if (!is_number(0)) wrong("one number above 0", "2.5"),

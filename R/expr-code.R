@@ -3,7 +3,18 @@
 lang_text <- function(lang) {
   if (is.symbol(lang)) return(deparse1(lang, backtick = TRUE))
   if (!is.call(lang)) return(value_code(lang))
-  paste(deparse(plain_values(lang), width.cutoff = 500L, backtick = TRUE), collapse = " ")
+  exact <- character()
+  # Numbers that R would write shorter than they are stand as marks until their digits are put in.
+  marked <- rewrite_lang(plain_values(lang), leaf = function(x) {
+    if (!is.double(x) || length(x) != 1 || !is.null(attributes(x)) || !is.finite(x)) return(x)
+    text <- number_code(x)
+    if (identical(text, deparse(x))) return(x)
+    exact <<- c(exact, text)
+    as.name(paste0(".exactly", length(exact), "."))
+  })
+  said <- paste(deparse(marked, width.cutoff = 500L, backtick = TRUE), collapse = " ")
+  for (i in seq_along(exact)) said <- sub(paste0(".exactly", i, "."), exact[i], said, fixed = TRUE)
+  said
 }
 
 # Spliced values become calls the language itself knows.
@@ -19,7 +30,7 @@ value_code <- function(value) {
   one <- function(v) {
     if (is.na(v)) return("NA")
     if (inherits(v, "Date")) return(paste0("as_date(\"", format(v), "\")"))
-    if (inherits(v, "POSIXct")) return(quoted(format(v, "%Y-%m-%d %H:%M:%S")))
+    if (inherits(v, "POSIXct")) return(date_time_code(v))
     if (is.character(v)) return(deparse1(v))
     if (is.logical(v)) return(if (v) "TRUE" else "FALSE")
     number_code(v)
@@ -38,4 +49,14 @@ number_code <- function(v) {
     if (as.numeric(text) == v) return(text)
   }
   text
+}
+
+# A date-time with its fraction of a second and its zone ("" is that of the session).
+date_time_code <- function(x) {
+  zone <- attr(x, "tzone")[1]
+  seconds <- as.numeric(x)
+  text <- format(.POSIXct(floor(seconds), tz = "UTC"), "%Y-%m-%dT%H:%M:%S")
+  fraction <- seconds - floor(seconds)
+  more <- if (fraction > 0) sub("^0", "", sub("0+$", "", formatC(fraction, digits = 9, format = "f", decimal.mark = ".")))
+  paste0("as_date_time(\"", text, more, "Z\", \"", if (is.null(zone)) "" else zone, "\")")
 }

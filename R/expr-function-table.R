@@ -63,7 +63,7 @@ base_habits <- c(
   sub = "replace_text(x, \"old\", \"new\")", gsub = "replace_text(x, \"old\", \"new\")", substr = "substring(x, 1, 3)",
   as.numeric = "as_number(x)", as.double = "as_number(x)", as.integer = "as_whole(x)", as.character = "as_text(x)",
   as.factor = "as_category(x)", factor = "as_category(x)", as.logical = "as_logical(x)", as.Date = "as_date(x)",
-  as.POSIXct = "as_date(x)", cut = "band(x, breaks, labels)", findInterval = "band(x, breaks, labels)",
+  as.POSIXct = "as_date_time(x)", cut = "band(x, breaks, labels)", findInterval = "band(x, breaks, labels)",
   pmin = "row_min(a, b)", pmax = "row_max(a, b)", rowSums = "row_sum(a, b)", rowMeans = "row_mean(a, b)",
   is.element = "x %in% c(\"a\", \"b\")", months = "month(x)", weekdays = "weekday(x)", format = "as_text(x)",
   difftime = "days_between(a, b)", length = "count()", nrow = "count()", unique = "count_different(x)", table = "counts(x)", IQR = "iqr(x)", range = "extent(x)", prod = "exp(sum(log(x)))",

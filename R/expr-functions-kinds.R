@@ -65,6 +65,10 @@ turn("as_whole", c("numeric", "textual", "logical"), "whole",
   },
   "A whole number; a number with a fraction cannot be turned (use `round()` or `floor()` first).", "as_whole(floor(hive_weight_kg))")
 
+# Numbers become text in one way everywhere: up to 15 digits, no exponent before the sixteenth place.
+number_as_text <- function(x) sprintf("%.15g", x + 0)
+texts_of_levels <- function(x) if (is.numeric(x) && !is.object(x)) number_as_text(x) else as.character(x)
+
 # Any value as codes of text.
 emit_text <- function(node, b) {
   value <- emit_node(node, b)
@@ -74,7 +78,7 @@ emit_text <- function(node, b) {
   shown <- if (value$type == "three") ifelse(distinct, "TRUE", "FALSE")
     else switch(node$kind, date = format(structure(distinct, class = "Date")),
                 `date-time` = format(.POSIXct(distinct, tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz), "%Y-%m-%d %H:%M:%S"),
-                sprintf("%.15g", distinct + 0))
+                number_as_text(distinct))
   dict <- unique(shown)
   emit_vector(b, match(shown, dict)[match(vector, distinct)], dict)
 }
@@ -95,7 +99,7 @@ turn("as_category", "any", "category",
   params = list(x = takes("any"), levels = constant("any", many = TRUE, default = NULL), ordered = constant("logical", default = FALSE)),
   type = function(lang, scope) {
     args <- typed_arguments(language_function("as_category"), lang, scope)
-    labels <- if (!is.null(args$levels)) as.character(unname(args$levels$value)) else if (args$x$kind == "category") args$x$labels
+    labels <- if (!is.null(args$levels)) texts_of_levels(unname(args$levels$value)) else if (args$x$kind == "category") args$x$labels
     if (anyDuplicated(labels)) stop_neatly("expression", "`as_category()` lists a level twice.", scope$where)
     list(node = "call", fn = "as_category", args = args, kind = "category", labels = labels, ordered = isTRUE(args$ordered$value))
   },
@@ -149,3 +153,55 @@ turn("as_date", c("textual", "dated"), "date",
   "visit_date >= as_date(\"1 May 2024\", \"%d %B %Y\")",
   params = list(x = takes("textual", "dated"), pattern = constant("text", default = NULL)),
   type = type_as_date, usage = "as_date(x, pattern)")
+
+type_as_date_time <- function(lang, scope) {
+  args <- typed_arguments(language_function("as_date_time"), lang, scope)
+  zone <- args$zone$value
+  pattern <- args$pattern$value
+  if (!zone %in% c("", OlsonNames(), "UTC", "GMT")) {
+    stop_neatly("expression", paste0("There is no time zone ", quoted(zone), "."), scope$where, meant(zone, OlsonNames(), quoted))
+  }
+  if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
+    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), scope$where, date_pattern_usage())
+  }
+  if (args$x$node == "constant" && args$x$kind == "text") {
+    seconds <- seconds_in_zone(args$x$value, pattern, zone)
+    if (anyNA(seconds)) {
+      stop_neatly("expression", paste0(quoted(args$x$value), " is not a date-time."), scope$where, "Write ISO 8601, as in \"2024-05-31 14:30\", or a pattern.")
+    }
+    return(list(node = "constant", value = .POSIXct(seconds, tz = zone), kind = "date-time", text = lang_text(lang), tz = zone))
+  }
+  list(node = "call", fn = "as_date_time", args = args, kind = "date-time", tz = zone)
+}
+
+# Seconds of texts that say no offset of their own, as clocks in a zone show them.
+seconds_in_zone <- function(text, pattern, zone) {
+  if (is.null(pattern)) {
+    days <- iso_days(text)
+    text <- ifelse(is.na(days), text, paste0(text, "T00:00"))
+    return(iso_seconds(text, zone))
+  }
+  read <- dates_by_pattern(text, pattern)
+  shown <- format(structure(read$days, class = "Date"))
+  whole <- floor(read$seconds)
+  clock <- sprintf("%s %02d:%02d:%02d", shown, as.integer(whole %/% 3600), as.integer(whole %/% 60 %% 60), as.integer(whole %% 60))
+  as.numeric(as.POSIXct(clock, format = "%Y-%m-%d %H:%M:%S", tz = zone)) + read$seconds - whole
+}
+
+turn("as_date_time", c("textual", "dated"), "date-time",
+  function(args, b, node) {
+    if (args$x$kind == "date-time") return(emit_node(args$x, b))
+    if (args$x$kind == "date") {
+      days <- materialise(emit_node(args$x, b), b)
+      starts <- as.numeric(as.POSIXct(format(structure(days, class = "Date")), format = "%Y-%m-%d", tz = node$tz))
+      return(emit_vector(b, starts))
+    }
+    value <- emit_node(args$x, b)
+    seconds <- seconds_in_zone(value$dict, args$pattern$value, node$tz)
+    note_unturned(value, is.na(seconds), b, "as_date_time", node)
+    numbers_by_code(value, b, seconds)
+  },
+  "A date-time from ISO 8601 text, or from text in a pattern (as in `as_date()`, with `%H %M %S`), as clocks in `zone` show it unless the text says its offset; the start of a day; the same moment in another zone.",
+  "as_date_time(\"2024-05-01 06:30\", \"Europe/Berlin\") < arrived",
+  params = list(x = takes("textual", "dated"), zone = constant("text", default = "UTC"), pattern = constant("text", default = NULL)),
+  type = type_as_date_time, usage = "as_date_time(x, zone = \"UTC\", pattern)")

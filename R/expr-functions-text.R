@@ -119,7 +119,7 @@ text_change("upper", list(x = takes("textual")), function(dict, args) change_cas
 text_change("trim", list(x = takes("textual")), function(dict, args) gsub("^[\\h\\v]+|[\\h\\v]+$", "", dict, perl = TRUE),
   "The text without white space at its ends.", "trim(queen_line) == \"Birch\"")
 text_change("substring", list(x = takes("textual"), first = constant("numeric"), last = constant("numeric", default = NULL)),
-  function(dict, args) substr(dict, args$first$value, if (is.null(args$last)) 1e6L else args$last$value),
+  function(dict, args) substr(dict, args$first$value, if (is.null(args$last)) .Machine$integer.max else args$last$value),
   "Characters `first` to `last`, counted from 1; to the end without `last`.", "substring(hive, 1, 1)", usage = "substring(x, first, last)")
 text_change("replace_text",
   list(x = takes("textual"), find = constant("text"), with = constant("text"), regex = constant("logical", default = FALSE)),

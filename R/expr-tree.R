@@ -361,6 +361,16 @@ common_type <- function(nodes, scope, what) {
   type_part(first)
 }
 
+# What an expression is, whatever it is written like: two nodes of one key mean the same.
+node_key <- function(node) {
+  if (node$node == "column") return(paste0("[", node$name, "]"))
+  if (node$node == "constant") return(paste0("{", node$kind, " ", paste(deparse(unname(node$value), control = "digits17"), collapse = ""), " ", node$tz, "}"))
+  args <- vapply(flat_args(node), node_key, character(1))
+  more <- c(vapply(node$by, node_key, character(1)), node$over, if (isTRUE(node$carry)) "carry",
+            if (!is.null(node$where)) paste("where", node_key(node$where)), if (identical(node$fn, "custom")) node$text)
+  paste0(node$fn, paste(node$signs, collapse = ""), "(", paste(names(node$args), collapse = ","), ":", paste(args, collapse = ","), if (length(more)) paste0("|", paste(more, collapse = ",")), ")")
+}
+
 # Columns an expression reads, criteria followed.
 columns_read <- function(node) {
   if (node$node == "column") return(node$name)

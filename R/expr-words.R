@@ -28,6 +28,7 @@ say <- function(lang, outer) {
     return(if (turns %% 2) say(call("!", inner), outer) else say(inner, outer))
   }
   if (name == "!" && length(args) == 1) return(paste0("not ", if (is.call(args[[1]]) && !identical(args[[1]][[1]], quote(`(`))) paste0("(", say(args[[1]], 0), ")") else say(args[[1]], 3)))
+  args <- args_in_order(name, args)
   if (name == "absent" && length(args) == 1) return(paste(say(args[[1]], 5), "is absent"))
   if (name == "present" && length(args) == 1) return(paste(say(args[[1]], 5), "is present"))
   if (name == "between" && length(args) == 3) return(paste(say(args[[1]], 5), "is between", say(args[[2]], 5), "and", say(args[[3]], 5)))
@@ -38,6 +39,18 @@ say <- function(lang, outer) {
   }
   if (name == "c") return(listed(vapply(args, say, character(1), 5), 12, "or"))
   lang_text(lang)
+}
+
+# The arguments of a call in the order of the table, by name, where they fit there.
+args_in_order <- function(name, args) {
+  params <- names(language_function(name)$params)
+  given <- names(args)
+  if (is.null(params) || is.null(given) && length(args) > length(params)) return(args)
+  if (is.null(given)) given <- rep("", length(args))
+  if (!all(given %in% c("", params)) || length(args) > length(params) || "..." %in% params) return(args)
+  given[given == ""] <- setdiff(params, given)[seq_len(sum(given == ""))]
+  names(args) <- given
+  args[intersect(params, given)]
 }
 
 # The operands of a chain of one sign, left to right.

@@ -15,7 +15,7 @@ capture_keys <- function(lang, env) {
       for (text in item) keys[[if (names[i] == "" || length(item) > 1) text else names[i]]] <- new_expression(column_symbol(text))
     } else {
       expression <- capture_expression(item, env)
-      keys[[if (names[i] == "") expression_text(expression) else names[i]]] <- expression
+      keys[[if (names[i] == "") key_name(expression) else names[i]]] <- expression
     }
   }
   keys
@@ -27,23 +27,28 @@ column_symbol <- function(text) {
   stop_neatly("expression", "An empty text is no name of a column.", NULL, "Write the column's name.")
 }
 
+# A key without a name is called by its column, or by its text.
+key_name <- function(expression) if (is.symbol(expression$lang)) as.character(expression$lang) else expression_text(expression)
+
 keys_plan <- function(keys) {
   if (!length(keys)) return(NULL)
   unname(lapply(names(keys), function(n) {
     text <- expression_text(keys[[n]])
-    if (text == lang_text(as.name(n)) || text == n) n else stats::setNames(list(text), n)
+    if (key_name(keys[[n]]) == n) text else stats::setNames(list(text), n)
   }))
 }
 
 keys_from_plan <- function(spec, where) {
   keys <- list()
   for (item in plan_items(spec)) {
-    texts <- if (is.list(item)) item else stats::setNames(list(item), item)
-    for (name in names(texts)) {
-      text <- texts[[name]]
+    texts <- if (is.list(item)) item else stats::setNames(list(item), "")
+    for (i in seq_along(texts)) {
+      name <- names(texts)[i]
+      text <- texts[[i]]
       if (!is_text(text)) stop_neatly("plan", "A key must be one text, or a name with one.", where, "Write `by: [apiary, {year: year(visit_date)}]`.")
       # A plain column name may hold spaces; anything else is an expression.
-      keys[[name]] <- tryCatch(expression_from_text(text, where), error = function(e) new_expression(column_symbol(text)))
+      key <- tryCatch(expression_from_text(text, where), error = function(e) new_expression(column_symbol(text)))
+      keys[[if (name == "") key_name(key) else name]] <- key
     }
   }
   keys
@@ -132,7 +137,7 @@ make_groups <- function(nodes, frame, rows) {
 }
 
 keys_words <- function(keys, lead = " by ") {
-  if (length(keys)) paste0(lead, listed(vapply(names(keys), function(n) { t <- expression_text(keys[[n]]); if (t == n) n else paste0(n, " (", t, ")") }, character(1)), 12))
+  if (length(keys)) paste0(lead, listed(vapply(names(keys), function(n) { t <- expression_text(keys[[n]]); if (key_name(keys[[n]]) == n) n else paste0(n, " (", t, ")") }, character(1)), 12))
 }
 
 # Values of a key as figures and cross tables show them.

@@ -36,7 +36,7 @@ plan_picks <- function(spec, context) {
     if (!is_text(text)) stop_neatly("plan", "A column pick must be text or a position.", context$where, picks_usage())
     # A pattern or a name that is no R expression stands for itself.
     lang <- tryCatch(str2lang(text), error = function(e) text)
-    if (grepl("^[^(\"]*[*?][^(\"]*$", text)) lang <- text
+    if (grepl("^[^(\"`]*[*?][^(\"`]*$", text)) lang <- text
     lang
   })
 }

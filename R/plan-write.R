@@ -146,13 +146,3 @@ plan_value <- function(v) {
   }
   if (length(v) == 1) one(v) else lapply(seq_along(v), function(i) one(v[i]))
 }
-
-# A date-time with its fraction of a second and its zone, as a plan holds it.
-date_time_code <- function(x) {
-  zone <- attr(x, "tzone")[1]
-  seconds <- as.numeric(x)
-  text <- format(.POSIXct(floor(seconds), tz = "UTC"), "%Y-%m-%dT%H:%M:%S")
-  fraction <- seconds - floor(seconds)
-  more <- if (fraction > 0) sub("^0", "", sub("0+$", "", formatC(fraction, digits = 9, format = "f", decimal.mark = ".")))
-  paste0("as_date_time(\"", text, more, "Z\"", if (!is.null(zone) && nzchar(zone)) paste0(", \"", zone, "\""), ")")
-}

@@ -59,7 +59,8 @@ double whole_divide(double x, double y) {
   if (nan(x) || nan(y)) return absent_double();
   // A finite number less than nothing goes into infinity once, downwards, as floor() says.
   if (std::isinf(y) && !std::isinf(x)) return x == 0.0 || (x > 0) == (y > 0) ? 0.0 : -1.0;
-  if (y == 0.0 || std::isinf(x) || std::isinf(y)) return std::floor(x / y);
+  if (y == 0.0) return absent_double();
+  if (std::isinf(x) || std::isinf(y)) return std::floor(x / y);
   const double r = modulo(x, y);
   return std::nearbyint((x - r) / y);
 }
@@ -157,7 +158,10 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
       case op::divide: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a / b; }); break;
       case op::power:
         each2(num(in.a), num(in.b), to, n, [](double a, double b) {
-          return (nan(a) || nan(b)) ? absent_double() : b == 2.0 ? a * a : std::pow(a, b);
+          if (nan(a) || nan(b)) return absent_double();
+          // As for a finite negative number: no root of an infinite one.
+          if (a == -INFINITY && std::floor(b) != b) return absent_double();
+          return b == 2.0 ? a * a : std::pow(a, b);
         });
         break;
       case op::modulo: each2(num(in.a), num(in.b), to, n, modulo); break;
@@ -182,7 +186,7 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
       case op::floor: each1(num(in.a), to, n, [](double a) { return std::floor(a); }); break;
       case op::ceiling: each1(num(in.a), to, n, [](double a) { return std::ceil(a); }); break;
       case op::sign: each1(num(in.a), to, n, [](double a) { return nan(a) ? a : static_cast<double>((a > 0) - (a < 0)); }); break;
-      case op::whole_of: each1(num(in.a), to, n, [](double a) { return std::trunc(a); }); break;
+      case op::whole_of: each1(num(in.a), to, n, [](double a) { return std::isinf(a) ? absent_double() : std::trunc(a); }); break;
       case op::add_present: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? b : nan(b) ? a : a + b; }); break;
       case op::min_present: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? b : nan(b) ? a : (b < a ? b : a); }); break;
       case op::max_present: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? b : nan(b) ? a : (b > a ? b : a); }); break;

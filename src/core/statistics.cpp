@@ -259,6 +259,8 @@ std::vector<double> ranks_of(span<const double> x) {
 
 double correlation_of(double* x, double* y, std::int64_t n) {
   if (n < 2) return absent_double();
+  // A constant has no correlation, however inexact its mean.
+  if (std::all_of(x, x + n, [x](double v) { return v == x[0]; }) || std::all_of(y, y + n, [y](double v) { return v == y[0]; })) return absent_double();
   scale_gently({x, n});
   scale_gently({y, n});
   double sx = 0, sy = 0;
