@@ -109,6 +109,10 @@ core_shape <- function(values, g, rows, what, threads) {
     .Call(`_neatsieve_core_shape`, values, g, rows, what, threads)
 }
 
+core_weighted_quantile <- function(x, w, g, rows, p, threads) {
+    .Call(`_neatsieve_core_weighted_quantile`, x, w, g, rows, p, threads)
+}
+
 core_correlation <- function(x, y, g, rows, ranks, threads) {
     .Call(`_neatsieve_core_correlation`, x, y, g, rows, ranks, threads)
 }

@@ -50,7 +50,8 @@ evaluate_summary <- function(node, a) {
   lift <- function(node) {
     if (is_aggregate(node)) {
       name <- paste0("(", length(columns) + 1, ")")
-      columns[[name]] <<- as_kind(aggregate_values(node, a), node, a)
+      columns[[name]] <<- if (identical(node$over, "play")) rep(value_over_play(node, a), a$grouping$groups)
+        else as_kind(aggregate_values(node, a), node, a)
       types[[name]] <<- type_of_vector(columns[[name]])
       return(c(list(node = "column", name = name, text = name), type_part(node)))
     }
@@ -65,6 +66,23 @@ evaluate_summary <- function(node, a) {
   lifted <- lift(node)
   if (is_aggregate(node)) return(columns[[1]])
   evaluate_node(lifted, new_frame(columns, types, a$grouping$groups), NULL)
+}
+
+# One value over all rows in play, whatever group or subset is looked at.
+value_over_play <- function(node, a) {
+  whole <- aggregation_over_play(a)
+  as_kind(aggregate_values(node, whole), node, whole)
+}
+aggregation_over_play <- function(a) {
+  play <- rows_in_play(a$frame, a$rows)
+  remembered(a, "play", new_aggregation(play$frame, play$rows, group_rows(list(), play$frame, play$rows)))
+}
+
+# The rows that entered the step, which an output looks at subset by subset.
+rows_in_play <- function(frame, rows) {
+  play <- frame$play
+  if (is.null(play)) return(list(frame = frame, rows = rows))
+  list(frame = if (is.null(play$frame)) frame else play$frame, rows = play$rows)
 }
 
 # Values of one aggregate per group, absent where absent values are to be carried on. An aggregate
@@ -96,6 +114,10 @@ narrowed <- function(node, a) {
 
 # How many rows per group an aggregate uses: all of its arguments are present there.
 rows_used <- function(node, a) {
+  if (identical(node$over, "play")) {
+    node$over <- NULL
+    return(rep(rows_used(node, aggregation_over_play(a)), a$grouping$groups))
+  }
   a <- narrowed(node, a)
   args <- Filter(function(n) n$node != "constant", flat_args(node))
   if (!length(args)) return(as.integer(a$grouping$rows_per_group))
@@ -132,7 +154,7 @@ note_different_rows <- function(node, frame, rows, notes, where) {
     paste(c(vapply(n$by, node_key, ""), n$over), collapse = "\r")
   }, character(1)))
   for (group in alike) {
-    over <- if (identical(group[[1]]$over, "study")) NULL else rows
+    over <- switch(if (is.null(group[[1]]$over)) "" else group[[1]]$over, study = NULL, play = rows_in_play(frame, rows)$rows, rows)
     note_rows_of(group, node, frame, over, notes, where)
   }
 }
@@ -180,7 +202,7 @@ with_where <- function(found, args) {
 as_kind <- function(values, node, a) {
   switch(node$kind,
     whole = if (all(is.na(values) | (abs(values) <= .Machine$integer.max & values == floor(values)))) as.integer(values) else as.numeric(values),
-    date = structure(as.numeric(values), class = "Date"),
+    date = structure(floor(as.numeric(values)), class = "Date"),
     `date-time` = .POSIXct(as.numeric(values), tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz),
     logical = as.logical(values),
     text = , category = { key <- key_codes(node$args[[1]], a$frame, a$rows)$values; key[values] },
@@ -190,7 +212,7 @@ as_kind <- function(values, node, a) {
 # An aggregate beside each row: over the rows that entered the step, per `by` group of them,
 # or over the study as loaded.
 emit_aggregate <- function(args, b, node) {
-  rows <- if (identical(node$over, "study")) NULL else b$rows
+  rows <- switch(if (is.null(node$over)) "" else node$over, study = NULL, play = rows_in_play(b$frame, b$rows)$rows, b$rows)
   grouping <- group_rows(node$by, b$frame, rows)
   a <- new_aggregation(b$frame, rows, grouping)
   values <- as_kind(aggregate_values(node, a), node, a)
@@ -217,8 +239,11 @@ emit_aggregate <- function(args, b, node) {
 
 note_aggregate <- function(node, a, b, rows) {
   if (is.null(b$notes)) return()
-  if (!is.null(rows) && length(rows) < a$frame$n) {
-    take_note(b$notes, paste0("`", node$text, "` is taken over the ", counted(length(rows), "row"), " that entered this step, after ", format_count(a$frame$n - length(rows)), " were held back."), b$where,
+  play <- rows_in_play(a$frame, rows)
+  held <- if (is.null(rows) || is.null(play$rows)) 0 else play$frame$n - length(play$rows)
+  if (held > 0) {
+    take_note(b$notes, paste0("`", node$text, "` is taken over the ", counted(length(rows), "row"),
+                              " that entered this step, after ", format_count(held), " were held back."), b$where,
               "Move the step before the rows are held back, or write `over = \"study\"`, for all rows as loaded.")
   }
   if (isTRUE(node$carry)) return()

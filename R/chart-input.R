@@ -13,7 +13,7 @@ make_chart <- function(step, state) {
 chart_input <- function(step, state, about) {
   input <- list(step = step, state = state, frame = state$frame, rows = state$rows, options = step$options, threads = thread_count(), panel_keys = names(step$panels),
                 nodes = step$nodes, panel_nodes = step$panel_nodes)
-  input <- expressions_as_columns(input)
+  input <- expressions_as_columns(input, if (length(step$subset_panel)) lapply(subset_names(state), subset_rows, state = state))
   if (length(step$subset_panel)) input <- subsets_side_by_side(input)
   stop_at_too_many(input)
   input$windows <- step$windows
@@ -35,43 +35,64 @@ stop_at_too_many <- function(input) {
   }
 }
 
-# Expressions are worked out once and stand as columns of the chart's own frame.
-expressions_as_columns <- function(input) {
-  as_column <- function(node, name) {
-    if (node$node == "column") return(node)
-    vector <- spread_over(evaluate_node(node, input$frame, input$rows, input$state$notes, input$state$where), input$rows, input$frame$n, NULL)
-    if (is.factor(vector) && node$kind == "text") vector <- as.character(vector)
-    type <- type_of_vector(vector)
-    input$frame <<- frame_with(input$frame, name, vector, type)
-    c(list(node = "column", name = name, text = node$text), type)
-  }
+# Expressions are worked out once and stand as columns of the chart's own frame; with `subsets` (their rows)
+# they are worked out for each of them, row after row of one and then of the other.
+expressions_as_columns <- function(input, subsets = NULL) {
   for (node in input$nodes[input$step$types[names(input$nodes)] == "summary"]) {
     note_different_rows(node, input$frame, input$rows, input$state$notes, input$state$where)
   }
+  input$written <- input$nodes
+  input$made <- list()
   plain <- names(input$nodes)[input$step$types[names(input$nodes)] != "summary"]
-  written <- input$nodes
-  for (role in plain) input$nodes[[role]] <- as_column(written[[role]], paste0("(", role, ")"))
-  panels <- Map(as_column, input$panel_nodes, paste0("(panel ", seq_along(input$panel_nodes), ")"))
-  input$panel_nodes <- panels
-  input$written <- written
+  for (role in plain) input <- as_chart_column(input, c("nodes", role), paste0("(", role, ")"), subsets)
+  for (i in seq_along(input$panel_nodes)) {
+    input <- as_chart_column(input, list("panel_nodes", i), paste0("(panel ", i, ")"), subsets)
+  }
   input
+}
+
+as_chart_column <- function(input, at, name, subsets) {
+  node <- input[[at[[1]]]][[at[[2]]]]
+  if (node$node == "column") return(input)
+  values <- function(rows, notes) {
+    vector <- evaluate_node(node, input$frame, rows, notes, input$state$where)
+    if (is.factor(vector) && node$kind == "text") as.character(vector) else vector
+  }
+  if (is.null(subsets)) {
+    vector <- spread_over(values(input$rows, input$state$notes), input$rows, input$frame$n, NULL)
+    input$frame <- frame_with(input$frame, name, vector, type_of_vector(vector))
+  } else {
+    vector <- stacked_vectors(lapply(subsets, values, notes = NULL))
+    input$made[[name]] <- vector
+  }
+  input[[at[[1]]]][[at[[2]]]] <- c(list(node = "column", name = name, text = node$text), type_of_vector(vector))
+  input
+}
+
+stacked_vectors <- function(parts) {
+  if (!is.factor(parts[[1]])) return(do.call(c, parts))
+  levels <- unique(unlist(lapply(parts, levels)))
+  codes <- unlist(lapply(parts, function(p) match(as.character(p), levels)))
+  structure(codes, levels = levels, class = class(parts[[1]]))
 }
 
 # `panels = subsets()`: the rows of one subset after those of the other, with its name as a key.
 subsets_side_by_side <- function(input) {
   state <- input$state
-  names <- colnames(state$subsets$sets)
-  taken <- lapply(names, function(s) subset_rows(state, s))
+  names <- subset_names(state)
+  taken <- lapply(names, subset_rows, state = state)
   at <- unlist(taken)
   needed <- unique(unlist(c(lapply(input$panel_nodes, columns_read), lapply(input$nodes, columns_read))))
-  columns <- lapply(input$frame$columns[needed], function(x) x[at])
+  needed <- setdiff(needed, names(input$made))
+  columns <- c(lapply(input$frame$columns[needed], function(x) x[at]), input$made)
   columns[["(subset)"]] <- factor(rep(names, lengths(taken)), names)
-  types <- input$frame$types[needed]
-  types[["(subset)"]] <- type_of_vector(columns[["(subset)"]])
-  input$frame <- new_frame(columns, types, length(at))
+  play <- list(frame = input$frame, rows = input$rows)
+  input$frame <- new_frame(columns, lapply(columns, type_of_vector), length(at))
+  input$frame$types[needed] <- play$frame$types[needed]
+  input$frame$play <- play
   input$rows <- NULL
   input$stacked <- at
-  key <- list(subset = c(list(node = "column", name = "(subset)", text = "subset"), types[["(subset)"]]))
+  key <- list(subset = c(list(node = "column", name = "(subset)", text = "subset"), input$frame$types[["(subset)"]]))
   input$panel_nodes <- append(input$panel_nodes, key, input$step$subset_panel - 1)
   input
 }

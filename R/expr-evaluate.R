@@ -27,6 +27,7 @@ frame_codes <- function(frame, name) {
 
 frame_with <- function(frame, name, vector, type) {
   changed <- new_frame(frame$columns, frame$types, frame$n, frame$row_names)
+  changed$play <- frame$play
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
   known <- ls(frame$codes, all.names = TRUE)

@@ -52,6 +52,16 @@ both_whole <- function(args) {
   list(kind = if (all(vapply(args, function(a) a$kind == "whole", logical(1)))) "whole" else "number")
 }
 
+# A whole number joined with a whole-valued literal or setting stays whole too.
+whole_with_literals <- function(args) {
+  whole <- vapply(args, function(a) a$kind == "whole", logical(1))
+  literal <- vapply(args, function(a) {
+    a$node == "constant" && a$kind == "number" && length(a$value) == 1 && is_whole_value(a$value)
+  }, logical(1))
+  list(kind = if (any(whole) && all(whole | literal)) "whole" else "number")
+}
+is_whole_value <- function(x) is.finite(x) & x == floor(x) & abs(x) <= .Machine$integer.max
+
 is_operator <- function(name) grepl("^[^A-Za-z.]", name)
 
 # What an analyst used to base R may write, and our word for it.
@@ -63,12 +73,14 @@ base_habits <- c(
   sub = "replace_text(x, \"old\", \"new\")", gsub = "replace_text(x, \"old\", \"new\")", substr = "substring(x, 1, 3)",
   as.numeric = "as_number(x)", as.double = "as_number(x)", as.integer = "as_whole(x)", as.character = "as_text(x)",
   as.factor = "as_category(x)", factor = "as_category(x)", as.logical = "as_logical(x)", as.Date = "as_date(x)",
-  as.POSIXct = "as_date_time(x)", cut = "band(x, breaks, labels)", findInterval = "band(x, breaks, labels)",
+  as.POSIXct = "as_date_time(x)", strptime = "as_date_time(x, zone, pattern)", ISOdate = "date_from_parts(year, month, day)",
+  strsplit = "text_part(x, \", \", 1)", regmatches = "extract_text(x, \"pattern\")", gregexpr = "count_matches(x, \"pattern\", regex = TRUE)",
+  formatC = "as_text(x, digits = 2)", cut = "band(x, breaks, labels)", findInterval = "band(x, breaks, labels)",
   pmin = "row_min(a, b)", pmax = "row_max(a, b)", rowSums = "row_sum(a, b)", rowMeans = "row_mean(a, b)",
   is.element = "x %in% c(\"a\", \"b\")", months = "month(x)", weekdays = "weekday(x)", format = "as_text(x)",
-  difftime = "days_between(a, b)", length = "count()", nrow = "count()", unique = "count_different(x)", table = "counts(x)", IQR = "iqr(x)", range = "extent(x)", prod = "exp(sum(log(x)))",
+  difftime = "days_between(a, b)", length = "count()", nrow = "count()", unique = "count_different(x)", table = "counts(x)", IQR = "iqr(x)", range = "extent(x)",
   ave = "mean(x, by = key)", tapply = "mean(x, by = key)", scale = "(x - mean(x)) / sd(x)", weighted.mean = "mean(x, weights = w)", isTRUE = "is_true(cond)", is.null = "absent(x)", is.nan = "absent(x)",
-  any = "row_any(picks, it > 5)", all = "row_all(picks, it > 5)", which = "the condition itself",
-  xor = "(a & !b) | (!a & b)", subset = "include(cond)", with = "the bare column names", log1p = "log(1 + x)", trunc = "floor(x)",
+  any = "row_any(picks, it > 5)` or, over the rows, `any_true(cond)", all = "row_all(picks, it > 5)` or, over the rows, `all_true(cond)", which = "the condition itself",
+  xor = "(a & !b) | (!a & b)", subset = "include(cond)", with = "the bare column names",
   Recall = "a criterion", get = "the bare column name", eval = "the expression itself"
 )

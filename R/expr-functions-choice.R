@@ -131,7 +131,7 @@ define_function("band", "choosing", list(x = takes("numeric"), breaks = constant
     args <- typed_arguments(language_function("band"), lang, scope)
     breaks <- args$breaks$value
     if (length(breaks) < 2 || is.unsorted(breaks, strictly = TRUE)) {
-      stop_neatly("expression", paste0("`band()` needs at least two breaks in rising order, not ", args$breaks$text, "."), scope$where)
+      stop_neatly("expression", paste0("`band()` needs at least two breaks in rising order, not ", shown_constant(args$breaks), "."), scope$where)
     }
     labels <- if (is.null(args$labels)) band_labels(breaks) else unname(args$labels$value)
     if (length(labels) != length(breaks) - 1 || anyDuplicated(labels)) {
@@ -146,3 +146,44 @@ band_labels <- function(breaks) {
   shown <- vapply(breaks, number_code, character(1))
   paste(shown[-length(shown)], "to", shown[-1])
 }
+
+# Bands that hold about as many rows each, by how many values are smaller: equal values share a band.
+type_equal_bands <- function(lang, scope) {
+  fn <- language_function("equal_bands")
+  given <- as.list(lang)[-1]
+  is_by <- if (is.null(names(given))) rep(FALSE, length(given)) else names(given) == "by"
+  args <- typed_arguments(fn, as.call(c(lang[[1]], given[!is_by])), scope)
+  bands <- args$bands$value
+  if (!is_whole_value(bands) || bands < 2 || bands > 1000) {
+    stop_neatly("expression", paste0("`bands` of `equal_bands()` is a whole number from 2 to 1,000, not ", shown_constant(args$bands), "."), scope$where)
+  }
+  labels <- if (is.null(args$labels)) as.character(seq_len(bands)) else unname(args$labels$value)
+  if (length(labels) != bands || anyDuplicated(labels)) {
+    stop_neatly("expression", paste0("`equal_bands()` of ", bands, " bands needs ", bands, " different labels, not ", length(labels), "."), scope$where)
+  }
+  by <- check_keys(capture_keys(if (any(is_by)) given[[which(is_by)[1]]], emptyenv()), scope, "by")
+  list(node = "call", fn = "equal_bands", args = args, by = by, kind = "category", labels = labels, ordered = TRUE)
+}
+
+band_by_rank <- function(x, group, bands) {
+  less <- stats::ave(x, group, FUN = function(v) rank(v, na.last = "keep", ties.method = "min") - 1)
+  present <- stats::ave(as.numeric(!is.na(x)), group, FUN = sum)
+  as.integer(floor(less * bands / present) + 1)
+}
+
+define_function("equal_bands", "choosing",
+  list(x = takes("numeric", "dated"), bands = constant("numeric"), labels = constant("text", many = TRUE, default = NULL)), "category",
+  function(args, b, node) {
+    x <- as.numeric(materialise(emit_node(args$x, b), b))
+    group <- rep(1L, length(x))
+    if (length(node$by)) {
+      group <- core_groups_of_rows(group_rows(node$by, b$frame, b$rows), b$frame$n)
+      if (!is.null(b$rows)) group <- group[b$rows]
+    }
+    emit_vector(b, band_by_rank(x, group, args$bands$value), node$labels)
+  },
+  type = type_equal_bands, usage = "equal_bands(x, bands, labels, by)",
+  help = paste("Ordered bands of about as many rows each, of the rows in play or of each group of `by`: a value with m smaller ones",
+               "among n lies in band floor(m * bands / n) + 1, so equal values share a band and a band may stay empty."),
+  absent = "absent when x is absent, which counts in no band",
+  example = "equal_bands(honey_kg, 4, c(\"least\", \"less\", \"more\", \"most\"), by = apiary)")

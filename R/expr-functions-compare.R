@@ -136,15 +136,20 @@ guard_category_order <- function(args, lang, scope) {
   for (a in categories) {
     if (!isTRUE(a$ordered)) {
       stop_neatly("expression", paste0("`", lang_text(lang), "` orders `", a$text, "`, a category without an order."), scope$where,
-                  c(paste0("Its categories are ", listed(quoted(a$labels), 8), "."),
+                  c(if (length(a$labels)) paste0("Its categories are ", listed(quoted(a$labels), 8), "."),
                     paste0("Give them an order, as in `study(data, ordered = list(", a$text, " = c(", quoted(a$labels[1]), ", ...)))`, or use `%in%`.")))
     }
   }
   labels <- categories[[1]]$labels
+  if (is.null(labels)) {
+    stop_neatly("expression", paste0("`", categories[[1]]$text, "` has categories that are known only once it is made, so `",
+                                     lang_text(lang), "` cannot be decided before."), scope$where,
+                "List them in their order: `as_category(x, c(\"low\", \"high\"), ordered = TRUE)`.")
+  }
   for (a in args) {
     if (a$node == "constant" && !a$value %in% labels) {
       stop_neatly("expression", paste0(quoted(a$value), " is none of the categories of `", categories[[1]]$text, "`."), scope$where,
-                  paste0("They are, in order: ", listed(quoted(labels), 8), "."))
+                  if (length(labels)) paste0("They are, in order: ", listed(quoted(labels), 8), "."))
     }
     if (a$node != "constant" && !(a$kind == "category" && identical(a$labels, labels))) {
       stop_neatly("expression", paste0("`", lang_text(lang), "` orders categories of different sets."), scope$where, "Compare with `==`, or give both the same categories.")
@@ -160,8 +165,13 @@ date_from_constant <- function(node, other, scope) {
     if (!anyNA(seconds)) return(list(node = "constant", value = seconds, kind = "date-time", text = node$text, tz = other$tz))
   }
   days <- iso_days(node$value)
+  if (other$kind == "date-time" && any(with_time) && !anyNA(days[!with_time]) && !anyNA(iso_seconds(node$value[with_time], other$tz))) {
+    stop_neatly("expression", paste0("`", node$text, "` lists both days and times of a day."), scope$where,
+                "Give all of them with a time, or all as days; a day means all of it.")
+  }
   if (anyNA(days)) {
-    bad <- node$value[is.na(days)][1]
+    bad <- node$value[is.na(days) & !(with_time & !is.na(iso_seconds(node$value, other$tz)))]
+    bad <- c(bad, node$value[is.na(days)])[1]
     stop_neatly("expression", paste0(quoted(bad), " is not a date", if (other$kind == "date-time") " or date-time", "."),
                 c(scope$where, paste0("It is compared with `", other$text, "`.")),
                 paste0("Write ISO 8601 year-month-day, as in \"2024-05-31\"", if (other$kind == "date-time") " or \"2024-05-31 14:30\"", "."))

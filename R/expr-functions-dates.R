@@ -11,26 +11,66 @@ date_part("month", "date_month", "The month, 1 to 12.", "month(visit_date) %in% 
 date_part("day", "date_day", "The day of the month, 1 to 31.", "day(visit_date)")
 date_part("weekday", "date_weekday", "The day of the week by ISO 8601: 1 is Monday, 7 is Sunday.", "weekday(visit_date) >= 6")
 date_part("week", "date_week", "The week of the year by ISO 8601: week 1 holds the year's first Thursday.", "week(visit_date)")
-define_function("hour", "dates", list(x = takes("date-time")), "whole",
-  function(args, b, node) {
-    local <- local_seconds(args$x, b)
-    of_day <- number_value(b, "modulo", local$reg, number_value(b, "const_number", x = 86400)$reg)
-    number_value(b, "floor", number_value(b, "divide", of_day$reg, number_value(b, "const_number", x = 3600)$reg)$reg)
-  },
-  help = "The hour of the day, 0 to 23.", absent = "absent when x is absent", example = "hour(arrived) < 12")
+date_part("iso_year", "date_iso_year",
+  "The year that the week of ISO 8601 belongs to, which differs from `year()` around New Year.",
+  "join_text(iso_year(visit_date), week(visit_date), sep = \"-W\")")
+
+# Parts of the time of day, as clocks in the column's own zone show it.
+clock_part <- function(name, kind, whole, part, help, example) {
+  define_function(name, "dates", list(x = takes("date-time")), kind,
+    function(args, b, node) {
+      constant <- function(x) number_value(b, "const_number", x = x)$reg
+      rest <- number_value(b, "modulo", local_seconds(args$x, b)$reg, constant(whole))
+      if (part == 1) return(rest)
+      number_value(b, "floor", number_value(b, "divide", rest$reg, constant(part))$reg)
+    },
+    help = help, absent = "absent when x is absent", example = example)
+}
+clock_part("hour", "whole", 86400, 3600, "The hour of the day, 0 to 23.", "hour(arrived) < 12")
+clock_part("minute", "whole", 3600, 60, "The minute of the hour, 0 to 59.", "minute(arrived)")
+clock_part("second", "number", 60, 1, "The second of the minute, with its fraction.", "second(arrived)")
 
 date_units <- c("day", "week", "month", "quarter", "year")
-define_function("start_of", "dates", list(x = takes("dated"), unit = constant("text")), "date",
-  function(args, b, node) number_value(b, "date_start", emit_days(args$x, b)$reg, x = match(args$unit$value, date_units) - 1),
-  type = function(lang, scope) {
-    args <- typed_arguments(language_function("start_of"), lang, scope)
-    if (!args$unit$value %in% date_units) {
-      stop_neatly("expression", paste0("`start_of()` knows no unit ", args$unit$text, "."), scope$where, paste0("Use one of ", listed(quoted(date_units), last = "or"), "."))
-    }
-    list(node = "call", fn = "start_of", args = args, kind = "date")
+# The first or last day of the stretch of the calendar a date lies in.
+date_edge <- function(name, core, help, example) {
+  define_function(name, "dates", list(x = takes("dated"), unit = constant("text")), "date",
+    function(args, b, node) {
+      number_value(b, core, emit_days(args$x, b)$reg, x = match(args$unit$value, date_units) - 1)
+    },
+    type = function(lang, scope) {
+      args <- typed_arguments(language_function(name), lang, scope)
+      if (!args$unit$value %in% date_units) {
+        stop_neatly("expression", paste0("`", name, "()` knows no unit ", shown_constant(args$unit), "."), scope$where,
+                    paste0("Use one of ", listed(quoted(date_units), last = "or"), "."))
+      }
+      list(node = "call", fn = name, args = args, kind = "date")
+    },
+    help = help, absent = "absent when x is absent", example = example)
+}
+date_edge("start_of", "date_start",
+  "The first day of the week (Monday), month, quarter or year that a date lies in.", "start_of(visit_date, \"month\")")
+date_edge("end_of", "date_end",
+  "The last day of the week (Sunday), month, quarter or year that a date lies in.",
+  "days_between(visit_date, end_of(visit_date, \"year\"))")
+
+define_function("add_months", "dates", list(x = takes("date"), months = takes("numeric")), "date",
+  function(args, b, node) number_value(b, "date_add_months", emit_node(args$x, b)$reg, emit_node(args$months, b)$reg),
+  help = paste("The same day so many months later (earlier when negative); where that month is shorter, its last day.",
+               "A number of months with a fraction gives absent. For years take 12 times as many."),
+  absent = "absent when either is absent", example = "add_months(visit_date, 6)")
+
+define_function("date_from_parts", "dates",
+  list(year = takes("numeric"), month = takes("numeric"), day = takes("numeric")), "date",
+  function(args, b, node) {
+    parts <- lapply(args, emit_node, b = b)
+    made <- number_value(b, "date_from_parts", parts$year$reg, parts$month$reg, parts$day$reg)
+    there <- Reduce(function(x, y) number_value(b, "add", x$reg, y$reg), parts)
+    note_unturned_numbers(there, made, b, node)
+    made
   },
-  help = "The first day of the week (Monday), month, quarter or year that a date lies in.", absent = "absent when x is absent",
-  example = "start_of(visit_date, \"month\")")
+  help = "The date of a year, month and day; of parts that make none, such as 31 April, absent, and counted in a note.",
+  absent = "absent when any part is absent or there is no such day",
+  example = "date_from_parts(year(visit_date), 1, 1)")
 
 define_function("days_between", "dates", list(from = takes("dated"), to = takes("dated")), "number",
   function(args, b, node) {
@@ -39,16 +79,31 @@ define_function("days_between", "dates", list(from = takes("dated"), to = takes(
     out <- number_value(b, "subtract", values$to$reg, values$from$reg)
     if (both_times) number_value(b, "divide", out$reg, number_value(b, "const_number", x = 86400)$reg) else out
   },
-  type = function(lang, scope) {
-    fn <- language_function("days_between")
-    fn$params <- lapply(fn$params, function(p) { p$kinds <- c(p$kinds, "text"); p })
-    args <- typed_arguments(fn, lang, scope)
-    for (i in 1:2) {
-      if (args[[i]]$kind != "text") next
-      if (args[[i]]$node != "constant") wrong_kind(fn, args[[i]], takes("dated"), scope)
-      args[[i]] <- date_from_constant(args[[i]], if (args[[3 - i]]$kind == "text") list(kind = "date", text = args[[3 - i]]$text) else args[[3 - i]], scope)
-    }
-    list(node = "call", fn = "days_between", args = args, kind = "number")
-  },
+  type = function(lang, scope) type_between("days_between", "number", lang, scope),
   help = "Days from one date to another, negative when `to` is earlier; between two date-times with fractions.", absent = "absent when either is absent",
   example = "days_between(\"2024-04-01\", visit_date)")
+
+# From one date to another; a text that is the same for all rows is read as a date.
+type_between <- function(name, kind, lang, scope) {
+  fn <- language_function(name)
+  fn$params <- lapply(fn$params, function(p) { p$kinds <- c(p$kinds, "text"); p })
+  args <- typed_arguments(fn, lang, scope)
+  for (i in 1:2) {
+    if (args[[i]]$kind != "text") next
+    if (args[[i]]$node != "constant") wrong_kind(fn, args[[i]], takes("dated"), scope)
+    other <- args[[3 - i]]
+    if (other$kind == "text") other <- list(kind = "date", text = other$text)
+    args[[i]] <- date_from_constant(args[[i]], other, scope)
+  }
+  list(node = "call", fn = name, args = args, kind = kind)
+}
+
+define_function("years_between", "dates", list(from = takes("dated"), to = takes("dated")), "whole",
+  function(args, b, node) {
+    days <- lapply(args, emit_days, b = b)
+    number_value(b, "years_between", days$from$reg, days$to$reg)
+  },
+  type = function(lang, scope) type_between("years_between", "whole", lang, scope),
+  help = paste("Whole years completed from one date to another, as in an age; negative when `to` is earlier.",
+               "A year from 29 February is complete on 1 March where there is no such day."),
+  absent = "absent when either is absent", example = "years_between(\"2021-06-15\", visit_date)")

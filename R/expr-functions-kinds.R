@@ -49,7 +49,7 @@ turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value
   type = function(lang, scope) {
     args <- typed_arguments(language_function("as_number"), lang, scope)
     if (!args$decimal$value %in% c(".", ",")) {
-      stop_neatly("expression", paste0("`decimal` of `as_number()` is \".\" or \",\", not ", args$decimal$text, "."), scope$where)
+      stop_neatly("expression", paste0("`decimal` of `as_number()` is \".\" or \",\", not ", shown_constant(args$decimal), "."), scope$where)
     }
     list(node = "call", fn = "as_number", args = args, kind = "number")
   }, usage = "as_number(x, decimal = \".\")")
@@ -69,8 +69,14 @@ turn("as_whole", c("numeric", "textual", "logical"), "whole",
 number_as_text <- function(x) sprintf("%.15g", x + 0)
 texts_of_levels <- function(x) if (is.numeric(x) && !is.object(x)) number_as_text(x) else as.character(x)
 
+# With a fixed number of decimals; what rounds to nothing has no sign.
+number_with_digits <- function(x, digits) {
+  text <- formatC(x, format = "f", digits = digits, decimal.mark = ".", width = 1)
+  ifelse(grepl("^-[0.]+$", text), substring(text, 2), ifelse(is.infinite(x), number_as_text(x), text))
+}
+
 # Any value as codes of text.
-emit_text <- function(node, b) {
+emit_text <- function(node, b, number_text = number_as_text) {
   value <- emit_node(node, b)
   if (value$type == "code") return(value)
   vector <- materialise(value, b)
@@ -78,23 +84,47 @@ emit_text <- function(node, b) {
   shown <- if (value$type == "three") ifelse(distinct, "TRUE", "FALSE")
     else switch(node$kind, date = format(structure(distinct, class = "Date")),
                 `date-time` = format(.POSIXct(distinct, tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz), "%Y-%m-%d %H:%M:%S"),
-                number_as_text(distinct))
+                number_text(distinct))
   dict <- unique(shown)
   emit_vector(b, match(shown, dict)[match(vector, distinct)], dict)
 }
 
-turn("as_text", "any", "text", function(args, b, node) emit_text(args$x, b),
-  "Any value as text: numbers with up to 15 digits, dates as ISO 8601.", "as_text(brood_frames)")
+type_as_text <- function(lang, scope) {
+  args <- typed_arguments(language_function("as_text"), lang, scope)
+  digits <- args$digits$value
+  if (!is.null(digits)) {
+    if (!args$x$kind %in% numeric_kinds) {
+      stop_neatly("expression", paste0("`digits` of `as_text()` is for numbers, and `", args$x$text, "` is ", kind_words(args$x), "."), scope$where)
+    }
+    if (!is_whole_value(digits) || digits < 0 || digits > 100) {
+      stop_neatly("expression", paste0("`digits` of `as_text()` is a whole number from 0 to 100, not ", shown_constant(args$digits), "."), scope$where)
+    }
+  }
+  list(node = "call", fn = "as_text", args = args, kind = "text")
+}
+turn("as_text", "any", "text",
+  function(args, b, node) {
+    digits <- args$digits$value
+    emit_text(args$x, b, if (is.null(digits)) number_as_text else function(x) number_with_digits(x, digits))
+  },
+  "Any value as text: numbers with up to 15 digits, or always with `digits` decimals; dates as ISO 8601.",
+  "as_text(hive_weight_kg, digits = 2)",
+  params = list(x = takes("any"), digits = constant("numeric", default = NULL)), type = type_as_text, usage = "as_text(x, digits)")
+
+# Texts in order of code point; texts of numbers by size.
+labels_in_order <- function(labels, kind) {
+  if (kind %in% numeric_kinds) labels[order(as.numeric(labels))] else sort(labels, method = "radix")
+}
 
 turn("as_category", "any", "category",
   function(args, b, node) {
     value <- emit_text(args$x, b)
-    if (is.null(node$labels)) return(recode(value, b, sort(value$dict, method = "radix")))
+    if (is.null(node$labels)) return(recode(value, b, labels_in_order(value$dict, args$x$kind)))
     to <- match(value$dict, node$labels)
     note_unturned(value, is.na(to), b, "as_category", node)
     recode(value, b, node$labels, to)
   },
-  "A category; with `levels` in that order, and `ordered = TRUE` to compare by it; without, in order of code point.",
+  "A category; with `levels` in that order, and `ordered = TRUE` to compare by it; without, in order of code point, of numbers by size.",
   "as_category(temper, c(\"calm\", \"lively\", \"hot\"), ordered = TRUE) < \"hot\"",
   params = list(x = takes("any"), levels = constant("any", many = TRUE, default = NULL), ordered = constant("logical", default = FALSE)),
   type = function(lang, scope) {

@@ -21,7 +21,7 @@ type_arithmetic <- function(lang, scope) {
   }
   if (length(args) == 1 && op %in% c("+", "-")) return(c(list(node = "call", fn = op, args = args), type_part(args[[1]])))
   if (length(args) != 2) stop_neatly("expression", paste0("`", op, "` needs two numbers."), scope$where)
-  type <- if (op %in% c("/", "^")) list(kind = "number") else both_whole(args)
+  type <- if (op %in% c("/", "^")) list(kind = "number") else whole_with_literals(args)
   c(list(node = "call", fn = op, args = args), type)
 }
 
@@ -45,11 +45,13 @@ emit_arithmetic <- function(args, b, node) {
   }
   core <- switch(node$fn, `+` = "add", `-` = "subtract", `*` = "multiply", `/` = "divide", `^` = "power", `%%` = "modulo", `%/%` = "whole_divide")
   out <- number_value(b, core, values[[1]]$reg, values[[2]]$reg)
+  # A date is a day: a fraction of one is dropped.
+  if (node$kind == "date") return(number_value(b, "floor", out$reg))
   if (all(kinds == "date-time")) per_day(out, "divide") else out
 }
 
 arithmetic_help <- list(
-  `+` = list("Sum; a date plus a number of days.", "honey_kg + 1"),
+  `+` = list("Sum; a date plus a number of days, of which a fraction is dropped.", "honey_kg + 1"),
   `-` = list("Difference; two dates give days.", "hive_weight_kg - honey_kg"),
   `*` = list("Product.", "honey_kg * 1000"),
   `/` = list("Quotient, always a number; by zero gives Inf or -Inf, 0 / 0 is absent.", "honey_kg / hive_weight_kg"),
@@ -74,6 +76,9 @@ of_one_number("log2", "number", "Logarithm to base 2.", "log2(hive_weight_kg)")
 of_one_number("log10", "number", "Logarithm to base 10.", "log10(hive_weight_kg)")
 of_one_number("floor", "number", "Largest whole number not above x.", "floor(hive_weight_kg)")
 of_one_number("ceiling", "number", "Smallest whole number not below x.", "ceiling(hive_weight_kg)")
+of_one_number("trunc", "number", "The number without its fraction: towards zero, where `floor()` goes down.", "trunc(honey_kg - 5)")
+of_one_number("log1p", "number", "log(1 + x), exact for a small x.", "log1p(mites_per_100)")
+of_one_number("expm1", "number", "exp(x) - 1, exact for a small x.", "expm1(-mites_per_100)")
 of_one_number("sign", "same", "-1, 0 or 1.", "sign(honey_kg - 5)")
 define_function("log", "arithmetic", list(x = takes("numeric"), base = constant("numeric", default = NULL)), "number",
   function(args, b, node) {
@@ -82,6 +87,23 @@ define_function("log", "arithmetic", list(x = takes("numeric"), base = constant(
     number_value(b, "log_base", x$reg, emit_node(args$base, b)$reg)
   },
   usage = "log(x, base)", help = "Natural logarithm, or to another base.", absent = "absent when x is absent or negative", example = "log(hive_weight_kg)")
+type_limit <- function(lang, scope) {
+  args <- typed_arguments(language_function("limit"), lang, scope)
+  fixed <- args$lo$node == "constant" && args$hi$node == "constant"
+  if (fixed && isTRUE(args$lo$value > args$hi$value)) {
+    stop_neatly("expression", paste0("`limit()` has its ends turned round: ", shown_constant(args$lo), " is above ",
+                                     shown_constant(args$hi), "."), scope$where, "It is used as `limit(x, lo, hi)`.")
+  }
+  c(list(node = "call", fn = "limit", args = args), both_whole(args))
+}
+define_function("limit", "arithmetic", list(x = takes("numeric"), lo = takes("numeric"), hi = takes("numeric")), both_whole,
+  function(args, b, node) {
+    values <- lapply(args, emit_node, b = b)
+    raised <- number_value(b, "larger", values$x$reg, values$lo$reg)
+    number_value(b, "smaller", raised$reg, values$hi$reg)
+  },
+  type = type_limit, help = "x, but `lo` where it is below and `hi` where it is above.",
+  absent = "absent when any of the three is", example = "limit(hive_weight_kg, 0, 80)")
 define_function("round", "arithmetic", list(x = takes("numeric"), digits = constant("numeric", default = 0)), "same",
-  function(args, b, node) number_value(b, "round", emit_node(args$x, b)$reg, x = as.numeric(args$digits$value)),
+  function(args, b, node) number_value(b, "round", emit_node(args$x, b)$reg, x = max(-400, min(400, as.numeric(args$digits$value)))),
   help = "Rounded to `digits` decimals; a tie goes to the even digit.", absent = "absent when x is absent", example = "round(hive_weight_kg, 1)")

@@ -54,10 +54,46 @@ row_function("row_mean", "number", numeric_kinds,
     number_value(b, "divide", sum$reg, count_absences(args[["..."]], b, "present")$reg)
   },
   "Mean of the present values; absent when there are none.", "row_mean(honey_kg, hive_weight_kg)")
-row_function("row_min", both_whole, numeric_kinds, function(args, b, node) fold(args[["..."]], b, "min_present"),
-  "Smallest present value; absent when there are none.", "row_min(honey_kg, hive_weight_kg)")
-row_function("row_max", both_whole, numeric_kinds, function(args, b, node) fold(args[["..."]], b, "max_present"),
-  "Largest present value; absent when there are none.", "row_max(honey_kg, hive_weight_kg)")
+# Ends over numbers, over dates or over date-times: what is picked says which.
+row_end <- function(name, op, help, example) {
+  define_function(name, "across columns", list(... = rest_of("numeric", "dated")), "same",
+    function(args, b, node) fold(args[["..."]], b, op),
+    type = function(lang, scope) {
+      picks <- unname(as.list(lang)[-1])
+      nodes <- row_columns(picks, scope, if (!length(picks)) numeric_kinds, name)
+      sorts <- list(numeric_kinds, "date", "date-time")
+      fits <- vapply(sorts, function(s) nodes[[1]]$kind %in% s, NA)
+      wanted <- if (any(fits)) sorts[[which(fits)]] else numeric_kinds
+      for (node in nodes) if (!node$kind %in% wanted) {
+        stop_neatly("expression", paste0("`", name, "()` compares numbers, or dates, or date-times, and column `", node$name,
+                                         "` is ", kind_words(node), "."), scope$where,
+                    paste0("Take it out with `except(", node$name, ")`."))
+      }
+      type <- if (identical(wanted, numeric_kinds)) both_whole(nodes) else type_part(nodes[[1]])
+      c(list(node = "call", fn = name, args = list(`...` = nodes)), type)
+    },
+    usage = paste0(name, "(picks)"), help = help, absent = "absent values are left out", example = example)
+}
+row_end("row_min", "min_present",
+  "Smallest present value, or earliest date; absent when there are none.", "row_min(honey_kg, hive_weight_kg)")
+row_end("row_max", "max_present",
+  "Largest present value, or latest date; absent when there are none.", "row_max(honey_kg, hive_weight_kg)")
+
+define_function("row_first_present", "across columns", list(... = rest_of("any")), "same",
+  function(args, b, node) language_function("first_present")$emit(args, b, node),
+  type = function(lang, scope) {
+    picks <- unname(as.list(lang)[-1])
+    if (!length(picks)) {
+      stop_neatly("expression", "`row_first_present()` needs columns to look through.", scope$where,
+                  "Write `row_first_present(\"weight_*\")`.")
+    }
+    nodes <- row_columns(picks, scope, NULL, "row_first_present")
+    type <- common_type(nodes, scope, "`row_first_present()`")
+    c(list(node = "call", fn = "row_first_present", args = list(`...` = nodes)), type)
+  },
+  usage = "row_first_present(picks)", help = "The first present value in the order of the picks.",
+  absent = "absent when all are", example = "row_first_present(mites_per_100, honey_kg)")
+
 row_function("row_absent", "whole", NULL, function(args, b, node) count_absences(args[["..."]], b, "absent"),
   "How many of the values are absent.", "row_absent(honey_kg, mites_per_100) > 1")
 

@@ -140,6 +140,109 @@ define_function("text_length", "text", list(x = takes("textual")), "whole",
   },
   help = "Number of characters.", absent = "absent when x is absent", example = "text_length(notes) > 20")
 
+# Parts of a text.
+
+type_extract <- function(lang, scope) {
+  args <- typed_arguments(language_function("extract_text"), lang, scope)
+  check_regex(args$pattern, scope)
+  groups <- count_regex_groups(args$pattern$value)
+  if (!args$group$value %in% 0:groups) {
+    stop_neatly("expression", paste0("`group` of `extract_text()` is ", shown_constant(args$group), ", and the pattern ",
+                                     args$pattern$text, " has ", counted(groups, "group"), "."), scope$where,
+                "Groups are the parts in ( ), numbered from 1; 0 is the whole match.")
+  }
+  list(node = "call", fn = "extract_text", args = args, kind = "text")
+}
+# How many groups in ( ) a pattern has, by what the matcher says of it.
+count_regex_groups <- function(pattern) {
+  start <- attr(regexpr(as_utf8(pattern), "", perl = TRUE), "capture.start")
+  if (is.null(start)) 0L else ncol(start)
+}
+
+# The first match in each text, or one of its groups; NA where there is none.
+extracted <- function(texts, pattern, group) {
+  matches_regex(texts, pattern)
+  found <- regexpr(as_utf8(pattern), texts, perl = TRUE)
+  start <- if (group == 0) as.integer(found) else attr(found, "capture.start")[, group]
+  size <- if (group == 0) attr(found, "match.length") else attr(found, "capture.length")[, group]
+  out <- substring(texts, start, start + size - 1L)
+  out[found == -1L | start == -1L] <- NA
+  out
+}
+text_change("extract_text",
+  list(x = takes("textual"), pattern = constant("text"), group = constant("numeric", default = 0)),
+  function(dict, args) extracted(dict, args$pattern$value, args$group$value),
+  paste("The first part that a Perl-compatible regular expression matches, or with `group = 1` what its first ( ) holds;",
+        "absent where nothing matches."),
+  "extract_text(hive, \"([0-9]+)$\", group = 1)", type_extract, "extract_text(x, pattern, group = 0)")
+
+type_text_part <- function(lang, scope) {
+  args <- typed_arguments(language_function("text_part"), lang, scope)
+  if (!nzchar(args$sep$value)) stop_neatly("expression", "`sep` of `text_part()` is empty.", scope$where, "Write `text_part(x, \", \", 1)`.")
+  if (!is_whole_value(args$place$value) || args$place$value == 0) {
+    stop_neatly("expression", paste0("`place` of `text_part()` is a whole number and not 0, not ", shown_constant(args$place), "."),
+                scope$where, "The first part is 1, the last -1.")
+  }
+  list(node = "call", fn = "text_part", args = args, kind = "text")
+}
+part_at <- function(texts, sep, place) {
+  # A separator at the end leaves an empty part behind it, which strsplit() would drop.
+  parts <- strsplit(paste0(texts, sep), sep, fixed = TRUE)
+  vapply(parts, function(p) {
+    at <- if (place > 0) place else length(p) + 1 + place
+    if (at < 1) NA_character_ else p[at]
+  }, character(1))
+}
+text_change("text_part", list(x = takes("textual"), sep = constant("text"), place = constant("numeric")),
+  function(dict, args) part_at(dict, args$sep$value, args$place$value),
+  "The part at a place between separators, letter for letter: 1 is the first, -1 the last; absent where there are fewer.",
+  "text_part(apiary, \" \", 1)", type_text_part)
+
+count_found <- function(texts, find, regex) {
+  if (!nzchar(find)) return(rep(0, length(texts)))
+  if (regex) matches_regex(texts, find)
+  places <- gregexpr(if (regex) as_utf8(find) else find, texts, perl = regex, fixed = !regex)
+  vapply(places, function(p) sum(p > 0), numeric(1))
+}
+define_function("count_matches", "text",
+  list(x = takes("textual"), find = constant("text"), regex = constant("logical", default = FALSE)), "whole",
+  function(args, b, node) {
+    value <- emit_node(args$x, b)
+    found <- with_matcher(count_found(value$dict, args$find$value, isTRUE(args$regex$value)), value, b, node)
+    numbers_by_code(value, b, found)
+  },
+  type = function(lang, scope) {
+    args <- typed_arguments(language_function("count_matches"), lang, scope)
+    if (isTRUE(args$regex$value)) check_regex(args$find, scope)
+    list(node = "call", fn = "count_matches", args = args, kind = "whole")
+  },
+  help = "How often `find` occurs, one after the other, letter for letter, or as a regular expression with `regex = TRUE`.",
+  absent = "absent when x is absent", example = "count_matches(notes, \"worm\")")
+
+type_pad <- function(lang, scope) {
+  args <- typed_arguments(language_function("pad_text"), lang, scope)
+  if (!args$side$value %in% c("left", "right")) {
+    stop_neatly("expression", paste0("`side` of `pad_text()` is \"left\" or \"right\", not ", shown_constant(args$side), "."), scope$where)
+  }
+  if (nchar(args$with$value) != 1) {
+    stop_neatly("expression", paste0("`with` of `pad_text()` is one character, not ", shown_constant(args$with), "."), scope$where)
+  }
+  if (!is_whole_value(args$width$value) || args$width$value < 0 || args$width$value > 10000) {
+    stop_neatly("expression", paste0("`width` of `pad_text()` is a whole number up to 10,000, not ", shown_constant(args$width), "."), scope$where)
+  }
+  list(node = "call", fn = "pad_text", args = args, kind = "text")
+}
+padded <- function(texts, width, side, with) {
+  more <- strrep(with, pmax(0, width - nchar(texts, type = "chars")))
+  if (side == "left") paste0(more, texts) else paste0(texts, more)
+}
+text_change("pad_text",
+  list(x = takes("textual"), width = constant("numeric"), side = constant("text", default = "left"),
+       with = constant("text", default = " ")),
+  function(dict, args) padded(dict, args$width$value, args$side$value, args$with$value),
+  "The text filled up with one character to a number of characters, at its left or right; a longer text stays.",
+  "pad_text(as_text(brood_frames), 2, with = \"0\")", type_pad)
+
 # Joined texts: each combination that occurs is pasted once.
 define_function("join_text", "text", list(... = rest_of("any"), sep = constant("text", default = "")), "text",
   function(args, b, node) {

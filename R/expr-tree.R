@@ -97,7 +97,7 @@ type_chain <- function(lang, scope) {
   } else {
     plain <- vapply(nodes, function(n) n$kind %in% numeric_kinds && length(n$value) < 2, logical(1))
     if (!all(plain)) return(NULL)
-    type <- if ("/" %in% signs) list(kind = "number") else both_whole(nodes)
+    type <- if ("/" %in% signs) list(kind = "number") else whole_with_literals(nodes)
     node <- c(list(node = "call", fn = signs[1], args = nodes, signs = signs), type)
   }
   node$text <- lang_text(lang)
@@ -134,6 +134,7 @@ type_name <- function(name, scope) {
   if (name %in% names(scope$settings)) {
     node <- constant_node(scope$settings[[name]], scope)
     node$text <- name
+    node$setting <- name
     return(node)
   }
   if (name %in% c("T", "F")) {
@@ -195,7 +196,14 @@ constant_node <- function(value, scope) {
   }
   if (kind == "category") { value <- as.character(value); kind <- "text" }
   if (is.character(value)) value <- stats::setNames(as_utf8(value), names(value))
+  if (kind == "date") value <- structure(floor(unclass(value)), class = "Date")
   list(node = "constant", value = value, kind = kind, text = value_code(value), tz = attr(value, "tzone")[1])
+}
+
+# A constant as a message shows it: a setting with its value, which is what matters there.
+shown_constant <- function(node) {
+  if (is.null(node$setting)) return(node$text)
+  paste0("`", node$setting, "` (", value_code(node$value), ")")
 }
 
 # c(...) of constants, of one kind; names are kept for relabel().
@@ -283,6 +291,7 @@ typed_arguments <- function(fn, lang, scope) {
   if (length(strange)) {
     stop_neatly("expression", paste0("`", fn$name, "()` has no argument `", strange[1], "`."), scope$where, usage)
   }
+  check_named_once(fn$name, names, usage, scope)
   slots <- stats::setNames(vector("list", length(params)), names(params))
   for (n in names[names != ""]) slots[[n]] <- given[[match(n, names)]]
   open <- names(params)[!rest & !names(params) %in% names]
@@ -311,6 +320,11 @@ typed_arguments <- function(fn, lang, scope) {
   out
 }
 
+check_named_once <- function(fn, names, usage, scope) {
+  twice <- names[names != "" & duplicated(names)]
+  if (length(twice)) stop_neatly("expression", paste0("`", fn, "()` is given `", twice[1], "` twice."), scope$where, usage)
+}
+
 typed_argument <- function(fn, param, spec, lang, scope) {
   node <- type_language(lang, scope)
   if (spec$constant) {
@@ -318,6 +332,10 @@ typed_argument <- function(fn, param, spec, lang, scope) {
       stop_neatly("expression", paste0("`", param, "` of `", fn$name, "()` must be ",
                                        if (isTRUE(spec$many)) "fixed values" else "one fixed value", ", not `", node$text, "`."),
                   scope$where, paste0("It is used as `", fn$usage, "`."))
+    }
+    if (length(node$value) > 1 && anyNA(node$value)) {
+      stop_neatly("expression", paste0("`", param, "` of `", fn$name, "()` lists an absent value: `", node$text, "`."),
+                  scope$where, "Leave it out.")
     }
   } else if (node$node == "constant" && length(node$value) > 1) {
     stop_neatly("expression", paste0("`", fn$name, "()` takes one value here, and `", node$text, "` is a list."), scope$where,

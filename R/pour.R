@@ -43,6 +43,7 @@ starting_state <- function(data, called = "the data") {
     return(state)
   }
   study <- if (is.data.frame(data)) unclass(new_study(data, name = called)) else study_facts(data)
+  if (is.data.frame(data)) show_notes(study$notes)
   list(study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns), labels = study$labels, measures = study$measures,
        scope = starting_scope(study), steps = list(), names = character(), step = 0L, records = list(), holdings = list(), tables = list(), charts = list(),
        notes = new_notebook(), units = count_units(study, NULL), epochs = list(), subsets = NULL)
@@ -99,10 +100,31 @@ check_all <- function(steps, state) {
     scope$label <- paste0("step ", number, ", ", steps[[i]]$kind, "()")
     scope$where <- paste0("In ", scope$label, if (!is.null(steps[[i]]$name)) paste0(" \"", steps[[i]]$name, "\""), ".")
     result <- check_step(steps[[i]], scope_over_data(scope))
+    if (isTRUE(scope$has_subsets)) note_subset_aggregates(result$step, scope)
     scope <- result$scope
     checked[[i]] <- list(step = result$step, number = number, name = names[number], where = scope$where, scope = scope, written = steps[[i]])
   }
   checked
+}
+
+# Beside rows, an aggregate without groups of its own is taken over all rows in play by a row step, and
+# subset by subset by an output.
+note_subset_aggregates <- function(step, scope) {
+  is_chart <- inherits(step, "neatsieve_step_chart")
+  nodes <- if (is_chart) c(step$nodes[step$types[names(step$nodes)] != "summary"], step$panel_nodes) else c(step$nodes, step$key_nodes)
+  found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
+  found <- Filter(function(n) is.null(n$over), found)
+  is_output <- is_chart || !is.null(step$key_nodes)
+  for (node in unique_nodes(found)) {
+    said <- paste0("`", node$text, "`")
+    if (is_output) {
+      take_note(scope$notes, paste0(said, " is taken subset by subset."), scope$where,
+                "For all rows in play write `over = \"play\"` in it.")
+    } else {
+      take_note(scope$notes, paste0(said, " is taken over all rows in play, not subset by subset."), scope$where,
+                "Outputs such as `statistics()` and charts take it per subset.")
+    }
+  }
 }
 
 # Columns that steps further on will make, so that criteria may cite them before.
@@ -120,7 +142,11 @@ run_one <- function(checked, state) {
   state$name <- checked$name
   state$record <- list(held = 0, added = 0, conditions = NULL)
   rows_before <- state$rows
+  frame <- state$frame
+  frame$play <- list(rows = state$rows)
   state <- within_memory(run_step(checked$step, state), checked$where)
+  frame$play <- NULL
+  state$frame$play <- NULL
   if (!identical(rows_before, state$rows) || checked$step$kind == "condense") state$units <- units_in_play(state)
   state$records <- c(state$records, list(c(
     list(step = checked$number, kind = checked$step$kind, name = checked$name, rows_in = rows_in, rows_out = state_row_count(state),

@@ -143,6 +143,8 @@ leftover_words <- function(expression) {
   paste0("rows in no other subset", if (!takes_unknown(expression)) ", undecided ones left out")
 }
 
+subset_names <- function(state) colnames(state$subsets$sets)
+
 # Rows in play of one subset.
 subset_rows <- function(state, subset) {
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows

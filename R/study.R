@@ -65,9 +65,10 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
     ordered = check_named(ordered, "ordered"), labels = given(check_named(labels, "labels"), read$labels),
     measures = given(check_named(measures, "measures"), read$measures))
   made <- unclass(made)
-  made$notes <- c(read$old_notes, read$notes)
+  fresh <- c(read$notes, made$notes)
+  made$notes <- c(read$old_notes, fresh)
   made["reading"] <- list(read$reading)
-  show_notes(read$notes)
+  show_notes(fresh)
   as_study_object(made)
 }
 
@@ -218,6 +219,8 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
     if (is.factor(x) && anyNA(levels(x))) x <- factor(x, levels = levels(x)[!is.na(levels(x))])
     x
   })
+  notes <- new_notebook()
+  columns <- Map(function(x, column) whole_days(x, column, notes, where), columns, names(columns))
   for (what in c("unit", "ordered", "labels", "measures")) {
     asked <- if (what == "unit") unit else names(get(what))
     check_known_columns(asked, names(columns), what, where)
@@ -227,8 +230,20 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
   }
   frame <- new_frame(columns, lapply(columns, type_of_vector), nrow(data), own_row_names(data))
   as_study_object(list(frame = frame, unit = unit, name = name, source = source,
-                       labels = as.list(labels), measures = as.list(measures), notes = list(),
+                       labels = as.list(labels), measures = as.list(measures), notes = notes$notes,
                        reading = NULL, origin = NULL))
+}
+
+# A date is a day. R's dates may hold a fraction of one that no print shows, and that makes two equal
+# days differ; it is dropped, and said.
+whole_days <- function(x, column, notes, where) {
+  if (!inherits(x, "Date") || !is.double(x)) return(x)
+  days <- floor(unclass(x))
+  odd <- sum(days != unclass(x), na.rm = TRUE)
+  if (odd == 0) return(x)
+  take_note(notes, paste0("Column `", column, "`: ", counted(odd, "date"), " held a fraction of a day, which was dropped."),
+            where, "A date is a day; for the time of day make the column a date-time, with `as.POSIXct()`.")
+  structure(days, class = class(x))
 }
 
 # What would lead the core astray: columns of another height than the table, and categories whose

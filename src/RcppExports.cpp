@@ -396,6 +396,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_weighted_quantile
+NumericVector core_weighted_quantile(SEXP x, SEXP w, List g, SEXP rows, double p, int threads);
+RcppExport SEXP _neatsieve_core_weighted_quantile(SEXP xSEXP, SEXP wSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP pSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type w(wSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type p(pSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_weighted_quantile(x, w, g, rows, p, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_correlation
 NumericVector core_correlation(SEXP x, SEXP y, List g, SEXP rows, bool ranks, int threads);
 RcppExport SEXP _neatsieve_core_correlation(SEXP xSEXP, SEXP ySEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP ranksSEXP, SEXP threadsSEXP) {
@@ -453,6 +469,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_merge_moments", (DL_FUNC) &_neatsieve_core_merge_moments, 2},
     {"_neatsieve_core_quantiles", (DL_FUNC) &_neatsieve_core_quantiles, 6},
     {"_neatsieve_core_shape", (DL_FUNC) &_neatsieve_core_shape, 5},
+    {"_neatsieve_core_weighted_quantile", (DL_FUNC) &_neatsieve_core_weighted_quantile, 6},
     {"_neatsieve_core_correlation", (DL_FUNC) &_neatsieve_core_correlation, 6},
     {"_neatsieve_core_groups_of_rows", (DL_FUNC) &_neatsieve_core_groups_of_rows, 2},
     {NULL, NULL, 0}

@@ -178,11 +178,19 @@ NumericVector core_shape(SEXP values, List g, SEXP rows, std::string what, int t
   using neatsieve::shape;
   const std::vector<std::pair<std::string, shape>> names = {
     {"mad", shape::mad}, {"skewness", shape::skewness}, {"kurtosis", shape::kurtosis}, {"count_different", shape::different},
-    {"most_frequent", shape::most_frequent}, {"first", shape::first}, {"last", shape::last}};
+    {"most_frequent", shape::most_frequent}, {"first", shape::first}, {"last", shape::last},
+    {"product", shape::product}};
   neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
   for (const auto& entry : names)
     if (entry.first == what) return numbers_from(neatsieve::group_shape(gathered_values, entry.second, threads));
   Rcpp::stop("unknown shape");
+}
+
+// x and w are absent in the same rows.
+// [[Rcpp::export]]
+NumericVector core_weighted_quantile(SEXP x, SEXP w, List g, SEXP rows, double p, int threads) {
+  neatsieve::grouped_values a = gathered(x, g, rows, threads), b = gathered(w, g, rows, threads);
+  return numbers_from(neatsieve::group_weighted_quantile(a, b, p, threads));
 }
 
 // x and y are absent in the same rows.

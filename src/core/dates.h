@@ -57,4 +57,42 @@ inline std::int64_t start_of_period(std::int64_t days, period p) {
   return days_from_civil(c.year, 1, 1);
 }
 
+// The year that the ISO 8601 week of a day belongs to: that of its Thursday.
+inline std::int64_t iso_year(std::int64_t days) {
+  return civil_from_days(days - iso_weekday(days) + 4).year;
+}
+
+inline int days_in_month(std::int64_t year, int month) {
+  const std::int64_t next = month == 12 ? days_from_civil(year + 1, 1, 1)
+                                        : days_from_civil(year, month + 1, 1);
+  return static_cast<int>(next - days_from_civil(year, month, 1));
+}
+
+// The same day of the month so many months on; where that month is shorter, its last day.
+inline std::int64_t add_months(std::int64_t days, std::int64_t months) {
+  const civil c = civil_from_days(days);
+  const std::int64_t all = c.year * 12 + (c.month - 1) + months;
+  const std::int64_t year = all >= 0 ? all / 12 : -((11 - all) / 12);
+  const int month = static_cast<int>(all - year * 12) + 1;
+  const int last = days_in_month(year, month);
+  return days_from_civil(year, month, c.day < last ? c.day : last);
+}
+
+inline std::int64_t end_of_period(std::int64_t days, period p) {
+  if (p == period::day) return days;
+  const std::int64_t start = start_of_period(days, p);
+  if (p == period::week) return start + 6;
+  const std::int64_t months = p == period::month ? 1 : p == period::quarter ? 3 : 12;
+  return add_months(start, months) - 1;
+}
+
+// Years completed from one day to another, towards zero; a 29 February is complete on 1 March
+// of a year without one.
+inline std::int64_t completed_years(std::int64_t from, std::int64_t to) {
+  if (to < from) return -completed_years(to, from);
+  const civil a = civil_from_days(from), b = civil_from_days(to);
+  const bool before = b.month < a.month || (b.month == a.month && b.day < a.day);
+  return b.year - a.year - (before ? 1 : 0);
+}
+
 }  // namespace neatsieve

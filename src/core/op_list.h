@@ -21,4 +21,7 @@
   X(fill_number, number) X(fill_code, code) X(fill_three, three)                             \
   X(band, code) X(date_year, number) X(date_quarter, number) X(date_month, number)           \
   X(date_day, number) X(date_weekday, number) X(date_week, number) X(date_start, number)     \
-  X(whole_of, number)
+  X(whole_of, number) X(trunc, number) X(log1p, number) X(expm1, number)                     \
+  X(smaller, number) X(larger, number)                                                       \
+  X(date_end, number) X(date_iso_year, number) X(date_add_months, number)                    \
+  X(date_from_parts, number) X(years_between, number)

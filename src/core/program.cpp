@@ -89,6 +89,30 @@ template <class F> inline void on_days(const double* a, double* to, int n, F f) 
                           : static_cast<double>(f(static_cast<std::int64_t>(std::floor(a[i]))));
 }
 
+// Of a whole number in range; absent for anything else.
+inline bool is_whole_within(double v, double most) { return std::fabs(v) <= most && std::floor(v) == v; }
+
+inline double months_on(double day, double months) {
+  if (!(std::fabs(day) <= farthest_day) || !is_whole_within(months, farthest_day)) return absent_double();
+  return static_cast<double>(add_months(static_cast<std::int64_t>(std::floor(day)),
+                                        static_cast<std::int64_t>(months)));
+}
+
+// A day that the calendar has; 31 April has none.
+inline double day_from_parts(double year, double month, double day) {
+  if (!is_whole_within(year, 1e9) || !is_whole_within(month, 12) || month < 1) return absent_double();
+  const auto y = static_cast<std::int64_t>(year);
+  const int m = static_cast<int>(month);
+  if (!is_whole_within(day, 31) || day < 1 || day > days_in_month(y, m)) return absent_double();
+  return static_cast<double>(days_from_civil(y, m, static_cast<int>(day)));
+}
+
+inline double years_passed(double from, double to) {
+  if (!(std::fabs(from) <= farthest_day && std::fabs(to) <= farthest_day)) return absent_double();
+  return static_cast<double>(completed_years(static_cast<std::int64_t>(std::floor(from)),
+                                             static_cast<std::int64_t>(std::floor(to))));
+}
+
 inline size_t place(std::int32_t code) { return code > 0 ? static_cast<size_t>(code) : 0; }
 
 }  // namespace
@@ -183,6 +207,17 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
         each1(num(in.a), to, n, [digits](double a) { return round_to(a, digits); });
         break;
       }
+      case op::trunc: each1(num(in.a), to, n, [](double a) { return std::trunc(a); }); break;
+      case op::log1p:
+        each1(num(in.a), to, n, [](double a) { return a < -1 ? absent_double() : std::log1p(a); });
+        break;
+      case op::expm1: each1(num(in.a), to, n, [](double a) { return std::expm1(a); }); break;
+      case op::smaller:
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? a : nan(b) ? b : b < a ? b : a; });
+        break;
+      case op::larger:
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? a : nan(b) ? b : b > a ? b : a; });
+        break;
       case op::floor: each1(num(in.a), to, n, [](double a) { return std::floor(a); }); break;
       case op::ceiling: each1(num(in.a), to, n, [](double a) { return std::ceil(a); }); break;
       case op::sign: each1(num(in.a), to, n, [](double a) { return nan(a) ? a : static_cast<double>((a > 0) - (a < 0)); }); break;
@@ -267,6 +302,19 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
       case op::date_day: on_days(num(in.a), to, n, [](std::int64_t d) { return civil_from_days(d).day; }); break;
       case op::date_weekday: on_days(num(in.a), to, n, [](std::int64_t d) { return iso_weekday(d); }); break;
       case op::date_week: on_days(num(in.a), to, n, [](std::int64_t d) { return iso_week(d); }); break;
+      case op::date_iso_year: on_days(num(in.a), to, n, [](std::int64_t d) { return iso_year(d); }); break;
+      case op::date_add_months: each2(num(in.a), num(in.b), to, n, months_on); break;
+      case op::years_between: each2(num(in.a), num(in.b), to, n, years_passed); break;
+      case op::date_from_parts: {
+        const double *a = num(in.a), *b = num(in.b), *c = num(in.c);
+        for (int i = 0; i < n; ++i) to[i] = day_from_parts(a[i], b[i], c[i]);
+        break;
+      }
+      case op::date_end: {
+        const auto p = static_cast<period>(static_cast<int>(in.x));
+        on_days(num(in.a), to, n, [p](std::int64_t d) { return end_of_period(d, p); });
+        break;
+      }
       case op::date_start: {
         const auto p = static_cast<period>(static_cast<int>(in.x));
         on_days(num(in.a), to, n, [p](std::int64_t d) { return start_of_period(d, p); });

@@ -214,8 +214,43 @@ double central_shape(span<double> x, bool fourth) {
   return fourth ? m4 / (m2 * m2) - 3 : m3 / (m2 * std::sqrt(m2));
 }
 
+// The product, its power of two kept apart so that no step on the way overflows.
+double product_of(span<const double> x) {
+  double part = 1.0;
+  std::int64_t power = 0;
+  for (const double v : x) {
+    int one = 0;
+    part = std::frexp(part * v, &one);
+    power += one;
+  }
+  const auto bounded = std::max<std::int64_t>(-5000, std::min<std::int64_t>(5000, power));
+  return std::ldexp(part, static_cast<int>(bounded));
+}
+
+double weighted_quantile_of(span<const double> x, span<const double> w, double p) {
+  std::vector<std::int64_t> order;
+  for (std::int64_t i = 0; i < x.size; ++i) if (w[i] > 0) order.push_back(i);
+  if (order.empty()) return absent_double();
+  std::sort(order.begin(), order.end(), [&](std::int64_t a, std::int64_t b) { return x[a] < x[b]; });
+  long double all = 0, so_far = 0;
+  for (const auto i : order) all += w[i];
+  const long double asked = static_cast<long double>(p) * all;
+  for (size_t k = 0; k < order.size(); ++k) {
+    so_far += w[order[k]];
+    const bool last = k + 1 == order.size();
+    const bool exactly = std::fabs(static_cast<double>((so_far - asked) / all)) <= 4 * 2.3e-16;
+    if (!exactly && so_far < asked && !last) continue;
+    const double here = x[order[k]];
+    if (!exactly || last) return here;
+    const double next = x[order[k + 1]];
+    return here == next ? here : here / 2 + next / 2;
+  }
+  return absent_double();
+}
+
 double shape_of(span<double> x, shape what) {
-  if (x.size == 0) return what == shape::different ? 0.0 : absent_double();
+  if (x.size == 0)
+    return what == shape::different ? 0.0 : what == shape::product ? 1.0 : absent_double();
   switch (what) {
     case shape::mad: {
       const double middle = median_of(x);
@@ -224,6 +259,7 @@ double shape_of(span<double> x, shape what) {
     }
     case shape::skewness: return central_shape(x, false);
     case shape::kurtosis: return central_shape(x, true);
+    case shape::product: return product_of({x.data, x.size});
     case shape::first: return x[0];
     case shape::last: return x[x.size - 1];
     case shape::different: case shape::most_frequent: {
@@ -281,6 +317,16 @@ std::vector<double> group_shape(grouped_values& g, shape what, int threads) {
   threads = threads_for(g.size(), threads);
   std::vector<double> out(static_cast<size_t>(g.groups()));
   for_pieces(g.groups(), threads, [&](std::int64_t k, int) { out[static_cast<size_t>(k)] = shape_of(g.of(k), what); }, nullptr);
+  return out;
+}
+
+std::vector<double> group_weighted_quantile(grouped_values& x, grouped_values& w, double p, int threads) {
+  threads = threads_for(x.size(), threads);
+  std::vector<double> out(static_cast<size_t>(x.groups()));
+  for_pieces(x.groups(), threads, [&](std::int64_t k, int) {
+    const span<double> a = x.of(k), b = w.of(k);
+    out[static_cast<size_t>(k)] = weighted_quantile_of({a.data, a.size}, {b.data, b.size}, p);
+  }, nullptr);
   return out;
 }
 

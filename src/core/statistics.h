@@ -41,9 +41,15 @@ enum class shape {
   kurtosis,         // m4 / m2^2 - 3
   different,        // how many different values
   most_frequent,    // of several equally frequent, the smallest
-  first, last
+  first, last,
+  product           // 1 for no value
 };
 std::vector<double> group_shape(grouped_values& g, shape what, int threads);
+
+// Quantiles of x weighted by w, pairs gathered in the same order: the smallest value up to which at
+// least the share p of all weight lies; where it is exactly p, the mean of that value and the next.
+// So equal weights give type 2 of Hyndman and Fan. Weights of 0 take no part.
+std::vector<double> group_weighted_quantile(grouped_values& x, grouped_values& w, double p, int threads);
 
 // Correlation of pairs gathered in the same order: Pearson's, or of ranks (ties share their
 // mean rank).

@@ -13,6 +13,70 @@
 
 using namespace neatsieve;
 
+TEST_CASE("months added, ends of periods and completed years agree with counting days") {
+  int wrong = 0;
+  for (std::int64_t day = -200000; day < 200000; day += 37) {
+    const civil c = civil_from_days(day);
+    for (int months : {-25, -12, -1, 0, 1, 11, 12, 48}) {
+      const civil then = civil_from_days(add_months(day, months));
+      wrong += !((then.year * 12 + then.month) - (c.year * 12 + c.month) == months);
+      wrong += !(then.day == c.day || (then.day < c.day && then.day == days_in_month(then.year, then.month)));
+    }
+    for (period p : {period::day, period::week, period::month, period::quarter, period::year}) {
+      const std::int64_t last = end_of_period(day, p);
+      wrong += !(last >= day);
+      wrong += !(start_of_period(last, p) == start_of_period(day, p));
+      wrong += !(start_of_period(last + 1, p) == last + 1);
+    }
+    wrong += !(iso_year(day) == civil_from_days(day - iso_weekday(day) + 4).year);
+    const std::int64_t later = day + 5000;
+    const std::int64_t years = completed_years(day, later);
+    const std::int64_t born = day;
+    std::int64_t counted = 0;
+    while (true) {  // anniversaries one by one; of 29 February on 1 March of other years
+      const civil b = civil_from_days(born);
+      const bool leap_day = b.month == 2 && b.day == 29 && days_in_month(b.year + counted + 1, 2) == 28;
+      const std::int64_t next = leap_day ? days_from_civil(b.year + counted + 1, 3, 1)
+                                         : days_from_civil(b.year + counted + 1, b.month, b.day);
+      if (next > later) break;
+      ++counted;
+    }
+    wrong += !(years == counted);
+    wrong += !(completed_years(later, day) == -counted);
+  }
+  CHECK(wrong == 0);
+}
+
+TEST_CASE("weighted quantiles are those of values repeated by weight, type 2; products keep clear of overflow") {
+  std::mt19937 random(5);
+  for (int round = 0; round < 200; ++round) {
+    std::vector<double> x, w, repeated;
+    for (int i = 0; i < 1 + round % 7; ++i) {
+      x.push_back(static_cast<double>(random() % 9));
+      w.push_back(static_cast<double>(random() % 4));
+      for (int k = 0; k < static_cast<int>(w.back()); ++k) repeated.push_back(x.back());
+    }
+    const double p = static_cast<double>(random() % 11) / 10;
+    value_column cx, cw;
+    cx.doubles = x.data();
+    cw.doubles = w.data();
+    const auto n = static_cast<std::int64_t>(x.size());
+    const grouping g = group_rows({}, nullptr, n, 1);
+    auto gx = gather(cx, g, nullptr, n, 1);
+    auto gw = gather(cw, g, nullptr, n, 1);
+    const double got = group_weighted_quantile(gx, gw, p, 1)[0];
+    if (repeated.empty()) { CHECK(std::isnan(got)); continue; }
+    double expected = 0;
+    quantiles_of({repeated.data(), static_cast<std::int64_t>(repeated.size())}, &p, 1, 2, &expected);
+    CHECK(got == expected);
+  }
+  const std::vector<double> far = {1e300, 1e300, 1e-300, 1e-300, -3};
+  value_column c;
+  c.doubles = far.data();
+  auto gathered = gather(c, group_rows({}, nullptr, 5, 1), nullptr, 5, 1);
+  CHECK(std::fabs(group_shape(gathered, shape::product, 1)[0] + 3) < 1e-14);
+}
+
 TEST_CASE("dates go there and back over four centuries, with ISO weeks") {
   std::int64_t wrong = 0, last = days_from_civil(1799, 12, 31);
   for (int y = 1800; y <= 2200; ++y) for (int m = 1; m <= 12; ++m) {

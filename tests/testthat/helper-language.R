@@ -44,7 +44,10 @@ random_number <- function(depth, sql) {
     function() call("row_sum", quote(num), quote(count)), function() call("row_mean", quote(num), quote(other), quote(count)), function() call("row_min", quote(num), quote(other)),
     function() call("row_max", quote(count), quote(big), quote(num)), function() call("row_absent", quote(word), quote(flag), quote(day)),
     function() call("quarter", random_day(depth - 1, sql)), function() call("weekday", random_day(depth - 1, sql)), function() call("week", random_day(depth - 1, sql)),
-    function() call("hour", quote(when)), function() call("days_between", random_day(depth - 1, sql), quote(when)), function() call("-", random_day(0, sql), quote(day)),
+    function() call("trunc", n()), function() call("log1p", n()), function() call("expm1", call("sign", n())), function() call("limit", n(), const_number(), quote(count)),
+    function() call("iso_year", random_day(depth - 1, sql)), function() call("minute", quote(when)), function() call("second", random_time(depth - 1)), function() call("count_matches", random_text(depth - 1, sql), sample(c("e", "ll", " "), 1)),
+    function() as.call(list(quote(count_matches), random_text(depth - 1, sql), "[aeiou]", regex = TRUE)), function() call("years_between", random_day(depth - 1, sql), random_day(depth - 1, sql)), function() call("years_between", const_day(), quote(when)),
+    function() call("hour", random_time(depth - 1)), function() call("days_between", random_day(depth - 1, sql), quote(when)), function() call("-", random_day(0, sql), quote(day)),
     function() call("days_between", quote(when), const_day()),
     function() call("as_number", random_text(depth - 1, sql)), function() call("as_number", quote(flag)), function() call("as_whole", n()), function() call("as_whole", quote(word)))
   sample(if (sql) common else c(common, own, own), 1)[[1]]()
@@ -59,14 +62,24 @@ random_text <- function(depth, sql) {
               function() as.call(list(quote(join_text), t(), quote(count), sep = "-")), function() call("relabel", quote(kind), quote(c("little" = "low", "high" = "mid"))),
               function() call("relabel", t(), quote(c("a" = "fen"))), function() call("as_text", pick_one(quote(count), quote(day), quote(flag), quote(num), quote(word))),
               function() as.call(list(quote(replace_text), t(), "[aeiou]+", "*", regex = TRUE)),
-              function() call("band", random_number(depth - 1, FALSE), quote(c(-2, 0, 2.5, 10)), quote(c("low", "a", "fen"))), function() call("as_category", quote(word)))
+              function() call("band", random_number(depth - 1, FALSE), quote(c(-2, 0, 2.5, 10)), quote(c("low", "a", "fen"))), function() call("as_category", quote(word)),
+              function() call("extract_text", t(), sample(c("[a-z]+", "l+", "\\d"), 1)), function() call("extract_text", t(), "(.)(l+)", sample(0:2, 1)), function() call("text_part", t(), sample(c(" ", "l"), 1), sample(c(1, 2, -1), 1)),
+              function() call("pad_text", t(), 6), function() call("pad_text", t(), 4, "right", "*"), function() as.call(list(quote(as_text), random_number(0, FALSE), digits = sample(0:2, 1))))
   sample(if (sql) common else c(common, own), 1)[[1]]()
+}
+
+random_time <- function(depth) {
+  if (depth <= 0) return(quote(when))
+  pick_one(quote(when), call("first_present", quote(when), quote(as_date_time("2024-03-31 12:30", "Europe/Berlin"))), call("+", quote(when), sample(c(0.25, 1, -2), 1)),
+           call("as_date_time", call("as_text", quote(day)), "Europe/Berlin"))
 }
 
 random_day <- function(depth, sql) {
   if (depth <= 0 || sql) return(quote(day))
   pick_one(quote(day), call("+", quote(day), sample(-40:40, 1)), call("start_of", random_day(depth - 1, sql), sample(c("day", "week", "month", "quarter", "year"), 1)),
-           call("as_date", pick_one(quote(when), quote(day), call("as_text", quote(day)))), call("first_present", quote(day), call("as_date", const_day())))
+           call("as_date", pick_one(quote(when), quote(day), call("as_text", quote(day)))), call("first_present", quote(day), call("as_date", const_day())),
+           call("end_of", random_day(depth - 1, sql), sample(c("day", "week", "month", "quarter", "year"), 1)), call("add_months", random_day(depth - 1, sql), sample(c(-13, -1, 1, 12), 1)), call("add_months", quote(day), quote(count)),
+           call("date_from_parts", call("year", quote(day)), quote(count), 31), call("row_min", quote(day), quote(day)), call("row_first_present", quote(day)))
 }
 
 random_condition <- function(depth, sql) {
@@ -129,8 +142,9 @@ plain_language <- function() {
       if (missing(y)) return(-x)
       if (inherits(x, "Date") && inherits(y, "Date")) return(as.numeric(x) - as.numeric(y))
       if (inherits(x, "Date")) return(base_op(x, y))
+      if (inherits(x, "POSIXct")) return(x + y * 86400)
       r <- suppressWarnings(base_op(as.numeric(x), as.numeric(y)))
-      r[is.na(x) | is.na(y) | is.nan(r)] <- NA
+      r[is.na(x) | is.na(y) | is.nan(r) | (op == "%/%" & y == 0)] <- NA
       r
     }
   }
@@ -152,7 +166,23 @@ plain_language <- function() {
     substring = function(x, a, b = 1000) base::substring(text(x), a, b), replace_text = function(x, find, with, regex = FALSE) { x <- text(x); if (regex) gsub(find, with, x) else vapply(strsplit(paste0(x, "\001"), find, fixed = TRUE), function(p) sub("\001$", "", paste(p, collapse = with)), "") |> na_where(x = x) },
     join_text = function(..., sep = "") { parts <- list(...); parts <- lapply(parts, text); na_where(Reduce(function(a, b) ifelse(is.na(a) | is.na(b), NA, 1), parts), do.call(paste, c(parts, sep = sep))) },
     abs = numeric(base::abs), sqrt = numeric(base::sqrt), exp = numeric(base::exp), log = numeric(base::log), log2 = numeric(base::log2), log10 = numeric(base::log10), floor = numeric(base::floor), ceiling = numeric(base::ceiling), sign = numeric(base::sign),
-    round = numeric(plain_round),
+    round = numeric(plain_round), trunc = numeric(base::trunc), log1p = numeric(function(x) ifelse(x < -1, NA, base::log1p(x))), expm1 = numeric(base::expm1),
+    limit = function(x, lo, hi) { n <- max(lengths(list(x, lo, hi))); m <- cbind(rep_len(x, n), rep_len(lo, n), rep_len(hi, n)); apply(m, 1, function(r) if (anyNA(r)) NA else if (max(r[1], r[2]) > r[3]) r[3] else max(r[1], r[2])) },
+    iso_year = function(x) as.integer(format(local_day(x), "%G")), minute = function(x) as.POSIXlt(x)$min, second = function(x) as.POSIXlt(x)$sec,
+    end_of = function(x, unit) { step <- c(day = "day", week = "week", month = "month", quarter = "quarter", year = "year")[[unit]]; first <- plain_language()$start_of(x, unit)
+      as.Date(vapply(seq_along(first), function(i) if (is.na(first[i])) NA else as.numeric(seq(first[i], by = step, length.out = 2)[2]) - 1, double(1)), origin = "1970-01-01") },
+    add_months = function(x, k) { k <- rep_len(k, length(x)); as.Date(vapply(seq_along(x), function(i) { if (is.na(x[i]) || is.na(k[i])) return(NA); at <- as.POSIXlt(x[i]); first <- at; first$mday <- 1L; first$mon <- first$mon + as.integer(k[i])
+      first <- as.Date(first); after <- as.POSIXlt(first); after$mon <- after$mon + 1L; as.numeric(min(first + at$mday - 1, as.Date(after) - 1)) }, double(1)), origin = "1970-01-01") },
+    date_from_parts = function(y, m, d) as.Date(ifelse(is.na(y) | is.na(m), NA, sprintf("%04d-%02d-%02d", as.integer(y), as.integer(m), as.integer(d))), format = "%Y-%m-%d"),
+    years_between = function(a, b) { day <- function(x) if (is.character(x)) iso(x) else local_day(x); n <- max(length(a), length(b)); a <- rep_len(day(a), n); b <- rep_len(day(b), n); low <- pmin(a, b); high <- pmax(a, b); number <- function(x) as.integer(format(x, "%m%d"))
+      k <- as.integer(format(high, "%Y")) - as.integer(format(low, "%Y")) - (number(high) < number(low)); ifelse(a > b, -k, k) },
+    count_matches = function(x, find, regex = FALSE) { x <- text(x); na_where(x, vapply(strsplit(x, NULL), function(p) { s <- paste(p, collapse = ""); n <- 0; repeat { at <- regexpr(find, s, fixed = !regex); if (is.na(at) || at < 0) break; n <- n + 1; s <- base::substring(s, at + attr(at, "match.length")) }; n }, double(1))) },
+    extract_text = function(x, p, group = 0) { x <- text(x); vapply(regmatches(x, regexec(p, x, perl = TRUE)), function(m) if (length(m)) m[group + 1] else NA_character_, "") |> na_where(x = x) },
+    text_part = function(x, sep, at) { x <- text(x); pieces <- function(s) { out <- character(); repeat { k <- regexpr(sep, s, fixed = TRUE); if (k < 0) return(c(out, s)); out <- c(out, substr(s, 1, k - 1)); s <- base::substring(s, k + nchar(sep)) } }
+      na_where(x, vapply(x, function(s) { if (is.na(s)) return(NA_character_); p <- pieces(s); if (at < 0) p <- rev(p); p[abs(at)] }, "", USE.NAMES = FALSE)) },
+    pad_text = function(x, width, side = "left", with = " ") { x <- text(x); na_where(x, vapply(x, function(s) { while (!is.na(s) && nchar(s) < width) s <- if (side == "left") paste0(with, s) else paste0(s, with); s }, "", USE.NAMES = FALSE)) },
+    as_date_time = function(x, zone = "UTC") as.POSIXct(x, tz = zone),
+    row_first_present = function(...) Reduce(function(a, b) { a[is.na(a)] <- b[is.na(a)]; a }, list(...)),
     year = function(x) as.POSIXlt(x)$year + 1900L, month = function(x) as.POSIXlt(x)$mon + 1L, day = function(x) as.POSIXlt(x)$mday, quarter = function(x) as.POSIXlt(x)$mon %/% 3L + 1L,
     weekday = function(x) as.integer(format(x, "%u")), week = function(x) as.integer(format(x, "%V")), hour = function(x) as.integer(format(x, "%H")),
     start_of = function(x, unit) switch(unit, day = x, week = x - as.integer(format(x, "%u")) + 1, month = as.Date(format(x, "%Y-%m-01")), year = as.Date(format(x, "%Y-01-01")), quarter = as.Date(ifelse(is.na(x), NA, sprintf("%s-%02d-01", format(x, "%Y"), (as.POSIXlt(x)$mon %/% 3) * 3 + 1)))),
@@ -162,12 +192,12 @@ plain_language <- function() {
     first_present = function(...) Reduce(function(a, b) { a <- text(a); b <- text(b); b <- rep_len(b, max(length(a), length(b))); a <- rep_len(a, length(b)); a[is.na(a)] <- b[is.na(a)]; a }, list(...)),
     relabel = function(x, map) { x <- text(x); at <- match(x, map); x[!is.na(at)] <- names(map)[at[!is.na(at)]]; x },
     band = function(x, breaks, labels) as.character(cut(x, breaks, labels, right = FALSE, include.lowest = TRUE)),
-    as_number = function(x) { x <- text(x); suppressWarnings(as.numeric(ifelse(grepl("^[-+0-9.]+$", x) | !is.character(x), x, NA))) },
-    as_whole = function(x) { x <- suppressWarnings(as.numeric(text(x))); x[!is.na(x) & x != trunc(x)] <- NA; x }, as_logical = function(x) if (is.numeric(x)) ifelse(x == 1, TRUE, ifelse(x == 0, FALSE, NA)) else c(yes = TRUE, no = FALSE, true = TRUE, false = FALSE)[tolower(text(x))] |> unname(),
-    as_text = function(x) { r <- if (is.numeric(x)) vapply(x, function(v) format(v, digits = 15), "") else as.character(x); na_where(x, r) },
+    as_number = function(x) { x <- text(x); suppressWarnings(as.numeric(ifelse(grepl("^[-+0-9.]+$|^-?Inf$", x) | !is.character(x), x, NA))) },
+    as_whole = function(x) { x <- suppressWarnings(as.numeric(text(x))); x[is.infinite(x) | (!is.na(x) & x != trunc(x))] <- NA; x }, as_logical = function(x) if (is.numeric(x)) ifelse(x == 1, TRUE, ifelse(x == 0, FALSE, NA)) else c(yes = TRUE, no = FALSE, true = TRUE, false = FALSE)[tolower(text(x))] |> unname(),
+    as_text = function(x, digits = NULL) { if (!is.null(digits)) return(na_where(x, sub("^-(0[.]?0*)$", "\\1", ifelse(is.infinite(x), as.character(x), sprintf(paste0("%.", digits, "f"), x))))); r <- if (is.numeric(x)) vapply(x, function(v) format(v, digits = 15), "") else as.character(x); na_where(x, r) },
     as_category = function(x, levels = NULL, ordered = FALSE) if (is.null(levels)) text(x) else factor(text(x), levels = levels, ordered = ordered),
     as_date = function(x) if (is.character(x)) iso(x) else local_day(x),
-    row_sum = per_row(function(r) Reduce(`+`, r, 0)), row_mean = per_row(function(r) if (length(r)) Reduce(`+`, r, 0) / length(r) else NA), row_min = per_row(function(r) if (length(r)) min(r) else NA), row_max = per_row(function(r) if (length(r)) max(r) else NA),
+    row_sum = per_row(function(r) Reduce(`+`, r, 0)), row_mean = per_row(function(r) if (length(r)) Reduce(`+`, r, 0) / length(r) else NA), row_min = function(...) if (inherits(..1, "Date")) pmin(...) else per_row(function(r) if (length(r)) min(r) else NA)(...), row_max = per_row(function(r) if (length(r)) max(r) else NA),
     row_absent = function(...) Reduce(`+`, lapply(list(...), is.na)), row_complete = function(...) Reduce(`&`, lapply(list(...), Negate(is.na))),
     `+` = pair("+"), `-` = pair("-"), `*` = pair("*"), `/` = pair("/"), `^` = pair("^"), `%%` = pair("%%"), `%/%` = pair("%/%"))
   for (op in c("==", "!=", "<", "<=", ">", ">=")) language[[op]] <- compare(op)
