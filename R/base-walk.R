@@ -8,7 +8,7 @@ most_parts <- 20000
 # Replaces parts of an expression: `leaf(x)` gives what stands for a name or value, `call(x)` a list of what stands
 # for a whole call, or NULL where its parts are looked at.
 rewrite_lang <- function(lang, leaf, call = function(x) NULL) {
-  spine <- list()
+  spine <- NULL
   done <- NULL
   while (is.call(lang)) {
     whole <- call(lang)
@@ -16,15 +16,22 @@ rewrite_lang <- function(lang, leaf, call = function(x) NULL) {
       done <- whole
       break
     }
-    spine[[length(spine) + 1L]] <- lang
+    # Nested pairs: an assignment into a list would look through all of `lang` each time.
+    spine <- list(lang, spine)
     if (length(lang) < 2 || is_empty(lang, 2)) break
     lang <- lang[[2]]
   }
   if (is.null(done) && !is.call(lang)) done <- list(leaf(lang))
-  for (at in rev(spine)) {
-    if (length(at) > 1 && !is.null(done)) at[2] <- done
-    for (k in seq_along(at)[-(1:2)]) if (!is_empty(at, k)) at[k] <- list(rewrite_lang(at[[k]], leaf, call))
-    done <- list(at)
+  while (!is.null(spine)) {
+    at <- spine[[1]]
+    spine <- spine[[2]]
+    # As a list: changing a call in place would copy all that is nested in it.
+    parts <- as.list(at)
+    if (length(parts) > 1 && !is.null(done)) parts[2] <- done
+    for (k in seq_along(parts)[-(1:2)]) {
+      if (!is_empty(parts, k)) parts[k] <- list(rewrite_lang(parts[[k]], leaf, call))
+    }
+    done <- list(as.call(parts))
   }
   done[[1]]
 }
@@ -42,7 +49,7 @@ visit_calls <- function(lang, visit) {
     for (k in seq_along(at)[-1]) {
       if (!is.call(at[[k]])) next
       n <- n + 1L
-      waiting[[n]] <- at[[k]]
+      waiting[n] <- list(at[[k]])
     }
   }
 }
@@ -65,7 +72,7 @@ check_size <- function(lang, where = NULL) {
     for (k in seq_along(below)) {
       if (!is.call(below[[k]])) next
       n <- n + 1L
-      waiting[[n]] <- list(below[[k]], at[[2]] + 1L)
+      waiting[n] <- list(list(below[[k]], at[[2]] + 1L))
     }
   }
 }
@@ -86,10 +93,10 @@ chain_of <- function(lang) {
   if (length(lang) != 3 || !length(mine)) return(NULL)
   operands <- list()
   while (is.call(lang) && length(lang) == 3 && call_name(lang) %in% mine[[1]]) {
-    operands[[length(operands) + 1L]] <- lang[[3]]
+    operands[length(operands) + 1L] <- list(lang[[3]])
     lang <- lang[[2]]
   }
-  operands[[length(operands) + 1L]] <- lang
+  operands[length(operands) + 1L] <- list(lang)
   rev(operands)
 }
 chain_signs <- function(lang) {

@@ -3,18 +3,33 @@
 lang_text <- function(lang) {
   if (is.symbol(lang)) return(deparse1(lang, backtick = TRUE))
   if (!is.call(lang)) return(value_code(lang))
+  lang <- plain_values(lang)
   exact <- character()
   # Numbers that R would write shorter than they are stand as marks until their digits are put in.
-  marked <- rewrite_lang(plain_values(lang), leaf = function(x) {
+  mark <- NULL
+  marked <- rewrite_lang(lang, leaf = function(x) {
     if (!is.double(x) || length(x) != 1 || !is.null(attributes(x)) || !is.finite(x)) return(x)
+    if (x == floor(x) && abs(x) < 1e5) return(x)
     text <- number_code(x)
     if (identical(text, deparse(x))) return(x)
     exact <<- c(exact, text)
-    as.name(paste0(".exactly", length(exact), "."))
+    if (is.null(mark)) mark <<- free_mark(lang)
+    as.name(paste0(mark, length(exact), "."))
   })
   said <- paste(deparse(marked, width.cutoff = 500L, backtick = TRUE), collapse = " ")
-  for (i in seq_along(exact)) said <- sub(paste0(".exactly", i, "."), exact[i], said, fixed = TRUE)
+  if (!length(exact)) return(said)
+  found <- gregexpr(paste0(mark, "([0-9]+)\\."), said)
+  numbers <- as.integer(gsub("[^0-9]", "", regmatches(said, found)[[1]]))
+  regmatches(said, found) <- list(exact[numbers])
   said
+}
+
+# The start of a name that the expression does not hold.
+free_mark <- function(lang) {
+  mark <- "Exactly_"
+  held <- paste(deparse(lang), collapse = "")
+  while (grepl(mark, held, fixed = TRUE)) mark <- paste0(mark, "_")
+  mark
 }
 
 # Spliced values become calls the language itself knows.
@@ -51,12 +66,17 @@ number_code <- function(v) {
   text
 }
 
-# A date-time with its fraction of a second and its zone ("" is that of the session).
+# A date-time with its fraction of a second, in as many digits as read back the same, and its zone ("" is that of
+# the session).
 date_time_code <- function(x) {
   zone <- attr(x, "tzone")[1]
   seconds <- as.numeric(x)
-  text <- format(.POSIXct(floor(seconds), tz = "UTC"), "%Y-%m-%dT%H:%M:%S")
+  day <- format(.POSIXct(floor(seconds), tz = "UTC"), "%Y-%m-%dT%H:%M:%S")
   fraction <- seconds - floor(seconds)
-  more <- if (fraction > 0) sub("^0", "", sub("0+$", "", formatC(fraction, digits = 9, format = "f", decimal.mark = ".")))
-  paste0("as_date_time(\"", text, more, "Z\", \"", if (is.null(zone)) "" else zone, "\")")
+  for (digits in if (fraction > 0) c(3, 6, 9, 12, 15, 18, 25) else 0) {
+    more <- formatC(fraction, digits = digits, format = "f", decimal.mark = ".", width = 1)
+    text <- paste0(day, if (digits > 0) sub("^0", "", sub("0+$", "", more)), "Z")
+    if (identical(iso_seconds(text), seconds)) break
+  }
+  paste0("as_date_time(\"", text, "\", \"", if (is.null(zone)) "" else zone, "\")")
 }

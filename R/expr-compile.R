@@ -15,7 +15,7 @@ new_builder <- function(frame, rows) {
   b$frame <- frame
   b$rows <- rows
   b$made <- new.env(parent = emptyenv())
-  b$code <- list()
+  b$code <- new.env(parent = emptyenv())
   b$columns <- list()
   b$column_keys <- character()
   b$tables <- list()
@@ -31,7 +31,7 @@ emit <- function(b, op, a = 0L, second = 0L, third = 0L, x = 0) {
   if (!is.null(reg)) return(reg)
   reg <- b$registers
   b$registers <- reg + 1L
-  b$code[[length(b$code) + 1L]] <- c(b$ops[[op]], reg, a, second, third, x)
+  b$code[[as.character(reg)]] <- c(b$ops[[op]], reg, a, second, third, x)
   b$made[[key]] <- reg
   reg
 }
@@ -51,7 +51,8 @@ add_table <- function(b, values) {
 }
 
 program_of <- function(b) {
-  code <- if (length(b$code)) do.call(rbind, b$code) else matrix(0, 0, 6)
+  code <- mget(as.character(seq_len(b$registers) - 1L), b$code)
+  code <- if (length(code)) matrix(unlist(code, use.names = FALSE), ncol = 6, byrow = TRUE) else matrix(0, 0, 6)
   whole <- function(i) as.integer(code[, i])
   list(op = whole(1), to = whole(2), a = whole(3), b = whole(4), c = whole(5), x = code[, 6], y = numeric(nrow(code)),
        columns = b$columns, tables = b$tables, registers = b$registers)

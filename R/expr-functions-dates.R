@@ -51,7 +51,7 @@ date_edge("start_of", "date_start",
   "The first day of the week (Monday), month, quarter or year that a date lies in.", "start_of(visit_date, \"month\")")
 date_edge("end_of", "date_end",
   "The last day of the week (Sunday), month, quarter or year that a date lies in.",
-  "days_between(visit_date, end_of(visit_date, \"year\"))")
+  "end_of(visit_date, \"month\")")
 
 define_function("add_months", "dates", list(x = takes("date"), months = takes("numeric")), "date",
   function(args, b, node) number_value(b, "date_add_months", emit_node(args$x, b)$reg, emit_node(args$months, b)$reg),

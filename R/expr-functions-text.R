@@ -2,11 +2,41 @@
 
 literal_regex <- function(text) gsub("([\\\\^$.|?*+(){}\\[\\]])", "\\\\\\1", text, perl = TRUE)
 
-# SQL's LIKE: % for any run of characters, _ for one, everything else for itself.
-like_regex <- function(pattern) {
+# SQL's LIKE: % for any run of characters, _ for one, everything else for itself; after the escape
+# character, %, _ and the escape character stand for themselves.
+like_regex <- function(pattern, escape = NULL) {
   parts <- strsplit(pattern, "", fixed = TRUE)[[1]]
-  parts <- ifelse(parts == "%", ".*", ifelse(parts == "_", ".", literal_regex(parts)))
-  paste0("(?s)^", paste(parts, collapse = ""), "\\z")
+  literal <- rep(FALSE, length(parts))
+  for (i in seq_along(parts)) {
+    if (identical(parts[i], escape) && !literal[i]) literal[i + 1] <- TRUE
+  }
+  literal <- literal[seq_along(parts)]
+  escapes <- c(literal[-1], FALSE) & parts == if (is.null(escape)) "" else escape
+  regex <- ifelse(parts == "%", ".*", ifelse(parts == "_", ".", literal_regex(parts)))
+  regex[literal] <- literal_regex(parts[literal])
+  paste0("(?s)^", paste(regex[!escapes], collapse = ""), "\\z")
+}
+
+# In SQL too an escape character stands before %, _ or itself, and nowhere else.
+type_like <- function(lang, scope) {
+  args <- typed_arguments(language_function("like"), lang, scope)
+  escape <- args$escape$value
+  if (!is.null(escape)) {
+    if (nchar(escape) != 1) {
+      stop_neatly("expression", paste0("`escape` of `like()` is one character, not ", shown_constant(args$escape), "."), scope$where)
+    }
+    rest <- strsplit(args$pattern$value, "", fixed = TRUE)[[1]]
+    while (length(at <- which(rest == escape))) {
+      after <- rest[at[1] + 1]
+      if (is.na(after) || !after %in% c("%", "_", escape)) {
+        stop_neatly("expression", paste0("In ", args$pattern$text, " of `like()` the escape character ", quoted(escape),
+                                         " stands before ", if (is.na(after)) "nothing" else quoted(after), "."), scope$where,
+                    paste0("It stands before %, _ or itself: write it twice for itself."))
+      }
+      rest <- rest[-seq_len(at[1] + 1)]
+    }
+  }
+  list(node = "call", fn = "like", args = args, kind = "logical")
 }
 
 # The matcher gives up on some patterns and texts (its limit of steps); that is no answer.
@@ -55,8 +85,10 @@ text_test("startsWith", pattern_params(), function(dict, args) matches_regex(dic
   "Whether the text begins with `pattern`.", "startsWith(apiary, \"Mill\")")
 text_test("endsWith", pattern_params(), function(dict, args) matches_regex(dict, paste0(ignore_case(args), literal_regex(args$pattern$value), "\\z")),
   "Whether the text ends with `pattern`.", "endsWith(apiary, \"Lawn\")")
-text_test("like", list(x = takes("textual"), pattern = constant("text")), function(dict, args) matches_regex(dict, like_regex(args$pattern$value)),
-  "SQL's LIKE: `%` stands for any characters, `_` for one; case matters.", "like(apiary, \"%Ri_e\")")
+text_test("like", list(x = takes("textual"), pattern = constant("text"), escape = constant("text", default = NULL)),
+  function(dict, args) matches_regex(dict, like_regex(args$pattern$value, args$escape$value)),
+  "SQL's LIKE: `%` stands for any characters, `_` for one; case matters. After the character `escape` they stand for themselves.",
+  "like(apiary, \"%Ri_e\")", type_like)
 
 # An invalid regex is found when the plan is checked.
 typed_with_regex <- function(name, regex_param) {

@@ -57,7 +57,8 @@ function_help <- function() {
   escaped <- function(x) gsub("%", "\\\\%", x)
   sections <- unlist(lapply(c(order, setdiff(unique(groups), order)), function(group) {
     lines <- vapply(entries[groups == group], function(e) {
-      paste0("  \\item{\\code{", escaped(e$usage), "}}{", plain_rd(e$help), " Gives ", gives_words(e), ". Absent values: ", plain_rd(e$absent), ".}")
+      paste0("  \\item{\\code{", escaped(e$usage), "}}{", plain_rd(e$help), takes_words(e), " Gives ", gives_words(e), ". Absent values: ", plain_rd(e$absent), ".",
+             plain_rd(facts_text(e$name)), "}")
     }, character(1))
     c(paste0("\\section{Functions: ", group, "}{"), "\\describe{", lines, "}}")
   }))
@@ -71,6 +72,21 @@ function_help <- function() {
     "  expression <- deparse(substitute(x), width.cutoff = 500)",
     "  head(pour(visits, work_out(value = written(expression)))$rows$value)",
     "}", examples[!vapply(entries, function(e) e$name == "custom", logical(1))], "pour(visits, statistics(middle = custom(median_of_present, honey_kg), by = apiary))$tables")
+}
+
+# "x: numbers or dates; digits: one number." for a help page.
+takes_words <- function(entry) {
+  if (startsWith(entry$name, "row_")) return("")
+  plural <- c(number = "numbers", whole = "numbers", text = "texts", category = "categories", logical = "conditions",
+              date = "dates", `date-time` = "date-times")
+  said <- vapply(names(entry$params), function(n) {
+    spec <- entry$params[[n]]
+    kinds <- unique(unname(plural[spec$kinds]))
+    of <- if (length(unique(spec$kinds)) == 7) "values of any kind" else listed(kinds, 8, "or")
+    paste0("\\code{", if (isTRUE(spec$rest)) "..." else gsub("%", "\\\\%", n), "}: ", of,
+           if (isTRUE(spec$constant)) ", the same for all rows")
+  }, character(1))
+  if (length(said)) paste0(" Takes ", paste(said, collapse = "; "), ".") else ""
 }
 
 gives_words <- function(entry) {

@@ -123,6 +123,9 @@ balanced <- function(nodes, op) {
 
 type_name <- function(name, scope) {
   if (name == "it" && !is.null(scope$it)) return(scope$it)
+  # In a table of groups a bare key is its value for the group, whatever a column of that name holds.
+  key <- if (!isTRUE(scope$inside_aggregate)) scope$key_types[[name]]
+  if (!is.null(key)) return(c(list(node = "column", name = name, text = lang_text(as.name(name))), key))
   if (!is.null(type <- scope$columns[[name]])) {
     if (type$kind == "other") {
       stop_neatly("expression", paste0("Column `", name, "` cannot be used in an expression: it is of class ", type$class, "."),

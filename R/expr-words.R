@@ -57,7 +57,7 @@ args_in_order <- function(name, args) {
 same_chain <- function(lang, name) {
   operands <- list()
   while (is.call(lang) && length(lang) == 3 && call_name(lang) == name) {
-    operands[[length(operands) + 1L]] <- lang[[3]]
+    operands[length(operands) + 1L] <- list(lang[[3]])
     lang <- lang[[2]]
   }
   rev(c(operands, list(lang)))

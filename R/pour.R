@@ -59,9 +59,9 @@ starting_scope <- function(study) {
 scope_over_data <- function(scope) {
   frame <- scope$frame
   scope$values <- function(name) {
-    column <- scope$origin[[name]]
-    if (is.na(column)) return(NULL)
-    frame_codes(frame, column)$values
+    column <- scope$origin[name]
+    if (is.na(column) || !is.null(scope$key_types[[name]])) return(NULL)
+    frame_codes(frame, unname(column))$values
   }
   scope$has_gaps <- function(name) {
     column <- scope$origin[[name]]

@@ -133,7 +133,7 @@ summary_scope <- function(scope, keys, where = NULL) {
 
 # A statistic is typed per group: a bare column outside an aggregate must be a key.
 type_summary <- function(expression, scope, key_nodes) {
-  for (key in names(key_nodes)) if (is.null(scope$columns[[key]])) scope$columns[[key]] <- type_part(key_nodes[[key]])
+  scope$key_types <- lapply(key_nodes, type_part)
   node <- type_expression(expression, scope)
   if (length(node$value) > 1) {
     stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per group."), scope$where, "Write a statistic, as in `mean(honey_kg)`.")
