@@ -30,7 +30,7 @@ type_aggregate <- function(name, lang, scope) {
 
 # The control arguments of an aggregate's call, and the call without them.
 aggregate_parts <- function(name, lang, scope) {
-  given <- as.list(lang)[-1]
+  given <- given_arguments(lang)
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   if (isTRUE(scope$inside_aggregate)) {
     stop_neatly("expression", paste0("`", lang_text(lang), "` is an aggregate inside an aggregate."),

@@ -1,7 +1,7 @@
 # Choosing between values.
 
 type_first_true <- function(lang, scope) {
-  given <- as.list(lang)[-1]
+  given <- given_arguments(lang)
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   usage <- "It is used as `first_true(cond, value, cond, value, ..., if_none = )`."
   strange <- setdiff(names, c("", "if_none"))
@@ -62,7 +62,7 @@ define_function("first_present", "choosing", list(... = rest_of("any")), "same",
     result
   },
   type = function(lang, scope) {
-    nodes <- lapply(unname(as.list(lang)[-1]), type_one_value, scope = scope)
+    nodes <- lapply(unname(given_arguments(lang)), type_one_value, scope = scope)
     if (!length(nodes)) stop_neatly("expression", "`first_present()` needs at least one value.", scope$where)
     c(list(node = "call", fn = "first_present", args = list(`...` = nodes)), common_type(nodes, scope, "`first_present()`"))
   },
@@ -150,7 +150,7 @@ band_labels <- function(breaks) {
 # Bands that hold about as many rows each, by how many values are smaller: equal values share a band.
 type_equal_bands <- function(lang, scope) {
   fn <- language_function("equal_bands")
-  given <- as.list(lang)[-1]
+  given <- given_arguments(lang)
   is_by <- if (is.null(names(given))) rep(FALSE, length(given)) else names(given) == "by"
   args <- typed_arguments(fn, as.call(c(lang[[1]], given[!is_by])), scope)
   bands <- args$bands$value

@@ -350,7 +350,7 @@ define_function("between", "comparing", list(x = takes("any"), lo = takes("any")
 
 # Unevaluated arguments of a call by the names in the table.
 match_call_parts <- function(fn, lang, scope) {
-  given <- as.list(lang)[-1]
+  given <- given_arguments(lang)
   names <- names(fn$params)
   if (is.null(names(given))) names(given) <- rep("", length(given))
   open <- setdiff(names, names(given))
@@ -363,7 +363,7 @@ match_call_parts <- function(fn, lang, scope) {
 
 type_logic <- function(lang, scope) {
   op <- as.character(lang[[1]])
-  args <- lapply(as.list(lang)[-1], type_language, scope)
+  args <- lapply(given_arguments(lang), type_language, scope)
   wanted <- if (op == "!") 1 else 2
   if (length(args) != wanted) stop_neatly("expression", paste0("`", op, "` joins ", wanted, " conditions."), scope$where)
   for (arg in args) check_joined(arg, op, scope)

@@ -20,7 +20,7 @@ row_columns <- function(picks, scope, kinds, name) {
 row_function <- function(name, gives, kinds, emit, help, example) {
   define_function(name, "across columns", list(... = rest_of("any")), gives, emit,
     type = function(lang, scope) {
-      nodes <- row_columns(unname(as.list(lang)[-1]), scope, kinds, name)
+      nodes <- row_columns(unname(given_arguments(lang)), scope, kinds, name)
       kind <- if (is.function(gives)) gives(nodes) else list(kind = gives)
       c(list(node = "call", fn = name, args = list(`...` = nodes)), kind)
     },
@@ -59,7 +59,7 @@ row_end <- function(name, op, help, example) {
   define_function(name, "across columns", list(... = rest_of("numeric", "dated")), "same",
     function(args, b, node) fold(args[["..."]], b, op),
     type = function(lang, scope) {
-      picks <- unname(as.list(lang)[-1])
+      picks <- unname(given_arguments(lang))
       nodes <- row_columns(picks, scope, if (!length(picks)) numeric_kinds, name)
       sorts <- list(numeric_kinds, "date", "date-time")
       fits <- vapply(sorts, function(s) nodes[[1]]$kind %in% s, NA)
@@ -82,7 +82,7 @@ row_end("row_max", "max_present",
 define_function("row_first_present", "across columns", list(... = rest_of("any")), "same",
   function(args, b, node) language_function("first_present")$emit(args, b, node),
   type = function(lang, scope) {
-    picks <- unname(as.list(lang)[-1])
+    picks <- unname(given_arguments(lang))
     if (!length(picks)) {
       stop_neatly("expression", "`row_first_present()` needs columns to look through.", scope$where,
                   "Write `row_first_present(\"weight_*\")`.")
@@ -107,7 +107,7 @@ row_condition <- function(name, op, help, example) {
   define_function(name, "across columns", list(... = rest_of("any")), "logical",
     function(args, b, node) emit_fold_three(lapply(args[["..."]], emit_node, b = b), b, op),
     type = function(lang, scope) {
-      given <- unname(as.list(lang)[-1])
+      given <- unname(given_arguments(lang))
       if (!length(given) || !"it" %in% all.vars(given[[length(given)]])) {
         stop_neatly("expression", paste0("`", name, "()` needs a condition on `it` as its last value."), scope$where, paste0("Write `", name, "(\"mites_*\", it > 5)`."))
       }

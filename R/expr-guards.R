@@ -68,7 +68,7 @@ guard_precedence <- function(lang, name, scope) {
   if (name != "|") return()
   is_and <- function(x) is.call(x) && identical(x[[1]], quote(`&`))
   if (!is_and(lang[[2]]) && !is_and(lang[[3]])) return()
-  shown <- vapply(as.list(lang)[-1], function(x) if (is_and(x)) paste0("(", lang_text(x), ")") else lang_text(x), character(1))
+  shown <- vapply(given_arguments(lang), function(x) if (is_and(x)) paste0("(", lang_text(x), ")") else lang_text(x), character(1))
   take_note(scope$notes, "`&` and `|` are mixed without parentheses; `&` binds first.", scope$where,
             paste0("It is read as `", paste(shown, collapse = " | "), "`. Write the parentheses you mean."))
 }

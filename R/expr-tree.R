@@ -211,7 +211,7 @@ shown_constant <- function(node) {
 
 # c(...) of constants, of one kind; names are kept for relabel().
 type_list <- function(lang, scope) {
-  parts <- lapply(as.list(lang)[-1], type_language, scope)
+  parts <- lapply(given_arguments(lang), type_language, scope)
   if (!length(parts)) stop_neatly("expression", "`c()` is empty.", scope$where, "List at least one value.")
   for (part in parts) {
     if (part$node != "constant") {
@@ -237,7 +237,7 @@ type_list <- function(lang, scope) {
 # A longer range is not listed; `x %in% lo:hi` is then answered by its ends.
 longest_range <- 1e6
 type_sequence <- function(lang, scope) {
-  ends <- lapply(as.list(lang)[-1], type_language, scope)
+  ends <- lapply(given_arguments(lang), type_language, scope)
   fixed <- vapply(ends, function(e) e$node == "constant" && e$kind %in% c("number", "whole") && length(e$value) == 1, logical(1))
   if (!all(fixed)) {
     stop_neatly("expression", paste0("`", lang_text(lang), "` is not a range of whole numbers."), scope$where,
@@ -282,10 +282,15 @@ unknown_function <- function(name, lang, scope) {
   stop_neatly("expression", paste0("There is no function `", name, "()` in the expression language."), scope$where, hint)
 }
 
+# What a call is given; a place left empty, as in `f(x, )`, is nothing.
+given_arguments <- function(lang) {
+  given <- as.list(lang)[-1]
+  given[!vapply(given, identical, logical(1), quote(expr = ))]
+}
+
 # Arguments by name, then by place, typed and checked against the table.
 typed_arguments <- function(fn, lang, scope) {
-  given <- as.list(lang)[-1]
-  given <- given[!vapply(given, identical, logical(1), quote(expr = ))]
+  given <- given_arguments(lang)
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   params <- fn$params
   rest <- vapply(params, function(p) isTRUE(p$rest), logical(1))

@@ -9,7 +9,7 @@ word_templates <- list(
 say <- function(lang, outer) {
   if (!is.call(lang)) return(if (is.symbol(lang)) as.character(lang) else said_value(lang))
   name <- as.character(lang[[1]])[1]
-  args <- as.list(lang)[-1]
+  args <- given_arguments(lang)
   if (name == "(") return(paste0("(", say(args[[1]], 0), ")"))
   if (name %in% c("&", "|") && length(args) == 2) {
     level <- if (name == "&") 2 else 1

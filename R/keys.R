@@ -5,7 +5,7 @@
 capture_keys <- function(lang, env) {
   if (is.null(lang)) return(list())
   lang <- splice(lang, env)
-  items <- if (call_name(lang) == "c") as.list(lang)[-1] else list(lang)
+  items <- if (call_name(lang) == "c") given_arguments(lang) else list(lang)
   names <- names(items)
   if (is.null(names)) names <- rep("", length(items))
   keys <- list()

@@ -15,7 +15,7 @@ apply_pick <- function(lang, taken, scope) {
   all <- names(scope$columns)
   if (is.call(lang) && identical(lang[[1]], quote(except))) {
     from <- if (length(taken)) taken else all
-    out <- unlist(lapply(as.list(lang)[-1], picked_by, taken = character(), scope = scope))
+    out <- unlist(lapply(given_arguments(lang), picked_by, taken = character(), scope = scope))
     return(setdiff(from, out))
   }
   unique(c(taken, picked_by(lang, taken, scope)))
@@ -28,7 +28,7 @@ picked_by <- function(lang, taken, scope) {
   if (is.numeric(lang)) return(pick_positions(lang, scope))
   if (!is.call(lang)) stop_neatly("expression", paste0("`", lang_text(lang), "` is not a pick of columns."), scope$where, picks_usage())
   head <- as.character(lang[[1]])[1]
-  args <- as.list(lang)[-1]
+  args <- given_arguments(lang)
   switch(head,
     `(` = picked_by(lang[[2]], taken, scope),
     c = Reduce(function(so_far, l) unique(c(so_far, setdiff(apply_pick(l, c(taken, so_far), scope), if (is_except(l)) character() else taken))), args, character()),

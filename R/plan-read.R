@@ -79,6 +79,7 @@ named_list <- function(spec, what, plan, keys) {
 plan_setting <- function(name, value, plan) {
   where <- plan_where(plan, "settings", name)
   if (is.list(value)) {
+    value <- lapply(value, function(v) if (is_text(v) && grepl("^as_number\\(", v)) setting_value(v) else v)
     kinds <- unique(vapply(value, function(v) if (is.numeric(v)) "numbers" else if (is.logical(v)) "true or false" else if (is.character(v)) "text" else "other", ""))
     if (length(kinds) > 1) {
       stop_neatly("plan", paste0("Setting `", name, "` lists ", listed(kinds), "."), where, "List values of one kind; put quotes around text.")
@@ -91,7 +92,8 @@ plan_setting <- function(name, value, plan) {
   })
 }
 
-# Dates, date-times and infinite numbers are written as the language writes them: as_date("2024-05-01").
+# Dates, date-times and infinite numbers are written as the language writes them: as_date("2024-05-01"); a text
+# that reads like one of these is written as_text("as_date(...)").
 setting_value <- function(value) {
   if (!is.character(value) || !length(value)) return(value)
   inner <- function(word) sub(paste0("^", word, "\\((['\"])(.*?)\\1.*\\)$"), "\\2", value, perl = TRUE)
@@ -103,6 +105,10 @@ setting_value <- function(value) {
   if (every("as_number")) {
     numbers <- c("Inf" = Inf, "-Inf" = -Inf)[inner("as_number")]
     if (!anyNA(numbers)) return(unname(numbers))
+  }
+  if (every("as_text")) {
+    texts <- lapply(value, function(v) tryCatch(str2lang(v)[[2]], error = function(e) NULL))
+    if (all(vapply(texts, is_text, NA))) return(as_utf8(unlist(texts)))
   }
   if (every("as_date_time")) {
     seconds <- iso_seconds(inner("as_date_time"), "UTC")

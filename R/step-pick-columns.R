@@ -45,7 +45,7 @@ capture_picks <- function(dots, env) {
 # list(new = old) or c(new = old), old as a name or text; returns new = "old".
 capture_renamed <- function(lang, env) {
   if (is.symbol(lang)) lang <- as.call(c(quote(list), as.list(get(as.character(lang), envir = env))))
-  items <- if (is.call(lang)) as.list(lang)[-1] else as.list(lang)
+  items <- if (is.call(lang)) given_arguments(lang) else as.list(lang)
   usage <- "Write `renamed = list(new_name = old_name)`."
   if (!length(items)) return(character())
   if (is.null(names(items)) || any(names(items) == "")) stop_neatly("step", "`renamed` needs a new name for each column.", NULL, usage)

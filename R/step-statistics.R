@@ -101,7 +101,7 @@ statistic_names <- c("column", "n", "absent", default_names, "units", "subset", 
 capture_show <- function(lang, env) {
   if (is.null(lang)) return(NULL)
   lang <- splice(lang, env)
-  items <- if (is.call(lang) && as.character(lang[[1]])[1] %in% c("c", "list")) as.list(lang)[-1] else if (is.character(lang)) as.list(lang) else list(lang)
+  items <- if (is.call(lang) && as.character(lang[[1]])[1] %in% c("c", "list")) given_arguments(lang) else if (is.character(lang)) as.list(lang) else list(lang)
   names <- if (is.null(names(items))) rep("", length(items)) else names(items)
   out <- list()
   for (i in seq_along(items)) {

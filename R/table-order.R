@@ -38,7 +38,7 @@ capture_order <- function(lang, env) {
                 paste0("Write one of ", listed(quoted(order_words), last = "or"),
                        ", or a column of the table: `order = falling(n)`."))
   }
-  items <- if (call_name(lang) == "c") as.list(lang)[-1] else list(lang)
+  items <- if (call_name(lang) == "c") given_arguments(lang) else list(lang)
   if (!all(vapply(items, function(i) is.call(i) || is.symbol(i), NA))) {
     stop_neatly("step", "`order` names no column of the table.", NULL,
                 "Write a column of the table, as in `order = falling(n)`.")
