@@ -1,36 +1,66 @@
 # Runs the core's own tests and the package's; ends with "N passed, N failed" from true counts. With "hostile" as
 # second argument: the tests of results alone, in a session whose options are as unlike the usual as can be.
+# The files run in two processes (as many as NEATSIEVE_TEST_PROCESSES says), the longest first.
 Sys.setenv(NOT_CRAN = "true")
-core <- commandArgs(trailingOnly = TRUE)[1]
-hostile <- identical(commandArgs(trailingOnly = TRUE)[2], "hostile")
-of_results <- "account|same-rows|study|picks|figure-numbers|aggregates|kept-values|calls|reading|report|statistics|language"
+arguments <- commandArgs(trailingOnly = TRUE)
+core <- arguments[1]
+hostile <- identical(arguments[2], "hostile")
+processes <- as.integer(Sys.getenv("NEATSIEVE_TEST_PROCESSES", "2"))
+of_results <- paste0("account|same-rows|study|picks|figure-numbers|aggregates|kept-values|calls|reading|report|",
+                     "statistics|language")
 if (hostile) options(OutDec = ",", scipen = 50, digits = 15, warn = 2, stringsAsFactors = FALSE)
-said <- suppressWarnings(system2(core, c("-r", "xml"), stdout = TRUE, stderr = TRUE))
-total <- regmatches(said, regexec("^  <OverallResults successes=\"([0-9]+)\" failures=\"([0-9]+)\"", said))
-total <- Filter(length, total)
-core_passed <- core_failed <- 0
-if (length(total)) {
-  last <- total[[length(total)]]
-  core_passed <- as.integer(last[2])
-  core_failed <- as.integer(last[3])
-} else {
-  core_failed <- 1
-}
-status <- attr(said, "status")
-if (core_failed > 0 || !is.null(status)) {
-  suppressWarnings(system2(core))
-  core_failed <- max(core_failed, 1)
-}
-cat("core tests:", core_passed, "passed,", core_failed, "failed\n")
 
-results <- as.data.frame(testthat::test_dir(
-  "tests/testthat", package = "neatsieve", load_package = "installed", stop_on_failure = FALSE, filter = if (hostile) of_results,
-  reporter = testthat::MultiReporter$new(list(testthat::ListReporter$new(), testthat::CheckReporter$new()))
-))
-failed <- sum(results$failed) + sum(results$error)
-passed <- sum(results$nb) - sum(results$failed) - sum(results$skipped) - sum(results$warning)
-if (sum(results$warning)) cat("warnings in tests:", sum(results$warning), "\n")
-cat("slowest:", paste0(utils::head(results$test[order(-results$real)], 3), " (", round(utils::head(sort(results$real, decreasing = TRUE), 3), 1), " s)", collapse = "; "), "\n")
-if (nrow(results) == 0) failed <- failed + 1
-cat(sprintf("%d passed, %d failed\n", passed + core_passed, failed + core_failed))
-quit(save = "no", status = if (failed + core_failed > 0) 1 else 0)
+# Passed and failed checks of the core's program, by its own account.
+core_counts <- function(program) {
+  said <- suppressWarnings(system2(program, c("-r", "xml"), stdout = TRUE, stderr = TRUE))
+  shape <- "^  <OverallResults successes=\"([0-9]+)\" failures=\"([0-9]+)\""
+  total <- Filter(length, regmatches(said, regexec(shape, said)))
+  counts <- if (length(total)) as.integer(total[[length(total)]][2:3]) else c(0L, 1L)
+  if (!is.null(attr(said, "status")) || counts[2] > 0) {
+    suppressWarnings(system2(program))
+    counts[2] <- max(counts[2], 1L)
+  }
+  counts
+}
+
+# One file in a process of its own; what it prints is kept and shown in one piece.
+run_file <- function(file) {
+  started <- proc.time()[["elapsed"]]
+  reporter <- testthat::MultiReporter$new(list(testthat::ListReporter$new(), testthat::CheckReporter$new()))
+  said <- utils::capture.output(results <- as.data.frame(testthat::test_dir(
+    "tests/testthat", package = "neatsieve", load_package = "installed", stop_on_failure = FALSE,
+    filter = paste0("^", file, "$"), reporter = reporter)))
+  list(file = file, results = results, said = said, seconds = proc.time()[["elapsed"]] - started)
+}
+
+files <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
+if (hostile) files <- grep(of_results, files, value = TRUE)
+# How long each takes, roughly, in seconds: only the order matters.
+slow <- c(figures = 140, extremes = 100, "figure-properties" = 80, "language-plans" = 60, cli = 50, report = 40,
+          surroundings = 40, "language-random" = 30, account = 30, calls = 25)
+weight <- ifelse(files %in% names(slow), slow[files], 10)
+files <- files[order(-weight, files)]
+
+loadNamespace("testthat")
+library(neatsieve)
+counts <- core_counts(core)
+cat("core tests:", counts[1], "passed,", counts[2], "failed\n")
+ran <- parallel::mclapply(files, run_file, mc.cores = processes, mc.preschedule = FALSE)
+
+failed <- passed <- 0
+for (i in seq_along(files)) {
+  one <- ran[[i]]
+  if (!is.list(one) || nrow(one$results) == 0) {
+    cat("== ", files[i], ": ended before its tests did\n", sep = "")
+    failed <- failed + 1
+    next
+  }
+  bad <- sum(one$results$failed) + sum(one$results$error)
+  failed <- failed + bad
+  passed <- passed + sum(one$results$nb) - sum(one$results$failed) - sum(one$results$skipped) - sum(one$results$warning)
+  cat(sprintf("%-22s %5.1f s\n", files[i], one$seconds))
+  if (bad + sum(one$results$warning)) writeLines(one$said)
+}
+if (!length(files)) failed <- failed + 1
+cat(sprintf("%d passed, %d failed\n", passed + counts[1], failed + counts[2]))
+quit(save = "no", status = if (failed + counts[2] > 0) 1 else 0)
