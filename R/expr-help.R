@@ -17,13 +17,23 @@
 #' `==` any time in it, `<=` up to its end, `>` after its end.
 #'
 #' @section Whole numbers:
-#' Whole numbers stay whole under `+ - *`, `%%` and `%/%`; a result that does not fit in 32 bits makes the
-#' column a number.
+#' Whole numbers stay whole under `+ - *`, `%%` and `%/%`, also with literals and settings that are whole
+#' (`brood_frames + 1`); a result that does not fit in 32 bits makes the column a number.
+#'
+#' @section Dates:
+#' A date is a day. A fraction of a day is dropped: of the data when a study is made (a note says how many), of a date
+#' plus days, and of the mean or median of dates, which fall on the earlier day.
 #'
 #' @section Aggregates inside a row expression:
 #' Taken over the rows that entered the step, per group of them with `by = key` (or
 #' `by = c(a, b)`), or with `over = "study"` over all rows as loaded. In [statistics()], [condense()] and
 #' charts they are taken per group of the step.
+#'
+#' @section After subsets:
+#' A row step ([include()], [work_out()]) takes an aggregate over all rows in play, whatever their subset; an output
+#' ([statistics()], charts, also side by side with `panels = subsets()`) takes it subset by subset. A note says which.
+#' In outputs `over = "play"` takes it over all rows that entered the step, of all groups and subsets:
+#' `sum(honey_kg) / sum(honey_kg, over = "play")` is a group's part of the whole.
 #'
 #' @section Which rows an aggregate uses:
 #' The same in every place: the rows where its own arguments are present (all of them, where there are
