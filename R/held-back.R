@@ -62,26 +62,52 @@ columns_held_by <- function(state, conditions) {
 # the tables differ and columns one of them lacks are absent.
 held_rows <- function(state) {
   epochs <- c(state$epochs, list(state$frame))
-  parts <- lapply(seq_along(epochs), function(e) {
-    frame <- epochs[[e]]
-    account <- lapply(Filter(function(h) h$epoch == e, state$holdings), function(h) {
-      fates <- as.integer(h$fates)
-      at <- which(fates > 0)
-      data.frame(source_row = if (is.null(h$rows)) at else h$rows[at], held_at = rep(h$step, length(at)), held_by = h$by[fates[at]], held_because = h$because[fates[at]])
-    })
-    account <- if (length(account)) do.call(rbind, account) else data.frame(source_row = integer(), held_at = integer(), held_by = character(), held_because = character())
-    account <- account[order(account$source_row), , drop = FALSE]
-    first <- names(state$study$frame$columns)
-    columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
-    rows <- frame_rows(frame, account$source_row, columns)
-    names <- if (is.null(own_row_names(rows))) .set_row_names(nrow(rows)) else attr(rows, "row.names")
-    structure(c(account, rows), class = "data.frame", row.names = names)
-  })
+  parts <- lapply(seq_along(epochs), held_in_epoch, state = state, epochs = epochs)
   parts <- parts[c(TRUE, vapply(parts[-1], nrow, integer(1)) > 0)]
+  if (length(parts) == 1) return(parts[[1]])
   all <- unique(unlist(lapply(parts, names)))
-  out <- if (length(parts) == 1) parts[[1]] else do.call(rbind, lapply(parts, function(p) { for (c in setdiff(all, names(p))) p[[c]] <- rep(NA, nrow(p)); p[all] }))
-  if (length(parts) > 1) rownames(out) <- NULL
+  out <- do.call(rbind, lapply(parts, function(p) {
+    for (c in setdiff(all, names(p))) p[[c]] <- rep(NA, nrow(p))
+    p[all]
+  }))
+  rownames(out) <- NULL
   out
+}
+
+held_in_epoch <- function(e, state, epochs) {
+  frame <- epochs[[e]]
+  account <- lapply(Filter(function(h) h$epoch == e, state$holdings), function(h) {
+    fates <- as.integer(h$fates)
+    at <- which(fates > 0)
+    held_account(if (is.null(h$rows)) at else h$rows[at], h$step, h$by[fates[at]], h$because[fates[at]])
+  })
+  account <- do.call(rbind, c(list(held_account(integer(), integer(), character(), character())), account))
+  account <- account[order(account$source_row), , drop = FALSE]
+  first <- names(state$study$frame$columns)
+  columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
+  rows <- frame_rows(frame, account$source_row, columns)
+  # The latest change first: what a row had before an earlier one is put over it.
+  for (kept in rev(Filter(function(k) k$epoch == e, state$changed))) {
+    before <- account$held_at < kept$step
+    if (any(before) && kept$column %in% columns) {
+      rows[[kept$column]] <- with_values_before(rows[[kept$column]], kept$values[account$source_row], before)
+    }
+  }
+  names <- if (is.null(own_row_names(rows))) .set_row_names(nrow(rows)) else attr(rows, "row.names")
+  structure(c(account, rows), class = "data.frame", row.names = names)
+}
+
+held_account <- function(source_row, step, by, because) {
+  data.frame(source_row = source_row, held_at = rep_len(as.integer(step), length(source_row)), held_by = by, held_because = because)
+}
+
+# A column with the values that some rows had when it was of another kind: categories of both, or texts.
+with_values_before <- function(now, then, before) {
+  text <- function(x) if (is.numeric(x) && !is.object(x)) ifelse(is.na(x), NA, number_as_text(x)) else as.character(x)
+  made <- text(now)
+  made[before] <- text(then)[before]
+  if (is.factor(now) && is.factor(then)) return(factor(made, unique(c(levels(then), levels(now)))))
+  made
 }
 
 #' @export

@@ -98,6 +98,10 @@ run_step.neatsieve_step_pick_columns <- function(step, state) {
   state$labels <- stats::setNames(state$labels, rename_some(names(state$labels), step$from[renamed], step$to[renamed]))
   state$measures <- stats::setNames(state$measures, rename_some(names(state$measures), step$from[renamed], step$to[renamed]))
   state$visible <- step$to
+  state$changed <- lapply(state$changed, function(kept) {
+    kept$column <- rename_some(kept$column, step$from[renamed], step$to[renamed])
+    kept
+  })
   if (!is.null(state$unit_column)) state$unit_column <- rename_some(state$unit_column, step$from[renamed], step$to[renamed])
   state
 }

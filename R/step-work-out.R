@@ -56,17 +56,28 @@ run_step.neatsieve_step_work_out <- function(step, state) {
     column <- names(step$expressions)[i]
     vector <- evaluate_node(step$nodes[[i]], state$frame, state$rows, state$notes, c(state$where, paste0("In column \"", column, "\".")))
     old <- if (column %in% state$visible) state$frame$columns[[column]]
+    state <- keep_for_held(state, column, old, vector)
     state$frame <- frame_with(state$frame, column, spread_over(vector, state$rows, state$frame$n, old), type_of_vector(vector))
     state$visible <- unique(c(state$visible, column))
   }
   state
 }
 
+# A column that becomes one of another kind would take along the values of rows held back before: they
+# are kept as they were, with the step that changed them.
+keep_for_held <- function(state, column, old, vector) {
+  if (is.null(old) || !length(state$holdings) || same_kind(old, vector)) return(state)
+  kept <- list(column = column, values = old, step = state$step, epoch = length(state$epochs) + 1L)
+  state$changed <- c(state$changed, list(kept))
+  state
+}
+same_kind <- function(old, vector) identical(class(old), class(vector)) && identical(levels(old), levels(vector))
+
 # A vector over the rows in play at the length of the frame; rows held back before keep what
 # they had, where that is of the same kind.
 spread_over <- function(vector, rows, n, old) {
   if (is.null(rows)) return(vector)
-  full <- if (!is.null(old) && identical(class(old), class(vector)) && identical(levels(old), levels(vector))) old else vector[rep(NA_integer_, n)]
+  full <- if (!is.null(old) && same_kind(old, vector)) old else vector[rep(NA_integer_, n)]
   full[rows] <- vector
   full
 }

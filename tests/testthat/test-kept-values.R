@@ -119,3 +119,17 @@ test_that("arguments of charts, steps and the command that are of another kind a
   save_figure(pour(data.frame(x = c("a\001b", "c")), chart_bar(x = x, title = "a\002b"))$figures$bar, svg)
   expect_false(any(grepl("[\001-\010]", readLines(svg, warn = FALSE), useBytes = TRUE)))
 })
+
+test_that("rows held back keep what they had when a column became another kind later", {
+  d <- data.frame(k = factor(c("low", "mid", "low", "high")), t = c("a", "b", "a", "c"), x = c(1, 2, 3, 1e5), y = 1:4)
+  out <- quiet(pour(d, include(y != 1), work_out(k = relabel(k, c("LOW" = "low")), t = upper(t), x = as_text(x)), include(x != "3"),
+                    pick_columns(x, k, t, renamed = list(size = x)), work_out(size = as_number(size) * 2, k = as_text(k)), include(size < 1000)))
+  held <- held_back(out)
+  expect_identical(held$k, c("low", "LOW", "high"))
+  expect_identical(held$t, c("a", "A", "C"))
+  expect_identical(held$size, c("1", "3", "200000"))
+  expect_identical(as.data.frame(out$held)[names(held)], as.data.frame(unclass(held)))
+  expect_identical(out$rows$size, 4)
+  first <- quiet(pour(d, include(y != 1), work_out(k = relabel(k, c("LOW" = "low")))))
+  expect_identical(first$held$k, factor("low", c("high", "low", "mid", "LOW")))
+})
