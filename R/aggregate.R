@@ -9,12 +9,17 @@ aggregate_vector <- function(node, a) {
   remembered(a, paste0("vector:", node_key(node)), {
     if (node$kind %in% c("text", "category")) as.integer(key_codes(node, a$frame, a$rows)$codes)
     else if (node$kind == "logical") as.integer(row_vector(node, a))
-    else if (node$node == "column") plain_numbers(a$frame$columns[[node$name]])
+    else if (is_plain_column(node)) plain_numbers(a$frame$columns[[node$name]])
     else plain_numbers(row_vector(node, a))
   })
 }
 
-row_vector <- function(node, a) if (node$node == "column") a$frame$columns[[node$name]] else spread_over(evaluate_node(node, a$frame, a$rows), a$rows, a$frame$n, NULL)
+row_vector <- function(node, a) {
+  if (is_plain_column(node)) return(a$frame$columns[[node$name]])
+  spread_over(evaluate_node(node, a$frame, a$rows), a$rows, a$frame$n, NULL)
+}
+# A column whose vector is of the kind the node says.
+is_plain_column <- function(node) node$node == "column" && !isTRUE(node$empty)
 plain_numbers <- function(x) if (is.object(x)) unclass(x) else x
 
 remembered <- function(a, key, value) {
@@ -224,11 +229,11 @@ emit_aggregate <- function(args, b, node) {
     # One key: its own codes lead to the values; place 1 answers for an absent key.
     of_code <- as.numeric(values)[match(grouping$group_of_cell, seq_len(grouping$groups) - 1L)]
     levels <- grouping$levels
-    place <- emit(b, "load_code", add_column(b, paste0("key:", label), grouping$codes[[1]]))
+    place <- emit(b, "load_code", add_column(b, "key", label, grouping$codes[[1]]))
     return(number_value(b, "number_by_code", place, add_table(b, c(of_code[levels + 1], of_code[seq_len(levels)]))))
   }
   codes <- if (length(node$by)) core_groups_of_rows(grouping, b$frame$n) else rep(1L, b$frame$n)
-  place <- value_of(emit(b, "load_code", add_column(b, paste0("groups:", label), codes)), "code")
+  place <- value_of(emit(b, "load_code", add_column(b, "groups", label, codes)), "code")
   if (is.character(values) || is.factor(values)) {
     dict <- if (is.factor(values)) levels(values) else unique(values[!is.na(values)])
     return(recode(place, b, dict, match(as.character(values), dict)))

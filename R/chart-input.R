@@ -122,11 +122,10 @@ chart_windows <- function(step, about, where) {
 # Ends, a sample, and infinite values, which are counted and set aside. Of all rows of a column
 # they are worked out once per frame.
 look_at_spread <- function(input, role) {
-  kept <- is.null(input$rows) && is.null(input$windows[[role]])
-  label <- paste0("spread:", input$nodes[[role]]$name)
-  spread <- if (kept) input$frame$codes[[label]]
-  if (is.null(spread)) spread <- core_spread(input$vectors[[role]], input$rows, input$windows[[role]], sampled_rows, input$threads)
-  if (kept) input$frame$codes[[label]] <- spread
+  whole <- is.null(input$rows) && is.null(input$windows[[role]])
+  spread <- kept_in(
+    if (whole) input$frame$spread else new.env(), input$nodes[[role]]$name,
+    core_spread(input$vectors[[role]], input$rows, input$windows[[role]], sampled_rows, input$threads))
   if (spread$infinite) {
     endless <- is.infinite(input$vectors[[role]])
     rows <- if (is.null(input$rows)) which(endless) else input$rows[endless[input$rows]]

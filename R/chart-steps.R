@@ -50,8 +50,9 @@ new_chart <- function(kind, arguments, picks = list()) {
     options[name] <- list(if (is.null(value)) NULL else check_chart_option(value, name, kind))
   }
   panels <- if (is.null(arguments$panels)) list() else arguments$panels
+  roles <- compact(arguments[intersect(names(about$roles), names(arguments))])
   if (length(panels) > 2) stop_neatly("step", paste0("`panels` of `chart_", kind, "()` takes one or two keys."), NULL, "Join keys with `join_text()` or leave one out.")
-  step <- new_step(paste0("chart_", kind), check_chart_option(arguments$name, "name", kind), roles = compact(arguments[intersect(names(about$roles), names(arguments))]), panels = panels, options = options, picks = picks)
+  step <- new_step(paste0("chart_", kind), check_chart_option(arguments$name, "name", kind), roles = if (length(roles)) roles else list(), panels = panels, options = options, picks = picks)
   structure(step, class = append(class(step), "neatsieve_step_chart", 1))
 }
 
@@ -82,7 +83,13 @@ check_chart_option <- function(value, name, kind) {
     level = if (!is_number(0, 1)) wrong("one number between 0 and 1", "0.95"),
     seed = if (!is_number() || value != round(value)) wrong("one whole number", "1"),
     title = , caption = , name = if (!is_text(value)) wrong("one text", "\"Mites by apiary\""))
-  value
+  as_written(value)
+}
+
+# A value as a plan gives it back: whole numbers as numbers.
+as_written <- function(value) {
+  if (is.list(value)) return(lapply(value, as_written))
+  if (is.integer(value) && !is.object(value)) as.numeric(value) else value
 }
 
 #' @export

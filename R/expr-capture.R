@@ -1,9 +1,9 @@
 # Expressions as values: captured as written, with the caller's values spliced in.
 
-# An expression holds R's own parse of what was written (`lang`) and the names in it that
-# stood for values in the caller's session (`caller`), which only serve a better error.
-new_expression <- function(lang, caller = character(), functions = list()) {
-  structure(list(lang = lang, caller = caller, functions = functions), class = "neatsieve_expression")
+# An expression holds R's own parse of what was written (`lang`) and the R functions that its custom() calls
+# name; nothing of the place it was written at, so that a plan's is the same.
+new_expression <- function(lang, functions = list()) {
+  structure(list(lang = lang, functions = functions), class = "neatsieve_expression")
 }
 
 capture_expression <- function(lang, env) {
@@ -20,7 +20,7 @@ capture_expression <- function(lang, env) {
   lang <- splice(lang, env)
   check_plain(lang)
   check_size(lang)
-  new_expression(lang, caller_values(lang, env), custom_functions(lang, env))
+  new_expression(plain_values(lang), custom_functions(lang, env))
 }
 
 # An expression is a name, a call or a value of a kind that columns have.
@@ -111,14 +111,20 @@ spliced_value <- function(value, name) {
   if (is.character(value)) as_utf8(value) else value
 }
 
-# Bare names that are values (not functions) where the expression was written.
-caller_values <- function(lang, env) {
-  names <- all.vars(lang)
-  is_value <- function(name) {
-    value <- tryCatch(get0(name, envir = env, inherits = TRUE), error = function(e) NULL)
-    is.atomic(value) && !is.null(value) && is.null(dim(value))
+# Whether the session from which the package was called has a value of this name; nothing is evaluated.
+in_session <- function(name) {
+  if (!nzchar(name)) return(FALSE)
+  inside <- vapply(seq_len(sys.nframe()), function(i) {
+    identical(topenv(environment(sys.function(i))), topenv())
+  }, NA)
+  at <- sys.parents()[which(inside)[1]]
+  env <- if (is.na(at) || at == 0) globalenv() else sys.frame(at)
+  while (!identical(env, emptyenv())) {
+    if (exists(name, envir = env, inherits = FALSE)) return(TRUE)
+    if (identical(env, globalenv())) return(FALSE)
+    env <- parent.env(env)
   }
-  Filter(is_value, names)
+  FALSE
 }
 
 # The expressions of a `...`, unevaluated, with "" for those without a name.

@@ -32,11 +32,13 @@ free_mark <- function(lang) {
   mark
 }
 
-# Spliced values become calls the language itself knows.
+# Spliced values become what their text reads as: calls the language itself knows, a sign before a number.
 plain_values <- function(lang) {
   rewrite_lang(lang, leaf = function(x) {
-    plain <- !is.atomic(x) || is.null(x) || (length(x) == 1 && is.null(attributes(x)))
-    if (plain) x else str2lang(value_code(x))
+    if (!is.atomic(x) || is.null(x)) return(x)
+    plain <- length(x) == 1 && is.null(attributes(x)) && !is.na(x)
+    if (plain && (!is.numeric(x) || (x >= 0 && is.finite(x)))) return(x)
+    str2lang(value_code(x))
   })
 }
 

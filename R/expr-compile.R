@@ -36,7 +36,9 @@ emit <- function(b, op, a = 0L, second = 0L, third = 0L, x = 0) {
   reg
 }
 
-add_column <- function(b, key, vector) {
+# A vector the program reads. `what` says what it is of (a column, its codes, ...), `name` of which one.
+add_column <- function(b, what, name, vector) {
+  key <- paste0(what, "\n", name)
   at <- match(key, b$column_keys)
   if (!is.na(at)) return(at - 1L)
   b$column_keys <- c(b$column_keys, key)
@@ -77,20 +79,29 @@ emit_constant <- function(node, b) {
       value_of(emit(b, "const_code", 1L, x = match(value, b$texts)), "code", unname(value))
     },
     logical = three_value(b, "const_three", if (value) 2L else 0L),
-    absent = number_value(b, "const_number", x = NA_real_),
+    absent = emit_absent("number", b),
     number_value(b, "const_number", x = as.numeric(value)))
 }
 
+# An absent value of a kind.
+emit_absent <- function(kind, b) {
+  switch(kind,
+    text = , category = value_of(emit(b, "const_code", 0L), "code", character()),
+    logical = three_value(b, "const_three", 1L),
+    number_value(b, "const_number", x = NA_real_))
+}
+
 emit_column <- function(node, b) {
+  if (isTRUE(node$empty)) return(emit_absent(node$kind, b))
   name <- node$name
   vector <- b$frame$columns[[name]]
   switch(node$kind,
     text = , category = {
       coded <- frame_codes(b$frame, name)
-      value_of(emit(b, "load_code", add_column(b, paste0("codes:", name), coded$codes)), "code", coded$values)
+      value_of(emit(b, "load_code", add_column(b, "codes", name, coded$codes)), "code", coded$values)
     },
-    logical = three_value(b, "load_logical", add_column(b, name, vector)),
-    number_value(b, if (is.double(vector)) "load_double" else "load_int", add_column(b, name, vector)))
+    logical = three_value(b, "load_logical", add_column(b, "column", name, vector)),
+    number_value(b, if (is.double(vector)) "load_double" else "load_int", add_column(b, "column", name, vector)))
 }
 
 # A vector over the rows in play, worked out in R, as a column.
@@ -100,7 +111,7 @@ emit_vector <- function(b, vector, dict = NULL) {
     full[b$rows] <- vector
     vector <- full
   }
-  at <- add_column(b, paste0("made:", length(b$columns)), vector)
+  at <- add_column(b, "made", length(b$columns), vector)
   if (!is.null(dict)) return(value_of(emit(b, "load_code", at), "code", dict))
   if (is.logical(vector)) return(three_value(b, "load_logical", at))
   number_value(b, if (is.double(vector)) "load_double" else "load_int", at)
@@ -151,7 +162,7 @@ local_seconds <- function(node, b) {
   offset[is.na(offset)] <- 0
   local <- seconds + offset
   if (node$node != "column") return(emit_vector(b, local))
-  number_value(b, "load_double", add_column(b, paste0("local:", node$name), local))
+  number_value(b, "load_double", add_column(b, "local", node$name, local))
 }
 
 emit_days <- function(node, b) {

@@ -12,7 +12,7 @@ type_first_true <- function(lang, scope) {
                 c(usage, "The value for all other rows is named: `if_none = `."))
   }
   conditions <- lapply(pairs[c(TRUE, FALSE)], function(l) {
-    node <- type_language(l, scope)
+    node <- settled(type_language(l, scope), list(kind = "logical"), scope)
     if (node$kind != "logical") wrong_kind(list(name = "first_true"), node, takes("logical"), scope)
     node
   })
@@ -31,9 +31,7 @@ type_one_value <- function(lang, scope) {
 # Values of one common kind, in registers of one type; codes in one dictionary.
 emit_alike <- function(nodes, b, kind) {
   values <- lapply(nodes, function(n) {
-    if (n$kind == "absent" && kind %in% c("text", "category")) return(value_of(emit(b, "const_code", 0L), "code", character()))
-    if (n$kind == "absent" && kind == "logical") return(three_value(b, "const_three", 1L))
-    emit_node(n, b)
+    if (n$kind == "absent" || isTRUE(n$empty)) emit_absent(kind, b) else emit_node(n, b)
   })
   if (values[[1]]$type == "code") one_dict(values, b) else values
 }

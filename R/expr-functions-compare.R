@@ -18,6 +18,10 @@ type_comparison <- function(lang, scope) {
 }
 
 align_kinds <- function(args, lang, op, scope) {
+  for (i in 1:2) {
+    other <- args[[3 - i]]
+    if (other$kind != "absent") args[[i]] <- settled(args[[i]], type_part(other), scope)
+  }
   kinds <- vapply(args, `[[`, character(1), "kind")
   family <- function(kind) switch(kind, number = , whole = "number", text = , category = "text", date = , `date-time` = "date", kind)
   families <- vapply(kinds, family, character(1))
@@ -234,7 +238,7 @@ core_comparison <- function(op) {
 # A whole-number column against a fixed number is compared without making doubles.
 emit_int_comparison <- function(args, b, op) {
   at <- which(vapply(args, `[[`, character(1), "node") == "column")
-  if (length(at) != 1 || args[[3 - at]]$node != "constant") return(NULL)
+  if (length(at) != 1 || args[[3 - at]]$node != "constant" || isTRUE(args[[at]]$empty)) return(NULL)
   vector <- b$frame$columns[[args[[at]]$name]]
   if (!is.integer(vector)) return(NULL)
   if (at == 2) op <- switch(op, `<` = ">", `<=` = ">=", `>` = "<", `>=` = "<=", op)
@@ -243,7 +247,7 @@ emit_int_comparison <- function(args, b, op) {
   bound <- switch(op, `<` = ceiling(value) - 1, `<=` = floor(value), `>` = floor(value) + 1, `>=` = ceiling(value), value)
   if (abs(bound) > .Machine$integer.max) return(NULL)
   core <- switch(op, `<` = , `<=` = "int_less_equal", `>` = , `>=` = "int_greater_equal", `==` = "int_equal", `!=` = "int_not_equal")
-  three_value(b, core, emit(b, "load_code", add_column(b, args[[at]]$name, vector)), x = bound)
+  three_value(b, core, emit(b, "load_code", add_column(b, "column", args[[at]]$name, vector)), x = bound)
 }
 
 emit_text_comparison <- function(args, b, op) {
@@ -366,6 +370,7 @@ type_logic <- function(lang, scope) {
   args <- lapply(given_arguments(lang), type_language, scope)
   wanted <- if (op == "!") 1 else 2
   if (length(args) != wanted) stop_neatly("expression", paste0("`", op, "` joins ", wanted, " conditions."), scope$where)
+  args <- lapply(args, settled, type = list(kind = "logical"), scope = scope)
   for (arg in args) check_joined(arg, op, scope)
   list(node = "call", fn = op, args = args, kind = "logical")
 }

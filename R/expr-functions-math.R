@@ -3,6 +3,7 @@
 type_arithmetic <- function(lang, scope) {
   op <- as.character(lang[[1]])
   args <- lapply(given_arguments(lang), type_language, scope)
+  args <- lapply(args, settled, type = list(kind = "number"), scope = scope)
   kinds <- vapply(args, `[[`, character(1), "kind")
   if (length(args) == 2 && op %in% c("+", "-")) {
     dated <- kinds %in% c("date", "date-time")

@@ -3,18 +3,19 @@
 row_columns <- function(picks, scope, kinds, name) {
   columns <- if (length(picks)) resolve_picks(picks, scope, paste0("`", name, "()`")) else names(scope$columns)
   if (!is.null(kinds)) {
-    fits <- vapply(columns, function(c) scope$columns[[c]]$kind %in% kinds, logical(1))
-    if (!length(picks)) columns <- columns[fits]
-    else if (!all(fits)) {
-      bad <- columns[!fits][1]
-      stop_neatly("expression", paste0("`", name, "()` works on numbers, and column `", bad, "` is ", kind_words(scope$columns[[bad]]), "."), scope$where,
-                  paste0("Take it out with `except(", bad, ")`."))
+    if (!length(picks)) columns <- Filter(function(c) scope$columns[[c]]$kind %in% kinds, columns)
+    for (column in columns) {
+      type <- scope$columns[[column]]
+      if (type$kind %in% kinds || isTRUE(type$empty)) next
+      stop_neatly("expression", paste0("`", name, "()` works on numbers, and column `", column, "` is ", kind_words(type), "."),
+                  scope$where, paste0("Take it out with `except(", column, ")`."))
     }
   } else {
     columns <- columns[vapply(columns, function(c) scope$columns[[c]]$kind != "other", logical(1))]
   }
   if (!length(columns)) stop_neatly("expression", paste0("`", name, "()` has no columns to work on."), scope$where)
-  lapply(columns, function(c) type_name(c, scope))
+  nodes <- lapply(columns, type_name, scope = scope)
+  if (is.null(kinds)) nodes else lapply(nodes, settled, type = list(kind = if ("whole" %in% kinds) "whole" else kinds[1]), scope = scope, kinds = kinds)
 }
 
 row_function <- function(name, gives, kinds, emit, help, example) {
@@ -62,14 +63,17 @@ row_end <- function(name, op, help, example) {
       picks <- unname(given_arguments(lang))
       nodes <- row_columns(picks, scope, if (!length(picks)) numeric_kinds, name)
       sorts <- list(numeric_kinds, "date", "date-time")
-      fits <- vapply(sorts, function(s) nodes[[1]]$kind %in% s, NA)
+      filled <- Filter(function(n) !isTRUE(n$empty), nodes)
+      fits <- vapply(sorts, function(s) length(filled) > 0 && filled[[1]]$kind %in% s, NA)
       wanted <- if (any(fits)) sorts[[which(fits)]] else numeric_kinds
+      type <- if (length(filled)) type_part(filled[[1]]) else list(kind = "number")
+      nodes <- lapply(nodes, settled, type = type, scope = scope, kinds = wanted)
       for (node in nodes) if (!node$kind %in% wanted) {
         stop_neatly("expression", paste0("`", name, "()` compares numbers, or dates, or date-times, and column `", node$name,
                                          "` is ", kind_words(node), "."), scope$where,
                     paste0("Take it out with `except(", node$name, ")`."))
       }
-      type <- if (identical(wanted, numeric_kinds)) both_whole(nodes) else type_part(nodes[[1]])
+      if (identical(wanted, numeric_kinds)) type <- both_whole(nodes)
       c(list(node = "call", fn = name, args = list(`...` = nodes)), type)
     },
     usage = paste0(name, "(picks)"), help = help, absent = "absent values are left out", example = example)

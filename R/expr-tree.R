@@ -6,7 +6,6 @@
 # scope: columns (name -> type), criteria, settings, dropped (column -> step that dropped it),
 # where (text), notes (a notebook or NULL), values (function: column -> its distinct texts).
 type_expression <- function(expression, scope) {
-  scope$caller <- expression$caller
   scope$functions <- c(expression$functions, scope$functions)
   type_language(expression$lang, scope)
 }
@@ -18,6 +17,7 @@ type_condition <- function(expression, scope) {
                                      " values and no condition."), scope$where,
                 "Write a condition on columns: it is asked of every row.")
   }
+  node <- settled(node, list(kind = "logical"), scope)
   if (node$kind != "logical") {
     stop_neatly("expression", paste0("`", node$text, "` is not a condition: it gives ", kind_words(node), "."), scope$where,
                 paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
@@ -91,6 +91,7 @@ type_chain <- function(lang, scope) {
   signs <- chain_signs(lang)
   guard_chain(lang, scope)
   nodes <- lapply(operands, type_language, scope)
+  nodes <- lapply(nodes, settled, type = list(kind = if (signs[1] %in% c("&", "|")) "logical" else "number"), scope = scope)
   if (signs[1] %in% c("&", "|")) {
     for (node in nodes) check_joined(node, signs[1], scope)
     node <- balanced(nodes, signs[1])
@@ -159,7 +160,7 @@ unknown_name <- function(name, scope, what = "column, criterion or setting") {
   }
   known <- c(names(scope$columns), names(scope$criteria), names(scope$settings))
   hint <- c(value_hint(name, scope), meant(name, known))
-  if (name %in% scope$caller) {
+  if (in_session(name)) {
     hint <- c(paste0("For the value of `", name, "` in your session write `.(", name, ")`."), hint)
   }
   if (is.null(hint)) hint <- paste0("Known here: ", listed(ticked(known), 12), ".")
@@ -328,6 +329,14 @@ typed_arguments <- function(fn, lang, scope) {
   out
 }
 
+# A column without one present value as what its place asks for; any other node as it is.
+settled <- function(node, type, scope, kinds = type$kind) {
+  if (!isTRUE(node$empty) || node$kind %in% kinds) return(node)
+  take_note(scope$notes, paste0("Column `", node$name, "` has no present value and stands for any kind: what asks ",
+                                "for it is unknown or absent."))
+  c(node[c("node", "name", "text", "empty")], type)
+}
+
 check_named_once <- function(fn, names, usage, scope) {
   twice <- names[names != "" & duplicated(names)]
   if (length(twice)) stop_neatly("expression", paste0("`", fn, "()` is given `", twice[1], "` twice."), scope$where, usage)
@@ -350,6 +359,7 @@ typed_argument <- function(fn, param, spec, lang, scope) {
                 "To ask whether a value is in a list write `x %in% c(...)`.")
   }
   if (node$kind == "absent" && "absent" %in% spec$kinds) return(node)
+  node <- settled(node, list(kind = spec$kinds[1]), scope, spec$kinds)
   if (!node$kind %in% spec$kinds) wrong_kind(fn, node, spec, scope)
   node
 }
@@ -369,6 +379,8 @@ wrong_kind <- function(fn, node, spec, scope) {
 
 # The common type of several values, for choices.
 common_type <- function(nodes, scope, what) {
+  filled <- Filter(function(n) !isTRUE(n$empty), nodes)
+  if (length(filled)) nodes <- filled
   kinds <- setdiff(unique(vapply(nodes, `[[`, character(1), "kind")), "absent")
   if (!length(kinds)) return(list(kind = "number"))
   if (setequal(kinds, c("number", "whole"))) return(list(kind = "number"))
@@ -389,7 +401,7 @@ common_type <- function(nodes, scope, what) {
 
 # What an expression is, whatever it is written like: two nodes of one key mean the same.
 node_key <- function(node) {
-  if (node$node == "column") return(paste0("[", node$name, "]"))
+  if (node$node == "column") return(encodeString(node$name, quote = "`"))
   if (node$node == "constant") return(paste0("{", node$kind, " ", paste(deparse(unname(node$value), control = "digits17"), collapse = ""), " ", node$tz, "}"))
   args <- vapply(flat_args(node), node_key, character(1))
   more <- c(vapply(node$by, node_key, character(1)), node$over, if (isTRUE(node$carry)) "carry",

@@ -76,16 +76,18 @@ check_keys <- function(keys, scope, argument, taken = character(), taken_by = "a
 # rising numbers and dates, text by code point; with the values codes stand for. Codes of a
 # column are worked out once per frame.
 key_codes <- function(node, frame, rows) {
-  if (node$node != "column") return(vector_codes(spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL), frame$n))
-  known <- frame$codes[[paste0("key:", node$name)]]
-  if (!is.null(known)) return(known)
-  made <- if (node$kind == "text") {
-    coded <- frame_codes(frame, node$name)
-    rank <- code_point_rank(coded$values)
-    if (identical(rank, seq_along(rank))) coded else list(codes = rank[coded$codes], values = coded$values[order(rank)])
-  } else vector_codes(frame$columns[[node$name]], frame$n)
-  frame$codes[[paste0("key:", node$name)]] <- made
-  made
+  if (!is_plain_column(node)) return(vector_codes(spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL), frame$n))
+  kept_in(frame$keys, node$name, {
+    if (node$kind == "text") sorted_codes(frame_codes(frame, node$name))
+    else vector_codes(frame$columns[[node$name]], frame$n)
+  })
+}
+
+# Codes of texts in the order of their code points.
+sorted_codes <- function(coded) {
+  rank <- code_point_rank(coded$values)
+  if (identical(rank, seq_along(rank))) return(coded)
+  list(codes = rank[coded$codes], values = coded$values[order(rank)])
 }
 
 vector_codes <- function(vector, n) {
@@ -104,12 +106,12 @@ vector_codes <- function(vector, n) {
 # Groups of the rows in play, as the core takes them, and a data frame of their keys. Groups of
 # all rows by columns are worked out once per frame.
 group_rows <- function(nodes, frame, rows) {
-  kept <- is.null(rows) && length(nodes) && all(vapply(nodes, function(n) n$node == "column", logical(1)))
-  label <- if (kept) paste(c("groups", vapply(nodes, `[[`, character(1), "name"), names(nodes)), collapse = ":")
-  if (kept && !is.null(known <- frame$codes[[label]])) return(known)
-  made <- make_groups(nodes, frame, rows)
-  if (kept && made$groups <= max(1000, frame$n / 2)) frame$codes[[label]] <- made
-  made
+  plain <- vapply(nodes, is_plain_column, logical(1))
+  if (!is.null(rows) || !length(nodes) || !all(plain)) return(make_groups(nodes, frame, rows))
+  columns <- vapply(nodes, `[[`, character(1), "name")
+  # Quoted, so that no two lists of names look alike.
+  label <- paste(encodeString(c(rbind(columns, names(nodes))), quote = "\""), collapse = ",")
+  kept_in(frame$groups, label, make_groups(nodes, frame, rows), keep = function(made) made$groups <= max(1000, frame$n / 2))
 }
 
 make_groups <- function(nodes, frame, rows) {

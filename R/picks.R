@@ -57,7 +57,7 @@ picks_usage <- function() {
 
 pick_name <- function(name, scope) {
   if (name %in% names(scope$columns)) return(name)
-  unknown_name(name, list(columns = scope$columns, dropped = scope$dropped, where = scope$where, caller = scope$caller), "column")
+  unknown_name(name, list(columns = scope$columns, dropped = scope$dropped, where = scope$where), "column")
 }
 
 # Text picks by name, or by pattern where it holds * or ?.

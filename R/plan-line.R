@@ -5,6 +5,7 @@ plan_line <- function(plan, keys) {
   at <- 0
   lines <- plan$lines
   for (key in keys) {
+    if (!is.numeric(key) && !is_text(key)) break
     rest <- seq_along(lines)[seq_along(lines) > at]
     if (is.numeric(key)) {
       item <- if (plan$json) rest[grepl("^\\s*\\{", lines[rest])] else {

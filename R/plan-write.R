@@ -139,10 +139,12 @@ relative_path <- function(path, folder) {
 }
 
 plan_value <- function(v) {
+  # Texts that would be read as something else, and those beside them.
+  taken <- is.character(v) && any(grepl("^as_(date|date_time|number|text)\\(", v))
   one <- function(x) {
     if (inherits(x, "Date")) return(value_code(x))
     if (inherits(x, "POSIXct")) return(date_time_code(x))
-    if (is.character(x) && grepl("^as_(date|date_time|number|text)\\(", x)) return(paste0("as_text(", deparse1(x), ")"))
+    if (taken) return(paste0("as_text(", deparse1(x), ")"))
     x
   }
   if (length(v) == 1) one(v) else lapply(seq_along(v), function(i) one(v[i]))

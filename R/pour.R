@@ -61,6 +61,7 @@ scope_over_data <- function(scope) {
   scope$values <- function(name) {
     column <- scope$origin[name]
     if (is.na(column) || !is.null(scope$key_types[[name]])) return(NULL)
+    if (isTRUE(frame$types[[column]]$empty)) return(NULL)
     frame_codes(frame, unname(column))$values
   }
   scope$has_gaps <- function(name) {
@@ -129,7 +130,7 @@ note_subset_aggregates <- function(step, scope) {
 
 # Columns that steps further on will make, so that criteria may cite them before.
 coming_columns <- function(steps) {
-  made <- unlist(lapply(steps, function(s) c(names(s$expressions), names(s$renamed))))
+  made <- unlist(lapply(steps, function(s) c(names(s$expressions), names(s$renamed), if (s$kind == "condense") c(names(s$named), names(s$keys)))))
   stats::setNames(made, made)
 }
 

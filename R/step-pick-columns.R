@@ -25,7 +25,7 @@ pick_columns <- function(..., renamed = list(), recase = NULL, name = NULL) {
 
 new_pick_columns <- function(picks, renamed = character(), recase = NULL, name = NULL) {
   if (!length(picks)) picks <- list(quote(rest()))
-  new_step("pick_columns", name, picks = picks, renamed = renamed, recase = recase)
+  new_step("pick_columns", name, picks = picks, renamed = if (length(renamed)) renamed else character(), recase = recase)
 }
 
 # Picks keep their parse; .(x) gives names.

@@ -87,11 +87,11 @@ new_statistics <- function(picks, keys = list(), name = NULL, show = NULL, named
   flag <- function(value, argument) control_flag(value, argument, "statistics")
   choice <- function(value, argument, choices) control_choice(value, argument, "statistics", choices)
   one <- function(x) length(x) == 1 && !is.na(x)
-  new_step("statistics", name, picks = picks, keys = keys, show = show, named = named,
+  new_step("statistics", name, picks = picks, keys = keys, show = show, named = if (length(named)) named else list(),
            shape = choice(shape, "shape", c("long", "wide")), absent = choice(absent, "absent", c("skip", "carry")),
            order = order, total = flag(total, "total"), empty = flag(empty, "empty"), units = flag(units, "units"),
-           reference = control(reference, "reference", "statistics", one, "the value of one group"),
-           digits = control_digits(digits, "statistics"), with_n = flag(with_n, "with_n"))
+           reference = as_written(control(reference, "reference", "statistics", one, "the value of one group")),
+           digits = as_written(control_digits(digits, "statistics")), with_n = flag(with_n, "with_n"))
 }
 
 default_names <- c("mean", "sd", "min", "q1", "median", "q3", "max")

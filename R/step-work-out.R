@@ -54,13 +54,25 @@ check_step.neatsieve_step_work_out <- function(step, scope) {
 run_step.neatsieve_step_work_out <- function(step, state) {
   for (i in seq_along(step$nodes)) {
     column <- names(step$expressions)[i]
-    vector <- evaluate_node(step$nodes[[i]], state$frame, state$rows, state$notes, c(state$where, paste0("In column \"", column, "\".")))
+    node <- step$nodes[[i]]
+    where <- c(state$where, paste0("In column \"", column, "\"."))
+    vector <- evaluate_node(node, state$frame, state$rows, state$notes, where)
     old <- if (column %in% state$visible) state$frame$columns[[column]]
     state <- keep_for_held(state, column, old, vector)
-    state$frame <- frame_with(state$frame, column, spread_over(vector, state$rows, state$frame$n, old), type_of_vector(vector))
+    state$frame <- frame_with(state$frame, column, spread_over(vector, state$rows, state$frame$n, old), type_made(node, vector, state$notes, where))
     state$visible <- unique(c(state$visible, column))
   }
   state
+}
+
+# What a column was checked as stands, also where whole numbers outgrow 32 bits, which is said.
+type_made <- function(node, vector, notes, where) {
+  type <- type_of_vector(vector)
+  if (node$kind != "whole" || type$kind != "number") return(type)
+  beyond <- sum(abs(vector) > .Machine$integer.max, na.rm = TRUE)
+  take_note(notes, paste0("`", node$text, "` goes beyond 2,147,483,647 in ", counted(beyond, "row"), ": the column holds numbers that R calls double."),
+            where, "For `of_kind(\"whole\")` and later steps it stays a column of whole numbers.")
+  list(kind = "whole")
 }
 
 # A column that becomes one of another kind would take along the values of rows held back before: they

@@ -228,10 +228,17 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
   for (column in names(ordered)) {
     columns[[column]] <- as_ordered(columns[[column]], column, ordered[[column]], where)
   }
-  frame <- new_frame(columns, lapply(columns, type_of_vector), nrow(data), own_row_names(data))
+  frame <- new_frame(columns, lapply(columns, type_with_emptiness), nrow(data), own_row_names(data))
   as_study_object(list(frame = frame, unit = unit, name = name, source = source,
                        labels = as.list(labels), measures = as.list(measures), notes = notes$notes,
                        reading = NULL, origin = NULL))
+}
+
+# A column without one present value is logical or text for want of a better kind: it stands for any.
+type_with_emptiness <- function(x) {
+  type <- type_of_vector(x)
+  if (type$kind %in% c("logical", "text") && length(x) && is.na(x[1]) && all(is.na(x))) type$empty <- TRUE
+  type
 }
 
 # A date is a day. R's dates may hold a fraction of one that no print shows, and that makes two equal
@@ -393,16 +400,14 @@ study_headline <- function(facts) {
 # Codes of the unit column, worked out once per study.
 unit_codes <- function(study) {
   if (is.null(study$unit)) return(NULL)
-  known <- study$frame$codes[["(unit)"]]
-  if (is.null(known)) {
+  kept_in(study$frame$units, study$unit, {
     vector <- study$frame$columns[[study$unit]]
     coded <- if (kind_of_vector(vector) %in% c("text", "category")) frame_codes(study$frame, study$unit) else {
       distinct <- unique(vector[!is.na(vector)])
       list(codes = match(vector, distinct, incomparables = NA), values = distinct)
     }
-    known <- study$frame$codes[["(unit)"]] <- list(codes = as.integer(coded$codes), levels = length(coded$values))
-  }
-  known
+    list(codes = as.integer(coded$codes), levels = length(coded$values))
+  })
 }
 
 count_units <- function(study, rows) {

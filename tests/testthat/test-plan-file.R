@@ -81,3 +81,12 @@ test_that("a sieve is a list of steps, printed in plain words", {
   expect_error(pour(table, t, set = list(lo = 4)), "Did you mean `low`", class = "neatsieve_error_step")
   expect_error(sieve(1), "is no step", class = "neatsieve_error_step")
 })
+
+test_that("a name without a condition is an error with its line", {
+  path <- tempfile(fileext = ".yaml")
+  for (step in c("subsets: {low: num < 2, rest:-leftover()}", "include: {low: num < 2, x: }", "subsets: {a: null}", "work_out: {z: }",
+                 "condense: {columns: {n: }, by: kind}")) {
+    writeLines(c("steps:", paste0("  - ", step)), path)
+    expect_error(read_sieve(path), "line 2", class = "neatsieve_error_plan", info = step)
+  }
+})
