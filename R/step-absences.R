@@ -45,7 +45,7 @@ run_step.neatsieve_step_absences <- function(step, state) {
     sets <- lapply(kinds, function(k) c(sets[[(k - 1L) %/% 2L + 1L]], (k - 1L) %% 2L == 1L))
   }
   sets <- do.call(rbind, sets)
-  if (!nrow(sets) || !state$frame$n) sets <- matrix(FALSE, 1, length(gone))
+  if (is.null(sets) || !state$frame$n) sets <- matrix(FALSE, 1, length(gone))
   set_node <- list(node = "column", name = "(set)", text = "(set)", kind = "whole")
   frame <- frame_with(state$frame, "(set)", code, list(kind = "whole"))
   tables <- tables_by_subset(state, function(rows, subset) {

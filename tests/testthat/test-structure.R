@@ -44,6 +44,14 @@ test_that("a column without one present value stands for any kind, with one note
   expect_identical(nrow(quiet(pour(path, include(b + 2 > a)))$rows), 0L)
 })
 
+test_that("every table is there for no rows and no groups", {
+  d <- data.frame(x = c(1, 2), g = c("a", "b"))
+  none <- quiet(pour(d, include(x > 5), statistics(x, by = g), counts(g), absences(), absences(by = g, patterns = TRUE), condense(n = count(), by = g), absences(), statistics(n), counts(g), chart_absence(), chart_flow()))
+  expect_identical(none$tables$absences$rows, rep(0L, 3))
+  expect_identical(nrow(none$rows), 0L)
+  expect_true(all(vapply(none$tables, is.data.frame, NA)))
+})
+
 random_step <- function() {
   pick <- function(...) { choices <- list(...); choices[[sample.int(length(choices), 1)]] }
   maybe <- function(...) if (stats::runif(1) < 0.5) list(...)
