@@ -1,7 +1,9 @@
 # Aggregates: one value per group of rows. An aggregation (`a`) holds the frame, the rows in
 # play and their grouping, and keeps what was computed for one column for the next statistic.
 
-new_aggregation <- function(frame, rows, grouping) list(frame = frame, rows = rows, grouping = grouping, known = new.env(parent = emptyenv()))
+new_aggregation <- function(frame, rows, grouping) {
+  list(frame = frame, rows = rows, grouping = grouping, known = new.env(parent = emptyenv()))
+}
 
 # The values of an argument for all rows of the frame, as numbers the core can take: texts and
 # categories as ranks, conditions as 0 and 1.
@@ -28,21 +30,28 @@ remembered <- function(a, key, value) {
   found
 }
 
-moments_of <- function(node, a) remembered(a, paste0("moments:", node_key(node)), core_moments(aggregate_vector(node, a), a$grouping, a$rows, thread_count()))
+moments_of <- function(node, a) {
+  remembered(a, paste0("moments:", node_key(node)),
+             core_moments(aggregate_vector(node, a), a$grouping, a$rows, thread_count()))
+}
 
 quantiles_of <- function(node, a, probs, type = 7L) {
   order <- order(probs)
-  out <- core_quantiles(aggregate_vector(node, a), a$grouping, a$rows, probs[order], type, thread_count())
+  out <- core_quantiles(aggregate_vector(node, a), a$grouping, a$rows, probs[order], type,
+                        thread_count())
   out[, order(order), drop = FALSE]
 }
-shape_of <- function(node, a, what) core_shape(aggregate_vector(node, a), a$grouping, a$rows, what, thread_count())
+shape_of <- function(node, a, what) {
+  core_shape(aggregate_vector(node, a), a$grouping, a$rows, what, thread_count())
+}
 
 # n, absent, mean, sd, min, quartiles, max of a vector over the frame, one row per group.
 default_statistics <- function(vector, grouping, rows) {
   threads <- thread_count()
   m <- core_moments(vector, grouping, rows, threads)
   q <- core_quantiles(vector, grouping, rows, c(0.25, 0.5, 0.75), 7L, threads)
-  list(n = m$n, absent = m$absent, mean = m$mean, sd = sqrt(m$var), min = m$min, q1 = q[, 1], median = q[, 2], q3 = q[, 3], max = m$max)
+  list(n = m$n, absent = m$absent, mean = m$mean, sd = sqrt(m$var), min = m$min, q1 = q[, 1],
+       median = q[, 2], q3 = q[, 3], max = m$max)
 }
 
 is_aggregate <- function(node) node$node == "call" && isTRUE(language_function(node$fn)$aggregate)
@@ -55,7 +64,8 @@ evaluate_summary <- function(node, a) {
   lift <- function(node) {
     if (is_aggregate(node)) {
       name <- paste0("(", length(columns) + 1, ")")
-      columns[[name]] <<- if (identical(node$over, "play")) rep(value_over_play(node, a), a$grouping$groups)
+      columns[[name]] <<- if (identical(node$over, "play"))
+        rep(value_over_play(node, a), a$grouping$groups)
         else as_kind(aggregate_values(node, a), node, a)
       types[[name]] <<- type_of_vector(columns[[name]])
       return(c(list(node = "column", name = name, text = name), type_part(node)))
@@ -65,7 +75,8 @@ evaluate_summary <- function(node, a) {
       types[[node$name]] <<- type_of_vector(columns[[node$name]])
       return(node)
     }
-    node$args <- lapply(node$args, function(arg) if (is.null(arg$node)) lapply(arg, lift) else lift(arg))
+    node$args <- lapply(node$args,
+                        function(arg) if (is.null(arg$node)) lapply(arg, lift) else lift(arg))
     node
   }
   lifted <- lift(node)
@@ -80,7 +91,8 @@ value_over_play <- function(node, a) {
 }
 aggregation_over_play <- function(a) {
   play <- rows_in_play(a$frame, a$rows)
-  remembered(a, "play", new_aggregation(play$frame, play$rows, group_rows(list(), play$frame, play$rows)))
+  remembered(a, "play",
+             new_aggregation(play$frame, play$rows, group_rows(list(), play$frame, play$rows)))
 }
 
 # The rows that entered the step, which an output looks at subset by subset.
@@ -145,8 +157,8 @@ rows_rested_on <- function(node, a) {
 }
 
 # Aggregates that one expression calculates with, but that rest on different rows because other
-# columns are absent there. Conditions joined by and / or are looked at one by one; `where` says that
-# the rows are meant to differ.
+# columns are absent there. Conditions joined by and / or are looked at one by one; `where` says
+# that the rows are meant to differ.
 note_different_rows <- function(node, frame, rows, notes, where) {
   if (is.null(notes) || node$node != "call") return(invisible())
   if (node$fn %in% c("&", "|", "!", "first_true")) {
@@ -159,19 +171,24 @@ note_different_rows <- function(node, frame, rows, notes, where) {
     paste(c(vapply(n$by, node_key, ""), n$over), collapse = "\r")
   }, character(1)))
   for (group in alike) {
-    over <- switch(if (is.null(group[[1]]$over)) "" else group[[1]]$over, study = NULL, play = rows_in_play(frame, rows)$rows, rows)
+    over <- switch(if (is.null(group[[1]]$over)) "" else group[[1]]$over, study = NULL,
+                   play = rows_in_play(frame, rows)$rows, rows)
     note_rows_of(group, node, frame, over, notes, where)
   }
 }
 
 note_rows_of <- function(found, node, frame, rows, notes, where) {
-  args <- lapply(found, function(n) unique_nodes(Filter(function(m) m$node != "constant", flat_args(n))))
-  words <- vapply(args, function(x) paste(vapply(x, `[[`, "", "text"), collapse = ", "), character(1))
+  args <- lapply(found,
+                 function(n) unique_nodes(Filter(function(m) m$node != "constant", flat_args(n))))
+  words <- vapply(args, function(x) paste(vapply(x, `[[`, "", "text"), collapse = ", "),
+                  character(1))
   found <- found[!duplicated(words)]
   args <- args[!duplicated(words)]
   if (length(found) < 2) return()
   a <- new_aggregation(frame, rows, group_rows(list(), frame, rows))
-  if (all(vapply(unlist(args, recursive = FALSE), function(n) sum(moments_of(n, a)$absent) == 0, NA))) return()
+  if (
+    all(vapply(unlist(args, recursive = FALSE), function(n) sum(moments_of(n, a)$absent) == 0, NA)))
+    return()
   used <- lapply(args, function(x) {
     present <- rep(TRUE, frame$n)
     for (n in x) present <- present & !is.na(aggregate_vector(n, a))
@@ -206,9 +223,12 @@ with_where <- function(found, args) {
 
 as_kind <- function(values, node, a) {
   switch(node$kind,
-    whole = if (all(is.na(values) | (abs(values) <= .Machine$integer.max & values == floor(values)))) as.integer(values) else as.numeric(values),
+    whole = if (
+      all(is.na(values) | (abs(values) <= .Machine$integer.max & values == floor(values))))
+      as.integer(values) else as.numeric(values),
     date = structure(floor(as.numeric(values)), class = "Date"),
-    `date-time` = .POSIXct(as.numeric(values), tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz),
+    `date-time` = .POSIXct(as.numeric(values),
+                           tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz),
     logical = as.logical(values),
     text = , category = { key <- key_codes(node$args[[1]], a$frame, a$rows)$values; key[values] },
     as.numeric(values))
@@ -217,20 +237,27 @@ as_kind <- function(values, node, a) {
 # An aggregate beside each row: over the rows that entered the step, per `by` group of them,
 # or over the study as loaded.
 emit_aggregate <- function(args, b, node) {
-  rows <- switch(if (is.null(node$over)) "" else node$over, study = NULL, play = rows_in_play(b$frame, b$rows)$rows, b$rows)
+  rows <- switch(if (is.null(node$over)) "" else node$over, study = NULL,
+                 play = rows_in_play(b$frame, b$rows)$rows, b$rows)
   grouping <- group_rows(node$by, b$frame, rows)
   a <- new_aggregation(b$frame, rows, grouping)
   values <- as_kind(aggregate_values(node, a), node, a)
   note_aggregate(node, narrowed(node, a), b, rows)
-  if (!length(node$by) && is.logical(values)) return(three_value(b, "const_three", if (is.na(values)) 1L else 2L * values))
-  if (!length(node$by) && !is.character(values) && !is.factor(values)) return(emit_constant(list(kind = "number", value = as.numeric(values)), b))
+  if (!length(node$by) && is.logical(values)) {
+    return(three_value(b, "const_three", if (is.na(values)) 1L else 2L * values))
+  }
+  if (!length(node$by) && !is.character(values) && !is.factor(values)) {
+    return(emit_constant(list(kind = "number", value = as.numeric(values)), b))
+  }
   label <- paste0(paste(vapply(node$by, node_key, character(1)), collapse = ","), node$over)
   if (length(node$by) == 1 && length(grouping$codes) == 1 && is.numeric(values)) {
     # One key: its own codes lead to the values; place 1 answers for an absent key.
     of_code <- as.numeric(values)[match(grouping$group_of_cell, seq_len(grouping$groups) - 1L)]
     levels <- grouping$levels
     place <- emit(b, "load_code", add_column(b, "key", label, grouping$codes[[1]]))
-    return(number_value(b, "number_by_code", place, add_table(b, c(of_code[levels + 1], of_code[seq_len(levels)]))))
+    return(
+      number_value(b, "number_by_code", place,
+                   add_table(b, c(of_code[levels + 1], of_code[seq_len(levels)]))))
   }
   codes <- if (length(node$by)) core_groups_of_rows(grouping, b$frame$n) else rep(1L, b$frame$n)
   place <- value_of(emit(b, "load_code", add_column(b, "groups", label, codes)), "code")
@@ -248,12 +275,18 @@ note_aggregate <- function(node, a, b, rows) {
   held <- if (is.null(rows) || is.null(play$rows)) 0 else play$frame$n - length(play$rows)
   if (held > 0) {
     take_note(b$notes, paste0("`", node$text, "` is taken over the ", counted(length(rows), "row"),
-                              " that entered this step, after ", format_count(held), " were held back."), b$where,
-              "Move the step before the rows are held back, or write `over = \"study\"`, for all rows as loaded.")
+                              " that entered this step, after ", format_count(held),
+                              " were held back."), b$where,
+              paste0("Move the step before the rows are held back, or write `over = \"study\"`, ",
+                     "for all rows as loaded."))
   }
   if (isTRUE(node$carry)) return()
-  gone <- sum(vapply(Filter(function(n) n$node != "constant", flat_args(node)), function(arg) sum(moments_of(arg, a)$absent), numeric(1)))
+  gone <-
+    sum(
+      vapply(Filter(function(n) n$node != "constant", flat_args(node)),
+             function(arg) sum(moments_of(arg, a)$absent), numeric(1)))
   if (gone > 0 && !node$fn %in% c("count", "count_true", "share")) {
-    take_note(b$notes, paste0("`", node$text, "` leaves out ", counted(gone, "absent value"), "."), b$where, "Write `absent = \"carry\"` to make the result absent instead.")
+    take_note(b$notes, paste0("`", node$text, "` leaves out ", counted(gone, "absent value"), "."),
+              b$where, "Write `absent = \"carry\"` to make the result absent instead.")
   }
 }

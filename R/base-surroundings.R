@@ -1,10 +1,11 @@
 # The session around a call: what it is set to must not show in a result.
 
-# Sets options that change how numbers become text, and a locale that knows all letters, until the calling
-# function returns. Warnings that a user made errors stay warnings inside.
+# Sets options that change how numbers become text, and a locale that knows all letters, until the
+# calling function returns. Warnings that a user made errors stay warnings inside.
 local_plain <- function(frame = parent.frame()) {
   wanted <- list(OutDec = ".", scipen = 0L, digits = 7L, warn = min(1L, getOption("warn")))
-  old <- options(wanted[!vapply(names(wanted), function(n) identical(getOption(n), wanted[[n]]), NA)])
+  old <-
+    options(wanted[!vapply(names(wanted), function(n) identical(getOption(n), wanted[[n]]), NA)])
   if (length(old)) when_left(frame, bquote(options(.(old))))
   if (!isTRUE(l10n_info()[["UTF-8"]])) local_utf8(frame)
   invisible()
@@ -20,8 +21,8 @@ local_utf8 <- function(frame) {
 }
 when_left <- function(frame, code) do.call(on.exit, list(code, TRUE), envir = frame)
 
-# Text as UTF-8. A text without a mark that is UTF-8 is taken as that whatever the locale: a script read in
-# the C locale keeps its letters as bytes.
+# Text as UTF-8. A text without a mark that is UTF-8 is taken as that whatever the locale: a script
+# read in the C locale keeps its letters as bytes.
 as_utf8 <- function(x) {
   if (!is.character(x)) return(x)
   bare <- which(Encoding(x) == "unknown")

@@ -62,7 +62,8 @@ dates_by_pattern <- function(text, pattern) {
   hour <- whole(part("H", "0"))
   minute <- whole(part("M", "0"))
   second <- suppressWarnings(as.numeric(part("S", "0")))
-  good <- !is.na(year) & !is.na(month) & !is.na(day) & hour %in% 0:23 & minute %in% 0:59 & second < 61
+  good <- !is.na(year) & !is.na(month) & !is.na(day) & hour %in% 0:23 & minute %in% 0:59 &
+    second < 61
   days <- rep(NA_real_, length(text))
   days[good] <- as.numeric(as.Date(written[good], format = "%Y-%m-%d"))
   list(days = days, seconds = hour * 3600 + minute * 60 + second)
@@ -82,8 +83,8 @@ common_date_patterns <- c("%Y-%m-%d", "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%Y", "%d-%m
                           "%Y.%m.%d", "%d/%m/%y", "%m/%d/%y", "%d.%m.%y", "%d %b %Y", "%d-%b-%Y",
                           "%d-%b-%y", "%b %d, %Y")
 
-# What most of some texts (the share `least` of them) are, when that is more than text: list(form, and for dates
-# `pattern` and `other`, for numbers with a unit `unit`, and an `example`); else NULL.
+# What most of some texts (the share `least` of them) are, when that is more than text: list(form,
+# and for dates `pattern` and `other`, for numbers with a unit `unit`, and an `example`); else NULL.
 text_form <- function(values, least = 0.9) {
   values <- utils::head(values[!is.na(values) & nzchar(values)], 2000)
   if (!length(values)) return(NULL)

@@ -1,12 +1,12 @@
-# Walking R's parse of an expression. Long chains lean to the left (`a & b & c` is `(a & b) & c`), so the
-# left side is followed in a loop; only what is nested otherwise is followed by calls.
+# Walking R's parse of an expression. Long chains lean to the left (`a & b & c` is `(a & b) & c`),
+# so the left side is followed in a loop; only what is nested otherwise is followed by calls.
 
 # How deep an expression may be nested, and how many parts it may have: what stays within the stack.
 most_nesting <- 50
 most_parts <- 20000
 
-# Replaces parts of an expression: `leaf(x)` gives what stands for a name or value, `call(x)` a list of what stands
-# for a whole call, or NULL where its parts are looked at.
+# Replaces parts of an expression: `leaf(x)` gives what stands for a name or value, `call(x)` a list
+# of what stands for a whole call, or NULL where its parts are looked at.
 rewrite_lang <- function(lang, leaf, call = function(x) NULL) {
   spine <- NULL
   done <- NULL
@@ -37,8 +37,8 @@ rewrite_lang <- function(lang, leaf, call = function(x) NULL) {
 }
 is_empty <- function(lang, i) identical(lang[[i]], quote(expr = ))
 
-# Calls `visit(x)` for every call in an expression, outermost first; where it gives FALSE the parts of that
-# call are left out.
+# Calls `visit(x)` for every call in an expression, outermost first; where it gives FALSE the parts
+# of that call are left out.
 visit_calls <- function(lang, visit) {
   waiting <- list(lang)
   n <- 1L
@@ -78,13 +78,16 @@ check_size <- function(lang, where = NULL) {
 }
 
 too_large <- function(deep, where) {
-  stop_neatly("expression", if (deep) paste0("The expression is nested more than ", most_nesting, " deep.")
-              else paste0("The expression has more than ", format_count(most_parts), " parts."), where,
-              "Work parts of it out as columns first with `work_out()`, or give them names with `criteria()`.")
+  stop_neatly("expression",
+              if (deep) paste0("The expression is nested more than ", most_nesting, " deep.")
+              else paste0("The expression has more than ", format_count(most_parts), " parts."),
+              where,
+              paste0("Work parts of it out as columns first with `work_out()`, or give them ",
+                     "names with `criteria()`."))
 }
 
-# The operands of a chain of one operator (`a & b & c`, `x + y - z`), left to right; of signs before an operand,
-# the operand alone; NULL for anything else.
+# The operands of a chain of one operator (`a & b & c`, `x + y - z`), left to right; of signs before
+# an operand, the operand alone; NULL for anything else.
 chain_operators <- list("&", "|", c("+", "-"), c("*", "/"))
 chain_of <- function(lang) {
   name <- call_name(lang)

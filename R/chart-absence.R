@@ -3,10 +3,12 @@
 #' Records a figure of the share of absent values of each column, for all rows or for each group.
 #'
 #' @inheritParams chart_histogram
-#' @param ... Column picks (see [pick_columns()]); none: all columns that have absent values, as loaded.
+#' @param ... Column picks (see [pick_columns()]); none: all columns that have absent values, as
+#'   loaded.
 #' @param x A key: one column of tiles for each of its groups; none: one bar per column.
-#' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, `x` and column with `column`, `rows`, `absent` and `share`, and a line
-#'   `(any of these)` that counts the rows where some picked column is absent.
+#' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, `x` and column with
+#'   `column`, `rows`, `absent` and `share`, and a line `(any of these)` that counts the rows where
+#'   some picked column is absent.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @examples
@@ -19,19 +21,26 @@ chart_absence <- function(..., x = NULL, panels = NULL, title = NULL, caption = 
 read_step_chart_absence <- function(spec, context) read_chart(spec, context)
 
 chart_kind_absence <- function() {
-  list(called = "shares of absent values", roles = c(x = "key"), picks = TRUE, columns = c("x", "column", "rows", "absent", "share"), says = c(x = "by "), usage = "chart_absence()",
-       title = function(names, chart) paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x)), compute = compute_absence, check = check_absence)
+  list(called = "shares of absent values", roles = c(x = "key"), picks = TRUE,
+       columns = c("x", "column", "rows", "absent", "share"), says = c(x = "by "),
+       usage = "chart_absence()",
+       title = function(names, chart) {
+         paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x))
+       }, compute = compute_absence, check = check_absence)
 }
 
 check_absence <- function(step, scope) {
-  keys <- unlist(lapply(c(step$panel_nodes, step$nodes), function(n) if (n$node == "column") n$name))
-  picked <- if (length(step$picks)) resolve_picks(step$picks, scope, "chart_absence()") else names(scope$columns)
+  keys <-
+    unlist(lapply(c(step$panel_nodes, step$nodes), function(n) if (n$node == "column") n$name))
+  picked <- if (length(step$picks)) resolve_picks(step$picks, scope, "chart_absence()")
+    else names(scope$columns)
   picked <- setdiff(picked, keys)
   if (!length(step$picks)) {
     gappy <- Filter(function(c) is.na(scope$origin[[c]]) || scope$has_gaps(c), picked)
     if (length(gappy)) picked <- gappy
   }
-  step$nodes_picked <- lapply(stats::setNames(nm = picked), function(c) list(node = "column", name = c, text = c))
+  step$nodes_picked <- lapply(stats::setNames(nm = picked),
+                              function(c) list(node = "column", name = c, text = c))
   step
 }
 
@@ -55,6 +64,12 @@ compute_absence <- function(input, options) {
   counts <- counts[, seq_along(columns), drop = FALSE]
   each <- rep(seq_len(grouped$groups), each = length(columns))
   absent <- as.vector(t(counts))
-  list(data = with_keys(grouped, each, column = rep(columns, grouped$groups), rows = rows[each], absent = as.integer(absent), share = ifelse(rows[each] > 0, absent / rows[each], NA_real_)),
-       panels = panel_account(input, grouped, 0), levels = list(x = role_levels(input, "x"), y = columns), column_labels = vapply(columns, function(c) state_label(input$state, c), ""), labels = list(value = "Share absent"))
+  list(
+    data = with_keys(grouped, each, column = rep(columns, grouped$groups), rows = rows[each],
+                     absent = as.integer(absent),
+                     share = ifelse(rows[each] > 0, absent / rows[each], NA_real_)),
+       panels = panel_account(input, grouped, 0),
+       levels = list(x = role_levels(input, "x"), y = columns),
+       column_labels = vapply(columns, function(c) state_label(input$state, c), ""),
+       labels = list(value = "Share absent"))
 }

@@ -5,23 +5,26 @@
 #' @inheritParams chart_histogram
 #' @param y The number (or date) to show: a column or an expression.
 #' @param x A key: one box (or shape, strip or centre) for each of its groups; none: one per panel.
-#' @param order `"keys"`: groups in the order of the key's categories; `"rising"`, `"falling"`: by the median
-#'   of `y` over all panels; or by numbers of the groups: `falling(n)`, `median`; see [falling()].
-#' @param empty `TRUE` keeps groups without rows: in every panel, and categories that do not occur. Else each
-#'   panel has the groups it has rows of.
-#' @return A step, as [chart_histogram()]. [chart_data()]: one row per box with the panel's keys, `x`, `colour`, `n`, `absent`,
-#'   `lower`, `q1`, `median`, `q3`, `upper`, `beyond`; part `"points"`: the values drawn one by one, with `value` and
-#'   `source_row`. Quartiles are of type 7 (Hyndman and Fan 1996); whiskers end at the farthest values within 1.5
-#'   times the length of the box (Tukey 1977); `beyond` counts the values past them. Of a box with more
-#'   than 100 of these (fewer where there are many boxes: about 400 a figure, but at least 30 a box) so many are drawn, evenly by
-#'   rank and the farthest among them, and the caption says so.
+#' @param order `"keys"`: groups in the order of the key's categories; `"rising"`, `"falling"`: by
+#'   the median of `y` over all panels; or by numbers of the groups: `falling(n)`, `median`; see
+#'   [falling()].
+#' @param empty `TRUE` keeps groups without rows: in every panel, and categories that do not occur.
+#'   Else each panel has the groups it has rows of.
+#' @return A step, as [chart_histogram()]. [chart_data()]: one row per box with the panel's keys,
+#'   `x`, `colour`, `n`, `absent`, `lower`, `q1`, `median`, `q3`, `upper`, `beyond`; part
+#'   `"points"`: the values drawn one by one, with `value` and `source_row`. Quartiles are of type 7
+#'   (Hyndman and Fan 1996); whiskers end at the farthest values within 1.5 times the length of the
+#'   box (Tukey 1977); `beyond` counts the values past them. Of a box with more than 100 of these
+#'   (fewer where there are many boxes: about 400 a figure, but at least 30 a box) so many are
+#'   drawn, evenly by rank and the farthest among them, and the caption says so.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_box(y = mites_per_100, x = treatment, panels = season))$figures$box
 #' @export
-chart_box <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_box <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE,
+                      axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
   capture_chart("box", match.call(), parent.frame())
 }
 read_step_chart_box <- function(spec, context) read_chart(spec, context)
@@ -31,11 +34,16 @@ box_columns <- c("n", "absent", "lower", "q1", "median", "q3", "upper", "beyond"
 most_points_beyond <- function(boxes) max(30, min(100, 400 %/% max(1, boxes)))
 
 chart_kind_box <- function() {
-  list(called = "box plots", roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y", far = "y", columns = c("x", "colour", box_columns, "value", "source_row"), says = says_groups,
-       usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups, compute = compute_box)
+  list(called = "box plots", roles = c(y = "measure", x = "key", colour = "key"), needed = "y",
+       window = "y", far = "y", columns = c("x", "colour", box_columns, "value", "source_row"),
+       says = says_groups,
+       usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups,
+       compute = compute_box)
 }
 says_groups <- c(y = "of ", x = "by ", colour = "coloured by ")
-title_of_groups <- function(names, chart) paste0(names$y, if (!is.null(names$x)) paste(" by", names$x))
+title_of_groups <- function(names, chart) {
+  paste0(names$y, if (!is.null(names$x)) paste(" by", names$x))
+}
 
 # Levels of x and colour; x by the median of y where that is asked for.
 group_levels <- function(input) {
@@ -54,13 +62,21 @@ compute_box <- function(input, options) {
   beyond <- sum(made$boxes$beyond)
   thinned <- made$boxes$beyond > most
   list(data = box_table(input, grouped, made$boxes),
-       parts = list(points = with_keys(grouped, made$points$group, value = as_role(made$points$value, input, "y"), source_row = source_rows(input, made$points$source_row))),
-       panels = panel_account(input, grouped, made$boxes$absent, outside), levels = group_levels(input), drawn = "value",
+       parts = list(
+         points = with_keys(grouped, made$points$group,
+                            value = as_role(made$points$value, input, "y"),
+                            source_row = source_rows(input, made$points$source_row))),
+       panels = panel_account(input, grouped, made$boxes$absent, outside),
+       levels = group_levels(input), drawn = "value",
        remarks = c("Box: quartiles and median; whiskers: farthest values within 1.5 box lengths.",
-                   if (any(thinned)) paste0("Of ", counted(beyond, "value"), " beyond the whiskers ", format_count(nrow(made$points)), " are drawn, at most ", most, " per box.")))
+                   if (any(thinned))
+                     paste0("Of ", counted(beyond, "value"), " beyond the whiskers ",
+                            format_count(nrow(made$points)), " are drawn, at most ", most,
+                            " per box.")))
 }
 
 box_table <- function(input, grouped, boxes) {
-  for (figure in c("lower", "q1", "median", "q3", "upper")) boxes[[figure]] <- as_role(boxes[[figure]], input, "y")
+  for (figure in c("lower", "q1", "median", "q3", "upper")) boxes[[figure]] <-
+    as_role(boxes[[figure]], input, "y")
   do.call(with_keys, c(list(grouped, seq_len(grouped$groups)), as.list(boxes)))
 }

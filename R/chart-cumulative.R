@@ -4,27 +4,35 @@
 #' function), one line per group.
 #'
 #' @inheritParams chart_histogram
-#' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, colour and different value with `x` and `share`,
-#'   from 0 to 1; of more than 1,000 different values in a group, 1,000 evenly, at which the share is exact.
+#' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, colour and different
+#'   value with `x` and `share`, from 0 to 1; of more than 1,000 different values in a group, 1,000
+#'   evenly, at which the share is exact.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_cumulative(x = mites_per_100, colour = treatment))$figures$cumulative
 #' @export
-chart_cumulative <- function(x, colour = NULL, panels = NULL, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_cumulative <- function(x, colour = NULL, panels = NULL, axes = "shared", window = NULL,
+                             title = NULL, caption = NULL, name = NULL) {
   capture_chart("cumulative", match.call(), parent.frame())
 }
 read_step_chart_cumulative <- function(spec, context) read_chart(spec, context)
 
 chart_kind_cumulative <- function() {
-  list(called = "cumulative shares", roles = c(x = "measure", colour = "key"), needed = "x", window = "x", far = "x", overlays = TRUE, columns = c("colour", "x", "share"),
-       says = c(x = "of ", colour = "coloured by "), usage = "chart_cumulative(x = honey_kg)", title = function(names, chart) paste("Cumulative share of", names$x), compute = compute_cumulative)
+  list(called = "cumulative shares", roles = c(x = "measure", colour = "key"), needed = "x",
+       window = "x", far = "x", overlays = TRUE, columns = c("colour", "x", "share"),
+       says = c(x = "of ", colour = "coloured by "), usage = "chart_cumulative(x = honey_kg)",
+       title = function(names, chart) {
+         paste("Cumulative share of", names$x)
+       }, compute = compute_cumulative)
 }
 
 compute_cumulative <- function(input, options) {
   grouped <- chart_groups(input, "colour")
   present <- count_present(input, grouped)
   curve <- core_cumulative(input$vectors$x, grouped, input$rows, 1000, input$threads)
-  list(data = with_keys(grouped, curve$group, x = as_role(curve$x, input, "x"), share = curve$y), panels = panel_account(input, grouped, present$absent, present$outside), levels = list(colour = role_levels(input, "colour")), drawn = "value")
+  list(data = with_keys(grouped, curve$group, x = as_role(curve$x, input, "x"), share = curve$y),
+       panels = panel_account(input, grouped, present$absent, present$outside),
+       levels = list(colour = role_levels(input, "colour")), drawn = "value")
 }

@@ -3,53 +3,78 @@
 #' Records a figure of how a number is spread as a smooth curve per group.
 #'
 #' @inheritParams chart_histogram
-#' @param bandwidth The standard deviation of the Gaussian kernel, in the measure of `x`. By default by
-#'   Silverman's rule of thumb (1986, eq. 3.31) for each curve, 0.9 min(sd, IQR / 1.34) n^(-1/5); the caption says it.
-#' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, colour and place with `x` and `density`;
-#'   part `"bandwidth"`: one row per curve with `n` and `bandwidth`. A curve goes from the smallest to the largest value of
-#'   its group, at 256 places; groups of fewer than two different values have none.
+#' @param bandwidth The standard deviation of the Gaussian kernel, in the measure of `x`. By default
+#'   by Silverman's rule of thumb (1986, eq. 3.31) for each curve, 0.9 min(sd, IQR / 1.34) n^(-1/5);
+#'   the caption says it.
+#' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, colour and place with
+#'   `x` and `density`; part `"bandwidth"`: one row per curve with `n` and `bandwidth`. A curve goes
+#'   from the smallest to the largest value of its group, at 256 places; groups of fewer than two
+#'   different values have none.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_density(x = mites_per_100, colour = season))$figures$density
 #' @export
-chart_density <- function(x, colour = NULL, panels = NULL, bandwidth = NULL, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_density <- function(x, colour = NULL, panels = NULL, bandwidth = NULL, axes = "shared",
+                          window = NULL, title = NULL, caption = NULL, name = NULL) {
   capture_chart("density", match.call(), parent.frame())
 }
 read_step_chart_density <- function(spec, context) read_chart(spec, context)
 
 chart_kind_density <- function() {
-  list(called = "density curves", roles = c(x = "measure", colour = "key"), needed = "x", window = "x", far = "x", overlays = TRUE, columns = c("colour", "x", "density", "n", "bandwidth"),
-       says = c(x = "of ", colour = "coloured by "), usage = "chart_density(x = honey_kg)", title = function(names, chart) paste("Density of", names$x), compute = compute_density)
+  list(called = "density curves", roles = c(x = "measure", colour = "key"), needed = "x",
+       window = "x", far = "x", overlays = TRUE,
+       columns = c("colour", "x", "density", "n", "bandwidth"),
+       says = c(x = "of ", colour = "coloured by "), usage = "chart_density(x = honey_kg)",
+       title = function(names, chart) paste("Density of", names$x), compute = compute_density)
 }
 
 compute_density <- function(input, options) {
   grouped <- chart_groups(input, "colour")
   made <- densities_of(input, "x", grouped, options)
-  curve <- with_keys(grouped, made$curve$group, x = as_role(made$curve$x, input, "x"), density = made$curve$y)
-  c(list(data = curve, levels = list(colour = role_levels(input, "colour")), drawn = "value"), made[c("panels", "remarks", "parts")])
+  curve <- with_keys(grouped, made$curve$group, x = as_role(made$curve$x, input, "x"),
+                     density = made$curve$y)
+  c(list(data = curve, levels = list(colour = role_levels(input, "colour")), drawn = "value"),
+    made[c("panels", "remarks", "parts")])
 }
 
 # A width, or a range of values, beyond what numbers hold.
 stop_overflowing <- function(input, role, options) {
   ends <- input$spread[[role]]$ends
-  stop_neatly("run", paste0("The bandwidth of `", input$written[[role]]$text, "` is too large or too small to calculate with: its values go from ",
-                            number_code(ends[1]), " to ", number_code(ends[2]), "."), input$state$where,
-              if (is.null(options$bandwidth)) "Set the farthest values aside with `exclude()` before, or write a `bandwidth`."
-              else paste0("Write a `bandwidth` nearer to the spread of the values, not ", number_code(options$bandwidth), "."))
+  stop_neatly("run",
+              paste0("The bandwidth of `", input$written[[role]]$text,
+                     "` is too large or too small to calculate with: its values go from ",
+                            number_code(ends[1]), " to ", number_code(ends[2]), "."),
+                            input$state$where,
+              if (is.null(options$bandwidth))
+                "Set the farthest values aside with `exclude()` before, or write a `bandwidth`."
+              else paste0("Write a `bandwidth` nearer to the spread of the values, not ",
+                          number_code(options$bandwidth), "."))
 }
 
 # Curves with their account, for density and violin charts.
 densities_of <- function(input, role, grouped, options) {
   present <- count_present(input, grouped, role)
-  made <- core_densities(input$vectors[[role]], grouped, input$rows, if (is.null(options$bandwidth)) 0 else options$bandwidth, 256, input$windows[[role]], input$threads)
+  made <- core_densities(input$vectors[[role]], grouped, input$rows,
+                         if (is.null(options$bandwidth)) 0 else options$bandwidth, 256,
+                         input$windows[[role]], input$threads)
   if (any(is.infinite(made$bandwidth))) stop_overflowing(input, role, options)
   widths <- made$bandwidth[!is.na(made$bandwidth)]
   n <- as.integer(grouped$rows_per_group) - present$absent
   flat <- sum(is.na(made$bandwidth) & n > 0)
-  said <- if (length(widths)) unique(vapply(range(widths), function(w) number_code(signif(w, 2)), ""))
-  list(curve = made$curve, panels = panel_account(input, grouped, present$absent, present$outside), parts = list(bandwidth = with_keys(grouped, seq_len(grouped$groups), n = n, bandwidth = made$bandwidth)),
-       remarks = c(if (length(widths)) paste0("Gaussian kernel, bandwidth ", if (is.null(options$bandwidth)) "by Silverman's rule, " , paste(said, collapse = " to "), "; each curve ends at its smallest and largest value."),
-                   if (flat) paste0(counted(flat, "group"), " of fewer than two different values ", if (flat == 1) "has" else "have", " no curve.")))
+  said <- if (length(widths))
+    unique(vapply(range(widths), function(w) number_code(signif(w, 2)), ""))
+  list(curve = made$curve, panels = panel_account(input, grouped, present$absent, present$outside),
+       parts = list(
+         bandwidth = with_keys(grouped, seq_len(grouped$groups), n = n,
+                               bandwidth = made$bandwidth)),
+       remarks = c(if (length(widths))
+                   paste0("Gaussian kernel, bandwidth ",
+                          if (is.null(options$bandwidth)) "by Silverman's rule, " ,
+                          paste(said, collapse = " to "),
+                          "; each curve ends at its smallest and largest value."),
+                   if (flat)
+                     paste0(counted(flat, "group"), " of fewer than two different values ",
+                            if (flat == 1) "has" else "have", " no curve.")))
 }

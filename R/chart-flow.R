@@ -1,18 +1,20 @@
 #' The way of the rows as a figure
 #'
-#' Records, or draws from finished siftings, how many rows and units went on at each step, and how many
-#' were held back by which condition and why.
+#' Records, or draws from finished siftings, how many rows and units went on at each step, and how
+#' many were held back by which condition and why.
 #'
 #' @inheritParams chart_histogram
-#' @param out Finished siftings: the figure is drawn at once, of all their steps. Without them the call is a step, which
-#'   shows the steps before it.
-#' @return A step for a [sieve()] or [pour()], or, for siftings, a ggplot object. [chart_data()]: one row per step that held back or added rows, after a
-#'   first one for what came in, with `step`, `label`, `rows` and `units` that went on, `held`, `added`; part `"reasons"`: one row per step, condition
-#'   and reason with `rows`.
+#' @param out Finished siftings: the figure is drawn at once, of all their steps. Without them the
+#'   call is a step, which shows the steps before it.
+#' @return A step for a [sieve()] or [pour()], or, for siftings, a ggplot object. [chart_data()]:
+#'   one row per step that held back or added rows, after a first one for what came in, with `step`,
+#'   `label`, `rows` and `units` that went on, `held`, `added`; part `"reasons"`: one row per step,
+#'   condition and reason with `rows`.
 #' @section Errors: Class `neatsieve_error_step` for arguments out of their range.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
-#' out <- pour(hives, include(weighed = present(hive_weight_kg), season == "spring"), exclude(misread = hive_weight_kg > 200))
+#' out <- pour(hives, include(weighed = present(hive_weight_kg), season == "spring"),
+#'             exclude(misread = hive_weight_kg > 200))
 #' chart_flow(out)
 #' @export
 chart_flow <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
@@ -21,16 +23,30 @@ chart_flow <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
 read_step_chart_flow <- function(spec, context) read_chart(spec, context)
 
 chart_kind_flow <- function() {
-  list(called = "flow of rows", roles = character(), columns = character(), whole = TRUE, usage = "chart_flow()", title = function(names, chart) "Rows that went on and rows held back", compute = compute_flow)
+  list(called = "flow of rows", roles = character(), columns = character(), whole = TRUE,
+       usage = "chart_flow()", title = function(names, chart) {
+         "Rows that went on and rows held back"
+       }, compute = compute_flow)
 }
 
 compute_flow <- function(input, options) {
   state <- input$state
   moved <- Filter(function(r) r$held > 0 || r$added > 0, state$records)
-  came <- list(step = 0L, label = paste0("All of ", state$study$name), rows = as.numeric(state$study$frame$n), units = if (is.null(state$study$unit)) NA_real_ else as.numeric(count_units(state$study, NULL)), held = 0, added = 0)
-  lines <- lapply(moved, function(r) list(step = r$step, label = flow_label(r, state), rows = r$rows_out, units = as.numeric(r$units_out), held = r$held, added = r$added))
-  data <- do.call(rbind, lapply(c(list(came), lines), function(l) as.data.frame(l, stringsAsFactors = FALSE)))
-  list(data = data, parts = list(reasons = flow_reasons(state)), panels = data.frame(n = as.integer(state_row_count(state)), absent = 0L, infinite = 0L, outside = 0L), levels = list())
+  came <- list(step = 0L, label = paste0("All of ", state$study$name),
+               rows = as.numeric(state$study$frame$n),
+               units = if (is.null(state$study$unit)) NA_real_
+                 else as.numeric(count_units(state$study, NULL)), held = 0, added = 0)
+  lines <- lapply(moved,
+                  function(r) {
+                    list(step = r$step, label = flow_label(r, state), rows = r$rows_out,
+                         units = as.numeric(r$units_out), held = r$held, added = r$added)
+                  })
+  data <- do.call(rbind,
+                  lapply(c(list(came), lines),
+                         function(l) as.data.frame(l, stringsAsFactors = FALSE)))
+  list(data = data, parts = list(reasons = flow_reasons(state)),
+       panels = data.frame(n = as.integer(state_row_count(state)), absent = 0L, infinite = 0L,
+                           outside = 0L), levels = list())
 }
 
 flow_label <- function(record, state) {
@@ -44,7 +60,11 @@ flow_reasons <- function(state) {
     fates <- as.integer(h$fates)
     n <- tabulate(fates[fates > 0], length(h$by))
     because <- rep_len(h$because, length(h$by))
-    data.frame(step = rep(h$step, sum(n > 0)), condition = h$by[n > 0], because = because[n > 0], rows = n[n > 0], stringsAsFactors = FALSE)
+    data.frame(step = rep(h$step, sum(n > 0)), condition = h$by[n > 0], because = because[n > 0],
+               rows = n[n > 0], stringsAsFactors = FALSE)
   })
-  do.call(rbind, c(list(data.frame(step = integer(), condition = character(), because = character(), rows = integer(), stringsAsFactors = FALSE)), parts))
+  do.call(rbind,
+          c(list(
+              data.frame(step = integer(), condition = character(), because = character(),
+                         rows = integer(), stringsAsFactors = FALSE)), parts))
 }

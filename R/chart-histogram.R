@@ -4,43 +4,51 @@
 #' panel per group.
 #'
 #' @param x The number (or date) to show: a column or an expression, such as `year(visit_date)`.
-#' @param colour A key: its groups get a colour each, over or beside each other. Colours repeat after
-#'   eight, with other shapes or kinds of line.
-#' @param panels Keys for panels (facets): `apiary`, `c(season, treatment)` or named expressions. One
-#'   key wraps, two make a table of panels, rows by columns. `subsets()` puts the subsets side by side
-#'   in one figure; without it there is one figure per subset.
+#' @param colour A key: its groups get a colour each, over or beside each other. Colours repeat
+#'   after eight, with other shapes or kinds of line.
+#' @param panels Keys for panels (facets): `apiary`, `c(season, treatment)` or named expressions.
+#'   One key wraps, two make a table of panels, rows by columns. `subsets()` puts the subsets side
+#'   by side in one figure; without it there is one figure per subset.
 #' @param width The width of a bin, in the measure of `x`. By default by the rule of Freedman
-#'   and Diaconis (1981), 2 IQR / n^(1/3), rounded up to 1, 2, 2.5 or 5 times a power of ten, with the IQR
-#'   of at most 16,384 values taken evenly. All panels share the same bins.
+#'   and Diaconis (1981), 2 IQR / n^(1/3), rounded up to 1, 2, 2.5 or 5 times a power of ten, with
+#'   the IQR of at most 16,384 values taken evenly. All panels share the same bins.
 #' @param bins Instead of `width`: about how many bins.
-#' @param axes `"shared"`: the same scale for all panels, or `"own"`: each panel a scale of its own for what is counted or measured
-#'   upwards (bins and groups stay the same).
-#' @param window The part of the axis of the number that is shown, `c(0, 80)` (dates as text, ISO 8601); on charts of two
-#'   numbers also `list(x = c(0, 80), y = c(0, 5))`. How many values lie outside is said.
+#' @param axes `"shared"`: the same scale for all panels, or `"own"`: each panel a scale of its own
+#'   for what is counted or measured upwards (bins and groups stay the same).
+#' @param window The part of the axis of the number that is shown, `c(0, 80)` (dates as text, ISO
+#'   8601); on charts of two numbers also `list(x = c(0, 80), y = c(0, 5))`. How many values lie
+#'   outside is said.
 #' @param title A title; by default what is shown.
-#' @param caption Text that leads the caption. Which rows these are, and what is not drawn, always follows.
-#' @param name A name for the figure in `$figures`; by default the kind of chart, such as `"histogram"`.
+#' @param caption Text that leads the caption. Which rows these are, and what is not drawn, always
+#'   follows.
+#' @param name A name for the figure in `$figures`; by default the kind of chart, such as
+#'   `"histogram"`.
 #' @return A step for a [sieve()] or [pour()]. In `$figures`: a ggplot object, or a list of them by
-#'   subset, which [save_figure()] writes. Its numbers come from [chart_data()]: one row per panel, colour and
-#'   bin with the panel's keys, `colour`, `from`, `to` (bins hold `from` and not `to`, the last one both) and
-#'   `count`. Every panel says its n and how many values are absent.
+#'   subset, which [save_figure()] writes. Its numbers come from [chart_data()]: one row per panel,
+#'   colour and bin with the panel's keys, `colour`, `from`, `to` (bins hold `from` and not `to`,
+#'   the last one both) and `count`. Every panel says its n and how many values are absent.
 #' @section Errors: Class `neatsieve_error_expression` when a column is not there or of another
 #'   kind than the chart shows; class `neatsieve_error_step` for an argument out of its range.
-#' @section Notes: Far values that squeeze the scale are named, with the window and the [exclude()] that set them
-#'   aside; so are more than 24 panels and more than eight colours on top of each other.
+#' @section Notes: Far values that squeeze the scale are named, with the window and the [exclude()]
+#'   that set them aside; so are more than 24 panels and more than eight colours on top of each
+#'   other.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, chart_histogram(x = mites_per_100, panels = apiary))
 #' out$figures$histogram
 #' @export
-chart_histogram <- function(x, colour = NULL, panels = NULL, width = NULL, bins = NULL, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_histogram <- function(x, colour = NULL, panels = NULL, width = NULL, bins = NULL,
+                            axes = "shared", window = NULL, title = NULL, caption = NULL,
+                            name = NULL) {
   capture_chart("histogram", match.call(), parent.frame())
 }
 read_step_chart_histogram <- function(spec, context) read_chart(spec, context)
 
 chart_kind_histogram <- function() {
-  list(called = "histogram", roles = c(x = "measure", colour = "key"), needed = "x", window = "x", far = "x", overlays = TRUE, columns = c("colour", "from", "to", "count"),
-       says = c(x = "of ", colour = "coloured by "), usage = "chart_histogram(x = honey_kg)", title = function(names, chart) paste("Spread of", names$x), compute = compute_histogram)
+  list(called = "histogram", roles = c(x = "measure", colour = "key"), needed = "x", window = "x",
+       far = "x", overlays = TRUE, columns = c("colour", "from", "to", "count"),
+       says = c(x = "of ", colour = "coloured by "), usage = "chart_histogram(x = honey_kg)",
+       title = function(names, chart) paste("Spread of", names$x), compute = compute_histogram)
 }
 
 compute_histogram <- function(input, options) {
@@ -48,34 +56,55 @@ compute_histogram <- function(input, options) {
   levels <- list(colour = role_levels(input, "colour"))
   if (anyNA(input$spread$x$ends)) {
     present <- count_present(input, grouped)
-    return(list(panels = panel_account(input, grouped, present$absent, present$outside), levels = levels, drawn = "value"))
+    return(
+      list(panels = panel_account(input, grouped, present$absent, present$outside), levels = levels,
+           drawn = "value"))
   }
   b <- bin_choice(input, "x", options$width, options$bins)
   edges <- bin_edges(b, input)
-  counted <- core_bin_counts(input$vectors$x, input$rows, grouped, b$ends, b$iqr, b$n, b$whole, b$width, b$wanted, input$windows$x, input$threads)
+  counted <- core_bin_counts(input$vectors$x, input$rows, grouped, b$ends, b$iqr, b$n, b$whole,
+                             b$width, b$wanted, input$windows$x, input$threads)
   k <- length(edges) - 1
-  list(data = with_keys(grouped, rep(seq_len(grouped$groups), each = k), from = as_role(rep(edges[-(k + 1)], grouped$groups), input, "x"), to = as_role(rep(edges[-1], grouped$groups), input, "x"), count = counted$counts),
-       panels = panel_account(input, grouped, counted$absent, counted$outside), levels = levels, drawn = "value")
+  list(
+    data = with_keys(grouped, rep(seq_len(grouped$groups), each = k),
+                     from = as_role(rep(edges[-(k + 1)], grouped$groups), input, "x"),
+                     to = as_role(rep(edges[-1], grouped$groups), input, "x"),
+                     count = counted$counts),
+       panels = panel_account(input, grouped, counted$absent, counted$outside), levels = levels,
+       drawn = "value")
 }
 
 # What the core needs to lay out bins: ends, IQR and number of values from the sample.
 bin_choice <- function(input, role, width = NULL, bins = NULL) {
   spread <- input$spread[[role]]
   rows <- if (is.null(input$rows)) input$frame$n else length(input$rows)
-  list(ends = spread$ends, iqr = if (length(spread$sample)) diff(stats::quantile(spread$sample, c(0.25, 0.75), names = FALSE)) else 0,
-       n = length(spread$sample) * max(1, rows / sampled_rows), whole = is_whole(input, role), width = if (is.null(width)) 0 else width, wanted = if (is.null(bins)) 0 else bins)
+  list(ends = spread$ends,
+       iqr = if (length(spread$sample))
+         diff(stats::quantile(spread$sample, c(0.25, 0.75), names = FALSE)) else 0,
+       n = length(spread$sample) * max(1, rows / sampled_rows), whole = is_whole(input, role),
+       width = if (is.null(width)) 0 else width, wanted = if (is.null(bins)) 0 else bins)
 }
 # Values so large or far apart that bins of them cannot be told apart.
 stop_uncuttable <- function(b, input) {
   narrow <- b$width > 0
-  stop_neatly("run", paste0("The values go from ", number_code(b$ends[1]), " to ", number_code(b$ends[2]), ", which cannot be cut into bins",
-                            if (narrow) paste0(" of width ", number_code(b$width)), "."), input$state$where,
-              if (narrow) "Write a larger `width`, or leave it out." else "Set the farthest aside with `exclude()` before, or show a `window`.")
+  stop_neatly("run",
+              paste0("The values go from ", number_code(b$ends[1]), " to ", number_code(b$ends[2]),
+                     ", which cannot be cut into bins",
+                            if (narrow) paste0(" of width ", number_code(b$width)), "."),
+                            input$state$where,
+              if (narrow) "Write a larger `width`, or leave it out."
+              else "Set the farthest aside with `exclude()` before, or show a `window`.")
 }
 
 bin_edges <- function(b, input) {
   edges <- core_bin_edges(b$ends, b$iqr, b$n, b$whole, b$width, b$wanted)
   if (anyNA(edges)) stop_uncuttable(b, input)
-  if (!length(edges)) stop_neatly("step", paste0("A width of ", number_code(b$width), " makes more than 10,000 bins."), input$state$where, paste0("The values go from ", number_code(b$ends[1]), " to ", number_code(b$ends[2]), "; write a larger `width`, or a `window`."))
+  if (!length(edges)) {
+    stop_neatly("step",
+                paste0("A width of ", number_code(b$width), " makes more than 10,000 bins."),
+                input$state$where,
+                paste0("The values go from ", number_code(b$ends[1]), " to ",
+                       number_code(b$ends[2]), "; write a larger `width`, or a `window`."))
+  }
   edges
 }

@@ -11,13 +11,17 @@ make_chart <- function(step, state) {
 }
 
 chart_input <- function(step, state, about) {
-  input <- list(step = step, state = state, frame = state$frame, rows = state$rows, options = step$options, threads = thread_count(), panel_keys = names(step$panels),
+  input <- list(step = step, state = state, frame = state$frame, rows = state$rows,
+                options = step$options, threads = thread_count(), panel_keys = names(step$panels),
                 nodes = step$nodes, panel_nodes = step$panel_nodes)
-  input <- expressions_as_columns(input, if (length(step$subset_panel)) lapply(subset_names(state), subset_rows, state = state))
+  input <- expressions_as_columns(input,
+                                  if (length(step$subset_panel))
+                                    lapply(subset_names(state), subset_rows, state = state))
   if (length(step$subset_panel)) input <- subsets_side_by_side(input)
   stop_at_too_many(input)
   input$windows <- step$windows
-  input$vectors <- lapply(input$nodes[step$types[names(input$nodes)] %in% c("number", "measure")], function(node) plain_numbers(input$frame$columns[[node$name]]))
+  input$vectors <- lapply(input$nodes[step$types[names(input$nodes)] %in% c("number", "measure")],
+                          function(node) plain_numbers(input$frame$columns[[node$name]]))
   input$vectors <- lapply(input$vectors, function(v) if (is.logical(v)) as.integer(v) else v)
   for (role in names(input$vectors)) input <- look_at_spread(input, role)
   input
@@ -26,17 +30,27 @@ chart_input <- function(step, state, about) {
 # More groups than any figure can show would take the session down with them.
 most_groups <- 2000
 stop_at_too_many <- function(input) {
-  keys <- c(list(panels = input$panel_nodes), lapply(input$nodes[input$step$types[names(input$nodes)] == "key" & names(input$nodes) != "lines"], list))
+  keys <- c(list(panels = input$panel_nodes),
+            lapply(
+              input$nodes[input$step$types[names(input$nodes)] == "key" &
+                          names(input$nodes) != "lines"], list))
   for (argument in names(keys)) {
-    groups <- if (length(keys[[argument]])) group_rows(stats::setNames(keys[[argument]], paste0("k", seq_along(keys[[argument]]))), input$frame, input$rows)$groups else 0
+    groups <- if (length(keys[[argument]]))
+      group_rows(stats::setNames(keys[[argument]], paste0("k", seq_along(keys[[argument]]))),
+                 input$frame, input$rows)$groups else 0
     most <- if (argument == "panels") 400 else most_groups
-    if (groups > most) stop_neatly("run", paste0("`", argument, "` makes ", counted(groups, "group"), ", more than the ", format_count(most), " a figure can show."), input$state$where,
-                                   "Keep some of the rows with `include()` before, or take a key of fewer groups, such as `band()` of a number.")
+    if (groups > most)
+      stop_neatly("run",
+                  paste0("`", argument, "` makes ", counted(groups, "group"), ", more than the ",
+                         format_count(most), " a figure can show."), input$state$where,
+                                   paste0("Keep some of the rows with `include()` before, or ",
+                                          "take a key of fewer groups, such as `band()` of a ",
+                                          "number."))
   }
 }
 
-# Expressions are worked out once and stand as columns of the chart's own frame; with `subsets` (their rows)
-# they are worked out for each of them, row after row of one and then of the other.
+# Expressions are worked out once and stand as columns of the chart's own frame; with `subsets`
+# (their rows) they are worked out for each of them, row after row of one and then of the other.
 expressions_as_columns <- function(input, subsets = NULL) {
   for (node in input$nodes[input$step$types[names(input$nodes)] == "summary"]) {
     note_different_rows(node, input$frame, input$rows, input$state$notes, input$state$where)
@@ -44,7 +58,8 @@ expressions_as_columns <- function(input, subsets = NULL) {
   input$written <- input$nodes
   input$made <- list()
   plain <- names(input$nodes)[input$step$types[names(input$nodes)] != "summary"]
-  for (role in plain) input <- as_chart_column(input, c("nodes", role), paste0("(", role, ")"), subsets)
+  for (role in plain) input <- as_chart_column(input, c("nodes", role), paste0("(", role, ")"),
+                                               subsets)
   for (i in seq_along(input$panel_nodes)) {
     input <- as_chart_column(input, list("panel_nodes", i), paste0("(panel ", i, ")"), subsets)
   }
@@ -65,7 +80,8 @@ as_chart_column <- function(input, at, name, subsets) {
     vector <- stacked_vectors(lapply(subsets, values, notes = NULL))
     input$made[[name]] <- vector
   }
-  input[[at[[1]]]][[at[[2]]]] <- c(list(node = "column", name = name, text = node$text), type_of_vector(vector))
+  input[[at[[1]]]][[at[[2]]]] <- c(list(node = "column", name = name, text = node$text),
+                                   type_of_vector(vector))
   input
 }
 
@@ -82,7 +98,8 @@ subsets_side_by_side <- function(input) {
   names <- subset_names(state)
   taken <- lapply(names, subset_rows, state = state)
   at <- unlist(taken)
-  needed <- unique(unlist(c(lapply(input$panel_nodes, columns_read), lapply(input$nodes, columns_read))))
+  needed <-
+    unique(unlist(c(lapply(input$panel_nodes, columns_read), lapply(input$nodes, columns_read))))
   needed <- setdiff(needed, names(input$made))
   columns <- c(lapply(input$frame$columns[needed], function(x) x[at]), input$made)
   columns[["(subset)"]] <- factor(rep(names, lengths(taken)), names)
@@ -92,7 +109,10 @@ subsets_side_by_side <- function(input) {
   input$frame$play <- play
   input$rows <- NULL
   input$stacked <- at
-  key <- list(subset = c(list(node = "column", name = "(subset)", text = "subset"), input$frame$types[["(subset)"]]))
+  key <-
+    list(
+      subset = c(list(node = "column", name = "(subset)", text = "subset"),
+                 input$frame$types[["(subset)"]]))
   input$panel_nodes <- append(input$panel_nodes, key, input$step$subset_panel - 1)
   input
 }
@@ -106,13 +126,25 @@ chart_windows <- function(step, about, where) {
   if (!is.list(window)) window <- stats::setNames(list(window), about$window)
   measured <- names(about$roles)[about$roles %in% c("number", "measure", "summary", "value")]
   strange <- setdiff(names(window), intersect(measured, c("x", "y")))
-  if (length(strange)) stop_neatly("step", paste0("`window` names `", strange[1], "`, which is no axis of this chart."), where, paste0("Write `window = list(", about$window, " = c(0, 100))`."))
+  if (length(strange)) {
+    stop_neatly("step",
+                paste0("`window` names `", strange[1], "`, which is no axis of this chart."), where,
+                paste0("Write `window = list(", about$window, " = c(0, 100))`."))
+  }
   Map(function(ends, role) {
     kind <- if (is.null(step$nodes[[role]])) "number" else step$nodes[[role]]$kind
     dated <- kind %in% c("date", "date-time")
     if (is.character(ends)) {
-      parsed <- tryCatch(if (kind == "date-time") as.POSIXct(ends, tz = "UTC") else as.Date(ends), error = function(e) NA)
-      if (!dated || anyNA(parsed)) stop_neatly("step", paste0("`window` for `", if (is.null(step$nodes[[role]])) role else step$nodes[[role]]$text, "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."), where, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`." else "Write `window = c(0, 100)`.")
+      parsed <- tryCatch(if (kind == "date-time") as.POSIXct(ends, tz = "UTC") else as.Date(ends),
+                         error = function(e) NA)
+      if (!dated || anyNA(parsed)) {
+        stop_neatly("step",
+                    paste0("`window` for `",
+                           if (is.null(step$nodes[[role]])) role else step$nodes[[role]]$text,
+                           "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."),
+                           where, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`."
+                             else "Write `window = c(0, 100)`.")
+      }
       ends <- parsed
     }
     as.numeric(ends)
@@ -125,7 +157,8 @@ look_at_spread <- function(input, role) {
   whole <- is.null(input$rows) && is.null(input$windows[[role]])
   spread <- kept_in(
     if (whole) input$frame$spread else new.env(), input$nodes[[role]]$name,
-    core_spread(input$vectors[[role]], input$rows, input$windows[[role]], sampled_rows, input$threads))
+    core_spread(input$vectors[[role]], input$rows, input$windows[[role]], sampled_rows,
+                input$threads))
   if (spread$infinite) {
     endless <- is.infinite(input$vectors[[role]])
     rows <- if (is.null(input$rows)) which(endless) else input$rows[endless[input$rows]]
@@ -148,7 +181,9 @@ panel_account <- function(input, grouped, absent, outside = 0, aside = 0) {
   keys <- input$panel_keys
   code <- if (length(keys)) interaction_code(grouped$keys[keys]) else rep(1L, grouped$groups)
   first <- !duplicated(code)
-  total <- function(x) as.integer(rowsum(rep_len(as.numeric(x), grouped$groups), code, reorder = FALSE))
+  total <- function(x) {
+    as.integer(rowsum(rep_len(as.numeric(x), grouped$groups), code, reorder = FALSE))
+  }
   panels <- grouped$keys[first, keys, drop = FALSE]
   rownames(panels) <- NULL
   infinite <- 0L
@@ -165,7 +200,8 @@ panel_account <- function(input, grouped, absent, outside = 0, aside = 0) {
 
 # Rows where all of the given numbers are present, per panel.
 count_present <- function(input, grouped, roles = names(input$vectors)) {
-  core_count_present(input$vectors[roles], unname(lapply(roles, function(r) input$windows[[r]])), input$rows, grouped, input$threads)
+  core_count_present(input$vectors[roles], unname(lapply(roles, function(r) input$windows[[r]])),
+                     input$rows, grouped, input$threads)
 }
 
 # Keys of groups beside what was computed for them, as one data frame.
@@ -177,24 +213,33 @@ with_keys <- function(grouped, group, ...) {
 # Numbers back as dates where the role was one.
 as_role <- function(values, input, role) {
   node <- input$nodes[[role]]
-  switch(if (is.null(node)) "number" else node$kind, date = structure(as.numeric(values), class = "Date"), `date-time` = .POSIXct(as.numeric(values), tz = if (is.null(node$tz) || is.na(node$tz)) "UTC" else node$tz), values)
+  switch(if (is.null(node)) "number" else node$kind,
+         date = structure(as.numeric(values), class = "Date"),
+         `date-time` = .POSIXct(as.numeric(values),
+                                tz = if (is.null(node$tz) || is.na(node$tz)) "UTC" else node$tz),
+                                values)
 }
 
-# Texts of a role's groups in the order they are drawn: of the keys, or by numbers of the groups, of which
-# the last is the one that the words "rising" and "falling" mean. With `empty`, categories of no rows too.
+# Texts of a role's groups in the order they are drawn: of the keys, or by numbers of the groups, of
+# which the last is the one that the words "rising" and "falling" mean. With `empty`, categories of
+# no rows too.
 role_levels <- function(input, role, statistic = NULL) {
   if (is.null(input$nodes[[role]])) return(NULL)
   grouped <- group_rows(input$nodes[role], input$frame, input$rows)
   key <- grouped$keys[[role]]
   text <- panel_key_text(key)
   order <- input$options$order
-  sorted <- role == "x" && !is.null(statistic) && !is.null(order) && !identical(order, "keys") && length(text)
+  sorted <- role == "x" && !is.null(statistic) && !is.null(order) && !identical(order, "keys") &&
+    length(text)
   if (sorted) {
     numbers <- statistic(grouped)
     table <- as_table(c(list(`(group)` = text), numbers))
-    text <- sort_table(table, order_entries(order, utils::tail(names(numbers), 1)), input$state$where)[[1]]
+    text <- sort_table(table, order_entries(order, utils::tail(names(numbers), 1)),
+                       input$state$where)[[1]]
   }
   unique(c(text, if (isTRUE(input$options$empty) && is.factor(key)) levels(key)))
 }
 
-is_whole <- function(input, role) input$nodes[[role]]$kind %in% c("whole", "date") || is.integer(input$vectors[[role]])
+is_whole <- function(input, role) {
+  input$nodes[[role]]$kind %in% c("whole", "date") || is.integer(input$vectors[[role]])
+}

@@ -3,46 +3,71 @@
 #' Records a figure of the mean or median of a number for each group, with its confidence interval.
 #'
 #' @inheritParams chart_box
-#' @param show `"mean"`, with the interval of Student's t, or `"median"`, with the interval between two order statistics that the sign
-#'   test gives (Conover 1999, 3.2), which has at least the level asked for.
+#' @param show `"mean"`, with the interval of Student's t, or `"median"`, with the interval between
+#'   two order statistics that the sign test gives (Conover 1999, 3.2), which has at least the level
+#'   asked for.
 #' @param level The level of the interval, 0.95 unless said otherwise.
-#' @param order `"keys"`, or by the mean or median over all panels `"rising"` or `"falling"`, or by numbers of
-#'   the groups: `falling(n)`, `centre`; see [falling()].
-#' @param empty `TRUE` keeps groups without rows: in every panel, and categories that do not occur. Else each
-#'   panel has the groups it has rows of.
-#' @return A step, as [chart_histogram()]. [chart_data()]: one row per group with the panel's keys, `x`, `colour`, `n`, `absent`, `centre`, `low` and
-#'   `high`. Groups too small for an interval (one value; for a median at 0.95, fewer than six) have none.
+#' @param order `"keys"`, or by the mean or median over all panels `"rising"` or `"falling"`, or by
+#'   numbers of the groups: `falling(n)`, `centre`; see [falling()].
+#' @param empty `TRUE` keeps groups without rows: in every panel, and categories that do not occur.
+#'   Else each panel has the groups it has rows of.
+#' @return A step, as [chart_histogram()]. [chart_data()]: one row per group with the panel's keys,
+#'   `x`, `colour`, `n`, `absent`, `centre`, `low` and `high`. Groups too small for an interval (one
+#'   value; for a median at 0.95, fewer than six) have none.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_interval(y = mites_per_100, x = treatment, colour = season))$figures$interval
 #' @export
-chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "mean", level = 0.95, order = "keys", empty = FALSE, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "mean", level = 0.95,
+                           order = "keys", empty = FALSE, axes = "shared", window = NULL,
+                           title = NULL, caption = NULL, name = NULL) {
   capture_chart("interval", match.call(), parent.frame())
 }
 read_step_chart_interval <- function(spec, context) read_chart(spec, context)
 
 chart_kind_interval <- function() {
-  list(called = "centres with intervals", roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y", columns = c("x", "colour", "n", "absent", "centre", "low", "high"), says = says_groups, usage = "chart_interval(y = honey_kg, x = apiary)",
-       title = function(names, chart) paste0(if (chart$options$show == "mean") "Mean of " else "Median of ", names$y, if (!is.null(names$x)) paste(" by", names$x)), compute = compute_interval)
+  list(called = "centres with intervals", roles = c(y = "measure", x = "key", colour = "key"),
+       needed = "y", window = "y",
+       columns = c("x", "colour", "n", "absent", "centre", "low", "high"), says = says_groups,
+       usage = "chart_interval(y = honey_kg, x = apiary)",
+       title = function(names, chart) {
+         paste0(if (chart$options$show == "mean") "Mean of " else "Median of ", names$y,
+                if (!is.null(names$x)) paste(" by", names$x))
+       }, compute = compute_interval)
 }
 
 compute_interval <- function(input, options) {
-  intervals <- function(grouped) if (options$show == "mean") mean_intervals(input, grouped, options$level) else median_intervals(input, grouped, options$level)
+  intervals <- function(grouped) {
+    if (options$show == "mean") mean_intervals(input, grouped, options$level)
+    else median_intervals(input, grouped, options$level)
+  }
   grouped <- chart_groups(input, c("x", "colour"))
   made <- intervals(grouped)
   none <- sum(made$n > 0 & is.na(made$low))
   dated <- lapply(made[c("centre", "low", "high")], as_role, input = input, role = "y")
-  list(data = do.call(with_keys, c(list(grouped, seq_len(grouped$groups)), made[c("n", "absent")], dated)), panels = panel_account(input, grouped, made$absent, outside_marks(input, grouped, made$centre)),
-       levels = list(x = role_levels(input, "x", function(g) intervals(g)[c("n", "centre")]), colour = role_levels(input, "colour")), drawn = "centre",
-       remarks = c(paste0(if (options$show == "mean") "Mean with " else "Median with ", number_code(100 * options$level), "% interval (", if (options$show == "mean") "Student's t" else "sign test", ")."),
-                   if (none) paste0(counted(none, "group"), if (none == 1) " is" else " are", " too small for an interval.")))
+  list(
+    data = do.call(with_keys,
+                   c(list(grouped, seq_len(grouped$groups)), made[c("n", "absent")], dated)),
+                   panels = panel_account(input, grouped, made$absent,
+                                          outside_marks(input, grouped, made$centre)),
+       levels = list(x = role_levels(input, "x", function(g) intervals(g)[c("n", "centre")]),
+                     colour = role_levels(input, "colour")), drawn = "centre",
+       remarks = c(
+         paste0(if (options$show == "mean") "Mean with " else "Median with ",
+                number_code(100 * options$level), "% interval (",
+                if (options$show == "mean") "Student's t" else "sign test", ")."),
+                   if (none)
+                     paste0(counted(none, "group"), if (none == 1) " is" else " are",
+                            " too small for an interval.")))
 }
 
 mean_intervals <- function(input, grouped, level) {
   m <- core_moments(input$vectors$y, grouped, input$rows, input$threads)
-  half <- ifelse(m$n > 1, suppressWarnings(stats::qt(1 - (1 - level) / 2, m$n - 1)) * sqrt(m$var / m$n), NA_real_)
+  half <- ifelse(m$n > 1,
+                 suppressWarnings(stats::qt(1 - (1 - level) / 2, m$n - 1)) * sqrt(m$var / m$n),
+                 NA_real_)
   list(n = m$n, absent = m$absent, centre = m$mean, low = m$mean - half, high = m$mean + half)
 }
 
@@ -51,6 +76,7 @@ median_intervals <- function(input, grouped, level) {
   middle <- core_quantiles(input$vectors$y, grouped, input$rows, 0.5, 7L, input$threads)[, 1]
   below <- ifelse(m$n > 0, stats::qbinom((1 - level) / 2, pmax(m$n, 1), 0.5), 0)
   below[below < 1] <- NA
-  ends <- core_order_statistics(input$vectors$y, grouped, input$rows, cbind(below, m$n - below + 1), input$threads)
+  ends <- core_order_statistics(input$vectors$y, grouped, input$rows, cbind(below, m$n - below + 1),
+                                input$threads)
   list(n = m$n, absent = m$absent, centre = middle, low = ends[, 1], high = ends[, 2])
 }

@@ -9,32 +9,49 @@ note_chart <- function(chart, input, about) {
   where <- input$state$where
   panels <- nrow(chart$panels)
   if (panels > most_panels) {
-    take_note(notes, paste0("`panels = ", paste(input$panel_keys, collapse = ", "), "` makes ", panels, " panels, too small to read side by side."), where,
-              "Keep some of them with `include()` before, put the key on an axis or in `colour`, or take `subsets()` for one figure each.")
+    take_note(notes,
+              paste0("`panels = ", paste(input$panel_keys, collapse = ", "), "` makes ", panels,
+                     " panels, too small to read side by side."), where,
+              paste0("Keep some of them with `include()` before, put the key on an axis or in ",
+                     "`colour`, or take `subsets()` for one figure each."))
   }
   slots <- slots_side_by_side(chart, input)
   if (slots > most_slots) {
-    take_note(notes, paste0("`x = ", input$written$x$text, "` makes ", slots, " groups side by side, more than the axis can name."), where, "Keep some of them with `include()` before, or take a key of fewer groups.")
+    take_note(notes,
+              paste0("`x = ", input$written$x$text, "` makes ", slots,
+                     " groups side by side, more than the axis can name."), where,
+                     "Keep some of them with `include()` before, or take a key of fewer groups.")
   }
   colours <- length(chart$levels$colour)
   if (colours > most_lines && !isTRUE(about$overlays) && !same_as_x(chart)) {
-    take_note(notes, paste0("`colour = ", input$written$colour$text, "` makes ", colours, " colours, which cannot be told apart."), where,
-              paste0("Give each a panel: `panels = ", input$written$colour$text, "`, or take a key of fewer groups."))
+    take_note(notes,
+              paste0("`colour = ", input$written$colour$text, "` makes ", colours,
+                     " colours, which cannot be told apart."), where,
+              paste0("Give each a panel: `panels = ", input$written$colour$text,
+                     "`, or take a key of fewer groups."))
   }
   if (isTRUE(about$overlays) && colours > most_colours) {
-    take_note(notes, paste0("`colour = ", input$written$colour$text, "` lays ", length(chart$levels$colour), " groups on top of each other."), where, paste0("Give each a panel: `panels = ", input$written$colour$text, "`."))
+    take_note(notes,
+              paste0("`colour = ", input$written$colour$text, "` lays ",
+                     length(chart$levels$colour), " groups on top of each other."), where,
+                     paste0("Give each a panel: `panels = ", input$written$colour$text, "`."))
   }
   for (role in intersect(about$far, names(input$vectors))) note_far_values(input, role)
   if (sum(chart$panels$infinite)) {
     number <- input$written[[intersect(c(about$window, "x", "y"), names(input$vectors))[1]]]$text
-    take_note(notes, paste0(counted(sum(chart$panels$infinite), "row"), if (sum(chart$panels$infinite) == 1) " holds" else " hold", " an infinite value and cannot be drawn."), where, paste0("Set them aside with `exclude(abs(", number, ") == Inf)`."))
+    take_note(notes,
+              paste0(counted(sum(chart$panels$infinite), "row"),
+                     if (sum(chart$panels$infinite) == 1) " holds" else " hold",
+                     " an infinite value and cannot be drawn."), where,
+                     paste0("Set them aside with `exclude(abs(", number, ") == Inf)`."))
   }
 }
 
 # The most groups that one panel names.
 slots_side_by_side <- function(chart, input) {
   levels <- length(chart$levels$x)
-  if (!length(input$panel_keys) || isTRUE(input$options$empty) || !NROW(chart$data) || is.null(chart$data$x)) return(levels)
+  if (!length(input$panel_keys) || isTRUE(input$options$empty) || !NROW(chart$data) ||
+      is.null(chart$data$x)) return(levels)
   panel <- interaction_code(chart$data[input$panel_keys])
   max(tapply(panel_key_text(chart$data$x), panel, function(t) length(unique(t))))
 }
@@ -45,28 +62,54 @@ note_far_values <- function(input, role) {
   spread <- input$spread[[role]]
   if (anyNA(spread$ends) || length(spread$sample) < 10) return()
   middle <- stats::quantile(spread$sample, c(0.05, 0.95), names = FALSE)
-  if (middle[1] == middle[2]) middle <- range(spread$sample[spread$sample != max(spread$sample) & spread$sample != min(spread$sample)], middle)
+  if (middle[1] == middle[2]) {
+    middle <-
+      range(
+        spread$sample[spread$sample != max(spread$sample) & spread$sample != min(spread$sample)],
+        middle)
+  }
   fences <- middle + c(-2, 2) * (middle[2] - middle[1])
-  if (middle[1] == middle[2] || (spread$ends[1] >= fences[1] && spread$ends[2] <= fences[2])) return()
-  far <- core_values_beyond(input$vectors[[role]], input$rows, fences[1], fences[2], input$windows[[role]], 3)
+  if (middle[1] == middle[2] || (spread$ends[1] >= fences[1] && spread$ends[2] <= fences[2])) {
+    return()
+  }
+  far <- core_values_beyond(input$vectors[[role]], input$rows, fences[1], fences[2],
+                            input$windows[[role]], 3)
   rest <- far$ends
-  if (anyNA(rest) || far$count > max(10, length(spread$sample) / 1000) || diff(rest) * 2 > diff(spread$ends) || rest[1] == rest[2]) return()
+  if (anyNA(rest) || far$count > max(10, length(spread$sample) / 1000) ||
+      diff(rest) * 2 > diff(spread$ends) || rest[1] == rest[2]) return()
   window <- pretty(rest, 4)[c(1, length(pretty(rest, 4)))]
-  if (spread$ends[1] < fences[1]) window[1] <- max(window[1], min(rest[1], mean(c(rest[1], max(spread$ends[1], fences[1])))))
+  if (spread$ends[1] < fences[1]) {
+    window[1] <- max(window[1], min(rest[1], mean(c(rest[1], max(spread$ends[1], fences[1])))))
+  }
   dated <- input$nodes[[role]]$kind %in% c("date", "date-time")
-  shown <- function(v) if (dated) format(as_role(v, input, role)) else vapply(signif(v, 6), number_code, "")
+  shown <- function(v) {
+    if (dated) format(as_role(v, input, role)) else vapply(signif(v, 6), number_code, "")
+  }
   code <- function(v) if (dated) quoted(shown(v)) else shown(v)
   column <- input$written[[role]]$text
   unit <- input$state$study$unit
   rows <- source_rows(input, far$row)
-  units <- if (!is.null(unit) && unit %in% names(input$state$frame$columns) && !length(input$state$epochs)) as.character(input$state$frame$columns[[unit]][rows])
-  said <- paste0(shown(far$value), " (row ", format_count(rows), if (!is.null(units)) paste0(", ", unit, " ", units), ")")
-  sides <- c(if (spread$ends[1] < fences[1]) paste(column, "<", code(window[1])), if (spread$ends[2] > fences[2]) paste(column, ">", code(window[2])))
+  units <- if (!is.null(unit) && unit %in% names(input$state$frame$columns) &&
+               !length(input$state$epochs)) as.character(input$state$frame$columns[[unit]][rows])
+  said <- paste0(shown(far$value), " (row ", format_count(rows),
+                 if (!is.null(units)) paste0(", ", unit, " ", units), ")")
+  sides <- c(if (spread$ends[1] < fences[1]) paste(column, "<", code(window[1])),
+             if (spread$ends[2] > fences[2]) paste(column, ">", code(window[2])))
   ends <- paste0("c(", code(window[1]), ", ", code(window[2]), ")")
-  by_axis <- paste0("window = ", if (identical(chart_kind(sub("^chart_", "", input$step$kind))$window, role)) ends else paste0("list(", role, " = ", ends, ")"))
-  problem <- paste0(counted(far$count, "far value"), if (far$count == 1) " squeezes" else " squeeze", " the scale of `", column, "`: ", paste(c(said, if (far$count > length(rows)) paste("and", far$count - length(rows), "more")), collapse = ", "), ".")
+  by_axis <- paste0("window = ",
+                    if (identical(chart_kind(sub("^chart_", "", input$step$kind))$window, role))
+                      ends else paste0("list(", role, " = ", ends, ")"))
+  problem <- paste0(counted(far$count, "far value"),
+                    if (far$count == 1) " squeezes" else " squeeze", " the scale of `", column,
+                    "`: ",
+                    paste(
+                      c(said,
+                        if (far$count > length(rows))
+                          paste("and", far$count - length(rows), "more")), collapse = ", "), ".")
   # Said once in a run, not again for every chart of the same values.
   if (problem %in% vapply(input$state$notes$notes, function(n) n$problem, "")) return()
   take_note(input$state$notes, problem, input$state$where,
-            paste0("Show the rest with `", by_axis, "`, or set ", if (far$count == 1) "it" else "them", " aside before with `exclude(", paste(sides, collapse = " | "), ")`."))
+            paste0("Show the rest with `", by_axis, "`, or set ",
+                   if (far$count == 1) "it" else "them", " aside before with `exclude(",
+                   paste(sides, collapse = " | "), ")`."))
 }

@@ -1,27 +1,35 @@
 #' Strips of single values
 #'
-#' Records a figure with a point for every value of a number, spread sideways at random, for each group.
+#' Records a figure with a point for every value of a number, spread sideways at random, for each
+#' group.
 #'
 #' @inheritParams chart_box
-#' @param seed For the sideways places and the choice of points: the same seed, the same picture. The session's
-#'   random numbers are left alone.
-#' @return A step, as [chart_histogram()]. [chart_data()]: one row per point with the panel's keys, `x`, `colour`, `value`,
-#'   `offset` (sideways, from -1 to 1) and `source_row`; part `"medians"`: one row per group with `n`, `absent` and `median`. Of a group
-#'   with more than 1,000 values 1,000 are drawn, chosen at random, and the caption says so.
+#' @param seed For the sideways places and the choice of points: the same seed, the same picture.
+#'   The session's random numbers are left alone.
+#' @return A step, as [chart_histogram()]. [chart_data()]: one row per point with the panel's keys,
+#'   `x`, `colour`, `value`, `offset` (sideways, from -1 to 1) and `source_row`; part `"medians"`:
+#'   one row per group with `n`, `absent` and `median`. Of a group with more than 1,000 values 1,000
+#'   are drawn, chosen at random, and the caption says so.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_strip(y = mites_per_100, x = treatment))$figures$strip
 #' @export
-chart_strip <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE, axes = "shared", window = NULL, seed = 1, title = NULL, caption = NULL, name = NULL) {
+chart_strip <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE,
+                        axes = "shared", window = NULL, seed = 1, title = NULL, caption = NULL,
+                        name = NULL) {
   capture_chart("strip", match.call(), parent.frame())
 }
 read_step_chart_strip <- function(spec, context) read_chart(spec, context)
 
 chart_kind_strip <- function() {
-  list(called = "strips of points", roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y", far = "y", columns = c("x", "colour", "value", "offset", "source_row", "n", "absent", "median"), says = says_groups,
-       usage = "chart_strip(y = honey_kg, x = apiary)", title = title_of_groups, compute = compute_strip)
+  list(called = "strips of points", roles = c(y = "measure", x = "key", colour = "key"),
+       needed = "y", window = "y", far = "y",
+       columns = c("x", "colour", "value", "offset", "source_row", "n", "absent", "median"),
+       says = says_groups,
+       usage = "chart_strip(y = honey_kg, x = apiary)", title = title_of_groups,
+       compute = compute_strip)
 }
 
 most_points_of_group <- 1000
@@ -33,16 +41,32 @@ compute_strip <- function(input, options) {
   group <- core_groups_of_rows(grouped, input$frame$n)[rows]
   drawn <- with_seed(options$seed, {
     of_group <- split(seq_along(rows), factor(group, seq_len(grouped$groups)))
-    kept <- sort(unlist(lapply(of_group, function(i) if (length(i) > most_points_of_group) i[sample.int(length(i), most_points_of_group)] else i), use.names = FALSE))
+    kept <-
+      sort(
+        unlist(
+          lapply(of_group,
+                 function(i) {
+                   if (length(i) > most_points_of_group)
+                     i[sample.int(length(i), most_points_of_group)] else i
+                 }), use.names = FALSE))
     list(kept = kept, offset = stats::runif(length(kept), -1, 1))
   })
   kept <- drawn$kept[order(group[drawn$kept])]
   medians <- core_quantiles(input$vectors$y, grouped, input$rows, 0.5, 7L, input$threads)[, 1]
   n <- as.integer(grouped$rows_per_group) - present$absent
-  list(data = with_keys(grouped, group[kept], value = as_role(input$vectors$y[rows[kept]], input, "y"), offset = drawn$offset, source_row = source_rows(input, rows[kept])),
-       parts = list(medians = with_keys(grouped, seq_len(grouped$groups), n = n, absent = present$absent, median = as_role(medians, input, "y"))),
-       panels = panel_account(input, grouped, present$absent, present$outside), levels = group_levels(input), drawn = "value",
-       remarks = c("Line: median of all values.", if (length(kept) < length(rows)) paste0("Of ", counted(length(rows), "value"), " ", format_count(length(kept)), " are drawn, at most ", format_count(most_points_of_group), " per group, chosen at random.")))
+  list(
+    data = with_keys(grouped, group[kept], value = as_role(input$vectors$y[rows[kept]], input, "y"),
+                     offset = drawn$offset, source_row = source_rows(input, rows[kept])),
+       parts = list(
+         medians = with_keys(grouped, seq_len(grouped$groups), n = n, absent = present$absent,
+                             median = as_role(medians, input, "y"))),
+       panels = panel_account(input, grouped, present$absent, present$outside),
+       levels = group_levels(input), drawn = "value",
+       remarks = c("Line: median of all values.",
+                   if (length(kept) < length(rows))
+                     paste0("Of ", counted(length(rows), "value"), " ", format_count(length(kept)),
+                            " are drawn, at most ", format_count(most_points_of_group),
+                            " per group, chosen at random.")))
 }
 
 # Rows in play where the roles' values are all present.
@@ -58,7 +82,8 @@ with_seed <- function(seed, code) {
   kinds <- RNGkind("Mersenne-Twister", "Inversion", "Rejection")
   on.exit({
     do.call(RNGkind, as.list(kinds))
-    if (is.null(old)) suppressWarnings(rm(".Random.seed", envir = globalenv())) else assign(".Random.seed", old, globalenv())
+    if (is.null(old)) suppressWarnings(rm(".Random.seed", envir = globalenv()))
+    else assign(".Random.seed", old, globalenv())
   })
   set.seed(seed)
   code

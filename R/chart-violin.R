@@ -5,29 +5,38 @@
 #' @inheritParams chart_histogram
 #' @inheritParams chart_density
 #' @inheritParams chart_box
-#' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, `x`, `colour` and place with `y` and
-#'   `density`; part `"quartiles"`: one row per group with `n`, `absent`, `lower`, `q1`, `median`, `q3`, `upper`, `beyond` as in
-#'   [chart_box()]; part `"bandwidth"`. All shapes of a figure have the same area.
+#' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, `x`, `colour` and
+#'   place with `y` and `density`; part `"quartiles"`: one row per group with `n`, `absent`,
+#'   `lower`, `q1`, `median`, `q3`, `upper`, `beyond` as in [chart_box()]; part `"bandwidth"`. All
+#'   shapes of a figure have the same area.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_violin(y = brood_frames, x = season))$figures$violin
 #' @export
-chart_violin <- function(y, x = NULL, colour = NULL, panels = NULL, bandwidth = NULL, order = "keys", empty = FALSE, axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_violin <- function(y, x = NULL, colour = NULL, panels = NULL, bandwidth = NULL,
+                         order = "keys", empty = FALSE, axes = "shared", window = NULL,
+                         title = NULL, caption = NULL, name = NULL) {
   capture_chart("violin", match.call(), parent.frame())
 }
 read_step_chart_violin <- function(spec, context) read_chart(spec, context)
 
 chart_kind_violin <- function() {
-  list(called = "violin plots", roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y", far = "y", columns = c("x", "colour", "y", "density", box_columns), says = says_groups,
-       usage = "chart_violin(y = honey_kg, x = apiary)", title = title_of_groups, compute = compute_violin)
+  list(called = "violin plots", roles = c(y = "measure", x = "key", colour = "key"), needed = "y",
+       window = "y", far = "y", columns = c("x", "colour", "y", "density", box_columns),
+       says = says_groups,
+       usage = "chart_violin(y = honey_kg, x = apiary)", title = title_of_groups,
+       compute = compute_violin)
 }
 
 compute_violin <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))
   made <- densities_of(input, "y", grouped, options)
   boxes <- core_boxes(input$vectors$y, grouped, input$rows, 0, input$threads)$boxes
-  c(list(data = with_keys(grouped, made$curve$group, y = as_role(made$curve$x, input, "y"), density = made$curve$y), levels = group_levels(input), drawn = "value",
-         parts = c(list(quartiles = box_table(input, grouped, boxes)), made$parts), remarks = c("Line: median; bar: quartiles.", made$remarks)), made["panels"])
+  c(list(
+      data = with_keys(grouped, made$curve$group, y = as_role(made$curve$x, input, "y"),
+                       density = made$curve$y), levels = group_levels(input), drawn = "value",
+         parts = c(list(quartiles = box_table(input, grouped, boxes)), made$parts),
+         remarks = c("Line: median; bar: quartiles.", made$remarks)), made["panels"])
 }

@@ -10,19 +10,29 @@ label_of <- function(node, state, of_column) {
     if (!length(node$args)) return("Number of rows")
     inner <- flat_args(node)
     said <- aggregate_words[[node$fn]]
-    if (length(inner) == 1 && inner[[1]]$node == "column" && !is.null(said)) return(paste(said, of_column(state, inner[[1]]$name)))
+    if (length(inner) == 1 && inner[[1]]$node == "column" && !is.null(said)) {
+      return(paste(said, of_column(state, inner[[1]]$name)))
+    }
   }
-  if (node$node == "call" && node$fn == "band" && node$args$x$node == "column") return(paste(of_column(state, node$args$x$name), "(bands)"))
-  if (node$node == "call" && node$fn %in% names(date_words) && length(node$args) && !is.null(node$args[[1]]$node) && node$args[[1]]$node == "column") {
+  if (node$node == "call" && node$fn == "band" && node$args$x$node == "column") {
+    return(paste(of_column(state, node$args$x$name), "(bands)"))
+  }
+  if (node$node == "call" && node$fn %in% names(date_words) && length(node$args) &&
+      !is.null(node$args[[1]]$node) && node$args[[1]]$node == "column") {
     column <- of_column(state, node$args[[1]]$name)
     part <- if (node$fn == "start_of" && length(node$args) > 1) node$args[[2]]$value
     return(paste0(column, " (", if (is.null(part)) date_words[[node$fn]] else part, ")"))
   }
   node$text
 }
-date_words <- list(year = "year", quarter = "quarter", month = "month", week = "week", weekday = "weekday", day = "day of month", hour = "hour", start_of = "start")
-aggregate_words <- list(mean = "Mean of", median = "Median of", sum = "Sum of", min = "Smallest", max = "Largest", sd = "Standard deviation of", se = "Standard error of", count = "Number of",
-                        share = "Share of", count_true = "Number of", count_different = "Different values of", iqr = "Interquartile range of", first = "First", last = "Last", most_frequent = "Most frequent")
+date_words <- list(year = "year", quarter = "quarter", month = "month", week = "week",
+                   weekday = "weekday", day = "day of month", hour = "hour", start_of = "start")
+aggregate_words <- list(mean = "Mean of", median = "Median of", sum = "Sum of", min = "Smallest",
+                        max = "Largest", sd = "Standard deviation of", se = "Standard error of",
+                        count = "Number of",
+                        share = "Share of", count_true = "Number of",
+                        count_different = "Different values of", iqr = "Interquartile range of",
+                        first = "First", last = "Last", most_frequent = "Most frequent")
 
 # Everything around the numbers, once they are there.
 finish_chart <- function(chart, input, about) {
@@ -33,7 +43,8 @@ finish_chart <- function(chart, input, about) {
   chart$keys <- input$panel_keys
   chart$key_names <- vapply(chart$keys, function(key) {
     node <- input$step$panel_nodes[[key]]
-    if (!is.null(node) && node$node == "column" && node$name == key) state_label(state, key) else key
+    if (!is.null(node) && node$node == "column" && node$name == key) state_label(state, key)
+    else key
   }, character(1))
   chart$options <- options
   chart$windows <- input$windows
@@ -45,7 +56,11 @@ finish_chart <- function(chart, input, about) {
   if (!is.null(options$title)) chart$title <- options$title
   chart$told <- chart_told(chart, input)
   note_chart(chart, input, about)
-  chart$caption <- paste(c(options$caption, rows_caption(state), if (length(input$step$subset_panel)) subsets_caption(state), set_aside_words(chart, input), chart$remarks), collapse = " ")
+  chart$caption <-
+    paste(
+      c(options$caption, rows_caption(state),
+        if (length(input$step$subset_panel)) subsets_caption(state), set_aside_words(chart, input),
+        chart$remarks), collapse = " ")
   chart
 }
 
@@ -61,11 +76,20 @@ set_aside_words <- function(chart, input) {
   outside <- sum(chart$panels$outside)
   ends <- vapply(names(input$windows), function(role) {
     v <- as_role(input$windows[[role]], input, role)
-    paste(if (length(input$windows) > 1) role, if (is.numeric(v)) number_code(v[1]) else format(v[1]), "to", if (is.numeric(v)) number_code(v[2]) else format(v[2]))
+    paste(if (length(input$windows) > 1) role,
+          if (is.numeric(v)) number_code(v[1]) else format(v[1]), "to",
+          if (is.numeric(v)) number_code(v[2]) else format(v[2]))
   }, character(1))
   infinite <- sum(chart$panels$infinite)
-  c(if (length(ends)) paste0("Window ", paste(ends, collapse = ", "), ": ", if (outside) paste(counted(outside, chart$drawn, paste0(chart$drawn, "s")), if (outside == 1) "lies" else "lie") else "nothing lies", " outside it", if (outside) paste(" and", if (outside == 1) "is" else "are", "not shown"), "."),
-    if (infinite) paste0(counted(infinite, "infinite value"), if (infinite == 1) " is" else " are", " not drawn."))
+  c(if (length(ends))
+    paste0("Window ", paste(ends, collapse = ", "), ": ",
+           if (outside)
+             paste(counted(outside, chart$drawn, paste0(chart$drawn, "s")),
+                   if (outside == 1) "lies" else "lie") else "nothing lies", " outside it",
+                   if (outside) paste(" and", if (outside == 1) "is" else "are", "not shown"), "."),
+    if (infinite)
+      paste0(counted(infinite, "infinite value"), if (infinite == 1) " is" else " are",
+             " not drawn."))
 }
 
 # One sentence that stands for the picture: what is drawn, of how many rows, and its main numbers.
@@ -75,11 +99,14 @@ chart_alt <- function(chart) {
   absent <- sum(chart$panels$absent)
   groups <- if (length(chart$levels$x)) paste0(" for ", listed(shown_text(chart$levels$x), 8))
   said <- chart$told
-  paste0(toupper(substr(about$called, 1, 1)), substr(about$called, 2, 200), ". ", chart$title, groups,
-         if (length(chart$keys)) paste0(", in ", counted(nrow(chart$panels), "panel"), " by ", listed(chart$keys)),
+  paste0(toupper(substr(about$called, 1, 1)), substr(about$called, 2, 200), ". ", chart$title,
+         groups,
+         if (length(chart$keys))
+           paste0(", in ", counted(nrow(chart$panels), "panel"), " by ", listed(chart$keys)),
          if (length(chart$levels$colour)) paste0(", coloured by ", chart$names$colour), ": ",
          counted(n, if (chart$subject == "groups") "group" else "row"),
-         if (absent) paste0(", ", format_count(absent), " absent"), if (length(said)) paste0("; ", said), ".")
+         if (absent) paste0(", ", format_count(absent), " absent"),
+         if (length(said)) paste0("; ", said), ".")
 }
 
 # The main numbers in words, once they are computed.
@@ -87,11 +114,15 @@ chart_told <- function(chart, input) {
   if (!NROW(chart$data)) return(NULL)
   switch(chart$kind,
     flow = flow_told(chart$data), overlap = overlap_told(chart$data),
-    absence = paste("shares absent", ends_told(100 * range(chart$data$share, na.rm = TRUE), "%")),
-    bar = marks_told(chart, chart$data$value, "values"), heat = marks_told(chart, chart$data$value, "values"),
-    interval = marks_told(chart, chart$data$centre, if (chart$options$show == "mean") "means" else "medians"),
-    line = paste("values", ends_told(range(chart$data$y))),
-    c(values_told(chart, input), if (chart$kind %in% c("box", "violin", "strip")) medians_told(chart))) |>
+    absence = if (any(!is.na(chart$data$share)))
+      paste("shares absent", ends_told(100 * range(chart$data$share, na.rm = TRUE), "%")),
+    bar = marks_told(chart, chart$data$value, "values"),
+    heat = marks_told(chart, chart$data$value, "values"),
+    interval = marks_told(chart, chart$data$centre,
+                          if (chart$options$show == "mean") "means" else "medians"),
+    line = paste("values", ends_told(range(chart$data$y, na.rm = TRUE))),
+    c(values_told(chart, input),
+      if (chart$kind %in% c("box", "violin", "strip")) medians_told(chart))) |>
     paste(collapse = ", ")
 }
 
@@ -110,26 +141,33 @@ told_number <- function(v) {
   if (inherits(v, c("Date", "POSIXct"))) return(format(v))
   vapply(signif(as.numeric(v), 6), number_code, character(1))
 }
-ends_told <- function(ends, measure = "") paste0("from ", told_number(ends[1]), measure, " to ", told_number(ends[2]), measure)
+ends_told <- function(ends, measure = "") {
+  paste0("from ", told_number(ends[1]), measure, " to ", told_number(ends[2]), measure)
+}
 
 # Each group's median where groups are few and stand alone, else the range of them.
 medians_told <- function(chart) {
-  table <- switch(chart$kind, box = chart$data, violin = chart$parts$quartiles, strip = chart$parts$medians)
+  table <- switch(chart$kind, box = chart$data, violin = chart$parts$quartiles,
+                  strip = chart$parts$medians)
   marks_told(list(data = table, keys = chart$keys, levels = chart$levels), table$median, "medians")
 }
 
 marks_told <- function(chart, values, what) {
   known <- !is.na(values) & (inherits(values, c("Date", "POSIXct")) | is.finite(as.numeric(values)))
   if (!any(known)) return(NULL)
-  lone <- !length(chart$keys) && !length(chart$levels$colour) && length(chart$levels$x) %in% 1:8 && is.null(chart$data$y)
+  lone <- !length(chart$keys) && !length(chart$levels$colour) && length(chart$levels$x) %in% 1:8 &&
+    is.null(chart$data$y)
   if (!lone) return(paste(what, ends_told(range(values[known]))))
-  paste0(what, ": ", paste(shown_text(panel_key_text(chart$data$x))[known], told_number(values[known]), collapse = ", "))
+  paste0(what, ": ",
+         paste(shown_text(panel_key_text(chart$data$x))[known], told_number(values[known]),
+               collapse = ", "))
 }
 
 flow_told <- function(data) {
   steps <- data[-1, , drop = FALSE]
   c(paste0("of ", counted(data$rows[1], "row")),
-    if (nrow(steps)) paste0(format_count(steps$rows), " go on after step ", steps$label, collapse = ", "))
+    if (nrow(steps))
+      paste0(format_count(steps$rows), " go on after step ", steps$label, collapse = ", "))
 }
 overlap_told <- function(data) {
   shown <- utils::head(data, 8)

@@ -17,7 +17,9 @@ demo_file <- function(name = NULL) {
   files <- list.files(folder)
   if (is.null(name)) return(files)
   if (!is.character(name) || length(name) != 1 || !name %in% files) {
-    stop_neatly("study", paste0("There is no demo file ", quoted(name)[1], "."), instead = c(meant(name[1], files, quoted), paste0("There are ", listed(quoted(files), 10), ".")))
+    stop_neatly("study", paste0("There is no demo file ", quoted(name)[1], "."),
+                instead = c(meant(name[1], files, quoted),
+                            paste0("There are ", listed(quoted(files), 10), ".")))
   }
   file.path(folder, name)
 }

@@ -12,12 +12,18 @@ draw_bar <- function(chart) {
   flipped <- isTRUE(chart$slots$flipped)
   valued <- !coloured && (flipped || chart$slots$most * panel_columns(chart) <= 16)
   below <- any(data$bottom < 0 | data$top < 0)
-  figure <- figure_of(chart) + bar_scale(chart, data, headroom(chart, if (below) 0.06 else 0, if (flipped && valued) 0.14 else 0.08))
+  figure <- figure_of(chart) +
+    bar_scale(chart, data,
+              headroom(chart, if (below) 0.06 else 0, if (flipped && valued) 0.14 else 0.08))
   figure <- figure + if (coloured) {
-    ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top, fill = colour, linetype = colour), data,
-                       colour = if (length(chart$levels$colour) > length(house_colours)) house_ink else house_paper, linewidth = 0.35)
+    ggplot2::geom_rect(
+      ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top, fill = colour,
+                   linetype = colour), data,
+                       colour = if (length(chart$levels$colour) > length(house_colours)) house_ink
+                         else house_paper, linewidth = 0.35)
   } else {
-    ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top), data, fill = house_fill)
+    ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top), data,
+                       fill = house_fill)
   }
   # Values stand on the bars when there is room for them.
   if (valued) figure <- figure + bar_values(data, flipped)
@@ -28,15 +34,18 @@ draw_bar <- function(chart) {
 
 bar_values <- function(data, flipped) {
   data$label <- number_labels(signif(data$value, if (is.integer(data$value)) 15 else 3))
-  ggplot2::geom_text(ggplot2::aes(x = place, y = pmax(top, 0), label = label), data, size = 3.2, colour = house_soft,
+  ggplot2::geom_text(ggplot2::aes(x = place, y = pmax(top, 0), label = label), data, size = 3.2,
+                     colour = house_soft,
                      hjust = if (flipped) -0.2 else 0.5, vjust = if (flipped) 0.5 else -0.4)
 }
 
 # Counts have whole marks only.
 bar_scale <- function(chart, data, expand) {
   counts <- chart$whole && chart$bars != "shares"
-  ggplot2::scale_y_continuous(expand = expand, labels = if (chart$bars == "shares") share_labels else number_labels,
-                              breaks = if (counts && !any(data$top < 0)) whole_breaks else ggplot2::waiver())
+  ggplot2::scale_y_continuous(expand = expand,
+                              labels = if (chart$bars == "shares") share_labels else number_labels,
+                              breaks = if (counts && !any(data$top < 0)) whole_breaks
+                                else ggplot2::waiver())
 }
 
 # Parts of a bar on top of each other in the order of the colours, those below 0 downwards.
@@ -54,17 +63,29 @@ draw_absence <- function(chart) {
   data <- chart$data[chart$data$rows > 0, , drop = FALSE]
   if (!nrow(data)) return(nothing_to_draw(chart))
   data$y <- match(data$column, levels)
-  data$label <- paste0(share_labels(signif(data$share, 3)), if (is.null(chart$levels$x)) paste0(" (", format_count(data$absent), ")"))
+  data$label <- paste0(share_labels(signif(data$share, 3)),
+                       if (is.null(chart$levels$x)) paste0(" (", format_count(data$absent), ")"))
   labels <- wrap_each(shown_text(unname(chart$column_labels[levels])), 26)
-  rows <- ggplot2::scale_y_continuous(breaks = seq_along(levels), labels = labels, limits = c(0.4, length(levels) + if (length(chart$keys) == 2) 1.4 else 0.6), expand = ggplot2::expansion(add = 0))
+  rows <- ggplot2::scale_y_continuous(breaks = seq_along(levels), labels = labels,
+                                      limits = c(0.4,
+                                        length(levels) + if (length(chart$keys) == 2) 1.4 else 0.6),
+                                        expand = ggplot2::expansion(add = 0))
   bare <- ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
   if (is.null(chart$levels$x)) {
-    figure <- figure_of(chart, x = "Share of rows where the value is absent", y = NULL) + rows + bare + ggplot2::scale_x_continuous(labels = share_labels, expand = ggplot2::expansion(mult = c(0, 0.16 * panel_columns(chart)))) +
-      ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = share, ymin = y - 0.36, ymax = y + 0.36), data, fill = house_fill) + ggplot2::geom_text(ggplot2::aes(x = share, y = y, label = label), data, hjust = -0.1, size = 3.3, colour = house_soft)
+    figure <- figure_of(chart, x = "Share of rows where the value is absent", y = NULL) + rows +
+      bare +
+        ggplot2::scale_x_continuous(labels = share_labels,
+                                    expand = ggplot2::expansion(
+                                      mult = c(0, 0.16 * panel_columns(chart)))) +
+      ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = share, ymin = y - 0.36, ymax = y + 0.36),
+                         data, fill = house_fill) +
+                         ggplot2::geom_text(ggplot2::aes(x = share, y = y, label = label), data,
+                                            hjust = -0.1, size = 3.3, colour = house_soft)
     return(with_panels(figure, chart))
   }
   data$place <- match(panel_key_text(data$x), chart$levels$x)
-  figure <- figure_of(chart, y = NULL) + rows + bare + tiles_of(data, "share", chart, title = "Share absent", labels = share_labels)
+  figure <- figure_of(chart, y = NULL) + rows + bare +
+    tiles_of(data, "share", chart, title = "Share absent", labels = share_labels)
   with_panels(figure, chart)
 }
 
@@ -79,11 +100,17 @@ draw_heat <- function(chart) {
   if (averaged) {
     data$faint <- data$n < few_rows
     data$label <- paste0(data$label, "\nn = ", format_count(data$n))
-    if (any(data$faint)) chart$caption <- paste(chart$caption, paste0("Pale cells rest on fewer than ", few_rows, " rows."))
+    if (any(data$faint)) {
+      chart$caption <- paste(chart$caption,
+                             paste0("Pale cells rest on fewer than ", few_rows, " rows."))
+    }
   }
   top <- length(levels) + if (length(chart$keys) == 2) 1.4 else 0.55
-  rows <- ggplot2::scale_y_continuous(breaks = seq_along(levels), labels = wrap_each(shown_text(levels), 22), limits = c(0.45, top), expand = ggplot2::expansion(add = 0))
-  figure <- figure_of(chart) + rows + ggplot2::theme(panel.grid.major = ggplot2::element_blank()) + tiles_of(data, "value", chart, chart$labels$value)
+  rows <- ggplot2::scale_y_continuous(breaks = seq_along(levels),
+                                      labels = wrap_each(shown_text(levels), 22),
+                                      limits = c(0.45, top), expand = ggplot2::expansion(add = 0))
+  figure <- figure_of(chart) + rows + ggplot2::theme(panel.grid.major = ggplot2::element_blank()) +
+    tiles_of(data, "value", chart, chart$labels$value)
   with_panels(figure, chart)
 }
 # Cells of fewer rows are drawn pale.
@@ -103,26 +130,44 @@ tiles_of <- function(data, value, chart, title, labels = number_labels) {
     data$label <- sub("\n.*", "", data$label)
     lines <- 1
   }
-  room <- across * (max(nchar(unlist(strsplit(data$label, "\n")))) + 1) <= letters_across && down * lines <= 34
-  list(ggplot2::geom_rect(ggplot2::aes(xmin = place - 0.48, xmax = place + 0.48, ymin = y - 0.47, ymax = y + 0.47, fill = value), data,
+  room <- across * (max(nchar(unlist(strsplit(data$label, "\n")))) + 1) <= letters_across &&
+    down * lines <= 34
+  list(
+    ggplot2::geom_rect(
+      ggplot2::aes(xmin = place - 0.48, xmax = place + 0.48, ymin = y - 0.47, ymax = y + 0.47,
+                   fill = value), data,
                           alpha = ifelse(data$faint, 0.35, 1)),
        shade_scale(data$value, title, labels = labels, whole = isTRUE(chart$whole)),
-       if (room) ggplot2::geom_text(ggplot2::aes(x = place, y = y, label = label), data, colour = data$ink, size = if (lines > 1) 3.1 else 3.5, lineheight = 0.95),
+       if (room)
+         ggplot2::geom_text(ggplot2::aes(x = place, y = y, label = label), data, colour = data$ink,
+                            size = if (lines > 1) 3.1 else 3.5, lineheight = 0.95),
        slot_axis(chart))
 }
 
 draw_overlap <- function(chart) {
   data <- utils::head(chart$data, most_combinations)
   data$y <- rev(seq_len(nrow(data)))
-  words <- ifelse(data$subsets == "(none)", "in none", ifelse(data$in_subsets == 1, paste("only", data$subsets), data$subsets))
-  data$label <- paste0(" ", format_count(data$rows), if (!is.null(data$units)) paste0(" (", format_count(data$units), " units)"))
+  words <- ifelse(data$subsets == "(none)", "in none",
+                  ifelse(data$in_subsets == 1, paste("only", data$subsets), data$subsets))
+  data$label <- paste0(" ", format_count(data$rows),
+                       if (!is.null(data$units)) paste0(" (", format_count(data$units), " units)"))
   data$group <- factor(data$in_subsets, sort(unique(data$in_subsets)))
   shades <- overlap_shades(levels(data$group))
-  figure_of(chart, x = paste("Number of", chart$subject), y = NULL) + ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = .data[["rows"]], ymin = y - 0.36, ymax = y + 0.36, fill = group), data) +
-    ggplot2::geom_text(ggplot2::aes(x = .data[["rows"]], y = y, label = label), data, hjust = 0, size = 3.3, colour = house_soft) +
-    ggplot2::scale_fill_manual(values = shades, guide = ggplot2::guide_legend(title = "In how many subsets", nrow = 1)) +
-    ggplot2::scale_y_continuous(breaks = data$y, labels = wrap_each(words, 34), limits = c(0.4, nrow(data) + 0.6), expand = ggplot2::expansion(add = 0)) +
-    ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = c(0, 0.18)), labels = number_labels) + ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
+  figure_of(chart, x = paste("Number of", chart$subject), y = NULL) +
+    ggplot2::geom_rect(
+      ggplot2::aes(xmin = 0, xmax = .data[["rows"]], ymin = y - 0.36, ymax = y + 0.36,
+                   fill = group), data) +
+    ggplot2::geom_text(ggplot2::aes(x = .data[["rows"]], y = y, label = label), data, hjust = 0,
+                       size = 3.3, colour = house_soft) +
+    ggplot2::scale_fill_manual(values = shades,
+                               guide = ggplot2::guide_legend(title = "In how many subsets",
+                                 nrow = 1)) +
+    ggplot2::scale_y_continuous(breaks = data$y, labels = wrap_each(words, 34),
+                                limits = c(0.4, nrow(data) + 0.6),
+                                expand = ggplot2::expansion(add = 0)) +
+    ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = c(0, 0.18)),
+                                labels = number_labels) +
+                                ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
 }
 
 # One shade for each number of subsets a row is in: none, then from light to dark.

@@ -7,12 +7,15 @@ draw_flow <- function(chart) {
   total <- max(data$rows, 1)
   data$y <- -seq_len(k)
   data$top <- data$rows / total
-  unit <- if (all(is.na(data$units))) "" else ifelse(is.na(data$units), "", paste0(", ", format_count(data$units), " units"))
-  data$label <- paste0(wrap_each(data$label, 34), "\n", format_count(data$rows), ifelse(data$rows == 1, " row", " rows"), unit)
+  unit <- if (all(is.na(data$units))) ""
+    else ifelse(is.na(data$units), "", paste0(", ", format_count(data$units), " units"))
+  data$label <- paste0(wrap_each(data$label, 34), "\n", format_count(data$rows),
+                       ifelse(data$rows == 1, " row", " rows"), unit)
   stays <- held <- list()
   for (i in seq_len(k)[-1]) {
     on <- min(data$top[i], data$top[i - 1])
-    stays[[i]] <- data.frame(group = i, x = c(0, on, on, 0), y = c(data$y[i - 1], data$y[i - 1], data$y[i], data$y[i]))
+    stays[[i]] <- data.frame(group = i, x = c(0, on, on, 0),
+                             y = c(data$y[i - 1], data$y[i - 1], data$y[i], data$y[i]))
     if (data$held[i] > 0) {
       from <- seq(0, 1, length.out = 30)
       bend <- from^2 * (3 - 2 * from)
@@ -26,16 +29,34 @@ draw_flow <- function(chart) {
   }
   reasons <- flow_words(chart, data)
   figure <- figure_of(chart, NULL, NULL)
-  if (length(held)) figure <- figure + ggplot2::geom_polygon(ggplot2::aes(x = x, y = y, group = group), do.call(rbind, held), fill = "#d9c9b4")
-  if (length(stays)) figure <- figure + ggplot2::geom_polygon(ggplot2::aes(x = x, y = y, group = group), do.call(rbind, stays), fill = house_light)
-  figure <- figure + ggplot2::geom_segment(ggplot2::aes(x = 0, xend = pmax(top, 0.003), y = y, yend = y), data, linewidth = 2.2, colour = house_fill) +
-    ggplot2::geom_text(ggplot2::aes(x = -0.03, y = y, label = label), data, hjust = 1, size = if (k > 9) 3 else 3.8, lineheight = 1.05, colour = house_ink)
-  if (nrow(reasons)) figure <- figure + ggplot2::geom_text(ggplot2::aes(x = x, y = y, label = label), reasons, hjust = 0, vjust = 0.5, size = if (k > 9) 2.7 else 3.5, lineheight = 1.05, colour = house_soft)
+  if (length(held)) figure <- figure +
+    ggplot2::geom_polygon(ggplot2::aes(x = x, y = y, group = group), do.call(rbind, held),
+                          fill = "#d9c9b4")
+  if (length(stays)) figure <- figure +
+    ggplot2::geom_polygon(ggplot2::aes(x = x, y = y, group = group), do.call(rbind, stays),
+                          fill = house_light)
+  figure <- figure +
+    ggplot2::geom_segment(ggplot2::aes(x = 0, xend = pmax(top, 0.003), y = y, yend = y), data,
+                          linewidth = 2.2, colour = house_fill) +
+    ggplot2::geom_text(ggplot2::aes(x = -0.03, y = y, label = label), data, hjust = 1,
+                       size = if (k > 9) 3 else 3.8, lineheight = 1.05, colour = house_ink)
+  if (nrow(reasons)) figure <- figure +
+    ggplot2::geom_text(ggplot2::aes(x = x, y = y, label = label), reasons, hjust = 0, vjust = 0.5,
+                       size = if (k > 9) 2.7 else 3.5, lineheight = 1.05, colour = house_soft)
   # Room for the texts on both sides, whose width does not change with the scale.
-  across <- c(left = 8.6, right = 8.1) * c(max(nchar(unlist(strsplit(data$label, "\n")))), max(0, nchar(unlist(strsplit(reasons$label, "\n"))))) / 1230
+  across <- c(left = 8.6, right = 8.1) *
+    c(max(nchar(unlist(strsplit(data$label, "\n")))),
+      max(0, nchar(unlist(strsplit(reasons$label, "\n"))))) / 1230
   range <- (max(1.05, reasons$x) + 0.06) / (1 - min(0.7, sum(across)))
-  figure + ggplot2::scale_x_continuous(limits = c(-0.05 - across[["left"]] * range, max(1.05, reasons$x) + across[["right"]] * range), expand = ggplot2::expansion(0)) + ggplot2::scale_y_continuous(limits = c(-k - 0.5, -0.6), expand = ggplot2::expansion(0)) +
-    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid.major = ggplot2::element_blank())
+  figure +
+    ggplot2::scale_x_continuous(
+      limits = c(-0.05 - across[["left"]] * range,
+                 max(1.05, reasons$x) + across[["right"]] * range),
+                 expand = ggplot2::expansion(0)) +
+                 ggplot2::scale_y_continuous(limits = c(-k - 0.5, -0.6),
+                                             expand = ggplot2::expansion(0)) +
+    ggplot2::theme(axis.text = ggplot2::element_blank(),
+                   panel.grid.major = ggplot2::element_blank())
 }
 
 # "held 640: weighed (unknown) 512, in spring (no) 128", beside the end of the held band.
@@ -44,10 +65,17 @@ flow_words <- function(chart, data) {
   lines <- lapply(which(data$held > 0), function(i) {
     mine <- reasons[reasons$step == data$step[i], , drop = FALSE]
     mine <- mine[order(-mine$rows), , drop = FALSE]
-    said <- paste0(format_count(mine$rows), "  ", substr(mine$condition, 1, 46), ifelse(nchar(mine$condition) > 46, "...", ""), " (", mine$because, ")")
-    if (length(said) > 4) said <- c(said[1:3], paste0(format_count(sum(mine$rows[-(1:3)])), "  for ", length(said) - 3, " other reasons"))
+    said <- paste0(format_count(mine$rows), "  ", substr(mine$condition, 1, 46),
+                   ifelse(nchar(mine$condition) > 46, "...", ""), " (", mine$because, ")")
+    if (length(said) > 4) {
+      said <- c(said[1:3],
+                paste0(format_count(sum(mine$rows[-(1:3)])), "  for ", length(said) - 3,
+                       " other reasons"))
+    }
     gone <- data$top[i - 1] - min(data$top[i], data$top[i - 1])
-    data.frame(x = 1.12 + max(gone, 0.012) + 0.03, y = data$y[i - 1] - 0.55, label = paste(c(paste(counted(data$held[i], "row"), "held back"), said), collapse = "\n"))
+    data.frame(x = 1.12 + max(gone, 0.012) + 0.03, y = data$y[i - 1] - 0.55,
+               label = paste(c(paste(counted(data$held[i], "row"), "held back"), said),
+                             collapse = "\n"))
   })
   do.call(rbind, c(list(data.frame(x = numeric(), y = numeric(), label = character())), lines))
 }
@@ -56,7 +84,12 @@ flow_words <- function(chart, data) {
 drawn_now <- function(kind, out, call, env) {
   local_plain()
   call$out <- NULL
-  if (inherits(out, "neatsieve_step") || (!is.null(out) && !inherits(out, "neatsieve_siftings"))) stop_neatly("step", paste0("The first argument of `chart_", kind, "()` must be siftings."), NULL, paste0("Write `chart_", kind, "(out)` after `out <- pour(...)`, or `chart_", kind, "()` as a step."))
+  if (inherits(out, "neatsieve_step") || (!is.null(out) && !inherits(out, "neatsieve_siftings"))) {
+    stop_neatly("step", paste0("The first argument of `chart_", kind, "()` must be siftings."),
+                NULL,
+                paste0("Write `chart_", kind, "(out)` after `out <- pour(...)`, or `chart_", kind,
+                       "()` as a step."))
+  }
   step <- capture_chart(kind, call, env)
   if (is.null(out)) return(step)
   state <- siftings_parts(out)$state

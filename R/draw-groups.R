@@ -1,13 +1,16 @@
-# Draws what stands side by side for the groups of a key: boxes, violins, strips, intervals. Where the
-# groups stand is in draw-slots.R.
+# Draws what stands side by side for the groups of a key: boxes, violins, strips, intervals. Where
+# the groups stand is in draw-slots.R.
 
 finish_groups <- function(figure, chart, data) {
-  figure <- with_colours(figure + slot_axis(chart, slot_counts(chart, data)), chart, shapes = TRUE, lines = TRUE)
+  figure <- with_colours(figure + slot_axis(chart, slot_counts(chart, data)), chart, shapes = TRUE,
+                         lines = TRUE)
   windowed(with_panels(figure, chart), chart)
 }
 
 # Room below the marks for their n.
-foot <- function(chart, data, high = 0.06) headroom(chart, if (is.null(count_marks(chart, data))) 0.04 else 0.12, high)
+foot <- function(chart, data, high = 0.06) {
+  headroom(chart, if (is.null(count_marks(chart, data))) 0.04 else 0.12, high)
+}
 
 draw_box <- function(chart) {
   data <- in_slots(chart$data[chart$data$n > 0, , drop = FALSE], chart)
@@ -19,21 +22,30 @@ draw_box <- function(chart) {
   data$right <- data$place + data$width * 0.42
   figure <- figure_of(chart) + axis_scale("y", data$median, foot(chart, data))
   coloured <- !is.null(chart$levels$colour)
-  aes <- function(...) if (coloured) ggplot2::aes(..., colour = colour, linetype = colour) else ggplot2::aes(...)
+  aes <- function(...) {
+    if (coloured) ggplot2::aes(..., colour = colour, linetype = colour) else ggplot2::aes(...)
+  }
   fixed <- function(layer, ...) if (coloured) layer(...) else layer(..., colour = house_ink)
   whisker <- function(from, to) {
-    fixed(ggplot2::geom_segment, aes(x = place, xend = place, y = .data[[from]], yend = .data[[to]]), data, linewidth = 0.5)
+    fixed(ggplot2::geom_segment,
+          aes(x = place, xend = place, y = .data[[from]], yend = .data[[to]]), data,
+          linewidth = 0.5)
   }
   box <- if (coloured) {
-    ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3, colour = colour, fill = colour, linetype = colour),
+    ggplot2::geom_rect(
+      ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3, colour = colour, fill = colour,
+                   linetype = colour),
                        data, alpha = 0.3, linewidth = 0.5)
   } else {
-    ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3), data, fill = house_light, colour = house_ink, linewidth = 0.5)
+    ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3), data,
+                       fill = house_light, colour = house_ink, linewidth = 0.5)
   }
-  median <- fixed(ggplot2::geom_segment, aes(x = left, xend = right, y = median, yend = median), data, linewidth = 1.1)
+  median <- fixed(ggplot2::geom_segment, aes(x = left, xend = right, y = median, yend = median),
+                  data, linewidth = 1.1)
   figure <- figure + whisker("lower", "q1") + whisker("q3", "upper") + box + median
   if (nrow(points)) {
-    at <- if (coloured) ggplot2::aes(x = place, y = value, colour = colour) else ggplot2::aes(x = place, y = value)
+    at <- if (coloured) ggplot2::aes(x = place, y = value, colour = colour)
+      else ggplot2::aes(x = place, y = value)
     figure <- figure + fixed(ggplot2::geom_point, at, points, shape = 1, size = 1.4, alpha = 0.8)
   }
   finish_groups(figure + count_marks(chart, data), chart, chart$data)
@@ -46,26 +58,34 @@ draw_violin <- function(chart) {
   chart$like <- list(y = data$y)
   chart <- count_remark(chart, all)
   # Each is as wide as its highest density, so that a narrow group does not thin out all others.
-  highest <- stats::ave(data$density, interaction_code(data[c(panel_parts(data), "place")]), FUN = max)
+  highest <- stats::ave(data$density, interaction_code(data[c(panel_parts(data), "place")]),
+                        FUN = max)
   data$left <- data$place - data$density / highest * 0.46 * data$width
   data$right <- data$place + data$density / highest * 0.46 * data$width
   shape <- violin_outlines(data)
   figure <- figure_of(chart) + axis_scale("y", data$y, foot(chart, all))
   figure <- figure + if (!is.null(chart$levels$colour)) {
-    ggplot2::geom_polygon(ggplot2::aes(x = .data[["edge"]], y = y, group = group, fill = colour, colour = colour, linetype = colour), shape, alpha = 0.3, linewidth = 0.5)
+    ggplot2::geom_polygon(
+      ggplot2::aes(x = .data[["edge"]], y = y, group = group, fill = colour, colour = colour,
+                   linetype = colour), shape, alpha = 0.3, linewidth = 0.5)
   } else {
-    ggplot2::geom_polygon(ggplot2::aes(x = .data[["edge"]], y = y, group = group), shape, fill = house_light, colour = house_fill, linewidth = 0.5)
+    ggplot2::geom_polygon(ggplot2::aes(x = .data[["edge"]], y = y, group = group), shape,
+                          fill = house_light, colour = house_fill, linewidth = 0.5)
   }
   quartiles$left <- quartiles$place - quartiles$width * 0.22
   quartiles$right <- quartiles$place + quartiles$width * 0.22
-  figure <- figure + ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = q1, yend = q3), quartiles, linewidth = 1.6, colour = house_ink) +
-    ggplot2::geom_segment(ggplot2::aes(x = left, xend = right, y = median, yend = median), quartiles, linewidth = 0.9, colour = house_ink)
+  figure <- figure +
+    ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = q1, yend = q3), quartiles,
+                          linewidth = 1.6, colour = house_ink) +
+    ggplot2::geom_segment(ggplot2::aes(x = left, xend = right, y = median, yend = median),
+                          quartiles, linewidth = 0.9, colour = house_ink)
   finish_groups(figure + count_marks(chart, all), chart, chart$parts$quartiles)
 }
 
 # Left edges upwards and right edges downwards, one outline per group.
 violin_outlines <- function(data) {
-  data$group <- interaction_code(data[c(panel_parts(data), intersect(c("x", "colour"), names(data)), "place")])
+  data$group <-
+    interaction_code(data[c(panel_parts(data), intersect(c("x", "colour"), names(data)), "place")])
   do.call(rbind, lapply(split(data, data$group), function(d) {
     back <- d[rev(seq_len(nrow(d))), , drop = FALSE]
     d$edge <- d$left
@@ -85,11 +105,15 @@ draw_strip <- function(chart) {
   figure <- figure_of(chart) + axis_scale("y", data$value, foot(chart, medians))
   alpha <- see_through(nrow(data) / max(1, nrow(medians)), 40, 400)
   figure <- figure + if (!is.null(chart$levels$colour)) {
-    ggplot2::geom_point(ggplot2::aes(x = place, y = value, colour = colour, shape = colour), data, size = 1.3, alpha = alpha)
+    ggplot2::geom_point(ggplot2::aes(x = place, y = value, colour = colour, shape = colour), data,
+                        size = 1.3, alpha = alpha)
   } else {
-    ggplot2::geom_point(ggplot2::aes(x = place, y = value), data, colour = house_fill, size = 1.3, alpha = alpha)
+    ggplot2::geom_point(ggplot2::aes(x = place, y = value), data, colour = house_fill, size = 1.3,
+                        alpha = alpha)
   }
-  figure <- figure + ggplot2::geom_segment(ggplot2::aes(x = left, xend = right, y = median, yend = median), medians, linewidth = 1, colour = house_ink)
+  figure <- figure +
+    ggplot2::geom_segment(ggplot2::aes(x = left, xend = right, y = median, yend = median), medians,
+                          linewidth = 1, colour = house_ink)
   finish_groups(figure + count_marks(chart, medians), chart, chart$parts$medians)
 }
 
@@ -105,11 +129,18 @@ draw_interval <- function(chart) {
   said <- paste(if (chart$options$show == "mean") "Mean of" else "Median of", chart$labels$y)
   figure <- figure_of(chart, y = said) + axis_scale("y", data$centre, foot(chart, all))
   marks <- if (!is.null(chart$levels$colour)) {
-    list(ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = low, yend = high, colour = colour, linetype = colour), ranged, linewidth = 0.9),
-         ggplot2::geom_point(ggplot2::aes(x = place, y = centre, colour = colour, shape = colour), data, size = 2.8))
+    list(
+      ggplot2::geom_segment(
+        ggplot2::aes(x = place, xend = place, y = low, yend = high, colour = colour,
+                     linetype = colour), ranged, linewidth = 0.9),
+         ggplot2::geom_point(ggplot2::aes(x = place, y = centre, colour = colour, shape = colour),
+                             data, size = 2.8))
   } else {
-    list(ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = low, yend = high), ranged, linewidth = 0.9, colour = house_fill),
-         ggplot2::geom_point(ggplot2::aes(x = place, y = centre), data, size = 2.8, colour = house_fill))
+    list(
+      ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = low, yend = high), ranged,
+                            linewidth = 0.9, colour = house_fill),
+         ggplot2::geom_point(ggplot2::aes(x = place, y = centre), data, size = 2.8,
+                             colour = house_fill))
   }
   finish_groups(figure + marks + count_marks(chart, all), chart, chart$data)
 }

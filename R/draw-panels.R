@@ -3,17 +3,20 @@
 # Panels are labelled with their keys and say their n, and absent and outside when there are any.
 panel_counts <- function(panels) {
   more <- function(count, what) ifelse(count > 0, paste0(", ", what, " ", format_count(count)), "")
-  paste0("n = ", format_count(panels$n), more(panels$absent, "absent"), more(panels$infinite, "infinite"), more(panels$outside, "outside"))
+  paste0("n = ", format_count(panels$n), more(panels$absent, "absent"),
+         more(panels$infinite, "infinite"), more(panels$outside, "outside"))
 }
-# A panel's text, with the name of the key where the value alone says nothing: numbers, yes and no, and
-# categories of one or two letters or digits.
+# A panel's text, with the name of the key where the value alone says nothing: numbers, yes and no,
+# and categories of one or two letters or digits.
 panel_text <- function(key, name) {
   text <- shown_text(panel_key_text(key))
   if (says_nothing(key)) paste0(name, ": ", text, recycle0 = TRUE) else text
 }
 says_nothing <- function(key) {
   values <- if (is.factor(key)) levels(key) else if (is.character(key)) key[!is.na(key)]
-  if (!is.null(values)) return(length(values) > 0 && all(nchar(values) <= 2 | !is.na(core_numbers_from_text(values))))
+  if (!is.null(values)) {
+    return(length(values) > 0 && all(nchar(values) <= 2 | !is.na(core_numbers_from_text(values))))
+  }
   length(key) > 0 && (is.numeric(key) && !is.object(key) || is.logical(key))
 }
 panel_texts <- function(table, chart) {
@@ -40,7 +43,11 @@ panel_columns <- function(chart) {
   choices[which.min(ceiling(n / choices) * choices - n)]
 }
 
-panel_labels <- function(chart) paste0(wrap_each(panel_texts(chart$panels, chart)[[1]], floor(letters_across / panel_columns(chart)) - 2), "\n", panel_counts(chart$panels))
+panel_labels <- function(chart) {
+  paste0(
+    wrap_each(panel_texts(chart$panels, chart)[[1]],
+              floor(letters_across / panel_columns(chart)) - 2), "\n", panel_counts(chart$panels))
+}
 
 # Data with its panel, as facets take it, in place of the panel's keys.
 in_panels <- function(data, chart) {
@@ -62,14 +69,21 @@ in_panels <- function(data, chart) {
 with_panels <- function(figure, chart, like = 0, scales = panel_scales(chart)) {
   if (!length(chart$keys)) return(figure)
   if (length(chart$keys) == 1) {
-    return(figure + ggplot2::facet_wrap(ggplot2::vars(panel), scales = scales, ncol = panel_columns(chart), drop = FALSE))
+    return(figure +
+           ggplot2::facet_wrap(ggplot2::vars(panel), scales = scales, ncol = panel_columns(chart),
+                               drop = FALSE))
   }
   down <- length(ordered_texts(chart, 1))
   across <- floor((letters_across - 22) / panel_columns(chart)) - 2
   figure + panel_table_counts(chart, like) +
-    ggplot2::theme(strip.text.y.left = ggplot2::element_text(size = if (down > 4) 8.5 else 11, angle = 0, hjust = 1), strip.placement = "outside") +
-    ggplot2::facet_grid(ggplot2::vars(panel_row), ggplot2::vars(panel_column), scales = scales, drop = FALSE, switch = "y",
-                        labeller = ggplot2::labeller(panel_row = function(t) wrap_each(t, if (down > 4) 20 else 14), panel_column = function(t) wrap_each(t, across)))
+    ggplot2::theme(
+      strip.text.y.left = ggplot2::element_text(size = if (down > 4) 8.5 else 11, angle = 0,
+                                                hjust = 1), strip.placement = "outside") +
+    ggplot2::facet_grid(ggplot2::vars(panel_row), ggplot2::vars(panel_column), scales = scales,
+                        drop = FALSE, switch = "y",
+                        labeller = ggplot2::labeller(panel_row = function(t) {
+                          wrap_each(t, if (down > 4) 20 else 14)
+                        }, panel_column = function(t) wrap_each(t, across)))
 }
 
 # Which axes are a panel's own: that of the numbers on request, that of the groups where panels have
@@ -87,16 +101,23 @@ panel_scales <- function(chart) {
 
 # The n of each panel of a table, on paper of its own so that no grid line crosses it.
 panel_table_counts <- function(chart, like) {
-  every <- expand.grid(panel_row = ordered_texts(chart, 1), panel_column = ordered_texts(chart, 2), stringsAsFactors = FALSE)
-  at <- match(paste(every$panel_row, every$panel_column, sep = "\r"), do.call(paste, c(unname(panel_texts(chart$panels, chart)), sep = "\r")))
+  every <- expand.grid(panel_row = ordered_texts(chart, 1), panel_column = ordered_texts(chart, 2),
+                       stringsAsFactors = FALSE)
+  at <- match(paste(every$panel_row, every$panel_column, sep = "\r"),
+              do.call(paste, c(unname(panel_texts(chart$panels, chart)), sep = "\r")))
   every$label <- ifelse(is.na(at), "n = 0", panel_counts(chart$panels)[at])
   every$panel_row <- factor(every$panel_row, unique(every$panel_row))
   every$panel_column <- factor(every$panel_column, unique(every$panel_column))
-  end <- if (inherits(like, "Date")) structure(Inf, class = "Date") else if (inherits(like, "POSIXct")) .POSIXct(Inf) else Inf
-  place <- if (isTRUE(chart$slots$flipped)) ggplot2::aes(x = Inf, y = Inf, label = label) else ggplot2::aes(x = end, y = Inf, label = label)
-  ggplot2::geom_label(place, data = every, hjust = 1, vjust = 1, size = 3, colour = house_soft, fill = house_paper, label.size = 0,
+  end <- if (inherits(like, "Date")) structure(Inf, class = "Date")
+    else if (inherits(like, "POSIXct")) .POSIXct(Inf) else Inf
+  place <- if (isTRUE(chart$slots$flipped)) ggplot2::aes(x = Inf, y = Inf, label = label)
+    else ggplot2::aes(x = end, y = Inf, label = label)
+  ggplot2::geom_label(place, data = every, hjust = 1, vjust = 1, size = 3, colour = house_soft,
+                      fill = house_paper, label.size = 0,
                       label.padding = grid::unit(2, "pt"), label.r = grid::unit(0, "pt"))
 }
 
 # Room above the marks: more where the panels' n stands there.
-headroom <- function(chart, low = 0.04, high = 0.06) ggplot2::expansion(mult = c(low, if (length(chart$keys) == 2) 0.2 else high))
+headroom <- function(chart, low = 0.04, high = 0.06) {
+  ggplot2::expansion(mult = c(low, if (length(chart$keys) == 2) 0.2 else high))
+}

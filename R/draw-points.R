@@ -9,51 +9,87 @@ draw_scatter <- function(chart) {
   y <- if (tiles) data$y_from else data$y
   chart$like <- list(x = x, y = y)
   coloured <- !is.null(chart$levels$colour)
-  figure <- figure_of(chart) + axis_scale("x", x, chart = chart) + axis_scale("y", y, headroom(chart))
+  figure <- figure_of(chart) + axis_scale("x", x, chart = chart) +
+    axis_scale("y", y, headroom(chart))
   if (tiles) {
-    figure <- figure + ggplot2::geom_rect(ggplot2::aes(xmin = x_from, xmax = x_to, ymin = y_from, ymax = y_to, fill = count), data) + shade_scale(data$count, "Rows per tile", counts = TRUE)
+    figure <- figure +
+      ggplot2::geom_rect(
+        ggplot2::aes(xmin = x_from, xmax = x_to, ymin = y_from, ymax = y_to, fill = count), data) +
+        shade_scale(data$count, "Rows per tile", counts = TRUE)
   } else {
     data <- if (coloured) colour_factor(data, chart) else data
     alpha <- see_through(nrow(data) / max(1, nrow(chart$panels)), 150, 1000)
-    figure <- figure + if (coloured) ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour), data, size = 1.6, alpha = alpha)
-      else ggplot2::geom_point(ggplot2::aes(x = x, y = y), data, colour = house_fill, size = 1.6, alpha = alpha)
+    figure <- figure +
+      if (coloured)
+        ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour), data,
+                            size = 1.6, alpha = alpha)
+      else ggplot2::geom_point(ggplot2::aes(x = x, y = y), data, colour = house_fill, size = 1.6,
+                               alpha = alpha)
   }
   trend <- chart$parts$trend
   if (NROW(trend)) {
-    band <- trend[is.finite(as.numeric(trend$low)) & is.finite(as.numeric(trend$high)), , drop = FALSE]
+    band <- trend[is.finite(as.numeric(trend$low)) & is.finite(as.numeric(trend$high)), ,
+                  drop = FALSE]
     band <- cut_off(reaching_window(band, chart), chart, "y", c("low", "high"))
     trend <- in_window(trend, chart, "y", "y")
-    figure <- figure + if (coloured) list(ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high, fill = colour, group = colour), colour_factor(band, chart), alpha = 0.2, show.legend = FALSE), ggplot2::geom_line(ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour), colour_factor(trend, chart), linewidth = 1))
-      else list(ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high), band, fill = house_colours[2], alpha = 0.25), ggplot2::geom_line(ggplot2::aes(x = x, y = y), trend, colour = house_colours[2], linewidth = 1))
+    figure <- figure +
+      if (coloured)
+        list(
+          ggplot2::geom_ribbon(
+            ggplot2::aes(x = x, ymin = low, ymax = high, fill = colour, group = colour),
+            colour_factor(band, chart), alpha = 0.2, show.legend = FALSE),
+            ggplot2::geom_line(
+              ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour),
+              colour_factor(trend, chart), linewidth = 1))
+      else
+        list(
+          ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high), band,
+                               fill = house_colours[2], alpha = 0.25),
+                               ggplot2::geom_line(ggplot2::aes(x = x, y = y), trend,
+                                 colour = house_colours[2], linewidth = 1))
   }
   if (coloured) figure <- with_colours(figure, chart, shapes = TRUE, lines = NROW(trend) > 0)
-  windowed(with_panels(figure, chart, x, scales = if (chart$options$axes == "own") "free" else "fixed"), chart)
+  windowed(
+    with_panels(figure, chart, x, scales = if (chart$options$axes == "own") "free" else "fixed"),
+    chart)
 }
 
 # Places where a band reaches into the window.
 reaching_window <- function(band, chart) {
   window <- chart$windows$y
-  if (is.null(window)) band else band[as.numeric(band$low) <= window[2] & as.numeric(band$high) >= window[1], , drop = FALSE]
+  if (is.null(window)) band
+  else band[as.numeric(band$low) <= window[2] & as.numeric(band$high) >= window[1], , drop = FALSE]
 }
 
 # Shades from light to dark; of counts that differ a great deal, by their logarithm.
 shade_scale <- function(values, title, counts = FALSE, labels = number_labels, whole = counts) {
   values <- values[is.finite(values)]
   far_apart <- counts && length(values) && min(values) > 0 && max(values) / min(values) > 50
-  bar <- ggplot2::guide_colourbar(title = title, barwidth = grid::unit(150, "pt"), barheight = grid::unit(9, "pt"), title.vjust = 0.9)
-  if (far_apart) return(ggplot2::scale_fill_gradientn(colours = house_ramp, trans = "log10", breaks = function(l) 10^(ceiling(log10(l[1])):floor(log10(l[2]))), labels = labels, guide = bar))
+  bar <- ggplot2::guide_colourbar(title = title, barwidth = grid::unit(150, "pt"),
+                                  barheight = grid::unit(9, "pt"), title.vjust = 0.9)
+  if (far_apart) {
+    return(
+      ggplot2::scale_fill_gradientn(colours = house_ramp, trans = "log10",
+                                    breaks = function(l) {
+                                      10^(ceiling(log10(l[1])):floor(log10(l[2])))
+                                    }, labels = labels, guide = bar))
+  }
   breaks <- pretty(values, 4)
   if (whole) breaks <- breaks[breaks == round(breaks)]
-  ggplot2::scale_fill_gradientn(colours = house_ramp, breaks = breaks, labels = labels, guide = bar, limits = if (length(unique(values)) < 2) c(0, max(values, 1)) else range(values))
+  ggplot2::scale_fill_gradientn(colours = house_ramp, breaks = breaks, labels = labels, guide = bar,
+                                limits = if (length(unique(values)) < 2) c(0, max(values, 1))
+                                  else range(values))
 }
 
 draw_line <- function(chart) {
   data <- chart$data
   chart$like <- list(x = data$x, y = 0)
   panel <- panel_parts(data)
-  data$series <- interaction_code(data[c(panel, intersect(c("colour", "lines"), names(data)), "piece")])
+  data$series <-
+    interaction_code(data[c(panel, intersect(c("colour", "lines"), names(data)), "piece")])
   # A line that leaves the window ends there and begins anew where it comes back.
-  inside <- rownames(data) %in% rownames(in_window(in_window(data, chart, "x", "x"), chart, "y", "y"))
+  inside <- rownames(data) %in%
+    rownames(in_window(in_window(data, chart, "x", "x"), chart, "y", "y"))
   data$series <- interaction_code(list(data$series, cumsum(!inside)))
   data <- data[inside, , drop = FALSE]
   if (!nrow(data)) return(nothing_to_draw(chart))
@@ -66,10 +102,21 @@ draw_line <- function(chart) {
   # A line of one point would not show.
   lone <- !data$series %in% data$series[duplicated(data$series)]
   pointed <- if (per_series <= 40 && !many) rep(TRUE, nrow(data)) else lone
-  figure <- figure_of(chart) + axis_scale("x", data$x, chart = chart) + axis_scale("y", data$y, headroom(chart))
-  figure <- figure + if (coloured) ggplot2::geom_line(ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = series), data[!lone, , drop = FALSE], linewidth = width, alpha = alpha)
-    else ggplot2::geom_line(ggplot2::aes(x = x, y = y, group = series), data[!lone, , drop = FALSE], colour = house_fill, linewidth = width, alpha = alpha)
-  if (any(pointed)) figure <- figure + if (coloured) ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour), data[pointed, , drop = FALSE], size = 1.7) else ggplot2::geom_point(ggplot2::aes(x = x, y = y), data[pointed, , drop = FALSE], colour = house_fill, size = 1.7)
+  figure <- figure_of(chart) + axis_scale("x", data$x, chart = chart) +
+    axis_scale("y", data$y, headroom(chart))
+  figure <- figure +
+    if (coloured)
+      ggplot2::geom_line(
+        ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = series),
+        data[!lone, , drop = FALSE], linewidth = width, alpha = alpha)
+    else ggplot2::geom_line(ggplot2::aes(x = x, y = y, group = series), data[!lone, , drop = FALSE],
+                            colour = house_fill, linewidth = width, alpha = alpha)
+  if (any(pointed)) figure <- figure +
+    if (coloured)
+      ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour),
+                          data[pointed, , drop = FALSE], size = 1.7)
+                          else ggplot2::geom_point(ggplot2::aes(x = x, y = y),
+                            data[pointed, , drop = FALSE], colour = house_fill, size = 1.7)
   if (coloured) figure <- with_colours(figure, chart, shapes = TRUE, lines = TRUE)
   windowed(with_panels(figure, chart, data$x), chart)
 }

@@ -11,7 +11,8 @@ look_of <- function(levels) {
   colours[levels == "(absent)"] <- house_absent
   shapes[levels == "(absent)"] <- 1
   lines[levels == "(absent)"] <- "solid"
-  list(colours = stats::setNames(colours, levels), shapes = stats::setNames(shapes, levels), lines = stats::setNames(lines, levels))
+  list(colours = stats::setNames(colours, levels), shapes = stats::setNames(shapes, levels),
+       lines = stats::setNames(lines, levels))
 }
 # Texts as figures show them: with quotes where blanks at the ends would not be seen.
 shown_text <- function(text) ifelse(grepl("^\\s|\\s$", text), paste0("\"", text, "\""), text)
@@ -22,14 +23,26 @@ with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
   if (is.null(levels)) return(figure)
   look <- look_of(levels)
   rows <- max(1, ceiling(sum(nchar(levels) + 6) / (letters_across - nchar(chart$labels$colour))))
-  guide <- function(...) if (same_as_x(chart)) "none" else ggplot2::guide_legend(title = wrapped(chart$labels$colour, 40), nrow = min(rows, length(levels)), byrow = TRUE, ...)
-  manual <- function(scale, values) scale(values = values, breaks = levels, labels = shown_text(levels), drop = FALSE, guide = if (identical(scale, ggplot2::scale_colour_manual)) guide(override.aes = list(alpha = 1)) else guide())
-  figure <- figure + manual(ggplot2::scale_colour_manual, look$colours) + manual(ggplot2::scale_fill_manual, look$colours)
+  guide <- function(...) {
+    if (same_as_x(chart)) "none"
+    else ggplot2::guide_legend(title = wrapped(chart$labels$colour, 40),
+                               nrow = min(rows, length(levels)), byrow = TRUE, ...)
+  }
+  manual <- function(scale, values) {
+    scale(values = values, breaks = levels, labels = shown_text(levels), drop = FALSE,
+          guide = if (identical(scale, ggplot2::scale_colour_manual))
+            guide(override.aes = list(alpha = 1)) else guide())
+  }
+  figure <- figure + manual(ggplot2::scale_colour_manual, look$colours) +
+    manual(ggplot2::scale_fill_manual, look$colours)
   if (shapes) figure <- figure + manual(ggplot2::scale_shape_manual, look$shapes)
   if (lines) figure <- figure + manual(ggplot2::scale_linetype_manual, look$lines)
   figure
 }
-same_as_x <- function(chart) !is.null(chart$labels$x) && !is.null(chart$levels$x) && identical(chart$labels$x, chart$labels$colour)
+same_as_x <- function(chart) {
+  !is.null(chart$labels$x) && !is.null(chart$levels$x) &&
+    identical(chart$labels$x, chart$labels$colour)
+}
 
 # Columns that tell a layer's panels and groups apart.
 panel_parts <- function(data) intersect(c("panel", "panel_row", "panel_column"), names(data))
@@ -49,17 +62,25 @@ in_window <- function(data, chart, role, column) {
 }
 cut_off <- function(data, chart, role, columns) {
   window <- chart$windows[[role]]
-  if (!is.null(window)) for (column in columns) data[[column]][] <- pmin(pmax(as.numeric(data[[column]]), window[1]), window[2])
+  if (!is.null(window)) {
+    for (column in columns) data[[column]][] <- pmin(pmax(as.numeric(data[[column]]), window[1]),
+      window[2])
+  }
   data
 }
 
 windowed <- function(figure, chart) {
   limits <- lapply(stats::setNames(nm = names(chart$windows)), function(role) {
     like <- chart$like[[role]]
-    if (inherits(like, "Date")) structure(chart$windows[[role]], class = "Date") else if (inherits(like, "POSIXct")) .POSIXct(chart$windows[[role]], tz = attr(like, "tzone")) else chart$windows[[role]]
+    if (inherits(like, "Date")) structure(chart$windows[[role]], class = "Date")
+    else if (inherits(like, "POSIXct")) .POSIXct(chart$windows[[role]], tz = attr(like, "tzone"))
+    else chart$windows[[role]]
   })
-  if (isTRUE(chart$slots$flipped)) return(figure + ggplot2::coord_flip(xlim = limits$x, ylim = limits$y))
-  if (length(limits)) figure + ggplot2::coord_cartesian(xlim = limits$x, ylim = limits$y) else figure
+  if (isTRUE(chart$slots$flipped)) {
+    return(figure + ggplot2::coord_flip(xlim = limits$x, ylim = limits$y))
+  }
+  if (length(limits)) figure + ggplot2::coord_cartesian(xlim = limits$x, ylim = limits$y)
+  else figure
 }
 
 # Marks of an axis of numbers or dates, as many as there is room for.
@@ -67,8 +88,10 @@ axis_scale <- function(which, values, expand = ggplot2::waiver(), chart = NULL) 
   dated <- inherits(values, c("Date", "POSIXct"))
   kind <- if (inherits(values, "Date")) "date" else if (dated) "datetime" else "continuous"
   scale <- utils::getFromNamespace(paste0("scale_", which, "_", kind), "ggplot2")
-  marks <- if (which == "x" && !is.null(chart)) max(2, min(5, floor(letters_across / panel_columns(chart) / if (dated) 12 else 7))) else 5
-  scale(expand = expand, breaks = function(limits) some_marks(limits, marks), labels = if (dated) date_labels else number_labels)
+  marks <- if (which == "x" && !is.null(chart))
+    max(2, min(5, floor(letters_across / panel_columns(chart) / if (dated) 12 else 7))) else 5
+  scale(expand = expand, breaks = function(limits) some_marks(limits, marks),
+        labels = if (dated) date_labels else number_labels)
 }
 # About `n` round marks inside the limits, and two at least where that can be.
 some_marks <- function(limits, n) {
@@ -82,11 +105,20 @@ some_marks <- function(limits, n) {
 # The shortest ISO 8601 form that tells the marks apart.
 date_labels <- function(x) {
   known <- x[!is.na(x)]
-  form <- if (inherits(x, "POSIXct") && any(format(known, "%H:%M") != "00:00")) "%Y-%m-%d\n%H:%M" else if (all(format(known, "%m-%d") == "01-01")) "%Y" else if (all(format(known, "%d") == "01")) "%Y-%m" else "%Y-%m-%d"
+  form <- if (inherits(x, "POSIXct") && any(format(known, "%H:%M") != "00:00")) "%Y-%m-%d\n%H:%M"
+    else if (all(format(known, "%m-%d") == "01-01")) "%Y"
+    else if (all(format(known, "%d") == "01")) "%Y-%m" else "%Y-%m-%d"
   ifelse(is.na(x), "", format(x, form))
 }
-number_labels <- function(x) ifelse(is.na(x), "", formatC(x, decimal.mark = ".", digits = 12, format = "g", big.mark = if (any(abs(x) >= 1e4, na.rm = TRUE)) "," else "", width = 1))
-share_labels <- function(x) ifelse(is.na(x), "", paste0(formatC(100 * x, decimal.mark = ".", digits = 4, format = "g", width = 1), "%"))
+number_labels <- function(x) {
+  ifelse(is.na(x), "",
+         formatC(x, decimal.mark = ".", digits = 12, format = "g",
+                 big.mark = if (any(abs(x) >= 1e4, na.rm = TRUE)) "," else "", width = 1))
+}
+share_labels <- function(x) {
+  ifelse(is.na(x), "",
+         paste0(formatC(100 * x, decimal.mark = ".", digits = 4, format = "g", width = 1), "%"))
+}
 # Counts have whole marks only.
 whole_breaks <- function(limits) {
   marks <- pretty(c(0, limits[2]), 4)

@@ -1,6 +1,6 @@
-# Slots: where the groups of a key stand on the axis, at 1, 2, 3, ..., colours beside each other within
-# one. Panels have slots of their own where they do not have the same groups, and groups that are many
-# or have long names stand on the vertical axis.
+# Slots: where the groups of a key stand on the axis, at 1, 2, 3, ..., colours beside each other
+# within one. Panels have slots of their own where they do not have the same groups, and groups that
+# are many or have long names stand on the vertical axis.
 
 most_slot_letters <- 26
 # How much of the way to the next group its marks take, alone and side by side.
@@ -21,7 +21,8 @@ slots_of <- function(chart) {
   place <- unlist(Map(function(k, base) base + seq_len(k), lengths(met), before))
   table <- data.frame(group = rep(if (own) names(met) else "", lengths(met)), level = unlist(met),
                       place = if (flipped) -place else place, stringsAsFactors = FALSE)
-  list(table = table, flipped = flipped, own = own, panel = if (own) panel, most = max(lengths(met), 1L))
+  list(table = table, flipped = flipped, own = own, panel = if (own) panel,
+       most = max(lengths(met), 1L))
 }
 
 # The panel column that decides which slots a panel has: an axis is shared along a column or row.
@@ -58,7 +59,8 @@ in_slots <- function(data, chart, beside = TRUE) {
   data$place <- rep(1, nrow(data))
   if (!is.null(slots)) {
     group <- if (slots$own) as.character(data[[slots$panel]]) else rep("", nrow(data))
-    at <- match(paste(group, panel_key_text(data$x), sep = "\r"), paste(slots$table$group, slots$table$level, sep = "\r"))
+    at <- match(paste(group, panel_key_text(data$x), sep = "\r"),
+                paste(slots$table$group, slots$table$level, sep = "\r"))
     data$place <- slots$table$place[at]
   }
   data$width <- rep(lone_width, nrow(data))
@@ -87,8 +89,11 @@ slot_axis <- function(chart, counts = NULL) {
   small <- if (slots$flipped && slots$most * panel_rows(chart) > 26) {
     ggplot2::theme(axis.text.y = ggplot2::element_text(size = 8))
   }
-  c(list(ggplot2::scale_x_continuous(breaks = breaks, labels = named, expand = ggplot2::expansion(add = 0)),
-         ends_of_slots(chart), grid), turned_labels(chart, labels), if (!is.null(small)) list(small))
+  c(list(
+      ggplot2::scale_x_continuous(breaks = breaks, labels = named,
+                                  expand = ggplot2::expansion(add = 0)),
+         ends_of_slots(chart), grid), turned_labels(chart, labels),
+         if (!is.null(small)) list(small))
 }
 
 # Names that do not fit side by side below an axis that cannot stand upright (tiles) are turned.
@@ -97,15 +102,21 @@ turned_labels <- function(chart, labels) {
   room <- floor(letters_across / (panel_columns(chart) * slots$most)) - 1
   if (slots$flipped || max(nchar(unlist(strsplit(labels, "\n")))) <= room) return(NULL)
   short <- panel_columns(chart) == 1 && room >= 2 && max(nchar(labels)) <= 12
-  list(ggplot2::theme(axis.text.x = ggplot2::element_text(angle = if (short) 35 else 90, hjust = 1, vjust = if (short) 1 else 0.5)))
+  list(
+    ggplot2::theme(
+      axis.text.x = ggplot2::element_text(angle = if (short) 35 else 90, hjust = 1,
+                                          vjust = if (short) 1 else 0.5)))
 }
 
 # Which slots are named: all where there is room, else every second, third, ...
 slot_marks <- function(chart) {
   slots <- chart$slots
-  room <- if (slots$flipped) 48 / panel_rows(chart) else letters_across * 0.75 / panel_columns(chart)
+  room <- if (slots$flipped) 48 / panel_rows(chart)
+    else letters_across * 0.75 / panel_columns(chart)
   every <- max(1, ceiling(slots$most / room))
-  unlist(lapply(split(seq_len(nrow(slots$table)), slots$table$group), function(i) i[seq(1, length(i), by = every)]))
+  unlist(
+    lapply(split(seq_len(nrow(slots$table)), slots$table$group),
+           function(i) i[seq(1, length(i), by = every)]))
 }
 
 slot_labels <- function(chart, counts) {
@@ -148,16 +159,22 @@ count_marks <- function(chart, data) {
   if (lone || !nrow(data) || !is.null(slot_counts(chart, data))) return(NULL)
   data$label <- format_count(data$n)
   flipped <- isTRUE(chart$slots$flipped)
-  side_by_side <- max(1, if (same_as_x(chart)) 1 else length(chart$levels$colour)) * max(1, chart$slots$most)
+  side_by_side <- max(1, if (same_as_x(chart)) 1 else length(chart$levels$colour)) *
+    max(1, chart$slots$most)
   if (flipped) {
     size <- max(1.9, min(2.9, 110 / (side_by_side * panel_rows(chart))))
-    return(ggplot2::geom_text(ggplot2::aes(x = place, y = -Inf, label = label), data, hjust = -0.15, size = size, colour = house_soft))
+    return(
+      ggplot2::geom_text(ggplot2::aes(x = place, y = -Inf, label = label), data, hjust = -0.15,
+                         size = size, colour = house_soft))
   }
-  room <- letters_across / (panel_columns(chart) * side_by_side) * (if (side_by_side > max(1, chart$slots$most)) beside_width else 1)
+  room <- letters_across / (panel_columns(chart) * side_by_side) *
+    (if (side_by_side > max(1, chart$slots$most)) beside_width else 1)
   size <- min(2.9, 2.9 * room / (max(nchar(data$label)) + 0.8))
   turned <- size < 1.9
-  ggplot2::geom_text(ggplot2::aes(x = place, y = -Inf, label = label), data, size = if (turned) min(2.6, max(1.8, 2.2 * room)) else size,
-                     colour = house_soft, angle = if (turned) 90 else 0, hjust = if (turned) -0.2 else 0.5, vjust = if (turned) 0.5 else -0.5)
+  ggplot2::geom_text(ggplot2::aes(x = place, y = -Inf, label = label), data,
+                     size = if (turned) min(2.6, max(1.8, 2.2 * room)) else size,
+                     colour = house_soft, angle = if (turned) 90 else 0,
+                     hjust = if (turned) -0.2 else 0.5, vjust = if (turned) 0.5 else -0.5)
 }
 # What the numbers at the foot are, for the caption.
 count_remark <- function(chart, data) {

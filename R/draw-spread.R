@@ -3,13 +3,22 @@
 draw_histogram <- function(chart) {
   data <- chart$data
   chart$like <- list(x = data$from)
-  figure <- figure_of(chart, y = paste("Number of", chart$subject)) + ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), breaks = whole_breaks, labels = number_labels) + axis_scale("x", data$from, chart = chart)
+  figure <- figure_of(chart, y = paste("Number of", chart$subject)) +
+    ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), breaks = whole_breaks,
+                                labels = number_labels) + axis_scale("x", data$from, chart = chart)
   figure <- if (is.null(chart$levels$colour)) {
-    figure + ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count), data, fill = house_fill, colour = house_paper, linewidth = 0.25)
+    figure +
+      ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count), data,
+                         fill = house_fill, colour = house_paper, linewidth = 0.25)
   } else {
     data <- colour_factor(data, chart)
-    with_colours(figure + ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count, fill = colour), data, alpha = overlay(chart), show.legend = FALSE) +
-      ggplot2::geom_path(ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour), outlines(data), linewidth = 0.7), chart, lines = TRUE)
+    with_colours(figure +
+                 ggplot2::geom_rect(
+                   ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count, fill = colour),
+                   data, alpha = overlay(chart), show.legend = FALSE) +
+      ggplot2::geom_path(
+        ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour),
+        outlines(data), linewidth = 0.7), chart, lines = TRUE)
   }
   windowed(with_panels(figure, chart, data$from), chart)
 }
@@ -26,20 +35,31 @@ outlines <- function(data) {
     to <- data$to[i]
     steps <- c(rbind(from, to))
     if (is.object(from)) attributes(steps) <- attributes(from)
-    cbind(data[rep(i[1], 2 * length(i) + 2), c(panel, "colour"), drop = FALSE], x = c(from[1], steps, to[length(to)]), y = c(0, rep(data$count[i], each = 2), 0), row.names = NULL)
+    cbind(data[rep(i[1], 2 * length(i) + 2), c(panel, "colour"), drop = FALSE],
+          x = c(from[1], steps, to[length(to)]), y = c(0, rep(data$count[i], each = 2), 0),
+          row.names = NULL)
   }))
 }
 
 draw_density <- function(chart) {
   data <- chart$data
   chart$like <- list(x = data$x)
-  figure <- figure_of(chart, y = "Density") + ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), labels = number_labels) + axis_scale("x", data$x, chart = chart)
+  figure <- figure_of(chart, y = "Density") +
+    ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), labels = number_labels) +
+      axis_scale("x", data$x, chart = chart)
   figure <- if (is.null(chart$levels$colour)) {
-    figure + ggplot2::geom_area(ggplot2::aes(x = x, y = density), data, fill = house_light, colour = house_fill, linewidth = 0.7, outline.type = "upper")
+    figure +
+      ggplot2::geom_area(ggplot2::aes(x = x, y = density), data, fill = house_light,
+                         colour = house_fill, linewidth = 0.7, outline.type = "upper")
   } else {
     data <- colour_factor(data, chart)
-    with_colours(figure + ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = 0, ymax = density, fill = colour, group = colour), data, alpha = overlay(chart), show.legend = FALSE) +
-      ggplot2::geom_line(ggplot2::aes(x = x, y = density, colour = colour, linetype = colour, group = colour), data, linewidth = 0.8), chart, lines = TRUE)
+    with_colours(figure +
+                 ggplot2::geom_ribbon(
+                   ggplot2::aes(x = x, ymin = 0, ymax = density, fill = colour, group = colour),
+                   data, alpha = overlay(chart), show.legend = FALSE) +
+      ggplot2::geom_line(
+        ggplot2::aes(x = x, y = density, colour = colour, linetype = colour, group = colour), data,
+        linewidth = 0.8), chart, lines = TRUE)
   }
   windowed(with_panels(figure, chart, data$x), chart)
 }
@@ -47,12 +67,21 @@ draw_density <- function(chart) {
 draw_cumulative <- function(chart) {
   data <- chart$data
   chart$like <- list(x = data$x)
-  figure <- figure_of(chart, y = "Share at or below") + ggplot2::scale_y_continuous(expand = headroom(chart, 0.02, 0.03), limits = c(0, 1), breaks = 0:4 / 4, labels = share_labels) + axis_scale("x", data$x, chart = chart)
+  figure <- figure_of(chart, y = "Share at or below") +
+    ggplot2::scale_y_continuous(expand = headroom(chart, 0.02, 0.03), limits = c(0, 1),
+                                breaks = 0:4 / 4, labels = share_labels) +
+                                axis_scale("x", data$x, chart = chart)
   single <- cumulative_ends(data)
   figure <- if (is.null(chart$levels$colour)) {
-    figure + ggplot2::geom_step(ggplot2::aes(x = x, y = share), single, colour = house_fill, linewidth = 0.8)
+    figure +
+      ggplot2::geom_step(ggplot2::aes(x = x, y = share), single, colour = house_fill,
+                         linewidth = 0.8)
   } else {
-    with_colours(figure + ggplot2::geom_step(ggplot2::aes(x = x, y = share, colour = colour, linetype = colour, group = colour), colour_factor(single, chart), linewidth = 0.8), chart, lines = TRUE)
+    with_colours(figure +
+                 ggplot2::geom_step(
+                   ggplot2::aes(x = x, y = share, colour = colour, linetype = colour,
+                                group = colour), colour_factor(single, chart), linewidth = 0.8),
+                                chart, lines = TRUE)
   }
   windowed(with_panels(figure, chart, data$x, scales = "fixed"), chart)
 }

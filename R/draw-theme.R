@@ -9,7 +9,8 @@ house_grid <- "#e4ded0"
 house_absent <- "#8a8a84"
 
 # Found by data-raw/make-palette.R: far apart for every kind of sight, dark enough for the paper.
-house_colours <- c("#2f6f73", "#d16219", "#5341b2", "#6c996f", "#6a1001", "#b671c6", "#6d6249", "#42293e")
+house_colours <- c("#2f6f73", "#d16219", "#5341b2", "#6c996f", "#6a1001", "#b671c6", "#6d6249",
+                   "#42293e")
 house_shapes <- c(16, 17, 15, 3, 8)
 house_lines <- c("solid", "longdash", "dotted", "twodash", "dotdash")
 # From light to dark, in CIELAB.
@@ -20,8 +21,10 @@ house_theme <- function() {
     ggplot2::theme(
       text = ggplot2::element_text(colour = house_ink),
       plot.title = ggplot2::element_text(face = "bold", size = 15, margin = ggplot2::margin(b = 3)),
-      plot.subtitle = ggplot2::element_text(size = 11, colour = house_soft, margin = ggplot2::margin(b = 8)),
-      plot.caption = ggplot2::element_text(size = 9, colour = house_soft, hjust = 0, lineheight = 1.15, margin = ggplot2::margin(t = 10)),
+      plot.subtitle = ggplot2::element_text(size = 11, colour = house_soft,
+                                            margin = ggplot2::margin(b = 8)),
+      plot.caption = ggplot2::element_text(size = 9, colour = house_soft, hjust = 0,
+                                           lineheight = 1.15, margin = ggplot2::margin(t = 10)),
       plot.title.position = "plot", plot.caption.position = "plot",
       plot.background = ggplot2::element_rect(fill = house_paper, colour = NA),
       panel.grid.major = ggplot2::element_line(colour = house_grid, linewidth = 0.4),
@@ -29,31 +32,38 @@ house_theme <- function() {
       panel.spacing = grid::unit(12, "pt"),
       axis.text = ggplot2::element_text(size = 10, colour = house_soft),
       axis.title = ggplot2::element_text(size = 11),
-      strip.text = ggplot2::element_text(hjust = 0, size = 11, colour = house_ink, lineheight = 1.1),
+      strip.text = ggplot2::element_text(hjust = 0, size = 11, colour = house_ink,
+                                         lineheight = 1.1),
       strip.text.y = ggplot2::element_text(angle = 0, hjust = 0),
       strip.background = ggplot2::element_blank(),
-      legend.position = "top", legend.justification = "left", legend.margin = ggplot2::margin(0, 0, 2, 0),
-      legend.title = ggplot2::element_text(size = 10, colour = house_soft), legend.text = ggplot2::element_text(size = 10),
+      legend.position = "top", legend.justification = "left",
+      legend.margin = ggplot2::margin(0, 0, 2, 0),
+      legend.title = ggplot2::element_text(size = 10, colour = house_soft),
+      legend.text = ggplot2::element_text(size = 10),
       plot.margin = ggplot2::margin(14, 18, 12, 14)
     )
 }
 
 wrapped <- function(text, width) paste(strwrap(text, max(width, 4) + 1), collapse = "\n")
-wrap_each <- function(text, width) vapply(text, wrapped, character(1), width = width, USE.NAMES = FALSE)
+wrap_each <- function(text, width) {
+  vapply(text, wrapped, character(1), width = width, USE.NAMES = FALSE)
+}
 
 # How many letters fit across a figure of the default size.
 letters_across <- 125
 
 draw_chart <- function(chart) {
   if (!is.null(chart$subset)) {
-    said <- if (!identical(unname(chart$subset_words), chart$subset)) paste0(" (", chart$subset_words, ")")
+    said <- if (!identical(unname(chart$subset_words), chart$subset))
+      paste0(" (", chart$subset_words, ")")
     chart$caption <- paste0("Subset ", chart$subset, said, ". ", chart$caption)
     chart$title <- paste0(chart$title, ": ", chart$subset)
   }
   nothing <- sum(chart$panels$n) == 0 && !isTRUE(chart_kind(chart$kind)$whole)
   if (!NROW(chart$data) || nothing) return(nothing_to_draw(chart))
   chart$data <- in_panels(chart$data, chart)
-  for (part in names(chart$parts)) if (all(chart$keys %in% names(chart$parts[[part]]))) chart$parts[[part]] <- in_panels(chart$parts[[part]], chart)
+  for (part in names(chart$parts)) if (all(chart$keys %in% names(chart$parts[[part]])))
+    chart$parts[[part]] <- in_panels(chart$parts[[part]], chart)
   if (!is.null(chart$levels$x)) chart$slots <- slots_of(chart)
   get(paste0("draw_", chart$kind), mode = "function")(chart)
 }
@@ -61,7 +71,9 @@ draw_chart <- function(chart) {
 # The frame of every figure: words around it and, without panels, its n below the title.
 figure_of <- function(chart, x = chart$labels$x, y = chart$labels$y) {
   ggplot2::ggplot() + house_theme() +
-    ggplot2::labs(title = wrapped(chart$title, 85), subtitle = if (!length(chart$keys)) panel_counts(chart$panels), caption = wrapped(chart$caption, 165), x = x, y = y, alt = chart_alt(chart))
+    ggplot2::labs(title = wrapped(chart$title, 85),
+                  subtitle = if (!length(chart$keys)) panel_counts(chart$panels),
+                  caption = wrapped(chart$caption, 165), x = x, y = y, alt = chart_alt(chart))
 }
 
 # One sentence that stands for a figure, with what was added to it.
@@ -69,9 +81,16 @@ figure_alt <- function(figure) ggplot2::get_alt_text(figure)
 is_figure <- function(x) inherits(x, "ggplot")
 
 nothing_to_draw <- function(chart) {
-  figure_of(chart, NULL, NULL) + ggplot2::annotate("text", x = 0, y = 0, label = "No value to draw", colour = house_soft, size = 5) +
-    ggplot2::theme(axis.text = ggplot2::element_blank(), panel.grid.major = ggplot2::element_blank())
+  figure_of(chart, NULL, NULL) +
+    ggplot2::annotate("text", x = 0, y = 0, label = "No value to draw", colour = house_soft,
+                      size = 5) +
+    ggplot2::theme(axis.text = ggplot2::element_blank(),
+                   panel.grid.major = ggplot2::element_blank())
 }
 
-utils::globalVariables(c("from", "to", "count", "label", "panel_row", "panel_column", "panel", "x", "y", "colour", "density", "share", "value", "low", "high", "left", "right", "bottom", "top", "middle", "lower", "q1", "median",
-                         "q3", "upper", "group", "ink", "place", "centre", "x_from", "x_to", "y_from", "y_to", "series", ".data"))
+utils::globalVariables(
+  c("from", "to", "count", "label", "panel_row", "panel_column", "panel", "x", "y", "colour",
+    "density", "share", "value", "low", "high", "left", "right", "bottom", "top", "middle", "lower",
+    "q1", "median",
+                         "q3", "upper", "group", "ink", "place", "centre", "x_from", "x_to",
+                         "y_from", "y_to", "series", ".data"))

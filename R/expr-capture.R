@@ -1,7 +1,7 @@
 # Expressions as values: captured as written, with the caller's values spliced in.
 
-# An expression holds R's own parse of what was written (`lang`) and the R functions that its custom() calls
-# name; nothing of the place it was written at, so that a plan's is the same.
+# An expression holds R's own parse of what was written (`lang`) and the R functions that its
+# custom() calls name; nothing of the place it was written at, so that a plan's is the same.
 new_expression <- function(lang, functions = list()) {
   structure(list(lang = lang, functions = functions), class = "neatsieve_expression")
 }
@@ -10,11 +10,17 @@ capture_expression <- function(lang, env) {
   local_plain()
   if (inherits(lang, "neatsieve_expression")) return(lang)
   if (call_name(lang) == "written") {
-    if (length(lang) != 2) stop_neatly("expression", "`written()` takes one text.", instead = "Write `written(\"honey_kg > 5\")`.")
+    if (length(lang) != 2) {
+      stop_neatly("expression", "`written()` takes one text.",
+                  instead = "Write `written(\"honey_kg > 5\")`.")
+    }
     return(expression_from_text(eval(lang[[2]], env), "written()"))
   }
   if (is.call(lang) && identical(lang[[1]], quote(`~`))) {
-    if (length(lang) != 2) stop_neatly("expression", "A condition as a formula has one side.", instead = "Write `~ honey_kg > 5`.")
+    if (length(lang) != 2) {
+      stop_neatly("expression", "A condition as a formula has one side.",
+                  instead = "Write `~ honey_kg > 5`.")
+    }
     lang <- lang[[2]]
   }
   lang <- splice(lang, env)
@@ -26,8 +32,12 @@ capture_expression <- function(lang, env) {
 # An expression is a name, a call or a value of a kind that columns have.
 check_plain <- function(lang) {
   if (is.symbol(lang) || is.call(lang) || is.null(lang)) return(invisible())
-  if (is.atomic(lang) && !is.complex(lang) && !is.raw(lang) && is.null(dim(lang))) return(invisible())
-  stop_neatly("expression", paste0("A value of class ", class(lang)[1], " cannot be used in an expression."), NULL,
+  if (is.atomic(lang) && !is.complex(lang) && !is.raw(lang) && is.null(dim(lang))) {
+    return(invisible())
+  }
+  stop_neatly("expression",
+              paste0("A value of class ", class(lang)[1], " cannot be used in an expression."),
+              NULL,
               "Write a column, or an expression of columns.")
 }
 
@@ -54,7 +64,8 @@ expression_from_text <- function(text, where) {
     if (grepl("contextstack|nested too deeply|C stack", conditionMessage(e))) too_large(TRUE, where)
     shown <- if (nchar(text) > 120) paste0(substr(text, 1, 117), "...") else text
     stop_neatly("expression", paste0("`", shown, "` is not a complete expression."), where,
-                paste0("R's parser says: ", sub("^<text>:", "line ", sub("\n.*", "", conditionMessage(e))),
+                paste0("R's parser says: ",
+                       sub("^<text>:", "line ", sub("\n.*", "", conditionMessage(e))),
                        ". Check quotes and parentheses."))
   })
   if (has_splice(lang)) {
@@ -78,7 +89,9 @@ has_splice <- function(lang) {
 call_name <- function(lang) {
   if (!is.call(lang)) return("")
   head <- lang[[1]]
-  if (is.call(head) && length(head) == 3 && identical(head[[2]], quote(neatsieve))) head <- head[[3]]
+  if (is.call(head) && length(head) == 3 && identical(head[[2]], quote(neatsieve))) {
+    head <- head[[3]]
+  }
   if (is.symbol(head)) as.character(head) else ""
 }
 
@@ -94,7 +107,9 @@ splice <- function(lang, env) {
   })
 }
 spliced <- function(lang, env) {
-  if (length(lang) != 2) stop_neatly("expression", "`.()` takes one value.", instead = "Write `.(x)`.")
+  if (length(lang) != 2) {
+    stop_neatly("expression", "`.()` takes one value.", instead = "Write `.(x)`.")
+  }
   value <- spliced_value(eval(lang[[2]], env), deparse1(lang[[2]]))
   # In parentheses, so that `.(x)^2` with x = -2 is written as (-2)^2.
   if (is.numeric(value) && length(value) == 1 && isTRUE(value < 0)) call("(", value) else value
@@ -103,15 +118,21 @@ spliced <- function(lang, env) {
 spliced_value <- function(value, name) {
   if (is.factor(value)) value <- as.character(value)
   if (inherits(value, "POSIXlt")) value <- as.POSIXct(value)
-  usable <- is.atomic(value) && !is.null(value) && length(value) > 0 && !is.complex(value) && is.null(dim(value))
+  usable <- is.atomic(value) && !is.null(value) && length(value) > 0 && !is.complex(value) &&
+    is.null(dim(value))
   if (!usable) {
-    stop_neatly("expression", paste0("`.(", name, ")` must be a number, text, logical, date or a vector of these."),
-                paste0("It is ", if (length(value) == 0) "empty" else paste0("of class ", class(value)[1]), "."))
+    stop_neatly("expression",
+                paste0("`.(", name,
+                       ")` must be a number, text, logical, date or a vector of these."),
+                paste0("It is ",
+                       if (length(value) == 0) "empty" else paste0("of class ", class(value)[1]),
+                       "."))
   }
   if (is.character(value)) as_utf8(value) else value
 }
 
-# Whether the session from which the package was called has a value of this name; nothing is evaluated.
+# Whether the session from which the package was called has a value of this name; nothing is
+# evaluated.
 in_session <- function(name) {
   if (!nzchar(name)) return(FALSE)
   inside <- vapply(seq_len(sys.nframe()), function(i) {

@@ -32,7 +32,8 @@ free_mark <- function(lang) {
   mark
 }
 
-# Spliced values become what their text reads as: calls the language itself knows, a sign before a number.
+# Spliced values become what their text reads as: calls the language itself knows, a sign before a
+# number.
 plain_values <- function(lang) {
   rewrite_lang(lang, leaf = function(x) {
     if (!is.atomic(x) || is.null(x)) return(x)
@@ -68,8 +69,8 @@ number_code <- function(v) {
   text
 }
 
-# A date-time with its fraction of a second, in as many digits as read back the same, and its zone ("" is that of
-# the session).
+# A date-time with its fraction of a second, in as many digits as read back the same, and its zone
+# ("" is that of the session).
 date_time_code <- function(x) {
   zone <- attr(x, "tzone")[1]
   seconds <- as.numeric(x)

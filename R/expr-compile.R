@@ -36,7 +36,8 @@ emit <- function(b, op, a = 0L, second = 0L, third = 0L, x = 0) {
   reg
 }
 
-# A vector the program reads. `what` says what it is of (a column, its codes, ...), `name` of which one.
+# A vector the program reads. `what` says what it is of (a column, its codes, ...), `name` of which
+# one.
 add_column <- function(b, what, name, vector) {
   key <- paste0(what, "\n", name)
   at <- match(key, b$column_keys)
@@ -54,9 +55,11 @@ add_table <- function(b, values) {
 
 program_of <- function(b) {
   code <- mget(as.character(seq_len(b$registers) - 1L), b$code)
-  code <- if (length(code)) matrix(unlist(code, use.names = FALSE), ncol = 6, byrow = TRUE) else matrix(0, 0, 6)
+  code <- if (length(code)) matrix(unlist(code, use.names = FALSE), ncol = 6, byrow = TRUE)
+    else matrix(0, 0, 6)
   whole <- function(i) as.integer(code[, i])
-  list(op = whole(1), to = whole(2), a = whole(3), b = whole(4), c = whole(5), x = code[, 6], y = numeric(nrow(code)),
+  list(op = whole(1), to = whole(2), a = whole(3), b = whole(4), c = whole(5), x = code[, 6],
+       y = numeric(nrow(code)),
        columns = b$columns, tables = b$tables, registers = b$registers)
 }
 
@@ -98,10 +101,12 @@ emit_column <- function(node, b) {
   switch(node$kind,
     text = , category = {
       coded <- frame_codes(b$frame, name)
-      value_of(emit(b, "load_code", add_column(b, "codes", name, coded$codes)), "code", coded$values)
+      value_of(emit(b, "load_code", add_column(b, "codes", name, coded$codes)), "code",
+               coded$values)
     },
     logical = three_value(b, "load_logical", add_column(b, "column", name, vector)),
-    number_value(b, if (is.double(vector)) "load_double" else "load_int", add_column(b, "column", name, vector)))
+    number_value(b, if (is.double(vector)) "load_double" else "load_int",
+                 add_column(b, "column", name, vector)))
 }
 
 # A vector over the rows in play, worked out in R, as a column.
@@ -144,7 +149,8 @@ texts_by_code <- function(value, b, texts) {
 
 recode <- function(value, b, dict, to = match(value$dict, dict)) {
   if (identical(dict, value$dict)) return(value)
-  value_of(emit(b, "code_by_code", value$reg, add_table(b, c(NA_integer_, as.integer(to)))), "code", dict)
+  value_of(emit(b, "code_by_code", value$reg, add_table(b, c(NA_integer_, as.integer(to)))), "code",
+           dict)
 }
 
 # The same codes mean the same text in all values.
@@ -155,7 +161,8 @@ one_dict <- function(values, b) {
 
 # Date-times as days and seconds of the day in their own time zone.
 local_seconds <- function(node, b) {
-  seconds <- if (node$node == "column") as.numeric(unclass(b$frame$columns[[node$name]])) else materialise(emit_node(node, b), b)
+  seconds <- if (node$node == "column") as.numeric(unclass(b$frame$columns[[node$name]]))
+    else materialise(emit_node(node, b), b)
   tz <- if (is.null(node$tz) || is.na(node$tz)) "" else node$tz
   offset <- as.POSIXlt(.POSIXct(seconds, tz = tz))$gmtoff
   if (is.null(offset)) offset <- 0

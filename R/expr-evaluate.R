@@ -1,7 +1,8 @@
 # Typed expressions run over a frame: as vectors, or as the fates of rows.
 
-# A frame is the table a step sees: n rows, columns (full length, never copied by a step), their types, and
-# what was worked out of them once, kept apart by what it is: codes of texts, keys, groups, spread, units.
+# A frame is the table a step sees: n rows, columns (full length, never copied by a step), their
+# types, and what was worked out of them once, kept apart by what it is: codes of texts, keys,
+# groups, spread, units.
 frame_caches <- c("texts", "keys", "groups", "spread", "units")
 new_frame <- function(columns, types, n, row_names = NULL) {
   frame <- new.env(parent = emptyenv())
@@ -26,7 +27,8 @@ kept_in <- function(cache, name, make, keep = function(made) TRUE) {
 frame_codes <- function(frame, name) {
   kept_in(frame$texts, name, {
     vector <- frame$columns[[name]]
-    if (is.factor(vector)) list(codes = vector, values = as_utf8(levels(vector))) else core_code_text(vector)
+    if (is.factor(vector)) list(codes = vector, values = as_utf8(levels(vector)))
+    else core_code_text(vector)
   })
 }
 
@@ -36,7 +38,8 @@ frame_with <- function(frame, name, vector, type) {
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
   for (cache in setdiff(frame_caches, "groups")) {
-    for (kept in setdiff(ls(frame[[cache]], all.names = TRUE), name)) changed[[cache]][[kept]] <- frame[[cache]][[kept]]
+    for (kept in setdiff(ls(frame[[cache]], all.names = TRUE), name)) changed[[cache]][[kept]] <-
+      frame[[cache]][[kept]]
   }
   changed
 }
@@ -60,20 +63,26 @@ thread_count <- function() {
   asked <- getOption("neatsieve.threads")
   if (is.null(asked)) {
     asked <- language_cache$cores
-    if (is.null(asked)) asked <- language_cache$cores <- max(1L, parallel::detectCores(), na.rm = TRUE)
+    if (is.null(asked)) {
+      asked <- language_cache$cores <- max(1L, parallel::detectCores(), na.rm = TRUE)
+    }
   }
-  if (nzchar(limit <- Sys.getenv("_R_CHECK_LIMIT_CORES_")) && !limit %in% c("false", "FALSE")) asked <- min(asked, 2L)
+  if (nzchar(limit <- Sys.getenv("_R_CHECK_LIMIT_CORES_")) && !limit %in% c("false", "FALSE")) {
+    asked <- min(asked, 2L)
+  }
   max(1L, as.integer(asked))
 }
 
 # Fates of the rows in play under some conditions: see core_screen().
-screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALSE, notes = NULL, where = NULL) {
+screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALSE, notes = NULL,
+                        where = NULL) {
   b <- new_builder(frame, rows)
   b$notes <- notes
   b$where <- where
   registers <- vapply(nodes, function(node) emit_node(node, b)$reg, integer(1))
   for (node in nodes) note_different_rows(node, frame, rows, notes, where)
-  screened <- core_screen(program_of(b), rows, frame$n, registers, negated, pass_unknown, thread_count())
+  screened <- core_screen(program_of(b), rows, frame$n, registers, negated, pass_unknown,
+                          thread_count())
   rownames(screened$counts) <- names(nodes)
   screened
 }
@@ -82,7 +91,8 @@ screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALS
 outcomes_of <- function(nodes, frame, rows) {
   b <- new_builder(frame, rows)
   registers <- vapply(nodes, function(node) emit_node(node, b)$reg, integer(1))
-  core_evaluate(program_of(b), rows, frame$n, registers, rep(2L, length(registers)), TRUE, thread_count())
+  core_evaluate(program_of(b), rows, frame$n, registers, rep(2L, length(registers)), TRUE,
+                thread_count())
 }
 
 # One expression over the rows in play as an R vector of the kind the node says.
@@ -100,7 +110,9 @@ evaluate_node <- function(node, frame, rows, notes = NULL, where = NULL) {
       codes <- if (identical(labels, value$dict)) vector else match(value$dict[vector], labels)
       structure(codes, levels = labels, class = c(if (isTRUE(node$ordered)) "ordered", "factor"))
     },
-    whole = if (all(is.na(vector) | (abs(vector) <= .Machine$integer.max & vector == floor(vector)))) as.integer(vector) else vector,
+    whole = if (
+      all(is.na(vector) | (abs(vector) <= .Machine$integer.max & vector == floor(vector))))
+      as.integer(vector) else vector,
     date = structure(vector, class = "Date"),
     `date-time` = .POSIXct(vector, tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz),
     absent = rep(NA, length(vector)),

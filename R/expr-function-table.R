@@ -7,8 +7,10 @@ comparisons <- c("==", "!=", "<", "<=", ">", ">=")
 # params: a named list made with takes(), constant() and rest_of(). gives: a kind, "same" (as
 # the first argument) or a function of the typed arguments that returns a type. emit: a
 # function(args, builder, node) that writes core instructions and returns a value.
-define_function <- function(name, group, params, gives, emit, help, absent, example, type = NULL, usage = NULL) {
-  entry <- list(name = name, group = group, params = params, gives = gives, emit = emit, type = type,
+define_function <- function(name, group, params, gives, emit, help, absent, example, type = NULL,
+                            usage = NULL) {
+  entry <- list(name = name, group = group, params = params, gives = gives, emit = emit,
+                type = type,
                 help = help, absent = absent, example = example)
   entry$usage <- if (is.null(usage)) usage_of(name, params) else usage
   assign(name, entry, envir = language)
@@ -29,7 +31,8 @@ constant <- function(..., default, many = FALSE) {
 rest_of <- function(...) list(kinds = expand_kinds(c(...)), constant = FALSE, rest = TRUE)
 
 expand_kinds <- function(kinds) {
-  groups <- list(numeric = c("number", "whole"), textual = c("text", "category"), dated = c("date", "date-time"),
+  groups <- list(numeric = c("number", "whole"), textual = c("text", "category"),
+                 dated = c("date", "date-time"),
                  any = c("number", "whole", "text", "category", "logical", "date", "date-time"))
   unlist(lapply(kinds, function(k) if (is.null(groups[[k]])) k else groups[[k]]))
 }
@@ -38,7 +41,9 @@ usage_of <- function(name, params) {
   shown <- vapply(names(params), function(p) {
     spec <- params[[p]]
     if (isTRUE(spec$rest)) return("...")
-    if ("default" %in% names(spec)) return(paste(p, "=", if (is.null(spec$default)) "NULL" else value_code(spec$default)))
+    if ("default" %in% names(spec)) {
+      return(paste(p, "=", if (is.null(spec$default)) "NULL" else value_code(spec$default)))
+    }
     p
   }, character(1))
   if (is_operator(name)) {
@@ -49,7 +54,8 @@ usage_of <- function(name, params) {
 
 # Whole numbers stay whole under these; what overflows becomes a number when evaluated.
 both_whole <- function(args) {
-  list(kind = if (all(vapply(args, function(a) a$kind == "whole", logical(1)))) "whole" else "number")
+  list(kind = if (all(vapply(args, function(a) a$kind == "whole", logical(1)))) "whole"
+       else "number")
 }
 
 # A whole number joined with a whole-valued literal or setting stays whole too.
@@ -66,21 +72,38 @@ is_operator <- function(name) grepl("^[^A-Za-z.]", name)
 
 # What an analyst used to base R may write, and our word for it.
 base_habits <- c(
-  is.na = "absent(x)", list = "c(\"a\", \"b\")", complete.cases = "row_complete(a, b)", ifelse = "first_true(cond, value, if_none = other)",
-  switch = "relabel(x, c(\"new\" = \"old\"))", grepl = "matches(x, \"pattern\")", regexpr = "matches(x, \"pattern\")",
-  grep = "matches(x, \"pattern\")", nchar = "text_length(x)", paste = "join_text(a, b, sep = \" \")",
-  paste0 = "join_text(a, b)", sprintf = "join_text(a, b)", tolower = "lower(x)", toupper = "upper(x)", trimws = "trim(x)",
-  sub = "replace_text(x, \"old\", \"new\")", gsub = "replace_text(x, \"old\", \"new\")", substr = "substring(x, 1, 3)",
-  as.numeric = "as_number(x)", as.double = "as_number(x)", as.integer = "as_whole(x)", as.character = "as_text(x)",
-  as.factor = "as_category(x)", factor = "as_category(x)", as.logical = "as_logical(x)", as.Date = "as_date(x)",
-  as.POSIXct = "as_date_time(x)", strptime = "as_date_time(x, zone, pattern)", ISOdate = "date_from_parts(year, month, day)",
-  strsplit = "text_part(x, \", \", 1)", regmatches = "extract_text(x, \"pattern\")", gregexpr = "count_matches(x, \"pattern\", regex = TRUE)",
-  formatC = "as_text(x, digits = 2)", cut = "band(x, breaks, labels)", findInterval = "band(x, breaks, labels)",
-  pmin = "row_min(a, b)", pmax = "row_max(a, b)", rowSums = "row_sum(a, b)", rowMeans = "row_mean(a, b)",
-  is.element = "x %in% c(\"a\", \"b\")", months = "month(x)", weekdays = "weekday(x)", format = "as_text(x)",
-  difftime = "days_between(a, b)", length = "count()", nrow = "count()", unique = "count_different(x)", table = "counts(x)", IQR = "iqr(x)", range = "extent(x)",
-  ave = "mean(x, by = key)", tapply = "mean(x, by = key)", scale = "(x - mean(x)) / sd(x)", weighted.mean = "mean(x, weights = w)", isTRUE = "is_true(cond)", is.null = "absent(x)", is.nan = "absent(x)",
-  any = "row_any(picks, it > 5)` or, over the rows, `any_true(cond)", all = "row_all(picks, it > 5)` or, over the rows, `all_true(cond)", which = "the condition itself",
+  is.na = "absent(x)", list = "c(\"a\", \"b\")", complete.cases = "row_complete(a, b)",
+  ifelse = "first_true(cond, value, if_none = other)",
+  switch = "relabel(x, c(\"new\" = \"old\"))", grepl = "matches(x, \"pattern\")",
+  regexpr = "matches(x, \"pattern\")",
+  grep = "matches(x, \"pattern\")", nchar = "text_length(x)",
+  paste = "join_text(a, b, sep = \" \")",
+  paste0 = "join_text(a, b)", sprintf = "join_text(a, b)", tolower = "lower(x)",
+  toupper = "upper(x)", trimws = "trim(x)",
+  sub = "replace_text(x, \"old\", \"new\")", gsub = "replace_text(x, \"old\", \"new\")",
+  substr = "substring(x, 1, 3)",
+  as.numeric = "as_number(x)", as.double = "as_number(x)", as.integer = "as_whole(x)",
+  as.character = "as_text(x)",
+  as.factor = "as_category(x)", factor = "as_category(x)", as.logical = "as_logical(x)",
+  as.Date = "as_date(x)",
+  as.POSIXct = "as_date_time(x)", strptime = "as_date_time(x, zone, pattern)",
+  ISOdate = "date_from_parts(year, month, day)",
+  strsplit = "text_part(x, \", \", 1)", regmatches = "extract_text(x, \"pattern\")",
+  gregexpr = "count_matches(x, \"pattern\", regex = TRUE)",
+  formatC = "as_text(x, digits = 2)", cut = "band(x, breaks, labels)",
+  findInterval = "band(x, breaks, labels)",
+  pmin = "row_min(a, b)", pmax = "row_max(a, b)", rowSums = "row_sum(a, b)",
+  rowMeans = "row_mean(a, b)",
+  is.element = "x %in% c(\"a\", \"b\")", months = "month(x)", weekdays = "weekday(x)",
+  format = "as_text(x)",
+  difftime = "days_between(a, b)", length = "count()", nrow = "count()",
+  unique = "count_different(x)", table = "counts(x)", IQR = "iqr(x)", range = "extent(x)",
+  ave = "mean(x, by = key)", tapply = "mean(x, by = key)", scale = "(x - mean(x)) / sd(x)",
+  weighted.mean = "mean(x, weights = w)", isTRUE = "is_true(cond)", is.null = "absent(x)",
+  is.nan = "absent(x)",
+  any = "row_any(picks, it > 5)` or, over the rows, `any_true(cond)",
+  all = "row_all(picks, it > 5)` or, over the rows, `all_true(cond)",
+  which = "the condition itself",
   xor = "(a & !b) | (!a & b)", subset = "include(cond)", with = "the bare column names",
   Recall = "a criterion", get = "the bare column name", eval = "the expression itself"
 )

@@ -1,8 +1,12 @@
 # Aggregates of the language: statistics of a group of rows.
 
-define_aggregate <- function(name, params, gives, compute, help, example, absent = "left out; absent when no value is present", usage = NULL,
+define_aggregate <- function(name, params, gives, compute, help, example,
+                             absent = "left out; absent when no value is present", usage = NULL,
                              check = function(node, scope) NULL) {
-  define_function(name, "aggregates", params, gives, emit_aggregate, help = help, absent = absent, example = example, usage = usage, type = function(lang, scope) type_aggregate(name, lang, scope))
+  define_function(name, "aggregates", params, gives, emit_aggregate, help = help, absent = absent,
+                  example = example, usage = usage, type = function(lang, scope) {
+                    type_aggregate(name, lang, scope)
+                  })
   entry <- language_function(name)
   entry$aggregate <- TRUE
   entry$compute <- compute
@@ -33,10 +37,12 @@ aggregate_parts <- function(name, lang, scope) {
   given <- given_arguments(lang)
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   if (isTRUE(scope$inside_aggregate)) {
-    stop_neatly("expression", paste0("`", lang_text(lang), "` is an aggregate inside an aggregate."),
+    stop_neatly("expression",
+                paste0("`", lang_text(lang), "` is an aggregate inside an aggregate."),
                 scope$where, "Work the inner one out as a column first, with `work_out()`.")
   }
-  check_named_once(name, names, paste0("It is used as `", language_function(name)$usage, "`."), scope)
+  check_named_once(name, names, paste0("It is used as `", language_function(name)$usage, "`."),
+                   scope)
   list(control = given[names %in% aggregate_controls],
        rest = as.call(c(lang[[1]], given[!names %in% aggregate_controls])))
 }
@@ -45,24 +51,29 @@ with_controls <- function(node, control, lang, scope) {
   said <- paste0("`", lang_text(lang), "`")
   absent <- if (is.null(control$absent)) scope$absent_policy else control$absent
   if (!is.null(absent) && !(is_text(absent) && absent %in% c("skip", "carry"))) {
-    stop_neatly("expression", paste0("`absent` of `", node$fn, "()` is \"skip\" or \"carry\"."), scope$where)
+    stop_neatly("expression", paste0("`absent` of `", node$fn, "()` is \"skip\" or \"carry\"."),
+                scope$where)
   }
   node$carry <- identical(absent, "carry")
   if (!is.null(control$where)) node$where <- type_where(control$where, node, scope)
   if (!is.null(control$over) && !(is_text(control$over) && control$over %in% c("study", "play"))) {
-    stop_neatly("expression", paste0("`over` of `", node$fn, "()` is \"study\" or \"play\"."), scope$where,
+    stop_neatly("expression", paste0("`over` of `", node$fn, "()` is \"study\" or \"play\"."),
+                scope$where,
                 "\"play\" takes all rows that enter the step, \"study\" all rows as loaded.")
   }
   if (isTRUE(scope$summary)) {
     if (!is.null(control$by) || identical(control$over, "study")) {
-      stop_neatly("expression", paste0(said, " has `by` or `over = \"study\"` inside a table of groups."), scope$where,
+      stop_neatly("expression",
+                  paste0(said, " has `by` or `over = \"study\"` inside a table of groups."),
+                  scope$where,
                   "Give `by` to the step; for all rows of all groups write `over = \"play\"`.")
     }
     node$over <- control$over
     return(node)
   }
   if (isTRUE(scope$in_criterion) && is.null(control$by) && is.null(control$over)) {
-    stop_neatly("expression", paste0(said, " in a criterion does not say over which rows it is taken."),
+    stop_neatly("expression",
+                paste0(said, " in a criterion does not say over which rows it is taken."),
                 scope$where, "Add `by = ` or `over = \"study\"`.")
   }
   node$over <- control$over
@@ -84,7 +95,8 @@ type_where <- function(lang, node, scope) {
   inner$where <- c(scope$where, paste0("In `where` of `", node$fn, "()`."))
   where <- type_language(lang, inner)
   if (where$kind != "logical") {
-    stop_neatly("expression", paste0("`where` of `", node$fn, "()` takes a condition, and `", where$text,
+    stop_neatly("expression",
+                paste0("`where` of `", node$fn, "()` takes a condition, and `", where$text,
                                      "` is ", kind_words(where), "."), scope$where,
                 paste0("Write `where = ", where$text, condition_hint(where), "`."))
   }
@@ -92,90 +104,154 @@ type_where <- function(lang, node, scope) {
 }
 
 # Middles of dates are dates.
-mean_type <- function(args) if (args$x$kind %in% c("date", "date-time")) type_part(args$x) else list(kind = "number")
+mean_type <- function(args) {
+  if (args$x$kind %in% c("date", "date-time")) type_part(args$x) else list(kind = "number")
+}
 x_number <- function() takes("numeric")
 of_x <- function(compute) function(args, a, node) compute(args$x, a)
 
 define_aggregate("count", list(x = c(takes("any"), list(default = NULL))), "whole",
-  function(args, a, node) if (is.null(args$x)) a$grouping$rows_per_group else moments_of(args$x, a)$n,
-  "How many rows there are, or how many values of `x` are present.", "count(by = apiary)", "not counted; 0 when there are none", "count(x)")
-define_aggregate("count_true", list(x = takes("logical")), "whole", of_x(function(x, a) moments_of(x, a)$sum |> zero_for_none()),
-  "For how many rows a condition is yes.", "count_true(queen_seen, by = apiary)", "unknown is not counted", "count_true(cond)")
-define_aggregate("share", list(x = c(takes("logical")), weights = c(takes("numeric"), list(default = NULL))), "number",
-  function(args, a, node) if (is.null(args$weights)) moments_of(args$x, a)$mean else weighted_mean(args$x, args$weights, a),
-  "Share of rows for which a condition is yes: yes / (yes + no).", "share(mites_per_100 > 3, by = apiary)", "unknown is left out", "share(cond)")
+  function(args, a, node) {
+    if (is.null(args$x)) a$grouping$rows_per_group else moments_of(args$x, a)$n
+  },
+  "How many rows there are, or how many values of `x` are present.", "count(by = apiary)",
+  "not counted; 0 when there are none", "count(x)")
+define_aggregate("count_true", list(x = takes("logical")), "whole",
+                 of_x(function(x, a) moments_of(x, a)$sum |> zero_for_none()),
+  "For how many rows a condition is yes.", "count_true(queen_seen, by = apiary)",
+  "unknown is not counted", "count_true(cond)")
+define_aggregate("share",
+                 list(x = c(takes("logical")), weights = c(takes("numeric"), list(default = NULL))),
+                 "number",
+  function(args, a, node) {
+    if (is.null(args$weights)) moments_of(args$x, a)$mean
+    else weighted_mean(args$x, args$weights, a)
+  },
+  "Share of rows for which a condition is yes: yes / (yes + no).",
+  "share(mites_per_100 > 3, by = apiary)", "unknown is left out", "share(cond)")
 zero_for_none <- function(x) { x[is.na(x)] <- 0; x }
 
-define_aggregate("sum", list(x = x_number(), weights = c(takes("numeric"), list(default = NULL))), both_whole,
-  function(args, a, node) if (is.null(args$weights)) ifelse(moments_of(args$x, a)$n == 0, 0, moments_of(args$x, a)$sum) else weighted_sums(args$x, args$weights, a)$sum,
-  "Sum, with compensation for rounding; with `weights`, of value times weight.", "sum(honey_kg, by = apiary)", "left out; 0 when no value is present", "sum(x, weights)")
-define_aggregate("mean", list(x = takes("numeric", "dated"), weights = c(takes("numeric"), list(default = NULL))), mean_type,
-  function(args, a, node) if (is.null(args$weights)) moments_of(args$x, a)$mean else weighted_mean(args$x, args$weights, a),
-  "Mean (of dates, the day it falls on); with `weights`, the sum of value times weight over the sum of weights.", "mean(hive_weight_kg, by = apiary)", usage = "mean(x, weights)")
+define_aggregate("sum", list(x = x_number(), weights = c(takes("numeric"), list(default = NULL))),
+                 both_whole,
+  function(args, a, node) {
+    if (is.null(args$weights)) ifelse(moments_of(args$x, a)$n == 0, 0, moments_of(args$x, a)$sum)
+    else weighted_sums(args$x, args$weights, a)$sum
+  },
+  "Sum, with compensation for rounding; with `weights`, of value times weight.",
+  "sum(honey_kg, by = apiary)", "left out; 0 when no value is present", "sum(x, weights)")
+define_aggregate("mean",
+                 list(x = takes("numeric", "dated"),
+                      weights = c(takes("numeric"), list(default = NULL))), mean_type,
+  function(args, a, node) {
+    if (is.null(args$weights)) moments_of(args$x, a)$mean
+    else weighted_mean(args$x, args$weights, a)
+  },
+  paste0("Mean (of dates, the day it falls on); with `weights`, the sum of value times weight ",
+         "over the sum of weights."), "mean(hive_weight_kg, by = apiary)",
+         usage = "mean(x, weights)")
 optional <- function(...) c(takes(...), list(default = NULL))
 check_weights <- function(node, scope) {
   if (is.null(node$args$weights) || node$args$x$kind %in% numeric_kinds) return()
-  stop_neatly("expression", paste0("`", node$fn, "()` weighs numbers, and `", node$args$x$text, "` is ",
-                                   kind_words(node$args$x), "."), scope$where, "Leave `weights` out.")
+  stop_neatly("expression",
+              paste0("`", node$fn, "()` weighs numbers, and `", node$args$x$text, "` is ",
+                                   kind_words(node$args$x), "."), scope$where,
+                                   "Leave `weights` out.")
 }
-define_aggregate("median", list(x = takes("numeric", "dated"), weights = optional("numeric")), mean_type,
+define_aggregate("median", list(x = takes("numeric", "dated"), weights = optional("numeric")),
+                 mean_type,
   function(args, a, node) {
-    if (is.null(args$weights)) quantiles_of(args$x, a, 0.5)[, 1] else weighted_quantile(args$x, args$weights, a, 0.5, node)
+    if (is.null(args$weights)) quantiles_of(args$x, a, 0.5)[, 1]
+    else weighted_quantile(args$x, args$weights, a, 0.5, node)
   },
-  paste("Middle value; the mean of the two middle ones (of dates the earlier day, where that falls between two).",
+  paste(
+    paste0("Middle value; the mean of the two middle ones (of dates the earlier day, where that ",
+           "falls between two)."),
         "With `weights`, the value at which half of all weight is reached."),
   "median(honey_kg, by = apiary)", usage = "median(x, weights)", check = check_weights)
-define_aggregate("var", list(x = x_number()), "number", of_x(function(x, a) moments_of(x, a)$var), "Variance with n - 1 below; absent for fewer than two values.", "var(honey_kg)")
-define_aggregate("sd", list(x = x_number()), "number", of_x(function(x, a) sqrt(moments_of(x, a)$var)), "Standard deviation, the root of `var()`.", "sd(honey_kg, by = apiary)")
-define_aggregate("se", list(x = x_number()), "number", of_x(function(x, a) sqrt(moments_of(x, a)$var / moments_of(x, a)$n)), "Standard error of the mean, sd / sqrt(n).", "se(honey_kg)")
+define_aggregate("var", list(x = x_number()), "number", of_x(function(x, a) moments_of(x, a)$var),
+                 "Variance with n - 1 below; absent for fewer than two values.", "var(honey_kg)")
+define_aggregate("sd", list(x = x_number()), "number",
+                 of_x(function(x, a) sqrt(moments_of(x, a)$var)),
+                 "Standard deviation, the root of `var()`.", "sd(honey_kg, by = apiary)")
+define_aggregate("se", list(x = x_number()), "number",
+                 of_x(function(x, a) sqrt(moments_of(x, a)$var / moments_of(x, a)$n)),
+                 "Standard error of the mean, sd / sqrt(n).", "se(honey_kg)")
 check_ordered <- function(node, scope) {
   x <- node$args$x
   if (x$kind != "category" || isTRUE(x$ordered)) return()
   stop_neatly("expression", paste0("`", x$text, "` is a category without an order, so it has no ", 
-                                   if (node$fn == "min") "smallest" else "largest", " value."), scope$where,
-              paste0("Give it one with `as_category(", x$text, ", c(...), ordered = TRUE)`, or `ordered =` of `study()`."))
+                                   if (node$fn == "min") "smallest" else "largest", " value."),
+                                   scope$where,
+              paste0("Give it one with `as_category(", x$text,
+                     ", c(...), ordered = TRUE)`, or `ordered =` of `study()`."))
 }
 comparable <- function() takes("numeric", "dated", "textual")
 define_aggregate("min", list(x = comparable()), "same", of_x(function(x, a) moments_of(x, a)$min),
-  "Smallest value: of numbers, dates, ordered categories, or texts by code point.", "min(visit_date, by = hive)", check = check_ordered)
+  "Smallest value: of numbers, dates, ordered categories, or texts by code point.",
+  "min(visit_date, by = hive)", check = check_ordered)
 define_aggregate("max", list(x = comparable()), "same", of_x(function(x, a) moments_of(x, a)$max),
-  "Largest value: of numbers, dates, ordered categories, or texts by code point.", "max(honey_kg, by = hive)", check = check_ordered)
-define_aggregate("extent", list(x = takes("numeric", "dated")), "number", of_x(function(x, a) moments_of(x, a)$max - moments_of(x, a)$min), "Largest less smallest value (dates: days; date-times: seconds).", "extent(hive_weight_kg)")
-define_aggregate("iqr", list(x = x_number()), "number", of_x(function(x, a) { q <- quantiles_of(x, a, c(0.25, 0.75)); q[, 2] - q[, 1] }), "Distance between the quartiles (type 7).", "iqr(hive_weight_kg)")
-define_aggregate("mad", list(x = x_number()), "number", of_x(function(x, a) shape_of(x, a, "mad")), "Median distance from the median, times 1.4826.", "mad(mites_per_100, by = apiary)")
+  "Largest value: of numbers, dates, ordered categories, or texts by code point.",
+  "max(honey_kg, by = hive)", check = check_ordered)
+define_aggregate("extent", list(x = takes("numeric", "dated")), "number",
+                 of_x(function(x, a) moments_of(x, a)$max - moments_of(x, a)$min),
+                 "Largest less smallest value (dates: days; date-times: seconds).",
+                 "extent(hive_weight_kg)")
+define_aggregate("iqr", list(x = x_number()), "number", of_x(function(x, a) {
+  q <- quantiles_of(x, a, c(0.25, 0.75))
+  q[, 2] - q[, 1]
+}), "Distance between the quartiles (type 7).", "iqr(hive_weight_kg)")
+define_aggregate("mad", list(x = x_number()), "number", of_x(function(x, a) shape_of(x, a, "mad")),
+                 "Median distance from the median, times 1.4826.",
+                 "mad(mites_per_100, by = apiary)")
 check_quantile <- function(node, scope) {
   p <- node$args$p
   type <- node$args$type
   if (p$value < 0 || p$value > 1) {
-    stop_neatly("expression", paste0("`p` of `quantile()` lies between 0 and 1, not ", shown_constant(p), "."), scope$where)
+    stop_neatly("expression",
+                paste0("`p` of `quantile()` lies between 0 and 1, not ", shown_constant(p), "."),
+                scope$where)
   }
   if (!type$value %in% 1:9) {
-    stop_neatly("expression", paste0("`type` of `quantile()` is one of 1 to 9, not ", shown_constant(type), "."), scope$where)
+    stop_neatly("expression",
+                paste0("`type` of `quantile()` is one of 1 to 9, not ", shown_constant(type), "."),
+                scope$where)
   }
   check_weights(node, scope)
   if (!is.null(node$args$weights) && !type$value %in% c(2, 7)) {
-    stop_neatly("expression", "`quantile()` with `weights` is of type 2 alone.", scope$where, "Leave `type` out.")
+    stop_neatly("expression", "`quantile()` with `weights` is of type 2 alone.", scope$where,
+                "Leave `type` out.")
   }
 }
 define_aggregate("quantile",
-  list(x = takes("numeric", "dated"), p = constant("numeric"), type = constant("numeric", default = 7), weights = optional("numeric")),
+  list(x = takes("numeric", "dated"), p = constant("numeric"),
+       type = constant("numeric", default = 7), weights = optional("numeric")),
   mean_type,
   function(args, a, node) {
     p <- args$p$value
     if (!is.null(args$weights)) return(weighted_quantile(args$x, args$weights, a, p, node))
     quantiles_of(args$x, a, p, as.integer(args$type$value))[, 1]
   },
-  paste("Quantile by one of the nine types of Hyndman and Fan (1996). With `weights`, the smallest value up to which the",
-        "share `p` of all weight lies (the mean of it and the next where it is exactly `p`, as type 2)."),
-  "quantile(hive_weight_kg, 0.9, by = apiary)", usage = "quantile(x, p, type = 7, weights)", check = check_quantile)
-define_aggregate("most_frequent", list(x = takes("any")), "same", of_x(function(x, a) shape_of(x, a, "most_frequent")),
-  "The value met most often; of several, the first in order (smallest, by code point, by category).", "most_frequent(treatment, by = apiary)")
-define_aggregate("count_different", list(x = takes("any")), "whole", of_x(function(x, a) shape_of(x, a, "count_different")), "How many different values there are.", "count_different(hive, by = apiary)", "not counted")
+  paste(
+    paste0("Quantile by one of the nine types of Hyndman and Fan (1996). With `weights`, the ",
+           "smallest value up to which the"),
+        paste0("share `p` of all weight lies (the mean of it and the next where it is exactly ",
+               "`p`, as type 2).")),
+  "quantile(hive_weight_kg, 0.9, by = apiary)", usage = "quantile(x, p, type = 7, weights)",
+  check = check_quantile)
+define_aggregate("most_frequent", list(x = takes("any")), "same",
+                 of_x(function(x, a) shape_of(x, a, "most_frequent")),
+  paste0("The value met most often; of several, the first in order (smallest, by code point, by ",
+         "category)."), "most_frequent(treatment, by = apiary)")
+define_aggregate("count_different", list(x = takes("any")), "whole",
+                 of_x(function(x, a) shape_of(x, a, "count_different")),
+                 "How many different values there are.", "count_different(hive, by = apiary)",
+                 "not counted")
 # The value of the row where `order` is smallest or largest; of several such rows the first.
 value_at_end <- function(args, a, end) {
   if (is.null(args$order)) return(shape_of(args$x, a, end))
   both <- masked_pair(args$x, args$order, a)
-  ends <- core_moments(both$y, a$grouping, a$rows, thread_count())[[if (end == "first") "min" else "max"]]
+  ends <- core_moments(both$y, a$grouping, a$rows,
+                       thread_count())[[if (end == "first") "min" else "max"]]
   group <- core_groups_of_rows(a$grouping, a$frame$n)
   both$x[!(both$y == ends[group]) %in% TRUE] <- NA
   core_shape(both$x, a$grouping, a$rows, "first", thread_count())
@@ -183,24 +259,33 @@ value_at_end <- function(args, a, end) {
 check_order <- function(node, scope) {
   order <- node$args$order
   if (is.null(order) || order$kind != "category" || isTRUE(order$ordered)) return()
-  stop_neatly("expression", paste0("`order` of `", node$fn, "()` is `", order$text, "`, a category without an order."), scope$where,
+  stop_neatly("expression",
+              paste0("`order` of `", node$fn, "()` is `", order$text,
+                     "`, a category without an order."), scope$where,
               "Take a number, a date or text.")
 }
 define_aggregate("first", list(x = takes("any"), order = optional("any")), "same",
   function(args, a, node) value_at_end(args, a, "first"),
-  "The first present value in the order of the rows, or, with `order`, that of the row where `order` is smallest.",
+  paste0("The first present value in the order of the rows, or, with `order`, that of the row ",
+         "where `order` is smallest."),
   "first(temper, order = visit_date, by = hive)", usage = "first(x, order)", check = check_order)
 define_aggregate("last", list(x = takes("any"), order = optional("any")), "same",
   function(args, a, node) value_at_end(args, a, "last"),
-  "The last present value in the order of the rows, or, with `order`, that of the row where `order` is largest.",
+  paste0("The last present value in the order of the rows, or, with `order`, that of the row ",
+         "where `order` is largest."),
   "last(honey_kg, order = visit_date, by = hive)", usage = "last(x, order)", check = check_order)
-define_aggregate("any_true", list(x = takes("logical")), "logical", of_x(function(x, a) moments_of(x, a)$max),
-  "Whether a condition is yes for any row.", "any_true(mites_per_100 > 5, by = hive)", usage = "any_true(cond)")
-define_aggregate("all_true", list(x = takes("logical")), "logical", of_x(function(x, a) moments_of(x, a)$min),
-  "Whether a condition is yes for all rows where it can be decided.", "all_true(queen_seen, by = hive)", usage = "all_true(cond)")
+define_aggregate("any_true", list(x = takes("logical")), "logical",
+                 of_x(function(x, a) moments_of(x, a)$max),
+  "Whether a condition is yes for any row.", "any_true(mites_per_100 > 5, by = hive)",
+  usage = "any_true(cond)")
+define_aggregate("all_true", list(x = takes("logical")), "logical",
+                 of_x(function(x, a) moments_of(x, a)$min),
+  "Whether a condition is yes for all rows where it can be decided.",
+  "all_true(queen_seen, by = hive)", usage = "all_true(cond)")
 define_aggregate("prod", list(x = x_number()), "number",
   function(args, a, node) shape_of(args$x, a, "product"),
-  "Product of the values; 1 of none.", "prod(1 + honey_kg / 1000, by = hive)", "left out; 1 when no value is present")
+  "Product of the values; 1 of none.", "prod(1 + honey_kg / 1000, by = hive)",
+  "left out; 1 when no value is present")
 define_aggregate("geometric_mean", list(x = x_number()), "number",
   function(args, a, node) {
     values <- as.double(aggregate_vector(args$x, a))
@@ -209,9 +294,16 @@ define_aggregate("geometric_mean", list(x = x_number()), "number",
     out[moments_of(args$x, a)$min < 0] <- NA
     out
   },
-  "The n-th root of the product of n values; absent when one of them is negative, 0 when one is 0.", "geometric_mean(mites_per_100)")
-define_aggregate("skewness", list(x = x_number()), "number", of_x(function(x, a) shape_of(x, a, "skewness")), "Third central moment over the second to the power 1.5, both over n (g1 of Joanes and Gill 1998).", "skewness(mites_per_100)")
-define_aggregate("kurtosis", list(x = x_number()), "number", of_x(function(x, a) shape_of(x, a, "kurtosis")), "Fourth central moment over the square of the second, less 3, both over n (g2 of Joanes and Gill 1998).", "kurtosis(mites_per_100)")
+  "The n-th root of the product of n values; absent when one of them is negative, 0 when one is 0.",
+  "geometric_mean(mites_per_100)")
+define_aggregate("skewness", list(x = x_number()), "number",
+                 of_x(function(x, a) shape_of(x, a, "skewness")),
+                 paste0("Third central moment over the second to the power 1.5, both over n (g1 ",
+                        "of Joanes and Gill 1998)."), "skewness(mites_per_100)")
+define_aggregate("kurtosis", list(x = x_number()), "number",
+                 of_x(function(x, a) shape_of(x, a, "kurtosis")),
+                 paste0("Fourth central moment over the square of the second, less 3, both over ",
+                        "n (g2 of Joanes and Gill 1998)."), "kurtosis(mites_per_100)")
 
 # Intervals: of a mean by Student's t, of a share by Wilson (1927).
 interval <- function(x, level, a) {
@@ -225,27 +317,41 @@ interval <- function(x, level, a) {
   half <- stats::qt((1 + level) / 2, pmax(m$n - 1, 1)) * sqrt(m$var / m$n)
   list(low = m$mean - half, high = m$mean + half)
 }
-interval_params <- function() list(x = takes("numeric", "logical"), level = constant("numeric", default = 0.95))
+interval_params <- function() {
+  list(x = takes("numeric", "logical"), level = constant("numeric", default = 0.95))
+}
 check_level <- function(node, scope) {
   level <- node$args$level
   if (level$value > 0 && level$value < 1) return()
-  hint <- if (level$value > 1 && level$value < 100) paste0("For ", level$value, " percent write `level = ", level$value / 100, "`.")
-  stop_neatly("expression", paste0("`level` of `", node$fn, "()` lies between 0 and 1, not ", shown_constant(level), "."), scope$where, hint)
+  hint <- if (level$value > 1 && level$value < 100)
+    paste0("For ", level$value, " percent write `level = ", level$value / 100, "`.")
+  stop_neatly("expression",
+              paste0("`level` of `", node$fn, "()` lies between 0 and 1, not ",
+                     shown_constant(level), "."), scope$where, hint)
 }
-define_aggregate("ci_low", interval_params(), "number", function(args, a, node) interval(args$x, args$level$value, a)$low,
-  "Lower end of the confidence interval of a mean (Student's t), or of the share of a condition (Wilson 1927).", "ci_low(hive_weight_kg, by = apiary)", check = check_level)
-define_aggregate("ci_high", interval_params(), "number", function(args, a, node) interval(args$x, args$level$value, a)$high,
+define_aggregate("ci_low", interval_params(), "number",
+                 function(args, a, node) interval(args$x, args$level$value, a)$low,
+  paste0("Lower end of the confidence interval of a mean (Student's t), or of the share of a ",
+         "condition (Wilson 1927)."), "ci_low(hive_weight_kg, by = apiary)", check = check_level)
+define_aggregate("ci_high", interval_params(), "number",
+                 function(args, a, node) interval(args$x, args$level$value, a)$high,
   "Upper end of that interval.", "ci_high(queen_seen, by = apiary)", check = check_level)
 
-define_aggregate("cor", list(x = x_number(), y = x_number(), method = constant("text", default = "pearson")), "number",
+define_aggregate("cor",
+                 list(x = x_number(), y = x_number(),
+                      method = constant("text", default = "pearson")), "number",
   function(args, a, node) {
     both <- masked_pair(args$x, args$y, a)
-    core_correlation(both$x, both$y, a$grouping, a$rows, args$method$value == "spearman", thread_count())
-  }, "Correlation over the rows where both values are present: Pearson's, or Spearman's of ranks.", "cor(hive_weight_kg, honey_kg, by = apiary)",
+    core_correlation(both$x, both$y, a$grouping, a$rows, args$method$value == "spearman",
+                     thread_count())
+  }, "Correlation over the rows where both values are present: Pearson's, or Spearman's of ranks.",
+  "cor(hive_weight_kg, honey_kg, by = apiary)",
   check = function(node, scope) {
     method <- node$args$method
     if (method$value %in% c("pearson", "spearman")) return()
-    stop_neatly("expression", paste0("`method` of `cor()` is \"pearson\" or \"spearman\", not ", shown_constant(method), "."), scope$where)
+    stop_neatly("expression",
+                paste0("`method` of `cor()` is \"pearson\" or \"spearman\", not ",
+                       shown_constant(method), "."), scope$where)
   })
 
 masked_pair <- function(x, y, a) {
@@ -286,27 +392,37 @@ define_aggregate("custom", list(f = takes("any"), x = takes("any")), "number",
     codes <- core_groups_of_rows(a$grouping, a$frame$n)
     rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
     values <- row_vector(args$x, a)
-    made <- lapply(split(rows, factor(codes[rows], seq_len(a$grouping$groups))), function(r) node$f(values[r]))
+    made <- lapply(split(rows, factor(codes[rows], seq_len(a$grouping$groups))),
+                   function(r) node$f(values[r]))
     good <- vapply(made, function(v) length(v) == 1 && (is.numeric(v) || is.logical(v)), logical(1))
-    if (!all(good)) stop_neatly("run", paste0("`", node$text, "` gave no single number for a group."), NULL, "The function must return one number for each group.")
+    if (!all(good)) {
+      stop_neatly("run", paste0("`", node$text, "` gave no single number for a group."), NULL,
+                  "The function must return one number for each group.")
+    }
     as.numeric(unlist(made))
-  }, "One number per group from an R function of your own, called with the group's values of `x`.", "custom(median_of_present, honey_kg)", "handed to the function", "custom(f, x)")
+  }, "One number per group from an R function of your own, called with the group's values of `x`.",
+  "custom(median_of_present, honey_kg)", "handed to the function", "custom(f, x)")
 
 type_custom <- function(lang, scope) {
   split <- aggregate_parts("custom", lang, scope)
   if (length(split$rest) != 3) {
-    stop_neatly("expression", "`custom()` needs a function and a column.", scope$where, "Write `custom(f, x)`.")
+    stop_neatly("expression", "`custom()` needs a function and a column.", scope$where,
+                "Write `custom(f, x)`.")
   }
   name <- lang_text(split$rest[[2]])
   f <- scope$functions[[name]]
   if (is.null(f)) {
-    stop_neatly("expression", paste0("The function `", name, "` of `custom()` is not at hand."), scope$where,
-                paste0("Define it before writing the step; for a plan file hand it over: `read_sieve(path, functions = list(",
+    stop_neatly("expression", paste0("The function `", name, "` of `custom()` is not at hand."),
+                scope$where,
+                paste0(
+                  "Define it before writing the step; for a plan file hand it over: ",
+                  "`read_sieve(path, functions = list(",
                        name, " = ", name, "))`."))
   }
   inner <- scope
   inner$inside_aggregate <- TRUE
-  node <- list(node = "call", fn = "custom", args = list(x = type_language(split$rest[[3]], inner)), f = f,
+  node <- list(node = "call", fn = "custom", args = list(x = type_language(split$rest[[3]], inner)),
+               f = f,
                by = list(), kind = "number")
   with_controls(node, split$control, lang, scope)
 }

@@ -5,10 +5,14 @@ type_first_true <- function(lang, scope) {
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   usage <- "It is used as `first_true(cond, value, cond, value, ..., if_none = )`."
   strange <- setdiff(names, c("", "if_none"))
-  if (length(strange)) stop_neatly("expression", paste0("`first_true()` has no argument `", strange[1], "`."), scope$where, usage)
+  if (length(strange)) {
+    stop_neatly("expression", paste0("`first_true()` has no argument `", strange[1], "`."),
+                scope$where, usage)
+  }
   pairs <- given[names == ""]
   if (!length(pairs) || length(pairs) %% 2) {
-    stop_neatly("expression", "`first_true()` needs a value for each condition.", c(scope$where, paste0("It was given ", counted(length(pairs), "value"), ".")),
+    stop_neatly("expression", "`first_true()` needs a value for each condition.",
+                c(scope$where, paste0("It was given ", counted(length(pairs), "value"), ".")),
                 c(usage, "The value for all other rows is named: `if_none = `."))
   }
   conditions <- lapply(pairs[c(TRUE, FALSE)], function(l) {
@@ -17,14 +21,19 @@ type_first_true <- function(lang, scope) {
     node
   })
   values <- lapply(pairs[c(FALSE, TRUE)], type_one_value, scope = scope)
-  if_none <- if ("if_none" %in% names) type_one_value(given[["if_none"]], scope) else constant_node(NA, scope)
+  if_none <- if ("if_none" %in% names) type_one_value(given[["if_none"]], scope)
+    else constant_node(NA, scope)
   type <- common_type(c(values, list(if_none)), scope, "`first_true()`")
-  c(list(node = "call", fn = "first_true", args = list(conditions = conditions, values = values, if_none = if_none)), type)
+  c(list(node = "call", fn = "first_true",
+         args = list(conditions = conditions, values = values, if_none = if_none)), type)
 }
 
 type_one_value <- function(lang, scope) {
   node <- type_language(lang, scope)
-  if (length(node$value) > 1) stop_neatly("expression", paste0("`", node$text, "` is a list of values."), scope$where, "Give one value.")
+  if (length(node$value) > 1) {
+    stop_neatly("expression", paste0("`", node$text, "` is a list of values."), scope$where,
+                "Give one value.")
+  }
   node
 }
 
@@ -36,35 +45,45 @@ emit_alike <- function(nodes, b, kind) {
   if (values[[1]]$type == "code") one_dict(values, b) else values
 }
 
-define_function("first_true", "choosing", list(cond = takes("logical"), value = takes("any"), if_none = takes("any")), "same",
+define_function("first_true", "choosing",
+                list(cond = takes("logical"), value = takes("any"), if_none = takes("any")), "same",
   function(args, b, node) {
     values <- emit_alike(c(args$values, list(args$if_none)), b, node$kind)
     result <- values[[length(values)]]
-    op <- switch(result$type, number = "choose_number", code = "choose_code", three = "choose_three")
+    op <- switch(result$type, number = "choose_number", code = "choose_code",
+                 three = "choose_three")
     for (i in rev(seq_along(args$conditions))) {
       condition <- emit_node(args$conditions[[i]], b)
-      result <- value_of(emit(b, op, condition$reg, values[[i]]$reg, result$reg), result$type, result$dict)
+      result <- value_of(emit(b, op, condition$reg, values[[i]]$reg, result$reg), result$type,
+                         result$dict)
     }
     result
   },
   type = type_first_true, usage = "first_true(cond, value, cond, value, ..., if_none = NA)",
   help = "The value beside the first condition that is yes; `if_none` when none is.",
-  absent = "a condition that is unknown is not yes: the next one is asked", example = "first_true(mites_per_100 > 5, \"high\", mites_per_100 > 2, \"some\", if_none = \"low\")")
+  absent = "a condition that is unknown is not yes: the next one is asked",
+  example = paste0("first_true(mites_per_100 > 5, \"high\", mites_per_100 > 2, \"some\", if_none ",
+                   "= \"low\")"))
 
 define_function("first_present", "choosing", list(... = rest_of("any")), "same",
   function(args, b, node) {
     values <- emit_alike(args[["..."]], b, node$kind)
     result <- values[[length(values)]]
     op <- switch(result$type, number = "fill_number", code = "fill_code", three = "fill_three")
-    for (i in rev(seq_along(values))[-1]) result <- value_of(emit(b, op, values[[i]]$reg, result$reg), result$type, result$dict)
+    for (i in rev(seq_along(values))[-1]) result <-
+      value_of(emit(b, op, values[[i]]$reg, result$reg), result$type, result$dict)
     result
   },
   type = function(lang, scope) {
     nodes <- lapply(unname(given_arguments(lang)), type_one_value, scope = scope)
-    if (!length(nodes)) stop_neatly("expression", "`first_present()` needs at least one value.", scope$where)
-    c(list(node = "call", fn = "first_present", args = list(`...` = nodes)), common_type(nodes, scope, "`first_present()`"))
+    if (!length(nodes)) {
+      stop_neatly("expression", "`first_present()` needs at least one value.", scope$where)
+    }
+    c(list(node = "call", fn = "first_present", args = list(`...` = nodes)),
+      common_type(nodes, scope, "`first_present()`"))
   },
-  usage = "first_present(a, b, ...)", help = "The first of several values that is there.", absent = "absent when all are", example = "first_present(mites_per_100, 0)")
+  usage = "first_present(a, b, ...)", help = "The first of several values that is there.",
+  absent = "absent when all are", example = "first_present(mites_per_100, 0)")
 
 # What each of some texts is called from now on.
 relabelled <- function(texts, labels) {
@@ -117,35 +136,48 @@ define_function("relabel", "choosing",
     texts_by_code(value, b, texts)
   },
   type = type_relabel, usage = "relabel(x, c(\"new\" = \"old\"))",
-  help = "Texts or categories under new names, several old ones under one with `c(\"new\" = c(\"old\", \"other\"))`; what is not listed stays.",
+  help = paste0("Texts or categories under new names, several old ones under one with `c(\"new\" ",
+                "= c(\"old\", \"other\"))`; what is not listed stays."),
   absent = "absent stays absent", example = "relabel(season, c(\"early\" = \"spring\"))")
 
-define_function("band", "choosing", list(x = takes("numeric"), breaks = constant("numeric", many = TRUE), labels = constant("text", many = TRUE, default = NULL)), "category",
+define_function("band", "choosing",
+                list(x = takes("numeric"), breaks = constant("numeric", many = TRUE),
+                     labels = constant("text", many = TRUE, default = NULL)), "category",
   function(args, b, node) {
     x <- emit_node(args$x, b)
-    value_of(emit(b, "band", x$reg, add_table(b, as.numeric(args$breaks$value)), x = 1), "code", node$labels)
+    value_of(emit(b, "band", x$reg, add_table(b, as.numeric(args$breaks$value)), x = 1), "code",
+             node$labels)
   },
   type = function(lang, scope) {
     args <- typed_arguments(language_function("band"), lang, scope)
     breaks <- args$breaks$value
     if (length(breaks) < 2 || is.unsorted(breaks, strictly = TRUE)) {
-      stop_neatly("expression", paste0("`band()` needs at least two breaks in rising order, not ", shown_constant(args$breaks), "."), scope$where)
+      stop_neatly("expression",
+                  paste0("`band()` needs at least two breaks in rising order, not ",
+                         shown_constant(args$breaks), "."), scope$where)
     }
     labels <- if (is.null(args$labels)) band_labels(breaks) else unname(args$labels$value)
     if (length(labels) != length(breaks) - 1 || anyDuplicated(labels)) {
-      stop_neatly("expression", paste0("`band()` with ", length(breaks), " breaks needs ", length(breaks) - 1, " different labels, not ", length(labels), "."), scope$where)
+      stop_neatly("expression",
+                  paste0("`band()` with ", length(breaks), " breaks needs ", length(breaks) - 1,
+                         " different labels, not ", length(labels), "."), scope$where)
     }
-    list(node = "call", fn = "band", args = args, kind = "category", labels = labels, ordered = TRUE)
+    list(node = "call", fn = "band", args = args, kind = "category", labels = labels,
+         ordered = TRUE)
   },
-  usage = "band(x, breaks, labels)", help = "Ordered bands: from each break up to, not including, the next; the last band holds its end too.",
-  absent = "absent when x is absent or outside the breaks", example = "band(brood_frames, c(0, 4, 8, 20), c(\"few\", \"some\", \"many\"))")
+  usage = "band(x, breaks, labels)",
+  help = paste0("Ordered bands: from each break up to, not including, the next; the last band ",
+                "holds its end too."),
+  absent = "absent when x is absent or outside the breaks",
+  example = "band(brood_frames, c(0, 4, 8, 20), c(\"few\", \"some\", \"many\"))")
 
 band_labels <- function(breaks) {
   shown <- vapply(breaks, number_code, character(1))
   paste(shown[-length(shown)], "to", shown[-1])
 }
 
-# Bands that hold about as many rows each, by how many values are smaller: equal values share a band.
+# Bands that hold about as many rows each, by how many values are smaller: equal values share a
+# band.
 type_equal_bands <- function(lang, scope) {
   fn <- language_function("equal_bands")
   given <- given_arguments(lang)
@@ -153,14 +185,19 @@ type_equal_bands <- function(lang, scope) {
   args <- typed_arguments(fn, as.call(c(lang[[1]], given[!is_by])), scope)
   bands <- args$bands$value
   if (!is_whole_value(bands) || bands < 2 || bands > 1000) {
-    stop_neatly("expression", paste0("`bands` of `equal_bands()` is a whole number from 2 to 1,000, not ", shown_constant(args$bands), "."), scope$where)
+    stop_neatly("expression",
+                paste0("`bands` of `equal_bands()` is a whole number from 2 to 1,000, not ",
+                       shown_constant(args$bands), "."), scope$where)
   }
   labels <- if (is.null(args$labels)) as.character(seq_len(bands)) else unname(args$labels$value)
   if (length(labels) != bands || anyDuplicated(labels)) {
-    stop_neatly("expression", paste0("`equal_bands()` of ", bands, " bands needs ", bands, " different labels, not ", length(labels), "."), scope$where)
+    stop_neatly("expression",
+                paste0("`equal_bands()` of ", bands, " bands needs ", bands,
+                       " different labels, not ", length(labels), "."), scope$where)
   }
   by <- check_keys(capture_keys(if (any(is_by)) given[[which(is_by)[1]]], emptyenv()), scope, "by")
-  list(node = "call", fn = "equal_bands", args = args, by = by, kind = "category", labels = labels, ordered = TRUE)
+  list(node = "call", fn = "equal_bands", args = args, by = by, kind = "category", labels = labels,
+       ordered = TRUE)
 }
 
 band_by_rank <- function(x, group, bands) {
@@ -170,7 +207,8 @@ band_by_rank <- function(x, group, bands) {
 }
 
 define_function("equal_bands", "choosing",
-  list(x = takes("numeric", "dated"), bands = constant("numeric"), labels = constant("text", many = TRUE, default = NULL)), "category",
+  list(x = takes("numeric", "dated"), bands = constant("numeric"),
+       labels = constant("text", many = TRUE, default = NULL)), "category",
   function(args, b, node) {
     x <- as.numeric(materialise(emit_node(args$x, b), b))
     group <- rep(1L, length(x))
@@ -181,7 +219,10 @@ define_function("equal_bands", "choosing",
     emit_vector(b, band_by_rank(x, group, args$bands$value), node$labels)
   },
   type = type_equal_bands, usage = "equal_bands(x, bands, labels, by)",
-  help = paste("Ordered bands of about as many rows each, of the rows in play or of each group of `by`: a value with m smaller ones",
-               "among n lies in band floor(m * bands / n) + 1, so equal values share a band and a band may stay empty."),
+  help = paste(
+    paste0("Ordered bands of about as many rows each, of the rows in play or of each group of ",
+           "`by`: a value with m smaller ones"),
+               paste0("among n lies in band floor(m * bands / n) + 1, so equal values share a ",
+                      "band and a band may stay empty.")),
   absent = "absent when x is absent, which counts in no band",
   example = "equal_bands(honey_kg, 4, c(\"least\", \"less\", \"more\", \"most\"), by = apiary)")

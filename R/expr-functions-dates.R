@@ -9,8 +9,11 @@ date_part("year", "date_year", "The calendar year.", "year(visit_date) == 2024")
 date_part("quarter", "date_quarter", "The quarter of the year, 1 to 4.", "quarter(visit_date)")
 date_part("month", "date_month", "The month, 1 to 12.", "month(visit_date) %in% 4:6")
 date_part("day", "date_day", "The day of the month, 1 to 31.", "day(visit_date)")
-date_part("weekday", "date_weekday", "The day of the week by ISO 8601: 1 is Monday, 7 is Sunday.", "weekday(visit_date) >= 6")
-date_part("week", "date_week", "The week of the year by ISO 8601: week 1 holds the year's first Thursday.", "week(visit_date)")
+date_part("weekday", "date_weekday", "The day of the week by ISO 8601: 1 is Monday, 7 is Sunday.",
+          "weekday(visit_date) >= 6")
+date_part("week", "date_week",
+          "The week of the year by ISO 8601: week 1 holds the year's first Thursday.",
+          "week(visit_date)")
 date_part("iso_year", "date_iso_year",
   "The year that the week of ISO 8601 belongs to, which differs from `year()` around New Year.",
   "join_text(iso_year(visit_date), week(visit_date), sep = \"-W\")")
@@ -28,7 +31,8 @@ clock_part <- function(name, kind, whole, part, help, example) {
 }
 clock_part("hour", "whole", 86400, 3600, "The hour of the day, 0 to 23.", "hour(arrived) < 12")
 clock_part("minute", "whole", 3600, 60, "The minute of the hour, 0 to 59.", "minute(arrived)")
-clock_part("second", "number", 60, 1, "The second of the minute, with its fraction.", "second(arrived)")
+clock_part("second", "number", 60, 1, "The second of the minute, with its fraction.",
+           "second(arrived)")
 
 date_units <- c("day", "week", "month", "quarter", "year")
 # The first or last day of the stretch of the calendar a date lies in.
@@ -40,7 +44,9 @@ date_edge <- function(name, core, help, example) {
     type = function(lang, scope) {
       args <- typed_arguments(language_function(name), lang, scope)
       if (!args$unit$value %in% date_units) {
-        stop_neatly("expression", paste0("`", name, "()` knows no unit ", shown_constant(args$unit), "."), scope$where,
+        stop_neatly("expression",
+                    paste0("`", name, "()` knows no unit ", shown_constant(args$unit), "."),
+                    scope$where,
                     paste0("Use one of ", listed(quoted(date_units), last = "or"), "."))
       }
       list(node = "call", fn = name, args = args, kind = "date")
@@ -48,14 +54,19 @@ date_edge <- function(name, core, help, example) {
     help = help, absent = "absent when x is absent", example = example)
 }
 date_edge("start_of", "date_start",
-  "The first day of the week (Monday), month, quarter or year that a date lies in.", "start_of(visit_date, \"month\")")
+  "The first day of the week (Monday), month, quarter or year that a date lies in.",
+  "start_of(visit_date, \"month\")")
 date_edge("end_of", "date_end",
   "The last day of the week (Sunday), month, quarter or year that a date lies in.",
   "end_of(visit_date, \"month\")")
 
 define_function("add_months", "dates", list(x = takes("date"), months = takes("numeric")), "date",
-  function(args, b, node) number_value(b, "date_add_months", emit_node(args$x, b)$reg, emit_node(args$months, b)$reg),
-  help = paste("The same day so many months later (earlier when negative); where that month is shorter, its last day.",
+  function(args, b, node) {
+    number_value(b, "date_add_months", emit_node(args$x, b)$reg, emit_node(args$months, b)$reg)
+  },
+  help = paste(
+    paste0("The same day so many months later (earlier when negative); where that month is ",
+           "shorter, its last day."),
                "A number of months with a fraction gives absent. For years take 12 times as many."),
   absent = "absent when either is absent", example = "add_months(visit_date, 6)")
 
@@ -68,7 +79,8 @@ define_function("date_from_parts", "dates",
     note_unturned_numbers(there, made, b, node)
     made
   },
-  help = "The date of a year, month and day; of parts that make none, such as 31 April, absent, and counted in a note.",
+  help = paste0("The date of a year, month and day; of parts that make none, such as 31 April, ",
+                "absent, and counted in a note."),
   absent = "absent when any part is absent or there is no such day",
   example = "date_from_parts(year(visit_date), 1, 1)")
 
@@ -77,10 +89,12 @@ define_function("days_between", "dates", list(from = takes("dated"), to = takes(
     both_times <- args$from$kind == "date-time" && args$to$kind == "date-time"
     values <- lapply(args, if (both_times) emit_node else emit_days, b = b)
     out <- number_value(b, "subtract", values$to$reg, values$from$reg)
-    if (both_times) number_value(b, "divide", out$reg, number_value(b, "const_number", x = 86400)$reg) else out
+    if (both_times)
+      number_value(b, "divide", out$reg, number_value(b, "const_number", x = 86400)$reg) else out
   },
   type = function(lang, scope) type_between("days_between", "number", lang, scope),
-  help = "Days from one date to another, negative when `to` is earlier; between two date-times with fractions.", absent = "absent when either is absent",
+  help = paste0("Days from one date to another, negative when `to` is earlier; between two ",
+                "date-times with fractions."), absent = "absent when either is absent",
   example = "days_between(\"2024-04-01\", visit_date)")
 
 # From one date to another; a text that is the same for all rows is read as a date.
@@ -104,6 +118,7 @@ define_function("years_between", "dates", list(from = takes("dated"), to = takes
     number_value(b, "years_between", days$from$reg, days$to$reg)
   },
   type = function(lang, scope) type_between("years_between", "whole", lang, scope),
-  help = paste("Whole years completed from one date to another, as in an age; negative when `to` is earlier.",
+  help = paste(
+    "Whole years completed from one date to another, as in an age; negative when `to` is earlier.",
                "A year from 29 February is complete on 1 March where there is no such day."),
   absent = "absent when either is absent", example = "years_between(\"2021-06-15\", visit_date)")

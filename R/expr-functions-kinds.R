@@ -8,7 +8,9 @@ note_unturned <- function(value, failed, b, name, node) {
   failed <- failed & counts > 0
   if (!any(failed)) return()
   what <- value$dict[failed][order(-counts[failed])]
-  take_note(b$notes, paste0("`", node$text, "` made ", counted(sum(counts[failed]), "value"), " absent that could not be turned: ",
+  take_note(b$notes,
+            paste0("`", node$text, "` made ", counted(sum(counts[failed]), "value"),
+                   " absent that could not be turned: ",
                             listed(quoted(what), 5), "."), b$where,
             unturned_hint(what, node))
 }
@@ -17,8 +19,10 @@ note_unturned <- function(value, failed, b, name, node) {
 unturned_hint <- function(texts, node) {
   form <- text_form(texts)
   column <- node$args$x
-  if (!is.null(form) && column$node == "column" && form$form %in% c("decimal commas", "dates", "numbers with a unit")) {
-    return(paste0("They are ", form_words(form), ": write `", form_expression(form, column$name), "`."))
+  if (!is.null(form) && column$node == "column" &&
+      form$form %in% c("decimal commas", "dates", "numbers with a unit")) {
+    return(
+      paste0("They are ", form_words(form), ": write `", form_expression(form, column$name), "`."))
   }
   "Mend them first with `replace_text()` or `relabel()`, or leave them absent."
 }
@@ -26,11 +30,18 @@ unturned_hint <- function(texts, node) {
 note_unturned_numbers <- function(before, after, b, node) {
   if (is.null(b$notes)) return()
   lost <- sum(is.na(materialise(after, b))) - sum(is.na(materialise(before, b)))
-  if (lost > 0) take_note(b$notes, paste0("`", node$text, "` made ", counted(lost, "value"), " absent that could not be turned."), b$where)
+  if (lost > 0) {
+    take_note(b$notes,
+              paste0("`", node$text, "` made ", counted(lost, "value"),
+                     " absent that could not be turned."), b$where)
+  }
 }
 
-turn <- function(name, kinds, gives, emit, help, example, params = list(x = takes(kinds)), type = NULL, usage = NULL) {
-  define_function(name, "kinds", params, gives, emit, help = help, absent = "absent when x is absent or cannot be turned", example = example, type = type, usage = usage)
+turn <- function(name, kinds, gives, emit, help, example, params = list(x = takes(kinds)),
+                 type = NULL, usage = NULL) {
+  define_function(name, "kinds", params, gives, emit, help = help,
+                  absent = "absent when x is absent or cannot be turned", example = example,
+                  type = type, usage = usage)
 }
 
 numbers_of_value <- function(args, b, node) {
@@ -43,13 +54,17 @@ numbers_of_value <- function(args, b, node) {
 }
 
 turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value,
-  "Text as a number (`Inf` too), yes and no as 1 and 0. The decimal mark of the text is a point, or a comma with `decimal = \",\"`.",
+  paste0("Text as a number (`Inf` too), yes and no as 1 and 0. The decimal mark of the text is a ",
+         "point, or a comma with `decimal = \",\"`."),
   "as_number(\"31.5\") + honey_kg",
-  params = list(x = takes("numeric", "textual", "logical"), decimal = constant("text", default = ".")),
+  params = list(x = takes("numeric", "textual", "logical"),
+                decimal = constant("text", default = ".")),
   type = function(lang, scope) {
     args <- typed_arguments(language_function("as_number"), lang, scope)
     if (!args$decimal$value %in% c(".", ",")) {
-      stop_neatly("expression", paste0("`decimal` of `as_number()` is \".\" or \",\", not ", shown_constant(args$decimal), "."), scope$where)
+      stop_neatly("expression",
+                  paste0("`decimal` of `as_number()` is \".\" or \",\", not ",
+                         shown_constant(args$decimal), "."), scope$where)
     }
     list(node = "call", fn = "as_number", args = args, kind = "number")
   }, usage = "as_number(x, decimal = \".\")")
@@ -63,16 +78,21 @@ turn("as_whole", c("numeric", "textual", "logical"), "whole",
     note_unturned_numbers(value, out, b, node)
     out
   },
-  "A whole number; a number with a fraction cannot be turned (use `round()` or `floor()` first).", "as_whole(floor(hive_weight_kg))")
+  "A whole number; a number with a fraction cannot be turned (use `round()` or `floor()` first).",
+  "as_whole(floor(hive_weight_kg))")
 
-# Numbers become text in one way everywhere: up to 15 digits, no exponent before the sixteenth place.
+# Numbers become text in one way everywhere: up to 15 digits, no exponent before the sixteenth
+# place.
 number_as_text <- function(x) sprintf("%.15g", x + 0)
-texts_of_levels <- function(x) if (is.numeric(x) && !is.object(x)) number_as_text(x) else as.character(x)
+texts_of_levels <- function(x) {
+  if (is.numeric(x) && !is.object(x)) number_as_text(x) else as.character(x)
+}
 
 # With a fixed number of decimals; what rounds to nothing has no sign.
 number_with_digits <- function(x, digits) {
   text <- formatC(x, format = "f", digits = digits, decimal.mark = ".", width = 1)
-  ifelse(grepl("^-[0.]+$", text), substring(text, 2), ifelse(is.infinite(x), number_as_text(x), text))
+  ifelse(grepl("^-[0.]+$", text), substring(text, 2),
+         ifelse(is.infinite(x), number_as_text(x), text))
 }
 
 # Any value as codes of text.
@@ -83,7 +103,9 @@ emit_text <- function(node, b, number_text = number_as_text) {
   distinct <- unique(vector[!is.na(vector)])
   shown <- if (value$type == "three") ifelse(distinct, "TRUE", "FALSE")
     else switch(node$kind, date = format(structure(distinct, class = "Date")),
-                `date-time` = format(.POSIXct(distinct, tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz), "%Y-%m-%d %H:%M:%S"),
+                `date-time` = format(
+                  .POSIXct(distinct, tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz),
+                  "%Y-%m-%d %H:%M:%S"),
                 number_text(distinct))
   dict <- unique(shown)
   emit_vector(b, match(shown, dict)[match(vector, distinct)], dict)
@@ -94,10 +116,14 @@ type_as_text <- function(lang, scope) {
   digits <- args$digits$value
   if (!is.null(digits)) {
     if (!args$x$kind %in% numeric_kinds) {
-      stop_neatly("expression", paste0("`digits` of `as_text()` is for numbers, and `", args$x$text, "` is ", kind_words(args$x), "."), scope$where)
+      stop_neatly("expression",
+                  paste0("`digits` of `as_text()` is for numbers, and `", args$x$text, "` is ",
+                         kind_words(args$x), "."), scope$where)
     }
     if (!is_whole_value(digits) || digits < 0 || digits > 100) {
-      stop_neatly("expression", paste0("`digits` of `as_text()` is a whole number from 0 to 100, not ", shown_constant(args$digits), "."), scope$where)
+      stop_neatly("expression",
+                  paste0("`digits` of `as_text()` is a whole number from 0 to 100, not ",
+                         shown_constant(args$digits), "."), scope$where)
     }
   }
   list(node = "call", fn = "as_text", args = args, kind = "text")
@@ -105,11 +131,14 @@ type_as_text <- function(lang, scope) {
 turn("as_text", "any", "text",
   function(args, b, node) {
     digits <- args$digits$value
-    emit_text(args$x, b, if (is.null(digits)) number_as_text else function(x) number_with_digits(x, digits))
+    emit_text(args$x, b,
+              if (is.null(digits)) number_as_text else function(x) number_with_digits(x, digits))
   },
-  "Any value as text: numbers with up to 15 digits, or always with `digits` decimals; dates as ISO 8601.",
+  paste0("Any value as text: numbers with up to 15 digits, or always with `digits` decimals; ",
+         "dates as ISO 8601."),
   "as_text(hive_weight_kg, digits = 2)",
-  params = list(x = takes("any"), digits = constant("numeric", default = NULL)), type = type_as_text, usage = "as_text(x, digits)")
+  params = list(x = takes("any"), digits = constant("numeric", default = NULL)),
+  type = type_as_text, usage = "as_text(x, digits)")
 
 # Texts in order of code point; texts of numbers by size.
 labels_in_order <- function(labels, kind) {
@@ -124,14 +153,20 @@ turn("as_category", "any", "category",
     note_unturned(value, is.na(to), b, "as_category", node)
     recode(value, b, node$labels, to)
   },
-  "A category; with `levels` in that order, and `ordered = TRUE` to compare by it; without, in order of code point, of numbers by size.",
+  paste0("A category; with `levels` in that order, and `ordered = TRUE` to compare by it; ",
+         "without, in order of code point, of numbers by size."),
   "as_category(temper, c(\"calm\", \"lively\", \"hot\"), ordered = TRUE) < \"hot\"",
-  params = list(x = takes("any"), levels = constant("any", many = TRUE, default = NULL), ordered = constant("logical", default = FALSE)),
+  params = list(x = takes("any"), levels = constant("any", many = TRUE, default = NULL),
+                ordered = constant("logical", default = FALSE)),
   type = function(lang, scope) {
     args <- typed_arguments(language_function("as_category"), lang, scope)
-    labels <- if (!is.null(args$levels)) texts_of_levels(unname(args$levels$value)) else if (args$x$kind == "category") args$x$labels
-    if (anyDuplicated(labels)) stop_neatly("expression", "`as_category()` lists a level twice.", scope$where)
-    list(node = "call", fn = "as_category", args = args, kind = "category", labels = labels, ordered = isTRUE(args$ordered$value))
+    labels <- if (!is.null(args$levels)) texts_of_levels(unname(args$levels$value))
+      else if (args$x$kind == "category") args$x$labels
+    if (anyDuplicated(labels)) {
+      stop_neatly("expression", "`as_category()` lists a level twice.", scope$where)
+    }
+    list(node = "call", fn = "as_category", args = args, kind = "category", labels = labels,
+         ordered = isTRUE(args$ordered$value))
   },
   usage = "as_category(x, levels, ordered = FALSE)")
 
@@ -158,11 +193,14 @@ type_as_date <- function(lang, scope) {
   args <- typed_arguments(language_function("as_date"), lang, scope)
   pattern <- args$pattern$value
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
-    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), scope$where, date_pattern_usage())
+    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), scope$where,
+                date_pattern_usage())
   }
   if (!is.null(pattern) && !args$x$kind %in% c("text", "category")) {
-    stop_neatly("expression", paste0("`as_date()` takes a pattern for text only, and `", args$x$text, "` is ",
-                                     kind_words(args$x), "."), scope$where, "Leave the pattern out.")
+    stop_neatly("expression",
+                paste0("`as_date()` takes a pattern for text only, and `", args$x$text, "` is ",
+                                     kind_words(args$x), "."), scope$where,
+                                     "Leave the pattern out.")
   }
   if (args$x$node == "constant" && args$x$kind == "text" && is.null(pattern)) {
     return(date_from_constant(args$x, list(kind = "date", text = "as_date()"), scope))
@@ -179,7 +217,8 @@ turn("as_date", c("textual", "dated"), "date",
     note_unturned(value, is.na(days), b, "as_date", node)
     numbers_by_code(value, b, days)
   },
-  "A date from ISO 8601 text, or from text in a pattern of POSIX's letters (`%d %m %Y %y %b %B`; names of months are English), or the day of a date-time in its time zone.",
+  paste0("A date from ISO 8601 text, or from text in a pattern of POSIX's letters (`%d %m %Y %y ",
+         "%b %B`; names of months are English), or the day of a date-time in its time zone."),
   "visit_date >= as_date(\"1 May 2024\", \"%d %B %Y\")",
   params = list(x = takes("textual", "dated"), pattern = constant("text", default = NULL)),
   type = type_as_date, usage = "as_date(x, pattern)")
@@ -189,17 +228,22 @@ type_as_date_time <- function(lang, scope) {
   zone <- args$zone$value
   pattern <- args$pattern$value
   if (!zone %in% c("", OlsonNames(), "UTC", "GMT")) {
-    stop_neatly("expression", paste0("There is no time zone ", quoted(zone), "."), scope$where, meant(zone, OlsonNames(), quoted))
+    stop_neatly("expression", paste0("There is no time zone ", quoted(zone), "."), scope$where,
+                meant(zone, OlsonNames(), quoted))
   }
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
-    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), scope$where, date_pattern_usage())
+    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), scope$where,
+                date_pattern_usage())
   }
   if (args$x$node == "constant" && args$x$kind == "text") {
     seconds <- seconds_in_zone(args$x$value, pattern, zone)
     if (anyNA(seconds)) {
-      stop_neatly("expression", paste0(quoted(args$x$value), " is not a date-time."), scope$where, "Write ISO 8601, as in \"2024-05-31 14:30\", or a pattern.")
+      stop_neatly("expression", paste0(quoted(args$x$value), " is not a date-time."), scope$where,
+                  "Write ISO 8601, as in \"2024-05-31 14:30\", or a pattern.")
     }
-    return(list(node = "constant", value = .POSIXct(seconds, tz = zone), kind = "date-time", text = lang_text(lang), tz = zone))
+    return(
+      list(node = "constant", value = .POSIXct(seconds, tz = zone), kind = "date-time",
+           text = lang_text(lang), tz = zone))
   }
   list(node = "call", fn = "as_date_time", args = args, kind = "date-time", tz = zone)
 }
@@ -214,7 +258,8 @@ seconds_in_zone <- function(text, pattern, zone) {
   read <- dates_by_pattern(text, pattern)
   shown <- format(structure(read$days, class = "Date"))
   whole <- floor(read$seconds)
-  clock <- sprintf("%s %02d:%02d:%02d", shown, as.integer(whole %/% 3600), as.integer(whole %/% 60 %% 60), as.integer(whole %% 60))
+  clock <- sprintf("%s %02d:%02d:%02d", shown, as.integer(whole %/% 3600),
+                   as.integer(whole %/% 60 %% 60), as.integer(whole %% 60))
   as.numeric(as.POSIXct(clock, format = "%Y-%m-%d %H:%M:%S", tz = zone)) + read$seconds - whole
 }
 
@@ -223,7 +268,9 @@ turn("as_date_time", c("textual", "dated"), "date-time",
     if (args$x$kind == "date-time") return(emit_node(args$x, b))
     if (args$x$kind == "date") {
       days <- materialise(emit_node(args$x, b), b)
-      starts <- as.numeric(as.POSIXct(format(structure(days, class = "Date")), format = "%Y-%m-%d", tz = node$tz))
+      starts <-
+        as.numeric(
+          as.POSIXct(format(structure(days, class = "Date")), format = "%Y-%m-%d", tz = node$tz))
       return(emit_vector(b, starts))
     }
     value <- emit_node(args$x, b)
@@ -231,7 +278,10 @@ turn("as_date_time", c("textual", "dated"), "date-time",
     note_unturned(value, is.na(seconds), b, "as_date_time", node)
     numbers_by_code(value, b, seconds)
   },
-  "A date-time from ISO 8601 text, or from text in a pattern (as in `as_date()`, with `%H %M %S`), as clocks in `zone` show it unless the text says its offset; the start of a day; the same moment in another zone.",
+  paste0("A date-time from ISO 8601 text, or from text in a pattern (as in `as_date()`, with `%H ",
+         "%M %S`), as clocks in `zone` show it unless the text says its offset; the start of a ",
+         "day; the same moment in another zone."),
   "as_date_time(\"2024-05-01 06:30\", \"Europe/Berlin\") < arrived",
-  params = list(x = takes("textual", "dated"), zone = constant("text", default = "UTC"), pattern = constant("text", default = NULL)),
+  params = list(x = takes("textual", "dated"), zone = constant("text", default = "UTC"),
+                pattern = constant("text", default = NULL)),
   type = type_as_date_time, usage = "as_date_time(x, zone = \"UTC\", pattern)")

@@ -1,21 +1,28 @@
 # Across several columns of one row. Columns are picked as in pick_columns(); none: all columns.
 
 row_columns <- function(picks, scope, kinds, name) {
-  columns <- if (length(picks)) resolve_picks(picks, scope, paste0("`", name, "()`")) else names(scope$columns)
+  columns <- if (length(picks)) resolve_picks(picks, scope, paste0("`", name, "()`"))
+    else names(scope$columns)
   if (!is.null(kinds)) {
     if (!length(picks)) columns <- Filter(function(c) scope$columns[[c]]$kind %in% kinds, columns)
     for (column in columns) {
       type <- scope$columns[[column]]
       if (type$kind %in% kinds || isTRUE(type$empty)) next
-      stop_neatly("expression", paste0("`", name, "()` works on numbers, and column `", column, "` is ", kind_words(type), "."),
+      stop_neatly("expression",
+                  paste0("`", name, "()` works on numbers, and column `", column, "` is ",
+                         kind_words(type), "."),
                   scope$where, paste0("Take it out with `except(", column, ")`."))
     }
   } else {
     columns <- columns[vapply(columns, function(c) scope$columns[[c]]$kind != "other", logical(1))]
   }
-  if (!length(columns)) stop_neatly("expression", paste0("`", name, "()` has no columns to work on."), scope$where)
+  if (!length(columns)) {
+    stop_neatly("expression", paste0("`", name, "()` has no columns to work on."), scope$where)
+  }
   nodes <- lapply(columns, type_name, scope = scope)
-  if (is.null(kinds)) nodes else lapply(nodes, settled, type = list(kind = if ("whole" %in% kinds) "whole" else kinds[1]), scope = scope, kinds = kinds)
+  if (is.null(kinds)) nodes
+  else lapply(nodes, settled, type = list(kind = if ("whole" %in% kinds) "whole" else kinds[1]),
+              scope = scope, kinds = kinds)
 }
 
 row_function <- function(name, gives, kinds, emit, help, example) {
@@ -25,14 +32,17 @@ row_function <- function(name, gives, kinds, emit, help, example) {
       kind <- if (is.function(gives)) gives(nodes) else list(kind = gives)
       c(list(node = "call", fn = name, args = list(`...` = nodes)), kind)
     },
-    usage = paste0(name, "(picks)"), help = help, absent = if (gives_never_unknown(name)) "never unknown" else "absent values are left out", example = example)
+    usage = paste0(name, "(picks)"), help = help,
+    absent = if (gives_never_unknown(name)) "never unknown" else "absent values are left out",
+    example = example)
 }
 gives_never_unknown <- function(name) name %in% c("row_absent", "row_complete")
 
 fold <- function(nodes, b, op, first = NULL) {
   values <- lapply(nodes, emit_node, b = b)
   result <- if (is.null(first)) values[[1]] else first
-  for (value in if (is.null(first)) values[-1] else values) result <- number_value(b, op, result$reg, value$reg)
+  for (value in if (is.null(first)) values[-1] else values) result <- number_value(b, op,
+    result$reg, value$reg)
   result
 }
 zero <- function(b) number_value(b, "const_number", x = 0)
@@ -47,7 +57,8 @@ count_absences <- function(nodes, b, op) {
 }
 
 numeric_kinds <- c("number", "whole")
-row_function("row_sum", both_whole, numeric_kinds, function(args, b, node) fold(args[["..."]], b, "add_present", zero(b)),
+row_function("row_sum", both_whole, numeric_kinds,
+             function(args, b, node) fold(args[["..."]], b, "add_present", zero(b)),
   "Sum of the present values; 0 when there are none.", "row_sum(honey_kg, hive_weight_kg)")
 row_function("row_mean", "number", numeric_kinds,
   function(args, b, node) {
@@ -69,19 +80,24 @@ row_end <- function(name, op, help, example) {
       type <- if (length(filled)) type_part(filled[[1]]) else list(kind = "number")
       nodes <- lapply(nodes, settled, type = type, scope = scope, kinds = wanted)
       for (node in nodes) if (!node$kind %in% wanted) {
-        stop_neatly("expression", paste0("`", name, "()` compares numbers, or dates, or date-times, and column `", node$name,
+        stop_neatly("expression",
+                    paste0("`", name, "()` compares numbers, or dates, or date-times, and column `",
+                           node$name,
                                          "` is ", kind_words(node), "."), scope$where,
                     paste0("Take it out with `except(", node$name, ")`."))
       }
       if (identical(wanted, numeric_kinds)) type <- both_whole(nodes)
       c(list(node = "call", fn = name, args = list(`...` = nodes)), type)
     },
-    usage = paste0(name, "(picks)"), help = help, absent = "absent values are left out", example = example)
+    usage = paste0(name, "(picks)"), help = help, absent = "absent values are left out",
+    example = example)
 }
 row_end("row_min", "min_present",
-  "Smallest present value, or earliest date; absent when there are none.", "row_min(honey_kg, hive_weight_kg)")
+  "Smallest present value, or earliest date; absent when there are none.",
+  "row_min(honey_kg, hive_weight_kg)")
 row_end("row_max", "max_present",
-  "Largest present value, or latest date; absent when there are none.", "row_max(honey_kg, hive_weight_kg)")
+  "Largest present value, or latest date; absent when there are none.",
+  "row_max(honey_kg, hive_weight_kg)")
 
 define_function("row_first_present", "across columns", list(... = rest_of("any")), "same",
   function(args, b, node) language_function("first_present")$emit(args, b, node),
@@ -98,13 +114,19 @@ define_function("row_first_present", "across columns", list(... = rest_of("any")
   usage = "row_first_present(picks)", help = "The first present value in the order of the picks.",
   absent = "absent when all are", example = "row_first_present(mites_per_100, honey_kg)")
 
-row_function("row_absent", "whole", NULL, function(args, b, node) count_absences(args[["..."]], b, "absent"),
+row_function("row_absent", "whole", NULL,
+             function(args, b, node) count_absences(args[["..."]], b, "absent"),
   "How many of the values are absent.", "row_absent(honey_kg, mites_per_100) > 1")
 
-emit_fold_three <- function(values, b, op) Reduce(function(x, y) three_value(b, op, x$reg, y$reg), values)
+emit_fold_three <- function(values, b, op) {
+  Reduce(function(x, y) three_value(b, op, x$reg, y$reg), values)
+}
 
 row_function("row_complete", "logical", NULL,
-  function(args, b, node) emit_fold_three(lapply(args[["..."]], function(n) emit_absence(list(n), b, list(fn = "present"))), b, "and_"),
+  function(args, b, node) {
+    emit_fold_three(
+      lapply(args[["..."]], function(n) emit_absence(list(n), b, list(fn = "present"))), b, "and_")
+  },
   "Whether all the values are present.", "row_complete(honey_kg, mites_per_100)")
 
 row_condition <- function(name, op, help, example) {
@@ -113,7 +135,9 @@ row_condition <- function(name, op, help, example) {
     type = function(lang, scope) {
       given <- unname(given_arguments(lang))
       if (!length(given) || !"it" %in% all.vars(given[[length(given)]])) {
-        stop_neatly("expression", paste0("`", name, "()` needs a condition on `it` as its last value."), scope$where, paste0("Write `", name, "(\"mites_*\", it > 5)`."))
+        stop_neatly("expression",
+                    paste0("`", name, "()` needs a condition on `it` as its last value."),
+                    scope$where, paste0("Write `", name, "(\"mites_*\", it > 5)`."))
       }
       test <- given[[length(given)]]
       columns <- row_columns(given[-length(given)], scope, NULL, name)
@@ -122,12 +146,18 @@ row_condition <- function(name, op, help, example) {
         inner$it <- column
         inner$where <- c(scope$where, paste0("With `it` being column `", column$name, "`."))
         node <- type_language(test, inner)
-        if (node$kind != "logical") stop_neatly("expression", paste0("`", lang_text(test), "` is not a condition."), inner$where, paste0("Write `", name, "(picks, it > 5)`."))
+        if (node$kind != "logical") {
+          stop_neatly("expression", paste0("`", lang_text(test), "` is not a condition."),
+                      inner$where, paste0("Write `", name, "(picks, it > 5)`."))
+        }
         node
       })
       list(node = "call", fn = name, args = list(`...` = nodes), kind = "logical")
     },
-    usage = paste0(name, "(picks, it > 5)"), help = help, absent = "as `|` and `&` decide over the columns", example = example)
+    usage = paste0(name, "(picks, it > 5)"), help = help,
+    absent = "as `|` and `&` decide over the columns", example = example)
 }
-row_condition("row_any", "or_", "Whether the condition on `it` holds for any of the columns.", "row_any(honey_kg, hive_weight_kg, it > 50)")
-row_condition("row_all", "and_", "Whether the condition on `it` holds for all of the columns.", "row_all(honey_kg, hive_weight_kg, it > 0)")
+row_condition("row_any", "or_", "Whether the condition on `it` holds for any of the columns.",
+              "row_any(honey_kg, hive_weight_kg, it > 50)")
+row_condition("row_all", "and_", "Whether the condition on `it` holds for all of the columns.",
+              "row_all(honey_kg, hive_weight_kg, it > 0)")

@@ -23,14 +23,20 @@ type_like <- function(lang, scope) {
   escape <- args$escape$value
   if (!is.null(escape)) {
     if (nchar(escape) != 1) {
-      stop_neatly("expression", paste0("`escape` of `like()` is one character, not ", shown_constant(args$escape), "."), scope$where)
+      stop_neatly("expression",
+                  paste0("`escape` of `like()` is one character, not ", shown_constant(args$escape),
+                         "."), scope$where)
     }
     rest <- strsplit(args$pattern$value, "", fixed = TRUE)[[1]]
     while (length(at <- which(rest == escape))) {
       after <- rest[at[1] + 1]
       if (is.na(after) || !after %in% c("%", "_", escape)) {
-        stop_neatly("expression", paste0("In ", args$pattern$text, " of `like()` the escape character ", quoted(escape),
-                                         " stands before ", if (is.na(after)) "nothing" else quoted(after), "."), scope$where,
+        stop_neatly("expression",
+                    paste0("In ", args$pattern$text, " of `like()` the escape character ",
+                           quoted(escape),
+                                         " stands before ",
+                                         if (is.na(after)) "nothing" else quoted(after), "."),
+                                         scope$where,
                     paste0("It stands before %, _ or itself: write it twice for itself."))
       }
       rest <- rest[-seq_len(at[1] + 1)]
@@ -48,12 +54,14 @@ matches_regex <- function(x, pattern) {
   })
   if (!gave_up) return(found)
   for (i in seq_along(x)) {
-    tryCatch(grepl(as_utf8(pattern), x[i], perl = TRUE), warning = function(w) stop(matcher_limit(i)))
+    tryCatch(grepl(as_utf8(pattern), x[i], perl = TRUE),
+             warning = function(w) stop(matcher_limit(i)))
   }
   found
 }
 matcher_limit <- function(place) {
-  structure(class = c("neatsieve_matcher_limit", "error", "condition"), list(message = "matcher limit", call = NULL, place = place))
+  structure(class = c("neatsieve_matcher_limit", "error", "condition"),
+            list(message = "matcher limit", call = NULL, place = place))
 }
 
 # Runs a test on the distinct texts of a value; where the matcher gives up, an error names the row.
@@ -62,9 +70,13 @@ with_matcher <- function(code, value, b, node) {
     at <- which(materialise(value, b) == e$place)[1]
     row <- if (is.null(b$rows)) at else b$rows[at]
     text <- value$dict[e$place]
-    stop_neatly("run", paste0("`", node$text, "` cannot be decided: the pattern meets the matcher's limit on the text of row ", format_count(row),
+    stop_neatly("run",
+                paste0("`", node$text,
+                       "` cannot be decided: the pattern meets the matcher's limit on the text ",
+                       "of row ", format_count(row),
                               " (", counted(nchar(text), "letter"), ")."), b$where,
-                "Write the pattern without repeats inside repeats, or look for a plain text with `contains()`.")
+                paste0("Write the pattern without repeats inside repeats, or look for a plain ",
+                       "text with `contains()`."))
   })
 }
 
@@ -77,17 +89,32 @@ text_test <- function(name, params, test, help, example, type_check = NULL) {
     type = type_check, help = help, absent = "unknown when x is absent", example = example)
 }
 ignore_case <- function(args) if (!isTRUE(args$case$value)) "(?i)" else ""
-pattern_params <- function() list(x = takes("textual"), pattern = constant("text"), case = constant("logical", default = TRUE))
+pattern_params <- function() {
+  list(x = takes("textual"), pattern = constant("text"), case = constant("logical", default = TRUE))
+}
 
-text_test("contains", pattern_params(), function(dict, args) matches_regex(dict, paste0(ignore_case(args), literal_regex(args$pattern$value))),
-  "Whether the text holds `pattern`, letter for letter; `case = FALSE` ignores case.", "contains(notes, \"wor\", case = FALSE)")
-text_test("startsWith", pattern_params(), function(dict, args) matches_regex(dict, paste0(ignore_case(args), "^", literal_regex(args$pattern$value))),
+text_test("contains", pattern_params(),
+          function(dict, args) {
+            matches_regex(dict, paste0(ignore_case(args), literal_regex(args$pattern$value)))
+          },
+  "Whether the text holds `pattern`, letter for letter; `case = FALSE` ignores case.",
+  "contains(notes, \"wor\", case = FALSE)")
+text_test("startsWith", pattern_params(),
+          function(dict, args) {
+            matches_regex(dict, paste0(ignore_case(args), "^", literal_regex(args$pattern$value)))
+          },
   "Whether the text begins with `pattern`.", "startsWith(apiary, \"Mill\")")
-text_test("endsWith", pattern_params(), function(dict, args) matches_regex(dict, paste0(ignore_case(args), literal_regex(args$pattern$value), "\\z")),
+text_test("endsWith", pattern_params(),
+          function(dict, args) {
+            matches_regex(dict, paste0(ignore_case(args), literal_regex(args$pattern$value), "\\z"))
+          },
   "Whether the text ends with `pattern`.", "endsWith(apiary, \"Lawn\")")
-text_test("like", list(x = takes("textual"), pattern = constant("text"), escape = constant("text", default = NULL)),
+text_test("like",
+          list(x = takes("textual"), pattern = constant("text"),
+               escape = constant("text", default = NULL)),
   function(dict, args) matches_regex(dict, like_regex(args$pattern$value, args$escape$value)),
-  "SQL's LIKE: `%` stands for any characters, `_` for one; case matters. After the character `escape` they stand for themselves.",
+  paste0("SQL's LIKE: `%` stands for any characters, `_` for one; case matters. After the ",
+         "character `escape` they stand for themselves."),
   "like(apiary, \"%Ri_e\")", type_like)
 
 # An invalid regex is found when the plan is checked.
@@ -96,21 +123,30 @@ typed_with_regex <- function(name, regex_param) {
     fn <- language_function(name)
     args <- typed_arguments(fn, lang, scope)
     if (is.null(args$regex) || isTRUE(args$regex$value)) check_regex(args[[regex_param]], scope)
-    c(list(node = "call", fn = name, args = args), if (identical(fn$gives, "logical")) list(kind = "logical") else list(kind = "text"))
+    c(list(node = "call", fn = name, args = args),
+      if (identical(fn$gives, "logical")) list(kind = "logical") else list(kind = "text"))
   }
 }
 
 check_regex <- function(node, scope) {
-  said <- tryCatch({ grepl(as_utf8(node$value), "", perl = TRUE); NULL }, warning = conditionMessage, error = conditionMessage)
+  said <- tryCatch({
+    grepl(as_utf8(node$value), "", perl = TRUE)
+    NULL
+  }, warning = conditionMessage, error = conditionMessage)
   if (!is.null(said)) {
     detail <- regmatches(said, regexpr("'[^']+'", said))
-    stop_neatly("expression", paste0(node$text, " is not a valid regular expression", if (length(detail)) paste0(": ", gsub("'", "", detail)), "."), scope$where,
-                "To look for it letter for letter write `contains(x, ...)`; in a regex put `\\\\` before ( ) [ ] . * + ? | ^ $.")
+    stop_neatly("expression",
+                paste0(node$text, " is not a valid regular expression",
+                       if (length(detail)) paste0(": ", gsub("'", "", detail)), "."), scope$where,
+                paste0("To look for it letter for letter write `contains(x, ...)`; in a regex ",
+                       "put `\\\\` before ( ) [ ] . * + ? | ^ $."))
   }
 }
 
-text_test("matches", pattern_params(), function(dict, args) matches_regex(dict, paste0(ignore_case(args), args$pattern$value)),
-  "Whether a Perl-compatible regular expression is found in the text.", "matches(hive, \"^[A-F][0-9]+\")", typed_with_regex("matches", "pattern"))
+text_test("matches", pattern_params(),
+          function(dict, args) matches_regex(dict, paste0(ignore_case(args), args$pattern$value)),
+  "Whether a Perl-compatible regular expression is found in the text.",
+  "matches(hive, \"^[A-F][0-9]+\")", typed_with_regex("matches", "pattern"))
 
 text_change <- function(name, params, change, help, example, type_check = NULL, usage = NULL) {
   define_function(name, "text", params, "text",
@@ -118,7 +154,8 @@ text_change <- function(name, params, change, help, example, type_check = NULL, 
       value <- emit_node(args$x, b)
       texts_by_code(value, b, with_matcher(change(value$dict, args), value, b, node))
     },
-    type = type_check, help = help, absent = "absent when x is absent", example = example, usage = usage)
+    type = type_check, help = help, absent = "absent when x is absent", example = example,
+    usage = usage)
 }
 
 # Case by code point: R's own functions follow the locale, where marked UTF-8 may be left as it is.
@@ -137,24 +174,37 @@ change_case <- function(x, upper) {
 # Letters with one lower and one upper form: Latin, Greek and Cyrillic.
 case_table <- function() {
   if (is.null(language_cache$case)) {
-    pairs <- c(setdiff(seq(0x100, 0x136, 2), 0x130), seq(0x139, 0x147, 2), seq(0x14A, 0x176, 2), seq(0x179, 0x17D, 2), seq(0x1E00, 0x1E94, 2),
+    pairs <- c(setdiff(seq(0x100, 0x136, 2), 0x130), seq(0x139, 0x147, 2), seq(0x14A, 0x176, 2),
+               seq(0x179, 0x17D, 2), seq(0x1E00, 0x1E94, 2),
                seq(0x1EA0, 0x1EFE, 2), seq(0x460, 0x480, 2), seq(0x48A, 0x4BE, 2))
-    upper <- c(65:90, setdiff(0xC0:0xDE, 0xD7), 0x178, pairs, setdiff(0x391:0x3A9, 0x3A2), 0x410:0x42F, 0x400:0x40F)
-    lower <- c(97:122, setdiff(0xE0:0xFE, 0xF7), 0xFF, pairs + 1, setdiff(0x3B1:0x3C9, 0x3C2), 0x430:0x44F, 0x450:0x45F)
+    upper <- c(65:90, setdiff(0xC0:0xDE, 0xD7), 0x178, pairs, setdiff(0x391:0x3A9, 0x3A2),
+               0x410:0x42F, 0x400:0x40F)
+    lower <- c(97:122, setdiff(0xE0:0xFE, 0xF7), 0xFF, pairs + 1, setdiff(0x3B1:0x3C9, 0x3C2),
+               0x430:0x44F, 0x450:0x45F)
     language_cache$case <- list(upper = upper, lower = lower)
   }
   language_cache$case
 }
 
-text_change("lower", list(x = takes("textual")), function(dict, args) change_case(dict, FALSE), "The text in lower case.", "lower(queen_line)")
-text_change("upper", list(x = takes("textual")), function(dict, args) change_case(dict, TRUE), "The text in upper case.", "upper(hive)")
-text_change("trim", list(x = takes("textual")), function(dict, args) gsub("^[\\h\\v]+|[\\h\\v]+$", "", dict, perl = TRUE),
+text_change("lower", list(x = takes("textual")), function(dict, args) change_case(dict, FALSE),
+            "The text in lower case.", "lower(queen_line)")
+text_change("upper", list(x = takes("textual")), function(dict, args) change_case(dict, TRUE),
+            "The text in upper case.", "upper(hive)")
+text_change("trim", list(x = takes("textual")),
+            function(dict, args) gsub("^[\\h\\v]+|[\\h\\v]+$", "", dict, perl = TRUE),
   "The text without white space at its ends.", "trim(queen_line) == \"Birch\"")
-text_change("substring", list(x = takes("textual"), first = constant("numeric"), last = constant("numeric", default = NULL)),
-  function(dict, args) substr(dict, args$first$value, if (is.null(args$last)) .Machine$integer.max else args$last$value),
-  "Characters `first` to `last`, counted from 1; to the end without `last`.", "substring(hive, 1, 1)", usage = "substring(x, first, last)")
+text_change("substring",
+            list(x = takes("textual"), first = constant("numeric"),
+                 last = constant("numeric", default = NULL)),
+  function(dict, args) {
+    substr(dict, args$first$value,
+           if (is.null(args$last)) .Machine$integer.max else args$last$value)
+  },
+  "Characters `first` to `last`, counted from 1; to the end without `last`.",
+  "substring(hive, 1, 1)", usage = "substring(x, first, last)")
 text_change("replace_text",
-  list(x = takes("textual"), find = constant("text"), with = constant("text"), regex = constant("logical", default = FALSE)),
+  list(x = takes("textual"), find = constant("text"), with = constant("text"),
+       regex = constant("logical", default = FALSE)),
   function(dict, args) {
     if (isTRUE(args$regex$value)) {
       matches_regex(dict, args$find$value)
@@ -163,14 +213,16 @@ text_change("replace_text",
     if (!nzchar(args$find$value)) return(dict)
     gsub(args$find$value, args$with$value, dict, fixed = TRUE)
   },
-  "Every `find` replaced by `with`, letter for letter, or as a regular expression with `regex = TRUE`.", "replace_text(hive, \"-\", \"\")",
+  paste0("Every `find` replaced by `with`, letter for letter, or as a regular expression with ",
+         "`regex = TRUE`."), "replace_text(hive, \"-\", \"\")",
   typed_with_regex("replace_text", "find"))
 define_function("text_length", "text", list(x = takes("textual")), "whole",
   function(args, b, node) {
     value <- emit_node(args$x, b)
     numbers_by_code(value, b, nchar(value$dict, type = "chars"))
   },
-  help = "Number of characters.", absent = "absent when x is absent", example = "text_length(notes) > 20")
+  help = "Number of characters.", absent = "absent when x is absent",
+  example = "text_length(notes) > 20")
 
 # Parts of a text.
 
@@ -179,8 +231,11 @@ type_extract <- function(lang, scope) {
   check_regex(args$pattern, scope)
   groups <- count_regex_groups(args$pattern$value)
   if (!args$group$value %in% 0:groups) {
-    stop_neatly("expression", paste0("`group` of `extract_text()` is ", shown_constant(args$group), ", and the pattern ",
-                                     args$pattern$text, " has ", counted(groups, "group"), "."), scope$where,
+    stop_neatly("expression",
+                paste0("`group` of `extract_text()` is ", shown_constant(args$group),
+                       ", and the pattern ",
+                                     args$pattern$text, " has ", counted(groups, "group"), "."),
+                                     scope$where,
                 "Groups are the parts in ( ), numbered from 1; 0 is the whole match.")
   }
   list(node = "call", fn = "extract_text", args = args, kind = "text")
@@ -204,15 +259,23 @@ extracted <- function(texts, pattern, group) {
 text_change("extract_text",
   list(x = takes("textual"), pattern = constant("text"), group = constant("numeric", default = 0)),
   function(dict, args) extracted(dict, args$pattern$value, args$group$value),
-  paste("The first part that a Perl-compatible regular expression matches, or with `group = 1` what its first ( ) holds;",
+  paste(
+    paste0("The first part that a Perl-compatible regular expression matches, or with `group = ",
+           "1` what its first ( ) holds;"),
         "absent where nothing matches."),
-  "extract_text(hive, \"([0-9]+)$\", group = 1)", type_extract, "extract_text(x, pattern, group = 0)")
+  "extract_text(hive, \"([0-9]+)$\", group = 1)", type_extract,
+  "extract_text(x, pattern, group = 0)")
 
 type_text_part <- function(lang, scope) {
   args <- typed_arguments(language_function("text_part"), lang, scope)
-  if (!nzchar(args$sep$value)) stop_neatly("expression", "`sep` of `text_part()` is empty.", scope$where, "Write `text_part(x, \", \", 1)`.")
+  if (!nzchar(args$sep$value)) {
+    stop_neatly("expression", "`sep` of `text_part()` is empty.", scope$where,
+                "Write `text_part(x, \", \", 1)`.")
+  }
   if (!is_whole_value(args$place$value) || args$place$value == 0) {
-    stop_neatly("expression", paste0("`place` of `text_part()` is a whole number and not 0, not ", shown_constant(args$place), "."),
+    stop_neatly("expression",
+                paste0("`place` of `text_part()` is a whole number and not 0, not ",
+                       shown_constant(args$place), "."),
                 scope$where, "The first part is 1, the last -1.")
   }
   list(node = "call", fn = "text_part", args = args, kind = "text")
@@ -225,9 +288,11 @@ part_at <- function(texts, sep, place) {
     if (at < 1) NA_character_ else p[at]
   }, character(1))
 }
-text_change("text_part", list(x = takes("textual"), sep = constant("text"), place = constant("numeric")),
+text_change("text_part",
+            list(x = takes("textual"), sep = constant("text"), place = constant("numeric")),
   function(dict, args) part_at(dict, args$sep$value, args$place$value),
-  "The part at a place between separators, letter for letter: 1 is the first, -1 the last; absent where there are fewer.",
+  paste0("The part at a place between separators, letter for letter: 1 is the first, -1 the ",
+         "last; absent where there are fewer."),
   "text_part(apiary, \" \", 1)", type_text_part)
 
 count_found <- function(texts, find, regex) {
@@ -237,10 +302,12 @@ count_found <- function(texts, find, regex) {
   vapply(places, function(p) sum(p > 0), numeric(1))
 }
 define_function("count_matches", "text",
-  list(x = takes("textual"), find = constant("text"), regex = constant("logical", default = FALSE)), "whole",
+  list(x = takes("textual"), find = constant("text"), regex = constant("logical", default = FALSE)),
+  "whole",
   function(args, b, node) {
     value <- emit_node(args$x, b)
-    found <- with_matcher(count_found(value$dict, args$find$value, isTRUE(args$regex$value)), value, b, node)
+    found <- with_matcher(count_found(value$dict, args$find$value, isTRUE(args$regex$value)), value,
+                          b, node)
     numbers_by_code(value, b, found)
   },
   type = function(lang, scope) {
@@ -248,19 +315,26 @@ define_function("count_matches", "text",
     if (isTRUE(args$regex$value)) check_regex(args$find, scope)
     list(node = "call", fn = "count_matches", args = args, kind = "whole")
   },
-  help = "How often `find` occurs, one after the other, letter for letter, or as a regular expression with `regex = TRUE`.",
+  help = paste0("How often `find` occurs, one after the other, letter for letter, or as a ",
+                "regular expression with `regex = TRUE`."),
   absent = "absent when x is absent", example = "count_matches(notes, \"worm\")")
 
 type_pad <- function(lang, scope) {
   args <- typed_arguments(language_function("pad_text"), lang, scope)
   if (!args$side$value %in% c("left", "right")) {
-    stop_neatly("expression", paste0("`side` of `pad_text()` is \"left\" or \"right\", not ", shown_constant(args$side), "."), scope$where)
+    stop_neatly("expression",
+                paste0("`side` of `pad_text()` is \"left\" or \"right\", not ",
+                       shown_constant(args$side), "."), scope$where)
   }
   if (nchar(args$with$value) != 1) {
-    stop_neatly("expression", paste0("`with` of `pad_text()` is one character, not ", shown_constant(args$with), "."), scope$where)
+    stop_neatly("expression",
+                paste0("`with` of `pad_text()` is one character, not ", shown_constant(args$with),
+                       "."), scope$where)
   }
   if (!is_whole_value(args$width$value) || args$width$value < 0 || args$width$value > 10000) {
-    stop_neatly("expression", paste0("`width` of `pad_text()` is a whole number up to 10,000, not ", shown_constant(args$width), "."), scope$where)
+    stop_neatly("expression",
+                paste0("`width` of `pad_text()` is a whole number up to 10,000, not ",
+                       shown_constant(args$width), "."), scope$where)
   }
   list(node = "call", fn = "pad_text", args = args, kind = "text")
 }
@@ -272,11 +346,13 @@ text_change("pad_text",
   list(x = takes("textual"), width = constant("numeric"), side = constant("text", default = "left"),
        with = constant("text", default = " ")),
   function(dict, args) padded(dict, args$width$value, args$side$value, args$with$value),
-  "The text filled up with one character to a number of characters, at its left or right; a longer text stays.",
+  paste0("The text filled up with one character to a number of characters, at its left or right; ",
+         "a longer text stays."),
   "pad_text(as_text(brood_frames), 2, with = \"0\")", type_pad)
 
 # Joined texts: each combination that occurs is pasted once.
-define_function("join_text", "text", list(... = rest_of("any"), sep = constant("text", default = "")), "text",
+define_function("join_text", "text",
+                list(... = rest_of("any"), sep = constant("text", default = "")), "text",
   function(args, b, node) {
     parts <- args[["..."]]
     if (!length(parts)) return(emit_constant(list(kind = "text", value = ""), b))
@@ -288,11 +364,14 @@ define_function("join_text", "text", list(... = rest_of("any"), sep = constant("
       wide <- length(values[[i]]$dict)
       both <- (joined - 1) * wide + codes[[i]]
       kinds <- unique(both[!is.na(both)])
-      pasted <- paste(dict[(kinds - 1) %/% wide + 1], values[[i]]$dict[(kinds - 1) %% wide + 1], sep = args$sep$value)
+      pasted <- paste(dict[(kinds - 1) %/% wide + 1], values[[i]]$dict[(kinds - 1) %% wide + 1],
+                      sep = args$sep$value)
       dict <- unique(pasted)
       joined <- match(pasted, dict)[match(both, kinds)]
     }
     emit_vector(b, as.integer(joined), dict)
   },
-  usage = "join_text(a, b, ..., sep = \"\")", help = "Texts one after the other, with `sep` between them; numbers and dates as `as_text()` writes them.",
+  usage = "join_text(a, b, ..., sep = \"\")",
+  help = paste0("Texts one after the other, with `sep` between them; numbers and dates as ",
+                "`as_text()` writes them."),
   absent = "absent when any part is absent", example = "join_text(apiary, hive, sep = \": \")")

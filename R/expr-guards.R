@@ -3,18 +3,24 @@
 guard_call <- function(lang, scope) {
   head <- lang[[1]]
   if (!is.symbol(head)) {
-    stop_neatly("expression", paste0("`", lang_text(lang), "` calls something that is not a plain function name."), scope$where,
+    stop_neatly("expression",
+                paste0("`", lang_text(lang),
+                       "` calls something that is not a plain function name."), scope$where,
                 "Use the functions of `?neatsieve_functions`, without `::`.")
   }
   name <- as.character(head)
   if (name %in% c("=", "<-", "<<-", ":=")) {
     if (length(lang) == 3) one_equals(lang_text(lang[[2]]), lang_text(lang[[3]]), scope$where)
-    stop_neatly("expression", paste0("`", lang_text(lang), "` assigns; a condition compares."), scope$where)
+    stop_neatly("expression", paste0("`", lang_text(lang), "` assigns; a condition compares."),
+                scope$where)
   }
   if (name %in% c("&&", "||")) {
     single <- substr(name, 1, 1)
-    stop_neatly("expression", paste0("`", name, "` looks at one value only; conditions look at every row."), scope$where,
-                paste0("Write `", lang_text(lang[[2]]), " ", single, " ", lang_text(lang[[3]]), "`."))
+    stop_neatly("expression",
+                paste0("`", name, "` looks at one value only; conditions look at every row."),
+                scope$where,
+                paste0("Write `", lang_text(lang[[2]]), " ", single, " ", lang_text(lang[[3]]),
+                       "`."))
   }
   if (name %in% c("&", "|") && length(lang) == 3) {
     guard_half_condition(lang, name, scope)
@@ -23,17 +29,22 @@ guard_call <- function(lang, scope) {
   if (name %in% comparisons && length(lang) == 3) guard_absent_comparison(lang, name, scope)
   if (name %in% c("$", "[", "[[", "@", "{", "if", "function", "for", "while", "::", ":::")) {
     hint <- switch(name,
-      `$` = , `[[` = , `@` = paste0("Write the bare column name", if (length(lang) == 3) paste0(": `", lang_text(lang[[3]]), "`"), "."),
+      `$` = , `[[` = ,
+      `@` = paste0("Write the bare column name",
+                   if (length(lang) == 3) paste0(": `", lang_text(lang[[3]]), "`"), "."),
       `[` = "Give the condition itself; rows are chosen by steps.",
       `if` = "Write `first_true(cond, value, if_none = other)`.",
       `function` = "An R function of your own goes in `custom()`.",
       "Write one expression.")
-    stop_neatly("expression", paste0("`", name, "` is not part of the expression language."), scope$where, hint)
+    stop_neatly("expression", paste0("`", name, "` is not part of the expression language."),
+                scope$where, hint)
   }
 }
 
 one_equals <- function(name, value, where) {
-  stop_neatly("expression", paste0("`", name, " = ", value, "` has one equals sign, which names a condition instead of comparing."),
+  stop_neatly("expression",
+              paste0("`", name, " = ", value,
+                     "` has one equals sign, which names a condition instead of comparing."),
               where, paste0("Write `", name, " == ", value, "`."))
 }
 
@@ -45,7 +56,8 @@ guard_half_condition <- function(lang, name, scope) {
     is_value <- !is.call(half) && !is.symbol(half) && !is.logical(half)
     if (!is_value) next
     other <- lang[[5 - side]]
-    while (is.call(other) && as.character(other[[1]])[1] %in% c("&", "|", "(")) other <- other[[length(other)]]
+    while (is.call(other) && as.character(other[[1]])[1] %in% c("&", "|", "("))
+      other <- other[[length(other)]]
     compared <- is.call(other) && length(other) == 3 && as.character(other[[1]])[1] %in% comparisons
     hint <- "Write a whole condition on both sides."
     if (compared) {
@@ -56,10 +68,14 @@ guard_half_condition <- function(lang, name, scope) {
       whole <- other
       whole[[5 - at]] <- half
       hint <- paste0("Write `", lang_text(other), " ", name, " ", lang_text(whole), "`",
-                     if (name == "|" && identical(other[[1]], quote(`==`)) && !is.call(value)) paste0(" or `", subject, " %in% c(", lang_text(value), ", ", lang_text(half), ")`"),
+                     if (name == "|" && identical(other[[1]], quote(`==`)) && !is.call(value))
+                       paste0(" or `", subject, " %in% c(", lang_text(value), ", ", lang_text(half),
+                              ")`"),
                      ".")
     }
-    stop_neatly("expression", paste0("`", lang_text(half), "` stands alone beside `", name, "` and is only half a condition."), scope$where, hint)
+    stop_neatly("expression",
+                paste0("`", lang_text(half), "` stands alone beside `", name,
+                       "` and is only half a condition."), scope$where, hint)
   }
 }
 
@@ -68,19 +84,28 @@ guard_precedence <- function(lang, name, scope) {
   if (name != "|") return()
   is_and <- function(x) is.call(x) && identical(x[[1]], quote(`&`))
   if (!is_and(lang[[2]]) && !is_and(lang[[3]])) return()
-  shown <- vapply(given_arguments(lang), function(x) if (is_and(x)) paste0("(", lang_text(x), ")") else lang_text(x), character(1))
+  shown <- vapply(given_arguments(lang),
+                  function(x) {
+                    if (is_and(x)) paste0("(", lang_text(x), ")") else lang_text(x)
+                  }, character(1))
   take_note(scope$notes, "`&` and `|` are mixed without parentheses; `&` binds first.", scope$where,
-            paste0("It is read as `", paste(shown, collapse = " | "), "`. Write the parentheses you mean."))
+            paste0("It is read as `", paste(shown, collapse = " | "),
+                   "`. Write the parentheses you mean."))
 }
 
 # x == NA
 guard_absent_comparison <- function(lang, name, scope) {
-  is_na <- function(x) (is.atomic(x) && length(x) == 1 && is.na(x)) || (is.symbol(x) && as.character(x) == "NULL") || is.null(x)
+  is_na <- function(x) {
+    (is.atomic(x) && length(x) == 1 && is.na(x)) || (is.symbol(x) && as.character(x) == "NULL") ||
+      is.null(x)
+  }
   for (side in 2:3) {
     if (!is_na(lang[[side]])) next
     subject <- lang_text(lang[[5 - side]])
     word <- if (name == "!=") "present" else "absent"
-    stop_neatly("expression", paste0("`", lang_text(lang), "` compares with ", lang_text(lang[[side]]), ", which is never yes or no."),
+    stop_neatly("expression",
+                paste0("`", lang_text(lang), "` compares with ", lang_text(lang[[side]]),
+                       ", which is never yes or no."),
                 scope$where, paste0("Write `", word, "(", subject, ")`."))
   }
 }
@@ -96,8 +121,12 @@ guard_typed <- function(node, lang, scope) {
 guard_itself <- function(node, scope) {
   sides <- node$args[1:2]
   if (sides[[1]]$node == "column" && identical(sides[[1]]$name, sides[[2]]$name)) {
-    take_note(scope$notes, paste0("`", node$text, "` compares column `", sides[[1]]$name, "` with itself."), scope$where,
-              paste0("It only says whether a value is there. Name the other column, or write `present(", sides[[1]]$text, ")`."))
+    take_note(scope$notes,
+              paste0("`", node$text, "` compares column `", sides[[1]]$name, "` with itself."),
+              scope$where,
+              paste0(
+                "It only says whether a value is there. Name the other column, or write `present(",
+                sides[[1]]$text, ")`."))
   }
 }
 
@@ -106,7 +135,8 @@ guard_spelling <- function(node, scope) {
   sides <- node$args[1:2]
   if (sides[[2]]$node == "column") sides <- rev(sides)
   column <- sides[[1]]
-  if (column$node != "column" || !column$kind %in% c("text", "category") || sides[[2]]$node != "constant") return()
+  if (column$node != "column" || !column$kind %in% c("text", "category") ||
+      sides[[2]]$node != "constant") return()
   if (!node$fn %in% c("==", "!=", "%in%")) {
     if (column$kind == "text") guard_numbers_as_text(column, node, scope)
     return()
@@ -115,17 +145,23 @@ guard_spelling <- function(node, scope) {
   if (is.null(occurring)) return()
   strange <- setdiff(sides[[2]]$value, occurring)
   form <- if (length(strange)) text_form(occurring)
-  if (!is.null(form) && form$form %in% c("dates", "decimal commas", "numbers with a unit") && likely_of(form, strange)) {
-    take_note(scope$notes, paste0(listed(quoted(strange), 4), " never ", if (length(strange) > 1) "occur" else "occurs",
-                                  " in column `", column$name, "`, which holds ", form_words(form), "."),
+  if (!is.null(form) && form$form %in% c("dates", "decimal commas", "numbers with a unit") &&
+      likely_of(form, strange)) {
+    take_note(scope$notes,
+              paste0(listed(quoted(strange), 4), " never ",
+                     if (length(strange) > 1) "occur" else "occurs",
+                                  " in column `", column$name, "`, which holds ", form_words(form),
+                                  "."),
               c(scope$where, in_text(node)), form_way(form, column$name))
     return()
   }
   for (value in strange) {
     near <- nearest(value, occurring)
-    take_note(scope$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."), c(scope$where, in_text(node)),
+    take_note(scope$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."),
+              c(scope$where, in_text(node)),
               if (length(near)) paste0("Near to it: ", listed(quoted(near), last = "or"), ".")
-              else paste0("It has ", listed(quoted(utils::head(occurring, 6)), 5), if (length(occurring) > 6) " and others", "."))
+              else paste0("It has ", listed(quoted(utils::head(occurring, 6)), 5),
+                          if (length(occurring) > 6) " and others", "."))
   }
 }
 
@@ -144,7 +180,8 @@ guard_numbers_as_text <- function(column, node, scope) {
   looks_dated <- length(constant) && !anyNA(iso_days(constant[[1]]$value))
   example <- if (form$form == "dates") "" else ": \"10\" comes before \"9\""
   if (form$form == "dates" && form$pattern == "%Y-%m-%d" && looks_dated) return()
-  take_note(scope$notes, paste0("Column `", column$name, "` holds ", form_words(form), ", so `", node$text,
+  take_note(scope$notes,
+            paste0("Column `", column$name, "` holds ", form_words(form), ", so `", node$text,
                                 "` compares letter by letter", example, "."), scope$where,
             form_way(form, column$name))
 }
@@ -158,11 +195,19 @@ guard_outcome <- function(name, counts, rows, kind, notes, where) {
   said <- if (counts[["unknown"]] == rows) "unknown" else if (counts[["yes"]] > 0) "yes" else "no"
   hint <- switch(said,
     unknown = "Every value it needs is absent in these rows.",
-    yes = if (kind == "exclude") "It holds back every row it can decide; check the value it compares with." else "It holds back no row it can decide; leave it out, or check the value it compares with.",
-    no = if (kind == "exclude") "It holds nothing back; leave it out, or check the value it compares with." else "No row passes it; check the value it compares with.")
+    yes = if (kind == "exclude")
+      "It holds back every row it can decide; check the value it compares with."
+        else
+          "It holds back no row it can decide; leave it out, or check the value it compares with.",
+    no = if (kind == "exclude")
+      "It holds nothing back; leave it out, or check the value it compares with."
+        else "No row passes it; check the value it compares with.")
   unknown <- counts[["unknown"]]
   open <- if (said != "unknown" && unknown > 0) {
-    paste0(" but ", format_count(unknown), ", which ", if (unknown == 1) "is" else "are", " unknown")
+    paste0(" but ", format_count(unknown), ", which ", if (unknown == 1) "is" else "are",
+           " unknown")
   }
-  take_note(notes, paste0("Condition ", quoted(cut_off_text(name)), " is ", said, " on all of these ", counted(rows, "row"), open, "."), where, hint)
+  take_note(notes,
+            paste0("Condition ", quoted(cut_off_text(name)), " is ", said, " on all of these ",
+                   counted(rows, "row"), open, "."), where, hint)
 }

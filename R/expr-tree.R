@@ -19,19 +19,24 @@ type_condition <- function(expression, scope) {
   }
   node <- settled(node, list(kind = "logical"), scope)
   if (node$kind != "logical") {
-    stop_neatly("expression", paste0("`", node$text, "` is not a condition: it gives ", kind_words(node), "."), scope$where,
+    stop_neatly("expression",
+                paste0("`", node$text, "` is not a condition: it gives ", kind_words(node), "."),
+                scope$where,
                 paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
   }
   node
 }
 
 condition_hint <- function(node) {
-  switch(node$kind, number = , whole = " > 0", date = , `date-time` = " >= \"2024-01-01\"", " == \"...\"")
+  switch(node$kind, number = , whole = " > 0", date = , `date-time` = " >= \"2024-01-01\"",
+         " == \"...\"")
 }
 
 kind_words <- function(node) {
-  switch(node$kind, number = "a number", whole = "a whole number", text = "text", category = "a category",
-         logical = if (identical(node$node, "call")) "a condition" else "logical", date = "a date", `date-time` = "a date-time", absent = "nothing but NA", node$kind)
+  switch(node$kind, number = "a number", whole = "a whole number", text = "text",
+         category = "a category",
+         logical = if (identical(node$node, "call")) "a condition" else "logical", date = "a date",
+         `date-time` = "a date-time", absent = "nothing but NA", node$kind)
 }
 
 type_language <- function(lang, scope) {
@@ -48,7 +53,8 @@ type_language <- function(lang, scope) {
   if (name == "c") return(type_list(lang, scope))
   if (name == ":" ) return(type_sequence(lang, scope))
   if (name %in% c("+", "-", "!") && length(lang) == 2) return(type_signs(lang, scope))
-  if (name %in% c("&", "|", "+", "-", "*", "/") && length(lang) == 3 && call_name(lang[[2]]) != "") {
+  if (name %in% c("&", "|", "+", "-", "*", "/") && length(lang) == 3 &&
+      call_name(lang[[2]]) != "") {
     chained <- type_chain(lang, scope)
     if (!is.null(chained)) return(chained)
   }
@@ -83,15 +89,18 @@ signs_before <- function(lang) {
   signs
 }
 
-# A chain of more than two operands: conditions as a balanced tree, which means the same as they are and, or;
-# numbers as one node that is worked out from left to right. NULL where the chain is to be typed two by two.
+# A chain of more than two operands: conditions as a balanced tree, which means the same as they are
+# and, or; numbers as one node that is worked out from left to right. NULL where the chain is to be
+# typed two by two.
 type_chain <- function(lang, scope) {
   operands <- chain_of(lang)
   if (length(operands) < 3) return(NULL)
   signs <- chain_signs(lang)
   guard_chain(lang, scope)
   nodes <- lapply(operands, type_language, scope)
-  nodes <- lapply(nodes, settled, type = list(kind = if (signs[1] %in% c("&", "|")) "logical" else "number"), scope = scope)
+  nodes <- lapply(nodes, settled,
+                  type = list(kind = if (signs[1] %in% c("&", "|")) "logical" else "number"),
+                  scope = scope)
   if (signs[1] %in% c("&", "|")) {
     for (node in nodes) check_joined(node, signs[1], scope)
     node <- balanced(nodes, signs[1])
@@ -110,7 +119,9 @@ guard_chain <- function(lang, scope) {
   if (!name %in% c("&", "|")) return()
   while (is.call(lang) && length(lang) == 3 && call_name(lang) == name) {
     guard_half_condition(lang, name, scope)
-    if (name == "|" && (call_name(lang[[2]]) == "&" || call_name(lang[[3]]) == "&")) guard_precedence(lang, name, scope)
+    if (name == "|" && (call_name(lang[[2]]) == "&" || call_name(lang[[3]]) == "&")) {
+      guard_precedence(lang, name, scope)
+    }
     lang <- lang[[2]]
   }
 }
@@ -119,17 +130,23 @@ balanced <- function(nodes, op) {
   if (length(nodes) == 1) return(nodes[[1]])
   half <- seq_len(length(nodes) %/% 2)
   sides <- list(balanced(nodes[half], op), balanced(nodes[-half], op))
-  list(node = "call", fn = op, args = sides, kind = "logical", text = paste0(sides[[1]]$text, " ", op, " ", sides[[2]]$text))
+  list(node = "call", fn = op, args = sides, kind = "logical",
+       text = paste0(sides[[1]]$text, " ", op, " ", sides[[2]]$text))
 }
 
 type_name <- function(name, scope) {
   if (name == "it" && !is.null(scope$it)) return(scope$it)
-  # In a table of groups a bare key is its value for the group, whatever a column of that name holds.
+  # In a table of groups a bare key is its value for the group, whatever a column of that name
+  # holds.
   key <- if (!isTRUE(scope$inside_aggregate)) scope$key_types[[name]]
-  if (!is.null(key)) return(c(list(node = "column", name = name, text = lang_text(as.name(name))), key))
+  if (!is.null(key)) {
+    return(c(list(node = "column", name = name, text = lang_text(as.name(name))), key))
+  }
   if (!is.null(type <- scope$columns[[name]])) {
     if (type$kind == "other") {
-      stop_neatly("expression", paste0("Column `", name, "` cannot be used in an expression: it is of class ", type$class, "."),
+      stop_neatly("expression",
+                  paste0("Column `", name, "` cannot be used in an expression: it is of class ",
+                         type$class, "."),
                   scope$where, "Turn it into a number, text or date before making the study.")
     }
     return(c(list(node = "column", name = name, text = lang_text(as.name(name))), type))
@@ -142,12 +159,14 @@ type_name <- function(name, scope) {
     return(node)
   }
   if (name %in% c("T", "F")) {
-    stop_neatly("expression", paste0("`", name, "` is no column, criterion or setting."), scope$where,
+    stop_neatly("expression", paste0("`", name, "` is no column, criterion or setting."),
+                scope$where,
                 paste0("Write `", if (name == "T") "TRUE" else "FALSE", "`."))
   }
   if (name == "it") {
     stop_neatly("expression", "`it` has no meaning here.", scope$where,
-                "`it` stands for each picked column inside `row_any()` and `row_all()`, and in `show =` of `statistics()`.")
+                paste0("`it` stands for each picked column inside `row_any()` and `row_all()`, ",
+                       "and in `show =` of `statistics()`."))
   }
   unknown_name(name, scope)
 }
@@ -170,7 +189,8 @@ unknown_name <- function(name, scope, what = "column, criterion or setting") {
 # A bare name that is a value of a text column wants quotes.
 value_hint <- function(name, scope) {
   if (!is.function(scope$values)) return(NULL)
-  textual <- names(scope$columns)[vapply(scope$columns, function(t) t$kind %in% c("text", "category"), NA)]
+  textual <-
+    names(scope$columns)[vapply(scope$columns, function(t) t$kind %in% c("text", "category"), NA)]
   holds <- Filter(function(column) name %in% scope$values(column), textual)
   if (length(holds)) {
     paste0(quoted(name), " is a value of `", holds[1], "` and wants quotes: `",
@@ -196,12 +216,15 @@ constant_node <- function(value, scope) {
   kind <- kind_of_vector(value)
   if (length(value) == 1 && is.na(value)) kind <- "absent"
   if (kind == "other") {
-    stop_neatly("expression", paste0("A value of class ", class(value)[1], " cannot be used in an expression."), scope$where)
+    stop_neatly("expression",
+                paste0("A value of class ", class(value)[1], " cannot be used in an expression."),
+                scope$where)
   }
   if (kind == "category") { value <- as.character(value); kind <- "text" }
   if (is.character(value)) value <- stats::setNames(as_utf8(value), names(value))
   if (kind == "date") value <- structure(floor(unclass(value)), class = "Date")
-  list(node = "constant", value = value, kind = kind, text = value_code(value), tz = attr(value, "tzone")[1])
+  list(node = "constant", value = value, kind = kind, text = value_code(value),
+       tz = attr(value, "tzone")[1])
 }
 
 # A constant as a message shows it: a setting with its value, which is what matters there.
@@ -213,18 +236,24 @@ shown_constant <- function(node) {
 # c(...) of constants, of one kind; names are kept for relabel().
 type_list <- function(lang, scope) {
   parts <- lapply(given_arguments(lang), type_language, scope)
-  if (!length(parts)) stop_neatly("expression", "`c()` is empty.", scope$where, "List at least one value.")
+  if (!length(parts)) {
+    stop_neatly("expression", "`c()` is empty.", scope$where, "List at least one value.")
+  }
   for (part in parts) {
     if (part$node != "constant") {
-      stop_neatly("expression", paste0("`", lang_text(lang), "` lists `", part$text, "`, which is not one fixed value."),
-                  scope$where, "Only values and settings can be listed; join conditions on columns with `|`.")
+      stop_neatly("expression",
+                  paste0("`", lang_text(lang), "` lists `", part$text,
+                         "`, which is not one fixed value."),
+                  scope$where,
+                  "Only values and settings can be listed; join conditions on columns with `|`.")
     }
   }
   kinds <- unique(vapply(parts, `[[`, character(1), "kind"))
   present <- setdiff(kinds, "absent")
   if (setequal(present, c("number", "whole"))) present <- "number"
   if (length(present) > 1) {
-    stop_neatly("expression", paste0("`", lang_text(lang), "` mixes ", listed(kinds), "."), scope$where, "List values of one kind.")
+    stop_neatly("expression", paste0("`", lang_text(lang), "` mixes ", listed(kinds), "."),
+                scope$where, "List values of one kind.")
   }
   values <- lapply(parts, `[[`, "value")
   value <- do.call(c, values)
@@ -239,14 +268,20 @@ type_list <- function(lang, scope) {
 longest_range <- 1e6
 type_sequence <- function(lang, scope) {
   ends <- lapply(given_arguments(lang), type_language, scope)
-  fixed <- vapply(ends, function(e) e$node == "constant" && e$kind %in% c("number", "whole") && length(e$value) == 1, logical(1))
+  fixed <- vapply(ends,
+                  function(e) {
+                    e$node == "constant" && e$kind %in% c("number", "whole") && length(e$value) == 1
+                  }, logical(1))
   if (!all(fixed)) {
-    stop_neatly("expression", paste0("`", lang_text(lang), "` is not a range of whole numbers."), scope$where,
+    stop_neatly("expression", paste0("`", lang_text(lang), "` is not a range of whole numbers."),
+                scope$where,
                 "For a condition write `between(x, lo, hi)`.")
   }
   size <- abs(ends[[2]]$value - ends[[1]]$value) + 1
   if (!is.finite(size) || size > longest_range) {
-    stop_neatly("expression", paste0("`", lang_text(lang), "` lists more than ", format_count(longest_range), " numbers."), scope$where,
+    stop_neatly("expression",
+                paste0("`", lang_text(lang), "` lists more than ", format_count(longest_range),
+                       " numbers."), scope$where,
                 "For a condition write `between(x, lo, hi)`.")
   }
   value <- seq(ends[[1]]$value, ends[[2]]$value)
@@ -263,7 +298,8 @@ type_call <- function(name, lang, scope) {
   } else {
     args <- typed_arguments(fn, lang, scope)
     gives <- fn$gives
-    type <- if (is.function(gives)) gives(args) else if (identical(gives, "same")) type_part(args[[1]]) else list(kind = gives)
+    type <- if (is.function(gives)) gives(args)
+      else if (identical(gives, "same")) type_part(args[[1]]) else list(kind = gives)
     node <- c(list(node = "call", fn = name, args = args), type)
   }
   node$text <- lang_text(lang)
@@ -275,12 +311,18 @@ type_part <- function(node) node[intersect(c("kind", "labels", "ordered", "tz"),
 
 unknown_function <- function(name, lang, scope) {
   if (name %in% names(base_habits)) {
-    stop_neatly("expression", paste0("`", name, "()` is not a word of the expression language."), scope$where,
+    stop_neatly("expression", paste0("`", name, "()` is not a word of the expression language."),
+                scope$where,
                 paste0("Write `", base_habits[[name]], "`."))
   }
-  hint <- c(meant(name, language_names()[!is_operator(language_names())], function(x) ticked(paste0(x, "()"))),
-            "See `?neatsieve_functions` for all of them; an R function of your own goes in `custom()`.")
-  stop_neatly("expression", paste0("There is no function `", name, "()` in the expression language."), scope$where, hint)
+  hint <-
+    c(meant(name, language_names()[!is_operator(language_names())],
+            function(x) ticked(paste0(x, "()"))),
+            paste0("See `?neatsieve_functions` for all of them; an R function of your own goes ",
+                   "in `custom()`."))
+  stop_neatly("expression",
+              paste0("There is no function `", name, "()` in the expression language."),
+              scope$where, hint)
 }
 
 # What a call is given; a place left empty, as in `f(x, )`, is nothing.
@@ -298,7 +340,8 @@ typed_arguments <- function(fn, lang, scope) {
   usage <- paste0("It is used as `", fn$usage, "`.")
   strange <- setdiff(names[names != ""], names(params)[!rest])
   if (length(strange)) {
-    stop_neatly("expression", paste0("`", fn$name, "()` has no argument `", strange[1], "`."), scope$where, usage)
+    stop_neatly("expression", paste0("`", fn$name, "()` has no argument `", strange[1], "`."),
+                scope$where, usage)
   }
   check_named_once(fn$name, names, usage, scope)
   slots <- stats::setNames(vector("list", length(params)), names(params))
@@ -310,7 +353,9 @@ typed_arguments <- function(fn, lang, scope) {
   for (i in seq_len(take)) slots[[open[i]]] <- loose[[i]]
   loose <- loose[seq_along(loose) > take]
   if (length(loose) && !any(rest)) {
-    stop_neatly("expression", paste0("`", fn$name, "()` was given ", counted(length(given), "value"), "."), scope$where, usage)
+    stop_neatly("expression",
+                paste0("`", fn$name, "()` was given ", counted(length(given), "value"), "."),
+                scope$where, usage)
   }
   out <- list()
   for (p in names(params)) {
@@ -332,14 +377,19 @@ typed_arguments <- function(fn, lang, scope) {
 # A column without one present value as what its place asks for; any other node as it is.
 settled <- function(node, type, scope, kinds = type$kind) {
   if (!isTRUE(node$empty) || node$kind %in% kinds) return(node)
-  take_note(scope$notes, paste0("Column `", node$name, "` has no present value and stands for any kind: what asks ",
+  take_note(scope$notes,
+            paste0("Column `", node$name,
+                   "` has no present value and stands for any kind: what asks ",
                                 "for it is unknown or absent."))
   c(node[c("node", "name", "text", "empty")], type)
 }
 
 check_named_once <- function(fn, names, usage, scope) {
   twice <- names[names != "" & duplicated(names)]
-  if (length(twice)) stop_neatly("expression", paste0("`", fn, "()` is given `", twice[1], "` twice."), scope$where, usage)
+  if (length(twice)) {
+    stop_neatly("expression", paste0("`", fn, "()` is given `", twice[1], "` twice."), scope$where,
+                usage)
+  }
 }
 
 typed_argument <- function(fn, param, spec, lang, scope) {
@@ -347,15 +397,20 @@ typed_argument <- function(fn, param, spec, lang, scope) {
   if (spec$constant) {
     if (node$node != "constant" || (!isTRUE(spec$many) && length(node$value) != 1)) {
       stop_neatly("expression", paste0("`", param, "` of `", fn$name, "()` must be ",
-                                       if (isTRUE(spec$many)) "fixed values" else "one fixed value", ", not `", node$text, "`."),
+                                       if (isTRUE(spec$many)) "fixed values" else "one fixed value",
+                                       ", not `", node$text, "`."),
                   scope$where, paste0("It is used as `", fn$usage, "`."))
     }
     if (length(node$value) > 1 && anyNA(node$value)) {
-      stop_neatly("expression", paste0("`", param, "` of `", fn$name, "()` lists an absent value: `", node$text, "`."),
+      stop_neatly("expression",
+                  paste0("`", param, "` of `", fn$name, "()` lists an absent value: `", node$text,
+                         "`."),
                   scope$where, "Leave it out.")
     }
   } else if (node$node == "constant" && length(node$value) > 1) {
-    stop_neatly("expression", paste0("`", fn$name, "()` takes one value here, and `", node$text, "` is a list."), scope$where,
+    stop_neatly("expression",
+                paste0("`", fn$name, "()` takes one value here, and `", node$text, "` is a list."),
+                scope$where,
                 "To ask whether a value is in a list write `x %in% c(...)`.")
   }
   if (node$kind == "absent" && "absent" %in% spec$kinds) return(node)
@@ -366,15 +421,22 @@ typed_argument <- function(fn, param, spec, lang, scope) {
 
 wrong_kind <- function(fn, node, spec, scope) {
   call <- if (is_operator(fn$name)) paste0("`", fn$name, "`") else paste0("`", fn$name, "()`")
-  plural <- c(number = "numbers", whole = "numbers", text = "text", category = "categories", logical = "conditions", date = "dates", `date-time` = "date-times")
+  plural <- c(number = "numbers", whole = "numbers", text = "text", category = "categories",
+              logical = "conditions", date = "dates", `date-time` = "date-times")
   wanted <- listed(unique(unname(plural[spec$kinds])), 8)
   hint <- if (node$kind == "absent") "To ask whether a value is absent write `absent(x)`."
-    else if ("number" %in% spec$kinds && node$kind %in% c("text", "category")) paste0("Turn it into numbers with `as_number(", node$text, ")`.")
-    else if ("text" %in% spec$kinds && node$kind %in% c("number", "whole")) paste0("Turn it into text with `as_text(", node$text, ")`.")
-    else if ("date" %in% spec$kinds && node$kind == "text") paste0("Turn it into dates with `as_date(", node$text, ")`.")
+    else if ("number" %in% spec$kinds && node$kind %in% c("text", "category"))
+      paste0("Turn it into numbers with `as_number(", node$text, ")`.")
+    else if ("text" %in% spec$kinds && node$kind %in% c("number", "whole"))
+      paste0("Turn it into text with `as_text(", node$text, ")`.")
+    else if ("date" %in% spec$kinds && node$kind == "text")
+      paste0("Turn it into dates with `as_date(", node$text, ")`.")
     else if ("logical" %in% spec$kinds && spec$constant) "Write `TRUE` or `FALSE`."
-    else if ("logical" %in% spec$kinds) paste0("Give a condition, as in `", node$text, condition_hint(node), "`.")
-  stop_neatly("expression", paste0(call, " works on ", wanted, ", and `", node$text, "` is ", kind_words(node), "."), scope$where, hint)
+    else if ("logical" %in% spec$kinds)
+      paste0("Give a condition, as in `", node$text, condition_hint(node), "`.")
+  stop_neatly("expression",
+              paste0(call, " works on ", wanted, ", and `", node$text, "` is ", kind_words(node),
+                     "."), scope$where, hint)
 }
 
 # The common type of several values, for choices.
@@ -386,13 +448,16 @@ common_type <- function(nodes, scope, what) {
   if (setequal(kinds, c("number", "whole"))) return(list(kind = "number"))
   if (all(kinds %in% c("text", "category"))) {
     if (identical(kinds, "category")) {
-      sets <- unique(lapply(nodes[vapply(nodes, function(n) n$kind == "category", logical(1))], type_part))
+      sets <-
+        unique(
+          lapply(nodes[vapply(nodes, function(n) n$kind == "category", logical(1))], type_part))
       if (length(sets) == 1) return(sets[[1]])
     }
     return(list(kind = "text"))
   }
   if (length(kinds) > 1) {
-    stop_neatly("expression", paste0(what, " gives ", listed(kinds), " in different places."), scope$where,
+    stop_neatly("expression", paste0(what, " gives ", listed(kinds), " in different places."),
+                scope$where,
                 "Let all its values be of one kind, as with `as_text()` or `as_number()`.")
   }
   first <- Filter(function(n) n$kind == kinds, nodes)[[1]]
@@ -402,11 +467,19 @@ common_type <- function(nodes, scope, what) {
 # What an expression is, whatever it is written like: two nodes of one key mean the same.
 node_key <- function(node) {
   if (node$node == "column") return(encodeString(node$name, quote = "`"))
-  if (node$node == "constant") return(paste0("{", node$kind, " ", paste(deparse(unname(node$value), control = "digits17"), collapse = ""), " ", node$tz, "}"))
+  if (node$node == "constant") {
+    return(
+      paste0("{", node$kind, " ",
+             paste(deparse(unname(node$value), control = "digits17"), collapse = ""), " ", node$tz,
+             "}"))
+  }
   args <- vapply(flat_args(node), node_key, character(1))
   more <- c(vapply(node$by, node_key, character(1)), node$over, if (isTRUE(node$carry)) "carry",
-            if (!is.null(node$where)) paste("where", node_key(node$where)), if (identical(node$fn, "custom")) node$text)
-  paste0(node$fn, paste(node$signs, collapse = ""), "(", paste(names(node$args), collapse = ","), ":", paste(args, collapse = ","), if (length(more)) paste0("|", paste(more, collapse = ",")), ")")
+            if (!is.null(node$where)) paste("where", node_key(node$where)),
+            if (identical(node$fn, "custom")) node$text)
+  paste0(node$fn, paste(node$signs, collapse = ""), "(", paste(names(node$args), collapse = ","),
+         ":", paste(args, collapse = ","),
+         if (length(more)) paste0("|", paste(more, collapse = ",")), ")")
 }
 
 # Columns an expression reads, criteria followed.

@@ -3,8 +3,10 @@
 expression_words <- function(lang) say(lang, 0)
 
 word_templates <- list(
-  `==` = c(" is ", 4), `!=` = c(" is not ", 4), `<` = c(" is below ", 4), `<=` = c(" is at most ", 4),
-  `>` = c(" is above ", 4), `>=` = c(" is at least ", 4), `%in%` = c(" is one of ", 4), `&` = c(" and ", 2), `|` = c(" or ", 1))
+  `==` = c(" is ", 4), `!=` = c(" is not ", 4), `<` = c(" is below ", 4),
+  `<=` = c(" is at most ", 4),
+  `>` = c(" is above ", 4), `>=` = c(" is at least ", 4), `%in%` = c(" is one of ", 4),
+  `&` = c(" and ", 2), `|` = c(" or ", 1))
 
 say <- function(lang, outer) {
   if (!is.call(lang)) return(if (is.symbol(lang)) as.character(lang) else said_value(lang))
@@ -13,7 +15,8 @@ say <- function(lang, outer) {
   if (name == "(") return(paste0("(", say(args[[1]], 0), ")"))
   if (name %in% c("&", "|") && length(args) == 2) {
     level <- if (name == "&") 2 else 1
-    words <- paste(vapply(same_chain(lang, name), say, character(1), level), collapse = word_templates[[name]][1])
+    words <- paste(vapply(same_chain(lang, name), say, character(1), level),
+                   collapse = word_templates[[name]][1])
     return(if (outer > level) paste0("(", words, ")") else words)
   }
   if (name %in% names(word_templates) && length(args) == 2) {
@@ -27,12 +30,20 @@ say <- function(lang, outer) {
     turns <- count_negations(lang)
     return(if (turns %% 2) say(call("!", inner), outer) else say(inner, outer))
   }
-  if (name == "!" && length(args) == 1) return(paste0("not ", if (is.call(args[[1]]) && !identical(args[[1]][[1]], quote(`(`))) paste0("(", say(args[[1]], 0), ")") else say(args[[1]], 3)))
+  if (name == "!" && length(args) == 1) {
+    return(
+      paste0("not ",
+             if (is.call(args[[1]]) && !identical(args[[1]][[1]], quote(`(`)))
+               paste0("(", say(args[[1]], 0), ")") else say(args[[1]], 3)))
+  }
   args <- args_in_order(name, args)
   if (name == "absent" && length(args) == 1) return(paste(say(args[[1]], 5), "is absent"))
   if (name == "present" && length(args) == 1) return(paste(say(args[[1]], 5), "is present"))
-  if (name == "between" && length(args) == 3) return(paste(say(args[[1]], 5), "is between", say(args[[2]], 5), "and", say(args[[3]], 5)))
-  verb <- switch(name, contains = "contains", like = "is like", matches = "matches", startsWith = "starts with", endsWith = "ends with", NULL)
+  if (name == "between" && length(args) == 3) {
+    return(paste(say(args[[1]], 5), "is between", say(args[[2]], 5), "and", say(args[[3]], 5)))
+  }
+  verb <- switch(name, contains = "contains", like = "is like", matches = "matches",
+                 startsWith = "starts with", endsWith = "ends with", NULL)
   if (!is.null(verb) && length(args) >= 2) {
     case <- if (identical(args$case, FALSE)) " in any case"
     return(paste0(say(args[[1]], 5), " ", verb, " ", say(args[[2]], 5), case))
@@ -47,7 +58,9 @@ args_in_order <- function(name, args) {
   given <- names(args)
   if (is.null(params) || is.null(given) && length(args) > length(params)) return(args)
   if (is.null(given)) given <- rep("", length(args))
-  if (!all(given %in% c("", params)) || length(args) > length(params) || "..." %in% params) return(args)
+  if (!all(given %in% c("", params)) || length(args) > length(params) || "..." %in% params) {
+    return(args)
+  }
   given[given == ""] <- setdiff(params, given)[seq_len(sum(given == ""))]
   names(args) <- given
   args[intersect(params, given)]

@@ -4,9 +4,17 @@
 write_gallery <- function(script, path, title) {
   t <- htmltools::tags
   sections <- lapply(gallery_blocks(script), function(block) {
-    t$section(t$h2(block$said[1]), lapply(block$said[-1], t$p), t$pre(paste(block$code, collapse = "\n")), lapply(block$figures, function(f) figure_html(f, figure_alt(f), larger = 1)))
+    t$section(t$h2(block$said[1]), lapply(block$said[-1], t$p),
+              t$pre(paste(block$code, collapse = "\n")),
+              lapply(block$figures, function(f) figure_html(f, figure_alt(f), larger = 1)))
   })
-  page <- html_page(title, t$body(t$header(t$h1(title), t$p(class = "small", "Each figure with the code that makes it, from made-up data that ships with the package. What pour() gives holds it in $figures.")), t$main(sections)))
+  page <- html_page(title,
+                    t$body(
+                      t$header(t$h1(title),
+                               t$p(class = "small",
+                                   paste0("Each figure with the code that makes it, from made-up ",
+                                          "data that ships with the package. What pour() gives ",
+                                          "holds it in $figures."))), t$main(sections)))
   write_whole(path, function(to) write_text(page, to))
   path
 }
@@ -15,7 +23,10 @@ write_gallery <- function(script, path, title) {
 gallery_blocks <- function(script) {
   env <- new.env(parent = globalenv())
   lapply(script_blocks(readLines(script, encoding = "UTF-8")), function(block) {
-    values <- lapply(parse(text = block$code, encoding = "UTF-8"), function(expression) suppressMessages(eval(expression, env), classes = "neatsieve_note"))
+    values <- lapply(parse(text = block$code, encoding = "UTF-8"),
+                     function(expression) {
+                       suppressMessages(eval(expression, env), classes = "neatsieve_note")
+                     })
     c(block, list(figures = unlist(lapply(values, figures_in), recursive = FALSE)))
   })
 }
@@ -26,7 +37,8 @@ script_blocks <- function(lines) {
   lapply(unname(blocks), function(b) {
     comment <- startsWith(b, "#")
     said <- sub("^# ?", "", b[comment])
-    list(said = c(said[1], if (length(said) > 1) paste(said[-1], collapse = " ")), code = b[!comment])
+    list(said = c(said[1], if (length(said) > 1) paste(said[-1], collapse = " ")),
+         code = b[!comment])
   })
 }
 
@@ -34,5 +46,6 @@ script_blocks <- function(lines) {
 figures_in <- function(value) {
   if (is_figure(value)) return(list(value))
   if (!inherits(value, "neatsieve_siftings")) return(list())
-  unlist(lapply(unname(value$figures), function(f) if (is_figure(f)) list(f) else unname(f)), recursive = FALSE)
+  unlist(lapply(unname(value$figures), function(f) if (is_figure(f)) list(f) else unname(f)),
+         recursive = FALSE)
 }

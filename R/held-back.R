@@ -7,9 +7,9 @@
 #' @param unknown `TRUE`: only rows held because a condition could not be decided; `FALSE`: only
 #'   rows held for another reason.
 #' @return A data frame with `source_row` (row number in the study), `held_at` (step number),
-#'   `held_by` (condition), `held_because` (`"no"`, `"unknown"`, `"yes"` for `exclude()`, or `"condensed"`) and
-#'   then all columns of the study, those first that the conditions read, in the order of `source_row`. Row names
-#'   of a data frame stay.
+#'   `held_by` (condition), `held_because` (`"no"`, `"unknown"`, `"yes"` for `exclude()`, or
+#'   `"condensed"`) and then all columns of the study, those first that the conditions read, in the
+#'   order of `source_row`. Row names of a data frame stay.
 #' @section Errors: Class `neatsieve_error_run` when no step or condition has that name.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
@@ -30,7 +30,9 @@ held_back <- function(out, ..., unknown = NULL) {
     }
     held <- held[keep, , drop = FALSE]
   }
-  if (!is.null(unknown)) held <- held[(held$held_because == "unknown") == isTRUE(unknown), , drop = FALSE]
+  if (!is.null(unknown)) {
+    held <- held[(held$held_because == "unknown") == isTRUE(unknown), , drop = FALSE]
+  }
   # What the conditions looked at comes first.
   read <- columns_held_by(state, unique(held$held_by))
   front <- c("source_row", "held_at", "held_by", "held_because", intersect(read, names(held)))
@@ -46,7 +48,8 @@ held_step <- function(one, by_number, state) {
   if (by_number && as.numeric(one) %in% seq_along(steps)) return(as.numeric(one))
   if (one %in% steps) return(match(one, steps))
   if (!by_number && one %in% conditions) return(NA)
-  screens <- vapply(state$steps, function(s) !is.null(s$conditions) && s$kind != "criteria", logical(1))
+  screens <- vapply(state$steps, function(s) !is.null(s$conditions) && s$kind != "criteria",
+                    logical(1))
   known <- unique(c(conditions, steps[screens]))
   stop_neatly("run", paste0("No step or condition is called ", quoted(one), "."), NULL,
               c(meant(one, known, quoted), paste0("They are ", listed(quoted(known), 10), ".")))
@@ -79,9 +82,11 @@ held_in_epoch <- function(e, state, epochs) {
   account <- lapply(Filter(function(h) h$epoch == e, state$holdings), function(h) {
     fates <- as.integer(h$fates)
     at <- which(fates > 0)
-    held_account(if (is.null(h$rows)) at else h$rows[at], h$step, h$by[fates[at]], h$because[fates[at]])
+    held_account(if (is.null(h$rows)) at else h$rows[at], h$step, h$by[fates[at]],
+                 h$because[fates[at]])
   })
-  account <- do.call(rbind, c(list(held_account(integer(), integer(), character(), character())), account))
+  account <- do.call(rbind,
+                     c(list(held_account(integer(), integer(), character(), character())), account))
   account <- account[order(account$source_row), , drop = FALSE]
   first <- names(state$study$frame$columns)
   columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
@@ -90,7 +95,8 @@ held_in_epoch <- function(e, state, epochs) {
   for (kept in rev(Filter(function(k) k$epoch == e, state$changed))) {
     before <- account$held_at < kept$step
     if (any(before) && kept$column %in% columns) {
-      rows[[kept$column]] <- with_values_before(rows[[kept$column]], kept$values[account$source_row], before)
+      rows[[kept$column]] <- with_values_before(rows[[kept$column]],
+                                                kept$values[account$source_row], before)
     }
   }
   names <- if (is.null(own_row_names(rows))) .set_row_names(nrow(rows)) else attr(rows, "row.names")
@@ -98,12 +104,16 @@ held_in_epoch <- function(e, state, epochs) {
 }
 
 held_account <- function(source_row, step, by, because) {
-  data.frame(source_row = source_row, held_at = rep_len(as.integer(step), length(source_row)), held_by = by, held_because = because)
+  data.frame(source_row = source_row, held_at = rep_len(as.integer(step), length(source_row)),
+             held_by = by, held_because = because)
 }
 
-# A column with the values that some rows had when it was of another kind: categories of both, or texts.
+# A column with the values that some rows had when it was of another kind: categories of both, or
+# texts.
 with_values_before <- function(now, then, before) {
-  text <- function(x) if (is.numeric(x) && !is.object(x)) ifelse(is.na(x), NA, number_as_text(x)) else as.character(x)
+  text <- function(x) {
+    if (is.numeric(x) && !is.object(x)) ifelse(is.na(x), NA, number_as_text(x)) else as.character(x)
+  }
   made <- text(now)
   made[before] <- text(then)[before]
   if (is.factor(now) && is.factor(then)) return(factor(made, unique(c(levels(then), levels(now)))))

@@ -12,7 +12,8 @@ capture_keys <- function(lang, env) {
   for (i in seq_along(items)) {
     item <- items[[i]]
     if (is.character(item)) {
-      for (text in item) keys[[if (names[i] == "" || length(item) > 1) text else names[i]]] <- new_expression(column_symbol(text))
+      for (text in item) keys[[if (names[i] == "" || length(item) > 1) text else names[i]]] <-
+        new_expression(column_symbol(text))
     } else {
       expression <- capture_expression(item, env)
       keys[[if (names[i] == "") key_name(expression) else names[i]]] <- expression
@@ -24,11 +25,14 @@ capture_keys <- function(lang, env) {
 # A text as the name of a column.
 column_symbol <- function(text) {
   if (is_text(text)) return(as.name(text))
-  stop_neatly("expression", "An empty text is no name of a column.", NULL, "Write the column's name.")
+  stop_neatly("expression", "An empty text is no name of a column.", NULL,
+              "Write the column's name.")
 }
 
 # A key without a name is called by its column, or by its text.
-key_name <- function(expression) if (is.symbol(expression$lang)) as.character(expression$lang) else expression_text(expression)
+key_name <- function(expression) {
+  if (is.symbol(expression$lang)) as.character(expression$lang) else expression_text(expression)
+}
 
 keys_plan <- function(keys) {
   if (!length(keys)) return(NULL)
@@ -45,9 +49,13 @@ keys_from_plan <- function(spec, where) {
     for (i in seq_along(texts)) {
       name <- names(texts)[i]
       text <- texts[[i]]
-      if (!is_text(text)) stop_neatly("plan", "A key must be one text, or a name with one.", where, "Write `by: [apiary, {year: year(visit_date)}]`.")
+      if (!is_text(text)) {
+        stop_neatly("plan", "A key must be one text, or a name with one.", where,
+                    "Write `by: [apiary, {year: year(visit_date)}]`.")
+      }
       # A plain column name may hold spaces; anything else is an expression.
-      key <- tryCatch(expression_from_text(text, where), error = function(e) new_expression(column_symbol(text)))
+      key <- tryCatch(expression_from_text(text, where),
+                      error = function(e) new_expression(column_symbol(text)))
       keys[[if (name == "") key_name(key) else name]] <- key
     }
   }
@@ -58,16 +66,22 @@ check_keys <- function(keys, scope, argument, taken = character(), taken_by = "a
   clash <- intersect(names(keys), taken)
   if (length(clash)) {
     renamed <- paste0(clash[1], "_key = ", expression_text(keys[[clash[1]]]))
-    code <- if (endsWith(argument, "()")) sub("()", paste0("(", renamed, ")"), argument, fixed = TRUE)
+    code <- if (endsWith(argument, "()"))
+      sub("()", paste0("(", renamed, ")"), argument, fixed = TRUE)
       else paste0(argument, " = c(", renamed, ")")
-    stop_neatly("step", paste0("The key `", clash[1], "` has the name of ", taken_by, "."), scope$where,
+    stop_neatly("step", paste0("The key `", clash[1], "` has the name of ", taken_by, "."),
+                scope$where,
                 paste0("Give it another name: `", code, "`."))
   }
   lapply(stats::setNames(nm = names(keys)), function(name) {
     inner <- scope
     inner$where <- c(scope$where, paste0("In `", argument, "`."))
     node <- type_expression(keys[[name]], inner)
-    if (node$node == "constant") stop_neatly("expression", paste0("`", node$text, "` is the same for all rows and makes no groups."), inner$where)
+    if (node$node == "constant") {
+      stop_neatly("expression",
+                  paste0("`", node$text, "` is the same for all rows and makes no groups."),
+                  inner$where)
+    }
     node
   })
 }
@@ -76,7 +90,10 @@ check_keys <- function(keys, scope, argument, taken = character(), taken_by = "a
 # rising numbers and dates, text by code point; with the values codes stand for. Codes of a
 # column are worked out once per frame.
 key_codes <- function(node, frame, rows) {
-  if (!is_plain_column(node)) return(vector_codes(spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL), frame$n))
+  if (!is_plain_column(node)) {
+    return(
+      vector_codes(spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL), frame$n))
+  }
   kept_in(frame$keys, node$name, {
     if (node$kind == "text") sorted_codes(frame_codes(frame, node$name))
     else vector_codes(frame$columns[[node$name]], frame$n)
@@ -91,11 +108,18 @@ sorted_codes <- function(coded) {
 }
 
 vector_codes <- function(vector, n) {
-  if (is.factor(vector)) return(list(codes = vector, values = factor(levels(vector), levels(vector), ordered = is.ordered(vector))))
+  if (is.factor(vector)) {
+    return(
+      list(codes = vector,
+           values = factor(levels(vector), levels(vector), ordered = is.ordered(vector))))
+  }
   if (is.numeric(vector) || inherits(vector, c("Date", "POSIXct"))) {
     coded <- core_code_whole(vector, min(2^24, max(4 * n, 1000)))
     if (!is.null(coded)) {
-      coded$values <- if (is.integer(vector) && !is.object(vector)) as.integer(coded$values) else { attributes(coded$values) <- attributes(vector[0]); coded$values }
+      coded$values <- if (is.integer(vector) && !is.object(vector)) as.integer(coded$values) else {
+        attributes(coded$values) <- attributes(vector[0])
+        coded$values
+      }
       return(coded)
     }
   }
@@ -111,7 +135,8 @@ group_rows <- function(nodes, frame, rows) {
   columns <- vapply(nodes, `[[`, character(1), "name")
   # Quoted, so that no two lists of names look alike.
   label <- paste(encodeString(c(rbind(columns, names(nodes))), quote = "\""), collapse = ",")
-  kept_in(frame$groups, label, make_groups(nodes, frame, rows), keep = function(made) made$groups <= max(1000, frame$n / 2))
+  kept_in(frame$groups, label, make_groups(nodes, frame, rows),
+          keep = function(made) made$groups <= max(1000, frame$n / 2))
 }
 
 make_groups <- function(nodes, frame, rows) {
@@ -120,12 +145,18 @@ make_groups <- function(nodes, frame, rows) {
   levels <- vapply(coded, function(k) length(k$values), integer(1), USE.NAMES = FALSE)
   n <- if (is.null(rows)) frame$n else length(rows)
   if (!length(nodes)) {
-    return(list(codes = list(), levels = integer(), group_of_cell = 0L, rows_per_group = n, groups = 1L, keys = structure(list(), class = "data.frame", row.names = .set_row_names(1L))))
+    return(
+      list(codes = list(), levels = integer(), group_of_cell = 0L, rows_per_group = n, groups = 1L,
+           keys = structure(list(), class = "data.frame", row.names = .set_row_names(1L))))
   }
   if (core_cell_count(levels) < 0) {
     dense <- core_dense_codes(codes, levels, frame$n)
     grouped <- core_group(list(dense$codes), length(dense$first), rows, frame$n, thread_count())
-    key_of_group <- lapply(codes, function(k) { k <- as.integer(k)[dense$first[grouped$keys[[1]]]]; k[is.na(k)] <- 0L; k })
+    key_of_group <- lapply(codes, function(k) {
+      k <- as.integer(k)[dense$first[grouped$keys[[1]]]]
+      k[is.na(k)] <- 0L
+      k
+    })
     codes <- list(dense$codes)
     levels <- length(dense$first)
   } else {
@@ -134,16 +165,22 @@ make_groups <- function(nodes, frame, rows) {
   }
   groups <- length(grouped$rows_per_group)
   keys <- Map(function(k, code) { code[code == 0] <- NA; k$values[code] }, coded, key_of_group)
-  list(codes = codes, levels = levels, group_of_cell = grouped$group_of_cell, rows_per_group = grouped$rows_per_group, groups = groups,
-       keys = structure(stats::setNames(keys, names(nodes)), class = "data.frame", row.names = .set_row_names(groups)))
+  list(codes = codes, levels = levels, group_of_cell = grouped$group_of_cell,
+       rows_per_group = grouped$rows_per_group, groups = groups,
+       keys = structure(stats::setNames(keys, names(nodes)), class = "data.frame",
+                        row.names = .set_row_names(groups)))
 }
 
 keys_words <- function(keys, lead = " by ") {
-  if (length(keys)) paste0(lead, listed(vapply(names(keys), function(n) { t <- expression_text(keys[[n]]); if (key_name(keys[[n]]) == n) n else paste0(n, " (", t, ")") }, character(1)), 12))
+  if (length(keys)) paste0(lead, listed(vapply(names(keys), function(n) {
+    t <- expression_text(keys[[n]])
+    if (key_name(keys[[n]]) == n) n else paste0(n, " (", t, ")")
+  }, character(1)), 12))
 }
 
 # Values of a key as figures and cross tables show them.
 panel_key_text <- function(x) {
-  text <- if (inherits(x, c("Date", "POSIXct"))) format(x) else if (is.logical(x)) ifelse(x, "yes", "no") else as.character(x)
+  text <- if (inherits(x, c("Date", "POSIXct"))) format(x)
+    else if (is.logical(x)) ifelse(x, "yes", "no") else as.character(x)
   ifelse(is.na(x), "(absent)", text)
 }

@@ -17,16 +17,26 @@
 ledger <- function(out) {
   local_plain()
   lines <- lapply(siftings_parts(out)$state$records, function(r) {
-    step <- data.frame(step = r$step, level = "step", kind = r$kind, name = r$name, rows_in = r$rows_in, yes = NA_real_, no = NA_real_, unknown = NA_real_,
-                       held = r$held, added = r$added, rows_out = r$rows_out, units_in = r$units_in, units_out = r$units_out, seconds = r$seconds)
+    step <- data.frame(step = r$step, level = "step", kind = r$kind, name = r$name,
+                       rows_in = r$rows_in, yes = NA_real_, no = NA_real_, unknown = NA_real_,
+                       held = r$held, added = r$added, rows_out = r$rows_out, units_in = r$units_in,
+                       units_out = r$units_out, seconds = r$seconds)
     if (is.null(r$conditions)) return(step)
     k <- r$conditions
-    rbind(step, data.frame(step = r$step, level = "condition", kind = r$kind, name = k$name, rows_in = r$rows_in, yes = k$yes, no = k$no, unknown = k$unknown,
-                           held = k$held, added = 0, rows_out = NA_real_, units_in = NA_real_, units_out = NA_real_, seconds = NA_real_))
+    rbind(step,
+          data.frame(step = r$step, level = "condition", kind = r$kind, name = k$name,
+                     rows_in = r$rows_in, yes = k$yes, no = k$no, unknown = k$unknown,
+                           held = k$held, added = 0, rows_out = NA_real_, units_in = NA_real_,
+                           units_out = NA_real_, seconds = NA_real_))
   })
   if (!length(lines)) {
-    lines <- list(data.frame(step = integer(), level = character(), kind = character(), name = character(), rows_in = numeric(), yes = numeric(), no = numeric(),
-                             unknown = numeric(), held = numeric(), added = numeric(), rows_out = numeric(), units_in = numeric(), units_out = numeric(), seconds = numeric()))
+    lines <-
+      list(
+        data.frame(step = integer(), level = character(), kind = character(), name = character(),
+                   rows_in = numeric(), yes = numeric(), no = numeric(),
+                             unknown = numeric(), held = numeric(), added = numeric(),
+                             rows_out = numeric(), units_in = numeric(), units_out = numeric(),
+                             seconds = numeric()))
   }
   table <- do.call(rbind, lines)
   rownames(table) <- NULL
@@ -36,7 +46,9 @@ ledger <- function(out) {
 #' @export
 print.neatsieve_ledger <- function(x, ...) {
   local_plain()
-  if (!all(c("step", "level", "name", "rows_in", "held", "rows_out") %in% names(x))) return(NextMethod())
+  if (!all(c("step", "level", "name", "rows_in", "held", "rows_out") %in% names(x))) {
+    return(NextMethod())
+  }
   cat(ledger_lines(x), sep = "\n")
   invisible(x)
 }
@@ -48,20 +60,30 @@ ledger_lines <- function(x, width = cli::console_width()) {
   count <- function(v) ifelse(is.na(v), "", format_count(v))
   is_step <- x$level == "step"
   label <- ifelse(is_step, paste0(x$step, "  ", step_titles(x)), paste0("     ", x$name))
-  columns <- list(`rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes), no = count(x$no), unknown = count(x$unknown),
-                  held = ifelse(x$held > 0 | (!is_step), count(x$held), ""), added = if (any(x$added > 0)) ifelse(x$added > 0, count(x$added), ""),
-                  `rows out` = count(x$rows_out), units = if (any(!is.na(x$units_out))) count(x$units_out))
+  columns <- list(`rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes),
+                  no = count(x$no), unknown = count(x$unknown),
+                  held = ifelse(x$held > 0 | (!is_step), count(x$held), ""),
+                  added = if (any(x$added > 0)) ifelse(x$added > 0, count(x$added), ""),
+                  `rows out` = count(x$rows_out),
+                  units = if (any(!is.na(x$units_out))) count(x$units_out))
   columns <- columns[!vapply(columns, is.null, logical(1))]
-  numbers <- vapply(names(columns), function(n) formatC(c(n, columns[[n]]), width = max(nchar(c(n, columns[[n]])))), character(nrow(x) + 1))
+  numbers <- vapply(names(columns),
+                    function(n) {
+                      formatC(c(n, columns[[n]]), width = max(nchar(c(n, columns[[n]]))))
+                    }, character(nrow(x) + 1))
   numbers <- apply(matrix(numbers, nrow = nrow(x) + 1), 1, paste, collapse = "  ")
   room <- max(16, min(width, 110) - nchar(numbers[1]) - 2)
   label <- c("step", label)
-  label <- ifelse(nchar(label) > room, paste0(substr(label, 1, room - 1), if (cli::is_utf8_output()) "\u2026" else "~"), label)
+  label <- ifelse(nchar(label) > room,
+                  paste0(substr(label, 1, room - 1), if (cli::is_utf8_output()) "\u2026" else "~"),
+                  label)
   sub(" +$", "", paste0(formatC_utf8(label, min(room, max(nchar(label))), FALSE), "  ", numbers))
 }
 
 # A step's kind, and its name where that was given.
 step_titles <- function(x) {
-  own <- mapply(function(kind, name) !grepl(paste0("^", sub("^chart_", "", kind), "(_[0-9]+)?$"), name), x$kind, x$name)
+  own <-
+    mapply(function(kind, name) !grepl(paste0("^", sub("^chart_", "", kind), "(_[0-9]+)?$"), name),
+           x$kind, x$name)
   ifelse(own, paste0(x$kind, ": ", x$name), x$kind)
 }

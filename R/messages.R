@@ -53,7 +53,9 @@ quoted <- function(x) if (length(x)) paste0("\"", x, "\"") else character()
 ticked <- function(x) if (length(x)) paste0("`", x, "`") else character()
 
 # A long text by its beginning.
-cut_off_text <- function(x, most = 100) ifelse(nchar(x) > most, paste0(substr(x, 1, most - 3), "..."), x)
+cut_off_text <- function(x, most = 100) {
+  ifelse(nchar(x) > most, paste0(substr(x, 1, most - 3), "..."), x)
+}
 
 # "a, b and c", with at most `most` named.
 listed <- function(x, most = 6, last = "and") {

@@ -10,14 +10,23 @@ read_sieve <- function(path, functions = list()) {
   parts <- list()
   if (length(spec$settings)) {
     named_list(spec$settings, "settings", plan, c("settings"))
-    parts <- c(parts, list(new_step("settings", values = Map(function(n, v) plan_setting(n, v, plan), names(spec$settings), spec$settings))))
+    parts <- c(parts,
+               list(
+                 new_step("settings",
+                          values = Map(function(n, v) plan_setting(n, v, plan),
+                                       names(spec$settings), spec$settings))))
   }
   if (length(spec$criteria)) {
     named_list(spec$criteria, "criteria", plan, c("criteria"))
-    parts <- c(parts, list(new_criteria(Map(function(n, text) plan_expression(text, plan, c("criteria", n)), names(spec$criteria), spec$criteria))))
+    parts <- c(parts,
+               list(
+                 new_criteria(
+                   Map(function(n, text) plan_expression(text, plan, c("criteria", n)),
+                       names(spec$criteria), spec$criteria))))
   }
   if (!is.null(spec$steps) && (!is.list(spec$steps) || !is.null(names(spec$steps)))) {
-    stop_neatly("plan", "`steps` must be a list, one item per step.", plan_where(plan, "steps"), "Write each step as `- include: [...]`.")
+    stop_neatly("plan", "`steps` must be a list, one item per step.", plan_where(plan, "steps"),
+                "Write each step as `- include: [...]`.")
   }
   for (i in seq_along(spec$steps)) parts <- c(parts, list(plan_step(spec$steps[[i]], i, plan)))
   structure(as_sieve(parts), study = if (!is.null(spec$study)) plan_study(spec$study, plan))
@@ -25,8 +34,11 @@ read_sieve <- function(path, functions = list()) {
 
 read_plan <- function(path) {
   if (!is_text(path) || !file.exists(path)) {
-    near <- if (is_text(path) && dir.exists(dirname(path))) nearest(basename(path), list.files(dirname(path)))
-    stop_neatly("plan", paste0("There is no plan file ", quoted(path)[1], "."), NULL, if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
+    near <- if (is_text(path) && dir.exists(dirname(path)))
+      nearest(basename(path), list.files(dirname(path)))
+    stop_neatly("plan", paste0("There is no plan file ", quoted(path)[1], "."), NULL,
+                if (length(near))
+                  paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
   }
   lines <- as_utf8(readLines(path, warn = FALSE, encoding = "UTF-8"))
   text <- paste(lines, collapse = "\n")
@@ -40,14 +52,22 @@ read_plan <- function(path) {
   }
   if (!json) refuse_second_document(lines, path)
   spec <- tryCatch(
-    if (json) jsonlite::fromJSON(text, simplifyVector = FALSE) else yaml::yaml.load(text, eval.expr = FALSE, handlers = list(
-      `bool#yes` = word, `bool#no` = word, `int#base60` = identity, `float#base60` = identity, `int#oct` = identity, int = whole_or_number, `float#fix` = as.numeric, `float#exp` = as.numeric, float = as.numeric, seq = function(x) as.list(x))),
+    if (json) jsonlite::fromJSON(text, simplifyVector = FALSE)
+    else yaml::yaml.load(text, eval.expr = FALSE, handlers = list(
+      `bool#yes` = word, `bool#no` = word, `int#base60` = identity, `float#base60` = identity,
+      `int#oct` = identity, int = whole_or_number, `float#fix` = as.numeric,
+      `float#exp` = as.numeric, float = as.numeric, seq = function(x) as.list(x))),
     error = function(e) {
       said <- sub("^.*\\) ", "", gsub("\n", " ", conditionMessage(e)))
-      stop_neatly("plan", paste0("The plan is no valid ", if (json) "JSON" else "YAML", "."), c(paste0("In ", quoted(path), "."), said), "Text that holds `: `, `#` or quotes needs quotes around it.")
+      stop_neatly("plan", paste0("The plan is no valid ", if (json) "JSON" else "YAML", "."),
+                  c(paste0("In ", quoted(path), "."), said),
+                  "Text that holds `: `, `#` or quotes needs quotes around it.")
     })
   plan <- list(path = path, lines = lines, spec = spec, json = json)
-  if (!is.list(spec) || is.null(names(spec))) stop_neatly("plan", "The plan is empty or no mapping.", paste0("In ", quoted(path), "."), "It needs at least `steps:`.")
+  if (!is.list(spec) || is.null(names(spec))) {
+    stop_neatly("plan", "The plan is empty or no mapping.", paste0("In ", quoted(path), "."),
+                "It needs at least `steps:`.")
+  }
   plan
 }
 
@@ -57,46 +77,65 @@ refuse_second_document <- function(lines, path) {
   marks <- which(grepl("^---(\\s|$)", lines))
   again <- marks[marks > min(told, Inf)]
   if (length(again)) {
-    stop_neatly("plan", "The plan holds a second document.", paste0("In ", quoted(path), ", line ", again[1], "."),
+    stop_neatly("plan", "The plan holds a second document.",
+                paste0("In ", quoted(path), ", line ", again[1], "."),
                 "Write one plan in one file; take out the `---`.")
   }
 }
 
 check_keys_of <- function(spec, known, plan, keys, what = "plan") {
   for (key in setdiff(names(spec), known)) {
-    stop_neatly("plan", paste0("Unknown key `", key, "` in the ", what, "."), do.call(plan_where, c(list(plan), as.list(keys), list(key))),
+    stop_neatly("plan", paste0("Unknown key `", key, "` in the ", what, "."),
+                do.call(plan_where, c(list(plan), as.list(keys), list(key))),
                 c(meant(key, known), paste0("Known keys: ", listed(ticked(known), 20), ".")))
   }
 }
 
 named_list <- function(spec, what, plan, keys) {
   if (!is.list(spec) || is.null(names(spec)) || any(names(spec) == "")) {
-    stop_neatly("plan", paste0("`", what, "` must give a name to each value."), plan_where(plan, what), paste0("Write `name: value` below `", what, ":`."))
+    stop_neatly("plan", paste0("`", what, "` must give a name to each value."),
+                plan_where(plan, what), paste0("Write `name: value` below `", what, ":`."))
   }
-  if (anyDuplicated(names(spec))) stop_neatly("plan", paste0("`", names(spec)[anyDuplicated(names(spec))], "` stands twice in `", what, "`."), plan_where(plan, what))
+  if (anyDuplicated(names(spec))) {
+    stop_neatly("plan",
+                paste0("`", names(spec)[anyDuplicated(names(spec))], "` stands twice in `", what,
+                       "`."), plan_where(plan, what))
+  }
 }
 
 plan_setting <- function(name, value, plan) {
   where <- plan_where(plan, "settings", name)
   if (is.list(value)) {
-    value <- lapply(value, function(v) if (is_text(v) && grepl("^as_number\\(", v)) setting_value(v) else v)
-    kinds <- unique(vapply(value, function(v) if (is.numeric(v)) "numbers" else if (is.logical(v)) "true or false" else if (is.character(v)) "text" else "other", ""))
+    value <- lapply(value, function(v) if (is_text(v) && grepl("^as_number\\(", v)) setting_value(v)
+                    else v)
+    kinds <-
+      unique(
+        vapply(value,
+               function(v) {
+                 if (is.numeric(v)) "numbers" else if (is.logical(v)) "true or false"
+                 else if (is.character(v)) "text" else "other"
+               }, ""))
     if (length(kinds) > 1) {
-      stop_neatly("plan", paste0("Setting `", name, "` lists ", listed(kinds), "."), where, "List values of one kind; put quotes around text.")
+      stop_neatly("plan", paste0("Setting `", name, "` lists ", listed(kinds), "."), where,
+                  "List values of one kind; put quotes around text.")
     }
     value <- unlist(value)
   }
   value <- setting_value(value)
   tryCatch(check_setting(name, value), neatsieve_error = function(e) {
-    stop_neatly("plan", paste0("Setting `", name, "` must be a number, text, true or false, or a list of these."), where)
+    stop_neatly("plan",
+                paste0("Setting `", name,
+                       "` must be a number, text, true or false, or a list of these."), where)
   })
 }
 
-# Dates, date-times and infinite numbers are written as the language writes them: as_date("2024-05-01"); a text
-# that reads like one of these is written as_text("as_date(...)").
+# Dates, date-times and infinite numbers are written as the language writes them:
+# as_date("2024-05-01"); a text that reads like one of these is written as_text("as_date(...)").
 setting_value <- function(value) {
   if (!is.character(value) || !length(value)) return(value)
-  inner <- function(word) sub(paste0("^", word, "\\((['\"])(.*?)\\1.*\\)$"), "\\2", value, perl = TRUE)
+  inner <- function(word) {
+    sub(paste0("^", word, "\\((['\"])(.*?)\\1.*\\)$"), "\\2", value, perl = TRUE)
+  }
   every <- function(word) all(grepl(paste0("^", word, "\\(.*\\)$"), value))
   if (every("as_date")) {
     days <- iso_days(inner("as_date"))
@@ -127,9 +166,13 @@ plan_expression <- function(text, plan, keys) {
   where <- do.call(plan_where, c(list(plan), as.list(keys)))
   if (is.logical(text) && length(text) == 1) text <- if (text) "TRUE" else "FALSE"
   if (is.numeric(text) && length(text) == 1) text <- number_code(text)
-  if (!is_text(text)) stop_neatly("plan", "A condition must be one text.", where, "Write `name: honey_kg > 5`.")
-  tryCatch(with_functions(expression_from_text(text, where), plan$functions), neatsieve_error_expression = function(e) {
-    stop_neatly("plan", sub("\n.*", "", conditionMessage(e)), where, "Check quotes and parentheses.")
+  if (!is_text(text)) {
+    stop_neatly("plan", "A condition must be one text.", where, "Write `name: honey_kg > 5`.")
+  }
+  tryCatch(with_functions(expression_from_text(text, where), plan$functions),
+           neatsieve_error_expression = function(e) {
+    stop_neatly("plan", sub("\n.*", "", conditionMessage(e)), where,
+                "Check quotes and parentheses.")
   })
 }
 
@@ -138,15 +181,26 @@ study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "ord
 
 plan_study <- function(spec, plan) {
   if (is_text(spec)) spec <- list(file = spec)
-  if (!is.list(spec)) stop_neatly("plan", "`study` must name a file.", plan_where(plan, "study"), "Write `file: visits.csv` below `study:`.")
+  if (!is.list(spec)) {
+    stop_neatly("plan", "`study` must name a file.", plan_where(plan, "study"),
+                "Write `file: visits.csv` below `study:`.")
+  }
   check_keys_of(spec, study_keys, plan, "study", "study")
-  if (!is_text(spec$file)) stop_neatly("plan", "`study` needs `file`.", plan_where(plan, "study"), "Write `file: visits.csv` below `study:`.")
+  if (!is_text(spec$file)) {
+    stop_neatly("plan", "`study` needs `file`.", plan_where(plan, "study"),
+                "Write `file: visits.csv` below `study:`.")
+  }
   check_study_keys(spec, plan)
-  spec$file <- if (grepl("^(/|[A-Za-z]:|~)", spec$file)) spec$file else file.path(dirname(plan$path), spec$file)
+  spec$file <- if (grepl("^(/|[A-Za-z]:|~)", spec$file)) spec$file
+    else file.path(dirname(plan$path), spec$file)
   if (!file.exists(spec$file)) {
-    near <- if (dir.exists(dirname(spec$file))) nearest(basename(spec$file), list.files(dirname(spec$file)))
-    stop_neatly("plan", paste0("The study's file ", quoted(spec$file), " is not there."), plan_where(plan, "study", "file"),
-                if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"), ".") else "Paths are relative to the plan.")
+    near <- if (dir.exists(dirname(spec$file)))
+      nearest(basename(spec$file), list.files(dirname(spec$file)))
+    stop_neatly("plan", paste0("The study's file ", quoted(spec$file), " is not there."),
+                plan_where(plan, "study", "file"),
+                if (length(near))
+                  paste0("In that folder there is ", listed(quoted(near), last = "or"), ".")
+                    else "Paths are relative to the plan.")
   }
   spec
 }
@@ -154,24 +208,31 @@ plan_study <- function(spec, plan) {
 # Each key of a plan's study holds what study() takes.
 check_study_keys <- function(spec, plan) {
   wrong <- function(key, wanted, write) {
-    stop_neatly("plan", paste0("`", key, "` of the study must be ", wanted, "."), plan_where(plan, "study", key), paste0("Write `", write, "`."))
+    stop_neatly("plan", paste0("`", key, "` of the study must be ", wanted, "."),
+                plan_where(plan, "study", key), paste0("Write `", write, "`."))
   }
   for (key in intersect(names(spec), c("name", "unit", "decimal", "encoding"))) {
     if (!is_text(spec[[key]])) wrong(key, "one text", paste0(key, ": hive"))
   }
   for (key in intersect(names(spec), c("labels", "measures", "kinds"))) {
     value <- spec[[key]]
-    if (!is.list(value) || is.null(names(value)) || !all(vapply(value, is_text, NA))) wrong(key, "names of columns with one text each", paste0(key, ": {honey_kg: \"kg\"}"))
+    if (!is.list(value) || is.null(names(value)) || !all(vapply(value, is_text, NA))) {
+      wrong(key, "names of columns with one text each", paste0(key, ": {honey_kg: \"kg\"}"))
+    }
   }
   texts <- function(x) is.list(x) && all(vapply(x, is_text, NA))
-  if (!is.null(spec$ordered) && !(is.list(spec$ordered) && !is.null(names(spec$ordered)) && all(vapply(spec$ordered, texts, NA)))) {
+  if (!is.null(spec$ordered) &&
+      !(is.list(spec$ordered) && !is.null(names(spec$ordered)) &&
+        all(vapply(spec$ordered, texts, NA)))) {
     wrong("ordered", "names of columns with a list of texts each", "ordered: {temper: [calm, hot]}")
   }
   codes <- plan_items(spec$absent_codes)
   for (code in codes) {
     # How a number with a point was written is not known any more, and codes are compared as text.
     whole <- is.integer(code) && length(code) == 1
-    if (!whole && !(is.character(code) && length(code) == 1)) wrong("absent_codes", "texts, as they stand in the file", "absent_codes: [\"\", \"-9.0\"]")
+    if (!whole && !(is.character(code) && length(code) == 1)) {
+      wrong("absent_codes", "texts, as they stand in the file", "absent_codes: [\"\", \"-9.0\"]")
+    }
   }
 }
 
@@ -181,7 +242,8 @@ study_from_plan <- function(spec) {
   texts <- function(x) as.character(unlist(x))
   study(spec$file, unit = .(spec$unit),
         absent_codes = if (is.null(spec$absent_codes)) c("", "NA") else texts(spec$absent_codes),
-        kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts), labels = as.list(spec$labels),
+        kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts),
+        labels = as.list(spec$labels),
         measures = as.list(spec$measures), encoding = or(spec$encoding, "UTF-8"),
         decimal = or(spec$decimal, "."), name = spec$name)
 }

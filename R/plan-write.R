@@ -9,8 +9,8 @@
 #' @param path The plan's path; a name that ends in `.json` makes JSON, any other YAML.
 #' @param study Optional: a [study()] read from a file. Its path (relative to the plan), unit,
 #'   codes for absent and other facts are written down too.
-#' @param functions For `read_sieve()`: a named list of the R functions that the plan's `custom()` calls name; a
-#'   plan never brings its own.
+#' @param functions For `read_sieve()`: a named list of the R functions that the plan's `custom()`
+#'   calls name; a plan never brings its own.
 #' @return `write_sieve()`: the path, invisibly. `read_sieve()`: the sieve; its `study` attribute
 #'   holds what the plan says of the study, with the path of its file, or `NULL`.
 #' @section Errors: Class `neatsieve_error_plan`, with the line: unknown keys, values of the
@@ -24,8 +24,14 @@
 #' @export
 write_sieve <- function(sieve, path, study = NULL) {
   local_plain()
-  if (!inherits(sieve, "neatsieve_sieve")) stop_neatly("plan", "`write_sieve()` saves a sieve.", NULL, "Write `write_sieve(sieve(...), \"plan.yaml\")`.")
-  if (!is_text(path)) stop_neatly("plan", "The plan needs a path.", NULL, "Write `write_sieve(sieve, \"plan.yaml\")`.")
+  if (!inherits(sieve, "neatsieve_sieve")) {
+    stop_neatly("plan", "`write_sieve()` saves a sieve.", NULL,
+                "Write `write_sieve(sieve(...), \"plan.yaml\")`.")
+  }
+  if (!is_text(path)) {
+    stop_neatly("plan", "The plan needs a path.", NULL,
+                "Write `write_sieve(sieve, \"plan.yaml\")`.")
+  }
   plan <- plan_of(sieve, study, dirname(path))
   text <- plan_text(plan, json = grepl("\\.json$", path, ignore.case = TRUE))
   write_whole(path, function(to) write_text(text, to))
@@ -34,12 +40,18 @@ write_sieve <- function(sieve, path, study = NULL) {
 
 plan_text <- function(plan, json = FALSE) {
   if (json) {
-    exact <- rapply(plan, function(x) structure(number_json(x), class = "json"), classes = "numeric", how = "replace")
-    return(as.character(jsonlite::toJSON(exact, auto_unbox = TRUE, pretty = 2, digits = NA, null = "null", json_verbatim = TRUE)))
+    exact <- rapply(plan, function(x) structure(number_json(x), class = "json"),
+                    classes = "numeric", how = "replace")
+    return(
+      as.character(
+        jsonlite::toJSON(exact, auto_unbox = TRUE, pretty = 2, digits = NA, null = "null",
+                         json_verbatim = TRUE)))
   }
   verbatim <- function(text) structure(text, class = "verbatim")
   sub("\n$", "", yaml::as.yaml(plan, indent.mapping.sequence = TRUE, handlers = list(
-    logical = function(x) verbatim(ifelse(x, "true", "false")), numeric = function(x) verbatim(number_yaml(x)))))
+    logical = function(x) verbatim(ifelse(x, "true", "false")), numeric = function(x) {
+      verbatim(number_yaml(x))
+    })))
 }
 
 # Numbers that read back the same, and as numbers where they are whole.
@@ -56,14 +68,16 @@ number_json <- function(x) {
   if (grepl("[.e]", text)) text else paste0(text, ".0")
 }
 
-# Writes beside the target and moves it there when whole, so no partial file is left and an old one stays until
-# then. A link keeps pointing where it points: the file behind it is the target.
+# Writes beside the target and moves it there when whole, so no partial file is left and an old one
+# stays until then. A link keeps pointing where it points: the file behind it is the target.
 write_whole <- function(path, write, ends = NULL) {
   target <- path
   if (nzchar(Sys.readlink(path))) target <- normalizePath(path, mustWork = FALSE)
   folder <- dirname(target)
   if (!dir.exists(folder)) {
-    stop_neatly("run", paste0("There is no folder ", quoted(folder), " to write ", quoted(basename(path)), " in."), NULL,
+    stop_neatly("run",
+                paste0("There is no folder ", quoted(folder), " to write ", quoted(basename(path)),
+                       " in."), NULL,
                 "Make it first, or give another path.")
   }
   made <- file.path(folder, paste0(".part-", Sys.getpid(), "-", basename(target)))
@@ -71,13 +85,18 @@ write_whole <- function(path, write, ends = NULL) {
   tryCatch({
     write(made)
     if (!file.exists(made)) stop("nothing was written")
-    if (!is.null(ends) && !ends_with(made, ends)) stop("only a part of it could be written; is the disk full?")
+    if (!is.null(ends) && !ends_with(made, ends)) {
+      stop("only a part of it could be written; is the disk full?")
+    }
   }, neatsieve_error = stop, error = function(e) {
-    stop_neatly("run", paste0("Could not write ", quoted(path), ": ", sub("[.]$", "", conditionMessage(e)), "."), NULL,
+    stop_neatly("run",
+                paste0("Could not write ", quoted(path), ": ", sub("[.]$", "", conditionMessage(e)),
+                       "."), NULL,
                 "Nothing was changed there. Make room, or give another path.")
   })
   if (!suppressWarnings(file.rename(made, target))) {
-    stop_neatly("run", paste0("Could not write ", quoted(path), "."), NULL, "Is it open elsewhere, or the folder read-only?")
+    stop_neatly("run", paste0("Could not write ", quoted(path), "."), NULL,
+                "Is it open elsewhere, or the folder read-only?")
   }
 }
 
@@ -100,22 +119,30 @@ write_text <- function(lines, path) {
   tryCatch(writeLines(lines, con, sep = "\n", useBytes = TRUE), finally = close(con))
   wanted <- sum(nchar(lines, type = "bytes")) + length(lines)
   if (!identical(as.numeric(file.size(path)), as.numeric(wanted))) {
-    stop("only ", format_count(file.size(path)), " of ", format_count(wanted), " bytes could be written; is the disk full?")
+    stop("only ", format_count(file.size(path)), " of ", format_count(wanted),
+         " bytes could be written; is the disk full?")
   }
 }
 
 plan_of <- function(sieve, study, folder) {
-  of_kind <- function(kind) unlist(lapply(Filter(function(s) s$kind == kind, sieve), step_plan), recursive = FALSE)
+  of_kind <- function(kind) {
+    unlist(lapply(Filter(function(s) s$kind == kind, sieve), step_plan), recursive = FALSE)
+  }
   steps <- Filter(function(s) !is_declaration(s), sieve)
-  compact(list(study = if (!is.null(study)) study_plan(study, folder), settings = of_kind("settings"), criteria = of_kind("criteria"),
+  compact(
+    list(study = if (!is.null(study)) study_plan(study, folder), settings = of_kind("settings"),
+         criteria = of_kind("criteria"),
                steps = lapply(steps, function(s) stats::setNames(list(step_plan(s)), s$kind))))
 }
 
 study_plan <- function(study, folder) {
   study <- unclass(study)
   if (is.null(study$source)) {
-    stop_neatly("plan", paste0("The study ", quoted(study$name), " was not read from a file, so the plan cannot name it."),
-                NULL, "Save its table to a CSV file and read that with `study()`, or leave `study` out.")
+    stop_neatly("plan",
+                paste0("The study ", quoted(study$name),
+                       " was not read from a file, so the plan cannot name it."),
+                NULL,
+                "Save its table to a CSV file and read that with `study()`, or leave `study` out.")
   }
   ordered <- lapply(Filter(function(t) isTRUE(t$ordered), study$frame$types), `[[`, "labels")
   reading <- study$reading
@@ -123,7 +150,8 @@ study_plan <- function(study, folder) {
   other <- function(x, usual) if (!identical(x, usual)) x
   compact(list(
     file = relative_path(study$source, folder), name = other(study$name, basename(study$source)),
-    unit = study$unit, absent_codes = some(as.list(reading$absent_codes)), kinds = some(reading$kinds),
+    unit = study$unit, absent_codes = some(as.list(reading$absent_codes)),
+    kinds = some(reading$kinds),
     decimal = other(reading$decimal, "."), ordered = some(lapply(ordered, as.list)),
     labels = some(study$labels), measures = some(study$measures),
     encoding = other(reading$encoding, "UTF-8")))

@@ -14,10 +14,11 @@
 #'   `neatsieve.threads`).
 #' @return Siftings, a list-like object of class `neatsieve_siftings`: `$rows` and `$held` (data
 #'   frames, made when first asked for), `$tables` and `$figures` (lists by name), `$ledger`.
-#'   See [ledger()], [held_back()], [report()]. `$notes` holds the notes of reading the study and of the run.
-#'   As a list they have `names()`, `length()` and `lapply()`; `nrow()`, `dim()`, `head()` and
-#'   `as.data.frame()` mean the rows that went all the way; `summary()` gives the account and a look at
-#'   these rows, `plot()` draws the figures. They are not changed by assignment: pour them on.
+#'   See [ledger()], [held_back()], [report()]. `$notes` holds the notes of reading the study and of
+#'   the run. As a list they have `names()`, `length()` and `lapply()`; `nrow()`, `dim()`, `head()`
+#'   and `as.data.frame()` mean the rows that went all the way; `summary()` gives the account and a
+#'   look at these rows, `plot()` draws the figures. They are not changed by assignment: pour them
+#'   on.
 #' @section Errors: Class `neatsieve_error_expression`, `neatsieve_error_step` or
 #'   `neatsieve_error_run`, each with the step.
 #' @examples
@@ -44,14 +45,17 @@ starting_state <- function(data, called = "the data") {
   }
   study <- if (is.data.frame(data)) unclass(new_study(data, name = called)) else study_facts(data)
   if (is.data.frame(data)) show_notes(study$notes)
-  list(study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns), labels = study$labels, measures = study$measures,
-       scope = starting_scope(study), steps = list(), names = character(), step = 0L, records = list(), holdings = list(), tables = list(), charts = list(),
+  list(study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns),
+       labels = study$labels, measures = study$measures,
+       scope = starting_scope(study), steps = list(), names = character(), step = 0L,
+       records = list(), holdings = list(), tables = list(), charts = list(),
        notes = new_notebook(), units = count_units(study, NULL), epochs = list(), subsets = NULL)
 }
 
 starting_scope <- function(study) {
   columns <- names(study$frame$columns)
-  list(columns = study$frame$types, criteria = list(), settings = list(), dropped = character(), where = NULL, notes = NULL,
+  list(columns = study$frame$types, criteria = list(), settings = list(), dropped = character(),
+       where = NULL, notes = NULL,
        origin = stats::setNames(columns, columns), unit = study$unit, frame = study$frame)
 }
 
@@ -66,7 +70,12 @@ scope_over_data <- function(scope) {
   }
   scope$has_gaps <- function(name) {
     column <- scope$origin[[name]]
-    if (is.na(column)) stop_neatly("expression", paste0("Whether `", name, "` has absent values is not known before the run: it is worked out."), scope$where, "Pick it by name.")
+    if (is.na(column)) {
+      stop_neatly("expression",
+                  paste0("Whether `", name,
+                         "` has absent values is not known before the run: it is worked out."),
+                         scope$where, "Pick it by name.")
+    }
     anyNA(frame$columns[[column]])
   }
   scope
@@ -74,14 +83,20 @@ scope_over_data <- function(scope) {
 
 with_settings <- function(steps, set, state) {
   if (!is.list(set) && length(set)) set <- as.list(set)
-  if (length(set) && (is.null(names(set)) || any(names(set) == ""))) stop_neatly("step", "`set` needs names.", NULL, "Write `set = list(min_weight = 30)`.")
+  if (length(set) && (is.null(names(set)) || any(names(set) == ""))) {
+    stop_neatly("step", "`set` needs names.", NULL, "Write `set = list(min_weight = 30)`.")
+  }
   known <- unlist(lapply(steps, function(s) if (s$kind == "settings") names(s$values)))
   for (name in names(set)) {
     if (!name %in% known) {
-      stop_neatly("step", paste0("`set` changes `", name, "`, which is no setting of the sieve."), NULL,
-                  c(meant(name, known), if (length(known)) paste0("Settings: ", listed(ticked(known), 10), ".") else "Add `settings()` to the sieve."))
+      stop_neatly("step", paste0("`set` changes `", name, "`, which is no setting of the sieve."),
+                  NULL,
+                  c(meant(name, known),
+                    if (length(known)) paste0("Settings: ", listed(ticked(known), 10), ".")
+                    else "Add `settings()` to the sieve."))
     }
-    for (i in seq_along(steps)) if (steps[[i]]$kind == "settings" && name %in% names(steps[[i]]$values)) {
+    for (i in seq_along(steps)) if (steps[[i]]$kind == "settings" &&
+                                    name %in% names(steps[[i]]$values)) {
       step <- steps[[i]]
       step$values[[name]] <- check_setting(name, set[[name]])
       steps[[i]] <- step
@@ -99,20 +114,23 @@ check_all <- function(steps, state) {
   for (i in seq_along(steps)) {
     number <- length(state$steps) + i
     scope$label <- paste0("step ", number, ", ", steps[[i]]$kind, "()")
-    scope$where <- paste0("In ", scope$label, if (!is.null(steps[[i]]$name)) paste0(" \"", steps[[i]]$name, "\""), ".")
+    scope$where <- paste0("In ", scope$label,
+                          if (!is.null(steps[[i]]$name)) paste0(" \"", steps[[i]]$name, "\""), ".")
     result <- check_step(steps[[i]], scope_over_data(scope))
     if (isTRUE(scope$has_subsets)) note_subset_aggregates(result$step, scope)
     scope <- result$scope
-    checked[[i]] <- list(step = result$step, number = number, name = names[number], where = scope$where, scope = scope, written = steps[[i]])
+    checked[[i]] <- list(step = result$step, number = number, name = names[number],
+                         where = scope$where, scope = scope, written = steps[[i]])
   }
   checked
 }
 
-# Beside rows, an aggregate without groups of its own is taken over all rows in play by a row step, and
-# subset by subset by an output.
+# Beside rows, an aggregate without groups of its own is taken over all rows in play by a row step,
+# and subset by subset by an output.
 note_subset_aggregates <- function(step, scope) {
   is_chart <- inherits(step, "neatsieve_step_chart")
-  nodes <- if (is_chart) c(step$nodes[step$types[names(step$nodes)] != "summary"], step$panel_nodes) else c(step$nodes, step$key_nodes)
+  nodes <- if (is_chart) c(step$nodes[step$types[names(step$nodes)] != "summary"], step$panel_nodes)
+    else c(step$nodes, step$key_nodes)
   found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
   found <- Filter(function(n) is.null(n$over), found)
   is_output <- is_chart || !is.null(step$key_nodes)
@@ -122,7 +140,8 @@ note_subset_aggregates <- function(step, scope) {
       take_note(scope$notes, paste0(said, " is taken subset by subset."), scope$where,
                 "For all rows in play write `over = \"play\"` in it.")
     } else {
-      take_note(scope$notes, paste0(said, " is taken over all rows in play, not subset by subset."), scope$where,
+      take_note(scope$notes, paste0(said, " is taken over all rows in play, not subset by subset."),
+                scope$where,
                 "Outputs such as `statistics()` and charts take it per subset.")
     }
   }
@@ -130,7 +149,13 @@ note_subset_aggregates <- function(step, scope) {
 
 # Columns that steps further on will make, so that criteria may cite them before.
 coming_columns <- function(steps) {
-  made <- unlist(lapply(steps, function(s) c(names(s$expressions), names(s$renamed), if (s$kind == "condense") c(names(s$named), names(s$keys)))))
+  made <-
+    unlist(
+      lapply(steps,
+             function(s) {
+               c(names(s$expressions), names(s$renamed),
+                 if (s$kind == "condense") c(names(s$named), names(s$keys)))
+             }))
   stats::setNames(made, made)
 }
 
@@ -148,10 +173,14 @@ run_one <- function(checked, state) {
   state <- within_memory(run_step(checked$step, state), checked$where)
   frame$play <- NULL
   state$frame$play <- NULL
-  if (!identical(rows_before, state$rows) || checked$step$kind == "condense") state$units <- units_in_play(state)
+  if (!identical(rows_before, state$rows) || checked$step$kind == "condense") {
+    state$units <- units_in_play(state)
+  }
   state$records <- c(state$records, list(c(
-    list(step = checked$number, kind = checked$step$kind, name = checked$name, rows_in = rows_in, rows_out = state_row_count(state),
-         units_in = units_in, units_out = state$units, seconds = proc.time()[["elapsed"]] - started), state$record)))
+    list(step = checked$number, kind = checked$step$kind, name = checked$name, rows_in = rows_in,
+         rows_out = state_row_count(state),
+         units_in = units_in, units_out = state$units,
+         seconds = proc.time()[["elapsed"]] - started), state$record)))
   state$steps <- c(state$steps, list(checked$written))
   state$names <- c(state$names, checked$name)
   scope <- checked$scope
@@ -165,7 +194,8 @@ run_one <- function(checked, state) {
 within_memory <- function(code, where) {
   ran_out <- function(e) {
     stop_neatly("run", "There is not enough memory for this step.", where,
-                "Pick fewer columns before it with `pick_columns()`, group by fewer keys, or keep fewer rows.")
+                paste0("Pick fewer columns before it with `pick_columns()`, group by fewer keys, ",
+                       "or keep fewer rows."))
   }
   tryCatch(code, `std::bad_alloc` = ran_out, neatsieve_error = stop, error = function(e) {
     if (grepl("cannot allocate|bad_alloc|memory exhausted", conditionMessage(e))) ran_out(e)
@@ -177,13 +207,21 @@ within_memory <- function(code, where) {
 units_in_play <- function(state) {
   if (!length(state$epochs)) return(count_units(state$study, state$rows))
   if (is.null(state$unit_column)) return(NA_real_)
-  coded <- key_codes(list(node = "column", name = state$unit_column, kind = state$frame$types[[state$unit_column]]$kind), state$frame, NULL)
+  coded <-
+    key_codes(
+      list(node = "column", name = state$unit_column,
+           kind = state$frame$types[[state$unit_column]]$kind), state$frame, NULL)
   core_count_different(as.integer(coded$codes), length(coded$values), state$rows)
 }
 
 state_row_count <- function(state) if (is.null(state$rows)) state$frame$n else length(state$rows)
-state_label <- function(state, column) if (is.null(label <- state$labels[[column]])) column else label
-state_axis <- function(state, column) paste0(state_label(state, column), if (!is.null(m <- state$measures[[column]])) paste0(" (", m, ")"))
+state_label <- function(state, column) {
+  if (is.null(label <- state$labels[[column]])) column else label
+}
+state_axis <- function(state, column) {
+  paste0(state_label(state, column),
+         if (!is.null(m <- state$measures[[column]])) paste0(" (", m, ")"))
+}
 
 # A step's tables: its name, and for further ones its name with an ending.
 record_table <- function(state, table, part = "main") {
@@ -216,11 +254,21 @@ record_figure <- function(state, chart) {
 rows_caption <- function(state) {
   n <- state_row_count(state)
   total <- state$frame$n
-  if (length(state$epochs)) return(paste0(format_count(n), " of ", counted(total, "group"), " made from ", state$study$name, "."))
+  if (length(state$epochs)) {
+    return(
+      paste0(format_count(n), " of ", counted(total, "group"), " made from ", state$study$name,
+             "."))
+  }
   if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))
   row_steps <- Filter(function(s) s$kind %in% c("include", "exclude"), state$steps)
-  said <- vapply(row_steps, function(s) sub("^keep rows", "only rows", sub("^hold back rows", "without rows", screen_words(spelled_out(s, state$scope)))), character(1))
-  paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ", paste(said, collapse = "; "), ".")
+  said <- vapply(row_steps,
+                 function(s) {
+                   sub("^keep rows", "only rows",
+                       sub("^hold back rows", "without rows",
+                           screen_words(spelled_out(s, state$scope))))
+                 }, character(1))
+  paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ",
+         paste(said, collapse = "; "), ".")
 }
 
 # A step's conditions with what cited criteria say and the values of settings in their place.

@@ -6,7 +6,9 @@ print.neatsieve_table <- function(x, ..., rows = 60) {
   digits <- attr(x, "digits")
   keys <- attr(x, "keys")
   x <- by_label(x)
-  cat(table_lines(as.data.frame(x), rows = rows, digits = if (is.null(digits)) 4 else digits, keys = keys), sep = "\n")
+  cat(
+    table_lines(as.data.frame(x), rows = rows, digits = if (is.null(digits)) 4 else digits,
+                keys = keys), sep = "\n")
   invisible(x)
 }
 #' @export

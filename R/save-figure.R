@@ -2,50 +2,83 @@
 #'
 #' Writes a figure as PNG, SVG or PDF, after the ending of the path.
 #'
-#' @param figure A figure from `$figures`, with or without what was added to it, or a list of figures by
-#'   subset: then the subset's name is put before the ending of the path.
+#' @param figure A figure from `$figures`, with or without what was added to it, or a list of
+#'   figures by subset: then the subset's name is put before the ending of the path.
 #' @param path The file: a name that ends in `.png`, `.svg` or `.pdf`.
 #' @param width,height Size of the figure, in `measure`.
 #' @param measure `"mm"`, `"cm"` or `"in"`.
-#' @param per_inch For PNG: pixels per inch. The default size at 110 makes 1,280 by 800 pixels; 300 is for print.
-#' @return The paths written, invisibly, as text named by subset. An SVG holds the figure's title and its text alternative;
-#'   `ggplot2::get_alt_text(figure)` gives that text for other formats.
-#' @section Errors: Class `neatsieve_error_run` for a path without one of these endings, a size out of range, a value that is no figure, or a
-#'   folder that is not there; an old file is then kept.
+#' @param per_inch For PNG: pixels per inch. The default size at 110 makes 1,280 by 800 pixels; 300
+#'   is for print.
+#' @return The paths written, invisibly, as text named by subset. An SVG holds the figure's title
+#'   and its text alternative; `ggplot2::get_alt_text(figure)` gives that text for other formats.
+#' @section Errors: Class `neatsieve_error_run` for a path without one of these endings, a size out
+#'   of range, a value that is no figure, or a folder that is not there; an old file is then kept.
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), chart_box(y = mites_per_100, x = season))
 #' save_figure(out$figures$box, file.path(tempdir(), "mites.png"))
-#' save_figure(out$figures$box, file.path(tempdir(), "mites.pdf"), width = 16, height = 10, measure = "cm")
+#' save_figure(out$figures$box, file.path(tempdir(), "mites.pdf"), width = 16, height = 10,
+#'             measure = "cm")
 #' @export
 save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm", per_inch = 110) {
   local_plain()
-  if (!is_text(path) || !grepl("[.](png|svg|pdf)$", path, ignore.case = TRUE)) stop_neatly("run", "`save_figure()` needs a path that ends in .png, .svg or .pdf.", NULL, "Write `save_figure(out$figures$box, \"box.png\")`.")
-  if (!is_text(measure) || !measure %in% c("mm", "cm", "in")) stop_neatly("run", "`measure` must be \"mm\", \"cm\" or \"in\".", NULL, "Write `width = 16, height = 10, measure = \"cm\"`.")
+  if (!is_text(path) || !grepl("[.](png|svg|pdf)$", path, ignore.case = TRUE)) {
+    stop_neatly("run", "`save_figure()` needs a path that ends in .png, .svg or .pdf.", NULL,
+                "Write `save_figure(out$figures$box, \"box.png\")`.")
+  }
+  if (!is_text(measure) || !measure %in% c("mm", "cm", "in")) {
+    stop_neatly("run", "`measure` must be \"mm\", \"cm\" or \"in\".", NULL,
+                "Write `width = 16, height = 10, measure = \"cm\"`.")
+  }
   inch <- c(mm = 25.4, cm = 2.54, `in` = 1)[[measure]]
-  size <- c(if (is.null(width)) 1280 / 110 * inch else width, if (is.null(height)) 800 / 110 * inch else height)
-  if (!is.numeric(size) || length(size) != 2 || anyNA(size) || any(size / inch < 0.5 | size / inch > 100)) stop_neatly("run", paste0("A figure must be between ", number_code(0.5 * inch), " and ", number_code(100 * inch), " ", measure, " wide and high."), NULL, "Write `width = 160, height = 100`, or another `measure`.")
-  if (!(is.numeric(per_inch) && length(per_inch) == 1 && is.finite(per_inch) && per_inch >= 36 && per_inch <= 1200)) stop_neatly("run", "`per_inch` must be a number from 36 to 1200.", NULL, "Write `per_inch = 300`.")
+  size <- c(if (is.null(width)) 1280 / 110 * inch else width,
+            if (is.null(height)) 800 / 110 * inch else height)
+  if (!is.numeric(size) || length(size) != 2 || anyNA(size) ||
+      any(size / inch < 0.5 | size / inch > 100))
+      stop_neatly("run",
+                  paste0("A figure must be between ", number_code(0.5 * inch), " and ",
+                         number_code(100 * inch), " ", measure, " wide and high."), NULL,
+                         "Write `width = 160, height = 100`, or another `measure`.")
+  if (
+    !(is.numeric(per_inch) && length(per_inch) == 1 && is.finite(per_inch) && per_inch >= 36 &&
+      per_inch <= 1200))
+      stop_neatly("run", "`per_inch` must be a number from 36 to 1200.", NULL,
+                  "Write `per_inch = 300`.")
   figures <- if (is_figure(figure)) list(figure) else figure
-  if (inherits(figures, "neatsieve_siftings") || !is.list(figures) || !length(figures) || !all(vapply(figures, is_figure, logical(1)))) {
-    stop_neatly("run", "`save_figure()` writes a figure, or a list of figures by subset.", NULL, "Write `save_figure(out$figures$box, \"box.png\")`.")
+  if (inherits(figures, "neatsieve_siftings") || !is.list(figures) || !length(figures) ||
+      !all(vapply(figures, is_figure, logical(1)))) {
+    stop_neatly("run", "`save_figure()` writes a figure, or a list of figures by subset.", NULL,
+                "Write `save_figure(out$figures$box, \"box.png\")`.")
   }
   ending <- sub("^.*[.]", ".", path)
-  paths <- if (is_figure(figure)) path else stats::setNames(paste0(substr(path, 1, nchar(path) - nchar(ending)), "-", unique_file_names(names(figures)), ending), names(figures))
-  for (i in seq_along(figures)) write_whole(unname(paths)[i], function(to) draw_file(figures[[i]], to, tolower(ending), size / inch, per_inch), ends = figure_ends[[tolower(ending)]])
+  paths <- if (is_figure(figure)) path
+    else
+      stats::setNames(
+        paste0(substr(path, 1, nchar(path) - nchar(ending)), "-", unique_file_names(names(figures)),
+               ending), names(figures))
+  for (i in seq_along(figures)) write_whole(unname(paths)[i],
+                                            function(to) {
+                                              draw_file(figures[[i]], to, tolower(ending),
+                                                size / inch, per_inch)
+                                            }, ends = figure_ends[[tolower(ending)]])
   invisible(paths)
 }
 
 # XML has no place for control characters.
-without_controls <- function(text) gsub("[\\x01-\\x08\\x0b\\x0c\\x0e-\\x1f\\x7f]", "\uFFFD", text, perl = TRUE)
+without_controls <- function(text) {
+  gsub("[\\x01-\\x08\\x0b\\x0c\\x0e-\\x1f\\x7f]", "\uFFFD", text, perl = TRUE)
+}
 
 # What a whole picture ends with.
-figure_ends <- list(.png = as.raw(c(0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82)), .svg = charToRaw("</svg>"), .pdf = charToRaw("%%EOF"))
+figure_ends <- list(.png = as.raw(c(0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82)),
+                    .svg = charToRaw("</svg>"), .pdf = charToRaw("%%EOF"))
 
 draw_file <- function(figure, path, ending, inches, per_inch) {
   switch(ending,
-    .png = ragg::agg_png(path, round(inches[1] * per_inch), round(inches[2] * per_inch), units = "px", res = per_inch),
+    .png = ragg::agg_png(path, round(inches[1] * per_inch), round(inches[2] * per_inch),
+                         units = "px", res = per_inch),
     .svg = svglite::svglite(path, inches[1], inches[2]),
-    .pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2]) else grDevices::pdf(path, inches[1], inches[2], title = "figure"))
+    .pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2])
+      else grDevices::pdf(path, inches[1], inches[2], title = "figure"))
   open <- grDevices::dev.cur()
   tryCatch(print(figure), finally = grDevices::dev.off(open))
   if (ending == ".svg") describe_svg(path, figure$labels$title, figure_alt(figure))
@@ -53,8 +86,11 @@ draw_file <- function(figure, path, ending, inches, per_inch) {
 
 # Title and text alternative as the first elements of the file.
 describe_svg <- function(path, title, description) {
-  text <- without_controls(paste(readLines(path, encoding = "UTF-8", warn = FALSE), collapse = "\n"))
-  escaped <- function(x) htmltools::htmlEscape(without_controls(paste(gsub("\n", " ", x), collapse = " ")))
+  text <-
+    without_controls(paste(readLines(path, encoding = "UTF-8", warn = FALSE), collapse = "\n"))
+  escaped <- function(x) {
+    htmltools::htmlEscape(without_controls(paste(gsub("\n", " ", x), collapse = " ")))
+  }
   said <- paste0("<title>", escaped(title), "</title>\n<desc>", escaped(description), "</desc>\n")
   at <- regexpr("<svg[^>]*>", text)
   end <- at + attr(at, "match.length")
@@ -63,7 +99,9 @@ describe_svg <- function(path, title, description) {
 }
 
 # 1280 by 800 pixels at 110 per inch by default.
-draw_png <- function(figure, path, width = 1280, height = 800, per_inch = 110) draw_file(figure, path, ".png", c(width, height) / per_inch, per_inch)
+draw_png <- function(figure, path, width = 1280, height = 800, per_inch = 110) {
+  draw_file(figure, path, ".png", c(width, height) / per_inch, per_inch)
+}
 
 file_name <- function(name) gsub("[^A-Za-z0-9_-]+", "-", name)
 unique_file_names <- function(names) make.unique(file_name(names), "-")

@@ -12,7 +12,8 @@
 #'   condition and one for all together (`(all)`, their Kleene conjunction): `condition`, `yes`,
 #'   `no`, `unknown`, and `because`, the columns whose absent values made rows unknown, with counts.
 #'   `$pairs`: per pair of conditions the rows for each of the nine outcomes (`first`, `second`,
-#'   `yes_yes`, `yes_no`, ...). `$examples`: rows with `condition`, `outcome` and `source_row` in front.
+#'   `yes_yes`, `yes_no`, ...). `$examples`: rows with `condition`, `outcome` and `source_row` in
+#'   front.
 #' @section Errors: Class `neatsieve_error_expression`, as for [include()].
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
@@ -25,14 +26,27 @@ screening <- function(data, ..., pairs = FALSE, examples = 3) {
   env <- parent.frame()
   declared <- lapply(unname(dots[declarations]), eval, env)
   conditions <- name_conditions(capture_dots(dots[!declarations], env))
-  if (!length(conditions)) conditions <- unlist(lapply(declared, function(s) if (s$kind == "criteria") lapply(stats::setNames(nm = names(s$conditions)), function(n) new_expression(as.name(n)))), recursive = FALSE)
+  if (!length(conditions)) {
+    conditions <-
+      unlist(
+        lapply(declared,
+               function(s) {
+                 if (s$kind == "criteria") {
+                   lapply(stats::setNames(nm = names(s$conditions)),
+                          function(n) new_expression(as.name(n)))
+                 }
+               }), recursive = FALSE)
+  }
   called <- name_of_data(substitute(data))
   screen_conditions(data, conditions, declared, pairs, examples, called)
 }
 
 screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE, examples = 3,
                               called = "the data") {
-  if (!length(conditions)) stop_neatly("step", "`screening()` has no condition.", NULL, "Write `screening(study, honey_kg > 5)`.")
+  if (!length(conditions)) {
+    stop_neatly("step", "`screening()` has no condition.", NULL,
+                "Write `screening(study, honey_kg > 5)`.")
+  }
   state <- starting_state(data, called)
   for (checked in check_all(as_sieve(declared), state)) state <- run_one(checked, state)
   scope <- state$scope
@@ -47,16 +61,19 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
   tally <- function(o) c(yes = sum(o == 2L), no = sum(o == 0L), unknown = sum(o == 1L))
   counts <- t(vapply(all, tally, numeric(3)))
   because <- vapply(names(all), function(n) {
-    node <- if (n == "(all)" && is.null(nodes[[n]])) list(node = "call", args = unname(nodes)) else nodes[[n]]
+    node <- if (n == "(all)" && is.null(nodes[[n]])) list(node = "call", args = unname(nodes))
+      else nodes[[n]]
     unknown_because(node, state$frame, rows[all[[n]] == 1L])
   }, character(1))
-  for (n in names(nodes)) guard_outcome(n, counts[n, ], length(rows), "screening", state$notes, "In screening().")
+  for (n in names(nodes)) guard_outcome(n, counts[n, ], length(rows), "screening", state$notes,
+                                        "In screening().")
   show_notes(state$notes$notes)
   structure(list(
     headline = paste0(state$study$name, ": ", counted(length(rows), "row")),
     table = data.frame(condition = names(all), counts, because = unname(because), row.names = NULL),
     pairs = if (pairs && length(outcomes) > 1) pair_table(outcomes),
-    examples = screening_examples(all, rows, state, examples), columns = unique(unlist(lapply(nodes, columns_read)))
+    examples = screening_examples(all, rows, state, examples),
+    columns = unique(unlist(lapply(nodes, columns_read)))
   ), class = "neatsieve_screening")
 }
 
@@ -75,7 +92,10 @@ pair_table <- function(outcomes) {
     both <- table(factor(outcomes[[k[1]]], 0:2), factor(outcomes[[k[2]]], 0:2))
     counts <- as.vector(both)
     names(counts) <- as.vector(outer(words, words, paste, sep = "_"))
-    data.frame(first = names(outcomes)[k[1]], second = names(outcomes)[k[2]], t(counts[c("yes_yes", "yes_no", "yes_unknown", "no_yes", "no_no", "no_unknown", "unknown_yes", "unknown_no", "unknown_unknown")]))
+    data.frame(first = names(outcomes)[k[1]], second = names(outcomes)[k[2]],
+               t(counts[
+                   c("yes_yes", "yes_no", "yes_unknown", "no_yes", "no_no", "no_unknown",
+                     "unknown_yes", "unknown_no", "unknown_unknown")]))
   })
   do.call(rbind, lines)
 }
@@ -84,7 +104,8 @@ screening_examples <- function(all, rows, state, most) {
   parts <- lapply(names(all), function(n) {
     do.call(rbind, lapply(c(yes = 2L, no = 0L, unknown = 1L), function(o) {
       at <- utils::head(which(all[[n]] == o), most)
-      data.frame(condition = rep(n, length(at)), outcome = rep(c("no", "unknown", "yes")[o + 1], length(at)), source_row = rows[at])
+      data.frame(condition = rep(n, length(at)),
+                 outcome = rep(c("no", "unknown", "yes")[o + 1], length(at)), source_row = rows[at])
     }))
   })
   table <- do.call(rbind, parts)
@@ -103,7 +124,8 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
   if (all(shown[[5]] == "")) shown[[5]] <- NULL
   shown[2:4] <- lapply(shown[2:4], format_count)
   room <- max(20, width - 50)
-  shown$condition <- ifelse(nchar(shown$condition) > room, paste0(substr(shown$condition, 1, room - 1), "\u2026"), shown$condition)
+  shown$condition <- ifelse(nchar(shown$condition) > room,
+                            paste0(substr(shown$condition, 1, room - 1), "\u2026"), shown$condition)
   cat(right_aligned(shown, 2:4), sep = "\n")
   if (!is.null(x$pairs)) {
     cat("\nPairs: how many rows say what to the first and the second\n")
@@ -112,20 +134,26 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
       cat("  ", p$first, "  with  ", p$second, "\n", sep = "")
       grid <- matrix(format_count(as.numeric(p[3:11])), 3, byrow = TRUE)
       w <- max(7, nchar(grid))
-      cat("      first", paste0("  ", formatC_utf8(paste("second", c("yes", "no", "unknown")), w + 8, TRUE)), "\n", sep = "")
-      for (k in 1:3) cat("    ", formatC_utf8(c("yes", "no", "unknown")[k], 7, TRUE), paste0("  ", formatC_utf8(grid[k, ], w + 8, TRUE)), "\n", sep = "")
+      cat("      first",
+          paste0("  ", formatC_utf8(paste("second", c("yes", "no", "unknown")), w + 8, TRUE)), "\n",
+          sep = "")
+      for (k in 1:3) cat("    ", formatC_utf8(c("yes", "no", "unknown")[k], 7, TRUE),
+                         paste0("  ", formatC_utf8(grid[k, ], w + 8, TRUE)), "\n", sep = "")
     }
   }
-  kept <- x$examples[x$examples$condition != "(all)" | all(x$examples$condition == "(all)"), , drop = FALSE]
+  kept <- x$examples[x$examples$condition != "(all)" | all(x$examples$condition == "(all)"), ,
+                     drop = FALSE]
   if (nrow(kept)) {
     cat("\nExamples\n")
     front <- c("condition", "outcome", "source_row", intersect(x$columns, names(kept)))
     kept <- kept[front]
-    kept$condition <- ifelse(nchar(kept$condition) > 24, paste0(substr(kept$condition, 1, 23), "\u2026"), kept$condition)
+    kept$condition <- ifelse(nchar(kept$condition) > 24,
+                             paste0(substr(kept$condition, 1, 23), "\u2026"), kept$condition)
     kept$condition[duplicated(kept$condition)] <- ""
     cat(table_lines(kept, width, rows = 36), sep = "\n")
   }
-  cat("\n", if (is.null(onward)) "Next: use them in include() or exclude(); rows in $examples." else onward, "\n", sep = "")
+  cat("\n", if (is.null(onward)) "Next: use them in include() or exclude(); rows in $examples."
+      else onward, "\n", sep = "")
   invisible(x)
 }
 

@@ -30,15 +30,19 @@ as_sieve <- function(parts) {
     part <- parts[[i]]
     if (inherits(part, "neatsieve_sieve")) steps <- c(steps, unclass(part))
     else if (inherits(part, "neatsieve_step")) steps <- c(steps, list(part))
-    else if (is.list(part) && !is.object(part) && all(vapply(part, inherits, logical(1), "neatsieve_step"))) steps <- c(steps, part)
+    else if (is.list(part) && !is.object(part) &&
+             all(vapply(part, inherits, logical(1), "neatsieve_step"))) steps <- c(steps, part)
     else not_a_step(part, i)
   }
   structure(unname(steps), class = "neatsieve_sieve")
 }
 
 not_a_step <- function(part, i) {
-  stop_neatly("step", paste0("Item ", i, " of the sieve is no step: it is of class ", class(part)[1], "."), NULL,
-              if (inherits(part, "neatsieve_study") || is.data.frame(part)) "The study goes first into `pour(study, sieve)`."
+  stop_neatly("step",
+              paste0("Item ", i, " of the sieve is no step: it is of class ", class(part)[1], "."),
+              NULL,
+              if (inherits(part, "neatsieve_study") || is.data.frame(part))
+                "The study goes first into `pour(study, sieve)`."
               else "A condition goes into `include()`; named ones go into `criteria()`.")
 }
 
@@ -78,7 +82,8 @@ print.neatsieve_sieve <- function(x, ...) {
 
 # A step is a list with its kind, the name it was given (or NULL) and what it needs.
 new_step <- function(kind, name = NULL, ...) {
-  structure(list(kind = kind, name = name, ...), class = c(paste0("neatsieve_step_", kind), "neatsieve_step"))
+  structure(list(kind = kind, name = name, ...),
+            class = c(paste0("neatsieve_step_", kind), "neatsieve_step"))
 }
 #' @export
 print.neatsieve_step <- function(x, ...) {
@@ -103,8 +108,11 @@ control <- function(value, argument, step, check, wanted) {
   if (inherits(got, "neatsieve_error")) stop(got)
   if (is.null(got)) return(NULL)
   if (inherits(got, "error") || !check(got)) {
-    stop_neatly("step", paste0("`", argument, "` is a control argument of `", step, "()` and takes ", wanted, "."), NULL,
-                paste0("A condition, column or statistic cannot be called `", argument, "` here; give it another name."))
+    stop_neatly("step",
+                paste0("`", argument, "` is a control argument of `", step, "()` and takes ",
+                       wanted, "."), NULL,
+                paste0("A condition, column or statistic cannot be called `", argument,
+                       "` here; give it another name."))
   }
   got
 }
@@ -123,14 +131,21 @@ control_name <- function(value, step) control(value, "name", step, is_text, "one
 #' @return The changed sieve.
 #' @section Errors: Class `neatsieve_error_step` when nothing has that name, with the nearest.
 #' @examples
-#' s <- sieve(settings(min_weight = 20), criteria(strong = hive_weight_kg >= min_weight), include(strong))
+#' s <- sieve(settings(min_weight = 20), criteria(strong = hive_weight_kg >= min_weight),
+#'            include(strong))
 #' swap(s, "min_weight", 30)
 #' swap(s, "strong", hive_weight_kg >= min_weight & brood_frames > 6)
 #' @export
 swap <- function(sieve, name, new) {
   local_plain()
-  if (!inherits(sieve, "neatsieve_sieve")) stop_neatly("step", "`swap()` changes a sieve.", instead = "Write `swap(sieve, \"name\", new)`.")
-  if (!is_text(name)) stop_neatly("step", "`swap()` needs a name as text.", instead = "Write `swap(sieve, \"strong\", ...)`.")
+  if (!inherits(sieve, "neatsieve_sieve")) {
+    stop_neatly("step", "`swap()` changes a sieve.",
+                instead = "Write `swap(sieve, \"name\", new)`.")
+  }
+  if (!is_text(name)) {
+    stop_neatly("step", "`swap()` needs a name as text.",
+                instead = "Write `swap(sieve, \"strong\", ...)`.")
+  }
   labels <- step_names(sieve)
   for (i in seq_along(sieve)) {
     step <- sieve[[i]]
@@ -148,8 +163,11 @@ swap <- function(sieve, name, new) {
   }
   at <- match(name, labels)
   if (is.na(at)) {
-    known <- unique(c(labels, unlist(lapply(sieve, function(s) c(names(s$values), names(s$conditions))))))
-    stop_neatly("step", paste0("Nothing in the sieve is called ", quoted(name), "."), NULL, c(meant(name, known, quoted), paste0("Names here: ", listed(quoted(known), 10), ".")))
+    known <-
+      unique(c(labels, unlist(lapply(sieve, function(s) c(names(s$values), names(s$conditions))))))
+    stop_neatly("step", paste0("Nothing in the sieve is called ", quoted(name), "."), NULL,
+                c(meant(name, known, quoted),
+                  paste0("Names here: ", listed(quoted(known), 10), ".")))
   }
   sieve[[at]] <- new
   sieve
@@ -159,10 +177,13 @@ swap <- function(sieve, name, new) {
 step_names <- function(steps) {
   given <- lapply(steps, `[[`, "name")
   plain <- vapply(steps, function(s) sub("^chart_", "", s$kind), character(1))
-  names <- vapply(seq_along(steps), function(i) if (is.null(given[[i]])) NA_character_ else given[[i]], character(1))
+  names <- vapply(seq_along(steps),
+                  function(i) if (is.null(given[[i]])) NA_character_ else given[[i]], character(1))
   twice <- names[duplicated(names) & !is.na(names)]
   if (length(twice)) {
-    stop_neatly("step", paste0("Two steps are called ", quoted(twice[1]), "."), paste0("Steps ", listed(which(names %in% twice[1])), "."), "Give each a `name` of its own.")
+    stop_neatly("step", paste0("Two steps are called ", quoted(twice[1]), "."),
+                paste0("Steps ", listed(which(names %in% twice[1])), "."),
+                "Give each a `name` of its own.")
   }
   for (i in which(is.na(names))) {
     candidate <- plain[i]

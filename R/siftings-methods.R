@@ -79,7 +79,8 @@ plot.neatsieve_siftings <- function(x, ...) {
 }
 
 siftings_are_fixed <- function(...) {
-  stop_neatly("run", "Siftings are not changed by assignment: they are what came out of a run.", NULL,
+  stop_neatly("run", "Siftings are not changed by assignment: they are what came out of a run.",
+              NULL,
               c("For a new or changed column pour them on: `pour(out, work_out(new = ...))`.",
                 "To change the rows yourself take `as.data.frame(out)`."))
 }

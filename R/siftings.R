@@ -15,13 +15,15 @@ finish <- function(state) {
 
 siftings_parts <- function(out) {
   if (!inherits(out, "neatsieve_siftings")) {
-    stop_neatly("run", paste0("These are no siftings but a value of class ", class(out)[1], "."), NULL, "Make them with `out <- pour(study, sieve)`.")
+    stop_neatly("run", paste0("These are no siftings but a value of class ", class(out)[1], "."),
+                NULL, "Make them with `out <- pour(study, sieve)`.")
   }
   inside <- unclass(out)$inside
   list(state = inside$state, charts = inside$state$charts, inside = inside)
 }
 
-siftings_fields <- c("rows", "held", "subsets", "tables", "figures", "ledger", "notes", "sieve", "study")
+siftings_fields <- c("rows", "held", "subsets", "tables", "figures", "ledger", "notes", "sieve",
+                     "study")
 
 # One of the fields, by name or place.
 siftings_field <- function(x, which) {
@@ -35,8 +37,11 @@ siftings_field <- function(x, which) {
     column <- if (is_text(which) && which %in% state$visible) {
       paste0("It is a column of the rows: `out$rows$", lang_text(as.name(which)), "`.")
     }
-    stop_neatly("run", paste0("Siftings have no `$", paste(format(which), collapse = " "), "`."), NULL,
-                c(column, if (is_text(which)) meant(which, siftings_fields, function(f) ticked(paste0("$", f))),
+    stop_neatly("run", paste0("Siftings have no `$", paste(format(which), collapse = " "), "`."),
+                NULL,
+                c(column,
+                  if (is_text(which))
+                    meant(which, siftings_fields, function(f) ticked(paste0("$", f))),
                   paste0("They have ", listed(ticked(paste0("$", siftings_fields)), 10), ".")))
   }
   switch(which,
@@ -66,7 +71,8 @@ subset_tables <- function(state) {
 figures_of <- function(inside) {
   for (name in setdiff(names(inside$state$charts), names(inside$figures))) {
     chart <- inside$state$charts[[name]]
-    inside$figures[[name]] <- if (inherits(chart, "neatsieve_charts")) lapply(unclass(chart), draw_chart) else draw_chart(chart)
+    inside$figures[[name]] <- if (inherits(chart, "neatsieve_charts"))
+      lapply(unclass(chart), draw_chart) else draw_chart(chart)
   }
   inside$figures[names(inside$state$charts)]
 }
@@ -81,25 +87,48 @@ print.neatsieve_siftings <- function(x, ...) {
   n <- state_row_count(state)
   if (n > 0) {
     cat("\nFirst rows\n")
-    cat(table_lines(frame_rows(state$frame, utils::head(if (is.null(state$rows)) seq_len(n) else state$rows, 5), state$visible), width), sep = "\n")
+    cat(
+      table_lines(
+        frame_rows(state$frame, utils::head(if (is.null(state$rows)) seq_len(n) else state$rows, 5),
+                   state$visible), width), sep = "\n")
   } else cat("\nNo row went all the way.\n")
-  for (name in names(state$tables)) cat("\nTable ", name, ": ", counted(nrow(state$tables[[name]]), "row"), "\n", sep = "")
-  if (length(state$charts)) cat(if (!length(state$tables)) "\n", "Figure", if (length(state$charts) > 1) "s", " ", listed(names(state$charts), 8), "\n", sep = "")
-  if (!is.null(state$subsets)) cat("\nSubsets: ", listed(vapply(colnames(state$subsets$sets), function(s) paste0(s, " (", format_count(length(subset_rows(state, s))), ")"), character(1)), 12), "\n", sep = "")
+  for (name in names(state$tables)) cat("\nTable ", name, ": ",
+                                        counted(nrow(state$tables[[name]]), "row"), "\n", sep = "")
+  if (length(state$charts)) {
+    cat(if (!length(state$tables)) "\n", "Figure", if (length(state$charts) > 1) "s", " ",
+        listed(names(state$charts), 8), "\n", sep = "")
+  }
+  if (!is.null(state$subsets)) {
+    cat("\nSubsets: ",
+        listed(
+          vapply(colnames(state$subsets$sets),
+                 function(s) {
+                   paste0(s, " (", format_count(length(subset_rows(state, s))), ")")
+                 }, character(1)), 12), "\n", sep = "")
+  }
   notes <- siftings_parts(x)$inside$notes
-  if (length(notes)) cat("\n", counted(length(notes), "note"), " on this run, in $notes.\n", sep = "")
-  cat("\n", paste(strwrap(paste("Next:", next_words(state)), width, exdent = 6), collapse = "\n"), "\n", sep = "")
+  if (length(notes)) {
+    cat("\n", counted(length(notes), "note"), " on this run, in $notes.\n", sep = "")
+  }
+  cat("\n", paste(strwrap(paste("Next:", next_words(state)), width, exdent = 6), collapse = "\n"),
+      "\n", sep = "")
   invisible(x)
 }
 
 siftings_headline <- function(state) {
   n <- state_row_count(state)
   if (length(state$epochs)) {
-    return(paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ", counted(state$frame$n, "group"), " went all the way, made from ", counted(state$study$frame$n, "row"), "."))
+    return(
+      paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ",
+             counted(state$frame$n, "group"), " went all the way, made from ",
+             counted(state$study$frame$n, "row"), "."))
   }
   held <- state$frame$n - n
-  units <- if (!is.na(state$units)) paste0(" (", format_count(state$units), " of ", format_count(count_units(state$study, NULL)), " units)")
-  paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ", counted(state$frame$n, "row"), " went all the way", units,
+  units <- if (!is.na(state$units))
+    paste0(" (", format_count(state$units), " of ", format_count(count_units(state$study, NULL)),
+           " units)")
+  paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ",
+         counted(state$frame$n, "row"), " went all the way", units,
          if (held > 0) paste0(", ", format_count(held), " held back"), ".")
 }
 
@@ -109,13 +138,15 @@ next_words <- function(state) {
     by <- first$by[match(TRUE, first$by != "")]
     paste0("held_back(out, ", if (nchar(by) > 60) first$step else value_code(by), ")")
   }, if (length(state$tables)) paste0("out$tables$", lang_text(as.name(names(state$tables)[1]))),
-  if (length(state$charts)) paste0("out$figures$", lang_text(as.name(names(state$charts)[1]))), if (!is.null(state$subsets)) "overlaps(out)", "report(out, \"report.html\")")
+  if (length(state$charts)) paste0("out$figures$", lang_text(as.name(names(state$charts)[1]))),
+  if (!is.null(state$subsets)) "overlaps(out)", "report(out, \"report.html\")")
   paste0(listed(parts, 8, "or"), ".")
 }
 
 # A data frame as text no wider than the terminal; columns that do not fit are named below. Row
 # names that say something stand first. `keys` are columns whose absent values make a group.
-table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 20, keys = character()) {
+table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 20,
+                        keys = character()) {
   # Columns that cannot fit are only named.
   room <- min(ncol(table), width %/% 3 + 1)
   beyond <- names(table)[-seq_len(room)]
@@ -129,11 +160,13 @@ table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 
     names(cells)[1] <- ""
     right <- c(FALSE, right)
   }
-  widths <- mapply(function(cell, name) max(nchar(c(cell, name), type = "width")), cells, names(cells))
+  widths <- mapply(function(cell, name) max(nchar(c(cell, name), type = "width")), cells,
+                   names(cells))
   fits <- cumsum(widths + 2) - 2 <= width
   if (!any(fits)) fits[1] <- TRUE
   lines <- do.call(paste, c(unname(Map(function(cell, name, w, r) formatC_utf8(c(name, cell), w, r),
-                                       cells[fits], names(cells)[fits], widths[fits], right[fits])), sep = "  "))
+                                       cells[fits], names(cells)[fits], widths[fits], right[fits])),
+                                       sep = "  "))
   lines <- sub(" +$", "", lines)
   left_rows <- nrow(table) - nrow(shown)
   c(lines, if (left_rows > 0) paste0("... and ", counted(left_rows, "more row")),
@@ -172,7 +205,8 @@ shown_numbers <- function(x, digits = 4) {
   if (is.double(x) && length(present) && any(present != round(present))) {
     size <- stats::median(abs(present[present != 0]))
     decimals <- min(8, max(0, digits - 1 - floor(log10(size))))
-    while (decimals > 0 && all(abs(present - round(present, decimals - 1)) < 1e-12)) decimals <- decimals - 1
+    while (decimals > 0 && all(abs(present - round(present, decimals - 1)) < 1e-12))
+      decimals <- decimals - 1
   }
   out <- formatC(x, decimal.mark = ".", format = "f", digits = decimals, big.mark = "")
   out <- sub("^-(0([.]0*)?)$", "\\1", out)

@@ -1,8 +1,13 @@
 # How groups differ from a reference group, as a description.
 
 check_reference <- function(step, scope) {
-  if (length(step$keys) != 1) stop_neatly("step", "`reference` compares the groups of one key.", scope$where, "Give one key in `by`, or leave `reference` out.")
-  if (!length(step$columns)) stop_neatly("step", "`reference` compares means, and no number column is picked.", scope$where)
+  if (length(step$keys) != 1) {
+    stop_neatly("step", "`reference` compares the groups of one key.", scope$where,
+                "Give one key in `by`, or leave `reference` out.")
+  }
+  if (!length(step$columns)) {
+    stop_neatly("step", "`reference` compares means, and no number column is picked.", scope$where)
+  }
 }
 
 # Difference of means with Welch's interval (Welch 1947, Satterthwaite's degrees of freedom) and
@@ -11,7 +16,11 @@ difference_table <- function(step, state, rows, grouping) {
   key <- grouping$keys[[1]]
   at <- which(panel_key_text(key) == panel_key_text(step$reference))
   if (!length(at)) {
-    stop_neatly("run", paste0("There is no group ", value_code(step$reference), " in `", names(step$keys), "`."), state$where, c(meant(as.character(step$reference), as.character(key), quoted), paste0("Groups: ", listed(quoted(panel_key_text(key)), 8), ".")))
+    stop_neatly("run",
+                paste0("There is no group ", value_code(step$reference), " in `", names(step$keys),
+                       "`."), state$where,
+                       c(meant(as.character(step$reference), as.character(key), quoted),
+                         paste0("Groups: ", listed(quoted(panel_key_text(key)), 8), ".")))
   }
   others <- setdiff(seq_len(grouping$groups), at)
   parts <- lapply(step$columns, function(column) {
@@ -21,11 +30,20 @@ difference_table <- function(step, state, rows, grouping) {
     vx <- x$var / x$n
     vr <- r$var / r$n
     freedom <- (vx + vr)^2 / (vx^2 / (x$n - 1) + vr^2 / (r$n - 1))
-    half <- ifelse(is.na(freedom), NA_real_, suppressWarnings(stats::qt(0.975, freedom)) * sqrt(vx + vr))
+    half <- ifelse(is.na(freedom), NA_real_,
+                   suppressWarnings(stats::qt(0.975, freedom)) * sqrt(vx + vr))
     pooled <- sqrt(((x$n - 1) * x$var + (r$n - 1) * r$var) / (x$n + r$n - 2))
     difference <- x$mean - r$mean
-    as_table(c(stats::setNames(list(key[others]), names(step$keys)), list(column = rep(column, length(others)), n = x$n, mean = x$mean, reference_n = r$n, reference_mean = r$mean, difference = difference,
-                                                                       ci_low = difference - half, ci_high = difference + half, standardized = ifelse(pooled > 0, difference / pooled, NA_real_))))
+    as_table(
+      c(stats::setNames(list(key[others]), names(step$keys)),
+        list(column = rep(column, length(others)), n = x$n, mean = x$mean, reference_n = r$n,
+             reference_mean = r$mean, difference = difference,
+                                                                       ci_low = difference - half,
+                                                                       ci_high = difference + half,
+                                                                       standardized = ifelse(
+                                                                         pooled > 0,
+                                                                         difference / pooled,
+                                                                         NA_real_))))
   })
   table <- do.call(rbind, parts)
   rownames(table) <- NULL

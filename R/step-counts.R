@@ -3,24 +3,26 @@
 #' Records how many rows have each value of a key, or each combination of several.
 #'
 #' @param ... Keys: columns or expressions, with or without names. None: just the number of rows.
-#' @param share What shares are of: `"whole"`, or a key (`share = season`), within whose groups they add
-#'   up to 1.
+#' @param share What shares are of: `"whole"`, or a key (`share = season`), within whose groups they
+#'   add up to 1.
 #' @param shape `"long"`: one row per combination; `"wide"`: for two keys, the first down and the
 #'   second across, with sums as a last row and column.
-#' @param order What to sort by: `"keys"` (the order of the categories), `"falling"` (most frequent first),
-#'   `"rising"`, or columns of the table, as `c(season, falling(n))`; see [falling()].
+#' @param order What to sort by: `"keys"` (the order of the categories), `"falling"` (most frequent
+#'   first), `"rising"`, or columns of the table, as `c(season, falling(n))`; see [falling()].
 #' @param cumulative `TRUE`: the running share in a column `cumulative`.
 #' @param name A name for the table in `$tables`; `"counts"` by default.
-#' @return A step for a [sieve()] or [pour()]. In `$tables`: a data frame with the keys, `n`, `share` and
-#'   `cumulative` where asked for. Rows with an absent key make a line of their own (`NA`).
-#' @section Errors: Class `neatsieve_error_step` when `shape = "wide"` has not two keys, or `share` names
-#'   no key.
+#' @return A step for a [sieve()] or [pour()]. In `$tables`: a data frame with the keys, `n`,
+#'   `share` and `cumulative` where asked for. Rows with an absent key make a line of their own
+#'   (`NA`).
+#' @section Errors: Class `neatsieve_error_step` when `shape = "wide"` has not two keys, or `share`
+#'   names no key.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, counts(temper, order = "falling", cumulative = TRUE))$tables$counts
 #' pour(hives, counts(season, treatment, shape = "wide"))$tables$counts
 #' @export
-counts <- function(..., share = "whole", shape = "long", order = "keys", cumulative = FALSE, name = NULL) {
+counts <- function(..., share = "whole", shape = "long", order = "keys", cumulative = FALSE,
+                   name = NULL) {
   env <- parent.frame()
   name <- control_name(name, "counts")
   keys <- capture_keys(as.call(c(quote(c), eval(substitute(alist(...))))), env)
@@ -33,18 +35,23 @@ capture_share <- function(lang, keys, env) {
   lang <- splice(lang, env)
   text <- if (is.symbol(lang)) as.character(lang) else if (is.call(lang)) lang_text(lang) else lang
   if (is_text(text)) return(text)
-  stop_neatly("step", "`share` of `counts()` is \"whole\" or one of its keys.", NULL, "Write `share = season`.")
+  stop_neatly("step", "`share` of `counts()` is \"whole\" or one of its keys.", NULL,
+              "Write `share = season`.")
 }
 
-new_counts <- function(keys, share = "whole", shape = "long", order = "keys", cumulative = FALSE, name = NULL) {
+new_counts <- function(keys, share = "whole", shape = "long", order = "keys", cumulative = FALSE,
+                       name = NULL) {
   shape <- control_choice(shape, "shape", "counts", c("long", "wide"))
   if (shape == "wide" && length(keys) != 2) {
     stop_neatly("step", "`shape = \"wide\"` needs two keys.", NULL,
                 "Write `counts(season, treatment, shape = \"wide\")`.")
   }
   if (share != "whole" && !share %in% names(keys)) {
-    stop_neatly("step", paste0("`share` names ", quoted(share), ", which is no key of `counts()`."), NULL,
-                if (length(keys)) paste0("Write \"whole\" or one of ", listed(ticked(names(keys)), last = "or"), ".")
+    stop_neatly("step", paste0("`share` names ", quoted(share), ", which is no key of `counts()`."),
+                NULL,
+                if (length(keys))
+                  paste0("Write \"whole\" or one of ", listed(ticked(names(keys)), last = "or"),
+                         ".")
                 else paste0("Count by it too: `counts(", share, ", share = ", share, ")`."))
   }
   new_step("counts", name, keys = keys, share = share, shape = shape, order = order,
@@ -53,7 +60,8 @@ new_counts <- function(keys, share = "whole", shape = "long", order = "keys", cu
 
 #' @export
 check_step.neatsieve_step_counts <- function(step, scope) {
-  step$key_nodes <- check_keys(step$keys, scope, "counts()", c("n", "share", "cumulative", "subset"))
+  step$key_nodes <- check_keys(step$keys, scope, "counts()",
+                               c("n", "share", "cumulative", "subset"))
   list(step = step, scope = scope)
 }
 
@@ -68,9 +76,12 @@ run_step.neatsieve_step_counts <- function(step, state) {
 
 count_table <- function(grouped, step, where) {
   n <- as.integer(grouped$rows_per_group)
-  within <- if (step$share == "whole") rep(1L, length(n)) else interaction_code(grouped$keys[step$share])
+  within <- if (step$share == "whole") rep(1L, length(n))
+    else interaction_code(grouped$keys[step$share])
   share <- n / as.vector(rowsum(n, within, reorder = FALSE))[match(within, unique(within))]
-  table <- as_table(c(as.list(grouped$keys), list(n = n, share = share, within = match(within, unique(within)))))
+  table <-
+    as_table(
+      c(as.list(grouped$keys), list(n = n, share = share, within = match(within, unique(within)))))
   table <- sort_table(table, order_entries(step$order, "n"), where)
   if (is.character(step$order)) table <- table[base::order(table$within), , drop = FALSE]
   if (step$cumulative) table$cumulative <- stats::ave(table$share, table$within, FUN = cumsum)
@@ -102,18 +113,25 @@ cross_table <- function(grouped, step, where) {
 #' @export
 step_words.neatsieve_step_counts <- function(step) {
   paste0("table of counts", keys_words(step$keys, " of "),
-         if (step$share != "whole") paste0(", shares within ", step$share), order_words_of(step$order))
+         if (step$share != "whole") paste0(", shares within ", step$share),
+         order_words_of(step$order))
 }
 #' @export
 step_plan.neatsieve_step_counts <- function(step) {
   other <- function(value, default) if (!identical(value, default)) value
-  compact(list(keys = keys_plan(step$keys), share = other(step$share, "whole"), shape = other(step$shape, "long"),
-               order = order_plan(step$order), cumulative = other(step$cumulative, FALSE), name = step$name))
+  compact(
+    list(keys = keys_plan(step$keys), share = other(step$share, "whole"),
+         shape = other(step$shape, "long"),
+               order = order_plan(step$order), cumulative = other(step$cumulative, FALSE),
+               name = step$name))
 }
 read_step_counts <- function(spec, context) {
   if (!is.list(spec) || is.null(names(spec))) spec <- list(keys = spec)
-  spec <- plan_arguments(compact(spec), c("keys", "share", "shape", "order", "cumulative", "name"), context)
+  spec <- plan_arguments(compact(spec), c("keys", "share", "shape", "order", "cumulative", "name"),
+                         context)
   or <- function(value, default) if (is.null(value)) default else value
-  new_counts(keys_from_plan(spec$keys, context$where), or(spec$share, "whole"), or(spec$shape, "long"),
-             order_from_plan(spec$order, context), or(spec$cumulative, FALSE), control_name(spec$name, "counts"))
+  new_counts(keys_from_plan(spec$keys, context$where), or(spec$share, "whole"),
+             or(spec$shape, "long"),
+             order_from_plan(spec$order, context), or(spec$cumulative, FALSE),
+             control_name(spec$name, "counts"))
 }

@@ -23,11 +23,15 @@ criteria <- function(...) {
 new_criteria <- function(conditions) {
   bare <- names(conditions) == ""
   if (any(bare)) {
-    stop_neatly("step", paste0("`", expression_text(conditions[[which(bare)[1]]]), "` in `criteria()` has no name."), NULL,
+    stop_neatly("step",
+                paste0("`", expression_text(conditions[[which(bare)[1]]]),
+                       "` in `criteria()` has no name."), NULL,
                 "Write `criteria(strong = brood_frames > 6)`.")
   }
   if (anyDuplicated(names(conditions))) {
-    stop_neatly("step", paste0("`criteria()` names `", names(conditions)[anyDuplicated(names(conditions))], "` twice."), NULL, "Give each its own name; `swap()` replaces one.")
+    stop_neatly("step",
+                paste0("`criteria()` names `", names(conditions)[anyDuplicated(names(conditions))],
+                       "` twice."), NULL, "Give each its own name; `swap()` replaces one.")
   }
   new_step("criteria", conditions = conditions)
 }
@@ -54,7 +58,9 @@ check_step.neatsieve_step_criteria <- function(step, scope) {
 run_step.neatsieve_step_criteria <- function(step, state) state
 #' @export
 step_words.neatsieve_step_criteria <- function(step) {
-  c("criteria:", paste0(names(step$conditions), ": ", vapply(step$conditions, function(e) expression_words(e$lang), character(1))))
+  c("criteria:",
+    paste0(names(step$conditions), ": ",
+           vapply(step$conditions, function(e) expression_words(e$lang), character(1))))
 }
 #' @export
 step_plan.neatsieve_step_criteria <- function(step) lapply(step$conditions, expression_text)

@@ -24,17 +24,20 @@
 #' pour(hives, exclude(heavy = hive_weight_kg > 200))
 #' @export
 include <- function(..., unknown = "hold", name = NULL) {
-  new_screen("include", capture_dots(eval(substitute(alist(...))), parent.frame()), unknown_policy(unknown, "include"), control_name(name, "include"))
+  new_screen("include", capture_dots(eval(substitute(alist(...))), parent.frame()),
+             unknown_policy(unknown, "include"), control_name(name, "include"))
 }
 
 #' @rdname include
 #' @export
 exclude <- function(..., unknown = "pass", name = NULL) {
-  new_screen("exclude", capture_dots(eval(substitute(alist(...))), parent.frame()), unknown_policy(unknown, "exclude"), control_name(name, "exclude"))
+  new_screen("exclude", capture_dots(eval(substitute(alist(...))), parent.frame()),
+             unknown_policy(unknown, "exclude"), control_name(name, "exclude"))
 }
 
 unknown_policy <- function(unknown, step) {
-  control(unknown, "unknown", step, function(x) is_text(x) && x %in% c("hold", "pass", "stop"), "\"hold\", \"pass\" or \"stop\"")
+  control(unknown, "unknown", step, function(x) is_text(x) && x %in% c("hold", "pass", "stop"),
+          "\"hold\", \"pass\" or \"stop\"")
 }
 
 new_screen <- function(kind, conditions, unknown, name) {
@@ -42,13 +45,20 @@ new_screen <- function(kind, conditions, unknown, name) {
   force(unknown)
   force(name)
   if (!length(conditions)) {
-    stop_neatly("step", paste0("`", kind, "()` has no condition."), NULL, paste0("Write `", kind, "(honey_kg > 5)`."))
+    stop_neatly("step", paste0("`", kind, "()` has no condition."), NULL,
+                paste0("Write `", kind, "(honey_kg > 5)`."))
   }
   conditions <- name_conditions(conditions)
   if (anyDuplicated(names(conditions))) {
-    stop_neatly("step", paste0("`", kind, "()` has the condition ", quoted(names(conditions)[anyDuplicated(names(conditions))]), " twice."), NULL, "Leave one out.")
+    stop_neatly("step",
+                paste0("`", kind, "()` has the condition ",
+                       quoted(names(conditions)[anyDuplicated(names(conditions))]), " twice."),
+                       NULL, "Leave one out.")
   }
-  if (length(conditions) > 126) stop_neatly("step", paste0("`", kind, "()` has more than 126 conditions."), NULL, "Join some with `&` or make two steps.")
+  if (length(conditions) > 126) {
+    stop_neatly("step", paste0("`", kind, "()` has more than 126 conditions."), NULL,
+                "Join some with `&` or make two steps.")
+  }
   new_step(kind, name, conditions = conditions, unknown = unknown)
 }
 
@@ -57,9 +67,14 @@ guard_named_comparison <- function(name, expression, scope) {
   if (!name %in% names(scope$columns)) return()
   lang <- expression$lang
   if (identical(name, lang_text(lang))) return()
-  if (!is.call(lang) || as.character(lang[[1]])[1] %in% c("c", "-", "+")) one_equals(name, lang_text(lang), scope$where)
-  stop_neatly("expression", paste0("`", name, " = ", lang_text(lang), "` gives a condition the name of a column."), scope$where,
-              paste0("To compare write `", name, " == ...`; to name the condition choose a name that is no column."))
+  if (!is.call(lang) || as.character(lang[[1]])[1] %in% c("c", "-", "+")) {
+    one_equals(name, lang_text(lang), scope$where)
+  }
+  stop_neatly("expression",
+              paste0("`", name, " = ", lang_text(lang),
+                     "` gives a condition the name of a column."), scope$where,
+              paste0("To compare write `", name,
+                     " == ...`; to name the condition choose a name that is no column."))
 }
 
 check_screen <- function(step, scope) {
@@ -69,7 +84,9 @@ check_screen <- function(step, scope) {
     text <- expression_text(expression)
     inner$where <- c(scope$where, if (name != text) paste0("In condition \"", name, "\"."))
     guard_named_comparison(name, expression, inner)
-    if (name != text && name %in% c(names(scope$criteria), names(scope$settings))) guard_new_name(name, inner, "condition")
+    if (name != text && name %in% c(names(scope$criteria), names(scope$settings))) {
+      guard_new_name(name, inner, "condition")
+    }
     type_condition(expression, inner)
   })
   list(step = step, scope = scope)
@@ -82,19 +99,23 @@ check_step.neatsieve_step_exclude <- check_screen
 run_screen <- function(step, state) {
   negated <- step$kind == "exclude"
   rows_in <- state_row_count(state)
-  screened <- screen_rows(step$nodes, state$frame, state$rows, negated, step$unknown == "pass", state$notes, state$where)
+  screened <- screen_rows(step$nodes, state$frame, state$rows, negated, step$unknown == "pass",
+                          state$notes, state$where)
   counts <- screened$counts
   if (step$unknown == "stop") stop_on_unknown(step, screened, state)
   for (i in seq_len(nrow(counts))) {
-    guard_outcome(rownames(counts)[i], counts[i, c("no", "unknown", "yes")], rows_in, step$kind, state$notes, state$where)
+    guard_outcome(rownames(counts)[i], counts[i, c("no", "unknown", "yes")], rows_in, step$kind,
+                  state$notes, state$where)
   }
   state$record$conditions <- data.frame(
-    name = rownames(counts), yes = counts[, "yes"], no = counts[, "no"], unknown = counts[, "unknown"], held = counts[, "held"], row.names = NULL)
+    name = rownames(counts), yes = counts[, "yes"], no = counts[, "no"],
+    unknown = counts[, "unknown"], held = counts[, "held"], row.names = NULL)
   state$record$held <- sum(counts[, "held"])
   if (state$record$held > 0) {
     reasons <- as.vector(rbind(if (negated) "yes" else "no", rep("unknown", nrow(counts))))
     state$holdings <- c(state$holdings, list(list(
-      step = state$step, epoch = length(state$epochs) + 1L, rows = state$rows, fates = screened$fates, by = rep(rownames(counts), each = 2), because = reasons,
+      step = state$step, epoch = length(state$epochs) + 1L, rows = state$rows,
+      fates = screened$fates, by = rep(rownames(counts), each = 2), because = reasons,
       reads = lapply(step$nodes, columns_read))))
   }
   note_exclusive(step, screened, state)
@@ -116,14 +137,16 @@ note_exclusive <- function(step, screened, state) {
   apart <- apply(pairs, 2, function(p) !any(yes[[p[1]]] & yes[[p[2]]]))
   names <- names(step$nodes)
   if (!any(apart)) {
-    take_note(state$notes, "No row passes all conditions of this step, though each lets some through.",
+    take_note(state$notes,
+              "No row passes all conditions of this step, though each lets some through.",
               state$where, "See which go together with `screening(..., pairs = TRUE)`.")
     return()
   }
   p <- pairs[, which(apart)[1]]
   texts <- vapply(step$conditions[names[p]], expression_text, character(1))
   take_note(state$notes, paste0("Conditions \"", names[p[1]], "\" and \"", names[p[2]],
-                                "\" exclude each other in these rows: no row can pass both."), state$where,
+                                "\" exclude each other in these rows: no row can pass both."),
+                                state$where,
             paste0("For rows that meet one or the other write `", texts[1], " | ", texts[2], "`."))
 }
 
@@ -133,19 +156,29 @@ stop_on_unknown <- function(step, screened, state) {
   if (!length(open)) return()
   by <- rownames(screened$counts)[fates[open] / 2]
   rows <- if (is.null(state$rows)) open else state$rows[open]
-  stop_neatly("run", paste0("Condition \"", by[1], "\" cannot be decided for ", counted(length(open), "row"), ", and `unknown = \"stop\"` asks to stop."),
-              c(state$where, paste0("First on source ", if (length(rows) > 1) "rows " else "row ", listed(format_count(utils::head(rows, 5))), ".")),
+  stop_neatly("run",
+              paste0("Condition \"", by[1], "\" cannot be decided for ",
+                     counted(length(open), "row"), ", and `unknown = \"stop\"` asks to stop."),
+              c(state$where,
+                paste0("First on source ", if (length(rows) > 1) "rows " else "row ",
+                       listed(format_count(utils::head(rows, 5))), ".")),
               "Mend or exclude these rows first, or choose `unknown = \"hold\"` or `\"pass\"`.")
 }
 
 screen_words <- function(step) {
   default <- if (step$kind == "include") "hold" else "pass"
-  policy <- if (step$unknown != default) switch(step$unknown, hold = ", unknown held back", pass = ", unknown let through", stop = ", stopping at unknown")
+  policy <- if (step$unknown != default)
+    switch(step$unknown, hold = ", unknown held back", pass = ", unknown let through",
+           stop = ", stopping at unknown")
   said <- vapply(names(step$conditions), function(n) {
     lang <- step$conditions[[n]]$lang
     words <- expression_words(lang)
-    if (length(step$conditions) > 1 && is.call(lang) && as.character(lang[[1]])[1] %in% c("&", "|")) words <- paste0("(", words, ")")
-    if (n == expression_text(step$conditions[[n]])) words else paste0(n, " (", sub("^\\((.*)\\)$", "\\1", words), ")")
+    if (length(step$conditions) > 1 && is.call(lang) &&
+        as.character(lang[[1]])[1] %in% c("&", "|")) {
+      words <- paste0("(", words, ")")
+    }
+    if (n == expression_text(step$conditions[[n]])) words
+    else paste0(n, " (", sub("^\\((.*)\\)$", "\\1", words), ")")
   }, character(1))
   joint <- if (step$kind == "include") "keep rows where " else "hold back rows where "
   paste0(joint, paste(said, collapse = if (step$kind == "include") ", and " else ", or "), policy)
@@ -172,10 +205,13 @@ compact <- function(x) x[!vapply(x, is.null, logical(1))]
 
 screen_reader <- function(kind) function(spec, context) {
   default <- if (kind == "include") "hold" else "pass"
-  if (!(is.list(spec) && "conditions" %in% names(spec))) return(new_screen(kind, plan_conditions(spec, context), default, NULL))
+  if (!(is.list(spec) && "conditions" %in% names(spec))) {
+    return(new_screen(kind, plan_conditions(spec, context), default, NULL))
+  }
   spec <- plan_arguments(spec, c("conditions", "unknown", "name"), context)
   unknown <- if (is.null(spec$unknown)) default else unknown_policy(spec$unknown, kind)
-  new_screen(kind, plan_conditions(spec$conditions, context), unknown, control_name(spec$name, kind))
+  new_screen(kind, plan_conditions(spec$conditions, context), unknown,
+             control_name(spec$name, kind))
 }
 read_step_include <- screen_reader("include")
 read_step_exclude <- screen_reader("exclude")

@@ -20,20 +20,26 @@
 #' pour(hives, pick_columns(hive, visit_date, "*_kg", renamed = list(weight = hive_weight_kg)))
 #' @export
 pick_columns <- function(..., renamed = list(), recase = NULL, name = NULL) {
-  new_pick_columns(capture_picks(eval(substitute(alist(...))), parent.frame()), capture_renamed(substitute(renamed), parent.frame()), recase, control_name(name, "pick_columns"))
+  new_pick_columns(capture_picks(eval(substitute(alist(...))), parent.frame()),
+                   capture_renamed(substitute(renamed), parent.frame()), recase,
+                   control_name(name, "pick_columns"))
 }
 
 new_pick_columns <- function(picks, renamed = character(), recase = NULL, name = NULL) {
   if (!length(picks)) picks <- list(quote(rest()))
-  new_step("pick_columns", name, picks = picks, renamed = if (length(renamed)) renamed else character(), recase = recase)
+  new_step("pick_columns", name, picks = picks,
+           renamed = if (length(renamed)) renamed else character(), recase = recase)
 }
 
 # Picks keep their parse; .(x) gives names.
 capture_picks <- function(dots, env) {
   if (length(names(dots)) && any(names(dots) != "")) {
     named <- which(names(dots) != "")[1]
-    stop_neatly("step", paste0("A pick cannot be named: `", names(dots)[named], " = ", lang_text(dots[[named]]), "`."), NULL,
-                paste0("To rename write `renamed = list(", names(dots)[named], " = ", lang_text(dots[[named]]), ")`."))
+    stop_neatly("step",
+                paste0("A pick cannot be named: `", names(dots)[named], " = ",
+                       lang_text(dots[[named]]), "`."), NULL,
+                paste0("To rename write `renamed = list(", names(dots)[named], " = ",
+                       lang_text(dots[[named]]), ")`."))
   }
   empty <- vapply(dots, identical, logical(1), quote(expr = ))
   lapply(unname(dots[!empty]), function(l) {
@@ -44,16 +50,21 @@ capture_picks <- function(dots, env) {
 
 # list(new = old) or c(new = old), old as a name or text; returns new = "old".
 capture_renamed <- function(lang, env) {
-  if (is.symbol(lang)) lang <- as.call(c(quote(list), as.list(get(as.character(lang), envir = env))))
+  if (is.symbol(lang)) {
+    lang <- as.call(c(quote(list), as.list(get(as.character(lang), envir = env))))
+  }
   items <- if (is.call(lang)) given_arguments(lang) else as.list(lang)
   usage <- "Write `renamed = list(new_name = old_name)`."
   if (!length(items)) return(character())
-  if (is.null(names(items)) || any(names(items) == "")) stop_neatly("step", "`renamed` needs a new name for each column.", NULL, usage)
+  if (is.null(names(items)) || any(names(items) == "")) {
+    stop_neatly("step", "`renamed` needs a new name for each column.", NULL, usage)
+  }
   vapply(items, function(l) {
     l <- splice(l, env)
     if (is.symbol(l)) return(as.character(l))
     if (is_text(l)) return(l)
-    stop_neatly("step", paste0("`", lang_text(l), "` in `renamed` is not the name of a column."), NULL, usage)
+    stop_neatly("step", paste0("`", lang_text(l), "` in `renamed` is not the name of a column."),
+                NULL, usage)
   }, character(1))
 }
 
@@ -64,7 +75,9 @@ check_step.neatsieve_step_pick_columns <- function(step, scope) {
   for (old in step$renamed) {
     if (!old %in% names(scope$columns)) pick_name(old, scope)
     if (!old %in% picked) {
-      stop_neatly("step", paste0("`renamed` names column `", old, "`, which this step does not pick."), scope$where, paste0("Add `", old, "` to the picks."))
+      stop_neatly("step",
+                  paste0("`renamed` names column `", old, "`, which this step does not pick."),
+                  scope$where, paste0("Add `", old, "` to the picks."))
     }
   }
   new <- picked
@@ -77,13 +90,19 @@ check_step.neatsieve_step_pick_columns <- function(step, scope) {
   }
   if (anyDuplicated(new)) {
     twice <- new[duplicated(new)][1]
-    stop_neatly("step", paste0("Two columns would be called `", twice, "`."), c(scope$where, paste0("They are now ", listed(ticked(picked[new == twice])), ".")), "Give one of them another name in `renamed`.")
+    stop_neatly("step", paste0("Two columns would be called `", twice, "`."),
+                c(scope$where, paste0("They are now ", listed(ticked(picked[new == twice])), ".")),
+                "Give one of them another name in `renamed`.")
   }
-  for (name in setdiff(new, picked)) guard_new_name(name, utils::modifyList(scope["where"], list(criteria = scope$criteria, settings = scope$settings)), "column")
+  for (name in setdiff(new, picked)) guard_new_name(name,
+    utils::modifyList(scope["where"], list(criteria = scope$criteria, settings = scope$settings)),
+    "column")
   step$from <- picked
   step$to <- new
   gone <- setdiff(names(scope$columns), new)
-  how <- ifelse(gone %in% picked, paste0(scope$label, ", which calls it `", new[match(gone, picked)], "`"), scope$label)
+  how <- ifelse(gone %in% picked,
+                paste0(scope$label, ", which calls it `", new[match(gone, picked)], "`"),
+                scope$label)
   scope$dropped[gone] <- how
   scope$dropped <- scope$dropped[setdiff(names(scope$dropped), new)]
   scope$columns <- stats::setNames(scope$columns[picked], new)
@@ -95,14 +114,20 @@ check_step.neatsieve_step_pick_columns <- function(step, scope) {
 run_step.neatsieve_step_pick_columns <- function(step, state) {
   if (!identical(step$from, step$to)) state$frame <- frame_renamed(state$frame, step$from, step$to)
   renamed <- step$from != step$to
-  state$labels <- stats::setNames(state$labels, rename_some(names(state$labels), step$from[renamed], step$to[renamed]))
-  state$measures <- stats::setNames(state$measures, rename_some(names(state$measures), step$from[renamed], step$to[renamed]))
+  state$labels <- stats::setNames(state$labels,
+                                  rename_some(names(state$labels), step$from[renamed],
+                                              step$to[renamed]))
+  state$measures <- stats::setNames(state$measures,
+                                    rename_some(names(state$measures), step$from[renamed],
+                                                step$to[renamed]))
   state$visible <- step$to
   state$changed <- lapply(state$changed, function(kept) {
     kept$column <- rename_some(kept$column, step$from[renamed], step$to[renamed])
     kept
   })
-  if (!is.null(state$unit_column)) state$unit_column <- rename_some(state$unit_column, step$from[renamed], step$to[renamed])
+  if (!is.null(state$unit_column)) {
+    state$unit_column <- rename_some(state$unit_column, step$from[renamed], step$to[renamed])
+  }
   state
 }
 
@@ -115,18 +140,23 @@ rename_some <- function(names, from, to) {
 #' @export
 step_words.neatsieve_step_pick_columns <- function(step) {
   picks <- vapply(step$picks, lang_text, character(1))
-  renamed <- if (length(step$renamed)) paste0(", calling ", listed(paste(step$renamed, names(step$renamed)), 8))
-  paste0("pick columns ", paste(picks, collapse = ", "), renamed, if (!is.null(step$recase)) paste0(", names in ", step$recase, " style"))
+  renamed <- if (length(step$renamed))
+    paste0(", calling ", listed(paste(step$renamed, names(step$renamed)), 8))
+  paste0("pick columns ", paste(picks, collapse = ", "), renamed,
+         if (!is.null(step$recase)) paste0(", names in ", step$recase, " style"))
 }
 #' @export
 step_plan.neatsieve_step_pick_columns <- function(step) {
   picks <- lapply(step$picks, lang_text)
   if (!length(step$renamed) && is.null(step$recase) && is.null(step$name)) return(picks)
-  compact(list(columns = picks, renamed = if (length(step$renamed)) as.list(step$renamed), recase = step$recase, name = step$name))
+  compact(
+    list(columns = picks, renamed = if (length(step$renamed)) as.list(step$renamed),
+         recase = step$recase, name = step$name))
 }
 
 read_step_pick_columns <- function(spec, context) {
   if (!is.list(spec) || is.null(names(spec))) return(new_pick_columns(plan_picks(spec, context)))
   spec <- plan_arguments(spec, c("columns", "renamed", "recase", "name"), context)
-  new_pick_columns(plan_picks(spec$columns, context), unlist(spec$renamed), spec$recase, control_name(spec$name, "pick_columns"))
+  new_pick_columns(plan_picks(spec$columns, context), unlist(spec$renamed), spec$recase,
+                   control_name(spec$name, "pick_columns"))
 }

@@ -13,9 +13,11 @@
 settings <- function(...) {
   values <- list(...)
   if (length(values) && (is.null(names(values)) || any(names(values) == ""))) {
-    stop_neatly("step", "Every setting needs a name.", instead = "Write `settings(min_weight = 20)`.")
+    stop_neatly("step", "Every setting needs a name.",
+                instead = "Write `settings(min_weight = 20)`.")
   }
-  values <- stats::setNames(lapply(names(values), function(n) check_setting(n, values[[n]])), names(values))
+  values <- stats::setNames(lapply(names(values), function(n) check_setting(n, values[[n]])),
+                            names(values))
   new_step("settings", values = values)
 }
 
@@ -23,7 +25,10 @@ check_setting <- function(name, value) {
   if (is.factor(value)) value <- as.character(value)
   kind <- if (is.null(value) || !is.atomic(value)) "other" else kind_of_vector(value)
   if (kind == "other" || !length(value) || anyNA(value)) {
-    stop_neatly("step", paste0("Setting `", name, "` must be a number, text, logical or date, and present."), NULL, "Write `settings(min_weight = 20)`.")
+    stop_neatly("step",
+                paste0("Setting `", name,
+                       "` must be a number, text, logical or date, and present."), NULL,
+                       "Write `settings(min_weight = 20)`.")
   }
   if (is.character(value)) as_utf8(value) else value
 }
@@ -40,17 +45,21 @@ check_step.neatsieve_step_settings <- function(step, scope) {
 run_step.neatsieve_step_settings <- function(step, state) state
 #' @export
 step_words.neatsieve_step_settings <- function(step) {
-  paste0("settings: ", paste0(names(step$values), " = ", vapply(step$values, value_code, character(1)), collapse = ", "))
+  paste0("settings: ",
+         paste0(names(step$values), " = ", vapply(step$values, value_code, character(1)),
+                collapse = ", "))
 }
 #' @export
 step_plan.neatsieve_step_settings <- function(step) lapply(step$values, plan_value)
 
 # Clashes between columns, criteria and settings are errors.
 guard_new_name <- function(name, scope, what) {
-  taken <- c(if (name %in% names(scope$columns)) "a column", if (name %in% names(scope$criteria)) "a criterion",
+  taken <- c(if (name %in% names(scope$columns)) "a column",
+             if (name %in% names(scope$criteria)) "a criterion",
              if (name %in% names(scope$settings) && what != "setting") "a setting")
   if (what == "setting") taken <- setdiff(taken, "a setting")
   if (length(taken)) {
-    stop_neatly("step", paste0("`", name, "` is the name of both a ", what, " and ", taken[1], "."), scope$where, paste0("Give the ", what, " another name."))
+    stop_neatly("step", paste0("`", name, "` is the name of both a ", what, " and ", taken[1], "."),
+                scope$where, paste0("Give the ", what, " another name."))
   }
 }

@@ -1,18 +1,18 @@
 #' Named, possibly overlapping subsets
 #'
-#' Gives names to subsets of the rows in play. Every later table has a leading column `subset`, every
-#' later figure is a list by subset. A row may be in several subsets or in none. Membership is
+#' Gives names to subsets of the rows in play. Every later table has a leading column `subset`,
+#' every later figure is a list by subset. A row may be in several subsets or in none. Membership is
 #' decided once, here; later row steps act on all rows and keep it.
 #'
 #' @param ... Criteria by name, or named conditions; `leftover()` (with or without a name) for the
 #'   rows that are yes in no other subset. Without any: the subsets end.
-#' @param unknown Of `leftover()`: `TRUE` takes rows that some other subset could not decide and none took
-#'   (a note says how many and which columns are absent); `FALSE` leaves them out.
+#' @param unknown Of `leftover()`: `TRUE` takes rows that some other subset could not decide and
+#'   none took (a note says how many and which columns are absent); `FALSE` leaves them out.
 #' @param name A name for the step.
-#' @return A step for a [sieve()] or [pour()]. `$subsets` of the siftings is a list of data frames by name;
-#'   [overlaps()] gives the sizes of intersections.
-#' @section Errors: Class `neatsieve_error_step` for subsets of one name. Steps that change what a row is
-#'   (such as [condense()]) cannot come after it.
+#' @return A step for a [sieve()] or [pour()]. `$subsets` of the siftings is a list of data frames
+#'   by name; [overlaps()] gives the sizes of intersections.
+#' @section Errors: Class `neatsieve_error_step` for subsets of one name. Steps that change what a
+#'   row is (such as [condense()]) cannot come after it.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, subsets(strong = brood_frames > 8, treated = treatment != "none", leftover()),
@@ -21,7 +21,8 @@
 #' overlaps(out)
 #' @export
 subsets <- function(..., name = NULL) {
-  new_subsets(capture_dots(eval(substitute(alist(...))), parent.frame()), control_name(name, "subsets"))
+  new_subsets(capture_dots(eval(substitute(alist(...))), parent.frame()),
+              control_name(name, "subsets"))
 }
 
 new_subsets <- function(conditions, name = NULL) {
@@ -34,7 +35,9 @@ new_subsets <- function(conditions, name = NULL) {
     stop_neatly("step", paste0("`subsets()` names ", quoted(twice[1]), " twice."), NULL,
                 "Give each subset a name of its own.")
   }
-  if (sum(is_rest) > 1) stop_neatly("step", "`subsets()` has `leftover()` twice.", NULL, "Leave one out.")
+  if (sum(is_rest) > 1) {
+    stop_neatly("step", "`subsets()` has `leftover()` twice.", NULL, "Leave one out.")
+  }
   if (sum(is_rest) == length(conditions) && length(conditions)) {
     stop_neatly("step", "`leftover()` needs other subsets to be left over from.", NULL,
                 "Write `subsets(strong, others = leftover())`.")
@@ -110,9 +113,11 @@ note_leftover <- function(name, open, takes, step, state) {
   rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[open]
   because <- unknown_because(list(node = "call", args = unname(step$nodes)), state$frame, rows)
   take_note(state$notes, paste0("Subset \"", name, "\" ", if (takes) "takes " else "leaves out ",
-                                counted(sum(open), "row"), " that the other subsets could not decide (",
+                                counted(sum(open), "row"),
+                                " that the other subsets could not decide (",
                                 because, ")."), state$where,
-            paste0("Write `leftover(unknown = ", if (takes) "FALSE)` to leave them out." else "TRUE)` to take them."))
+            paste0("Write `leftover(unknown = ",
+                   if (takes) "FALSE)` to leave them out." else "TRUE)` to take them."))
 }
 
 # Rows of the same memberships share a signature: its number by row, and its subsets.
@@ -160,7 +165,9 @@ tables_by_subset <- function(state, make, quick = NULL) {
   made <- lapply(names, function(s) make(subset_rows(state, s), s))
   parts <- names(made[[1]])
   bound <- lapply(seq_along(parts), function(i) {
-    tables <- Map(function(tables, s) if (nrow(tables[[i]])) cbind(data.frame(subset = rep(s, nrow(tables[[i]]))), tables[[i]]), made, names)
+    tables <-
+      Map(function(tables, s) if (nrow(tables[[i]]))
+          cbind(data.frame(subset = rep(s, nrow(tables[[i]]))), tables[[i]]), made, names)
     tables <- tables[!vapply(tables, is.null, logical(1))]
     if (!length(tables)) return(cbind(data.frame(subset = character()), made[[1]][[i]]))
     out <- do.call(bind_rows, unname(tables))
@@ -174,39 +181,65 @@ tables_by_subset <- function(state, make, quick = NULL) {
 bind_rows <- function(...) {
   tables <- list(...)
   columns <- unique(unlist(lapply(tables, names)))
-  if (all(vapply(tables, function(t) identical(names(t), columns), logical(1)))) return(do.call(rbind, tables))
-  do.call(rbind, lapply(tables, function(t) { for (c in setdiff(columns, names(t))) t[[c]] <- 0L; t[columns] }))
+  if (all(vapply(tables, function(t) identical(names(t), columns), logical(1)))) {
+    return(do.call(rbind, tables))
+  }
+  do.call(rbind, lapply(tables, function(t) {
+    for (c in setdiff(columns, names(t))) t[[c]] <- 0L
+    t[columns]
+  }))
 }
 
 # Many subsets, statistics of one pass: rows are grouped by signature and keys once, and the
 # moments of each subset are merged from the signatures it holds.
 quick_subset_statistics <- function(step, state) {
   one_pass <- c("mean", "sd", "min", "max", "sum", "var", "count")
-  if (is.null(state$subsets) || is.null(step$show) || !all(names(step$show) %in% one_pass) || !length(step$columns) || length(step$named) || length(step$category_columns) || length(step$date_columns) ||
-      step$units || step$total || step$empty || step$absent == "carry" || !is.null(step$reference)) return(NULL)
-  for (shown in names(step$show)) if (!identical(step$show[[shown]]$lang, call(shown, quote(it)))) return(NULL)
+  if (is.null(state$subsets) || is.null(step$show) || !all(names(step$show) %in% one_pass) ||
+      !length(step$columns) || length(step$named) || length(step$category_columns) ||
+        length(step$date_columns) ||
+      step$units || step$total || step$empty || step$absent == "carry" || !is.null(step$reference))
+      return(NULL)
+  for (shown in names(step$show)) if (!identical(step$show[[shown]]$lang, call(shown, quote(it))))
+    return(NULL)
   frame <- frame_with(state$frame, "(signature)", state$subsets$signature, list(kind = "whole"))
-  grouping <- group_rows(c(list(`(signature)` = list(node = "column", name = "(signature)", text = "(signature)", kind = "whole")), step$key_nodes), frame, state$rows)
+  grouping <-
+    group_rows(
+      c(list(
+          `(signature)` = list(node = "column", name = "(signature)", text = "(signature)",
+                               kind = "whole")), step$key_nodes), frame, state$rows)
   signature <- grouping$keys[[1]]
   keys <- grouping$keys[-1]
   group <- if (length(keys)) interaction_code(keys) else rep(1L, length(signature))
   if (length(keys)) {
-    order <- do.call(order, c(lapply(unname(as.list(keys)), function(k) if (is.factor(k)) as.integer(k) else if (is.character(k)) code_point_rank(k) else k), na.last = TRUE))
+    order <- do.call(order,
+                     c(lapply(unname(as.list(keys)),
+                              function(k) {
+                                if (is.factor(k)) as.integer(k)
+                                else if (is.character(k)) code_point_rank(k) else k
+                              }), na.last = TRUE))
     group <- match(group, unique(group[order]))
   }
   first <- match(seq_len(max(group, 0L)), group)
-  into <- lapply(colnames(state$subsets$sets), function(s) { at <- which(state$subsets$sets[signature, s]); split(at, group[at]) })
+  into <- lapply(colnames(state$subsets$sets), function(s) {
+    at <- which(state$subsets$sets[signature, s])
+    split(at, group[at])
+  })
   lead <- list(subset = rep(colnames(state$subsets$sets), lengths(into)))
   groups <- as.integer(unlist(lapply(into, names)))
   for (key in names(keys)) lead[[key]] <- keys[[key]][first[groups]]
   parts <- lapply(step$columns, function(column) {
-    m <- core_merge_moments(core_moments(state$frame$columns[[column]], grouping, state$rows, thread_count()), unlist(into, recursive = FALSE, use.names = FALSE))
+    m <-
+      core_merge_moments(
+        core_moments(state$frame$columns[[column]], grouping, state$rows, thread_count()),
+        unlist(into, recursive = FALSE, use.names = FALSE))
     m$sd <- sqrt(m$var)
     m$count <- m$n
     m$sum[m$n == 0] <- 0
-    c(lead, list(column = rep(column, nrow(m)), n = m$n, absent = m$absent), lapply(stats::setNames(nm = names(step$show)), function(s) m[[s]]))
+    c(lead, list(column = rep(column, nrow(m)), n = m$n, absent = m$absent),
+      lapply(stats::setNames(nm = names(step$show)), function(s) m[[s]]))
   })
-  table <- lapply(stats::setNames(nm = names(parts[[1]])), function(n) do.call(c, lapply(parts, `[[`, n)))
+  table <- lapply(stats::setNames(nm = names(parts[[1]])),
+                  function(n) do.call(c, lapply(parts, `[[`, n)))
   each <- length(groups)
   sorted <- order(rep(seq_len(each), length(parts)), rep(seq_along(parts), each = each))
   list(main = as_table(lapply(table, `[`, sorted)))
@@ -231,7 +264,8 @@ step_plan.neatsieve_step_subsets <- function(step) {
 read_step_subsets <- function(spec, context) {
   nested <- is.list(spec) && "conditions" %in% names(spec)
   if (nested) spec <- plan_arguments(spec, c("conditions", "name"), context)
-  new_subsets(plan_conditions(if (nested) spec$conditions else spec, context), if (nested) control_name(spec$name, "subsets"))
+  new_subsets(plan_conditions(if (nested) spec$conditions else spec, context),
+              if (nested) control_name(spec$name, "subsets"))
 }
 
 #' Sizes of intersections, unions and differences of subsets
@@ -240,20 +274,24 @@ read_step_subsets <- function(spec, context) {
 #'
 #' @param out Siftings of a run with [subsets()].
 #' @param of `"exact"`: rows in exactly these subsets and no other, which adds up to all rows;
-#'   `"intersection"`, `"union"`: for every combination of two or more subsets (of at most 10 subsets);
-#'   `"difference"`: rows in one subset and not in another, for every pair.
-#' @return A data frame with `subsets` (names joined by ` & `, ` | ` or ` - `; `(none)`), `rows` and, with a
-#'   unit, `units`.
+#'   `"intersection"`, `"union"`: for every combination of two or more subsets (of at most 10
+#'   subsets); `"difference"`: rows in one subset and not in another, for every pair.
+#' @return A data frame with `subsets` (names joined by ` & `, ` | ` or ` - `; `(none)`), `rows`
+#'   and, with a unit, `units`.
 #' @section Errors: Class `neatsieve_error_run` when the run has no subsets.
 #' @examples
-#' out <- pour(demo_file("hive-visits.csv"), subsets(strong = brood_frames > 8, treated = treatment != "none"))
+#' out <- pour(demo_file("hive-visits.csv"),
+#'             subsets(strong = brood_frames > 8, treated = treatment != "none"))
 #' overlaps(out)
 #' overlaps(out, "union")
 #' @export
 overlaps <- function(out, of = "exact") {
   local_plain()
   state <- siftings_parts(out)$state
-  if (is.null(state$subsets)) stop_neatly("run", "This run has no subsets.", NULL, "Add `subsets(strong = brood_frames > 8)` to the sieve.")
+  if (is.null(state$subsets)) {
+    stop_neatly("run", "This run has no subsets.", NULL,
+                "Add `subsets(strong = brood_frames > 8)` to the sieve.")
+  }
   control_choice(of, "of", "overlaps", c("exact", "intersection", "union", "difference"))
   overlap_table(state, of)
 }
@@ -265,22 +303,37 @@ overlap_table <- function(state, of) {
   signature <- state$subsets$signature[rows]
   size <- function(label, inside) {
     chosen <- rows[inside[signature] %in% TRUE]
-    data.frame(subsets = label, rows = length(chosen), units = if (!is.null(state$study$unit)) count_units(state$study, chosen) else NA_real_)
+    data.frame(subsets = label, rows = length(chosen),
+               units = if (!is.null(state$study$unit)) count_units(state$study, chosen)
+                 else NA_real_)
   }
   lines <- if (of == "exact") {
-    lapply(order(-rowSums(sets)), function(i) size(if (any(sets[i, ])) paste(names[sets[i, ]], collapse = " & ") else "(none)", seq_len(nrow(sets)) == i))
+    lapply(order(-rowSums(sets)),
+           function(i) {
+             size(if (any(sets[i, ])) paste(names[sets[i, ]], collapse = " & ") else "(none)",
+                  seq_len(nrow(sets)) == i)
+           })
   } else if (of == "difference") {
     pairs <- expand.grid(b = names, a = names, stringsAsFactors = FALSE)
     pairs <- pairs[pairs$a != pairs$b, ]
     Map(function(a, b) size(paste(a, "-", b), sets[, a] & !sets[, b]), pairs$a, pairs$b)
   } else {
-    if (length(names) > 10) stop_neatly("run", paste0("Combinations of ", length(names), " subsets are too many to list."), NULL, "Use `overlaps(out)`, which lists those that occur.")
+    if (length(names) > 10) {
+      stop_neatly("run",
+                  paste0("Combinations of ", length(names), " subsets are too many to list."), NULL,
+                  "Use `overlaps(out)`, which lists those that occur.")
+    }
     sign <- if (of == "union") " | " else " & "
     unlist(lapply(seq_along(names)[-1], function(k) utils::combn(names, k, function(s) {
-      list(size(paste(s, collapse = sign), if (of == "union") rowSums(sets[, s, drop = FALSE]) > 0 else rowSums(sets[, s, drop = FALSE]) == k))
+      list(
+        size(paste(s, collapse = sign),
+             if (of == "union") rowSums(sets[, s, drop = FALSE]) > 0
+             else rowSums(sets[, s, drop = FALSE]) == k))
     }, simplify = FALSE) |> unlist(recursive = FALSE)), recursive = FALSE)
   }
-  table <- do.call(rbind, c(list(data.frame(subsets = character(), rows = integer(), units = numeric())), unname(lines)))
+  table <- do.call(rbind,
+                   c(list(data.frame(subsets = character(), rows = integer(), units = numeric())),
+                     unname(lines)))
   rownames(table) <- NULL
   if (is.null(state$study$unit)) table$units <- NULL
   finished_table(table)

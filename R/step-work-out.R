@@ -15,16 +15,21 @@
 #' head(out$rows[c("visit_date", "year", "honey_share")])
 #' @export
 work_out <- function(..., name = NULL) {
-  new_work_out(capture_dots(eval(substitute(alist(...))), parent.frame()), control_name(name, "work_out"))
+  new_work_out(capture_dots(eval(substitute(alist(...))), parent.frame()),
+               control_name(name, "work_out"))
 }
 
 new_work_out <- function(expressions, name = NULL) {
   force(name)
   bare <- names(expressions) == ""
-  if (!length(expressions)) stop_neatly("step", "`work_out()` has no column to work out.", NULL, "Write `work_out(share = honey_kg / hive_weight_kg)`.")
+  if (!length(expressions)) {
+    stop_neatly("step", "`work_out()` has no column to work out.", NULL,
+                "Write `work_out(share = honey_kg / hive_weight_kg)`.")
+  }
   if (any(bare)) {
     text <- expression_text(expressions[[which(bare)[1]]])
-    stop_neatly("step", paste0("`", text, "` in `work_out()` has no name."), NULL, paste0("Write `work_out(new_column = ", text, ")`."))
+    stop_neatly("step", paste0("`", text, "` in `work_out()` has no name."), NULL,
+                paste0("Write `work_out(new_column = ", text, ")`."))
   }
   new_step("work_out", name, expressions = expressions)
 }
@@ -36,9 +41,14 @@ check_step.neatsieve_step_work_out <- function(step, scope) {
     column <- names(step$expressions)[i]
     inner <- scope
     inner$where <- c(scope$where, paste0("In column \"", column, "\"."))
-    guard_new_name(column, list(criteria = scope$criteria, settings = scope$settings, where = inner$where), "column")
+    guard_new_name(column,
+                   list(criteria = scope$criteria, settings = scope$settings, where = inner$where),
+                   "column")
     node <- type_expression(step$expressions[[i]], inner)
-    if (length(node$value) > 1) stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per row."), inner$where, "Give one value.")
+    if (length(node$value) > 1) {
+      stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per row."),
+                  inner$where, "Give one value.")
+    }
     step$nodes[[i]] <- node
     type <- type_part(node)
     if (type$kind == "absent") type <- list(kind = "logical")
@@ -59,7 +69,9 @@ run_step.neatsieve_step_work_out <- function(step, state) {
     vector <- evaluate_node(node, state$frame, state$rows, state$notes, where)
     old <- if (column %in% state$visible) state$frame$columns[[column]]
     state <- keep_for_held(state, column, old, vector)
-    state$frame <- frame_with(state$frame, column, spread_over(vector, state$rows, state$frame$n, old), type_made(node, vector, state$notes, where))
+    state$frame <- frame_with(state$frame, column,
+                              spread_over(vector, state$rows, state$frame$n, old),
+                              type_made(node, vector, state$notes, where))
     state$visible <- unique(c(state$visible, column))
   }
   state
@@ -70,20 +82,24 @@ type_made <- function(node, vector, notes, where) {
   type <- type_of_vector(vector)
   if (node$kind != "whole" || type$kind != "number") return(type)
   beyond <- sum(abs(vector) > .Machine$integer.max, na.rm = TRUE)
-  take_note(notes, paste0("`", node$text, "` goes beyond 2,147,483,647 in ", counted(beyond, "row"), ": the column holds numbers that R calls double."),
+  take_note(notes,
+            paste0("`", node$text, "` goes beyond 2,147,483,647 in ", counted(beyond, "row"),
+                   ": the column holds numbers that R calls double."),
             where, "For `of_kind(\"whole\")` and later steps it stays a column of whole numbers.")
   list(kind = "whole")
 }
 
-# A column that becomes one of another kind would take along the values of rows held back before: they
-# are kept as they were, with the step that changed them.
+# A column that becomes one of another kind would take along the values of rows held back before:
+# they are kept as they were, with the step that changed them.
 keep_for_held <- function(state, column, old, vector) {
   if (is.null(old) || !length(state$holdings) || same_kind(old, vector)) return(state)
   kept <- list(column = column, values = old, step = state$step, epoch = length(state$epochs) + 1L)
   state$changed <- c(state$changed, list(kept))
   state
 }
-same_kind <- function(old, vector) identical(class(old), class(vector)) && identical(levels(old), levels(vector))
+same_kind <- function(old, vector) {
+  identical(class(old), class(vector)) && identical(levels(old), levels(vector))
+}
 
 # A vector over the rows in play at the length of the frame; rows held back before keep what
 # they had, where that is of the same kind.
@@ -96,7 +112,9 @@ spread_over <- function(vector, rows, n, old) {
 
 #' @export
 step_words.neatsieve_step_work_out <- function(step) {
-  paste0("work out ", paste0(names(step$expressions), " = ", vapply(step$expressions, expression_text, character(1)), collapse = ", "))
+  paste0("work out ",
+         paste0(names(step$expressions), " = ",
+                vapply(step$expressions, expression_text, character(1)), collapse = ", "))
 }
 #' @export
 step_plan.neatsieve_step_work_out <- function(step) {
@@ -108,6 +126,11 @@ read_step_work_out <- function(spec, context) {
   nested <- is.list(spec) && is.list(spec$columns)
   if (nested) spec <- plan_arguments(spec, c("columns", "name"), context)
   columns <- if (nested) spec$columns else spec
-  if (!is.list(columns) || is.null(names(columns))) stop_neatly("plan", "`work_out` must give a name to each new column.", context$where, "Write `honey_share: honey_kg / hive_weight_kg` below it.")
-  new_work_out(Map(function(n, text) plan_expression(text, context$plan, c(context$keys, list(n))), names(columns), columns), if (nested) control_name(spec$name, "work_out"))
+  if (!is.list(columns) || is.null(names(columns))) {
+    stop_neatly("plan", "`work_out` must give a name to each new column.", context$where,
+                "Write `honey_share: honey_kg / hive_weight_kg` below it.")
+  }
+  new_work_out(
+    Map(function(n, text) plan_expression(text, context$plan, c(context$keys, list(n))),
+        names(columns), columns), if (nested) control_name(spec$name, "work_out"))
 }

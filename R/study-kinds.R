@@ -5,14 +5,16 @@ kind_of_vector <- function(x) {
   if (inherits(x, "Date")) return("date")
   if (inherits(x, "POSIXct")) return("date-time")
   if (!is.null(dim(x)) || (is.object(x) && !inherits(x, "AsIs"))) return("other")
-  switch(typeof(x), double = "number", integer = "whole", character = "text", logical = "logical", "other")
+  switch(typeof(x), double = "number", integer = "whole", character = "text", logical = "logical",
+         "other")
 }
 
 type_of_vector <- function(x) {
   kind <- kind_of_vector(x)
   switch(kind,
     category = list(kind = kind, labels = as_utf8(levels(x)), ordered = is.ordered(x)),
-    `date-time` = list(kind = kind, tz = if (is.null(attr(x, "tzone"))) "" else attr(x, "tzone")[1]),
+    `date-time` = list(kind = kind,
+                       tz = if (is.null(attr(x, "tzone"))) "" else attr(x, "tzone")[1]),
     other = list(kind = kind, class = class(x)[1]),
     list(kind = kind))
 }
@@ -57,7 +59,8 @@ asked_kind <- function(kind, name, where) {
   }
   pattern <- if (grepl("^date(-time)? ", kind)) sub("^date(-time)? +", "", kind)
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
-    stop_neatly("study", paste0(quoted(pattern), " is not a pattern of dates, in `kinds` of column `",
+    stop_neatly("study",
+                paste0(quoted(pattern), " is not a pattern of dates, in `kinds` of column `",
                                 name, "`."), where, date_pattern_usage())
   }
   list(kind = sub(" .*$", "", kind), pattern = pattern)
@@ -79,9 +82,11 @@ as_asked_kind <- function(x, name, kind, where, decimal = ".") {
     logical = unname(truths[tolower(distinct)]),
     date = structure(days_of(distinct, asked$pattern), class = "Date"),
     `date-time` = .POSIXct(seconds_of(distinct, asked$pattern), tz = "UTC"),
-    stop_neatly("study", paste0("`kinds` asks for kind ", quoted(kind), " for column `", name, "`."),
+    stop_neatly("study",
+                paste0("`kinds` asks for kind ", quoted(kind), " for column `", name, "`."),
                 where, "The kinds are number, whole, text, category, logical, date and date-time."))
-  list(values = turned[match(x, distinct)], unread = which(x %in% distinct[is.na(turned)]), text = x)
+  list(values = turned[match(x, distinct)], unread = which(x %in% distinct[is.na(turned)]),
+       text = x)
 }
 
 days_of <- function(text, pattern) {

@@ -39,7 +39,8 @@ study_column <- function(x, which) {
   columns <- unclass(x)$frame$columns
   known <- if (is.numeric(which)) which %in% seq_along(columns) else which %in% names(columns)
   if (length(which) == 1 && known) return(columns[[which]])
-  stop_neatly("study", paste0("The study has no column ", paste(ticked(which), collapse = ", "), "."), NULL,
+  stop_neatly("study",
+              paste0("The study has no column ", paste(ticked(which), collapse = ", "), "."), NULL,
               c(if (is.character(which)) meant(which[1], names(columns)),
                 paste0("Columns: ", listed(ticked(names(columns)), 12), ".")))
 }
@@ -60,8 +61,8 @@ study_is_fixed <- function(...) {
 
 #' A first figure of a study
 #'
-#' Gives a figure that suits the columns named: one number or date as a histogram, one key as bars, a
-#' number beside a key as box plots, two numbers as a scatter plot; none: shares of absent values.
+#' Gives a figure that suits the columns named: one number or date as a histogram, one key as bars,
+#' a number beside a key as box plots, two numbers as a scatter plot; none: shares of absent values.
 #'
 #' @param x A [study()].
 #' @param ... At most two columns, as bare names or texts.

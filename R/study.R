@@ -9,13 +9,14 @@
 #'   what it had.
 #' @param unit The column that names the thing studied (one hive, visited many times), as a
 #'   bare name or text. The account then counts units beside rows.
-#' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and `"NA"`
-#'   unless said otherwise, in a data frame none. In a data frame a number is met by its size, a category
-#'   loses the level, and a note counts the values.
-#' @param kinds A named list of kinds that are not to be guessed, such as `list(hive = "text")`. Kinds
-#'   are `"number"`, `"whole"`, `"text"`, `"category"`, `"logical"`, `"date"` and `"date-time"`. A
-#'   date in a form other than ISO 8601 says its form, in the letters of POSIX: `list(day = "date %d/%m/%Y")`
-#'   (`%d %m %Y %y %b %B`, and `%H %M %S` for a date-time; names of months are English).
+#' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and
+#'   `"NA"` unless said otherwise, in a data frame none. In a data frame a number is met by its
+#'   size, a category loses the level, and a note counts the values.
+#' @param kinds A named list of kinds that are not to be guessed, such as `list(hive = "text")`.
+#'   Kinds are `"number"`, `"whole"`, `"text"`, `"category"`, `"logical"`, `"date"` and
+#'   `"date-time"`. A date in a form other than ISO 8601 says its form, in the letters of POSIX:
+#'   `list(day = "date %d/%m/%Y")` (`%d %m %Y %y %b %B`, and `%H %M %S` for a date-time; names of
+#'   months are English).
 #' @param ordered A named list of the categories of a column in their order, such as
 #'   `list(temper = c("calm", "lively", "hot"))`. The column becomes an ordered category.
 #' @param labels,measures Named lists of texts: what a column is called in figures and
@@ -23,16 +24,17 @@
 #' @param encoding For files: the encoding of the text, `"UTF-8"` unless said otherwise.
 #' @param decimal The mark before the decimals of numbers in a file, and of columns that `kinds`
 #'   makes numbers: `"."` or `","`.
-#' @param row_names For data frames: the name of a new first column that holds the row names. Without
-#'   it row names stay what they are, on `$rows` and [held_back()].
+#' @param row_names For data frames: the name of a new first column that holds the row names.
+#'   Without it row names stay what they are, on `$rows` and [held_back()].
 #' @param name What reports and captions call the study; else the name of the file or data frame.
 #'
-#' @details In a file a code stands for absent unless it is in quotes: `"NA"` is the text, and `""` the empty text in
-#'   a column that has empty fields without quotes too. Text of a file stays text until said otherwise. A column is a number when its
-#'   present values are; when at most 1 in 50 is not, these become absent and a note names
-#'   them and their rows. Whole numbers with leading zeros stay text. Dates are ISO 8601
-#'   (`2024-05-31`), date-times too, and are in UTC unless they say otherwise. Notes of reading stay
-#'   with the study: they stand in `$notes` of every run and in its report.
+#' @details In a file a code stands for absent unless it is in quotes: `"NA"` is the text, and `""`
+#'   the empty text in a column that has empty fields without quotes too. Text of a file stays text
+#'   until said otherwise. A column is a number when its present values are; when at most 1 in 50 is
+#'   not, these become absent and a note names them and their rows. Whole numbers with leading zeros
+#'   stay text. Dates are ISO 8601 (`2024-05-31`), date-times too, and are in UTC unless they say
+#'   otherwise. Notes of reading stay with the study: they stand in `$notes` of every run and in its
+#'   report.
 #'
 #'   `nrow()`, `dim()`, `names()`, `head()` and `summary()` work on a study as on a data frame, and
 #'   `hives$temper` gives a column. A study is not changed by assignment.
@@ -56,13 +58,15 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
   called <- name_of_data(substitute(data))
   reading <- list(absent_codes = check_codes(absent_codes), codes_given = !missing(absent_codes),
                   kinds = check_named(kinds, "kinds"), encoding = encoding,
-                  decimal = check_decimal(decimal), row_names = check_name_text(row_names, "row_names"))
+                  decimal = check_decimal(decimal),
+                  row_names = check_name_text(row_names, "row_names"))
   read <- read_study_data(data, called, reading)
   given <- function(value, known) if (length(value)) value else known
   made <- new_study(
     read$data, unit = given(unit, read$unit),
     name = given(check_name_text(name, "name"), read$name), source = read$source,
-    ordered = check_named(ordered, "ordered"), labels = given(check_named(labels, "labels"), read$labels),
+    ordered = check_named(ordered, "ordered"),
+    labels = given(check_named(labels, "labels"), read$labels),
     measures = given(check_named(measures, "measures"), read$measures))
   made <- unclass(made)
   fresh <- c(read$notes, made$notes)
@@ -79,7 +83,8 @@ study_facts <- function(data) unclass(as_study(data))
 # What is written where data goes in, when that is a plain name.
 name_of_data <- function(lang) {
   if (is.call(lang) && as.character(lang[[1]])[1] %in% c("::", ":::")) lang <- lang[[3]]
-  if (is.symbol(lang) && !as.character(lang) %in% c(".", "data", "x", "")) as.character(lang) else "the data"
+  if (is.symbol(lang) && !as.character(lang) %in% c(".", "data", "x", "")) as.character(lang)
+  else "the data"
 }
 
 check_codes <- function(codes) {
@@ -94,13 +99,16 @@ check_codes <- function(codes) {
 check_named <- function(value, argument) {
   value <- as.list(value)
   if (argument %in% c("labels", "measures") && length(value) && !all(vapply(value, is_text, NA))) {
-    stop_neatly("study", paste0("`", argument, "` must give one text for each column."), NULL, paste0("Write `", argument, " = list(honey_kg = \"",
+    stop_neatly("study", paste0("`", argument, "` must give one text for each column."), NULL,
+                paste0("Write `", argument, " = list(honey_kg = \"",
                 if (argument == "labels") "Honey" else "kg", "\")`."))
   }
   if (length(value) && (is.null(names(value)) || any(is.na(names(value)) | names(value) == ""))) {
-    example <- switch(argument, kinds = "hive = \"text\"", ordered = "temper = c(\"calm\", \"hot\")",
+    example <- switch(argument, kinds = "hive = \"text\"",
+                      ordered = "temper = c(\"calm\", \"hot\")",
                       measures = "honey_kg = \"kg\"", "honey_kg = \"Honey\"")
-    stop_neatly("study", paste0("`", argument, "` needs the name of a column for each value."), NULL,
+    stop_neatly("study", paste0("`", argument, "` needs the name of a column for each value."),
+                NULL,
                 paste0("Write `", argument, " = list(", example, ")`."))
   }
   value
@@ -115,7 +123,8 @@ check_decimal <- function(decimal) {
 check_name_text <- function(value, argument) {
   if (is.null(value) || is_text(value)) return(value)
   stop_neatly("study", paste0("`", argument, "` must be one text."), NULL,
-              if (argument == "name") "Write `name = \"Hives 2024\"`." else "Write `row_names = \"car\"`.")
+              if (argument == "name") "Write `name = \"Hives 2024\"`."
+              else "Write `row_names = \"car\"`.")
 }
 
 # The table and what comes with it, from a study, a data frame or a file.
@@ -132,7 +141,8 @@ read_study_data <- function(data, called, reading) {
     return(list(data = read$data, name = basename(data), source = data, notes = read$notes,
                 reading = reading))
   }
-  stop_neatly("study", paste0("`study()` takes a data frame or the path of a file, not a value of class ",
+  stop_neatly("study",
+              paste0("`study()` takes a data frame or the path of a file, not a value of class ",
                               class(data)[1], "."))
 }
 
@@ -180,10 +190,12 @@ turned_column <- function(x, column, reading, where) {
 with_row_names <- function(data, row_names, where) {
   if (is.null(row_names)) return(data)
   if (is.null(own_row_names(data))) {
-    stop_neatly("study", "The data frame has no row names of its own.", where, "Leave `row_names` out.")
+    stop_neatly("study", "The data frame has no row names of its own.", where,
+                "Leave `row_names` out.")
   }
   if (row_names %in% names(data)) {
-    stop_neatly("study", paste0("`row_names` names `", row_names, "`, which is a column already."), where,
+    stop_neatly("study", paste0("`row_names` names `", row_names, "`, which is a column already."),
+                where,
                 "Give the new column another name.")
   }
   names <- stats::setNames(list(as.character(attr(data, "row.names"))), row_names)
@@ -202,7 +214,9 @@ note_codes <- function(notes, counts, where) {
 check_known_columns <- function(asked, columns, argument, where) {
   strange <- setdiff(asked, columns)
   if (!length(strange)) return()
-  stop_neatly("study", paste0("`", argument, "` names column `", strange[1], "`, which is not there."), where,
+  stop_neatly("study",
+              paste0("`", argument, "` names column `", strange[1], "`, which is not there."),
+              where,
               c(meant(strange[1], columns), paste0("Columns: ", listed(ticked(columns), 12), ".")))
 }
 
@@ -234,22 +248,29 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
                        reading = NULL, origin = NULL))
 }
 
-# A column without one present value is logical or text for want of a better kind: it stands for any.
+# A column without one present value is logical or text for want of a better kind: it stands for
+# any.
 type_with_emptiness <- function(x) {
   type <- type_of_vector(x)
-  if (type$kind %in% c("logical", "text") && length(x) && is.na(x[1]) && all(is.na(x))) type$empty <- TRUE
+  if (type$kind %in% c("logical", "text") && length(x) && is.na(x[1]) && all(is.na(x))) {
+    type$empty <- TRUE
+  }
   type
 }
 
-# A date is a day. R's dates may hold a fraction of one that no print shows, and that makes two equal
-# days differ; it is dropped, and said.
+# A date is a day. R's dates may hold a fraction of one that no print shows, and that makes two
+# equal days differ; it is dropped, and said.
 whole_days <- function(x, column, notes, where) {
   if (!inherits(x, "Date") || !is.double(x)) return(x)
   days <- floor(unclass(x))
   odd <- sum(days != unclass(x), na.rm = TRUE)
   if (odd == 0) return(x)
-  take_note(notes, paste0("Column `", column, "`: ", counted(odd, "date"), " held a fraction of a day, which was dropped."),
-            where, "A date is a day; for the time of day make the column a date-time, with `as.POSIXct()`.")
+  take_note(notes,
+            paste0("Column `", column, "`: ", counted(odd, "date"),
+                   " held a fraction of a day, which was dropped."),
+            where,
+            paste0("A date is a day; for the time of day make the column a date-time, with ",
+                   "`as.POSIXct()`."))
   structure(days, class = class(x))
 }
 
@@ -259,8 +280,11 @@ check_columns <- function(data, where) {
   heights <- vapply(data, NROW, numeric(1))
   wrong <- which(heights != nrow(data))
   if (length(wrong)) {
-    stop_neatly("study", paste0("Column `", names(data)[wrong[1]], "` has ", counted(heights[wrong[1]], "value"), ", and the table ",
-                                counted(nrow(data), "row"), "."), where, "Make the data frame anew, with columns of one length.")
+    stop_neatly("study",
+                paste0("Column `", names(data)[wrong[1]], "` has ",
+                       counted(heights[wrong[1]], "value"), ", and the table ",
+                                counted(nrow(data), "row"), "."), where,
+                                "Make the data frame anew, with columns of one length.")
   }
   columns <- unclass(data)
   for (name in names(columns)[vapply(columns, is.factor, NA)]) {
@@ -268,7 +292,9 @@ check_columns <- function(data, where) {
     if (!is.factor(x) || !length(x)) next
     codes <- if (typeof(x) == "integer") suppressWarnings(range(unclass(x), na.rm = TRUE)) else NA
     if (anyNA(codes) || (is.finite(codes[1]) && (codes[1] < 1 || codes[2] > nlevels(x)))) {
-      stop_neatly("study", paste0("Column `", name, "` is a broken category: its codes stand for no level."), where,
+      stop_neatly("study",
+                  paste0("Column `", name, "` is a broken category: its codes stand for no level."),
+                  where,
                   paste0("Make it anew, as with `factor(as.character(x))`, or leave it out."))
     }
   }
@@ -282,12 +308,18 @@ own_row_names <- function(data) {
 
 as_ordered <- function(x, name, levels, where) {
   if (!is.character(levels) || anyDuplicated(levels)) {
-    stop_neatly("study", paste0("`ordered` must list the categories of `", name, "`, each once, lowest first."), where)
+    stop_neatly("study",
+                paste0("`ordered` must list the categories of `", name,
+                       "`, each once, lowest first."), where)
   }
   strange <- setdiff(unique(as.character(x[!is.na(x)])), levels)
   if (length(strange)) {
-    stop_neatly("study", paste0("Column `", name, "` has ", listed(quoted(strange)), ", which `ordered` does not list."), where,
-                c(if (length(near <- nearest(strange[1], levels))) paste0(quoted(strange[1]), " is near to ", listed(quoted(near), last = "or"), "."), "List every category, or list the code in `absent_codes`."))
+    stop_neatly("study",
+                paste0("Column `", name, "` has ", listed(quoted(strange)),
+                       ", which `ordered` does not list."), where,
+                c(if (length(near <- nearest(strange[1], levels)))
+                  paste0(quoted(strange[1]), " is near to ", listed(quoted(near), last = "or"),
+                         "."), "List every category, or list the code in `absent_codes`."))
   }
   factor(as.character(x), levels = levels, ordered = TRUE)
 }
@@ -299,14 +331,16 @@ bare_name <- function(lang, env, argument) {
   if (is.call(lang) && identical(lang[[1]], quote(.))) lang <- eval(lang[[2]], env)
   if (is.null(lang)) return(NULL)
   if (is.character(lang) && length(lang) == 1) return(lang)
-  stop_neatly("study", paste0("`", argument, "` must be the name of one column."), instead = paste0("Write `", argument, " = hive`."))
+  stop_neatly("study", paste0("`", argument, "` must be the name of one column."),
+              instead = paste0("Write `", argument, " = hive`."))
 }
 
 #' The rows of a run, or of a subset, as a study
 #'
 #' Gives a study made from the rows that went all the way, which remembers where it came from.
 #'
-#' @param data Siftings from [pour()]; a study, a data frame or a path are taken as [pour()] takes them.
+#' @param data Siftings from [pour()]; a study, a data frame or a path are taken as [pour()] takes
+#'   them.
 #' @param subset For siftings with [subsets()]: the name of one; none: all rows.
 #' @return A [study()] with the same unit, labels and measures; its name says the source and subset.
 #' @section Errors: Class `neatsieve_error_run` when there is no such subset.
@@ -339,7 +373,8 @@ study_of_siftings <- function(data, subset) {
   }
   unit <- if (!is.null(state$study$unit) && state$study$unit %in% state$visible) state$study$unit
   keep <- function(facts) facts[names(facts) %in% state$visible]
-  name <- paste0(state$study$name, if (!is.null(subset)) paste0(", subset ", subset) else ", as sifted")
+  name <- paste0(state$study$name,
+                 if (!is.null(subset)) paste0(", subset ", subset) else ", as sifted")
   made <- unclass(new_study(frame_rows(state$frame, rows, state$visible), unit, name,
                             labels = keep(state$labels), measures = keep(state$measures)))
   made["origin"] <- list(list(study = state$study$name, source = state$study$source,
@@ -402,7 +437,8 @@ unit_codes <- function(study) {
   if (is.null(study$unit)) return(NULL)
   kept_in(study$frame$units, study$unit, {
     vector <- study$frame$columns[[study$unit]]
-    coded <- if (kind_of_vector(vector) %in% c("text", "category")) frame_codes(study$frame, study$unit) else {
+    coded <- if (kind_of_vector(vector) %in% c("text", "category"))
+      frame_codes(study$frame, study$unit) else {
       distinct <- unique(vector[!is.na(vector)])
       list(codes = match(vector, distinct, incomparables = NA), values = distinct)
     }

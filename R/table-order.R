@@ -3,18 +3,18 @@
 
 #' Falling order
 #'
-#' Inside `order =` of [statistics()], [counts()] and charts: sorts by an expression from high to low.
-#' Without it the order is from low to high.
+#' Inside `order =` of [statistics()], [counts()] and charts: sorts by an expression from high to
+#' low. Without it the order is from low to high.
 #'
 #' @param x A column of the table (or a number a chart shows), or an expression of some.
 #' @return Nothing: `falling()` has a meaning inside `order =` only.
 #' @section Errors: Class `neatsieve_error_step` when called on its own.
-#' @details `order` takes `"keys"` (the order of the groups, the default), `"rising"` or `"falling"` (by the
-#'   main number: the count in [counts()], the first statistic in [statistics()], the number a chart
-#'   draws), or one or more of the table's columns: `falling(mean)`, `c(apiary, falling(n))`. Absent
-#'   values come last either way; ties stay in the order of the groups; a total stays at the end. What
-#'   a chart may be sorted by: `n`, and `median` (boxes, violins, strips), `centre` (intervals) or
-#'   `value` (bars).
+#' @details `order` takes `"keys"` (the order of the groups, the default), `"rising"` or `"falling"`
+#'   (by the main number: the count in [counts()], the first statistic in [statistics()], the number
+#'   a chart draws), or one or more of the table's columns: `falling(mean)`, `c(apiary,
+#'   falling(n))`. Absent values come last either way; ties stay in the order of the groups; a total
+#'   stays at the end. What a chart may be sorted by: `n`, and `median` (boxes, violins, strips),
+#'   `centre` (intervals) or `value` (bars).
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, statistics(honey_kg, by = apiary, order = falling(mean)))$tables$statistics
@@ -46,7 +46,8 @@ capture_order <- function(lang, env) {
   lapply(items, function(item) {
     falls <- call_name(item) == "falling"
     if (falls && length(item) != 2) {
-      stop_neatly("step", "`falling()` takes one expression.", NULL, "Write `order = falling(mean)`.")
+      stop_neatly("step", "`falling()` takes one expression.", NULL,
+                  "Write `order = falling(mean)`.")
     }
     list(falling = falls, expression = capture_expression(if (falls) item[[2]] else item, env))
   })

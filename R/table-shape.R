@@ -29,7 +29,8 @@ bind_total <- function(table, all, keys) {
     text <- panel_key_text(table[[key]])
     text[is.na(table[[key]])] <- NA
     is_category <- is.factor(table[[key]])
-    table[[key]] <- if (is_category) factor(text, c(levels(table[[key]]), "(all)"), ordered = FALSE) else text
+    table[[key]] <- if (is_category) factor(text, c(levels(table[[key]]), "(all)"), ordered = FALSE)
+      else text
     all[[key]] <- if (is_category) factor("(all)", levels(table[[key]])) else "(all)"
   }
   bound <- rbind(table, all[names(table)])

@@ -8,39 +8,64 @@
 #'   names are replaced, other files are left alone.
 #' @param report Whether to write `report.html` too.
 #' @return The paths written, invisibly: `rows.csv`, `held.csv`, `ledger.csv`,
-#'   `table-<name>.csv`, `figure-<name>.png`, `figures.csv` (titles and text alternatives), `sieve.yaml`, `report.html`. CSV files are UTF-8
-#'   after RFC 4180, an absent value being empty and the texts `NA` and `""` in quotes, so that [study()] reads back
-#'   what was there; dates are ISO 8601, date-times with their fraction and offset; a matrix column `m` is written
-#'   as `m.1`, `m.2`, ... and row names as `row_name`.
-#' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written, or holds the study that was
-#'   read; no partial file is left, and an old one stays until the new one is whole.
+#'   `table-<name>.csv`, `figure-<name>.png`, `figures.csv` (titles and text alternatives),
+#'   `sieve.yaml`, `report.html`. CSV files are UTF-8 after RFC 4180, an absent value being empty
+#'   and the texts `NA` and `""` in quotes, so that [study()] reads back what was there; dates are
+#'   ISO 8601, date-times with their fraction and offset; a matrix column `m` is written as `m.1`,
+#'   `m.2`, ... and row names as `row_name`.
+#' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written, or holds
+#'   the study that was read; no partial file is left, and an old one stays until the new one is
+#'   whole.
 #' @examples
-#' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)), statistics(honey_kg, by = apiary))
+#' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)),
+#'             statistics(honey_kg, by = apiary))
 #' folder <- file.path(tempdir(), "siftings")
 #' basename(write_siftings(out, folder))
 #' @export
 write_siftings <- function(out, folder, report = TRUE) {
   local_plain()
   state <- siftings_parts(out)$state
-  if (!is_text(folder)) stop_neatly("run", "`write_siftings()` needs a folder.", NULL, "Write `write_siftings(out, \"results\")`.")
-  if (file.exists(folder) && !dir.exists(folder)) stop_neatly("run", paste0(quoted(folder), " is a file, not a folder."), NULL, "Give another path.")
-  if (!dir.exists(folder) && !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) stop_neatly("run", paste0("The folder ", quoted(folder), " could not be made."), NULL, "Check the path and who may write there.")
+  if (!is_text(folder)) {
+    stop_neatly("run", "`write_siftings()` needs a folder.", NULL,
+                "Write `write_siftings(out, \"results\")`.")
+  }
+  if (file.exists(folder) && !dir.exists(folder)) {
+    stop_neatly("run", paste0(quoted(folder), " is a file, not a folder."), NULL,
+                "Give another path.")
+  }
+  if (!dir.exists(folder) && !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
+    stop_neatly("run", paste0("The folder ", quoted(folder), " could not be made."), NULL,
+                "Check the path and who may write there.")
+  }
   paths <- character()
   put <- function(name, write, ends = NULL) {
     path <- file.path(folder, name)
     write_whole(path, write, ends)
     paths <<- c(paths, path)
   }
-  if (!is_flag(report)) stop_neatly("run", "`report` of `write_siftings()` must be TRUE or FALSE.", NULL, "Write `report = FALSE` for no page.")
+  if (!is_flag(report)) {
+    stop_neatly("run", "`report` of `write_siftings()` must be TRUE or FALSE.", NULL,
+                "Write `report = FALSE` for no page.")
+  }
   refuse_input_folder(folder, state$study$source)
   put("rows.csv", function(to) write_csv(out$rows, to))
   put("held.csv", function(to) write_csv(as.data.frame(out$held), to))
   put("ledger.csv", function(to) write_csv(out$ledger, to))
   tables <- stats::setNames(unique_file_names(names(state$tables)), names(state$tables))
-  for (name in names(tables)) put(paste0("table-", tables[[name]], ".csv"), function(to) write_csv(state$tables[[name]], to))
+  for (name in names(tables)) put(paste0("table-", tables[[name]], ".csv"),
+                                  function(to) write_csv(state$tables[[name]], to))
   figures <- figures_by_file(out$figures)
-  for (file in names(figures)) put(file, function(to) draw_png(figures[[file]], to), figure_ends$.png)
-  if (length(figures)) put("figures.csv", function(to) write_csv(data.frame(file = names(figures), title = vapply(figures, function(f) gsub("\n", " ", f$labels$title), ""), text_alternative = vapply(figures, figure_alt, "")), to))
+  for (file in names(figures)) put(file, function(to) draw_png(figures[[file]], to),
+                                   figure_ends$.png)
+  if (length(figures)) {
+    put("figures.csv",
+        function(to) {
+          write_csv(
+            data.frame(file = names(figures),
+                       title = vapply(figures, function(f) gsub("\n", " ", f$labels$title), ""),
+                       text_alternative = vapply(figures, figure_alt, "")), to)
+        })
+  }
   plan <- file.path(folder, "sieve.yaml")
   write_sieve(out$sieve, plan, study = if (!is.null(state$study$source)) out$study)
   paths <- c(paths, plan)
@@ -53,7 +78,8 @@ figures_by_file <- function(figures) {
   flat <- list()
   for (name in names(figures)) {
     one <- figures[[name]]
-    made <- if (is_figure(one)) stats::setNames(list(one), name) else stats::setNames(one, paste0(name, "-", names(one)))
+    made <- if (is_figure(one)) stats::setNames(list(one), name)
+      else stats::setNames(one, paste0(name, "-", names(one)))
     flat <- c(flat, made)
   }
   stats::setNames(flat, if (length(flat)) paste0("figure-", unique_file_names(names(flat)), ".png"))
@@ -64,13 +90,16 @@ refuse_input_folder <- function(folder, inputs) {
   for (input in inputs) {
     if (!dir.exists(folder) || !file.exists(input)) next
     if (normalizePath(folder) != normalizePath(dirname(input))) next
-    stop_neatly("run", paste0("The folder ", quoted(folder), " holds ", quoted(basename(input)), ", which this run reads."), NULL,
-                paste0("Give a folder for results alone, such as ", quoted(file.path(folder, "results")), "."))
+    stop_neatly("run",
+                paste0("The folder ", quoted(folder), " holds ", quoted(basename(input)),
+                       ", which this run reads."), NULL,
+                paste0("Give a folder for results alone, such as ",
+                       quoted(file.path(folder, "results")), "."))
   }
 }
 
-# Absent is empty; text that is empty or NA is quoted, so that they stay apart. A column of several columns
-# is written as these; lists as text.
+# Absent is empty; text that is empty or NA is quoted, so that they stay apart. A column of several
+# columns is written as these; lists as text.
 write_csv <- function(table, path) {
   names <- row_name_column(table)
   flat <- c(names, flat_columns(as.list(table)))
@@ -118,7 +147,10 @@ csv_times <- function(x) {
   fraction <- seconds - floor(seconds)
   whole <- x - fraction
   text <- format(whole, "%Y-%m-%dT%H:%M:%S")
-  more <- ifelse(!is.na(fraction) & fraction > 0, sub("^0", "", sub("0+$", "", formatC(fraction, digits = 6, format = "f", decimal.mark = "."))), "")
+  more <- ifelse(!is.na(fraction) & fraction > 0,
+                 sub("^0", "",
+                     sub("0+$", "",
+                         formatC(fraction, digits = 6, format = "f", decimal.mark = "."))), "")
   ifelse(is.na(x), NA, paste0(text, ifelse(more == ".", "", more), format(whole, "%z")))
 }
 
