@@ -1,14 +1,17 @@
-# make demo | test | bench | sanitize | fuzz | check | install | core-test | screenshots | docs | clean
+# make demo | test | bench | sanitize | fuzz | check | install | core-test | screenshots | docs
+# | clean
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
 NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg svglite vroom yaml
 TEST_NEEDS := testthat vdiffr DBI RSQLite gmp
-SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R) $(wildcard src/*.cpp src/*.h src/core/*) src/Makevars $(wildcard man/*.Rd) $(wildcard inst/* inst/demo-study/* inst/examples/* inst/gallery/*) $(wildcard exec/*)
+SOURCES := DESCRIPTION NAMESPACE src/Makevars $(wildcard R/*.R src/*.cpp src/*.h src/core/*) \
+  $(wildcard man/*.Rd inst/* inst/demo-study/* inst/examples/* inst/gallery/* exec/*)
 WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
 
-.PHONY: demo test bench check install core-test test-elsewhere sanitize fuzz screenshots docs clean setup setup-test
+.PHONY: demo test bench check install core-test test-elsewhere sanitize fuzz screenshots docs \
+  clean setup setup-test
 .DELETE_ON_ERROR:
 
 demo: $(STAMP)
@@ -22,13 +25,15 @@ setup-test:
 # The package of this checkout in a library of its own, so that nothing installed is touched.
 $(STAMP): $(SOURCES) | setup
 	@mkdir -p $(LIBRARY)
-	MAKEFLAGS=-j2 R CMD INSTALL --preclean --library=$(LIBRARY) --no-test-load . > build/install.log 2>&1 || { tail -40 build/install.log; exit 1; }
+	MAKEFLAGS=-j2 R CMD INSTALL --preclean --library=$(LIBRARY) --no-test-load . \
+	  > build/install.log 2>&1 || { tail -40 build/install.log; exit 1; }
 	@touch $@
 
 CORE_SOURCES := $(wildcard src/core/*.cpp)
 CORE_TESTS := $(wildcard tests/core/*.cpp)
 CORE_FLAGS := -std=c++17 -O2 -g -Wall -Wextra -Wpedantic -Wconversion -Werror -pthread -Isrc/core
-CORE_OBJECTS := $(patsubst src/core/%.cpp,build/core/%.o,$(CORE_SOURCES)) $(patsubst tests/core/%.cpp,build/core/test/%.o,$(CORE_TESTS))
+CORE_OBJECTS := $(patsubst src/core/%.cpp,build/core/%.o,$(CORE_SOURCES)) \
+  $(patsubst tests/core/%.cpp,build/core/test/%.o,$(CORE_TESTS))
 
 build/core/%.o: src/core/%.cpp $(wildcard src/core/*.h)
 	@mkdir -p $(@D)
@@ -36,7 +41,8 @@ build/core/%.o: src/core/%.cpp $(wildcard src/core/*.h)
 # The test framework's one header, Catch, comes with testthat.
 build/core/test/%.o: tests/core/%.cpp $(wildcard src/core/*.h tests/core/*.h)
 	@mkdir -p $(@D)
-	$(CXX) $(CORE_FLAGS) -isystem "$$(Rscript --vanilla -e 'cat(system.file("include", package = "testthat"))')" -c $< -o $@
+	$(CXX) $(CORE_FLAGS) -isystem "$$(Rscript --vanilla -e \
+	  'cat(system.file("include", package = "testthat"))')" -c $< -o $@
 build/core/run: $(CORE_OBJECTS)
 	$(CXX) $(CORE_FLAGS) $^ -o $@
 core-test: setup-test
@@ -68,7 +74,8 @@ bench: setup-test $(STAMP)
 
 check: setup-test docs
 	rm -rf build/check && mkdir -p build/check
-	cd build/check && R CMD build --no-build-vignettes ../.. && _R_CHECK_FORCE_SUGGESTS_=false R CMD check --no-manual --no-build-vignettes neatsieve_*.tar.gz
+	cd build/check && R CMD build --no-build-vignettes ../.. && _R_CHECK_FORCE_SUGGESTS_=false \
+	  R CMD check --no-manual --no-build-vignettes neatsieve_*.tar.gz
 
 install: setup
 	R CMD INSTALL .

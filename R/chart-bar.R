@@ -46,7 +46,7 @@ check_bar <- function(step, scope) {
     stop_neatly("step",
                 paste0("`", step$nodes$y$text, "` does not add up, so it cannot be ",
                        if (step$options$bars == "stacked") "stacked" else "shown as shares", "."),
-                       scope$where, "Write `bars = \"beside\"`, or a count or sum.")
+                scope$where, "Write `bars = \"beside\"`, or a count or sum.")
   }
   step$adds <- adds
   step
@@ -85,14 +85,14 @@ compute_bar <- function(input, options) {
   list(data = data,
        panels = panel_account(input, grouped, used$absent, outside_marks(input, grouped, shown),
                               used$aside),
-                              levels = list(
-                                x = role_levels(input, "x",
-                                                function(g) {
-                                                  list(n = as.integer(g$rows_per_group),
-                                                    value = value_of(g))
-                                                }), colour = role_levels(input, "colour")),
-                                                drawn = "bar", bars = bars,
-                                                whole = counts_rows(input$nodes$y),
+       levels = list(
+         x = role_levels(input, "x",
+                         function(g) {
+                           list(n = as.integer(g$rows_per_group),
+                             value = value_of(g))
+                         }), colour = role_levels(input, "colour")),
+       drawn = "bar", bars = bars,
+       whole = counts_rows(input$nodes$y),
        labels = if (is.null(input$nodes$y))
          list(y = if (bars == "shares") "Share of rows" else "Number of rows")
            else if (bars == "shares")

@@ -45,8 +45,8 @@ stop_overflowing <- function(input, role, options) {
   stop_neatly("run",
               paste0("The bandwidth of `", input$written[[role]]$text,
                      "` is too large or too small to calculate with: its values go from ",
-                            number_code(ends[1]), " to ", number_code(ends[2]), "."),
-                            input$state$where,
+                     number_code(ends[1]), " to ", number_code(ends[2]), "."),
+              input$state$where,
               if (is.null(options$bandwidth))
                 "Set the farthest values aside with `exclude()` before, or write a `bandwidth`."
               else paste0("Write a `bandwidth` nearer to the spread of the values, not ",

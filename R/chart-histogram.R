@@ -90,8 +90,8 @@ stop_uncuttable <- function(b, input) {
   stop_neatly("run",
               paste0("The values go from ", number_code(b$ends[1]), " to ", number_code(b$ends[2]),
                      ", which cannot be cut into bins",
-                            if (narrow) paste0(" of width ", number_code(b$width)), "."),
-                            input$state$where,
+                     if (narrow) paste0(" of width ", number_code(b$width)), "."),
+              input$state$where,
               if (narrow) "Write a larger `width`, or leave it out."
               else "Set the farthest aside with `exclude()` before, or show a `window`.")
 }

@@ -43,9 +43,9 @@ stop_at_too_many <- function(input) {
       stop_neatly("run",
                   paste0("`", argument, "` makes ", counted(groups, "group"), ", more than the ",
                          format_count(most), " a figure can show."), input$state$where,
-                                   paste0("Keep some of the rows with `include()` before, or ",
-                                          "take a key of fewer groups, such as `band()` of a ",
-                                          "number."))
+                  paste0("Keep some of the rows with `include()` before, or ",
+                         "take a key of fewer groups, such as `band()` of a ",
+                         "number."))
   }
 }
 
@@ -142,7 +142,7 @@ chart_windows <- function(step, about, where) {
                     paste0("`window` for `",
                            if (is.null(step$nodes[[role]])) role else step$nodes[[role]]$text,
                            "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."),
-                           where, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`."
+                    where, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`."
                              else "Write `window = c(0, 100)`.")
       }
       ends <- parsed
@@ -217,7 +217,7 @@ as_role <- function(values, input, role) {
          date = structure(as.numeric(values), class = "Date"),
          `date-time` = .POSIXct(as.numeric(values),
                                 tz = if (is.null(node$tz) || is.na(node$tz)) "UTC" else node$tz),
-                                values)
+         values)
 }
 
 # Texts of a role's groups in the order they are drawn: of the keys, or by numbers of the groups, of

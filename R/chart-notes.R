@@ -20,7 +20,7 @@ note_chart <- function(chart, input, about) {
     take_note(notes,
               paste0("`x = ", input$written$x$text, "` makes ", slots,
                      " groups side by side, more than the axis can name."), where,
-                     "Keep some of them with `include()` before, or take a key of fewer groups.")
+              "Keep some of them with `include()` before, or take a key of fewer groups.")
   }
   colours <- length(chart$levels$colour)
   if (colours > most_lines && !isTRUE(about$overlays) && !same_as_x(chart)) {
@@ -34,7 +34,7 @@ note_chart <- function(chart, input, about) {
     take_note(notes,
               paste0("`colour = ", input$written$colour$text, "` lays ",
                      length(chart$levels$colour), " groups on top of each other."), where,
-                     paste0("Give each a panel: `panels = ", input$written$colour$text, "`."))
+              paste0("Give each a panel: `panels = ", input$written$colour$text, "`."))
   }
   for (role in intersect(about$far, names(input$vectors))) note_far_values(input, role)
   if (sum(chart$panels$infinite)) {
@@ -43,7 +43,7 @@ note_chart <- function(chart, input, about) {
               paste0(counted(sum(chart$panels$infinite), "row"),
                      if (sum(chart$panels$infinite) == 1) " holds" else " hold",
                      " an infinite value and cannot be drawn."), where,
-                     paste0("Set them aside with `exclude(abs(", number, ") == Inf)`."))
+              paste0("Set them aside with `exclude(abs(", number, ") == Inf)`."))
   }
 }
 

@@ -45,8 +45,8 @@ chart_kind_scatter <- function() {
        needed = c("x", "y"), window = "y", far = c("x", "y"), overlays = TRUE,
        columns = c("colour", "x", "y", "source_row", "offset", "x_from", "x_to", "y_from", "y_to",
                    "count", "low", "high"),
-                   says = c(y = "of ", x = "against ", colour = "coloured by "),
-                   usage = "chart_scatter(x = brood_frames, y = honey_kg)",
+       says = c(y = "of ", x = "against ", colour = "coloured by "),
+       usage = "chart_scatter(x = brood_frames, y = honey_kg)",
        title = function(names, chart) paste(names$y, "against", names$x), compute = compute_scatter)
 }
 
@@ -151,14 +151,14 @@ trends_of <- function(input, kind) {
                  else "Curve: penalised cubic spline (REML)", " with 95% band",
                  if (length(input$windows))
                    paste0(", fitted to the ", counted(length(rows), "row"), " inside the window"),
-                   ".")
+                 ".")
   too_few <- paste0(counted(few, "group"), if (few == 1) " has" else " have",
                     " too few different values for a trend.")
   list(
     curve = with_keys(grouped, group, x = as_role(bound$x, input, "x"),
                       y = as_role(bound$y, input, "y"),
-                         low = as_role(bound$low, input, "y"),
-                         high = as_role(bound$high, input, "y")),
+                      low = as_role(bound$low, input, "y"),
+                      high = as_role(bound$high, input, "y")),
        remarks = c(line, if (few) too_few))
 }
 

@@ -151,7 +151,7 @@ check_step.neatsieve_step_chart <- function(step, scope) {
       stop_neatly("expression",
                   paste0("`", role, "` is ", kind_words(step$nodes[[role]]),
                          ", and a chart shows numbers."), inner$where,
-                         paste0("Write a statistic, as in `", role, " = mean(honey_kg)`."))
+                  paste0("Write a statistic, as in `", role, " = mean(honey_kg)`."))
     }
   }
   step$types <- types
@@ -234,8 +234,8 @@ step_plan.neatsieve_step_chart <- function(step) {
   compact(
     c(if (length(step$picks)) list(columns = lapply(step$picks, lang_text)),
       lapply(step$roles, expression_text), list(panels = keys_plan(step$panels)),
-            lapply(stats::setNames(nm = names(other)), function(n) option_plan(n, other[[n]])),
-            list(name = step$name)))
+      lapply(stats::setNames(nm = names(other)), function(n) option_plan(n, other[[n]])),
+      list(name = step$name)))
 }
 option_plan <- function(name, v) {
   if (name == "order") return(if (is.character(v)) v else as.list(order_text(v)))

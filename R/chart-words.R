@@ -86,7 +86,7 @@ set_aside_words <- function(chart, input) {
            if (outside)
              paste(counted(outside, chart$drawn, paste0(chart$drawn, "s")),
                    if (outside == 1) "lies" else "lie") else "nothing lies", " outside it",
-                   if (outside) paste(" and", if (outside == 1) "is" else "are", "not shown"), "."),
+           if (outside) paste(" and", if (outside == 1) "is" else "are", "not shown"), "."),
     if (infinite)
       paste0(counted(infinite, "infinite value"), if (infinite == 1) " is" else " are",
              " not drawn."))

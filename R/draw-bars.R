@@ -69,7 +69,7 @@ draw_absence <- function(chart) {
   rows <- ggplot2::scale_y_continuous(breaks = seq_along(levels), labels = labels,
                                       limits = c(0.4,
                                         length(levels) + if (length(chart$keys) == 2) 1.4 else 0.6),
-                                        expand = ggplot2::expansion(add = 0))
+                                      expand = ggplot2::expansion(add = 0))
   bare <- ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
   if (is.null(chart$levels$x)) {
     figure <- figure_of(chart, x = "Share of rows where the value is absent", y = NULL) + rows +

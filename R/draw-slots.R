@@ -93,7 +93,7 @@ slot_axis <- function(chart, counts = NULL) {
       ggplot2::scale_x_continuous(breaks = breaks, labels = named,
                                   expand = ggplot2::expansion(add = 0)),
          ends_of_slots(chart), grid), turned_labels(chart, labels),
-         if (!is.null(small)) list(small))
+    if (!is.null(small)) list(small))
 }
 
 # Names that do not fit side by side below an axis that cannot stand upright (tiles) are turned.

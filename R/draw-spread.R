@@ -81,7 +81,7 @@ draw_cumulative <- function(chart) {
                  ggplot2::geom_step(
                    ggplot2::aes(x = x, y = share, colour = colour, linetype = colour,
                                 group = colour), colour_factor(single, chart), linewidth = 0.8),
-                                chart, lines = TRUE)
+                 chart, lines = TRUE)
   }
   windowed(with_panels(figure, chart, data$x, scales = "fixed"), chart)
 }

@@ -92,5 +92,5 @@ utils::globalVariables(
   c("from", "to", "count", "label", "panel_row", "panel_column", "panel", "x", "y", "colour",
     "density", "share", "value", "low", "high", "left", "right", "bottom", "top", "middle", "lower",
     "q1", "median",
-                         "q3", "upper", "group", "ink", "place", "centre", "x_from", "x_to",
-                         "y_from", "y_to", "series", ".data"))
+    "q3", "upper", "group", "ink", "place", "centre", "x_from", "x_to",
+    "y_from", "y_to", "series", ".data"))

@@ -25,7 +25,7 @@ facts_needed <- function(entry) {
     if (name %in%
         c("between", "band", "limit", "start_of", "end_of", "substring", "text_part", "equal_bands",
           "add_months",
-                    "years_between", "quantile")) "edges",
+          "years_between", "quantile")) "edges",
     if (numeric &&
         !name %in%
           c("first_true", "first_present", "row_first_present", "row_absent", "row_complete",
@@ -39,10 +39,10 @@ facts_needed <- function(entry) {
         !name %in%
           c("abs", "floor", "ceiling", "sign", "trunc", "limit", "band", "min", "max", "count",
             "first", "last",
-                                "count_different", "most_frequent", "first_true", "first_present",
-                                "row_absent", "row_complete",
-                                "row_any", "row_all", "row_min", "row_max", "row_first_present",
-                                "equal_bands", "custom"))
+            "count_different", "most_frequent", "first_true", "first_present",
+            "row_absent", "row_complete",
+            "row_any", "row_all", "row_min", "row_max", "row_first_present",
+            "equal_bands", "custom"))
       "precision")
 }
 

@@ -97,7 +97,7 @@ type_where <- function(lang, node, scope) {
   if (where$kind != "logical") {
     stop_neatly("expression",
                 paste0("`where` of `", node$fn, "()` takes a condition, and `", where$text,
-                                     "` is ", kind_words(where), "."), scope$where,
+                       "` is ", kind_words(where), "."), scope$where,
                 paste0("Write `where = ", where$text, condition_hint(where), "`."))
   }
   where
@@ -154,8 +154,8 @@ check_weights <- function(node, scope) {
   if (is.null(node$args$weights) || node$args$x$kind %in% numeric_kinds) return()
   stop_neatly("expression",
               paste0("`", node$fn, "()` weighs numbers, and `", node$args$x$text, "` is ",
-                                   kind_words(node$args$x), "."), scope$where,
-                                   "Leave `weights` out.")
+                     kind_words(node$args$x), "."), scope$where,
+              "Leave `weights` out.")
 }
 define_aggregate("median", list(x = takes("numeric", "dated"), weights = optional("numeric")),
                  mean_type,
@@ -181,7 +181,7 @@ check_ordered <- function(node, scope) {
   if (x$kind != "category" || isTRUE(x$ordered)) return()
   stop_neatly("expression", paste0("`", x$text, "` is a category without an order, so it has no ", 
                                    if (node$fn == "min") "smallest" else "largest", " value."),
-                                   scope$where,
+              scope$where,
               paste0("Give it one with `as_category(", x$text,
                      ", c(...), ordered = TRUE)`, or `ordered =` of `study()`."))
 }

@@ -58,7 +58,7 @@ mismatch <- function(args, families, lang, op, scope) {
   if (length(column) != 1 || length(constant) != 1) {
     stop_neatly("expression",
                 paste0("`", lang_text(lang), "` compares ", kind_words(args[[1]]), " with ",
-                                     kind_words(args[[2]]), "."), scope$where,
+                       kind_words(args[[2]]), "."), scope$where,
                 mismatch_of_columns(args, scope))
   }
   column <- column[[1]]
@@ -68,7 +68,7 @@ mismatch <- function(args, families, lang, op, scope) {
   with <- if (constant$kind == "absent") "NA" else paste0(kind_words(constant), ", ", constant$text)
   stop_neatly("expression",
               paste0("`", lang_text(lang), "` compares ", what, ", which is ", kind_words(column),
-                                   ", with ", with, "."), scope$where,
+                     ", with ", with, "."), scope$where,
               mismatch_hint(column, constant, op, scope))
 }
 
@@ -135,10 +135,10 @@ text_with_number_hint <- function(column, constant, op, scope) {
     return(
       paste0(if (form$form != "numbers") paste0("It holds ", form_words(form), ": write `")
              else "Write `",
-                  form_expression(form, column$name), " ", op, " ", constant$text, "`",
-                  if (as_quoted)
+             form_expression(form, column$name), " ", op, " ", constant$text, "`",
+             if (as_quoted)
                     paste0(", or quote the value: `", column$text, " ", op, " ", quoted_value, "`"),
-                    "."))
+             "."))
   }
   if (!is.null(form)) {
     return(c(paste0("It holds ", form_words(form), "."), form_way(form, column$name)))
@@ -197,7 +197,7 @@ guard_category_order <- function(args, lang, scope) {
     stop_neatly("expression",
                 paste0("`", categories[[1]]$text,
                        "` has categories that are known only once it is made, so `",
-                                     lang_text(lang), "` cannot be decided before."), scope$where,
+                       lang_text(lang), "` cannot be decided before."), scope$where,
                 "List them in their order: `as_category(x, c(\"low\", \"high\"), ordered = TRUE)`.")
   }
   for (a in args) {

@@ -11,7 +11,7 @@ note_unturned <- function(value, failed, b, name, node) {
   take_note(b$notes,
             paste0("`", node$text, "` made ", counted(sum(counts[failed]), "value"),
                    " absent that could not be turned: ",
-                            listed(quoted(what), 5), "."), b$where,
+                   listed(quoted(what), 5), "."), b$where,
             unturned_hint(what, node))
 }
 
@@ -199,8 +199,8 @@ type_as_date <- function(lang, scope) {
   if (!is.null(pattern) && !args$x$kind %in% c("text", "category")) {
     stop_neatly("expression",
                 paste0("`as_date()` takes a pattern for text only, and `", args$x$text, "` is ",
-                                     kind_words(args$x), "."), scope$where,
-                                     "Leave the pattern out.")
+                       kind_words(args$x), "."), scope$where,
+                "Leave the pattern out.")
   }
   if (args$x$node == "constant" && args$x$kind == "text" && is.null(pattern)) {
     return(date_from_constant(args$x, list(kind = "date", text = "as_date()"), scope))

@@ -122,8 +122,8 @@ type_limit <- function(lang, scope) {
     stop_neatly("expression",
                 paste0("`limit()` has its ends turned round: ", shown_constant(args$lo),
                        " is above ",
-                                     shown_constant(args$hi), "."), scope$where,
-                                     "It is used as `limit(x, lo, hi)`.")
+                       shown_constant(args$hi), "."), scope$where,
+                "It is used as `limit(x, lo, hi)`.")
   }
   c(list(node = "call", fn = "limit", args = args), both_whole(args))
 }

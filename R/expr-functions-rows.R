@@ -83,7 +83,7 @@ row_end <- function(name, op, help, example) {
         stop_neatly("expression",
                     paste0("`", name, "()` compares numbers, or dates, or date-times, and column `",
                            node$name,
-                                         "` is ", kind_words(node), "."), scope$where,
+                           "` is ", kind_words(node), "."), scope$where,
                     paste0("Take it out with `except(", node$name, ")`."))
       }
       if (identical(wanted, numeric_kinds)) type <- both_whole(nodes)

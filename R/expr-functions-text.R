@@ -34,9 +34,9 @@ type_like <- function(lang, scope) {
         stop_neatly("expression",
                     paste0("In ", args$pattern$text, " of `like()` the escape character ",
                            quoted(escape),
-                                         " stands before ",
-                                         if (is.na(after)) "nothing" else quoted(after), "."),
-                                         scope$where,
+                           " stands before ",
+                           if (is.na(after)) "nothing" else quoted(after), "."),
+                    scope$where,
                     paste0("It stands before %, _ or itself: write it twice for itself."))
       }
       rest <- rest[-seq_len(at[1] + 1)]
@@ -74,7 +74,7 @@ with_matcher <- function(code, value, b, node) {
                 paste0("`", node$text,
                        "` cannot be decided: the pattern meets the matcher's limit on the text ",
                        "of row ", format_count(row),
-                              " (", counted(nchar(text), "letter"), ")."), b$where,
+                       " (", counted(nchar(text), "letter"), ")."), b$where,
                 paste0("Write the pattern without repeats inside repeats, or look for a plain ",
                        "text with `contains()`."))
   })
@@ -234,8 +234,8 @@ type_extract <- function(lang, scope) {
     stop_neatly("expression",
                 paste0("`group` of `extract_text()` is ", shown_constant(args$group),
                        ", and the pattern ",
-                                     args$pattern$text, " has ", counted(groups, "group"), "."),
-                                     scope$where,
+                       args$pattern$text, " has ", counted(groups, "group"), "."),
+                scope$where,
                 "Groups are the parts in ( ), numbered from 1; 0 is the whole match.")
   }
   list(node = "call", fn = "extract_text", args = args, kind = "text")

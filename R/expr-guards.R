@@ -150,8 +150,8 @@ guard_spelling <- function(node, scope) {
     take_note(scope$notes,
               paste0(listed(quoted(strange), 4), " never ",
                      if (length(strange) > 1) "occur" else "occurs",
-                                  " in column `", column$name, "`, which holds ", form_words(form),
-                                  "."),
+                     " in column `", column$name, "`, which holds ", form_words(form),
+                     "."),
               c(scope$where, in_text(node)), form_way(form, column$name))
     return()
   }
@@ -182,7 +182,7 @@ guard_numbers_as_text <- function(column, node, scope) {
   if (form$form == "dates" && form$pattern == "%Y-%m-%d" && looks_dated) return()
   take_note(scope$notes,
             paste0("Column `", column$name, "` holds ", form_words(form), ", so `", node$text,
-                                "` compares letter by letter", example, "."), scope$where,
+                   "` compares letter by letter", example, "."), scope$where,
             form_way(form, column$name))
 }
 

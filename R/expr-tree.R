@@ -318,8 +318,8 @@ unknown_function <- function(name, lang, scope) {
   hint <-
     c(meant(name, language_names()[!is_operator(language_names())],
             function(x) ticked(paste0(x, "()"))),
-            paste0("See `?neatsieve_functions` for all of them; an R function of your own goes ",
-                   "in `custom()`."))
+      paste0("See `?neatsieve_functions` for all of them; an R function of your own goes ",
+             "in `custom()`."))
   stop_neatly("expression",
               paste0("There is no function `", name, "()` in the expression language."),
               scope$where, hint)
@@ -380,7 +380,7 @@ settled <- function(node, type, scope, kinds = type$kind) {
   take_note(scope$notes,
             paste0("Column `", node$name,
                    "` has no present value and stands for any kind: what asks ",
-                                "for it is unknown or absent."))
+                   "for it is unknown or absent."))
   c(node[c("node", "name", "text", "empty")], type)
 }
 

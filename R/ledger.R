@@ -26,17 +26,17 @@ ledger <- function(out) {
     rbind(step,
           data.frame(step = r$step, level = "condition", kind = r$kind, name = k$name,
                      rows_in = r$rows_in, yes = k$yes, no = k$no, unknown = k$unknown,
-                           held = k$held, added = 0, rows_out = NA_real_, units_in = NA_real_,
-                           units_out = NA_real_, seconds = NA_real_))
+                     held = k$held, added = 0, rows_out = NA_real_, units_in = NA_real_,
+                     units_out = NA_real_, seconds = NA_real_))
   })
   if (!length(lines)) {
     lines <-
       list(
         data.frame(step = integer(), level = character(), kind = character(), name = character(),
                    rows_in = numeric(), yes = numeric(), no = numeric(),
-                             unknown = numeric(), held = numeric(), added = numeric(),
-                             rows_out = numeric(), units_in = numeric(), units_out = numeric(),
-                             seconds = numeric()))
+                   unknown = numeric(), held = numeric(), added = numeric(),
+                   rows_out = numeric(), units_in = numeric(), units_out = numeric(),
+                   seconds = numeric()))
   }
   table <- do.call(rbind, lines)
   rownames(table) <- NULL

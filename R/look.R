@@ -269,7 +269,7 @@ far_values <- function(name, x, s) {
          listed(
            paste0(vapply(as.numeric(x[far]), number_code, character(1)), " (row ",
                   format_count(far), ")")), if (length(far) > 1) " lie" else " lies",
-                  " far from the rest; the middle half lies between ",
+         " far from the rest; the middle half lies between ",
          number_code(s$q1), " and ", number_code(s$q3), ".")
 }
 

@@ -58,8 +58,8 @@ picked_by <- function(lang, taken, scope) {
     `-` = ,
     `!` = stop_neatly("expression", paste0("`", lang_text(lang), "` is not a pick of columns."),
                       scope$where,
-                              paste0("To take a column out write `except(",
-                                     lang_text(bare_of_parentheses(lang[[2]])), ")`.")),
+                      paste0("To take a column out write `except(",
+                             lang_text(bare_of_parentheses(lang[[2]])), ")`.")),
     stop_neatly("expression", paste0("`", lang_text(lang), "` is not a pick of columns."),
                 scope$where,
                 c(meant(head, pick_words, function(x) ticked(paste0(x, "()"))), picks_usage())))
@@ -162,7 +162,7 @@ pick_gaps <- function(word, scope) {
     take_note(scope$notes,
               paste0("`", word, "()` finds no column: ",
                      if (word == "gappy") "none has absent values." else "all have absent values."),
-                     scope$where)
+              scope$where)
   }
   found
 }
@@ -174,7 +174,7 @@ recase_names <- function(names, style, where) {
     stop_neatly("step",
                 paste0("`recase` knows no style ",
                        if (is.character(style)) quoted(style[1]) else "like that", "."), where,
-                       paste0("Use one of ", listed(quoted(styles), last = "or"), "."))
+                paste0("Use one of ", listed(quoted(styles), last = "or"), "."))
   }
   if (style == "lower") return(change_case(names, FALSE))
   if (style == "upper") return(change_case(names, TRUE))

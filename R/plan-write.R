@@ -132,7 +132,7 @@ plan_of <- function(sieve, study, folder) {
   compact(
     list(study = if (!is.null(study)) study_plan(study, folder), settings = of_kind("settings"),
          criteria = of_kind("criteria"),
-               steps = lapply(steps, function(s) stats::setNames(list(step_plan(s)), s$kind))))
+         steps = lapply(steps, function(s) stats::setNames(list(step_plan(s)), s$kind))))
 }
 
 study_plan <- function(study, folder) {

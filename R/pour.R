@@ -74,7 +74,7 @@ scope_over_data <- function(scope) {
       stop_neatly("expression",
                   paste0("Whether `", name,
                          "` has absent values is not known before the run: it is worked out."),
-                         scope$where, "Pick it by name.")
+                  scope$where, "Pick it by name.")
     }
     anyNA(frame$columns[[column]])
   }

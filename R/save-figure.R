@@ -37,7 +37,7 @@ save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm
       stop_neatly("run",
                   paste0("A figure must be between ", number_code(0.5 * inch), " and ",
                          number_code(100 * inch), " ", measure, " wide and high."), NULL,
-                         "Write `width = 160, height = 100`, or another `measure`.")
+                  "Write `width = 160, height = 100`, or another `measure`.")
   if (
     !(is.numeric(per_inch) && length(per_inch) == 1 && is.finite(per_inch) && per_inch >= 36 &&
       per_inch <= 1200))

@@ -166,7 +166,7 @@ table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 
   if (!any(fits)) fits[1] <- TRUE
   lines <- do.call(paste, c(unname(Map(function(cell, name, w, r) formatC_utf8(c(name, cell), w, r),
                                        cells[fits], names(cells)[fits], widths[fits], right[fits])),
-                                       sep = "  "))
+                            sep = "  "))
   lines <- sub(" +$", "", lines)
   left_rows <- nrow(table) - nrow(shown)
   c(lines, if (left_rows > 0) paste0("... and ", counted(left_rows, "more row")),

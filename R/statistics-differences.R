@@ -19,8 +19,8 @@ difference_table <- function(step, state, rows, grouping) {
     stop_neatly("run",
                 paste0("There is no group ", value_code(step$reference), " in `", names(step$keys),
                        "`."), state$where,
-                       c(meant(as.character(step$reference), as.character(key), quoted),
-                         paste0("Groups: ", listed(quoted(panel_key_text(key)), 8), ".")))
+                c(meant(as.character(step$reference), as.character(key), quoted),
+                  paste0("Groups: ", listed(quoted(panel_key_text(key)), 8), ".")))
   }
   others <- setdiff(seq_len(grouping$groups), at)
   parts <- lapply(step$columns, function(column) {
@@ -38,12 +38,12 @@ difference_table <- function(step, state, rows, grouping) {
       c(stats::setNames(list(key[others]), names(step$keys)),
         list(column = rep(column, length(others)), n = x$n, mean = x$mean, reference_n = r$n,
              reference_mean = r$mean, difference = difference,
-                                                                       ci_low = difference - half,
-                                                                       ci_high = difference + half,
-                                                                       standardized = ifelse(
-                                                                         pooled > 0,
-                                                                         difference / pooled,
-                                                                         NA_real_))))
+             ci_low = difference - half,
+             ci_high = difference + half,
+             standardized = ifelse(
+               pooled > 0,
+               difference / pooled,
+               NA_real_))))
   })
   table <- do.call(rbind, parts)
   rownames(table) <- NULL

@@ -79,9 +79,9 @@ run_step.neatsieve_step_absences <- function(step, state) {
         c(lapply(as.list(keys[first, , drop = FALSE]), `[`, lines),
           list(column = rep(c(step$columns, "(any of these)"), length(total)),
                rows = as.integer(total[lines]),
-                        absent = as.integer(t(missing)),
-                        share = ifelse(total[lines] > 0, as.vector(t(missing)) / total[lines],
-                                       NA))))
+               absent = as.integer(t(missing)),
+               share = ifelse(total[lines] > 0, as.vector(t(missing)) / total[lines],
+                              NA))))
     out <- list(main = table)
     if (step$patterns) {
       words <- apply(absent_in, 1, function(a) if (any(a)) paste(step$columns[a], collapse = " + ")

@@ -122,8 +122,8 @@ step_plan.neatsieve_step_counts <- function(step) {
   compact(
     list(keys = keys_plan(step$keys), share = other(step$share, "whole"),
          shape = other(step$shape, "long"),
-               order = order_plan(step$order), cumulative = other(step$cumulative, FALSE),
-               name = step$name))
+         order = order_plan(step$order), cumulative = other(step$cumulative, FALSE),
+         name = step$name))
 }
 read_step_counts <- function(spec, context) {
   if (!is.list(spec) || is.null(names(spec))) spec <- list(keys = spec)

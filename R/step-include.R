@@ -53,7 +53,7 @@ new_screen <- function(kind, conditions, unknown, name) {
     stop_neatly("step",
                 paste0("`", kind, "()` has the condition ",
                        quoted(names(conditions)[anyDuplicated(names(conditions))]), " twice."),
-                       NULL, "Leave one out.")
+                NULL, "Leave one out.")
   }
   if (length(conditions) > 126) {
     stop_neatly("step", paste0("`", kind, "()` has more than 126 conditions."), NULL,
@@ -146,7 +146,7 @@ note_exclusive <- function(step, screened, state) {
   texts <- vapply(step$conditions[names[p]], expression_text, character(1))
   take_note(state$notes, paste0("Conditions \"", names[p[1]], "\" and \"", names[p[2]],
                                 "\" exclude each other in these rows: no row can pass both."),
-                                state$where,
+            state$where,
             paste0("For rows that meet one or the other write `", texts[1], " | ", texts[2], "`."))
 }
 

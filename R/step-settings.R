@@ -28,7 +28,7 @@ check_setting <- function(name, value) {
     stop_neatly("step",
                 paste0("Setting `", name,
                        "` must be a number, text, logical or date, and present."), NULL,
-                       "Write `settings(min_weight = 20)`.")
+                "Write `settings(min_weight = 20)`.")
   }
   if (is.character(value)) as_utf8(value) else value
 }

@@ -168,8 +168,8 @@ type_summary <- function(expression, scope, key_nodes) {
     stop_neatly("expression",
                 paste0("`", node$text, "` uses column `", loose[1],
                        "` outside an aggregate, so it has no one value per group."), scope$where,
-                       paste0("Write `mean(", loose[1], ")`, `first(", loose[1],
-                              ")` or the like, or group by it."))
+                paste0("Write `mean(", loose[1], ")`, `first(", loose[1],
+                       ")` or the like, or group by it."))
   }
   node
 }

@@ -61,7 +61,7 @@ asked_kind <- function(kind, name, where) {
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
     stop_neatly("study",
                 paste0(quoted(pattern), " is not a pattern of dates, in `kinds` of column `",
-                                name, "`."), where, date_pattern_usage())
+                       name, "`."), where, date_pattern_usage())
   }
   list(kind = sub(" .*$", "", kind), pattern = pattern)
 }

@@ -69,7 +69,7 @@ readable_file <- function(path, encoding, where) {
                 c(if (is_text(encoding))
                   meant(encoding, c("UTF-8", "latin1", "windows-1252", "UTF-16LE", "UTF-16BE"),
                         quoted),
-                        "Write `encoding = \"latin1\"`, or another name of `iconvlist()`."))
+                  "Write `encoding = \"latin1\"`, or another name of `iconvlist()`."))
   }
   wide <- grepl("^UTF-?(16|32)", encoding, ignore.case = TRUE)
   con <- gzfile(path, "rb")

@@ -143,7 +143,7 @@ read_study_data <- function(data, called, reading) {
   }
   stop_neatly("study",
               paste0("`study()` takes a data frame or the path of a file, not a value of class ",
-                              class(data)[1], "."))
+                     class(data)[1], "."))
 }
 
 read_from_study <- function(facts, reading) {
@@ -283,8 +283,8 @@ check_columns <- function(data, where) {
     stop_neatly("study",
                 paste0("Column `", names(data)[wrong[1]], "` has ",
                        counted(heights[wrong[1]], "value"), ", and the table ",
-                                counted(nrow(data), "row"), "."), where,
-                                "Make the data frame anew, with columns of one length.")
+                       counted(nrow(data), "row"), "."), where,
+                "Make the data frame anew, with columns of one length.")
   }
   columns <- unclass(data)
   for (name in names(columns)[vapply(columns, is.factor, NA)]) {

@@ -19,7 +19,10 @@ median_seconds <- function(expression, times = runs) {
 judge <- function(what, ratio, least = NULL, most = NULL) {
   good <- if (!is.null(least)) ratio >= least else ratio <= most
   if (!good) misses <<- misses + 1L
-  cat(sprintf("%-66s %7.2f  (%s %g)  %s\n", what, ratio, if (!is.null(least)) "at least" else "at most", if (!is.null(least)) least else most, if (good) "met" else "MISSED"))
+  cat(
+    sprintf("%-66s %7.2f  (%s %g)  %s\n", what, ratio,
+            if (!is.null(least)) "at least" else "at most", if (!is.null(least)) least else most,
+            if (good) "met" else "MISSED"))
 }
 finish_bench <- function() quit(save = "no", status = if (misses) 1L else 0L)
 rows_of_bench <- as.integer(Sys.getenv("BENCH_ROWS", "5000000"))

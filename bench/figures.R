@@ -4,9 +4,14 @@ source("bench/common.R")
 set.seed(3)
 n <- rows_of_bench
 gaps <- function(x) { x[sample.int(length(x), length(x) %/% 20L)] <- NA; x }
-make <- function(n) data.frame(x = gaps(rnorm(n, 50, 20)), y = rnorm(n), place = sample(c("alder", "birch", "cedar", "elm", "fir", "oak", "pine", "yew"), n, TRUE))
+make <- function(n) {
+  data.frame(x = gaps(rnorm(n, 50, 20)), y = rnorm(n),
+             place = sample(c("alder", "birch", "cedar", "elm", "fir", "oak", "pine", "yew"), n,
+                            TRUE))
+}
 table <- make(n)
-cat("rows:", format(n, big.mark = ","), " cores:", parallel::detectCores(), " medians of", runs, "\n\n")
+cat("rows:", format(n, big.mark = ","), " cores:", parallel::detectCores(), " medians of", runs,
+    "\n\n")
 s <- study(table)
 poured <- function(...) suppressMessages(pour(s, ...))
 invisible(poured(statistics(x, by = place, show = "mean")))  # texts coded and grouped once
@@ -15,18 +20,30 @@ invisible(poured(statistics(x, by = place, show = "mean")))  # texts coded and g
 by_turns <- function(ours, base, times = runs) {
   ours <- substitute(ours)
   base <- substitute(base)
-  clock <- function(code) { started <- proc.time()[["elapsed"]]; eval(code, globalenv()); proc.time()[["elapsed"]] - started }
+  clock <- function(code) {
+    started <- proc.time()[["elapsed"]]
+    eval(code, globalenv())
+    proc.time()[["elapsed"]] - started
+  }
   clock(ours); clock(base)
   taken <- vapply(seq_len(times), function(i) c(clock(ours), clock(base)), numeric(2))
   c(ours = stats::median(taken[1, ]), base = stats::median(taken[2, ]))
 }
 compare <- function(what, seconds, most) {
   judge(what, seconds[["ours"]] / seconds[["base"]], most = most)
-  cat(sprintf("    %.0f ms, statistics(mean) %.0f ms\n", 1e3 * seconds[["ours"]], 1e3 * seconds[["base"]]))
+  cat(
+    sprintf("    %.0f ms, statistics(mean) %.0f ms\n", 1e3 * seconds[["ours"]],
+            1e3 * seconds[["base"]]))
 }
-compare("data of a histogram in 8 panels, times statistics(mean) by them", by_turns(poured(chart_histogram(x = x, panels = place)), poured(statistics(x, by = place, show = "mean"))), 1.5)
-compare("data of box plots in 8 panels, times the same", by_turns(poured(chart_box(y = x, panels = place)), poured(statistics(x, by = place, show = "mean"))), 6)
-compare("data of a binned scatter in 8 panels, times the same", by_turns(poured(chart_scatter(x = x, y = y, panels = place)), poured(statistics(x, by = place, show = "mean"))), 3)
+compare("data of a histogram in 8 panels, times statistics(mean) by them",
+        by_turns(poured(chart_histogram(x = x, panels = place)),
+                 poured(statistics(x, by = place, show = "mean"))), 1.5)
+compare("data of box plots in 8 panels, times the same",
+        by_turns(poured(chart_box(y = x, panels = place)),
+                 poured(statistics(x, by = place, show = "mean"))), 6)
+compare("data of a binned scatter in 8 panels, times the same",
+        by_turns(poured(chart_scatter(x = x, y = y, panels = place)),
+                 poured(statistics(x, by = place, show = "mean"))), 3)
 
 # Drawing, from the numbers to the picture in a file: the same whatever the rows.
 few <- make(5000L)
@@ -49,10 +66,13 @@ time_to_draw <- function(...) {
   c(ours = stats::median(taken[1, ]), base = stats::median(taken[2, ]))
 }
 drawn <- function(what, seconds) {
-  judge(paste0("drawing ", what, ", 5 million rows over 5 thousand"), seconds[["ours"]] / seconds[["base"]], most = 1.2)
+  judge(paste0("drawing ", what, ", 5 million rows over 5 thousand"),
+        seconds[["ours"]] / seconds[["base"]], most = 1.2)
   cat(sprintf("    %.0f ms and %.0f ms\n", 1e3 * seconds[["ours"]], 1e3 * seconds[["base"]]))
 }
-drawn("a histogram in 8 panels", time_to_draw(chart_histogram(x = x, panels = place, width = 5, window = c(-20, 120))))
+drawn("a histogram in 8 panels",
+      time_to_draw(chart_histogram(x = x, panels = place, width = 5, window = c(-20, 120))))
 drawn("box plots in 8 panels", time_to_draw(chart_box(y = x, panels = place)))
-drawn("a binned scatter in 8 panels", time_to_draw(chart_scatter(x = x, y = y, panels = place, marks = "tiles")))
+drawn("a binned scatter in 8 panels",
+      time_to_draw(chart_scatter(x = x, y = y, panels = place, marks = "tiles")))
 finish_bench()

@@ -3,7 +3,8 @@
 #include <Rcpp.h>
 #include <memory>
 // [[Rcpp::export]]
-Rcpp::IntegerVector plain_loop(Rcpp::NumericVector x, Rcpp::IntegerVector k, Rcpp::NumericVector day, double above, int below, double from) {
+Rcpp::IntegerVector plain_loop(Rcpp::NumericVector x, Rcpp::IntegerVector k,
+                               Rcpp::NumericVector day, double above, int below, double from) {
   const R_xlen_t n = x.size();
   const double *px = x.begin(), *pd = day.begin();
   const int* pk = k.begin();

@@ -4,7 +4,8 @@
 source("tests/testthat/helper-colour.R")
 paper <- "#fffdf8"
 hex_of <- function(lab) {
-  rgb <- grDevices::convertColor(lab, "Lab", "sRGB", to.ref.white = "D65", from.ref.white = "D65", clip = NA)
+  rgb <- grDevices::convertColor(lab, "Lab", "sRGB", to.ref.white = "D65", from.ref.white = "D65",
+                                 clip = NA)
   ifelse(rowSums(is.na(rgb)) > 0, NA, grDevices::rgb(ifelse(is.na(rgb), 0, rgb)))
 }
 # How good: the smaller of the smallest distances, each over what is asked for.
@@ -32,7 +33,8 @@ for (start in 1:12) {
   for (round in 1:2500) {
     tried <- lab
     i <- sample(2:8, 1)
-    tried[i, ] <- if (stats::runif(1) < 0.1) random_colour() else tried[i, ] + stats::rnorm(3, 0, c(3, 6, 6) * (1 - round / 2600) + 0.5)
+    tried[i, ] <- if (stats::runif(1) < 0.1) random_colour()
+      else tried[i, ] + stats::rnorm(3, 0, c(3, 6, 6) * (1 - round / 2600) + 0.5)
     chroma <- sqrt(sum(tried[i, 2:3]^2))
     if (tried[i, 1] < 20 || chroma > 70 || chroma < 15) next
     then <- merit(tried)
@@ -42,4 +44,6 @@ for (start in 1:12) {
 }
 hex <- tolower(hex_of(best))
 cat(paste0("\"", hex, "\"", collapse = ", "), "\n")
-cat("smallest distance:", nearest_pair(lab_of(hex)), " blind:", vapply(names(blind_kinds), function(k) nearest_pair(seen_by(hex, k)), numeric(1)), " contrast:", min(contrast(hex, paper)), "\n")
+cat("smallest distance:", nearest_pair(lab_of(hex)), " blind:",
+    vapply(names(blind_kinds), function(k) nearest_pair(seen_by(hex, k)), numeric(1)), " contrast:",
+    min(contrast(hex, paper)), "\n")

@@ -24,18 +24,22 @@ NumericVector edges_of(const neatsieve::bin_layout& layout) {
   return edges;
 }
 
-neatsieve::bin_layout layout_of(NumericVector ends, double iqr, double n, bool whole, double width, double wanted) {
-  return neatsieve::lay_out_bins(ends[0], ends[1], iqr, static_cast<std::int64_t>(n), whole, width, static_cast<std::int64_t>(wanted));
+neatsieve::bin_layout layout_of(NumericVector ends, double iqr, double n, bool whole, double width,
+                                double wanted) {
+  return neatsieve::lay_out_bins(ends[0], ends[1], iqr, static_cast<std::int64_t>(n), whole, width,
+                                 static_cast<std::int64_t>(wanted));
 }
 
 IntegerVector whole_numbers(const std::vector<std::int64_t>& v) {
   IntegerVector out(v.size());
-  std::transform(v.begin(), v.end(), out.begin(), [](std::int64_t n) { return static_cast<int>(n); });
+  std::transform(v.begin(), v.end(), out.begin(),
+                 [](std::int64_t n) { return static_cast<int>(n); });
   return out;
 }
 
 List counts_list(const neatsieve::bin_counts& c) {
-  return List::create(_["counts"] = whole_numbers(c.counts), _["absent"] = whole_numbers(c.absent), _["outside"] = whole_numbers(c.outside));
+  return List::create(_["counts"] = whole_numbers(c.counts), _["absent"] = whole_numbers(c.absent),
+                      _["outside"] = whole_numbers(c.outside));
 }
 
 DataFrame curve_frame(const std::vector<neatsieve::curve_point>& points) {
@@ -58,12 +62,16 @@ List core_spread(SEXP values, SEXP rows, SEXP window, double most, int threads) 
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   const neatsieve::window shown = window_of(window);
   const auto ends = neatsieve::ends_of(values_of(values), in.rows, in.n, shown, threads);
-  return List::create(_["ends"] = NumericVector::create(or_na(ends.lowest), or_na(ends.highest)), _["infinite"] = ends.infinite,
-                      _["sample"] = wrap(neatsieve::sample_of(values_of(values), in.rows, in.n, shown, static_cast<std::int64_t>(most))));
+  return List::create(
+      _["ends"] = NumericVector::create(or_na(ends.lowest), or_na(ends.highest)),
+      _["infinite"] = ends.infinite,
+      _["sample"] = wrap(neatsieve::sample_of(values_of(values), in.rows, in.n, shown,
+                                              static_cast<std::int64_t>(most))));
 }
 
 // [[Rcpp::export]]
-NumericVector core_bin_edges(NumericVector ends, double iqr, double n, bool whole, double width, double wanted) {
+NumericVector core_bin_edges(NumericVector ends, double iqr, double n, bool whole, double width,
+                             double wanted) {
   // One absent edge: values this large or far apart cannot be cut.
   if (!neatsieve::can_lay_out(ends[0], ends[1], width)) return NumericVector::create(NA_REAL);
   const auto layout = layout_of(ends, iqr, n, whole, width, wanted);
@@ -73,18 +81,25 @@ NumericVector core_bin_edges(NumericVector ends, double iqr, double n, bool whol
 
 // Counts of bins, bin after bin within group after group, with absent and outside per group.
 // [[Rcpp::export]]
-List core_bin_counts(SEXP values, SEXP rows, List g, NumericVector ends, double iqr, double n, bool whole, double width, double wanted, SEXP window, int threads) {
+List core_bin_counts(SEXP values, SEXP rows, List g, NumericVector ends, double iqr, double n,
+                     bool whole, double width, double wanted, SEXP window, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   const auto layout = layout_of(ends, iqr, n, whole, width, wanted);
-  return counts_list(neatsieve::count_bins(values_of(values), grouping_of(g), in.rows, in.n, layout, window_of(window), threads));
+  return counts_list(neatsieve::count_bins(values_of(values), grouping_of(g), in.rows, in.n, layout,
+                                           window_of(window), threads));
 }
 
 // Counts of tiles; `x_bins` and `y_bins` are lists of ends, iqr, n, whole, width and wanted.
 // [[Rcpp::export]]
-List core_tile_counts(SEXP x, SEXP y, SEXP rows, List g, List x_bins, List y_bins, SEXP x_window, SEXP y_window, int threads) {
+List core_tile_counts(SEXP x, SEXP y, SEXP rows, List g, List x_bins, List y_bins, SEXP x_window,
+                      SEXP y_window, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(x)));
-  auto layout = [](const List& b) { return layout_of(b["ends"], b["iqr"], b["n"], b["whole"], b["width"], b["wanted"]); };
-  return counts_list(neatsieve::count_tiles(values_of(x), values_of(y), grouping_of(g), in.rows, in.n, layout(x_bins), layout(y_bins), window_of(x_window), window_of(y_window), threads));
+  auto layout = [](const List& b) {
+    return layout_of(b["ends"], b["iqr"], b["n"], b["whole"], b["width"], b["wanted"]);
+  };
+  return counts_list(neatsieve::count_tiles(values_of(x), values_of(y), grouping_of(g), in.rows,
+                                            in.n, layout(x_bins), layout(y_bins),
+                                            window_of(x_window), window_of(y_window), threads));
 }
 
 // Per group, rows where a column is absent, and rows outside a window; one or more columns.
@@ -97,7 +112,8 @@ List core_count_present(List columns, List windows, SEXP rows, List g, int threa
     shown.push_back(window_of(windows[k]));
   }
   const row_numbers in(rows, static_cast<double>(Rf_xlength(columns[0])));
-  return counts_list(neatsieve::count_present(taken, shown, grouping_of(g), in.rows, in.n, threads));
+  return counts_list(
+      neatsieve::count_present(taken, shown, grouping_of(g), in.rows, in.n, threads));
 }
 
 // The farthest `most` values beyond low and high with their rows, how many there are, and the
@@ -105,13 +121,16 @@ List core_count_present(List columns, List windows, SEXP rows, List g, int threa
 // [[Rcpp::export]]
 List core_values_beyond(SEXP values, SEXP rows, double low, double high, SEXP window, double most) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
-  const auto far = neatsieve::values_beyond(values_of(values), in.rows, in.n, low, high, window_of(window), static_cast<std::int64_t>(most));
+  const auto far = neatsieve::values_beyond(values_of(values), in.rows, in.n, low, high,
+                                            window_of(window), static_cast<std::int64_t>(most));
   NumericVector row(far.farthest.size()), value(far.farthest.size());
   for (std::size_t i = 0; i < far.farthest.size(); ++i) {
     row[i] = static_cast<double>(far.farthest[i].row) + 1;
     value[i] = far.farthest[i].value;
   }
-  return List::create(_["row"] = row, _["value"] = value, _["count"] = static_cast<double>(far.count), _["ends"] = NumericVector::create(or_na(far.lowest), or_na(far.highest)));
+  return List::create(_["row"] = row, _["value"] = value,
+                      _["count"] = static_cast<double>(far.count),
+                      _["ends"] = NumericVector::create(or_na(far.lowest), or_na(far.highest)));
 }
 
 // Box figures, one row per group, and the values beyond the whiskers, at most `most` a group.
@@ -119,17 +138,25 @@ List core_values_beyond(SEXP values, SEXP rows, double low, double high, SEXP wi
 List core_boxes(SEXP values, List g, SEXP rows, double most, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   const neatsieve::grouping groups = grouping_of(g);
-  neatsieve::grouped_values gathered_values = neatsieve::gather(values_of(values), groups, in.rows, in.n, threads);
+  neatsieve::grouped_values gathered_values =
+      neatsieve::gather(values_of(values), groups, in.rows, in.n, threads);
   const auto boxes = neatsieve::group_boxes(gathered_values, threads);
   const auto size = static_cast<R_xlen_t>(boxes.size());
   IntegerVector n(size), absent(size), beyond(size);
   NumericVector lower(size), q1(size), median(size), q3(size), upper(size);
   for (R_xlen_t i = 0; i < size; ++i) {
     const auto& b = boxes[static_cast<std::size_t>(i)];
-    n[i] = static_cast<int>(b.n); absent[i] = static_cast<int>(b.absent); beyond[i] = static_cast<int>(b.beyond);
-    lower[i] = or_na(b.lower); q1[i] = or_na(b.q1); median[i] = or_na(b.median); q3[i] = or_na(b.q3); upper[i] = or_na(b.upper);
+    n[i] = static_cast<int>(b.n);
+    absent[i] = static_cast<int>(b.absent);
+    beyond[i] = static_cast<int>(b.beyond);
+    lower[i] = or_na(b.lower);
+    q1[i] = or_na(b.q1);
+    median[i] = or_na(b.median);
+    q3[i] = or_na(b.q3);
+    upper[i] = or_na(b.upper);
   }
-  const auto points = neatsieve::values_beyond_whiskers(values_of(values), groups, in.rows, in.n, boxes, static_cast<std::int64_t>(most), threads);
+  const auto points = neatsieve::values_beyond_whiskers(
+      values_of(values), groups, in.rows, in.n, boxes, static_cast<std::int64_t>(most), threads);
   IntegerVector group(points.size());
   NumericVector value(points.size()), row(points.size());
   for (std::size_t i = 0; i < points.size(); ++i) {
@@ -138,15 +165,20 @@ List core_boxes(SEXP values, List g, SEXP rows, double most, int threads) {
     row[i] = static_cast<double>(points[i].row) + 1;
   }
   return List::create(
-      _["boxes"] = DataFrame::create(_["n"] = n, _["absent"] = absent, _["lower"] = lower, _["q1"] = q1, _["median"] = median, _["q3"] = q3, _["upper"] = upper, _["beyond"] = beyond),
-      _["points"] = DataFrame::create(_["group"] = group, _["value"] = value, _["source_row"] = row));
+      _["boxes"] = DataFrame::create(_["n"] = n, _["absent"] = absent, _["lower"] = lower,
+                                     _["q1"] = q1, _["median"] = median, _["q3"] = q3,
+                                     _["upper"] = upper, _["beyond"] = beyond),
+      _["points"] =
+          DataFrame::create(_["group"] = group, _["value"] = value, _["source_row"] = row));
 }
 
 // Density curves (group, x, y) and the bandwidth of each group.
 // [[Rcpp::export]]
-List core_densities(SEXP values, List g, SEXP rows, double bandwidth, double points, SEXP window, int threads) {
+List core_densities(SEXP values, List g, SEXP rows, double bandwidth, double points, SEXP window,
+                    int threads) {
   neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
-  const auto made = neatsieve::group_densities(gathered_values, bandwidth, static_cast<std::int64_t>(points), window_of(window), threads);
+  const auto made = neatsieve::group_densities(
+      gathered_values, bandwidth, static_cast<std::int64_t>(points), window_of(window), threads);
   NumericVector widths(made.bandwidth.size());
   std::transform(made.bandwidth.begin(), made.bandwidth.end(), widths.begin(), or_na);
   return List::create(_["curve"] = curve_frame(made.curve), _["bandwidth"] = widths);
@@ -156,24 +188,30 @@ List core_densities(SEXP values, List g, SEXP rows, double bandwidth, double poi
 // [[Rcpp::export]]
 DataFrame core_cumulative(SEXP values, List g, SEXP rows, double most, int threads) {
   neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
-  return curve_frame(neatsieve::group_cumulative(gathered_values, static_cast<std::int64_t>(most), threads));
+  return curve_frame(
+      neatsieve::group_cumulative(gathered_values, static_cast<std::int64_t>(most), threads));
 }
 
 // Values of each group at places among its sorted values: a row of `places` (rising, from 1)
 // per group, or NA for none.
 // [[Rcpp::export]]
-NumericMatrix core_order_statistics(SEXP values, List g, SEXP rows, NumericMatrix places, int threads) {
+NumericMatrix core_order_statistics(SEXP values, List g, SEXP rows, NumericMatrix places,
+                                    int threads) {
   neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
   NumericMatrix out(places.nrow(), places.ncol());
   for (int i = 0; i < places.nrow(); ++i) {
     std::vector<std::int64_t> wanted;
-    for (int j = 0; j < places.ncol(); ++j) if (!R_IsNA(places(i, j))) wanted.push_back(static_cast<std::int64_t>(places(i, j)) - 1);
+    for (int j = 0; j < places.ncol(); ++j)
+      if (!R_IsNA(places(i, j))) wanted.push_back(static_cast<std::int64_t>(places(i, j)) - 1);
     std::sort(wanted.begin(), wanted.end());
     wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
     const auto x = gathered_values.of(i);
-    const auto got = wanted.empty() || x.size == 0 ? std::vector<double>() : neatsieve::order_statistics(x, wanted);
+    const auto got = wanted.empty() || x.size == 0 ? std::vector<double>()
+                                                   : neatsieve::order_statistics(x, wanted);
     for (int j = 0; j < places.ncol(); ++j) {
-      const auto at = std::lower_bound(wanted.begin(), wanted.end(), static_cast<std::int64_t>(places(i, j)) - 1) - wanted.begin();
+      const auto at = std::lower_bound(wanted.begin(), wanted.end(),
+                                       static_cast<std::int64_t>(places(i, j)) - 1) -
+                      wanted.begin();
       out(i, j) = got.empty() || R_IsNA(places(i, j)) ? NA_REAL : got[static_cast<std::size_t>(at)];
     }
   }

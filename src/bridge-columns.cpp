@@ -70,7 +70,8 @@ List core_code_text(CharacterVector x) {
       SEXP utf8 = PROTECT(Rf_mkCharCE(Rf_translateCharUTF8(s), CE_UTF8));
       SETCDR(kept, Rf_cons(utf8, CDR(kept)));
       UNPROTECT(1);
-      number = utf8 == s ? (values.push_back(s), static_cast<int>(values.size())) : self(utf8, self);
+      number =
+          utf8 == s ? (values.push_back(s), static_cast<int>(values.size())) : self(utf8, self);
     }
     if (2 * ++used > mask) {
       std::vector<SEXP> old_address = std::move(address);
@@ -98,12 +99,14 @@ List core_code_text(CharacterVector x) {
     if ((i & 0xFFFFF) == 0xFFFFF) Rcpp::checkUserInterrupt();
   }
   CharacterVector distinct(values.size());
-  for (std::size_t i = 0; i < values.size(); ++i) SET_STRING_ELT(distinct, static_cast<R_xlen_t>(i), values[i]);
+  for (std::size_t i = 0; i < values.size(); ++i)
+    SET_STRING_ELT(distinct, static_cast<R_xlen_t>(i), values[i]);
   return List::create(_["codes"] = codes, _["values"] = distinct);
 }
 
 // Each text as a number, absent where it is none: digits with an optional sign, point and
-// exponent, or Inf with an optional sign, spaces around allowed; nothing else (no hexadecimal, no decimal comma).
+// exponent, or Inf with an optional sign, spaces around allowed; nothing else (no hexadecimal, no
+// decimal comma).
 // [[Rcpp::export]]
 NumericVector core_numbers_from_text(CharacterVector x) {
   NumericVector out(x.size());

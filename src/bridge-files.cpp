@@ -13,7 +13,8 @@ using namespace Rcpp;
 List core_find_quoted(RawVector bytes, std::string delimiter, CharacterVector codes) {
   std::vector<std::string> wanted;
   for (R_xlen_t i = 0; i < codes.size(); ++i) wanted.emplace_back(CHAR(STRING_ELT(codes, i)));
-  const auto found = neatsieve::find_quoted(reinterpret_cast<const char*>(bytes.begin()), bytes.size(), delimiter[0], wanted);
+  const auto found = neatsieve::find_quoted(reinterpret_cast<const char*>(bytes.begin()),
+                                            bytes.size(), delimiter[0], wanted);
   NumericVector row(found.fields.size()), column(found.fields.size()), code(found.fields.size());
   for (std::size_t i = 0; i < found.fields.size(); ++i) {
     const auto at = static_cast<R_xlen_t>(i);
@@ -22,8 +23,10 @@ List core_find_quoted(RawVector bytes, std::string delimiter, CharacterVector co
     code[at] = static_cast<double>(found.fields[i].code) + 1;
   }
   NumericVector empty;
-  for (std::size_t c = 0; c < found.plain_empty.size(); ++c) if (found.plain_empty[c]) empty.push_back(static_cast<double>(c) + 1);
-  return List::create(_["row"] = row, _["column"] = column, _["code"] = code, _["plain_empty"] = empty);
+  for (std::size_t c = 0; c < found.plain_empty.size(); ++c)
+    if (found.plain_empty[c]) empty.push_back(static_cast<double>(c) + 1);
+  return List::create(_["row"] = row, _["column"] = column, _["code"] = code,
+                      _["plain_empty"] = empty);
 }
 
 // Whether everything printed so far has left for the standard output.

@@ -24,7 +24,8 @@ neatsieve::program program_of(const List& p) {
     neatsieve::table t;
     SEXP values = tables[i];
     if (TYPEOF(values) == RAWSXP) t.threes.assign(RAW(values), RAW(values) + Rf_xlength(values));
-    else if (TYPEOF(values) == INTSXP) t.codes.assign(INTEGER(values), INTEGER(values) + Rf_xlength(values));
+    else if (TYPEOF(values) == INTSXP)
+      t.codes.assign(INTEGER(values), INTEGER(values) + Rf_xlength(values));
     else t.numbers.assign(REAL(values), REAL(values) + Rf_xlength(values));
     out.tables.push_back(std::move(t));
   }
@@ -57,39 +58,54 @@ List core_evaluate(List program, SEXP rows, double all, IntegerVector outputs, I
   std::vector<void*> to;
   for (R_xlen_t k = 0; k < outputs.size(); ++k) {
     const auto type = static_cast<reg_type>(types[k]);
-    const SEXPTYPE sexp = type == reg_type::number ? REALSXP : type == reg_type::code ? INTSXP : raw ? RAWSXP : LGLSXP;
+    const SEXPTYPE sexp = type == reg_type::number ? REALSXP
+                          : type == reg_type::code ? INTSXP
+                          : raw                    ? RAWSXP
+                                                   : LGLSXP;
     SEXP vector = Rf_allocVector(sexp, in.n);
     out[k] = vector;
-    to.push_back(sexp == REALSXP ? static_cast<void*>(REAL(vector)) : sexp == INTSXP ? static_cast<void*>(INTEGER(vector))
-                 : sexp == RAWSXP ? static_cast<void*>(RAW(vector)) : static_cast<void*>(LOGICAL(vector)));
+    to.push_back(sexp == REALSXP  ? static_cast<void*>(REAL(vector))
+                 : sexp == INTSXP ? static_cast<void*>(INTEGER(vector))
+                 : sexp == RAWSXP ? static_cast<void*>(RAW(vector))
+                                  : static_cast<void*>(LOGICAL(vector)));
   }
-  const int workers = static_cast<int>(std::max<std::int64_t>(1, std::min<std::int64_t>(threads, neatsieve::piece_count(in.n))));
+  const int workers = static_cast<int>(
+      std::max<std::int64_t>(1, std::min<std::int64_t>(threads, neatsieve::piece_count(in.n))));
   std::vector<neatsieve::workspace> spaces;
   for (int t = 0; t < workers; ++t) spaces.emplace_back(p);
-  const bool done = neatsieve::for_pieces(neatsieve::piece_count(in.n), workers, [&](std::int64_t piece, int worker) {
-    neatsieve::workspace& w = spaces[static_cast<std::size_t>(worker)];
-    const std::int64_t end = std::min(in.n, (piece + 1) * neatsieve::piece_rows);
-    for (std::int64_t at = piece * neatsieve::piece_rows; at < end; at += neatsieve::block_rows) {
-      const int count = static_cast<int>(std::min<std::int64_t>(neatsieve::block_rows, end - at));
-      w.run(at, count, in.rows);
-      for (std::size_t k = 0; k < to.size(); ++k) {
-        const int r = outputs[static_cast<R_xlen_t>(k)];
-        const auto type = static_cast<reg_type>(types[static_cast<R_xlen_t>(k)]);
-        if (type == reg_type::number) {
-          std::transform(w.numbers(r), w.numbers(r) + count, static_cast<double*>(to[k]) + at,
-                         [](double v) { return v != v ? NA_REAL : v; });
-        } else if (type == reg_type::code) {
-          std::transform(w.codes(r), w.codes(r) + count, static_cast<int*>(to[k]) + at,
-                         [](int v) { return v < 1 ? NA_INTEGER : v; });
-        } else if (raw) {
-          std::copy(w.threes(r), w.threes(r) + count, static_cast<Rbyte*>(to[k]) + at);
-        } else {
-          std::transform(w.threes(r), w.threes(r) + count, static_cast<int*>(to[k]) + at,
-                         [](neatsieve::three v) { return v == neatsieve::unknown ? NA_LOGICAL : static_cast<int>(v == neatsieve::yes); });
+  const bool done = neatsieve::for_pieces(
+      neatsieve::piece_count(in.n), workers,
+      [&](std::int64_t piece, int worker) {
+        neatsieve::workspace& w = spaces[static_cast<std::size_t>(worker)];
+        const std::int64_t end = std::min(in.n, (piece + 1) * neatsieve::piece_rows);
+        for (std::int64_t at = piece * neatsieve::piece_rows; at < end;
+             at += neatsieve::block_rows) {
+          const int count =
+              static_cast<int>(std::min<std::int64_t>(neatsieve::block_rows, end - at));
+          w.run(at, count, in.rows);
+          for (std::size_t k = 0; k < to.size(); ++k) {
+            const int r = outputs[static_cast<R_xlen_t>(k)];
+            const auto type = static_cast<reg_type>(types[static_cast<R_xlen_t>(k)]);
+            if (type == reg_type::number) {
+              std::transform(w.numbers(r), w.numbers(r) + count, static_cast<double*>(to[k]) + at,
+                             [](double v) { return v != v ? NA_REAL : v; });
+            } else if (type == reg_type::code) {
+              std::transform(w.codes(r), w.codes(r) + count, static_cast<int*>(to[k]) + at,
+                             [](int v) { return v < 1 ? NA_INTEGER : v; });
+            } else if (raw) {
+              std::copy(w.threes(r), w.threes(r) + count, static_cast<Rbyte*>(to[k]) + at);
+            } else {
+              std::transform(w.threes(r), w.threes(r) + count, static_cast<int*>(to[k]) + at,
+                             [](neatsieve::three v) {
+                               return v == neatsieve::unknown
+                                          ? NA_LOGICAL
+                                          : static_cast<int>(v == neatsieve::yes);
+                             });
+            }
+          }
         }
-      }
-    }
-  }, until_interrupted());
+      },
+      until_interrupted());
   if (!done) stop_interrupted();
   return out;
 }
@@ -106,12 +122,15 @@ List core_screen(List program, SEXP rows, double all, IntegerVector conditions, 
   request.pass_unknown = pass_unknown;
   neatsieve::screen_account account;
   Shield<SEXP> fates(Rf_allocVector(RAWSXP, in.n));
-  if (!neatsieve::screen(p, request, in.rows, in.n, RAW(fates), account, threads, until_interrupted())) stop_interrupted();
+  if (!neatsieve::screen(p, request, in.rows, in.n, RAW(fates), account, threads,
+                         until_interrupted()))
+    stop_interrupted();
   NumericMatrix counts(static_cast<int>(request.conditions.size()), 4);
   colnames(counts) = CharacterVector::create("no", "unknown", "yes", "held");
   for (std::size_t k = 0; k < request.conditions.size(); ++k) {
     const int row = static_cast<int>(k);
-    for (int o = 0; o < 3; ++o) counts(row, o) = static_cast<double>(account.outcomes[k][static_cast<std::size_t>(o)]);
+    for (int o = 0; o < 3; ++o)
+      counts(row, o) = static_cast<double>(account.outcomes[k][static_cast<std::size_t>(o)]);
     counts(row, 3) = static_cast<double>(account.held[k]);
   }
   SEXP passed = rows;

@@ -53,14 +53,21 @@ NumericVector numbers_from(const std::vector<double>& v) {
 List moments_frame(const neatsieve::moments_list& all) {
   const auto n = static_cast<R_xlen_t>(all.size());
   IntegerVector count(no_init(n)), absent(no_init(n));
-  NumericVector sum(no_init(n)), mean(no_init(n)), var(no_init(n)), min(no_init(n)), max(no_init(n));
+  NumericVector sum(no_init(n)), mean(no_init(n)), var(no_init(n)), min(no_init(n)),
+      max(no_init(n));
   for (R_xlen_t i = 0; i < n; ++i) {
     const auto& m = all[static_cast<std::size_t>(i)];
     count[i] = static_cast<int>(m.n);
     absent[i] = static_cast<int>(m.absent);
-    sum[i] = or_na(m.sum); mean[i] = or_na(m.mean); var[i] = or_na(m.var); min[i] = or_na(m.min); max[i] = or_na(m.max);
+    sum[i] = or_na(m.sum);
+    mean[i] = or_na(m.mean);
+    var[i] = or_na(m.var);
+    min[i] = or_na(m.min);
+    max[i] = or_na(m.max);
   }
-  return frame_of(List::create(_["n"] = count, _["absent"] = absent, _["sum"] = sum, _["mean"] = mean, _["var"] = var, _["min"] = min, _["max"] = max), n);
+  return frame_of(List::create(_["n"] = count, _["absent"] = absent, _["sum"] = sum,
+                               _["mean"] = mean, _["var"] = var, _["min"] = min, _["max"] = max),
+                  n);
 }
 
 }  // namespace
@@ -77,7 +84,8 @@ double core_cell_count(IntegerVector levels) {
 // [[Rcpp::export]]
 List core_group(List codes, IntegerVector levels, SEXP rows, double all, int threads) {
   const row_numbers in(rows, all);
-  const neatsieve::grouping g = neatsieve::group_rows(keys_of(codes, levels), in.rows, in.n, threads);
+  const neatsieve::grouping g =
+      neatsieve::group_rows(keys_of(codes, levels), in.rows, in.n, threads);
   std::vector<IntegerVector> key_codes;
   for (R_xlen_t k = 0; k < codes.size(); ++k) key_codes.emplace_back(g.groups());
   for (std::int64_t group = 0; group < g.groups(); ++group) {
@@ -85,12 +93,14 @@ List core_group(List codes, IntegerVector levels, SEXP rows, double all, int thr
     for (R_xlen_t k = codes.size(); k-- > 0;) {
       const std::int64_t radix = levels[k] + std::int64_t{1};
       const std::int64_t place = rest % radix;
-      key_codes[static_cast<std::size_t>(k)][group] = place == levels[k] ? 0 : static_cast<int>(place + 1);
+      key_codes[static_cast<std::size_t>(k)][group] =
+          place == levels[k] ? 0 : static_cast<int>(place + 1);
       rest /= radix;
     }
   }
   NumericVector per_group(g.rows.begin(), g.rows.end());
-  return List::create(_["group_of_cell"] = wrap(g.group_of_cell), _["keys"] = wrap(key_codes), _["rows_per_group"] = per_group);
+  return List::create(_["group_of_cell"] = wrap(g.group_of_cell), _["keys"] = wrap(key_codes),
+                      _["rows_per_group"] = per_group);
 }
 
 // Codes for keys with too many cells, over all rows of the table, and a row (from 1) of each.
@@ -112,26 +122,39 @@ SEXP core_code_whole(SEXP vector, double most_span) {
   const R_xlen_t n = Rf_xlength(vector);
   double low = R_PosInf, high = R_NegInf;
   for (R_xlen_t i = 0; i < n; ++i) {
-    const double v = c.doubles ? c.doubles[i] : c.ints[i] == neatsieve::absent_int ? NA_REAL : c.ints[i];
+    const double v = c.doubles                            ? c.doubles[i]
+                     : c.ints[i] == neatsieve::absent_int ? NA_REAL
+                                                          : c.ints[i];
     if (v != v) continue;
     if (v != std::floor(v)) return R_NilValue;
     low = std::min(low, v);
     high = std::max(high, v);
   }
-  if (low > high) return List::create(_["codes"] = IntegerVector(n, NA_INTEGER), _["values"] = NumericVector());
+  if (low > high)
+    return List::create(_["codes"] = IntegerVector(n, NA_INTEGER), _["values"] = NumericVector());
   if (!(high - low < most_span)) return R_NilValue;  // infinite ends too
   std::vector<int> number(static_cast<std::size_t>(high - low) + 1, 0);
   auto place = [&](R_xlen_t i) -> std::int64_t {
-    if (c.doubles) return c.doubles[i] != c.doubles[i] ? -1 : static_cast<std::int64_t>(c.doubles[i] - low);
-    return c.ints[i] == neatsieve::absent_int ? -1 : static_cast<std::int64_t>(static_cast<double>(c.ints[i]) - low);
+    if (c.doubles)
+      return c.doubles[i] != c.doubles[i] ? -1 : static_cast<std::int64_t>(c.doubles[i] - low);
+    return c.ints[i] == neatsieve::absent_int
+               ? -1
+               : static_cast<std::int64_t>(static_cast<double>(c.ints[i]) - low);
   };
-  for (R_xlen_t i = 0; i < n; ++i) { const auto p = place(i); if (p >= 0) number[static_cast<std::size_t>(p)] = 1; }
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const auto p = place(i);
+    if (p >= 0) number[static_cast<std::size_t>(p)] = 1;
+  }
   int levels = 0;
   for (int& k : number) if (k) k = ++levels;
   NumericVector values(levels);
-  for (std::size_t p = 0; p < number.size(); ++p) if (number[p]) values[number[p] - 1] = low + static_cast<double>(p);
+  for (std::size_t p = 0; p < number.size(); ++p)
+    if (number[p]) values[number[p] - 1] = low + static_cast<double>(p);
   IntegerVector codes(no_init(n));
-  for (R_xlen_t i = 0; i < n; ++i) { const auto p = place(i); codes[i] = p < 0 ? NA_INTEGER : number[static_cast<std::size_t>(p)]; }
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const auto p = place(i);
+    codes[i] = p < 0 ? NA_INTEGER : number[static_cast<std::size_t>(p)];
+  }
   return List::create(_["codes"] = codes, _["values"] = values);
 }
 
@@ -139,14 +162,16 @@ SEXP core_code_whole(SEXP vector, double most_span) {
 // [[Rcpp::export]]
 List core_moments(SEXP values, List g, SEXP rows, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
-  return moments_frame(neatsieve::group_moments(values_of(values), grouping_of(g), in.rows, in.n, threads));
+  return moments_frame(
+      neatsieve::group_moments(values_of(values), grouping_of(g), in.rows, in.n, threads));
 }
 
 // Moments merged: `into` gives for each row of `parts` the group (from 1) it goes to, or 0.
 // [[Rcpp::export]]
 List core_merge_moments(List parts, List into) {
   const IntegerVector n = parts["n"], absent = parts["absent"];
-  const NumericVector sum = parts["sum"], mean = parts["mean"], var = parts["var"], min = parts["min"], max = parts["max"];
+  const NumericVector sum = parts["sum"], mean = parts["mean"], var = parts["var"],
+                      min = parts["min"], max = parts["max"];
   neatsieve::moments_list out;
   for (R_xlen_t k = 0; k < into.size(); ++k) {
     const IntegerVector members = into[k];
@@ -154,7 +179,13 @@ List core_merge_moments(List parts, List into) {
     for (const int m : members) {
       const R_xlen_t i = m - 1;
       neatsieve::moments one;
-      one.n = n[i]; one.absent = absent[i]; one.sum = sum[i]; one.mean = mean[i]; one.var = var[i]; one.min = min[i]; one.max = max[i];
+      one.n = n[i];
+      one.absent = absent[i];
+      one.sum = sum[i];
+      one.mean = mean[i];
+      one.var = var[i];
+      one.min = min[i];
+      one.max = max[i];
       taken.push_back(one);
     }
     out.push_back(neatsieve::merge(taken));
@@ -164,25 +195,34 @@ List core_merge_moments(List parts, List into) {
 
 // Quantiles: a matrix of groups by probabilities (rising).
 // [[Rcpp::export]]
-NumericMatrix core_quantiles(SEXP values, List g, SEXP rows, NumericVector probs, int type, int threads) {
+NumericMatrix core_quantiles(SEXP values, List g, SEXP rows, NumericVector probs, int type,
+                             int threads) {
   neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
-  const auto q = neatsieve::group_quantiles(gathered_values, std::vector<double>(probs.begin(), probs.end()), type, threads);
+  const auto q = neatsieve::group_quantiles(
+      gathered_values, std::vector<double>(probs.begin(), probs.end()), type, threads);
   NumericMatrix out(static_cast<int>(gathered_values.groups()), static_cast<int>(probs.size()));
   for (int i = 0; i < out.nrow(); ++i)
-    for (int j = 0; j < out.ncol(); ++j) out(i, j) = or_na(q[static_cast<std::size_t>(i) * static_cast<std::size_t>(out.ncol()) + static_cast<std::size_t>(j)]);
+    for (int j = 0; j < out.ncol(); ++j)
+      out(i, j) = or_na(q[static_cast<std::size_t>(i) * static_cast<std::size_t>(out.ncol()) +
+                          static_cast<std::size_t>(j)]);
   return out;
 }
 
 // [[Rcpp::export]]
 NumericVector core_shape(SEXP values, List g, SEXP rows, std::string what, int threads) {
   using neatsieve::shape;
-  const std::vector<std::pair<std::string, shape>> names = {
-    {"mad", shape::mad}, {"skewness", shape::skewness}, {"kurtosis", shape::kurtosis}, {"count_different", shape::different},
-    {"most_frequent", shape::most_frequent}, {"first", shape::first}, {"last", shape::last},
-    {"product", shape::product}};
+  const std::vector<std::pair<std::string, shape>> names = {{"mad", shape::mad},
+                                                            {"skewness", shape::skewness},
+                                                            {"kurtosis", shape::kurtosis},
+                                                            {"count_different", shape::different},
+                                                            {"most_frequent", shape::most_frequent},
+                                                            {"first", shape::first},
+                                                            {"last", shape::last},
+                                                            {"product", shape::product}};
   neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
   for (const auto& entry : names)
-    if (entry.first == what) return numbers_from(neatsieve::group_shape(gathered_values, entry.second, threads));
+    if (entry.first == what)
+      return numbers_from(neatsieve::group_shape(gathered_values, entry.second, threads));
   Rcpp::stop("unknown shape");
 }
 

@@ -1,12 +1,15 @@
-# Runs the core's own tests and the package's; ends with "N passed, N failed" from true counts. With "hostile" as
-# second argument: the tests of results alone, in a session whose options are as unlike the usual as can be.
-# The files run in two processes (as many as NEATSIEVE_TEST_PROCESSES says), the longest first.
+# Runs the core's own tests and the package's; ends with "N passed, N failed" from true counts. With
+# "hostile" as second argument: the tests of results alone, in a session whose options are as unlike
+# the usual as can be. The files run in two processes (as many as NEATSIEVE_TEST_PROCESSES says),
+# the longest first.
 Sys.setenv(NOT_CRAN = "true")
 arguments <- commandArgs(trailingOnly = TRUE)
 core <- arguments[1]
 hostile <- identical(arguments[2], "hostile")
 processes <- as.integer(Sys.getenv("NEATSIEVE_TEST_PROCESSES", "2"))
-of_results <- paste0("account|same-rows|study|picks|figure-numbers|aggregates|kept-values|calls|reading|report|",
+of_results <-
+  paste0(
+    "account|same-rows|study|picks|figure-numbers|aggregates|kept-values|calls|reading|report|",
                      "statistics|language")
 if (hostile) options(OutDec = ",", scipen = 50, digits = 15, warn = 2, stringsAsFactors = FALSE)
 
@@ -26,7 +29,8 @@ core_counts <- function(program) {
 # One file in a process of its own; what it prints is kept and shown in one piece.
 run_file <- function(file) {
   started <- proc.time()[["elapsed"]]
-  reporter <- testthat::MultiReporter$new(list(testthat::ListReporter$new(), testthat::CheckReporter$new()))
+  reporter <-
+    testthat::MultiReporter$new(list(testthat::ListReporter$new(), testthat::CheckReporter$new()))
   said <- utils::capture.output(results <- as.data.frame(testthat::test_dir(
     "tests/testthat", package = "neatsieve", load_package = "installed", stop_on_failure = FALSE,
     filter = paste0("^", file, "$"), reporter = reporter)))
@@ -36,7 +40,8 @@ run_file <- function(file) {
 files <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
 if (hostile) files <- grep(of_results, files, value = TRUE)
 # How long each takes, roughly, in seconds: only the order matters.
-slow <- c(figures = 140, extremes = 100, "figure-properties" = 80, "language-plans" = 60, cli = 50, report = 40,
+slow <- c(figures = 140, extremes = 100, "figure-properties" = 80, "language-plans" = 60, cli = 50,
+          report = 40,
           surroundings = 40, "language-random" = 30, account = 30, calls = 25)
 if (as.numeric(Sys.getenv("NEATSIEVE_ROUNDS", "0")) > 1000) slow["language-plans"] <- 400
 weight <- ifelse(files %in% names(slow), slow[files], 10)
@@ -58,7 +63,8 @@ for (i in seq_along(files)) {
   }
   bad <- sum(one$results$failed) + sum(one$results$error)
   failed <- failed + bad
-  passed <- passed + sum(one$results$nb) - sum(one$results$failed) - sum(one$results$skipped) - sum(one$results$warning)
+  passed <- passed + sum(one$results$nb) - sum(one$results$failed) - sum(one$results$skipped) -
+    sum(one$results$warning)
   cat(sprintf("%-22s %5.1f s\n", files[i], one$seconds))
   if (bad + sum(one$results$warning)) writeLines(one$said)
 }

@@ -2,8 +2,12 @@
 library(neatsieve)
 hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"))
 slip <- function(...) {
-  show <- function(m) { cat(conditionMessage(m), "\n\n"); if (inherits(m, "message")) invokeRestart("muffleMessage") }
-  tryCatch(withCallingHandlers(invisible(pour(hives, ...)), neatsieve_note = show), neatsieve_error = show)
+  show <- function(m) {
+    cat(conditionMessage(m), "\n\n")
+    if (inherits(m, "message")) invokeRestart("muffleMessage")
+  }
+  tryCatch(withCallingHandlers(invisible(pour(hives, ...)), neatsieve_note = show),
+           neatsieve_error = show)
 }
 
 slip(include(temper = "calm"))

@@ -21,7 +21,9 @@ tables <- pour(hives,
 tables
 
 # One row per hive; conditions then speak of hives.
-pour(hives, condense(visits = count(), mites = mean(mites_per_100), worst = max(mites_per_100), by = c(apiary, hive)),
+pour(hives,
+     condense(visits = count(), mites = mean(mites_per_100), worst = max(mites_per_100),
+              by = c(apiary, hive)),
      include(visits >= 20, mites > 3))
 
 # Heavier than usual for its apiary.

@@ -13,7 +13,8 @@ writeLines(c("day;hive;weight;treatment",
 look(file)
 
 # Told how it is written, it is read as meant.
-hives <- study(file, unit = hive, name = "Spring weights", decimal = ",", absent_codes = c("", "n/a"),
+hives <- study(file, unit = hive, name = "Spring weights", decimal = ",",
+               absent_codes = c("", "n/a"),
                kinds = list(day = "date %d/%m/%Y", weight = "number"))
 look(hives)
 

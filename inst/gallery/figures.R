@@ -1,6 +1,6 @@
 # The study
-# Visits to bee hives, with labels and measures for the axes. Odd spellings are set right and a misread weight is set
-# aside once, in a sieve that the figures below share.
+# Visits to bee hives, with labels and measures for the axes. Odd spellings are set right and a
+# misread weight is set aside once, in a sieve that the figures below share.
 library(neatsieve)
 hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"),
                ordered = list(season = c("spring", "summer", "autumn"),
@@ -16,8 +16,8 @@ sound <- sieve(
 )
 
 # Histogram
-# How a number is spread: one panel per apiary, the same bins in all of them, and a window that leaves far values out
-# and says how many there are.
+# How a number is spread: one panel per apiary, the same bins in all of them, and a window that
+# leaves far values out and says how many there are.
 pour(hives, sound, chart_histogram(x = mites_per_100, panels = apiary, window = c(0, 15)))
 
 # Histogram of groups in colours

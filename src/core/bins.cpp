@@ -27,7 +27,8 @@ double least_width(double lowest, double highest) {
 }  // namespace
 
 bool can_lay_out(double lowest, double highest, double width) {
-  return std::isfinite(highest - lowest) && std::max(std::fabs(lowest), std::fabs(highest)) < 1e307 &&
+  return std::isfinite(highest - lowest) &&
+         std::max(std::fabs(lowest), std::fabs(highest)) < 1e307 &&
          (!(width > 0) || (width >= least_width(lowest, highest) && width < 1e307));
 }
 
@@ -61,7 +62,8 @@ bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t 
   out.first = std::floor((lowest - out.shift) / w);
   while (out.edge(0) > lowest) out.first -= 1;
   while (out.edge(1) <= lowest && highest > lowest) out.first += 1;
-  out.bins = std::max<std::int64_t>(1, static_cast<std::int64_t>(std::ceil((highest - out.edge(0)) / w)));
+  out.bins =
+      std::max<std::int64_t>(1, static_cast<std::int64_t>(std::ceil((highest - out.edge(0)) / w)));
   while (out.bins > 1 && out.edge(out.bins - 1) >= highest) --out.bins;
   while (out.edge(out.bins) < highest) ++out.bins;
   return out;
@@ -74,8 +76,11 @@ struct bin_finder {
   double low, high, lowest, per_unit;
   std::int64_t bins;
   bin_finder(const bin_layout& layout, const window& shown)
-      : low(std::max(shown.low, layout.edge(0))), high(std::min(shown.high, layout.edge(layout.bins))), lowest(layout.edge(0)),
-        per_unit(layout.parts / layout.step), bins(layout.bins) {
+      : low(std::max(shown.low, layout.edge(0))),
+        high(std::min(shown.high, layout.edge(layout.bins))),
+        lowest(layout.edge(0)),
+        per_unit(layout.parts / layout.step),
+        bins(layout.bins) {
     for (std::int64_t k = 0; k <= bins; ++k) edges.push_back(layout.edge(k));
     edges.back() = std::numeric_limits<double>::infinity();
     edges.push_back(edges.back());
@@ -91,14 +96,17 @@ struct bin_finder {
 
 // Counts into `places` places per group; visit(piece, end, count) calls count(group, place).
 template <class Walk>
-std::vector<std::int64_t> count_places(std::int64_t groups, std::int64_t places, std::int64_t n, int threads, Walk walk_piece) {
+std::vector<std::int64_t> count_places(std::int64_t groups, std::int64_t places, std::int64_t n,
+                                       int threads, Walk walk_piece) {
   const auto cells = static_cast<std::size_t>(groups * places);
   std::vector<std::vector<std::int32_t>> part(static_cast<std::size_t>(std::max(1, threads)));
   for_pieces(piece_count(n), threads, [&](std::int64_t piece, int worker) {
     auto& mine = part[static_cast<std::size_t>(worker)];
     if (mine.empty()) mine.assign(cells, 0);
     std::int32_t* to = mine.data();
-    walk_piece(piece * piece_rows, std::min(n, (piece + 1) * piece_rows), [to, places](std::int32_t group, std::int64_t place) { ++to[group * places + place]; });
+    walk_piece(
+        piece * piece_rows, std::min(n, (piece + 1) * piece_rows),
+        [to, places](std::int32_t group, std::int64_t place) { ++to[group * places + place]; });
   }, nullptr);
   std::vector<std::int64_t> out(cells, 0);
   for (const auto& p : part)
@@ -111,7 +119,8 @@ bin_counts apart(const std::vector<std::int64_t>& all, std::int64_t places) {
   bin_counts out;
   for (std::size_t at = 0; at < all.size(); at += static_cast<std::size_t>(places)) {
     const auto end = at + static_cast<std::size_t>(places) - 2;
-    out.counts.insert(out.counts.end(), all.begin() + static_cast<std::ptrdiff_t>(at), all.begin() + static_cast<std::ptrdiff_t>(end));
+    out.counts.insert(out.counts.end(), all.begin() + static_cast<std::ptrdiff_t>(at),
+                      all.begin() + static_cast<std::ptrdiff_t>(end));
     out.absent.push_back(all[end]);
     out.outside.push_back(all[end + 1]);
   }
@@ -120,44 +129,63 @@ bin_counts apart(const std::vector<std::int64_t>& all, std::int64_t places) {
 
 }  // namespace
 
-bin_counts count_bins(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n,
-                      const bin_layout& layout, const window& shown, int threads) {
+bin_counts count_bins(const value_column& column, const grouping& g, const std::int32_t* rows,
+                      std::int64_t n, const bin_layout& layout, const window& shown, int threads) {
   const bin_finder bins(layout, shown);
   const std::int64_t places = layout.bins + 2;
-  return apart(count_places(g.groups(), places, n, threads, [&](std::int64_t from, std::int64_t to, auto count) {
-    walk(column, g, rows, from, to, [&](std::int64_t, std::int32_t group, double v) {
-      count(group, bins.holds(v) ? bins.bin_of(v) : v != v ? places - 2 : places - 1);
-    });
-  }), places);
+  return apart(
+      count_places(
+          g.groups(), places, n, threads,
+          [&](std::int64_t from, std::int64_t to, auto count) {
+            walk(column, g, rows, from, to, [&](std::int64_t, std::int32_t group, double v) {
+              count(group, bins.holds(v) ? bins.bin_of(v) : v != v ? places - 2 : places - 1);
+            });
+          }),
+      places);
 }
 
-bin_counts count_tiles(const value_column& x, const value_column& y, const grouping& g, const std::int32_t* rows, std::int64_t n,
-                       const bin_layout& x_layout, const bin_layout& y_layout, const window& x_shown, const window& y_shown, int threads) {
+bin_counts count_tiles(const value_column& x, const value_column& y, const grouping& g,
+                       const std::int32_t* rows, std::int64_t n, const bin_layout& x_layout,
+                       const bin_layout& y_layout, const window& x_shown, const window& y_shown,
+                       int threads) {
   const bin_finder across(x_layout, x_shown), up(y_layout, y_shown);
   const std::int64_t places = across.bins * up.bins + 2;
-  return apart(count_places(g.groups(), places, n, threads, [&](std::int64_t from, std::int64_t to, auto count) {
-    with_values(y, [&](auto y_of) {
-      walk(x, g, rows, from, to, [&](std::int64_t row, std::int32_t group, double v) {
-        const double w = y_of(row);
-        count(group, across.holds(v) && up.holds(w) ? up.bin_of(w) * across.bins + across.bin_of(v) : v != v || w != w ? places - 2 : places - 1);
-      });
-    });
-  }), places);
+  return apart(count_places(g.groups(), places, n, threads,
+                            [&](std::int64_t from, std::int64_t to, auto count) {
+                              with_values(y, [&](auto y_of) {
+                                walk(x, g, rows, from, to,
+                                     [&](std::int64_t row, std::int32_t group, double v) {
+                                       const double w = y_of(row);
+                                       count(group,
+                                             across.holds(v) && up.holds(w)
+                                                 ? up.bin_of(w) * across.bins + across.bin_of(v)
+                                             : v != v || w != w ? places - 2
+                                                                : places - 1);
+                                     });
+                              });
+                            }),
+               places);
 }
 
-bin_counts count_present(const std::vector<value_column>& columns, const std::vector<window>& shown, const grouping& g,
-                         const std::int32_t* rows, std::int64_t n, int threads) {
-  return apart(count_places(g.groups(), 3, n, threads, [&](std::int64_t from, std::int64_t to, auto count) {
-    walk(columns.front(), g, rows, from, to, [&](std::int64_t row, std::int32_t group, double) {
-      std::int64_t place = 0;
-      for (std::size_t k = 0; k < columns.size(); ++k) {
-        const double v = value_at(columns[k], row);
-        if (v != v) { place = 1; break; }
-        if (v < shown[k].low || v > shown[k].high) place = 2;
-      }
-      count(group, place);
-    });
-  }), 3);
+bin_counts count_present(const std::vector<value_column>& columns, const std::vector<window>& shown,
+                         const grouping& g, const std::int32_t* rows, std::int64_t n, int threads) {
+  return apart(count_places(g.groups(), 3, n, threads,
+                            [&](std::int64_t from, std::int64_t to, auto count) {
+                              walk(columns.front(), g, rows, from, to,
+                                   [&](std::int64_t row, std::int32_t group, double) {
+                                     std::int64_t place = 0;
+                                     for (std::size_t k = 0; k < columns.size(); ++k) {
+                                       const double v = value_at(columns[k], row);
+                                       if (v != v) {
+                                         place = 1;
+                                         break;
+                                       }
+                                       if (v < shown[k].low || v > shown[k].high) place = 2;
+                                     }
+                                     count(group, place);
+                                   });
+                            }),
+               3);
 }
 
 }  // namespace neatsieve

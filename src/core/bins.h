@@ -14,7 +14,9 @@ namespace neatsieve {
 struct bin_layout {
   double first = 0, step = 1, parts = 1, shift = 0;
   std::int64_t bins = 1;
-  double edge(std::int64_t k) const { return (first + static_cast<double>(k)) * step / parts + shift; }
+  double edge(std::int64_t k) const {
+    return (first + static_cast<double>(k)) * step / parts + shift;
+  }
 };
 
 // Width by the rule of Freedman and Diaconis (1981), 2 * IQR / n^(1/3), raised to the next
@@ -31,16 +33,19 @@ bool can_lay_out(double lowest, double highest, double width);
 // Counts per group and bin, group after group; per group, rows with an absent value and with a
 // value outside the window.
 struct bin_counts { std::vector<std::int64_t> counts, absent, outside; };
-bin_counts count_bins(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n,
-                      const bin_layout& layout, const window& shown, int threads);
+bin_counts count_bins(const value_column& column, const grouping& g, const std::int32_t* rows,
+                      std::int64_t n, const bin_layout& layout, const window& shown, int threads);
 
 // The same for two numbers: bins of x run faster than bins of y. A row counts as absent when
 // either value is, else as outside when either is.
-bin_counts count_tiles(const value_column& x, const value_column& y, const grouping& g, const std::int32_t* rows, std::int64_t n,
-                       const bin_layout& x_layout, const bin_layout& y_layout, const window& x_shown, const window& y_shown, int threads);
+bin_counts count_tiles(const value_column& x, const value_column& y, const grouping& g,
+                       const std::int32_t* rows, std::int64_t n, const bin_layout& x_layout,
+                       const bin_layout& y_layout, const window& x_shown, const window& y_shown,
+                       int threads);
 
-// Per group, rows where some column is absent, and rows where none is but one is outside its window.
-bin_counts count_present(const std::vector<value_column>& columns, const std::vector<window>& shown, const grouping& g,
-                         const std::int32_t* rows, std::int64_t n, int threads);
+// Per group, rows where some column is absent, and rows where none is but one is outside its
+// window.
+bin_counts count_present(const std::vector<value_column>& columns, const std::vector<window>& shown,
+                         const grouping& g, const std::int32_t* rows, std::int64_t n, int threads);
 
 }  // namespace neatsieve

@@ -37,27 +37,34 @@ std::vector<box_figure> group_boxes(grouped_values& g, int threads) {
   return out;
 }
 
-std::vector<beyond_value> values_beyond_whiskers(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n,
-                                                 const std::vector<box_figure>& boxes, std::int64_t most, int threads) {
+std::vector<beyond_value> values_beyond_whiskers(const value_column& column, const grouping& g,
+                                                 const std::int32_t* rows, std::int64_t n,
+                                                 const std::vector<box_figure>& boxes,
+                                                 std::int64_t most, int threads) {
   std::vector<std::vector<beyond_value>> found(static_cast<std::size_t>(piece_count(n)));
   std::vector<double> low, high;
   for (const box_figure& b : boxes) { low.push_back(b.lower); high.push_back(b.upper); }
   for_pieces(piece_count(n), threads, [&](std::int64_t piece, int) {
     auto& mine = found[static_cast<std::size_t>(piece)];
-    walk(column, g, rows, piece * piece_rows, std::min(n, (piece + 1) * piece_rows), [&](std::int64_t row, std::int32_t group, double v) {
-      const auto k = static_cast<std::size_t>(group);
-      if (v < low[k] || v > high[k]) mine.push_back({row, group, v});
-    });
+    walk(column, g, rows, piece * piece_rows, std::min(n, (piece + 1) * piece_rows),
+         [&](std::int64_t row, std::int32_t group, double v) {
+           const auto k = static_cast<std::size_t>(group);
+           if (v < low[k] || v > high[k]) mine.push_back({row, group, v});
+         });
   }, nullptr);
   std::vector<std::vector<beyond_value>> by_group(boxes.size());
   for (const auto& piece : found)
     for (const beyond_value& v : piece) by_group[static_cast<std::size_t>(v.group)].push_back(v);
   std::vector<beyond_value> out;
   for (auto& group : by_group) {
-    std::stable_sort(group.begin(), group.end(), [](const beyond_value& a, const beyond_value& b) { return a.value < b.value; });
+    std::stable_sort(group.begin(), group.end(), [](const beyond_value& a, const beyond_value& b) {
+      return a.value < b.value;
+    });
     const auto count = static_cast<std::int64_t>(group.size());
     if (count <= most) { out.insert(out.end(), group.begin(), group.end()); continue; }
-    for (std::int64_t i = 0; i < most; ++i) out.push_back(group[static_cast<std::size_t>(most < 2 ? count - 1 : i * (count - 1) / (most - 1))]);
+    for (std::int64_t i = 0; i < most; ++i)
+      out.push_back(
+          group[static_cast<std::size_t>(most < 2 ? count - 1 : i * (count - 1) / (most - 1))]);
   }
   return out;
 }

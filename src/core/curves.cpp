@@ -36,7 +36,8 @@ weighted spread_out(span<double> x, double lowest, double highest, double bandwi
     out.weight.assign(out.at.size(), 1.0);
     return out;
   }
-  const double cells = std::max(1.0, std::min(std::ceil((highest - lowest) / bandwidth * 64), 1048576.0));
+  const double cells =
+      std::max(1.0, std::min(std::ceil((highest - lowest) / bandwidth * 64), 1048576.0));
   const double step = (highest - lowest) / cells;
   out.weight.assign(static_cast<size_t>(cells) + 1, 0.0);
   for (const double v : x) {
@@ -46,13 +47,15 @@ weighted spread_out(span<double> x, double lowest, double highest, double bandwi
     out.weight[k] += 1 - over;
     out.weight[k + 1] += over;
   }
-  for (size_t k = 0; k < out.weight.size(); ++k) out.at.push_back(lowest + static_cast<double>(k) * step);
+  for (size_t k = 0; k < out.weight.size(); ++k)
+    out.at.push_back(lowest + static_cast<double>(k) * step);
   return out;
 }
 
 }  // namespace
 
-densities group_densities(grouped_values& g, double bandwidth, std::int64_t points, const window& shown, int threads) {
+densities group_densities(grouped_values& g, double bandwidth, std::int64_t points,
+                          const window& shown, int threads) {
   densities out;
   const auto groups = static_cast<size_t>(g.groups());
   out.bandwidth.assign(groups, absent_double());
@@ -64,16 +67,19 @@ densities group_densities(grouped_values& g, double bandwidth, std::int64_t poin
     const double lowest = *ends.first, highest = *ends.second;
     if (!(highest > lowest)) return;
     const double h = bandwidth > 0 ? bandwidth : bandwidth_of(x);
-    const double scale = 1 / (static_cast<double>(x.size) * h * std::sqrt(2 * 3.14159265358979323846));
+    const double scale =
+        1 / (static_cast<double>(x.size) * h * std::sqrt(2 * 3.14159265358979323846));
     // A width or range that overflows has no curve; the caller sees a width that is not finite.
-    const bool usable = std::isfinite(h) && h > 0 && std::isfinite(highest - lowest) && scale > 0 && std::isfinite(scale);
+    const bool usable = std::isfinite(h) && h > 0 && std::isfinite(highest - lowest) && scale > 0 &&
+                        std::isfinite(scale);
     out.bandwidth[static_cast<size_t>(k)] = usable ? h : std::numeric_limits<double>::infinity();
     if (!usable) return;
     const weighted w = spread_out(x, lowest, highest, h);
     const double from = std::max(lowest, shown.low), to = std::min(highest, shown.high);
     if (!(to > from)) return;
     for (std::int64_t i = 0; i < points; ++i) {
-      const double at = from + (to - from) * static_cast<double>(i) / static_cast<double>(points - 1);
+      const double at =
+          from + (to - from) * static_cast<double>(i) / static_cast<double>(points - 1);
       double sum = 0;
       const auto first = std::lower_bound(w.at.begin(), w.at.end(), at - 9 * h) - w.at.begin();
       for (auto j = static_cast<size_t>(first); j < w.at.size() && w.at[j] <= at + 9 * h; ++j) {
@@ -96,11 +102,13 @@ std::vector<curve_point> group_cumulative(grouped_values& g, std::int64_t most, 
     std::sort(x.begin(), x.end());
     const auto n = static_cast<double>(x.size);
     for (std::int64_t i = 0; i < x.size; ++i)
-      if (i + 1 == x.size || x[i] != x[i + 1]) mine.push_back({k, x[i], static_cast<double>(i + 1) / n});
+      if (i + 1 == x.size || x[i] != x[i + 1])
+        mine.push_back({k, x[i], static_cast<double>(i + 1) / n});
     const auto different = static_cast<std::int64_t>(mine.size());
     if (different <= most) return;
     std::vector<curve_point> kept;
-    for (std::int64_t i = 0; i < most; ++i) kept.push_back(mine[static_cast<size_t>(i * (different - 1) / (most - 1))]);
+    for (std::int64_t i = 0; i < most; ++i)
+      kept.push_back(mine[static_cast<size_t>(i * (different - 1) / (most - 1))]);
     mine = kept;
   }, nullptr);
   std::vector<curve_point> out;

@@ -16,7 +16,8 @@ struct curve_point { std::int64_t group; double x, y; };
 // as given. Groups of fewer than two different values have no curve. Up to `exact_values` values
 // are summed one by one, more are first shared out over a grid of bandwidth / 64.
 struct densities { std::vector<curve_point> curve; std::vector<double> bandwidth; };
-densities group_densities(grouped_values& g, double bandwidth, std::int64_t points, const window& shown, int threads);
+densities group_densities(grouped_values& g, double bandwidth, std::int64_t points,
+                          const window& shown, int threads);
 constexpr std::int64_t exact_values = 2000;
 
 // Share of the group's values at or below x, at every different value, or at `most` of

@@ -52,12 +52,13 @@ template <class Body> void with_cells(const std::vector<group_key>& keys, Body b
 }
 
 // Groups of rows[0 .. n - 1] (numbers from 1; all rows without `rows`).
-grouping group_rows(const std::vector<group_key>& keys, const std::int32_t* rows, std::int64_t n, int threads);
+grouping group_rows(const std::vector<group_key>& keys, const std::int32_t* rows, std::int64_t n,
+                    int threads);
 
 // Dense codes, by position in rows, of keys with too many cells: equal keys get equal codes,
 // which rise with the keys. Returns the number of codes; `first` is a row of each.
-std::int64_t dense_codes(const std::vector<group_key>& keys, const std::int32_t* rows, std::int64_t n,
-                         std::int32_t* codes, std::vector<std::int64_t>& first);
+std::int64_t dense_codes(const std::vector<group_key>& keys, const std::int32_t* rows,
+                         std::int64_t n, std::int32_t* codes, std::vector<std::int64_t>& first);
 
 // How many different codes the rows have; an absent code counts as none.
 std::int64_t count_different(const std::int32_t* codes, std::int32_t levels,

@@ -83,8 +83,10 @@ double gentle_scale(double lowest, double highest) {
 void refine(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n,
             const std::vector<std::uint8_t>& marked, moments_list& out) {
   const size_t groups = out.size();
-  std::vector<double> scale(groups, 1), sum(groups, 0), rest(groups, 0), off(groups, 0), squares(groups, 0), lost(groups, 0);
-  for (size_t k = 0; k < groups; ++k) if (marked[k]) scale[k] = gentle_scale(out[k].min, out[k].max);
+  std::vector<double> scale(groups, 1), sum(groups, 0), rest(groups, 0), off(groups, 0),
+      squares(groups, 0), lost(groups, 0);
+  for (size_t k = 0; k < groups; ++k)
+    if (marked[k]) scale[k] = gentle_scale(out[k].min, out[k].max);
   walk(column, g, rows, 0, n, [&](std::int64_t, std::int32_t group, double v) {
     const auto k = static_cast<size_t>(group);
     if (marked[k] == 2 && v == v) two_sum(sum[k], rest[k], v * scale[k]);
@@ -104,7 +106,8 @@ void refine(const value_column& column, const grouping& g, const std::int32_t* r
   for (size_t k = 0; k < groups; ++k) {
     if (!marked[k] || out[k].n < 2) continue;
     const auto count = static_cast<double>(out[k].n);
-    const double scaled = std::max(0.0, total(squares[k], lost[k]) - off[k] * off[k] / count) / (count - 1);
+    const double scaled =
+        std::max(0.0, total(squares[k], lost[k]) - off[k] * off[k] / count) / (count - 1);
     out[k].var = scaled / scale[k] / scale[k];
   }
 }
@@ -120,7 +123,8 @@ moments_list group_moments(const value_column& column, const grouping& g, const 
   std::vector<double> middle(groups, 0);
   if (laned) {
     std::vector<std::int32_t> met(groups, 0);
-    const std::int64_t sample = std::min(n, std::max<std::int64_t>(sampled_rows, static_cast<std::int64_t>(4 * groups)));
+    const std::int64_t sample =
+        std::min(n, std::max<std::int64_t>(sampled_rows, static_cast<std::int64_t>(4 * groups)));
     walk(column, g, rows, 0, sample, [&](std::int64_t, std::int32_t group, double v) {
       const auto k = static_cast<size_t>(group);
       if (!(std::fabs(v) <= 1e300)) return;  // absent, infinite, or too far to be a middle
@@ -146,7 +150,8 @@ moments_list group_moments(const value_column& column, const grouping& g, const 
     if (finite_values && !std::isfinite(m.sum)) { marked[k] = 2; return; }
     if (m.n < 2 || !finite_values) return;
     if (m.min == m.max) { m.var = 0; return; }
-    const double squares = total(r.sums[1], r.lost[1]), off = distance_from(r.sums[0], r.lost[0], count, around);
+    const double squares = total(r.sums[1], r.lost[1]),
+                 off = distance_from(r.sums[0], r.lost[0], count, around);
     const double shifted = off * (off / count);
     m.var = std::max(0.0, squares - shifted) / (count - 1);
     // The middle was so far off that the difference lost digits.
@@ -179,10 +184,13 @@ moments_list group_moments(const value_column& column, const grouping& g, const 
     const std::int64_t buckets = (g.groups() + bucket_groups - 1) / bucket_groups;
     const scratch<double> values(static_cast<size_t>(n));
     const scratch<std::int32_t> ids(static_cast<size_t>(n));
-    std::vector<std::vector<std::int64_t>> place(static_cast<size_t>(lanes), std::vector<std::int64_t>(static_cast<size_t>(buckets), 0));
+    std::vector<std::vector<std::int64_t>> place(
+        static_cast<size_t>(lanes), std::vector<std::int64_t>(static_cast<size_t>(buckets), 0));
     for_pieces(lanes, threads, [&](std::int64_t l, int) {
       auto& count = place[static_cast<size_t>(l)];
-      walk_lane(l, [&count](std::int64_t, std::int32_t group, double) { ++count[static_cast<size_t>(group / bucket_groups)]; });
+      walk_lane(l, [&count](std::int64_t, std::int32_t group, double) {
+        ++count[static_cast<size_t>(group / bucket_groups)];
+      });
     }, nullptr);
     std::vector<std::int64_t> start(static_cast<size_t>(buckets) + 1, 0);
     std::int64_t at = 0;
@@ -199,22 +207,33 @@ moments_list group_moments(const value_column& column, const grouping& g, const 
         ids[to] = group;
       });
     }, nullptr);
-    for_pieces(buckets, threads, [&](std::int64_t b, int) {
-      const std::int64_t first = b * bucket_groups, count = std::min(bucket_groups, g.groups() - first);
-      std::vector<running> mine(static_cast<size_t>(count));
-      const auto stop = static_cast<size_t>(start[static_cast<size_t>(b) + 1]);
-      for (auto i = static_cast<size_t>(start[static_cast<size_t>(b)]); i < stop; ++i) {
-        running& r = mine[static_cast<size_t>(ids[i] - first)];
-        const double v = values[i];
-        if (v != v) { ++r.absent; continue; }
-        // The first value that can be one is the group's middle.
-        if (r.ends[0] == INFINITY && r.ends[1] == INFINITY && std::fabs(v) <= 1e300) r.middle = v;
-        add(r, v, r.middle);
-      }
-      for (std::int64_t k = 0; k < count; ++k) conclude(static_cast<size_t>(first + k), mine[static_cast<size_t>(k)], mine[static_cast<size_t>(k)].middle);
-    }, nullptr);
+    for_pieces(
+        buckets, threads,
+        [&](std::int64_t b, int) {
+          const std::int64_t first = b * bucket_groups,
+                             count = std::min(bucket_groups, g.groups() - first);
+          std::vector<running> mine(static_cast<size_t>(count));
+          const auto stop = static_cast<size_t>(start[static_cast<size_t>(b) + 1]);
+          for (auto i = static_cast<size_t>(start[static_cast<size_t>(b)]); i < stop; ++i) {
+            running& r = mine[static_cast<size_t>(ids[i] - first)];
+            const double v = values[i];
+            if (v != v) {
+              ++r.absent;
+              continue;
+            }
+            // The first value that can be one is the group's middle.
+            if (r.ends[0] == INFINITY && r.ends[1] == INFINITY && std::fabs(v) <= 1e300)
+              r.middle = v;
+            add(r, v, r.middle);
+          }
+          for (std::int64_t k = 0; k < count; ++k)
+            conclude(static_cast<size_t>(first + k), mine[static_cast<size_t>(k)],
+                     mine[static_cast<size_t>(k)].middle);
+        },
+        nullptr);
   }
-  if (std::any_of(marked.begin(), marked.end(), [](std::uint8_t m) { return m != 0; })) refine(column, g, rows, n, marked, out);
+  if (std::any_of(marked.begin(), marked.end(), [](std::uint8_t m) { return m != 0; }))
+    refine(column, g, rows, n, marked, out);
   return out;
 }
 
@@ -236,7 +255,8 @@ moments merge(const moments_list& parts) {
   if (scale != 1.0) {
     // Means are within the values, so they add up without overflow where sums may not.
     double sum = 0, rest = 0;
-    for (const moments& p : parts) if (p.n > 0) two_sum(sum, rest, p.mean * scale * static_cast<double>(p.n));
+    for (const moments& p : parts)
+      if (p.n > 0) two_sum(sum, rest, p.mean * scale * static_cast<double>(p.n));
     out.sum = total(sum, rest) / scale;
     out.mean = total(sum, rest) / count / scale;
   } else {

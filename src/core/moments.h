@@ -11,7 +11,8 @@ namespace neatsieve {
 
 struct moments {
   std::int64_t n = 0, absent = 0;
-  double sum = 0, mean = absent_double(), var = absent_double(), min = absent_double(), max = absent_double();
+  double sum = 0, mean = absent_double(), var = absent_double(), min = absent_double(),
+         max = absent_double();
 };
 
 using moments_list = std::vector<moments, large_allocator<moments>>;

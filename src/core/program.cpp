@@ -90,17 +90,21 @@ template <class F> inline void on_days(const double* a, double* to, int n, F f) 
 }
 
 // Of a whole number in range; absent for anything else.
-inline bool is_whole_within(double v, double most) { return std::fabs(v) <= most && std::floor(v) == v; }
+inline bool is_whole_within(double v, double most) {
+  return std::fabs(v) <= most && std::floor(v) == v;
+}
 
 inline double months_on(double day, double months) {
-  if (!(std::fabs(day) <= farthest_day) || !is_whole_within(months, farthest_day)) return absent_double();
+  if (!(std::fabs(day) <= farthest_day) || !is_whole_within(months, farthest_day))
+    return absent_double();
   return static_cast<double>(add_months(static_cast<std::int64_t>(std::floor(day)),
                                         static_cast<std::int64_t>(months)));
 }
 
 // A day that the calendar has; 31 April has none.
 inline double day_from_parts(double year, double month, double day) {
-  if (!is_whole_within(year, 1e9) || !is_whole_within(month, 12) || month < 1) return absent_double();
+  if (!is_whole_within(year, 1e9) || !is_whole_within(month, 12) || month < 1)
+    return absent_double();
   const auto y = static_cast<std::int64_t>(year);
   const int m = static_cast<int>(month);
   if (!is_whole_within(day, 31) || day < 1 || day > days_in_month(y, m)) return absent_double();
@@ -176,10 +180,18 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
         break;
       }
       case op::const_number: case op::const_code: case op::const_three: break;
-      case op::add: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a + b; }); break;
-      case op::subtract: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a - b; }); break;
-      case op::multiply: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a * b; }); break;
-      case op::divide: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a / b; }); break;
+      case op::add:
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a + b; });
+        break;
+      case op::subtract:
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a - b; });
+        break;
+      case op::multiply:
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a * b; });
+        break;
+      case op::divide:
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a / b; });
+        break;
       case op::power:
         each2(num(in.a), num(in.b), to, n, [](double a, double b) {
           if (nan(a) || nan(b)) return absent_double();
@@ -192,14 +204,25 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
       case op::whole_divide: each2(num(in.a), num(in.b), to, n, whole_divide); break;
       case op::negate: each1(num(in.a), to, n, [](double a) { return -a; }); break;
       case op::abs: each1(num(in.a), to, n, [](double a) { return std::fabs(a); }); break;
-      case op::sqrt: each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::sqrt(a); }); break;
+      case op::sqrt:
+        each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::sqrt(a); });
+        break;
       case op::exp: each1(num(in.a), to, n, [](double a) { return std::exp(a); }); break;
-      case op::log: each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::log(a); }); break;
-      case op::log2: each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::log2(a); }); break;
-      case op::log10: each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::log10(a); }); break;
+      case op::log:
+        each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::log(a); });
+        break;
+      case op::log2:
+        each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::log2(a); });
+        break;
+      case op::log10:
+        each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::log10(a); });
+        break;
       case op::log_base:
         each2(num(in.a), num(in.b), to, n, [](double a, double b) {
-          return (a < 0 || b < 0) ? absent_double() : b == 10 ? std::log10(a) : b == 2 ? std::log2(a) : std::log(a) / std::log(b);
+          return (a < 0 || b < 0) ? absent_double()
+                 : b == 10        ? std::log10(a)
+                 : b == 2         ? std::log2(a)
+                                  : std::log(a) / std::log(b);
         });
         break;
       case op::round: {
@@ -213,40 +236,95 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
         break;
       case op::expm1: each1(num(in.a), to, n, [](double a) { return std::expm1(a); }); break;
       case op::smaller:
-        each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? a : nan(b) ? b : b < a ? b : a; });
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) {
+          return nan(a) ? a : nan(b) ? b : b < a ? b : a;
+        });
         break;
       case op::larger:
-        each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? a : nan(b) ? b : b > a ? b : a; });
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) {
+          return nan(a) ? a : nan(b) ? b : b > a ? b : a;
+        });
         break;
       case op::floor: each1(num(in.a), to, n, [](double a) { return std::floor(a); }); break;
       case op::ceiling: each1(num(in.a), to, n, [](double a) { return std::ceil(a); }); break;
-      case op::sign: each1(num(in.a), to, n, [](double a) { return nan(a) ? a : static_cast<double>((a > 0) - (a < 0)); }); break;
-      case op::whole_of: each1(num(in.a), to, n, [](double a) { return std::isinf(a) ? absent_double() : std::trunc(a); }); break;
-      case op::add_present: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? b : nan(b) ? a : a + b; }); break;
-      case op::min_present: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? b : nan(b) ? a : (b < a ? b : a); }); break;
-      case op::max_present: each2(num(in.a), num(in.b), to, n, [](double a, double b) { return nan(a) ? b : nan(b) ? a : (b > a ? b : a); }); break;
-      case op::less: compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a < b; }); break;
-      case op::less_equal: compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a <= b; }); break;
-      case op::greater: compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a > b; }); break;
-      case op::greater_equal: compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a >= b; }); break;
-      case op::equal: compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a == b; }); break;
-      case op::not_equal: compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return (a < b) | (a > b); }); break;
-      case op::int_less_equal: { const auto k = static_cast<std::int32_t>(in.x); compare_int(codes(in.a), to_three, n, [k](std::int32_t a) { return a <= k; }); break; }
-      case op::int_greater_equal: { const auto k = static_cast<std::int32_t>(in.x); compare_int(codes(in.a), to_three, n, [k](std::int32_t a) { return a >= k; }); break; }
-      case op::int_equal: { const auto k = static_cast<std::int32_t>(in.x); compare_int(codes(in.a), to_three, n, [k](std::int32_t a) { return a == k; }); break; }
-      case op::int_not_equal: { const auto k = static_cast<std::int32_t>(in.x); compare_int(codes(in.a), to_three, n, [k](std::int32_t a) { return a != k; }); break; }
+      case op::sign:
+        each1(num(in.a), to, n,
+              [](double a) { return nan(a) ? a : static_cast<double>((a > 0) - (a < 0)); });
+        break;
+      case op::whole_of:
+        each1(num(in.a), to, n,
+              [](double a) { return std::isinf(a) ? absent_double() : std::trunc(a); });
+        break;
+      case op::add_present:
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) {
+          return nan(a) ? b : nan(b) ? a : a + b;
+        });
+        break;
+      case op::min_present:
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) {
+          return nan(a) ? b : nan(b) ? a : (b < a ? b : a);
+        });
+        break;
+      case op::max_present:
+        each2(num(in.a), num(in.b), to, n, [](double a, double b) {
+          return nan(a) ? b : nan(b) ? a : (b > a ? b : a);
+        });
+        break;
+      case op::less:
+        compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a < b; });
+        break;
+      case op::less_equal:
+        compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a <= b; });
+        break;
+      case op::greater:
+        compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a > b; });
+        break;
+      case op::greater_equal:
+        compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a >= b; });
+        break;
+      case op::equal:
+        compare(num(in.a), num(in.b), to_three, n, [](double a, double b) { return a == b; });
+        break;
+      case op::not_equal:
+        compare(num(in.a), num(in.b), to_three, n,
+                [](double a, double b) { return (a < b) | (a > b); });
+        break;
+      case op::int_less_equal: {
+        const auto k = static_cast<std::int32_t>(in.x);
+        compare_int(codes(in.a), to_three, n, [k](std::int32_t a) { return a <= k; });
+        break;
+      }
+      case op::int_greater_equal: {
+        const auto k = static_cast<std::int32_t>(in.x);
+        compare_int(codes(in.a), to_three, n, [k](std::int32_t a) { return a >= k; });
+        break;
+      }
+      case op::int_equal: {
+        const auto k = static_cast<std::int32_t>(in.x);
+        compare_int(codes(in.a), to_three, n, [k](std::int32_t a) { return a == k; });
+        break;
+      }
+      case op::int_not_equal: {
+        const auto k = static_cast<std::int32_t>(in.x);
+        compare_int(codes(in.a), to_three, n, [k](std::int32_t a) { return a != k; });
+        break;
+      }
       case op::number_in: {
         const auto& set = program_.tables[static_cast<size_t>(in.b)].numbers;  // sorted
         const double* a = num(in.a);
         for (int i = 0; i < n; ++i)
-          to_three[i] = nan(a[i]) ? unknown : std::binary_search(set.begin(), set.end(), a[i]) ? yes : no;
+          to_three[i] = nan(a[i])                                          ? unknown
+                        : std::binary_search(set.begin(), set.end(), a[i]) ? yes
+                                                                           : no;
         break;
       }
       case op::codes_equal: case op::codes_not_equal: {
         const std::int32_t *a = codes(in.a), *b = codes(in.b);
         const three same = in.what == op::codes_equal ? yes : no;
         for (int i = 0; i < n; ++i)
-          to_three[i] = (a[i] <= 0 || b[i] <= 0) ? unknown : static_cast<three>(a[i] == b[i] ? same : 2 - same);
+          to_three[i] = (a[i] <= 0 || b[i] <= 0)
+                            ? unknown
+                            : static_cast<three>(a[i] == b[i] ? same : 2 - same);
         break;
       }
       case op::three_by_code: {
@@ -267,42 +345,118 @@ void workspace::run(std::int64_t first, int count, const std::int32_t* rows) {
         for (int i = 0; i < n; ++i) to_code[i] = answers[place(a[i])];
         break;
       }
-      case op::and_: { const three *a = threes(in.a), *b = threes(in.b); for (int i = 0; i < n; ++i) to_three[i] = a[i] < b[i] ? a[i] : b[i]; break; }
-      case op::or_: { const three *a = threes(in.a), *b = threes(in.b); for (int i = 0; i < n; ++i) to_three[i] = a[i] > b[i] ? a[i] : b[i]; break; }
-      case op::not_: { const three* a = threes(in.a); for (int i = 0; i < n; ++i) to_three[i] = static_cast<three>(2 - a[i]); break; }
-      case op::is_yes: { const three* a = threes(in.a); for (int i = 0; i < n; ++i) to_three[i] = a[i] == yes ? yes : no; break; }
-      case op::is_unknown: { const three* a = threes(in.a); for (int i = 0; i < n; ++i) to_three[i] = a[i] == unknown ? yes : no; break; }
-      case op::absent_number: { const double* a = num(in.a); for (int i = 0; i < n; ++i) to_three[i] = nan(a[i]) ? yes : no; break; }
-      case op::absent_code: { const std::int32_t* a = codes(in.a); for (int i = 0; i < n; ++i) to_three[i] = a[i] <= 0 ? yes : no; break; }
-      case op::number_from_three: { const three* a = threes(in.a); for (int i = 0; i < n; ++i) to[i] = a[i] == unknown ? absent_double() : a[i] == yes ? 1.0 : 0.0; break; }
-      case op::choose_number: { const three* q = threes(in.a); const double *a = num(in.b), *b = num(in.c); for (int i = 0; i < n; ++i) to[i] = q[i] == yes ? a[i] : b[i]; break; }
-      case op::choose_code: { const three* q = threes(in.a); const std::int32_t *a = codes(in.b), *b = codes(in.c); for (int i = 0; i < n; ++i) to_code[i] = q[i] == yes ? a[i] : b[i]; break; }
-      case op::choose_three: { const three *q = threes(in.a), *a = threes(in.b), *b = threes(in.c); for (int i = 0; i < n; ++i) to_three[i] = q[i] == yes ? a[i] : b[i]; break; }
-      case op::fill_number: { const double *a = num(in.a), *b = num(in.b); for (int i = 0; i < n; ++i) to[i] = nan(a[i]) ? b[i] : a[i]; break; }
-      case op::fill_code: { const std::int32_t *a = codes(in.a), *b = codes(in.b); for (int i = 0; i < n; ++i) to_code[i] = a[i] <= 0 ? b[i] : a[i]; break; }
-      case op::fill_three: { const three *a = threes(in.a), *b = threes(in.b); for (int i = 0; i < n; ++i) to_three[i] = a[i] == unknown ? b[i] : a[i]; break; }
+      case op::and_: {
+        const three *a = threes(in.a), *b = threes(in.b);
+        for (int i = 0; i < n; ++i) to_three[i] = a[i] < b[i] ? a[i] : b[i];
+        break;
+      }
+      case op::or_: {
+        const three *a = threes(in.a), *b = threes(in.b);
+        for (int i = 0; i < n; ++i) to_three[i] = a[i] > b[i] ? a[i] : b[i];
+        break;
+      }
+      case op::not_: {
+        const three* a = threes(in.a);
+        for (int i = 0; i < n; ++i) to_three[i] = static_cast<three>(2 - a[i]);
+        break;
+      }
+      case op::is_yes: {
+        const three* a = threes(in.a);
+        for (int i = 0; i < n; ++i) to_three[i] = a[i] == yes ? yes : no;
+        break;
+      }
+      case op::is_unknown: {
+        const three* a = threes(in.a);
+        for (int i = 0; i < n; ++i) to_three[i] = a[i] == unknown ? yes : no;
+        break;
+      }
+      case op::absent_number: {
+        const double* a = num(in.a);
+        for (int i = 0; i < n; ++i) to_three[i] = nan(a[i]) ? yes : no;
+        break;
+      }
+      case op::absent_code: {
+        const std::int32_t* a = codes(in.a);
+        for (int i = 0; i < n; ++i) to_three[i] = a[i] <= 0 ? yes : no;
+        break;
+      }
+      case op::number_from_three: {
+        const three* a = threes(in.a);
+        for (int i = 0; i < n; ++i)
+          to[i] = a[i] == unknown ? absent_double() : a[i] == yes ? 1.0 : 0.0;
+        break;
+      }
+      case op::choose_number: {
+        const three* q = threes(in.a);
+        const double *a = num(in.b), *b = num(in.c);
+        for (int i = 0; i < n; ++i) to[i] = q[i] == yes ? a[i] : b[i];
+        break;
+      }
+      case op::choose_code: {
+        const three* q = threes(in.a);
+        const std::int32_t *a = codes(in.b), *b = codes(in.c);
+        for (int i = 0; i < n; ++i) to_code[i] = q[i] == yes ? a[i] : b[i];
+        break;
+      }
+      case op::choose_three: {
+        const three *q = threes(in.a), *a = threes(in.b), *b = threes(in.c);
+        for (int i = 0; i < n; ++i) to_three[i] = q[i] == yes ? a[i] : b[i];
+        break;
+      }
+      case op::fill_number: {
+        const double *a = num(in.a), *b = num(in.b);
+        for (int i = 0; i < n; ++i) to[i] = nan(a[i]) ? b[i] : a[i];
+        break;
+      }
+      case op::fill_code: {
+        const std::int32_t *a = codes(in.a), *b = codes(in.b);
+        for (int i = 0; i < n; ++i) to_code[i] = a[i] <= 0 ? b[i] : a[i];
+        break;
+      }
+      case op::fill_three: {
+        const three *a = threes(in.a), *b = threes(in.b);
+        for (int i = 0; i < n; ++i) to_three[i] = a[i] == unknown ? b[i] : a[i];
+        break;
+      }
       case op::band: {
         // Half-open intervals [break k, break k + 1); with in.x the last one holds its end too.
         const auto& cuts = program_.tables[static_cast<size_t>(in.b)].numbers;
         const double* a = num(in.a);
         const bool closed = in.x != 0.0;
         for (int i = 0; i < n; ++i) {
-          if (nan(a[i]) || a[i] < cuts.front() || a[i] > cuts.back() || (!closed && a[i] == cuts.back())) {
+          if (nan(a[i]) || a[i] < cuts.front() || a[i] > cuts.back() ||
+              (!closed && a[i] == cuts.back())) {
             to_code[i] = absent_int;
             continue;
           }
           const auto above = std::upper_bound(cuts.begin(), cuts.end(), a[i]) - cuts.begin();
-          to_code[i] = static_cast<std::int32_t>(std::min<std::ptrdiff_t>(above, static_cast<std::ptrdiff_t>(cuts.size()) - 1));
+          to_code[i] = static_cast<std::int32_t>(
+              std::min<std::ptrdiff_t>(above, static_cast<std::ptrdiff_t>(cuts.size()) - 1));
         }
         break;
       }
-      case op::date_year: on_days(num(in.a), to, n, [](std::int64_t d) { return civil_from_days(d).year; }); break;
-      case op::date_quarter: on_days(num(in.a), to, n, [](std::int64_t d) { return (civil_from_days(d).month + 2) / 3; }); break;
-      case op::date_month: on_days(num(in.a), to, n, [](std::int64_t d) { return civil_from_days(d).month; }); break;
-      case op::date_day: on_days(num(in.a), to, n, [](std::int64_t d) { return civil_from_days(d).day; }); break;
-      case op::date_weekday: on_days(num(in.a), to, n, [](std::int64_t d) { return iso_weekday(d); }); break;
-      case op::date_week: on_days(num(in.a), to, n, [](std::int64_t d) { return iso_week(d); }); break;
-      case op::date_iso_year: on_days(num(in.a), to, n, [](std::int64_t d) { return iso_year(d); }); break;
+      case op::date_year:
+        on_days(num(in.a), to, n, [](std::int64_t d) { return civil_from_days(d).year; });
+        break;
+      case op::date_quarter:
+        on_days(num(in.a), to, n,
+                [](std::int64_t d) { return (civil_from_days(d).month + 2) / 3; });
+        break;
+      case op::date_month:
+        on_days(num(in.a), to, n, [](std::int64_t d) { return civil_from_days(d).month; });
+        break;
+      case op::date_day:
+        on_days(num(in.a), to, n, [](std::int64_t d) { return civil_from_days(d).day; });
+        break;
+      case op::date_weekday:
+        on_days(num(in.a), to, n, [](std::int64_t d) { return iso_weekday(d); });
+        break;
+      case op::date_week:
+        on_days(num(in.a), to, n, [](std::int64_t d) { return iso_week(d); });
+        break;
+      case op::date_iso_year:
+        on_days(num(in.a), to, n, [](std::int64_t d) { return iso_year(d); });
+        break;
       case op::date_add_months: each2(num(in.a), num(in.b), to, n, months_on); break;
       case op::years_between: each2(num(in.a), num(in.b), to, n, years_passed); break;
       case op::date_from_parts: {

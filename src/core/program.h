@@ -58,9 +58,15 @@ class workspace {
   // Runs rows first .. first + count - 1. With `rows` (numbers from 1) the columns are read
   // at rows[first ..]; without it at the positions themselves.
   void run(std::int64_t first, int count, const std::int32_t* rows);
-  const double* numbers(int r) const { return static_cast<const double*>(at_[static_cast<std::size_t>(r)]); }
-  const std::int32_t* codes(int r) const { return static_cast<const std::int32_t*>(at_[static_cast<std::size_t>(r)]); }
-  const three* threes(int r) const { return static_cast<const three*>(at_[static_cast<std::size_t>(r)]); }
+  const double* numbers(int r) const {
+    return static_cast<const double*>(at_[static_cast<std::size_t>(r)]);
+  }
+  const std::int32_t* codes(int r) const {
+    return static_cast<const std::int32_t*>(at_[static_cast<std::size_t>(r)]);
+  }
+  const three* threes(int r) const {
+    return static_cast<const three*>(at_[static_cast<std::size_t>(r)]);
+  }
 
  private:
   const program& program_;

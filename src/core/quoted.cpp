@@ -5,7 +5,8 @@
 
 namespace neatsieve {
 
-quoted_account find_quoted(const char* text, std::int64_t size, char delimiter, const std::vector<std::string>& codes) {
+quoted_account find_quoted(const char* text, std::int64_t size, char delimiter,
+                           const std::vector<std::string>& codes) {
   quoted_account out;
   std::size_t longest = 0;
   for (const auto& c : codes) longest = std::max(longest, c.size());
@@ -29,13 +30,15 @@ quoted_account find_quoted(const char* text, std::int64_t size, char delimiter, 
         take(text[at++]);
       }
     }
-    while (at < size && text[at] != delimiter && text[at] != '\n' && text[at] != '\r') take(text[at++]);
+    while (at < size && text[at] != delimiter && text[at] != '\n' && text[at] != '\r')
+      take(text[at++]);
     if (row >= 0) {
       if (quoted && fits) {
         const auto found = std::find(codes.begin(), codes.end(), field);
         if (found != codes.end()) out.fields.push_back({row, column, found - codes.begin()});
       } else if (!quoted && fits && field.empty()) {
-        if (out.plain_empty.size() <= static_cast<std::size_t>(column)) out.plain_empty.resize(static_cast<std::size_t>(column) + 1, 0);
+        if (out.plain_empty.size() <= static_cast<std::size_t>(column))
+          out.plain_empty.resize(static_cast<std::size_t>(column) + 1, 0);
         out.plain_empty[static_cast<std::size_t>(column)] = 1;
       }
     }
@@ -44,7 +47,8 @@ quoted_account find_quoted(const char* text, std::int64_t size, char delimiter, 
       ++column;
       // A delimiter at the very end is followed by one more, empty field.
       if (at >= size && row >= 0) {
-        if (out.plain_empty.size() <= static_cast<std::size_t>(column)) out.plain_empty.resize(static_cast<std::size_t>(column) + 1, 0);
+        if (out.plain_empty.size() <= static_cast<std::size_t>(column))
+          out.plain_empty.resize(static_cast<std::size_t>(column) + 1, 0);
         out.plain_empty[static_cast<std::size_t>(column)] = 1;
       }
       continue;

@@ -11,10 +11,12 @@ struct quoted_field { std::int64_t row; std::int64_t column; std::int64_t code; 
 
 struct quoted_account {
   std::vector<quoted_field> fields;        // quoted fields that hold one of the codes
-  std::vector<std::uint8_t> plain_empty;   // per column, whether an empty field stands without quotes
+  std::vector<std::uint8_t>
+      plain_empty;  // per column, whether an empty field stands without quotes
 };
 
 // Looks through a text whose first record is the header; empty lines are no records.
-quoted_account find_quoted(const char* text, std::int64_t size, char delimiter, const std::vector<std::string>& codes);
+quoted_account find_quoted(const char* text, std::int64_t size, char delimiter,
+                           const std::vector<std::string>& codes);
 
 }  // namespace neatsieve

@@ -32,8 +32,14 @@ template <class T> struct large_allocator {
   T* allocate(std::size_t n) { return static_cast<T*>(large_memory(n * sizeof(T))); }
   void deallocate(T* p, std::size_t) { std::free(p); }
 };
-template <class T, class U> bool operator==(const large_allocator<T>&, const large_allocator<U>&) { return true; }
-template <class T, class U> bool operator!=(const large_allocator<T>&, const large_allocator<U>&) { return false; }
+template <class T, class U>
+bool operator==(const large_allocator<T>&, const large_allocator<U>&) {
+  return true;
+}
+template <class T, class U>
+bool operator!=(const large_allocator<T>&, const large_allocator<U>&) {
+  return false;
+}
 
 template <class T> class scratch {
  public:

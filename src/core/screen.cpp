@@ -68,7 +68,8 @@ bool screen(const program& p, const screen_request& request, const std::int32_t*
   const size_t conditions = request.conditions.size();
   const std::int64_t pieces = piece_count(n);
   std::vector<piece_account> parts(static_cast<size_t>(pieces));
-  const int workers = static_cast<int>(std::max<std::int64_t>(1, std::min<std::int64_t>(threads, pieces)));
+  const int workers =
+      static_cast<int>(std::max<std::int64_t>(1, std::min<std::int64_t>(threads, pieces)));
   std::vector<workspace> spaces;
   for (int t = 0; t < workers; ++t) spaces.emplace_back(p);
 
@@ -104,7 +105,8 @@ bool screen(const program& p, const screen_request& request, const std::int32_t*
 void select_passed(const fate* fates, const std::int32_t* rows, std::int64_t n,
                    const screen_account& account, std::int32_t* to, int threads) {
   std::vector<std::int64_t> start(account.passed_by_piece.size() + 1, 0);
-  for (size_t i = 0; i + 1 < start.size(); ++i) start[i + 1] = start[i] + account.passed_by_piece[i];
+  for (size_t i = 0; i + 1 < start.size(); ++i)
+    start[i + 1] = start[i] + account.passed_by_piece[i];
   for_pieces(piece_count(n), threads, [&](std::int64_t piece, int) {
     // Written without a branch into a small buffer, so that the last write of a piece
     // cannot reach into the next one.

@@ -27,12 +27,16 @@ void widen(const double* from, std::int64_t n, double& low, double& high) {
     }
   for (std::size_t s = 0; s < side; ++s)
     for (int k = 0; k < 2; ++k) { low = std::min(low, lo[s][k]); high = std::max(high, hi[s][k]); }
-  for (; i < n; ++i) { low = from[i] < low ? from[i] : low; high = from[i] > high ? from[i] : high; }
+  for (; i < n; ++i) {
+    low = from[i] < low ? from[i] : low;
+    high = from[i] > high ? from[i] : high;
+  }
 }
 
 }  // namespace
 
-value_ends ends_of(const value_column& column, const std::int32_t* rows, std::int64_t n, const window& shown, int threads) {
+value_ends ends_of(const value_column& column, const std::int32_t* rows, std::int64_t n,
+                   const window& shown, int threads) {
   const double inf = std::numeric_limits<double>::infinity();
   const auto workers = static_cast<std::size_t>(std::max(1, threads));
   std::vector<double> low(workers, inf), high(workers, -inf);
@@ -61,20 +65,24 @@ value_ends ends_of(const value_column& column, const std::int32_t* rows, std::in
       }, nullptr);
     };
     pass(std::isfinite(shown.low) || std::isfinite(shown.high));
-    if (*std::min_element(low.begin(), low.end()) == -inf || *std::max_element(high.begin(), high.end()) == inf) {
+    if (*std::min_element(low.begin(), low.end()) == -inf ||
+        *std::max_element(high.begin(), high.end()) == inf) {
       std::fill(low.begin(), low.end(), inf);
       std::fill(high.begin(), high.end(), -inf);
       pass(true);
     }
   });
   value_ends out;
-  const double lo = *std::min_element(low.begin(), low.end()), hi = *std::max_element(high.begin(), high.end());
+  const double lo = *std::min_element(low.begin(), low.end()),
+               hi = *std::max_element(high.begin(), high.end());
   if (lo <= hi) { out.lowest = lo; out.highest = hi; }
-  out.infinite = std::any_of(infinite.begin(), infinite.end(), [](std::uint8_t m) { return m != 0; });
+  out.infinite =
+      std::any_of(infinite.begin(), infinite.end(), [](std::uint8_t m) { return m != 0; });
   return out;
 }
 
-std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n, const window& shown, std::int64_t most) {
+std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n,
+                              const window& shown, std::int64_t most) {
   std::vector<double> out;
   auto take = [&](std::int64_t i) {
     const double v = value_at(column, rows ? rows[i] - std::int64_t{1} : i);
@@ -87,12 +95,14 @@ std::vector<double> sample_of(const value_column& column, const std::int32_t* ro
   const std::int64_t stretch = n / most;
   for (std::int64_t k = 0; k < most; ++k) {
     const auto mixed = (static_cast<std::uint64_t>(k) + 1) * 0x9E3779B97F4A7C15ull;
-    take(k * stretch + static_cast<std::int64_t>((mixed >> 33) % static_cast<std::uint64_t>(stretch)));
+    take(k * stretch +
+         static_cast<std::int64_t>((mixed >> 33) % static_cast<std::uint64_t>(stretch)));
   }
   return out;
 }
 
-far_values values_beyond(const value_column& column, const std::int32_t* rows, std::int64_t n, double low, double high, const window& shown, std::int64_t most) {
+far_values values_beyond(const value_column& column, const std::int32_t* rows, std::int64_t n,
+                         double low, double high, const window& shown, std::int64_t most) {
   far_values out;
   double lo = std::numeric_limits<double>::infinity(), hi = -lo;
   for (std::int64_t i = 0; i < n; ++i) {
@@ -105,8 +115,12 @@ far_values values_beyond(const value_column& column, const std::int32_t* rows, s
   }
   if (lo <= hi) { out.lowest = lo; out.highest = hi; }
   const double middle = low / 2 + high / 2;
-  std::stable_sort(out.farthest.begin(), out.farthest.end(), [middle](const far_value& a, const far_value& b) { return std::fabs(a.value - middle) > std::fabs(b.value - middle); });
-  if (static_cast<std::int64_t>(out.farthest.size()) > most) out.farthest.resize(static_cast<std::size_t>(most));
+  std::stable_sort(out.farthest.begin(), out.farthest.end(),
+                   [middle](const far_value& a, const far_value& b) {
+                     return std::fabs(a.value - middle) > std::fabs(b.value - middle);
+                   });
+  if (static_cast<std::int64_t>(out.farthest.size()) > most)
+    out.farthest.resize(static_cast<std::size_t>(most));
   return out;
 }
 

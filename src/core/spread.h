@@ -9,21 +9,34 @@
 namespace neatsieve {
 
 // The part of an axis that is shown; values at its ends are inside.
-struct window { double low = -std::numeric_limits<double>::infinity(), high = std::numeric_limits<double>::infinity(); };
+struct window {
+  double low = -std::numeric_limits<double>::infinity(),
+         high = std::numeric_limits<double>::infinity();
+};
 
 // Smallest and largest finite value inside the window (absent where there is none), and whether
 // an infinite one was met.
-struct value_ends { double lowest = absent_double(), highest = absent_double(); bool infinite = false; };
-value_ends ends_of(const value_column& column, const std::int32_t* rows, std::int64_t n, const window& shown, int threads);
+struct value_ends {
+  double lowest = absent_double(), highest = absent_double();
+  bool infinite = false;
+};
+value_ends ends_of(const value_column& column, const std::int32_t* rows, std::int64_t n,
+                   const window& shown, int threads);
 
 // Finite values inside the window from at most `most` rows: all of them where there are no
 // more, else one of each equal stretch of rows, at a place that depends on the stretch alone.
-std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n, const window& shown, std::int64_t most);
+std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n,
+                              const window& shown, std::int64_t most);
 
 // Values below `low` or above `high` inside the window: the farthest `most` of them, farthest
 // from the middle first, how many there are, and the ends of the others.
 struct far_value { std::int64_t row; double value; };
-struct far_values { std::vector<far_value> farthest; std::int64_t count = 0; double lowest = absent_double(), highest = absent_double(); };
-far_values values_beyond(const value_column& column, const std::int32_t* rows, std::int64_t n, double low, double high, const window& shown, std::int64_t most);
+struct far_values {
+  std::vector<far_value> farthest;
+  std::int64_t count = 0;
+  double lowest = absent_double(), highest = absent_double();
+};
+far_values values_beyond(const value_column& column, const std::int32_t* rows, std::int64_t n,
+                         double low, double high, const window& shown, std::int64_t most);
 
 }  // namespace neatsieve

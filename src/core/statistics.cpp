@@ -15,16 +15,19 @@ using std::size_t;
 constexpr std::int64_t lanes = 8;
 }  // namespace
 
-grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n, int threads) {
+grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows,
+                      std::int64_t n, int threads) {
   threads = threads_for(n, threads);
   const auto groups = static_cast<size_t>(g.groups());
   // Each lane of rows counts, then writes where the lanes before it leave off, so the order of
   // rows is kept. With many groups there is one lane.
   const std::int64_t parts = g.groups() > 65536 ? 1 : lanes;
   const std::int64_t per_lane = (n + parts - 1) / parts;
-  std::vector<std::vector<std::int64_t>> place(static_cast<size_t>(parts)), gone(static_cast<size_t>(parts));
+  std::vector<std::vector<std::int64_t>> place(static_cast<size_t>(parts)),
+      gone(static_cast<size_t>(parts));
   auto walk_lane = [&](std::int64_t lane, auto visit) {
-    walk(column, g, rows, std::min(n, lane * per_lane), std::min(n, (lane + 1) * per_lane), [&](std::int64_t, std::int32_t group, double v) { visit(static_cast<size_t>(group), v); });
+    walk(column, g, rows, std::min(n, lane * per_lane), std::min(n, (lane + 1) * per_lane),
+         [&](std::int64_t, std::int32_t group, double v) { visit(static_cast<size_t>(group), v); });
   };
   for_pieces(parts, threads, [&](std::int64_t lane, int) {
     auto& count = place[static_cast<size_t>(lane)];
@@ -50,7 +53,9 @@ grouped_values gather(const value_column& column, const grouping& g, const std::
   out.values = scratch<double>(static_cast<size_t>(at));
   for_pieces(parts, threads, [&](std::int64_t lane, int) {
     auto& next = place[static_cast<size_t>(lane)];
-    walk_lane(lane, [&](size_t k, double v) { if (v == v) out.values[static_cast<size_t>(next[k]++)] = v; });
+    walk_lane(lane, [&](size_t k, double v) {
+      if (v == v) out.values[static_cast<size_t>(next[k]++)] = v;
+    });
   }, nullptr);
   return out;
 }
@@ -59,7 +64,8 @@ namespace {
 
 // Puts the order statistics at the given places (rising, from 0) where sorting would: the
 // middle one first, then those left and right of it, each in its part.
-void select_places(double* x, std::int64_t from, std::int64_t to, const std::int64_t* first, const std::int64_t* last) {
+void select_places(double* x, std::int64_t from, std::int64_t to, const std::int64_t* first,
+                   const std::int64_t* last) {
   if (first == last || to - from < 2) return;
   const std::int64_t* middle = first + (last - first) / 2;
   if (*middle == from) {
@@ -85,12 +91,17 @@ std::vector<double> order_statistics(span<double> x, const std::vector<std::int6
     for (const double v : x) { low = v < low ? v : low; high = v > high ? v : high; }
   const double scale = static_cast<double>(bins) / (high - low);
   if (x.size < binned_size || !(high > low) || !std::isfinite(scale) || !(scale > 0)) {
-    if (x.size >= binned_size && low == high) { std::fill(out.begin(), out.end(), low); return out; }
+    if (x.size >= binned_size && low == high) {
+      std::fill(out.begin(), out.end(), low);
+      return out;
+    }
     select_places(x.data, 0, x.size, places.data(), places.data() + places.size());
     for (size_t i = 0; i < places.size(); ++i) out[i] = x[places[i]];
     return out;
   }
-  auto bin_of = [&](double v) { return std::min(bins - 1, static_cast<size_t>((v - low) * scale)); };
+  auto bin_of = [&](double v) {
+    return std::min(bins - 1, static_cast<size_t>((v - low) * scale));
+  };
   std::vector<std::int32_t> count(bins, 0), slot(bins, -1);
   for (const double v : x) ++count[bin_of(v)];
   std::vector<std::vector<double>> close;
@@ -115,7 +126,8 @@ std::vector<double> order_statistics(span<double> x, const std::vector<std::int6
   for (size_t s = 0; s < close.size(); ++s) {
     std::vector<std::int64_t> inside;
     const auto held = static_cast<std::int64_t>(close[s].size());
-    for (size_t j = i; j < places.size() && places[j] < before[s] + held; ++j) inside.push_back(places[j] - before[s]);
+    for (size_t j = i; j < places.size() && places[j] < before[s] + held; ++j)
+      inside.push_back(places[j] - before[s]);
     select_places(close[s].data(), 0, held, inside.data(), inside.data() + inside.size());
     for (const std::int64_t k : inside) out[i++] = close[s][static_cast<size_t>(k)];
   }
@@ -132,7 +144,9 @@ place place_of_quantile(double p, double n, int type) {
   if (type <= 3) {
     const double at = type == 3 ? n * p - 0.5 : n * p, j = std::floor(at + fuzz);
     const bool over = at > j;
-    const double h = type == 1 ? (over ? 1 : 0) : type == 2 ? (over ? 1 : 0.5) : ((at != j || std::fmod(j, 2.0) == 1.0) ? 1 : 0);
+    const double h = type == 1   ? (over ? 1 : 0)
+                     : type == 2 ? (over ? 1 : 0.5)
+                                 : ((at != j || std::fmod(j, 2.0) == 1.0) ? 1 : 0);
     return {static_cast<std::int64_t>(j), h};
   }
   double index = 1 + (n - 1) * p;
@@ -159,7 +173,10 @@ void quantiles_of(span<double> x, const double* probs, std::int64_t count, int t
   std::sort(places.begin(), places.end());
   places.erase(std::unique(places.begin(), places.end()), places.end());
   const std::vector<double> values = order_statistics(x, places);
-  auto value = [&](std::int64_t k) { return values[static_cast<size_t>(std::lower_bound(places.begin(), places.end(), inside(k)) - places.begin())]; };
+  auto value = [&](std::int64_t k) {
+    return values[static_cast<size_t>(std::lower_bound(places.begin(), places.end(), inside(k)) -
+                                      places.begin())];
+  };
   for (std::int64_t q = 0; q < count; ++q) {
     const place p = place_of_quantile(probs[q], static_cast<double>(n), type);
     const double below = p.h == 1 ? 0 : value(p.below), above = p.h == 0 ? 0 : value(p.below + 1);
@@ -167,7 +184,8 @@ void quantiles_of(span<double> x, const double* probs, std::int64_t count, int t
   }
 }
 
-std::vector<double> group_quantiles(grouped_values& g, const std::vector<double>& probs, int type, int threads) {
+std::vector<double> group_quantiles(grouped_values& g, const std::vector<double>& probs, int type,
+                                    int threads) {
   threads = threads_for(g.size(), threads);
   const auto count = static_cast<std::int64_t>(probs.size());
   std::vector<double> out(static_cast<size_t>(g.groups() * count));
@@ -186,8 +204,8 @@ double median_of(span<double> x) {
   return out;
 }
 
-// Scales values by a power of two to a size near 1, which changes neither shape nor correlation, so that
-// sums and powers of them do not overflow.
+// Scales values by a power of two to a size near 1, which changes neither shape nor correlation, so
+// that sums and powers of them do not overflow.
 void scale_gently(span<double> x) {
   double size = 0;
   for (const double v : x) size = std::max(size, std::fabs(v));
@@ -231,7 +249,8 @@ double weighted_quantile_of(span<const double> x, span<const double> w, double p
   std::vector<std::int64_t> order;
   for (std::int64_t i = 0; i < x.size; ++i) if (w[i] > 0) order.push_back(i);
   if (order.empty()) return absent_double();
-  std::sort(order.begin(), order.end(), [&](std::int64_t a, std::int64_t b) { return x[a] < x[b]; });
+  std::sort(order.begin(), order.end(),
+            [&](std::int64_t a, std::int64_t b) { return x[a] < x[b]; });
   long double all = 0, so_far = 0;
   for (const auto i : order) all += w[i];
   const long double asked = static_cast<long double>(p) * all;
@@ -282,7 +301,8 @@ double shape_of(span<double> x, shape what) {
 std::vector<double> ranks_of(span<const double> x) {
   std::vector<std::int64_t> order(static_cast<size_t>(x.size));
   std::iota(order.begin(), order.end(), 0);
-  std::sort(order.begin(), order.end(), [&](std::int64_t a, std::int64_t b) { return x[a] < x[b]; });
+  std::sort(order.begin(), order.end(),
+            [&](std::int64_t a, std::int64_t b) { return x[a] < x[b]; });
   std::vector<double> out(order.size());
   for (size_t i = 0; i < order.size();) {
     size_t end = i;
@@ -296,7 +316,9 @@ std::vector<double> ranks_of(span<const double> x) {
 double correlation_of(double* x, double* y, std::int64_t n) {
   if (n < 2) return absent_double();
   // A constant has no correlation, however inexact its mean.
-  if (std::all_of(x, x + n, [x](double v) { return v == x[0]; }) || std::all_of(y, y + n, [y](double v) { return v == y[0]; })) return absent_double();
+  if (std::all_of(x, x + n, [x](double v) { return v == x[0]; }) ||
+      std::all_of(y, y + n, [y](double v) { return v == y[0]; }))
+    return absent_double();
   scale_gently({x, n});
   scale_gently({y, n});
   double sx = 0, sy = 0;
@@ -316,11 +338,14 @@ double correlation_of(double* x, double* y, std::int64_t n) {
 std::vector<double> group_shape(grouped_values& g, shape what, int threads) {
   threads = threads_for(g.size(), threads);
   std::vector<double> out(static_cast<size_t>(g.groups()));
-  for_pieces(g.groups(), threads, [&](std::int64_t k, int) { out[static_cast<size_t>(k)] = shape_of(g.of(k), what); }, nullptr);
+  for_pieces(
+      g.groups(), threads,
+      [&](std::int64_t k, int) { out[static_cast<size_t>(k)] = shape_of(g.of(k), what); }, nullptr);
   return out;
 }
 
-std::vector<double> group_weighted_quantile(grouped_values& x, grouped_values& w, double p, int threads) {
+std::vector<double> group_weighted_quantile(grouped_values& x, grouped_values& w, double p,
+                                            int threads) {
   threads = threads_for(x.size(), threads);
   std::vector<double> out(static_cast<size_t>(x.groups()));
   for_pieces(x.groups(), threads, [&](std::int64_t k, int) {
@@ -330,7 +355,8 @@ std::vector<double> group_weighted_quantile(grouped_values& x, grouped_values& w
   return out;
 }
 
-std::vector<double> group_correlation(grouped_values& x, grouped_values& y, bool ranks, int threads) {
+std::vector<double> group_correlation(grouped_values& x, grouped_values& y, bool ranks,
+                                      int threads) {
   std::vector<double> out(static_cast<size_t>(x.groups()));
   for_pieces(x.groups(), threads, [&](std::int64_t k, int) {
     const span<double> a = x.of(k), b = y.of(k);

@@ -23,7 +23,8 @@ struct grouped_values {
   }
 };
 
-grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t n, int threads);
+grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows,
+                      std::int64_t n, int threads);
 
 // Quantiles of x, by one of the nine types of Hyndman and Fan (1996),
 // numbered as there; 7 is linear between order statistics. Reorders x.
@@ -33,7 +34,8 @@ void quantiles_of(span<double> x, const double* probs, std::int64_t count, int t
 std::vector<double> order_statistics(span<double> x, const std::vector<std::int64_t>& places);
 
 // groups x count, group after group.
-std::vector<double> group_quantiles(grouped_values& g, const std::vector<double>& probs, int type, int threads);
+std::vector<double> group_quantiles(grouped_values& g, const std::vector<double>& probs, int type,
+                                    int threads);
 
 enum class shape {
   mad,              // median distance from the median, times 1.4826
@@ -49,10 +51,12 @@ std::vector<double> group_shape(grouped_values& g, shape what, int threads);
 // Quantiles of x weighted by w, pairs gathered in the same order: the smallest value up to which at
 // least the share p of all weight lies; where it is exactly p, the mean of that value and the next.
 // So equal weights give type 2 of Hyndman and Fan. Weights of 0 take no part.
-std::vector<double> group_weighted_quantile(grouped_values& x, grouped_values& w, double p, int threads);
+std::vector<double> group_weighted_quantile(grouped_values& x, grouped_values& w, double p,
+                                            int threads);
 
 // Correlation of pairs gathered in the same order: Pearson's, or of ranks (ties share their
 // mean rank).
-std::vector<double> group_correlation(grouped_values& x, grouped_values& y, bool ranks, int threads);
+std::vector<double> group_correlation(grouped_values& x, grouped_values& y, bool ranks,
+                                      int threads);
 
 }  // namespace neatsieve

@@ -20,12 +20,18 @@ template <class Body> void with_values(const value_column& column, Body body) {
 
 // Calls visit(row, group, value) for the rows in play from .. to - 1; row counts from 0.
 template <class Visit>
-void walk(const value_column& column, const grouping& g, const std::int32_t* rows, std::int64_t from, std::int64_t to, Visit visit) {
+void walk(const value_column& column, const grouping& g, const std::int32_t* rows,
+          std::int64_t from, std::int64_t to, Visit visit) {
   with_cells(g.keys, [&](auto cell_of) {
     const std::int32_t* group_of = g.group_of_cell.data();
     with_values(column, [&](auto value) {
-      if (rows) for (std::int64_t i = from; i < to; ++i) { const std::int64_t row = rows[i] - std::int64_t{1}; visit(row, group_of[cell_of(row)], value(row)); }
-      else for (std::int64_t i = from; i < to; ++i) visit(i, group_of[cell_of(i)], value(i));
+      if (rows)
+        for (std::int64_t i = from; i < to; ++i) {
+          const std::int64_t row = rows[i] - std::int64_t{1};
+          visit(row, group_of[cell_of(row)], value(row));
+        }
+      else
+        for (std::int64_t i = from; i < to; ++i) visit(i, group_of[cell_of(i)], value(i));
     });
   });
 }

@@ -39,13 +39,24 @@ TEST_CASE("sums and squares that overflow on the way are right where the result 
 TEST_CASE("what a thread throws reaches the caller, whichever thread it was") {
   for (const int threads : {1, 2, 4}) {
     for (const std::int64_t bad : {std::int64_t{0}, std::int64_t{7}, std::int64_t{63}}) {
-      CHECK_THROWS_AS(for_pieces(64, threads, [&](std::int64_t piece, int) { if (piece == bad) throw std::runtime_error("no"); }, nullptr), std::runtime_error);
+      CHECK_THROWS_AS(for_pieces(
+                          64, threads,
+                          [&](std::int64_t piece, int) {
+                            if (piece == bad) throw std::runtime_error("no");
+                          },
+                          nullptr),
+                      std::runtime_error);
     }
   }
 }
 
 TEST_CASE("bins of large and small numbers end, and hold them") {
-  for (const auto& ends : {std::pair<double, double>{1e18, 1e18 + 256}, {5e-324, 1e-320}, {0, 5e-324}, {-1e306, 1e306}, {1e300, 1e300}, {-3, 1e15}}) {
+  for (const auto& ends : {std::pair<double, double>{1e18, 1e18 + 256},
+                           {5e-324, 1e-320},
+                           {0, 5e-324},
+                           {-1e306, 1e306},
+                           {1e300, 1e300},
+                           {-3, 1e15}}) {
     REQUIRE(can_lay_out(ends.first, ends.second, 0));
     for (const bool whole : {false, true}) {
       const bin_layout b = lay_out_bins(ends.first, ends.second, 0, 3, whole, 0);
@@ -79,20 +90,26 @@ TEST_CASE("shapes and correlations of large and small numbers are those of numbe
     std::vector<double> x;
     for (const double v : plain) x.push_back(v * factor);
     for (const shape s : {shape::skewness, shape::kurtosis}) {
-      auto a = gather({plain.data(), nullptr}, g, nullptr, 5, 1), b = gather({x.data(), nullptr}, g, nullptr, 5, 1);
+      auto a = gather({plain.data(), nullptr}, g, nullptr, 5, 1),
+           b = gather({x.data(), nullptr}, g, nullptr, 5, 1);
       CHECK(group_shape(a, s, 1)[0] == group_shape(b, s, 1)[0]);
     }
-    auto a = gather({plain.data(), nullptr}, g, nullptr, 5, 1), b = gather({x.data(), nullptr}, g, nullptr, 5, 1);
-    auto y = gather({other.data(), nullptr}, g, nullptr, 5, 1), z = gather({other.data(), nullptr}, g, nullptr, 5, 1);
+    auto a = gather({plain.data(), nullptr}, g, nullptr, 5, 1),
+         b = gather({x.data(), nullptr}, g, nullptr, 5, 1);
+    auto y = gather({other.data(), nullptr}, g, nullptr, 5, 1),
+         z = gather({other.data(), nullptr}, g, nullptr, 5, 1);
     CHECK(group_correlation(a, y, false, 1)[0] == group_correlation(b, z, false, 1)[0]);
   }
 }
 
 TEST_CASE("fields in quotes are told from those without") {
-  const std::string text = "a,b,c\n\"NA\",NA,\"\"\n\n\"x \"\"NA\"\"\",,\"N\"A\r\n\"NA\",\"\",\n1,2,";
-  const auto found = find_quoted(text.data(), static_cast<std::int64_t>(text.size()), ',', {"", "NA"});
+  const std::string text =
+      "a,b,c\n\"NA\",NA,\"\"\n\n\"x \"\"NA\"\"\",,\"N\"A\r\n\"NA\",\"\",\n1,2,";
+  const auto found =
+      find_quoted(text.data(), static_cast<std::int64_t>(text.size()), ',', {"", "NA"});
   std::vector<std::vector<std::int64_t>> got;
   for (const auto& f : found.fields) got.push_back({f.row, f.column, f.code});
-  CHECK((got == std::vector<std::vector<std::int64_t>>{{0, 0, 1}, {0, 2, 0}, {1, 2, 1}, {2, 0, 1}, {2, 1, 0}}));
+  CHECK((got == std::vector<std::vector<std::int64_t>>{
+                    {0, 0, 1}, {0, 2, 0}, {1, 2, 1}, {2, 0, 1}, {2, 1, 0}}));
   CHECK((found.plain_empty == std::vector<std::uint8_t>{0, 1, 1}));
 }

@@ -20,7 +20,8 @@ struct made_data {
   made_data(std::size_t n, unsigned seed) {
     std::mt19937 random(seed);
     for (std::size_t i = 0; i < n; ++i) {
-      x.push_back(random() % 17 == 0 ? absent_double() : static_cast<double>(random() % 1000) / 10 - 20);
+      x.push_back(random() % 17 == 0 ? absent_double()
+                                     : static_cast<double>(random() % 1000) / 10 - 20);
       y.push_back(random() % 23 == 0 ? absent_double() : static_cast<double>(random() % 500) / 4);
       key.push_back(static_cast<std::int32_t>(random() % 4));  // 0 is absent
       if (random() % 3) rows.push_back(static_cast<std::int32_t>(i + 1));
@@ -29,7 +30,9 @@ struct made_data {
   std::int64_t size() const { return static_cast<std::int64_t>(x.size()); }
   std::int64_t played() const { return static_cast<std::int64_t>(rows.size()); }
   grouping groups() const { return group_rows({{key.data(), 3}}, rows.data(), played(), 2); }
-  std::size_t group_of(std::size_t row) const { return static_cast<std::size_t>(key[row] < 1 ? 3 : key[row] - 1); }
+  std::size_t group_of(std::size_t row) const {
+    return static_cast<std::size_t>(key[row] < 1 ? 3 : key[row] - 1);
+  }
 };
 
 value_column doubles(const std::vector<double>& v) { return {v.data(), nullptr}; }
@@ -76,7 +79,8 @@ TEST_CASE("a sample is all values where there are few, else one of each stretch"
   CHECK(some.size() > 70);
   CHECK(some.size() <= 100);
   CHECK(std::is_sorted(some.begin(), some.end()));
-  for (const double v : sample_of(doubles(x), nullptr, 1000, {100, 200}, 100)) CHECK((v >= 100 && v <= 200));
+  for (const double v : sample_of(doubles(x), nullptr, 1000, {100, 200}, 100))
+    CHECK((v >= 100 && v <= 200));
 }
 
 TEST_CASE("bins and tiles hold what direct counting finds, for any number of threads") {
@@ -84,9 +88,13 @@ TEST_CASE("bins and tiles hold what direct counting finds, for any number of thr
   const grouping g = d.groups();
   REQUIRE(g.groups() == 4);
   const window wx = {-15, 60}, wy = {10, 110};
-  const auto ex = ends_of(doubles(d.x), d.rows.data(), d.played(), wx, 2), ey = ends_of(doubles(d.y), d.rows.data(), d.played(), wy, 2);
-  const bin_layout bx = lay_out_bins(ex.lowest, ex.highest, 30, d.played(), false, 2.5), by = lay_out_bins(ey.lowest, ey.highest, 0, d.played(), false, 0, 12);
-  std::vector<std::int64_t> bins(static_cast<std::size_t>(4 * bx.bins), 0), tiles(static_cast<std::size_t>(4 * bx.bins * by.bins), 0), absent(4, 0), outside(4, 0), pair_absent(4, 0), pair_outside(4, 0);
+  const auto ex = ends_of(doubles(d.x), d.rows.data(), d.played(), wx, 2),
+             ey = ends_of(doubles(d.y), d.rows.data(), d.played(), wy, 2);
+  const bin_layout bx = lay_out_bins(ex.lowest, ex.highest, 30, d.played(), false, 2.5),
+                   by = lay_out_bins(ey.lowest, ey.highest, 0, d.played(), false, 0, 12);
+  std::vector<std::int64_t> bins(static_cast<std::size_t>(4 * bx.bins), 0),
+      tiles(static_cast<std::size_t>(4 * bx.bins * by.bins), 0), absent(4, 0), outside(4, 0),
+      pair_absent(4, 0), pair_outside(4, 0);
   auto bin_of = [](const bin_layout& b, double v) {
     std::int64_t k = 0;
     while (k + 1 < b.bins && v >= b.edge(k + 1)) ++k;
@@ -101,18 +109,22 @@ TEST_CASE("bins and tiles hold what direct counting finds, for any number of thr
     else ++bins[k * static_cast<std::size_t>(bx.bins) + static_cast<std::size_t>(bin_of(bx, v))];
     if (std::isnan(v) || std::isnan(w)) ++pair_absent[k];
     else if (!in_x || !in_y) ++pair_outside[k];
-    else ++tiles[static_cast<std::size_t>((static_cast<std::int64_t>(k) * by.bins + bin_of(by, w)) * bx.bins + bin_of(bx, v))];
+    else
+      ++tiles[static_cast<std::size_t>(
+          (static_cast<std::int64_t>(k) * by.bins + bin_of(by, w)) * bx.bins + bin_of(bx, v))];
   }
   for (int threads = 1; threads <= 3; ++threads) {
     const auto counted = count_bins(doubles(d.x), g, d.rows.data(), d.played(), bx, wx, threads);
     CHECK(counted.counts == bins);
     CHECK(counted.absent == absent);
     CHECK(counted.outside == outside);
-    const auto pairs = count_tiles(doubles(d.x), doubles(d.y), g, d.rows.data(), d.played(), bx, by, wx, wy, threads);
+    const auto pairs = count_tiles(doubles(d.x), doubles(d.y), g, d.rows.data(), d.played(), bx, by,
+                                   wx, wy, threads);
     CHECK(pairs.counts == tiles);
     CHECK(pairs.absent == pair_absent);
     CHECK(pairs.outside == pair_outside);
-    const auto present = count_present({doubles(d.x), doubles(d.y)}, {wx, wy}, g, d.rows.data(), d.played(), threads);
+    const auto present = count_present({doubles(d.x), doubles(d.y)}, {wx, wy}, g, d.rows.data(),
+                                       d.played(), threads);
     CHECK(present.absent == pair_absent);
     CHECK(present.outside == pair_outside);
   }
@@ -142,15 +154,20 @@ TEST_CASE("boxes have type 7 quartiles, whiskers within reach, and all values ar
   const grouping g = d.groups();
   grouped_values values = gather(doubles(d.x), g, d.rows.data(), d.played(), 2);
   const auto boxes = group_boxes(values, 2);
-  const auto points = values_beyond_whiskers(doubles(d.x), g, d.rows.data(), d.played(), boxes, 7, 2);
+  const auto points =
+      values_beyond_whiskers(doubles(d.x), g, d.rows.data(), d.played(), boxes, 7, 2);
   for (std::size_t k = 0; k < 4; ++k) {
     std::vector<double> mine;
-    for (const std::int32_t r : d.rows) if (d.group_of(static_cast<std::size_t>(r - 1)) == k && !std::isnan(d.x[static_cast<std::size_t>(r - 1)])) mine.push_back(d.x[static_cast<std::size_t>(r - 1)]);
+    for (const std::int32_t r : d.rows)
+      if (d.group_of(static_cast<std::size_t>(r - 1)) == k &&
+          !std::isnan(d.x[static_cast<std::size_t>(r - 1)]))
+        mine.push_back(d.x[static_cast<std::size_t>(r - 1)]);
     std::sort(mine.begin(), mine.end());
     auto quantile = [&](double p) {
       const double at = p * static_cast<double>(mine.size() - 1);
       const auto lo = static_cast<std::size_t>(at);
-      return mine[lo] + (at - static_cast<double>(lo)) * (mine[std::min(lo + 1, mine.size() - 1)] - mine[lo]);
+      return mine[lo] +
+             (at - static_cast<double>(lo)) * (mine[std::min(lo + 1, mine.size() - 1)] - mine[lo]);
     };
     CHECK(boxes[k].n == static_cast<std::int64_t>(mine.size()));
     CHECK(boxes[k].q1 == Approx(quantile(0.25)));
@@ -203,7 +220,8 @@ TEST_CASE("densities of few and of many values agree with the sum of kernels") {
     for (const auto& p : made.curve) {
       double sum = 0;
       for (const double v : x) sum += std::exp(-(p.x - v) * (p.x - v) / (2 * 1.7 * 1.7));
-      const double direct = sum / (static_cast<double>(n) * 1.7 * std::sqrt(2 * 3.14159265358979323846));
+      const double direct =
+          sum / (static_cast<double>(n) * 1.7 * std::sqrt(2 * 3.14159265358979323846));
       worst = std::max(worst, std::fabs(p.y - direct) / direct);
     }
     CHECK(worst < 1e-4);

@@ -20,7 +20,8 @@ TEST_CASE("months added, ends of periods and completed years agree with counting
     for (int months : {-25, -12, -1, 0, 1, 11, 12, 48}) {
       const civil then = civil_from_days(add_months(day, months));
       wrong += !((then.year * 12 + then.month) - (c.year * 12 + c.month) == months);
-      wrong += !(then.day == c.day || (then.day < c.day && then.day == days_in_month(then.year, then.month)));
+      wrong += !(then.day == c.day ||
+                 (then.day < c.day && then.day == days_in_month(then.year, then.month)));
     }
     for (period p : {period::day, period::week, period::month, period::quarter, period::year}) {
       const std::int64_t last = end_of_period(day, p);
@@ -35,7 +36,8 @@ TEST_CASE("months added, ends of periods and completed years agree with counting
     std::int64_t counted = 0;
     while (true) {  // anniversaries one by one; of 29 February on 1 March of other years
       const civil b = civil_from_days(born);
-      const bool leap_day = b.month == 2 && b.day == 29 && days_in_month(b.year + counted + 1, 2) == 28;
+      const bool leap_day =
+          b.month == 2 && b.day == 29 && days_in_month(b.year + counted + 1, 2) == 28;
       const std::int64_t next = leap_day ? days_from_civil(b.year + counted + 1, 3, 1)
                                          : days_from_civil(b.year + counted + 1, b.month, b.day);
       if (next > later) break;
@@ -47,7 +49,9 @@ TEST_CASE("months added, ends of periods and completed years agree with counting
   CHECK(wrong == 0);
 }
 
-TEST_CASE("weighted quantiles are those of values repeated by weight, type 2; products keep clear of overflow") {
+TEST_CASE(
+    "weighted quantiles are those of values repeated by weight, type 2; products keep clear of "
+    "overflow") {
   std::mt19937 random(5);
   for (int round = 0; round < 200; ++round) {
     std::vector<double> x, w, repeated;
@@ -67,7 +71,8 @@ TEST_CASE("weighted quantiles are those of values repeated by weight, type 2; pr
     const double got = group_weighted_quantile(gx, gw, p, 1)[0];
     if (repeated.empty()) { CHECK(std::isnan(got)); continue; }
     double expected = 0;
-    quantiles_of({repeated.data(), static_cast<std::int64_t>(repeated.size())}, &p, 1, 2, &expected);
+    quantiles_of({repeated.data(), static_cast<std::int64_t>(repeated.size())}, &p, 1, 2,
+                 &expected);
     CHECK(got == expected);
   }
   const std::vector<double> far = {1e300, 1e300, 1e-300, 1e-300, -3};
@@ -94,8 +99,10 @@ TEST_CASE("dates go there and back over four centuries, with ISO weeks") {
   CHECK(iso_weekday(0) == 4);
   CHECK(iso_week(days_from_civil(2021, 1, 3)) == 53);
   CHECK(iso_week(days_from_civil(2018, 12, 31)) == 1);
-  CHECK(start_of_period(days_from_civil(2024, 8, 14), period::week) == days_from_civil(2024, 8, 12));
-  CHECK(start_of_period(days_from_civil(2024, 8, 14), period::quarter) == days_from_civil(2024, 7, 1));
+  CHECK(start_of_period(days_from_civil(2024, 8, 14), period::week) ==
+        days_from_civil(2024, 8, 12));
+  CHECK(start_of_period(days_from_civil(2024, 8, 14), period::quarter) ==
+        days_from_civil(2024, 7, 1));
 }
 
 namespace {
@@ -113,7 +120,9 @@ TEST_CASE("groups are those of an ordered map, few keys or many") {
     std::vector<std::int32_t> a(n), b(n);
     for (std::size_t i = 0; i < n; ++i) {
       a[i] = static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) + 1;
-      b[i] = random() % 4 == 0 ? absent_int : static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) + 1;
+      b[i] = random() % 4 == 0
+                 ? absent_int
+                 : static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) + 1;
     }
     const std::vector<group_key> keys = {{a.data(), levels}, {b.data(), levels}};
     const grouping g = group_rows(keys, nullptr, static_cast<std::int64_t>(n), 2);
@@ -124,14 +133,20 @@ TEST_CASE("groups are those of an ordered map, few keys or many") {
     std::size_t k = 0;
     std::int64_t wrong = 0;
     for (const auto& entry : plain) {
-      wrong += g.rows[k] != entry.second || g.cell_of_group[k] != (entry.first.first - 1) * (levels + std::int64_t{1}) + entry.first.second - 1;
+      wrong += g.rows[k] != entry.second ||
+               g.cell_of_group[k] !=
+                   (entry.first.first - 1) * (levels + std::int64_t{1}) + entry.first.second - 1;
       ++k;
     }
     std::vector<std::int32_t> dense(n);
     std::vector<std::int64_t> first;
-    CHECK(dense_codes(keys, nullptr, static_cast<std::int64_t>(n), dense.data(), first) == g.groups());
+    CHECK(dense_codes(keys, nullptr, static_cast<std::int64_t>(n), dense.data(), first) ==
+          g.groups());
     with_cells(keys, [&](auto cell_of) {
-      for (std::size_t i = 0; i < n; ++i) wrong += g.group_of_cell[static_cast<std::size_t>(cell_of(static_cast<std::int64_t>(i)))] + 1 != dense[i];
+      for (std::size_t i = 0; i < n; ++i)
+        wrong +=
+            g.group_of_cell[static_cast<std::size_t>(cell_of(static_cast<std::int64_t>(i)))] + 1 !=
+            dense[i];
     });
     CHECK(wrong == 0);
   }
@@ -145,7 +160,8 @@ TEST_CASE("sums and deviations hold where a plain pass fails") {
   CHECK(moments_of({1e9 + 4, 1e9 + 7, 1e9 + 13, 1e9 + 16}).mean == 1e9 + 10);
   CHECK(moments_of({1e9 + 4, 1e9 + 7, 1e9 + 13, 1e9 + 16}).var == Approx(30).epsilon(1e-15));
   std::vector<double> far(50000, 1e12);
-  for (std::size_t i = 0; i < far.size(); ++i) far[i] += i < 20000 ? 1e15 : static_cast<double>(i % 2);
+  for (std::size_t i = 0; i < far.size(); ++i)
+    far[i] += i < 20000 ? 1e15 : static_cast<double>(i % 2);
   std::vector<double> late(far.begin() + 20000, far.end());  // all of the sample is far away
   double exact = 0;
   for (const double v : far) { const double d = v - moments_of(far).mean; exact += d * d; }
@@ -168,9 +184,12 @@ TEST_CASE("moments do not depend on threads, and merge to those of all rows") {
   }
   const auto rows = static_cast<std::int64_t>(n);
   const grouping g = group_rows({{key.data(), 40}}, nullptr, rows, 2);
-  const auto one = group_moments({x.data(), nullptr}, g, nullptr, rows, 1), three = group_moments({x.data(), nullptr}, g, nullptr, rows, 3);
+  const auto one = group_moments({x.data(), nullptr}, g, nullptr, rows, 1),
+             three = group_moments({x.data(), nullptr}, g, nullptr, rows, 3);
   int different = 0;
-  for (std::size_t k = 0; k < one.size(); ++k) different += one[k].mean != three[k].mean || one[k].var != three[k].var || one[k].sum != three[k].sum;
+  for (std::size_t k = 0; k < one.size(); ++k)
+    different +=
+        one[k].mean != three[k].mean || one[k].var != three[k].var || one[k].sum != three[k].sum;
   CHECK(different == 0);
   const moments all = moments_of(x), together = merge(one);
   CHECK(together.n == all.n);
@@ -192,7 +211,8 @@ TEST_CASE("quantiles agree with sorting, in any order of values") {
     for (int q = 0; q < 5; ++q) {
       const double at = (n - 1) * probs[q];
       const auto lo = static_cast<std::size_t>(at);
-      const double h = at - static_cast<double>(lo), next = sorted[std::min<std::size_t>(lo + 1, sorted.size() - 1)];
+      const double h = at - static_cast<double>(lo),
+                   next = sorted[std::min<std::size_t>(lo + 1, sorted.size() - 1)];
       CHECK(got[q] == Approx((1 - h) * sorted[lo] + h * next));
     }
   }
@@ -204,14 +224,18 @@ TEST_CASE("quantiles of large groups agree with sorting: even, skewed, tied and 
     std::vector<double> x;
     for (int i = 0; i < 20000; ++i) {
       const double u = static_cast<double>(random() % 100000) / 100000;
-      x.push_back(kind == 0 ? u : kind == 1 ? std::exp(40 * u) : kind == 2 ? std::floor(3 * u) : (i == 7 ? INFINITY : u));
+      x.push_back(kind == 0   ? u
+                  : kind == 1 ? std::exp(40 * u)
+                  : kind == 2 ? std::floor(3 * u)
+                              : (i == 7 ? INFINITY : u));
     }
     std::vector<double> sorted = x;
     std::sort(sorted.begin(), sorted.end());
     const double probs[] = {0.001, 0.25, 0.5, 0.75, 0.999};
     double got[5];
     quantiles_of({x.data(), 20000}, probs, 5, 1, got);
-    for (int q = 0; q < 5; ++q) CHECK(got[q] == sorted[static_cast<std::size_t>(std::ceil(20000 * probs[q] - 1e-9)) - 1]);
+    for (int q = 0; q < 5; ++q)
+      CHECK(got[q] == sorted[static_cast<std::size_t>(std::ceil(20000 * probs[q] - 1e-9)) - 1]);
   }
 }
 
@@ -221,7 +245,8 @@ TEST_CASE("bins hold what reads as theirs") {
   const bin_layout layout = lay_out_bins(0.1, 3.0, 1.5, 30, false, 0.2);
   CHECK(layout.edge(0) == 0.0);
   CHECK(layout.edge(3) == 0.6);  // 3 * 0.2 is not 0.6 in doubles; the edge is
-  const auto counts = count_bins({tenths.data(), nullptr}, one_group(30), nullptr, 30, layout, {}, 1).counts;
+  const auto counts =
+      count_bins({tenths.data(), nullptr}, one_group(30), nullptr, 30, layout, {}, 1).counts;
   REQUIRE(counts.size() == 15);
   CHECK(counts[0] == 1);
   for (std::size_t k = 1; k < 14; ++k) CHECK(counts[k] == 2);
@@ -234,7 +259,8 @@ TEST_CASE("bins hold what reads as theirs") {
 
 TEST_CASE("text distance counts swaps, slips and lengths") {
   auto of = [](const char* a, const char* b) {
-    return text_distance({a, a + std::char_traits<char>::length(a)}, {b, b + std::char_traits<char>::length(b)});
+    return text_distance({a, a + std::char_traits<char>::length(a)},
+                         {b, b + std::char_traits<char>::length(b)});
   };
   CHECK(of("", "abc") == 3);
   CHECK(of("spring", "spirng") == 1);

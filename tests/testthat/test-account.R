@@ -4,13 +4,23 @@ plain_account <- function(table, steps) {
   rows <- seq_len(nrow(table))
   account <- list()
   for (step in steps) {
-    said <- lapply(step$conditions, function(text) eval(str2lang(text), table[rows, , drop = FALSE]))
+    said <- lapply(step$conditions,
+                   function(text) eval(str2lang(text), table[rows, , drop = FALSE]))
     goes <- lapply(said, function(s) if (step$kind == "exclude") !s else s)
     holds <- lapply(goes, function(g) if (step$unknown == "hold") !(g %in% TRUE) else g %in% FALSE)
     first <- apply(do.call(cbind, holds), 1, function(h) if (any(h)) which(h)[1] else 0L)
-    because <- vapply(seq_along(rows), function(i) if (first[i] == 0) "" else if (is.na(said[[first[i]]][i])) "unknown" else if (step$kind == "exclude") "yes" else "no", "")
-    account <- c(account, list(list(rows_in = rows, on = rows[first == 0], held = rows[first > 0], by = unlist(step$conditions)[first[first > 0]], because = because[first > 0],
-                                    yes = vapply(said, function(s) sum(s %in% TRUE), 0), no = vapply(said, function(s) sum(s %in% FALSE), 0))))
+    because <- vapply(seq_along(rows),
+                      function(i) {
+                        if (first[i] == 0) "" else if (is.na(said[[first[i]]][i])) "unknown"
+                        else if (step$kind == "exclude") "yes" else "no"
+                      }, "")
+    account <- c(account,
+                 list(
+                   list(rows_in = rows, on = rows[first == 0], held = rows[first > 0],
+                        by = unlist(step$conditions)[first[first > 0]],
+                        because = because[first > 0],
+                        yes = vapply(said, function(s) sum(s %in% TRUE), 0),
+                        no = vapply(said, function(s) sum(s %in% FALSE), 0))))
     rows <- rows[first == 0]
   }
   account
@@ -18,7 +28,8 @@ plain_account <- function(table, steps) {
 
 random_steps <- function(conditions, count) {
   lapply(seq_len(count), function(i) {
-    list(kind = sample(c("include", "exclude"), 1), unknown = sample(c("hold", "pass"), 1), conditions = as.list(sample(conditions, sample(1:3, 1))))
+    list(kind = sample(c("include", "exclude"), 1), unknown = sample(c("hold", "pass"), 1),
+         conditions = as.list(sample(conditions, sample(1:3, 1))))
   })
 }
 as_steps <- function(steps) lapply(steps, function(s) {
@@ -56,7 +67,8 @@ expect_account <- function(table, steps) {
 
 test_that("every row is accounted for on tables this project did not make", {
   set.seed(1)
-  air <- c("Ozone > 30", "Solar.R > 150", "Ozone > Solar.R", "Wind < 10", "Month == 7", "Temp >= 80")
+  air <- c("Ozone > 30", "Solar.R > 150", "Ozone > Solar.R", "Wind < 10", "Month == 7",
+           "Temp >= 80")
   es <- c("ncases > 1", "agegp == \"45-54\"", "ncontrols < 10", "alcgp > \"40-79\"")
   breaks <- c("wool == \"A\"", "tension != \"L\"", "breaks > 25")
   for (k in 1:15) {
@@ -70,32 +82,38 @@ test_that("the account holds on the demo study, with units", {
   hives <- demo_study()
   table <- as.data.frame(hives)
   set.seed(2)
-  conditions <- c("hive_weight_kg > 40", "season == \"spring\"", "mites_per_100 > 1", "queen_seen", "brood_frames >= 7", "treatment != \"none\"")
+  conditions <- c("hive_weight_kg > 40", "season == \"spring\"", "mites_per_100 > 1", "queen_seen",
+                  "brood_frames >= 7", "treatment != \"none\"")
   for (k in 1:4) {
     out <- expect_account(table, random_steps(conditions, 3))
     with_units <- quiet(pour(hives, structure(out$sieve, class = "neatsieve_sieve")))
     account <- ledger(with_units)
-    expect_equal(utils::tail(account$units_out[account$level == "step"], 1), length(unique(with_units$rows$hive)))
+    expect_equal(utils::tail(account$units_out[account$level == "step"], 1),
+                 length(unique(with_units$rows$hive)))
     expect_equal(account$units_in[1], length(unique(table$hive)))
   }
 })
 
 test_that("the ledger and held rows have the fixed columns", {
   out <- pour(airquality, include(Ozone > 30))
-  expect_named(ledger(out), c("step", "level", "kind", "name", "rows_in", "yes", "no", "unknown", "held", "added", "rows_out", "units_in", "units_out", "seconds"))
+  expect_named(ledger(out),
+               c("step", "level", "kind", "name", "rows_in", "yes", "no", "unknown", "held",
+                 "added", "rows_out", "units_in", "units_out", "seconds"))
   expect_identical(names(out$held)[1:4], c("source_row", "held_at", "held_by", "held_because"))
   expect_identical(names(out$held)[-(1:4)], names(airquality))
 })
 
 test_that("unknown = \"stop\" stops and says which rows", {
-  expect_error(pour(airquality, include(Ozone > 30, unknown = "stop")), "37 rows.*source rows 5, 10, 25", class = "neatsieve_error_run")
+  expect_error(pour(airquality, include(Ozone > 30, unknown = "stop")),
+               "37 rows.*source rows 5, 10, 25", class = "neatsieve_error_run")
   expect_s3_class(pour(airquality, include(Wind > 5, unknown = "stop")), "neatsieve_siftings")
 })
 
 test_that("siftings poured again go on from their rows and keep their ledger", {
   first <- pour(airquality, include(warm = Temp > 70))
   second <- pour(first, include(Ozone > 30), work_out(ratio = Ozone / Temp))
-  at_once <- pour(airquality, include(warm = Temp > 70), include(Ozone > 30), work_out(ratio = Ozone / Temp))
+  at_once <- pour(airquality, include(warm = Temp > 70), include(Ozone > 30),
+                  work_out(ratio = Ozone / Temp))
   expect_equal(second$rows, at_once$rows)
   same <- c("step", "name", "rows_in", "held", "rows_out")
   expect_equal(ledger(second)[same], ledger(at_once)[same])
@@ -104,14 +122,17 @@ test_that("siftings poured again go on from their rows and keep their ledger", {
 })
 
 test_that("rows keep their column types, and data that was poured is not changed", {
-  table <- data.frame(id = 1:6, f = factor(c("a", "b", NA, "a", "c", "b")), d = as.Date("2024-01-01") + 0:5, t = as.POSIXct("2024-01-01", tz = "UTC") + 0:5, x = c(1, NA, 3, 4, 5, 6))
+  table <- data.frame(id = 1:6, f = factor(c("a", "b", NA, "a", "c", "b")),
+                      d = as.Date("2024-01-01") + 0:5,
+                      t = as.POSIXct("2024-01-01", tz = "UTC") + 0:5, x = c(1, NA, 3, 4, 5, 6))
   table$list <- as.list(1:6)
   table$m <- matrix(1:12, 6)
   before <- table
   out <- pour(table, include(x > 3))
   expect_equal(out$rows, table[4:6, ], ignore_attr = "row.names")
   expect_identical(table, before)
-  expect_error(pour(table, include(list > 1)), "cannot be used", class = "neatsieve_error_expression")
+  expect_error(pour(table, include(list > 1)), "cannot be used",
+               class = "neatsieve_error_expression")
 })
 
 test_that("threads do not change a result", {
@@ -120,7 +141,9 @@ test_that("threads do not change a result", {
   run <- function(threads) {
     old <- options(neatsieve.threads = threads)
     on.exit(options(old))
-    quiet(pour(big, include(num > 0, !(word %in% c("a", "fen"))), exclude(day > "2024-06-01"), statistics(num, count, by = c(kind, flag))))
+    quiet(
+      pour(big, include(num > 0, !(word %in% c("a", "fen"))), exclude(day > "2024-06-01"),
+           statistics(num, count, by = c(kind, flag))))
   }
   one <- run(1)
   two <- run(3)

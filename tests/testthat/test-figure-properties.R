@@ -2,10 +2,19 @@
 random_table <- function(seed, n) {
   set.seed(seed)
   gap <- function(v, share) { v[runif(n) < share] <- NA; v }
-  data.frame(x = gap(round(rgamma(n, 2, 0.1), sample(0:2, 1)), 0.1), y = gap(sample(c(-5:40, 900), n, TRUE) + 0, 0.05), g = gap(sample(c("alder", "Birch", "oak", "\u00e4sp"), n, TRUE), 0.08),
-             h = factor(gap(sample(c("low", "mid", "high"), n, TRUE), 0.03), levels = c("low", "mid", "high", "never")), day = as.Date("2024-01-01") + sample(0:200, n, TRUE), keep = gap(runif(n) < 0.6, 0.1))
+  data.frame(x = gap(round(rgamma(n, 2, 0.1), sample(0:2, 1)), 0.1),
+             y = gap(sample(c(-5:40, 900), n, TRUE) + 0, 0.05),
+             g = gap(sample(c("alder", "Birch", "oak", "\u00e4sp"), n, TRUE), 0.08),
+             h = factor(gap(sample(c("low", "mid", "high"), n, TRUE), 0.03),
+                        levels = c("low", "mid", "high", "never")),
+             day = as.Date("2024-01-01") + sample(0:200, n, TRUE),
+             keep = gap(runif(n) < 0.6, 0.1))
 }
-all_steps <- function() c(every_chart("x", "y", "g", "h"), list(dated = chart_line(x = start_of(day, "month"), y = median(x), colour = h, name = "dated"), days = chart_histogram(x = day, panels = g, name = "days")))
+all_steps <- function() {
+  c(every_chart("x", "y", "g", "h"),
+    list(dated = chart_line(x = start_of(day, "month"), y = median(x), colour = h, name = "dated"),
+         days = chart_histogram(x = day, panels = g, name = "days")))
+}
 all_numbers <- function(out) {
   charts <- unclass(out)$inside$state$charts
   lapply(charts, function(c) c[c("data", "parts", "panels", "levels", "remarks")])
@@ -16,8 +25,16 @@ of_rows <- c("strip", "scatter", "smooth", "lines", "box", "boxes")
 
 test_that("numbers do not depend on threads", {
   table <- random_table(1, 200000)
-  one <- local({ old <- options(neatsieve.threads = 1); on.exit(options(old)); all_numbers(run(table)) })
-  three <- local({ old <- options(neatsieve.threads = 3); on.exit(options(old)); all_numbers(run(table)) })
+  one <- local({
+    old <- options(neatsieve.threads = 1)
+    on.exit(options(old))
+    all_numbers(run(table))
+  })
+  three <- local({
+    old <- options(neatsieve.threads = 3)
+    on.exit(options(old))
+    all_numbers(run(table))
+  })
   for (name in names(one)) expect_identical(three[[name]], one[[name]], info = name)
 })
 
@@ -26,7 +43,8 @@ test_that("numbers do not depend on the order of rows, but for those that name r
     table <- random_table(seed, 700)
     there <- all_numbers(run(table))
     back <- all_numbers(run(table[sample.int(700), ]))
-    for (name in setdiff(names(there), of_rows)) expect_equal(back[[name]], there[[name]], info = name, tolerance = 1e-9)
+    for (name in setdiff(names(there), of_rows)) expect_equal(back[[name]], there[[name]],
+      info = name, tolerance = 1e-9)
   }
 })
 
@@ -35,53 +53,88 @@ test_that("charts of rows that a condition let through are charts of those rows"
   kept <- table[table$keep %in% TRUE, ]
   sieved <- all_numbers(run(table, include(keep)))
   plain <- all_numbers(run(kept))
-  for (name in setdiff(names(sieved), c(of_rows, "flow"))) expect_equal(sieved[[name]], plain[[name]], info = name)
+  for (name in setdiff(names(sieved), c(of_rows, "flow"))) expect_equal(sieved[[name]],
+    plain[[name]], info = name)
   expect_identical(sieved$box$data, plain$box$data)
   expect_identical(kept$x[plain$strip$data$source_row], table$x[sieved$strip$data$source_row])
 })
 
-test_that("every row is counted, present, absent or outside, in histograms and tiles of any window", {
+test_that("every row is counted, present, absent or outside, in histograms and tiles of any window",
+          {
   for (seed in 6:15) {
     table <- random_table(seed, sample(c(1, 5, 60, 400), 1))
     ends <- sort(round(runif(2, -2, 60), 1)) + c(0, 0.1)
-    out <- quiet(pour(table, eval(bquote(chart_histogram(x = x, colour = h, panels = g, window = .(ends)))), eval(bquote(chart_scatter(x = x, y = y, marks = "tiles", panels = h, window = list(x = .(ends), y = c(0, 50)))))))
+    out <-
+      quiet(
+        pour(table, eval(bquote(chart_histogram(x = x, colour = h, panels = g, window = .(ends)))),
+             eval(
+               bquote(
+                 chart_scatter(x = x, y = y, marks = "tiles", panels = h,
+                               window = list(x = .(ends), y = c(0, 50)))))))
     panels <- chart_data(out, "histogram", part = "panels")
     bins <- chart_data(out, "histogram")
     expect_equal(sum(bins$count) + sum(panels$absent) + sum(panels$outside), nrow(table))
-    expect_equal(panels$n + panels$absent, as.vector(table(factor(label_of_rows(table, "g"), label_of_rows(panels, "g")))))
+    expect_equal(panels$n + panels$absent,
+                 as.vector(table(factor(label_of_rows(table, "g"), label_of_rows(panels, "g")))))
     tiles <- chart_data(out, "scatter")
     counted <- chart_data(out, "scatter", part = "panels")
-    shown <- !is.na(table$x) & !is.na(table$y) & table$x >= ends[1] & table$x <= ends[2] & table$y >= 0 & table$y <= 50
-    if ("count" %in% names(tiles)) expect_equal(sum(tiles$count), sum(shown)) else expect_equal(sum(shown), 0L)
+    shown <- !is.na(table$x) & !is.na(table$y) & table$x >= ends[1] & table$x <= ends[2] &
+      table$y >= 0 & table$y <= 50
+    if ("count" %in% names(tiles)) expect_equal(sum(tiles$count), sum(shown))
+    else expect_equal(sum(shown), 0L)
     expect_equal(sum(counted$outside) + sum(counted$absent) + sum(shown), nrow(table))
     drawn(out$figures$histogram)
     drawn(out$figures$scatter)
   }
 })
 
-test_that("a figure per subset is the figure of its rows, and panels of subsets are the same side by side", {
+test_that(
+  "a figure per subset is the figure of its rows, and panels of subsets are the same side by side",
+  {
   table <- random_table(16, 500)
-  out <- quiet(do.call(pour, c(list(table), list(subsets(kept = keep, large = x > 20, some = leftover())), unname(all_steps()))))
+  out <-
+    quiet(
+      do.call(pour,
+              c(list(table), list(subsets(kept = keep, large = x > 20, some = leftover())),
+                unname(all_steps()))))
   inside <- list(kept = table$keep %in% TRUE, large = (table$x > 20) %in% TRUE)
   inside$some <- !inside$kept & !inside$large
   for (s in names(inside)) {
     alone <- quiet(do.call(pour, c(list(table[inside[[s]], ]), unname(all_steps()))))
-    for (name in setdiff(names(out$figures), c(of_rows, "flow"))) expect_equal(chart_data(out, name, s), chart_data(alone, name), info = paste(s, name))
+    for (name in setdiff(names(out$figures), c(of_rows, "flow"))) expect_equal(
+      chart_data(out, name, s), chart_data(alone, name), info = paste(s, name))
   }
-  beside <- quiet(pour(table, subsets(kept = keep, large = x > 20), chart_histogram(x = x, panels = c(g, subsets()), width = 5), chart_bar(x = h, y = mean(y), panels = subsets()), chart_absence(x, y, g, panels = subsets()), chart_line(x = day, y = mean(y), panels = subsets()), chart_violin(y = x, x = h, panels = subsets())))
+  beside <-
+    quiet(
+      pour(table, subsets(kept = keep, large = x > 20),
+           chart_histogram(x = x, panels = c(g, subsets()), width = 5),
+           chart_bar(x = h, y = mean(y), panels = subsets()),
+           chart_absence(x, y, g, panels = subsets()),
+           chart_line(x = day, y = mean(y), panels = subsets()),
+           chart_violin(y = x, x = h, panels = subsets())))
   counts <- chart_data(beside, "histogram")
-  expect_equal(as.vector(tapply(counts$count, counts$subset, sum)), unname(c(sum(inside$kept & !is.na(table$x)), sum(inside$large))))
+  expect_equal(as.vector(tapply(counts$count, counts$subset, sum)),
+               unname(c(sum(inside$kept & !is.na(table$x)), sum(inside$large))))
   bars <- chart_data(beside, "bar")
-  expect_equal(bars$value[bars$subset == "large" & bars$x %in% "mid"], mean(table$y[inside$large & table$h %in% "mid"], na.rm = TRUE))
+  expect_equal(bars$value[bars$subset == "large" & bars$x %in% "mid"],
+               mean(table$y[inside$large & table$h %in% "mid"], na.rm = TRUE))
   absent <- chart_data(beside, "absence")
-  expect_equal(absent$absent[absent$subset == "kept"], c(sum(is.na(table$x[inside$kept])), sum(is.na(table$y[inside$kept])), sum(is.na(table$g[inside$kept])), sum(!complete.cases(table[inside$kept, c("x", "y", "g")]))))
+  expect_equal(absent$absent[absent$subset == "kept"],
+               c(sum(is.na(table$x[inside$kept])), sum(is.na(table$y[inside$kept])),
+                 sum(is.na(table$g[inside$kept])),
+                 sum(!complete.cases(table[inside$kept, c("x", "y", "g")]))))
   for (figure in beside$figures) expect_silent(drawn(figure))
 })
 
 test_that("what is kept of a column is forgotten when the column changes", {
   d <- study(data.frame(x = 1:50, g = rep(c("a", "b"), 25)))
-  first <- pour(d, chart_histogram(x = x), work_out(x = x * 10), chart_histogram(x = x, name = "tenfold"), pick_columns(g, x, renamed = list(size = x, x = g)), chart_histogram(x = size, name = "picked"), chart_bar(x = x))
-  expect_equal(range(chart_data(first, "histogram")$from[1], utils::tail(chart_data(first, "histogram")$to, 1)), c(0, 50))
+  first <- pour(d, chart_histogram(x = x), work_out(x = x * 10),
+                chart_histogram(x = x, name = "tenfold"),
+                pick_columns(g, x, renamed = list(size = x, x = g)),
+                chart_histogram(x = size, name = "picked"), chart_bar(x = x))
+  expect_equal(
+    range(chart_data(first, "histogram")$from[1],
+          utils::tail(chart_data(first, "histogram")$to, 1)), c(0, 50))
   expect_equal(utils::tail(chart_data(first, "tenfold")$to, 1), 500)
   expect_equal(chart_data(first, "picked"), chart_data(first, "tenfold"))
   expect_equal(chart_data(pour(d, chart_histogram(x = x))), chart_data(first, "histogram"))

@@ -1,29 +1,49 @@
 # What figures say and how they are drawn.
 
-test_that("every chart draws R's own tables, one row, no row and nothing present, without a word from the drawing package", {
+test_that(
+  paste0("every chart draws R's own tables, one row, no row and nothing present, without a word ",
+         "from the drawing package"), {
   esoph <- datasets::esoph
   airquality$Month <- factor(airquality$Month)
   airquality$windy <- airquality$Wind > 10
-  tables <- list(list(airquality, every_chart("Ozone", "Temp", "Month", "windy")), list(as.data.frame(ChickWeight), every_chart("weight", "Time", "Diet", "Time")),
-                 list(infert, every_chart("age", "parity", "education", "case")), list(esoph, every_chart("ncases", "ncontrols", "agegp", "alcgp")))
+  tables <- list(list(airquality, every_chart("Ozone", "Temp", "Month", "windy")),
+                 list(as.data.frame(ChickWeight), every_chart("weight", "Time", "Diet", "Time")),
+                 list(infert, every_chart("age", "parity", "education", "case")),
+                 list(esoph, every_chart("ncases", "ncontrols", "agegp", "alcgp")))
   nothing <- data.frame(x = NA_real_, y = NA_real_, g = c("a", "b"), h = NA_character_)
-  some <- data.frame(x = c(2, NA, 5, 5), y = c(1, 2, NA, 1), g = c("a", "b", NA, "a"), h = c("k", NA, "k", "k"))
+  some <- data.frame(x = c(2, NA, 5, 5), y = c(1, 2, NA, 1), g = c("a", "b", NA, "a"),
+                     h = c("k", NA, "k", "k"))
   small <- every_chart("x", "y", "g", "h")
   tables <- c(tables, lapply(list(nothing, some, some[1, ], some[0, ]), list, small))
   # Drawn in two processes; what each figure said and is comes back to be looked at here.
   told <- parallel::mclapply(tables, function(t) {
     numeric <- names(Filter(is.numeric, t[[1]]))[1:2]
-    sets <- eval(bquote(sieve(subsets(first = present(.(as.name(numeric[1]))), second = .(as.name(numeric[2])) > 1, rest = leftover()), chart_overlap(), chart_box(y = .(as.name(numeric[1])), panels = subsets(), name = "beside"))))
+    sets <-
+      eval(
+        bquote(
+          sieve(
+            subsets(first = present(.(as.name(numeric[1]))), second = .(as.name(numeric[2])) > 1,
+                    rest = leftover()), chart_overlap(),
+                    chart_box(y = .(as.name(numeric[1])), panels = subsets(), name = "beside"))))
     beside <- quiet(pour(t[[1]], sets))
     out <- quiet(do.call(pour, c(t[1], unname(t[[2]]))))
     figures <- c(out$figures, beside$figures)
     lapply(stats::setNames(nm = names(figures)), function(name) {
       said <- character()
       path <- tempfile(fileext = ".png")
-      tryCatch(withCallingHandlers(save_figure(figures[[name]], path, width = 4, height = 3, measure = "in", per_inch = 40), warning = function(w) said <<- c(said, conditionMessage(w)), message = function(m) said <<- c(said, conditionMessage(m))),
+      tryCatch(
+        withCallingHandlers(
+          save_figure(figures[[name]], path, width = 4, height = 3, measure = "in", per_inch = 40),
+          warning = function(w) said <<- c(said, conditionMessage(w)), message = function(m) {
+            said <<- c(said, conditionMessage(m))
+          }),
                error = function(e) said <<- c(said, conditionMessage(e)))
-      rows <- if (name %in% names(out$figures) && name != "flow") chart_data(out, name, part = "panels")
-      list(said = said, bytes = file.size(path), alternative = ggplot2::get_alt_text(figures[[name]]), counted = if (!is.null(rows)) sum(rows$n + rows$absent + rows$infinite) - nrow(out$rows) else 0)
+      rows <- if (name %in% names(out$figures) && name != "flow")
+        chart_data(out, name, part = "panels")
+      list(said = said, bytes = file.size(path),
+           alternative = ggplot2::get_alt_text(figures[[name]]),
+           counted = if (!is.null(rows)) sum(rows$n + rows$absent + rows$infinite) - nrow(out$rows)
+             else 0)
     })
   }, mc.cores = if (.Platform$OS.type == "windows") 1L else 2L)
   expect_length(told, 8L)
@@ -41,9 +61,19 @@ test_that("every chart draws R's own tables, one row, no row and nothing present
 
 test_that("charts of every kind come back from a plan file and say what they show", {
   d <- demo_study()
-  steps <- c(every_chart("mites_per_100", "hive_weight_kg", "treatment", "season"), list(chart_line(x = start_of(visit_date, "month"), y = share(mites_per_100 > 3), colour = year(visit_date), window = c(0, 1), title = "Share: high", name = "shares_line"),
-    chart_scatter(x = visit_date, y = honey_kg, window = list(x = c("2024-03-01", "2024-06-30"), y = c(0, 9)), caption = "Honey of one spring.", name = "spring"), chart_histogram(x = mites_per_100 * 2, panels = c(late = month(visit_date) > 6), bins = 12, name = "doubled")))
-  plan <- sieve(subsets(strong = brood_frames > 8, weak = brood_frames <= 4), chart_box(y = honey_kg, panels = c(subsets(), season), name = "beside"), chart_overlap(), subsets(), unname(steps))
+  steps <- c(every_chart("mites_per_100", "hive_weight_kg", "treatment", "season"),
+             list(
+               chart_line(x = start_of(visit_date, "month"), y = share(mites_per_100 > 3),
+                          colour = year(visit_date), window = c(0, 1), title = "Share: high",
+                          name = "shares_line"),
+    chart_scatter(x = visit_date, y = honey_kg,
+                  window = list(x = c("2024-03-01", "2024-06-30"), y = c(0, 9)),
+                  caption = "Honey of one spring.", name = "spring"),
+                  chart_histogram(x = mites_per_100 * 2, panels = c(late = month(visit_date) > 6),
+                                  bins = 12, name = "doubled")))
+  plan <- sieve(subsets(strong = brood_frames > 8, weak = brood_frames <= 4),
+                chart_box(y = honey_kg, panels = c(subsets(), season), name = "beside"),
+                chart_overlap(), subsets(), unname(steps))
   for (ending in c(".yaml", ".json")) {
     path <- tempfile(fileext = ending)
     write_sieve(plan, path)
@@ -51,15 +81,23 @@ test_that("charts of every kind come back from a plan file and say what they sho
     expect_equal(utils::capture.output(print(again)), utils::capture.output(print(plan)))
     first <- quiet(pour(d, plan))
     second <- quiet(pour(d, again))
-    for (name in names(first$figures)) expect_equal(chart_data(second, name), chart_data(first, name), info = name)
+    for (name in names(first$figures)) expect_equal(chart_data(second, name),
+      chart_data(first, name), info = name)
   }
   expect_snapshot(sieve(unname(steps)))
-  expect_snapshot(writeLines(vapply(quiet(pour(d, plan))$figures, function(f) paste0(f$labels$title, "\n    ", caption_of(f), "\n    ", ggplot2::get_alt_text(f)), "")))
+  expect_snapshot(
+    writeLines(
+      vapply(quiet(pour(d, plan))$figures,
+             function(f) {
+               paste0(f$labels$title, "\n    ", caption_of(f), "\n    ", ggplot2::get_alt_text(f))
+             }, "")))
 })
 
 test_that("slips in charts say what is wrong and what to write", {
   d <- demo_study()
-  tell <- function(...) tryCatch(quiet(pour(d, ...)), neatsieve_error = function(e) cat(conditionMessage(e), "\n\n"))
+  tell <- function(...) {
+    tryCatch(quiet(pour(d, ...)), neatsieve_error = function(e) cat(conditionMessage(e), "\n\n"))
+  }
   expect_snapshot({
     tell(chart_box(x = season))
     tell(chart_histogram(x = notes))
@@ -82,11 +120,14 @@ test_that("slips in charts say what is wrong and what to write", {
   })
 })
 
-test_that("far values are named with the window and the condition that set them aside, and then the note is gone", {
+test_that(
+  paste0("far values are named with the window and the condition that set them aside, and then ",
+         "the note is gone"), {
   d <- demo_study()
   expect_snapshot(invisible(pour(d, chart_box(y = hive_weight_kg, x = season))))
   note <- capture_messages(pour(d, chart_box(y = hive_weight_kg)))
-  expect_match(note[1], "1 far value squeezes the scale of `hive_weight_kg`: 512 (row", fixed = TRUE)
+  expect_match(note[1], "1 far value squeezes the scale of `hive_weight_kg`: 512 (row",
+               fixed = TRUE)
   window <- eval(str2lang(sub(".*window = (c\\([^)]*\\)).*", "\\1", gsub("\n *", " ", note[1]))))
   expect_silent(pour(d, eval(bquote(chart_box(y = hive_weight_kg, window = .(window))))))
   condition <- str2lang(sub(".*(exclude\\([^)]*\\)).*", "\\1", gsub("\n *", " ", note[1])))
@@ -103,15 +144,24 @@ test_that("far values are named with the window and the condition that set them 
   expect_silent(pour(data.frame(v = c(rep(0, 500), 1:20)), chart_histogram(x = v)))
 })
 
-test_that("too many panels, too many colours, lines through several rows and infinite values are noted", {
+test_that(
+  "too many panels, too many colours, lines through several rows and infinite values are noted", {
   d <- demo_study()
-  expect_message(pour(d, chart_histogram(x = honey_kg, panels = hive)), "makes 12[0-9] panels", class = "neatsieve_note")
-  expect_message(pour(d, chart_density(x = honey_kg, colour = hive)), "on top of each other", class = "neatsieve_note")
-  expect_message(pour(d, chart_line(x = visit_date, y = honey_kg)), "mean\\(honey_kg\\).*lines = hive", class = "neatsieve_note")
-  expect_message(pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick)), "50 lines cannot be told apart.*panels = Chick", class = "neatsieve_note")
+  expect_message(pour(d, chart_histogram(x = honey_kg, panels = hive)), "makes 12[0-9] panels",
+                 class = "neatsieve_note")
+  expect_message(pour(d, chart_density(x = honey_kg, colour = hive)), "on top of each other",
+                 class = "neatsieve_note")
+  expect_message(pour(d, chart_line(x = visit_date, y = honey_kg)),
+                 "mean\\(honey_kg\\).*lines = hive", class = "neatsieve_note")
+  expect_message(pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick)),
+                 "50 lines cannot be told apart.*panels = Chick", class = "neatsieve_note")
   expect_silent(pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick, panels = Diet)))
-  expect_message(pour(d, chart_bar(x = season, colour = hive)), "colours, which cannot be told apart.*panels = hive", class = "neatsieve_note")
-  out <- quiet(pour(data.frame(x = c(1, 2, Inf, NA), y = c(1, 2, 3, -Inf)), chart_scatter(x = x, y = y), chart_box(y = x)))
+  expect_message(pour(d, chart_bar(x = season, colour = hive)),
+                 "colours, which cannot be told apart.*panels = hive", class = "neatsieve_note")
+  out <-
+    quiet(
+      pour(data.frame(x = c(1, 2, Inf, NA), y = c(1, 2, 3, -Inf)), chart_scatter(x = x, y = y),
+           chart_box(y = x)))
   expect_match(out$notes[1], "2 rows hold an infinite value")
   panels <- chart_data(out, "scatter", part = "panels")
   expect_equal(c(panels$n, panels$absent, panels$infinite), c(2L, 0L, 2L))
@@ -119,12 +169,20 @@ test_that("too many panels, too many colours, lines through several rows and inf
 })
 
 test_that("figures carry labels and measures, n and absent, and can be added to", {
-  d <- study(demo_file("hive-visits.csv"), unit = hive, labels = list(hive_weight_kg = "Hive weight"), measures = list(hive_weight_kg = "kg"), absent_codes = c("", "NA", "n/a", "-9")) |> suppressMessages()
-  out <- pour(d, exclude(hive_weight_kg > 200), chart_box(y = hive_weight_kg, x = season, title = "Weights", caption = "Scales of 2023."), chart_bar(x = season, y = mean(hive_weight_kg)), chart_heat(x = year(visit_date), y = season))
+  d <- study(demo_file("hive-visits.csv"), unit = hive,
+             labels = list(hive_weight_kg = "Hive weight"), measures = list(hive_weight_kg = "kg"),
+             absent_codes = c("", "NA", "n/a", "-9")) |> suppressMessages()
+  out <- pour(d, exclude(hive_weight_kg > 200),
+              chart_box(y = hive_weight_kg, x = season, title = "Weights",
+                        caption = "Scales of 2023."),
+              chart_bar(x = season, y = mean(hive_weight_kg)),
+              chart_heat(x = year(visit_date), y = season))
   box <- out$figures$box
   expect_identical(box$labels$y, "Hive weight (kg)")
   expect_identical(box$labels$title, "Weights")
-  expect_match(caption_of(box), "^Scales of 2023. 2,344 of 2,345 rows of hive-visits.csv: without rows where hive_weight_kg is above 200.")
+  expect_match(caption_of(box),
+               paste0("^Scales of 2023. 2,344 of 2,345 rows of hive-visits.csv: without rows ",
+                      "where hive_weight_kg is above 200."))
   expect_match(box$labels$subtitle, "n = 2,226, absent 118", fixed = TRUE)
   expect_identical(out$figures$bar$labels$y, "Mean of Hive weight (kg)")
   expect_identical(out$figures$heat$labels$x, "visit_date (year)")
@@ -145,62 +203,96 @@ test_that("a panel key may have the name of anything drawing uses", {
   expect_silent(drawn(out$figures$bar))
 })
 
-test_that("groups that are many or have long names stand upright, short ones side by side, and no label is wider than its room", {
+test_that(
+  paste0("groups that are many or have long names stand upright, short ones side by side, and no ",
+         "label is wider than its room"), {
   long <- paste("a rather long name of a treatment", 1:6)
-  d <- data.frame(v = seq_len(600), k = rep(long, 100), p = rep(paste("panel of the place called", letters[1:8]), each = 75), many = rep(sprintf("g%02d", 1:60), 10))
+  d <- data.frame(v = seq_len(600), k = rep(long, 100),
+                  p = rep(paste("panel of the place called", letters[1:8]), each = 75),
+                  many = rep(sprintf("g%02d", 1:60), 10))
   built <- function(...) ggplot2::ggplot_build(suppressMessages(pour(d, ...))$figures[[1]])
   upright <- function(b) inherits(b$plot$coordinates, "CoordFlip")
-  for (step in list(quote(chart_box(y = v, x = k, panels = p)), quote(chart_violin(y = v, x = many)), quote(chart_bar(x = many)), quote(chart_interval(y = v, x = k, panels = p)), quote(chart_strip(y = v, x = many)))) {
+  for (
+    step in list(quote(chart_box(y = v, x = k, panels = p)), quote(chart_violin(y = v, x = many)),
+                 quote(chart_bar(x = many)), quote(chart_interval(y = v, x = k, panels = p)),
+                 quote(chart_strip(y = v, x = many)))) {
     expect_true(upright(eval(bquote(built(.(step))))), info = deparse(step))
   }
   expect_false(upright(built(chart_box(y = v, x = substring(k, 10, 20)))))
   # The first group stands on top.
   marks <- built(chart_box(y = v, x = many, order = "falling"))
   places <- marks$layout$panel_params[[1]]$y$get_breaks()
-  expect_identical(marks$layout$panel_params[[1]]$y$get_labels()[which.max(places)] |> substr(1, 3), names(sort(-tapply(d$v, d$many, stats::median)))[1])
-  expect_true(all(nchar(unlist(strsplit(levels(built(chart_histogram(x = v, panels = p))$plot$layers[[1]]$data$panel), "\n"))) <= 125 / 4))
+  expect_identical(marks$layout$panel_params[[1]]$y$get_labels()[which.max(places)] |> substr(1, 3),
+                   names(sort(-tapply(d$v, d$many, stats::median)))[1])
+  expect_true(
+    all(
+      nchar(
+        unlist(
+          strsplit(levels(built(chart_histogram(x = v, panels = p))$plot$layers[[1]]$data$panel),
+                   "\n"))) <= 125 / 4))
 })
 
-test_that("panels have the groups they have rows of, or all on request, and every mark says its n", {
-  d <- data.frame(v = c(1:40, NA), k = c(rep(c("a", "b", "c", "d"), 10), "d"), p = c(rep(c("first", "second"), c(20, 20)), "second"))
+test_that("panels have the groups they have rows of, or all on request, and every mark says its n",
+          {
+  d <- data.frame(v = c(1:40, NA), k = c(rep(c("a", "b", "c", "d"), 10), "d"),
+                  p = c(rep(c("first", "second"), c(20, 20)), "second"))
   d <- d[!(d$p == "first" & d$k %in% c("c", "d")), ]
   labels_of <- function(b, i) { l <- b$layout$panel_params[[i]]$x$get_labels(); l[!is.na(l)] }
   own <- ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k, panels = p))$figures$box)
   expect_identical(labels_of(own, 1), c("a", "b"))
   expect_identical(labels_of(own, 2), c("a", "b", "c", "d"))
-  kept <- ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k, panels = p, empty = TRUE))$figures$box)
+  kept <-
+    ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k, panels = p, empty = TRUE))$figures$box)
   expect_identical(labels_of(kept, 1), c("a", "b", "c", "d"))
   table <- transform(d, f = factor(k, c("a", "b", "c", "d", "e")))
   bars <- ggplot2::ggplot_build(pour(table, chart_bar(x = f, empty = TRUE))$figures$bar)
   expect_identical(labels_of(bars, 1), c("a", "b", "c", "d", "e"))
-  for (step in list(quote(chart_box(y = v, x = k, panels = p)), quote(chart_interval(y = v, x = k, colour = p)), quote(chart_violin(y = v, colour = k)), quote(chart_strip(y = v, x = k, panels = p)))) {
+  for (
+    step in list(quote(chart_box(y = v, x = k, panels = p)),
+                 quote(chart_interval(y = v, x = k, colour = p)),
+                 quote(chart_violin(y = v, colour = k)),
+                 quote(chart_strip(y = v, x = k, panels = p)))) {
     out <- suppressMessages(eval(bquote(pour(d, .(step)))))
     texts <- Filter(function(l) inherits(l$geom, "GeomText"), out$figures[[1]]$layers)[[1]]$data
     expect_equal(sum(as.numeric(texts$label)), sum(!is.na(d$v)), info = deparse(step))
     expect_match(caption_of(out$figures[[1]]), "Small numbers: values in each group.", fixed = TRUE)
   }
   alone <- ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k))$figures$box)
-  expect_identical(labels_of(alone, 1), paste0(c("a", "b", "c", "d"), "\nn = ", as.vector(tapply(!is.na(d$v), d$k, sum))))
+  expect_identical(labels_of(alone, 1),
+                   paste0(c("a", "b", "c", "d"), "\nn = ",
+                          as.vector(tapply(!is.na(d$v), d$k, sum))))
 })
 
-test_that("lines break where a period has no value and say how many they are; few values of x are spread, the same each time", {
-  d <- data.frame(day = as.Date(c("2024-01-05", "2024-02-05", "2024-05-05", "2024-06-05", "2024-06-20")), y = c(1, 2, 3, 4, 6), g = "a")
+test_that(
+  paste0("lines break where a period has no value and say how many they are; few values of x are ",
+         "spread, the same each time"), {
+  d <-
+    data.frame(
+      day = as.Date(c("2024-01-05", "2024-02-05", "2024-05-05", "2024-06-05", "2024-06-20")),
+      y = c(1, 2, 3, 4, 6), g = "a")
   line <- pour(d, chart_line(x = start_of(day, "month"), y = mean(y)))
   expect_equal(chart_data(line)$piece, c(1, 1, 2, 2))
-  expect_match(caption_of(line$figures$line), "1 line of 5 rows. Lines break where a value in between is absent (1 time).", fixed = TRUE)
+  expect_match(caption_of(line$figures$line),
+               "1 line of 5 rows. Lines break where a value in between is absent (1 time).",
+               fixed = TRUE)
   expect_equal(length(unique(ggplot2::ggplot_build(line$figures$line)$data[[1]]$group)), 2)
   rows <- pour(data.frame(x = 1:5, y = c(1, 2, NA, 4, 5)), chart_line(x = x, y = y))
   expect_equal(chart_data(rows)$piece, c(1, 1, 2, 2))
   spread <- function() pour(mtcars, chart_scatter(x = cyl, y = mpg))
   expect_identical(chart_data(spread()), chart_data(spread()))
   expect_identical(chart_data(spread())$x, mtcars$cyl)
-  expect_true(all(abs(chart_data(spread())$offset) <= 0.4) && stats::sd(chart_data(spread())$offset) > 0)
-  expect_match(caption_of(spread()$figures$scatter), "spread sideways, since cyl takes 3 values only", fixed = TRUE)
+  expect_true(all(abs(chart_data(spread())$offset) <= 0.4) &&
+              stats::sd(chart_data(spread())$offset) > 0)
+  expect_match(caption_of(spread()$figures$scatter),
+               "spread sideways, since cyl takes 3 values only", fixed = TRUE)
   expect_null(chart_data(pour(mtcars, chart_scatter(x = wt, y = mpg)))$offset)
 })
 
-test_that("absent colours are grey, blanks are quoted, counts have whole marks, means of few rows are pale, four subsets have four shades", {
-  d <- data.frame(v = c(1:12, 5, 6), k = c(rep(c("Birch ", "rowan"), 6), NA, NA), m = c(rep("x", 12), "y", "y"))
+test_that(
+  paste0("absent colours are grey, blanks are quoted, counts have whole marks, means of few rows ",
+         "are pale, four subsets have four shades"), {
+  d <- data.frame(v = c(1:12, 5, 6), k = c(rep(c("Birch ", "rowan"), 6), NA, NA),
+                  m = c(rep("x", 12), "y", "y"))
   dens <- pour(d, chart_strip(y = v, colour = k))$figures$strip
   scale <- dens$scales$get_scales("colour")
   colours <- stats::setNames(scale$palette(3), scale$breaks)
@@ -213,9 +305,14 @@ test_that("absent colours are grey, blanks are quoted, counts have whole marks, 
   expect_equal(sort(chart_data(heat)$n), c(2, 6, 6))
   expect_match(caption_of(heat$figures$heat), "Pale cells rest on fewer than 5 rows.", fixed = TRUE)
   expect_setequal(ggplot2::ggplot_build(heat$figures$heat)$data[[1]]$alpha, c(0.35, 1))
-  sets <- suppressMessages(pour(data.frame(a = 0:15), subsets(b1 = a %% 2 >= 1, b2 = a %% 4 >= 2, b3 = a %% 8 >= 4, b4 = a >= 8), chart_overlap()))$figures$overlap
+  sets <-
+    suppressMessages(
+      pour(data.frame(a = 0:15),
+           subsets(b1 = a %% 2 >= 1, b2 = a %% 4 >= 2, b3 = a %% 8 >= 4, b4 = a >= 8),
+           chart_overlap()))$figures$overlap
   expect_length(unique(ggplot2::ggplot_build(sets)$data[[1]]$fill), 5L)
-  table <- pour(airquality, chart_histogram(x = Temp, panels = c(Month, hot = Temp > 80)))$figures$histogram
+  table <- pour(airquality,
+                chart_histogram(x = Temp, panels = c(Month, hot = Temp > 80)))$figures$histogram
   expect_identical(levels(table$layers[[1]]$data$panel_row)[1], "Month: 5")
   expect_identical(levels(table$layers[[1]]$data$panel_column), c("hot: no", "hot: yes"))
   diets <- pour(ChickWeight, chart_histogram(x = weight, panels = Diet))$figures$histogram
@@ -227,34 +324,60 @@ test_that("text alternatives state what the data is", {
   t <- as.data.frame(d)
   alt <- function(...) ggplot2::get_alt_text(quiet(pour(d, ...))$figures[[1]])
   number <- function(v) formatC(signif(v, 6), digits = 6, format = "g", width = 1)
-  ends <- function(v) paste0("values from ", number(min(v, na.rm = TRUE)), " to ", number(max(v, na.rm = TRUE)))
+  ends <- function(v) {
+    paste0("values from ", number(min(v, na.rm = TRUE)), " to ", number(max(v, na.rm = TRUE)))
+  }
   kept <- t$hive_weight_kg[t$hive_weight_kg <= 60]
-  for (step in list(quote(chart_box(y = hive_weight_kg, x = season, window = c(0, 60))), quote(chart_histogram(x = hive_weight_kg, window = c(0, 60))), quote(chart_density(x = hive_weight_kg, window = c(0, 60))),
-                    quote(chart_violin(y = hive_weight_kg, window = c(0, 60))), quote(chart_strip(y = hive_weight_kg, window = c(0, 60))), quote(chart_cumulative(x = hive_weight_kg, window = c(0, 60))))) {
-    expect_match(eval(bquote(alt(.(step)))), ends(kept), fixed = TRUE, info = deparse(step))
+  for (
+    step in list(quote(chart_box(y = hive_weight_kg, x = season, window = c(0, 60))),
+                 quote(chart_histogram(x = hive_weight_kg, window = c(0, 60))),
+                 quote(chart_density(x = hive_weight_kg, window = c(0, 60))),
+                 quote(chart_violin(y = hive_weight_kg, window = c(0, 60))),
+                 quote(chart_strip(y = hive_weight_kg, window = c(0, 60))),
+                 quote(chart_cumulative(x = hive_weight_kg, window = c(0, 60))))) {
+ expect_match(eval(bquote(alt(.(step)))), ends(kept), fixed = TRUE, info = deparse(step))
   }
   both <- t[!is.na(t$brood_frames) & !is.na(t$honey_kg), ]
-  expect_match(alt(chart_scatter(x = brood_frames, y = honey_kg)), ends(both$honey_kg), fixed = TRUE)
-  expect_match(alt(chart_scatter(x = brood_frames, y = honey_kg, marks = "tiles")), ends(both$honey_kg), fixed = TRUE)
+  expect_match(alt(chart_scatter(x = brood_frames, y = honey_kg)), ends(both$honey_kg),
+               fixed = TRUE)
+  expect_match(alt(chart_scatter(x = brood_frames, y = honey_kg, marks = "tiles")),
+               ends(both$honey_kg), fixed = TRUE)
   medians <- tapply(t$mites_per_100, t$season, stats::median, na.rm = TRUE)
-  expect_match(alt(chart_box(y = mites_per_100, x = season)), paste0("medians: ", paste(names(medians), number(medians), collapse = ", ")), fixed = TRUE)
+  expect_match(alt(chart_box(y = mites_per_100, x = season)),
+               paste0("medians: ", paste(names(medians), number(medians), collapse = ", ")),
+               fixed = TRUE)
   means <- tapply(t$honey_kg, t$season, mean, na.rm = TRUE)
-  expect_match(alt(chart_bar(x = season, y = mean(honey_kg))), paste0("values: ", paste(names(means), number(means), collapse = ", ")), fixed = TRUE)
+  expect_match(alt(chart_bar(x = season, y = mean(honey_kg))),
+               paste0("values: ", paste(names(means), number(means), collapse = ", ")),
+               fixed = TRUE)
   expect_match(alt(chart_interval(y = honey_kg, x = season, colour = queen_seen)), "means from ")
-  run <- quiet(pour(d, include(weighed = present(hive_weight_kg)), exclude(misread = hive_weight_kg > 200)))
-  expect_match(ggplot2::get_alt_text(chart_flow(run)), paste0("of 2,345 rows, ", format(sum(!is.na(t$hive_weight_kg)), big.mark = ","), " go on after step 1 include, ", format(nrow(run), big.mark = ","), " go on after step 2 exclude"), fixed = TRUE)
+  run <-
+    quiet(
+      pour(d, include(weighed = present(hive_weight_kg)), exclude(misread = hive_weight_kg > 200)))
+  expect_match(ggplot2::get_alt_text(chart_flow(run)),
+               paste0("of 2,345 rows, ", format(sum(!is.na(t$hive_weight_kg)), big.mark = ","),
+                      " go on after step 1 include, ", format(nrow(run), big.mark = ","),
+                      " go on after step 2 exclude"), fixed = TRUE)
   shares <- tapply(is.na(t$temper), t$season, mean)
-  expect_match(alt(chart_absence(temper, x = season)), paste0("shares absent from ", number(100 * min(shares)), "% to ", number(100 * max(shares)), "%"), fixed = TRUE)
+  expect_match(alt(chart_absence(temper, x = season)),
+               paste0("shares absent from ", number(100 * min(shares)), "% to ",
+                      number(100 * max(shares)), "%"), fixed = TRUE)
 })
 
 test_that("figures are saved as PNG, SVG and PDF in the size asked for, whole or not at all", {
-  out <- quiet(pour(demo_study(), subsets(strong = brood_frames > 8, `very calm` = temper == "calm"), chart_box(y = honey_kg, x = season), subsets(), chart_bar(x = season)))
+  out <-
+    quiet(
+      pour(demo_study(), subsets(strong = brood_frames > 8, `very calm` = temper == "calm"),
+           chart_box(y = honey_kg, x = season), subsets(), chart_bar(x = season)))
   folder <- tempfile()
   dir.create(folder)
   on.exit(unlink(folder, recursive = TRUE))
   at <- function(name) file.path(folder, name)
   save_figure(out$figures$bar, at("bar.png"))
-  size <- function(path) { bytes <- as.integer(readBin(path, "raw", 24)); c(sum(bytes[17:20] * 256^(3:0)), sum(bytes[21:24] * 256^(3:0))) }
+  size <- function(path) {
+    bytes <- as.integer(readBin(path, "raw", 24))
+    c(sum(bytes[17:20] * 256^(3:0)), sum(bytes[21:24] * 256^(3:0)))
+  }
   expect_equal(size(at("bar.png")), c(1280, 800))
   save_figure(out$figures$bar, at("bar.png"), width = 8, height = 5, measure = "cm", per_inch = 254)
   expect_equal(size(at("bar.png")), c(800, 500))
@@ -267,29 +390,53 @@ test_that("figures are saved as PNG, SVG and PDF in the size asked for, whole or
   expect_identical(readBin(at("bar.pdf"), "raw", 4), charToRaw("%PDF"))
   paths <- save_figure(out$figures$box, at("box.png"))
   expect_identical(basename(paths), c("box-strong.png", "box-very-calm.png"))
-  for (wrong in list(quote(save_figure(out$figures$bar, at("bar.gif"))), quote(save_figure(1, at("bar.png"))), quote(save_figure(out, at("bar.png"))), quote(save_figure(out$figures$bar, at("bar.png"), width = 1)), quote(save_figure(out$figures$bar, at("no/bar.png"))),
-                     quote(save_figure(out$figures$bar, at("bar.png"), measure = "px")))) expect_error(eval(wrong), class = "neatsieve_error_run")
-  expect_error(save_figure(out$figures$bar + ggplot2::geom_point(ggplot2::aes(x = nothing_there), data.frame(a = 1)), at("bar.png")), class = "neatsieve_error_run")
+  for (
+    wrong in list(quote(save_figure(out$figures$bar, at("bar.gif"))),
+                  quote(save_figure(1, at("bar.png"))), quote(save_figure(out, at("bar.png"))),
+                  quote(save_figure(out$figures$bar, at("bar.png"), width = 1)),
+                  quote(save_figure(out$figures$bar, at("no/bar.png"))),
+                  quote(
+                    save_figure(out$figures$bar, at("bar.png"), measure = "px")))) expect_error(
+                      eval(wrong), class = "neatsieve_error_run")
+  expect_error(
+    save_figure(out$figures$bar +
+                ggplot2::geom_point(ggplot2::aes(x = nothing_there), data.frame(a = 1)),
+                at("bar.png")), class = "neatsieve_error_run")
   expect_equal(size(at("bar.png")), c(800, 500))
-  expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE), c("bar.png", "bar.svg", "bar.pdf", "box-strong.png", "box-very-calm.png"))
+  expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE),
+                  c("bar.png", "bar.svg", "bar.pdf", "box-strong.png", "box-very-calm.png"))
   written <- basename(write_siftings(out, file.path(folder, "all")))
-  expect_true(all(c("figure-box-strong.png", "figure-box-very-calm.png", "figure-bar.png", "figures.csv") %in% written))
-  expect_match(utils::read.csv(file.path(folder, "all", "figures.csv"))$text_alternative, "Bars|Box plots")
+  expect_true(
+    all(c("figure-box-strong.png", "figure-box-very-calm.png", "figure-bar.png", "figures.csv") %in%
+        written))
+  expect_match(utils::read.csv(file.path(folder, "all", "figures.csv"))$text_alternative,
+               "Bars|Box plots")
 })
 
 test_that("the colour arithmetic agrees with published pairs of CIEDE2000", {
   # From the test data of Sharma, Wu and Dalal (2005), table 1.
-  pairs <- matrix(c(50, 2.6772, -79.7751, 50, 0, -82.7485, 2.0425, 50, 3.1571, -77.2803, 50, 0, -82.7485, 2.8615, 50, 2.5, 0, 73, 25, -18, 27.1492, 50, 2.5, 0, 58, 24, 15, 19.4535,
-                    60.2574, -34.0099, 36.2677, 60.4626, -34.1751, 39.4387, 1.2644, 2.0776, 0.0795, -1.1350, 0.9033, -0.0636, -0.5514, 0.9082), ncol = 7, byrow = TRUE)
+  pairs <-
+    matrix(
+      c(50, 2.6772, -79.7751, 50, 0, -82.7485, 2.0425, 50, 3.1571, -77.2803, 50, 0, -82.7485,
+        2.8615, 50, 2.5, 0, 73, 25, -18, 27.1492, 50, 2.5, 0, 58, 24, 15, 19.4535,
+        60.2574, -34.0099, 36.2677, 60.4626, -34.1751, 39.4387, 1.2644, 2.0776, 0.0795,
+        -1.1350, 0.9033, -0.0636, -0.5514, 0.9082), ncol = 7, byrow = TRUE)
   expect_equal(ciede2000(pairs[, 1:3], pairs[, 4:6]), pairs[, 7], tolerance = 1e-4)
   expect_equal(contrast("#000000", "#ffffff"), 21)
 })
 
-test_that("eight colours are told apart by every kind of sight and stand out from the paper; then shapes and lines differ", {
+test_that(
+  paste0("eight colours are told apart by every kind of sight and stand out from the paper; then ",
+         "shapes and lines differ"), {
   levels <- paste0("group ", 1:20)
   d <- data.frame(x = seq_len(200), y = seq_len(200), g = rep(levels, 10))
-  figure <- suppressMessages(pour(d, chart_scatter(x = x, y = y, colour = g, trend = "linear")))$figures$scatter
-  scale_of <- function(aesthetic) { scales <- figure$scales$get_scales(aesthetic); unname(scales$palette(20)[match(levels, scales$breaks)]) }
+  figure <-
+    suppressMessages(
+      pour(d, chart_scatter(x = x, y = y, colour = g, trend = "linear")))$figures$scatter
+  scale_of <- function(aesthetic) {
+    scales <- figure$scales$get_scales(aesthetic)
+    unname(scales$palette(20)[match(levels, scales$breaks)])
+  }
   colours <- scale_of("colour")
   expect_length(unique(colours), 8L)
   expect_gte(nearest_pair(lab_of(unique(colours))), 12)
@@ -299,15 +446,32 @@ test_that("eight colours are told apart by every kind of sight and stand out fro
   expect_equal(anyDuplicated(paste(colours, scale_of("shape"))), 0L)
   expect_equal(anyDuplicated(paste(colours, scale_of("linetype"))), 0L)
   # Boxes, violins, bars and curves of repeated colours have other outlines.
-  others <- suppressMessages(pour(d, chart_box(y = x, colour = g), chart_violin(y = x, colour = g), chart_bar(x = g, colour = g), chart_density(x = x, colour = g), chart_interval(y = x, colour = g)))$figures
+  others <-
+    suppressMessages(
+      pour(d, chart_box(y = x, colour = g), chart_violin(y = x, colour = g),
+           chart_bar(x = g, colour = g), chart_density(x = x, colour = g),
+           chart_interval(y = x, colour = g)))$figures
   for (other in others) {
-    of <- function(aesthetic) { scale <- other$scales$get_scales(aesthetic); unname(scale$palette(20)[match(levels, scale$breaks)]) }
+    of <- function(aesthetic) {
+      scale <- other$scales$get_scales(aesthetic)
+      unname(scale$palette(20)[match(levels, scale$breaks)])
+    }
     expect_equal(anyDuplicated(paste(of("fill"), of("linetype"))), 0L)
-    drawn_as <- unique(unlist(lapply(ggplot2::ggplot_build(other)$data, function(l) if (!is.null(l$linetype)) paste(if (is.null(l$fill) || all(is.na(l$fill))) l$colour else l$fill, l$linetype))))
+    drawn_as <-
+      unique(
+        unlist(
+          lapply(ggplot2::ggplot_build(other)$data,
+                 function(l) {
+                   if (!is.null(l$linetype)) {
+                     paste(if (is.null(l$fill) || all(is.na(l$fill))) l$colour else l$fill,
+                           l$linetype)
+                   }
+                 })))
     expect_gte(length(drawn_as), 20L)
   }
   # Text on the paper.
-  for (part in c("plot.title", "axis.text", "plot.caption")) expect_gte(contrast(ggplot2::calc_element(part, figure$theme)$colour, paper), 4.5)
+  for (part in c("plot.title", "axis.text", "plot.caption")) expect_gte(
+    contrast(ggplot2::calc_element(part, figure$theme)$colour, paper), 4.5)
 })
 
 test_that("shades go from light to dark without a turn, and the lightest stands off the paper", {
@@ -316,25 +480,37 @@ test_that("shades go from light to dark without a turn, and the lightest stands 
   expect_true(all(diff(lab_of(shades)[, "L"]) < 0))
   expect_gte(ciede2000(lab_of(shades[1]), lab_of(figure$theme$plot.background$fill)), 5)
   # Numbers in the tiles can be read.
-  texts <- figure$layers[[which(vapply(figure$layers, function(l) inherits(l$geom, "GeomText"), logical(1)))]]
+  texts <-
+    figure$layers[[which(
+        vapply(figure$layers, function(l) inherits(l$geom, "GeomText"), logical(1)))]]
   built <- ggplot2::ggplot_build(figure)
   tiles <- built$data[[1]]
   words <- built$data[[2]]
-  at <- match(paste(words$x, words$y), paste((tiles$xmin + tiles$xmax) / 2, (tiles$ymin + tiles$ymax) / 2))
+  at <- match(paste(words$x, words$y),
+              paste((tiles$xmin + tiles$xmax) / 2, (tiles$ymin + tiles$ymax) / 2))
   expect_true(all(mapply(contrast, words$colour, tiles$fill[at]) >= 3))
 })
 
 test_that("the main charts look as they did", {
   skip_if_not_installed("vdiffr")
   d <- demo_study()
-  look <- function(name, ...) vdiffr::expect_doppelganger(name, quiet(pour(d, exclude(hive_weight_kg > 200), include(season == "spring"), ...))$figures[[1]])
-  look("box plots by treatment", chart_box(y = mites_per_100, x = treatment, panels = c(queen_seen, year = year(visit_date)), window = c(0, 8)))
+  look <- function(name, ...) {
+    vdiffr::expect_doppelganger(name,
+                                quiet(
+                                  pour(d, exclude(hive_weight_kg > 200),
+                                       include(season == "spring"), ...))$figures[[1]])
+  }
+  look("box plots by treatment",
+       chart_box(y = mites_per_100, x = treatment, panels = c(queen_seen, year = year(visit_date)),
+                 window = c(0, 8)))
   look("densities in colours", chart_density(x = hive_weight_kg, colour = treatment))
   look("violins", chart_violin(y = hive_weight_kg, x = treatment))
   look("strips in order", chart_strip(y = mites_per_100, x = treatment, order = "falling"))
-  look("scatter with trend", chart_scatter(x = brood_frames, y = hive_weight_kg, colour = treatment, trend = "linear"))
+  look("scatter with trend",
+       chart_scatter(x = brood_frames, y = hive_weight_kg, colour = treatment, trend = "linear"))
   look("tiles", chart_scatter(x = brood_frames, y = hive_weight_kg, marks = "tiles"))
-  look("lines of means", chart_line(x = start_of(visit_date, "month"), y = mean(mites_per_100), colour = treatment))
+  look("lines of means",
+       chart_line(x = start_of(visit_date, "month"), y = mean(mites_per_100), colour = treatment))
   look("bars in shares", chart_bar(x = apiary, colour = temper, bars = "shares"))
   look("intervals", chart_interval(y = mites_per_100, x = treatment))
   look("heat map", chart_heat(x = month(visit_date), y = apiary, value = mean(mites_per_100)))
@@ -343,34 +519,58 @@ test_that("the main charts look as they did", {
 })
 
 test_that("captions spell out criteria and the values of settings", {
-  out <- pour(demo_study(), settings(least = 20), criteria(weighed = present(hive_weight_kg), strong = hive_weight_kg >= least & brood_frames > 6, good = strong & weighed),
-              include(weighed, good), exclude(season == "autumn"), chart_bar(x = season), set = list(least = 30))
-  expect_match(caption_of(out$figures$bar), "only rows where weighed (hive_weight_kg is present), and good ((hive_weight_kg is at least 30 and brood_frames is above 6) and (hive_weight_kg is present)); without rows where season is \"autumn\".", fixed = TRUE)
+  out <- pour(demo_study(), settings(least = 20),
+              criteria(weighed = present(hive_weight_kg),
+                       strong = hive_weight_kg >= least & brood_frames > 6,
+                       good = strong & weighed),
+              include(weighed, good), exclude(season == "autumn"), chart_bar(x = season),
+              set = list(least = 30))
+  expect_match(caption_of(out$figures$bar),
+               paste0("only rows where weighed (hive_weight_kg is present), and good ",
+                      "((hive_weight_kg is at least 30 and brood_frames is above 6) and ",
+                      "(hive_weight_kg is present)); without rows where season is \"autumn\"."),
+               fixed = TRUE)
 })
 
 test_that("keys may be criteria, dates and date-times, and a number of times is drawn as times", {
-  d <- data.frame(at = as.POSIXct("2024-03-01 06:00", tz = "UTC") + 3600 * (0:95), v = sin(0:95), g = rep(c("a", "b"), 48))
-  out <- pour(d, criteria(above = v > 0), chart_line(x = at, y = v, colour = g), chart_histogram(x = at, window = c("2024-03-02 00:00", "2024-03-03 12:00")), chart_bar(x = as_date(at), colour = above),
-              chart_scatter(x = at, y = v, panels = c(above, g), trend = "linear", window = list(x = c("2024-03-01", "2024-03-03"))), chart_density(x = at, colour = above), chart_heat(x = hour(at), y = as_date(at)))
+  d <- data.frame(at = as.POSIXct("2024-03-01 06:00", tz = "UTC") + 3600 * (0:95), v = sin(0:95),
+                  g = rep(c("a", "b"), 48))
+  out <- pour(d, criteria(above = v > 0), chart_line(x = at, y = v, colour = g),
+              chart_histogram(x = at, window = c("2024-03-02 00:00", "2024-03-03 12:00")),
+              chart_bar(x = as_date(at), colour = above),
+              chart_scatter(x = at, y = v, panels = c(above, g), trend = "linear",
+                            window = list(x = c("2024-03-01", "2024-03-03"))),
+              chart_density(x = at, colour = above),
+              chart_heat(x = hour(at), y = as_date(at)))
   expect_s3_class(chart_data(out, "line")$x, "POSIXct")
-  expect_equal(sum(chart_data(out, "histogram")$count), sum(d$at >= as.POSIXct("2024-03-02", tz = "UTC") & d$at <= as.POSIXct("2024-03-03 12:00", tz = "UTC")))
-  expect_equal(as.vector(tapply(chart_data(out, "bar")$value, chart_data(out, "bar")$x, sum)), as.vector(table(as.Date(d$at))))
-  expect_equal(chart_data(out, "scatter", part = "panels")$outside, as.vector(table(d$at > as.POSIXct("2024-03-03", tz = "UTC"), interaction(d$g, d$v > 0))["TRUE", ]))
+  expect_equal(sum(chart_data(out, "histogram")$count),
+               sum(d$at >= as.POSIXct("2024-03-02", tz = "UTC") &
+                   d$at <= as.POSIXct("2024-03-03 12:00", tz = "UTC")))
+  expect_equal(as.vector(tapply(chart_data(out, "bar")$value, chart_data(out, "bar")$x, sum)),
+               as.vector(table(as.Date(d$at))))
+  expect_equal(chart_data(out, "scatter", part = "panels")$outside,
+               as.vector(
+                 table(d$at > as.POSIXct("2024-03-03", tz = "UTC"),
+                       interaction(d$g, d$v > 0))["TRUE", ]))
   for (figure in out$figures) expect_silent(drawn(figure))
   expect_match(ggplot2::get_alt_text(out$figures$bar), "coloured by above")
 })
 
 test_that("more groups than a figure can show are an error before they are drawn", {
   many <- data.frame(id = 1:3000, v = 1:3000)
-  expect_error(pour(many, chart_histogram(x = v, panels = id)), "3,000 groups, more than the 400", class = "neatsieve_error_run")
-  expect_error(pour(many, chart_box(y = v, x = id)), "`x` makes 3,000 groups", class = "neatsieve_error_run")
-  expect_message(pour(many[1:100, ], chart_box(y = v, x = id)), "100 groups side by side", class = "neatsieve_note")
+  expect_error(pour(many, chart_histogram(x = v, panels = id)), "3,000 groups, more than the 400",
+               class = "neatsieve_error_run")
+  expect_error(pour(many, chart_box(y = v, x = id)), "`x` makes 3,000 groups",
+               class = "neatsieve_error_run")
+  expect_message(pour(many[1:100, ], chart_box(y = v, x = id)), "100 groups side by side",
+                 class = "neatsieve_note")
 })
 
 test_that("figures after groups became rows, and of siftings poured again, say what they are of", {
   d <- demo_study()
   first <- pour(d, include(present(mites_per_100)))
-  out <- pour(first, condense(visits = count(), mites = mean(mites_per_100), by = c(apiary, hive)), chart_strip(y = mites, x = apiary), chart_histogram(x = visits))
+  out <- pour(first, condense(visits = count(), mites = mean(mites_per_100), by = c(apiary, hive)),
+              chart_strip(y = mites, x = apiary), chart_histogram(x = visits))
   expect_identical(out$figures$histogram$labels$y, "Number of groups")
   expect_match(caption_of(out$figures$strip), "groups made from hive-visits.csv")
   direct <- as.data.frame(first$rows)
@@ -381,35 +581,57 @@ test_that("figures after groups became rows, and of siftings poured again, say w
 
 test_that("panels of numbers and of yes and no say what they are of", {
   labels <- function(...) levels(pour(airquality, ...)$figures[[1]]$layers[[1]]$data$panel)
-  expect_identical(labels(chart_histogram(x = Ozone, panels = Month))[1], "Month: 5\nn = 26, absent 5")
-  expect_match(labels(chart_histogram(x = Ozone, panels = c(windy = Wind > 10))), "^windy: (yes|no)\n")
+  expect_identical(labels(chart_histogram(x = Ozone, panels = Month))[1],
+                   "Month: 5\nn = 26, absent 5")
+  expect_match(labels(chart_histogram(x = Ozone, panels = c(windy = Wind > 10))),
+               "^windy: (yes|no)\n")
 })
 
 test_that("a window of counts, shares and centres says which marks it cuts off", {
   d <- demo_study()
-  out <- quiet(pour(d, chart_bar(x = season, window = c(0, 800)), chart_bar(x = season, colour = queen_seen, window = c(0, 800), name = "stacked"), chart_bar(x = season, colour = temper, bars = "shares", window = c(0, 0.5), name = "shares"),
-                    chart_interval(y = mites_per_100, x = season, window = c(0, 2)), chart_line(x = visit_date, y = count(), window = list(x = c("2024-01-01", "2024-12-31"), y = c(0, 3)))))
+  out <-
+    quiet(
+      pour(d, chart_bar(x = season, window = c(0, 800)),
+           chart_bar(x = season, colour = queen_seen, window = c(0, 800), name = "stacked"),
+           chart_bar(x = season, colour = temper, bars = "shares", window = c(0, 0.5),
+                     name = "shares"),
+           chart_interval(y = mites_per_100, x = season, window = c(0, 2)),
+           chart_line(x = visit_date, y = count(),
+                      window = list(x = c("2024-01-01", "2024-12-31"), y = c(0, 3)))))
   outside <- function(name) chart_data(out, name, part = "panels")$outside
   rows <- table(as.data.frame(d)$season)
   expect_equal(outside("bar"), sum(rows > 800))
-  expect_equal(outside("stacked"), nrow(chart_data(out, "stacked")) - sum(chart_data(out, "stacked")$x %in% names(rows)[rows <= 800]))
+  expect_equal(outside("stacked"),
+               nrow(chart_data(out, "stacked")) -
+                 sum(chart_data(out, "stacked")$x %in% names(rows)[rows <= 800]))
   expect_equal(outside("shares"), sum(chart_data(out, "shares")$share > 0.5))
   expect_equal(outside("interval"), sum(chart_data(out, "interval")$centre > 2))
   per_day <- table(as.data.frame(d)$visit_date)
   expect_equal(outside("line"), sum(per_day > 3 | !startsWith(names(per_day), "2024")))
   for (figure in out$figures) expect_silent(drawn(figure))
   # A line that leaves the window is cut there, not joined across.
-  wave <- quiet(pour(data.frame(x = 1:9, y = c(1, 2, 9, 2, 1, 1, 9, 9, 3)), chart_line(x = x, y = y, window = c(0, 5))))$figures$line
+  wave <-
+    quiet(
+      pour(data.frame(x = 1:9, y = c(1, 2, 9, 2, 1, 1, 9, 9, 3)),
+           chart_line(x = x, y = y, window = c(0, 5))))$figures$line
   shown <- ggplot2::ggplot_build(wave)$data[[1]]
   expect_equal(split(shown$x, shown$group), list(1:2, 4:6), ignore_attr = TRUE)
   expect_silent(drawn(wave))
-  expect_silent(drawn(quiet(pour(data.frame(x = 1:9, y = 1:9), chart_line(x = x, y = y, window = c(50, 60))))$figures$line))
-  expect_match(caption_of(out$figures$bar), "Window 0 to 800: [0-9]+ bars? lies? outside|Window 0 to 800: [0-9]+ bars lie outside")
-  expect_error(pour(d, chart_box(y = honey_kg, x = season, window = list(x = c(1, 2)))), "no axis", class = "neatsieve_error_step")
+  expect_silent(
+    drawn(
+      quiet(
+        pour(data.frame(x = 1:9, y = 1:9),
+             chart_line(x = x, y = y, window = c(50, 60))))$figures$line))
+  expect_match(caption_of(out$figures$bar),
+               paste0("Window 0 to 800: [0-9]+ bars? lies? outside|Window 0 to 800: [0-9]+ bars ",
+                      "lie outside"))
+  expect_error(pour(d, chart_box(y = honey_kg, x = season, window = list(x = c(1, 2)))), "no axis",
+               class = "neatsieve_error_step")
 })
 
 test_that("calls on finished siftings say what is missing there", {
-  out <- quiet(pour(demo_study(), include(season == "spring"), chart_box(y = honey_kg), chart_flow()))
+  out <-
+    quiet(pour(demo_study(), include(season == "spring"), chart_box(y = honey_kg), chart_flow()))
   expect_error(chart_overlap(out), "In chart_overlap\\(\\)", class = "neatsieve_error_step")
   expect_error(chart_data(out, "bx"), "Did you mean \"box\"", class = "neatsieve_error_run")
 })

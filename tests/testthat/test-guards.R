@@ -2,7 +2,10 @@
 slip <- function(...) {
   hives <- demo_study()
   said <- character()
-  tryCatch(withCallingHandlers(pour(hives, ...), neatsieve_note = function(n) { said <<- c(said, conditionMessage(n)); invokeRestart("muffleMessage") }),
+  tryCatch(withCallingHandlers(pour(hives, ...), neatsieve_note = function(n) {
+    said <<- c(said, conditionMessage(n))
+    invokeRestart("muffleMessage")
+  }),
            neatsieve_error = function(e) said <<- c(said, conditionMessage(e)))
   cat(if (length(said)) said else "(silent)", sep = "\n\n")
 }
@@ -55,7 +58,8 @@ test_that("comparing with NA, and NA in a list", {
     slip(include(temper %in% c("calm", NA)))
     slip(include(brood_frames %in% NA))
   })
-  silent(include(absent(mites_per_100) | mites_per_100 > 0.5), include(notes != "fed syrup" | absent(notes)))
+  silent(include(absent(mites_per_100) | mites_per_100 > 0.5),
+         include(notes != "fed syrup" | absent(notes)))
 })
 
 test_that("&& and ||, and mixing & with |", {
@@ -65,7 +69,9 @@ test_that("&& and ||, and mixing & with |", {
     slip(include(queen_seen & brood_frames > 3 | temper == "calm"))
     slip(include(temper == "calm" | queen_seen & brood_frames > 3))
   })
-  silent(include((queen_seen & brood_frames > 3) | temper == "calm"), include(queen_seen & (brood_frames > 3 | temper == "calm")), include(queen_seen | brood_frames > 3 | temper == "calm"))
+  silent(include((queen_seen & brood_frames > 3) | temper == "calm"),
+         include(queen_seen & (brood_frames > 3 | temper == "calm")),
+         include(queen_seen | brood_frames > 3 | temper == "calm"))
 })
 
 test_that("a text value that never occurs", {
@@ -78,8 +84,10 @@ test_that("a text value that never occurs", {
     slip(work_out(t = relabel(treatment, c("acid" = "formik"))))
   })
   accents <- data.frame(place = c("\u00c9pic\u00e9a", "Hof"))
-  expect_message(pour(accents, include(place == "Epicea" | place == "Hof")), "\u00c9pic\u00e9a", class = "neatsieve_note")
-  silent(include(treatment == "thymol"), include(!(apiary %in% c("Fen Gate", "Mill Lawn"))), include(treatment > "t"))
+  expect_message(pour(accents, include(place == "Epicea" | place == "Hof")), "\u00c9pic\u00e9a",
+                 class = "neatsieve_note")
+  silent(include(treatment == "thymol"), include(!(apiary %in% c("Fen Gate", "Mill Lawn"))),
+         include(treatment > "t"))
 })
 
 test_that("kinds that do not fit", {
@@ -100,11 +108,14 @@ test_that("kinds that do not fit", {
     slip(work_out(x = round(honey_kg, 1, 2)))
     slip(work_out(x = round(honey_kg, places = 1)))
   })
-  silent(include(brood_frames > 3, visit_date > "2023-04-01", matches(notes, "wasp|good") | absent(notes), year(visit_date) >= 2024))
+  silent(
+    include(brood_frames > 3, visit_date > "2023-04-01",
+            matches(notes, "wasp|good") | absent(notes), year(visit_date) >= 2024))
 })
 
 test_that("order of categories, numbers as text, a column with itself, always the same", {
-  plain <- data.frame(size = factor(c("s", "m", "l"), levels = c("s", "m", "l")), price = c("9", "10", "11"), n = 1:3)
+  plain <- data.frame(size = factor(c("s", "m", "l"), levels = c("s", "m", "l")),
+                      price = c("9", "10", "11"), n = 1:3)
   expect_snapshot({
     slip(include(temper < "warm"))
     slip(include(brood_frames == brood_frames))

@@ -7,15 +7,27 @@ page_of <- function(out, folder = tempfile("report-")) {
 }
 text_of <- function(html) {
   text <- gsub("<[^>]+>", "", html)
-  for (sign in list(c("&lt;", "<"), c("&gt;", ">"), c("&quot;", "\""), c("&#39;", "'"), c("&amp;", "&"))) text <- gsub(sign[1], sign[2], text, fixed = TRUE)
+  for (
+    sign in list(c("&lt;", "<"), c("&gt;", ">"), c("&quot;", "\""), c("&#39;", "'"),
+                 c("&amp;", "&"))) text <- gsub(sign[1], sign[2], text, fixed = TRUE)
   text
 }
-plan_in <- function(page) text_of(sub("(?s).*<pre id=\"plan\">(.*?)</pre>.*", "\\1", page, perl = TRUE))
+plan_in <- function(page) {
+  text_of(sub("(?s).*<pre id=\"plan\">(.*?)</pre>.*", "\\1", page, perl = TRUE))
+}
 
 test_that("the plan in the report runs beside the page and gives the same", {
-  hives <- quiet(study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"), ordered = list(temper = c("calm", "lively", "hot")), name = "Hives: all visits",
-                       kinds = list(visit_id = "text"), labels = list(honey_kg = "Honey"), measures = list(honey_kg = "kg")))
-  out <- quiet(pour(hives, settings(least = 20), include(hive_weight_kg > least, temper > "calm"), statistics(honey_kg, by = apiary), chart_box(y = honey_kg, x = season), set = list(least = 45)))
+  hives <-
+    quiet(
+      study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"),
+            ordered = list(temper = c("calm", "lively", "hot")), name = "Hives: all visits",
+            kinds = list(visit_id = "text"), labels = list(honey_kg = "Honey"),
+            measures = list(honey_kg = "kg")))
+  out <-
+    quiet(
+      pour(hives, settings(least = 20), include(hive_weight_kg > least, temper > "calm"),
+           statistics(honey_kg, by = apiary), chart_box(y = honey_kg, x = season),
+           set = list(least = 45)))
   folder <- tempfile("report-")
   page <- page_of(out, folder)
   plan <- file.path(folder, "plan.yaml")
@@ -25,7 +37,8 @@ test_that("the plan in the report runs beside the page and gives the same", {
   expect_identical(again$rows, out$rows)
   expect_identical(again$tables, out$tables)
   expect_identical(format(again), format(out))
-  expect_identical(again$figures$box$labels[c("y", "title", "caption")], out$figures$box$labels[c("y", "title", "caption")])
+  expect_identical(again$figures$box$labels[c("y", "title", "caption")],
+                   out$figures$box$labels[c("y", "title", "caption")])
   old <- setwd(folder)
   on.exit(setwd(old))
   ran <- utils::capture.output(code <- quiet(neatsieve:::cli_main(c("pour", "plan.yaml"))))
@@ -40,21 +53,33 @@ test_that("the report says when no file or a function of the session is needed",
   expect_match(page, "no file but the data frame \"airquality\"", fixed = TRUE)
   plan <- tempfile(fileext = ".yaml")
   writeLines(plan_in(page), plan)
-  expect_equal(pour(airquality, read_sieve(plan, functions = list(middle = middle)))$tables$statistics$m, middle(airquality$Ozone))
+  expect_equal(
+    pour(airquality, read_sieve(plan, functions = list(middle = middle)))$tables$statistics$m,
+    middle(airquality$Ozone))
 })
 
 test_that("the account of the report adds up, and reasons name the absent columns", {
-  out <- quiet(pour(airquality, include(strong = Ozone > 20 & Solar.R > 100), condense(n = count(), by = Month), include(n > 3)))
+  out <-
+    quiet(
+      pour(airquality, include(strong = Ozone > 20 & Solar.R > 100),
+           condense(n = count(), by = Month), include(n > 3)))
   page <- page_of(out)
   ledger_table <- sub("(?s).*What became of the rows(.*?)</table>.*", "\\1", page, perl = TRUE)
   heads <- text_of(regmatches(ledger_table, gregexpr("<th[^>]*>[^<]*</th>", ledger_table))[[1]])
-  lines <- regmatches(ledger_table, gregexpr("(?s)<tr class=\"step\">.*?</tr>", ledger_table, perl = TRUE))[[1]]
-  cells <- do.call(rbind, lapply(lines, function(l) text_of(regmatches(l, gregexpr("<td[^>]*>[^<]*</td>", l))[[1]])))
+  lines <- regmatches(ledger_table,
+                      gregexpr("(?s)<tr class=\"step\">.*?</tr>", ledger_table, perl = TRUE))[[1]]
+  cells <- do.call(rbind,
+                   lapply(lines,
+                          function(l) {
+                            text_of(regmatches(l, gregexpr("<td[^>]*>[^<]*</td>", l))[[1]])
+                          }))
   colnames(cells) <- heads
   number <- function(x) ifelse(x == "", 0, as.numeric(gsub(",", "", x)))
-  expect_equal(number(cells[, "rows out"]), number(cells[, "rows in"]) - number(cells[, "held"]) + number(cells[, "added"]))
+  expect_equal(number(cells[, "rows out"]),
+               number(cells[, "rows in"]) - number(cells[, "held"]) + number(cells[, "added"]))
   undecided <- with(airquality, which(is.na(Ozone > 20 & Solar.R > 100)))
-  said <- paste0("unknown: Ozone absent (", sum(is.na(airquality$Ozone[undecided])), "), Solar.R absent (", sum(is.na(airquality$Solar.R[undecided])), ")")
+  said <- paste0("unknown: Ozone absent (", sum(is.na(airquality$Ozone[undecided])),
+                 "), Solar.R absent (", sum(is.na(airquality$Solar.R[undecided])), ")")
   expect_match(page, said, fixed = TRUE)
 })
 
@@ -71,8 +96,10 @@ test_that("a dash and an absent key are told apart on the console and in the rep
 })
 
 test_that("held rows lead with what their condition reads", {
-  held <- held_back(pour(airquality, include(strong = Wind > 3 & Ozone > 20, warm = Temp > 60)), "strong", unknown = TRUE)
-  expect_identical(names(held)[1:6], c("source_row", "held_at", "held_by", "held_because", "Wind", "Ozone"))
+  held <- held_back(pour(airquality, include(strong = Wind > 3 & Ozone > 20, warm = Temp > 60)),
+                    "strong", unknown = TRUE)
+  expect_identical(names(held)[1:6],
+                   c("source_row", "held_at", "held_by", "held_because", "Wind", "Ozone"))
   expect_setequal(names(held)[-(1:4)], names(airquality))
   expect_true(all(is.na(held$Ozone)))
 })

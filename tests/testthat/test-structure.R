@@ -1,43 +1,71 @@
-# What the structure promises: columns and keys never mistaken for one another, sieves that are the same after a
-# plan, kinds that stand, columns of nothing.
+# What the structure promises: columns and keys never mistaken for one another, sieves that are the
+# same after a plan, kinds that stand, columns of nothing.
 
 test_that("a column's name never stands for what was worked out of another", {
-  d <- data.frame(`key:apiary` = c("u", "v", "u"), apiary = c("b", "a", "b"), `codes:apiary` = c(3, 2, 1), `groups:apiary` = 1:3, check.names = FALSE)
-  out <- quiet(pour(d, include(`key:apiary` != "z", `codes:apiary` > 0, apiary != "q", `groups:apiary` > 0), counts(apiary), counts(`key:apiary`), counts(`key:apiary`, apiary),
-                    work_out(m = mean(`codes:apiary`, by = apiary), n = count(by = `key:apiary`))))
+  d <- data.frame(`key:apiary` = c("u", "v", "u"), apiary = c("b", "a", "b"),
+                  `codes:apiary` = c(3, 2, 1), `groups:apiary` = 1:3, check.names = FALSE)
+  out <-
+    quiet(
+      pour(d, include(`key:apiary` != "z", `codes:apiary` > 0, apiary != "q", `groups:apiary` > 0),
+           counts(apiary), counts(`key:apiary`), counts(`key:apiary`, apiary),
+           work_out(m = mean(`codes:apiary`, by = apiary), n = count(by = `key:apiary`))))
   expect_identical(out$tables$counts$n, c(1L, 2L))
   expect_identical(out$tables$counts_2$`key:apiary`, c("u", "v"))
   expect_identical(out$rows$m, c(2, 2, 2))
   expect_identical(out$rows$n, c(2L, 1L, 2L))
-  d <- data.frame(a = c(1, 1, 2, 2), b = c(1, 2, 1, 2), `a],[b` = c(1, 2, 3, 4), check.names = FALSE)
-  expect_identical(quiet(pour(d, statistics(x = sum(`a],[b`), y = sum(a), with_n = FALSE)))$tables$statistics$x, 10)
+  d <- data.frame(a = c(1, 1, 2, 2), b = c(1, 2, 1, 2), `a],[b` = c(1, 2, 3, 4),
+                  check.names = FALSE)
+  expect_identical(
+    quiet(pour(d, statistics(x = sum(`a],[b`), y = sum(a), with_n = FALSE)))$tables$statistics$x,
+    10)
 })
 
 test_that("criteria may cite what a step in between makes", {
   d <- data.frame(hive = c("a", "a", "a", "b"), x = 1:4)
-  out <- quiet(pour(d, criteria(busy = visits > 2, of_a = kind == "a"), condense(visits = count(), by = c(kind = hive)), include(busy, of_a)))
+  out <-
+    quiet(
+      pour(d, criteria(busy = visits > 2, of_a = kind == "a"),
+           condense(visits = count(), by = c(kind = hive)), include(busy, of_a)))
   expect_identical(out$rows, data.frame(kind = "a", visits = 3L))
-  expect_error(pour(d, criteria(busy = visit > 2), condense(visits = count(), by = hive), include(busy)), "visit", class = "neatsieve_error_expression")
+  expect_error(
+    pour(d, criteria(busy = visit > 2), condense(visits = count(), by = hive), include(busy)),
+    "visit", class = "neatsieve_error_expression")
 })
 
-test_that("a column checked as whole numbers stays one where they outgrow 32 bits, and that is said", {
-  out <- quiet(pour(data.frame(i = c(2147483647L, 1L)), work_out(j = i * 2), pick_columns(of_kind("whole"))))
+test_that(
+  "a column checked as whole numbers stays one where they outgrow 32 bits, and that is said", {
+  out <-
+    quiet(
+      pour(data.frame(i = c(2147483647L, 1L)), work_out(j = i * 2), pick_columns(of_kind("whole"))))
   expect_identical(out$rows$j, c(4294967294, 2))
   expect_match(out$notes, "goes beyond 2,147,483,647 in 1 row", all = FALSE)
   expect_identical(names(quiet(pour(out, pick_columns(of_kind("whole"))))$rows), c("i", "j"))
 })
 
 test_that("a column without one present value stands for any kind, with one note", {
-  d <- data.frame(a = 1:2, b = NA, g = c("u", "v"), day = as.Date("2024-01-01"), o = factor(c("x", "y"), ordered = TRUE))
-  conditions <- c("b + 2 > 1", "b == \"x\"", "b > \"2024-01-01\"", "contains(b, \"x\")", "b", "!b", "month(b) == 2", "b %in% c(1, 2)", "b < a", "b == g", "b == day", "b < o",
-                  "as_date(b) > \"2024-01-01\"", "lower(b) == \"x\"", "between(b, 1, 2)", "mean(b, by = a) > 1", "sum(a, by = b) + b > 1", "relabel(b, c(\"n\" = \"o\")) == \"n\"", "days_between(b, day) > 1", "a + b + 1 > 2")
+  d <- data.frame(a = 1:2, b = NA, g = c("u", "v"), day = as.Date("2024-01-01"),
+                  o = factor(c("x", "y"), ordered = TRUE))
+  conditions <- c("b + 2 > 1", "b == \"x\"", "b > \"2024-01-01\"", "contains(b, \"x\")", "b", "!b",
+                  "month(b) == 2", "b %in% c(1, 2)", "b < a", "b == g", "b == day", "b < o",
+                  "as_date(b) > \"2024-01-01\"", "lower(b) == \"x\"", "between(b, 1, 2)",
+                  "mean(b, by = a) > 1", "sum(a, by = b) + b > 1",
+                  "relabel(b, c(\"n\" = \"o\")) == \"n\"", "days_between(b, day) > 1",
+                  "a + b + 1 > 2")
   for (condition in conditions) {
     out <- quiet(pour(d, include(written(condition))))
-    expect_identical(unname(unlist(out$ledger[out$ledger$level == "condition", c("yes", "no", "unknown")])), c(0, 0, 2), info = condition)
+    expect_identical(
+      unname(unlist(out$ledger[out$ledger$level == "condition", c("yes", "no", "unknown")])),
+      c(0, 0, 2), info = condition)
     expect_lte(sum(grepl("has no present value", out$notes)), 1)
   }
-  out <- quiet(pour(d, work_out(s = row_sum(a, b), f = first_present(b, a), m = row_max(a, b), t = first_true(a > 1, b, if_none = "z")), statistics(sum = sum(b), n = count(b), by = g, name = "t")))
-  expect_identical(out$rows[c("s", "f", "m", "t")], data.frame(s = 1:2, f = 1:2, m = 1:2, t = c("z", NA)))
+  out <-
+    quiet(
+      pour(d,
+           work_out(s = row_sum(a, b), f = first_present(b, a), m = row_max(a, b),
+                    t = first_true(a > 1, b, if_none = "z")),
+           statistics(sum = sum(b), n = count(b), by = g, name = "t")))
+  expect_identical(out$rows[c("s", "f", "m", "t")],
+                   data.frame(s = 1:2, f = 1:2, m = 1:2, t = c("z", NA)))
   expect_identical(out$tables$t$sum, c(0, 0))
   path <- tempfile(fileext = ".csv")
   writeLines(c("a,b", "1,", "2,"), path)
@@ -46,7 +74,11 @@ test_that("a column without one present value stands for any kind, with one note
 
 test_that("every table is there for no rows and no groups", {
   d <- data.frame(x = c(1, 2), g = c("a", "b"))
-  none <- quiet(pour(d, include(x > 5), statistics(x, by = g), counts(g), absences(), absences(by = g, patterns = TRUE), condense(n = count(), by = g), absences(), statistics(n), counts(g), chart_absence(), chart_flow()))
+  none <-
+    quiet(
+      pour(d, include(x > 5), statistics(x, by = g), counts(g), absences(),
+           absences(by = g, patterns = TRUE), condense(n = count(), by = g), absences(),
+           statistics(n), counts(g), chart_absence(), chart_flow()))
   expect_identical(none$tables$absences$rows, rep(0L, 3))
   expect_identical(nrow(none$rows), 0L)
   expect_true(all(vapply(none$tables, is.data.frame, NA)))
@@ -55,31 +87,75 @@ test_that("every table is there for no rows and no groups", {
 random_step <- function() {
   pick <- function(...) { choices <- list(...); choices[[sample.int(length(choices), 1)]] }
   maybe <- function(...) if (stats::runif(1) < 0.5) list(...)
-  condition <- function() pick(quote(x > 1), quote(g == "a b"), quote(absent(y) | x %in% c(1, 0.1)), call(">", quote(x), stats::rnorm(1)), quote(d >= .(as.Date("2024-01-01"))), quote(x > .(-2)), quote(big))
-  keys <- function() pick(list(), list(by = quote(g)), list(by = quote(c(g, `odd name`))), list(by = quote(c(yr = year(d), g))), list(by = "odd name"))
+  condition <- function() {
+    pick(quote(x > 1), quote(g == "a b"), quote(absent(y) | x %in% c(1, 0.1)),
+         call(">", quote(x), stats::rnorm(1)), quote(d >= .(as.Date("2024-01-01"))),
+         quote(x > .(-2)), quote(big))
+  }
+  keys <- function() {
+    pick(list(), list(by = quote(g)), list(by = quote(c(g, `odd name`))),
+         list(by = quote(c(yr = year(d), g))), list(by = "odd name"))
+  }
   named <- function() if (stats::runif(1) < 0.4) list(name = pick("t 1", "\u00fcbersicht", "yes"))
-  statistic <- function() pick(quote(mean(x)), quote(sum(x) / sum(y, where = present(x))), quote(quantile(x, 0.1 + 0.2)), quote(count()))
-  chart <- pick("chart_histogram", "chart_density", "chart_box", "chart_violin", "chart_strip", "chart_scatter", "chart_line", "chart_bar", "chart_interval", "chart_heat", "chart_absence", "chart_flow")
+  statistic <- function() {
+    pick(quote(mean(x)), quote(sum(x) / sum(y, where = present(x))), quote(quantile(x, 0.1 + 0.2)),
+         quote(count()))
+  }
+  chart <- pick("chart_histogram", "chart_density", "chart_box", "chart_violin", "chart_strip",
+                "chart_scatter", "chart_line", "chart_bar", "chart_interval", "chart_heat",
+                "chart_absence", "chart_flow")
   window <- function() maybe(window = pick(quote(c(0, 12.5)), quote(c(-1L, 5L))))
-  roles <- switch(chart, chart_histogram = c(list(x = quote(x)), maybe(bins = 20L), window()), chart_density = c(list(x = quote(log(x))), maybe(bandwidth = 0.3), maybe(colour = quote(g))),
-    chart_box = c(list(y = quote(x)), maybe(x = quote(g), order = "falling"), window()), chart_violin = list(y = quote(x), x = quote(g)), chart_strip = c(list(y = quote(x)), maybe(seed = 3L)),
-    chart_scatter = c(list(x = quote(x), y = quote(y)), maybe(trend = "linear"), maybe(window = quote(list(x = c(0, 1))))), chart_line = list(x = quote(d), y = quote(mean(x))),
-    chart_bar = c(list(x = quote(g)), maybe(y = statistic())), chart_interval = list(x = quote(g), y = quote(x)), chart_heat = list(x = quote(g), y = quote(`odd name`), value = statistic()), list())
-  picks <- function() pick(list(), list(quote(x)), list("m*", quote(except(y))), list(quote(a:b), quote(`odd name`)), list(quote(of_kind("number", "date"))), list(quote(rest())))
+  roles <- switch(chart, chart_histogram = c(list(x = quote(x)), maybe(bins = 20L), window()),
+                  chart_density = c(list(x = quote(log(x))), maybe(bandwidth = 0.3),
+                                    maybe(colour = quote(g))),
+    chart_box = c(list(y = quote(x)), maybe(x = quote(g), order = "falling"), window()),
+    chart_violin = list(y = quote(x), x = quote(g)),
+    chart_strip = c(list(y = quote(x)), maybe(seed = 3L)),
+    chart_scatter = c(list(x = quote(x), y = quote(y)), maybe(trend = "linear"),
+                      maybe(window = quote(list(x = c(0, 1))))),
+                  chart_line = list(x = quote(d), y = quote(mean(x))),
+    chart_bar = c(list(x = quote(g)), maybe(y = statistic())),
+    chart_interval = list(x = quote(g), y = quote(x)),
+    chart_heat = list(x = quote(g), y = quote(`odd name`), value = statistic()), list())
+  picks <- function() {
+    pick(list(), list(quote(x)), list("m*", quote(except(y))), list(quote(a:b), quote(`odd name`)),
+         list(quote(of_kind("number", "date"))), list(quote(rest())))
+  }
   call <- switch(sample.int(12, 1),
-    as.call(c(list(pick(quote(include), quote(exclude)), condition()), maybe(`a name` = condition()), maybe(unknown = pick("pass", "stop", "hold")), named())),
-    as.call(c(list(quote(work_out), z = quote(x + .(0.1 + 0.2)), `z 2` = statistic()), named())), as.call(c(list(quote(criteria), `c 1` = condition(), two = condition()))),
-    quote(settings(a = Inf, b = c(0.1, 1 / 3), d = as.Date("2024-01-01"), e = as.POSIXct("2024-01-01 10:00:00.25", tz = "Asia/Tokyo"), f = c("x", "as_date(\"2024-01-01\")"), g = 3L, h = FALSE)),
-    as.call(c(list(quote(subsets), low = condition()), maybe(rest = quote(leftover())), named())), as.call(c(list(quote(pick_columns)), picks(), maybe(renamed = quote(list(n = x, `m 2` = "y"))), maybe(recase = "underscore"), named())),
-    as.call(c(list(quote(statistics)), picks(), maybe(v = statistic()), keys(), maybe(show = pick(c("mean", "q1"), quote(list(p90 = quantile(it, 0.9))))), maybe(order = pick("falling", quote(falling(mean)))), maybe(total = TRUE, digits = 3L), maybe(shape = "wide", absent = "carry"), named())),
-    as.call(c(list(quote(counts), quote(g)), maybe(quote(`odd name`)), maybe(order = "falling"), named())), as.call(c(list(quote(absences)), picks(), keys(), named())),
+    as.call(
+      c(list(pick(quote(include), quote(exclude)), condition()), maybe(`a name` = condition()),
+        maybe(unknown = pick("pass", "stop", "hold")), named())),
+    as.call(c(list(quote(work_out), z = quote(x + .(0.1 + 0.2)), `z 2` = statistic()), named())),
+    as.call(c(list(quote(criteria), `c 1` = condition(), two = condition()))),
+    quote(
+      settings(a = Inf, b = c(0.1, 1 / 3), d = as.Date("2024-01-01"),
+               e = as.POSIXct("2024-01-01 10:00:00.25", tz = "Asia/Tokyo"),
+               f = c("x", "as_date(\"2024-01-01\")"), g = 3L, h = FALSE)),
+    as.call(c(list(quote(subsets), low = condition()), maybe(rest = quote(leftover())), named())),
+    as.call(
+      c(list(quote(pick_columns)), picks(), maybe(renamed = quote(list(n = x, `m 2` = "y"))),
+        maybe(recase = "underscore"), named())),
+    as.call(
+      c(list(quote(statistics)), picks(), maybe(v = statistic()), keys(),
+        maybe(show = pick(c("mean", "q1"), quote(list(p90 = quantile(it, 0.9))))),
+        maybe(order = pick("falling", quote(falling(mean)))), maybe(total = TRUE, digits = 3L),
+        maybe(shape = "wide", absent = "carry"), named())),
+    as.call(
+      c(list(quote(counts), quote(g)), maybe(quote(`odd name`)), maybe(order = "falling"),
+        named())), as.call(c(list(quote(absences)), picks(), keys(), named())),
     as.call(c(list(quote(condense), n = statistic()), keys(), maybe(absent = "carry"), named())),
-    as.call(c(list(as.name(chart)), roles, if (!chart %in% c("chart_flow", "chart_absence")) maybe(panels = pick(quote(g), quote(c(g, h = `odd name`)))), maybe(title = "A: title"), maybe(caption = "# no comment"), named())),
+    as.call(
+      c(list(as.name(chart)), roles,
+        if (!chart %in% c("chart_flow", "chart_absence"))
+          maybe(panels = pick(quote(g), quote(c(g, h = `odd name`)))), maybe(title = "A: title"),
+        maybe(caption = "# no comment"), named())),
     as.call(c(list(quote(chart_absence)), picks(), named())))
   eval(call, asNamespace("neatsieve"))
 }
 
-test_that("a sieve that was written and read is identical, for every step, and so is one of its text in R", {
+test_that(
+  "a sieve that was written and read is identical, for every step, and so is one of its text in R",
+  {
   set.seed(61)
   rounds <- as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "300"))
   kinds <- character()
@@ -92,7 +168,12 @@ test_that("a sieve that was written and read is identical, for every step, and s
       write_sieve(made, path)
       back <- read_sieve(path)
       attr(back, "study") <- NULL
-      if (!identical(back, made)) fail(paste(c(paste0(step$kind, "() is not the same:"), readLines(path), utils::capture.output(utils::str(unclass(step)))), collapse = "\n"))
+      if (!identical(back, made)) {
+        fail(
+          paste(
+            c(paste0(step$kind, "() is not the same:"), readLines(path),
+              utils::capture.output(utils::str(unclass(step)))), collapse = "\n"))
+      }
       unlink(path)
     }
   }
