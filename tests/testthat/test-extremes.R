@@ -136,10 +136,10 @@ test_that(
   for (sign in c(" & ", " | ")) {
     out <- quiet(pour(d, include(written(long("x > 2", 5000, sign)))))
     expect_identical(out$rows$x, 5)
-    plan <- tempfile(fileext = ".yaml")
-    write_sieve(out$sieve, plan)
-    expect_identical(quiet(pour(d, read_sieve(plan)))$rows$x, 5)
   }
+  plan <- tempfile(fileext = ".yaml")
+  write_sieve(out$sieve, plan)
+  expect_identical(unclass(read_sieve(plan))[[1]], unclass(out$sieve)[[1]])
   sums <-
     quiet(
       pour(d,
