@@ -1,5 +1,5 @@
 # make demo | test | bench | sanitize | fuzz | check | install | core-test | screenshots | docs
-# | clean
+# | lint | clean
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
@@ -11,7 +11,7 @@ WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
 
 .PHONY: demo test bench check install core-test test-elsewhere sanitize fuzz screenshots docs \
-  clean setup setup-test
+  lint clean setup setup-test
 .DELETE_ON_ERROR:
 
 demo: $(STAMP)
@@ -72,7 +72,13 @@ fuzz: setup-test $(STAMP)
 bench: setup-test $(STAMP)
 	@set -e; for f in bench/*.R; do echo "== $$f"; $(WITH_LIBRARY) Rscript --vanilla $$f; done
 
-check: setup-test docs
+# Line length, commented code, white space, assignment and semicolons, as .lintr says.
+lint:
+	@tools/setup lintr
+	Rscript --vanilla -e 'found <- lintr::lint_dir("R")' -e 'print(found)' \
+	  -e 'quit(status = length(found) > 0)'
+
+check: setup-test docs lint
 	rm -rf build/check && mkdir -p build/check
 	cd build/check && R CMD build --no-build-vignettes ../.. && _R_CHECK_FORCE_SUGGESTS_=false \
 	  R CMD check --no-manual --no-build-vignettes neatsieve_*.tar.gz

@@ -230,7 +230,7 @@ as_kind <- function(values, node, a) {
     `date-time` = .POSIXct(as.numeric(values),
                            tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz),
     logical = as.logical(values),
-    text = , category = { key <- key_codes(node$args[[1]], a$frame, a$rows)$values; key[values] },
+    text = , category = key_codes(node$args[[1]], a$frame, a$rows)$values[values],
     as.numeric(values))
 }
 

@@ -74,7 +74,10 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
     2L
   }
   if (!length(args)) return(wrong(cli_usage()))
-  if (args[1] %in% c("--help", "-h", "help")) { cat(cli_usage(), "\n", sep = ""); return(0L) }
+  if (args[1] %in% c("--help", "-h", "help")) {
+    cat(cli_usage(), "\n", sep = "")
+    return(0L)
+  }
   if (args[1] == "--version") {
     cat("neatsieve", as.character(utils::packageVersion("neatsieve")), "\n")
     return(0L)
@@ -125,14 +128,20 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
       message(in_shell(conditionMessage(n)))
       invokeRestart("muffleMessage")
     }),
-    neatsieve_error_usage = function(e) { message("Error: ", in_shell(conditionMessage(e))); 2L },
+    neatsieve_error_usage = function(e) {
+      message("Error: ", in_shell(conditionMessage(e)))
+      2L
+    },
     error = function(e) {
       # Whoever read the output closed it: the exit code is that of a process ended by SIGPIPE.
       if (grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) return(141L)
       message("Error: ", in_shell(conditionMessage(e)))
       1L
     },
-    interrupt = function(e) { message("Stopped; nothing was written."); 1L })
+    interrupt = function(e) {
+      message("Stopped; nothing was written.")
+      1L
+    })
 }
 
 # Hints that name arguments of study() or calls of R, in the words of the command line.

@@ -129,7 +129,7 @@ define_aggregate("share",
   },
   "Share of rows for which a condition is yes: yes / (yes + no).",
   "share(mites_per_100 > 3, by = apiary)", "unknown is left out", "share(cond)")
-zero_for_none <- function(x) { x[is.na(x)] <- 0; x }
+zero_for_none <- function(x) ifelse(is.na(x), 0, x)
 
 define_aggregate("sum", list(x = x_number(), weights = c(takes("numeric"), list(default = NULL))),
                  both_whole,
@@ -179,7 +179,7 @@ define_aggregate("se", list(x = x_number()), "number",
 check_ordered <- function(node, scope) {
   x <- node$args$x
   if (x$kind != "category" || isTRUE(x$ordered)) return()
-  stop_neatly("expression", paste0("`", x$text, "` is a category without an order, so it has no ", 
+  stop_neatly("expression", paste0("`", x$text, "` is a category without an order, so it has no ",
                                    if (node$fn == "min") "smallest" else "largest", " value."),
               scope$where,
               paste0("Give it one with `as_category(", x$text,

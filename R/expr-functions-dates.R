@@ -100,7 +100,7 @@ define_function("days_between", "dates", list(from = takes("dated"), to = takes(
 # From one date to another; a text that is the same for all rows is read as a date.
 type_between <- function(name, kind, lang, scope) {
   fn <- language_function(name)
-  fn$params <- lapply(fn$params, function(p) { p$kinds <- c(p$kinds, "text"); p })
+  fn$params <- lapply(fn$params, function(p) utils::modifyList(p, list(kinds = c(p$kinds, "text"))))
   args <- typed_arguments(fn, lang, scope)
   for (i in 1:2) {
     if (args[[i]]$kind != "text") next

@@ -48,7 +48,7 @@ one_equals <- function(name, value, where) {
               where, paste0("Write `", name, " == ", value, "`."))
 }
 
-# x == "a" | "b"
+# Half a condition, as in `x == "a" | "b"`.
 guard_half_condition <- function(lang, name, scope) {
   for (side in 2:3) {
     half <- lang[[side]]
@@ -93,7 +93,7 @@ guard_precedence <- function(lang, name, scope) {
                    "`. Write the parentheses you mean."))
 }
 
-# x == NA
+# Comparing with NA, which is never yes or no.
 guard_absent_comparison <- function(lang, name, scope) {
   is_na <- function(x) {
     (is.atomic(x) && length(x) == 1 && is.na(x)) || (is.symbol(x) && as.character(x) == "NULL") ||

@@ -220,7 +220,10 @@ constant_node <- function(value, scope) {
                 paste0("A value of class ", class(value)[1], " cannot be used in an expression."),
                 scope$where)
   }
-  if (kind == "category") { value <- as.character(value); kind <- "text" }
+  if (kind == "category") {
+    value <- as.character(value)
+    kind <- "text"
+  }
   if (is.character(value)) value <- stats::setNames(as_utf8(value), names(value))
   if (kind == "date") value <- structure(floor(unclass(value)), class = "Date")
   list(node = "constant", value = value, kind = kind, text = value_code(value),

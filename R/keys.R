@@ -164,7 +164,7 @@ make_groups <- function(nodes, frame, rows) {
     key_of_group <- grouped$keys
   }
   groups <- length(grouped$rows_per_group)
-  keys <- Map(function(k, code) { code[code == 0] <- NA; k$values[code] }, coded, key_of_group)
+  keys <- Map(function(k, code) k$values[ifelse(code == 0, NA, code)], coded, key_of_group)
   list(codes = codes, levels = levels, group_of_cell = grouped$group_of_cell,
        rows_per_group = grouped$rows_per_group, groups = groups,
        keys = structure(stats::setNames(keys, names(nodes)), class = "data.frame",

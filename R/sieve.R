@@ -188,7 +188,10 @@ step_names <- function(steps) {
   for (i in which(is.na(names))) {
     candidate <- plain[i]
     k <- 2
-    while (candidate %in% names) { candidate <- paste0(plain[i], "_", k); k <- k + 1 }
+    while (candidate %in% names) {
+      candidate <- paste0(plain[i], "_", k)
+      k <- k + 1
+    }
     names[i] <- candidate
   }
   names

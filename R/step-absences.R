@@ -25,7 +25,8 @@ absences <- function(..., by = NULL, patterns = FALSE, name = NULL) {
                control_flag(patterns, "patterns", "absences"), control_name(name, "absences"))
 }
 new_absences <- function(picks, keys = list(), patterns = FALSE, name = NULL) {
-  force(patterns); force(name)
+  force(patterns)
+  force(name)
   new_step("absences", name, picks = picks, keys = keys, patterns = patterns)
 }
 

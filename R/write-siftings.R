@@ -120,7 +120,10 @@ flat_columns <- function(columns) {
   out <- list()
   for (name in names(columns)) {
     x <- columns[[name]]
-    if (is.null(dim(x))) { out[[name]] <- x; next }
+    if (is.null(dim(x))) {
+      out[[name]] <- x
+      next
+    }
     inner <- if (is.null(colnames(x))) seq_len(ncol(x)) else colnames(x)
     for (k in seq_len(ncol(x))) out[[paste0(name, ".", inner[k])]] <- x[, k, drop = TRUE]
   }
