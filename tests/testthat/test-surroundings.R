@@ -3,7 +3,8 @@
 # Lines of bash with R's libraries at hand; gives exit code and what was said.
 shell <- function(..., env = character()) {
   script <- tempfile(fileext = ".sh")
-  writeLines(c("export RSCRIPT=\"$R_HOME/bin/Rscript\"", ...), script)
+  lines <- c("export RSCRIPT=\"$R_HOME/bin/Rscript\"", ...)
+  writeLines(enc2utf8(lines), script, useBytes = TRUE)
   out <- tempfile()
   code <- suppressWarnings(system2("bash", shQuote(script), stdout = out, stderr = out,
     env = c(paste0("R_LIBS=", shQuote(paste(.libPaths(), collapse = ":"))),
