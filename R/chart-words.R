@@ -129,9 +129,14 @@ chart_told <- function(chart, input) {
 # From the smallest to the largest value among the rows shown.
 values_told <- function(chart, input) {
   role <- intersect(c("y", "x"), names(input$vectors))[1]
-  ends <- if (chart$kind != "scatter") input$spread[[role]]$ends else {
-    shown <- input$vectors$y[rows_shown(input, c("x", "y"))]
-    if (length(shown)) range(shown) else NA
+  ends <- input$spread[[role]]$ends
+  if (chart$kind == "scatter" && !anyNA(ends)) {
+    # The ends of y are those of the points, but where their own rows have no x to show.
+    v <- input$vectors
+    if (!core_are_pair_ends(ends, v$x, v$y, input$rows, input$windows$x)) {
+      shown <- v$y[rows_shown(input, c("x", "y"))]
+      ends <- if (length(shown)) range(shown) else NA
+    }
   }
   if (anyNA(ends) || any(!is.finite(ends))) return(NULL)
   paste("values", ends_told(as_role(ends, input, role)))

@@ -69,6 +69,17 @@ List core_spread(SEXP values, SEXP rows, SEXP window, double most, int threads) 
                                               static_cast<std::int64_t>(most))));
 }
 
+// Whether the ends of y are met where x is present and inside its window.
+// [[Rcpp::export]]
+bool core_are_pair_ends(NumericVector ends, SEXP x, SEXP y, SEXP rows, SEXP x_window) {
+  const row_numbers in(rows, static_cast<double>(Rf_xlength(y)));
+  neatsieve::value_ends known;
+  known.lowest = ends[0];
+  known.highest = ends[1];
+  return neatsieve::are_ends_of_pairs(known, values_of(x), values_of(y), in.rows, in.n,
+                                      window_of(x_window));
+}
+
 // [[Rcpp::export]]
 NumericVector core_bin_edges(NumericVector ends, double iqr, double n, bool whole, double width,
                              double wanted) {

@@ -81,6 +81,28 @@ value_ends ends_of(const value_column& column, const std::int32_t* rows, std::in
   return out;
 }
 
+bool are_ends_of_pairs(const value_ends& ends, const value_column& x, const value_column& y,
+                       const std::int32_t* rows, std::int64_t n, const window& shown_x) {
+  bool low = false, high = false;
+  with_values(x, [&](auto value_x) {
+    with_values(y, [&](auto value_y) {
+      const double lowest = ends.lowest, highest = ends.highest;
+      std::int64_t i = 0;
+      while (i < n && !(low && high)) {
+        const std::int64_t row = rows ? rows[i] - std::int64_t{1} : i;
+        const double b = value_y(row);
+        ++i;
+        if (b > lowest && b < highest) continue;
+        const double a = value_x(row);
+        if (!(a >= shown_x.low && a <= shown_x.high)) continue;
+        low = low || b == lowest;
+        high = high || b == highest;
+      }
+    });
+  });
+  return low && high;
+}
+
 std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n,
                               const window& shown, std::int64_t most) {
   std::vector<double> out;
