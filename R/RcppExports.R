@@ -5,8 +5,8 @@ core_spread <- function(values, rows, window, most, threads) {
     .Call(`_neatsieve_core_spread`, values, rows, window, most, threads)
 }
 
-core_are_pair_ends <- function(ends, x, y, rows, x_window) {
-    .Call(`_neatsieve_core_are_pair_ends`, ends, x, y, rows, x_window)
+core_pair_ends <- function(x, y, rows, x_window, y_window, threads) {
+    .Call(`_neatsieve_core_pair_ends`, x, y, rows, x_window, y_window, threads)
 }
 
 core_bin_edges <- function(ends, iqr, n, whole, width, wanted) {

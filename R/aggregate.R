@@ -276,7 +276,7 @@ note_aggregate <- function(node, a, b, rows) {
   if (held > 0) {
     take_note(b$notes, paste0("`", node$text, "` is taken over the ", counted(length(rows), "row"),
                               " that entered this step, after ", format_count(held),
-                              " were held back."), b$where,
+                              if (held == 1) " was" else " were", " held back."), b$where,
               paste0("Move the step before the rows are held back, or write `over = \"study\"`, ",
                      "for all rows as loaded."))
   }

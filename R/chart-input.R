@@ -103,7 +103,7 @@ subsets_side_by_side <- function(input) {
   needed <- setdiff(needed, names(input$made))
   columns <- c(lapply(input$frame$columns[needed], function(x) x[at]), input$made)
   columns[["(subset)"]] <- factor(rep(names, lengths(taken)), names)
-  play <- list(frame = input$frame, rows = input$rows)
+  play <- list(frame = input$frame, rows = input$rows, where = state$where)
   input$frame <- new_frame(columns, lapply(columns, type_of_vector), length(at))
   input$frame$types[needed] <- play$frame$types[needed]
   input$frame$play <- play

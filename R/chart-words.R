@@ -130,13 +130,9 @@ chart_told <- function(chart, input) {
 values_told <- function(chart, input) {
   role <- intersect(c("y", "x"), names(input$vectors))[1]
   ends <- input$spread[[role]]$ends
-  if (chart$kind == "scatter" && !anyNA(ends)) {
-    # The ends of y are those of the points, but where their own rows have no x to show.
-    v <- input$vectors
-    if (!core_are_pair_ends(ends, v$x, v$y, input$rows, input$windows$x)) {
-      shown <- v$y[rows_shown(input, c("x", "y"))]
-      ends <- if (length(shown)) range(shown) else NA
-    }
+  if (chart$kind == "scatter") {
+    ends <- core_pair_ends(input$vectors$x, input$vectors$y, input$rows, input$windows$x,
+                           input$windows$y, input$threads)
   }
   if (anyNA(ends) || any(!is.finite(ends))) return(NULL)
   paste("values", ends_told(as_role(ends, input, role)))

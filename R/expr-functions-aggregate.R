@@ -379,7 +379,8 @@ weighted_quantile <- function(x, weights, a, p, node) {
   both <- masked_pair(x, weights, a)
   lowest <- core_moments(both$y, a$grouping, a$rows, thread_count())$min
   if (any(lowest < 0, na.rm = TRUE)) {
-    stop_neatly("run", paste0("`weights` of `", node$text, "` are negative in places."), NULL,
+    stop_neatly("run", paste0("`weights` of `", node$text, "` are negative in places."),
+                a$frame$play$where,
                 paste0("Leave those rows out: `where = ", weights$text, " >= 0`."))
   }
   core_weighted_quantile(both$x, both$y, a$grouping, a$rows, p, thread_count())
@@ -396,7 +397,8 @@ define_aggregate("custom", list(f = takes("any"), x = takes("any")), "number",
                    function(r) node$f(values[r]))
     good <- vapply(made, function(v) length(v) == 1 && (is.numeric(v) || is.logical(v)), logical(1))
     if (!all(good)) {
-      stop_neatly("run", paste0("`", node$text, "` gave no single number for a group."), NULL,
+      stop_neatly("run", paste0("`", node$text, "` gave no single number for a group."),
+                  a$frame$play$where,
                   "The function must return one number for each group.")
     }
     as.numeric(unlist(made))

@@ -62,7 +62,14 @@ picked_by <- function(lang, taken, scope) {
                              lang_text(bare_of_parentheses(lang[[2]])), ")`.")),
     stop_neatly("expression", paste0("`", lang_text(lang), "` is not a pick of columns."),
                 scope$where,
-                c(meant(head, pick_words, function(x) ticked(paste0(x, "()"))), picks_usage())))
+                c(statistic_hint(head, lang),
+                  meant(head, pick_words, function(x) ticked(paste0(x, "()"))), picks_usage())))
+}
+
+# An aggregate among picks was meant as a statistic, which has a name.
+statistic_hint <- function(head, lang) {
+  if (!isTRUE(language_function(head)$aggregate)) return(NULL)
+  paste0("A statistic of its own has a name: `statistics(", head, " = ", lang_text(lang), ")`.")
 }
 
 is_except <- function(lang) is.call(lang) && identical(lang[[1]], quote(except))

@@ -125,8 +125,8 @@ check_all <- function(steps, state) {
   checked
 }
 
-# Beside rows, an aggregate without groups of its own is taken over all rows in play by a row step,
-# and subset by subset by an output.
+# Beside rows, an aggregate is taken over all rows in play by a row step, and subset by subset by an
+# output.
 note_subset_aggregates <- function(step, scope) {
   is_chart <- inherits(step, "neatsieve_step_chart")
   nodes <- if (is_chart) c(step$nodes[step$types[names(step$nodes)] != "summary"], step$panel_nodes)
@@ -169,7 +169,7 @@ run_one <- function(checked, state) {
   state$record <- list(held = 0, added = 0, conditions = NULL)
   rows_before <- state$rows
   frame <- state$frame
-  frame$play <- list(rows = state$rows)
+  frame$play <- list(rows = state$rows, where = checked$where)
   state <- within_memory(run_step(checked$step, state), checked$where)
   frame$play <- NULL
   state$frame$play <- NULL

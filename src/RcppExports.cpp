@@ -25,18 +25,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_are_pair_ends
-bool core_are_pair_ends(NumericVector ends, SEXP x, SEXP y, SEXP rows, SEXP x_window);
-RcppExport SEXP _neatsieve_core_are_pair_ends(SEXP endsSEXP, SEXP xSEXP, SEXP ySEXP, SEXP rowsSEXP, SEXP x_windowSEXP) {
+// core_pair_ends
+NumericVector core_pair_ends(SEXP x, SEXP y, SEXP rows, SEXP x_window, SEXP y_window, int threads);
+RcppExport SEXP _neatsieve_core_pair_ends(SEXP xSEXP, SEXP ySEXP, SEXP rowsSEXP, SEXP x_windowSEXP, SEXP y_windowSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericVector >::type ends(endsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< SEXP >::type y(ySEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type x_window(x_windowSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_are_pair_ends(ends, x, y, rows, x_window));
+    Rcpp::traits::input_parameter< SEXP >::type y_window(y_windowSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_pair_ends(x, y, rows, x_window, y_window, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -458,7 +459,7 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_spread", (DL_FUNC) &_neatsieve_core_spread, 5},
-    {"_neatsieve_core_are_pair_ends", (DL_FUNC) &_neatsieve_core_are_pair_ends, 5},
+    {"_neatsieve_core_pair_ends", (DL_FUNC) &_neatsieve_core_pair_ends, 6},
     {"_neatsieve_core_bin_edges", (DL_FUNC) &_neatsieve_core_bin_edges, 6},
     {"_neatsieve_core_bin_counts", (DL_FUNC) &_neatsieve_core_bin_counts, 11},
     {"_neatsieve_core_tile_counts", (DL_FUNC) &_neatsieve_core_tile_counts, 9},

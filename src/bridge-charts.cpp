@@ -69,15 +69,14 @@ List core_spread(SEXP values, SEXP rows, SEXP window, double most, int threads) 
                                               static_cast<std::int64_t>(most))));
 }
 
-// Whether the ends of y are met where x is present and inside its window.
+// Ends of y over the rows where x is present too, both inside their windows.
 // [[Rcpp::export]]
-bool core_are_pair_ends(NumericVector ends, SEXP x, SEXP y, SEXP rows, SEXP x_window) {
+NumericVector core_pair_ends(SEXP x, SEXP y, SEXP rows, SEXP x_window, SEXP y_window,
+                             int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(y)));
-  neatsieve::value_ends known;
-  known.lowest = ends[0];
-  known.highest = ends[1];
-  return neatsieve::are_ends_of_pairs(known, values_of(x), values_of(y), in.rows, in.n,
-                                      window_of(x_window));
+  const auto ends = neatsieve::ends_of_pairs(values_of(x), values_of(y), in.rows, in.n,
+                                             window_of(x_window), window_of(y_window), threads);
+  return NumericVector::create(or_na(ends.lowest), or_na(ends.highest));
 }
 
 // [[Rcpp::export]]

@@ -81,26 +81,41 @@ value_ends ends_of(const value_column& column, const std::int32_t* rows, std::in
   return out;
 }
 
-bool are_ends_of_pairs(const value_ends& ends, const value_column& x, const value_column& y,
-                       const std::int32_t* rows, std::int64_t n, const window& shown_x) {
-  bool low = false, high = false;
+value_ends ends_of_pairs(const value_column& x, const value_column& y, const std::int32_t* rows,
+                         std::int64_t n, const window& shown_x, const window& shown_y,
+                         int threads) {
+  const double inf = std::numeric_limits<double>::infinity();
+  const auto workers = static_cast<std::size_t>(std::max(1, threads));
+  std::vector<double> low(workers, inf), high(workers, -inf);
   with_values(x, [&](auto value_x) {
     with_values(y, [&](auto value_y) {
-      const double lowest = ends.lowest, highest = ends.highest;
-      std::int64_t i = 0;
-      while (i < n && !(low && high)) {
-        const std::int64_t row = rows ? rows[i] - std::int64_t{1} : i;
-        const double b = value_y(row);
-        ++i;
-        if (b > lowest && b < highest) continue;
-        const double a = value_x(row);
-        if (!(a >= shown_x.low && a <= shown_x.high)) continue;
-        low = low || b == lowest;
-        high = high || b == highest;
-      }
+      for_pieces(piece_count(n), threads, [&](std::int64_t piece, int worker) {
+        const auto w = static_cast<std::size_t>(worker);
+        double lo = low[w], hi = high[w];
+        const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
+        for (std::int64_t i = piece * piece_rows; i < end; ++i) {
+          const std::int64_t row = rows ? rows[i] - std::int64_t{1} : i;
+          const double b = value_y(row);
+          if (b >= lo && b <= hi) continue;
+          if (!(b >= shown_y.low && b <= shown_y.high)) continue;
+          const double a = value_x(row);
+          if (!(a >= shown_x.low && a <= shown_x.high)) continue;
+          lo = std::min(lo, b);
+          hi = std::max(hi, b);
+        }
+        low[w] = lo;
+        high[w] = hi;
+      }, nullptr);
     });
   });
-  return low && high;
+  value_ends ends;
+  const double lowest = *std::min_element(low.begin(), low.end());
+  const double highest = *std::max_element(high.begin(), high.end());
+  if (lowest <= highest) {
+    ends.lowest = lowest;
+    ends.highest = highest;
+  }
+  return ends;
 }
 
 std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n,

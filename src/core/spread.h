@@ -23,10 +23,11 @@ struct value_ends {
 value_ends ends_of(const value_column& column, const std::int32_t* rows, std::int64_t n,
                    const window& shown, int threads);
 
-// Whether the ends of y are met in rows where x is present and inside its window, so that they are
-// the ends of the pairs too. Ends as soon as both are found.
-bool are_ends_of_pairs(const value_ends& ends, const value_column& x, const value_column& y,
-                       const std::int32_t* rows, std::int64_t n, const window& shown_x);
+// Ends of y over the rows where x is present too and both lie inside their windows. x is looked at
+// only where y would widen the ends.
+value_ends ends_of_pairs(const value_column& x, const value_column& y, const std::int32_t* rows,
+                         std::int64_t n, const window& shown_x, const window& shown_y,
+                         int threads);
 
 // Finite values inside the window from at most `most` rows: all of them where there are no
 // more, else one of each equal stretch of rows, at a place that depends on the stretch alone.

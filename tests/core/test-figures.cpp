@@ -9,6 +9,7 @@
 #include "bins.h"
 #include "boxes.h"
 #include "curves.h"
+#include "spread.h"
 
 using namespace neatsieve;
 
@@ -249,4 +250,34 @@ TEST_CASE("flat and empty groups have no curve; shares end at 1 and are thinned 
   const auto two = group_cumulative(values, 2, 1);
   REQUIRE(two.size() == 3);
   CHECK(two[2].x == 5);
+}
+
+TEST_CASE("ends of pairs are those of a plain loop, with windows, rows and threads") {
+  const made_data d(30000, 9);
+  value_column cx, cy;
+  cx.doubles = d.x.data();
+  cy.doubles = d.y.data();
+  const window all, some_x = {-5, 30}, some_y = {10, 90}, none = {1e6, 2e6};
+  for (const window& wx : {all, some_x, none})
+    for (const window& wy : {all, some_y})
+      for (int threads : {1, 2})
+        for (bool chosen : {false, true}) {
+          double lo = INFINITY, hi = -INFINITY;
+          const auto n = static_cast<std::int64_t>(chosen ? d.rows.size() : d.x.size());
+          for (std::int64_t i = 0; i < n; ++i) {
+            const auto k = static_cast<std::size_t>(i);
+            const std::size_t r = chosen ? static_cast<std::size_t>(d.rows[k] - 1) : k;
+            if (!(d.x[r] >= wx.low && d.x[r] <= wx.high)) continue;
+            if (!(d.y[r] >= wy.low && d.y[r] <= wy.high)) continue;
+            lo = std::min(lo, d.y[r]);
+            hi = std::max(hi, d.y[r]);
+          }
+          const auto got = ends_of_pairs(cx, cy, chosen ? d.rows.data() : nullptr, n, wx, wy, threads);
+          if (lo > hi) {
+            CHECK(std::isnan(got.lowest));
+            continue;
+          }
+          CHECK(got.lowest == lo);
+          CHECK(got.highest == hi);
+        }
 }

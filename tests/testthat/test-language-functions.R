@@ -71,7 +71,8 @@ test_that("weighted quantiles are those of repeated values, and equal weights ch
     }
   }
   expect_error(pour(data.frame(x = 1:2, w = c(-1, 1)), statistics(m = median(x, weights = w))),
-               "negative", class = "neatsieve_error_run")
+               "negative in places[^$]*In step 1, statistics",
+               class = "neatsieve_error_run")
 })
 
 test_that(
@@ -254,6 +255,7 @@ test_that("values that cannot be are errors that show the value, before anything
   }
   wrong(work_out(b = band(x, c(0, NA, 2))), "lists an absent value")
   wrong(statistics(m = ci_low(x, level = 95)), "not 95")
+  wrong(statistics(ci_low(x)), "has a name: `statistics\\(ci_low = ci_low\\(x\\)\\)`")
   wrong(statistics(m = ci_low(x, level = 1)), "between 0 and 1")
   wrong(statistics(m = quantile(x, far)), "`far` \\(95\\)")
   wrong(work_out(r = round(x, digits = 1, digits = 2)), "`digits` twice")

@@ -1,0 +1,140 @@
+# Arguments of a call of the language: by name, by place, typed and checked against the table.
+
+# What a call is given; a place left empty, as in `f(x, )`, is nothing.
+given_arguments <- function(lang) {
+  given <- as.list(lang)[-1]
+  given[!vapply(given, identical, logical(1), quote(expr = ))]
+}
+
+# Arguments by name, then by place, typed and checked against the table.
+typed_arguments <- function(fn, lang, scope) {
+  given <- given_arguments(lang)
+  names <- if (is.null(names(given))) rep("", length(given)) else names(given)
+  params <- fn$params
+  rest <- vapply(params, function(p) isTRUE(p$rest), logical(1))
+  usage <- paste0("It is used as `", fn$usage, "`.")
+  strange <- setdiff(names[names != ""], names(params)[!rest])
+  if (length(strange)) {
+    stop_neatly("expression", paste0("`", fn$name, "()` has no argument `", strange[1], "`."),
+                scope$where, usage)
+  }
+  check_named_once(fn$name, names, usage, scope)
+  slots <- stats::setNames(vector("list", length(params)), names(params))
+  for (n in names[names != ""]) slots[[n]] <- given[[match(n, names)]]
+  open <- names(params)[!rest & !names(params) %in% names]
+  if (any(rest)) open <- open[match(open, names(params)) < which(rest)]
+  loose <- given[names == ""]
+  take <- min(length(open), length(loose))
+  for (i in seq_len(take)) slots[[open[i]]] <- loose[[i]]
+  loose <- loose[seq_along(loose) > take]
+  if (length(loose) && !any(rest)) {
+    stop_neatly("expression",
+                paste0("`", fn$name, "()` was given ", counted(length(given), "value"), "."),
+                scope$where, usage)
+  }
+  out <- list()
+  for (p in names(params)) {
+    spec <- params[[p]]
+    if (isTRUE(spec$rest)) {
+      out[[p]] <- lapply(loose, function(l) typed_argument(fn, p, spec, l, scope))
+    } else if (is.null(slots[[p]])) {
+      if (!"default" %in% names(spec)) {
+        stop_neatly("expression", paste0("`", fn$name, "()` needs `", p, "`."), scope$where, usage)
+      }
+      if (!is.null(spec[["default"]])) out[[p]] <- constant_node(spec$default, scope)
+    } else {
+      out[[p]] <- typed_argument(fn, p, spec, slots[[p]], scope)
+    }
+  }
+  out
+}
+
+# A column without one present value as what its place asks for; any other node as it is.
+settled <- function(node, type, scope, kinds = type$kind) {
+  if (!isTRUE(node$empty) || node$kind %in% kinds) return(node)
+  take_note(scope$notes,
+            paste0("Column `", node$name,
+                   "` has no present value and stands for any kind: what asks ",
+                   "for it is unknown or absent."))
+  c(node[c("node", "name", "text", "empty")], type)
+}
+
+check_named_once <- function(fn, names, usage, scope) {
+  twice <- names[names != "" & duplicated(names)]
+  if (length(twice)) {
+    stop_neatly("expression", paste0("`", fn, "()` is given `", twice[1], "` twice."), scope$where,
+                usage)
+  }
+}
+
+typed_argument <- function(fn, param, spec, lang, scope) {
+  node <- type_language(lang, scope)
+  if (spec$constant) {
+    if (node$node != "constant" || (!isTRUE(spec$many) && length(node$value) != 1)) {
+      stop_neatly("expression", paste0("`", param, "` of `", fn$name, "()` must be ",
+                                       if (isTRUE(spec$many)) "fixed values" else "one fixed value",
+                                       ", not `", node$text, "`."),
+                  scope$where, paste0("It is used as `", fn$usage, "`."))
+    }
+    if (length(node$value) > 1 && anyNA(node$value)) {
+      stop_neatly("expression",
+                  paste0("`", param, "` of `", fn$name, "()` lists an absent value: `", node$text,
+                         "`."),
+                  scope$where, "Leave it out.")
+    }
+  } else if (node$node == "constant" && length(node$value) > 1) {
+    stop_neatly("expression",
+                paste0("`", fn$name, "()` takes one value here, and `", node$text, "` is a list."),
+                scope$where,
+                "To ask whether a value is in a list write `x %in% c(...)`.")
+  }
+  if (node$kind == "absent" && "absent" %in% spec$kinds) return(node)
+  node <- settled(node, list(kind = spec$kinds[1]), scope, spec$kinds)
+  if (!node$kind %in% spec$kinds) wrong_kind(fn, node, spec, scope)
+  node
+}
+
+wrong_kind <- function(fn, node, spec, scope) {
+  call <- if (is_operator(fn$name)) paste0("`", fn$name, "`") else paste0("`", fn$name, "()`")
+  plural <- c(number = "numbers", whole = "numbers", text = "text", category = "categories",
+              logical = "conditions", date = "dates", `date-time` = "date-times")
+  wanted <- listed(unique(unname(plural[spec$kinds])), 8)
+  hint <- if (node$kind == "absent") "To ask whether a value is absent write `absent(x)`."
+    else if ("number" %in% spec$kinds && node$kind %in% c("text", "category"))
+      paste0("Turn it into numbers with `as_number(", node$text, ")`.")
+    else if ("text" %in% spec$kinds && node$kind %in% c("number", "whole"))
+      paste0("Turn it into text with `as_text(", node$text, ")`.")
+    else if ("date" %in% spec$kinds && node$kind == "text")
+      paste0("Turn it into dates with `as_date(", node$text, ")`.")
+    else if ("logical" %in% spec$kinds && spec$constant) "Write `TRUE` or `FALSE`."
+    else if ("logical" %in% spec$kinds)
+      paste0("Give a condition, as in `", node$text, condition_hint(node), "`.")
+  stop_neatly("expression",
+              paste0(call, " works on ", wanted, ", and `", node$text, "` is ", kind_words(node),
+                     "."), scope$where, hint)
+}
+
+# The common type of several values, for choices.
+common_type <- function(nodes, scope, what) {
+  filled <- Filter(function(n) !isTRUE(n$empty), nodes)
+  if (length(filled)) nodes <- filled
+  kinds <- setdiff(unique(vapply(nodes, `[[`, character(1), "kind")), "absent")
+  if (!length(kinds)) return(list(kind = "number"))
+  if (setequal(kinds, c("number", "whole"))) return(list(kind = "number"))
+  if (all(kinds %in% c("text", "category"))) {
+    if (identical(kinds, "category")) {
+      sets <-
+        unique(
+          lapply(nodes[vapply(nodes, function(n) n$kind == "category", logical(1))], type_part))
+      if (length(sets) == 1) return(sets[[1]])
+    }
+    return(list(kind = "text"))
+  }
+  if (length(kinds) > 1) {
+    stop_neatly("expression", paste0(what, " gives ", listed(kinds), " in different places."),
+                scope$where,
+                "Let all its values be of one kind, as with `as_text()` or `as_number()`.")
+  }
+  first <- Filter(function(n) n$kind == kinds, nodes)[[1]]
+  type_part(first)
+}

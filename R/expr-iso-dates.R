@@ -1,0 +1,64 @@
+# Dates and times of day as ISO 8601 writes them, and constants of the language read so.
+
+# ISO 8601 text as dates, or as date-times where the other side is one and a time is given.
+date_from_constant <- function(node, other, scope) {
+  with_time <- grepl("[T ][0-9]{2}:[0-9]{2}", node$value)
+  if (other$kind == "date-time" && all(with_time)) {
+    seconds <- iso_seconds(node$value, other$tz)
+    if (!anyNA(seconds)) {
+      return(
+        list(node = "constant", value = seconds, kind = "date-time", text = node$text,
+             tz = other$tz))
+    }
+  }
+  days <- iso_days(node$value)
+  if (other$kind == "date-time" && any(with_time) && !anyNA(days[!with_time]) &&
+      !anyNA(iso_seconds(node$value[with_time], other$tz))) {
+    stop_neatly("expression", paste0("`", node$text, "` lists both days and times of a day."),
+                scope$where,
+                "Give all of them with a time, or all as days; a day means all of it.")
+  }
+  if (anyNA(days)) {
+    bad <- node$value[is.na(days) & !(with_time & !is.na(iso_seconds(node$value, other$tz)))]
+    bad <- c(bad, node$value[is.na(days)])[1]
+    stop_neatly("expression",
+                paste0(quoted(bad), " is not a date",
+                       if (other$kind == "date-time") " or date-time", "."),
+                c(scope$where, paste0("It is compared with `", other$text, "`.")),
+                paste0("Write ISO 8601 year-month-day, as in \"2024-05-31\"",
+                       if (other$kind == "date-time") " or \"2024-05-31 14:30\"", "."))
+  }
+  list(node = "constant", value = structure(days, class = "Date"), kind = "date", text = node$text)
+}
+
+iso_days <- function(text) {
+  ok <- grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", text)
+  out <- rep(NA_real_, length(text))
+  out[ok] <- as.numeric(as.Date(text[ok], format = "%Y-%m-%d"))
+  out
+}
+
+iso_seconds <- function(text, tz = "UTC") {
+  shape <-
+    paste0("^([0-9]{4}-[0-9]{2}-[0-9]{2})[T ",
+           "]([0-9]{2}):([0-9]{2})(?::([0-9]{2}(?:\\.[0-9]+)?))?(Z|[+-][0-9]{2}:?[0-9]{2})?$")
+  out <- rep(NA_real_, length(text))
+  for (i in which(grepl(shape, text, perl = TRUE))) {
+    part <- regmatches(text[i], regexec(shape, text[i], perl = TRUE))[[1]]
+    zone <- part[6]
+    seconds <- if (nzchar(part[5])) as.numeric(part[5]) else 0
+    if (as.integer(part[3]) > 23 || as.integer(part[4]) > 59 || seconds >= 61) next
+    utc <- nzchar(zone) || is.null(tz) || is.na(tz)
+    base <-
+      as.numeric(
+        as.POSIXct(paste0(part[2], " ", part[3], ":", part[4]), format = "%Y-%m-%d %H:%M",
+                   tz = if (utc) "UTC" else tz))
+    if (nzchar(zone) && zone != "Z") {
+      digits <- gsub("[^0-9]", "", zone)
+      offset <- as.numeric(substr(digits, 1, 2)) * 3600 + as.numeric(substr(digits, 3, 4)) * 60
+      base <- base - if (startsWith(zone, "-")) -offset else offset
+    }
+    out[i] <- base + seconds
+  }
+  out
+}
