@@ -91,7 +91,10 @@ install: setup
 
 docs:
 	@tools/setup roxygen2
+	Rscript tools/collate.R
 	Rscript -e 'roxygen2::roxygenise(".", load_code = "source")'
+	@$(MAKE) --no-print-directory $(STAMP)
+	$(WITH_LIBRARY) Rscript tools/make-schema.R
 
 screenshots: $(STAMP)
 	$(WITH_LIBRARY) tools/screenshots

@@ -128,3 +128,6 @@ count_negations <- function(lang) {
   }
   n
 }
+
+# A list without its NULLs.
+compact <- function(x) x[!vapply(x, is.null, logical(1))]

@@ -18,34 +18,31 @@
 chart_absence <- function(..., x = NULL, panels = NULL, title = NULL, caption = NULL, name = NULL) {
   capture_chart("absence", match.call(), parent.frame())
 }
-read_step_chart_absence <- function(spec, context) read_chart(spec, context)
 
-chart_kind_absence <- function() {
-  list(called = "shares of absent values", roles = c(x = "key"), picks = TRUE,
-       columns = c("x", "column", "rows", "absent", "share"), says = c(x = "by "),
-       usage = "chart_absence()",
-       title = function(names, chart) {
-         paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x))
-       }, compute = compute_absence, check = check_absence)
-}
+define_chart("absence", called = "shares of absent values", roles = c(x = "key"), picks = TRUE,
+             columns = c("x", "column", "rows", "absent", "share"), says = c(x = "by "),
+             usage = "chart_absence()", title = function(names, chart) {
+               paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x))
+             },
+             compute = compute_absence, check = check_absence)
 
-check_absence <- function(step, scope) {
+check_absence <- function(task, scope) {
   keys <-
-    unlist(lapply(c(step$panel_nodes, step$nodes), function(n) if (n$node == "column") n$name))
-  picked <- if (length(step$picks)) resolve_picks(step$picks, scope, "chart_absence()")
+    unlist(lapply(c(task$panel_nodes, task$nodes), function(n) if (n$node == "column") n$name))
+  picked <- if (length(task$picks)) resolve_picks(task$picks, scope, "chart_absence()")
     else names(scope$columns)
   picked <- setdiff(picked, keys)
-  if (!length(step$picks)) {
+  if (!length(task$picks)) {
     gappy <- Filter(function(c) is.na(scope$origin[[c]]) || scope$has_gaps(c), picked)
     if (length(gappy)) picked <- gappy
   }
-  step$nodes_picked <- lapply(stats::setNames(nm = picked),
+  task$picked <- lapply(stats::setNames(nm = picked),
                               function(c) list(node = "column", name = c, text = c))
-  step
+  task
 }
 
 compute_absence <- function(input, options) {
-  picked <- names(input$step$nodes_picked)
+  picked <- names(input$task$picked)
   grouped <- chart_groups(input, "x")
   rows <- as.integer(grouped$rows_per_group)
   gone <- lapply(picked, function(column) {

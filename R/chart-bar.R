@@ -28,28 +28,26 @@ chart_bar <- function(x, y = NULL, colour = NULL, panels = NULL, bars = "auto", 
                       name = NULL) {
   capture_chart("bar", match.call(), parent.frame())
 }
-read_step_chart_bar <- function(spec, context) read_chart(spec, context)
 
-chart_kind_bar <- function() {
-  list(called = "bars", roles = c(x = "key", y = "summary", colour = "key"), needed = "x",
-       window = "y", columns = c("x", "colour", "n", "value", "share"),
-       says = c(y = "of ", x = "for ", colour = "coloured by "),
-       usage = "chart_bar(x = apiary)", title = function(names, chart) {
-         paste(if (is.null(names$y)) "Rows" else names$y, "by", names$x)
-       }, compute = compute_bar, check = check_bar)
-}
+define_chart("bar", called = "bars", roles = c(x = "key", y = "summary", colour = "key"),
+             needed = "x", window = "y", columns = c("x", "colour", "n", "value", "share"),
+             says = c(y = "of ", x = "for ", colour = "coloured by "),
+             usage = "chart_bar(x = apiary)", title = function(names, chart) {
+               paste(if (is.null(names$y)) "Rows" else names$y, "by", names$x)
+             },
+             compute = compute_bar, check = check_bar)
 
-check_bar <- function(step, scope) {
-  adds <- is.null(step$nodes$y) ||
-    (is_aggregate(step$nodes$y) && step$nodes$y$fn %in% c("count", "count_true", "sum"))
-  if (!adds && step$options$bars %in% c("stacked", "shares")) {
+check_bar <- function(task, scope) {
+  adds <- is.null(task$nodes$y) ||
+    (is_aggregate(task$nodes$y) && task$nodes$y$fn %in% c("count", "count_true", "sum"))
+  if (!adds && task$options$bars %in% c("stacked", "shares")) {
     stop_neatly("step",
-                paste0("`", step$nodes$y$text, "` does not add up, so it cannot be ",
-                       if (step$options$bars == "stacked") "stacked" else "shown as shares", "."),
+                paste0("`", task$nodes$y$text, "` does not add up, so it cannot be ",
+                       if (task$options$bars == "stacked") "stacked" else "shown as shares", "."),
                 scope$where, "Write `bars = \"beside\"`, or a count or sum.")
   }
-  step$adds <- adds
-  step
+  task$adds <- adds
+  task
 }
 
 # Whether a summary is a count, which has whole numbers only.
@@ -58,7 +56,7 @@ counts_rows <- function(node) {
 }
 
 compute_bar <- function(input, options) {
-  step <- input$step
+  task <- input$task
   grouped <- chart_groups(input, c("x", "colour"))
   value_of <- function(g) {
     if (is.null(input$nodes$y)) as.integer(g$rows_per_group) else group_summary(input, "y", g)
@@ -69,9 +67,9 @@ compute_bar <- function(input, options) {
   data <- with_keys(grouped, seq_len(grouped$groups),
                     n = as.integer(grouped$rows_per_group) - used$absent - used$aside,
                     value = value)
-  bars <- if (options$bars == "auto") if (is.null(input$nodes$colour) || !step$adds) "beside"
+  bars <- if (options$bars == "auto") if (is.null(input$nodes$colour) || !task$adds) "beside"
     else "stacked" else options$bars
-  if (step$adds) {
+  if (task$adds) {
     whole <- interaction_code(grouped$keys[c(input$panel_keys, "x")])
     data$share <- value /
       as.vector(rowsum(value, whole, reorder = FALSE))[match(whole, unique(whole))]

@@ -27,19 +27,16 @@ chart_box <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys",
                       axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
   capture_chart("box", match.call(), parent.frame())
 }
-read_step_chart_box <- function(spec, context) read_chart(spec, context)
 
 box_columns <- c("n", "absent", "lower", "q1", "median", "q3", "upper", "beyond")
 # Values drawn one by one, a box.
 most_points_beyond <- function(boxes) max(30, min(100, 400 %/% max(1, boxes)))
 
-chart_kind_box <- function() {
-  list(called = "box plots", roles = c(y = "measure", x = "key", colour = "key"), needed = "y",
-       window = "y", far = "y", columns = c("x", "colour", box_columns, "value", "source_row"),
-       says = says_groups,
-       usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups,
-       compute = compute_box)
-}
+define_chart("box", called = "box plots", roles = c(y = "measure", x = "key", colour = "key"),
+             needed = "y", window = "y", far = "y",
+             columns = c("x", "colour", box_columns, "value", "source_row"), says = says_groups,
+             usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups,
+             compute = compute_box)
 says_groups <- c(y = "of ", x = "by ", colour = "coloured by ")
 title_of_groups <- function(names, chart) {
   paste0(names$y, if (!is.null(names$x)) paste(" by", names$x))

@@ -17,16 +17,14 @@ chart_cumulative <- function(x, colour = NULL, panels = NULL, axes = "shared", w
                              title = NULL, caption = NULL, name = NULL) {
   capture_chart("cumulative", match.call(), parent.frame())
 }
-read_step_chart_cumulative <- function(spec, context) read_chart(spec, context)
 
-chart_kind_cumulative <- function() {
-  list(called = "cumulative shares", roles = c(x = "measure", colour = "key"), needed = "x",
-       window = "x", far = "x", overlays = TRUE, columns = c("colour", "x", "share"),
-       says = c(x = "of ", colour = "coloured by "), usage = "chart_cumulative(x = honey_kg)",
-       title = function(names, chart) {
-         paste("Cumulative share of", names$x)
-       }, compute = compute_cumulative)
-}
+define_chart("cumulative", called = "cumulative shares", roles = c(x = "measure", colour = "key"),
+             needed = "x", window = "x", far = "x", overlays = TRUE,
+             columns = c("colour", "x", "share"), says = c(x = "of ", colour = "coloured by "),
+             usage = "chart_cumulative(x = honey_kg)", title = function(names, chart) {
+               paste("Cumulative share of", names$x)
+             },
+             compute = compute_cumulative)
 
 compute_cumulative <- function(input, options) {
   grouped <- chart_groups(input, "colour")

@@ -20,15 +20,13 @@ chart_density <- function(x, colour = NULL, panels = NULL, bandwidth = NULL, axe
                           window = NULL, title = NULL, caption = NULL, name = NULL) {
   capture_chart("density", match.call(), parent.frame())
 }
-read_step_chart_density <- function(spec, context) read_chart(spec, context)
 
-chart_kind_density <- function() {
-  list(called = "density curves", roles = c(x = "measure", colour = "key"), needed = "x",
-       window = "x", far = "x", overlays = TRUE,
-       columns = c("colour", "x", "density", "n", "bandwidth"),
-       says = c(x = "of ", colour = "coloured by "), usage = "chart_density(x = honey_kg)",
-       title = function(names, chart) paste("Density of", names$x), compute = compute_density)
-}
+define_chart("density", called = "density curves", roles = c(x = "measure", colour = "key"),
+             needed = "x", window = "x", far = "x", overlays = TRUE,
+             columns = c("colour", "x", "density", "n", "bandwidth"),
+             says = c(x = "of ", colour = "coloured by "), usage = "chart_density(x = honey_kg)",
+             title = function(names, chart) paste("Density of", names$x),
+             compute = compute_density)
 
 compute_density <- function(input, options) {
   grouped <- chart_groups(input, "colour")

@@ -20,14 +20,12 @@
 chart_flow <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
   drawn_now("flow", out, match.call(), parent.frame())
 }
-read_step_chart_flow <- function(spec, context) read_chart(spec, context)
 
-chart_kind_flow <- function() {
-  list(called = "flow of rows", roles = character(), columns = character(), whole = TRUE,
-       usage = "chart_flow()", title = function(names, chart) {
-         "Rows that went on and rows held back"
-       }, compute = compute_flow)
-}
+define_chart("flow", called = "flow of rows", roles = character(), columns = character(),
+             whole = TRUE, usage = "chart_flow()", title = function(names, chart) {
+               "Rows that went on and rows held back"
+             },
+             compute = compute_flow)
 
 compute_flow <- function(input, options) {
   state <- input$state

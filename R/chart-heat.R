@@ -20,18 +20,15 @@ chart_heat <- function(x, y, value = NULL, panels = NULL, title = NULL, caption 
                        name = NULL) {
   capture_chart("heat", match.call(), parent.frame())
 }
-read_step_chart_heat <- function(spec, context) read_chart(spec, context)
 
-chart_kind_heat <- function() {
-  list(called = "heat map", roles = c(x = "key", y = "key", value = "summary"),
-       needed = c("x", "y"), columns = c("x", "y", "n", "value"),
-       says = c(x = "of ", y = "and ", value = "shaded by "),
-       usage = "chart_heat(x = season, y = apiary)",
-       title = function(names, chart) {
-         paste0(if (is.null(names$value)) "Number of rows" else names$value, " by ", names$x,
-                " and ", names$y)
-       }, compute = compute_heat)
-}
+define_chart("heat", called = "heat map", roles = c(x = "key", y = "key", value = "summary"),
+             needed = c("x", "y"), columns = c("x", "y", "n", "value"),
+             says = c(x = "of ", y = "and ", value = "shaded by "),
+             usage = "chart_heat(x = season, y = apiary)", title = function(names, chart) {
+               paste0(if (is.null(names$value)) "Number of rows" else names$value, " by ", names$x,
+                      " and ", names$y)
+             },
+             compute = compute_heat)
 
 compute_heat <- function(input, options) {
   grouped <- chart_groups(input, c("x", "y"))

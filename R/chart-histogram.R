@@ -42,14 +42,14 @@ chart_histogram <- function(x, colour = NULL, panels = NULL, width = NULL, bins 
                             name = NULL) {
   capture_chart("histogram", match.call(), parent.frame())
 }
-read_step_chart_histogram <- function(spec, context) read_chart(spec, context)
 
-chart_kind_histogram <- function() {
-  list(called = "histogram", roles = c(x = "measure", colour = "key"), needed = "x", window = "x",
-       far = "x", overlays = TRUE, columns = c("colour", "from", "to", "count"),
-       says = c(x = "of ", colour = "coloured by "), usage = "chart_histogram(x = honey_kg)",
-       title = function(names, chart) paste("Spread of", names$x), compute = compute_histogram)
-}
+define_chart("histogram", called = "histogram", roles = c(x = "measure", colour = "key"),
+             needed = "x", window = "x", far = "x", overlays = TRUE,
+             columns = c("colour", "from", "to", "count"),
+             says = c(x = "of ", colour = "coloured by "),
+             usage = "chart_histogram(x = honey_kg)",
+             title = function(names, chart) paste("Spread of", names$x),
+             compute = compute_histogram)
 
 compute_histogram <- function(input, options) {
   grouped <- chart_groups(input, "colour")

@@ -3,24 +3,24 @@
 # How many rows the choice of bins and the search for far values look at.
 sampled_rows <- 16384
 
-make_chart <- function(step, state) {
-  about <- chart_kind(sub("^chart_", "", step$kind))
-  input <- chart_input(step, state, about)
-  chart <- about$compute(input, step$options)
+make_chart <- function(task, state) {
+  about <- task$about
+  input <- chart_input(task, state)
+  chart <- about$compute(input, task$options)
   finish_chart(chart, input, about)
 }
 
-chart_input <- function(step, state, about) {
-  input <- list(step = step, state = state, frame = state$frame, rows = state$rows,
-                options = step$options, threads = thread_count(), panel_keys = names(step$panels),
-                nodes = step$nodes, panel_nodes = step$panel_nodes)
+chart_input <- function(task, state) {
+  input <- list(task = task, state = state, frame = state$frame, rows = state$rows,
+                options = task$options, threads = thread_count(), panel_keys = names(task$panels),
+                nodes = task$nodes, panel_nodes = task$panel_nodes)
   input <- expressions_as_columns(input,
-                                  if (length(step$subset_panel))
+                                  if (length(task$subset_panel))
                                     lapply(subset_names(state), subset_rows, state = state))
-  if (length(step$subset_panel)) input <- subsets_side_by_side(input)
+  if (length(task$subset_panel)) input <- subsets_side_by_side(input)
   stop_at_too_many(input)
-  input$windows <- step$windows
-  input$vectors <- lapply(input$nodes[step$types[names(input$nodes)] %in% c("number", "measure")],
+  input$windows <- task$windows
+  input$vectors <- lapply(input$nodes[task$types[names(input$nodes)] %in% c("number", "measure")],
                           function(node) plain_numbers(input$frame$columns[[node$name]]))
   input$vectors <- lapply(input$vectors, function(v) if (is.logical(v)) as.integer(v) else v)
   for (role in names(input$vectors)) input <- look_at_spread(input, role)
@@ -32,7 +32,7 @@ most_groups <- 2000
 stop_at_too_many <- function(input) {
   keys <- c(list(panels = input$panel_nodes),
             lapply(
-              input$nodes[input$step$types[names(input$nodes)] == "key" &
+              input$nodes[input$task$types[names(input$nodes)] == "key" &
                           names(input$nodes) != "lines"], list))
   for (argument in names(keys)) {
     groups <- if (length(keys[[argument]]))
@@ -52,12 +52,12 @@ stop_at_too_many <- function(input) {
 # Expressions are worked out once and stand as columns of the chart's own frame; with `subsets`
 # (their rows) they are worked out for each of them, row after row of one and then of the other.
 expressions_as_columns <- function(input, subsets = NULL) {
-  for (node in input$nodes[input$step$types[names(input$nodes)] == "summary"]) {
+  for (node in input$nodes[input$task$types[names(input$nodes)] == "summary"]) {
     note_different_rows(node, input$frame, input$rows, input$state$notes, input$state$where)
   }
   input$written <- input$nodes
   input$made <- list()
-  plain <- names(input$nodes)[input$step$types[names(input$nodes)] != "summary"]
+  plain <- names(input$nodes)[input$task$types[names(input$nodes)] != "summary"]
   for (role in plain) input <- as_chart_column(input, c("nodes", role), paste0("(", role, ")"),
                                                subsets)
   for (i in seq_along(input$panel_nodes)) {
@@ -113,15 +113,16 @@ subsets_side_by_side <- function(input) {
     list(
       subset = c(list(node = "column", name = "(subset)", text = "subset"),
                  input$frame$types[["(subset)"]]))
-  input$panel_nodes <- append(input$panel_nodes, key, input$step$subset_panel - 1)
+  input$panel_nodes <- append(input$panel_nodes, key, input$task$subset_panel - 1)
   input
 }
 
 source_rows <- function(input, rows) if (is.null(input$stacked)) rows else input$stacked[rows]
 
 # Windows by role, as numbers.
-chart_windows <- function(step, about, where) {
-  window <- step$options$window
+chart_windows <- function(task, where) {
+  about <- task$about
+  window <- task$options$window
   if (is.null(window)) return(list())
   if (!is.list(window)) window <- stats::setNames(list(window), about$window)
   measured <- names(about$roles)[about$roles %in% c("number", "measure", "summary", "value")]
@@ -132,7 +133,7 @@ chart_windows <- function(step, about, where) {
                 paste0("Write `window = list(", about$window, " = c(0, 100))`."))
   }
   Map(function(ends, role) {
-    kind <- if (is.null(step$nodes[[role]])) "number" else step$nodes[[role]]$kind
+    kind <- if (is.null(task$nodes[[role]])) "number" else task$nodes[[role]]$kind
     dated <- kind %in% c("date", "date-time")
     if (is.character(ends)) {
       parsed <- tryCatch(if (kind == "date-time") as.POSIXct(ends, tz = "UTC") else as.Date(ends),
@@ -140,7 +141,7 @@ chart_windows <- function(step, about, where) {
       if (!dated || anyNA(parsed)) {
         stop_neatly("step",
                     paste0("`window` for `",
-                           if (is.null(step$nodes[[role]])) role else step$nodes[[role]]$text,
+                           if (is.null(task$nodes[[role]])) role else task$nodes[[role]]$text,
                            "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."),
                     where, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`."
                              else "Write `window = c(0, 100)`.")

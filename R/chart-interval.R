@@ -25,18 +25,16 @@ chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "me
                            title = NULL, caption = NULL, name = NULL) {
   capture_chart("interval", match.call(), parent.frame())
 }
-read_step_chart_interval <- function(spec, context) read_chart(spec, context)
 
-chart_kind_interval <- function() {
-  list(called = "centres with intervals", roles = c(y = "measure", x = "key", colour = "key"),
-       needed = "y", window = "y",
-       columns = c("x", "colour", "n", "absent", "centre", "low", "high"), says = says_groups,
-       usage = "chart_interval(y = honey_kg, x = apiary)",
-       title = function(names, chart) {
-         paste0(if (chart$options$show == "mean") "Mean of " else "Median of ", names$y,
-                if (!is.null(names$x)) paste(" by", names$x))
-       }, compute = compute_interval)
-}
+define_chart("interval", called = "centres with intervals",
+             roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y",
+             columns = c("x", "colour", "n", "absent", "centre", "low", "high"),
+             says = says_groups, usage = "chart_interval(y = honey_kg, x = apiary)",
+             title = function(names, chart) {
+               paste0(if (chart$options$show == "mean") "Mean of " else "Median of ", names$y,
+                      if (!is.null(names$x)) paste(" by", names$x))
+             },
+             compute = compute_interval)
 
 compute_interval <- function(input, options) {
   intervals <- function(grouped) {

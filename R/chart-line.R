@@ -27,20 +27,20 @@ chart_line <- function(x, y, colour = NULL, lines = NULL, panels = NULL, axes = 
                        window = NULL, title = NULL, caption = NULL, name = NULL) {
   capture_chart("line", match.call(), parent.frame())
 }
-read_step_chart_line <- function(spec, context) read_chart(spec, context)
 
-chart_kind_line <- function() {
-  list(called = "lines", roles = c(x = "measure", y = "value", colour = "key", lines = "key"),
-       needed = c("x", "y"), window = "y", far = "y", overlays = TRUE,
-       columns = c("colour", "lines", "x", "y", "n", "source_row", "piece"),
-       says = c(y = "of ", x = "along ", colour = "coloured by ", lines = "one for each of "),
-       usage = "chart_line(x = visit_date, y = mean(honey_kg))", title = function(names, chart) {
-         paste(names$y, "along", names$x)
-       }, compute = compute_line)
-}
+define_chart("line", called = "lines",
+             roles = c(x = "measure", y = "value", colour = "key", lines = "key"),
+             needed = c("x", "y"), window = "y", far = "y", overlays = TRUE,
+             columns = c("colour", "lines", "x", "y", "n", "source_row", "piece"),
+             says = c(y = "of ", x = "along ", colour = "coloured by ", lines = "one for each of "),
+             usage = "chart_line(x = visit_date, y = mean(honey_kg))",
+             title = function(names, chart) {
+               paste(names$y, "along", names$x)
+             },
+             compute = compute_line)
 
 compute_line <- function(input, options) {
-  made <- if (input$step$types[["y"]] == "summary") line_of_statistics(input)
+  made <- if (input$task$types[["y"]] == "summary") line_of_statistics(input)
     else line_of_rows(input)
   c(made, list(levels = list(colour = role_levels(input, "colour"))))
 }

@@ -97,7 +97,7 @@ note_far_values <- function(input, role) {
              if (spread$ends[2] > fences[2]) paste(column, ">", code(window[2])))
   ends <- paste0("c(", code(window[1]), ", ", code(window[2]), ")")
   by_axis <- paste0("window = ",
-                    if (identical(chart_kind(sub("^chart_", "", input$step$kind))$window, role))
+                    if (identical(input$task$about$window, role))
                       ends else paste0("list(", role, " = ", ends, ")"))
   problem <- paste0(counted(far$count, "far value"),
                     if (far$count == 1) " squeezes" else " squeeze", " the scale of `", column,

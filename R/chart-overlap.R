@@ -17,21 +17,20 @@
 chart_overlap <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
   drawn_now("overlap", out, match.call(), parent.frame())
 }
-read_step_chart_overlap <- function(spec, context) read_chart(spec, context)
 
-chart_kind_overlap <- function() {
-  list(called = "sizes of subset intersections", roles = character(), columns = character(),
-       whole = TRUE, usage = "chart_overlap()", title = function(names, chart) {
-         "Rows in exactly these subsets"
-       }, compute = compute_overlap, check = check_overlap)
-}
+define_chart("overlap", called = "sizes of subset intersections", roles = character(),
+             columns = character(), whole = TRUE, usage = "chart_overlap()",
+             title = function(names, chart) {
+               "Rows in exactly these subsets"
+             },
+             compute = compute_overlap, check = check_overlap)
 
-check_overlap <- function(step, scope) {
+check_overlap <- function(task, scope) {
   if (!isTRUE(scope$has_subsets)) {
     stop_neatly("step", "`chart_overlap()` needs subsets, and there are none here.", scope$where,
                 "Add `subsets(strong = brood_frames > 8)` before it.")
   }
-  step
+  task
 }
 
 most_combinations <- 30

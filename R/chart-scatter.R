@@ -38,17 +38,16 @@ chart_scatter <- function(x, y, colour = NULL, panels = NULL, trend = "none", ma
                           caption = NULL, name = NULL) {
   capture_chart("scatter", match.call(), parent.frame())
 }
-read_step_chart_scatter <- function(spec, context) read_chart(spec, context)
 
-chart_kind_scatter <- function() {
-  list(called = "scatter plot", roles = c(x = "measure", y = "measure", colour = "key"),
-       needed = c("x", "y"), window = "y", far = c("x", "y"), overlays = TRUE,
-       columns = c("colour", "x", "y", "source_row", "offset", "x_from", "x_to", "y_from", "y_to",
-                   "count", "low", "high"),
-       says = c(y = "of ", x = "against ", colour = "coloured by "),
-       usage = "chart_scatter(x = brood_frames, y = honey_kg)",
-       title = function(names, chart) paste(names$y, "against", names$x), compute = compute_scatter)
-}
+define_chart("scatter", called = "scatter plot",
+             roles = c(x = "measure", y = "measure", colour = "key"), needed = c("x", "y"),
+             window = "y", far = c("x", "y"), overlays = TRUE,
+             columns = c("colour", "x", "y", "source_row", "offset", "x_from", "x_to", "y_from", "y_to",
+             "count", "low", "high"),
+             says = c(y = "of ", x = "against ", colour = "coloured by "),
+             usage = "chart_scatter(x = brood_frames, y = honey_kg)",
+             title = function(names, chart) paste(names$y, "against", names$x),
+             compute = compute_scatter)
 
 most_points <- 5000
 

@@ -21,16 +21,13 @@ chart_strip <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys
                         name = NULL) {
   capture_chart("strip", match.call(), parent.frame())
 }
-read_step_chart_strip <- function(spec, context) read_chart(spec, context)
 
-chart_kind_strip <- function() {
-  list(called = "strips of points", roles = c(y = "measure", x = "key", colour = "key"),
-       needed = "y", window = "y", far = "y",
-       columns = c("x", "colour", "value", "offset", "source_row", "n", "absent", "median"),
-       says = says_groups,
-       usage = "chart_strip(y = honey_kg, x = apiary)", title = title_of_groups,
-       compute = compute_strip)
-}
+define_chart("strip", called = "strips of points",
+             roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y",
+             far = "y",
+             columns = c("x", "colour", "value", "offset", "source_row", "n", "absent", "median"),
+             says = says_groups, usage = "chart_strip(y = honey_kg, x = apiary)",
+             title = title_of_groups, compute = compute_strip)
 
 most_points_of_group <- 1000
 

@@ -20,15 +20,12 @@ chart_violin <- function(y, x = NULL, colour = NULL, panels = NULL, bandwidth = 
                          title = NULL, caption = NULL, name = NULL) {
   capture_chart("violin", match.call(), parent.frame())
 }
-read_step_chart_violin <- function(spec, context) read_chart(spec, context)
 
-chart_kind_violin <- function() {
-  list(called = "violin plots", roles = c(y = "measure", x = "key", colour = "key"), needed = "y",
-       window = "y", far = "y", columns = c("x", "colour", "y", "density", box_columns),
-       says = says_groups,
-       usage = "chart_violin(y = honey_kg, x = apiary)", title = title_of_groups,
-       compute = compute_violin)
-}
+define_chart("violin", called = "violin plots",
+             roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y",
+             far = "y", columns = c("x", "colour", "y", "density", box_columns),
+             says = says_groups, usage = "chart_violin(y = honey_kg, x = apiary)",
+             title = title_of_groups, compute = compute_violin)
 
 compute_violin <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))

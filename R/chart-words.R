@@ -39,10 +39,10 @@ finish_chart <- function(chart, input, about) {
   state <- input$state
   options <- input$options
   nodes <- input$written
-  chart$kind <- sub("^chart_", "", input$step$kind)
+  chart$kind <- input$task$about$kind
   chart$keys <- input$panel_keys
   chart$key_names <- vapply(chart$keys, function(key) {
-    node <- input$step$panel_nodes[[key]]
+    node <- input$task$panel_nodes[[key]]
     if (!is.null(node) && node$node == "column" && node$name == key) state_label(state, key)
     else key
   }, character(1))
@@ -59,7 +59,7 @@ finish_chart <- function(chart, input, about) {
   chart$caption <-
     paste(
       c(options$caption, rows_caption(state),
-        if (length(input$step$subset_panel)) subsets_caption(state), set_aside_words(chart, input),
+        if (length(input$task$subset_panel)) subsets_caption(state), set_aside_words(chart, input),
         chart$remarks), collapse = " ")
   chart
 }

@@ -98,6 +98,5 @@ drawn_now <- function(kind, out, call, env) {
   scope <- state$scope
   scope$has_subsets <- !is.null(state$subsets)
   scope$where <- state$where
-  step <- check_step(step, scope)$step
-  draw_chart(make_chart(step, state))
+  draw_chart(make_chart(definition_of(step)$bind(step, scope)$details, state))
 }

@@ -188,18 +188,18 @@ guard_numbers_as_text <- function(column, node, scope) {
 
 # Seen only when run: a condition that came out the same for all rows, or for all that it could
 # decide.
-guard_outcome <- function(name, counts, rows, kind, notes, where) {
+guard_outcome <- function(name, counts, rows, negated, notes, where) {
   if (rows < 2) return()
   counts <- counts[c("yes", "no", "unknown")]
   if (counts[["yes"]] > 0 && counts[["no"]] > 0) return()
   said <- if (counts[["unknown"]] == rows) "unknown" else if (counts[["yes"]] > 0) "yes" else "no"
   hint <- switch(said,
     unknown = "Every value it needs is absent in these rows.",
-    yes = if (kind == "exclude")
+    yes = if (negated)
       "It holds back every row it can decide; check the value it compares with."
         else
           "It holds back no row it can decide; leave it out, or check the value it compares with.",
-    no = if (kind == "exclude")
+    no = if (negated)
       "It holds nothing back; leave it out, or check the value it compares with."
         else "No row passes it; check the value it compares with.")
   unknown <- counts[["unknown"]]

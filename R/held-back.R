@@ -48,7 +48,7 @@ held_step <- function(one, by_number, state) {
   if (by_number && as.numeric(one) %in% seq_along(steps)) return(as.numeric(one))
   if (one %in% steps) return(match(one, steps))
   if (!by_number && one %in% conditions) return(NA)
-  screens <- vapply(state$steps, function(s) !is.null(s$conditions) && s$kind != "criteria",
+  screens <- vapply(state$steps, function(s) has_effect(s, c("rows", "marks")),
                     logical(1))
   known <- unique(c(conditions, steps[screens]))
   stop_neatly("run", paste0("No step or condition is called ", quoted(one), "."), NULL,

@@ -6,30 +6,24 @@ read_sieve <- function(path, functions = list()) {
   plan$functions <- functions
   lines <- plan$lines
   spec <- plan$spec
-  check_keys_of(spec, c("study", "settings", "criteria", "steps"), plan, character())
-  parts <- list()
-  if (length(spec$settings)) {
-    named_list(spec$settings, "settings", plan, c("settings"))
-    parts <- c(parts,
-               list(
-                 new_step("settings",
-                          values = Map(function(n, v) plan_setting(n, v, plan),
-                                       names(spec$settings), spec$settings))))
-  }
-  if (length(spec$criteria)) {
-    named_list(spec$criteria, "criteria", plan, c("criteria"))
-    parts <- c(parts,
-               list(
-                 new_criteria(
-                   Map(function(n, text) plan_expression(text, plan, c("criteria", n)),
-                       names(spec$criteria), spec$criteria))))
-  }
+  check_keys_of(spec, c("study", declared_kinds(), "steps"), plan, character())
+  parts <- lapply(Filter(function(kind) length(spec[[kind]]), declared_kinds()), function(kind) {
+    read_declaration(kind, spec[[kind]], plan)
+  })
   if (!is.null(spec$steps) && (!is.list(spec$steps) || !is.null(names(spec$steps)))) {
     stop_neatly("plan", "`steps` must be a list, one item per step.", plan_where(plan, "steps"),
                 "Write each step as `- include: [...]`.")
   }
   for (i in seq_along(spec$steps)) parts <- c(parts, list(plan_step(spec$steps[[i]], i, plan)))
   structure(as_sieve(parts), study = if (!is.null(spec$study)) plan_study(spec$study, plan))
+}
+
+read_declaration <- function(kind, spec, plan) {
+  named_list(spec, kind, plan, kind)
+  about <- step_definition(kind)
+  context <- list(plan = plan, keys = list(kind), kind = kind, where = plan_where(plan, kind))
+  value <- about$fields[[about$short]]$from_plan(spec, context, kind)
+  do.call(make_step, c(list(kind), stats::setNames(list(value), about$short)))
 }
 
 read_plan <- function(path) {

@@ -1,4 +1,4 @@
-# Items of a plan's `steps:` as steps. Each kind of step has a read_step_*() in its own file.
+# Items of a plan's `steps:` as steps, by the fields of their kind.
 
 plan_step <- function(item, i, plan) {
   if (is.character(item) && length(item) == 1) item <- stats::setNames(list(NULL), item)
@@ -8,21 +8,33 @@ plan_step <- function(item, i, plan) {
                 "Write `- include: [weighed]`, and indent what belongs to the step.")
   }
   kind <- names(item)
-  reader <- get0(paste0("read_step_", kind), mode = "function")
-  if (is.null(reader)) {
+  kinds <- setdiff(step_kinds(), declared_kinds())
+  if (!kind %in% kinds) {
     stop_neatly("plan", paste0("There is no step `", kind, "`."), plan_where(plan, "steps", i),
-                c(meant(kind, plan_step_kinds()),
-                  paste0("Steps: ", listed(ticked(plan_step_kinds()), 40), ".")))
+                c(meant(kind, kinds), paste0("Steps: ", listed(ticked(kinds), 40), ".")))
   }
   context <- list(plan = plan, keys = list("steps", i), kind = kind,
                   where = plan_where(plan, "steps", i))
-  withCallingHandlers(reader(item[[1]], context), neatsieve_error_step = function(e) {
+  withCallingHandlers(read_step(item[[1]], context), neatsieve_error_step = function(e) {
     stop_neatly("plan", e$message, context$where, unname(e$body[names(e$body) == ">"]))
   })
 }
 
-plan_step_kinds <- function() {
-  sub("^read_step_", "", ls(environment(plan_step), pattern = "^read_step_"))
+# An item with keys for its fields, or the one field that needs no key.
+read_step <- function(spec, context) {
+  about <- step_definition(context$kind)
+  fields <- about$fields
+  keys <- vapply(names(fields), key_of, "", fields = fields)
+  if (!is.null(spec) && !is.null(about$short)) {
+    key <- keys[[about$short]]
+    if (fields[[about$short]]$is_short(spec, key)) spec <- stats::setNames(list(spec), key)
+  }
+  spec <- plan_arguments(if (is.list(spec)) compact(spec) else spec, unname(keys), context)
+  given <- names(keys)[keys %in% names(spec)]
+  values <- lapply(stats::setNames(nm = given), function(name) {
+    fields[[name]]$from_plan(spec[[keys[[name]]]], context, keys[[name]])
+  })
+  do.call(make_step, c(list(context$kind), values))
 }
 
 # What a step's item may hold: checks its keys and gives it as a list.
@@ -74,4 +86,27 @@ plan_conditions <- function(spec, context) {
   else for (item in plan_items(spec)) if (is.list(item)) add_named(item, add, context)
   else add("", item)
   conditions
+}
+
+# A mapping of names to expressions.
+plan_expressions <- function(spec, context, key) {
+  if (is.null(spec)) return(NULL)
+  if (!is.list(spec) || is.null(names(spec)) || any(names(spec) == "")) {
+    stop_neatly("plan", paste0("`", context$kind, "` must give a name to each of its ",
+                               "expressions."), context$where,
+                "Write `honey_share: honey_kg / hive_weight_kg` below it.")
+  }
+  Map(function(n, text) plan_expression(text, context$plan, c(context$keys, list(n))),
+      names(spec), spec)
+}
+
+show_from_plan <- function(show, context) {
+  if (is.null(show)) return(NULL)
+  show <- as.list(show)
+  names <- if (is.null(names(show))) rep("", length(show)) else names(show)
+  read <- lapply(seq_along(show), function(i) {
+    if (names[i] == "" && grepl("^[a-z_0-9]+$", show[[i]])) return(show_word(show[[i]]))
+    plan_expression(show[[i]], context$plan, context$keys)
+  })
+  stats::setNames(read, ifelse(names == "", unlist(show), names))
 }

@@ -124,15 +124,34 @@ write_text <- function(lines, path) {
   }
 }
 
+# Declarations stand at the top, by their kind; other steps are items of a list.
 plan_of <- function(sieve, study, folder) {
+  declared <- Filter(is_declaration, sieve)
   of_kind <- function(kind) {
-    unlist(lapply(Filter(function(s) s$kind == kind, sieve), step_plan), recursive = FALSE)
+    of <- Filter(function(s) s$kind == kind, declared)
+    unlist(lapply(of, step_plan), recursive = FALSE)
   }
   steps <- Filter(function(s) !is_declaration(s), sieve)
   compact(
-    list(study = if (!is.null(study)) study_plan(study, folder), settings = of_kind("settings"),
-         criteria = of_kind("criteria"),
-         steps = lapply(steps, function(s) stats::setNames(list(step_plan(s)), s$kind))))
+    c(list(study = if (!is.null(study)) study_plan(study, folder)),
+      lapply(stats::setNames(nm = declared_kinds()), of_kind),
+      list(steps = lapply(steps, function(s) stats::setNames(list(step_plan(s)), s$kind)))))
+}
+
+# A step's item: what differs from the defaults, by key, or the one field that needs no key.
+step_plan <- function(step) {
+  about <- definition_of(step)
+  fields <- about$fields
+  forms <- lapply(stats::setNames(nm = names(fields)), function(name) {
+    if (!is_default(step, name)) fields[[name]]$to_plan(step[[name]])
+  })
+  only <- !is.null(about$short) && (about$writes_short || is_declaration(step))
+  if (only && all(vapply(setdiff(names(fields), about$short), is_default, NA, step = step))) {
+    return(fields[[about$short]]$to_plan(step[[about$short]]))
+  }
+  if (only) forms[about$short] <- list(fields[[about$short]]$to_plan(step[[about$short]]))
+  names(forms) <- vapply(names(forms), key_of, "", fields = fields)
+  compact(forms)
 }
 
 study_plan <- function(study, folder) {

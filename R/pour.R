@@ -33,7 +33,7 @@ pour <- function(data, ..., set = list()) {
   steps <- with_settings(sieve(...), set, state)
   # Before anything is computed: every step fits the columns that will be there.
   steps <- check_all(steps, state)
-  for (step in steps) state <- run_one(step, state)
+  for (bound in steps) state <- run_one(bound, state)
   finish(state)
 }
 
@@ -86,7 +86,7 @@ with_settings <- function(steps, set, state) {
   if (length(set) && (is.null(names(set)) || any(names(set) == ""))) {
     stop_neatly("step", "`set` needs names.", NULL, "Write `set = list(min_weight = 30)`.")
   }
-  known <- unlist(lapply(steps, function(s) if (s$kind == "settings") names(s$values)))
+  known <- unlist(lapply(steps, function(s) setting_names(s)))
   for (name in names(set)) {
     if (!name %in% known) {
       stop_neatly("step", paste0("`set` changes `", name, "`, which is no setting of the sieve."),
@@ -95,8 +95,7 @@ with_settings <- function(steps, set, state) {
                     if (length(known)) paste0("Settings: ", listed(ticked(known), 10), ".")
                     else "Add `settings()` to the sieve."))
     }
-    for (i in seq_along(steps)) if (steps[[i]]$kind == "settings" &&
-                                    name %in% names(steps[[i]]$values)) {
+    for (i in seq_along(steps)) if (name %in% setting_names(steps[[i]])) {
       step <- steps[[i]]
       step$values[[name]] <- check_setting(name, set[[name]])
       steps[[i]] <- step
@@ -112,28 +111,28 @@ check_all <- function(steps, state) {
   scope$coming <- coming_columns(steps)
   checked <- list()
   for (i in seq_along(steps)) {
+    step <- steps[[i]]
     number <- length(state$steps) + i
-    scope$label <- paste0("step ", number, ", ", steps[[i]]$kind, "()")
+    scope$label <- paste0("step ", number, ", ", step$kind, "()")
     scope$where <- paste0("In ", scope$label,
-                          if (!is.null(steps[[i]]$name)) paste0(" \"", steps[[i]]$name, "\""), ".")
-    result <- check_step(steps[[i]], scope_over_data(scope))
-    if (isTRUE(scope$has_subsets)) note_subset_aggregates(result$step, scope)
-    scope <- result$scope
-    checked[[i]] <- list(step = result$step, number = number, name = names[number],
-                         where = scope$where, scope = scope, written = steps[[i]])
+                          if (!is.null(step$name)) paste0(" \"", step$name, "\""), ".")
+    bound <- definition_of(step)$bind(step, scope_over_data(scope))
+    if (isTRUE(scope$has_subsets)) note_subset_aggregates(bound, scope)
+    bound$number <- number
+    bound$name <- names[number]
+    bound$where <- scope$where
+    checked[[i]] <- bound
+    scope <- bound$scope
   }
   checked
 }
 
 # Beside rows, an aggregate is taken over all rows in play by a row step, and subset by subset by an
 # output.
-note_subset_aggregates <- function(step, scope) {
-  is_chart <- inherits(step, "neatsieve_step_chart")
-  nodes <- if (is_chart) c(step$nodes[step$types[names(step$nodes)] != "summary"], step$panel_nodes)
-    else c(step$nodes, step$key_nodes)
-  found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
+note_subset_aggregates <- function(bound, scope) {
+  found <- unlist(lapply(unname(c(bound$nodes, bound$keys)), aggregates_in), recursive = FALSE)
   found <- Filter(function(n) is.null(n$over), found)
-  is_output <- is_chart || !is.null(step$key_nodes)
+  is_output <- has_effect(bound$step, "records")
   for (node in unique_nodes(found)) {
     said <- paste0("`", node$text, "`")
     if (is_output) {
@@ -149,41 +148,39 @@ note_subset_aggregates <- function(step, scope) {
 
 # Columns that steps further on will make, so that criteria may cite them before.
 coming_columns <- function(steps) {
-  made <-
-    unlist(
-      lapply(steps,
-             function(s) {
-               c(names(s$expressions), names(s$renamed),
-                 if (s$kind == "condense") c(names(s$named), names(s$keys)))
-             }))
+  made <- unlist(lapply(steps, function(step) {
+    fields <- definition_of(step)$fields
+    lapply(names(fields), function(name) fields[[name]]$makes(step[[name]]))
+  }))
   stats::setNames(made, made)
 }
 
-run_one <- function(checked, state) {
+run_one <- function(bound, state) {
   started <- proc.time()[["elapsed"]]
   rows_in <- state_row_count(state)
   units_in <- state$units
-  state$step <- checked$number
-  state$where <- checked$where
-  state$name <- checked$name
+  state$step <- bound$number
+  state$where <- bound$where
+  state$name <- bound$name
   state$record <- list(held = 0, added = 0, conditions = NULL)
   rows_before <- state$rows
   frame <- state$frame
-  frame$play <- list(rows = state$rows, where = checked$where)
-  state <- within_memory(run_step(checked$step, state), checked$where)
+  frame$play <- list(rows = state$rows, where = bound$where)
+  about <- definition_of(bound$step)
+  state <- within_memory(about$run(bound, state), bound$where)
   frame$play <- NULL
   state$frame$play <- NULL
-  if (!identical(rows_before, state$rows) || checked$step$kind == "condense") {
+  if (!identical(rows_before, state$rows) || about$effect == "reshapes") {
     state$units <- units_in_play(state)
   }
   state$records <- c(state$records, list(c(
-    list(step = checked$number, kind = checked$step$kind, name = checked$name, rows_in = rows_in,
+    list(step = bound$number, kind = bound$step$kind, name = bound$name, rows_in = rows_in,
          rows_out = state_row_count(state),
          units_in = units_in, units_out = state$units,
          seconds = proc.time()[["elapsed"]] - started), state$record)))
-  state$steps <- c(state$steps, list(checked$written))
-  state$names <- c(state$names, checked$name)
-  scope <- checked$scope
+  state$steps <- c(state$steps, list(bound$step))
+  state$names <- c(state$names, bound$name)
+  scope <- bound$scope
   scope$notes <- NULL
   scope$coming <- NULL
   state$scope <- scope
@@ -260,13 +257,8 @@ rows_caption <- function(state) {
              "."))
   }
   if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))
-  row_steps <- Filter(function(s) s$kind %in% c("include", "exclude"), state$steps)
-  said <- vapply(row_steps,
-                 function(s) {
-                   sub("^keep rows", "only rows",
-                       sub("^hold back rows", "without rows",
-                           screen_words(spelled_out(s, state$scope))))
-                 }, character(1))
+  row_steps <- Filter(function(s) !is.null(definition_of(s)$caption), state$steps)
+  said <- vapply(row_steps, function(s) definition_of(s)$caption(spelled_out(s, state$scope)), "")
   paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ",
          paste(said, collapse = "; "), ".")
 }

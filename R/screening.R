@@ -52,7 +52,7 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
   scope <- state$scope
   scope$notes <- state$notes
   scope$where <- "In screening()."
-  nodes <- check_screen(list(conditions = conditions), scope_over_data(scope))$step$nodes
+  nodes <- condition_nodes(conditions, scope_over_data(scope))
   outcomes <- lapply(outcomes_of(nodes, state$frame, state$rows), as.integer)
   names(outcomes) <- names(nodes)
   together <- do.call(pmin, unname(outcomes))
@@ -65,7 +65,7 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
       else nodes[[n]]
     unknown_because(node, state$frame, rows[all[[n]] == 1L])
   }, character(1))
-  for (n in names(nodes)) guard_outcome(n, counts[n, ], length(rows), "screening", state$notes,
+  for (n in names(nodes)) guard_outcome(n, counts[n, ], length(rows), FALSE, state$notes,
                                         "In screening().")
   show_notes(state$notes$notes)
   structure(list(

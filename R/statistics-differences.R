@@ -1,29 +1,29 @@
 # How groups differ from a reference group, as a description.
 
-check_reference <- function(step, scope) {
+check_reference <- function(step, columns, scope) {
   if (length(step$keys) != 1) {
     stop_neatly("step", "`reference` compares the groups of one key.", scope$where,
                 "Give one key in `by`, or leave `reference` out.")
   }
-  if (!length(step$columns)) {
+  if (!length(columns)) {
     stop_neatly("step", "`reference` compares means, and no number column is picked.", scope$where)
   }
 }
 
 # Difference of means with Welch's interval (Welch 1947, Satterthwaite's degrees of freedom) and
 # over the pooled standard deviation (Cohen 1988).
-difference_table <- function(step, state, rows, grouping) {
+difference_table <- function(task, state, rows, grouping) {
   key <- grouping$keys[[1]]
-  at <- which(panel_key_text(key) == panel_key_text(step$reference))
+  at <- which(panel_key_text(key) == panel_key_text(task$reference))
   if (!length(at)) {
     stop_neatly("run",
-                paste0("There is no group ", value_code(step$reference), " in `", names(step$keys),
+                paste0("There is no group ", value_code(task$reference), " in `", names(task$keys),
                        "`."), state$where,
-                c(meant(as.character(step$reference), as.character(key), quoted),
+                c(meant(as.character(task$reference), as.character(key), quoted),
                   paste0("Groups: ", listed(quoted(panel_key_text(key)), 8), ".")))
   }
   others <- setdiff(seq_len(grouping$groups), at)
-  parts <- lapply(step$columns, function(column) {
+  parts <- lapply(task$columns, function(column) {
     m <- core_moments(state$frame$columns[[column]], grouping, rows, thread_count())
     x <- m[others, ]
     r <- m[rep(at, length(others)), ]
@@ -35,7 +35,7 @@ difference_table <- function(step, state, rows, grouping) {
     pooled <- sqrt(((x$n - 1) * x$var + (r$n - 1) * r$var) / (x$n + r$n - 2))
     difference <- x$mean - r$mean
     as_table(
-      c(stats::setNames(list(key[others]), names(step$keys)),
+      c(stats::setNames(list(key[others]), names(task$keys)),
         list(column = rep(column, length(others)), n = x$n, mean = x$mean, reference_n = r$n,
              reference_mean = r$mean, difference = difference,
              ci_low = difference - half,

@@ -20,34 +20,57 @@
 #' pour(hives, gaps)$tables
 #' @export
 absences <- function(..., by = NULL, patterns = FALSE, name = NULL) {
-  new_absences(capture_picks(eval(substitute(alist(...))), parent.frame()),
-               capture_keys(substitute(by), parent.frame()),
-               control_flag(patterns, "patterns", "absences"), control_name(name, "absences"))
-}
-new_absences <- function(picks, keys = list(), patterns = FALSE, name = NULL) {
-  force(patterns)
-  force(name)
-  new_step("absences", name, picks = picks, keys = keys, patterns = patterns)
+  env <- parent.frame()
+  make_step("absences", picks = capture_picks(eval(substitute(alist(...))), env),
+            keys = capture_keys(substitute(by), env), patterns = patterns, name = name)
 }
 
-#' @export
-check_step.neatsieve_step_absences <- function(step, scope) {
-  step$key_nodes <- check_keys(step$keys, scope, "by",
-                               c("column", "rows", "absent", "share", "subset"))
-  step$columns <- if (length(step$picks)) resolve_picks(step$picks, scope, "absences()")
+define_step("absences", "records",
+            list(picks = field_picks(), keys = field_keys(), patterns = field_flag(),
+                 name = field_name()),
+            short = "picks",
+            bind = function(step, scope) bind_absences(step, scope),
+            run = function(bound, state) run_absences(bound, state),
+            words = function(step) {
+              paste0("table of absent values of ",
+                     if (length(step$picks))
+                       paste(vapply(step$picks, lang_text, ""), collapse = ", ")
+                     else "all columns", keys_words(step$keys),
+                     if (step$patterns) ", with what is absent together")
+            })
+
+bind_absences <- function(step, scope) {
+  keys <- check_keys(step$keys, scope, "by", c("column", "rows", "absent", "share", "subset"))
+  columns <- if (length(step$picks)) resolve_picks(step$picks, scope, "absences()")
     else names(scope$columns)
-  step$columns <- setdiff(step$columns,
-                          unlist(
-                            lapply(step$key_nodes, function(n) if (n$node == "column") n$name)))
-  list(step = step, scope = scope)
+  of_keys <- unlist(lapply(keys, function(n) if (n$node == "column") n$name))
+  new_bound(step, scope, keys = keys, details = list(columns = setdiff(columns, of_keys)))
 }
 
-#' @export
-run_step.neatsieve_step_absences <- function(step, state) {
-  # Which of the picked columns are absent, as one code per row of the table.
-  gone <- lapply(state$frame$columns[step$columns],
-                 function(x) if (is.null(dim(x))) is.na(x) else rowSums(is.na(x)) > 0)
-  code <- rep(1L, state$frame$n)
+run_absences <- function(bound, state) {
+  columns <- bound$details$columns
+  sets <- absent_sets(state$frame$columns[columns], state$frame$n)
+  frame <- frame_with(state$frame, "(set)", sets$code, list(kind = "whole"))
+  set_node <- list(node = "column", name = "(set)", text = "(set)", kind = "whole")
+  keys <- names(bound$keys)
+  tables <- tables_by_subset(state, function(rows, subset) {
+    grouped <- group_rows(c(bound$keys, list(`(set)` = set_node)), frame, rows)
+    absent_in <- sets$sets[grouped$keys[["(set)"]], , drop = FALSE]
+    group <- if (length(keys)) interaction_code(grouped$keys[keys]) else rep(1L, grouped$groups)
+    c(list(main = absence_table(grouped, absent_in, group, keys, columns)),
+      if (bound$step$patterns)
+        list(patterns = pattern_table(grouped, absent_in, group, keys, columns)))
+  })
+  for (part in names(tables)) {
+    state <- record_table(state, finished_table(tables[[part]], names(bound$step$keys)), part)
+  }
+  state
+}
+
+# Which of some columns are absent in a row: its code, and the columns absent by code.
+absent_sets <- function(columns, n) {
+  gone <- lapply(columns, function(x) if (is.null(dim(x))) is.na(x) else rowSums(is.na(x)) > 0)
+  code <- rep(1L, n)
   sets <- list(logical())
   for (g in gone) {
     both <- 2L * (code - 1L) + g + 1L
@@ -56,69 +79,37 @@ run_step.neatsieve_step_absences <- function(step, state) {
     sets <- lapply(kinds, function(k) c(sets[[(k - 1L) %/% 2L + 1L]], (k - 1L) %% 2L == 1L))
   }
   sets <- do.call(rbind, sets)
-  if (is.null(sets) || !state$frame$n) sets <- matrix(FALSE, 1, length(gone))
-  set_node <- list(node = "column", name = "(set)", text = "(set)", kind = "whole")
-  frame <- frame_with(state$frame, "(set)", code, list(kind = "whole"))
-  tables <- tables_by_subset(state, function(rows, subset) {
-    grouped <- group_rows(c(step$key_nodes, list(`(set)` = set_node)), frame, rows)
-    keys <- grouped$keys[names(step$keys)]
-    group <- if (length(step$keys)) interaction_code(keys) else rep(1L, grouped$groups)
-    first <- !duplicated(group)
-    n <- grouped$rows_per_group
-    absent_in <- sets[grouped$keys[["(set)"]], , drop = FALSE]
-    total <- as.vector(rowsum(n, group, reorder = FALSE))
-    missing <- rowsum(cbind(absent_in, rowSums(absent_in) > 0) * n, group, reorder = FALSE)
-    if (!length(total) && !length(step$keys)) {
-      # Without keys all rows are one group, of none too.
-      total <- 0
-      missing <- matrix(0, 1, length(step$columns) + 1L)
-    }
-    each <- length(step$columns) + 1L
-    lines <- rep(seq_along(total), each = each)
-    table <-
-      as_table(
-        c(lapply(as.list(keys[first, , drop = FALSE]), `[`, lines),
-          list(column = rep(c(step$columns, "(any of these)"), length(total)),
-               rows = as.integer(total[lines]),
-               absent = as.integer(t(missing)),
-               share = ifelse(total[lines] > 0, as.vector(t(missing)) / total[lines],
-                              NA))))
-    out <- list(main = table)
-    if (step$patterns) {
-      words <- apply(absent_in, 1, function(a) if (any(a)) paste(step$columns[a], collapse = " + ")
-                     else "(none)")
-      pattern <-
-        as_table(
-          c(as.list(keys),
-            list(absent_columns = as.character(words), columns = as.integer(rowSums(absent_in)),
-                 rows = as.integer(n))))
-      pattern <- pattern[base::order(group, -n), , drop = FALSE]
-      rownames(pattern) <- NULL
-      out$patterns <- pattern
-    }
-    out
-  })
-  for (part in names(tables)) state <- record_table(state,
-    finished_table(tables[[part]], names(step$keys)), part)
-  state
+  if (is.null(sets) || !n) sets <- matrix(FALSE, 1, length(gone))
+  list(code = code, sets = sets)
 }
 
-#' @export
-step_words.neatsieve_step_absences <- function(step) {
-  paste0("table of absent values of ",
-         if (length(step$picks)) paste(vapply(step$picks, lang_text, character(1)), collapse = ", ")
-         else "all columns", keys_words(step$keys),
-         if (step$patterns) ", with what is absent together")
+absence_table <- function(grouped, absent_in, group, keys, columns) {
+  n <- grouped$rows_per_group
+  total <- as.vector(rowsum(n, group, reorder = FALSE))
+  missing <- rowsum(cbind(absent_in, rowSums(absent_in) > 0) * n, group, reorder = FALSE)
+  if (!length(total) && !length(keys)) {
+    # Without keys all rows are one group, of none too.
+    total <- 0
+    missing <- matrix(0, 1, length(columns) + 1L)
+  }
+  first <- !duplicated(group)
+  lines <- rep(seq_along(total), each = length(columns) + 1L)
+  as_table(c(lapply(as.list(grouped$keys[keys][first, , drop = FALSE]), `[`, lines),
+             list(column = rep(c(columns, "(any of these)"), length(total)),
+                  rows = as.integer(total[lines]), absent = as.integer(t(missing)),
+                  share = ifelse(total[lines] > 0, as.vector(t(missing)) / total[lines], NA))))
 }
-#' @export
-step_plan.neatsieve_step_absences <- function(step) {
-  compact(
-    list(columns = if (length(step$picks)) lapply(step$picks, lang_text), by = keys_plan(step$keys),
-         patterns = if (step$patterns) TRUE, name = step$name))
-}
-read_step_absences <- function(spec, context) {
-  if (!is.list(spec) || is.null(names(spec))) spec <- list(columns = spec)
-  spec <- plan_arguments(compact(spec), c("columns", "by", "patterns", "name"), context)
-  new_absences(plan_picks(spec$columns, context), keys_from_plan(spec$by, context$where),
-               isTRUE(spec$patterns), control_name(spec$name, "absences"))
+
+# What is absent together, by group, the most frequent first.
+pattern_table <- function(grouped, absent_in, group, keys, columns) {
+  n <- grouped$rows_per_group
+  words <- apply(absent_in, 1, function(a) {
+    if (any(a)) paste(columns[a], collapse = " + ") else "(none)"
+  })
+  pattern <- as_table(c(as.list(grouped$keys[keys]),
+                        list(absent_columns = as.character(words),
+                             columns = as.integer(rowSums(absent_in)), rows = as.integer(n))))
+  pattern <- pattern[base::order(group, -n), , drop = FALSE]
+  rownames(pattern) <- NULL
+  pattern
 }

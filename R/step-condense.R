@@ -23,36 +23,41 @@
 #' out$rows
 #' @export
 condense <- function(..., by = NULL, absent = "skip", name = NULL) {
-  new_condense(capture_dots(eval(substitute(alist(...))), parent.frame()),
-               capture_keys(substitute(by), parent.frame()),
-               control_choice(absent, "absent", "condense", c("skip", "carry")),
-               control_name(name, "condense"))
+  env <- parent.frame()
+  make_step("condense", named = capture_dots(eval(substitute(alist(...))), env),
+            keys = capture_keys(substitute(by), env), absent = absent, name = name)
 }
 
-new_condense <- function(named, keys = list(), absent = "skip", name = NULL) {
-  force(absent)
-  force(name)
-  if (!length(named) && !length(keys)) {
+define_step("condense", "reshapes",
+            list(named = field_expressions("columns", makes = names),
+                 keys = field_keys(makes = names), absent = field_choice("skip", "carry"),
+                 name = field_name()),
+            complete = function(values) condense_complete(values),
+            bind = function(step, scope) bind_condense(step, scope),
+            run = function(bound, state) run_condense(bound, state),
+            words = function(step) condense_words(step))
+
+condense_complete <- function(values) {
+  if (!length(values$named) && !length(values$keys)) {
     stop_neatly("step", "`condense()` has no statistic.", NULL,
                 "Write `condense(visits = count(), by = apiary)`.")
   }
-  bare <- names(named) == ""
+  bare <- names(values$named) == ""
   if (any(bare)) {
-    text <- expression_text(named[[which(bare)[1]]])
+    text <- expression_text(values$named[[which(bare)[1]]])
     stop_neatly("step", paste0("`", text, "` in `condense()` has no name."), NULL,
                 paste0("Write `condense(new_column = ", text, ")`."))
   }
-  new_step("condense", name, named = named, keys = keys, absent = absent)
+  values
 }
 
-#' @export
-check_step.neatsieve_step_condense <- function(step, scope) {
+bind_condense <- function(step, scope) {
   if (isTRUE(scope$has_subsets)) {
     stop_neatly("step", "`condense()` changes what a row is, so it cannot come after `subsets()`.",
                 scope$where,
                 "Move it before `subsets()`, or end them with `subsets()` without conditions.")
   }
-  step$key_nodes <- check_keys(step$keys, scope, "by")
+  keys <- check_keys(step$keys, scope, "by")
   clash <- intersect(names(step$named), names(step$keys))
   if (length(clash)) {
     stop_neatly("step", paste0("`", clash[1], "` is both a key and a statistic."), scope$where,
@@ -60,34 +65,34 @@ check_step.neatsieve_step_condense <- function(step, scope) {
   }
   inner <- summary_scope(scope, step$keys)
   inner$absent_policy <- step$absent
-  step$named_nodes <- lapply(stats::setNames(nm = names(step$named)), function(n) {
+  nodes <- lapply(stats::setNames(nm = names(step$named)), function(n) {
     inner$where <- c(scope$where, paste0("In column \"", n, "\"."))
-    guard_new_name(n,
-                   list(criteria = scope$criteria, settings = scope$settings, where = inner$where),
-                   "column")
-    type_summary(step$named[[n]], inner, step$key_nodes)
+    guard_new_name(n, naming_scope(inner), "column")
+    type_summary(step$named[[n]], inner, keys)
   })
-  columns <- c(lapply(step$key_nodes, type_part), lapply(step$named_nodes, function(node) {
-    type <- type_part(node)
-    if (type$kind == "absent") list(kind = "logical") else type
-  }))
+  new_bound(step, scope_of_groups(scope, c(lapply(keys, type_part), lapply(nodes, type_of_column))),
+            nodes = nodes, keys = keys)
+}
+
+# The scope behind a step that made one row per group, of these columns.
+scope_of_groups <- function(scope, columns) {
   gone <- setdiff(names(scope$columns), names(columns))
   scope$dropped[gone] <- paste0(scope$label, ", which made one row per group")
   scope$dropped <- scope$dropped[setdiff(names(scope$dropped), names(columns))]
   scope$columns <- columns
   scope$origin <- stats::setNames(rep(NA_character_, length(columns)), names(columns))
-  list(step = step, scope = scope)
+  scope
 }
 
-#' @export
-run_step.neatsieve_step_condense <- function(step, state) {
-  grouping <- group_rows(step$key_nodes, state$frame, state$rows)
+run_condense <- function(bound, state) {
+  nodes <- bound$nodes
+  grouping <- group_rows(bound$keys, state$frame, state$rows)
   a <- new_aggregation(state$frame, state$rows, grouping)
-  for (n in names(step$named_nodes)) {
-    note_different_rows(step$named_nodes[[n]], state$frame, state$rows, state$notes,
+  for (n in names(nodes)) {
+    note_different_rows(nodes[[n]], state$frame, state$rows, state$notes,
                         c(state$where, paste0("In column \"", n, "\".")))
   }
-  columns <- c(as.list(grouping$keys), lapply(step$named_nodes, evaluate_summary, a = a))
+  columns <- c(as.list(grouping$keys), lapply(nodes, evaluate_summary, a = a))
   columns <- lapply(columns,
                     function(x) {
                       if (length(x) == 1 && grouping$groups != 1) rep(x, grouping$groups) else x
@@ -111,29 +116,10 @@ run_step.neatsieve_step_condense <- function(step, state) {
   state
 }
 
-#' @export
-step_words.neatsieve_step_condense <- function(step) {
+condense_words <- function(step) {
   paste0("one row", if (length(step$keys)) keys_words(step$keys, " per ") else " for all",
          if (length(step$named))
            paste0(", with ",
                   paste0(names(step$named), " = ",
                          vapply(step$named, expression_text, character(1)), collapse = ", ")))
-}
-#' @export
-step_plan.neatsieve_step_condense <- function(step) {
-  compact(
-    list(columns = if (length(step$named)) lapply(step$named, expression_text),
-         by = keys_plan(step$keys), absent = if (step$absent != "skip") step$absent,
-         name = step$name))
-}
-read_step_condense <- function(spec, context) {
-  spec <- plan_arguments(spec, c("columns", "by", "absent", "name"), context)
-  new_condense(if (is.null(spec$columns)) list()
-               else
-                 Map(function(n, text) {
-                   plan_expression(text, context$plan, c(context$keys, list(n)))
-                 }, names(spec$columns), spec$columns),
-               keys_from_plan(spec$by, context$where),
-               if (is.null(spec$absent)) "skip" else spec$absent,
-               control_name(spec$name, "condense"))
 }

@@ -24,10 +24,32 @@
 counts <- function(..., share = "whole", shape = "long", order = "keys", cumulative = FALSE,
                    name = NULL) {
   env <- parent.frame()
-  name <- control_name(name, "counts")
+  name <- control(name, "name", "counts", is_text, "one text")
   keys <- capture_keys(as.call(c(quote(c), eval(substitute(alist(...))))), env)
-  new_counts(keys, capture_share(substitute(share), names(keys), env), shape,
-             capture_order(substitute(order), env), cumulative, name)
+  make_step("counts", keys = keys, share = capture_share(substitute(share), names(keys), env),
+            shape = shape, order = capture_order(substitute(order), env), cumulative = cumulative,
+            name = name)
+}
+
+define_step("counts", "records",
+            list(keys = field_keys("keys", in_dots = TRUE), share = field_share(),
+                 shape = field_choice("long", "wide"), order = field_order(),
+                 cumulative = field_flag(), name = field_name()),
+            short = "keys", complete = function(values) counts_complete(values),
+            bind = function(step, scope) {
+              new_bound(step, scope, keys = check_keys(step$keys, scope, "counts()",
+                                                       c("n", "share", "cumulative", "subset")))
+            },
+            run = function(bound, state) run_counts(bound, state),
+            words = function(step) {
+              paste0("table of counts", keys_words(step$keys, " of "),
+                     if (step$share != "whole") paste0(", shares within ", step$share),
+                     order_words_of(step$order))
+            })
+
+# What shares are taken of: "whole" or a key.
+field_share <- function() {
+  field_plain("whole", is_text, "\"whole\" or one of its keys", schema_text)
 }
 
 # A key as a bare name or text, or "whole".
@@ -39,37 +61,28 @@ capture_share <- function(lang, keys, env) {
               "Write `share = season`.")
 }
 
-new_counts <- function(keys, share = "whole", shape = "long", order = "keys", cumulative = FALSE,
-                       name = NULL) {
-  shape <- control_choice(shape, "shape", "counts", c("long", "wide"))
-  if (shape == "wide" && length(keys) != 2) {
+counts_complete <- function(values) {
+  keys <- names(values$keys)
+  if (values$shape == "wide" && length(keys) != 2) {
     stop_neatly("step", "`shape = \"wide\"` needs two keys.", NULL,
                 "Write `counts(season, treatment, shape = \"wide\")`.")
   }
-  if (share != "whole" && !share %in% names(keys)) {
+  share <- values$share
+  if (share != "whole" && !share %in% keys) {
     stop_neatly("step", paste0("`share` names ", quoted(share), ", which is no key of `counts()`."),
                 NULL,
                 if (length(keys))
-                  paste0("Write \"whole\" or one of ", listed(ticked(names(keys)), last = "or"),
-                         ".")
+                  paste0("Write \"whole\" or one of ", listed(ticked(keys), last = "or"), ".")
                 else paste0("Count by it too: `counts(", share, ", share = ", share, ")`."))
   }
-  new_step("counts", name, keys = keys, share = share, shape = shape, order = order,
-           cumulative = control_flag(cumulative, "cumulative", "counts"))
+  values
 }
 
-#' @export
-check_step.neatsieve_step_counts <- function(step, scope) {
-  step$key_nodes <- check_keys(step$keys, scope, "counts()",
-                               c("n", "share", "cumulative", "subset"))
-  list(step = step, scope = scope)
-}
-
-#' @export
-run_step.neatsieve_step_counts <- function(step, state) {
+run_counts <- function(bound, state) {
+  step <- bound$step
   make <- if (step$shape == "wide") cross_table else count_table
   tables <- tables_by_subset(state, function(rows, subset) {
-    list(main = make(group_rows(step$key_nodes, state$frame, rows), step, state$where))
+    list(main = make(group_rows(bound$keys, state$frame, rows), step, state$where))
   })
   record_table(state, finished_table(tables[[1]], names(step$keys)))
 }
@@ -108,30 +121,4 @@ cross_table <- function(grouped, step, where) {
   bound <- rbind(table, as_table(c(stats::setNames(list("(all)"), names(keys)[1]), sums)))
   rownames(bound) <- NULL
   bound
-}
-
-#' @export
-step_words.neatsieve_step_counts <- function(step) {
-  paste0("table of counts", keys_words(step$keys, " of "),
-         if (step$share != "whole") paste0(", shares within ", step$share),
-         order_words_of(step$order))
-}
-#' @export
-step_plan.neatsieve_step_counts <- function(step) {
-  other <- function(value, default) if (!identical(value, default)) value
-  compact(
-    list(keys = keys_plan(step$keys), share = other(step$share, "whole"),
-         shape = other(step$shape, "long"),
-         order = order_plan(step$order), cumulative = other(step$cumulative, FALSE),
-         name = step$name))
-}
-read_step_counts <- function(spec, context) {
-  if (!is.list(spec) || is.null(names(spec))) spec <- list(keys = spec)
-  spec <- plan_arguments(compact(spec), c("keys", "share", "shape", "order", "cumulative", "name"),
-                         context)
-  or <- function(value, default) if (is.null(value)) default else value
-  new_counts(keys_from_plan(spec$keys, context$where), or(spec$share, "whole"),
-             or(spec$shape, "long"),
-             order_from_plan(spec$order, context), or(spec$cumulative, FALSE),
-             control_name(spec$name, "counts"))
 }

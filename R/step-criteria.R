@@ -17,10 +17,22 @@
 #' pour(demo_file("hive-visits.csv"), plan)
 #' @export
 criteria <- function(...) {
-  new_criteria(capture_dots(eval(substitute(alist(...))), parent.frame()))
+  make_step("criteria", conditions = capture_dots(eval(substitute(alist(...))), parent.frame()))
 }
 
-new_criteria <- function(conditions) {
+define_step("criteria", "declares",
+            list(conditions = field_expressions(wanted = "criteria"), name = field_name()),
+            short = "conditions", complete = function(values) criteria_complete(values),
+            bind = function(step, scope) bind_criteria(step, scope),
+            run = function(bound, state) state,
+            words = function(step) {
+              c("criteria:", paste0(names(step$conditions), ": ",
+                                    vapply(step$conditions, function(e) expression_words(e$lang),
+                                           character(1))))
+            })
+
+criteria_complete <- function(values) {
+  conditions <- values$conditions
   bare <- names(conditions) == ""
   if (any(bare)) {
     stop_neatly("step",
@@ -33,12 +45,11 @@ new_criteria <- function(conditions) {
                 paste0("`criteria()` names `", names(conditions)[anyDuplicated(names(conditions))],
                        "` twice."), NULL, "Give each its own name; `swap()` replaces one.")
   }
-  new_step("criteria", conditions = conditions)
+  values
 }
 
 # A criterion is checked at once when the columns it needs are there, else where it is cited.
-#' @export
-check_step.neatsieve_step_criteria <- function(step, scope) {
+bind_criteria <- function(step, scope) {
   for (name in names(step$conditions)) {
     expression <- step$conditions[[name]]
     inner <- scope
@@ -52,15 +63,5 @@ check_step.neatsieve_step_criteria <- function(step, scope) {
     }
     scope$criteria[[name]] <- expression
   }
-  list(step = step, scope = scope)
+  new_bound(step, scope)
 }
-#' @export
-run_step.neatsieve_step_criteria <- function(step, state) state
-#' @export
-step_words.neatsieve_step_criteria <- function(step) {
-  c("criteria:",
-    paste0(names(step$conditions), ": ",
-           vapply(step$conditions, function(e) expression_words(e$lang), character(1))))
-}
-#' @export
-step_plan.neatsieve_step_criteria <- function(step) lapply(step$conditions, expression_text)

@@ -24,42 +24,53 @@
 #' pour(hives, exclude(heavy = hive_weight_kg > 200))
 #' @export
 include <- function(..., unknown = "hold", name = NULL) {
-  new_screen("include", capture_dots(eval(substitute(alist(...))), parent.frame()),
-             unknown_policy(unknown, "include"), control_name(name, "include"))
+  make_step("include",
+            conditions = capture_dots(eval(substitute(alist(...))), parent.frame()),
+            unknown = unknown, name = name)
 }
 
 #' @rdname include
 #' @export
 exclude <- function(..., unknown = "pass", name = NULL) {
-  new_screen("exclude", capture_dots(eval(substitute(alist(...))), parent.frame()),
-             unknown_policy(unknown, "exclude"), control_name(name, "exclude"))
+  make_step("exclude",
+            conditions = capture_dots(eval(substitute(alist(...))), parent.frame()),
+            unknown = unknown, name = name)
 }
 
-unknown_policy <- function(unknown, step) {
-  control(unknown, "unknown", step, function(x) is_text(x) && x %in% c("hold", "pass", "stop"),
-          "\"hold\", \"pass\" or \"stop\"")
+screen_fields <- function(unknown) {
+  list(conditions = field_conditions(is_needed = TRUE),
+       unknown = field_choice("hold", "pass", "stop", default = unknown), name = field_name())
 }
+define_step("include", "rows", screen_fields("hold"), short = "conditions", writes_short = TRUE,
+            complete = function(values) screen_complete(values, "include"),
+            bind = function(step, scope) bind_screen(step, scope),
+            run = function(bound, state) run_screen(bound, state, negated = FALSE),
+            words = function(step) screen_words(step, "keep rows where ", ", and ", "hold"),
+            caption = function(step) screen_words(step, "only rows where ", ", and ", "hold"))
+define_step("exclude", "rows", screen_fields("pass"), short = "conditions", writes_short = TRUE,
+            complete = function(values) screen_complete(values, "exclude"),
+            bind = function(step, scope) bind_screen(step, scope),
+            run = function(bound, state) run_screen(bound, state, negated = TRUE),
+            words = function(step) screen_words(step, "hold back rows where ", ", or ", "pass"),
+            caption = function(step) screen_words(step, "without rows where ", ", or ", "pass"))
 
-new_screen <- function(kind, conditions, unknown, name) {
-  # A control argument that was given a condition is the first thing to say.
-  force(unknown)
-  force(name)
-  if (!length(conditions)) {
+screen_complete <- function(values, kind) {
+  if (!length(values$conditions)) {
     stop_neatly("step", paste0("`", kind, "()` has no condition."), NULL,
                 paste0("Write `", kind, "(honey_kg > 5)`."))
   }
-  conditions <- name_conditions(conditions)
-  if (anyDuplicated(names(conditions))) {
+  values$conditions <- name_conditions(values$conditions)
+  names <- names(values$conditions)
+  if (anyDuplicated(names)) {
     stop_neatly("step",
-                paste0("`", kind, "()` has the condition ",
-                       quoted(names(conditions)[anyDuplicated(names(conditions))]), " twice."),
-                NULL, "Leave one out.")
+                paste0("`", kind, "()` has the condition ", quoted(names[anyDuplicated(names)]),
+                       " twice."), NULL, "Leave one out.")
   }
-  if (length(conditions) > 126) {
+  if (length(names) > 126) {
     stop_neatly("step", paste0("`", kind, "()` has more than 126 conditions."), NULL,
                 "Join some with `&` or make two steps.")
   }
-  new_step(kind, name, conditions = conditions, unknown = unknown)
+  values
 }
 
 # include(temper = "calm"): one equals sign; include(temper = x > 1): a clash of names.
@@ -77,9 +88,14 @@ guard_named_comparison <- function(name, expression, scope) {
                      " == ...`; to name the condition choose a name that is no column."))
 }
 
-check_screen <- function(step, scope) {
-  step$nodes <- lapply(stats::setNames(nm = names(step$conditions)), function(name) {
-    expression <- step$conditions[[name]]
+bind_screen <- function(step, scope) {
+  new_bound(step, scope, nodes = condition_nodes(step$conditions, scope))
+}
+
+# Conditions as typed trees, by name.
+condition_nodes <- function(conditions, scope) {
+  lapply(stats::setNames(nm = names(conditions)), function(name) {
+    expression <- conditions[[name]]
     inner <- scope
     text <- expression_text(expression)
     inner$where <- c(scope$where, if (name != text) paste0("In condition \"", name, "\"."))
@@ -89,22 +105,18 @@ check_screen <- function(step, scope) {
     }
     type_condition(expression, inner)
   })
-  list(step = step, scope = scope)
 }
-#' @export
-check_step.neatsieve_step_include <- check_screen
-#' @export
-check_step.neatsieve_step_exclude <- check_screen
 
-run_screen <- function(step, state) {
-  negated <- step$kind == "exclude"
+run_screen <- function(bound, state, negated) {
+  nodes <- bound$nodes
+  unknown <- bound$step$unknown
   rows_in <- state_row_count(state)
-  screened <- screen_rows(step$nodes, state$frame, state$rows, negated, step$unknown == "pass",
-                          state$notes, state$where)
+  screened <- screen_rows(nodes, state$frame, state$rows, negated, unknown == "pass", state$notes,
+                          state$where)
   counts <- screened$counts
-  if (step$unknown == "stop") stop_on_unknown(step, screened, state)
+  if (unknown == "stop") stop_on_unknown(screened, state)
   for (i in seq_len(nrow(counts))) {
-    guard_outcome(rownames(counts)[i], counts[i, c("no", "unknown", "yes")], rows_in, step$kind,
+    guard_outcome(rownames(counts)[i], counts[i, c("no", "unknown", "yes")], rows_in, negated,
                   state$notes, state$where)
   }
   state$record$conditions <- data.frame(
@@ -116,26 +128,22 @@ run_screen <- function(step, state) {
     state$holdings <- c(state$holdings, list(list(
       step = state$step, epoch = length(state$epochs) + 1L, rows = state$rows,
       fates = screened$fates, by = rep(rownames(counts), each = 2), because = reasons,
-      reads = lapply(step$nodes, columns_read))))
+      reads = lapply(nodes, columns_read))))
   }
-  note_exclusive(step, screened, state)
+  if (!negated) note_exclusive(bound, screened, state)
   state$rows <- screened$rows
   state
 }
-#' @export
-run_step.neatsieve_step_include <- run_screen
-#' @export
-run_step.neatsieve_step_exclude <- run_screen
 
 # Conditions of which each lets rows through, but two of them never the same row.
-note_exclusive <- function(step, screened, state) {
+note_exclusive <- function(bound, screened, state) {
   counts <- screened$counts
-  if (step$kind != "include" || nrow(counts) < 2 || any(counts[, "yes"] == 0)) return()
+  if (nrow(counts) < 2 || any(counts[, "yes"] == 0)) return()
   if (NROW(screened$rows) > 0 || state_row_count(state) == 0) return()
-  yes <- lapply(outcomes_of(step$nodes, state$frame, state$rows), `==`, as.raw(2))
+  yes <- lapply(outcomes_of(bound$nodes, state$frame, state$rows), `==`, as.raw(2))
   pairs <- utils::combn(length(yes), 2)
   apart <- apply(pairs, 2, function(p) !any(yes[[p[1]]] & yes[[p[2]]]))
-  names <- names(step$nodes)
+  names <- names(bound$nodes)
   if (!any(apart)) {
     take_note(state$notes,
               "No row passes all conditions of this step, though each lets some through.",
@@ -143,14 +151,14 @@ note_exclusive <- function(step, screened, state) {
     return()
   }
   p <- pairs[, which(apart)[1]]
-  texts <- vapply(step$conditions[names[p]], expression_text, character(1))
+  texts <- vapply(bound$step$conditions[names[p]], expression_text, character(1))
   take_note(state$notes, paste0("Conditions \"", names[p[1]], "\" and \"", names[p[2]],
                                 "\" exclude each other in these rows: no row can pass both."),
             state$where,
             paste0("For rows that meet one or the other write `", texts[1], " | ", texts[2], "`."))
 }
 
-stop_on_unknown <- function(step, screened, state) {
+stop_on_unknown <- function(screened, state) {
   fates <- as.integer(screened$fates)
   open <- which(fates > 0 & fates %% 2 == 0)
   if (!length(open)) return()
@@ -165,8 +173,7 @@ stop_on_unknown <- function(step, screened, state) {
               "Mend or exclude these rows first, or choose `unknown = \"hold\"` or `\"pass\"`.")
 }
 
-screen_words <- function(step) {
-  default <- if (step$kind == "include") "hold" else "pass"
+screen_words <- function(step, joint, between, default) {
   policy <- if (step$unknown != default)
     switch(step$unknown, hold = ", unknown held back", pass = ", unknown let through",
            stop = ", stopping at unknown")
@@ -180,38 +187,5 @@ screen_words <- function(step) {
     if (n == expression_text(step$conditions[[n]])) words
     else paste0(n, " (", sub("^\\((.*)\\)$", "\\1", words), ")")
   }, character(1))
-  joint <- if (step$kind == "include") "keep rows where " else "hold back rows where "
-  paste0(joint, paste(said, collapse = if (step$kind == "include") ", and " else ", or "), policy)
+  paste0(joint, paste(said, collapse = between), policy)
 }
-#' @export
-step_words.neatsieve_step_include <- screen_words
-#' @export
-step_words.neatsieve_step_exclude <- screen_words
-
-screen_plan <- function(step) {
-  texts <- lapply(step$conditions, expression_text)
-  bare <- all(names(texts) == unlist(texts))
-  default <- step$unknown == if (step$kind == "include") "hold" else "pass"
-  listed <- unname(lapply(names(texts), function(n) if (n == texts[[n]]) n else texts[n]))
-  if (default && is.null(step$name)) return(listed)
-  compact(list(conditions = listed, unknown = if (!default) step$unknown, name = step$name))
-}
-#' @export
-step_plan.neatsieve_step_include <- screen_plan
-#' @export
-step_plan.neatsieve_step_exclude <- screen_plan
-
-compact <- function(x) x[!vapply(x, is.null, logical(1))]
-
-screen_reader <- function(kind) function(spec, context) {
-  default <- if (kind == "include") "hold" else "pass"
-  if (!(is.list(spec) && "conditions" %in% names(spec))) {
-    return(new_screen(kind, plan_conditions(spec, context), default, NULL))
-  }
-  spec <- plan_arguments(spec, c("conditions", "unknown", "name"), context)
-  unknown <- if (is.null(spec$unknown)) default else unknown_policy(spec$unknown, kind)
-  new_screen(kind, plan_conditions(spec$conditions, context), unknown,
-             control_name(spec$name, kind))
-}
-read_step_include <- screen_reader("include")
-read_step_exclude <- screen_reader("exclude")

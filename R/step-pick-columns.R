@@ -20,16 +20,24 @@
 #' pour(hives, pick_columns(hive, visit_date, "*_kg", renamed = list(weight = hive_weight_kg)))
 #' @export
 pick_columns <- function(..., renamed = list(), recase = NULL, name = NULL) {
-  new_pick_columns(capture_picks(eval(substitute(alist(...))), parent.frame()),
-                   capture_renamed(substitute(renamed), parent.frame()), recase,
-                   control_name(name, "pick_columns"))
+  env <- parent.frame()
+  make_step("pick_columns", picks = capture_picks(eval(substitute(alist(...))), env),
+            renamed = capture_renamed(substitute(renamed), env), recase = recase, name = name)
 }
 
-new_pick_columns <- function(picks, renamed = character(), recase = NULL, name = NULL) {
-  if (!length(picks)) picks <- list(quote(rest()))
-  new_step("pick_columns", name, picks = picks,
-           renamed = if (length(renamed)) renamed else character(), recase = recase)
-}
+define_step("pick_columns", "columns",
+            list(picks = field_picks(default = list(quote(rest()))), renamed = field_renamed(),
+                 recase = field_word(), name = field_name()),
+            short = "picks", writes_short = TRUE,
+            bind = function(step, scope) bind_pick_columns(step, scope),
+            run = function(bound, state) run_pick_columns(bound, state),
+            words = function(step) {
+              renamed <- if (length(step$renamed))
+                paste0(", calling ", listed(paste(step$renamed, names(step$renamed)), 8))
+              paste0("pick columns ", paste(vapply(step$picks, lang_text, ""), collapse = ", "),
+                     renamed,
+                     if (!is.null(step$recase)) paste0(", names in ", step$recase, " style"))
+            })
 
 # Picks keep their parse; .(x) gives names.
 capture_picks <- function(dots, env) {
@@ -68,10 +76,23 @@ capture_renamed <- function(lang, env) {
   }, character(1))
 }
 
-#' @export
-check_step.neatsieve_step_pick_columns <- function(step, scope) {
+bind_pick_columns <- function(step, scope) {
   picked <- resolve_picks(step$picks, scope, "pick_columns()")
   if (!length(picked)) stop_neatly("expression", "No column is picked.", scope$where, picks_usage())
+  new <- new_names(picked, step, scope)
+  gone <- setdiff(names(scope$columns), new)
+  how <- ifelse(gone %in% picked,
+                paste0(scope$label, ", which calls it `", new[match(gone, picked)], "`"),
+                scope$label)
+  scope$dropped[gone] <- how
+  scope$dropped <- scope$dropped[setdiff(names(scope$dropped), new)]
+  scope$columns <- stats::setNames(scope$columns[picked], new)
+  scope$origin <- stats::setNames(scope$origin[picked], new)
+  new_bound(step, scope, details = list(from = picked, to = new))
+}
+
+# What the picked columns are called behind the step.
+new_names <- function(picked, step, scope) {
   for (old in step$renamed) {
     if (!old %in% names(scope$columns)) pick_name(old, scope)
     if (!old %in% picked) {
@@ -84,9 +105,8 @@ check_step.neatsieve_step_pick_columns <- function(step, scope) {
   at <- match(step$renamed, picked)
   new[at] <- names(step$renamed)
   if (!is.null(step$recase)) {
-    recased <- recase_names(new, step$recase, scope$where)
-    recased[at] <- names(step$renamed)
-    new <- recased
+    new <- recase_names(new, step$recase, scope$where)
+    new[at] <- names(step$renamed)
   }
   if (anyDuplicated(new)) {
     twice <- new[duplicated(new)][1]
@@ -94,39 +114,28 @@ check_step.neatsieve_step_pick_columns <- function(step, scope) {
                 c(scope$where, paste0("They are now ", listed(ticked(picked[new == twice])), ".")),
                 "Give one of them another name in `renamed`.")
   }
-  for (name in setdiff(new, picked)) guard_new_name(name,
-    utils::modifyList(scope["where"], list(criteria = scope$criteria, settings = scope$settings)),
-    "column")
-  step$from <- picked
-  step$to <- new
-  gone <- setdiff(names(scope$columns), new)
-  how <- ifelse(gone %in% picked,
-                paste0(scope$label, ", which calls it `", new[match(gone, picked)], "`"),
-                scope$label)
-  scope$dropped[gone] <- how
-  scope$dropped <- scope$dropped[setdiff(names(scope$dropped), new)]
-  scope$columns <- stats::setNames(scope$columns[picked], new)
-  scope$origin <- stats::setNames(scope$origin[picked], new)
-  list(step = step, scope = scope)
+  for (name in setdiff(new, picked)) guard_new_name(name, naming_scope(scope), "column")
+  new
 }
 
-#' @export
-run_step.neatsieve_step_pick_columns <- function(step, state) {
-  if (!identical(step$from, step$to)) state$frame <- frame_renamed(state$frame, step$from, step$to)
-  renamed <- step$from != step$to
+run_pick_columns <- function(bound, state) {
+  from <- bound$details$from
+  to <- bound$details$to
+  if (!identical(from, to)) state$frame <- frame_renamed(state$frame, from, to)
+  renamed <- from != to
   state$labels <- stats::setNames(state$labels,
-                                  rename_some(names(state$labels), step$from[renamed],
-                                              step$to[renamed]))
+                                  rename_some(names(state$labels), from[renamed],
+                                              to[renamed]))
   state$measures <- stats::setNames(state$measures,
-                                    rename_some(names(state$measures), step$from[renamed],
-                                                step$to[renamed]))
-  state$visible <- step$to
+                                    rename_some(names(state$measures), from[renamed],
+                                                to[renamed]))
+  state$visible <- to
   state$changed <- lapply(state$changed, function(kept) {
-    kept$column <- rename_some(kept$column, step$from[renamed], step$to[renamed])
+    kept$column <- rename_some(kept$column, from[renamed], to[renamed])
     kept
   })
   if (!is.null(state$unit_column)) {
-    state$unit_column <- rename_some(state$unit_column, step$from[renamed], step$to[renamed])
+    state$unit_column <- rename_some(state$unit_column, from[renamed], to[renamed])
   }
   state
 }
@@ -135,28 +144,4 @@ rename_some <- function(names, from, to) {
   at <- match(names, from)
   names[!is.na(at)] <- to[at[!is.na(at)]]
   names
-}
-
-#' @export
-step_words.neatsieve_step_pick_columns <- function(step) {
-  picks <- vapply(step$picks, lang_text, character(1))
-  renamed <- if (length(step$renamed))
-    paste0(", calling ", listed(paste(step$renamed, names(step$renamed)), 8))
-  paste0("pick columns ", paste(picks, collapse = ", "), renamed,
-         if (!is.null(step$recase)) paste0(", names in ", step$recase, " style"))
-}
-#' @export
-step_plan.neatsieve_step_pick_columns <- function(step) {
-  picks <- lapply(step$picks, lang_text)
-  if (!length(step$renamed) && is.null(step$recase) && is.null(step$name)) return(picks)
-  compact(
-    list(columns = picks, renamed = if (length(step$renamed)) as.list(step$renamed),
-         recase = step$recase, name = step$name))
-}
-
-read_step_pick_columns <- function(spec, context) {
-  if (!is.list(spec) || is.null(names(spec))) return(new_pick_columns(plan_picks(spec, context)))
-  spec <- plan_arguments(spec, c("columns", "renamed", "recase", "name"), context)
-  new_pick_columns(plan_picks(spec$columns, context), unlist(spec$renamed), spec$recase,
-                   control_name(spec$name, "pick_columns"))
 }

@@ -18,8 +18,27 @@ settings <- function(...) {
   }
   values <- stats::setNames(lapply(names(values), function(n) check_setting(n, values[[n]])),
                             names(values))
-  new_step("settings", values = values)
+  make_step("settings", values = values)
 }
+
+define_step("settings", "declares", list(values = field_settings(), name = field_name()),
+            short = "values",
+            bind = function(step, scope) {
+              for (name in names(step$values)) {
+                guard_new_name(name, scope, "setting")
+                scope$settings[[name]] <- step$values[[name]]
+              }
+              new_bound(step, scope)
+            },
+            run = function(bound, state) state,
+            words = function(step) {
+              paste0("settings: ",
+                     paste0(names(step$values), " = ", vapply(step$values, value_code, ""),
+                            collapse = ", "))
+            })
+
+# Names of the settings that a step declares.
+setting_names <- function(step) if (inherits(step, "neatsieve_step_settings")) names(step$values)
 
 check_setting <- function(name, value) {
   if (is.factor(value)) value <- as.character(value)
@@ -32,25 +51,6 @@ check_setting <- function(name, value) {
   }
   if (is.character(value)) as_utf8(value) else value
 }
-
-#' @export
-check_step.neatsieve_step_settings <- function(step, scope) {
-  for (name in names(step$values)) {
-    guard_new_name(name, scope, "setting")
-    scope$settings[[name]] <- step$values[[name]]
-  }
-  list(step = step, scope = scope)
-}
-#' @export
-run_step.neatsieve_step_settings <- function(step, state) state
-#' @export
-step_words.neatsieve_step_settings <- function(step) {
-  paste0("settings: ",
-         paste0(names(step$values), " = ", vapply(step$values, value_code, character(1)),
-                collapse = ", "))
-}
-#' @export
-step_plan.neatsieve_step_settings <- function(step) lapply(step$values, plan_value)
 
 # Clashes between columns, criteria and settings are errors.
 guard_new_name <- function(name, scope, what) {

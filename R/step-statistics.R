@@ -68,47 +68,26 @@ statistics <- function(..., by = NULL, show = NULL, shape = "long", absent = "sk
   env <- parent.frame()
   named <- if (is.null(names(dots))) rep(FALSE, length(dots)) else names(dots) != ""
   # A control argument that was given a condition is the first thing to say.
-  name <- control_name(name, "statistics")
-  new_statistics(
-    capture_picks(dots[!named], env), capture_keys(substitute(by), env), name,
-    show = capture_show(substitute(show), env), named = capture_dots(dots[named], env),
-    shape = shape, absent = absent, order = capture_order(substitute(order), env), total = total,
-    empty = empty, units = units, reference = reference, digits = digits, with_n = with_n)
+  name <- control(name, "name", "statistics", is_text, "one text")
+  make_step("statistics",
+            picks = capture_picks(dots[!named], env), named = capture_dots(dots[named], env),
+            keys = capture_keys(substitute(by), env), show = capture_show(substitute(show), env),
+            shape = shape, absent = absent, order = capture_order(substitute(order), env),
+            total = total, empty = empty, units = units, reference = reference, digits = digits,
+            with_n = with_n, name = name)
 }
 
-control_choice <- function(value, argument, step, choices) {
-  control(value, argument, step, function(x) is_text(x) && x %in% choices,
-          listed(quoted(choices), last = "or"))
-}
-control_flag <- function(value, argument, step) {
-  control(value, argument, step, is_flag, "TRUE or FALSE")
-}
-control_digits <- function(value, step) {
-  control(value, "digits", step, function(x) is.numeric(x) && length(x) == 1 && x %in% 1:15,
-          "a whole number from 1 to 15")
-}
-
-new_statistics <- function(picks, keys = list(), name = NULL, show = NULL, named = list(),
-                           shape = "long",
-                           absent = "skip", order = "keys", total = FALSE, empty = FALSE,
-                           units = FALSE,
-                           reference = NULL, digits = 4, with_n = TRUE) {
-  flag <- function(value, argument) control_flag(value, argument, "statistics")
-  choice <- function(value, argument, choices) {
-    control_choice(value, argument, "statistics", choices)
-  }
-  one <- function(x) length(x) == 1 && !is.na(x)
-  new_step("statistics", name, picks = picks, keys = keys, show = show,
-           named = if (length(named)) named else list(),
-           shape = choice(shape, "shape", c("long", "wide")),
-           absent = choice(absent, "absent", c("skip", "carry")),
-           order = order, total = flag(total, "total"), empty = flag(empty, "empty"),
-           units = flag(units, "units"),
-           reference = as_written(
-             control(reference, "reference", "statistics", one, "the value of one group")),
-           digits = as_written(control_digits(digits, "statistics")),
-           with_n = flag(with_n, "with_n"))
-}
+define_step("statistics", "records",
+            list(picks = field_picks(), named = field_expressions("own"), keys = field_keys(),
+                 show = field_show(), shape = field_choice("long", "wide"),
+                 absent = field_choice("skip", "carry"), order = field_order(),
+                 total = field_flag(), empty = field_flag(), units = field_flag(),
+                 reference = field_value("the value of one group"), digits = field_digits(),
+                 with_n = field_flag(TRUE), name = field_name()),
+            short = "picks",
+            bind = function(step, scope) bind_statistics(step, scope),
+            run = function(bound, state) run_statistics(bound, state),
+            words = function(step) statistics_words(step))
 
 default_names <- c("mean", "sd", "min", "q1", "median", "q3", "max")
 statistic_names <- c("column", "n", "absent", default_names, "units", "subset", "value", "share")
@@ -144,41 +123,54 @@ show_word <- function(word) {
   }))
 }
 
-summary_scope <- function(scope, keys, where = NULL) {
-  scope$summary <- TRUE
-  scope$keys <- names(keys)
-  scope$where <- c(scope$where, where)
-  scope
+# What the step needs when it runs: what was asked for, and the columns and nodes it became.
+new_statistics_task <- function(step, key_nodes, columns, category_columns, date_columns,
+                                show_nodes, named_nodes) {
+  new_record("statistics_task",
+             list(keys = step$keys, show = step$show, named = step$named, shape = step$shape,
+                  absent = step$absent, order = step$order, total = step$total,
+                  empty = step$empty, units = step$units, reference = step$reference,
+                  digits = step$digits, with_n = step$with_n, key_nodes = key_nodes,
+                  columns = columns, category_columns = category_columns,
+                  date_columns = date_columns, show_nodes = show_nodes,
+                  named_nodes = named_nodes))
 }
 
-# A statistic is typed per group: a bare column outside an aggregate must be a key.
-type_summary <- function(expression, scope, key_nodes) {
-  scope$key_types <- lapply(key_nodes, type_part)
-  node <- type_expression(expression, scope)
-  if (length(node$value) > 1) {
-    stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per group."),
-                scope$where, "Write a statistic, as in `mean(honey_kg)`.")
+bind_statistics <- function(step, scope) {
+  keys <- check_keys(step$keys, scope, "by", statistic_names)
+  picked <- columns_of_statistics(step, keys, scope)
+  kinds <- vapply(scope$columns[picked], `[[`, character(1), "kind")
+  columns <- picked[kinds %in% numeric_kinds]
+  groups <- summary_scope(scope, step$keys)
+  groups$absent_policy <- step$absent
+  show <- lapply(stats::setNames(nm = columns), function(column) {
+    groups$it <- type_name(column, scope)
+    lapply(step$show, type_summary, groups, keys)
+  })
+  check_named_statistics(step, scope)
+  named <- lapply(stats::setNames(nm = names(step$named)), function(n) {
+    inner <- groups
+    inner$where <- c(scope$where, paste0("In statistic \"", n, "\"."))
+    guard_named_comparison(n, step$named[[n]], inner)
+    type_summary(step$named[[n]], inner, keys)
+  })
+  if (!is.null(step$reference)) check_reference(step, columns, scope)
+  if (step$units && is.null(scope$unit)) {
+    stop_neatly("step", "`units = TRUE` needs a study with a unit.", scope$where,
+                "Write `study(data, unit = hive)`.")
   }
-  bare <- function(n) {
-    if (is_aggregate(n)) character() else if (n$node == "column") n$name
-    else if (n$node == "call") unlist(lapply(flat_args(n), bare)) else character()
-  }
-  loose <- setdiff(bare(node), names(key_nodes))
-  if (length(loose)) {
-    stop_neatly("expression",
-                paste0("`", node$text, "` uses column `", loose[1],
-                       "` outside an aggregate, so it has no one value per group."), scope$where,
-                paste0("Write `mean(", loose[1], ")`, `first(", loose[1],
-                       ")` or the like, or group by it."))
-  }
-  node
+  task <- new_statistics_task(
+    step, key_nodes = keys, columns = columns,
+    category_columns = picked[kinds %in% c("text", "category", "logical")],
+    date_columns = picked[kinds %in% c("date", "date-time")], show_nodes = show,
+    named_nodes = named)
+  new_bound(step, scope, keys = keys, details = task)
 }
 
-#' @export
-check_step.neatsieve_step_statistics <- function(step, scope) {
-  step$key_nodes <- check_keys(step$keys, scope, "by", statistic_names)
+# The columns to summarise: those picked, or all numbers where nothing else is asked for.
+columns_of_statistics <- function(step, keys, scope) {
   kinds <- vapply(scope$columns, `[[`, character(1), "kind")
-  key_columns <- unlist(lapply(step$key_nodes, function(n) if (n$node == "column") n$name))
+  key_columns <- unlist(lapply(keys, function(n) if (n$node == "column") n$name))
   if (length(step$picks)) {
     picked <- setdiff(resolve_picks(step$picks, scope, "statistics()"), key_columns)
     other <- picked[kinds[picked] == "other"]
@@ -198,31 +190,7 @@ check_step.neatsieve_step_statistics <- function(step, scope) {
     stop_neatly("step", "There is no column to take statistics of.", scope$where,
                 paste0("Columns here: ", listed(ticked(names(kinds)), 12), "."))
   }
-  step$columns <- picked[kinds[picked] %in% numeric_kinds]
-  step$category_columns <- picked[kinds[picked] %in% c("text", "category", "logical")]
-  step$date_columns <- picked[kinds[picked] %in% c("date", "date-time")]
-  scope_of_groups <- summary_scope(scope, step$keys)
-  scope_of_groups$absent_policy <- step$absent
-  step$show_nodes <- lapply(stats::setNames(nm = step$columns), function(column) {
-    lapply(step$show, function(expression) {
-      inner <- scope_of_groups
-      inner$it <- type_name(column, scope)
-      type_summary(expression, inner, step$key_nodes)
-    })
-  })
-  check_named_statistics(step, scope)
-  step$named_nodes <- lapply(stats::setNames(nm = names(step$named)), function(n) {
-    inner <- scope_of_groups
-    inner$where <- c(scope$where, paste0("In statistic \"", n, "\"."))
-    guard_named_comparison(n, step$named[[n]], inner)
-    type_summary(step$named[[n]], inner, step$key_nodes)
-  })
-  if (!is.null(step$reference)) check_reference(step, scope)
-  if (step$units && is.null(scope$unit)) {
-    stop_neatly("step", "`units = TRUE` needs a study with a unit.", scope$where,
-                "Write `study(data, unit = hive)`.")
-  }
-  list(step = step, scope = scope)
+  picked
 }
 
 # Names of named statistics stand beside the table's own columns; `n` and `rows` take their place.
@@ -239,99 +207,100 @@ check_named_statistics <- function(step, scope) {
   }
 }
 
-#' @export
-run_step.neatsieve_step_statistics <- function(step, state) {
-  asked <- c(step$named_nodes, unlist(unname(step$show_nodes), recursive = FALSE))
+run_statistics <- function(bound, state) {
+  task <- bound$details
+  asked <- c(task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE))
   for (n in names(asked)) {
     note_different_rows(asked[[n]], state$frame, state$rows, state$notes,
                         c(state$where, paste0("In statistic \"", n, "\".")))
   }
-  quick <- quick_subset_statistics(step, state)
+  quick <- quick_subset_statistics(task, state)
   tables <- tables_by_subset(state, function(rows, subset) {
-    grouping <- group_rows(step$key_nodes, state$frame, rows)
-    out <- arranged(statistics_tables(step, state, rows, grouping), step, state)
-    if (step$total && length(step$keys)) {
-      whole <- without_keys(step)
+    grouping <- group_rows(task$key_nodes, state$frame, rows)
+    out <- arranged(statistics_tables(task, state, rows, grouping), task, state)
+    if (task$total && length(task$keys)) {
+      whole <- without_keys(task)
       made <- statistics_tables(whole, state, rows, group_rows(list(), state$frame, rows))
       made <- arranged(made, whole, state)
       for (part in names(made)) out[[part]] <- bind_total(out[[part]], made[[part]],
-        names(step$keys))
+        names(task$keys))
     }
     out
-  }, quick = if (!is.null(quick)) arranged(quick, step, state))
-  picked <- c(step$columns, step$category_columns, step$date_columns)
+  }, quick = if (!is.null(quick)) arranged(quick, task, state))
+  picked <- c(task$columns, task$category_columns, task$date_columns)
   called <- vapply(picked, state_axis, character(1), state = state)
   for (part in names(tables)) {
-    table <- finished_table(tables[[part]], names(step$keys), called[called != names(called)],
-                            step$digits)
+    table <- finished_table(tables[[part]], names(task$keys), called[called != names(called)],
+                            task$digits)
     state <- record_table(state, table, part)
   }
   state
 }
 
 # The main table in its shape and order.
-arranged <- function(tables, step, state) {
+arranged <- function(tables, task, state) {
   if (is.null(tables$main)) return(tables)
   table <- tables$main
-  lead <- c(if ("subset" %in% names(table)) "subset", names(step$keys), if (step$units) "units")
-  main <- c(names(step$show), if (is.null(step$show) && length(step$columns)) "mean",
-            names(step$named))[1]
+  lead <- c(if ("subset" %in% names(table)) "subset", names(task$keys), if (task$units) "units")
+  main <- c(names(task$show), if (is.null(task$show) && length(task$columns)) "mean",
+            names(task$named))[1]
   also <- list()
-  if (step$shape == "wide") {
-    table <- widen(table, lead, c(names(step$named), paste0(names(step$named), "_n")), step$columns)
+  if (task$shape == "wide") {
+    table <- widen(table, lead, c(names(task$named), paste0(names(task$named), "_n")), task$columns)
     # Of one column, its statistics go by their own names too.
-    stem <- paste0(step$columns[1], "_")
+    stem <- paste0(task$columns[1], "_")
     own <- names(table)[startsWith(names(table), stem)]
-    if (length(step$columns) == 1) {
+    if (length(task$columns) == 1) {
       also <- stats::setNames(as.list(table)[own], substring(own, nchar(stem) + 1))
     }
-    if (length(step$columns)) main <- paste0(stem, main)
+    if (length(task$columns)) main <- paste0(stem, main)
     also <- also[setdiff(names(also), names(table))]
   }
-  tables$main <- sort_table(table, order_entries(step$order, main), state$where, "subset", also)
+  tables$main <- sort_table(table, order_entries(task$order, main), state$where, "subset", also)
   tables
 }
 
-without_keys <- function(step) {
-  step[c("keys", "key_nodes")] <- list(list())
-  step["reference"] <- list(NULL)
-  step$order <- "keys"
-  step
+without_keys <- function(task) {
+  task$keys <- list()
+  task$key_nodes <- list()
+  task$reference <- NULL
+  task$order <- "keys"
+  task
 }
 
-statistics_tables <- function(step, state, rows, grouping) {
+statistics_tables <- function(task, state, rows, grouping) {
   a <- new_aggregation(state$frame, rows, grouping)
   lead <- as.list(if (ncol(grouping$keys)) grouping$keys)
-  if (step$units) {
+  if (task$units) {
     codes <- unit_codes(state$study)$codes
     units <- core_shape(codes, grouping, rows, "count_different", thread_count())
     lead <- c(lead, list(units = as.integer(units)))
   }
-  named <- named_statistics(step, a)
+  named <- named_statistics(task, a)
   out <- list()
-  if (length(step$columns)) {
-    out$main <- column_statistics(step, a, lead, named)
-  } else if (length(step$named)) {
+  if (length(task$columns)) {
+    out$main <- column_statistics(task, a, lead, named)
+  } else if (length(task$named)) {
     rows_of <- if (!"rows" %in% names(named)) list(rows = as.integer(grouping$rows_per_group))
     out$main <- as_table(c(lead, rows_of, named))
   }
-  if (step$empty && !is.null(out$main)) {
-    out$main <- with_empty_groups(out$main, names(step$keys), step$columns, zero_columns(step))
+  if (task$empty && !is.null(out$main)) {
+    out$main <- with_empty_groups(out$main, names(task$keys), task$columns, zero_columns(task))
   }
-  if (length(step$category_columns)) {
-    out$categories <- category_table(step$category_columns, step, state, rows)
+  if (length(task$category_columns)) {
+    out$categories <- category_table(task$category_columns, task, state, rows)
   }
-  if (length(step$date_columns)) out$dates <- date_table(step, a, lead)
-  if (!is.null(step$reference)) out$differences <- difference_table(step, state, rows, grouping)
+  if (length(task$date_columns)) out$dates <- date_table(task, a, lead)
+  if (!is.null(task$reference)) out$differences <- difference_table(task, state, rows, grouping)
   out
 }
 
 # Group after group, its columns in the order picked.
-column_statistics <- function(step, a, lead, named) {
+column_statistics <- function(task, a, lead, named) {
   groups <- a$grouping$groups
-  parts <- lapply(step$columns, function(column) {
-    shown <- c(shown_statistics(step, a, column), named)
-    own_n <- intersect("n", names(step$named))
+  parts <- lapply(task$columns, function(column) {
+    shown <- c(shown_statistics(task, a, column), named)
+    own_n <- intersect("n", names(task$named))
     c(lead, list(column = rep(column, groups)), shown[c(own_n, setdiff(names(shown), own_n))])
   })
   if (length(parts) == 1) return(as_table(parts[[1]]))
@@ -341,36 +310,36 @@ column_statistics <- function(step, a, lead, named) {
   as_table(lapply(bound, `[`, sorted))
 }
 
-shown_statistics <- function(step, a, column) {
-  if (is.null(step$show)) {
+shown_statistics <- function(task, a, column) {
+  if (is.null(task$show)) {
     shown <- default_statistics(a$frame$columns[[column]], a$grouping, a$rows)
-    if (step$absent == "carry") for (name in default_names) shown[[name]][shown$absent > 0] <- NA
+    if (task$absent == "carry") for (name in default_names) shown[[name]][shown$absent > 0] <- NA
   } else {
     node <- list(node = "column", name = column, text = column, kind = a$frame$types[[column]]$kind)
     m <- moments_of(node, a)
     shown <- c(list(n = m$n, absent = m$absent),
-               lapply(step$show_nodes[[column]], evaluate_summary, a = a))
+               lapply(task$show_nodes[[column]], evaluate_summary, a = a))
   }
-  if ("n" %in% names(step$named)) names(shown)[names(shown) == "n"] <- "present"
+  if ("n" %in% names(task$named)) names(shown)[names(shown) == "n"] <- "present"
   as.list(shown)
 }
 
 # Columns that are 0 for a group without rows.
-zero_columns <- function(step) {
-  adds <- vapply(step$named_nodes, function(n) {
+zero_columns <- function(task) {
+  adds <- vapply(task$named_nodes, function(n) {
     is_aggregate(n) && n$fn %in% c("count", "count_true", "count_different", "sum")
   }, logical(1))
-  c("n", "present", "absent", "rows", "units", paste0(names(step$named), "_n"),
-    names(step$named)[adds])
+  c("n", "present", "absent", "rows", "units", paste0(names(task$named), "_n"),
+    names(task$named)[adds])
 }
 
-date_table <- function(step, a, lead) {
-  parts <- lapply(step$date_columns, function(column) {
+date_table <- function(task, a, lead) {
+  parts <- lapply(task$date_columns, function(column) {
     node <- c(list(node = "column", name = column, text = column), a$frame$types[[column]])
     m <- moments_of(node, a)
     middle <- quantiles_of(node, a, 0.5)[, 1]
     ends <- lapply(list(min = m$min, median = middle, max = m$max), function(v) {
-      if (step$absent == "carry") v[m$absent > 0] <- NA
+      if (task$absent == "carry") v[m$absent > 0] <- NA
       as_kind(v, node, a)
     })
     as_table(
@@ -380,22 +349,22 @@ date_table <- function(step, a, lead) {
 }
 
 # Each named statistic, and on how many rows it rests.
-named_statistics <- function(step, a) {
+named_statistics <- function(task, a) {
   out <- list()
-  for (n in names(step$named_nodes)) {
-    node <- step$named_nodes[[n]]
+  for (n in names(task$named_nodes)) {
+    node <- task$named_nodes[[n]]
     out[[n]] <- rep_len(evaluate_summary(node, a), a$grouping$groups)
-    if (step$with_n && !is_count_of_rows(node)) out[[paste0(n, "_n")]] <- rows_rested_on(node, a)
+    if (task$with_n && !is_count_of_rows(node)) out[[paste0(n, "_n")]] <- rows_rested_on(node, a)
   }
   out
 }
 is_count_of_rows <- function(node) is_aggregate(node) && node$fn == "count" && !length(node$args)
 
-category_table <- function(columns, step, state, rows) {
+category_table <- function(columns, task, state, rows) {
   parts <- lapply(columns, function(column) {
     node <- c(list(node = "column", name = column, text = column), state$frame$types[[column]])
-    counted <- group_rows(c(step$key_nodes, list(value = node)), state$frame, rows)
-    keys <- counted$keys[names(step$keys)]
+    counted <- group_rows(c(task$key_nodes, list(value = node)), state$frame, rows)
+    keys <- counted$keys[names(task$keys)]
     value <- panel_key_text(counted$keys[["value"]])
     value[is.na(counted$keys[["value"]])] <- NA
     n <- as.integer(counted$rows_per_group)
@@ -405,21 +374,20 @@ category_table <- function(columns, step, state, rows) {
       as.vector(rowsum(x, within, reorder = FALSE))[match(within, unique(within))]
     }
     share <- ifelse(is.na(value), NA_real_, n / total(present))
-    if (step$absent == "carry") share[total(n) > total(present)] <- NA
+    if (task$absent == "carry") share[total(n) > total(present)] <- NA
     as_table(
       c(as.list(keys), list(column = rep(column, length(n)), value = value, n = n, share = share)))
   })
   table <- do.call(rbind, parts)
-  if (length(step$keys)) {
-    code <- interaction_code(table[names(step$keys)])
+  if (length(task$keys)) {
+    code <- interaction_code(table[names(task$keys)])
     table <- table[order(match(code, unique(code)), match(table$column, columns)), , drop = FALSE]
   }
   rownames(table) <- NULL
   table
 }
 
-#' @export
-step_words.neatsieve_step_statistics <- function(step) {
+statistics_words <- function(step) {
   picks <- if (length(step$picks))
     paste(vapply(step$picks, lang_text, character(1)), collapse = ", ")
     else if (!length(step$named)) "all number columns"
@@ -430,47 +398,4 @@ step_words.neatsieve_step_statistics <- function(step) {
          shown,
          order_words_of(step$order), if (step$total) ", with a total",
          if (!is.null(step$reference)) paste0(", compared with ", value_code(step$reference)))
-}
-#' @export
-step_plan.neatsieve_step_statistics <- function(step) {
-  other <- function(value, default) if (!identical(value, default)) value
-  texts <- function(expressions) if (length(expressions)) lapply(expressions, expression_text)
-  compact(list(
-    columns = if (length(step$picks)) lapply(step$picks, lang_text), own = texts(step$named),
-    by = keys_plan(step$keys), show = texts(step$show), shape = other(step$shape, "long"),
-    absent = other(step$absent, "skip"), order = order_plan(step$order),
-    total = other(step$total, FALSE),
-    empty = other(step$empty, FALSE), units = other(step$units, FALSE),
-    reference = if (!is.null(step$reference)) plan_value(step$reference),
-    digits = other(step$digits, 4), with_n = other(step$with_n, TRUE), name = step$name))
-}
-read_step_statistics <- function(spec, context) {
-  if (!is.list(spec) || is.null(names(spec))) spec <- list(columns = spec)
-  known <- c("columns", "own", "by", "show", "shape", "absent", "order", "total", "empty", "units",
-             "reference", "digits", "with_n", "name")
-  spec <- plan_arguments(compact(spec), known, context)
-  or <- function(value, default) if (is.null(value)) default else value
-  expressions <- function(texts) {
-    Map(function(n, text) plan_expression(text, context$plan, c(context$keys, list(n))),
-        names(texts), texts)
-  }
-  new_statistics(
-    plan_picks(spec$columns, context), keys_from_plan(spec$by, context$where),
-    control_name(spec$name, "statistics"),
-    show = show_from_plan(spec$show, context),
-    named = if (is.null(spec$own)) list() else expressions(spec$own),
-    shape = or(spec$shape, "long"), absent = or(spec$absent, "skip"),
-    order = order_from_plan(spec$order, context),
-    total = or(spec$total, FALSE), empty = or(spec$empty, FALSE), units = or(spec$units, FALSE),
-    reference = spec$reference, digits = or(spec$digits, 4), with_n = or(spec$with_n, TRUE))
-}
-show_from_plan <- function(show, context) {
-  if (is.null(show)) return(NULL)
-  show <- as.list(show)
-  names <- if (is.null(names(show))) rep("", length(show)) else names(show)
-  read <- lapply(seq_along(show), function(i) {
-    if (names[i] == "" && grepl("^[a-z_0-9]+$", show[[i]])) return(show_word(show[[i]]))
-    plan_expression(show[[i]], context$plan, context$keys)
-  })
-  stats::setNames(read, ifelse(names == "", unlist(show), names))
 }

@@ -21,12 +21,25 @@
 #' overlaps(out)
 #' @export
 subsets <- function(..., name = NULL) {
-  new_subsets(capture_dots(eval(substitute(alist(...))), parent.frame()),
-              control_name(name, "subsets"))
+  make_step("subsets", conditions = capture_dots(eval(substitute(alist(...))), parent.frame()),
+            name = name)
 }
 
-new_subsets <- function(conditions, name = NULL) {
-  force(name)
+define_step("subsets", "marks",
+            list(conditions = field_conditions(), name = field_name()),
+            short = "conditions", writes_short = TRUE,
+            complete = function(values) subsets_complete(values),
+            bind = function(step, scope) {
+              is_rest <- vapply(step$conditions, is_leftover, logical(1))
+              nodes <- condition_nodes(step$conditions[!is_rest], scope)
+              scope$has_subsets <- length(step$conditions) > 0
+              new_bound(step, scope, nodes = nodes, details = list(is_rest = is_rest))
+            },
+            run = function(bound, state) run_subsets(bound, state),
+            words = function(step) subsets_words(step))
+
+subsets_complete <- function(values) {
+  conditions <- values$conditions
   is_rest <- vapply(conditions, is_leftover, logical(1))
   names(conditions)[is_rest & names(conditions) == ""] <- "leftover"
   conditions <- name_conditions(conditions)
@@ -43,7 +56,8 @@ new_subsets <- function(conditions, name = NULL) {
                 "Write `subsets(strong, others = leftover())`.")
   }
   for (rest in conditions[is_rest]) takes_unknown(rest)
-  new_step("subsets", name, conditions = conditions)
+  values$conditions <- conditions
+  values
 }
 
 is_leftover <- function(expression) call_name(expression$lang) == "leftover"
@@ -65,23 +79,14 @@ leftover <- function(unknown = TRUE) {
               "Write `subsets(strong, others = leftover())`.")
 }
 
-#' @export
-check_step.neatsieve_step_subsets <- function(step, scope) {
-  step$is_rest <- vapply(step$conditions, is_leftover, logical(1))
-  step$nodes <- check_screen(list(conditions = step$conditions[!step$is_rest]), scope)$step$nodes
-  scope$has_subsets <- length(step$conditions) > 0
-  list(step = step, scope = scope)
-}
-
-#' @export
-run_step.neatsieve_step_subsets <- function(step, state) {
-  if (!length(step$conditions)) {
+run_subsets <- function(bound, state) {
+  if (!length(bound$step$conditions)) {
     state["subsets"] <- list(NULL)
     return(state)
   }
-  split <- subset_outcomes(step, state)
+  split <- subset_outcomes(bound, state)
   state$subsets <- c(signatures_of(lapply(split, `==`, 2L), state),
-                     list(words = subset_words(step, state)))
+                     list(words = subset_words(bound$step, state)))
   for (name in names(split)) {
     if (any(split[[name]] == 2L)) next
     take_note(state$notes, paste0("Subset \"", name, "\" has no rows."), state$where,
@@ -95,23 +100,24 @@ run_step.neatsieve_step_subsets <- function(step, state) {
 
 # Outcome of every subset for the rows in play: 0 no, 1 unknown, 2 yes. A leftover is yes where no
 # other is, and where one of them is unknown it says so or not.
-subset_outcomes <- function(step, state) {
-  outcomes <- lapply(outcomes_of(step$nodes, state$frame, state$rows), as.integer)
-  names(outcomes) <- names(step$nodes)
-  for (name in names(step$conditions)[step$is_rest]) {
+subset_outcomes <- function(bound, state) {
+  conditions <- bound$step$conditions
+  outcomes <- lapply(outcomes_of(bound$nodes, state$frame, state$rows), as.integer)
+  names(outcomes) <- names(bound$nodes)
+  for (name in names(conditions)[bound$details$is_rest]) {
     most <- do.call(pmax, unname(outcomes))
     open <- most == 1L
-    takes <- takes_unknown(step$conditions[[name]])
-    note_leftover(name, open, takes, step, state)
+    takes <- takes_unknown(conditions[[name]])
+    note_leftover(name, open, takes, bound$nodes, state)
     outcomes[[name]] <- if (takes) ifelse(most == 2L, 0L, 2L) else 2L - most
   }
-  outcomes[names(step$conditions)]
+  outcomes[names(conditions)]
 }
 
-note_leftover <- function(name, open, takes, step, state) {
+note_leftover <- function(name, open, takes, nodes, state) {
   if (!any(open)) return()
   rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[open]
-  because <- unknown_because(list(node = "call", args = unname(step$nodes)), state$frame, rows)
+  because <- unknown_because(list(node = "call", args = unname(nodes)), state$frame, rows)
   take_note(state$notes, paste0("Subset \"", name, "\" ", if (takes) "takes " else "leaves out ",
                                 counted(sum(open), "row"),
                                 " that the other subsets could not decide (",
@@ -190,82 +196,14 @@ bind_rows <- function(...) {
   }))
 }
 
-# Many subsets, statistics of one pass: rows are grouped by signature and keys once, and the
-# moments of each subset are merged from the signatures it holds.
-quick_subset_statistics <- function(step, state) {
-  one_pass <- c("mean", "sd", "min", "max", "sum", "var", "count")
-  if (is.null(state$subsets) || is.null(step$show) || !all(names(step$show) %in% one_pass) ||
-      !length(step$columns) || length(step$named) || length(step$category_columns) ||
-        length(step$date_columns) ||
-      step$units || step$total || step$empty || step$absent == "carry" || !is.null(step$reference))
-      return(NULL)
-  for (shown in names(step$show)) if (!identical(step$show[[shown]]$lang, call(shown, quote(it))))
-    return(NULL)
-  frame <- frame_with(state$frame, "(signature)", state$subsets$signature, list(kind = "whole"))
-  grouping <-
-    group_rows(
-      c(list(
-          `(signature)` = list(node = "column", name = "(signature)", text = "(signature)",
-                               kind = "whole")), step$key_nodes), frame, state$rows)
-  signature <- grouping$keys[[1]]
-  keys <- grouping$keys[-1]
-  group <- if (length(keys)) interaction_code(keys) else rep(1L, length(signature))
-  if (length(keys)) {
-    order <- do.call(order,
-                     c(lapply(unname(as.list(keys)),
-                              function(k) {
-                                if (is.factor(k)) as.integer(k)
-                                else if (is.character(k)) code_point_rank(k) else k
-                              }), na.last = TRUE))
-    group <- match(group, unique(group[order]))
-  }
-  first <- match(seq_len(max(group, 0L)), group)
-  into <- lapply(colnames(state$subsets$sets), function(s) {
-    at <- which(state$subsets$sets[signature, s])
-    split(at, group[at])
-  })
-  lead <- list(subset = rep(colnames(state$subsets$sets), lengths(into)))
-  groups <- as.integer(unlist(lapply(into, names)))
-  for (key in names(keys)) lead[[key]] <- keys[[key]][first[groups]]
-  parts <- lapply(step$columns, function(column) {
-    m <-
-      core_merge_moments(
-        core_moments(state$frame$columns[[column]], grouping, state$rows, thread_count()),
-        unlist(into, recursive = FALSE, use.names = FALSE))
-    m$sd <- sqrt(m$var)
-    m$count <- m$n
-    m$sum[m$n == 0] <- 0
-    c(lead, list(column = rep(column, nrow(m)), n = m$n, absent = m$absent),
-      lapply(stats::setNames(nm = names(step$show)), function(s) m[[s]]))
-  })
-  table <- lapply(stats::setNames(nm = names(parts[[1]])),
-                  function(n) do.call(c, lapply(parts, `[[`, n)))
-  each <- length(groups)
-  sorted <- order(rep(seq_len(each), length(parts)), rep(seq_along(parts), each = each))
-  list(main = as_table(lapply(table, `[`, sorted)))
-}
-
-#' @export
-step_words.neatsieve_step_subsets <- function(step) {
+subsets_words <- function(step) {
   if (!length(step$conditions)) return("end of the subsets")
   c("subsets:", vapply(names(step$conditions), function(n) {
-    lang <- step$conditions[[n]]$lang
-    words <- if (is_leftover(step$conditions[[n]])) leftover_words(step$conditions[[n]])
-      else expression_words(lang)
+    condition <- step$conditions[[n]]
+    words <- if (is_leftover(condition)) leftover_words(condition)
+      else expression_words(condition$lang)
     if (words == n) n else paste0(n, ": ", words)
   }, character(1), USE.NAMES = FALSE))
-}
-#' @export
-step_plan.neatsieve_step_subsets <- function(step) {
-  texts <- lapply(step$conditions, expression_text)
-  listed <- unname(lapply(names(texts), function(n) if (n == texts[[n]]) n else texts[n]))
-  if (is.null(step$name)) listed else list(conditions = listed, name = step$name)
-}
-read_step_subsets <- function(spec, context) {
-  nested <- is.list(spec) && "conditions" %in% names(spec)
-  if (nested) spec <- plan_arguments(spec, c("conditions", "name"), context)
-  new_subsets(plan_conditions(if (nested) spec$conditions else spec, context),
-              if (nested) control_name(spec$name, "subsets"))
 }
 
 #' Sizes of intersections, unions and differences of subsets

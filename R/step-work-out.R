@@ -15,56 +15,75 @@
 #' head(out$rows[c("visit_date", "year", "honey_share")])
 #' @export
 work_out <- function(..., name = NULL) {
-  new_work_out(capture_dots(eval(substitute(alist(...))), parent.frame()),
-               control_name(name, "work_out"))
+  make_step("work_out", columns = capture_dots(eval(substitute(alist(...))), parent.frame()),
+            name = name)
 }
 
-new_work_out <- function(expressions, name = NULL) {
-  force(name)
-  bare <- names(expressions) == ""
-  if (!length(expressions)) {
+define_step("work_out", "columns",
+            list(columns = field_expressions(makes = names, wanted = "columns", is_needed = TRUE),
+                 name = field_name()),
+            short = "columns", writes_short = TRUE,
+            complete = function(values) work_out_complete(values),
+            bind = function(step, scope) bind_work_out(step, scope),
+            run = function(bound, state) run_work_out(bound, state),
+            words = function(step) {
+              paste0("work out ", paste0(names(step$columns), " = ",
+                                         vapply(step$columns, expression_text, character(1)),
+                                         collapse = ", "))
+            })
+
+work_out_complete <- function(values) {
+  bare <- names(values$columns) == ""
+  if (!length(values$columns)) {
     stop_neatly("step", "`work_out()` has no column to work out.", NULL,
                 "Write `work_out(share = honey_kg / hive_weight_kg)`.")
   }
   if (any(bare)) {
-    text <- expression_text(expressions[[which(bare)[1]]])
+    text <- expression_text(values$columns[[which(bare)[1]]])
     stop_neatly("step", paste0("`", text, "` in `work_out()` has no name."), NULL,
                 paste0("Write `work_out(new_column = ", text, ")`."))
   }
-  new_step("work_out", name, expressions = expressions)
+  values
 }
 
-#' @export
-check_step.neatsieve_step_work_out <- function(step, scope) {
-  step$nodes <- list()
-  for (i in seq_along(step$expressions)) {
-    column <- names(step$expressions)[i]
+# Each column may use those before it.
+bind_work_out <- function(step, scope) {
+  nodes <- list()
+  for (i in seq_along(step$columns)) {
+    column <- names(step$columns)[i]
     inner <- scope
     inner$where <- c(scope$where, paste0("In column \"", column, "\"."))
-    guard_new_name(column,
-                   list(criteria = scope$criteria, settings = scope$settings, where = inner$where),
-                   "column")
-    node <- type_expression(step$expressions[[i]], inner)
+    guard_new_name(column, naming_scope(inner), "column")
+    node <- type_expression(step$columns[[i]], inner)
     if (length(node$value) > 1) {
       stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per row."),
                   inner$where, "Give one value.")
     }
-    step$nodes[[i]] <- node
-    type <- type_part(node)
-    if (type$kind == "absent") type <- list(kind = "logical")
-    if (type$kind == "category" && is.null(type$labels)) type["labels"] <- list(NULL)
-    scope$columns[[column]] <- type
+    nodes[[i]] <- node
+    scope$columns[[column]] <- type_of_column(node)
     scope$origin[column] <- NA
     scope$dropped <- scope$dropped[setdiff(names(scope$dropped), column)]
   }
-  list(step = step, scope = scope)
+  new_bound(step, scope, nodes = nodes)
 }
 
-#' @export
-run_step.neatsieve_step_work_out <- function(step, state) {
-  for (i in seq_along(step$nodes)) {
-    column <- names(step$expressions)[i]
-    node <- step$nodes[[i]]
+# What a name may clash with where columns may be replaced.
+naming_scope <- function(scope) {
+  list(criteria = scope$criteria, settings = scope$settings, where = scope$where)
+}
+
+# The type of a column that an expression makes.
+type_of_column <- function(node) {
+  type <- type_part(node)
+  if (type$kind == "absent") type <- list(kind = "logical")
+  if (type$kind == "category" && is.null(type$labels)) type["labels"] <- list(NULL)
+  type
+}
+
+run_work_out <- function(bound, state) {
+  for (i in seq_along(bound$nodes)) {
+    column <- names(bound$step$columns)[i]
+    node <- bound$nodes[[i]]
     where <- c(state$where, paste0("In column \"", column, "\"."))
     vector <- evaluate_node(node, state$frame, state$rows, state$notes, where)
     old <- if (column %in% state$visible) state$frame$columns[[column]]
@@ -108,29 +127,4 @@ spread_over <- function(vector, rows, n, old) {
   full <- if (!is.null(old) && same_kind(old, vector)) old else vector[rep(NA_integer_, n)]
   full[rows] <- vector
   full
-}
-
-#' @export
-step_words.neatsieve_step_work_out <- function(step) {
-  paste0("work out ",
-         paste0(names(step$expressions), " = ",
-                vapply(step$expressions, expression_text, character(1)), collapse = ", "))
-}
-#' @export
-step_plan.neatsieve_step_work_out <- function(step) {
-  columns <- lapply(step$expressions, expression_text)
-  if (is.null(step$name)) columns else list(columns = columns, name = step$name)
-}
-
-read_step_work_out <- function(spec, context) {
-  nested <- is.list(spec) && is.list(spec$columns)
-  if (nested) spec <- plan_arguments(spec, c("columns", "name"), context)
-  columns <- if (nested) spec$columns else spec
-  if (!is.list(columns) || is.null(names(columns))) {
-    stop_neatly("plan", "`work_out` must give a name to each new column.", context$where,
-                "Write `honey_share: honey_kg / hive_weight_kg` below it.")
-  }
-  new_work_out(
-    Map(function(n, text) plan_expression(text, context$plan, c(context$keys, list(n))),
-        names(columns), columns), if (nested) control_name(spec$name, "work_out"))
 }

@@ -69,3 +69,9 @@ test_that("what the reader refuses does not fit, and every step is in the schema
                       gregexpr("`[a-z_]+`", m))[[1]]
   expect_setequal(names(steps), setdiff(gsub("`", "", known), "no_such_step"))
 })
+
+test_that("the schema that ships is the one that the steps' fields make", {
+  made <- jsonlite::toJSON(getFromNamespace("plan_schema_of_steps", "neatsieve")(),
+                           auto_unbox = TRUE)
+  expect_identical(jsonlite::fromJSON(made, simplifyVector = FALSE), plan_schema())
+})

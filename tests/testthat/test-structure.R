@@ -163,6 +163,10 @@ test_that(
     step <- random_step()
     kinds <- union(kinds, step$kind)
     made <- sieve(step)
+    code <- as_code(made)
+    again <- eval(parse(text = unclass(code)), asNamespace("neatsieve"))
+    if (!identical(again, made)) fail(paste(c(paste0(step$kind, "() as code:"), code),
+                                            collapse = "\n"))
     for (ending in c(".yaml", ".json")) {
       path <- tempfile(fileext = ending)
       write_sieve(made, path)

@@ -1,0 +1,84 @@
+# The JSON Schema of plan files, made from the fields of the steps. What ships with the package is
+# this text; see tools/make-schema.R.
+
+plan_schema_of_steps <- function() {
+  kinds <- setdiff(step_kinds(), declared_kinds())
+  bare <- Filter(function(kind) !length(needed_fields(kind)), kinds)
+  steps <- lapply(stats::setNames(nm = kinds), step_schema)
+  list(
+    `$schema` = "https://json-schema.org/draft/2020-12/schema", title = "Neat Sieve plan",
+    description = "A plan file: which rows and columns count, what is computed and drawn.",
+    type = "object", additionalProperties = FALSE,
+    properties = c(
+      list(study = study_schema()),
+      lapply(stats::setNames(nm = declared_kinds()), function(kind) short_field(kind)$schema),
+      list(steps = list(
+        type = "array", items = list(anyOf = list(
+          list(enum = as.list(bare)),
+          list(type = "object", minProperties = 1, maxProperties = 1,
+               additionalProperties = FALSE, properties = steps)))))),
+    `$defs` = shared_schemas())
+}
+
+short_field <- function(kind) {
+  about <- step_definition(kind)
+  about$fields[[about$short]]
+}
+needed_fields <- function(kind) {
+  fields <- step_definition(kind)$fields
+  names(Filter(function(field) field$is_needed, fields))
+}
+
+# A step's item: its keys, or its short form, or nothing.
+step_schema <- function(kind) {
+  about <- step_definition(kind)
+  keys <- vapply(names(about$fields), key_of, "", fields = about$fields)
+  needed <- keys[needed_fields(kind)]
+  whole <- list(type = "object",
+                properties = stats::setNames(lapply(about$fields, function(f) f$schema), keys),
+                additionalProperties = FALSE)
+  if (length(needed)) whole$required <- as.list(unname(needed))
+  forms <- c(if (!length(needed)) list(list(type = "null")),
+             if (!is.null(about$short)) list(short_field(kind)$schema), list(whole))
+  if (length(forms) == 1) forms[[1]] else list(anyOf = forms)
+}
+
+study_schema <- function() {
+  texts <- list(type = "object", additionalProperties = schema_text)
+  one_of <- list(type = c("string", "number"))
+  list(anyOf = list(schema_text, list(
+    type = "object", additionalProperties = FALSE, required = list("file"),
+    properties = list(
+      file = schema_text, name = schema_text, unit = schema_text,
+      absent_codes = schema_ref("plain"), kinds = texts, decimal = list(enum = list(".", ",")),
+      ordered = list(type = "object",
+                     additionalProperties = list(type = "array", items = one_of)),
+      labels = texts, measures = texts, encoding = schema_text))))
+}
+
+# Forms that several fields share.
+shared_schemas <- function() {
+  expression <- schema_ref("expression")
+  either <- list(anyOf = list(expression, schema_ref("one_named")))
+  value <- list(type = c("string", "number", "boolean"))
+  several <- function(items) list(type = "array", items = items)
+  end <- list(type = c("number", "string"))
+  list(
+    expression = list(
+      description = "An expression of the language, as text; it is never run as R code.",
+      type = c("string", "number", "boolean")),
+    one_named = list(description = "A name and its expression.", type = "object",
+                     minProperties = 1, maxProperties = 1, additionalProperties = expression),
+    conditions = list(anyOf = list(
+      several(either), list(type = "object", additionalProperties = expression), expression)),
+    keys = list(anyOf = list(expression, schema_ref("one_named"), several(either))),
+    picks = list(anyOf = list(list(type = c("string", "number")),
+                              several(list(type = c("string", "number"))))),
+    plain = list(description = "A value, or a list of values of one kind.",
+                 anyOf = list(value, several(value))),
+    order = list(
+      description = "keys, rising or falling, or columns; falling() around one: high to low.",
+      anyOf = list(schema_text, several(schema_text))),
+    window = list(description = "Two values, the lower first; dates in ISO 8601.",
+                  type = "array", minItems = 2, maxItems = 2, items = end))
+}

@@ -1,0 +1,104 @@
+# Steps: one definition each.
+#
+# A step is what the user wrote: a record of its kind and the fields that its definition declares,
+# `name` among them. Reading and writing plans, the schema, R code and swapping are written once
+# for all steps, over the fields.
+
+step_table <- new.env(parent = emptyenv())
+
+# effect: "declares" (gives names, at the top of a plan), "marks" (names rows), "rows", "columns", "reshapes" (a row becomes another thing) or
+#   "records" (a table or figure).
+# fields: by name, in the order of the plan; see step-fields.R.
+# bind(step, scope): types the step and gives it bound, with the scope after it.
+# run(bound, state): carries it out and gives the state after it.
+# words(step): what it does, in plain words.
+# short: the field that is meant when a plan gives no keys; `writes_short` when a plan is written
+#   so too, where only that field differs from its default.
+# complete(values): checks fields against one another and gives them as they are kept.
+# caption(step): which rows a row step leaves, in the words of a caption.
+define_step <- function(kind, effect, fields, bind, run, words, ...) {
+  delayedAssign(kind, new_step_definition(kind, effect, fields, bind, run, words, ...),
+                assign.env = step_table)
+}
+
+new_step_definition <- function(kind, effect, fields, bind, run, words, short = NULL,
+                                writes_short = FALSE, complete = identity, caption = NULL) {
+  new_record("step_definition",
+             list(kind = kind, effect = effect, fields = fields, bind = bind, run = run,
+                  words = words, short = short, writes_short = writes_short, complete = complete,
+                  caption = caption))
+}
+
+declared_kinds <- function() {
+  rev(Filter(function(kind) step_definition(kind)$effect == "declares", step_kinds()))
+}
+step_kinds <- function() sort(ls(step_table), method = "radix")
+step_definition <- function(kind) get(kind, envir = step_table, inherits = FALSE)
+definition_of <- function(step) step_definition(step$kind)
+is_declaration <- function(step) definition_of(step)$effect == "declares"
+has_effect <- function(step, effect) definition_of(step)$effect %in% effect
+
+# A step of a kind from its fields by name; those left out have their defaults. Plain values are
+# looked at first: one that was given a condition is the first thing to say.
+make_step <- function(kind, ...) {
+  about <- step_definition(kind)
+  values <- lapply(about$fields, function(field) field$default)
+  given <- ...names()
+  plain <- vapply(about$fields, function(field) field$is_plain, NA)
+  for (name in names(about$fields)[order(!plain)]) {
+    at <- match(name, given)
+    if (is.na(at)) next
+    field <- about$fields[[name]]
+    checked <- field$check(...elt(at), name, kind)
+    values[name] <- list(if (is.null(checked)) field$default else checked)
+  }
+  new_step(kind, about$complete(values))
+}
+
+new_step <- function(kind, values) {
+  step <- new_record("step", c(list(kind = kind), values))
+  class(step) <- c(paste0("neatsieve_step_", kind), class(step))
+  step
+}
+
+step_words <- function(step) definition_of(step)$words(step)
+
+#' @export
+print.neatsieve_step <- function(x, ...) {
+  local_plain()
+  cat(step_words(x), sep = "\n")
+  invisible(x)
+}
+
+# Whether a field holds what it holds when it is not given.
+is_default <- function(step, name) {
+  identical(step[[name]], definition_of(step)$fields[[name]]$default)
+}
+
+# A step that was checked: what its expressions became, by the step's own names, what else the run
+# needs, and the scope behind it.
+new_bound <- function(step, scope, nodes = list(), keys = list(), details = list()) {
+  new_record("bound", list(step = step, scope = scope, nodes = nodes, keys = keys,
+                           details = details, number = NULL, name = NULL, where = NULL))
+}
+
+# A control argument that should hold a plain value but was given a condition.
+control <- function(value, argument, step, check, wanted) {
+  got <- tryCatch(force(value), error = function(e) e)
+  if (inherits(got, "neatsieve_error")) stop(got)
+  if (is.null(got)) return(NULL)
+  if (inherits(got, "error") || !check(got)) {
+    stop_neatly("step",
+                paste0("`", argument, "` is a control argument of `", step, "()` and takes ",
+                       wanted, "."), NULL,
+                paste0("A condition, column or statistic cannot be called `", argument,
+                       "` here; give it another name."))
+  }
+  got
+}
+is_text <- function(x) is.character(x) && length(x) == 1 && !is.na(x) && nzchar(x)
+is_flag <- function(x) is.logical(x) && length(x) == 1 && !is.na(x)
+control_choice <- function(value, argument, step, choices) {
+  control(value, argument, step, function(x) is_text(x) && x %in% choices,
+          listed(quoted(choices), last = "or"))
+}

@@ -1,0 +1,31 @@
+# Expressions of aggregates, typed per group.
+
+summary_scope <- function(scope, keys, where = NULL) {
+  scope$summary <- TRUE
+  scope$keys <- names(keys)
+  scope$where <- c(scope$where, where)
+  scope
+}
+
+# A statistic is typed per group: a bare column outside an aggregate must be a key.
+type_summary <- function(expression, scope, key_nodes) {
+  scope$key_types <- lapply(key_nodes, type_part)
+  node <- type_expression(expression, scope)
+  if (length(node$value) > 1) {
+    stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per group."),
+                scope$where, "Write a statistic, as in `mean(honey_kg)`.")
+  }
+  bare <- function(n) {
+    if (is_aggregate(n)) character() else if (n$node == "column") n$name
+    else if (n$node == "call") unlist(lapply(flat_args(n), bare)) else character()
+  }
+  loose <- setdiff(bare(node), names(key_nodes))
+  if (length(loose)) {
+    stop_neatly("expression",
+                paste0("`", node$text, "` uses column `", loose[1],
+                       "` outside an aggregate, so it has no one value per group."), scope$where,
+                paste0("Write `mean(", loose[1], ")`, `first(", loose[1],
+                       ")` or the like, or group by it."))
+  }
+  node
+}
