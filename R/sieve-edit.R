@@ -53,4 +53,6 @@ field_with_entry <- function(step, name) {
 entry_fields <- function(step) {
   Filter(function(field) !is.null(field$entries), definition_of(step)$fields)
 }
-entry_names <- function(step) unlist(lapply(names(entry_fields(step)), function(f) names(step[[f]])))
+entry_names <- function(step) {
+  unlist(lapply(names(entry_fields(step)), function(field) names(step[[field]])))
+}

@@ -74,7 +74,8 @@ field_picks <- function(key = "columns", default = list()) {
 # New names of columns by old ones.
 field_renamed <- function() {
   new_field(character(), schema = list(type = "object", additionalProperties = schema_text),
-            check = some_or_none, to_plan = as.list, from_plan = function(spec, context, key) unlist(spec),
+            check = some_or_none, to_plan = as.list,
+            from_plan = function(spec, context, key) unlist(spec),
             to_code = function(value) arguments_in_r("list", vapply(value, deparse1, "")),
             makes = names)
 }

@@ -15,10 +15,12 @@
 new_field <- function(default = NULL, key = NULL, is_plain = FALSE, check = kept_value,
                       to_plan = identity, from_plan = function(spec, context, key) spec,
                       schema = list(), to_code = value_in_r, in_dots = FALSE,
-                      is_needed = FALSE, is_short = is_no_mapping, entries = NULL, makes = function(value) NULL) {
+                      is_needed = FALSE, is_short = is_no_mapping, entries = NULL,
+                      makes = function(value) NULL) {
   new_record("field", list(default = default, key = key, is_plain = is_plain, check = check,
                            to_plan = to_plan, from_plan = from_plan, schema = schema,
-                           to_code = to_code, in_dots = in_dots, is_needed = is_needed, is_short = is_short,
+                           to_code = to_code, in_dots = in_dots, is_needed = is_needed,
+                           is_short = is_short,
                            entries = entries, makes = makes))
 }
 kept_value <- function(value, argument, kind) value

@@ -6,8 +6,8 @@
 
 step_table <- new.env(parent = emptyenv())
 
-# effect: "declares" (gives names, at the top of a plan), "marks" (names rows), "rows", "columns", "reshapes" (a row becomes another thing) or
-#   "records" (a table or figure).
+# effect: "declares" (gives names, at the top of a plan), "marks" (names rows), "rows", "columns",
+#   "reshapes" (a row becomes another thing) or "records" (a table or figure).
 # fields: by name, in the order of the plan; see step-fields.R.
 # bind(step, scope): types the step and gives it bound, with the scope after it.
 # run(bound, state): carries it out and gives the state after it.
