@@ -75,8 +75,7 @@ evaluate_summary <- function(node, a) {
       types[[node$name]] <<- type_of_vector(columns[[node$name]])
       return(node)
     }
-    node$args <- lapply(node$args,
-                        function(arg) if (is.null(arg$node)) lapply(arg, lift) else lift(arg))
+    node$args <- lapply(node$args, lift)
     node
   }
   lifted <- lift(node)
@@ -108,7 +107,7 @@ aggregate_values <- function(node, a) {
   a <- narrowed(node, a)
   values <- language_function(node$fn)$compute(node$args, a, node)
   if (isTRUE(node$carry) && length(node$args)) {
-    for (arg in flat_args(node)) {
+    for (arg in node$args) {
       if (arg$node != "constant") values[moments_of(arg, a)$absent > 0] <- NA
     }
   }
@@ -136,7 +135,7 @@ rows_used <- function(node, a) {
     return(rep(rows_used(node, aggregation_over_play(a)), a$grouping$groups))
   }
   a <- narrowed(node, a)
-  args <- Filter(function(n) n$node != "constant", flat_args(node))
+  args <- Filter(function(n) n$node != "constant", node$args)
   if (!length(args)) return(as.integer(a$grouping$rows_per_group))
   if (length(args) == 1) return(as.integer(moments_of(args[[1]], a)$n))
   both <- masked_pair(args[[1]], args[[2]], a)
@@ -147,7 +146,7 @@ rows_used <- function(node, a) {
 aggregates_in <- function(node) {
   if (node$node != "call") return(list())
   if (is_aggregate(node)) return(list(node))
-  unlist(lapply(flat_args(node), aggregates_in), recursive = FALSE)
+  unlist(lapply(node$args, aggregates_in), recursive = FALSE)
 }
 
 # Rows per group that an expression rests on: of several aggregates, what the one of fewest uses.
@@ -162,7 +161,7 @@ rows_rested_on <- function(node, a) {
 note_different_rows <- function(node, frame, rows, notes, where) {
   if (is.null(notes) || node$node != "call") return(invisible())
   if (node$fn %in% c("&", "|", "!", "first_true")) {
-    for (arg in flat_args(node)) note_different_rows(arg, frame, rows, notes, where)
+    for (arg in node$args) note_different_rows(arg, frame, rows, notes, where)
     return(invisible())
   }
   found <- Filter(function(n) is.null(n$where), aggregates_in(node))
@@ -179,7 +178,7 @@ note_different_rows <- function(node, frame, rows, notes, where) {
 
 note_rows_of <- function(found, node, frame, rows, notes, where) {
   args <- lapply(found,
-                 function(n) unique_nodes(Filter(function(m) m$node != "constant", flat_args(n))))
+                 function(n) unique_nodes(Filter(function(m) m$node != "constant", n$args)))
   words <- vapply(args, function(x) paste(vapply(x, `[[`, "", "text"), collapse = ", "),
                   character(1))
   found <- found[!duplicated(words)]
@@ -223,70 +222,63 @@ with_where <- function(found, args) {
 
 as_kind <- function(values, node, a) {
   switch(node$kind,
-    whole = if (
-      all(is.na(values) | (abs(values) <= .Machine$integer.max & values == floor(values))))
-      as.integer(values) else as.numeric(values),
+    whole = whole_where_it_fits(values),
     date = structure(floor(as.numeric(values)), class = "Date"),
-    `date-time` = .POSIXct(as.numeric(values),
-                           tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz),
+    `date-time` = .POSIXct(as.numeric(values), tz = zone_of(node)),
     logical = as.logical(values),
     text = , category = key_codes(node$args[[1]], a$frame, a$rows)$values[values],
     as.numeric(values))
 }
 
-# An aggregate beside each row: over the rows that entered the step, per `by` group of them,
-# or over the study as loaded.
-emit_aggregate <- function(args, b, node) {
+# An aggregate beside each row: over the rows that entered the step, per `by` group of them, or over
+# the study as loaded. Codes lead each row to its place, `by_place` holds the values (for texts, their
+# codes in `texts`); without `by` there is one place.
+aggregate_beside_rows <- function(r, node) {
   rows <- switch(if (is.null(node$over)) "" else node$over, study = NULL,
-                 play = rows_in_play(b$frame, b$rows)$rows, b$rows)
-  grouping <- group_rows(node$by, b$frame, rows)
-  a <- new_aggregation(b$frame, rows, grouping)
+                 play = rows_in_play(r$frame, r$rows)$rows, r$rows)
+  grouping <- group_rows(node$by, r$frame, rows)
+  a <- new_aggregation(r$frame, rows, grouping)
   values <- as_kind(aggregate_values(node, a), node, a)
-  note_aggregate(node, narrowed(node, a), b, rows)
-  if (!length(node$by) && is.logical(values)) {
-    return(three_value(b, "const_three", if (is.na(values)) 1L else 2L * values))
-  }
-  if (!length(node$by) && !is.character(values) && !is.factor(values)) {
-    return(emit_constant(list(kind = "number", value = as.numeric(values)), b))
-  }
-  label <- paste0(paste(vapply(node$by, node_key, character(1)), collapse = ","), node$over)
-  if (length(node$by) == 1 && length(grouping$codes) == 1 && is.numeric(values)) {
-    # One key: its own codes lead to the values; place 1 answers for an absent key.
-    of_code <- as.numeric(values)[match(grouping$group_of_cell, seq_len(grouping$groups) - 1L)]
-    levels <- grouping$levels
-    place <- emit(b, "load_code", add_column(b, "key", label, grouping$codes[[1]]))
-    return(
-      number_value(b, "number_by_code", place,
-                   add_table(b, c(of_code[levels + 1], of_code[seq_len(levels)]))))
-  }
-  codes <- if (length(node$by)) core_groups_of_rows(grouping, b$frame$n) else rep(1L, b$frame$n)
-  place <- value_of(emit(b, "load_code", add_column(b, "groups", label, codes)), "code")
+  note_aggregate(node, narrowed(node, a), r, rows)
+  texts <- NULL
   if (is.character(values) || is.factor(values)) {
-    dict <- if (is.factor(values)) levels(values) else unique(values[!is.na(values)])
-    return(recode(place, b, dict, match(as.character(values), dict)))
+    texts <- if (is.factor(values)) levels(values) else unique(values[!is.na(values)])
+    values <- match(as.character(values), texts)
   }
-  if (is.logical(values)) return(threes_by_code(place, b, values))
-  numbers_by_code(place, b, as.numeric(values))
+  out <- list(by_place = if (is.logical(values)) values else as.numeric(values), texts = texts,
+              codes = NULL)
+  if (!length(node$by)) return(out)
+  if (length(grouping$codes) > 1) {
+    out$codes <- core_groups_of_rows(grouping, r$frame$n)
+    return(out)
+  }
+  # One key: its own codes lead to the values; the last place is that of an absent key.
+  levels <- grouping$levels
+  of_code <- out$by_place[match(grouping$group_of_cell, seq_len(grouping$groups) - 1L)]
+  out$by_place <- of_code[seq_len(levels)]
+  out$absent_key <- of_code[levels + 1]
+  out$codes <- grouping$codes[[1]]
+  out
 }
 
-note_aggregate <- function(node, a, b, rows) {
-  if (is.null(b$notes)) return()
+note_aggregate <- function(node, a, r, rows) {
+  if (is.null(r$notes)) return()
   play <- rows_in_play(a$frame, rows)
   held <- if (is.null(rows) || is.null(play$rows)) 0 else play$frame$n - length(play$rows)
   if (held > 0) {
-    take_note(b$notes, paste0("`", node$text, "` is taken over the ", counted(length(rows), "row"),
+    take_note(r$notes, paste0("`", node$text, "` is taken over the ", counted(length(rows), "row"),
                               " that entered this step, after ", format_count(held),
-                              if (held == 1) " was" else " were", " held back."), b$where,
+                              if (held == 1) " was" else " were", " held back."), r$where,
               paste0("Move the step before the rows are held back, or write `over = \"study\"`, ",
                      "for all rows as loaded."))
   }
   if (isTRUE(node$carry)) return()
   gone <-
     sum(
-      vapply(Filter(function(n) n$node != "constant", flat_args(node)),
+      vapply(Filter(function(n) n$node != "constant", node$args),
              function(arg) sum(moments_of(arg, a)$absent), numeric(1)))
   if (gone > 0 && !node$fn %in% c("count", "count_true", "share")) {
-    take_note(b$notes, paste0("`", node$text, "` leaves out ", counted(gone, "absent value"), "."),
-              b$where, "Write `absent = \"carry\"` to make the result absent instead.")
+    take_note(r$notes, paste0("`", node$text, "` leaves out ", counted(gone, "absent value"), "."),
+              r$where, "Write `absent = \"carry\"` to make the result absent instead.")
   }
 }

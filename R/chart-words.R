@@ -8,7 +8,7 @@ label_of <- function(node, state, of_column) {
   if (node$node == "column") return(of_column(state, node$name))
   if (node$node == "call" && is_aggregate(node) && is.null(node$where)) {
     if (!length(node$args)) return("Number of rows")
-    inner <- flat_args(node)
+    inner <- node$args
     said <- aggregate_words[[node$fn]]
     if (length(inner) == 1 && inner[[1]]$node == "column" && !is.null(said)) {
       return(paste(said, of_column(state, inner[[1]]$name)))

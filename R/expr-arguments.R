@@ -36,7 +36,7 @@ typed_arguments <- function(fn, lang, scope) {
   for (p in names(params)) {
     spec <- params[[p]]
     if (isTRUE(spec$rest)) {
-      out[[p]] <- lapply(loose, function(l) typed_argument(fn, p, spec, l, scope))
+      out <- c(out, as_rest(lapply(loose, function(l) typed_argument(fn, p, spec, l, scope))))
     } else if (is.null(slots[[p]])) {
       if (!"default" %in% names(spec)) {
         stop_neatly("expression", paste0("`", fn$name, "()` needs `", p, "`."), scope$where, usage)
@@ -48,6 +48,10 @@ typed_arguments <- function(fn, lang, scope) {
   }
   out
 }
+
+# Arguments of which there may be any number, all of one name beside the others.
+as_rest <- function(nodes) stats::setNames(nodes, rep("...", length(nodes)))
+rest_args <- function(args) unname(args[names(args) == "..."])
 
 # A column without one present value as what its place asks for; any other node as it is.
 settled <- function(node, type, scope, kinds = type$kind) {

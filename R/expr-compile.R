@@ -1,8 +1,12 @@
-# Reader: the typed tree as a program for the core.
+# Reader: the typed tree as a program, which needs no data.
 #
-# A builder collects instructions, columns and tables. Each emit_*() returns a value: the
-# register `reg`, its `type` ("number", "code" or "three") and, for codes, `dict`, the text
-# each code stands for. The same instruction asked for twice is made once.
+# A builder collects instructions, and items: what the program needs of the data it will run on, in
+# the order in which it can be had. An item is made when the program is bound to a frame: `make`
+# gets the binding (see backend-memory-bind.R) and gives a vector that is read (`input`), a table
+# by code (`table`), the texts that codes stand for (`texts`), anything that others share (`made`),
+# or the value of a constant (`patch`); a `remark` only says something. Each emit_*() returns a
+# value: the register `reg`, its `type` ("number", "code" or "three") and, for codes, `texts`, the
+# place of the texts they stand for. The same instruction asked for twice is made once.
 
 core_op_numbers <- function() {
   if (is.null(language_cache$ops)) language_cache$ops <- core_ops()
@@ -10,60 +14,86 @@ core_op_numbers <- function() {
 }
 language_cache <- new.env(parent = emptyenv())
 
-new_builder <- function(frame, rows) {
+# stored: how columns are stored, by name ("integer" or "double"); for those it does not name, as
+# their kinds are.
+new_builder <- function(stored = character()) {
   b <- new.env(parent = emptyenv())
-  b$frame <- frame
-  b$rows <- rows
+  b$stored <- stored
   b$made <- new.env(parent = emptyenv())
   b$code <- new.env(parent = emptyenv())
-  b$columns <- list()
-  b$column_keys <- character()
-  b$tables <- list()
+  b$items <- list()
+  b$places <- c(input = 0L, table = 0L, texts = 0L, made = 0L)
+  b$known <- new.env(parent = emptyenv())
+  b$fixed_tables <- list()
   b$registers <- 0L
   b$ops <- core_op_numbers()
-  b$notes <- NULL
   b
 }
 
 emit <- function(b, op, a = 0L, second = 0L, third = 0L, x = 0) {
   key <- paste(op, a, second, third, format(x, digits = 17), sep = ":")
   reg <- b$made[[key]]
-  if (!is.null(reg)) return(reg)
+  if (is.null(reg)) reg <- b$made[[key]] <- emit_new(b, op, a, second, third, x)
+  reg
+}
+emit_new <- function(b, op, a = 0L, second = 0L, third = 0L, x = 0) {
   reg <- b$registers
   b$registers <- reg + 1L
   b$code[[as.character(reg)]] <- c(b$ops[[op]], reg, a, second, third, x)
-  b$made[[key]] <- reg
   reg
 }
 
-# A vector the program reads. `what` says what it is of (a column, its codes, ...), `name` of which
-# one.
-add_column <- function(b, what, name, vector) {
-  key <- paste0(what, "\n", name)
-  at <- match(key, b$column_keys)
-  if (!is.na(at)) return(at - 1L)
-  b$column_keys <- c(b$column_keys, key)
-  b$columns[[length(b$columns) + 1L]] <- vector
-  length(b$columns) - 1L
+# An item, and its place among those of its kind, from 1.
+add_item <- function(b, kind, make, place = NULL) {
+  if (is.null(place)) place <- b$places[[kind]] <- b$places[[kind]] + 1L
+  item <- list(kind = kind, place = place, make = make, upto = b$registers)
+  b$items[[length(b$items) + 1L]] <- item
+  place
+}
+add_item_once <- function(b, kind, key, make) {
+  key <- paste0(kind, "\n", key)
+  place <- b$known[[key]]
+  if (is.null(place)) place <- b$known[[key]] <- add_item(b, kind, make)
+  place
 }
 
+# A vector that the program reads: of what and of which name it is. Counted from 0, as the core does.
+add_input <- function(b, what, name, make) {
+  add_item_once(b, "input", paste0(what, "\n", name), make) - 1L
+}
+# A table by code or of values, fixed or made when the program is bound.
 add_table <- function(b, values) {
-  for (i in seq_along(b$tables)) if (identical(b$tables[[i]], values)) return(i - 1L)
-  b$tables[[length(b$tables) + 1L]] <- values
-  length(b$tables) - 1L
+  if (is.function(values)) return(add_item(b, "table", values) - 1L)
+  for (known in b$fixed_tables) if (identical(known$values, values)) return(known$at)
+  force(values)
+  at <- add_item(b, "table", function(r) values) - 1L
+  b$fixed_tables[[length(b$fixed_tables) + 1L]] <- list(values = values, at = at)
+  at
 }
+# Texts that codes stand for.
+add_texts <- function(b, texts) {
+  force(texts)
+  add_item(b, "texts", if (is.function(texts)) texts else function(r) texts)
+}
+# Says something once the values before it are there.
+add_remark <- function(b, say) add_item(b, "remark", say, place = 0L)
 
-program_of <- function(b) {
+program_of <- function(b, values) {
   code <- mget(as.character(seq_len(b$registers) - 1L), b$code)
   code <- if (length(code)) matrix(unlist(code, use.names = FALSE), ncol = 6, byrow = TRUE)
     else matrix(0, 0, 6)
-  whole <- function(i) as.integer(code[, i])
-  list(op = whole(1), to = whole(2), a = whole(3), b = whole(4), c = whole(5), x = code[, 6],
-       y = numeric(nrow(code)),
-       columns = b$columns, tables = b$tables, registers = b$registers)
+  new_record("program", list(code = code, items = b$items, places = b$places,
+                             registers = b$registers, values = values))
 }
 
-value_of <- function(reg, type, dict = NULL) list(reg = reg, type = type, dict = dict)
+# Some typed trees as one program, which gives their values.
+compile <- function(nodes, stored = character()) {
+  b <- new_builder(stored)
+  values <- lapply(nodes, emit_node, b = b)
+  program_of(b, values)
+}
+
+value_of <- function(reg, type, texts = NULL) list(reg = reg, type = type, texts = texts)
 number_value <- function(b, ...) value_of(emit(b, ...), "number")
 three_value <- function(b, ...) value_of(emit(b, ...), "three")
 
@@ -77,19 +107,21 @@ emit_node <- function(node, b) {
 emit_constant <- function(node, b) {
   value <- node$value
   switch(node$kind,
-    text = {
-      b$texts <- unique(c(b$texts, unname(value)))
-      value_of(emit(b, "const_code", 1L, x = match(value, b$texts)), "code", unname(value))
-    },
+    text = emit_fixed_text(unname(value), b),
     logical = three_value(b, "const_three", if (value) 2L else 0L),
     absent = emit_absent("number", b),
     number_value(b, "const_number", x = as.numeric(value)))
+}
+emit_fixed_text <- function(text, b) {
+  b$fixed_texts <- unique(c(b$fixed_texts, text))
+  value_of(emit(b, "const_code", 1L, x = match(text, b$fixed_texts)), "code",
+           add_item_once(b, "texts", paste0("fixed\n", text), function(r) text))
 }
 
 # An absent value of a kind.
 emit_absent <- function(kind, b) {
   switch(kind,
-    text = , category = value_of(emit(b, "const_code", 0L), "code", character()),
+    text = , category = value_of(emit(b, "const_code", 0L), "code", add_texts(b, character())),
     logical = three_value(b, "const_three", 1L),
     number_value(b, "const_number", x = NA_real_))
 }
@@ -97,79 +129,100 @@ emit_absent <- function(kind, b) {
 emit_column <- function(node, b) {
   if (isTRUE(node$empty)) return(emit_absent(node$kind, b))
   name <- node$name
-  vector <- b$frame$columns[[name]]
+  of_column <- function(r) column_vector(r, name)
   switch(node$kind,
     text = , category = {
-      coded <- frame_codes(b$frame, name)
-      value_of(emit(b, "load_code", add_column(b, "codes", name, coded$codes)), "code",
-               coded$values)
+      at <- add_input(b, "codes", name, function(r) column_codes(r, name)$codes)
+      texts <- add_item_once(b, "texts", paste0("column\n", name),
+                             function(r) column_codes(r, name)$values)
+      value_of(emit(b, "load_code", at), "code", texts)
     },
-    logical = three_value(b, "load_logical", add_column(b, "column", name, vector)),
-    number_value(b, if (is.double(vector)) "load_double" else "load_int",
-                 add_column(b, "column", name, vector)))
+    logical = three_value(b, "load_logical", add_input(b, "column", name, of_column)),
+    number_value(b, if (is_stored_whole(node, b)) "load_int" else "load_double",
+                 add_input(b, "column", name, of_column)))
+}
+is_stored_whole <- function(node, b) {
+  stored <- b$stored[node$name]
+  if (is.na(stored)) node$kind == "whole" else stored == "integer"
 }
 
-# A vector over the rows in play, worked out in R, as a column.
-emit_vector <- function(b, vector, dict = NULL) {
-  if (!is.null(b$rows)) {
-    full <- rep(vector[NA_integer_], b$frame$n)
-    full[b$rows] <- vector
-    vector <- full
+# What is worked out in R from values that are there, for the rows in play: numbers or logicals, or,
+# with `as_texts`, a list of codes and the texts they stand for.
+emit_vector <- function(b, make, type = "number", as_texts = FALSE) {
+  made <- add_item(b, "made", make)
+  vector <- function(r) {
+    vector <- if (as_texts) as.integer(r$made[[made]]$codes) else r$made[[made]]
+    over_frame(r, if (type == "number" && !as_texts) as.double(vector) else vector)
   }
-  at <- add_column(b, "made", length(b$columns), vector)
-  if (!is.null(dict)) return(value_of(emit(b, "load_code", at), "code", dict))
-  if (is.logical(vector)) return(three_value(b, "load_logical", at))
-  number_value(b, if (is.double(vector)) "load_double" else "load_int", at)
+  at <- add_item(b, "input", vector) - 1L
+  if (as_texts) {
+    texts <- add_texts(b, function(r) r$made[[made]]$texts)
+    return(value_of(emit(b, "load_code", at), "code", texts))
+  }
+  if (type == "three") three_value(b, "load_logical", at) else number_value(b, "load_double", at)
 }
 
-# What a value is, row by row, as an R vector over the rows in play.
-materialise <- function(value, b) {
-  type <- match(value$type, c("number", "code", "three")) - 1L
-  core_evaluate(program_of(b), b$rows, b$frame$n, value$reg, type, FALSE, thread_count())[[1]]
+# Tables by code: place 1 answers for absent. `answer` gets the texts that the codes stand for.
+threes_by_code <- function(value, b, answer) {
+  three_value(b, "three_by_code", value$reg, add_table(b, function(r) {
+    three_table(answer(texts_in(r, value), r))
+  }))
 }
+three_table <- function(answers) as.raw(c(1L, ifelse(is.na(answers), 1L, 2L * answers)))
 
-# Tables by code: place 1 answers for absent.
-threes_by_code <- function(value, b, answers) {
-  bytes <- as.raw(c(1L, ifelse(is.na(answers), 1L, 2L * answers)))
-  three_value(b, "three_by_code", value$reg, add_table(b, bytes))
-}
-
-numbers_by_code <- function(value, b, answers) {
-  number_value(b, "number_by_code", value$reg, add_table(b, as.numeric(c(NA, answers))))
+numbers_by_code <- function(value, b, answer) {
+  number_value(b, "number_by_code", value$reg, add_table(b, function(r) {
+    as.numeric(c(NA, answer(texts_in(r, value), r)))
+  }))
 }
 
 # Distinct texts replaced by others: codes into a new table of distinct texts.
-texts_by_code <- function(value, b, texts) {
-  texts <- as_utf8(as.character(texts))
-  dict <- unique(texts[!is.na(texts)])
-  recoded <- match(texts, dict)
-  if (identical(dict, value$dict) && identical(recoded, seq_along(dict))) return(value)
-  recode(value, b, dict, recoded)
+texts_by_code <- function(value, b, change) {
+  made <- add_item(b, "made", function(r) {
+    texts <- as_utf8(as.character(change(texts_in(r, value), r)))
+    distinct <- unique(texts[!is.na(texts)])
+    list(texts = distinct, to = match(texts, distinct))
+  })
+  recode(value, b, add_texts(b, function(r) r$made[[made]]$texts), function(r) r$made[[made]]$to)
 }
 
-recode <- function(value, b, dict, to = match(value$dict, dict)) {
-  if (identical(dict, value$dict)) return(value)
-  value_of(emit(b, "code_by_code", value$reg, add_table(b, c(NA_integer_, as.integer(to)))), "code",
-           dict)
+# Codes of some texts as codes of others; `to` gives the new code of each old one, by default that
+# of the same text.
+recode <- function(value, b, texts, to = NULL) {
+  if (identical(texts, value$texts)) return(value)
+  if (is.null(to)) to <- function(r) match(texts_in(r, value), r$texts[[texts]])
+  table <- add_table(b, function(r) c(NA_integer_, as.integer(to(r))))
+  value_of(emit(b, "code_by_code", value$reg, table), "code", texts)
 }
 
 # The same codes mean the same text in all values.
-one_dict <- function(values, b) {
-  dict <- unique(unlist(lapply(values, `[[`, "dict")))
-  lapply(values, recode, b = b, dict = dict)
+one_dictionary <- function(values, b) {
+  places <- unique(vapply(values, `[[`, integer(1), "texts"))
+  if (length(places) == 1) return(values)
+  texts <- add_texts(b, function(r) unique(unlist(r$texts[places])))
+  lapply(values, recode, b = b, texts = texts)
 }
+
+zone_of <- function(node) if (is.null(node$tz) || is.na(node$tz)) "" else node$tz
 
 # Date-times as days and seconds of the day in their own time zone.
 local_seconds <- function(node, b) {
-  seconds <- if (node$node == "column") as.numeric(unclass(b$frame$columns[[node$name]]))
-    else materialise(emit_node(node, b), b)
-  tz <- if (is.null(node$tz) || is.na(node$tz)) "" else node$tz
-  offset <- as.POSIXlt(.POSIXct(seconds, tz = tz))$gmtoff
-  if (is.null(offset)) offset <- 0
-  offset[is.na(offset)] <- 0
-  local <- seconds + offset
-  if (node$node != "column") return(emit_vector(b, local))
-  number_value(b, "load_double", add_column(b, "local", node$name, local))
+  tz <- zone_of(node)
+  shifted <- function(seconds) {
+    offset <- as.POSIXlt(.POSIXct(seconds, tz = tz))$gmtoff
+    if (is.null(offset)) offset <- 0
+    offset[is.na(offset)] <- 0
+    seconds + offset
+  }
+  if (node$node != "column") {
+    value <- emit_node(node, b)
+    return(emit_vector(b, function(r) shifted(vector_of(r, value))))
+  }
+  name <- node$name
+  at <- add_input(b, "local", paste0(name, "\n", tz), function(r) {
+    shifted(as.numeric(unclass(column_vector(r, name))))
+  })
+  number_value(b, "load_double", at)
 }
 
 emit_days <- function(node, b) {
@@ -177,4 +230,40 @@ emit_days <- function(node, b) {
   local <- local_seconds(node, b)
   day <- number_value(b, "const_number", x = 86400)
   number_value(b, "floor", number_value(b, "divide", local$reg, day$reg)$reg)
+}
+
+# An aggregate beside each row: one value for all rows, or that of the row's group.
+emit_aggregate <- function(args, b, node) {
+  of <- if (node$kind %in% c("text", "category")) "code"
+    else if (node$kind == "logical") "three" else "number"
+  made <- add_item(b, "made", function(r) aggregate_beside_rows(r, node))
+  texts <- if (of == "code") add_texts(b, function(r) r$made[[made]]$texts)
+  if (!length(node$by)) return(emit_one_value(b, made, of, texts))
+  label <- paste0(paste(vapply(node$by, node_key, character(1)), collapse = ","), "\n", node$over)
+  place <- emit(b, "load_code", add_input(b, "groups", label, function(r) r$made[[made]]$codes))
+  table <- add_table(b, function(r) {
+    value_table(r$made[[made]], of)
+  })
+  op <- switch(of, number = "number_by_code", three = "three_by_code", code = "code_by_code")
+  value_of(emit(b, op, place, table), of, texts)
+}
+
+# The values of groups by place; place 1 is for rows without one, which may be those of an absent key.
+value_table <- function(made, of) {
+  values <- c(if (is.null(made$absent_key)) NA else made$absent_key, made$by_place)
+  switch(of, number = as.numeric(values), three = three_table(values)[-1],
+         code = as.integer(values))
+}
+
+# A constant whose value is known when the program is bound.
+emit_one_value <- function(b, made, of, texts) {
+  op <- switch(of, number = "const_number", three = "const_three", code = "const_code")
+  reg <- emit_new(b, op)
+  field <- if (of == "number") 6L else 3L
+  add_item(b, "patch", place = c(reg + 1L, field), function(r) {
+    value <- r$made[[made]]$by_place
+    switch(of, number = as.numeric(value), three = if (is.na(value)) 1L else 2L * value,
+           code = if (is.na(value)) 0L else value)
+  })
+  value_of(reg, of, texts)
 }

@@ -25,7 +25,9 @@ type_first_true <- function(lang, scope) {
     else constant_node(NA, scope)
   type <- common_type(c(values, list(if_none)), scope, "`first_true()`")
   c(list(node = "call", fn = "first_true",
-         args = list(conditions = conditions, values = values, if_none = if_none)), type)
+         args = c(stats::setNames(c(rbind(conditions, values)),
+                                  rep(c("cond", "value"), length(values))),
+                  list(if_none = if_none))), type)
 }
 
 type_one_value <- function(lang, scope) {
@@ -42,20 +44,21 @@ emit_alike <- function(nodes, b, kind) {
   values <- lapply(nodes, function(n) {
     if (n$kind == "absent" || isTRUE(n$empty)) emit_absent(kind, b) else emit_node(n, b)
   })
-  if (values[[1]]$type == "code") one_dict(values, b) else values
+  if (values[[1]]$type == "code") one_dictionary(values, b) else values
 }
 
 define_function("first_true", "choosing",
                 list(cond = takes("logical"), value = takes("any"), if_none = takes("any")), "same",
   function(args, b, node) {
-    values <- emit_alike(c(args$values, list(args$if_none)), b, node$kind)
+    conditions <- args[names(args) == "cond"]
+    values <- emit_alike(c(args[names(args) == "value"], args["if_none"]), b, node$kind)
     result <- values[[length(values)]]
     op <- switch(result$type, number = "choose_number", code = "choose_code",
                  three = "choose_three")
-    for (i in rev(seq_along(args$conditions))) {
-      condition <- emit_node(args$conditions[[i]], b)
+    for (i in rev(seq_along(conditions))) {
+      condition <- emit_node(conditions[[i]], b)
       result <- value_of(emit(b, op, condition$reg, values[[i]]$reg, result$reg), result$type,
-                         result$dict)
+                         result$texts)
     }
     result
   },
@@ -67,11 +70,11 @@ define_function("first_true", "choosing",
 
 define_function("first_present", "choosing", list(... = rest_of("any")), "same",
   function(args, b, node) {
-    values <- emit_alike(args[["..."]], b, node$kind)
+    values <- emit_alike(rest_args(args), b, node$kind)
     result <- values[[length(values)]]
     op <- switch(result$type, number = "fill_number", code = "fill_code", three = "fill_three")
     for (i in rev(seq_along(values))[-1]) result <-
-      value_of(emit(b, op, values[[i]]$reg, result$reg), result$type, result$dict)
+      value_of(emit(b, op, values[[i]]$reg, result$reg), result$type, result$texts)
     result
   },
   type = function(lang, scope) {
@@ -79,7 +82,7 @@ define_function("first_present", "choosing", list(... = rest_of("any")), "same",
     if (!length(nodes)) {
       stop_neatly("expression", "`first_present()` needs at least one value.", scope$where)
     }
-    c(list(node = "call", fn = "first_present", args = list(`...` = nodes)),
+    c(list(node = "call", fn = "first_present", args = as_rest(nodes)),
       common_type(nodes, scope, "`first_present()`"))
   },
   usage = "first_present(a, b, ...)", help = "The first of several values that is there.",
@@ -129,11 +132,13 @@ define_function("relabel", "choosing",
   list(x = takes("textual"), labels = constant("text", many = TRUE)), "same",
   function(args, b, node) {
     value <- emit_node(args$x, b)
-    texts <- relabelled(value$dict, args$labels$value)
+    labels <- args$labels$value
     if (node$kind == "category" && !is.null(node$labels)) {
-      return(recode(value, b, node$labels, match(texts, node$labels)))
+      return(recode(value, b, add_texts(b, node$labels), function(r) {
+        match(relabelled(texts_in(r, value), labels), node$labels)
+      }))
     }
-    texts_by_code(value, b, texts)
+    texts_by_code(value, b, function(texts, r) relabelled(texts, labels))
   },
   type = type_relabel, usage = "relabel(x, c(\"new\" = \"old\"))",
   help = paste0("Texts or categories under new names, several old ones under one with `c(\"new\" ",
@@ -146,7 +151,7 @@ define_function("band", "choosing",
   function(args, b, node) {
     x <- emit_node(args$x, b)
     value_of(emit(b, "band", x$reg, add_table(b, as.numeric(args$breaks$value)), x = 1), "code",
-             node$labels)
+             add_texts(b, node$labels))
   },
   type = function(lang, scope) {
     args <- typed_arguments(language_function("band"), lang, scope)
@@ -210,13 +215,12 @@ define_function("equal_bands", "choosing",
   list(x = takes("numeric", "dated"), bands = constant("numeric"),
        labels = constant("text", many = TRUE, default = NULL)), "category",
   function(args, b, node) {
-    x <- as.numeric(materialise(emit_node(args$x, b), b))
-    group <- rep(1L, length(x))
-    if (length(node$by)) {
-      group <- core_groups_of_rows(group_rows(node$by, b$frame, b$rows), b$frame$n)
-      if (!is.null(b$rows)) group <- group[b$rows]
-    }
-    emit_vector(b, band_by_rank(x, group, args$bands$value), node$labels)
+    value <- emit_node(args$x, b)
+    bands <- args$bands$value
+    emit_vector(b, function(r) {
+      x <- as.numeric(vector_of(r, value))
+      list(codes = band_by_rank(x, groups_in_play(r, node$by), bands), texts = node$labels)
+    }, as_texts = TRUE)
   },
   type = type_equal_bands, usage = "equal_bands(x, bands, labels, by)",
   help = paste(

@@ -82,8 +82,8 @@ core_comparison <- function(op) {
 emit_int_comparison <- function(args, b, op) {
   at <- which(vapply(args, `[[`, character(1), "node") == "column")
   if (length(at) != 1 || args[[3 - at]]$node != "constant" || isTRUE(args[[at]]$empty)) return(NULL)
-  vector <- b$frame$columns[[args[[at]]$name]]
-  if (!is.integer(vector)) return(NULL)
+  column <- args[[at]]
+  if (!is_stored_whole(column, b)) return(NULL)
   if (at == 2) op <- switch(op, `<` = ">", `<=` = ">=", `>` = "<", `>=` = "<=", op)
   value <- as.numeric(args[[3 - at]]$value)
   if (is.na(value) || (op %in% c("==", "!=") && value != floor(value))) return(NULL)
@@ -92,8 +92,8 @@ emit_int_comparison <- function(args, b, op) {
   if (abs(bound) > .Machine$integer.max) return(NULL)
   core <- switch(op, `<` = , `<=` = "int_less_equal", `>` = , `>=` = "int_greater_equal",
                  `==` = "int_equal", `!=` = "int_not_equal")
-  three_value(b, core, emit(b, "load_code", add_column(b, "column", args[[at]]$name, vector)),
-              x = bound)
+  input <- add_input(b, "column", column$name, function(r) column_vector(r, column$name))
+  three_value(b, core, emit(b, "load_code", input), x = bound)
 }
 
 emit_text_comparison <- function(args, b, op) {
@@ -103,21 +103,21 @@ emit_text_comparison <- function(args, b, op) {
   by_label <- op %in% c("==", "!=")
   values <- lapply(args, emit_node, b = b)
   if (sum(fixed) == 1) {
-    column <- values[[which(!fixed)]]
     constant <- args[[which(fixed)]]$value
-    rank <- rank_function(c(column$dict, constant), ordered, by_label)
-    left <- if (fixed[1]) rank(constant) else rank(column$dict)
-    right <- if (fixed[1]) rank(column$dict) else rank(constant)
-    return(threes_by_code(column, b, compare(left, right)))
+    return(threes_by_code(values[[which(!fixed)]], b, function(texts, r) {
+      rank <- rank_function(c(texts, constant), ordered, by_label)
+      if (fixed[1]) compare(rank(constant), rank(texts)) else compare(rank(texts), rank(constant))
+    }))
   }
   if (by_label) {
-    both <- one_dict(values, b)
+    both <- one_dictionary(values, b)
     return(
       three_value(b, if (op == "==") "codes_equal" else "codes_not_equal", both[[1]]$reg,
                   both[[2]]$reg))
   }
-  rank <- rank_function(c(values[[1]]$dict, values[[2]]$dict), ordered, by_label)
-  numbers <- lapply(values, function(v) numbers_by_code(v, b, rank(v$dict)))
+  numbers <- lapply(values, numbers_by_code, b = b, answer = function(texts, r) {
+    rank_function(c(texts_in(r, values[[1]]), texts_in(r, values[[2]])), ordered, by_label)(texts)
+  })
   three_value(b, core_comparison(op), numbers[[1]]$reg, numbers[[2]]$reg)
 }
 
@@ -195,7 +195,7 @@ emit_in <- function(args, b, node) {
   set <- args[[2]]$value
   if (args[[1]]$kind %in% c("text", "category")) {
     value <- emit_node(args[[1]], b)
-    return(threes_by_code(value, b, value$dict %in% set))
+    return(threes_by_code(value, b, function(texts, r) texts %in% set))
   }
   value <- if (args[[1]]$kind == "logical")
     number_value(b, "number_from_three", emit_node(args[[1]], b)$reg)

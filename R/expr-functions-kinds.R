@@ -1,17 +1,17 @@
 # Turning one kind into another. What cannot be turned becomes absent, and is counted in a note.
 
 # Codes to anything: the distinct values that could not be turned are counted over the rows.
-note_unturned <- function(value, failed, b, name, node) {
-  if (is.null(b$notes) || !any(failed)) return()
-  codes <- materialise(value, b)
-  counts <- tabulate(codes, length(value$dict))
+note_unturned <- function(value, failed, r, node) {
+  if (is.null(r$notes) || !any(failed)) return()
+  texts <- texts_in(r, value)
+  counts <- tabulate(vector_of(r, value), length(texts))
   failed <- failed & counts > 0
   if (!any(failed)) return()
-  what <- value$dict[failed][order(-counts[failed])]
-  take_note(b$notes,
+  what <- texts[failed][order(-counts[failed])]
+  take_note(r$notes,
             paste0("`", node$text, "` made ", counted(sum(counts[failed]), "value"),
                    " absent that could not be turned: ",
-                   listed(quoted(what), 5), "."), b$where,
+                   listed(quoted(what), 5), "."), r$where,
             unturned_hint(what, node))
 }
 
@@ -28,13 +28,22 @@ unturned_hint <- function(texts, node) {
 }
 
 note_unturned_numbers <- function(before, after, b, node) {
-  if (is.null(b$notes)) return()
-  lost <- sum(is.na(materialise(after, b))) - sum(is.na(materialise(before, b)))
-  if (lost > 0) {
-    take_note(b$notes,
-              paste0("`", node$text, "` made ", counted(lost, "value"),
-                     " absent that could not be turned."), b$where)
-  }
+  add_remark(b, function(r) {
+    if (is.null(r$notes)) return()
+    lost <- sum(is.na(vector_of(r, after))) - sum(is.na(vector_of(r, before)))
+    if (lost > 0) {
+      take_note(r$notes,
+                paste0("`", node$text, "` made ", counted(lost, "value"),
+                       " absent that could not be turned."), r$where)
+    }
+  })
+}
+
+# What distinct texts turn into, with a note on those that cannot be turned.
+turned <- function(value, node, turn) function(texts, r) {
+  made <- turn(texts)
+  note_unturned(value, is.na(made), r, node)
+  made
 }
 
 turn <- function(name, kinds, gives, emit, help, example, params = list(x = takes(kinds)),
@@ -48,9 +57,8 @@ numbers_of_value <- function(args, b, node) {
   value <- emit_node(args$x, b)
   if (value$type == "three") return(number_value(b, "number_from_three", value$reg))
   if (value$type == "number") return(value)
-  numbers <- numbers_from_text(value$dict, if (is.null(args$decimal)) "." else args$decimal$value)
-  note_unturned(value, is.na(numbers), b, node$fn, node)
-  numbers_by_code(value, b, numbers)
+  decimal <- if (is.null(args$decimal)) "." else args$decimal$value
+  numbers_by_code(value, b, turned(value, node, function(x) numbers_from_text(x, decimal)))
 }
 
 turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value,
@@ -99,16 +107,17 @@ number_with_digits <- function(x, digits) {
 emit_text <- function(node, b, number_text = number_as_text) {
   value <- emit_node(node, b)
   if (value$type == "code") return(value)
-  vector <- materialise(value, b)
-  distinct <- unique(vector[!is.na(vector)])
-  shown <- if (value$type == "three") ifelse(distinct, "TRUE", "FALSE")
-    else switch(node$kind, date = format(structure(distinct, class = "Date")),
-                `date-time` = format(
-                  .POSIXct(distinct, tz = if (is.null(node$tz) || is.na(node$tz)) "" else node$tz),
-                  "%Y-%m-%d %H:%M:%S"),
-                number_text(distinct))
-  dict <- unique(shown)
-  emit_vector(b, match(shown, dict)[match(vector, distinct)], dict)
+  emit_vector(b, function(r) {
+    vector <- vector_of(r, value)
+    distinct <- unique(vector[!is.na(vector)])
+    shown <- if (value$type == "three") ifelse(distinct, "TRUE", "FALSE")
+      else switch(node$kind, date = format(structure(distinct, class = "Date")),
+                  `date-time` = format(.POSIXct(distinct, tz = zone_of(node)),
+                                       "%Y-%m-%d %H:%M:%S"),
+                  number_text(distinct))
+    texts <- unique(shown)
+    list(codes = match(shown, texts)[match(vector, distinct)], texts = texts)
+  }, as_texts = TRUE)
 }
 
 type_as_text <- function(lang, scope) {
@@ -148,10 +157,13 @@ labels_in_order <- function(labels, kind) {
 turn("as_category", "any", "category",
   function(args, b, node) {
     value <- emit_text(args$x, b)
-    if (is.null(node$labels)) return(recode(value, b, labels_in_order(value$dict, args$x$kind)))
-    to <- match(value$dict, node$labels)
-    note_unturned(value, is.na(to), b, "as_category", node)
-    recode(value, b, node$labels, to)
+    if (is.null(node$labels)) {
+      kind <- args$x$kind
+      texts <- add_texts(b, function(r) labels_in_order(texts_in(r, value), kind))
+      return(recode(value, b, texts))
+    }
+    to <- turned(value, node, function(texts) match(texts, node$labels))
+    recode(value, b, add_texts(b, node$labels), function(r) to(texts_in(r, value), r))
   },
   paste0("A category; with `levels` in that order, and `ordered = TRUE` to compare by it; ",
          "without, in order of code point, of numbers by size."),
@@ -183,9 +195,9 @@ turn("as_logical", c("textual", "numeric", "logical"), "logical",
       note_unturned_numbers(value, kept, b, node)
       return(three_value(b, "equal", kept$reg, one$reg))
     }
-    answers <- c(true = TRUE, yes = TRUE, false = FALSE, no = FALSE)[tolower(value$dict)]
-    note_unturned(value, is.na(answers), b, "as_logical", node)
-    threes_by_code(value, b, unname(answers))
+    threes_by_code(value, b, turned(value, node, function(texts) {
+      unname(c(true = TRUE, yes = TRUE, false = FALSE, no = FALSE)[tolower(texts)])
+    }))
   },
   "Yes or no from TRUE, FALSE, yes, no (in any case), 1 and 0.", "as_logical(\"yes\") & queen_seen")
 
@@ -213,9 +225,8 @@ turn("as_date", c("textual", "dated"), "date",
     if (args$x$kind == "date") return(emit_node(args$x, b))
     if (args$x$kind == "date-time") return(emit_days(args$x, b))
     value <- emit_node(args$x, b)
-    days <- days_of(value$dict, args$pattern$value)
-    note_unturned(value, is.na(days), b, "as_date", node)
-    numbers_by_code(value, b, days)
+    pattern <- args$pattern$value
+    numbers_by_code(value, b, turned(value, node, function(texts) days_of(texts, pattern)))
   },
   paste0("A date from ISO 8601 text, or from text in a pattern of POSIX's letters (`%d %m %Y %y ",
          "%b %B`; names of months are English), or the day of a date-time in its time zone."),
@@ -267,16 +278,17 @@ turn("as_date_time", c("textual", "dated"), "date-time",
   function(args, b, node) {
     if (args$x$kind == "date-time") return(emit_node(args$x, b))
     if (args$x$kind == "date") {
-      days <- materialise(emit_node(args$x, b), b)
-      starts <-
-        as.numeric(
-          as.POSIXct(format(structure(days, class = "Date")), format = "%Y-%m-%d", tz = node$tz))
-      return(emit_vector(b, starts))
+      days <- emit_node(args$x, b)
+      return(emit_vector(b, function(r) {
+        shown <- format(structure(vector_of(r, days), class = "Date"))
+        as.numeric(as.POSIXct(shown, format = "%Y-%m-%d", tz = node$tz))
+      }))
     }
     value <- emit_node(args$x, b)
-    seconds <- seconds_in_zone(value$dict, args$pattern$value, node$tz)
-    note_unturned(value, is.na(seconds), b, "as_date_time", node)
-    numbers_by_code(value, b, seconds)
+    pattern <- args$pattern$value
+    numbers_by_code(value, b, turned(value, node, function(texts) {
+      seconds_in_zone(texts, pattern, node$tz)
+    }))
   },
   paste0("A date-time from ISO 8601 text, or from text in a pattern (as in `as_date()`, with `%H ",
          "%M %S`), as clocks in `zone` show it unless the text says its offset; the start of a ",

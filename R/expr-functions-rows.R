@@ -30,7 +30,7 @@ row_function <- function(name, gives, kinds, emit, help, example) {
     type = function(lang, scope) {
       nodes <- row_columns(unname(given_arguments(lang)), scope, kinds, name)
       kind <- if (is.function(gives)) gives(nodes) else list(kind = gives)
-      c(list(node = "call", fn = name, args = list(`...` = nodes)), kind)
+      c(list(node = "call", fn = name, args = as_rest(nodes)), kind)
     },
     usage = paste0(name, "(picks)"), help = help,
     absent = if (gives_never_unknown(name)) "never unknown" else "absent values are left out",
@@ -58,18 +58,18 @@ count_absences <- function(nodes, b, op) {
 
 numeric_kinds <- c("number", "whole")
 row_function("row_sum", both_whole, numeric_kinds,
-             function(args, b, node) fold(args[["..."]], b, "add_present", zero(b)),
+             function(args, b, node) fold(rest_args(args), b, "add_present", zero(b)),
   "Sum of the present values; 0 when there are none.", "row_sum(honey_kg, hive_weight_kg)")
 row_function("row_mean", "number", numeric_kinds,
   function(args, b, node) {
-    sum <- fold(args[["..."]], b, "add_present", zero(b))
-    number_value(b, "divide", sum$reg, count_absences(args[["..."]], b, "present")$reg)
+    sum <- fold(rest_args(args), b, "add_present", zero(b))
+    number_value(b, "divide", sum$reg, count_absences(rest_args(args), b, "present")$reg)
   },
   "Mean of the present values; absent when there are none.", "row_mean(honey_kg, hive_weight_kg)")
 # Ends over numbers, over dates or over date-times: what is picked says which.
 row_end <- function(name, op, help, example) {
   define_function(name, "across columns", list(... = rest_of("numeric", "dated")), "same",
-    function(args, b, node) fold(args[["..."]], b, op),
+    function(args, b, node) fold(rest_args(args), b, op),
     type = function(lang, scope) {
       picks <- unname(given_arguments(lang))
       nodes <- row_columns(picks, scope, if (!length(picks)) numeric_kinds, name)
@@ -87,7 +87,7 @@ row_end <- function(name, op, help, example) {
                     paste0("Take it out with `except(", node$name, ")`."))
       }
       if (identical(wanted, numeric_kinds)) type <- both_whole(nodes)
-      c(list(node = "call", fn = name, args = list(`...` = nodes)), type)
+      c(list(node = "call", fn = name, args = as_rest(nodes)), type)
     },
     usage = paste0(name, "(picks)"), help = help, absent = "absent values are left out",
     example = example)
@@ -109,13 +109,13 @@ define_function("row_first_present", "across columns", list(... = rest_of("any")
     }
     nodes <- row_columns(picks, scope, NULL, "row_first_present")
     type <- common_type(nodes, scope, "`row_first_present()`")
-    c(list(node = "call", fn = "row_first_present", args = list(`...` = nodes)), type)
+    c(list(node = "call", fn = "row_first_present", args = as_rest(nodes)), type)
   },
   usage = "row_first_present(picks)", help = "The first present value in the order of the picks.",
   absent = "absent when all are", example = "row_first_present(mites_per_100, honey_kg)")
 
 row_function("row_absent", "whole", NULL,
-             function(args, b, node) count_absences(args[["..."]], b, "absent"),
+             function(args, b, node) count_absences(rest_args(args), b, "absent"),
   "How many of the values are absent.", "row_absent(honey_kg, mites_per_100) > 1")
 
 emit_fold_three <- function(values, b, op) {
@@ -125,13 +125,13 @@ emit_fold_three <- function(values, b, op) {
 row_function("row_complete", "logical", NULL,
   function(args, b, node) {
     emit_fold_three(
-      lapply(args[["..."]], function(n) emit_absence(list(n), b, list(fn = "present"))), b, "and_")
+      lapply(rest_args(args), function(n) emit_absence(list(n), b, list(fn = "present"))), b, "and_")
   },
   "Whether all the values are present.", "row_complete(honey_kg, mites_per_100)")
 
 row_condition <- function(name, op, help, example) {
   define_function(name, "across columns", list(... = rest_of("any")), "logical",
-    function(args, b, node) emit_fold_three(lapply(args[["..."]], emit_node, b = b), b, op),
+    function(args, b, node) emit_fold_three(lapply(rest_args(args), emit_node, b = b), b, op),
     type = function(lang, scope) {
       given <- unname(given_arguments(lang))
       if (!length(given) || !"it" %in% all.vars(given[[length(given)]])) {
@@ -152,7 +152,7 @@ row_condition <- function(name, op, help, example) {
         }
         node
       })
-      list(node = "call", fn = name, args = list(`...` = nodes), kind = "logical")
+      list(node = "call", fn = name, args = as_rest(nodes), kind = "logical")
     },
     usage = paste0(name, "(picks, it > 5)"), help = help,
     absent = "as `|` and `&` decide over the columns", example = example)

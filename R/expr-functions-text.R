@@ -65,16 +65,16 @@ matcher_limit <- function(place) {
 }
 
 # Runs a test on the distinct texts of a value; where the matcher gives up, an error names the row.
-with_matcher <- function(code, value, b, node) {
+with_matcher <- function(code, value, r, node) {
   tryCatch(code, neatsieve_matcher_limit = function(e) {
-    at <- which(materialise(value, b) == e$place)[1]
-    row <- if (is.null(b$rows)) at else b$rows[at]
-    text <- value$dict[e$place]
+    at <- which(vector_of(r, value) == e$place)[1]
+    row <- if (is.null(r$rows)) at else r$rows[at]
+    text <- texts_in(r, value)[e$place]
     stop_neatly("run",
                 paste0("`", node$text,
                        "` cannot be decided: the pattern meets the matcher's limit on the text ",
                        "of row ", format_count(row),
-                       " (", counted(nchar(text), "letter"), ")."), b$where,
+                       " (", counted(nchar(text), "letter"), ")."), r$where,
                 paste0("Write the pattern without repeats inside repeats, or look for a plain ",
                        "text with `contains()`."))
   })
@@ -84,7 +84,9 @@ text_test <- function(name, params, test, help, example, type_check = NULL) {
   define_function(name, "text", params, "logical",
     function(args, b, node) {
       value <- emit_node(args$x, b)
-      threes_by_code(value, b, with_matcher(test(value$dict, args), value, b, node))
+      threes_by_code(value, b, function(texts, r) {
+        with_matcher(test(texts, args), value, r, node)
+      })
     },
     type = type_check, help = help, absent = "unknown when x is absent", example = example)
 }
@@ -152,7 +154,9 @@ text_change <- function(name, params, change, help, example, type_check = NULL, 
   define_function(name, "text", params, "text",
     function(args, b, node) {
       value <- emit_node(args$x, b)
-      texts_by_code(value, b, with_matcher(change(value$dict, args), value, b, node))
+      texts_by_code(value, b, function(texts, r) {
+        with_matcher(change(texts, args), value, r, node)
+      })
     },
     type = type_check, help = help, absent = "absent when x is absent", example = example,
     usage = usage)
@@ -219,7 +223,7 @@ text_change("replace_text",
 define_function("text_length", "text", list(x = takes("textual")), "whole",
   function(args, b, node) {
     value <- emit_node(args$x, b)
-    numbers_by_code(value, b, nchar(value$dict, type = "chars"))
+    numbers_by_code(value, b, function(texts, r) nchar(texts, type = "chars"))
   },
   help = "Number of characters.", absent = "absent when x is absent",
   example = "text_length(notes) > 20")
@@ -306,9 +310,9 @@ define_function("count_matches", "text",
   "whole",
   function(args, b, node) {
     value <- emit_node(args$x, b)
-    found <- with_matcher(count_found(value$dict, args$find$value, isTRUE(args$regex$value)), value,
-                          b, node)
-    numbers_by_code(value, b, found)
+    numbers_by_code(value, b, function(texts, r) {
+      with_matcher(count_found(texts, args$find$value, isTRUE(args$regex$value)), value, r, node)
+    })
   },
   type = function(lang, scope) {
     args <- typed_arguments(language_function("count_matches"), lang, scope)
@@ -351,25 +355,29 @@ text_change("pad_text",
   "pad_text(as_text(brood_frames), 2, with = \"0\")", type_pad)
 
 # Joined texts: each combination that occurs is pasted once.
+joined_texts <- function(values, sep, r) {
+  codes <- lapply(values, function(value) vector_of(r, value))
+  joined <- codes[[1]]
+  texts <- texts_in(r, values[[1]])
+  for (i in seq_along(values)[-1]) {
+    more <- texts_in(r, values[[i]])
+    wide <- length(more)
+    both <- (joined - 1) * wide + codes[[i]]
+    kinds <- unique(both[!is.na(both)])
+    pasted <- paste(texts[(kinds - 1) %/% wide + 1], more[(kinds - 1) %% wide + 1], sep = sep)
+    texts <- unique(pasted)
+    joined <- match(pasted, texts)[match(both, kinds)]
+  }
+  list(codes = as.integer(joined), texts = texts)
+}
 define_function("join_text", "text",
                 list(... = rest_of("any"), sep = constant("text", default = "")), "text",
   function(args, b, node) {
-    parts <- args[["..."]]
-    if (!length(parts)) return(emit_constant(list(kind = "text", value = ""), b))
+    parts <- rest_args(args)
+    if (!length(parts)) return(emit_fixed_text("", b))
     values <- lapply(parts, emit_text, b = b)
-    codes <- lapply(values, materialise, b = b)
-    joined <- codes[[1]]
-    dict <- values[[1]]$dict
-    for (i in seq_along(values)[-1]) {
-      wide <- length(values[[i]]$dict)
-      both <- (joined - 1) * wide + codes[[i]]
-      kinds <- unique(both[!is.na(both)])
-      pasted <- paste(dict[(kinds - 1) %/% wide + 1], values[[i]]$dict[(kinds - 1) %% wide + 1],
-                      sep = args$sep$value)
-      dict <- unique(pasted)
-      joined <- match(pasted, dict)[match(both, kinds)]
-    }
-    emit_vector(b, as.integer(joined), dict)
+    sep <- args$sep$value
+    emit_vector(b, function(r) joined_texts(values, sep, r), as_texts = TRUE)
   },
   usage = "join_text(a, b, ..., sep = \"\")",
   help = paste0("Texts one after the other, with `sep` between them; numbers and dates as ",

@@ -337,7 +337,7 @@ node_key <- function(node) {
              paste(deparse(unname(node$value), control = "digits17"), collapse = ""), " ", node$tz,
              "}"))
   }
-  args <- vapply(flat_args(node), node_key, character(1))
+  args <- vapply(node$args, node_key, character(1))
   more <- c(vapply(node$by, node_key, character(1)), node$over, if (isTRUE(node$carry)) "carry",
             if (!is.null(node$where)) paste("where", node_key(node$where)),
             if (identical(node$fn, "custom")) node$text)
@@ -350,10 +350,6 @@ node_key <- function(node) {
 columns_read <- function(node) {
   if (node$node == "column") return(node$name)
   if (node$node != "call") return(character())
-  parts <- c(flat_args(node), if (!is.null(node$where)) list(node$where))
+  parts <- c(node$args, if (!is.null(node$where)) list(node$where))
   unique(as.character(unlist(lapply(parts, columns_read))))
-}
-
-flat_args <- function(node) {
-  unlist(lapply(node$args, function(a) if (is.null(a$node)) a else list(a)), recursive = FALSE)
 }

@@ -82,7 +82,7 @@ field_renamed <- function() {
 
 field_order <- function() {
   new_field("keys", schema = schema_ref("order"), to_plan = order_plan,
-            check = function(value, argument, kind) check_order(value, kind),
+            check = function(value, argument, kind) checked_order(value, kind),
             from_plan = function(spec, context, key) order_from_plan(spec, context),
             to_code = function(value) {
               if (is.character(value)) return(deparse1(value))

@@ -57,7 +57,7 @@ is_order <- function(order) {
   entries <- is.list(order) && all(vapply(order, function(o) !is.null(o$expression), logical(1)))
   entries || (is_text(order) && order %in% order_words)
 }
-check_order <- function(order, kind) {
+checked_order <- function(order, kind) {
   if (is.null(order) || is_order(order)) return(order)
   stop_neatly("step", paste0("`order` of `", kind, "()` knows no such order."), NULL,
               paste0("Write one of ", listed(quoted(order_words), last = "or"), "."))

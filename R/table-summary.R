@@ -17,7 +17,7 @@ type_summary <- function(expression, scope, key_nodes) {
   }
   bare <- function(n) {
     if (is_aggregate(n)) character() else if (n$node == "column") n$name
-    else if (n$node == "call") unlist(lapply(flat_args(n), bare)) else character()
+    else if (n$node == "call") unlist(lapply(n$args, bare)) else character()
   }
   loose <- setdiff(bare(node), names(key_nodes))
   if (length(loose)) {

@@ -1,0 +1,58 @@
+# A frame is the table a step sees: n rows, columns (full length, never copied by a step), their
+# types, and what was worked out of them once, kept apart by what it is: codes of texts, keys,
+# groups, spread, units.
+frame_caches <- c("texts", "keys", "groups", "spread", "units")
+new_frame <- function(columns, types, n, row_names = NULL) {
+  frame <- new.env(parent = emptyenv())
+  frame$row_names <- row_names
+  frame$columns <- columns
+  frame$types <- types
+  frame$n <- n
+  frame$play <- NULL
+  for (cache in frame_caches) frame[[cache]] <- new.env(parent = emptyenv())
+  frame
+}
+
+# What a cache keeps under a name, or what `make` gives, from then on.
+kept_in <- function(cache, name, make, keep = function(made) TRUE) {
+  found <- cache[[name]]
+  if (!is.null(found)) return(found)
+  made <- make
+  if (keep(made)) cache[[name]] <- made
+  made
+}
+
+frame_codes <- function(frame, name) {
+  kept_in(frame$texts, name, {
+    vector <- frame$columns[[name]]
+    if (is.factor(vector)) list(codes = vector, values = as_utf8(levels(vector)))
+    else core_code_text(vector)
+  })
+}
+
+frame_with <- function(frame, name, vector, type) {
+  changed <- new_frame(frame$columns, frame$types, frame$n, frame$row_names)
+  changed$play <- frame$play
+  changed$columns[[name]] <- vector
+  changed$types[[name]] <- type
+  for (cache in setdiff(frame_caches, "groups")) {
+    for (kept in setdiff(ls(frame[[cache]], all.names = TRUE), name)) changed[[cache]][[kept]] <-
+      frame[[cache]][[kept]]
+  }
+  changed
+}
+
+# Columns under new names; a hidden column of such a name gives way.
+frame_renamed <- function(frame, from, to) {
+  hidden <- setdiff(names(frame$columns), c(from, to))
+  changed <- new_frame(stats::setNames(frame$columns[c(from, hidden)], c(to, hidden)),
+                       stats::setNames(frame$types[c(from, hidden)], c(to, hidden)), frame$n,
+                       frame$row_names)
+  for (cache in setdiff(frame_caches, "groups")) {
+    for (kept in ls(frame[[cache]], all.names = TRUE)) {
+      name <- if (kept %in% from) to[match(kept, from)] else kept
+      if (kept %in% c(from, hidden)) changed[[cache]][[name]] <- frame[[cache]][[kept]]
+    }
+  }
+  changed
+}
