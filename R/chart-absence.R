@@ -26,14 +26,14 @@ define_chart("absence", called = "shares of absent values", roles = c(x = "key")
              },
              compute = compute_absence, check = check_absence)
 
-check_absence <- function(task, scope) {
+check_absence <- function(task, typing) {
   keys <-
     unlist(lapply(c(task$panel_nodes, task$nodes), function(n) if (n$node == "column") n$name))
-  picked <- if (length(task$picks)) resolve_picks(task$picks, scope, "chart_absence()")
-    else names(scope$columns)
+  picked <- if (length(task$picks)) resolve_picks(task$picks, typing, "chart_absence()")
+    else names(typing$scope$columns)
   picked <- setdiff(picked, keys)
   if (!length(task$picks)) {
-    gappy <- Filter(function(c) is.na(scope$origin[[c]]) || scope$has_gaps(c), picked)
+    gappy <- Filter(function(c) is.na(typing$scope$origin[[c]]) || has_gaps(typing, c), picked)
     if (length(gappy)) picked <- gappy
   }
   task$picked <- lapply(stats::setNames(nm = picked),

@@ -37,14 +37,14 @@ define_chart("bar", called = "bars", roles = c(x = "key", y = "summary", colour 
              },
              compute = compute_bar, check = check_bar)
 
-check_bar <- function(task, scope) {
+check_bar <- function(task, typing) {
   adds <- is.null(task$nodes$y) ||
     (is_aggregate(task$nodes$y) && task$nodes$y$fn %in% c("count", "count_true", "sum"))
   if (!adds && task$options$bars %in% c("stacked", "shares")) {
     stop_neatly("step",
                 paste0("`", task$nodes$y$text, "` does not add up, so it cannot be ",
                        if (task$options$bars == "stacked") "stacked" else "shown as shares", "."),
-                scope$where, "Write `bars = \"beside\"`, or a count or sum.")
+                where_of(typing), "Write `bars = \"beside\"`, or a count or sum.")
   }
   task$adds <- adds
   task

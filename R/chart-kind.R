@@ -49,7 +49,7 @@ chart_step_definition <- function(about) {
     paste0("chart_", about$kind), "records", fields,
     short = if (about$picks) "picks" else if (length(about$needed) == 1) about$needed,
     complete = function(values) chart_complete(values, about),
-    bind = function(step, scope) bind_chart(step, scope), run = run_chart,
+    bind = function(step, typing) bind_chart(step, typing), run = run_chart,
     words = function(step) chart_step_words(step))
 }
 
@@ -123,23 +123,23 @@ new_chart_task <- function(step, panels, subset_panel, panel_nodes, nodes, types
 roles_of <- function(step) compact(unclass(step)[names(chart_kind_of(step)$roles)])
 panels_of <- function(step) as.list(unclass(step)[["panels"]])
 
-bind_chart <- function(step, scope) {
+bind_chart <- function(step, typing) {
   about <- chart_kind_of(step)
   panels <- panels_of(step)
   subset_panel <- vapply(panels, function(p) identical(p$lang, quote(subsets())), logical(1))
-  if (any(subset_panel) && !isTRUE(scope$has_subsets)) {
+  if (any(subset_panel) && !isTRUE(typing$scope$has_subsets)) {
     stop_neatly("step", "`panels = subsets()` needs subsets, and there are none at this step.",
-                scope$where, "Add `subsets(strong = brood_frames > 8)` before it.")
+                where_of(typing), "Add `subsets(strong = brood_frames > 8)` before it.")
   }
   names(panels)[subset_panel] <- "subset"
-  panel_nodes <- check_keys(panels[!subset_panel], scope, "panels",
+  panel_nodes <- check_keys(panels[!subset_panel], typing, "panels",
                             c("subset", about$columns), "a column of the chart's numbers")
   types <- role_types(roles_of(step), about)
-  nodes <- role_nodes(roles_of(step), types, panel_nodes, about, scope)
+  nodes <- role_nodes(roles_of(step), types, panel_nodes, about, typing)
   task <- new_chart_task(step, panels, which(subset_panel), panel_nodes, nodes, types)
-  task$windows <- chart_windows(task, scope$where)
-  if (!is.null(about$check)) task <- about$check(task, scope)
-  new_bound(step, scope, nodes = nodes[types[names(nodes)] != "summary"], keys = panel_nodes,
+  task$windows <- chart_windows(task, where_of(typing))
+  if (!is.null(about$check)) task <- about$check(task, typing)
+  new_bound(step, typing, nodes = nodes[types[names(nodes)] != "summary"], keys = panel_nodes,
             details = task)
 }
 
@@ -152,22 +152,21 @@ role_types <- function(roles, about) {
   types
 }
 
-role_nodes <- function(roles, types, panel_nodes, about, scope) {
+role_nodes <- function(roles, types, panel_nodes, about, typing) {
   nodes <- list()
   for (role in names(types)[types != "summary"]) {
-    nodes[[role]] <- type_role(roles[[role]], role, types[[role]], about$kind, scope)
+    nodes[[role]] <- type_role(roles[[role]], role, types[[role]], about$kind, typing)
   }
   keys <- nodes[names(types)[types %in% c("key", "measure")]]
   columns <- Filter(function(n) n$node == "column", keys)
   by_column <- stats::setNames(columns, vapply(columns, function(n) n$name, character(1)))
   for (role in names(types)[types == "summary"]) {
-    inner <- summary_scope(scope, by_column)
-    inner$where <- c(scope$where, paste0("In `", role, "`."))
+    inner <- at_place(per_group(typing), paste0("In `", role, "`."))
     nodes[[role]] <- type_summary(roles[[role]], inner, c(panel_nodes, by_column))
     if (!nodes[[role]]$kind %in% numeric_kinds) {
       stop_neatly("expression",
                   paste0("`", role, "` is ", kind_words(nodes[[role]]),
-                         ", and a chart shows numbers."), inner$where,
+                         ", and a chart shows numbers."), where_of(inner),
                   paste0("Write a statistic, as in `", role, " = mean(honey_kg)`."))
     }
   }
@@ -175,9 +174,8 @@ role_nodes <- function(roles, types, panel_nodes, about, scope) {
 }
 
 # Each role by its type; what does not fit is an error that says what would.
-type_role <- function(expression, role, type, kind, scope) {
-  inner <- scope
-  inner$where <- c(scope$where, paste0("In `", role, "`."))
+type_role <- function(expression, role, type, kind, typing) {
+  inner <- at_place(typing, paste0("In `", role, "`."))
   node <- type_expression(expression, inner)
   wanted <- switch(type, number = numeric_kinds, measure = c(numeric_kinds, "date", "date-time"),
                    key = c(numeric_kinds, "text", "category", "logical", "date", "date-time",
@@ -188,7 +186,7 @@ type_role <- function(expression, role, type, kind, scope) {
                        switch(type, number = "numbers", measure = "numbers or dates", "groups"),
                        ", and `", node$text, "` is ",
                        if (node$node == "constant") "the same for all rows" else kind_words(node),
-                       "."), inner$where,
+                       "."), where_of(inner),
                 if (node$kind == "text" && node$node != "constant")
                   paste0("If it holds numbers write `", role, " = as_number(", node$text, ")`.")
                     else paste0("Choose a column of another kind for `", role, "`."))

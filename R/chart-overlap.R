@@ -25,9 +25,9 @@ define_chart("overlap", called = "sizes of subset intersections", roles = charac
              },
              compute = compute_overlap, check = check_overlap)
 
-check_overlap <- function(task, scope) {
-  if (!isTRUE(scope$has_subsets)) {
-    stop_neatly("step", "`chart_overlap()` needs subsets, and there are none here.", scope$where,
+check_overlap <- function(task, typing) {
+  if (!isTRUE(typing$scope$has_subsets)) {
+    stop_neatly("step", "`chart_overlap()` needs subsets, and there are none here.", where_of(typing),
                 "Add `subsets(strong = brood_frames > 8)` before it.")
   }
   task

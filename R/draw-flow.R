@@ -94,9 +94,9 @@ drawn_now <- function(kind, out, call, env) {
   if (is.null(out)) return(step)
   state <- siftings_parts(out)$state
   state$notes <- new_notebook()
-  state$where <- paste0("In chart_", kind, "().")
-  scope <- state$scope
-  scope$has_subsets <- !is.null(state$subsets)
-  scope$where <- state$where
-  draw_chart(make_chart(definition_of(step)$bind(step, scope)$details, state))
+  place <- new_place(paste0("chart_", kind))
+  state$where <- place_lines(place)
+  typing <- new_typing(state$scope, place)
+  typing$scope$has_subsets <- !is.null(state$subsets)
+  draw_chart(make_chart(definition_of(step)$bind(step, typing)$details, state))
 }

@@ -7,7 +7,7 @@ given_arguments <- function(lang) {
 }
 
 # Arguments by name, then by place, typed and checked against the table.
-typed_arguments <- function(fn, lang, scope) {
+typed_arguments <- function(fn, lang, typing) {
   given <- given_arguments(lang)
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   params <- fn$params
@@ -16,9 +16,9 @@ typed_arguments <- function(fn, lang, scope) {
   strange <- setdiff(names[names != ""], names(params)[!rest])
   if (length(strange)) {
     stop_neatly("expression", paste0("`", fn$name, "()` has no argument `", strange[1], "`."),
-                scope$where, usage)
+                where_of(typing), usage)
   }
-  check_named_once(fn$name, names, usage, scope)
+  check_named_once(fn$name, names, usage, typing)
   slots <- stats::setNames(vector("list", length(params)), names(params))
   for (n in names[names != ""]) slots[[n]] <- given[[match(n, names)]]
   open <- names(params)[!rest & !names(params) %in% names]
@@ -30,20 +30,20 @@ typed_arguments <- function(fn, lang, scope) {
   if (length(loose) && !any(rest)) {
     stop_neatly("expression",
                 paste0("`", fn$name, "()` was given ", counted(length(given), "value"), "."),
-                scope$where, usage)
+                where_of(typing), usage)
   }
   out <- list()
   for (p in names(params)) {
     spec <- params[[p]]
     if (isTRUE(spec$rest)) {
-      out <- c(out, as_rest(lapply(loose, function(l) typed_argument(fn, p, spec, l, scope))))
+      out <- c(out, as_rest(lapply(loose, function(l) typed_argument(fn, p, spec, l, typing))))
     } else if (is.null(slots[[p]])) {
       if (!"default" %in% names(spec)) {
-        stop_neatly("expression", paste0("`", fn$name, "()` needs `", p, "`."), scope$where, usage)
+        stop_neatly("expression", paste0("`", fn$name, "()` needs `", p, "`."), where_of(typing), usage)
       }
-      if (!is.null(spec[["default"]])) out[[p]] <- constant_node(spec$default, scope)
+      if (!is.null(spec[["default"]])) out[[p]] <- constant_node(spec$default, typing)
     } else {
-      out[[p]] <- typed_argument(fn, p, spec, slots[[p]], scope)
+      out[[p]] <- typed_argument(fn, p, spec, slots[[p]], typing)
     }
   }
   out
@@ -54,51 +54,51 @@ as_rest <- function(nodes) stats::setNames(nodes, rep("...", length(nodes)))
 rest_args <- function(args) unname(args[names(args) == "..."])
 
 # A column without one present value as what its place asks for; any other node as it is.
-settled <- function(node, type, scope, kinds = type$kind) {
+settled <- function(node, type, typing, kinds = type$kind) {
   if (!isTRUE(node$empty) || node$kind %in% kinds) return(node)
-  take_note(scope$notes,
+  take_note(typing$notes,
             paste0("Column `", node$name,
                    "` has no present value and stands for any kind: what asks ",
                    "for it is unknown or absent."))
   c(node[c("node", "name", "text", "empty")], type)
 }
 
-check_named_once <- function(fn, names, usage, scope) {
+check_named_once <- function(fn, names, usage, typing) {
   twice <- names[names != "" & duplicated(names)]
   if (length(twice)) {
-    stop_neatly("expression", paste0("`", fn, "()` is given `", twice[1], "` twice."), scope$where,
+    stop_neatly("expression", paste0("`", fn, "()` is given `", twice[1], "` twice."), where_of(typing),
                 usage)
   }
 }
 
-typed_argument <- function(fn, param, spec, lang, scope) {
-  node <- type_language(lang, scope)
+typed_argument <- function(fn, param, spec, lang, typing) {
+  node <- type_language(lang, typing)
   if (spec$constant) {
     if (node$node != "constant" || (!isTRUE(spec$many) && length(node$value) != 1)) {
       stop_neatly("expression", paste0("`", param, "` of `", fn$name, "()` must be ",
                                        if (isTRUE(spec$many)) "fixed values" else "one fixed value",
                                        ", not `", node$text, "`."),
-                  scope$where, paste0("It is used as `", fn$usage, "`."))
+                  where_of(typing), paste0("It is used as `", fn$usage, "`."))
     }
     if (length(node$value) > 1 && anyNA(node$value)) {
       stop_neatly("expression",
                   paste0("`", param, "` of `", fn$name, "()` lists an absent value: `", node$text,
                          "`."),
-                  scope$where, "Leave it out.")
+                  where_of(typing), "Leave it out.")
     }
   } else if (node$node == "constant" && length(node$value) > 1) {
     stop_neatly("expression",
                 paste0("`", fn$name, "()` takes one value here, and `", node$text, "` is a list."),
-                scope$where,
+                where_of(typing),
                 "To ask whether a value is in a list write `x %in% c(...)`.")
   }
   if (node$kind == "absent" && "absent" %in% spec$kinds) return(node)
-  node <- settled(node, list(kind = spec$kinds[1]), scope, spec$kinds)
-  if (!node$kind %in% spec$kinds) wrong_kind(fn, node, spec, scope)
+  node <- settled(node, list(kind = spec$kinds[1]), typing, spec$kinds)
+  if (!node$kind %in% spec$kinds) wrong_kind(fn, node, spec, typing)
   node
 }
 
-wrong_kind <- function(fn, node, spec, scope) {
+wrong_kind <- function(fn, node, spec, typing) {
   call <- if (is_operator(fn$name)) paste0("`", fn$name, "`") else paste0("`", fn$name, "()`")
   plural <- c(number = "numbers", whole = "numbers", text = "text", category = "categories",
               logical = "conditions", date = "dates", `date-time` = "date-times")
@@ -115,11 +115,11 @@ wrong_kind <- function(fn, node, spec, scope) {
       paste0("Give a condition, as in `", node$text, condition_hint(node), "`.")
   stop_neatly("expression",
               paste0(call, " works on ", wanted, ", and `", node$text, "` is ", kind_words(node),
-                     "."), scope$where, hint)
+                     "."), where_of(typing), hint)
 }
 
 # The common type of several values, for choices.
-common_type <- function(nodes, scope, what) {
+common_type <- function(nodes, typing, what) {
   filled <- Filter(function(n) !isTRUE(n$empty), nodes)
   if (length(filled)) nodes <- filled
   kinds <- setdiff(unique(vapply(nodes, `[[`, character(1), "kind")), "absent")
@@ -136,7 +136,7 @@ common_type <- function(nodes, scope, what) {
   }
   if (length(kinds) > 1) {
     stop_neatly("expression", paste0(what, " gives ", listed(kinds), " in different places."),
-                scope$where,
+                where_of(typing),
                 "Let all its values be of one kind, as with `as_text()` or `as_number()`.")
   }
   first <- Filter(function(n) n$kind == kinds, nodes)[[1]]

@@ -2,10 +2,10 @@
 
 define_aggregate <- function(name, params, gives, compute, help, example,
                              absent = "left out; absent when no value is present", usage = NULL,
-                             check = function(node, scope) NULL) {
+                             check = function(node, typing) NULL) {
   define_function(name, "aggregates", params, gives, emit_aggregate, help = help, absent = absent,
-                  example = example, usage = usage, type = function(lang, scope) {
-                    type_aggregate(name, lang, scope)
+                  example = example, usage = usage, type = function(lang, typing) {
+                    type_aggregate(name, lang, typing)
                   })
   entry <- language_function(name)
   entry$aggregate <- TRUE
@@ -17,87 +17,87 @@ define_aggregate <- function(name, params, gives, compute, help, example,
 aggregate_controls <- c("by", "over", "absent", "where")
 
 # Takes `by`, `over`, `absent` and `where` off the call and types the rest.
-type_aggregate <- function(name, lang, scope) {
+type_aggregate <- function(name, lang, typing) {
   fn <- language_function(name)
-  split <- aggregate_parts(name, lang, scope)
-  inner <- scope
+  split <- aggregate_parts(name, lang, typing)
+  inner <- typing
   inner$inside_aggregate <- TRUE
   node <- list(node = "call", fn = name, args = typed_arguments(fn, split$rest, inner))
-  node <- with_controls(node, split$control, lang, scope)
+  node <- with_controls(node, split$control, lang, typing)
   gives <- fn$gives
   node$text <- lang_text(lang)
-  fn$check(node, scope)
+  fn$check(node, typing)
   type <- if (is.function(gives)) gives(node$args)
     else if (identical(gives, "same")) type_part(node$args[[1]]) else list(kind = gives)
   c(node, type)
 }
 
 # The control arguments of an aggregate's call, and the call without them.
-aggregate_parts <- function(name, lang, scope) {
+aggregate_parts <- function(name, lang, typing) {
   given <- given_arguments(lang)
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
-  if (isTRUE(scope$inside_aggregate)) {
+  if (isTRUE(typing$inside_aggregate)) {
     stop_neatly("expression",
                 paste0("`", lang_text(lang), "` is an aggregate inside an aggregate."),
-                scope$where, "Work the inner one out as a column first, with `work_out()`.")
+                where_of(typing), "Work the inner one out as a column first, with `work_out()`.")
   }
   check_named_once(name, names, paste0("It is used as `", language_function(name)$usage, "`."),
-                   scope)
+                   typing)
   list(control = given[names %in% aggregate_controls],
        rest = as.call(c(lang[[1]], given[!names %in% aggregate_controls])))
 }
 
-with_controls <- function(node, control, lang, scope) {
+with_controls <- function(node, control, lang, typing) {
   said <- paste0("`", lang_text(lang), "`")
-  absent <- if (is.null(control$absent)) scope$absent_policy else control$absent
+  absent <- if (is.null(control$absent)) typing$absent else control$absent
   if (!is.null(absent) && !(is_text(absent) && absent %in% c("skip", "carry"))) {
     stop_neatly("expression", paste0("`absent` of `", node$fn, "()` is \"skip\" or \"carry\"."),
-                scope$where)
+                where_of(typing))
   }
   node$carry <- identical(absent, "carry")
-  if (!is.null(control$where)) node$where <- type_where(control$where, node, scope)
+  if (!is.null(control$where)) node$where <- type_where(control$where, node, typing)
   if (!is.null(control$over) && !(is_text(control$over) && control$over %in% c("study", "play"))) {
     stop_neatly("expression", paste0("`over` of `", node$fn, "()` is \"study\" or \"play\"."),
-                scope$where,
+                where_of(typing),
                 "\"play\" takes all rows that enter the step, \"study\" all rows as loaded.")
   }
-  if (isTRUE(scope$summary)) {
+  if (isTRUE(typing$is_group)) {
     if (!is.null(control$by) || identical(control$over, "study")) {
       stop_neatly("expression",
                   paste0(said, " has `by` or `over = \"study\"` inside a table of groups."),
-                  scope$where,
+                  where_of(typing),
                   "Give `by` to the step; for all rows of all groups write `over = \"play\"`.")
     }
     node$over <- control$over
     return(node)
   }
-  if (isTRUE(scope$in_criterion) && is.null(control$by) && is.null(control$over)) {
+  if (isTRUE(typing$in_criterion) && is.null(control$by) && is.null(control$over)) {
     stop_neatly("expression",
                 paste0(said, " in a criterion does not say over which rows it is taken."),
-                scope$where, "Add `by = ` or `over = \"study\"`.")
+                where_of(typing), "Add `by = ` or `over = \"study\"`.")
   }
   node$over <- control$over
-  node$by <- check_keys(capture_keys(control$by, emptyenv()), scope, "by")
+  node$by <- check_keys(capture_keys(control$by, emptyenv()), typing, "by")
   if (identical(node$over, "study")) {
     for (column in c(columns_read(node), unlist(lapply(node$by, columns_read)))) {
-      if (!is.na(scope$origin[[column]])) next
+      if (!is.na(typing$scope$origin[[column]])) next
       stop_neatly("expression", paste0("Column `", column, "` was worked out, so ", said,
-                                       " cannot be taken over the study as loaded."), scope$where,
+                                       " cannot be taken over the study as loaded."), where_of(typing),
                   "Leave out `over = \"study\"`.")
     }
   }
   node
 }
 
-type_where <- function(lang, node, scope) {
-  inner <- scope
+type_where <- function(lang, node, typing) {
+  inner <- typing
   inner$inside_aggregate <- TRUE
-  inner$where <- c(scope$where, paste0("In `where` of `", node$fn, "()`."))
+  inner <- at_place(inner, paste0("In `where` of `", node$fn, "()`."))
   where <- type_language(lang, inner)
   if (where$kind != "logical") {
     stop_neatly("expression",
                 paste0("`where` of `", node$fn, "()` takes a condition, and `", where$text,
-                       "` is ", kind_words(where), "."), scope$where,
+                       "` is ", kind_words(where), "."), where_of(typing),
                 paste0("Write `where = ", where$text, condition_hint(where), "`."))
   }
   where
@@ -150,11 +150,11 @@ define_aggregate("mean",
          "over the sum of weights."), "mean(hive_weight_kg, by = apiary)",
          usage = "mean(x, weights)")
 optional <- function(...) c(takes(...), list(default = NULL))
-check_weights <- function(node, scope) {
+check_weights <- function(node, typing) {
   if (is.null(node$args$weights) || node$args$x$kind %in% numeric_kinds) return()
   stop_neatly("expression",
               paste0("`", node$fn, "()` weighs numbers, and `", node$args$x$text, "` is ",
-                     kind_words(node$args$x), "."), scope$where,
+                     kind_words(node$args$x), "."), where_of(typing),
               "Leave `weights` out.")
 }
 define_aggregate("median", list(x = takes("numeric", "dated"), weights = optional("numeric")),
@@ -176,12 +176,12 @@ define_aggregate("sd", list(x = x_number()), "number",
 define_aggregate("se", list(x = x_number()), "number",
                  of_x(function(x, a) sqrt(moments_of(x, a)$var / moments_of(x, a)$n)),
                  "Standard error of the mean, sd / sqrt(n).", "se(honey_kg)")
-check_ordered <- function(node, scope) {
+check_ordered <- function(node, typing) {
   x <- node$args$x
   if (x$kind != "category" || isTRUE(x$ordered)) return()
   stop_neatly("expression", paste0("`", x$text, "` is a category without an order, so it has no ",
                                    if (node$fn == "min") "smallest" else "largest", " value."),
-              scope$where,
+              where_of(typing),
               paste0("Give it one with `as_category(", x$text,
                      ", c(...), ordered = TRUE)`, or `ordered =` of `study()`."))
 }
@@ -203,22 +203,22 @@ define_aggregate("iqr", list(x = x_number()), "number", of_x(function(x, a) {
 define_aggregate("mad", list(x = x_number()), "number", of_x(function(x, a) shape_of(x, a, "mad")),
                  "Median distance from the median, times 1.4826.",
                  "mad(mites_per_100, by = apiary)")
-check_quantile <- function(node, scope) {
+check_quantile <- function(node, typing) {
   p <- node$args$p
   type <- node$args$type
   if (p$value < 0 || p$value > 1) {
     stop_neatly("expression",
                 paste0("`p` of `quantile()` lies between 0 and 1, not ", shown_constant(p), "."),
-                scope$where)
+                where_of(typing))
   }
   if (!type$value %in% 1:9) {
     stop_neatly("expression",
                 paste0("`type` of `quantile()` is one of 1 to 9, not ", shown_constant(type), "."),
-                scope$where)
+                where_of(typing))
   }
-  check_weights(node, scope)
+  check_weights(node, typing)
   if (!is.null(node$args$weights) && !type$value %in% c(2, 7)) {
-    stop_neatly("expression", "`quantile()` with `weights` is of type 2 alone.", scope$where,
+    stop_neatly("expression", "`quantile()` with `weights` is of type 2 alone.", where_of(typing),
                 "Leave `type` out.")
   }
 }
@@ -256,12 +256,12 @@ value_at_end <- function(args, a, end) {
   both$x[!(both$y == ends[group]) %in% TRUE] <- NA
   core_shape(both$x, a$grouping, a$rows, "first", thread_count())
 }
-check_order <- function(node, scope) {
+check_order <- function(node, typing) {
   order <- node$args$order
   if (is.null(order) || order$kind != "category" || isTRUE(order$ordered)) return()
   stop_neatly("expression",
               paste0("`order` of `", node$fn, "()` is `", order$text,
-                     "`, a category without an order."), scope$where,
+                     "`, a category without an order."), where_of(typing),
               "Take a number, a date or text.")
 }
 define_aggregate("first", list(x = takes("any"), order = optional("any")), "same",
@@ -320,14 +320,14 @@ interval <- function(x, level, a) {
 interval_params <- function() {
   list(x = takes("numeric", "logical"), level = constant("numeric", default = 0.95))
 }
-check_level <- function(node, scope) {
+check_level <- function(node, typing) {
   level <- node$args$level
   if (level$value > 0 && level$value < 1) return()
   hint <- if (level$value > 1 && level$value < 100)
     paste0("For ", level$value, " percent write `level = ", level$value / 100, "`.")
   stop_neatly("expression",
               paste0("`level` of `", node$fn, "()` lies between 0 and 1, not ",
-                     shown_constant(level), "."), scope$where, hint)
+                     shown_constant(level), "."), where_of(typing), hint)
 }
 define_aggregate("ci_low", interval_params(), "number",
                  function(args, a, node) interval(args$x, args$level$value, a)$low,
@@ -346,12 +346,12 @@ define_aggregate("cor",
                      thread_count())
   }, "Correlation over the rows where both values are present: Pearson's, or Spearman's of ranks.",
   "cor(hive_weight_kg, honey_kg, by = apiary)",
-  check = function(node, scope) {
+  check = function(node, typing) {
     method <- node$args$method
     if (method$value %in% c("pearson", "spearman")) return()
     stop_neatly("expression",
                 paste0("`method` of `cor()` is \"pearson\" or \"spearman\", not ",
-                       shown_constant(method), "."), scope$where)
+                       shown_constant(method), "."), where_of(typing))
   })
 
 masked_pair <- function(x, y, a) {
@@ -405,28 +405,28 @@ define_aggregate("custom", list(f = takes("any"), x = takes("any")), "number",
   }, "One number per group from an R function of your own, called with the group's values of `x`.",
   "custom(median_of_present, honey_kg)", "handed to the function", "custom(f, x)")
 
-type_custom <- function(lang, scope) {
-  split <- aggregate_parts("custom", lang, scope)
+type_custom <- function(lang, typing) {
+  split <- aggregate_parts("custom", lang, typing)
   if (length(split$rest) != 3) {
-    stop_neatly("expression", "`custom()` needs a function and a column.", scope$where,
+    stop_neatly("expression", "`custom()` needs a function and a column.", where_of(typing),
                 "Write `custom(f, x)`.")
   }
   name <- lang_text(split$rest[[2]])
-  f <- scope$functions[[name]]
+  f <- typing$functions[[name]]
   if (is.null(f)) {
     stop_neatly("expression", paste0("The function `", name, "` of `custom()` is not at hand."),
-                scope$where,
+                where_of(typing),
                 paste0(
                   "Define it before writing the step; for a plan file hand it over: ",
                   "`read_sieve(path, functions = list(",
                        name, " = ", name, "))`."))
   }
-  inner <- scope
+  inner <- typing
   inner$inside_aggregate <- TRUE
   node <- list(node = "call", fn = "custom", args = list(x = type_language(split$rest[[3]], inner)),
                f = f,
                by = list(), kind = "number")
-  with_controls(node, split$control, lang, scope)
+  with_controls(node, split$control, lang, typing)
 }
 local({
   entry <- language_function("custom")

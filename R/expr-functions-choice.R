@@ -1,39 +1,39 @@
 # Choosing between values.
 
-type_first_true <- function(lang, scope) {
+type_first_true <- function(lang, typing) {
   given <- given_arguments(lang)
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   usage <- "It is used as `first_true(cond, value, cond, value, ..., if_none = )`."
   strange <- setdiff(names, c("", "if_none"))
   if (length(strange)) {
     stop_neatly("expression", paste0("`first_true()` has no argument `", strange[1], "`."),
-                scope$where, usage)
+                where_of(typing), usage)
   }
   pairs <- given[names == ""]
   if (!length(pairs) || length(pairs) %% 2) {
     stop_neatly("expression", "`first_true()` needs a value for each condition.",
-                c(scope$where, paste0("It was given ", counted(length(pairs), "value"), ".")),
+                c(where_of(typing), paste0("It was given ", counted(length(pairs), "value"), ".")),
                 c(usage, "The value for all other rows is named: `if_none = `."))
   }
   conditions <- lapply(pairs[c(TRUE, FALSE)], function(l) {
-    node <- settled(type_language(l, scope), list(kind = "logical"), scope)
-    if (node$kind != "logical") wrong_kind(list(name = "first_true"), node, takes("logical"), scope)
+    node <- settled(type_language(l, typing), list(kind = "logical"), typing)
+    if (node$kind != "logical") wrong_kind(list(name = "first_true"), node, takes("logical"), typing)
     node
   })
-  values <- lapply(pairs[c(FALSE, TRUE)], type_one_value, scope = scope)
-  if_none <- if ("if_none" %in% names) type_one_value(given[["if_none"]], scope)
-    else constant_node(NA, scope)
-  type <- common_type(c(values, list(if_none)), scope, "`first_true()`")
+  values <- lapply(pairs[c(FALSE, TRUE)], type_one_value, typing = typing)
+  if_none <- if ("if_none" %in% names) type_one_value(given[["if_none"]], typing)
+    else constant_node(NA, typing)
+  type <- common_type(c(values, list(if_none)), typing, "`first_true()`")
   c(list(node = "call", fn = "first_true",
          args = c(stats::setNames(c(rbind(conditions, values)),
                                   rep(c("cond", "value"), length(values))),
                   list(if_none = if_none))), type)
 }
 
-type_one_value <- function(lang, scope) {
-  node <- type_language(lang, scope)
+type_one_value <- function(lang, typing) {
+  node <- type_language(lang, typing)
   if (length(node$value) > 1) {
-    stop_neatly("expression", paste0("`", node$text, "` is a list of values."), scope$where,
+    stop_neatly("expression", paste0("`", node$text, "` is a list of values."), where_of(typing),
                 "Give one value.")
   }
   node
@@ -77,13 +77,13 @@ define_function("first_present", "choosing", list(... = rest_of("any")), "same",
       value_of(emit(b, op, values[[i]]$reg, result$reg), result$type, result$texts)
     result
   },
-  type = function(lang, scope) {
-    nodes <- lapply(unname(given_arguments(lang)), type_one_value, scope = scope)
+  type = function(lang, typing) {
+    nodes <- lapply(unname(given_arguments(lang)), type_one_value, typing = typing)
     if (!length(nodes)) {
-      stop_neatly("expression", "`first_present()` needs at least one value.", scope$where)
+      stop_neatly("expression", "`first_present()` needs at least one value.", where_of(typing))
     }
     c(list(node = "call", fn = "first_present", args = as_rest(nodes)),
-      common_type(nodes, scope, "`first_present()`"))
+      common_type(nodes, typing, "`first_present()`"))
   },
   usage = "first_present(a, b, ...)", help = "The first of several values that is there.",
   absent = "absent when all are", example = "first_present(mites_per_100, 0)")
@@ -94,18 +94,18 @@ relabelled <- function(texts, labels) {
   ifelse(is.na(at), texts, names(labels)[at])
 }
 
-type_relabel <- function(lang, scope) {
-  args <- typed_arguments(language_function("relabel"), lang, scope)
+type_relabel <- function(lang, typing) {
+  args <- typed_arguments(language_function("relabel"), lang, typing)
   labels <- args$labels$value
   usage <- "Write `relabel(x, c(\"new\" = \"old\"))`."
   if (is.null(names(labels)) || any(names(labels) == "")) {
-    stop_neatly("expression", "`relabel()` needs new and old values.", scope$where, usage)
+    stop_neatly("expression", "`relabel()` needs new and old values.", where_of(typing), usage)
   }
   if (anyDuplicated(labels)) {
     stop_neatly("expression", paste0("`relabel()` gives ", quoted(labels[duplicated(labels)][1]),
-                                     " two new names."), scope$where, "List each old value once.")
+                                     " two new names."), where_of(typing), "List each old value once.")
   }
-  note_relabel(args$x, labels, scope)
+  note_relabel(args$x, labels, typing)
   type <- type_part(args$x)
   if (type$kind == "category" && !is.null(type$labels)) {
     type$labels <- unique(relabelled(type$labels, labels))
@@ -114,8 +114,8 @@ type_relabel <- function(lang, scope) {
 }
 
 # Old values that never occur; where the new ones do, the two were probably turned round.
-note_relabel <- function(x, labels, scope) {
-  if (x$node != "column" || is.null(occurring <- scope$values(x$name))) return()
+note_relabel <- function(x, labels, typing) {
+  if (x$node != "column" || is.null(occurring <- distinct_texts(typing, x$name))) return()
   strange <- setdiff(labels, occurring)
   turned <- length(strange) > 0 && !any(labels %in% occurring) && all(names(labels) %in% occurring)
   for (value in strange) {
@@ -123,8 +123,8 @@ note_relabel <- function(x, labels, scope) {
       paste0("The new name comes first: `relabel(", x$text, ", ",
              value_code(stats::setNames(names(labels), unname(labels))), ")`.")
     } else meant(value, occurring, quoted)
-    take_note(scope$notes, paste0(quoted(value), " never occurs in column `", x$name,
-                                  "`, so `relabel()` changes nothing for it."), scope$where, hint)
+    take_note(typing$notes, paste0(quoted(value), " never occurs in column `", x$name,
+                                  "`, so `relabel()` changes nothing for it."), where_of(typing), hint)
   }
 }
 
@@ -153,19 +153,19 @@ define_function("band", "choosing",
     value_of(emit(b, "band", x$reg, add_table(b, as.numeric(args$breaks$value)), x = 1), "code",
              add_texts(b, node$labels))
   },
-  type = function(lang, scope) {
-    args <- typed_arguments(language_function("band"), lang, scope)
+  type = function(lang, typing) {
+    args <- typed_arguments(language_function("band"), lang, typing)
     breaks <- args$breaks$value
     if (length(breaks) < 2 || is.unsorted(breaks, strictly = TRUE)) {
       stop_neatly("expression",
                   paste0("`band()` needs at least two breaks in rising order, not ",
-                         shown_constant(args$breaks), "."), scope$where)
+                         shown_constant(args$breaks), "."), where_of(typing))
     }
     labels <- if (is.null(args$labels)) band_labels(breaks) else unname(args$labels$value)
     if (length(labels) != length(breaks) - 1 || anyDuplicated(labels)) {
       stop_neatly("expression",
                   paste0("`band()` with ", length(breaks), " breaks needs ", length(breaks) - 1,
-                         " different labels, not ", length(labels), "."), scope$where)
+                         " different labels, not ", length(labels), "."), where_of(typing))
     }
     list(node = "call", fn = "band", args = args, kind = "category", labels = labels,
          ordered = TRUE)
@@ -183,24 +183,24 @@ band_labels <- function(breaks) {
 
 # Bands that hold about as many rows each, by how many values are smaller: equal values share a
 # band.
-type_equal_bands <- function(lang, scope) {
+type_equal_bands <- function(lang, typing) {
   fn <- language_function("equal_bands")
   given <- given_arguments(lang)
   is_by <- if (is.null(names(given))) rep(FALSE, length(given)) else names(given) == "by"
-  args <- typed_arguments(fn, as.call(c(lang[[1]], given[!is_by])), scope)
+  args <- typed_arguments(fn, as.call(c(lang[[1]], given[!is_by])), typing)
   bands <- args$bands$value
   if (!is_whole_value(bands) || bands < 2 || bands > 1000) {
     stop_neatly("expression",
                 paste0("`bands` of `equal_bands()` is a whole number from 2 to 1,000, not ",
-                       shown_constant(args$bands), "."), scope$where)
+                       shown_constant(args$bands), "."), where_of(typing))
   }
   labels <- if (is.null(args$labels)) as.character(seq_len(bands)) else unname(args$labels$value)
   if (length(labels) != bands || anyDuplicated(labels)) {
     stop_neatly("expression",
                 paste0("`equal_bands()` of ", bands, " bands needs ", bands,
-                       " different labels, not ", length(labels), "."), scope$where)
+                       " different labels, not ", length(labels), "."), where_of(typing))
   }
-  by <- check_keys(capture_keys(if (any(is_by)) given[[which(is_by)[1]]], emptyenv()), scope, "by")
+  by <- check_keys(capture_keys(if (any(is_by)) given[[which(is_by)[1]]], emptyenv()), typing, "by")
   list(node = "call", fn = "equal_bands", args = args, by = by, kind = "category", labels = labels,
        ordered = TRUE)
 }

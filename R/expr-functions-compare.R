@@ -1,31 +1,31 @@
 # Comparing, lists, and / or / not, absent and present.
 
 # Typed comparison: both sides of one family, dates read from ISO text, categories by label.
-type_comparison <- function(lang, scope) {
+type_comparison <- function(lang, typing) {
   op <- as.character(lang[[1]])
   if (length(lang) != 3) {
-    stop_neatly("expression", paste0("`", op, "` compares two values."), scope$where)
+    stop_neatly("expression", paste0("`", op, "` compares two values."), where_of(typing))
   }
-  args <- lapply(as.list(lang)[2:3], type_language, scope)
+  args <- lapply(as.list(lang)[2:3], type_language, typing)
   for (arg in args) {
     if (arg$node == "constant" && length(arg$value) > 1) {
       stop_neatly("expression",
                   paste0("`", lang_text(lang), "` compares with ", length(arg$value),
-                         " values at once."), scope$where,
+                         " values at once."), where_of(typing),
                   if (op == "==") paste0("Write `", args[[1]]$text, " %in% ", arg$text, "`.")
                   else if (op == "!=")
                     paste0("Write `!(", args[[1]]$text, " %in% ", arg$text, ")`.")
                   else "Compare with one value.")
     }
   }
-  args <- align_kinds(args, lang, op, scope)
+  args <- align_kinds(args, lang, op, typing)
   list(node = "call", fn = op, args = args, kind = "logical")
 }
 
-align_kinds <- function(args, lang, op, scope) {
+align_kinds <- function(args, lang, op, typing) {
   for (i in 1:2) {
     other <- args[[3 - i]]
-    if (other$kind != "absent") args[[i]] <- settled(args[[i]], type_part(other), scope)
+    if (other$kind != "absent") args[[i]] <- settled(args[[i]], type_part(other), typing)
   }
   kinds <- vapply(args, `[[`, character(1), "kind")
   family <- function(kind) {
@@ -37,17 +37,17 @@ align_kinds <- function(args, lang, op, scope) {
   if (setequal(families, c("date", "text")) &&
       args[[which(families == "text")]]$node == "constant") {
     at <- which(families == "text")
-    args[[at]] <- date_from_constant(args[[at]], args[[3 - at]], scope)
+    args[[at]] <- date_from_constant(args[[at]], args[[3 - at]], typing)
     return(args)
   }
-  if (families[1] != families[2]) mismatch(args, families, lang, op, scope)
+  if (families[1] != families[2]) mismatch(args, families, lang, op, typing)
   if (families[1] == "logical" && !op %in% c("==", "!=", "%in%")) {
     stop_neatly("expression",
                 paste0("`", lang_text(lang), "` orders conditions, which have no order."),
-                scope$where, "Use `==` or `&`, `|`, `!`.")
+                where_of(typing), "Use `==` or `&`, `|`, `!`.")
   }
   if (op %in% c("<", "<=", ">", ">=") && "category" %in% kinds) {
-    guard_category_order(args, lang, scope)
+    guard_category_order(args, lang, typing)
   }
   args
 }
@@ -147,15 +147,15 @@ for (op in comparisons) {
 }
 rm(op)
 
-type_in <- function(lang, scope) {
-  if (length(lang) != 3) stop_neatly("expression", "`%in%` needs a value and a list.", scope$where)
-  long <- type_in_range(lang, scope)
+type_in <- function(lang, typing) {
+  if (length(lang) != 3) stop_neatly("expression", "`%in%` needs a value and a list.", where_of(typing))
+  long <- type_in_range(lang, typing)
   if (!is.null(long)) return(long)
-  x <- type_language(lang[[2]], scope)
-  set <- type_language(lang[[3]], scope)
+  x <- type_language(lang[[2]], typing)
+  set <- type_language(lang[[3]], typing)
   if (set$node != "constant") {
     stop_neatly("expression", paste0("`", set$text, "` is not a list of fixed values."),
-                scope$where,
+                where_of(typing),
                 paste0("Write `x %in% c(\"a\", \"b\")`, a setting, or `.(values)`; for rows ",
                        "found in another table use `keep_matched()`."))
   }
@@ -163,19 +163,19 @@ type_in <- function(lang, scope) {
     rest <- set$value[!is.na(set$value)]
     stop_neatly("expression",
                 paste0("`", lang_text(lang), "` lists NA, which no value is equal to."),
-                scope$where,
+                where_of(typing),
                 if (length(rest))
                   paste0("Write `", x$text, " %in% ", value_code(unname(rest)), " | absent(",
                          x$text, ")`.") else paste0("Write `absent(", x$text, ")`."))
   }
-  args <- align_kinds(list(x, set), lang, "%in%", scope)
+  args <- align_kinds(list(x, set), lang, "%in%", typing)
   list(node = "call", fn = "%in%", args = args, kind = "logical")
 }
 
 # x %in% 1:2000000000 by the ends of the range, and x whole; NULL for a range short enough to list.
-type_in_range <- function(lang, scope) {
+type_in_range <- function(lang, typing) {
   if (call_name(lang[[3]]) != ":" || length(lang[[3]]) != 3) return(NULL)
-  ends <- lapply(as.list(lang[[3]])[-1], type_language, scope)
+  ends <- lapply(as.list(lang[[3]])[-1], type_language, typing)
   fixed <- vapply(ends,
                   function(e) {
                     e$node == "constant" && e$kind %in% numeric_kinds && length(e$value) == 1
@@ -186,7 +186,7 @@ type_in_range <- function(lang, scope) {
   x <- lang[[2]]
   inside <- call("&", call("&", call(">=", x, ends[1]), call("<=", x, ends[2])),
                  call("==", x, call("floor", x)))
-  node <- type_language(inside, scope)
+  node <- type_language(inside, typing)
   node$text <- lang_text(lang)
   node
 }
@@ -212,17 +212,17 @@ define_function("%in%", "comparing", list(x = takes("any"), set = constant("any"
 
 define_function("between", "comparing",
                 list(x = takes("any"), lo = takes("any"), hi = takes("any")), "logical", NULL,
-  type = function(lang, scope) {
+  type = function(lang, typing) {
     fn <- language_function("between")
-    parts <- match_call_parts(fn, lang, scope)
-    type_language(call("&", call(">=", parts$x, parts$lo), call("<=", parts$x, parts$hi)), scope)
+    parts <- match_call_parts(fn, lang, typing)
+    type_language(call("&", call(">=", parts$x, parts$lo), call("<=", parts$x, parts$hi)), typing)
   },
   help = "`lo <= x & x <= hi`: no as soon as one side says no.",
   absent = "unknown when a side that decides is absent",
   example = "between(visit_date, \"2024-04-01\", \"2024-06-30\")")
 
 # Unevaluated arguments of a call by the names in the table.
-match_call_parts <- function(fn, lang, scope) {
+match_call_parts <- function(fn, lang, typing) {
   given <- given_arguments(lang)
   names <- names(fn$params)
   if (is.null(names(given))) names(given) <- rep("", length(given))
@@ -230,34 +230,34 @@ match_call_parts <- function(fn, lang, scope) {
   names(given)[names(given) == ""] <- utils::head(open, sum(names(given) == ""))
   if (length(given) != length(names) || !setequal(names(given), names)) {
     stop_neatly("expression", paste0("`", fn$name, "()` needs ", listed(ticked(names)), "."),
-                scope$where, paste0("It is used as `", fn$usage, "`."))
+                where_of(typing), paste0("It is used as `", fn$usage, "`."))
   }
   given
 }
 
-type_logic <- function(lang, scope) {
+type_logic <- function(lang, typing) {
   op <- as.character(lang[[1]])
-  args <- lapply(given_arguments(lang), type_language, scope)
+  args <- lapply(given_arguments(lang), type_language, typing)
   wanted <- if (op == "!") 1 else 2
   if (length(args) != wanted) {
-    stop_neatly("expression", paste0("`", op, "` joins ", wanted, " conditions."), scope$where)
+    stop_neatly("expression", paste0("`", op, "` joins ", wanted, " conditions."), where_of(typing))
   }
-  args <- lapply(args, settled, type = list(kind = "logical"), scope = scope)
-  for (arg in args) check_joined(arg, op, scope)
+  args <- lapply(args, settled, type = list(kind = "logical"), typing = typing)
+  for (arg in args) check_joined(arg, op, typing)
   list(node = "call", fn = op, args = args, kind = "logical")
 }
 
-check_joined <- function(node, op, scope) {
+check_joined <- function(node, op, typing) {
   if (node$node == "constant" && length(node$value) != 1) {
     stop_neatly("expression",
                 paste0("`", op, "` joins conditions, and `", node$text, "` is a list of values."),
-                scope$where,
+                where_of(typing),
                 "Write one condition on columns on each side.")
   }
   if (node$kind == "logical") return(invisible())
   stop_neatly("expression",
               paste0("`", op, "` joins conditions, and `", node$text, "` is ", kind_words(node),
-                     "."), scope$where,
+                     "."), where_of(typing),
               paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
 }
 

@@ -41,12 +41,12 @@ date_edge <- function(name, core, help, example) {
     function(args, b, node) {
       number_value(b, core, emit_days(args$x, b)$reg, x = match(args$unit$value, date_units) - 1)
     },
-    type = function(lang, scope) {
-      args <- typed_arguments(language_function(name), lang, scope)
+    type = function(lang, typing) {
+      args <- typed_arguments(language_function(name), lang, typing)
       if (!args$unit$value %in% date_units) {
         stop_neatly("expression",
                     paste0("`", name, "()` knows no unit ", shown_constant(args$unit), "."),
-                    scope$where,
+                    where_of(typing),
                     paste0("Use one of ", listed(quoted(date_units), last = "or"), "."))
       }
       list(node = "call", fn = name, args = args, kind = "date")
@@ -92,22 +92,22 @@ define_function("days_between", "dates", list(from = takes("dated"), to = takes(
     if (both_times)
       number_value(b, "divide", out$reg, number_value(b, "const_number", x = 86400)$reg) else out
   },
-  type = function(lang, scope) type_between("days_between", "number", lang, scope),
+  type = function(lang, typing) type_between("days_between", "number", lang, typing),
   help = paste0("Days from one date to another, negative when `to` is earlier; between two ",
                 "date-times with fractions."), absent = "absent when either is absent",
   example = "days_between(\"2024-04-01\", visit_date)")
 
 # From one date to another; a text that is the same for all rows is read as a date.
-type_between <- function(name, kind, lang, scope) {
+type_between <- function(name, kind, lang, typing) {
   fn <- language_function(name)
   fn$params <- lapply(fn$params, function(p) utils::modifyList(p, list(kinds = c(p$kinds, "text"))))
-  args <- typed_arguments(fn, lang, scope)
+  args <- typed_arguments(fn, lang, typing)
   for (i in 1:2) {
     if (args[[i]]$kind != "text") next
-    if (args[[i]]$node != "constant") wrong_kind(fn, args[[i]], takes("dated"), scope)
+    if (args[[i]]$node != "constant") wrong_kind(fn, args[[i]], takes("dated"), typing)
     other <- args[[3 - i]]
     if (other$kind == "text") other <- list(kind = "date", text = other$text)
-    args[[i]] <- date_from_constant(args[[i]], other, scope)
+    args[[i]] <- date_from_constant(args[[i]], other, typing)
   }
   list(node = "call", fn = name, args = args, kind = kind)
 }
@@ -117,7 +117,7 @@ define_function("years_between", "dates", list(from = takes("dated"), to = takes
     days <- lapply(args, emit_days, b = b)
     number_value(b, "years_between", days$from$reg, days$to$reg)
   },
-  type = function(lang, scope) type_between("years_between", "whole", lang, scope),
+  type = function(lang, typing) type_between("years_between", "whole", lang, typing),
   help = paste(
     "Whole years completed from one date to another, as in an age; negative when `to` is earlier.",
                "A year from 29 February is complete on 1 March where there is no such day."),

@@ -67,12 +67,12 @@ turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value
   "as_number(\"31.5\") + honey_kg",
   params = list(x = takes("numeric", "textual", "logical"),
                 decimal = constant("text", default = ".")),
-  type = function(lang, scope) {
-    args <- typed_arguments(language_function("as_number"), lang, scope)
+  type = function(lang, typing) {
+    args <- typed_arguments(language_function("as_number"), lang, typing)
     if (!args$decimal$value %in% c(".", ",")) {
       stop_neatly("expression",
                   paste0("`decimal` of `as_number()` is \".\" or \",\", not ",
-                         shown_constant(args$decimal), "."), scope$where)
+                         shown_constant(args$decimal), "."), where_of(typing))
     }
     list(node = "call", fn = "as_number", args = args, kind = "number")
   }, usage = "as_number(x, decimal = \".\")")
@@ -120,19 +120,19 @@ emit_text <- function(node, b, number_text = number_as_text) {
   }, as_texts = TRUE)
 }
 
-type_as_text <- function(lang, scope) {
-  args <- typed_arguments(language_function("as_text"), lang, scope)
+type_as_text <- function(lang, typing) {
+  args <- typed_arguments(language_function("as_text"), lang, typing)
   digits <- args$digits$value
   if (!is.null(digits)) {
     if (!args$x$kind %in% numeric_kinds) {
       stop_neatly("expression",
                   paste0("`digits` of `as_text()` is for numbers, and `", args$x$text, "` is ",
-                         kind_words(args$x), "."), scope$where)
+                         kind_words(args$x), "."), where_of(typing))
     }
     if (!is_whole_value(digits) || digits < 0 || digits > 100) {
       stop_neatly("expression",
                   paste0("`digits` of `as_text()` is a whole number from 0 to 100, not ",
-                         shown_constant(args$digits), "."), scope$where)
+                         shown_constant(args$digits), "."), where_of(typing))
     }
   }
   list(node = "call", fn = "as_text", args = args, kind = "text")
@@ -170,12 +170,12 @@ turn("as_category", "any", "category",
   "as_category(temper, c(\"calm\", \"lively\", \"hot\"), ordered = TRUE) < \"hot\"",
   params = list(x = takes("any"), levels = constant("any", many = TRUE, default = NULL),
                 ordered = constant("logical", default = FALSE)),
-  type = function(lang, scope) {
-    args <- typed_arguments(language_function("as_category"), lang, scope)
+  type = function(lang, typing) {
+    args <- typed_arguments(language_function("as_category"), lang, typing)
     labels <- if (!is.null(args$levels)) texts_of_levels(unname(args$levels$value))
       else if (args$x$kind == "category") args$x$labels
     if (anyDuplicated(labels)) {
-      stop_neatly("expression", "`as_category()` lists a level twice.", scope$where)
+      stop_neatly("expression", "`as_category()` lists a level twice.", where_of(typing))
     }
     list(node = "call", fn = "as_category", args = args, kind = "category", labels = labels,
          ordered = isTRUE(args$ordered$value))
@@ -201,21 +201,21 @@ turn("as_logical", c("textual", "numeric", "logical"), "logical",
   },
   "Yes or no from TRUE, FALSE, yes, no (in any case), 1 and 0.", "as_logical(\"yes\") & queen_seen")
 
-type_as_date <- function(lang, scope) {
-  args <- typed_arguments(language_function("as_date"), lang, scope)
+type_as_date <- function(lang, typing) {
+  args <- typed_arguments(language_function("as_date"), lang, typing)
   pattern <- args$pattern$value
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
-    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), scope$where,
+    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), where_of(typing),
                 date_pattern_usage())
   }
   if (!is.null(pattern) && !args$x$kind %in% c("text", "category")) {
     stop_neatly("expression",
                 paste0("`as_date()` takes a pattern for text only, and `", args$x$text, "` is ",
-                       kind_words(args$x), "."), scope$where,
+                       kind_words(args$x), "."), where_of(typing),
                 "Leave the pattern out.")
   }
   if (args$x$node == "constant" && args$x$kind == "text" && is.null(pattern)) {
-    return(date_from_constant(args$x, list(kind = "date", text = "as_date()"), scope))
+    return(date_from_constant(args$x, list(kind = "date", text = "as_date()"), typing))
   }
   list(node = "call", fn = "as_date", args = args, kind = "date")
 }
@@ -234,22 +234,22 @@ turn("as_date", c("textual", "dated"), "date",
   params = list(x = takes("textual", "dated"), pattern = constant("text", default = NULL)),
   type = type_as_date, usage = "as_date(x, pattern)")
 
-type_as_date_time <- function(lang, scope) {
-  args <- typed_arguments(language_function("as_date_time"), lang, scope)
+type_as_date_time <- function(lang, typing) {
+  args <- typed_arguments(language_function("as_date_time"), lang, typing)
   zone <- args$zone$value
   pattern <- args$pattern$value
   if (!zone %in% c("", OlsonNames(), "UTC", "GMT")) {
-    stop_neatly("expression", paste0("There is no time zone ", quoted(zone), "."), scope$where,
+    stop_neatly("expression", paste0("There is no time zone ", quoted(zone), "."), where_of(typing),
                 meant(zone, OlsonNames(), quoted))
   }
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
-    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), scope$where,
+    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), where_of(typing),
                 date_pattern_usage())
   }
   if (args$x$node == "constant" && args$x$kind == "text") {
     seconds <- seconds_in_zone(args$x$value, pattern, zone)
     if (anyNA(seconds)) {
-      stop_neatly("expression", paste0(quoted(args$x$value), " is not a date-time."), scope$where,
+      stop_neatly("expression", paste0(quoted(args$x$value), " is not a date-time."), where_of(typing),
                   "Write ISO 8601, as in \"2024-05-31 14:30\", or a pattern.")
     }
     return(

@@ -1,9 +1,9 @@
 # Arithmetic, and dates plus days.
 
-type_arithmetic <- function(lang, scope) {
+type_arithmetic <- function(lang, typing) {
   op <- as.character(lang[[1]])
-  args <- lapply(given_arguments(lang), type_language, scope)
-  args <- lapply(args, settled, type = list(kind = "number"), scope = scope)
+  args <- lapply(given_arguments(lang), type_language, typing)
+  args <- lapply(args, settled, type = list(kind = "number"), typing = typing)
   kinds <- vapply(args, `[[`, character(1), "kind")
   if (length(args) == 2 && op %in% c("+", "-")) {
     dated <- kinds %in% c("date", "date-time")
@@ -11,7 +11,7 @@ type_arithmetic <- function(lang, scope) {
       if (length(unique(kinds)) > 1) {
         stop_neatly("expression",
                     paste0("`", lang_text(lang), "` takes a ", kinds[2], " from a ", kinds[1], "."),
-                    scope$where, "Write `days_between(a, b)`.")
+                    where_of(typing), "Write `days_between(a, b)`.")
       }
       return(list(node = "call", fn = op, args = args, kind = "number"))
     }
@@ -22,18 +22,18 @@ type_arithmetic <- function(lang, scope) {
   fn <- language_function(op)
   for (arg in args) {
     if (!arg$kind %in% c("number", "whole")) {
-      wrong_kind(list(name = op), arg, list(kinds = c("number", "whole"), constant = FALSE), scope)
+      wrong_kind(list(name = op), arg, list(kinds = c("number", "whole"), constant = FALSE), typing)
     }
     if (length(arg$value) > 1) {
       stop_neatly("expression", paste0("`", lang_text(lang), "` calculates with a list of values."),
-                  scope$where, "Use one value.")
+                  where_of(typing), "Use one value.")
     }
   }
   if (length(args) == 1 && op %in% c("+", "-")) {
     return(c(list(node = "call", fn = op, args = args), type_part(args[[1]])))
   }
   if (length(args) != 2) {
-    stop_neatly("expression", paste0("`", op, "` needs two numbers."), scope$where)
+    stop_neatly("expression", paste0("`", op, "` needs two numbers."), where_of(typing))
   }
   type <- if (op %in% c("/", "^")) list(kind = "number") else whole_with_literals(args)
   c(list(node = "call", fn = op, args = args), type)
@@ -115,14 +115,14 @@ define_function("log", "arithmetic",
   },
   usage = "log(x, base)", help = "Natural logarithm, or to another base.",
   absent = "absent when x is absent or negative", example = "log(hive_weight_kg)")
-type_limit <- function(lang, scope) {
-  args <- typed_arguments(language_function("limit"), lang, scope)
+type_limit <- function(lang, typing) {
+  args <- typed_arguments(language_function("limit"), lang, typing)
   fixed <- args$lo$node == "constant" && args$hi$node == "constant"
   if (fixed && isTRUE(args$lo$value > args$hi$value)) {
     stop_neatly("expression",
                 paste0("`limit()` has its ends turned round: ", shown_constant(args$lo),
                        " is above ",
-                       shown_constant(args$hi), "."), scope$where,
+                       shown_constant(args$hi), "."), where_of(typing),
                 "It is used as `limit(x, lo, hi)`.")
   }
   c(list(node = "call", fn = "limit", args = args), both_whole(args))

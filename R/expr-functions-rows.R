@@ -1,34 +1,34 @@
 # Across several columns of one row. Columns are picked as in pick_columns(); none: all columns.
 
-row_columns <- function(picks, scope, kinds, name) {
-  columns <- if (length(picks)) resolve_picks(picks, scope, paste0("`", name, "()`"))
-    else names(scope$columns)
+row_columns <- function(picks, typing, kinds, name) {
+  columns <- if (length(picks)) resolve_picks(picks, typing, paste0("`", name, "()`"))
+    else names(typing$scope$columns)
   if (!is.null(kinds)) {
-    if (!length(picks)) columns <- Filter(function(c) scope$columns[[c]]$kind %in% kinds, columns)
+    if (!length(picks)) columns <- Filter(function(c) typing$scope$columns[[c]]$kind %in% kinds, columns)
     for (column in columns) {
-      type <- scope$columns[[column]]
+      type <- typing$scope$columns[[column]]
       if (type$kind %in% kinds || isTRUE(type$empty)) next
       stop_neatly("expression",
                   paste0("`", name, "()` works on numbers, and column `", column, "` is ",
                          kind_words(type), "."),
-                  scope$where, paste0("Take it out with `except(", column, ")`."))
+                  where_of(typing), paste0("Take it out with `except(", column, ")`."))
     }
   } else {
-    columns <- columns[vapply(columns, function(c) scope$columns[[c]]$kind != "other", logical(1))]
+    columns <- columns[vapply(columns, function(c) typing$scope$columns[[c]]$kind != "other", logical(1))]
   }
   if (!length(columns)) {
-    stop_neatly("expression", paste0("`", name, "()` has no columns to work on."), scope$where)
+    stop_neatly("expression", paste0("`", name, "()` has no columns to work on."), where_of(typing))
   }
-  nodes <- lapply(columns, type_name, scope = scope)
+  nodes <- lapply(columns, type_name, typing = typing)
   if (is.null(kinds)) nodes
   else lapply(nodes, settled, type = list(kind = if ("whole" %in% kinds) "whole" else kinds[1]),
-              scope = scope, kinds = kinds)
+              typing = typing, kinds = kinds)
 }
 
 row_function <- function(name, gives, kinds, emit, help, example) {
   define_function(name, "across columns", list(... = rest_of("any")), gives, emit,
-    type = function(lang, scope) {
-      nodes <- row_columns(unname(given_arguments(lang)), scope, kinds, name)
+    type = function(lang, typing) {
+      nodes <- row_columns(unname(given_arguments(lang)), typing, kinds, name)
       kind <- if (is.function(gives)) gives(nodes) else list(kind = gives)
       c(list(node = "call", fn = name, args = as_rest(nodes)), kind)
     },
@@ -70,20 +70,20 @@ row_function("row_mean", "number", numeric_kinds,
 row_end <- function(name, op, help, example) {
   define_function(name, "across columns", list(... = rest_of("numeric", "dated")), "same",
     function(args, b, node) fold(rest_args(args), b, op),
-    type = function(lang, scope) {
+    type = function(lang, typing) {
       picks <- unname(given_arguments(lang))
-      nodes <- row_columns(picks, scope, if (!length(picks)) numeric_kinds, name)
+      nodes <- row_columns(picks, typing, if (!length(picks)) numeric_kinds, name)
       sorts <- list(numeric_kinds, "date", "date-time")
       filled <- Filter(function(n) !isTRUE(n$empty), nodes)
       fits <- vapply(sorts, function(s) length(filled) > 0 && filled[[1]]$kind %in% s, NA)
       wanted <- if (any(fits)) sorts[[which(fits)]] else numeric_kinds
       type <- if (length(filled)) type_part(filled[[1]]) else list(kind = "number")
-      nodes <- lapply(nodes, settled, type = type, scope = scope, kinds = wanted)
+      nodes <- lapply(nodes, settled, type = type, typing = typing, kinds = wanted)
       for (node in nodes) if (!node$kind %in% wanted) {
         stop_neatly("expression",
                     paste0("`", name, "()` compares numbers, or dates, or date-times, and column `",
                            node$name,
-                           "` is ", kind_words(node), "."), scope$where,
+                           "` is ", kind_words(node), "."), where_of(typing),
                     paste0("Take it out with `except(", node$name, ")`."))
       }
       if (identical(wanted, numeric_kinds)) type <- both_whole(nodes)
@@ -101,14 +101,14 @@ row_end("row_max", "max_present",
 
 define_function("row_first_present", "across columns", list(... = rest_of("any")), "same",
   function(args, b, node) language_function("first_present")$emit(args, b, node),
-  type = function(lang, scope) {
+  type = function(lang, typing) {
     picks <- unname(given_arguments(lang))
     if (!length(picks)) {
-      stop_neatly("expression", "`row_first_present()` needs columns to look through.", scope$where,
+      stop_neatly("expression", "`row_first_present()` needs columns to look through.", where_of(typing),
                   "Write `row_first_present(\"weight_*\")`.")
     }
-    nodes <- row_columns(picks, scope, NULL, "row_first_present")
-    type <- common_type(nodes, scope, "`row_first_present()`")
+    nodes <- row_columns(picks, typing, NULL, "row_first_present")
+    type <- common_type(nodes, typing, "`row_first_present()`")
     c(list(node = "call", fn = "row_first_present", args = as_rest(nodes)), type)
   },
   usage = "row_first_present(picks)", help = "The first present value in the order of the picks.",
@@ -132,23 +132,23 @@ row_function("row_complete", "logical", NULL,
 row_condition <- function(name, op, help, example) {
   define_function(name, "across columns", list(... = rest_of("any")), "logical",
     function(args, b, node) emit_fold_three(lapply(rest_args(args), emit_node, b = b), b, op),
-    type = function(lang, scope) {
+    type = function(lang, typing) {
       given <- unname(given_arguments(lang))
       if (!length(given) || !"it" %in% all.vars(given[[length(given)]])) {
         stop_neatly("expression",
                     paste0("`", name, "()` needs a condition on `it` as its last value."),
-                    scope$where, paste0("Write `", name, "(\"mites_*\", it > 5)`."))
+                    where_of(typing), paste0("Write `", name, "(\"mites_*\", it > 5)`."))
       }
       test <- given[[length(given)]]
-      columns <- row_columns(given[-length(given)], scope, NULL, name)
+      columns <- row_columns(given[-length(given)], typing, NULL, name)
       nodes <- lapply(columns, function(column) {
-        inner <- scope
+        inner <- typing
         inner$it <- column
-        inner$where <- c(scope$where, paste0("With `it` being column `", column$name, "`."))
+        inner <- at_place(inner, paste0("With `it` being column `", column$name, "`."))
         node <- type_language(test, inner)
         if (node$kind != "logical") {
           stop_neatly("expression", paste0("`", lang_text(test), "` is not a condition."),
-                      inner$where, paste0("Write `", name, "(picks, it > 5)`."))
+                      where_of(inner), paste0("Write `", name, "(picks, it > 5)`."))
         }
         node
       })

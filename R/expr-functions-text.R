@@ -18,14 +18,14 @@ like_regex <- function(pattern, escape = NULL) {
 }
 
 # In SQL too an escape character stands before %, _ or itself, and nowhere else.
-type_like <- function(lang, scope) {
-  args <- typed_arguments(language_function("like"), lang, scope)
+type_like <- function(lang, typing) {
+  args <- typed_arguments(language_function("like"), lang, typing)
   escape <- args$escape$value
   if (!is.null(escape)) {
     if (nchar(escape) != 1) {
       stop_neatly("expression",
                   paste0("`escape` of `like()` is one character, not ", shown_constant(args$escape),
-                         "."), scope$where)
+                         "."), where_of(typing))
     }
     rest <- strsplit(args$pattern$value, "", fixed = TRUE)[[1]]
     while (length(at <- which(rest == escape))) {
@@ -36,7 +36,7 @@ type_like <- function(lang, scope) {
                            quoted(escape),
                            " stands before ",
                            if (is.na(after)) "nothing" else quoted(after), "."),
-                    scope$where,
+                    where_of(typing),
                     paste0("It stands before %, _ or itself: write it twice for itself."))
       }
       rest <- rest[-seq_len(at[1] + 1)]
@@ -121,16 +121,16 @@ text_test("like",
 
 # An invalid regex is found when the plan is checked.
 typed_with_regex <- function(name, regex_param) {
-  function(lang, scope) {
+  function(lang, typing) {
     fn <- language_function(name)
-    args <- typed_arguments(fn, lang, scope)
-    if (is.null(args$regex) || isTRUE(args$regex$value)) check_regex(args[[regex_param]], scope)
+    args <- typed_arguments(fn, lang, typing)
+    if (is.null(args$regex) || isTRUE(args$regex$value)) check_regex(args[[regex_param]], typing)
     c(list(node = "call", fn = name, args = args),
       if (identical(fn$gives, "logical")) list(kind = "logical") else list(kind = "text"))
   }
 }
 
-check_regex <- function(node, scope) {
+check_regex <- function(node, typing) {
   said <- tryCatch({
     grepl(as_utf8(node$value), "", perl = TRUE)
     NULL
@@ -139,7 +139,7 @@ check_regex <- function(node, scope) {
     detail <- regmatches(said, regexpr("'[^']+'", said))
     stop_neatly("expression",
                 paste0(node$text, " is not a valid regular expression",
-                       if (length(detail)) paste0(": ", gsub("'", "", detail)), "."), scope$where,
+                       if (length(detail)) paste0(": ", gsub("'", "", detail)), "."), where_of(typing),
                 paste0("To look for it letter for letter write `contains(x, ...)`; in a regex ",
                        "put `\\\\` before ( ) [ ] . * + ? | ^ $."))
   }
@@ -230,16 +230,16 @@ define_function("text_length", "text", list(x = takes("textual")), "whole",
 
 # Parts of a text.
 
-type_extract <- function(lang, scope) {
-  args <- typed_arguments(language_function("extract_text"), lang, scope)
-  check_regex(args$pattern, scope)
+type_extract <- function(lang, typing) {
+  args <- typed_arguments(language_function("extract_text"), lang, typing)
+  check_regex(args$pattern, typing)
   groups <- count_regex_groups(args$pattern$value)
   if (!args$group$value %in% 0:groups) {
     stop_neatly("expression",
                 paste0("`group` of `extract_text()` is ", shown_constant(args$group),
                        ", and the pattern ",
                        args$pattern$text, " has ", counted(groups, "group"), "."),
-                scope$where,
+                where_of(typing),
                 "Groups are the parts in ( ), numbered from 1; 0 is the whole match.")
   }
   list(node = "call", fn = "extract_text", args = args, kind = "text")
@@ -270,17 +270,17 @@ text_change("extract_text",
   "extract_text(hive, \"([0-9]+)$\", group = 1)", type_extract,
   "extract_text(x, pattern, group = 0)")
 
-type_text_part <- function(lang, scope) {
-  args <- typed_arguments(language_function("text_part"), lang, scope)
+type_text_part <- function(lang, typing) {
+  args <- typed_arguments(language_function("text_part"), lang, typing)
   if (!nzchar(args$sep$value)) {
-    stop_neatly("expression", "`sep` of `text_part()` is empty.", scope$where,
+    stop_neatly("expression", "`sep` of `text_part()` is empty.", where_of(typing),
                 "Write `text_part(x, \", \", 1)`.")
   }
   if (!is_whole_value(args$place$value) || args$place$value == 0) {
     stop_neatly("expression",
                 paste0("`place` of `text_part()` is a whole number and not 0, not ",
                        shown_constant(args$place), "."),
-                scope$where, "The first part is 1, the last -1.")
+                where_of(typing), "The first part is 1, the last -1.")
   }
   list(node = "call", fn = "text_part", args = args, kind = "text")
 }
@@ -314,31 +314,31 @@ define_function("count_matches", "text",
       with_matcher(count_found(texts, args$find$value, isTRUE(args$regex$value)), value, r, node)
     })
   },
-  type = function(lang, scope) {
-    args <- typed_arguments(language_function("count_matches"), lang, scope)
-    if (isTRUE(args$regex$value)) check_regex(args$find, scope)
+  type = function(lang, typing) {
+    args <- typed_arguments(language_function("count_matches"), lang, typing)
+    if (isTRUE(args$regex$value)) check_regex(args$find, typing)
     list(node = "call", fn = "count_matches", args = args, kind = "whole")
   },
   help = paste0("How often `find` occurs, one after the other, letter for letter, or as a ",
                 "regular expression with `regex = TRUE`."),
   absent = "absent when x is absent", example = "count_matches(notes, \"worm\")")
 
-type_pad <- function(lang, scope) {
-  args <- typed_arguments(language_function("pad_text"), lang, scope)
+type_pad <- function(lang, typing) {
+  args <- typed_arguments(language_function("pad_text"), lang, typing)
   if (!args$side$value %in% c("left", "right")) {
     stop_neatly("expression",
                 paste0("`side` of `pad_text()` is \"left\" or \"right\", not ",
-                       shown_constant(args$side), "."), scope$where)
+                       shown_constant(args$side), "."), where_of(typing))
   }
   if (nchar(args$with$value) != 1) {
     stop_neatly("expression",
                 paste0("`with` of `pad_text()` is one character, not ", shown_constant(args$with),
-                       "."), scope$where)
+                       "."), where_of(typing))
   }
   if (!is_whole_value(args$width$value) || args$width$value < 0 || args$width$value > 10000) {
     stop_neatly("expression",
                 paste0("`width` of `pad_text()` is a whole number up to 10,000, not ",
-                       shown_constant(args$width), "."), scope$where)
+                       shown_constant(args$width), "."), where_of(typing))
   }
   list(node = "call", fn = "pad_text", args = args, kind = "text")
 }

@@ -1,32 +1,32 @@
 # Slips that speak up. guard_call() looks at what was written, guard_typed() at what it means.
 
-guard_call <- function(lang, scope) {
+guard_call <- function(lang, typing) {
   head <- lang[[1]]
   if (!is.symbol(head)) {
     stop_neatly("expression",
                 paste0("`", lang_text(lang),
-                       "` calls something that is not a plain function name."), scope$where,
+                       "` calls something that is not a plain function name."), where_of(typing),
                 "Use the functions of `?neatsieve_functions`, without `::`.")
   }
   name <- as.character(head)
   if (name %in% c("=", "<-", "<<-", ":=")) {
-    if (length(lang) == 3) one_equals(lang_text(lang[[2]]), lang_text(lang[[3]]), scope$where)
+    if (length(lang) == 3) one_equals(lang_text(lang[[2]]), lang_text(lang[[3]]), where_of(typing))
     stop_neatly("expression", paste0("`", lang_text(lang), "` assigns; a condition compares."),
-                scope$where)
+                where_of(typing))
   }
   if (name %in% c("&&", "||")) {
     single <- substr(name, 1, 1)
     stop_neatly("expression",
                 paste0("`", name, "` looks at one value only; conditions look at every row."),
-                scope$where,
+                where_of(typing),
                 paste0("Write `", lang_text(lang[[2]]), " ", single, " ", lang_text(lang[[3]]),
                        "`."))
   }
   if (name %in% c("&", "|") && length(lang) == 3) {
-    guard_half_condition(lang, name, scope)
-    guard_precedence(lang, name, scope)
+    guard_half_condition(lang, name, typing)
+    guard_precedence(lang, name, typing)
   }
-  if (name %in% comparisons && length(lang) == 3) guard_absent_comparison(lang, name, scope)
+  if (name %in% comparisons && length(lang) == 3) guard_absent_comparison(lang, name, typing)
   if (name %in% c("$", "[", "[[", "@", "{", "if", "function", "for", "while", "::", ":::")) {
     hint <- switch(name,
       `$` = , `[[` = ,
@@ -37,7 +37,7 @@ guard_call <- function(lang, scope) {
       `function` = "An R function of your own goes in `custom()`.",
       "Write one expression.")
     stop_neatly("expression", paste0("`", name, "` is not part of the expression language."),
-                scope$where, hint)
+                where_of(typing), hint)
   }
 }
 
@@ -49,7 +49,7 @@ one_equals <- function(name, value, where) {
 }
 
 # Half a condition, as in `x == "a" | "b"`.
-guard_half_condition <- function(lang, name, scope) {
+guard_half_condition <- function(lang, name, typing) {
   for (side in 2:3) {
     half <- lang[[side]]
     if (is.call(half) && identical(half[[1]], quote(`(`))) half <- half[[2]]
@@ -75,12 +75,12 @@ guard_half_condition <- function(lang, name, scope) {
     }
     stop_neatly("expression",
                 paste0("`", lang_text(half), "` stands alone beside `", name,
-                       "` and is only half a condition."), scope$where, hint)
+                       "` and is only half a condition."), where_of(typing), hint)
   }
 }
 
 # a & b | c without parentheses
-guard_precedence <- function(lang, name, scope) {
+guard_precedence <- function(lang, name, typing) {
   if (name != "|") return()
   is_and <- function(x) is.call(x) && identical(x[[1]], quote(`&`))
   if (!is_and(lang[[2]]) && !is_and(lang[[3]])) return()
@@ -88,13 +88,13 @@ guard_precedence <- function(lang, name, scope) {
                   function(x) {
                     if (is_and(x)) paste0("(", lang_text(x), ")") else lang_text(x)
                   }, character(1))
-  take_note(scope$notes, "`&` and `|` are mixed without parentheses; `&` binds first.", scope$where,
+  take_note(typing$notes, "`&` and `|` are mixed without parentheses; `&` binds first.", where_of(typing),
             paste0("It is read as `", paste(shown, collapse = " | "),
                    "`. Write the parentheses you mean."))
 }
 
 # Comparing with NA, which is never yes or no.
-guard_absent_comparison <- function(lang, name, scope) {
+guard_absent_comparison <- function(lang, name, typing) {
   is_na <- function(x) {
     (is.atomic(x) && length(x) == 1 && is.na(x)) || (is.symbol(x) && as.character(x) == "NULL") ||
       is.null(x)
@@ -106,24 +106,24 @@ guard_absent_comparison <- function(lang, name, scope) {
     stop_neatly("expression",
                 paste0("`", lang_text(lang), "` compares with ", lang_text(lang[[side]]),
                        ", which is never yes or no."),
-                scope$where, paste0("Write `", word, "(", subject, ")`."))
+                where_of(typing), paste0("Write `", word, "(", subject, ")`."))
   }
 }
 
-guard_typed <- function(node, lang, scope) {
-  if (node$node != "call" || is.null(scope$notes)) return()
+guard_typed <- function(node, lang, typing) {
+  if (node$node != "call" || is.null(typing$notes)) return()
   if (node$fn %in% c(comparisons, "%in%")) {
-    guard_itself(node, scope)
-    guard_spelling(node, scope)
+    guard_itself(node, typing)
+    guard_spelling(node, typing)
   }
 }
 
-guard_itself <- function(node, scope) {
+guard_itself <- function(node, typing) {
   sides <- node$args[1:2]
   if (sides[[1]]$node == "column" && identical(sides[[1]]$name, sides[[2]]$name)) {
-    take_note(scope$notes,
+    take_note(typing$notes,
               paste0("`", node$text, "` compares column `", sides[[1]]$name, "` with itself."),
-              scope$where,
+              where_of(typing),
               paste0(
                 "It only says whether a value is there. Name the other column, or write `present(",
                 sides[[1]]$text, ")`."))
@@ -131,34 +131,34 @@ guard_itself <- function(node, scope) {
 }
 
 # A text value that never occurs in the column.
-guard_spelling <- function(node, scope) {
+guard_spelling <- function(node, typing) {
   sides <- node$args[1:2]
   if (sides[[2]]$node == "column") sides <- rev(sides)
   column <- sides[[1]]
   if (column$node != "column" || !column$kind %in% c("text", "category") ||
       sides[[2]]$node != "constant") return()
   if (!node$fn %in% c("==", "!=", "%in%")) {
-    if (column$kind == "text") guard_numbers_as_text(column, node, scope)
+    if (column$kind == "text") guard_numbers_as_text(column, node, typing)
     return()
   }
-  occurring <- scope$values(column$name)
+  occurring <- distinct_texts(typing, column$name)
   if (is.null(occurring)) return()
   strange <- setdiff(sides[[2]]$value, occurring)
   form <- if (length(strange)) text_form(occurring)
   if (!is.null(form) && form$form %in% c("dates", "decimal commas", "numbers with a unit") &&
       likely_of(form, strange)) {
-    take_note(scope$notes,
+    take_note(typing$notes,
               paste0(listed(quoted(strange), 4), " never ",
                      if (length(strange) > 1) "occur" else "occurs",
                      " in column `", column$name, "`, which holds ", form_words(form),
                      "."),
-              c(scope$where, in_text(node)), form_way(form, column$name))
+              c(where_of(typing), in_text(node)), form_way(form, column$name))
     return()
   }
   for (value in strange) {
     near <- nearest(value, occurring)
-    take_note(scope$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."),
-              c(scope$where, in_text(node)),
+    take_note(typing$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."),
+              c(where_of(typing), in_text(node)),
               if (length(near)) paste0("Near to it: ", listed(quoted(near), last = "or"), ".")
               else paste0("It has ", listed(quoted(utils::head(occurring, 6)), 5),
                           if (length(occurring) > 6) " and others", "."))
@@ -173,16 +173,16 @@ likely_of <- function(form, values) {
 in_text <- function(node) paste0("In `", node$text, "`.")
 
 # Text that is numbers or dates in disguise is compared letter by letter.
-guard_numbers_as_text <- function(column, node, scope) {
-  form <- text_form(scope$values(column$name))
+guard_numbers_as_text <- function(column, node, typing) {
+  form <- text_form(distinct_texts(typing, column$name))
   if (is.null(form)) return()
   constant <- Filter(function(a) a$node == "constant", node$args[1:2])
   looks_dated <- length(constant) && !anyNA(iso_days(constant[[1]]$value))
   example <- if (form$form == "dates") "" else ": \"10\" comes before \"9\""
   if (form$form == "dates" && form$pattern == "%Y-%m-%d" && looks_dated) return()
-  take_note(scope$notes,
+  take_note(typing$notes,
             paste0("Column `", column$name, "` holds ", form_words(form), ", so `", node$text,
-                   "` compares letter by letter", example, "."), scope$where,
+                   "` compares letter by letter", example, "."), where_of(typing),
             form_way(form, column$name))
 }
 

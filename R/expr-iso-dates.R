@@ -1,7 +1,7 @@
 # Dates and times of day as ISO 8601 writes them, and constants of the language read so.
 
 # ISO 8601 text as dates, or as date-times where the other side is one and a time is given.
-date_from_constant <- function(node, other, scope) {
+date_from_constant <- function(node, other, typing) {
   with_time <- grepl("[T ][0-9]{2}:[0-9]{2}", node$value)
   if (other$kind == "date-time" && all(with_time)) {
     seconds <- iso_seconds(node$value, other$tz)
@@ -15,7 +15,7 @@ date_from_constant <- function(node, other, scope) {
   if (other$kind == "date-time" && any(with_time) && !anyNA(days[!with_time]) &&
       !anyNA(iso_seconds(node$value[with_time], other$tz))) {
     stop_neatly("expression", paste0("`", node$text, "` lists both days and times of a day."),
-                scope$where,
+                where_of(typing),
                 "Give all of them with a time, or all as days; a day means all of it.")
   }
   if (anyNA(days)) {
@@ -24,7 +24,7 @@ date_from_constant <- function(node, other, scope) {
     stop_neatly("expression",
                 paste0(quoted(bad), " is not a date",
                        if (other$kind == "date-time") " or date-time", "."),
-                c(scope$where, paste0("It is compared with `", other$text, "`.")),
+                c(where_of(typing), paste0("It is compared with `", other$text, "`.")),
                 paste0("Write ISO 8601 year-month-day, as in \"2024-05-31\"",
                        if (other$kind == "date-time") " or \"2024-05-31 14:30\"", "."))
   }

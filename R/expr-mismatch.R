@@ -1,13 +1,13 @@
 # What to write where the two sides of a comparison are of different kinds.
 
-mismatch <- function(args, families, lang, op, scope) {
+mismatch <- function(args, families, lang, op, typing) {
   column <- Filter(function(a) a$node != "constant", args)
   constant <- Filter(function(a) a$node == "constant", args)
   if (length(column) != 1 || length(constant) != 1) {
     stop_neatly("expression",
                 paste0("`", lang_text(lang), "` compares ", kind_words(args[[1]]), " with ",
-                       kind_words(args[[2]]), "."), scope$where,
-                mismatch_of_columns(args, scope))
+                       kind_words(args[[2]]), "."), where_of(typing),
+                mismatch_of_columns(args, typing))
   }
   column <- column[[1]]
   constant <- constant[[1]]
@@ -16,15 +16,15 @@ mismatch <- function(args, families, lang, op, scope) {
   with <- if (constant$kind == "absent") "NA" else paste0(kind_words(constant), ", ", constant$text)
   stop_neatly("expression",
               paste0("`", lang_text(lang), "` compares ", what, ", which is ", kind_words(column),
-                     ", with ", with, "."), scope$where,
-              mismatch_hint(column, constant, op, scope))
+                     ", with ", with, "."), where_of(typing),
+              mismatch_hint(column, constant, op, typing))
 }
 
 # Two columns of different kinds: a text column that holds numbers or dates says how to read it.
-mismatch_of_columns <- function(args, scope) {
+mismatch_of_columns <- function(args, typing) {
   for (arg in args) {
     form <- if (arg$node == "column" && arg$kind %in% c("text", "category"))
-      text_form(scope_texts(arg, scope))
+      text_form(scope_texts(arg, typing))
     if (!is.null(form)) {
       return(c(paste0("`", arg$name, "` holds ", form_words(form), "."), form_way(form, arg$name)))
     }
@@ -32,19 +32,19 @@ mismatch_of_columns <- function(args, scope) {
   "Bring both to one kind, as with `as_number()`, `as_text()` or `as_date()`."
 }
 
-scope_texts <- function(node, scope) {
-  if (node$node == "column" && is.function(scope$values)) scope$values(node$name)
+scope_texts <- function(node, typing) {
+  if (node$node == "column") distinct_texts(typing, node$name)
 }
 
-mismatch_hint <- function(column, constant, op, scope) {
+mismatch_hint <- function(column, constant, op, typing) {
   number <- constant$kind %in% c("number", "whole")
   text <- column$text
   if (constant$kind == "absent") return(paste0("Write `absent(", text, ")`."))
   if (column$kind %in% c("text", "category") && number) {
-    return(text_with_number_hint(column, constant, op, scope))
+    return(text_with_number_hint(column, constant, op, typing))
   }
   if (column$kind %in% c("text", "category") && constant$kind %in% c("date", "date-time")) {
-    form <- text_form(scope_texts(column, scope))
+    form <- text_form(scope_texts(column, typing))
     if (!is.null(form)) {
       return(c(paste0("It holds ", form_words(form), "."), form_way(form, column$name)))
     }
@@ -71,8 +71,8 @@ mismatch_hint <- function(column, constant, op, scope) {
 }
 
 # Text against a number: what the texts are decides what to write.
-text_with_number_hint <- function(column, constant, op, scope) {
-  values <- scope_texts(column, scope)
+text_with_number_hint <- function(column, constant, op, typing) {
+  values <- scope_texts(column, typing)
   form <- text_form(values, least = 0.5)
   quoted_value <- value_code(as.character(constant$value))
   orders <- op %in% c("<", "<=", ">", ">=")
@@ -127,13 +127,13 @@ named_part_hint <- function(column, constant, op) {
   paste0(said, ": write `", column$text, " ", op, " ", number, "`.")
 }
 
-guard_category_order <- function(args, lang, scope) {
+guard_category_order <- function(args, lang, typing) {
   categories <- Filter(function(a) a$kind == "category", args)
   for (a in categories) {
     if (!isTRUE(a$ordered)) {
       stop_neatly("expression",
                   paste0("`", lang_text(lang), "` orders `", a$text,
-                         "`, a category without an order."), scope$where,
+                         "`, a category without an order."), where_of(typing),
                   c(if (length(a$labels))
                     paste0("Its categories are ", listed(quoted(a$labels), 8), "."),
                     paste0("Give them an order, as in `study(data, ordered = list(", a$text,
@@ -145,21 +145,21 @@ guard_category_order <- function(args, lang, scope) {
     stop_neatly("expression",
                 paste0("`", categories[[1]]$text,
                        "` has categories that are known only once it is made, so `",
-                       lang_text(lang), "` cannot be decided before."), scope$where,
+                       lang_text(lang), "` cannot be decided before."), where_of(typing),
                 "List them in their order: `as_category(x, c(\"low\", \"high\"), ordered = TRUE)`.")
   }
   for (a in args) {
     if (a$node == "constant" && !a$value %in% labels) {
       stop_neatly("expression",
                   paste0(quoted(a$value), " is none of the categories of `", categories[[1]]$text,
-                         "`."), scope$where,
+                         "`."), where_of(typing),
                   if (length(labels))
                     paste0("They are, in order: ", listed(quoted(labels), 8), "."))
     }
     if (a$node != "constant" && !(a$kind == "category" && identical(a$labels, labels))) {
       stop_neatly("expression",
                   paste0("`", lang_text(lang), "` orders categories of different sets."),
-                  scope$where, "Compare with `==`, or give both the same categories.")
+                  where_of(typing), "Compare with `==`, or give both the same categories.")
     }
   }
 }

@@ -5,23 +5,23 @@
 
 # scope: columns (name -> type), criteria, settings, dropped (column -> step that dropped it),
 # where (text), notes (a notebook or NULL), values (function: column -> its distinct texts).
-type_expression <- function(expression, scope) {
-  scope$functions <- c(expression$functions, scope$functions)
-  type_language(expression$lang, scope)
+type_expression <- function(expression, typing) {
+  typing$functions <- c(expression$functions, typing$functions)
+  type_language(expression$lang, typing)
 }
 
-type_condition <- function(expression, scope) {
-  node <- type_expression(expression, scope)
+type_condition <- function(expression, typing) {
+  node <- type_expression(expression, typing)
   if (node$node == "constant" && length(node$value) != 1) {
     stop_neatly("expression", paste0("`", node$text, "` is a list of ", length(node$value),
-                                     " values and no condition."), scope$where,
+                                     " values and no condition."), where_of(typing),
                 "Write a condition on columns: it is asked of every row.")
   }
-  node <- settled(node, list(kind = "logical"), scope)
+  node <- settled(node, list(kind = "logical"), typing)
   if (node$kind != "logical") {
     stop_neatly("expression",
                 paste0("`", node$text, "` is not a condition: it gives ", kind_words(node), "."),
-                scope$where,
+                where_of(typing),
                 paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
   }
   node
@@ -39,45 +39,45 @@ kind_words <- function(node) {
          `date-time` = "a date-time", absent = "nothing but NA", node$kind)
 }
 
-type_language <- function(lang, scope) {
-  if (is.symbol(lang)) return(type_name(as.character(lang), scope))
-  if (!is.call(lang)) return(constant_node(lang, scope))
-  guard_call(lang, scope)
+type_language <- function(lang, typing) {
+  if (is.symbol(lang)) return(type_name(as.character(lang), typing))
+  if (!is.call(lang)) return(constant_node(lang, typing))
+  guard_call(lang, typing)
   head <- lang[[1]]
   name <- as.character(head)
   if (name == "(") {
-    node <- type_language(lang[[2]], scope)
+    node <- type_language(lang[[2]], typing)
     node$text <- lang_text(lang)
     return(node)
   }
-  if (name == "c") return(type_list(lang, scope))
-  if (name == ":" ) return(type_sequence(lang, scope))
-  if (name %in% c("+", "-", "!") && length(lang) == 2) return(type_signs(lang, scope))
+  if (name == "c") return(type_list(lang, typing))
+  if (name == ":" ) return(type_sequence(lang, typing))
+  if (name %in% c("+", "-", "!") && length(lang) == 2) return(type_signs(lang, typing))
   if (name %in% c("&", "|", "+", "-", "*", "/") && length(lang) == 3 &&
       call_name(lang[[2]]) != "") {
-    chained <- type_chain(lang, scope)
+    chained <- type_chain(lang, typing)
     if (!is.null(chained)) return(chained)
   }
-  type_call(name, lang, scope)
+  type_call(name, lang, typing)
 }
 
 # A row of signs: two negations take each other off, minus and plus go into a number.
-type_signs <- function(lang, scope) {
+type_signs <- function(lang, typing) {
   name <- call_name(lang)
   signs <- signs_before(lang)
   if (length(signs) > 1) {
     inner <- signed_operand(lang)
-    one <- type_signs(call(if (name == "!") "!" else "-", inner), scope)
-    node <- if (sum(signs != "+") %% 2 == 1) one else type_language(inner, scope)
+    one <- type_signs(call(if (name == "!") "!" else "-", inner), typing)
+    node <- if (sum(signs != "+") %% 2 == 1) one else type_language(inner, typing)
     node$text <- lang_text(lang)
     return(node)
   }
-  if (name == "!") return(type_call("!", lang, scope))
-  inner <- type_language(lang[[2]], scope)
+  if (name == "!") return(type_call("!", lang, typing))
+  inner <- type_language(lang[[2]], typing)
   if (inner$node == "constant" && inner$kind %in% c("number", "whole")) {
-    return(constant_node(if (name == "-") -inner$value else inner$value, scope))
+    return(constant_node(if (name == "-") -inner$value else inner$value, typing))
   }
-  type_call(name, lang, scope)
+  type_call(name, lang, typing)
 }
 signs_before <- function(lang) {
   kind <- if (call_name(lang) == "!") "!" else c("+", "-")
@@ -92,17 +92,17 @@ signs_before <- function(lang) {
 # A chain of more than two operands: conditions as a balanced tree, which means the same as they are
 # and, or; numbers as one node that is worked out from left to right. NULL where the chain is to be
 # typed two by two.
-type_chain <- function(lang, scope) {
+type_chain <- function(lang, typing) {
   operands <- chain_of(lang)
   if (length(operands) < 3) return(NULL)
   signs <- chain_signs(lang)
-  guard_chain(lang, scope)
-  nodes <- lapply(operands, type_language, scope)
+  guard_chain(lang, typing)
+  nodes <- lapply(operands, type_language, typing)
   nodes <- lapply(nodes, settled,
                   type = list(kind = if (signs[1] %in% c("&", "|")) "logical" else "number"),
-                  scope = scope)
+                  typing = typing)
   if (signs[1] %in% c("&", "|")) {
-    for (node in nodes) check_joined(node, signs[1], scope)
+    for (node in nodes) check_joined(node, signs[1], typing)
     node <- balanced(nodes, signs[1])
   } else {
     plain <- vapply(nodes, function(n) n$kind %in% numeric_kinds && length(n$value) < 2, logical(1))
@@ -114,13 +114,13 @@ type_chain <- function(lang, scope) {
   node
 }
 
-guard_chain <- function(lang, scope) {
+guard_chain <- function(lang, typing) {
   name <- call_name(lang)
   if (!name %in% c("&", "|")) return()
   while (is.call(lang) && length(lang) == 3 && call_name(lang) == name) {
-    guard_half_condition(lang, name, scope)
+    guard_half_condition(lang, name, typing)
     if (name == "|" && (call_name(lang[[2]]) == "&" || call_name(lang[[3]]) == "&")) {
-      guard_precedence(lang, name, scope)
+      guard_precedence(lang, name, typing)
     }
     lang <- lang[[2]]
   }
@@ -134,83 +134,82 @@ balanced <- function(nodes, op) {
        text = paste0(sides[[1]]$text, " ", op, " ", sides[[2]]$text))
 }
 
-type_name <- function(name, scope) {
-  if (name == "it" && !is.null(scope$it)) return(scope$it)
+type_name <- function(name, typing) {
+  if (name == "it" && !is.null(typing$it)) return(typing$it)
   # In a table of groups a bare key is its value for the group, whatever a column of that name
   # holds.
-  key <- if (!isTRUE(scope$inside_aggregate)) scope$key_types[[name]]
+  key <- if (!isTRUE(typing$inside_aggregate)) typing$keys[[name]]
   if (!is.null(key)) {
     return(c(list(node = "column", name = name, text = lang_text(as.name(name))), key))
   }
-  if (!is.null(type <- scope$columns[[name]])) {
+  if (!is.null(type <- typing$scope$columns[[name]])) {
     if (type$kind == "other") {
       stop_neatly("expression",
                   paste0("Column `", name, "` cannot be used in an expression: it is of class ",
                          type$class, "."),
-                  scope$where, "Turn it into a number, text or date before making the study.")
+                  where_of(typing), "Turn it into a number, text or date before making the study.")
     }
     return(c(list(node = "column", name = name, text = lang_text(as.name(name))), type))
   }
-  if (!is.null(criterion <- scope$criteria[[name]])) return(type_criterion(name, criterion, scope))
-  if (name %in% names(scope$settings)) {
-    node <- constant_node(scope$settings[[name]], scope)
+  if (!is.null(criterion <- typing$scope$criteria[[name]])) return(type_criterion(name, criterion, typing))
+  if (name %in% names(typing$scope$settings)) {
+    node <- constant_node(typing$scope$settings[[name]], typing)
     node$text <- name
     node$setting <- name
     return(node)
   }
   if (name %in% c("T", "F")) {
     stop_neatly("expression", paste0("`", name, "` is no column, criterion or setting."),
-                scope$where,
+                where_of(typing),
                 paste0("Write `", if (name == "T") "TRUE" else "FALSE", "`."))
   }
   if (name == "it") {
-    stop_neatly("expression", "`it` has no meaning here.", scope$where,
+    stop_neatly("expression", "`it` has no meaning here.", where_of(typing),
                 paste0("`it` stands for each picked column inside `row_any()` and `row_all()`, ",
                        "and in `show =` of `statistics()`."))
   }
-  unknown_name(name, scope)
+  unknown_name(name, typing)
 }
 
-unknown_name <- function(name, scope, what = "column, criterion or setting") {
-  if (name %in% names(scope$dropped)) {
+unknown_name <- function(name, typing, what = "column, criterion or setting") {
+  if (name %in% names(typing$scope$dropped)) {
     stop_neatly("expression", paste0("Column `", name, "` is needed here but no longer there."),
-                c(scope$where, paste0("It was dropped by ", scope$dropped[[name]], ".")),
+                c(where_of(typing), paste0("It was dropped by ", typing$scope$dropped[[name]], ".")),
                 paste0("Pick `", name, "` there too, or move that step behind this one."))
   }
-  known <- c(names(scope$columns), names(scope$criteria), names(scope$settings))
-  hint <- c(value_hint(name, scope), meant(name, known))
+  known <- c(names(typing$scope$columns), names(typing$scope$criteria), names(typing$scope$settings))
+  hint <- c(value_hint(name, typing), meant(name, known))
   if (in_session(name)) {
     hint <- c(paste0("For the value of `", name, "` in your session write `.(", name, ")`."), hint)
   }
   if (is.null(hint)) hint <- paste0("Known here: ", listed(ticked(known), 12), ".")
-  stop_neatly("expression", paste0("There is no ", what, " `", name, "`."), scope$where, hint)
+  stop_neatly("expression", paste0("There is no ", what, " `", name, "`."), where_of(typing), hint)
 }
 
 # A bare name that is a value of a text column wants quotes.
-value_hint <- function(name, scope) {
-  if (!is.function(scope$values)) return(NULL)
+value_hint <- function(name, typing) {
   textual <-
-    names(scope$columns)[vapply(scope$columns, function(t) t$kind %in% c("text", "category"), NA)]
-  holds <- Filter(function(column) name %in% scope$values(column), textual)
+    names(typing$scope$columns)[vapply(typing$scope$columns, function(t) t$kind %in% c("text", "category"), NA)]
+  holds <- Filter(function(column) name %in% distinct_texts(typing, column), textual)
   if (length(holds)) {
     paste0(quoted(name), " is a value of `", holds[1], "` and wants quotes: `",
            lang_text(as.name(holds[1])), " == ", value_code(name), "`.")
   }
 }
 
-type_criterion <- function(name, criterion, scope) {
-  inner <- scope
-  inner$criteria <- scope$criteria[seq_len(match(name, names(scope$criteria)) - 1)]
-  inner$where <- c(scope$where, paste0("In criterion \"", name, "\"."))
+type_criterion <- function(name, criterion, typing) {
+  inner <- typing
+  inner$scope$criteria <- typing$scope$criteria[seq_len(match(name, names(typing$scope$criteria)) - 1)]
+  inner <- at_place(inner, paste0("In criterion \"", name, "\"."))
   inner$in_criterion <- TRUE
   node <- type_condition(criterion, inner)
   node$text <- lang_text(as.name(name))
   node
 }
 
-constant_node <- function(value, scope) {
+constant_node <- function(value, typing) {
   if (is.null(value)) {
-    stop_neatly("expression", "`NULL` is no value and no condition.", scope$where,
+    stop_neatly("expression", "`NULL` is no value and no condition.", where_of(typing),
                 "Leave it out; to ask whether a value is missing write `absent(x)`.")
   }
   kind <- kind_of_vector(value)
@@ -218,7 +217,7 @@ constant_node <- function(value, scope) {
   if (kind == "other") {
     stop_neatly("expression",
                 paste0("A value of class ", class(value)[1], " cannot be used in an expression."),
-                scope$where)
+                where_of(typing))
   }
   if (kind == "category") {
     value <- as.character(value)
@@ -237,17 +236,17 @@ shown_constant <- function(node) {
 }
 
 # c(...) of constants, of one kind; names are kept for relabel().
-type_list <- function(lang, scope) {
-  parts <- lapply(given_arguments(lang), type_language, scope)
+type_list <- function(lang, typing) {
+  parts <- lapply(given_arguments(lang), type_language, typing)
   if (!length(parts)) {
-    stop_neatly("expression", "`c()` is empty.", scope$where, "List at least one value.")
+    stop_neatly("expression", "`c()` is empty.", where_of(typing), "List at least one value.")
   }
   for (part in parts) {
     if (part$node != "constant") {
       stop_neatly("expression",
                   paste0("`", lang_text(lang), "` lists `", part$text,
                          "`, which is not one fixed value."),
-                  scope$where,
+                  where_of(typing),
                   "Only values and settings can be listed; join conditions on columns with `|`.")
     }
   }
@@ -256,12 +255,12 @@ type_list <- function(lang, scope) {
   if (setequal(present, c("number", "whole"))) present <- "number"
   if (length(present) > 1) {
     stop_neatly("expression", paste0("`", lang_text(lang), "` mixes ", listed(kinds), "."),
-                scope$where, "List values of one kind.")
+                where_of(typing), "List values of one kind.")
   }
   values <- lapply(parts, `[[`, "value")
   value <- do.call(c, values)
   names(value) <- if (!is.null(names(parts))) rep(names(parts), lengths(values))
-  node <- if (length(present)) constant_node(value, scope) else constant_node(NA, scope)
+  node <- if (length(present)) constant_node(value, typing) else constant_node(NA, typing)
   node$has_absent <- "absent" %in% kinds
   node$text <- lang_text(lang)
   node
@@ -269,53 +268,53 @@ type_list <- function(lang, scope) {
 
 # A longer range is not listed; `x %in% lo:hi` is then answered by its ends.
 longest_range <- 1e6
-type_sequence <- function(lang, scope) {
-  ends <- lapply(given_arguments(lang), type_language, scope)
+type_sequence <- function(lang, typing) {
+  ends <- lapply(given_arguments(lang), type_language, typing)
   fixed <- vapply(ends,
                   function(e) {
                     e$node == "constant" && e$kind %in% c("number", "whole") && length(e$value) == 1
                   }, logical(1))
   if (!all(fixed)) {
     stop_neatly("expression", paste0("`", lang_text(lang), "` is not a range of whole numbers."),
-                scope$where,
+                where_of(typing),
                 "For a condition write `between(x, lo, hi)`.")
   }
   size <- abs(ends[[2]]$value - ends[[1]]$value) + 1
   if (!is.finite(size) || size > longest_range) {
     stop_neatly("expression",
                 paste0("`", lang_text(lang), "` lists more than ", format_count(longest_range),
-                       " numbers."), scope$where,
+                       " numbers."), where_of(typing),
                 "For a condition write `between(x, lo, hi)`.")
   }
   value <- seq(ends[[1]]$value, ends[[2]]$value)
-  node <- constant_node(value, scope)
+  node <- constant_node(value, typing)
   node$text <- lang_text(lang)
   node
 }
 
-type_call <- function(name, lang, scope) {
+type_call <- function(name, lang, typing) {
   fn <- language_function(name)
-  if (is.null(fn)) unknown_function(name, lang, scope)
+  if (is.null(fn)) unknown_function(name, lang, typing)
   if (!is.null(fn$type)) {
-    node <- fn$type(lang, scope)
+    node <- fn$type(lang, typing)
   } else {
-    args <- typed_arguments(fn, lang, scope)
+    args <- typed_arguments(fn, lang, typing)
     gives <- fn$gives
     type <- if (is.function(gives)) gives(args)
       else if (identical(gives, "same")) type_part(args[[1]]) else list(kind = gives)
     node <- c(list(node = "call", fn = name, args = args), type)
   }
   node$text <- lang_text(lang)
-  guard_typed(node, lang, scope)
+  guard_typed(node, lang, typing)
   node
 }
 
 type_part <- function(node) node[intersect(c("kind", "labels", "ordered", "tz"), names(node))]
 
-unknown_function <- function(name, lang, scope) {
+unknown_function <- function(name, lang, typing) {
   if (name %in% names(base_habits)) {
     stop_neatly("expression", paste0("`", name, "()` is not a word of the expression language."),
-                scope$where,
+                where_of(typing),
                 paste0("Write `", base_habits[[name]], "`."))
   }
   hint <-
@@ -325,7 +324,7 @@ unknown_function <- function(name, lang, scope) {
              "in `custom()`."))
   stop_neatly("expression",
               paste0("There is no function `", name, "()` in the expression language."),
-              scope$where, hint)
+              where_of(typing), hint)
 }
 
 # What an expression is, whatever it is written like: two nodes of one key mean the same.

@@ -62,7 +62,7 @@ keys_from_plan <- function(spec, where) {
   keys
 }
 
-check_keys <- function(keys, scope, argument, taken = character(), taken_by = "a statistic") {
+check_keys <- function(keys, typing, argument, taken = character(), taken_by = "a statistic") {
   clash <- intersect(names(keys), taken)
   if (length(clash)) {
     renamed <- paste0(clash[1], "_key = ", expression_text(keys[[clash[1]]]))
@@ -70,17 +70,16 @@ check_keys <- function(keys, scope, argument, taken = character(), taken_by = "a
       sub("()", paste0("(", renamed, ")"), argument, fixed = TRUE)
       else paste0(argument, " = c(", renamed, ")")
     stop_neatly("step", paste0("The key `", clash[1], "` has the name of ", taken_by, "."),
-                scope$where,
+                where_of(typing),
                 paste0("Give it another name: `", code, "`."))
   }
   lapply(stats::setNames(nm = names(keys)), function(name) {
-    inner <- scope
-    inner$where <- c(scope$where, paste0("In `", argument, "`."))
+    inner <- at_place(typing, paste0("In `", argument, "`."))
     node <- type_expression(keys[[name]], inner)
     if (node$node == "constant") {
       stop_neatly("expression",
                   paste0("`", node$text, "` is the same for all rows and makes no groups."),
-                  inner$where)
+                  where_of(inner))
     }
     node
   })

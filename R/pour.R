@@ -54,31 +54,14 @@ starting_state <- function(data, called = "the data") {
 
 starting_scope <- function(study) {
   columns <- names(study$frame$columns)
-  list(columns = study$frame$types, criteria = list(), settings = list(), dropped = character(),
-       where = NULL, notes = NULL,
-       origin = stats::setNames(columns, columns), unit = study$unit, frame = study$frame)
+  new_scope(study$frame$types, origin = stats::setNames(columns, columns), unit = study$unit)
 }
 
-# What the typed tree may ask of the data: distinct texts and gaps of columns as loaded.
-scope_over_data <- function(scope) {
-  frame <- scope$frame
-  scope$values <- function(name) {
-    column <- scope$origin[name]
-    if (is.na(column) || !is.null(scope$key_types[[name]])) return(NULL)
-    if (isTRUE(frame$types[[column]]$empty)) return(NULL)
-    frame_codes(frame, unname(column))$values
-  }
-  scope$has_gaps <- function(name) {
-    column <- scope$origin[[name]]
-    if (is.na(column)) {
-      stop_neatly("expression",
-                  paste0("Whether `", name,
-                         "` has absent values is not known before the run: it is worked out."),
-                  scope$where, "Pick it by name.")
-    }
-    anyNA(frame$columns[[column]])
-  }
-  scope
+# What typing may ask of a frame in memory.
+facts_of_frame <- function(frame) {
+  new_facts(distinct = function(column) {
+    if (!isTRUE(frame$types[[column]]$empty)) frame_codes(frame, column)$values
+  }, gaps = function(column) anyNA(frame$columns[[column]]))
 }
 
 with_settings <- function(steps, set, state) {
@@ -106,21 +89,20 @@ with_settings <- function(steps, set, state) {
 
 check_all <- function(steps, state) {
   names <- step_names(c(state$steps, unclass(steps)))
+  facts <- facts_of_frame(state$study$frame)
   scope <- state$scope
-  scope$notes <- state$notes
   scope$coming <- coming_columns(steps)
   checked <- list()
   for (i in seq_along(steps)) {
     step <- steps[[i]]
     number <- length(state$steps) + i
-    scope$label <- paste0("step ", number, ", ", step$kind, "()")
-    scope$where <- paste0("In ", scope$label,
-                          if (!is.null(step$name)) paste0(" \"", step$name, "\""), ".")
-    bound <- definition_of(step)$bind(step, scope_over_data(scope))
-    if (isTRUE(scope$has_subsets)) note_subset_aggregates(bound, scope)
+    place <- new_place(step$kind, number, step$name)
+    typing <- new_typing(scope, place, facts, state$notes)
+    bound <- definition_of(step)$bind(step, typing)
+    if (scope$has_subsets) note_subset_aggregates(bound, typing)
     bound$number <- number
     bound$name <- names[number]
-    bound$where <- scope$where
+    bound$where <- place_lines(place)
     checked[[i]] <- bound
     scope <- bound$scope
   }
@@ -129,18 +111,18 @@ check_all <- function(steps, state) {
 
 # Beside rows, an aggregate is taken over all rows in play by a row step, and subset by subset by an
 # output.
-note_subset_aggregates <- function(bound, scope) {
+note_subset_aggregates <- function(bound, typing) {
   found <- unlist(lapply(unname(c(bound$nodes, bound$keys)), aggregates_in), recursive = FALSE)
   found <- Filter(function(n) is.null(n$over), found)
   is_output <- has_effect(bound$step, "records")
   for (node in unique_nodes(found)) {
     said <- paste0("`", node$text, "`")
     if (is_output) {
-      take_note(scope$notes, paste0(said, " is taken subset by subset."), scope$where,
+      take_note(typing$notes, paste0(said, " is taken subset by subset."), where_of(typing),
                 "For all rows in play write `over = \"play\"` in it.")
     } else {
-      take_note(scope$notes, paste0(said, " is taken over all rows in play, not subset by subset."),
-                scope$where,
+      take_note(typing$notes, paste0(said, " is taken over all rows in play, not subset by subset."),
+                where_of(typing),
                 "Outputs such as `statistics()` and charts take it per subset.")
     }
   }
@@ -181,8 +163,7 @@ run_one <- function(bound, state) {
   state$steps <- c(state$steps, list(bound$step))
   state$names <- c(state$names, bound$name)
   scope <- bound$scope
-  scope$notes <- NULL
-  scope$coming <- NULL
+  scope$coming <- character()
   state$scope <- scope
   state
 }

@@ -49,10 +49,9 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
   }
   state <- starting_state(data, called)
   for (checked in check_all(as_sieve(declared), state)) state <- run_one(checked, state)
-  scope <- state$scope
-  scope$notes <- state$notes
-  scope$where <- "In screening()."
-  nodes <- condition_nodes(conditions, scope_over_data(scope))
+  typing <- new_typing(state$scope, new_place("screening"), facts_of_frame(state$study$frame),
+                       state$notes)
+  nodes <- condition_nodes(conditions, typing)
   outcomes <- lapply(outcomes_of(nodes, state$frame, state$rows), as.integer)
   names(outcomes) <- names(nodes)
   together <- do.call(pmin, unname(outcomes))

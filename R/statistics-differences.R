@@ -1,12 +1,12 @@
 # How groups differ from a reference group, as a description.
 
-check_reference <- function(step, columns, scope) {
+check_reference <- function(step, columns, typing) {
   if (length(step$keys) != 1) {
-    stop_neatly("step", "`reference` compares the groups of one key.", scope$where,
+    stop_neatly("step", "`reference` compares the groups of one key.", where_of(typing),
                 "Give one key in `by`, or leave `reference` out.")
   }
   if (!length(columns)) {
-    stop_neatly("step", "`reference` compares means, and no number column is picked.", scope$where)
+    stop_neatly("step", "`reference` compares means, and no number column is picked.", where_of(typing))
   }
 }
 

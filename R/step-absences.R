@@ -29,7 +29,7 @@ define_step("absences", "records",
             list(picks = field_picks(), keys = field_keys(), patterns = field_flag(),
                  name = field_name()),
             short = "picks",
-            bind = function(step, scope) bind_absences(step, scope),
+            bind = function(step, typing) bind_absences(step, typing),
             run = function(bound, state) run_absences(bound, state),
             words = function(step) {
               paste0("table of absent values of ",
@@ -39,12 +39,12 @@ define_step("absences", "records",
                      if (step$patterns) ", with what is absent together")
             })
 
-bind_absences <- function(step, scope) {
-  keys <- check_keys(step$keys, scope, "by", c("column", "rows", "absent", "share", "subset"))
-  columns <- if (length(step$picks)) resolve_picks(step$picks, scope, "absences()")
-    else names(scope$columns)
+bind_absences <- function(step, typing) {
+  keys <- check_keys(step$keys, typing, "by", c("column", "rows", "absent", "share", "subset"))
+  columns <- if (length(step$picks)) resolve_picks(step$picks, typing, "absences()")
+    else names(typing$scope$columns)
   of_keys <- unlist(lapply(keys, function(n) if (n$node == "column") n$name))
-  new_bound(step, scope, keys = keys, details = list(columns = setdiff(columns, of_keys)))
+  new_bound(step, typing, keys = keys, details = list(columns = setdiff(columns, of_keys)))
 }
 
 run_absences <- function(bound, state) {

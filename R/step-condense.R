@@ -33,7 +33,7 @@ define_step("condense", "reshapes",
                  keys = field_keys(makes = names), absent = field_choice("skip", "carry"),
                  name = field_name()),
             complete = function(values) condense_complete(values),
-            bind = function(step, scope) bind_condense(step, scope),
+            bind = function(step, typing) bind_condense(step, typing),
             run = function(bound, state) run_condense(bound, state),
             words = function(step) condense_words(step))
 
@@ -51,37 +51,37 @@ condense_complete <- function(values) {
   values
 }
 
-bind_condense <- function(step, scope) {
-  if (isTRUE(scope$has_subsets)) {
+bind_condense <- function(step, typing) {
+  if (isTRUE(typing$scope$has_subsets)) {
     stop_neatly("step", "`condense()` changes what a row is, so it cannot come after `subsets()`.",
-                scope$where,
+                where_of(typing),
                 "Move it before `subsets()`, or end them with `subsets()` without conditions.")
   }
-  keys <- check_keys(step$keys, scope, "by")
+  keys <- check_keys(step$keys, typing, "by")
   clash <- intersect(names(step$named), names(step$keys))
   if (length(clash)) {
-    stop_neatly("step", paste0("`", clash[1], "` is both a key and a statistic."), scope$where,
+    stop_neatly("step", paste0("`", clash[1], "` is both a key and a statistic."), where_of(typing),
                 "Give one of them another name.")
   }
-  inner <- summary_scope(scope, step$keys)
-  inner$absent_policy <- step$absent
+  inner <- per_group(typing)
+  inner$absent <- step$absent
   nodes <- lapply(stats::setNames(nm = names(step$named)), function(n) {
-    inner$where <- c(scope$where, paste0("In column \"", n, "\"."))
-    guard_new_name(n, naming_scope(inner), "column")
+    inner <- at_place(inner, paste0("In column \"", n, "\"."))
+    guard_new_name(n, without_columns(inner), "column")
     type_summary(step$named[[n]], inner, keys)
   })
-  new_bound(step, scope_of_groups(scope, c(lapply(keys, type_part), lapply(nodes, type_of_column))),
-            nodes = nodes, keys = keys)
+  columns <- c(lapply(keys, type_part), lapply(nodes, type_of_column))
+  new_bound(step, over_groups(typing, columns), nodes = nodes, keys = keys)
 }
 
-# The scope behind a step that made one row per group, of these columns.
-scope_of_groups <- function(scope, columns) {
-  gone <- setdiff(names(scope$columns), names(columns))
-  scope$dropped[gone] <- paste0(scope$label, ", which made one row per group")
-  scope$dropped <- scope$dropped[setdiff(names(scope$dropped), names(columns))]
-  scope$columns <- columns
-  scope$origin <- stats::setNames(rep(NA_character_, length(columns)), names(columns))
-  scope
+# What is there behind a step that made one row per group, of these columns.
+over_groups <- function(typing, columns) {
+  gone <- setdiff(names(typing$scope$columns), names(columns))
+  typing$scope$dropped[gone] <- paste0(place_label(typing$place), ", which made one row per group")
+  typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), names(columns))]
+  typing$scope$columns <- columns
+  typing$scope$origin <- stats::setNames(rep(NA_character_, length(columns)), names(columns))
+  typing
 }
 
 run_condense <- function(bound, state) {

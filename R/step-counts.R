@@ -36,8 +36,8 @@ define_step("counts", "records",
                  shape = field_choice("long", "wide"), order = field_order(),
                  cumulative = field_flag(), name = field_name()),
             short = "keys", complete = function(values) counts_complete(values),
-            bind = function(step, scope) {
-              new_bound(step, scope, keys = check_keys(step$keys, scope, "counts()",
+            bind = function(step, typing) {
+              new_bound(step, typing, keys = check_keys(step$keys, typing, "counts()",
                                                        c("n", "share", "cumulative", "subset")))
             },
             run = function(bound, state) run_counts(bound, state),

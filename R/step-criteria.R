@@ -23,7 +23,7 @@ criteria <- function(...) {
 define_step("criteria", "declares",
             list(conditions = field_expressions(wanted = "criteria"), name = field_name()),
             short = "conditions", complete = function(values) criteria_complete(values),
-            bind = function(step, scope) bind_criteria(step, scope),
+            bind = function(step, typing) bind_criteria(step, typing),
             run = function(bound, state) state,
             words = function(step) {
               c("criteria:", paste0(names(step$conditions), ": ",
@@ -49,19 +49,18 @@ criteria_complete <- function(values) {
 }
 
 # A criterion is checked at once when the columns it needs are there, else where it is cited.
-bind_criteria <- function(step, scope) {
+bind_criteria <- function(step, typing) {
   for (name in names(step$conditions)) {
     expression <- step$conditions[[name]]
-    inner <- scope
-    inner$where <- c(scope$where, paste0("In criterion \"", name, "\"."))
+    inner <- at_place(typing, paste0("In criterion \"", name, "\"."))
     guard_named_comparison(name, expression, inner)
     guard_new_name(name, inner, "criterion")
-    later <- setdiff(names(scope$coming), c(names(scope$columns), names(scope$criteria)))
+    later <- setdiff(names(typing$scope$coming), c(names(typing$scope$columns), names(typing$scope$criteria)))
     if (!any(all.vars(expression$lang) %in% later)) {
       inner$in_criterion <- TRUE
       type_condition(expression, inner)
     }
-    scope$criteria[[name]] <- expression
+    typing$scope$criteria[[name]] <- expression
   }
-  new_bound(step, scope)
+  new_bound(step, typing)
 }

@@ -43,13 +43,13 @@ screen_fields <- function(unknown) {
 }
 define_step("include", "rows", screen_fields("hold"), short = "conditions", writes_short = TRUE,
             complete = function(values) screen_complete(values, "include"),
-            bind = function(step, scope) bind_screen(step, scope),
+            bind = function(step, typing) bind_screen(step, typing),
             run = function(bound, state) run_screen(bound, state, negated = FALSE),
             words = function(step) screen_words(step, "keep rows where ", ", and ", "hold"),
             caption = function(step) screen_words(step, "only rows where ", ", and ", "hold"))
 define_step("exclude", "rows", screen_fields("pass"), short = "conditions", writes_short = TRUE,
             complete = function(values) screen_complete(values, "exclude"),
-            bind = function(step, scope) bind_screen(step, scope),
+            bind = function(step, typing) bind_screen(step, typing),
             run = function(bound, state) run_screen(bound, state, negated = TRUE),
             words = function(step) screen_words(step, "hold back rows where ", ", or ", "pass"),
             caption = function(step) screen_words(step, "without rows where ", ", or ", "pass"))
@@ -74,33 +74,32 @@ screen_complete <- function(values, kind) {
 }
 
 # include(temper = "calm"): one equals sign; include(temper = x > 1): a clash of names.
-guard_named_comparison <- function(name, expression, scope) {
-  if (!name %in% names(scope$columns)) return()
+guard_named_comparison <- function(name, expression, typing) {
+  if (!name %in% names(typing$scope$columns)) return()
   lang <- expression$lang
   if (identical(name, lang_text(lang))) return()
   if (!is.call(lang) || as.character(lang[[1]])[1] %in% c("c", "-", "+")) {
-    one_equals(name, lang_text(lang), scope$where)
+    one_equals(name, lang_text(lang), where_of(typing))
   }
   stop_neatly("expression",
               paste0("`", name, " = ", lang_text(lang),
-                     "` gives a condition the name of a column."), scope$where,
+                     "` gives a condition the name of a column."), where_of(typing),
               paste0("To compare write `", name,
                      " == ...`; to name the condition choose a name that is no column."))
 }
 
-bind_screen <- function(step, scope) {
-  new_bound(step, scope, nodes = condition_nodes(step$conditions, scope))
+bind_screen <- function(step, typing) {
+  new_bound(step, typing, nodes = condition_nodes(step$conditions, typing))
 }
 
 # Conditions as typed trees, by name.
-condition_nodes <- function(conditions, scope) {
+condition_nodes <- function(conditions, typing) {
   lapply(stats::setNames(nm = names(conditions)), function(name) {
     expression <- conditions[[name]]
-    inner <- scope
     text <- expression_text(expression)
-    inner$where <- c(scope$where, if (name != text) paste0("In condition \"", name, "\"."))
+    inner <- at_place(typing, if (name != text) paste0("In condition \"", name, "\"."))
     guard_named_comparison(name, expression, inner)
-    if (name != text && name %in% c(names(scope$criteria), names(scope$settings))) {
+    if (name != text && name %in% c(names(typing$scope$criteria), names(typing$scope$settings))) {
       guard_new_name(name, inner, "condition")
     }
     type_condition(expression, inner)

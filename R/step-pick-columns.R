@@ -29,7 +29,7 @@ define_step("pick_columns", "columns",
             list(picks = field_picks(default = list(quote(rest()))), renamed = field_renamed(),
                  recase = field_word(), name = field_name()),
             short = "picks", writes_short = TRUE,
-            bind = function(step, scope) bind_pick_columns(step, scope),
+            bind = function(step, typing) bind_pick_columns(step, typing),
             run = function(bound, state) run_pick_columns(bound, state),
             words = function(step) {
               renamed <- if (length(step$renamed))
@@ -76,45 +76,45 @@ capture_renamed <- function(lang, env) {
   }, character(1))
 }
 
-bind_pick_columns <- function(step, scope) {
-  picked <- resolve_picks(step$picks, scope, "pick_columns()")
-  if (!length(picked)) stop_neatly("expression", "No column is picked.", scope$where, picks_usage())
-  new <- new_names(picked, step, scope)
-  gone <- setdiff(names(scope$columns), new)
+bind_pick_columns <- function(step, typing) {
+  picked <- resolve_picks(step$picks, typing, "pick_columns()")
+  if (!length(picked)) stop_neatly("expression", "No column is picked.", where_of(typing), picks_usage())
+  new <- new_names(picked, step, typing)
+  gone <- setdiff(names(typing$scope$columns), new)
   how <- ifelse(gone %in% picked,
-                paste0(scope$label, ", which calls it `", new[match(gone, picked)], "`"),
-                scope$label)
-  scope$dropped[gone] <- how
-  scope$dropped <- scope$dropped[setdiff(names(scope$dropped), new)]
-  scope$columns <- stats::setNames(scope$columns[picked], new)
-  scope$origin <- stats::setNames(scope$origin[picked], new)
-  new_bound(step, scope, details = list(from = picked, to = new))
+                paste0(place_label(typing$place), ", which calls it `", new[match(gone, picked)], "`"),
+                place_label(typing$place))
+  typing$scope$dropped[gone] <- how
+  typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), new)]
+  typing$scope$columns <- stats::setNames(typing$scope$columns[picked], new)
+  typing$scope$origin <- stats::setNames(typing$scope$origin[picked], new)
+  new_bound(step, typing, details = list(from = picked, to = new))
 }
 
 # What the picked columns are called behind the step.
-new_names <- function(picked, step, scope) {
+new_names <- function(picked, step, typing) {
   for (old in step$renamed) {
-    if (!old %in% names(scope$columns)) pick_name(old, scope)
+    if (!old %in% names(typing$scope$columns)) pick_name(old, typing)
     if (!old %in% picked) {
       stop_neatly("step",
                   paste0("`renamed` names column `", old, "`, which this step does not pick."),
-                  scope$where, paste0("Add `", old, "` to the picks."))
+                  where_of(typing), paste0("Add `", old, "` to the picks."))
     }
   }
   new <- picked
   at <- match(step$renamed, picked)
   new[at] <- names(step$renamed)
   if (!is.null(step$recase)) {
-    new <- recase_names(new, step$recase, scope$where)
+    new <- recase_names(new, step$recase, where_of(typing))
     new[at] <- names(step$renamed)
   }
   if (anyDuplicated(new)) {
     twice <- new[duplicated(new)][1]
     stop_neatly("step", paste0("Two columns would be called `", twice, "`."),
-                c(scope$where, paste0("They are now ", listed(ticked(picked[new == twice])), ".")),
+                c(where_of(typing), paste0("They are now ", listed(ticked(picked[new == twice])), ".")),
                 "Give one of them another name in `renamed`.")
   }
-  for (name in setdiff(new, picked)) guard_new_name(name, naming_scope(scope), "column")
+  for (name in setdiff(new, picked)) guard_new_name(name, without_columns(typing), "column")
   new
 }
 

@@ -23,12 +23,12 @@ settings <- function(...) {
 
 define_step("settings", "declares", list(values = field_settings(), name = field_name()),
             short = "values",
-            bind = function(step, scope) {
+            bind = function(step, typing) {
               for (name in names(step$values)) {
-                guard_new_name(name, scope, "setting")
-                scope$settings[[name]] <- step$values[[name]]
+                guard_new_name(name, typing, "setting")
+                typing$scope$settings[[name]] <- step$values[[name]]
               }
-              new_bound(step, scope)
+              new_bound(step, typing)
             },
             run = function(bound, state) state,
             words = function(step) {
@@ -53,13 +53,13 @@ check_setting <- function(name, value) {
 }
 
 # Clashes between columns, criteria and settings are errors.
-guard_new_name <- function(name, scope, what) {
-  taken <- c(if (name %in% names(scope$columns)) "a column",
-             if (name %in% names(scope$criteria)) "a criterion",
-             if (name %in% names(scope$settings) && what != "setting") "a setting")
+guard_new_name <- function(name, typing, what) {
+  taken <- c(if (name %in% names(typing$scope$columns)) "a column",
+             if (name %in% names(typing$scope$criteria)) "a criterion",
+             if (name %in% names(typing$scope$settings) && what != "setting") "a setting")
   if (what == "setting") taken <- setdiff(taken, "a setting")
   if (length(taken)) {
     stop_neatly("step", paste0("`", name, "` is the name of both a ", what, " and ", taken[1], "."),
-                scope$where, paste0("Give the ", what, " another name."))
+                where_of(typing), paste0("Give the ", what, " another name."))
   }
 }

@@ -85,7 +85,7 @@ define_step("statistics", "records",
                  reference = field_value("the value of one group"), digits = field_digits(),
                  with_n = field_flag(TRUE), name = field_name()),
             short = "picks",
-            bind = function(step, scope) bind_statistics(step, scope),
+            bind = function(step, typing) bind_statistics(step, typing),
             run = function(bound, state) run_statistics(bound, state),
             words = function(step) statistics_words(step))
 
@@ -136,27 +136,26 @@ new_statistics_task <- function(step, key_nodes, columns, category_columns, date
                   named_nodes = named_nodes))
 }
 
-bind_statistics <- function(step, scope) {
-  keys <- check_keys(step$keys, scope, "by", statistic_names)
-  picked <- columns_of_statistics(step, keys, scope)
-  kinds <- vapply(scope$columns[picked], `[[`, character(1), "kind")
+bind_statistics <- function(step, typing) {
+  keys <- check_keys(step$keys, typing, "by", statistic_names)
+  picked <- columns_of_statistics(step, keys, typing)
+  kinds <- vapply(typing$scope$columns[picked], `[[`, character(1), "kind")
   columns <- picked[kinds %in% numeric_kinds]
-  groups <- summary_scope(scope, step$keys)
-  groups$absent_policy <- step$absent
+  groups <- per_group(typing)
+  groups$absent <- step$absent
   show <- lapply(stats::setNames(nm = columns), function(column) {
-    groups$it <- type_name(column, scope)
+    groups$it <- type_name(column, typing)
     lapply(step$show, type_summary, groups, keys)
   })
-  check_named_statistics(step, scope)
+  check_named_statistics(step, typing)
   named <- lapply(stats::setNames(nm = names(step$named)), function(n) {
-    inner <- groups
-    inner$where <- c(scope$where, paste0("In statistic \"", n, "\"."))
+    inner <- at_place(groups, paste0("In statistic \"", n, "\"."))
     guard_named_comparison(n, step$named[[n]], inner)
     type_summary(step$named[[n]], inner, keys)
   })
-  if (!is.null(step$reference)) check_reference(step, columns, scope)
-  if (step$units && is.null(scope$unit)) {
-    stop_neatly("step", "`units = TRUE` needs a study with a unit.", scope$where,
+  if (!is.null(step$reference)) check_reference(step, columns, typing)
+  if (step$units && is.null(typing$scope$unit)) {
+    stop_neatly("step", "`units = TRUE` needs a study with a unit.", where_of(typing),
                 "Write `study(data, unit = hive)`.")
   }
   task <- new_statistics_task(
@@ -164,37 +163,37 @@ bind_statistics <- function(step, scope) {
     category_columns = picked[kinds %in% c("text", "category", "logical")],
     date_columns = picked[kinds %in% c("date", "date-time")], show_nodes = show,
     named_nodes = named)
-  new_bound(step, scope, keys = keys, details = task)
+  new_bound(step, typing, keys = keys, details = task)
 }
 
 # The columns to summarise: those picked, or all numbers where nothing else is asked for.
-columns_of_statistics <- function(step, keys, scope) {
-  kinds <- vapply(scope$columns, `[[`, character(1), "kind")
+columns_of_statistics <- function(step, keys, typing) {
+  kinds <- vapply(typing$scope$columns, `[[`, character(1), "kind")
   key_columns <- unlist(lapply(keys, function(n) if (n$node == "column") n$name))
   if (length(step$picks)) {
-    picked <- setdiff(resolve_picks(step$picks, scope, "statistics()"), key_columns)
+    picked <- setdiff(resolve_picks(step$picks, typing, "statistics()"), key_columns)
     other <- picked[kinds[picked] == "other"]
     if (length(other)) {
-      take_note(scope$notes,
+      take_note(typing$notes,
                 paste0(listed(ticked(other)), " cannot be summarised and ",
-                       if (length(other) > 1) "are" else "is", " left out."), scope$where)
+                       if (length(other) > 1) "are" else "is", " left out."), where_of(typing))
     }
     picked <- setdiff(picked, other)
   } else if (length(step$named)) {
     picked <- character()
   } else {
     picked <- setdiff(names(kinds)[kinds %in% numeric_kinds],
-                      c(key_columns, names(scope$origin)[scope$origin %in% scope$unit]))
+                      c(key_columns, names(typing$scope$origin)[typing$scope$origin %in% typing$scope$unit]))
   }
   if (!length(picked) && !length(step$named)) {
-    stop_neatly("step", "There is no column to take statistics of.", scope$where,
+    stop_neatly("step", "There is no column to take statistics of.", where_of(typing),
                 paste0("Columns here: ", listed(ticked(names(kinds)), 12), "."))
   }
   picked
 }
 
 # Names of named statistics stand beside the table's own columns; `n` and `rows` take their place.
-check_named_statistics <- function(step, scope) {
+check_named_statistics <- function(step, typing) {
   own <- setdiff(statistic_names, "n")
   counts <- if (step$with_n) paste0(names(step$named), "_n")
   twice <- c(names(step$named)[duplicated(names(step$named))],
@@ -203,7 +202,7 @@ check_named_statistics <- function(step, scope) {
   if (length(twice)) {
     stop_neatly("step",
                 paste0("The statistic `", twice[1], "` has the name of a column of the table."),
-                scope$where, "Give it another name.")
+                where_of(typing), "Give it another name.")
   }
 }
 

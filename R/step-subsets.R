@@ -29,11 +29,11 @@ define_step("subsets", "marks",
             list(conditions = field_conditions(), name = field_name()),
             short = "conditions", writes_short = TRUE,
             complete = function(values) subsets_complete(values),
-            bind = function(step, scope) {
+            bind = function(step, typing) {
               is_rest <- vapply(step$conditions, is_leftover, logical(1))
-              nodes <- condition_nodes(step$conditions[!is_rest], scope)
-              scope$has_subsets <- length(step$conditions) > 0
-              new_bound(step, scope, nodes = nodes, details = list(is_rest = is_rest))
+              nodes <- condition_nodes(step$conditions[!is_rest], typing)
+              typing$scope$has_subsets <- length(step$conditions) > 0
+              new_bound(step, typing, nodes = nodes, details = list(is_rest = is_rest))
             },
             run = function(bound, state) run_subsets(bound, state),
             words = function(step) subsets_words(step))

@@ -24,7 +24,7 @@ define_step("work_out", "columns",
                  name = field_name()),
             short = "columns", writes_short = TRUE,
             complete = function(values) work_out_complete(values),
-            bind = function(step, scope) bind_work_out(step, scope),
+            bind = function(step, typing) bind_work_out(step, typing),
             run = function(bound, state) run_work_out(bound, state),
             words = function(step) {
               paste0("work out ", paste0(names(step$columns), " = ",
@@ -47,29 +47,29 @@ work_out_complete <- function(values) {
 }
 
 # Each column may use those before it.
-bind_work_out <- function(step, scope) {
+bind_work_out <- function(step, typing) {
   nodes <- list()
   for (i in seq_along(step$columns)) {
     column <- names(step$columns)[i]
-    inner <- scope
-    inner$where <- c(scope$where, paste0("In column \"", column, "\"."))
-    guard_new_name(column, naming_scope(inner), "column")
+    inner <- at_place(typing, paste0("In column \"", column, "\"."))
+    guard_new_name(column, without_columns(inner), "column")
     node <- type_expression(step$columns[[i]], inner)
     if (length(node$value) > 1) {
       stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per row."),
-                  inner$where, "Give one value.")
+                  where_of(inner), "Give one value.")
     }
     nodes[[i]] <- node
-    scope$columns[[column]] <- type_of_column(node)
-    scope$origin[column] <- NA
-    scope$dropped <- scope$dropped[setdiff(names(scope$dropped), column)]
+    typing$scope$columns[[column]] <- type_of_column(node)
+    typing$scope$origin[column] <- NA
+    typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), column)]
   }
-  new_bound(step, scope, nodes = nodes)
+  new_bound(step, typing, nodes = nodes)
 }
 
 # What a name may clash with where columns may be replaced.
-naming_scope <- function(scope) {
-  list(criteria = scope$criteria, settings = scope$settings, where = scope$where)
+without_columns <- function(typing) {
+  typing$scope$columns <- list()
+  typing
 }
 
 # The type of a column that an expression makes.

@@ -9,7 +9,7 @@ step_table <- new.env(parent = emptyenv())
 # effect: "declares" (gives names, at the top of a plan), "marks" (names rows), "rows", "columns",
 #   "reshapes" (a row becomes another thing) or "records" (a table or figure).
 # fields: by name, in the order of the plan; see step-fields.R.
-# bind(step, scope): types the step and gives it bound, with the scope after it.
+# bind(step, typing): types the step and gives it bound, with the scope after it.
 # run(bound, state): carries it out and gives the state after it.
 # words(step): what it does, in plain words.
 # short: the field that is meant when a plan gives no keys; `writes_short` when a plan is written
@@ -77,8 +77,8 @@ is_default <- function(step, name) {
 
 # A step that was checked: what its expressions became, by the step's own names, what else the run
 # needs, and the scope behind it.
-new_bound <- function(step, scope, nodes = list(), keys = list(), details = list()) {
-  new_record("bound", list(step = step, scope = scope, nodes = nodes, keys = keys,
+new_bound <- function(step, typing, nodes = list(), keys = list(), details = list()) {
+  new_record("bound", list(step = step, scope = typing$scope, nodes = nodes, keys = keys,
                            details = details, number = NULL, name = NULL, where = NULL))
 }
 

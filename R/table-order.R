@@ -98,10 +98,9 @@ sort_table <- function(table, entries, where, keep = NULL, also = list()) {
   if (!length(entries) || nrow(table) < 2) return(table)
   columns <- c(as.list(table), also)
   frame <- new_frame(columns, lapply(columns, type_of_vector), nrow(table))
-  scope <- list(columns = frame$types, criteria = list(), settings = list(), dropped = character(),
-                where = c(where, "In `order`."), notes = NULL, values = function(name) NULL)
+  typing <- new_typing(new_scope(frame$types), new_place(inner = c(where, "In `order`.")))
   keys <- lapply(entries, function(o) {
-    node <- type_expression(o$expression, scope)
+    node <- type_expression(o$expression, typing)
     rank <- as.integer(vector_codes(evaluate_node(node, frame, NULL), nrow(table))$codes)
     if (o$falling) -rank else rank
   })

@@ -1,19 +1,17 @@
 # Expressions of aggregates, typed per group.
 
-summary_scope <- function(scope, keys, where = NULL) {
-  scope$summary <- TRUE
-  scope$keys <- names(keys)
-  scope$where <- c(scope$where, where)
-  scope
+per_group <- function(typing) {
+  typing$is_group <- TRUE
+  typing
 }
 
 # A statistic is typed per group: a bare column outside an aggregate must be a key.
-type_summary <- function(expression, scope, key_nodes) {
-  scope$key_types <- lapply(key_nodes, type_part)
-  node <- type_expression(expression, scope)
+type_summary <- function(expression, typing, key_nodes) {
+  typing$keys <- lapply(key_nodes, type_part)
+  node <- type_expression(expression, typing)
   if (length(node$value) > 1) {
     stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per group."),
-                scope$where, "Write a statistic, as in `mean(honey_kg)`.")
+                where_of(typing), "Write a statistic, as in `mean(honey_kg)`.")
   }
   bare <- function(n) {
     if (is_aggregate(n)) character() else if (n$node == "column") n$name
@@ -23,7 +21,8 @@ type_summary <- function(expression, scope, key_nodes) {
   if (length(loose)) {
     stop_neatly("expression",
                 paste0("`", node$text, "` uses column `", loose[1],
-                       "` outside an aggregate, so it has no one value per group."), scope$where,
+                       "` outside an aggregate, so it has no one value per group."),
+                where_of(typing),
                 paste0("Write `mean(", loose[1], ")`, `first(", loose[1],
                        ")` or the like, or group by it."))
   }
