@@ -69,6 +69,10 @@ core_output_arrived <- function() {
     .Call(`_neatsieve_core_output_arrived`)
 }
 
+core_program <- function(program) {
+    .Call(`_neatsieve_core_program`, program)
+}
+
 core_ops <- function() {
     .Call(`_neatsieve_core_ops`)
 }
@@ -79,6 +83,10 @@ core_evaluate <- function(program, rows, all, outputs, types, raw, threads) {
 
 core_screen <- function(program, rows, all, conditions, negated, pass_unknown, threads) {
     .Call(`_neatsieve_core_screen`, program, rows, all, conditions, negated, pass_unknown, threads)
+}
+
+core_grouping <- function(codes, levels, group_of_cell, rows_per_group) {
+    .Call(`_neatsieve_core_grouping`, codes, levels, group_of_cell, rows_per_group)
 }
 
 core_cell_count <- function(levels) {

@@ -2,7 +2,8 @@
 # play and their grouping, and keeps what was computed for one column for the next statistic.
 
 new_aggregation <- function(frame, rows, grouping) {
-  list(frame = frame, rows = rows, grouping = grouping, known = new.env(parent = emptyenv()))
+  new_record("aggregation", list(frame = frame, rows = rows, grouping = grouping,
+                                 known = new.env(parent = emptyenv())))
 }
 
 # The values of an argument for all rows of the frame, as numbers the core can take: texts and
@@ -54,7 +55,7 @@ default_statistics <- function(vector, grouping, rows) {
        median = q[, 2], q3 = q[, 3], max = m$max)
 }
 
-is_aggregate <- function(node) node$node == "call" && isTRUE(language_function(node$fn)$aggregate)
+is_aggregate <- function(node) node$node == "call" && language_function(node$fn)$aggregate
 
 # The aggregates of an expression become columns of a table with one row per group; what is
 # left of the expression is evaluated over that table.
@@ -68,7 +69,7 @@ evaluate_summary <- function(node, a) {
         rep(value_over_play(node, a), a$grouping$groups)
         else as_kind(aggregate_values(node, a), node, a)
       types[[name]] <<- type_of_vector(columns[[name]])
-      return(c(list(node = "column", name = name, text = name), type_part(node)))
+      return(column_node(name, type_part(node)))
     }
     if (node$node == "column") {
       columns[[node$name]] <<- a$grouping$keys[[node$name]]
@@ -105,7 +106,7 @@ rows_in_play <- function(frame, rows) {
 # uses the rows where its `where` is yes and its own arguments are present.
 aggregate_values <- function(node, a) {
   a <- narrowed(node, a)
-  values <- language_function(node$fn)$compute(node$args, a, node)
+  values <- aggregate_computations[[node$fn]](node$args, a, node)
   if (isTRUE(node$carry) && length(node$args)) {
     for (arg in node$args) {
       if (arg$node != "constant") values[moments_of(arg, a)$absent > 0] <- NA
@@ -121,10 +122,9 @@ narrowed <- function(node, a) {
     rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
     yes <- evaluate_node(node$where, a$frame, a$rows)
     rows <- rows[yes %in% TRUE]
-    grouping <- a$grouping
-    group <- core_groups_of_rows(grouping, a$frame$n)[rows]
-    grouping$rows_per_group <- as.numeric(tabulate(group, grouping$groups))
-    new_aggregation(a$frame, rows, grouping)
+    group <- core_groups_of_rows(a$grouping, a$frame$n)[rows]
+    n <- as.numeric(tabulate(group, a$grouping$groups))
+    new_aggregation(a$frame, rows, with_rows_per_group(a$grouping, n))
   })
 }
 
@@ -231,7 +231,8 @@ as_kind <- function(values, node, a) {
 }
 
 # An aggregate beside each row: over the rows that entered the step, per `by` group of them, or over
-# the study as loaded. Codes lead each row to its place, `by_place` holds the values (for texts, their
+# the study as loaded. Codes lead each row to its place, `by_place` holds the values (for texts,
+# their
 # codes in `texts`); without `by` there is one place.
 aggregate_beside_rows <- function(r, node) {
   rows <- switch(if (is.null(node$over)) "" else node$over, study = NULL,

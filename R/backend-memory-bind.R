@@ -48,13 +48,14 @@ resolve_item <- function(item, r) {
   if (item$kind %in% names(r$there)) r$there[[item$kind]] <- item$place
 }
 
-# The first instructions of a bound program, as the core takes them.
-core_program <- function(r) {
+# The instructions of a bound program that are there, as a handle of the core.
+program_handle <- function(r) {
   code <- r$code[seq_len(r$upto), , drop = FALSE]
   whole <- function(i) as.integer(code[, i])
-  list(op = whole(1), to = whole(2), a = whole(3), b = whole(4), c = whole(5), x = code[, 6],
-       y = numeric(nrow(code)), columns = r$inputs[seq_len(r$there[["input"]])],
-       tables = r$tables[seq_len(r$there[["table"]])], registers = r$upto)
+  core_program(list(op = whole(1), to = whole(2), a = whole(3), b = whole(4), c = whole(5),
+                    x = code[, 6], y = numeric(nrow(code)),
+                    columns = r$inputs[seq_len(r$there[["input"]])],
+                    tables = r$tables[seq_len(r$there[["table"]])], registers = r$upto))
 }
 
 column_vector <- function(r, name) r$frame$columns[[name]]
@@ -64,7 +65,7 @@ texts_in <- function(r, value) r$texts[[value$texts]]
 # What a value is, row by row, as an R vector over the rows in play.
 vector_of <- function(r, value) {
   type <- match(value$type, c("number", "code", "three")) - 1L
-  core_evaluate(core_program(r), r$rows, r$frame$n, value$reg, type, FALSE, thread_count())[[1]]
+  core_evaluate(program_handle(r), r$rows, r$frame$n, value$reg, type, FALSE, thread_count())[[1]]
 }
 
 # A vector over the rows in play at the length of the frame.
@@ -105,7 +106,7 @@ screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALS
   r <- bound_to(nodes, frame, rows, notes, where)
   registers <- vapply(r$values, `[[`, integer(1), "reg")
   for (node in nodes) note_different_rows(node, frame, rows, notes, where)
-  screened <- core_screen(core_program(r), rows, frame$n, registers, negated, pass_unknown,
+  screened <- core_screen(program_handle(r), rows, frame$n, registers, negated, pass_unknown,
                           thread_count())
   rownames(screened$counts) <- names(nodes)
   screened
@@ -115,7 +116,7 @@ screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALS
 outcomes_of <- function(nodes, frame, rows) {
   r <- bound_to(nodes, frame, rows)
   registers <- vapply(r$values, `[[`, integer(1), "reg")
-  core_evaluate(core_program(r), rows, frame$n, registers, rep(2L, length(registers)), TRUE,
+  core_evaluate(program_handle(r), rows, frame$n, registers, rep(2L, length(registers)), TRUE,
                 thread_count())
 }
 

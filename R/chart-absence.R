@@ -37,7 +37,7 @@ check_absence <- function(task, typing) {
     if (length(gappy)) picked <- gappy
   }
   task$picked <- lapply(stats::setNames(nm = picked),
-                              function(c) list(node = "column", name = c, text = c))
+                              column_node, type = new_type("other"))
   task
 }
 

@@ -80,8 +80,8 @@ as_chart_column <- function(input, at, name, subsets) {
     vector <- stacked_vectors(lapply(subsets, values, notes = NULL))
     input$made[[name]] <- vector
   }
-  input[[at[[1]]]][[at[[2]]]] <- c(list(node = "column", name = name, text = node$text),
-                                   type_of_vector(vector))
+  input[[at[[1]]]][[at[[2]]]] <- column_node(name, type_of_vector(vector),
+                                                node$text)
   input
 }
 
@@ -109,10 +109,7 @@ subsets_side_by_side <- function(input) {
   input$frame$play <- play
   input$rows <- NULL
   input$stacked <- at
-  key <-
-    list(
-      subset = c(list(node = "column", name = "(subset)", text = "subset"),
-                 input$frame$types[["(subset)"]]))
+  key <- list(subset = column_node("(subset)", input$frame$types[["(subset)"]], "subset"))
   input$panel_nodes <- append(input$panel_nodes, key, input$task$subset_panel - 1)
   input
 }

@@ -27,7 +27,8 @@ define_chart("overlap", called = "sizes of subset intersections", roles = charac
 
 check_overlap <- function(task, typing) {
   if (!isTRUE(typing$scope$has_subsets)) {
-    stop_neatly("step", "`chart_overlap()` needs subsets, and there are none here.", where_of(typing),
+    stop_neatly("step", "`chart_overlap()` needs subsets, and there are none here.",
+                where_of(typing),
                 "Add `subsets(strong = brood_frames > 8)` before it.")
   }
   task

@@ -11,7 +11,7 @@ typed_arguments <- function(fn, lang, typing) {
   given <- given_arguments(lang)
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   params <- fn$params
-  rest <- vapply(params, function(p) isTRUE(p$rest), logical(1))
+  rest <- vapply(params, function(p) p$rest, logical(1))
   usage <- paste0("It is used as `", fn$usage, "`.")
   strange <- setdiff(names[names != ""], names(params)[!rest])
   if (length(strange)) {
@@ -35,13 +35,14 @@ typed_arguments <- function(fn, lang, typing) {
   out <- list()
   for (p in names(params)) {
     spec <- params[[p]]
-    if (isTRUE(spec$rest)) {
+    if (spec$rest) {
       out <- c(out, as_rest(lapply(loose, function(l) typed_argument(fn, p, spec, l, typing))))
     } else if (is.null(slots[[p]])) {
-      if (!"default" %in% names(spec)) {
-        stop_neatly("expression", paste0("`", fn$name, "()` needs `", p, "`."), where_of(typing), usage)
+      if (!spec$has_default) {
+        stop_neatly("expression", paste0("`", fn$name, "()` needs `", p, "`."), where_of(typing),
+                    usage)
       }
-      if (!is.null(spec[["default"]])) out[[p]] <- constant_node(spec$default, typing)
+      if (!is.null(spec$default)) out[[p]] <- typed_constant(spec$default, typing)
     } else {
       out[[p]] <- typed_argument(fn, p, spec, slots[[p]], typing)
     }
@@ -60,13 +61,16 @@ settled <- function(node, type, typing, kinds = type$kind) {
             paste0("Column `", node$name,
                    "` has no present value and stands for any kind: what asks ",
                    "for it is unknown or absent."))
-  c(node[c("node", "name", "text", "empty")], type)
+  node <- column_node(node$name, type, node$text)
+  node$empty <- TRUE
+  node
 }
 
 check_named_once <- function(fn, names, usage, typing) {
   twice <- names[names != "" & duplicated(names)]
   if (length(twice)) {
-    stop_neatly("expression", paste0("`", fn, "()` is given `", twice[1], "` twice."), where_of(typing),
+    stop_neatly("expression", paste0("`", fn, "()` is given `", twice[1], "` twice."),
+                where_of(typing),
                 usage)
   }
 }
@@ -74,9 +78,9 @@ check_named_once <- function(fn, names, usage, typing) {
 typed_argument <- function(fn, param, spec, lang, typing) {
   node <- type_language(lang, typing)
   if (spec$constant) {
-    if (node$node != "constant" || (!isTRUE(spec$many) && length(node$value) != 1)) {
+    if (node$node != "constant" || (!spec$many && length(node$value) != 1)) {
       stop_neatly("expression", paste0("`", param, "` of `", fn$name, "()` must be ",
-                                       if (isTRUE(spec$many)) "fixed values" else "one fixed value",
+                                       if (spec$many) "fixed values" else "one fixed value",
                                        ", not `", node$text, "`."),
                   where_of(typing), paste0("It is used as `", fn$usage, "`."))
     }
@@ -93,13 +97,13 @@ typed_argument <- function(fn, param, spec, lang, typing) {
                 "To ask whether a value is in a list write `x %in% c(...)`.")
   }
   if (node$kind == "absent" && "absent" %in% spec$kinds) return(node)
-  node <- settled(node, list(kind = spec$kinds[1]), typing, spec$kinds)
-  if (!node$kind %in% spec$kinds) wrong_kind(fn, node, spec, typing)
+  node <- settled(node, new_type(spec$kinds[1]), typing, spec$kinds)
+  if (!node$kind %in% spec$kinds) wrong_kind(fn$name, node, spec, typing)
   node
 }
 
-wrong_kind <- function(fn, node, spec, typing) {
-  call <- if (is_operator(fn$name)) paste0("`", fn$name, "`") else paste0("`", fn$name, "()`")
+wrong_kind <- function(name, node, spec, typing) {
+  call <- if (is_operator(name)) paste0("`", name, "`") else paste0("`", name, "()`")
   plural <- c(number = "numbers", whole = "numbers", text = "text", category = "categories",
               logical = "conditions", date = "dates", `date-time` = "date-times")
   wanted <- listed(unique(unname(plural[spec$kinds])), 8)
@@ -123,8 +127,8 @@ common_type <- function(nodes, typing, what) {
   filled <- Filter(function(n) !isTRUE(n$empty), nodes)
   if (length(filled)) nodes <- filled
   kinds <- setdiff(unique(vapply(nodes, `[[`, character(1), "kind")), "absent")
-  if (!length(kinds)) return(list(kind = "number"))
-  if (setequal(kinds, c("number", "whole"))) return(list(kind = "number"))
+  if (!length(kinds)) return(new_type("number"))
+  if (setequal(kinds, c("number", "whole"))) return(new_type("number"))
   if (all(kinds %in% c("text", "category"))) {
     if (identical(kinds, "category")) {
       sets <-
@@ -132,7 +136,7 @@ common_type <- function(nodes, typing, what) {
           lapply(nodes[vapply(nodes, function(n) n$kind == "category", logical(1))], type_part))
       if (length(sets) == 1) return(sets[[1]])
     }
-    return(list(kind = "text"))
+    return(new_type("text"))
   }
   if (length(kinds) > 1) {
     stop_neatly("expression", paste0(what, " gives ", listed(kinds), " in different places."),

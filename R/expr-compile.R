@@ -57,7 +57,8 @@ add_item_once <- function(b, kind, key, make) {
   place
 }
 
-# A vector that the program reads: of what and of which name it is. Counted from 0, as the core does.
+# A vector that the program reads: of what and of which name it is. Counted from 0, as the core
+# does.
 add_input <- function(b, what, name, make) {
   add_item_once(b, "input", paste0(what, "\n", name), make) - 1L
 }
@@ -248,7 +249,8 @@ emit_aggregate <- function(args, b, node) {
   value_of(emit(b, op, place, table), of, texts)
 }
 
-# The values of groups by place; place 1 is for rows without one, which may be those of an absent key.
+# The values of groups by place; place 1 is for rows without one, which may be those of an absent
+# key.
 value_table <- function(made, of) {
   values <- c(if (is.null(made$absent_key)) NA else made$absent_key, made$by_place)
   switch(of, number = as.numeric(values), three = three_table(values)[-1],

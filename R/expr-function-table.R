@@ -8,27 +8,43 @@ comparisons <- c("==", "!=", "<", "<=", ">", ">=")
 # the first argument) or a function of the typed arguments that returns a type. emit: a
 # function(args, builder, node) that writes core instructions and returns a value.
 define_function <- function(name, group, params, gives, emit, help, absent, example, type = NULL,
-                            usage = NULL) {
-  entry <- list(name = name, group = group, params = params, gives = gives, emit = emit,
-                type = type,
-                help = help, absent = absent, example = example)
-  entry$usage <- if (is.null(usage)) usage_of(name, params) else usage
-  assign(name, entry, envir = language)
+                            usage = NULL, aggregate = FALSE, check = NULL) {
+  if (is.null(usage)) usage <- usage_of(name, params)
+  assign(name, new_function(name, group, params, gives, emit, type, help, absent, example, usage,
+                            aggregate, check), envir = language)
+}
+
+# aggregate: it is taken over rows; check(node, typing): its arguments looked at once more.
+new_function <- function(name, group, params, gives, emit, type, help, absent, example, usage,
+                         aggregate, check) {
+  new_record("function", list(name = name, group = group, params = params, gives = gives,
+                              emit = emit, type = type, help = help, absent = absent,
+                              example = example, usage = usage, aggregate = aggregate,
+                              check = check))
 }
 
 language_names <- function() sort(ls(language, all.names = TRUE), method = "radix")
 language_function <- function(name) get0(name, envir = language, inherits = FALSE)
 
 # An argument worked out row by row.
-takes <- function(...) list(kinds = expand_kinds(c(...)), constant = FALSE)
+takes <- function(...) new_param(c(...))
+# One that may be left out.
+optional <- function(...) new_param(c(...), has_default = TRUE)
 # An argument that is the same for all rows; with a default it may be left out.
 constant <- function(..., default, many = FALSE) {
-  spec <- list(kinds = expand_kinds(c(...)), constant = TRUE, many = many)
-  if (!missing(default)) spec["default"] <- list(default)
-  spec
+  new_param(c(...), constant = TRUE, many = many, has_default = !missing(default),
+            default = if (!missing(default)) default)
 }
 # Any number of arguments.
-rest_of <- function(...) list(kinds = expand_kinds(c(...)), constant = FALSE, rest = TRUE)
+rest_of <- function(...) new_param(c(...), rest = TRUE)
+
+# kinds: those it takes. constant: the same for all rows; many: several values. rest: any number of
+# arguments. default: what it is when it is left out.
+new_param <- function(kinds, constant = FALSE, many = FALSE, rest = FALSE, has_default = FALSE,
+                      default = NULL) {
+  new_record("param", list(kinds = expand_kinds(kinds), constant = constant, many = many,
+                           rest = rest, has_default = has_default, default = default))
+}
 
 expand_kinds <- function(kinds) {
   groups <- list(numeric = c("number", "whole"), textual = c("text", "category"),
@@ -40,8 +56,8 @@ expand_kinds <- function(kinds) {
 usage_of <- function(name, params) {
   shown <- vapply(names(params), function(p) {
     spec <- params[[p]]
-    if (isTRUE(spec$rest)) return("...")
-    if ("default" %in% names(spec)) {
+    if (spec$rest) return("...")
+    if (spec$has_default) {
       return(paste(p, "=", if (is.null(spec$default)) "NULL" else value_code(spec$default)))
     }
     p
@@ -54,8 +70,8 @@ usage_of <- function(name, params) {
 
 # Whole numbers stay whole under these; what overflows becomes a number when evaluated.
 both_whole <- function(args) {
-  list(kind = if (all(vapply(args, function(a) a$kind == "whole", logical(1)))) "whole"
-       else "number")
+  whole <- vapply(args, function(a) a$kind == "whole", logical(1))
+  new_type(if (all(whole)) "whole" else "number")
 }
 
 # A whole number joined with a whole-valued literal or setting stays whole too.
@@ -64,7 +80,7 @@ whole_with_literals <- function(args) {
   literal <- vapply(args, function(a) {
     a$node == "constant" && a$kind == "number" && length(a$value) == 1 && is_whole_value(a$value)
   }, logical(1))
-  list(kind = if (any(whole) && all(whole | literal)) "whole" else "number")
+  new_type(if (any(whole) && all(whole | literal)) "whole" else "number")
 }
 is_whole_value <- function(x) is.finite(x) & x == floor(x) & abs(x) <= .Machine$integer.max
 

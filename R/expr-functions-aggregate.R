@@ -1,17 +1,12 @@
 # Aggregates of the language: statistics of a group of rows.
 
-define_aggregate <- function(name, params, gives, compute, help, example,
+# How each is worked out is the backend's business: see backend-memory-aggregates.R.
+define_aggregate <- function(name, params, gives, help, example,
                              absent = "left out; absent when no value is present", usage = NULL,
-                             check = function(node, typing) NULL) {
+                             check = function(node, typing) NULL,
+                             type = function(lang, typing) type_aggregate(name, lang, typing)) {
   define_function(name, "aggregates", params, gives, emit_aggregate, help = help, absent = absent,
-                  example = example, usage = usage, type = function(lang, typing) {
-                    type_aggregate(name, lang, typing)
-                  })
-  entry <- language_function(name)
-  entry$aggregate <- TRUE
-  entry$compute <- compute
-  entry$check <- check
-  assign(name, entry, envir = language)
+                  example = example, usage = usage, type = type, aggregate = TRUE, check = check)
 }
 
 aggregate_controls <- c("by", "over", "absent", "where")
@@ -22,14 +17,10 @@ type_aggregate <- function(name, lang, typing) {
   split <- aggregate_parts(name, lang, typing)
   inner <- typing
   inner$inside_aggregate <- TRUE
-  node <- list(node = "call", fn = name, args = typed_arguments(fn, split$rest, inner))
+  node <- aggregate_node(name, typed_arguments(fn, split$rest, inner), lang_text(lang))
   node <- with_controls(node, split$control, lang, typing)
-  gives <- fn$gives
-  node$text <- lang_text(lang)
   fn$check(node, typing)
-  type <- if (is.function(gives)) gives(node$args)
-    else if (identical(gives, "same")) type_part(node$args[[1]]) else list(kind = gives)
-  c(node, type)
+  with_type(node, type_given(fn, node$args))
 }
 
 # The control arguments of an aggregate's call, and the call without them.
@@ -82,8 +73,8 @@ with_controls <- function(node, control, lang, typing) {
     for (column in c(columns_read(node), unlist(lapply(node$by, columns_read)))) {
       if (!is.na(typing$scope$origin[[column]])) next
       stop_neatly("expression", paste0("Column `", column, "` was worked out, so ", said,
-                                       " cannot be taken over the study as loaded."), where_of(typing),
-                  "Leave out `over = \"study\"`.")
+                                       " cannot be taken over the study as loaded."),
+                  where_of(typing), "Leave out `over = \"study\"`.")
     }
   }
   node
@@ -105,51 +96,28 @@ type_where <- function(lang, node, typing) {
 
 # Middles of dates are dates.
 mean_type <- function(args) {
-  if (args$x$kind %in% c("date", "date-time")) type_part(args$x) else list(kind = "number")
+  if (args$x$kind %in% c("date", "date-time")) type_part(args$x) else new_type("number")
 }
 x_number <- function() takes("numeric")
-of_x <- function(compute) function(args, a, node) compute(args$x, a)
 
-define_aggregate("count", list(x = c(takes("any"), list(default = NULL))), "whole",
-  function(args, a, node) {
-    if (is.null(args$x)) a$grouping$rows_per_group else moments_of(args$x, a)$n
-  },
+define_aggregate("count", list(x = optional("any")), "whole",
   "How many rows there are, or how many values of `x` are present.", "count(by = apiary)",
   "not counted; 0 when there are none", "count(x)")
 define_aggregate("count_true", list(x = takes("logical")), "whole",
-                 of_x(function(x, a) moments_of(x, a)$sum |> zero_for_none()),
   "For how many rows a condition is yes.", "count_true(queen_seen, by = apiary)",
   "unknown is not counted", "count_true(cond)")
-define_aggregate("share",
-                 list(x = c(takes("logical")), weights = c(takes("numeric"), list(default = NULL))),
-                 "number",
-  function(args, a, node) {
-    if (is.null(args$weights)) moments_of(args$x, a)$mean
-    else weighted_mean(args$x, args$weights, a)
-  },
+define_aggregate("share", list(x = takes("logical"), weights = optional("numeric")), "number",
   "Share of rows for which a condition is yes: yes / (yes + no).",
   "share(mites_per_100 > 3, by = apiary)", "unknown is left out", "share(cond)")
-zero_for_none <- function(x) ifelse(is.na(x), 0, x)
 
-define_aggregate("sum", list(x = x_number(), weights = c(takes("numeric"), list(default = NULL))),
-                 both_whole,
-  function(args, a, node) {
-    if (is.null(args$weights)) ifelse(moments_of(args$x, a)$n == 0, 0, moments_of(args$x, a)$sum)
-    else weighted_sums(args$x, args$weights, a)$sum
-  },
+define_aggregate("sum", list(x = x_number(), weights = optional("numeric")), both_whole,
   "Sum, with compensation for rounding; with `weights`, of value times weight.",
   "sum(honey_kg, by = apiary)", "left out; 0 when no value is present", "sum(x, weights)")
-define_aggregate("mean",
-                 list(x = takes("numeric", "dated"),
-                      weights = c(takes("numeric"), list(default = NULL))), mean_type,
-  function(args, a, node) {
-    if (is.null(args$weights)) moments_of(args$x, a)$mean
-    else weighted_mean(args$x, args$weights, a)
-  },
+define_aggregate("mean", list(x = takes("numeric", "dated"), weights = optional("numeric")),
+  mean_type,
   paste0("Mean (of dates, the day it falls on); with `weights`, the sum of value times weight ",
-         "over the sum of weights."), "mean(hive_weight_kg, by = apiary)",
-         usage = "mean(x, weights)")
-optional <- function(...) c(takes(...), list(default = NULL))
+    "over the sum of weights."),
+  "mean(hive_weight_kg, by = apiary)", usage = "mean(x, weights)")
 check_weights <- function(node, typing) {
   if (is.null(node$args$weights) || node$args$x$kind %in% numeric_kinds) return()
   stop_neatly("expression",
@@ -158,24 +126,18 @@ check_weights <- function(node, typing) {
               "Leave `weights` out.")
 }
 define_aggregate("median", list(x = takes("numeric", "dated"), weights = optional("numeric")),
-                 mean_type,
-  function(args, a, node) {
-    if (is.null(args$weights)) quantiles_of(args$x, a, 0.5)[, 1]
-    else weighted_quantile(args$x, args$weights, a, 0.5, node)
-  },
+  mean_type,
   paste(
     paste0("Middle value; the mean of the two middle ones (of dates the earlier day, where that ",
            "falls between two)."),
         "With `weights`, the value at which half of all weight is reached."),
   "median(honey_kg, by = apiary)", usage = "median(x, weights)", check = check_weights)
-define_aggregate("var", list(x = x_number()), "number", of_x(function(x, a) moments_of(x, a)$var),
-                 "Variance with n - 1 below; absent for fewer than two values.", "var(honey_kg)")
-define_aggregate("sd", list(x = x_number()), "number",
-                 of_x(function(x, a) sqrt(moments_of(x, a)$var)),
-                 "Standard deviation, the root of `var()`.", "sd(honey_kg, by = apiary)")
+define_aggregate("var", list(x = x_number()), "number",
+  "Variance with n - 1 below; absent for fewer than two values.", "var(honey_kg)")
+define_aggregate("sd", list(x = x_number()), "number", "Standard deviation, the root of `var()`.",
+  "sd(honey_kg, by = apiary)")
 define_aggregate("se", list(x = x_number()), "number",
-                 of_x(function(x, a) sqrt(moments_of(x, a)$var / moments_of(x, a)$n)),
-                 "Standard error of the mean, sd / sqrt(n).", "se(honey_kg)")
+  "Standard error of the mean, sd / sqrt(n).", "se(honey_kg)")
 check_ordered <- function(node, typing) {
   x <- node$args$x
   if (x$kind != "category" || isTRUE(x$ordered)) return()
@@ -186,23 +148,18 @@ check_ordered <- function(node, typing) {
                      ", c(...), ordered = TRUE)`, or `ordered =` of `study()`."))
 }
 comparable <- function() takes("numeric", "dated", "textual")
-define_aggregate("min", list(x = comparable()), "same", of_x(function(x, a) moments_of(x, a)$min),
+define_aggregate("min", list(x = comparable()), "same",
   "Smallest value: of numbers, dates, ordered categories, or texts by code point.",
   "min(visit_date, by = hive)", check = check_ordered)
-define_aggregate("max", list(x = comparable()), "same", of_x(function(x, a) moments_of(x, a)$max),
+define_aggregate("max", list(x = comparable()), "same",
   "Largest value: of numbers, dates, ordered categories, or texts by code point.",
   "max(honey_kg, by = hive)", check = check_ordered)
 define_aggregate("extent", list(x = takes("numeric", "dated")), "number",
-                 of_x(function(x, a) moments_of(x, a)$max - moments_of(x, a)$min),
-                 "Largest less smallest value (dates: days; date-times: seconds).",
-                 "extent(hive_weight_kg)")
-define_aggregate("iqr", list(x = x_number()), "number", of_x(function(x, a) {
-  q <- quantiles_of(x, a, c(0.25, 0.75))
-  q[, 2] - q[, 1]
-}), "Distance between the quartiles (type 7).", "iqr(hive_weight_kg)")
-define_aggregate("mad", list(x = x_number()), "number", of_x(function(x, a) shape_of(x, a, "mad")),
-                 "Median distance from the median, times 1.4826.",
-                 "mad(mites_per_100, by = apiary)")
+  "Largest less smallest value (dates: days; date-times: seconds).", "extent(hive_weight_kg)")
+define_aggregate("iqr", list(x = x_number()), "number",
+  "Distance between the quartiles (type 7).", "iqr(hive_weight_kg)")
+define_aggregate("mad", list(x = x_number()), "number",
+  "Median distance from the median, times 1.4826.", "mad(mites_per_100, by = apiary)")
 check_quantile <- function(node, typing) {
   p <- node$args$p
   type <- node$args$type
@@ -224,13 +181,8 @@ check_quantile <- function(node, typing) {
 }
 define_aggregate("quantile",
   list(x = takes("numeric", "dated"), p = constant("numeric"),
-       type = constant("numeric", default = 7), weights = optional("numeric")),
+    type = constant("numeric", default = 7), weights = optional("numeric")),
   mean_type,
-  function(args, a, node) {
-    p <- args$p$value
-    if (!is.null(args$weights)) return(weighted_quantile(args$x, args$weights, a, p, node))
-    quantiles_of(args$x, a, p, as.integer(args$type$value))[, 1]
-  },
   paste(
     paste0("Quantile by one of the nine types of Hyndman and Fan (1996). With `weights`, the ",
            "smallest value up to which the"),
@@ -239,23 +191,11 @@ define_aggregate("quantile",
   "quantile(hive_weight_kg, 0.9, by = apiary)", usage = "quantile(x, p, type = 7, weights)",
   check = check_quantile)
 define_aggregate("most_frequent", list(x = takes("any")), "same",
-                 of_x(function(x, a) shape_of(x, a, "most_frequent")),
   paste0("The value met most often; of several, the first in order (smallest, by code point, by ",
-         "category)."), "most_frequent(treatment, by = apiary)")
+    "category)."),
+  "most_frequent(treatment, by = apiary)")
 define_aggregate("count_different", list(x = takes("any")), "whole",
-                 of_x(function(x, a) shape_of(x, a, "count_different")),
-                 "How many different values there are.", "count_different(hive, by = apiary)",
-                 "not counted")
-# The value of the row where `order` is smallest or largest; of several such rows the first.
-value_at_end <- function(args, a, end) {
-  if (is.null(args$order)) return(shape_of(args$x, a, end))
-  both <- masked_pair(args$x, args$order, a)
-  ends <- core_moments(both$y, a$grouping, a$rows,
-                       thread_count())[[if (end == "first") "min" else "max"]]
-  group <- core_groups_of_rows(a$grouping, a$frame$n)
-  both$x[!(both$y == ends[group]) %in% TRUE] <- NA
-  core_shape(both$x, a$grouping, a$rows, "first", thread_count())
-}
+  "How many different values there are.", "count_different(hive, by = apiary)", "not counted")
 check_order <- function(node, typing) {
   order <- node$args$order
   if (is.null(order) || order$kind != "category" || isTRUE(order$ordered)) return()
@@ -265,58 +205,33 @@ check_order <- function(node, typing) {
               "Take a number, a date or text.")
 }
 define_aggregate("first", list(x = takes("any"), order = optional("any")), "same",
-  function(args, a, node) value_at_end(args, a, "first"),
   paste0("The first present value in the order of the rows, or, with `order`, that of the row ",
-         "where `order` is smallest."),
+    "where `order` is smallest."),
   "first(temper, order = visit_date, by = hive)", usage = "first(x, order)", check = check_order)
 define_aggregate("last", list(x = takes("any"), order = optional("any")), "same",
-  function(args, a, node) value_at_end(args, a, "last"),
   paste0("The last present value in the order of the rows, or, with `order`, that of the row ",
-         "where `order` is largest."),
+    "where `order` is largest."),
   "last(honey_kg, order = visit_date, by = hive)", usage = "last(x, order)", check = check_order)
 define_aggregate("any_true", list(x = takes("logical")), "logical",
-                 of_x(function(x, a) moments_of(x, a)$max),
   "Whether a condition is yes for any row.", "any_true(mites_per_100 > 5, by = hive)",
   usage = "any_true(cond)")
 define_aggregate("all_true", list(x = takes("logical")), "logical",
-                 of_x(function(x, a) moments_of(x, a)$min),
   "Whether a condition is yes for all rows where it can be decided.",
   "all_true(queen_seen, by = hive)", usage = "all_true(cond)")
-define_aggregate("prod", list(x = x_number()), "number",
-  function(args, a, node) shape_of(args$x, a, "product"),
-  "Product of the values; 1 of none.", "prod(1 + honey_kg / 1000, by = hive)",
-  "left out; 1 when no value is present")
+define_aggregate("prod", list(x = x_number()), "number", "Product of the values; 1 of none.",
+  "prod(1 + honey_kg / 1000, by = hive)", "left out; 1 when no value is present")
 define_aggregate("geometric_mean", list(x = x_number()), "number",
-  function(args, a, node) {
-    values <- as.double(aggregate_vector(args$x, a))
-    logs <- core_moments(suppressWarnings(log(values)), a$grouping, a$rows, thread_count())
-    out <- exp(logs$mean)
-    out[moments_of(args$x, a)$min < 0] <- NA
-    out
-  },
   "The n-th root of the product of n values; absent when one of them is negative, 0 when one is 0.",
   "geometric_mean(mites_per_100)")
 define_aggregate("skewness", list(x = x_number()), "number",
-                 of_x(function(x, a) shape_of(x, a, "skewness")),
-                 paste0("Third central moment over the second to the power 1.5, both over n (g1 ",
-                        "of Joanes and Gill 1998)."), "skewness(mites_per_100)")
+  paste0("Third central moment over the second to the power 1.5, both over n (g1 ",
+    "of Joanes and Gill 1998)."),
+  "skewness(mites_per_100)")
 define_aggregate("kurtosis", list(x = x_number()), "number",
-                 of_x(function(x, a) shape_of(x, a, "kurtosis")),
-                 paste0("Fourth central moment over the square of the second, less 3, both over ",
-                        "n (g2 of Joanes and Gill 1998)."), "kurtosis(mites_per_100)")
+  paste0("Fourth central moment over the square of the second, less 3, both over ",
+    "n (g2 of Joanes and Gill 1998)."),
+  "kurtosis(mites_per_100)")
 
-# Intervals: of a mean by Student's t, of a share by Wilson (1927).
-interval <- function(x, level, a) {
-  m <- moments_of(x, a)
-  if (x$kind == "logical") {
-    z <- stats::qnorm((1 + level) / 2)
-    middle <- (m$mean + z^2 / (2 * m$n)) / (1 + z^2 / m$n)
-    half <- z / (1 + z^2 / m$n) * sqrt(m$mean * (1 - m$mean) / m$n + z^2 / (4 * m$n^2))
-    return(list(low = pmax(0, middle - half), high = pmin(1, middle + half)))
-  }
-  half <- stats::qt((1 + level) / 2, pmax(m$n - 1, 1)) * sqrt(m$var / m$n)
-  list(low = m$mean - half, high = m$mean + half)
-}
 interval_params <- function() {
   list(x = takes("numeric", "logical"), level = constant("numeric", default = 0.95))
 }
@@ -330,21 +245,15 @@ check_level <- function(node, typing) {
                      shown_constant(level), "."), where_of(typing), hint)
 }
 define_aggregate("ci_low", interval_params(), "number",
-                 function(args, a, node) interval(args$x, args$level$value, a)$low,
   paste0("Lower end of the confidence interval of a mean (Student's t), or of the share of a ",
-         "condition (Wilson 1927)."), "ci_low(hive_weight_kg, by = apiary)", check = check_level)
-define_aggregate("ci_high", interval_params(), "number",
-                 function(args, a, node) interval(args$x, args$level$value, a)$high,
-  "Upper end of that interval.", "ci_high(queen_seen, by = apiary)", check = check_level)
+    "condition (Wilson 1927)."),
+  "ci_low(hive_weight_kg, by = apiary)", check = check_level)
+define_aggregate("ci_high", interval_params(), "number", "Upper end of that interval.",
+  "ci_high(queen_seen, by = apiary)", check = check_level)
 
 define_aggregate("cor",
-                 list(x = x_number(), y = x_number(),
-                      method = constant("text", default = "pearson")), "number",
-  function(args, a, node) {
-    both <- masked_pair(args$x, args$y, a)
-    core_correlation(both$x, both$y, a$grouping, a$rows, args$method$value == "spearman",
-                     thread_count())
-  }, "Correlation over the rows where both values are present: Pearson's, or Spearman's of ranks.",
+  list(x = x_number(), y = x_number(), method = constant("text", default = "pearson")), "number",
+  "Correlation over the rows where both values are present: Pearson's, or Spearman's of ranks.",
   "cor(hive_weight_kg, honey_kg, by = apiary)",
   check = function(node, typing) {
     method <- node$args$method
@@ -354,56 +263,14 @@ define_aggregate("cor",
                        shown_constant(method), "."), where_of(typing))
   })
 
-masked_pair <- function(x, y, a) {
-  x <- as.double(aggregate_vector(x, a))
-  y <- as.double(aggregate_vector(y, a))
-  gone <- is.na(x) | is.na(y)
-  x[gone] <- NA
-  y[gone] <- NA
-  list(x = x, y = y)
-}
 
-weighted_sums <- function(x, weights, a) {
-  both <- masked_pair(x, weights, a)
-  core_moments(both$x * both$y, a$grouping, a$rows, thread_count())
-}
-weighted_mean <- function(x, weights, a) {
-  both <- masked_pair(x, weights, a)
-  threads <- thread_count()
-  of_both <- core_moments(both$x * both$y, a$grouping, a$rows, threads)$sum
-  out <- of_both / core_moments(both$y, a$grouping, a$rows, threads)$sum
-  out[is.nan(out)] <- NA
-  out
-}
-weighted_quantile <- function(x, weights, a, p, node) {
-  both <- masked_pair(x, weights, a)
-  lowest <- core_moments(both$y, a$grouping, a$rows, thread_count())$min
-  if (any(lowest < 0, na.rm = TRUE)) {
-    stop_neatly("run", paste0("`weights` of `", node$text, "` are negative in places."),
-                a$frame$play$where,
-                paste0("Leave those rows out: `where = ", weights$text, " >= 0`."))
-  }
-  core_weighted_quantile(both$x, both$y, a$grouping, a$rows, p, thread_count())
-}
 
 # An R function of the user's, given the present and absent values of one group. It is taken
 # from the session when the expression is captured, never from a plan file.
 define_aggregate("custom", list(f = takes("any"), x = takes("any")), "number",
-  function(args, a, node) {
-    codes <- core_groups_of_rows(a$grouping, a$frame$n)
-    rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
-    values <- row_vector(args$x, a)
-    made <- lapply(split(rows, factor(codes[rows], seq_len(a$grouping$groups))),
-                   function(r) node$f(values[r]))
-    good <- vapply(made, function(v) length(v) == 1 && (is.numeric(v) || is.logical(v)), logical(1))
-    if (!all(good)) {
-      stop_neatly("run", paste0("`", node$text, "` gave no single number for a group."),
-                  a$frame$play$where,
-                  "The function must return one number for each group.")
-    }
-    as.numeric(unlist(made))
-  }, "One number per group from an R function of your own, called with the group's values of `x`.",
-  "custom(median_of_present, honey_kg)", "handed to the function", "custom(f, x)")
+  "One number per group from an R function of your own, called with the group's values of `x`.",
+  "custom(median_of_present, honey_kg)", "handed to the function", "custom(f, x)",
+  type = function(lang, typing) type_custom(lang, typing))
 
 type_custom <- function(lang, typing) {
   split <- aggregate_parts("custom", lang, typing)
@@ -423,13 +290,7 @@ type_custom <- function(lang, typing) {
   }
   inner <- typing
   inner$inside_aggregate <- TRUE
-  node <- list(node = "call", fn = "custom", args = list(x = type_language(split$rest[[3]], inner)),
-               f = f,
-               by = list(), kind = "number")
+  args <- list(x = type_language(split$rest[[3]], inner))
+  node <- aggregate_node("custom", args, lang_text(lang), f = f)
   with_controls(node, split$control, lang, typing)
 }
-local({
-  entry <- language_function("custom")
-  entry$type <- type_custom
-  assign("custom", entry, envir = language)
-})

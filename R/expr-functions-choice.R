@@ -16,18 +16,16 @@ type_first_true <- function(lang, typing) {
                 c(usage, "The value for all other rows is named: `if_none = `."))
   }
   conditions <- lapply(pairs[c(TRUE, FALSE)], function(l) {
-    node <- settled(type_language(l, typing), list(kind = "logical"), typing)
-    if (node$kind != "logical") wrong_kind(list(name = "first_true"), node, takes("logical"), typing)
+    node <- settled(type_language(l, typing), new_type("logical"), typing)
+    if (node$kind != "logical") wrong_kind("first_true", node, takes("logical"), typing)
     node
   })
   values <- lapply(pairs[c(FALSE, TRUE)], type_one_value, typing = typing)
   if_none <- if ("if_none" %in% names) type_one_value(given[["if_none"]], typing)
-    else constant_node(NA, typing)
+    else typed_constant(NA, typing)
   type <- common_type(c(values, list(if_none)), typing, "`first_true()`")
-  c(list(node = "call", fn = "first_true",
-         args = c(stats::setNames(c(rbind(conditions, values)),
-                                  rep(c("cond", "value"), length(values))),
-                  list(if_none = if_none))), type)
+  pairs <- stats::setNames(c(rbind(conditions, values)), rep(c("cond", "value"), length(values)))
+  call_node("first_true", c(pairs, list(if_none = if_none)), type)
 }
 
 type_one_value <- function(lang, typing) {
@@ -82,8 +80,7 @@ define_function("first_present", "choosing", list(... = rest_of("any")), "same",
     if (!length(nodes)) {
       stop_neatly("expression", "`first_present()` needs at least one value.", where_of(typing))
     }
-    c(list(node = "call", fn = "first_present", args = as_rest(nodes)),
-      common_type(nodes, typing, "`first_present()`"))
+    call_node("first_present", as_rest(nodes), common_type(nodes, typing, "`first_present()`"))
   },
   usage = "first_present(a, b, ...)", help = "The first of several values that is there.",
   absent = "absent when all are", example = "first_present(mites_per_100, 0)")
@@ -103,14 +100,15 @@ type_relabel <- function(lang, typing) {
   }
   if (anyDuplicated(labels)) {
     stop_neatly("expression", paste0("`relabel()` gives ", quoted(labels[duplicated(labels)][1]),
-                                     " two new names."), where_of(typing), "List each old value once.")
+                                     " two new names."),
+                where_of(typing), "List each old value once.")
   }
   note_relabel(args$x, labels, typing)
   type <- type_part(args$x)
   if (type$kind == "category" && !is.null(type$labels)) {
     type$labels <- unique(relabelled(type$labels, labels))
-  } else if (type$kind == "text") type <- list(kind = "text")
-  c(list(node = "call", fn = "relabel", args = args), type)
+  } else if (type$kind == "text") type <- new_type("text")
+  call_node("relabel", args, type)
 }
 
 # Old values that never occur; where the new ones do, the two were probably turned round.
@@ -124,7 +122,8 @@ note_relabel <- function(x, labels, typing) {
              value_code(stats::setNames(names(labels), unname(labels))), ")`.")
     } else meant(value, occurring, quoted)
     take_note(typing$notes, paste0(quoted(value), " never occurs in column `", x$name,
-                                  "`, so `relabel()` changes nothing for it."), where_of(typing), hint)
+                                  "`, so `relabel()` changes nothing for it."),
+              where_of(typing), hint)
   }
 }
 
@@ -167,8 +166,7 @@ define_function("band", "choosing",
                   paste0("`band()` with ", length(breaks), " breaks needs ", length(breaks) - 1,
                          " different labels, not ", length(labels), "."), where_of(typing))
     }
-    list(node = "call", fn = "band", args = args, kind = "category", labels = labels,
-         ordered = TRUE)
+    call_node("band", args, new_type("category", labels = labels, ordered = TRUE))
   },
   usage = "band(x, breaks, labels)",
   help = paste0("Ordered bands: from each break up to, not including, the next; the last band ",
@@ -201,8 +199,7 @@ type_equal_bands <- function(lang, typing) {
                        " different labels, not ", length(labels), "."), where_of(typing))
   }
   by <- check_keys(capture_keys(if (any(is_by)) given[[which(is_by)[1]]], emptyenv()), typing, "by")
-  list(node = "call", fn = "equal_bands", args = args, by = by, kind = "category", labels = labels,
-       ordered = TRUE)
+  call_node("equal_bands", args, new_type("category", labels = labels, ordered = TRUE), by = by)
 }
 
 band_by_rank <- function(x, group, bands) {

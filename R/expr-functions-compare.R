@@ -19,7 +19,7 @@ type_comparison <- function(lang, typing) {
     }
   }
   args <- align_kinds(args, lang, op, typing)
-  list(node = "call", fn = op, args = args, kind = "logical")
+  call_node(op, args, new_type("logical"))
 }
 
 align_kinds <- function(args, lang, op, typing) {
@@ -148,7 +148,8 @@ for (op in comparisons) {
 rm(op)
 
 type_in <- function(lang, typing) {
-  if (length(lang) != 3) stop_neatly("expression", "`%in%` needs a value and a list.", where_of(typing))
+  if (length(lang) != 3) stop_neatly("expression", "`%in%` needs a value and a list.",
+                                     where_of(typing))
   long <- type_in_range(lang, typing)
   if (!is.null(long)) return(long)
   x <- type_language(lang[[2]], typing)
@@ -169,7 +170,7 @@ type_in <- function(lang, typing) {
                          x$text, ")`.") else paste0("Write `absent(", x$text, ")`."))
   }
   args <- align_kinds(list(x, set), lang, "%in%", typing)
-  list(node = "call", fn = "%in%", args = args, kind = "logical")
+  call_node("%in%", args, new_type("logical"))
 }
 
 # x %in% 1:2000000000 by the ends of the range, and x whole; NULL for a range short enough to list.
@@ -242,9 +243,9 @@ type_logic <- function(lang, typing) {
   if (length(args) != wanted) {
     stop_neatly("expression", paste0("`", op, "` joins ", wanted, " conditions."), where_of(typing))
   }
-  args <- lapply(args, settled, type = list(kind = "logical"), typing = typing)
+  args <- lapply(args, settled, type = new_type("logical"), typing = typing)
   for (arg in args) check_joined(arg, op, typing)
-  list(node = "call", fn = op, args = args, kind = "logical")
+  call_node(op, args, new_type("logical"))
 }
 
 check_joined <- function(node, op, typing) {
@@ -280,12 +281,13 @@ define_function("!", "joining", list(a = takes("logical")), "logical", emit_logi
                 type = type_logic,
   help = "The opposite.", absent = "unknown stays unknown", example = "!queen_seen")
 
-emit_absence <- function(args, b, node) {
-  value <- emit_node(args[[1]], b)
+emit_absence <- function(args, b, node) emit_gap(args[[1]], b, node$fn == "present")
+emit_gap <- function(node, b, is_present) {
+  value <- emit_node(node, b)
   gone <- switch(value$type, number = three_value(b, "absent_number", value$reg),
                  code = three_value(b, "absent_code", value$reg),
                  three = three_value(b, "is_unknown", value$reg))
-  if (node$fn == "present") three_value(b, "not_", gone$reg) else gone
+  if (is_present) three_value(b, "not_", gone$reg) else gone
 }
 
 define_function("absent", "joining", list(x = takes("any")), "logical", emit_absence,

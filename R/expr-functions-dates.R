@@ -49,7 +49,7 @@ date_edge <- function(name, core, help, example) {
                     where_of(typing),
                     paste0("Use one of ", listed(quoted(date_units), last = "or"), "."))
       }
-      list(node = "call", fn = name, args = args, kind = "date")
+      call_node(name, args, new_type("date"))
     },
     help = help, absent = "absent when x is absent", example = example)
 }
@@ -100,16 +100,19 @@ define_function("days_between", "dates", list(from = takes("dated"), to = takes(
 # From one date to another; a text that is the same for all rows is read as a date.
 type_between <- function(name, kind, lang, typing) {
   fn <- language_function(name)
-  fn$params <- lapply(fn$params, function(p) utils::modifyList(p, list(kinds = c(p$kinds, "text"))))
+  fn$params <- lapply(fn$params, function(p) {
+    p$kinds <- c(p$kinds, "text")
+    p
+  })
   args <- typed_arguments(fn, lang, typing)
   for (i in 1:2) {
     if (args[[i]]$kind != "text") next
-    if (args[[i]]$node != "constant") wrong_kind(fn, args[[i]], takes("dated"), typing)
+    if (args[[i]]$node != "constant") wrong_kind(name, args[[i]], takes("dated"), typing)
     other <- args[[3 - i]]
-    if (other$kind == "text") other <- list(kind = "date", text = other$text)
+    if (other$kind == "text") other <- column_node("", new_type("date"), other$text)
     args[[i]] <- date_from_constant(args[[i]], other, typing)
   }
-  list(node = "call", fn = name, args = args, kind = kind)
+  call_node(name, args, new_type(kind))
 }
 
 define_function("years_between", "dates", list(from = takes("dated"), to = takes("dated")), "whole",

@@ -74,7 +74,7 @@ turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value
                   paste0("`decimal` of `as_number()` is \".\" or \",\", not ",
                          shown_constant(args$decimal), "."), where_of(typing))
     }
-    list(node = "call", fn = "as_number", args = args, kind = "number")
+    call_node("as_number", args, new_type("number"))
   }, usage = "as_number(x, decimal = \".\")")
 turn("as_whole", c("numeric", "textual", "logical"), "whole",
   function(args, b, node) {
@@ -135,7 +135,7 @@ type_as_text <- function(lang, typing) {
                          shown_constant(args$digits), "."), where_of(typing))
     }
   }
-  list(node = "call", fn = "as_text", args = args, kind = "text")
+  call_node("as_text", args, new_type("text"))
 }
 turn("as_text", "any", "text",
   function(args, b, node) {
@@ -177,8 +177,8 @@ turn("as_category", "any", "category",
     if (anyDuplicated(labels)) {
       stop_neatly("expression", "`as_category()` lists a level twice.", where_of(typing))
     }
-    list(node = "call", fn = "as_category", args = args, kind = "category", labels = labels,
-         ordered = isTRUE(args$ordered$value))
+    call_node("as_category", args,
+              new_type("category", labels = labels, ordered = isTRUE(args$ordered$value)))
   },
   usage = "as_category(x, levels, ordered = FALSE)")
 
@@ -205,7 +205,8 @@ type_as_date <- function(lang, typing) {
   args <- typed_arguments(language_function("as_date"), lang, typing)
   pattern <- args$pattern$value
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
-    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), where_of(typing),
+    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."),
+                where_of(typing),
                 date_pattern_usage())
   }
   if (!is.null(pattern) && !args$x$kind %in% c("text", "category")) {
@@ -215,9 +216,9 @@ type_as_date <- function(lang, typing) {
                 "Leave the pattern out.")
   }
   if (args$x$node == "constant" && args$x$kind == "text" && is.null(pattern)) {
-    return(date_from_constant(args$x, list(kind = "date", text = "as_date()"), typing))
+    return(date_from_constant(args$x, column_node("", new_type("date"), "as_date()"), typing))
   }
-  list(node = "call", fn = "as_date", args = args, kind = "date")
+  call_node("as_date", args, new_type("date"))
 }
 
 turn("as_date", c("textual", "dated"), "date",
@@ -243,20 +244,21 @@ type_as_date_time <- function(lang, typing) {
                 meant(zone, OlsonNames(), quoted))
   }
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
-    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."), where_of(typing),
+    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."),
+                where_of(typing),
                 date_pattern_usage())
   }
   if (args$x$node == "constant" && args$x$kind == "text") {
     seconds <- seconds_in_zone(args$x$value, pattern, zone)
     if (anyNA(seconds)) {
-      stop_neatly("expression", paste0(quoted(args$x$value), " is not a date-time."), where_of(typing),
+      stop_neatly("expression", paste0(quoted(args$x$value), " is not a date-time."),
+                  where_of(typing),
                   "Write ISO 8601, as in \"2024-05-31 14:30\", or a pattern.")
     }
-    return(
-      list(node = "constant", value = .POSIXct(seconds, tz = zone), kind = "date-time",
-           text = lang_text(lang), tz = zone))
+    return(constant_node(.POSIXct(seconds, tz = zone), new_type("date-time", tz = zone),
+                         lang_text(lang)))
   }
-  list(node = "call", fn = "as_date_time", args = args, kind = "date-time", tz = zone)
+  call_node("as_date_time", args, new_type("date-time", tz = zone))
 }
 
 # Seconds of texts that say no offset of their own, as clocks in a zone show them.

@@ -3,7 +3,7 @@
 type_arithmetic <- function(lang, typing) {
   op <- as.character(lang[[1]])
   args <- lapply(given_arguments(lang), type_language, typing)
-  args <- lapply(args, settled, type = list(kind = "number"), typing = typing)
+  args <- lapply(args, settled, type = new_type("number"), typing = typing)
   kinds <- vapply(args, `[[`, character(1), "kind")
   if (length(args) == 2 && op %in% c("+", "-")) {
     dated <- kinds %in% c("date", "date-time")
@@ -13,16 +13,16 @@ type_arithmetic <- function(lang, typing) {
                     paste0("`", lang_text(lang), "` takes a ", kinds[2], " from a ", kinds[1], "."),
                     where_of(typing), "Write `days_between(a, b)`.")
       }
-      return(list(node = "call", fn = op, args = args, kind = "number"))
+      return(call_node(op, args, new_type("number")))
     }
     if (sum(dated) == 1 && kinds[!dated] %in% c("number", "whole") && (op == "+" || dated[1])) {
-      return(c(list(node = "call", fn = op, args = args), type_part(args[[which(dated)]])))
+      return(call_node(op, args, type_part(args[[which(dated)]])))
     }
   }
   fn <- language_function(op)
   for (arg in args) {
     if (!arg$kind %in% c("number", "whole")) {
-      wrong_kind(list(name = op), arg, list(kinds = c("number", "whole"), constant = FALSE), typing)
+      wrong_kind(op, arg, takes("numeric"), typing)
     }
     if (length(arg$value) > 1) {
       stop_neatly("expression", paste0("`", lang_text(lang), "` calculates with a list of values."),
@@ -30,13 +30,13 @@ type_arithmetic <- function(lang, typing) {
     }
   }
   if (length(args) == 1 && op %in% c("+", "-")) {
-    return(c(list(node = "call", fn = op, args = args), type_part(args[[1]])))
+    return(call_node(op, args, type_part(args[[1]])))
   }
   if (length(args) != 2) {
     stop_neatly("expression", paste0("`", op, "` needs two numbers."), where_of(typing))
   }
-  type <- if (op %in% c("/", "^")) list(kind = "number") else whole_with_literals(args)
-  c(list(node = "call", fn = op, args = args), type)
+  type <- if (op %in% c("/", "^")) new_type("number") else whole_with_literals(args)
+  call_node(op, args, type)
 }
 
 # A chain of numbers, worked out from left to right.
@@ -125,7 +125,7 @@ type_limit <- function(lang, typing) {
                        shown_constant(args$hi), "."), where_of(typing),
                 "It is used as `limit(x, lo, hi)`.")
   }
-  c(list(node = "call", fn = "limit", args = args), both_whole(args))
+  call_node("limit", args, both_whole(args))
 }
 define_function("limit", "arithmetic",
                 list(x = takes("numeric"), lo = takes("numeric"), hi = takes("numeric")),

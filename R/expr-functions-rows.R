@@ -4,7 +4,8 @@ row_columns <- function(picks, typing, kinds, name) {
   columns <- if (length(picks)) resolve_picks(picks, typing, paste0("`", name, "()`"))
     else names(typing$scope$columns)
   if (!is.null(kinds)) {
-    if (!length(picks)) columns <- Filter(function(c) typing$scope$columns[[c]]$kind %in% kinds, columns)
+    if (!length(picks)) columns <- Filter(function(c) typing$scope$columns[[c]]$kind %in% kinds,
+                                          columns)
     for (column in columns) {
       type <- typing$scope$columns[[column]]
       if (type$kind %in% kinds || isTRUE(type$empty)) next
@@ -14,14 +15,15 @@ row_columns <- function(picks, typing, kinds, name) {
                   where_of(typing), paste0("Take it out with `except(", column, ")`."))
     }
   } else {
-    columns <- columns[vapply(columns, function(c) typing$scope$columns[[c]]$kind != "other", logical(1))]
+    columns <- columns[vapply(columns, function(c) typing$scope$columns[[c]]$kind != "other",
+                              logical(1))]
   }
   if (!length(columns)) {
     stop_neatly("expression", paste0("`", name, "()` has no columns to work on."), where_of(typing))
   }
   nodes <- lapply(columns, type_name, typing = typing)
   if (is.null(kinds)) nodes
-  else lapply(nodes, settled, type = list(kind = if ("whole" %in% kinds) "whole" else kinds[1]),
+  else lapply(nodes, settled, type = new_type(if ("whole" %in% kinds) "whole" else kinds[1]),
               typing = typing, kinds = kinds)
 }
 
@@ -29,8 +31,8 @@ row_function <- function(name, gives, kinds, emit, help, example) {
   define_function(name, "across columns", list(... = rest_of("any")), gives, emit,
     type = function(lang, typing) {
       nodes <- row_columns(unname(given_arguments(lang)), typing, kinds, name)
-      kind <- if (is.function(gives)) gives(nodes) else list(kind = gives)
-      c(list(node = "call", fn = name, args = as_rest(nodes)), kind)
+      kind <- if (is.function(gives)) gives(nodes) else new_type(gives)
+      call_node(name, as_rest(nodes), kind)
     },
     usage = paste0(name, "(picks)"), help = help,
     absent = if (gives_never_unknown(name)) "never unknown" else "absent values are left out",
@@ -50,7 +52,7 @@ zero <- function(b) number_value(b, "const_number", x = 0)
 count_absences <- function(nodes, b, op) {
   result <- zero(b)
   for (node in nodes) {
-    gone <- emit_absence(list(node), b, list(fn = op))
+    gone <- emit_gap(node, b, op == "present")
     result <- number_value(b, "add", result$reg, number_value(b, "number_from_three", gone$reg)$reg)
   }
   result
@@ -77,7 +79,7 @@ row_end <- function(name, op, help, example) {
       filled <- Filter(function(n) !isTRUE(n$empty), nodes)
       fits <- vapply(sorts, function(s) length(filled) > 0 && filled[[1]]$kind %in% s, NA)
       wanted <- if (any(fits)) sorts[[which(fits)]] else numeric_kinds
-      type <- if (length(filled)) type_part(filled[[1]]) else list(kind = "number")
+      type <- if (length(filled)) type_part(filled[[1]]) else new_type("number")
       nodes <- lapply(nodes, settled, type = type, typing = typing, kinds = wanted)
       for (node in nodes) if (!node$kind %in% wanted) {
         stop_neatly("expression",
@@ -87,7 +89,7 @@ row_end <- function(name, op, help, example) {
                     paste0("Take it out with `except(", node$name, ")`."))
       }
       if (identical(wanted, numeric_kinds)) type <- both_whole(nodes)
-      c(list(node = "call", fn = name, args = as_rest(nodes)), type)
+      call_node(name, as_rest(nodes), type)
     },
     usage = paste0(name, "(picks)"), help = help, absent = "absent values are left out",
     example = example)
@@ -104,12 +106,13 @@ define_function("row_first_present", "across columns", list(... = rest_of("any")
   type = function(lang, typing) {
     picks <- unname(given_arguments(lang))
     if (!length(picks)) {
-      stop_neatly("expression", "`row_first_present()` needs columns to look through.", where_of(typing),
+      stop_neatly("expression", "`row_first_present()` needs columns to look through.",
+                  where_of(typing),
                   "Write `row_first_present(\"weight_*\")`.")
     }
     nodes <- row_columns(picks, typing, NULL, "row_first_present")
     type <- common_type(nodes, typing, "`row_first_present()`")
-    c(list(node = "call", fn = "row_first_present", args = as_rest(nodes)), type)
+    call_node("row_first_present", as_rest(nodes), type)
   },
   usage = "row_first_present(picks)", help = "The first present value in the order of the picks.",
   absent = "absent when all are", example = "row_first_present(mites_per_100, honey_kg)")
@@ -125,7 +128,7 @@ emit_fold_three <- function(values, b, op) {
 row_function("row_complete", "logical", NULL,
   function(args, b, node) {
     emit_fold_three(
-      lapply(rest_args(args), function(n) emit_absence(list(n), b, list(fn = "present"))), b, "and_")
+      lapply(rest_args(args), function(n) emit_gap(n, b, TRUE)), b, "and_")
   },
   "Whether all the values are present.", "row_complete(honey_kg, mites_per_100)")
 
@@ -152,7 +155,7 @@ row_condition <- function(name, op, help, example) {
         }
         node
       })
-      list(node = "call", fn = name, args = as_rest(nodes), kind = "logical")
+      call_node(name, as_rest(nodes), new_type("logical"))
     },
     usage = paste0(name, "(picks, it > 5)"), help = help,
     absent = "as `|` and `&` decide over the columns", example = example)

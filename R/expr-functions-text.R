@@ -42,7 +42,7 @@ type_like <- function(lang, typing) {
       rest <- rest[-seq_len(at[1] + 1)]
     }
   }
-  list(node = "call", fn = "like", args = args, kind = "logical")
+  call_node("like", args, new_type("logical"))
 }
 
 # The matcher gives up on some patterns and texts (its limit of steps); that is no answer.
@@ -125,8 +125,7 @@ typed_with_regex <- function(name, regex_param) {
     fn <- language_function(name)
     args <- typed_arguments(fn, lang, typing)
     if (is.null(args$regex) || isTRUE(args$regex$value)) check_regex(args[[regex_param]], typing)
-    c(list(node = "call", fn = name, args = args),
-      if (identical(fn$gives, "logical")) list(kind = "logical") else list(kind = "text"))
+    call_node(name, args, new_type(fn$gives))
   }
 }
 
@@ -139,7 +138,8 @@ check_regex <- function(node, typing) {
     detail <- regmatches(said, regexpr("'[^']+'", said))
     stop_neatly("expression",
                 paste0(node$text, " is not a valid regular expression",
-                       if (length(detail)) paste0(": ", gsub("'", "", detail)), "."), where_of(typing),
+                       if (length(detail)) paste0(": ",
+                                                  gsub("'", "", detail)), "."), where_of(typing),
                 paste0("To look for it letter for letter write `contains(x, ...)`; in a regex ",
                        "put `\\\\` before ( ) [ ] . * + ? | ^ $."))
   }
@@ -242,7 +242,7 @@ type_extract <- function(lang, typing) {
                 where_of(typing),
                 "Groups are the parts in ( ), numbered from 1; 0 is the whole match.")
   }
-  list(node = "call", fn = "extract_text", args = args, kind = "text")
+  call_node("extract_text", args, new_type("text"))
 }
 # How many groups in ( ) a pattern has, by what the matcher says of it.
 count_regex_groups <- function(pattern) {
@@ -282,7 +282,7 @@ type_text_part <- function(lang, typing) {
                        shown_constant(args$place), "."),
                 where_of(typing), "The first part is 1, the last -1.")
   }
-  list(node = "call", fn = "text_part", args = args, kind = "text")
+  call_node("text_part", args, new_type("text"))
 }
 part_at <- function(texts, sep, place) {
   # A separator at the end leaves an empty part behind it, which strsplit() would drop.
@@ -317,7 +317,7 @@ define_function("count_matches", "text",
   type = function(lang, typing) {
     args <- typed_arguments(language_function("count_matches"), lang, typing)
     if (isTRUE(args$regex$value)) check_regex(args$find, typing)
-    list(node = "call", fn = "count_matches", args = args, kind = "whole")
+    call_node("count_matches", args, new_type("whole"))
   },
   help = paste0("How often `find` occurs, one after the other, letter for letter, or as a ",
                 "regular expression with `regex = TRUE`."),
@@ -340,7 +340,7 @@ type_pad <- function(lang, typing) {
                 paste0("`width` of `pad_text()` is a whole number up to 10,000, not ",
                        shown_constant(args$width), "."), where_of(typing))
   }
-  list(node = "call", fn = "pad_text", args = args, kind = "text")
+  call_node("pad_text", args, new_type("text"))
 }
 padded <- function(texts, width, side, with) {
   more <- strrep(with, pmax(0, width - nchar(texts, type = "chars")))

@@ -88,7 +88,8 @@ guard_precedence <- function(lang, name, typing) {
                   function(x) {
                     if (is_and(x)) paste0("(", lang_text(x), ")") else lang_text(x)
                   }, character(1))
-  take_note(typing$notes, "`&` and `|` are mixed without parentheses; `&` binds first.", where_of(typing),
+  take_note(typing$notes, "`&` and `|` are mixed without parentheses; `&` binds first.",
+            where_of(typing),
             paste0("It is read as `", paste(shown, collapse = " | "),
                    "`. Write the parentheses you mean."))
 }

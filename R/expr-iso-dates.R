@@ -6,9 +6,7 @@ date_from_constant <- function(node, other, typing) {
   if (other$kind == "date-time" && all(with_time)) {
     seconds <- iso_seconds(node$value, other$tz)
     if (!anyNA(seconds)) {
-      return(
-        list(node = "constant", value = seconds, kind = "date-time", text = node$text,
-             tz = other$tz))
+      return(constant_node(seconds, new_type("date-time", tz = other$tz), node$text))
     }
   }
   days <- iso_days(node$value)
@@ -28,7 +26,7 @@ date_from_constant <- function(node, other, typing) {
                 paste0("Write ISO 8601 year-month-day, as in \"2024-05-31\"",
                        if (other$kind == "date-time") " or \"2024-05-31 14:30\"", "."))
   }
-  list(node = "constant", value = structure(days, class = "Date"), kind = "date", text = node$text)
+  constant_node(structure(days, class = "Date"), new_type("date"), node$text)
 }
 
 iso_days <- function(text) {

@@ -17,7 +17,7 @@ type_condition <- function(expression, typing) {
                                      " values and no condition."), where_of(typing),
                 "Write a condition on columns: it is asked of every row.")
   }
-  node <- settled(node, list(kind = "logical"), typing)
+  node <- settled(node, new_type("logical"), typing)
   if (node$kind != "logical") {
     stop_neatly("expression",
                 paste0("`", node$text, "` is not a condition: it gives ", kind_words(node), "."),
@@ -41,7 +41,7 @@ kind_words <- function(node) {
 
 type_language <- function(lang, typing) {
   if (is.symbol(lang)) return(type_name(as.character(lang), typing))
-  if (!is.call(lang)) return(constant_node(lang, typing))
+  if (!is.call(lang)) return(typed_constant(lang, typing))
   guard_call(lang, typing)
   head <- lang[[1]]
   name <- as.character(head)
@@ -75,7 +75,7 @@ type_signs <- function(lang, typing) {
   if (name == "!") return(type_call("!", lang, typing))
   inner <- type_language(lang[[2]], typing)
   if (inner$node == "constant" && inner$kind %in% c("number", "whole")) {
-    return(constant_node(if (name == "-") -inner$value else inner$value, typing))
+    return(typed_constant(if (name == "-") -inner$value else inner$value, typing))
   }
   type_call(name, lang, typing)
 }
@@ -99,7 +99,7 @@ type_chain <- function(lang, typing) {
   guard_chain(lang, typing)
   nodes <- lapply(operands, type_language, typing)
   nodes <- lapply(nodes, settled,
-                  type = list(kind = if (signs[1] %in% c("&", "|")) "logical" else "number"),
+                  type = new_type(if (signs[1] %in% c("&", "|")) "logical" else "number"),
                   typing = typing)
   if (signs[1] %in% c("&", "|")) {
     for (node in nodes) check_joined(node, signs[1], typing)
@@ -107,8 +107,8 @@ type_chain <- function(lang, typing) {
   } else {
     plain <- vapply(nodes, function(n) n$kind %in% numeric_kinds && length(n$value) < 2, logical(1))
     if (!all(plain)) return(NULL)
-    type <- if ("/" %in% signs) list(kind = "number") else whole_with_literals(nodes)
-    node <- c(list(node = "call", fn = signs[1], args = nodes, signs = signs), type)
+    type <- if ("/" %in% signs) new_type("number") else whole_with_literals(nodes)
+    node <- call_node(signs[1], nodes, type, signs = signs)
   }
   node$text <- lang_text(lang)
   node
@@ -130,8 +130,8 @@ balanced <- function(nodes, op) {
   if (length(nodes) == 1) return(nodes[[1]])
   half <- seq_len(length(nodes) %/% 2)
   sides <- list(balanced(nodes[half], op), balanced(nodes[-half], op))
-  list(node = "call", fn = op, args = sides, kind = "logical",
-       text = paste0(sides[[1]]$text, " ", op, " ", sides[[2]]$text))
+  call_node(op, sides, new_type("logical"),
+            text = paste0(sides[[1]]$text, " ", op, " ", sides[[2]]$text))
 }
 
 type_name <- function(name, typing) {
@@ -139,9 +139,7 @@ type_name <- function(name, typing) {
   # In a table of groups a bare key is its value for the group, whatever a column of that name
   # holds.
   key <- if (!isTRUE(typing$inside_aggregate)) typing$keys[[name]]
-  if (!is.null(key)) {
-    return(c(list(node = "column", name = name, text = lang_text(as.name(name))), key))
-  }
+  if (!is.null(key)) return(column_node(name, key, lang_text(as.name(name))))
   if (!is.null(type <- typing$scope$columns[[name]])) {
     if (type$kind == "other") {
       stop_neatly("expression",
@@ -149,11 +147,12 @@ type_name <- function(name, typing) {
                          type$class, "."),
                   where_of(typing), "Turn it into a number, text or date before making the study.")
     }
-    return(c(list(node = "column", name = name, text = lang_text(as.name(name))), type))
+    return(column_node(name, type, lang_text(as.name(name))))
   }
-  if (!is.null(criterion <- typing$scope$criteria[[name]])) return(type_criterion(name, criterion, typing))
+  if (!is.null(criterion <- typing$scope$criteria[[name]])) return(type_criterion(name, criterion,
+                                                                                  typing))
   if (name %in% names(typing$scope$settings)) {
-    node <- constant_node(typing$scope$settings[[name]], typing)
+    node <- typed_constant(typing$scope$settings[[name]], typing)
     node$text <- name
     node$setting <- name
     return(node)
@@ -174,10 +173,12 @@ type_name <- function(name, typing) {
 unknown_name <- function(name, typing, what = "column, criterion or setting") {
   if (name %in% names(typing$scope$dropped)) {
     stop_neatly("expression", paste0("Column `", name, "` is needed here but no longer there."),
-                c(where_of(typing), paste0("It was dropped by ", typing$scope$dropped[[name]], ".")),
+                c(where_of(typing),
+                  paste0("It was dropped by ", typing$scope$dropped[[name]], ".")),
                 paste0("Pick `", name, "` there too, or move that step behind this one."))
   }
-  known <- c(names(typing$scope$columns), names(typing$scope$criteria), names(typing$scope$settings))
+  known <- c(names(typing$scope$columns), names(typing$scope$criteria),
+             names(typing$scope$settings))
   hint <- c(value_hint(name, typing), meant(name, known))
   if (in_session(name)) {
     hint <- c(paste0("For the value of `", name, "` in your session write `.(", name, ")`."), hint)
@@ -189,7 +190,8 @@ unknown_name <- function(name, typing, what = "column, criterion or setting") {
 # A bare name that is a value of a text column wants quotes.
 value_hint <- function(name, typing) {
   textual <-
-    names(typing$scope$columns)[vapply(typing$scope$columns, function(t) t$kind %in% c("text", "category"), NA)]
+    names(typing$scope$columns)[vapply(typing$scope$columns,
+                                       function(t) t$kind %in% c("text", "category"), NA)]
   holds <- Filter(function(column) name %in% distinct_texts(typing, column), textual)
   if (length(holds)) {
     paste0(quoted(name), " is a value of `", holds[1], "` and wants quotes: `",
@@ -199,7 +201,8 @@ value_hint <- function(name, typing) {
 
 type_criterion <- function(name, criterion, typing) {
   inner <- typing
-  inner$scope$criteria <- typing$scope$criteria[seq_len(match(name, names(typing$scope$criteria)) - 1)]
+  inner$scope$criteria <- typing$scope$criteria[seq_len(match(name,
+                                                              names(typing$scope$criteria)) - 1)]
   inner <- at_place(inner, paste0("In criterion \"", name, "\"."))
   inner$in_criterion <- TRUE
   node <- type_condition(criterion, inner)
@@ -207,7 +210,8 @@ type_criterion <- function(name, criterion, typing) {
   node
 }
 
-constant_node <- function(value, typing) {
+# A value of R as a node, checked.
+typed_constant <- function(value, typing) {
   if (is.null(value)) {
     stop_neatly("expression", "`NULL` is no value and no condition.", where_of(typing),
                 "Leave it out; to ask whether a value is missing write `absent(x)`.")
@@ -225,8 +229,7 @@ constant_node <- function(value, typing) {
   }
   if (is.character(value)) value <- stats::setNames(as_utf8(value), names(value))
   if (kind == "date") value <- structure(floor(unclass(value)), class = "Date")
-  list(node = "constant", value = value, kind = kind, text = value_code(value),
-       tz = attr(value, "tzone")[1])
+  constant_node(value, new_type(kind, tz = attr(value, "tzone")[1]), value_code(value))
 }
 
 # A constant as a message shows it: a setting with its value, which is what matters there.
@@ -260,7 +263,7 @@ type_list <- function(lang, typing) {
   values <- lapply(parts, `[[`, "value")
   value <- do.call(c, values)
   names(value) <- if (!is.null(names(parts))) rep(names(parts), lengths(values))
-  node <- if (length(present)) constant_node(value, typing) else constant_node(NA, typing)
+  node <- if (length(present)) typed_constant(value, typing) else typed_constant(NA, typing)
   node$has_absent <- "absent" %in% kinds
   node$text <- lang_text(lang)
   node
@@ -287,7 +290,7 @@ type_sequence <- function(lang, typing) {
                 "For a condition write `between(x, lo, hi)`.")
   }
   value <- seq(ends[[1]]$value, ends[[2]]$value)
-  node <- constant_node(value, typing)
+  node <- typed_constant(value, typing)
   node$text <- lang_text(lang)
   node
 }
@@ -299,17 +302,19 @@ type_call <- function(name, lang, typing) {
     node <- fn$type(lang, typing)
   } else {
     args <- typed_arguments(fn, lang, typing)
-    gives <- fn$gives
-    type <- if (is.function(gives)) gives(args)
-      else if (identical(gives, "same")) type_part(args[[1]]) else list(kind = gives)
-    node <- c(list(node = "call", fn = name, args = args), type)
+    node <- call_node(name, args, type_given(fn, args))
   }
   node$text <- lang_text(lang)
   guard_typed(node, lang, typing)
   node
 }
 
-type_part <- function(node) node[intersect(c("kind", "labels", "ordered", "tz"), names(node))]
+# The type that a function gives for some arguments.
+type_given <- function(fn, args) {
+  gives <- fn$gives
+  if (is.function(gives)) return(gives(args))
+  if (identical(gives, "same")) type_part(args[[1]]) else new_type(gives)
+}
 
 unknown_function <- function(name, lang, typing) {
   if (name %in% names(base_habits)) {

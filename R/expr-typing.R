@@ -30,7 +30,8 @@ new_facts <- function(distinct = function(column) NULL, gaps = function(column) 
   new_record("facts", list(distinct = distinct, gaps = gaps))
 }
 
-# it: the node that `it` stands for. keys: types of the keys of a table of groups. is_group: one value
+# it: the node that `it` stands for. keys: types of the keys of a table of groups. is_group: one
+# value
 # per group is wanted; in_criterion, inside_aggregate: inside of what. absent: the step's policy for
 # aggregates. functions: R functions of custom(), by their text.
 new_typing <- function(scope, place = new_place(), facts = new_facts(), notes = NULL, it = NULL,

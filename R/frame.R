@@ -56,3 +56,6 @@ frame_renamed <- function(frame, from, to) {
   }
   changed
 }
+
+# A column of a frame as a node.
+column_of_frame <- function(frame, name) column_node(name, frame$types[[name]])

@@ -139,16 +139,13 @@ group_rows <- function(nodes, frame, rows) {
 }
 
 make_groups <- function(nodes, frame, rows) {
+  n <- if (is.null(rows)) frame$n else length(rows)
+  if (!length(nodes)) return(one_group(n))
   coded <- lapply(nodes, key_codes, frame = frame, rows = rows)
   codes <- unname(lapply(coded, `[[`, "codes"))
   levels <- vapply(coded, function(k) length(k$values), integer(1), USE.NAMES = FALSE)
-  n <- if (is.null(rows)) frame$n else length(rows)
-  if (!length(nodes)) {
-    return(
-      list(codes = list(), levels = integer(), group_of_cell = 0L, rows_per_group = n, groups = 1L,
-           keys = structure(list(), class = "data.frame", row.names = .set_row_names(1L))))
-  }
   if (core_cell_count(levels) < 0) {
+    # Too many combinations for a place each: those that occur are numbered.
     dense <- core_dense_codes(codes, levels, frame$n)
     grouped <- core_group(list(dense$codes), length(dense$first), rows, frame$n, thread_count())
     key_of_group <- lapply(codes, function(k) {
@@ -162,12 +159,37 @@ make_groups <- function(nodes, frame, rows) {
     grouped <- core_group(codes, levels, rows, frame$n, thread_count())
     key_of_group <- grouped$keys
   }
-  groups <- length(grouped$rows_per_group)
   keys <- Map(function(k, code) k$values[ifelse(code == 0, NA, code)], coded, key_of_group)
-  list(codes = codes, levels = levels, group_of_cell = grouped$group_of_cell,
-       rows_per_group = grouped$rows_per_group, groups = groups,
-       keys = structure(stats::setNames(keys, names(nodes)), class = "data.frame",
-                        row.names = .set_row_names(groups)))
+  new_grouping(codes = codes, levels = levels, group_of_cell = grouped$group_of_cell,
+               rows_per_group = grouped$rows_per_group,
+               keys = stats::setNames(keys, names(nodes)))
+}
+
+# Groups of rows: a handle of the core's grouping, the keys of each group as a data frame and how
+# many rows it has; then what leads from codes of keys to groups.
+new_grouping <- function(codes, levels, group_of_cell, rows_per_group, keys) {
+  groups <- length(rows_per_group)
+  if (!is.data.frame(keys)) {
+    keys <- structure(keys, class = "data.frame", row.names = .set_row_names(groups))
+  }
+  new_record("grouping",
+             list(handle = core_grouping(codes, levels, group_of_cell, rows_per_group),
+                  keys = keys, rows_per_group = rows_per_group, groups = groups, codes = codes,
+                  levels = levels, group_of_cell = group_of_cell))
+}
+
+# All rows as one group.
+one_group <- function(n) {
+  keys <- structure(list(), class = "data.frame", row.names = .set_row_names(1L))
+  new_grouping(codes = list(), levels = integer(), group_of_cell = 0L, rows_per_group = n,
+               keys = keys)
+}
+
+# The same groups of fewer rows.
+with_rows_per_group <- function(grouping, rows_per_group) {
+  new_grouping(codes = grouping$codes, levels = grouping$levels,
+               group_of_cell = grouping$group_of_cell, rows_per_group = rows_per_group,
+               keys = grouping$keys)
 }
 
 keys_words <- function(keys, lead = " by ") {

@@ -49,7 +49,8 @@ picked_by <- function(lang, taken, typing) {
     rest = setdiff(all, taken),
     both = {
       if (length(args) != 2) {
-        stop_neatly("expression", "`both()` takes two picks.", where_of(typing), "Write `both(p, q)`.")
+        stop_neatly("expression", "`both()` takes two picks.", where_of(typing),
+                    "Write `both(p, q)`.")
       }
       sides <- lapply(args, picked_by, taken = character(), typing = typing)
       sides[[1]][sides[[1]] %in% sides[[2]]]
@@ -159,7 +160,8 @@ pick_kinds <- function(args, typing) {
                 paste0("The kinds are ", listed(quoted(known), 9), "."))
   }
   if ("number" %in% kinds) kinds <- c(kinds, "whole")
-  found <- names(typing$scope$columns)[vapply(typing$scope$columns, function(t) t$kind %in% kinds, logical(1))]
+  found <- names(typing$scope$columns)[vapply(typing$scope$columns, function(t) t$kind %in% kinds,
+                                              logical(1))]
   if (!length(found)) {
     take_note(typing$notes,
               paste0("No column is of kind ",

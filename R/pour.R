@@ -121,7 +121,8 @@ note_subset_aggregates <- function(bound, typing) {
       take_note(typing$notes, paste0(said, " is taken subset by subset."), where_of(typing),
                 "For all rows in play write `over = \"play\"` in it.")
     } else {
-      take_note(typing$notes, paste0(said, " is taken over all rows in play, not subset by subset."),
+      take_note(typing$notes,
+                paste0(said, " is taken over all rows in play, not subset by subset."),
                 where_of(typing),
                 "Outputs such as `statistics()` and charts take it per subset.")
     }
@@ -186,9 +187,7 @@ units_in_play <- function(state) {
   if (!length(state$epochs)) return(count_units(state$study, state$rows))
   if (is.null(state$unit_column)) return(NA_real_)
   coded <-
-    key_codes(
-      list(node = "column", name = state$unit_column,
-           kind = state$frame$types[[state$unit_column]]$kind), state$frame, NULL)
+    key_codes(column_of_frame(state$frame, state$unit_column), state$frame, NULL)
   core_count_different(as.integer(coded$codes), length(coded$values), state$rows)
 }
 

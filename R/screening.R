@@ -60,7 +60,8 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
   tally <- function(o) c(yes = sum(o == 2L), no = sum(o == 0L), unknown = sum(o == 1L))
   counts <- t(vapply(all, tally, numeric(3)))
   because <- vapply(names(all), function(n) {
-    node <- if (n == "(all)" && is.null(nodes[[n]])) list(node = "call", args = unname(nodes))
+    node <- if (n == "(all)" && is.null(nodes[[n]])) call_node("", unname(nodes),
+                                                               new_type("logical"))
       else nodes[[n]]
     unknown_because(node, state$frame, rows[all[[n]] == 1L])
   }, character(1))

@@ -6,7 +6,8 @@ check_reference <- function(step, columns, typing) {
                 "Give one key in `by`, or leave `reference` out.")
   }
   if (!length(columns)) {
-    stop_neatly("step", "`reference` compares means, and no number column is picked.", where_of(typing))
+    stop_neatly("step", "`reference` compares means, and no number column is picked.",
+                where_of(typing))
   }
 }
 

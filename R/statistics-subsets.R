@@ -11,12 +11,12 @@ quick_subset_statistics <- function(task, state) {
       return(NULL)
   for (shown in names(task$show)) if (!identical(task$show[[shown]]$lang, call(shown, quote(it))))
     return(NULL)
-  frame <- frame_with(state$frame, "(signature)", state$subsets$signature, list(kind = "whole"))
+  frame <- frame_with(state$frame, "(signature)", state$subsets$signature, new_type("whole"))
   grouping <-
     group_rows(
       c(list(
-          `(signature)` = list(node = "column", name = "(signature)", text = "(signature)",
-                               kind = "whole")), task$key_nodes), frame, state$rows)
+          `(signature)` = column_node("(signature)",
+                                      new_type("whole"))), task$key_nodes), frame, state$rows)
   signature <- grouping$keys[[1]]
   keys <- grouping$keys[-1]
   group <- if (length(keys)) interaction_code(keys) else rep(1L, length(signature))

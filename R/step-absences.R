@@ -50,8 +50,8 @@ bind_absences <- function(step, typing) {
 run_absences <- function(bound, state) {
   columns <- bound$details$columns
   sets <- absent_sets(state$frame$columns[columns], state$frame$n)
-  frame <- frame_with(state$frame, "(set)", sets$code, list(kind = "whole"))
-  set_node <- list(node = "column", name = "(set)", text = "(set)", kind = "whole")
+  frame <- frame_with(state$frame, "(set)", sets$code, new_type("whole"))
+  set_node <- column_node("(set)", new_type("whole"))
   keys <- names(bound$keys)
   tables <- tables_by_subset(state, function(rows, subset) {
     grouped <- group_rows(c(bound$keys, list(`(set)` = set_node)), frame, rows)

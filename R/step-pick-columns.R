@@ -78,11 +78,13 @@ capture_renamed <- function(lang, env) {
 
 bind_pick_columns <- function(step, typing) {
   picked <- resolve_picks(step$picks, typing, "pick_columns()")
-  if (!length(picked)) stop_neatly("expression", "No column is picked.", where_of(typing), picks_usage())
+  if (!length(picked)) stop_neatly("expression", "No column is picked.", where_of(typing),
+                                   picks_usage())
   new <- new_names(picked, step, typing)
   gone <- setdiff(names(typing$scope$columns), new)
   how <- ifelse(gone %in% picked,
-                paste0(place_label(typing$place), ", which calls it `", new[match(gone, picked)], "`"),
+                paste0(place_label(typing$place), ", which calls it `", new[match(gone, picked)],
+                       "`"),
                 place_label(typing$place))
   typing$scope$dropped[gone] <- how
   typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), new)]
@@ -111,7 +113,8 @@ new_names <- function(picked, step, typing) {
   if (anyDuplicated(new)) {
     twice <- new[duplicated(new)][1]
     stop_neatly("step", paste0("Two columns would be called `", twice, "`."),
-                c(where_of(typing), paste0("They are now ", listed(ticked(picked[new == twice])), ".")),
+                c(where_of(typing),
+                  paste0("They are now ", listed(ticked(picked[new == twice])), ".")),
                 "Give one of them another name in `renamed`.")
   }
   for (name in setdiff(new, picked)) guard_new_name(name, without_columns(typing), "column")

@@ -183,7 +183,8 @@ columns_of_statistics <- function(step, keys, typing) {
     picked <- character()
   } else {
     picked <- setdiff(names(kinds)[kinds %in% numeric_kinds],
-                      c(key_columns, names(typing$scope$origin)[typing$scope$origin %in% typing$scope$unit]))
+                      c(key_columns,
+                        names(typing$scope$origin)[typing$scope$origin %in% typing$scope$unit]))
   }
   if (!length(picked) && !length(step$named)) {
     stop_neatly("step", "There is no column to take statistics of.", where_of(typing),
@@ -314,7 +315,7 @@ shown_statistics <- function(task, a, column) {
     shown <- default_statistics(a$frame$columns[[column]], a$grouping, a$rows)
     if (task$absent == "carry") for (name in default_names) shown[[name]][shown$absent > 0] <- NA
   } else {
-    node <- list(node = "column", name = column, text = column, kind = a$frame$types[[column]]$kind)
+    node <- column_of_frame(a$frame, column)
     m <- moments_of(node, a)
     shown <- c(list(n = m$n, absent = m$absent),
                lapply(task$show_nodes[[column]], evaluate_summary, a = a))
@@ -334,7 +335,7 @@ zero_columns <- function(task) {
 
 date_table <- function(task, a, lead) {
   parts <- lapply(task$date_columns, function(column) {
-    node <- c(list(node = "column", name = column, text = column), a$frame$types[[column]])
+    node <- column_of_frame(a$frame, column)
     m <- moments_of(node, a)
     middle <- quantiles_of(node, a, 0.5)[, 1]
     ends <- lapply(list(min = m$min, median = middle, max = m$max), function(v) {
@@ -361,7 +362,7 @@ is_count_of_rows <- function(node) is_aggregate(node) && node$fn == "count" && !
 
 category_table <- function(columns, task, state, rows) {
   parts <- lapply(columns, function(column) {
-    node <- c(list(node = "column", name = column, text = column), state$frame$types[[column]])
+    node <- column_of_frame(state$frame, column)
     counted <- group_rows(c(task$key_nodes, list(value = node)), state$frame, rows)
     keys <- counted$keys[names(task$keys)]
     value <- panel_key_text(counted$keys[["value"]])

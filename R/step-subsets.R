@@ -117,7 +117,7 @@ subset_outcomes <- function(bound, state) {
 note_leftover <- function(name, open, takes, nodes, state) {
   if (!any(open)) return()
   rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[open]
-  because <- unknown_because(list(node = "call", args = unname(nodes)), state$frame, rows)
+  because <- unknown_because(call_node("", unname(nodes), new_type("logical")), state$frame, rows)
   take_note(state$notes, paste0("Subset \"", name, "\" ", if (takes) "takes " else "leaves out ",
                                 counted(sum(open), "row"),
                                 " that the other subsets could not decide (",

@@ -75,8 +75,7 @@ without_columns <- function(typing) {
 # The type of a column that an expression makes.
 type_of_column <- function(node) {
   type <- type_part(node)
-  if (type$kind == "absent") type <- list(kind = "logical")
-  if (type$kind == "category" && is.null(type$labels)) type["labels"] <- list(NULL)
+  if (type$kind == "absent") type <- new_type("logical")
   type
 }
 
@@ -105,7 +104,7 @@ type_made <- function(node, vector, notes, where) {
             paste0("`", node$text, "` goes beyond 2,147,483,647 in ", counted(beyond, "row"),
                    ": the column holds numbers that R calls double."),
             where, "For `of_kind(\"whole\")` and later steps it stays a column of whole numbers.")
-  list(kind = "whole")
+  new_type("whole")
 }
 
 # A column that becomes one of another kind would take along the values of rows held back before:

@@ -12,11 +12,10 @@ kind_of_vector <- function(x) {
 type_of_vector <- function(x) {
   kind <- kind_of_vector(x)
   switch(kind,
-    category = list(kind = kind, labels = as_utf8(levels(x)), ordered = is.ordered(x)),
-    `date-time` = list(kind = kind,
-                       tz = if (is.null(attr(x, "tzone"))) "" else attr(x, "tzone")[1]),
-    other = list(kind = kind, class = class(x)[1]),
-    list(kind = kind))
+    category = new_type(kind, labels = as_utf8(levels(x)), ordered = is.ordered(x)),
+    `date-time` = new_type(kind, tz = if (is.null(attr(x, "tzone"))) "" else attr(x, "tzone")[1]),
+    other = new_type(kind, class = class(x)[1]),
+    new_type(kind))
 }
 
 # Text columns of a file become what all their present values are. A column in which a very

@@ -260,6 +260,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_program
+SEXP core_program(List program);
+RcppExport SEXP _neatsieve_core_program(SEXP programSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type program(programSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_program(program));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_ops
 IntegerVector core_ops();
 RcppExport SEXP _neatsieve_core_ops() {
@@ -271,12 +282,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_evaluate
-List core_evaluate(List program, SEXP rows, double all, IntegerVector outputs, IntegerVector types, bool raw, int threads);
+List core_evaluate(SEXP program, SEXP rows, double all, IntegerVector outputs, IntegerVector types, bool raw, int threads);
 RcppExport SEXP _neatsieve_core_evaluate(SEXP programSEXP, SEXP rowsSEXP, SEXP allSEXP, SEXP outputsSEXP, SEXP typesSEXP, SEXP rawSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< List >::type program(programSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type program(programSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< double >::type all(allSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type outputs(outputsSEXP);
@@ -288,12 +299,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_screen
-List core_screen(List program, SEXP rows, double all, IntegerVector conditions, bool negated, bool pass_unknown, int threads);
+List core_screen(SEXP program, SEXP rows, double all, IntegerVector conditions, bool negated, bool pass_unknown, int threads);
 RcppExport SEXP _neatsieve_core_screen(SEXP programSEXP, SEXP rowsSEXP, SEXP allSEXP, SEXP conditionsSEXP, SEXP negatedSEXP, SEXP pass_unknownSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< List >::type program(programSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type program(programSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< double >::type all(allSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type conditions(conditionsSEXP);
@@ -301,6 +312,20 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< bool >::type pass_unknown(pass_unknownSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(core_screen(program, rows, all, conditions, negated, pass_unknown, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_grouping
+SEXP core_grouping(List codes, IntegerVector levels, IntegerVector group_of_cell, NumericVector rows_per_group);
+RcppExport SEXP _neatsieve_core_grouping(SEXP codesSEXP, SEXP levelsSEXP, SEXP group_of_cellSEXP, SEXP rows_per_groupSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type levels(levelsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type group_of_cell(group_of_cellSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type rows_per_group(rows_per_groupSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_grouping(codes, levels, group_of_cell, rows_per_group));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -475,9 +500,11 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_text_distance", (DL_FUNC) &_neatsieve_core_text_distance, 2},
     {"_neatsieve_core_find_quoted", (DL_FUNC) &_neatsieve_core_find_quoted, 3},
     {"_neatsieve_core_output_arrived", (DL_FUNC) &_neatsieve_core_output_arrived, 0},
+    {"_neatsieve_core_program", (DL_FUNC) &_neatsieve_core_program, 1},
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},
     {"_neatsieve_core_evaluate", (DL_FUNC) &_neatsieve_core_evaluate, 7},
     {"_neatsieve_core_screen", (DL_FUNC) &_neatsieve_core_screen, 7},
+    {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 4},
     {"_neatsieve_core_cell_count", (DL_FUNC) &_neatsieve_core_cell_count, 1},
     {"_neatsieve_core_group", (DL_FUNC) &_neatsieve_core_group, 5},
     {"_neatsieve_core_dense_codes", (DL_FUNC) &_neatsieve_core_dense_codes, 3},

@@ -95,7 +95,8 @@ List core_bin_counts(SEXP values, SEXP rows, List g, NumericVector ends, double 
                      bool whole, double width, double wanted, SEXP window, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   const auto layout = layout_of(ends, iqr, n, whole, width, wanted);
-  return counts_list(neatsieve::count_bins(values_of(values), grouping_of(g), in.rows, in.n, layout,
+  return counts_list(neatsieve::count_bins(values_of(values), *grouping_of(g), in.rows, in.n,
+                                           layout,
                                            window_of(window), threads));
 }
 
@@ -107,7 +108,7 @@ List core_tile_counts(SEXP x, SEXP y, SEXP rows, List g, List x_bins, List y_bin
   auto layout = [](const List& b) {
     return layout_of(b["ends"], b["iqr"], b["n"], b["whole"], b["width"], b["wanted"]);
   };
-  return counts_list(neatsieve::count_tiles(values_of(x), values_of(y), grouping_of(g), in.rows,
+  return counts_list(neatsieve::count_tiles(values_of(x), values_of(y), *grouping_of(g), in.rows,
                                             in.n, layout(x_bins), layout(y_bins),
                                             window_of(x_window), window_of(y_window), threads));
 }
@@ -123,7 +124,7 @@ List core_count_present(List columns, List windows, SEXP rows, List g, int threa
   }
   const row_numbers in(rows, static_cast<double>(Rf_xlength(columns[0])));
   return counts_list(
-      neatsieve::count_present(taken, shown, grouping_of(g), in.rows, in.n, threads));
+      neatsieve::count_present(taken, shown, *grouping_of(g), in.rows, in.n, threads));
 }
 
 // The farthest `most` values beyond low and high with their rows, how many there are, and the
@@ -147,7 +148,8 @@ List core_values_beyond(SEXP values, SEXP rows, double low, double high, SEXP wi
 // [[Rcpp::export]]
 List core_boxes(SEXP values, List g, SEXP rows, double most, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
-  const neatsieve::grouping groups = grouping_of(g);
+  const auto held = grouping_of(g);
+  const neatsieve::grouping& groups = *held;
   neatsieve::grouped_values gathered_values =
       neatsieve::gather(values_of(values), groups, in.rows, in.n, threads);
   const auto boxes = neatsieve::group_boxes(gathered_values, threads);

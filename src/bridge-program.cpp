@@ -12,7 +12,7 @@ using neatsieve::reg_type;
 
 namespace {
 
-neatsieve::program program_of(const List& p) {
+neatsieve::program make_program(const List& p) {
   neatsieve::program out;
   const IntegerVector what = p["op"], to = p["to"], a = p["a"], b = p["b"], c = p["c"];
   const NumericVector x = p["x"], y = p["y"];
@@ -33,7 +33,16 @@ neatsieve::program program_of(const List& p) {
   return out;
 }
 
+const neatsieve::program& program_of(SEXP handle) { return *XPtr<neatsieve::program>(handle); }
+
 }  // namespace
+
+// A bound program as the core keeps it; the columns stay alive as long as the handle does.
+// [[Rcpp::export]]
+SEXP core_program(List program) {
+  return XPtr<neatsieve::program>(new neatsieve::program(make_program(program)), true, R_NilValue,
+                                  program);
+}
 
 // The core's operations: names with the number each goes by.
 // [[Rcpp::export]]
@@ -50,9 +59,9 @@ IntegerVector core_ops() {
 // Output registers as R vectors over the rows: numbers as double, codes as integer, truths as
 // logical (unknown: NA) or, with raw = TRUE, as bytes (0 no, 1 unknown, 2 yes).
 // [[Rcpp::export]]
-List core_evaluate(List program, SEXP rows, double all, IntegerVector outputs, IntegerVector types,
+List core_evaluate(SEXP program, SEXP rows, double all, IntegerVector outputs, IntegerVector types,
                    bool raw, int threads) {
-  const neatsieve::program p = program_of(program);
+  const neatsieve::program& p = program_of(program);
   const row_numbers in(rows, all);
   List out(outputs.size());
   std::vector<void*> to;
@@ -112,9 +121,9 @@ List core_evaluate(List program, SEXP rows, double all, IntegerVector outputs, I
 
 // Fates of the rows, the row numbers that go on, and per condition: no, unknown, yes, held.
 // [[Rcpp::export]]
-List core_screen(List program, SEXP rows, double all, IntegerVector conditions, bool negated,
+List core_screen(SEXP program, SEXP rows, double all, IntegerVector conditions, bool negated,
                  bool pass_unknown, int threads) {
-  const neatsieve::program p = program_of(program);
+  const neatsieve::program& p = program_of(program);
   const row_numbers in(rows, all);
   neatsieve::screen_request request;
   request.conditions.assign(conditions.begin(), conditions.end());

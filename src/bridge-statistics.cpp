@@ -13,15 +13,35 @@ std::vector<neatsieve::group_key> keys_of(const List& codes, const IntegerVector
   return keys;
 }
 
-// What group_rows() in R holds, as the core's grouping.
-neatsieve::grouping grouping_of(const List& g) {
-  neatsieve::grouping out;
-  out.keys = keys_of(g["codes"], g["levels"]);
-  const IntegerVector of_cell = g["group_of_cell"];
-  out.group_of_cell.assign(of_cell.begin(), of_cell.end());
-  const NumericVector rows = g["rows_per_group"];
-  for (const double n : rows) out.rows.push_back(static_cast<std::int64_t>(n));
+namespace {
+
+using held_grouping = std::shared_ptr<const neatsieve::grouping>;
+
+held_grouping make_grouping(const List& codes, const IntegerVector& levels,
+                            const IntegerVector& group_of_cell, const NumericVector& rows) {
+  auto out = std::make_shared<neatsieve::grouping>();
+  out->keys = keys_of(codes, levels);
+  out->group_of_cell.assign(group_of_cell.begin(), group_of_cell.end());
+  for (const double n : rows) out->rows.push_back(static_cast<std::int64_t>(n));
   return out;
+}
+
+}  // namespace
+
+// A grouping as the core keeps it; the codes of its keys stay alive as long as the handle does.
+// [[Rcpp::export]]
+SEXP core_grouping(List codes, IntegerVector levels, IntegerVector group_of_cell,
+                   NumericVector rows_per_group) {
+  auto* held = new held_grouping(make_grouping(codes, levels, group_of_cell, rows_per_group));
+  return XPtr<held_grouping>(held, true, R_NilValue, codes);
+}
+
+// A handle that was saved and loaded again is empty; its grouping is then made anew.
+held_grouping grouping_of(const List& g) {
+  SEXP handle = g["handle"];
+  if (TYPEOF(handle) == EXTPTRSXP && R_ExternalPtrAddr(handle) != nullptr)
+    return *XPtr<held_grouping>(handle);
+  return make_grouping(g["codes"], g["levels"], g["group_of_cell"], g["rows_per_group"]);
 }
 
 neatsieve::value_column values_of(SEXP vector) {
@@ -31,7 +51,7 @@ neatsieve::value_column values_of(SEXP vector) {
 
 neatsieve::grouped_values gathered(SEXP vector, const List& g, SEXP rows, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(vector)));
-  return neatsieve::gather(values_of(vector), grouping_of(g), in.rows, in.n, threads);
+  return neatsieve::gather(values_of(vector), *grouping_of(g), in.rows, in.n, threads);
 }
 
 double or_na(double v) { return v != v ? NA_REAL : v; }
@@ -163,7 +183,7 @@ SEXP core_code_whole(SEXP vector, double most_span) {
 List core_moments(SEXP values, List g, SEXP rows, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   return moments_frame(
-      neatsieve::group_moments(values_of(values), grouping_of(g), in.rows, in.n, threads));
+      neatsieve::group_moments(values_of(values), *grouping_of(g), in.rows, in.n, threads));
 }
 
 // Moments merged: `into` gives for each row of `parts` the group (from 1) it goes to, or 0.
@@ -243,7 +263,8 @@ NumericVector core_correlation(SEXP x, SEXP y, List g, SEXP rows, bool ranks, in
 // The group (from 1) of every row of the table; absent where the grouping holds none.
 // [[Rcpp::export]]
 IntegerVector core_groups_of_rows(List g, double all) {
-  const neatsieve::grouping grouping = grouping_of(g);
+  const auto held = grouping_of(g);
+  const neatsieve::grouping& grouping = *held;
   const auto n = static_cast<std::int64_t>(all);
   IntegerVector out(no_init(n));
   neatsieve::with_cells(grouping.keys, [&](auto cell_of) {

@@ -3,6 +3,7 @@
 #include <Rcpp.h>
 
 #include <functional>
+#include <memory>
 
 #include "core/moments.h"
 #include "core/program.h"
@@ -21,8 +22,8 @@ struct row_numbers {
 
 neatsieve::column column_of(SEXP vector);
 
-// What group_rows() in R holds, as the core's grouping.
-neatsieve::grouping grouping_of(const Rcpp::List& g);
+// The core's grouping that a grouping of R's holds a handle of.
+std::shared_ptr<const neatsieve::grouping> grouping_of(const Rcpp::List& g);
 neatsieve::value_column values_of(SEXP vector);
 neatsieve::grouped_values gathered(SEXP vector, const Rcpp::List& g, SEXP rows, int threads);
 double or_na(double v);

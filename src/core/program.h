@@ -51,6 +51,14 @@ struct program {
 
 reg_type type_of(op what);
 
+// Operations that are run by one function; see ops.h.
+enum class family {
+#define F(name, list) name,
+  NEATSIEVE_FAMILIES(F)
+#undef F
+};
+family family_of(op what);
+
 // Registers of one thread. Constants are filled once.
 class workspace {
  public:
@@ -58,6 +66,10 @@ class workspace {
   // Runs rows first .. first + count - 1. With `rows` (numbers from 1) the columns are read
   // at rows[first ..]; without it at the positions themselves.
   void run(std::int64_t first, int count, const std::int32_t* rows);
+  const program& of() const { return program_; }
+  // Where a register keeps its own values, and where they are read from.
+  void* memory(int r) { return owned_[static_cast<std::size_t>(r)].get(); }
+  void read_from(int r, const void* values) { at_[static_cast<std::size_t>(r)] = values; }
   const double* numbers(int r) const {
     return static_cast<const double*>(at_[static_cast<std::size_t>(r)]);
   }

@@ -1,0 +1,51 @@
+# The typed tree: names resolved, kinds known. Every node is one record.
+
+# The type of a column or value: labels and whether they are ordered, of a category; tz of a
+# date-time; class of what no expression can use; empty: a column without one present value.
+new_type <- function(kind, labels = NULL, ordered = FALSE, tz = NULL, class = NULL,
+                     empty = FALSE) {
+  new_record("type", list(kind = kind, labels = labels, ordered = ordered, tz = tz,
+                          class = class, empty = empty))
+}
+# That of a node.
+type_part <- function(node) {
+  new_type(node$kind, labels = node$labels, ordered = node$ordered, tz = node$tz)
+}
+
+# node: "column", "constant" or "call". text: how it was written, for people only. Then the fields
+# of
+# its type, and those that only some nodes fill.
+new_node <- function(node, type, text, name = NULL, value = NULL, setting = NULL,
+                     has_absent = FALSE, fn = NULL, args = list(), signs = NULL, by = list(),
+                     over = NULL, carry = FALSE, where = NULL, f = NULL) {
+  new_record("node", list(
+    node = node, text = text, kind = type$kind, labels = type$labels, ordered = type$ordered,
+    tz = type$tz, class = type$class, empty = type$empty, name = name, value = value,
+    setting = setting, has_absent = has_absent, fn = fn, args = args, signs = signs, by = by,
+    over = over, carry = carry, where = where, f = f))
+}
+
+column_node <- function(name, type, text = name) new_node("column", type, text, name = name)
+
+# A value, or a list of values of one kind; has_absent: NA was listed among them.
+constant_node <- function(value, type, text, has_absent = FALSE) {
+  new_node("constant", type, text, value = value, has_absent = has_absent)
+}
+
+# args: a flat list of nodes. signs: those of a chain of numbers. by: keys whose groups are looked
+# at.
+call_node <- function(fn, args, type, text = "", signs = NULL, by = list()) {
+  new_node("call", type, text, fn = fn, args = args, signs = signs, by = by)
+}
+
+# over: "study", "play" or NULL; carry: an absent value makes the result absent; where: a condition;
+# f: the R function of custom().
+aggregate_node <- function(fn, args, text, by = list(), over = NULL, carry = FALSE, where = NULL,
+                           f = NULL, type = new_type("number")) {
+  new_node("call", type, text, fn = fn, args = args, by = by, over = over, carry = carry,
+           where = where, f = f)
+}
+with_type <- function(node, type) {
+  for (field in c("kind", "labels", "ordered", "tz")) node[[field]] <- type[[field]]
+  node
+}
