@@ -23,6 +23,7 @@ bind_program <- function(program, frame, rows, notes = NULL, where = NULL) {
   r$rows <- rows
   r$notes <- notes
   r$where <- where
+  r$ask <- answers_from_memory(r)
   r$code <- program$code
   r$inputs <- vector("list", program$places[["input"]])
   r$tables <- vector("list", program$places[["table"]])
@@ -58,26 +59,24 @@ program_handle <- function(r) {
                     tables = r$tables[seq_len(r$there[["table"]])], registers = r$upto))
 }
 
-column_vector <- function(r, name) r$frame$columns[[name]]
-column_codes <- function(r, name) frame_codes(r$frame, name)
-texts_in <- function(r, value) r$texts[[value$texts]]
+# What items may ask of rows in memory.
+answers_from_memory <- function(r) {
+  list(column_vector = function(name) r$frame$columns[[name]],
+       column_codes = function(name) frame_codes(r$frame, name),
+       vector_of = function(value) evaluated(r, value),
+       over_frame = function(vector) spread_over(vector, r$rows, r$frame$n, NULL),
+       groups_in_play = function(by) row_groups(r, by),
+       aggregate = function(node) aggregated_beside(r, node))
+}
 
 # What a value is, row by row, as an R vector over the rows in play.
-vector_of <- function(r, value) {
+evaluated <- function(r, value) {
   type <- match(value$type, c("number", "code", "three")) - 1L
   core_evaluate(program_handle(r), r$rows, r$frame$n, value$reg, type, FALSE, thread_count())[[1]]
 }
 
-# A vector over the rows in play at the length of the frame.
-over_frame <- function(r, vector) {
-  if (is.null(r$rows)) return(vector)
-  full <- rep(vector[NA_integer_], r$frame$n)
-  full[r$rows] <- vector
-  full
-}
-
 # The group of each row in play, by some keys.
-groups_in_play <- function(r, by) {
+row_groups <- function(r, by) {
   if (!length(by)) return(rep(1L, if (is.null(r$rows)) r$frame$n else length(r$rows)))
   group <- core_groups_of_rows(group_rows(by, r$frame, r$rows), r$frame$n)
   if (is.null(r$rows)) group else group[r$rows]

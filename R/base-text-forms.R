@@ -151,3 +151,5 @@ form_way <- function(form, name) {
       paste0("The same texts could be in the form ", form$other, "; check which.")
     })
 }
+
+literal_regex <- function(text) gsub("([\\\\^$.|?*+(){}\\[\\]])", "\\\\\\1", text, perl = TRUE)

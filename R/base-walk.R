@@ -131,3 +131,13 @@ count_negations <- function(lang) {
 
 # A list without its NULLs.
 compact <- function(x) x[!vapply(x, is.null, logical(1))]
+
+# The name of a called function, without the package before it; "" for anything else.
+call_name <- function(lang) {
+  if (!is.call(lang)) return("")
+  head <- lang[[1]]
+  if (is.call(head) && length(head) == 3 && identical(head[[2]], quote(neatsieve))) {
+    head <- head[[3]]
+  }
+  if (is.symbol(head)) as.character(head) else ""
+}

@@ -1,25 +1,3 @@
-#' The way of the rows as a figure
-#'
-#' Records, or draws from finished siftings, how many rows and units went on at each step, and how
-#' many were held back by which condition and why.
-#'
-#' @inheritParams chart_histogram
-#' @param out Finished siftings: the figure is drawn at once, of all their steps. Without them the
-#'   call is a step, which shows the steps before it.
-#' @return A step for a [sieve()] or [pour()], or, for siftings, a ggplot object. [chart_data()]:
-#'   one row per step that held back or added rows, after a first one for what came in, with `step`,
-#'   `label`, `rows` and `units` that went on, `held`, `added`; part `"reasons"`: one row per step,
-#'   condition and reason with `rows`.
-#' @section Errors: Class `neatsieve_error_step` for arguments out of their range.
-#' @examples
-#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
-#' out <- pour(hives, include(weighed = present(hive_weight_kg), season == "spring"),
-#'             exclude(misread = hive_weight_kg > 200))
-#' chart_flow(out)
-#' @export
-chart_flow <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
-  drawn_now("flow", out, match.call(), parent.frame())
-}
 
 define_chart("flow", called = "flow of rows", roles = character(), columns = character(),
              whole = TRUE, usage = "chart_flow()", title = function(names, chart) {

@@ -1,22 +1,3 @@
-#' Sizes of subset intersections as a figure
-#'
-#' Records, or draws from finished siftings, how many rows are in exactly which of the subsets.
-#'
-#' @inheritParams chart_flow
-#' @return A step for a [sieve()] or [pour()], or, for siftings, a ggplot object. [chart_data()]:
-#'   what [overlaps()] gives, with `in_subsets`, in how many subsets the rows are, largest first. Of
-#'   more than 30 combinations the 30 largest are drawn, and the caption says how many rows the
-#'   others have.
-#' @section Errors: Class `neatsieve_error_step` when there are no subsets.
-#' @examples
-#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
-#' out <- pour(hives, subsets(strong = brood_frames > 8, treated = treatment != "none",
-#'                            calm = temper == "calm"))
-#' chart_overlap(out)
-#' @export
-chart_overlap <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
-  drawn_now("overlap", out, match.call(), parent.frame())
-}
 
 define_chart("overlap", called = "sizes of subset intersections", roles = character(),
              columns = character(), whole = TRUE, usage = "chart_overlap()",

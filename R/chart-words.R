@@ -175,3 +175,11 @@ overlap_told <- function(data) {
   c(paste(ifelse(shown$subsets == "(none)", "in none", shown$subsets), format_count(shown$rows)),
     if (nrow(data) > 8) paste(nrow(data) - 8, "more combinations"))
 }
+
+same_as_x <- function(chart) {
+  !is.null(chart$labels$x) && !is.null(chart$levels$x) &&
+    identical(chart$labels$x, chart$labels$colour)
+}
+
+# Texts as figures show them: with quotes where blanks at the ends would not be seen.
+shown_text <- function(text) ifelse(grepl("^\\s|\\s$", text), paste0("\"", text, "\""), text)

@@ -79,24 +79,3 @@ flow_words <- function(chart, data) {
   })
   do.call(rbind, c(list(data.frame(x = numeric(), y = numeric(), label = character())), lines))
 }
-
-# A chart of the account: a step, or drawn at once of siftings.
-drawn_now <- function(kind, out, call, env) {
-  local_plain()
-  call$out <- NULL
-  if (inherits(out, "neatsieve_step") || (!is.null(out) && !inherits(out, "neatsieve_siftings"))) {
-    stop_neatly("step", paste0("The first argument of `chart_", kind, "()` must be siftings."),
-                NULL,
-                paste0("Write `chart_", kind, "(out)` after `out <- pour(...)`, or `chart_", kind,
-                       "()` as a step."))
-  }
-  step <- capture_chart(kind, call, env)
-  if (is.null(out)) return(step)
-  state <- siftings_parts(out)$state
-  state$notes <- new_notebook()
-  place <- new_place(paste0("chart_", kind))
-  state$where <- place_lines(place)
-  typing <- new_typing(state$scope, place)
-  typing$scope$has_subsets <- !is.null(state$subsets)
-  draw_chart(make_chart(definition_of(step)$bind(step, typing)$details, state))
-}

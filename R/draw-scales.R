@@ -14,8 +14,6 @@ look_of <- function(levels) {
   list(colours = stats::setNames(colours, levels), shapes = stats::setNames(shapes, levels),
        lines = stats::setNames(lines, levels))
 }
-# Texts as figures show them: with quotes where blanks at the ends would not be seen.
-shown_text <- function(text) ifelse(grepl("^\\s|\\s$", text), paste0("\"", text, "\""), text)
 
 # Scales and legend of the colour key; no legend where the axis names the same groups.
 with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
@@ -38,10 +36,6 @@ with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
   if (shapes) figure <- figure + manual(ggplot2::scale_shape_manual, look$shapes)
   if (lines) figure <- figure + manual(ggplot2::scale_linetype_manual, look$lines)
   figure
-}
-same_as_x <- function(chart) {
-  !is.null(chart$labels$x) && !is.null(chart$levels$x) &&
-    identical(chart$labels$x, chart$labels$colour)
 }
 
 # Columns that tell a layer's panels and groups apart.

@@ -85,16 +85,6 @@ has_splice <- function(lang) {
   found
 }
 
-# The name of a called function, without the package before it; "" for anything else.
-call_name <- function(lang) {
-  if (!is.call(lang)) return("")
-  head <- lang[[1]]
-  if (is.call(head) && length(head) == 3 && identical(head[[2]], quote(neatsieve))) {
-    head <- head[[3]]
-  }
-  if (is.symbol(head)) as.character(head) else ""
-}
-
 # Replaces .(x) by the value of x in the caller's environment. `neatsieve::f(x)` is `f(x)`.
 splice <- function(lang, env) {
   rewrite_lang(lang, leaf = identity, call = function(at) {
@@ -170,4 +160,21 @@ expression_text <- function(expression) lang_text(expression$lang)
 print.neatsieve_expression <- function(x, ...) {
   cat(expression_text(x), "\n", sep = "")
   invisible(x)
+}
+
+# Picks keep their parse; .(x) gives names.
+capture_picks <- function(dots, env) {
+  if (length(names(dots)) && any(names(dots) != "")) {
+    named <- which(names(dots) != "")[1]
+    stop_neatly("step",
+                paste0("A pick cannot be named: `", names(dots)[named], " = ",
+                       lang_text(dots[[named]]), "`."), NULL,
+                paste0("To rename write `renamed = list(", names(dots)[named], " = ",
+                       lang_text(dots[[named]]), ")`."))
+  }
+  empty <- vapply(dots, identical, logical(1), quote(expr = ))
+  lapply(unname(dots[!empty]), function(l) {
+    if (call_name(l) == "written") return(expression_from_text(eval(l[[2]], env), "written()")$lang)
+    splice(l, env)
+  })
 }

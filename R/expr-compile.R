@@ -12,7 +12,6 @@ core_op_numbers <- function() {
   if (is.null(language_cache$ops)) language_cache$ops <- core_ops()
   language_cache$ops
 }
-language_cache <- new.env(parent = emptyenv())
 
 # stored: how columns are stored, by name ("integer" or "double"); for those it does not name, as
 # their kinds are.
@@ -269,3 +268,14 @@ emit_one_value <- function(b, made, of, texts) {
   })
   value_of(reg, of, texts)
 }
+
+# What items may ask of the binding `r`, which the backend gives: a column's vector, or its codes and
+# the texts they stand for; the texts of a value; a value over the rows in play; such a vector at the
+# length of the frame; the group of each row in play; an aggregate beside each row.
+column_vector <- function(r, name) r$ask$column_vector(name)
+column_codes <- function(r, name) r$ask$column_codes(name)
+vector_of <- function(r, value) r$ask$vector_of(value)
+over_frame <- function(r, vector) r$ask$over_frame(vector)
+groups_in_play <- function(r, by) r$ask$groups_in_play(by)
+aggregate_beside_rows <- function(r, node) r$ask$aggregate(node)
+texts_in <- function(r, value) r$texts[[value$texts]]

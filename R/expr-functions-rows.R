@@ -58,7 +58,6 @@ count_absences <- function(nodes, b, op) {
   result
 }
 
-numeric_kinds <- c("number", "whole")
 row_function("row_sum", both_whole, numeric_kinds,
              function(args, b, node) fold(rest_args(args), b, "add_present", zero(b)),
   "Sum of the present values; 0 when there are none.", "row_sum(honey_kg, hive_weight_kg)")

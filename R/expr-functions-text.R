@@ -1,7 +1,5 @@
 # Text. Each works once per distinct value, as codes stand for them.
 
-literal_regex <- function(text) gsub("([\\\\^$.|?*+(){}\\[\\]])", "\\\\\\1", text, perl = TRUE)
-
 # SQL's LIKE: % for any run of characters, _ for one, everything else for itself; after the escape
 # character, %, _ and the escape character stand for themselves.
 like_regex <- function(pattern, escape = NULL) {

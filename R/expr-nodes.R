@@ -1,17 +1,5 @@
 # The typed tree: names resolved, kinds known. Every node is one record.
 
-# The type of a column or value: labels and whether they are ordered, of a category; tz of a
-# date-time; class of what no expression can use; empty: a column without one present value.
-new_type <- function(kind, labels = NULL, ordered = FALSE, tz = NULL, class = NULL,
-                     empty = FALSE) {
-  new_record("type", list(kind = kind, labels = labels, ordered = ordered, tz = tz,
-                          class = class, empty = empty))
-}
-# That of a node.
-type_part <- function(node) {
-  new_type(node$kind, labels = node$labels, ordered = node$ordered, tz = node$tz)
-}
-
 # node: "column", "constant" or "call". text: how it was written, for people only. Then the fields
 # of
 # its type, and those that only some nodes fill.

@@ -59,3 +59,16 @@ frame_renamed <- function(frame, from, to) {
 
 # A column of a frame as a node.
 column_of_frame <- function(frame, name) column_node(name, frame$types[[name]])
+
+# A vector over the rows in play at the length of the frame; rows held back before keep what
+# they had, where that is of the same kind.
+spread_over <- function(vector, rows, n, old) {
+  if (is.null(rows)) return(vector)
+  full <- if (!is.null(old) && same_kind(old, vector)) old else vector[rep(NA_integer_, n)]
+  full[rows] <- vector
+  full
+}
+
+same_kind <- function(old, vector) {
+  identical(class(old), class(vector)) && identical(levels(old), levels(vector))
+}

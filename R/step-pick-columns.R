@@ -39,23 +39,6 @@ define_step("pick_columns", "columns",
                      if (!is.null(step$recase)) paste0(", names in ", step$recase, " style"))
             })
 
-# Picks keep their parse; .(x) gives names.
-capture_picks <- function(dots, env) {
-  if (length(names(dots)) && any(names(dots) != "")) {
-    named <- which(names(dots) != "")[1]
-    stop_neatly("step",
-                paste0("A pick cannot be named: `", names(dots)[named], " = ",
-                       lang_text(dots[[named]]), "`."), NULL,
-                paste0("To rename write `renamed = list(", names(dots)[named], " = ",
-                       lang_text(dots[[named]]), ")`."))
-  }
-  empty <- vapply(dots, identical, logical(1), quote(expr = ))
-  lapply(unname(dots[!empty]), function(l) {
-    if (call_name(l) == "written") return(expression_from_text(eval(l[[2]], env), "written()")$lang)
-    splice(l, env)
-  })
-}
-
 # list(new = old) or c(new = old), old as a name or text; returns new = "old".
 capture_renamed <- function(lang, env) {
   if (is.symbol(lang)) {

@@ -37,21 +37,6 @@ define_step("settings", "declares", list(values = field_settings(), name = field
                             collapse = ", "))
             })
 
-# Names of the settings that a step declares.
-setting_names <- function(step) if (inherits(step, "neatsieve_step_settings")) names(step$values)
-
-check_setting <- function(name, value) {
-  if (is.factor(value)) value <- as.character(value)
-  kind <- if (is.null(value) || !is.atomic(value)) "other" else kind_of_vector(value)
-  if (kind == "other" || !length(value) || anyNA(value)) {
-    stop_neatly("step",
-                paste0("Setting `", name,
-                       "` must be a number, text, logical or date, and present."), NULL,
-                "Write `settings(min_weight = 20)`.")
-  }
-  if (is.character(value)) as_utf8(value) else value
-}
-
 # Clashes between columns, criteria and settings are errors.
 guard_new_name <- function(name, typing, what) {
   taken <- c(if (name %in% names(typing$scope$columns)) "a column",

@@ -115,15 +115,3 @@ keep_for_held <- function(state, column, old, vector) {
   state$changed <- c(state$changed, list(kept))
   state
 }
-same_kind <- function(old, vector) {
-  identical(class(old), class(vector)) && identical(levels(old), levels(vector))
-}
-
-# A vector over the rows in play at the length of the frame; rows held back before keep what
-# they had, where that is of the same kind.
-spread_over <- function(vector, rows, n, old) {
-  if (is.null(rows)) return(vector)
-  full <- if (!is.null(old) && same_kind(old, vector)) old else vector[rep(NA_integer_, n)]
-  full[rows] <- vector
-  full
-}

@@ -211,15 +211,6 @@ note_codes <- function(notes, counts, where) {
                           listed(said, 8), "."), where)
 }
 
-check_known_columns <- function(asked, columns, argument, where) {
-  strange <- setdiff(asked, columns)
-  if (!length(strange)) return()
-  stop_neatly("study",
-              paste0("`", argument, "` names column `", strange[1], "`, which is not there."),
-              where,
-              c(meant(strange[1], columns), paste0("Columns: ", listed(ticked(columns), 12), ".")))
-}
-
 new_study <- function(data, unit = NULL, name = "the data", source = NULL, ordered = list(),
                       labels = list(), measures = list()) {
   where <- paste0("In ", name, ".")
@@ -300,12 +291,6 @@ check_columns <- function(data, where) {
   }
 }
 
-# Row names that say something: texts, or numbers that are not just 1, 2, 3, ...
-own_row_names <- function(data) {
-  names <- attr(data, "row.names")
-  if (is.character(names) || !identical(as.integer(names), seq_len(nrow(data)))) names
-}
-
 as_ordered <- function(x, name, levels, where) {
   if (!is.character(levels) || anyDuplicated(levels)) {
     stop_neatly("study",
@@ -351,36 +336,11 @@ bare_name <- function(lang, env, argument) {
 as_study <- function(data, subset = NULL) {
   local_plain()
   if (inherits(data, "neatsieve_study")) return(data)
-  if (inherits(data, "neatsieve_siftings")) return(study_of_siftings(data, subset))
+  if (inherits(data, "neatsieve_siftings")) return(study_of(data, subset))
   if (is.character(data)) return(study(data))
   if (is.data.frame(data)) return(new_study(data, name = name_of_data(substitute(data))))
   stop_neatly("study", paste0("A value of class ", class(data)[1], " is no study."), NULL,
               "Give a study, a data frame or the path of a file.")
-}
-
-study_of_siftings <- function(data, subset) {
-  state <- siftings_parts(data)$state
-  rows <- state$rows
-  if (!is.null(subset)) {
-    known <- colnames(state$subsets$sets)
-    if (!subset %in% known) {
-      stop_neatly("run", paste0("There is no subset ", quoted(subset), "."), NULL,
-                  c(meant(subset, known, quoted),
-                    if (length(known)) paste0("Subsets: ", listed(quoted(known), 10), ".")
-                    else "Add `subsets()` to the sieve."))
-    }
-    rows <- subset_rows(state, subset)
-  }
-  unit <- if (!is.null(state$study$unit) && state$study$unit %in% state$visible) state$study$unit
-  keep <- function(facts) facts[names(facts) %in% state$visible]
-  name <- paste0(state$study$name,
-                 if (!is.null(subset)) paste0(", subset ", subset) else ", as sifted")
-  made <- unclass(new_study(frame_rows(state$frame, rows, state$visible), unit, name,
-                            labels = keep(state$labels), measures = keep(state$measures)))
-  made["origin"] <- list(list(study = state$study$name, source = state$study$source,
-                              sieve = as_sieve(state$steps), subset = subset))
-  made$notes <- state$study$notes
-  as_study_object(made)
 }
 
 study_label <- function(study, column) {
@@ -451,3 +411,6 @@ count_units <- function(study, rows) {
   if (is.null(coded)) return(NA_real_)
   core_count_different(coded$codes, coded$levels, rows)
 }
+
+# What came out of a run as a study: a method of its own, behind the run.
+study_of <- function(data, subset) UseMethod("study_of")

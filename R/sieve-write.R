@@ -68,62 +68,6 @@ number_json <- function(x) {
   if (grepl("[.e]", text)) text else paste0(text, ".0")
 }
 
-# Writes beside the target and moves it there when whole, so no partial file is left and an old one
-# stays until then. A link keeps pointing where it points: the file behind it is the target.
-write_whole <- function(path, write, ends = NULL) {
-  target <- path
-  if (nzchar(Sys.readlink(path))) target <- normalizePath(path, mustWork = FALSE)
-  folder <- dirname(target)
-  if (!dir.exists(folder)) {
-    stop_neatly("run",
-                paste0("There is no folder ", quoted(folder), " to write ", quoted(basename(path)),
-                       " in."), NULL,
-                "Make it first, or give another path.")
-  }
-  made <- file.path(folder, paste0(".part-", Sys.getpid(), "-", basename(target)))
-  on.exit(unlink(made))
-  tryCatch({
-    write(made)
-    if (!file.exists(made)) stop("nothing was written")
-    if (!is.null(ends) && !ends_with(made, ends)) {
-      stop("only a part of it could be written; is the disk full?")
-    }
-  }, neatsieve_error = stop, error = function(e) {
-    stop_neatly("run",
-                paste0("Could not write ", quoted(path), ": ", sub("[.]$", "", conditionMessage(e)),
-                       "."), NULL,
-                "Nothing was changed there. Make room, or give another path.")
-  })
-  if (!suppressWarnings(file.rename(made, target))) {
-    stop_neatly("run", paste0("Could not write ", quoted(path), "."), NULL,
-                "Is it open elsewhere, or the folder read-only?")
-  }
-}
-
-# Whether the last bytes of a file are those every whole file of its kind ends with.
-ends_with <- function(path, mark) {
-  size <- file.size(path)
-  if (is.na(size) || size < length(mark)) return(FALSE)
-  con <- file(path, "rb")
-  on.exit(close(con))
-  seek(con, max(0, size - length(mark) - 8))
-  tail <- readBin(con, "raw", length(mark) + 8)
-  places <- seq_len(max(0, length(tail) - length(mark) + 1))
-  any(vapply(places, function(i) identical(tail[i + seq_along(mark) - 1], mark), logical(1)))
-}
-
-# Lines as UTF-8, every byte of which has to arrive.
-write_text <- function(lines, path) {
-  lines <- as_utf8(lines)
-  con <- file(path, "wb")
-  tryCatch(writeLines(lines, con, sep = "\n", useBytes = TRUE), finally = close(con))
-  wanted <- sum(nchar(lines, type = "bytes")) + length(lines)
-  if (!identical(as.numeric(file.size(path)), as.numeric(wanted))) {
-    stop("only ", format_count(file.size(path)), " of ", format_count(wanted),
-         " bytes could be written; is the disk full?")
-  }
-}
-
 # Declarations stand at the top, by their kind; other steps are items of a list.
 plan_of <- function(sieve, study, folder) {
   declared <- Filter(is_declaration, sieve)
@@ -174,25 +118,4 @@ study_plan <- function(study, folder) {
     decimal = other(reading$decimal, "."), ordered = some(lapply(ordered, as.list)),
     labels = some(study$labels), measures = some(study$measures),
     encoding = other(reading$encoding, "UTF-8")))
-}
-
-relative_path <- function(path, folder) {
-  full <- function(p) strsplit(normalizePath(p, "/", mustWork = FALSE), "/", fixed = TRUE)[[1]]
-  to <- full(path)
-  from <- full(folder)
-  same <- 0
-  while (same < min(length(to), length(from)) && to[same + 1] == from[same + 1]) same <- same + 1
-  paste(c(rep("..", length(from) - same), to[-seq_len(same)]), collapse = "/")
-}
-
-plan_value <- function(v) {
-  # Texts that would be read as something else, and those beside them.
-  taken <- is.character(v) && any(grepl("^as_(date|date_time|number|text)\\(", v))
-  one <- function(x) {
-    if (inherits(x, "Date")) return(value_code(x))
-    if (inherits(x, "POSIXct")) return(date_time_code(x))
-    if (taken) return(paste0("as_text(", deparse1(x), ")"))
-    x
-  }
-  if (length(v) == 1) one(v) else lapply(seq_along(v), function(i) one(v[i]))
 }

@@ -77,14 +77,6 @@ refuse_second_document <- function(lines, path) {
   }
 }
 
-check_keys_of <- function(spec, known, plan, keys, what = "plan") {
-  for (key in setdiff(names(spec), known)) {
-    stop_neatly("plan", paste0("Unknown key `", key, "` in the ", what, "."),
-                do.call(plan_where, c(list(plan), as.list(keys), list(key))),
-                c(meant(key, known), paste0("Known keys: ", listed(ticked(known), 20), ".")))
-  }
-}
-
 named_list <- function(spec, what, plan, keys) {
   if (!is.list(spec) || is.null(names(spec)) || any(names(spec) == "")) {
     stop_neatly("plan", paste0("`", what, "` must give a name to each value."),
@@ -95,79 +87,6 @@ named_list <- function(spec, what, plan, keys) {
                 paste0("`", names(spec)[anyDuplicated(names(spec))], "` stands twice in `", what,
                        "`."), plan_where(plan, what))
   }
-}
-
-plan_setting <- function(name, value, plan) {
-  where <- plan_where(plan, "settings", name)
-  if (is.list(value)) {
-    value <- lapply(value, function(v) if (is_text(v) && grepl("^as_number\\(", v)) setting_value(v)
-                    else v)
-    kinds <-
-      unique(
-        vapply(value,
-               function(v) {
-                 if (is.numeric(v)) "numbers" else if (is.logical(v)) "true or false"
-                 else if (is.character(v)) "text" else "other"
-               }, ""))
-    if (length(kinds) > 1) {
-      stop_neatly("plan", paste0("Setting `", name, "` lists ", listed(kinds), "."), where,
-                  "List values of one kind; put quotes around text.")
-    }
-    value <- unlist(value)
-  }
-  value <- setting_value(value)
-  tryCatch(check_setting(name, value), neatsieve_error = function(e) {
-    stop_neatly("plan",
-                paste0("Setting `", name,
-                       "` must be a number, text, true or false, or a list of these."), where)
-  })
-}
-
-# Dates, date-times and infinite numbers are written as the language writes them:
-# as_date("2024-05-01"); a text that reads like one of these is written as_text("as_date(...)").
-setting_value <- function(value) {
-  if (!is.character(value) || !length(value)) return(value)
-  inner <- function(word) {
-    sub(paste0("^", word, "\\((['\"])(.*?)\\1.*\\)$"), "\\2", value, perl = TRUE)
-  }
-  every <- function(word) all(grepl(paste0("^", word, "\\(.*\\)$"), value))
-  if (every("as_date")) {
-    days <- iso_days(inner("as_date"))
-    if (!anyNA(days)) return(structure(days, class = "Date"))
-  }
-  if (every("as_number")) {
-    numbers <- c("Inf" = Inf, "-Inf" = -Inf)[inner("as_number")]
-    if (!anyNA(numbers)) return(unname(numbers))
-  }
-  if (every("as_text")) {
-    texts <- lapply(value, function(v) tryCatch(str2lang(v)[[2]], error = function(e) NULL))
-    if (all(vapply(texts, is_text, NA))) return(as_utf8(unlist(texts)))
-  }
-  if (every("as_date_time")) {
-    seconds <- iso_seconds(inner("as_date_time"), "UTC")
-    zone <- sub("^as_date_time\\([^,]*(, ?['\"](.*)['\"])?\\)$", "\\2", value[1])
-    if (!anyNA(seconds)) return(.POSIXct(seconds, tz = zone))
-  }
-  value
-}
-
-with_functions <- function(expression, functions) {
-  expression$functions <- functions
-  expression
-}
-
-plan_expression <- function(text, plan, keys) {
-  where <- do.call(plan_where, c(list(plan), as.list(keys)))
-  if (is.logical(text) && length(text) == 1) text <- if (text) "TRUE" else "FALSE"
-  if (is.numeric(text) && length(text) == 1) text <- number_code(text)
-  if (!is_text(text)) {
-    stop_neatly("plan", "A condition must be one text.", where, "Write `name: honey_kg > 5`.")
-  }
-  tryCatch(with_functions(expression_from_text(text, where), plan$functions),
-           neatsieve_error_expression = function(e) {
-    stop_neatly("plan", sub("\n.*", "", conditionMessage(e)), where,
-                "Check quotes and parentheses.")
-  })
 }
 
 study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "ordered", "labels",

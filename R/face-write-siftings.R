@@ -156,11 +156,3 @@ csv_times <- function(x) {
                          formatC(fraction, digits = 6, format = "f", decimal.mark = "."))), "")
   ifelse(is.na(x), NA, paste0(text, ifelse(more == ".", "", more), format(whole, "%z")))
 }
-
-# As many digits as it takes to read the same number back.
-number_texts <- function(x) {
-  text <- formatC(x, digits = 15, format = "g", width = 1, decimal.mark = ".")
-  wrong <- is.finite(x) & suppressWarnings(as.numeric(text)) != x
-  text[wrong] <- formatC(x[wrong], digits = 17, format = "g", width = 1, decimal.mark = ".")
-  text
-}

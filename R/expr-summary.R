@@ -28,3 +28,14 @@ type_summary <- function(expression, typing, key_nodes) {
   }
   node
 }
+
+is_aggregate <- function(node) node$node == "call" && language_function(node$fn)$aggregate
+
+# The aggregates of an expression, those inside others left out.
+aggregates_in <- function(node) {
+  if (node$node != "call") return(list())
+  if (is_aggregate(node)) return(list(node))
+  unlist(lapply(node$args, aggregates_in), recursive = FALSE)
+}
+
+unique_nodes <- function(nodes) nodes[!duplicated(vapply(nodes, node_key, ""))]

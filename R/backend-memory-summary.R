@@ -55,8 +55,6 @@ default_statistics <- function(vector, grouping, rows) {
        median = q[, 2], q3 = q[, 3], max = m$max)
 }
 
-is_aggregate <- function(node) node$node == "call" && language_function(node$fn)$aggregate
-
 # The aggregates of an expression become columns of a table with one row per group; what is
 # left of the expression is evaluated over that table.
 evaluate_summary <- function(node, a) {
@@ -142,13 +140,6 @@ rows_used <- function(node, a) {
   core_moments(both$x, a$grouping, a$rows, thread_count())$n
 }
 
-# The aggregates of an expression, those inside others left out.
-aggregates_in <- function(node) {
-  if (node$node != "call") return(list())
-  if (is_aggregate(node)) return(list(node))
-  unlist(lapply(node$args, aggregates_in), recursive = FALSE)
-}
-
 # Rows per group that an expression rests on: of several aggregates, what the one of fewest uses.
 rows_rested_on <- function(node, a) {
   used <- lapply(aggregates_in(node), rows_used, a = a)
@@ -204,8 +195,6 @@ note_rows_of <- function(found, node, frame, rows, notes, where) {
                    listed(ticked(with_where(found, args)), 4), "."))
 }
 
-unique_nodes <- function(nodes) nodes[!duplicated(vapply(nodes, node_key, ""))]
-
 # Code of aggregates with `where =` for the columns that the others need.
 with_where <- function(found, args) {
   all <- unique_nodes(unlist(args, recursive = FALSE))
@@ -234,7 +223,7 @@ as_kind <- function(values, node, a) {
 # the study as loaded. Codes lead each row to its place, `by_place` holds the values (for texts,
 # their
 # codes in `texts`); without `by` there is one place.
-aggregate_beside_rows <- function(r, node) {
+aggregated_beside <- function(r, node) {
   rows <- switch(if (is.null(node$over)) "" else node$over, study = NULL,
                  play = rows_in_play(r$frame, r$rows)$rows, r$rows)
   grouping <- group_rows(node$by, r$frame, rows)

@@ -41,7 +41,7 @@ str.neatsieve_siftings <- function(object, ...) {
 #' @export
 summary.neatsieve_siftings <- function(object, ...) {
   structure(list(headline = format(object), ledger = ledger(object),
-                 rows = look(study_of_siftings(object, NULL))), class = "neatsieve_summary")
+                 rows = look(study_of(object, NULL))), class = "neatsieve_summary")
 }
 #' @export
 print.neatsieve_summary <- function(x, ...) {

@@ -1,23 +1,5 @@
 # Kinds of columns, and telling them apart in text that was read from a file.
 
-kind_of_vector <- function(x) {
-  if (is.factor(x)) return("category")
-  if (inherits(x, "Date")) return("date")
-  if (inherits(x, "POSIXct")) return("date-time")
-  if (!is.null(dim(x)) || (is.object(x) && !inherits(x, "AsIs"))) return("other")
-  switch(typeof(x), double = "number", integer = "whole", character = "text", logical = "logical",
-         "other")
-}
-
-type_of_vector <- function(x) {
-  kind <- kind_of_vector(x)
-  switch(kind,
-    category = new_type(kind, labels = as_utf8(levels(x)), ordered = is.ordered(x)),
-    `date-time` = new_type(kind, tz = if (is.null(attr(x, "tzone"))) "" else attr(x, "tzone")[1]),
-    other = new_type(kind, class = class(x)[1]),
-    new_type(kind))
-}
-
 # Text columns of a file become what all their present values are. A column in which a very
 # few values (at most 1 in 50) are not numbers is a number column still: those values become
 # absent, and a note says which and on which line.
@@ -86,15 +68,6 @@ as_asked_kind <- function(x, name, kind, where, decimal = ".") {
                 where, "The kinds are number, whole, text, category, logical, date and date-time."))
   list(values = turned[match(x, distinct)], unread = which(x %in% distinct[is.na(turned)]),
        text = x)
-}
-
-days_of <- function(text, pattern) {
-  if (is.null(pattern)) iso_days(text) else dates_by_pattern(text, pattern)$days
-}
-seconds_of <- function(text, pattern) {
-  if (is.null(pattern)) return(iso_seconds(text, "UTC"))
-  read <- dates_by_pattern(text, pattern)
-  read$days * 86400 + read$seconds
 }
 
 # Values of a data frame that stand for absent: `codes` are texts; a number is met by its size.

@@ -82,23 +82,5 @@ new_bound <- function(step, typing, nodes = list(), keys = list(), details = lis
                            details = details, number = NULL, name = NULL, where = NULL))
 }
 
-# A control argument that should hold a plain value but was given a condition.
-control <- function(value, argument, step, check, wanted) {
-  got <- tryCatch(force(value), error = function(e) e)
-  if (inherits(got, "neatsieve_error")) stop(got)
-  if (is.null(got)) return(NULL)
-  if (inherits(got, "error") || !check(got)) {
-    stop_neatly("step",
-                paste0("`", argument, "` is a control argument of `", step, "()` and takes ",
-                       wanted, "."), NULL,
-                paste0("A condition, column or statistic cannot be called `", argument,
-                       "` here; give it another name."))
-  }
-  got
-}
-is_text <- function(x) is.character(x) && length(x) == 1 && !is.na(x) && nzchar(x)
-is_flag <- function(x) is.logical(x) && length(x) == 1 && !is.na(x)
-control_choice <- function(value, argument, step, choices) {
-  control(value, argument, step, function(x) is_text(x) && x %in% choices,
-          listed(quoted(choices), last = "or"))
-}
+# Names of the settings that a step declares.
+setting_names <- function(step) if (inherits(step, "neatsieve_step_settings")) names(step$values)

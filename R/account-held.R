@@ -20,7 +20,7 @@
 held_back <- function(out, ..., unknown = NULL) {
   local_plain()
   state <- siftings_parts(out)$state
-  held <- siftings_field(out, "held")
+  held <- kept_held_rows(siftings_parts(out)$inside)
   asked <- list(...)
   if (length(asked)) {
     keep <- logical(nrow(held))
@@ -59,6 +59,12 @@ held_step <- function(one, by_number, state) {
 columns_held_by <- function(state, conditions) {
   reads <- unlist(lapply(state$holdings, `[[`, "reads"), recursive = FALSE)
   unique(as.character(unlist(reads[names(reads) %in% conditions])))
+}
+
+# Made when first asked for.
+kept_held_rows <- function(inside) {
+  if (is.null(inside$held)) inside$held <- held_rows(inside$state)
+  inside$held
 }
 
 # The rows that every step held, from the table it saw; where rows became groups on the way,

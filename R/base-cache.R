@@ -1,0 +1,3 @@
+# What is kept for the session.
+
+language_cache <- new.env(parent = emptyenv())

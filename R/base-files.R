@@ -1,0 +1,66 @@
+# Files written whole or not at all.
+
+# Writes beside the target and moves it there when whole, so no partial file is left and an old one
+# stays until then. A link keeps pointing where it points: the file behind it is the target.
+write_whole <- function(path, write, ends = NULL) {
+  target <- path
+  if (nzchar(Sys.readlink(path))) target <- normalizePath(path, mustWork = FALSE)
+  folder <- dirname(target)
+  if (!dir.exists(folder)) {
+    stop_neatly("run",
+                paste0("There is no folder ", quoted(folder), " to write ", quoted(basename(path)),
+                       " in."), NULL,
+                "Make it first, or give another path.")
+  }
+  made <- file.path(folder, paste0(".part-", Sys.getpid(), "-", basename(target)))
+  on.exit(unlink(made))
+  tryCatch({
+    write(made)
+    if (!file.exists(made)) stop("nothing was written")
+    if (!is.null(ends) && !ends_with(made, ends)) {
+      stop("only a part of it could be written; is the disk full?")
+    }
+  }, neatsieve_error = stop, error = function(e) {
+    stop_neatly("run",
+                paste0("Could not write ", quoted(path), ": ", sub("[.]$", "", conditionMessage(e)),
+                       "."), NULL,
+                "Nothing was changed there. Make room, or give another path.")
+  })
+  if (!suppressWarnings(file.rename(made, target))) {
+    stop_neatly("run", paste0("Could not write ", quoted(path), "."), NULL,
+                "Is it open elsewhere, or the folder read-only?")
+  }
+}
+
+# Whether the last bytes of a file are those every whole file of its kind ends with.
+ends_with <- function(path, mark) {
+  size <- file.size(path)
+  if (is.na(size) || size < length(mark)) return(FALSE)
+  con <- file(path, "rb")
+  on.exit(close(con))
+  seek(con, max(0, size - length(mark) - 8))
+  tail <- readBin(con, "raw", length(mark) + 8)
+  places <- seq_len(max(0, length(tail) - length(mark) + 1))
+  any(vapply(places, function(i) identical(tail[i + seq_along(mark) - 1], mark), logical(1)))
+}
+
+# Lines as UTF-8, every byte of which has to arrive.
+write_text <- function(lines, path) {
+  lines <- as_utf8(lines)
+  con <- file(path, "wb")
+  tryCatch(writeLines(lines, con, sep = "\n", useBytes = TRUE), finally = close(con))
+  wanted <- sum(nchar(lines, type = "bytes")) + length(lines)
+  if (!identical(as.numeric(file.size(path)), as.numeric(wanted))) {
+    stop("only ", format_count(file.size(path)), " of ", format_count(wanted),
+         " bytes could be written; is the disk full?")
+  }
+}
+
+relative_path <- function(path, folder) {
+  full <- function(p) strsplit(normalizePath(p, "/", mustWork = FALSE), "/", fixed = TRUE)[[1]]
+  to <- full(path)
+  from <- full(folder)
+  same <- 0
+  while (same < min(length(to), length(from)) && to[same + 1] == from[same + 1]) same <- same + 1
+  paste(c(rep("..", length(from) - same), to[-seq_len(same)]), collapse = "/")
+}

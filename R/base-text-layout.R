@@ -1,0 +1,102 @@
+# Tables as text no wider than the terminal.
+
+# A data frame as text no wider than the terminal; columns that do not fit are named below. Row
+# names that say something stand first. `keys` are columns whose absent values make a group.
+table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 20,
+                        keys = character()) {
+  # Columns that cannot fit are only named.
+  room <- min(ncol(table), width %/% 3 + 1)
+  beyond <- names(table)[-seq_len(room)]
+  shown <- utils::head(table[seq_len(room)], rows)
+  cells <- lapply(stats::setNames(nm = names(shown)), function(n) {
+    shown_cells(shown[[n]], digits, key = n %in% keys)
+  })
+  right <- vapply(shown, function(x) is.numeric(x) || inherits(x, c("Date", "POSIXct")), logical(1))
+  if (!is.null(names <- own_row_names(shown))) {
+    cells <- c(list(as.character(names)), cells)
+    names(cells)[1] <- ""
+    right <- c(FALSE, right)
+  }
+  widths <- mapply(function(cell, name) max(nchar(c(cell, name), type = "width")), cells,
+                   names(cells))
+  fits <- cumsum(widths + 2) - 2 <= width
+  if (!any(fits)) fits[1] <- TRUE
+  lines <- do.call(paste, c(unname(Map(function(cell, name, w, r) formatC_utf8(c(name, cell), w, r),
+                                       cells[fits], names(cells)[fits], widths[fits], right[fits])),
+                            sep = "  "))
+  lines <- sub(" +$", "", lines)
+  left_rows <- nrow(table) - nrow(shown)
+  c(lines, if (left_rows > 0) paste0("... and ", counted(left_rows, "more row")),
+    not_shown(c(names(cells)[!fits], beyond), width))
+}
+
+not_shown <- function(names, width) {
+  if (!length(names)) return(NULL)
+  more <- length(names) - 60
+  if (more > 0) names <- c(names[1:60], paste("and", counted(more, "more column")))
+  strwrap(paste0("Not shown: ", paste(names, collapse = ", ")), width, exdent = 2)
+}
+
+# An absent number is "-", which no number is; anything else absent, and a group of absent keys, is
+# told in words, since "-" may be a text of the data.
+absent_cell <- "(absent)"
+
+shown_cells <- function(x, digits, key = FALSE) {
+  if (is.factor(x)) x <- as.character(x)
+  if (is.numeric(x) && !is.object(x)) {
+    text <- shown_numbers(x, digits)
+    if (key) text[is.na(x)] <- absent_cell
+    return(text)
+  }
+  if (is.list(x)) return(vapply(x, function(v) paste0("<", class(v)[1], ">"), character(1)))
+  text <- if (is.logical(x)) ifelse(x, "yes", "no") else if (is.character(x)) x else format(x)
+  text[is.na(x)] <- absent_cell
+  long <- nchar(text, type = "width") > 28
+  text[long] <- paste0(substr(text[long], 1, 27), if (cli::is_utf8_output()) "\u2026" else "~")
+  text
+}
+
+# Enough decimals for `digits` significant figures of the middling value, the same all through.
+shown_numbers <- function(x, digits = 4) {
+  present <- x[is.finite(x)]
+  decimals <- 0
+  if (is.double(x) && length(present) && any(present != round(present))) {
+    size <- stats::median(abs(present[present != 0]))
+    decimals <- min(8, max(0, digits - 1 - floor(log10(size))))
+    while (decimals > 0 && all(abs(present - round(present, decimals - 1)) < 1e-12))
+      decimals <- decimals - 1
+  }
+  out <- formatC(x, decimal.mark = ".", format = "f", digits = decimals, big.mark = "")
+  out <- sub("^-(0([.]0*)?)$", "\\1", out)
+  # A small number beside large ones is not nothing.
+  lost <- is.finite(x) & x != 0 & !grepl("[1-9]", out)
+  out[lost] <- vapply(signif(x[lost], 2), number_code, character(1))
+  out[is.na(x)] <- "-"
+  out
+}
+
+formatC_utf8 <- function(x, width, right) {
+  space <- strrep(" ", pmax(0, width - nchar(x, type = "width")))
+  if (right) paste0(space, x) else paste0(x, space)
+}
+
+# Values of a key as figures and cross tables show them.
+panel_key_text <- function(x) {
+  text <- if (inherits(x, c("Date", "POSIXct"))) format(x)
+    else if (is.logical(x)) ifelse(x, "yes", "no") else as.character(x)
+  ifelse(is.na(x), "(absent)", text)
+}
+
+# Row names that say something: texts, or numbers that are not just 1, 2, 3, ...
+own_row_names <- function(data) {
+  names <- attr(data, "row.names")
+  if (is.character(names) || !identical(as.integer(names), seq_len(nrow(data)))) names
+}
+
+# As many digits as it takes to read the same number back.
+number_texts <- function(x) {
+  text <- formatC(x, digits = 15, format = "g", width = 1, decimal.mark = ".")
+  wrong <- is.finite(x) & suppressWarnings(as.numeric(text)) != x
+  text[wrong] <- formatC(x[wrong], digits = 17, format = "g", width = 1, decimal.mark = ".")
+  text
+}

@@ -1,0 +1,34 @@
+# Types of columns and values.
+
+kind_of_vector <- function(x) {
+  if (is.factor(x)) return("category")
+  if (inherits(x, "Date")) return("date")
+  if (inherits(x, "POSIXct")) return("date-time")
+  if (!is.null(dim(x)) || (is.object(x) && !inherits(x, "AsIs"))) return("other")
+  switch(typeof(x), double = "number", integer = "whole", character = "text", logical = "logical",
+         "other")
+}
+
+type_of_vector <- function(x) {
+  kind <- kind_of_vector(x)
+  switch(kind,
+    category = new_type(kind, labels = as_utf8(levels(x)), ordered = is.ordered(x)),
+    `date-time` = new_type(kind, tz = if (is.null(attr(x, "tzone"))) "" else attr(x, "tzone")[1]),
+    other = new_type(kind, class = class(x)[1]),
+    new_type(kind))
+}
+
+# The type of a column or value: labels and whether they are ordered, of a category; tz of a
+# date-time; class of what no expression can use; empty: a column without one present value.
+new_type <- function(kind, labels = NULL, ordered = FALSE, tz = NULL, class = NULL,
+                     empty = FALSE) {
+  new_record("type", list(kind = kind, labels = labels, ordered = ordered, tz = tz,
+                          class = class, empty = empty))
+}
+
+# That of a node.
+type_part <- function(node) {
+  new_type(node$kind, labels = node$labels, ordered = node$ordered, tz = node$tz)
+}
+
+numeric_kinds <- c("number", "whole")

@@ -1,0 +1,105 @@
+#' Run a study through a sieve
+#'
+#' Gives the siftings: the rows that went all the way, the rows held back with the reason, the
+#' tables and figures asked for, and the account of every step.
+#'
+#' @param data A [study()], a data frame, the path of a file, or siftings, from whose rows the
+#'   run goes on and whose ledger it keeps.
+#' @param ... Sieves and bare steps, in order.
+#' @param set A list of new values for [settings()] of the sieve.
+#'
+#' @details All steps are checked against the study before anything is computed; an error names
+#'   the step. Notes about likely slips are shown as messages of class `neatsieve_note` and
+#'   never stop a run. The result does not depend on the number of threads (option
+#'   `neatsieve.threads`).
+#' @return Siftings, a list-like object of class `neatsieve_siftings`: `$rows` and `$held` (data
+#'   frames, made when first asked for), `$tables` and `$figures` (lists by name), `$ledger`.
+#'   See [ledger()], [held_back()], [report()]. `$notes` holds the notes of reading the study and of
+#'   the run. As a list they have `names()`, `length()` and `lapply()`; `nrow()`, `dim()`, `head()`
+#'   and `as.data.frame()` mean the rows that went all the way; `summary()` gives the account and a
+#'   look at these rows, `plot()` draws the figures. They are not changed by assignment: pour them
+#'   on.
+#' @section Errors: Class `neatsieve_error_expression`, `neatsieve_error_step` or
+#'   `neatsieve_error_run`, each with the step.
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' out <- pour(hives, include(present(hive_weight_kg), season == "spring"))
+#' out
+#' held_back(out, unknown = TRUE)
+#' @export
+pour <- function(data, ..., set = list()) {
+  local_plain()
+  state <- starting_state(data, name_of_data(substitute(data)))
+  steps <- with_settings(sieve(...), set, state)
+  # Before anything is computed: every step fits the columns that will be there.
+  steps <- check_all(steps, state)
+  for (bound in steps) state <- run_one(bound, state)
+  finish(state)
+}
+
+with_settings <- function(steps, set, state) {
+  if (!is.list(set) && length(set)) set <- as.list(set)
+  if (length(set) && (is.null(names(set)) || any(names(set) == ""))) {
+    stop_neatly("step", "`set` needs names.", NULL, "Write `set = list(min_weight = 30)`.")
+  }
+  known <- unlist(lapply(steps, function(s) setting_names(s)))
+  for (name in names(set)) {
+    if (!name %in% known) {
+      stop_neatly("step", paste0("`set` changes `", name, "`, which is no setting of the sieve."),
+                  NULL,
+                  c(meant(name, known),
+                    if (length(known)) paste0("Settings: ", listed(ticked(known), 10), ".")
+                    else "Add `settings()` to the sieve."))
+    }
+    for (i in seq_along(steps)) if (name %in% setting_names(steps[[i]])) {
+      step <- steps[[i]]
+      step$values[[name]] <- check_setting(name, set[[name]])
+      steps[[i]] <- step
+    }
+  }
+  steps
+}
+
+run_one <- function(bound, state) {
+  started <- proc.time()[["elapsed"]]
+  rows_in <- state_row_count(state)
+  units_in <- state$units
+  state$step <- bound$number
+  state$where <- bound$where
+  state$name <- bound$name
+  state$record <- list(held = 0, added = 0, conditions = NULL)
+  rows_before <- state$rows
+  frame <- state$frame
+  frame$play <- list(rows = state$rows, where = bound$where)
+  about <- definition_of(bound$step)
+  state <- within_memory(about$run(bound, state), bound$where)
+  frame$play <- NULL
+  state$frame$play <- NULL
+  if (!identical(rows_before, state$rows) || about$effect == "reshapes") {
+    state$units <- units_in_play(state)
+  }
+  state$records <- c(state$records, list(c(
+    list(step = bound$number, kind = bound$step$kind, name = bound$name, rows_in = rows_in,
+         rows_out = state_row_count(state),
+         units_in = units_in, units_out = state$units,
+         seconds = proc.time()[["elapsed"]] - started), state$record)))
+  state$steps <- c(state$steps, list(bound$step))
+  state$names <- c(state$names, bound$name)
+  scope <- bound$scope
+  scope$coming <- character()
+  state$scope <- scope
+  state
+}
+
+# Memory that runs out, in the core or in R, is said as what it is.
+within_memory <- function(code, where) {
+  ran_out <- function(e) {
+    stop_neatly("run", "There is not enough memory for this step.", where,
+                paste0("Pick fewer columns before it with `pick_columns()`, group by fewer keys, ",
+                       "or keep fewer rows."))
+  }
+  tryCatch(code, `std::bad_alloc` = ran_out, neatsieve_error = stop, error = function(e) {
+    if (grepl("cannot allocate|bad_alloc|memory exhausted", conditionMessage(e))) ran_out(e)
+    stop(e)
+  })
+}

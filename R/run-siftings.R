@@ -1,0 +1,48 @@
+# What comes out of a run, before it is looked at.
+
+finish <- function(state) {
+  notes <- state$notes$notes
+  state$notes <- NULL
+  inside <- new.env(parent = emptyenv())
+  inside$state <- state
+  # What was met on reading the study comes first; it was shown then.
+  inside$notes <- c(state$study$notes, notes)
+  inside$figures <- list()
+  show_notes(notes)
+  structure(list(inside = inside), class = "neatsieve_siftings")
+}
+
+siftings_parts <- function(out) {
+  if (!inherits(out, "neatsieve_siftings")) {
+    stop_neatly("run", paste0("These are no siftings but a value of class ", class(out)[1], "."),
+                NULL, "Make them with `out <- pour(study, sieve)`.")
+  }
+  inside <- unclass(out)$inside
+  list(state = inside$state, charts = inside$state$charts, inside = inside)
+}
+
+#' @export
+study_of.neatsieve_siftings <- function(data, subset) {
+  state <- siftings_parts(data)$state
+  rows <- state$rows
+  if (!is.null(subset)) {
+    known <- colnames(state$subsets$sets)
+    if (!subset %in% known) {
+      stop_neatly("run", paste0("There is no subset ", quoted(subset), "."), NULL,
+                  c(meant(subset, known, quoted),
+                    if (length(known)) paste0("Subsets: ", listed(quoted(known), 10), ".")
+                    else "Add `subsets()` to the sieve."))
+    }
+    rows <- subset_rows(state, subset)
+  }
+  unit <- if (!is.null(state$study$unit) && state$study$unit %in% state$visible) state$study$unit
+  keep <- function(facts) facts[names(facts) %in% state$visible]
+  name <- paste0(state$study$name,
+                 if (!is.null(subset)) paste0(", subset ", subset) else ", as sifted")
+  made <- unclass(new_study(frame_rows(state$frame, rows, state$visible), unit, name,
+                            labels = keep(state$labels), measures = keep(state$measures)))
+  made["origin"] <- list(list(study = state$study$name, source = state$study$source,
+                              sieve = as_sieve(state$steps), subset = subset))
+  made$notes <- state$study$notes
+  as_study_object(made)
+}

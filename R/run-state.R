@@ -1,0 +1,102 @@
+# The state of a run, which each step gets and gives on.
+
+starting_state <- function(data, called = "the data") {
+  if (inherits(data, "neatsieve_siftings")) {
+    state <- siftings_parts(data)$state
+    state$notes <- new_notebook()
+    return(state)
+  }
+  study <- if (is.data.frame(data)) unclass(new_study(data, name = called)) else study_facts(data)
+  if (is.data.frame(data)) show_notes(study$notes)
+  list(study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns),
+       labels = study$labels, measures = study$measures,
+       scope = starting_scope(study), steps = list(), names = character(), step = 0L,
+       records = list(), holdings = list(), tables = list(), charts = list(),
+       notes = new_notebook(), units = count_units(study, NULL), epochs = list(), subsets = NULL)
+}
+
+starting_scope <- function(study) {
+  columns <- names(study$frame$columns)
+  new_scope(study$frame$types, origin = stats::setNames(columns, columns), unit = study$unit)
+}
+
+state_row_count <- function(state) if (is.null(state$rows)) state$frame$n else length(state$rows)
+
+state_label <- function(state, column) {
+  if (is.null(label <- state$labels[[column]])) column else label
+}
+
+state_axis <- function(state, column) {
+  paste0(state_label(state, column),
+         if (!is.null(m <- state$measures[[column]])) paste0(" (", m, ")"))
+}
+
+# A step's tables: its name, and for further ones its name with an ending.
+record_table <- function(state, table, part = "main") {
+  state$tables[[paste0(state$name, if (part != "main") paste0("_", part))]] <- table
+  state
+}
+
+# A step's figure, or one per subset.
+record_figures <- function(state, make) {
+  if (is.null(state$subsets)) return(record_figure(state, make(state)))
+  charts <- lapply(stats::setNames(nm = colnames(state$subsets$sets)), function(s) {
+    inner <- state
+    inner$rows <- subset_rows(state, s)
+    chart <- make(inner)
+    chart$subset <- s
+    chart$subset_words <- state$subsets$words[[s]]
+    chart
+  })
+  state$charts[[state$name]] <- structure(charts, class = "neatsieve_charts")
+  state
+}
+
+record_figure <- function(state, chart) {
+  chart$name <- state$name
+  state$charts[[state$name]] <- chart
+  state
+}
+
+# Which rows these are, in plain words: what the row steps before did.
+rows_caption <- function(state) {
+  n <- state_row_count(state)
+  total <- state$frame$n
+  if (length(state$epochs)) {
+    return(
+      paste0(format_count(n), " of ", counted(total, "group"), " made from ", state$study$name,
+             "."))
+  }
+  if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))
+  row_steps <- Filter(function(s) !is.null(definition_of(s)$caption), state$steps)
+  said <- vapply(row_steps, function(s) definition_of(s)$caption(spelled_out(s, state$scope)), "")
+  paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ",
+         paste(said, collapse = "; "), ".")
+}
+
+# A step's conditions with what cited criteria say and the values of settings in their place.
+spelled_out <- function(step, scope) {
+  spell <- function(lang) rewrite_lang(lang, leaf = function(x) {
+    if (!is.symbol(x)) return(x)
+    name <- as.character(x)
+    if (name %in% names(scope$settings)) return(scope$settings[[name]])
+    if (!is.null(criterion <- scope$criteria[[name]])) return(call("(", spell(criterion$lang)))
+    x
+  })
+  step$conditions <- lapply(step$conditions, function(condition) {
+    lang <- spell(condition$lang)
+    while (is.call(lang) && identical(lang[[1]], quote(`(`))) lang <- lang[[2]]
+    condition$lang <- lang
+    condition
+  })
+  step
+}
+
+# Units among the rows in play; after the rows became groups, only where the unit is a key.
+units_in_play <- function(state) {
+  if (!length(state$epochs)) return(count_units(state$study, state$rows))
+  if (is.null(state$unit_column)) return(NA_real_)
+  coded <-
+    key_codes(column_of_frame(state$frame, state$unit_column), state$frame, NULL)
+  core_count_different(as.integer(coded$codes), length(coded$values), state$rows)
+}

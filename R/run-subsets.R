@@ -1,0 +1,43 @@
+# What later steps need of subsets.
+
+subset_names <- function(state) colnames(state$subsets$sets)
+
+# Rows in play of one subset.
+subset_rows <- function(state, subset) {
+  rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
+  rows[state$subsets$sets[state$subsets$signature[rows], subset] %in% TRUE]
+}
+
+# Tables of a step: once for all rows, or once per subset with a leading column. `make(rows,
+# subset)` gives a list of tables by the ending of their name.
+tables_by_subset <- function(state, make, quick = NULL) {
+  if (is.null(state$subsets)) return(make(state$rows, NULL))
+  if (!is.null(quick)) return(quick)
+  names <- colnames(state$subsets$sets)
+  made <- lapply(names, function(s) make(subset_rows(state, s), s))
+  parts <- names(made[[1]])
+  bound <- lapply(seq_along(parts), function(i) {
+    tables <-
+      Map(function(tables, s) if (nrow(tables[[i]]))
+          cbind(data.frame(subset = rep(s, nrow(tables[[i]]))), tables[[i]]), made, names)
+    tables <- tables[!vapply(tables, is.null, logical(1))]
+    if (!length(tables)) return(cbind(data.frame(subset = character()), made[[1]][[i]]))
+    out <- do.call(bind_rows, unname(tables))
+    rownames(out) <- NULL
+    out
+  })
+  stats::setNames(bound, parts)
+}
+
+# rbind where one table may have columns the other lacks (cross tables).
+bind_rows <- function(...) {
+  tables <- list(...)
+  columns <- unique(unlist(lapply(tables, names)))
+  if (all(vapply(tables, function(t) identical(names(t), columns), logical(1)))) {
+    return(do.call(rbind, tables))
+  }
+  do.call(rbind, lapply(tables, function(t) {
+    for (c in setdiff(columns, names(t))) t[[c]] <- 0L
+    t[columns]
+  }))
+}

@@ -1,0 +1,186 @@
+# Tables of statistics.
+
+run_statistics <- function(bound, state) {
+  task <- bound$details
+  asked <- c(task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE))
+  for (n in names(asked)) {
+    note_different_rows(asked[[n]], state$frame, state$rows, state$notes,
+                        c(state$where, paste0("In statistic \"", n, "\".")))
+  }
+  quick <- quick_subset_statistics(task, state)
+  tables <- tables_by_subset(state, function(rows, subset) {
+    grouping <- group_rows(task$key_nodes, state$frame, rows)
+    out <- arranged(statistics_tables(task, state, rows, grouping), task, state)
+    if (task$total && length(task$keys)) {
+      whole <- without_keys(task)
+      made <- statistics_tables(whole, state, rows, group_rows(list(), state$frame, rows))
+      made <- arranged(made, whole, state)
+      for (part in names(made)) out[[part]] <- bind_total(out[[part]], made[[part]],
+        names(task$keys))
+    }
+    out
+  }, quick = if (!is.null(quick)) arranged(quick, task, state))
+  picked <- c(task$columns, task$category_columns, task$date_columns)
+  called <- vapply(picked, state_axis, character(1), state = state)
+  for (part in names(tables)) {
+    table <- finished_table(tables[[part]], names(task$keys), called[called != names(called)],
+                            task$digits)
+    state <- record_table(state, table, part)
+  }
+  state
+}
+
+# The main table in its shape and order.
+arranged <- function(tables, task, state) {
+  if (is.null(tables$main)) return(tables)
+  table <- tables$main
+  lead <- c(if ("subset" %in% names(table)) "subset", names(task$keys), if (task$units) "units")
+  main <- c(names(task$show), if (is.null(task$show) && length(task$columns)) "mean",
+            names(task$named))[1]
+  also <- list()
+  if (task$shape == "wide") {
+    table <- widen(table, lead, c(names(task$named), paste0(names(task$named), "_n")), task$columns)
+    # Of one column, its statistics go by their own names too.
+    stem <- paste0(task$columns[1], "_")
+    own <- names(table)[startsWith(names(table), stem)]
+    if (length(task$columns) == 1) {
+      also <- stats::setNames(as.list(table)[own], substring(own, nchar(stem) + 1))
+    }
+    if (length(task$columns)) main <- paste0(stem, main)
+    also <- also[setdiff(names(also), names(table))]
+  }
+  tables$main <- sort_table(table, order_entries(task$order, main), state$where, "subset", also)
+  tables
+}
+
+without_keys <- function(task) {
+  task$keys <- list()
+  task$key_nodes <- list()
+  task$reference <- NULL
+  task$order <- "keys"
+  task
+}
+
+statistics_tables <- function(task, state, rows, grouping) {
+  a <- new_aggregation(state$frame, rows, grouping)
+  lead <- as.list(if (ncol(grouping$keys)) grouping$keys)
+  if (task$units) {
+    codes <- unit_codes(state$study)$codes
+    units <- core_shape(codes, grouping, rows, "count_different", thread_count())
+    lead <- c(lead, list(units = as.integer(units)))
+  }
+  named <- named_statistics(task, a)
+  out <- list()
+  if (length(task$columns)) {
+    out$main <- column_statistics(task, a, lead, named)
+  } else if (length(task$named)) {
+    rows_of <- if (!"rows" %in% names(named)) list(rows = as.integer(grouping$rows_per_group))
+    out$main <- as_table(c(lead, rows_of, named))
+  }
+  if (task$empty && !is.null(out$main)) {
+    out$main <- with_empty_groups(out$main, names(task$keys), task$columns, zero_columns(task))
+  }
+  if (length(task$category_columns)) {
+    out$categories <- category_table(task$category_columns, task, state, rows)
+  }
+  if (length(task$date_columns)) out$dates <- date_table(task, a, lead)
+  if (!is.null(task$reference)) out$differences <- difference_table(task, state, rows, grouping)
+  out
+}
+
+# Group after group, its columns in the order picked.
+column_statistics <- function(task, a, lead, named) {
+  groups <- a$grouping$groups
+  parts <- lapply(task$columns, function(column) {
+    shown <- c(shown_statistics(task, a, column), named)
+    own_n <- intersect("n", names(task$named))
+    c(lead, list(column = rep(column, groups)), shown[c(own_n, setdiff(names(shown), own_n))])
+  })
+  if (length(parts) == 1) return(as_table(parts[[1]]))
+  bound <- lapply(stats::setNames(nm = names(parts[[1]])),
+                  function(n) do.call(c, lapply(parts, `[[`, n)))
+  sorted <- order(rep(seq_len(groups), length(parts)), rep(seq_along(parts), each = groups))
+  as_table(lapply(bound, `[`, sorted))
+}
+
+shown_statistics <- function(task, a, column) {
+  if (is.null(task$show)) {
+    shown <- default_statistics(a$frame$columns[[column]], a$grouping, a$rows)
+    if (task$absent == "carry") for (name in default_names) shown[[name]][shown$absent > 0] <- NA
+  } else {
+    node <- column_of_frame(a$frame, column)
+    m <- moments_of(node, a)
+    shown <- c(list(n = m$n, absent = m$absent),
+               lapply(task$show_nodes[[column]], evaluate_summary, a = a))
+  }
+  if ("n" %in% names(task$named)) names(shown)[names(shown) == "n"] <- "present"
+  as.list(shown)
+}
+
+# Columns that are 0 for a group without rows.
+zero_columns <- function(task) {
+  adds <- vapply(task$named_nodes, function(n) {
+    is_aggregate(n) && n$fn %in% c("count", "count_true", "count_different", "sum")
+  }, logical(1))
+  c("n", "present", "absent", "rows", "units", paste0(names(task$named), "_n"),
+    names(task$named)[adds])
+}
+
+date_table <- function(task, a, lead) {
+  parts <- lapply(task$date_columns, function(column) {
+    node <- column_of_frame(a$frame, column)
+    m <- moments_of(node, a)
+    middle <- quantiles_of(node, a, 0.5)[, 1]
+    ends <- lapply(list(min = m$min, median = middle, max = m$max), function(v) {
+      if (task$absent == "carry") v[m$absent > 0] <- NA
+      as_kind(v, node, a)
+    })
+    as_table(
+      c(lead, list(column = rep(column, a$grouping$groups), n = m$n, absent = m$absent), ends))
+  })
+  do.call(rbind, parts)
+}
+
+# Each named statistic, and on how many rows it rests.
+named_statistics <- function(task, a) {
+  out <- list()
+  for (n in names(task$named_nodes)) {
+    node <- task$named_nodes[[n]]
+    out[[n]] <- rep_len(evaluate_summary(node, a), a$grouping$groups)
+    if (task$with_n && !is_count_of_rows(node)) out[[paste0(n, "_n")]] <- rows_rested_on(node, a)
+  }
+  out
+}
+
+is_count_of_rows <- function(node) is_aggregate(node) && node$fn == "count" && !length(node$args)
+
+category_table <- function(columns, task, state, rows) {
+  parts <- lapply(columns, function(column) {
+    node <- column_of_frame(state$frame, column)
+    counted <- group_rows(c(task$key_nodes, list(value = node)), state$frame, rows)
+    keys <- counted$keys[names(task$keys)]
+    value <- panel_key_text(counted$keys[["value"]])
+    value[is.na(counted$keys[["value"]])] <- NA
+    n <- as.integer(counted$rows_per_group)
+    within <- if (length(keys)) as.integer(interaction_code(keys)) else rep(1L, length(n))
+    present <- ifelse(is.na(value), 0L, n)
+    total <- function(x) {
+      as.vector(rowsum(x, within, reorder = FALSE))[match(within, unique(within))]
+    }
+    share <- ifelse(is.na(value), NA_real_, n / total(present))
+    if (task$absent == "carry") share[total(n) > total(present)] <- NA
+    as_table(
+      c(as.list(keys), list(column = rep(column, length(n)), value = value, n = n, share = share)))
+  })
+  table <- do.call(rbind, parts)
+  if (length(task$keys)) {
+    code <- interaction_code(table[names(task$keys)])
+    table <- table[order(match(code, unique(code)), match(table$column, columns)), , drop = FALSE]
+  }
+  rownames(table) <- NULL
+  table
+}
+
+default_names <- c("mean", "sd", "min", "q1", "median", "q3", "max")
+
+statistic_names <- c("column", "n", "absent", default_names, "units", "subset", "value", "share")
