@@ -37,19 +37,6 @@ define_chart("box", called = "box plots", roles = c(y = "measure", x = "key", co
              columns = c("x", "colour", box_columns, "value", "source_row"), says = says_groups,
              usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups,
              compute = compute_box)
-says_groups <- c(y = "of ", x = "by ", colour = "coloured by ")
-title_of_groups <- function(names, chart) {
-  paste0(names$y, if (!is.null(names$x)) paste(" by", names$x))
-}
-
-# Levels of x and colour; x by the median of y where that is asked for.
-group_levels <- function(input) {
-  of_groups <- function(grouped) {
-    list(n = core_moments(input$vectors$y, grouped, input$rows, input$threads)$n,
-         median = core_quantiles(input$vectors$y, grouped, input$rows, 0.5, 7L, input$threads)[, 1])
-  }
-  list(x = role_levels(input, "x", of_groups), colour = role_levels(input, "colour"))
-}
 
 compute_box <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))

@@ -3,13 +3,6 @@
 # How many rows the choice of bins and the search for far values look at.
 sampled_rows <- 16384
 
-make_chart <- function(task, state) {
-  about <- task$about
-  input <- chart_input(task, state)
-  chart <- about$compute(input, task$options)
-  finish_chart(chart, input, about)
-}
-
 chart_input <- function(task, state) {
   input <- list(task = task, state = state, frame = state$frame, rows = state$rows,
                 options = task$options, threads = thread_count(), panel_keys = names(task$panels),
@@ -116,39 +109,6 @@ subsets_side_by_side <- function(input) {
 
 source_rows <- function(input, rows) if (is.null(input$stacked)) rows else input$stacked[rows]
 
-# Windows by role, as numbers.
-chart_windows <- function(task, where) {
-  about <- task$about
-  window <- task$options$window
-  if (is.null(window)) return(list())
-  if (!is.list(window)) window <- stats::setNames(list(window), about$window)
-  measured <- names(about$roles)[about$roles %in% c("number", "measure", "summary", "value")]
-  strange <- setdiff(names(window), intersect(measured, c("x", "y")))
-  if (length(strange)) {
-    stop_neatly("step",
-                paste0("`window` names `", strange[1], "`, which is no axis of this chart."), where,
-                paste0("Write `window = list(", about$window, " = c(0, 100))`."))
-  }
-  Map(function(ends, role) {
-    kind <- if (is.null(task$nodes[[role]])) "number" else task$nodes[[role]]$kind
-    dated <- kind %in% c("date", "date-time")
-    if (is.character(ends)) {
-      parsed <- tryCatch(if (kind == "date-time") as.POSIXct(ends, tz = "UTC") else as.Date(ends),
-                         error = function(e) NA)
-      if (!dated || anyNA(parsed)) {
-        stop_neatly("step",
-                    paste0("`window` for `",
-                           if (is.null(task$nodes[[role]])) role else task$nodes[[role]]$text,
-                           "` must be two ", if (dated) "ISO 8601 dates" else "numbers", "."),
-                    where, if (dated) "Write `window = c(\"2024-03-01\", \"2024-05-31\")`."
-                             else "Write `window = c(0, 100)`.")
-      }
-      ends <- parsed
-    }
-    as.numeric(ends)
-  }, window, names(window))
-}
-
 # Ends, a sample, and infinite values, which are counted and set aside. Of all rows of a column
 # they are worked out once per frame.
 look_at_spread <- function(input, role) {
@@ -240,4 +200,22 @@ role_levels <- function(input, role, statistic = NULL) {
 
 is_whole <- function(input, role) {
   input$nodes[[role]]$kind %in% c("whole", "date") || is.integer(input$vectors[[role]])
+}
+
+most_lines <- 12
+
+# Rows in play where the roles' values are all present.
+rows_present <- function(input, roles) {
+  rows <- if (is.null(input$rows)) seq_len(input$frame$n) else input$rows
+  for (role in roles) rows <- rows[!is.na(input$vectors[[role]][rows])]
+  rows
+}
+
+# Levels of x and colour; x by the median of y where that is asked for.
+group_levels <- function(input) {
+  of_groups <- function(grouped) {
+    list(n = core_moments(input$vectors$y, grouped, input$rows, input$threads)$n,
+         median = core_quantiles(input$vectors$y, grouped, input$rows, 0.5, 7L, input$threads)[, 1])
+  }
+  list(x = role_levels(input, "x", of_groups), colour = role_levels(input, "colour"))
 }

@@ -146,7 +146,6 @@ line_remarks <- function(data, rows, input) {
       paste0("Lines break where a value in between is absent (", counted(cut, "time"), ")."))
 }
 
-most_lines <- 12
 note_many_lines <- function(input, lines) {
   panels <- if (length(input$panel_nodes))
     group_rows(input$panel_nodes, input$frame, input$rows)$groups else 1

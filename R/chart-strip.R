@@ -66,13 +66,6 @@ compute_strip <- function(input, options) {
                             " per group, chosen at random.")))
 }
 
-# Rows in play where the roles' values are all present.
-rows_present <- function(input, roles) {
-  rows <- if (is.null(input$rows)) seq_len(input$frame$n) else input$rows
-  for (role in roles) rows <- rows[!is.na(input$vectors[[role]][rows])]
-  rows
-}
-
 # Random numbers from a seed, with the session's own put back.
 with_seed <- function(seed, code) {
   old <- get0(".Random.seed", globalenv(), inherits = FALSE)

@@ -162,47 +162,6 @@ emit_vector <- function(b, make, type = "number", as_texts = FALSE) {
   if (type == "three") three_value(b, "load_logical", at) else number_value(b, "load_double", at)
 }
 
-# Tables by code: place 1 answers for absent. `answer` gets the texts that the codes stand for.
-threes_by_code <- function(value, b, answer) {
-  three_value(b, "three_by_code", value$reg, add_table(b, function(r) {
-    three_table(answer(texts_in(r, value), r))
-  }))
-}
-three_table <- function(answers) as.raw(c(1L, ifelse(is.na(answers), 1L, 2L * answers)))
-
-numbers_by_code <- function(value, b, answer) {
-  number_value(b, "number_by_code", value$reg, add_table(b, function(r) {
-    as.numeric(c(NA, answer(texts_in(r, value), r)))
-  }))
-}
-
-# Distinct texts replaced by others: codes into a new table of distinct texts.
-texts_by_code <- function(value, b, change) {
-  made <- add_item(b, "made", function(r) {
-    texts <- as_utf8(as.character(change(texts_in(r, value), r)))
-    distinct <- unique(texts[!is.na(texts)])
-    list(texts = distinct, to = match(texts, distinct))
-  })
-  recode(value, b, add_texts(b, function(r) r$made[[made]]$texts), function(r) r$made[[made]]$to)
-}
-
-# Codes of some texts as codes of others; `to` gives the new code of each old one, by default that
-# of the same text.
-recode <- function(value, b, texts, to = NULL) {
-  if (identical(texts, value$texts)) return(value)
-  if (is.null(to)) to <- function(r) match(texts_in(r, value), r$texts[[texts]])
-  table <- add_table(b, function(r) c(NA_integer_, as.integer(to(r))))
-  value_of(emit(b, "code_by_code", value$reg, table), "code", texts)
-}
-
-# The same codes mean the same text in all values.
-one_dictionary <- function(values, b) {
-  places <- unique(vapply(values, `[[`, integer(1), "texts"))
-  if (length(places) == 1) return(values)
-  texts <- add_texts(b, function(r) unique(unlist(r$texts[places])))
-  lapply(values, recode, b = b, texts = texts)
-}
-
 zone_of <- function(node) if (is.null(node$tz) || is.na(node$tz)) "" else node$tz
 
 # Date-times as days and seconds of the day in their own time zone.
@@ -269,8 +228,10 @@ emit_one_value <- function(b, made, of, texts) {
   value_of(reg, of, texts)
 }
 
-# What items may ask of the binding `r`, which the backend gives: a column's vector, or its codes and
-# the texts they stand for; the texts of a value; a value over the rows in play; such a vector at the
+# What items may ask of the binding `r`, which the backend gives: a column's vector, or its codes
+# and
+# the texts they stand for; the texts of a value; a value over the rows in play; such a vector at
+# the
 # length of the frame; the group of each row in play; an aggregate beside each row.
 column_vector <- function(r, name) r$ask$column_vector(name)
 column_codes <- function(r, name) r$ask$column_codes(name)

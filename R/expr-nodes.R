@@ -37,3 +37,35 @@ with_type <- function(node, type) {
   for (field in c("kind", "labels", "ordered", "tz")) node[[field]] <- type[[field]]
   node
 }
+
+# What an expression is, whatever it is written like: two nodes of one key mean the same.
+node_key <- function(node) {
+  if (node$node == "column") return(encodeString(node$name, quote = "`"))
+  if (node$node == "constant") {
+    return(
+      paste0("{", node$kind, " ",
+             paste(deparse(unname(node$value), control = "digits17"), collapse = ""), " ", node$tz,
+             "}"))
+  }
+  args <- vapply(node$args, node_key, character(1))
+  more <- c(vapply(node$by, node_key, character(1)), node$over, if (isTRUE(node$carry)) "carry",
+            if (!is.null(node$where)) paste("where", node_key(node$where)),
+            if (identical(node$fn, "custom")) node$text)
+  paste0(node$fn, paste(node$signs, collapse = ""), "(", paste(names(node$args), collapse = ","),
+         ":", paste(args, collapse = ","),
+         if (length(more)) paste0("|", paste(more, collapse = ",")), ")")
+}
+
+# Columns an expression reads, criteria followed.
+columns_read <- function(node) {
+  if (node$node == "column") return(node$name)
+  if (node$node != "call") return(character())
+  parts <- c(node$args, if (!is.null(node$where)) list(node$where))
+  unique(as.character(unlist(lapply(parts, columns_read))))
+}
+
+# A constant as a message shows it: a setting with its value, which is what matters there.
+shown_constant <- function(node) {
+  if (is.null(node$setting)) return(node$text)
+  paste0("`", node$setting, "` (", value_code(node$value), ")")
+}

@@ -32,3 +32,15 @@ type_part <- function(node) {
 }
 
 numeric_kinds <- c("number", "whole")
+
+kind_words <- function(node) {
+  switch(node$kind, number = "a number", whole = "a whole number", text = "text",
+         category = "a category",
+         logical = if (identical(node$node, "call")) "a condition" else "logical", date = "a date",
+         `date-time` = "a date-time", absent = "nothing but NA", node$kind)
+}
+
+condition_hint <- function(node) {
+  switch(node$kind, number = , whole = " > 0", date = , `date-time` = " >= \"2024-01-01\"",
+         " == \"...\"")
+}

@@ -1,6 +1,6 @@
 # Writes the Collate field of DESCRIPTION: the files of R/ in the order of their layers, so that
 # what definitions are made with is there before them.
-first <- c("base", "expr-functions", "field", "sieve-definition", "chart-kind")
+first <- c("base", "expr-functions", "field", "sieve-definition", "chart-kind", "chart-step")
 stems <- sub("[.]R$", "", list.files("R", "[.]R$"))
 place <- vapply(stems, function(stem) {
   fits <- which(stem == first | startsWith(stem, paste0(first[1], "-")) & seq_along(first) == 1)

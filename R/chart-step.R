@@ -1,0 +1,217 @@
+# Charts as steps: fields, binding, words.
+
+# called: its name in plain words. title(names, chart): what stands above it.
+# roles: named by argument; "number", "measure" (a number or date), "key", "summary" (one value per
+#   group) or "value" (a number, or a summary). needed: roles that must be given.
+# picks: whether it takes columns in `...`. whole: whether it shows the whole run, not each subset.
+# window: the role that `window = c(lo, hi)` means. far: roles whose far values a note names.
+# columns: names a panel key may not have. overlays: whether colours share the place.
+# says: words before each role. usage: an example.
+# compute(input, options): the numbers. check(task, scope): the task, once more looked at.
+define_chart <- function(kind, ...) {
+  force(kind)
+  delayedAssign(kind, new_chart_kind(kind, ...), assign.env = chart_table)
+  delayedAssign(paste0("chart_", kind), chart_step_definition(chart_kind(kind)),
+                assign.env = step_table)
+}
+
+chart_step_definition <- function(about) {
+  arguments <- chart_arguments(about$kind)
+  roles <- names(about$roles)
+  options <- setdiff(names(arguments), c("...", "out", roles, "panels", "name"))
+  fields <- c(
+    if (about$picks) list(picks = field_picks()),
+    lapply(stats::setNames(nm = roles), function(role) field_role(role %in% about$needed)),
+    if ("panels" %in% names(arguments)) list(panels = field_keys("panels")),
+    lapply(stats::setNames(nm = options), function(name) {
+      chart_option(name, about$kind, eval(arguments[[name]]))
+    }),
+    list(name = chart_option("name", about$kind, NULL)))
+  new_step_definition(
+    paste0("chart_", about$kind), "records", fields,
+    short = if (about$picks) "picks" else if (length(about$needed) == 1) about$needed,
+    complete = function(values) chart_complete(values, about),
+    bind = function(step, typing) bind_chart(step, typing), run = run_chart,
+    words = function(step) chart_step_words(step))
+}
+
+chart_complete <- function(values, about) {
+  for (role in about$needed) if (is.null(values[[role]])) {
+    stop_neatly("step", paste0("`chart_", about$kind, "()` needs `", role, "`."), NULL,
+                paste0("Write `", about$usage, "`."))
+  }
+  if (length(values$panels) > 2) {
+    stop_neatly("step", paste0("`panels` of `chart_", about$kind, "()` takes one or two keys."),
+                NULL, "Join keys with `join_text()` or leave one out.")
+  }
+  values
+}
+
+# A chart's step from the call of its function.
+capture_chart <- function(kind, call, env) {
+  given <- as.list(call)[-1]
+  if (is.null(names(given))) names(given) <- rep("", length(given))
+  roles <- names(chart_kind(kind)$roles)
+  known <- names(chart_arguments(kind))
+  arguments <- list()
+  for (name in setdiff(names(given), "")) {
+    if (!name %in% known) stop_strange_argument(name, kind, known)
+    arguments[[name]] <- if (name %in% roles) capture_role(given[[name]], env)
+      else if (name == "panels") capture_keys(given[[name]], env)
+      else if (name == "order") capture_order(given[[name]], env)
+      else chart_control(given[[name]], env, name, kind)
+  }
+  picks <- given[names(given) == ""]
+  if (length(picks)) arguments$picks <- capture_picks(unname(picks), env)
+  do.call(make_step, c(list(paste0("chart_", kind)), arguments))
+}
+
+stop_strange_argument <- function(name, kind, known) {
+  known <- setdiff(known, "...")
+  stop_neatly("step", paste0("`chart_", kind, "()` has no argument `", name, "`."), NULL,
+              c(meant(name, known), paste0("Arguments: ", listed(ticked(known), 20), ".")))
+}
+
+capture_role <- function(lang, env) {
+  if (is.null(lang)) return(NULL)
+  if (is.character(lang) && length(lang) == 1) lang <- column_symbol(lang)
+  capture_expression(lang, env)
+}
+
+chart_control <- function(lang, env, name, kind) {
+  tryCatch(eval(lang, env), neatsieve_error = stop, error = function(e) {
+    stop_neatly("step",
+                paste0("`", name, "` of `chart_", kind, "()` could not be read: ",
+                       conditionMessage(e), "."), NULL,
+                paste0("`", name, "` takes a plain value; columns go into ",
+                       listed(ticked(c(names(chart_kind(kind)$roles), "panels"))), "."))
+  })
+}
+
+# What a chart needs when it runs. nodes: by role; types: what each role is; panels: its keys, the
+# place of subsets() among them; windows: by role, as numbers; picked:
+# nodes of picked columns; adds: whether bars add up.
+new_chart_task <- function(step, panels, subset_panel, panel_nodes, nodes, types) {
+  about <- chart_kind_of(step)
+  definition <- definition_of(step)
+  options <- setdiff(names(definition$fields), c("picks", names(about$roles), "panels", "name"))
+  new_record("chart_task",
+             list(about = about, options = unclass(step)[options],
+                  picks = if (about$picks) step$picks, panels = panels,
+                  subset_panel = subset_panel, panel_nodes = panel_nodes, nodes = nodes,
+                  types = types, windows = list(), picked = list(), adds = NULL))
+}
+
+roles_of <- function(step) compact(unclass(step)[names(chart_kind_of(step)$roles)])
+
+panels_of <- function(step) as.list(unclass(step)[["panels"]])
+
+bind_chart <- function(step, typing) {
+  about <- chart_kind_of(step)
+  panels <- panels_of(step)
+  subset_panel <- vapply(panels, function(p) identical(p$lang, quote(subsets())), logical(1))
+  if (any(subset_panel) && !isTRUE(typing$scope$has_subsets)) {
+    stop_neatly("step", "`panels = subsets()` needs subsets, and there are none at this step.",
+                where_of(typing), "Add `subsets(strong = brood_frames > 8)` before it.")
+  }
+  names(panels)[subset_panel] <- "subset"
+  panel_nodes <- check_keys(panels[!subset_panel], typing, "panels",
+                            c("subset", about$columns), "a column of the chart's numbers")
+  types <- role_types(roles_of(step), about)
+  nodes <- role_nodes(roles_of(step), types, panel_nodes, about, typing)
+  task <- new_chart_task(step, panels, which(subset_panel), panel_nodes, nodes, types)
+  task$windows <- chart_windows(task, where_of(typing))
+  if (!is.null(about$check)) task <- about$check(task, typing)
+  new_bound(step, typing, nodes = nodes[types[names(nodes)] != "summary"], keys = panel_nodes,
+            details = task)
+}
+
+# What each role is here: a value is a number, or a summary where it holds an aggregate.
+role_types <- function(roles, about) {
+  types <- about$roles[names(roles)]
+  for (role in names(types)[types == "value"]) {
+    types[[role]] <- if (calls_aggregate(roles[[role]]$lang)) "summary" else "number"
+  }
+  types
+}
+
+role_nodes <- function(roles, types, panel_nodes, about, typing) {
+  nodes <- list()
+  for (role in names(types)[types != "summary"]) {
+    nodes[[role]] <- type_role(roles[[role]], role, types[[role]], about$kind, typing)
+  }
+  keys <- nodes[names(types)[types %in% c("key", "measure")]]
+  columns <- Filter(function(n) n$node == "column", keys)
+  by_column <- stats::setNames(columns, vapply(columns, function(n) n$name, character(1)))
+  for (role in names(types)[types == "summary"]) {
+    inner <- at_place(per_group(typing), paste0("In `", role, "`."))
+    nodes[[role]] <- type_summary(roles[[role]], inner, c(panel_nodes, by_column))
+    if (!nodes[[role]]$kind %in% numeric_kinds) {
+      stop_neatly("expression",
+                  paste0("`", role, "` is ", kind_words(nodes[[role]]),
+                         ", and a chart shows numbers."), where_of(inner),
+                  paste0("Write a statistic, as in `", role, " = mean(honey_kg)`."))
+    }
+  }
+  nodes
+}
+
+# Each role by its type; what does not fit is an error that says what would.
+type_role <- function(expression, role, type, kind, typing) {
+  inner <- at_place(typing, paste0("In `", role, "`."))
+  node <- type_expression(expression, inner)
+  wanted <- switch(type, number = numeric_kinds, measure = c(numeric_kinds, "date", "date-time"),
+                   key = c(numeric_kinds, "text", "category", "logical", "date", "date-time",
+                           "absent"))
+  if (node$node == "constant" || (!node$kind %in% c(wanted, if (type != "key") "absent"))) {
+    stop_neatly("expression",
+                paste0("`", role, "` of `chart_", kind, "()` shows ",
+                       switch(type, number = "numbers", measure = "numbers or dates", "groups"),
+                       ", and `", node$text, "` is ",
+                       if (node$node == "constant") "the same for all rows" else kind_words(node),
+                       "."), where_of(inner),
+                if (node$kind == "text" && node$node != "constant")
+                  paste0("If it holds numbers write `", role, " = as_number(", node$text, ")`.")
+                    else paste0("Choose a column of another kind for `", role, "`."))
+  }
+  node
+}
+
+calls_aggregate <- function(lang) {
+  is.call(lang) &&
+    (isTRUE(language_function(as.character(lang[[1]])[1])$aggregate) ||
+     any(vapply(as.list(lang)[-1], calls_aggregate, logical(1))))
+}
+
+run_chart <- function(bound, state) {
+  task <- bound$details
+  make <- function(state) make_chart(task, state)
+  if (length(task$subset_panel) || task$about$whole) record_figure(state, make(state))
+  else record_figures(state, make)
+}
+
+chart_step_words <- function(step) {
+  about <- chart_kind_of(step)
+  fields <- definition_of(step)$fields
+  roles <- roles_of(step)
+  said <- vapply(intersect(names(about$says), names(roles)),
+                 function(r) paste0(about$says[[r]], expression_text(roles[[r]])), character(1))
+  picks <- if (about$picks && length(step$picks))
+    paste(" of", listed(vapply(step$picks, lang_text, character(1)), 12))
+  more <- setdiff(names(fields),
+                  c("picks", names(about$roles), "panels", "name", "title", "caption", "seed"))
+  more <- more[!vapply(more, is_default, NA, step = step)]
+  paste0("figure: ", about$called, picks,
+         if (length(said)) paste0(" ", paste(said, collapse = " ")),
+         keys_words(panels_of(step), ", one panel per "),
+         if (length(more))
+           paste0(", ",
+                  paste(more, vapply(more, function(n) option_words(n, step[[n]]), character(1)),
+                        sep = " = ", collapse = ", ")))
+}
+
+option_words <- function(name, value) {
+  if (name == "order" && !is.character(value)) return(paste(order_text(value), collapse = ", "))
+  if (!is.list(value)) return(value_code(unname(value)))
+  paste(names(value), vapply(value, value_code, character(1)), collapse = ", ")
+}

@@ -1,0 +1,109 @@
+# Calls of aggregates: what they are taken of, over which rows, and how absent values count.
+
+aggregate_controls <- c("by", "over", "absent", "where")
+
+# Takes `by`, `over`, `absent` and `where` off the call and types the rest.
+type_aggregate <- function(name, lang, typing) {
+  fn <- language_function(name)
+  split <- aggregate_parts(name, lang, typing)
+  inner <- typing
+  inner$inside_aggregate <- TRUE
+  node <- aggregate_node(name, typed_arguments(fn, split$rest, inner), lang_text(lang))
+  node <- with_controls(node, split$control, lang, typing)
+  fn$check(node, typing)
+  with_type(node, type_given(fn, node$args))
+}
+
+# The control arguments of an aggregate's call, and the call without them.
+aggregate_parts <- function(name, lang, typing) {
+  given <- given_arguments(lang)
+  names <- if (is.null(names(given))) rep("", length(given)) else names(given)
+  if (isTRUE(typing$inside_aggregate)) {
+    stop_neatly("expression",
+                paste0("`", lang_text(lang), "` is an aggregate inside an aggregate."),
+                where_of(typing), "Work the inner one out as a column first, with `work_out()`.")
+  }
+  check_named_once(name, names, paste0("It is used as `", language_function(name)$usage, "`."),
+                   typing)
+  list(control = given[names %in% aggregate_controls],
+       rest = as.call(c(lang[[1]], given[!names %in% aggregate_controls])))
+}
+
+with_controls <- function(node, control, lang, typing) {
+  said <- paste0("`", lang_text(lang), "`")
+  absent <- if (is.null(control$absent)) typing$absent else control$absent
+  if (!is.null(absent) && !(is_text(absent) && absent %in% c("skip", "carry"))) {
+    stop_neatly("expression", paste0("`absent` of `", node$fn, "()` is \"skip\" or \"carry\"."),
+                where_of(typing))
+  }
+  node$carry <- identical(absent, "carry")
+  if (!is.null(control$where)) node$where <- type_where(control$where, node, typing)
+  if (!is.null(control$over) && !(is_text(control$over) && control$over %in% c("study", "play"))) {
+    stop_neatly("expression", paste0("`over` of `", node$fn, "()` is \"study\" or \"play\"."),
+                where_of(typing),
+                "\"play\" takes all rows that enter the step, \"study\" all rows as loaded.")
+  }
+  if (isTRUE(typing$is_group)) {
+    if (!is.null(control$by) || identical(control$over, "study")) {
+      stop_neatly("expression",
+                  paste0(said, " has `by` or `over = \"study\"` inside a table of groups."),
+                  where_of(typing),
+                  "Give `by` to the step; for all rows of all groups write `over = \"play\"`.")
+    }
+    node$over <- control$over
+    return(node)
+  }
+  if (isTRUE(typing$in_criterion) && is.null(control$by) && is.null(control$over)) {
+    stop_neatly("expression",
+                paste0(said, " in a criterion does not say over which rows it is taken."),
+                where_of(typing), "Add `by = ` or `over = \"study\"`.")
+  }
+  node$over <- control$over
+  node$by <- check_keys(capture_keys(control$by, emptyenv()), typing, "by")
+  if (identical(node$over, "study")) {
+    for (column in c(columns_read(node), unlist(lapply(node$by, columns_read)))) {
+      if (!is.na(typing$scope$origin[[column]])) next
+      stop_neatly("expression", paste0("Column `", column, "` was worked out, so ", said,
+                                       " cannot be taken over the study as loaded."),
+                  where_of(typing), "Leave out `over = \"study\"`.")
+    }
+  }
+  node
+}
+
+type_where <- function(lang, node, typing) {
+  inner <- typing
+  inner$inside_aggregate <- TRUE
+  inner <- at_place(inner, paste0("In `where` of `", node$fn, "()`."))
+  where <- type_language(lang, inner)
+  if (where$kind != "logical") {
+    stop_neatly("expression",
+                paste0("`where` of `", node$fn, "()` takes a condition, and `", where$text,
+                       "` is ", kind_words(where), "."), where_of(typing),
+                paste0("Write `where = ", where$text, condition_hint(where), "`."))
+  }
+  where
+}
+
+type_custom <- function(lang, typing) {
+  split <- aggregate_parts("custom", lang, typing)
+  if (length(split$rest) != 3) {
+    stop_neatly("expression", "`custom()` needs a function and a column.", where_of(typing),
+                "Write `custom(f, x)`.")
+  }
+  name <- lang_text(split$rest[[2]])
+  f <- typing$functions[[name]]
+  if (is.null(f)) {
+    stop_neatly("expression", paste0("The function `", name, "` of `custom()` is not at hand."),
+                where_of(typing),
+                paste0(
+                  "Define it before writing the step; for a plan file hand it over: ",
+                  "`read_sieve(path, functions = list(",
+                       name, " = ", name, "))`."))
+  }
+  inner <- typing
+  inner$inside_aggregate <- TRUE
+  args <- list(x = type_language(split$rest[[3]], inner))
+  node <- aggregate_node("custom", args, lang_text(lang), f = f)
+  with_controls(node, split$control, lang, typing)
+}

@@ -1,0 +1,106 @@
+# What is worth a look in a study.
+
+# What an analyst would want to know before trusting a column.
+worth_a_look <- function(study, columns) {
+  said <- Map(function(name, column, x) {
+    if (column$kind %in% c("text", "category")) {
+      return(
+        c(odd_spellings(name, column), rare_spellings(name, column), absent_words(name, column),
+          left_as_text(name, column)))
+    }
+    if (!column$kind %in% numeric_kinds || column$summary$n == 0) return(NULL)
+    c(lone_code(name, x, column$summary), far_values(name, x, column$summary))
+  }, names(columns), columns, study$frame$columns)
+  notes <- c(vapply(study$notes, function(n) n$problem, character(1)),
+             unlist(said, use.names = FALSE))
+  c(notes, repeated_rows(study))
+}
+
+odd_spellings <- function(name, column) {
+  values <- names(column$counts)
+  if (length(values) < 2 || length(values) > 5000) return(NULL)
+  groups <- split(values, plain_spelling(values))
+  groups <- groups[lengths(groups) > 1]
+  vapply(utils::head(groups, 5),
+         function(g) {
+           paste0(name, ": ", listed(paste0(quoted(g), " (", format_count(column$counts[g]), ")")),
+                  " are spelled nearly alike.")
+         }, character(1), USE.NAMES = FALSE)
+}
+
+# Values one letter apart in a column of few, of which one is rare beside the other. Numbers in a
+# name tell things apart, so a digit is no slip.
+rare_spellings <- function(name, column) {
+  values <- names(column$counts)[column$counts > 0]
+  if (length(values) < 2 || length(values) > 60) return(NULL)
+  counts <- column$counts[values]
+  points <- lapply(values, utf8ToInt)
+  digits <- gsub("[0-9]+", "0", values)
+  plain <- plain_spelling(values)
+  said <- character()
+  for (i in which(nchar(values) >= 4)) {
+    apart <- core_text_distance(points[i], points)
+    near <- which(apart == 1 & digits != digits[i] & plain != plain[i] & counts >= 10 * counts[i])
+    if (!length(near)) next
+    often <- near[which.max(counts[near])]
+    said <- c(said, paste0(name, ": ", quoted(values[i]), " (", format_count(counts[i]),
+                           ") is one letter from ", quoted(values[often]), " (",
+                           format_count(counts[often]),
+                           "). A slip?"))
+  }
+  utils::head(said, 5)
+}
+
+# Dates and numbers that stayed text.
+left_as_text <- function(name, column) {
+  form <- text_form(setdiff(names(column$counts)[column$counts > 0], words_for_absent))
+  if (is.null(form) || form$form == "numbers") return(NULL)
+  paste0(name, ": text that holds ", form_words(form), ", such as ", quoted(form$example), ". ",
+         form_way(form, name)[1])
+}
+
+absent_words <- function(name, column) {
+  found <- intersect(names(column$counts), words_for_absent)
+  if (length(found)) {
+    paste0(name, ": ", listed(paste0(quoted(found), " (", format_count(column$counts[found]), ")")),
+           if (length(found) > 1) " look" else " looks",
+           " like a code for absent; list it in `absent_codes`.")
+  }
+}
+
+# One negative value among values that are otherwise 0 or more.
+lone_code <- function(name, x, s) {
+  if (s$min >= 0) return(NULL)
+  below <- x[!is.na(x) & x < 0]
+  if (length(below) && length(unique(below)) == 1 && length(below) < sum(!is.na(x)) / 4) {
+    paste0(name, ": ", value_code(as.numeric(below[1])), " stands ", counted(length(below), "time"),
+           " among values of 0 or more. A code for absent?")
+  }
+}
+
+# Beyond the quartiles by more than four times their distance, and few.
+far_values <- function(name, x, s) {
+  reach <- 4 * (s$q3 - s$q1)
+  if (!is.finite(reach) || reach == 0 || (s$max <= s$q3 + reach && s$min >= s$q1 - reach)) {
+    return(NULL)
+  }
+  far <- which(!is.na(x) & (x > s$q3 + reach | (x < s$q1 - reach & !(x < 0 & s$q1 > 0))))
+  if (!length(far) || length(far) > 5) return(NULL)
+  paste0(name, ": ",
+         listed(
+           paste0(vapply(as.numeric(x[far]), number_code, character(1)), " (row ",
+                  format_count(far), ")")), if (length(far) > 1) " lie" else " lies",
+         " far from the rest; the middle half lies between ",
+         number_code(s$q1), " and ", number_code(s$q3), ".")
+}
+
+repeated_rows <- function(study) {
+  if (study$frame$n > 1e6 || !length(study$frame$columns) ||
+      any(vapply(study$frame$types, function(t) t$kind == "other", logical(1)))) return(NULL)
+  again <- which(duplicated(frame_rows(study$frame, NULL, names(study$frame$columns))))
+  if (length(again)) {
+    paste0(counted(length(again), "row repeats", "rows repeat"),
+           " an earlier row in every column: row", if (length(again) > 1) "s", " ",
+           listed(format_count(again), 6), ".")
+  }
+}

@@ -1,0 +1,126 @@
+# Tables and files as studies.
+
+# The table and what comes with it, from a study, a data frame or a file.
+read_study_data <- function(data, called, reading) {
+  if (inherits(data, "neatsieve_study")) return(read_from_study(unclass(data), reading))
+  if (is.data.frame(data)) return(read_from_frame(data, called, reading))
+  if (is.character(data) && length(data) == 1 && !is.na(data)) {
+    if (!is.null(reading$row_names)) {
+      stop_neatly("study", "`row_names` is for data frames; a file has columns only.", NULL,
+                  "Leave `row_names` out.")
+    }
+    read <- read_delimited(data, reading)
+    reading$codes_given <- reading$row_names <- NULL
+    return(list(data = read$data, name = basename(data), source = data, notes = read$notes,
+                reading = reading))
+  }
+  stop_neatly("study",
+              paste0("`study()` takes a data frame or the path of a file, not a value of class ",
+                     class(data)[1], "."))
+}
+
+read_from_study <- function(facts, reading) {
+  read <- read_from_frame(as.data.frame(as_study_object(facts)), facts$name, reading)
+  kept <- facts$reading
+  if (!is.null(kept)) {
+    if (reading$codes_given) kept$absent_codes <- union(kept$absent_codes, reading$absent_codes)
+    kept$kinds <- utils::modifyList(kept$kinds, reading$kinds)
+  }
+  list(data = read$data, name = facts$name, source = facts$source, unit = facts$unit,
+       labels = facts$labels, measures = facts$measures, notes = read$notes,
+       old_notes = facts$notes, reading = kept)
+}
+
+# A data frame with its codes taken as absent and columns turned as `kinds` asks.
+read_from_frame <- function(data, called, reading) {
+  where <- paste0("In ", called, ".")
+  data <- with_row_names(data, reading$row_names, where)
+  check_known_columns(names(reading$kinds), names(data), "kinds", where)
+  notes <- new_notebook()
+  if (reading$codes_given) {
+    cleaned <- lapply(data, without_codes, codes = reading$absent_codes)
+    data[] <- lapply(cleaned, `[[`, "values")
+    note_codes(notes, vapply(cleaned, `[[`, integer(1), "count"), where)
+  }
+  for (column in names(reading$kinds)) {
+    told <- turned_column(data[[column]], column, reading, where)
+    data[[column]] <- told$values
+    if (length(told$unread)) note_unread(notes, column, told, where, reading$kinds[[column]])
+  }
+  list(data = data, name = called, notes = notes$notes)
+}
+
+# A column of a data frame as the kind that is asked for, by way of its texts.
+turned_column <- function(x, column, reading, where) {
+  asked <- asked_kind(reading$kinds[[column]], column, where)
+  if (kind_of_vector(x) == asked$kind) return(list(values = x))
+  text <- if (is.double(x) && !is.object(x)) number_texts(x) else as.character(x)
+  text[is.na(x)] <- NA
+  as_asked_kind(text, column, reading$kinds[[column]], where,
+                if (is.numeric(x)) "." else reading$decimal)
+}
+
+with_row_names <- function(data, row_names, where) {
+  if (is.null(row_names)) return(data)
+  if (is.null(own_row_names(data))) {
+    stop_neatly("study", "The data frame has no row names of its own.", where,
+                "Leave `row_names` out.")
+  }
+  if (row_names %in% names(data)) {
+    stop_neatly("study", paste0("`row_names` names `", row_names, "`, which is a column already."),
+                where,
+                "Give the new column another name.")
+  }
+  names <- stats::setNames(list(as.character(attr(data, "row.names"))), row_names)
+  attr(data, "row.names") <- .set_row_names(nrow(data))
+  structure(c(names, unclass(data)), class = "data.frame", row.names = .set_row_names(nrow(data)))
+}
+
+note_codes <- function(notes, counts, where) {
+  counts <- counts[counts > 0]
+  if (!length(counts)) return()
+  said <- paste0("`", names(counts), "` ", format_count(counts))
+  take_note(notes, paste0("`absent_codes` made ", counted(sum(counts), "value"), " absent: ",
+                          listed(said, 8), "."), where)
+}
+
+# A date is a day. R's dates may hold a fraction of one that no print shows, and that makes two
+# equal days differ; it is dropped, and said.
+whole_days <- function(x, column, notes, where) {
+  if (!inherits(x, "Date") || !is.double(x)) return(x)
+  days <- floor(unclass(x))
+  odd <- sum(days != unclass(x), na.rm = TRUE)
+  if (odd == 0) return(x)
+  take_note(notes,
+            paste0("Column `", column, "`: ", counted(odd, "date"),
+                   " held a fraction of a day, which was dropped."),
+            where,
+            paste0("A date is a day; for the time of day make the column a date-time, with ",
+                   "`as.POSIXct()`."))
+  structure(days, class = class(x))
+}
+
+as_ordered <- function(x, name, levels, where) {
+  if (!is.character(levels) || anyDuplicated(levels)) {
+    stop_neatly("study",
+                paste0("`ordered` must list the categories of `", name,
+                       "`, each once, lowest first."), where)
+  }
+  strange <- setdiff(unique(as.character(x[!is.na(x)])), levels)
+  if (length(strange)) {
+    stop_neatly("study",
+                paste0("Column `", name, "` has ", listed(quoted(strange)),
+                       ", which `ordered` does not list."), where,
+                c(if (length(near <- nearest(strange[1], levels)))
+                  paste0(quoted(strange[1]), " is near to ", listed(quoted(near), last = "or"),
+                         "."), "List every category, or list the code in `absent_codes`."))
+  }
+  factor(as.character(x), levels = levels, ordered = TRUE)
+}
+
+# What is written where data goes in, when that is a plain name.
+name_of_data <- function(lang) {
+  if (is.call(lang) && as.character(lang[[1]])[1] %in% c("::", ":::")) lang <- lang[[3]]
+  if (is.symbol(lang) && !as.character(lang) %in% c(".", "data", "x", "")) as.character(lang)
+  else "the data"
+}
