@@ -70,8 +70,8 @@ kept_held_rows <- function(inside) {
 # The rows that every step held, from the table it saw; where rows became groups on the way,
 # the tables differ and columns one of them lacks are absent.
 held_rows <- function(state) {
-  epochs <- c(state$epochs, list(state$frame))
-  parts <- lapply(seq_along(epochs), held_in_epoch, state = state, epochs = epochs)
+  frames <- c(lapply(state$stages, function(s) s$frame), list(state$frame))
+  parts <- lapply(seq_along(frames), held_in_stage, state = state, frames = frames)
   parts <- parts[c(TRUE, vapply(parts[-1], nrow, integer(1)) > 0)]
   if (length(parts) == 1) return(parts[[1]])
   all <- unique(unlist(lapply(parts, names)))
@@ -83,9 +83,9 @@ held_rows <- function(state) {
   out
 }
 
-held_in_epoch <- function(e, state, epochs) {
-  frame <- epochs[[e]]
-  account <- lapply(Filter(function(h) h$epoch == e, state$holdings), function(h) {
+held_in_stage <- function(e, state, frames) {
+  frame <- frames[[e]]
+  account <- lapply(Filter(function(h) h$stage == e, state$holdings), function(h) {
     fates <- as.integer(h$fates)
     at <- which(fates > 0)
     held_account(if (is.null(h$rows)) at else h$rows[at], h$step, h$by[fates[at]],
@@ -98,7 +98,7 @@ held_in_epoch <- function(e, state, epochs) {
   columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
   rows <- frame_rows(frame, account$source_row, columns)
   # The latest change first: what a row had before an earlier one is put over it.
-  for (kept in rev(Filter(function(k) k$epoch == e, state$changed))) {
+  for (kept in rev(Filter(function(k) k$stage == e, state$changed))) {
     before <- account$held_at < kept$step
     if (any(before) && kept$column %in% columns) {
       rows[[kept$column]] <- with_values_before(rows[[kept$column]],

@@ -187,3 +187,13 @@ aggregated_beside <- function(r, node) {
   out$codes <- grouping$codes[[1]]
   out
 }
+
+# Moments, and how many different codes there are, of a vector over the frame by group.
+moments_by_group <- function(vector, grouping, rows) {
+  core_moments(vector, grouping, rows, thread_count())
+}
+different_by_group <- function(codes, grouping, rows) {
+  core_shape(codes, grouping, rows, "count_different", thread_count())
+}
+# Moments of groups put together from those of their parts.
+merged_moments <- function(parts, into) core_merge_moments(parts, into)

@@ -54,7 +54,7 @@ compute_absence <- function(input, options) {
   counts <- vapply(c(gone, list(any_gone)), function(g) {
     marked <- rep(1, input$frame$n)
     marked[g] <- NA
-    core_count_present(list(marked), list(NULL), input$rows, grouped, input$threads)$absent
+    asked_of(input, "present", vectors = list(marked), grouping = grouped)$absent
   }, integer(grouped$groups))
   counts <- matrix(counts, nrow = grouped$groups, ncol = length(picked) + 1)
   columns <- c(picked, if (length(picked) > 1) "(any of these)")

@@ -41,7 +41,7 @@ define_chart("box", called = "box plots", roles = c(y = "measure", x = "key", co
 compute_box <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))
   most <- most_points_beyond(grouped$groups)
-  made <- core_boxes(input$vectors$y, grouped, input$rows, most, input$threads)
+  made <- asked_of(input, "boxes", values = input$vectors$y, grouping = grouped, most = most)
   outside <- if (length(input$windows)) count_present(input, grouped)$outside else 0
   beyond <- sum(made$boxes$beyond)
   thinned <- made$boxes$beyond > most

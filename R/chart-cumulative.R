@@ -29,7 +29,8 @@ define_chart("cumulative", called = "cumulative shares", roles = c(x = "measure"
 compute_cumulative <- function(input, options) {
   grouped <- chart_groups(input, "colour")
   present <- count_present(input, grouped)
-  curve <- core_cumulative(input$vectors$x, grouped, input$rows, 1000, input$threads)
+  curve <- asked_of(input, "cumulative", values = input$vectors$x, grouping = grouped,
+                    most = 1000)
   list(data = with_keys(grouped, curve$group, x = as_role(curve$x, input, "x"), share = curve$y),
        panels = panel_account(input, grouped, present$absent, present$outside),
        levels = list(colour = role_levels(input, "colour")), drawn = "value")

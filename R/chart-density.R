@@ -54,9 +54,8 @@ stop_overflowing <- function(input, role, options) {
 # Curves with their account, for density and violin charts.
 densities_of <- function(input, role, grouped, options) {
   present <- count_present(input, grouped, role)
-  made <- core_densities(input$vectors[[role]], grouped, input$rows,
-                         if (is.null(options$bandwidth)) 0 else options$bandwidth, 256,
-                         input$windows[[role]], input$threads)
+  made <- asked_of(input, "densities", values = input$vectors[[role]], grouping = grouped,
+                   bandwidth = options$bandwidth, points = 256, window = input$windows[[role]])
   if (any(is.infinite(made$bandwidth))) stop_overflowing(input, role, options)
   widths <- made$bandwidth[!is.na(made$bandwidth)]
   n <- as.integer(grouped$rows_per_group) - present$absent

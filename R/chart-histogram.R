@@ -62,8 +62,8 @@ compute_histogram <- function(input, options) {
   }
   b <- bin_choice(input, "x", options$width, options$bins)
   edges <- bin_edges(b, input)
-  counted <- core_bin_counts(input$vectors$x, input$rows, grouped, b$ends, b$iqr, b$n, b$whole,
-                             b$width, b$wanted, input$windows$x, input$threads)
+  counted <- asked_of(input, "bins", values = input$vectors$x, grouping = grouped, bins = b,
+                      window = input$windows$x)
   k <- length(edges) - 1
   list(
     data = with_keys(grouped, rep(seq_len(grouped$groups), each = k),
@@ -97,7 +97,7 @@ stop_uncuttable <- function(b, input) {
 }
 
 bin_edges <- function(b, input) {
-  edges <- core_bin_edges(b$ends, b$iqr, b$n, b$whole, b$width, b$wanted)
+  edges <- edges_of_bins(b)
   if (anyNA(edges)) stop_uncuttable(b, input)
   if (!length(edges)) {
     stop_neatly("step",

@@ -3,10 +3,20 @@
 # How many rows the choice of bins and the search for far values look at.
 sampled_rows <- 16384
 
+# nodes, panel_nodes: columns of `frame`; written: the nodes as written. vectors: numbers by role;
+# spread: of each, its ends and a sample; windows: by role. infinite: rows set aside. made: columns
+# worked out; stacked: the row of the run that each row of the frame is, where subsets stand side
+# by side.
+new_chart_input <- function(task, state) {
+  new_record("chart_input", list(
+    task = task, state = state, frame = state$frame, rows = state$rows, options = task$options,
+    panel_keys = names(task$panels), nodes = task$nodes, panel_nodes = task$panel_nodes,
+    written = task$nodes, vectors = list(), spread = list(), windows = list(), infinite = NULL,
+    made = list(), stacked = NULL))
+}
+
 chart_input <- function(task, state) {
-  input <- list(task = task, state = state, frame = state$frame, rows = state$rows,
-                options = task$options, threads = thread_count(), panel_keys = names(task$panels),
-                nodes = task$nodes, panel_nodes = task$panel_nodes)
+  input <- new_chart_input(task, state)
   input <- expressions_as_columns(input,
                                   if (length(task$subset_panel))
                                     lapply(subset_names(state), subset_rows, state = state))
@@ -48,8 +58,6 @@ expressions_as_columns <- function(input, subsets = NULL) {
   for (node in input$nodes[input$task$types[names(input$nodes)] == "summary"]) {
     note_different_rows(node, input$frame, input$rows, input$state$notes, input$state$where)
   }
-  input$written <- input$nodes
-  input$made <- list()
   plain <- names(input$nodes)[input$task$types[names(input$nodes)] != "summary"]
   for (role in plain) input <- as_chart_column(input, c("nodes", role), paste0("(", role, ")"),
                                                subsets)
@@ -115,8 +123,8 @@ look_at_spread <- function(input, role) {
   whole <- is.null(input$rows) && is.null(input$windows[[role]])
   spread <- kept_in(
     if (whole) input$frame$spread else new.env(), input$nodes[[role]]$name,
-    core_spread(input$vectors[[role]], input$rows, input$windows[[role]], sampled_rows,
-                input$threads))
+    asked_of(input, "spread", values = input$vectors[[role]], window = input$windows[[role]],
+             most = sampled_rows))
   if (spread$infinite) {
     endless <- is.infinite(input$vectors[[role]])
     rows <- if (is.null(input$rows)) which(endless) else input$rows[endless[input$rows]]
@@ -125,6 +133,11 @@ look_at_spread <- function(input, role) {
   }
   input$spread[[role]] <- spread
   input
+}
+
+# The rows of a chart asked for numbers; see summarise_for_chart().
+asked_of <- function(input, request, ...) {
+  summarise_for_chart(new_memory_relation(input$frame, input$rows), request, ...)
 }
 
 # Rows in play grouped by the panels and then by roles.
@@ -146,7 +159,7 @@ panel_account <- function(input, grouped, absent, outside = 0, aside = 0) {
   rownames(panels) <- NULL
   infinite <- 0L
   if (length(input$infinite)) {
-    of_row <- core_groups_of_rows(grouped, input$frame$n)[input$infinite]
+    of_row <- asked_of(input, "groups", grouping = grouped)[input$infinite]
     infinite <- total(tabulate(of_row, grouped$groups))
   }
   panels$n <- total(grouped$rows_per_group) - total(absent) - total(aside)
@@ -158,8 +171,8 @@ panel_account <- function(input, grouped, absent, outside = 0, aside = 0) {
 
 # Rows where all of the given numbers are present, per panel.
 count_present <- function(input, grouped, roles = names(input$vectors)) {
-  core_count_present(input$vectors[roles], unname(lapply(roles, function(r) input$windows[[r]])),
-                     input$rows, grouped, input$threads)
+  asked_of(input, "present", vectors = input$vectors[roles], grouping = grouped,
+           windows = unname(lapply(roles, function(r) input$windows[[r]])))
 }
 
 # Keys of groups beside what was computed for them, as one data frame.
@@ -214,8 +227,9 @@ rows_present <- function(input, roles) {
 # Levels of x and colour; x by the median of y where that is asked for.
 group_levels <- function(input) {
   of_groups <- function(grouped) {
-    list(n = core_moments(input$vectors$y, grouped, input$rows, input$threads)$n,
-         median = core_quantiles(input$vectors$y, grouped, input$rows, 0.5, 7L, input$threads)[, 1])
+    y <- input$vectors$y
+    list(n = asked_of(input, "moments", values = y, grouping = grouped)$n,
+         median = asked_of(input, "quantiles", values = y, grouping = grouped, probs = 0.5)[, 1])
   }
   list(x = role_levels(input, "x", of_groups), colour = role_levels(input, "colour"))
 }

@@ -62,7 +62,7 @@ compute_interval <- function(input, options) {
 }
 
 mean_intervals <- function(input, grouped, level) {
-  m <- core_moments(input$vectors$y, grouped, input$rows, input$threads)
+  m <- asked_of(input, "moments", values = input$vectors$y, grouping = grouped)
   half <- ifelse(m$n > 1,
                  suppressWarnings(stats::qt(1 - (1 - level) / 2, m$n - 1)) * sqrt(m$var / m$n),
                  NA_real_)
@@ -70,11 +70,12 @@ mean_intervals <- function(input, grouped, level) {
 }
 
 median_intervals <- function(input, grouped, level) {
-  m <- core_moments(input$vectors$y, grouped, input$rows, input$threads)
-  middle <- core_quantiles(input$vectors$y, grouped, input$rows, 0.5, 7L, input$threads)[, 1]
+  m <- asked_of(input, "moments", values = input$vectors$y, grouping = grouped)
+  middle <- asked_of(input, "quantiles", values = input$vectors$y, grouping = grouped,
+                     probs = 0.5)[, 1]
   below <- ifelse(m$n > 0, stats::qbinom((1 - level) / 2, pmax(m$n, 1), 0.5), 0)
   below[below < 1] <- NA
-  ends <- core_order_statistics(input$vectors$y, grouped, input$rows, cbind(below, m$n - below + 1),
-                                input$threads)
+  ends <- asked_of(input, "order_statistics", values = input$vectors$y, grouping = grouped,
+                   places = cbind(below, m$n - below + 1))
   list(n = m$n, absent = m$absent, centre = middle, low = ends[, 1], high = ends[, 2])
 }

@@ -67,7 +67,7 @@ line_of_rows <- function(input) {
   present <- count_present(input, grouped)
   # A row without y but with x is a gap in its line.
   rows <- rows_present(input, "x")
-  group <- core_groups_of_rows(grouped, input$frame$n)[rows]
+  group <- asked_of(input, "groups", grouping = grouped)[rows]
   sorted <- order(group, input$vectors$x[rows], rows)
   rows <- rows[sorted]
   group <- group[sorted]
@@ -191,8 +191,8 @@ count_used <- function(input, grouped, role, also = NULL) {
   }
   used <- pmin(rows_rested_on(node, a), asked)
   if (length(also)) {
-    x <- core_count_present(unname(input$vectors[also]), list(NULL), input$rows, grouped,
-                            input$threads)$absent
+    x <- asked_of(input, "present", vectors = unname(input$vectors[also]),
+                  grouping = grouped)$absent
     used <- pmin(used, asked - pmin(x, asked))
   }
   list(absent = asked - used, aside = as.integer(grouped$rows_per_group) - asked)

@@ -3,8 +3,26 @@
 make_chart <- function(task, state) {
   about <- task$about
   input <- chart_input(task, state)
-  chart <- about$compute(input, task$options)
+  chart <- new_chart(about$kind, about$compute(input, task$options))
   finish_chart(chart, input, about)
+}
+
+# A chart: the numbers it shows and what is said beside them, from what was computed.
+# data: one row for each mark, parts: further tables of marks, panels: the account of each panel,
+# levels: texts of groups in the order drawn, drawn: what a panel's n counts, remarks: sentences of
+# the caption. The rest is known when it is finished, or filled by what draws it.
+new_chart <- function(kind, made) {
+  fields <- list(
+    kind = kind, name = NULL, data = NULL, parts = list(), panels = NULL, levels = list(),
+    drawn = NULL, remarks = NULL, labels = list(), bars = NULL, tiles = NULL, like = NULL,
+    column_labels = NULL, keys = NULL, key_names = NULL, options = list(), windows = list(),
+    names = NULL, subject = NULL, title = NULL, told = NULL, caption = NULL, subset = NULL,
+    subset_words = NULL, slots = NULL, whole = NULL)
+  made <- compact(made)
+  strange <- setdiff(names(made), names(fields))
+  if (length(strange)) stop("A chart has no field `", strange[1], "`.", call. = FALSE)
+  fields[names(made)] <- made
+  new_record("chart", fields)
 }
 
 # Everything around the numbers, once they are there.
@@ -12,7 +30,6 @@ finish_chart <- function(chart, input, about) {
   state <- input$state
   options <- input$options
   nodes <- input$written
-  chart$kind <- input$task$about$kind
   chart$keys <- input$panel_keys
   chart$key_names <- vapply(chart$keys, function(key) {
     node <- input$task$panel_nodes[[key]]
@@ -22,9 +39,9 @@ finish_chart <- function(chart, input, about) {
   chart$options <- options
   chart$windows <- input$windows
   labels <- lapply(nodes, axis_label, state = state)
-  chart$labels <- utils::modifyList(labels, if (is.null(chart$labels)) list() else chart$labels)
+  chart$labels <- utils::modifyList(labels, chart$labels)
   chart$names <- lapply(nodes, plain_label, state = state)
-  chart$subject <- if (length(state$epochs)) "groups" else "rows"
+  chart$subject <- if (length(state$stages)) "groups" else "rows"
   chart$title <- about$title(chart$names, chart)
   if (!is.null(options$title)) chart$title <- options$title
   chart$told <- chart_told(chart, input)

@@ -72,8 +72,8 @@ note_far_values <- function(input, role) {
   if (middle[1] == middle[2] || (spread$ends[1] >= fences[1] && spread$ends[2] <= fences[2])) {
     return()
   }
-  far <- core_values_beyond(input$vectors[[role]], input$rows, fences[1], fences[2],
-                            input$windows[[role]], 3)
+  far <- asked_of(input, "beyond", values = input$vectors[[role]], fences = fences,
+                  window = input$windows[[role]], most = 3)
   rest <- far$ends
   if (anyNA(rest) || far$count > max(10, length(spread$sample) / 1000) ||
       diff(rest) * 2 > diff(spread$ends) || rest[1] == rest[2]) return()
@@ -90,7 +90,7 @@ note_far_values <- function(input, role) {
   unit <- input$state$study$unit
   rows <- source_rows(input, far$row)
   units <- if (!is.null(unit) && unit %in% names(input$state$frame$columns) &&
-               !length(input$state$epochs)) as.character(input$state$frame$columns[[unit]][rows])
+               !length(input$state$stages)) as.character(input$state$frame$columns[[unit]][rows])
   said <- paste0(shown(far$value), " (row ", format_count(rows),
                  if (!is.null(units)) paste0(", ", unit, " ", units), ")")
   sides <- c(if (spread$ends[1] < fences[1]) paste(column, "<", code(window[1])),

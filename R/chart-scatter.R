@@ -77,8 +77,8 @@ scatter_tiles <- function(input, options) {
   up <- bin_choice(input, "y", bins = max(1, round(bins * 3 / 4)))
   x <- bin_edges(across, input)
   y <- bin_edges(up, input)
-  counted <- core_tile_counts(input$vectors$x, input$vectors$y, input$rows, grouped, across, up,
-                              input$windows$x, input$windows$y, input$threads)
+  counted <- asked_of(input, "tiles", x = input$vectors$x, y = input$vectors$y, grouping = grouped,
+                      across = across, up = up, windows = input$windows)
   met <- which(counted$counts > 0)
   place <- met - 1
   nx <- length(x) - 1
@@ -102,7 +102,7 @@ scatter_points <- function(input, options, thin) {
   if (thin && all > most_points) {
     rows <- with_seed(options$seed, sort(rows[sample.int(all, most_points)]))
   }
-  group <- core_groups_of_rows(grouped, input$frame$n)[rows]
+  group <- asked_of(input, "groups", grouping = grouped)[rows]
   x <- input$vectors$x[rows]
   spread <- sideways(x, options$seed)
   columns <- list(x = as_role(x, input, "x"), y = as_role(input$vectors$y[rows], input, "y"),
@@ -138,7 +138,7 @@ trends_of <- function(input, kind) {
   grouped <- chart_groups(input, "colour")
   rows <- rows_shown(input, c("x", "y"))
   of_group <- split(rows,
-                    factor(core_groups_of_rows(grouped, input$frame$n)[rows],
+                    factor(asked_of(input, "groups", grouping = grouped)[rows],
                            seq_len(grouped$groups)))
   fits <- lapply(of_group, function(r) fit_trend(input$vectors$x[r], input$vectors$y[r], kind))
   fitted <- !vapply(fits, is.null, logical(1))

@@ -35,7 +35,7 @@ compute_strip <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))
   present <- count_present(input, grouped)
   rows <- rows_present(input, "y")
-  group <- core_groups_of_rows(grouped, input$frame$n)[rows]
+  group <- asked_of(input, "groups", grouping = grouped)[rows]
   drawn <- with_seed(options$seed, {
     of_group <- split(seq_along(rows), factor(group, seq_len(grouped$groups)))
     kept <-
@@ -49,7 +49,8 @@ compute_strip <- function(input, options) {
     list(kept = kept, offset = stats::runif(length(kept), -1, 1))
   })
   kept <- drawn$kept[order(group[drawn$kept])]
-  medians <- core_quantiles(input$vectors$y, grouped, input$rows, 0.5, 7L, input$threads)[, 1]
+  medians <- asked_of(input, "quantiles", values = input$vectors$y, grouping = grouped,
+                      probs = 0.5)[, 1]
   n <- as.integer(grouped$rows_per_group) - present$absent
   list(
     data = with_keys(grouped, group[kept], value = as_role(input$vectors$y[rows[kept]], input, "y"),

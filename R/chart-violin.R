@@ -30,7 +30,7 @@ define_chart("violin", called = "violin plots",
 compute_violin <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))
   made <- densities_of(input, "y", grouped, options)
-  boxes <- core_boxes(input$vectors$y, grouped, input$rows, 0, input$threads)$boxes
+  boxes <- asked_of(input, "boxes", values = input$vectors$y, grouping = grouped, most = 0)$boxes
   c(list(
       data = with_keys(grouped, made$curve$group, y = as_role(made$curve$x, input, "y"),
                        density = made$curve$y), levels = group_levels(input), drawn = "value",

@@ -101,8 +101,8 @@ values_told <- function(chart, input) {
   role <- intersect(c("y", "x"), names(input$vectors))[1]
   ends <- input$spread[[role]]$ends
   if (chart$kind == "scatter") {
-    ends <- core_pair_ends(input$vectors$x, input$vectors$y, input$rows, input$windows$x,
-                           input$windows$y, input$threads)
+    ends <- asked_of(input, "pair_ends", x = input$vectors$x, y = input$vectors$y,
+                     windows = input$windows)
   }
   if (anyNA(ends) || any(!is.finite(ends))) return(NULL)
   paste("values", ends_told(as_role(ends, input, role)))
@@ -120,7 +120,8 @@ ends_told <- function(ends, measure = "") {
 medians_told <- function(chart) {
   table <- switch(chart$kind, box = chart$data, violin = chart$parts$quartiles,
                   strip = chart$parts$medians)
-  marks_told(list(data = table, keys = chart$keys, levels = chart$levels), table$median, "medians")
+  chart$data <- table
+  marks_told(chart, table$median, "medians")
 }
 
 marks_told <- function(chart, values, what) {

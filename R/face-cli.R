@@ -69,74 +69,88 @@ cli_usage <- function() {
 # Runs the command and returns the exit code.
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   local_plain()
-  wrong <- function(...) {
-    message(paste0(...))
-    2L
-  }
-  if (!length(args)) return(wrong(cli_usage()))
-  if (args[1] %in% c("--help", "-h", "help")) {
-    cat(cli_usage(), "\n", sep = "")
-    return(0L)
-  }
+  if (!length(args)) return(cli_wrong(cli_usage()))
+  if (args[1] %in% c("--help", "-h", "help")) return(cli_says(cli_usage()))
   if (args[1] == "--version") {
-    cat("neatsieve", as.character(utils::packageVersion("neatsieve")), "\n")
-    return(0L)
+    return(cli_says("neatsieve ", as.character(utils::packageVersion("neatsieve"))))
   }
   command <- args[1]
   if (!command %in% names(cli_commands)) {
-    return(
-      wrong("There is no command \"", command, "\". ", meant(command, names(cli_commands), quoted),
-            "\n\n", cli_usage()))
+    return(cli_wrong("There is no command \"", command, "\". ",
+                     meant(command, names(cli_commands), quoted), "\n\n", cli_usage()))
   }
-  rest <- args[-1]
-  literal <- character()
-  if ("--" %in% rest) {
-    literal <- rest[seq_along(rest) > match("--", rest)]
-    rest <- rest[seq_len(match("--", rest) - 1)]
+  parser <- cli_parser(command)
+  if (any(cli_before_literal(args[-1]) %in% c("--help", "-h"))) {
+    return(cli_says(paste(utils::capture.output(optparse::print_help(parser)), collapse = "\n")))
   }
-  rest <- cli_repeated(rest)
-  about <- cli_commands[[command]]
-  parser <- optparse::OptionParser(usage = paste("neatsieve", command, about$usage, "[options]"),
-                                   option_list = cli_options(command), add_help_option = FALSE,
-                                   description = paste0("\n", toupper(substr(about$does, 1, 1)),
-                                     substr(about$does, 2, 200), "."))
-  if (any(rest %in% c("--help", "-h"))) {
-    cat(utils::capture.output(optparse::print_help(parser)), sep = "\n")
-    return(0L)
-  }
-  parsed <- tryCatch(optparse::parse_args(parser, rest, positional_arguments = TRUE),
-                     error = function(e) e, warning = function(e) e)
+  parsed <- cli_parsed(parser, args[-1])
+  see <- paste0("\nSee `neatsieve ", command, " --help`.")
   if (inherits(parsed, "condition")) {
-    return(
-      wrong(sub("^Error in .*: ", "", conditionMessage(parsed)), "\nSee `neatsieve ", command,
-            " --help`."))
+    return(cli_wrong(sub("^Error in .*: ", "", conditionMessage(parsed)), see))
   }
-  given <- c(parsed$args, literal)
   wanted <- switch(command, demo = 0, screening = NA, 1)
-  if (if (is.na(wanted)) length(given) < 2 else length(given) != wanted) {
-    return(
-      wrong("Usage: neatsieve ", command, " ", about$usage, " [options]\nSee `neatsieve ", command,
-            " --help`."))
+  n <- length(parsed$args)
+  if (if (is.na(wanted)) n < 2 else n != wanted) {
+    return(cli_wrong("Usage: neatsieve ", command, " ", cli_commands[[command]]$usage,
+                     " [options]", see))
+  }
+  cli_run(command, parsed$args, parsed$options)
+}
+
+cli_wrong <- function(...) {
+  message(...)
+  2L
+}
+cli_says <- function(...) {
+  cat(..., "\n", sep = "")
+  0L
+}
+
+cli_parser <- function(command) {
+  about <- cli_commands[[command]]
+  said <- paste0("\n", toupper(substr(about$does, 1, 1)), substr(about$does, 2, 200), ".")
+  optparse::OptionParser(usage = paste("neatsieve", command, about$usage, "[options]"),
+                         option_list = cli_options(command), add_help_option = FALSE,
+                         description = said)
+}
+
+# What stands before `--`; behind it nothing is an option.
+cli_before_literal <- function(args) {
+  args[seq_len(match("--", args, nomatch = length(args) + 1) - 1)]
+}
+
+cli_parsed <- function(parser, args) {
+  before <- cli_before_literal(args)
+  literal <- args[seq_along(args) > length(before) + 1]
+  parsed <- tryCatch(
+    optparse::parse_args(parser, cli_repeated(before), positional_arguments = TRUE),
+    error = function(e) e, warning = function(e) e)
+  if (!inherits(parsed, "condition")) parsed$args <- c(parsed$args, literal)
+  parsed
+}
+
+# Carries a command out; what goes wrong is told, and said by the exit code.
+cli_run <- function(command, given, options) {
+  told <- function(e, code) {
+    message("Error: ", in_shell(conditionMessage(e)))
+    code
   }
   tryCatch(
     withCallingHandlers({
-      do.call(paste0("cli_", command), list(given, parsed$options))
-      if (core_output_arrived()) 0L
-      else stop_neatly("run", "What was printed could not be written.", NULL,
-                       "Is the disk full, or the output closed?")
+      do.call(paste0("cli_", command), list(given, options))
+      if (!core_output_arrived()) {
+        stop_neatly("run", "What was printed could not be written.", NULL,
+                    "Is the disk full, or the output closed?")
+      }
+      0L
     }, neatsieve_note = function(n) {
       message(in_shell(conditionMessage(n)))
       invokeRestart("muffleMessage")
     }),
-    neatsieve_error_usage = function(e) {
-      message("Error: ", in_shell(conditionMessage(e)))
-      2L
-    },
+    neatsieve_error_usage = function(e) told(e, 2L),
     error = function(e) {
       # Whoever read the output closed it: the exit code is that of a process ended by SIGPIPE.
-      if (grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) return(141L)
-      message("Error: ", in_shell(conditionMessage(e)))
-      1L
+      if (grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) 141L else told(e, 1L)
     },
     interrupt = function(e) {
       message("Stopped; nothing was written.")

@@ -27,15 +27,8 @@ screening <- function(data, ..., pairs = FALSE, examples = 3) {
   declared <- lapply(unname(dots[declarations]), eval, env)
   conditions <- name_conditions(capture_dots(dots[!declarations], env))
   if (!length(conditions)) {
-    conditions <-
-      unlist(
-        lapply(declared,
-               function(s) {
-                 if (s$kind == "criteria") {
-                   lapply(stats::setNames(nm = names(s$conditions)),
-                          function(n) new_expression(as.name(n)))
-                 }
-               }), recursive = FALSE)
+    criteria <- unlist(lapply(declared, criterion_names))
+    conditions <- lapply(stats::setNames(nm = criteria), function(n) new_expression(as.name(n)))
   }
   called <- name_of_data(substitute(data))
   screen_conditions(data, conditions, declared, pairs, examples, called)
@@ -49,10 +42,11 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
   }
   state <- starting_state(data, called)
   for (checked in check_all(as_sieve(declared), state)) state <- run_one(checked, state)
-  typing <- new_typing(state$scope, new_place("screening"), facts_of_frame(state$study$frame),
+  typing <- new_typing(state$scope, new_place("screening"),
+                       facts_of_relation(new_memory_relation(state$study$frame)),
                        state$notes)
   nodes <- condition_nodes(conditions, typing)
-  outcomes <- lapply(outcomes_of(nodes, state$frame, state$rows), as.integer)
+  outcomes <- lapply(outcomes(relation_of(state), nodes), as.integer)
   names(outcomes) <- names(nodes)
   together <- do.call(pmin, unname(outcomes))
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows

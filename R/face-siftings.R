@@ -93,7 +93,7 @@ print.neatsieve_siftings <- function(x, ...) {
 
 siftings_headline <- function(state) {
   n <- state_row_count(state)
-  if (length(state$epochs)) {
+  if (length(state$stages)) {
     return(
       paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ",
              counted(state$frame$n, "group"), " went all the way, made from ",

@@ -76,7 +76,8 @@ study_is_fixed <- function(...) {
 plot.neatsieve_study <- function(x, ...) {
   given <- capture_picks(eval(substitute(alist(...))), parent.frame())
   facts <- unclass(x)
-  typing <- new_typing(starting_scope(facts), new_place("plot"), facts_of_frame(facts$frame))
+  typing <- new_typing(starting_scope(facts), new_place("plot"),
+                       facts_of_relation(new_memory_relation(facts$frame)))
   picked <- unlist(lapply(given, picked_by, taken = character(), typing = typing))
   if (length(picked) > 2) {
     stop_neatly("step", "`plot()` of a study shows at most two columns.", NULL,

@@ -72,3 +72,14 @@ spread_over <- function(vector, rows, n, old) {
 same_kind <- function(old, vector) {
   identical(class(old), class(vector)) && identical(levels(old), levels(vector))
 }
+
+# Rows of a frame as a plain data frame, under the row names of the data.
+frame_rows <- function(frame, rows, columns) {
+  take <- function(x) if (is.null(dim(x))) x[rows] else x[rows, , drop = FALSE]
+  picked <- if (is.null(rows)) frame$columns[columns] else lapply(frame$columns[columns], take)
+  n <- if (is.null(rows)) frame$n else length(rows)
+  names <- frame$row_names
+  if (!is.null(names) && !is.null(rows)) names <- names[rows]
+  if (is.null(names) || anyDuplicated(names)) names <- .set_row_names(n)
+  structure(picked, class = "data.frame", row.names = names)
+}

@@ -1,15 +1,8 @@
 # Before anything is computed: every step fits the columns that will be there.
 
-# What typing may ask of a frame in memory.
-facts_of_frame <- function(frame) {
-  new_facts(distinct = function(column) {
-    if (!isTRUE(frame$types[[column]]$empty)) frame_codes(frame, column)$values
-  }, gaps = function(column) anyNA(frame$columns[[column]]))
-}
-
 check_all <- function(steps, state) {
   names <- step_names(c(state$steps, unclass(steps)))
-  facts <- facts_of_frame(state$study$frame)
+  facts <- facts_of_relation(new_memory_relation(state$study$frame))
   scope <- state$scope
   scope$coming <- coming_columns(steps)
   checked <- list()

@@ -62,12 +62,11 @@ with_settings <- function(steps, set, state) {
 
 run_one <- function(bound, state) {
   started <- proc.time()[["elapsed"]]
-  rows_in <- state_row_count(state)
-  units_in <- state$units
   state$step <- bound$number
   state$where <- bound$where
   state$name <- bound$name
-  state$record <- list(held = 0, added = 0, conditions = NULL)
+  state$record <- new_step_record(bound$step, bound$number, bound$name, state_row_count(state),
+                                  state$units)
   rows_before <- state$rows
   frame <- state$frame
   frame$play <- list(rows = state$rows, where = bound$where)
@@ -78,11 +77,10 @@ run_one <- function(bound, state) {
   if (!identical(rows_before, state$rows) || about$effect == "reshapes") {
     state$units <- units_in_play(state)
   }
-  state$records <- c(state$records, list(c(
-    list(step = bound$number, kind = bound$step$kind, name = bound$name, rows_in = rows_in,
-         rows_out = state_row_count(state),
-         units_in = units_in, units_out = state$units,
-         seconds = proc.time()[["elapsed"]] - started), state$record)))
+  state$record$rows_out <- state_row_count(state)
+  state$record$units_out <- state$units
+  state$record$seconds <- proc.time()[["elapsed"]] - started
+  state$records <- c(state$records, list(state$record))
   state$steps <- c(state$steps, list(bound$step))
   state$names <- c(state$names, bound$name)
   scope <- bound$scope

@@ -8,19 +8,58 @@ starting_state <- function(data, called = "the data") {
   }
   study <- if (is.data.frame(data)) unclass(new_study(data, name = called)) else study_facts(data)
   if (is.data.frame(data)) show_notes(study$notes)
-  list(study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns),
-       labels = study$labels, measures = study$measures,
-       scope = starting_scope(study), steps = list(), names = character(), step = 0L,
-       records = list(), holdings = list(), tables = list(), charts = list(),
-       notes = new_notebook(), units = count_units(study, NULL), epochs = list(), subsets = NULL)
+  new_run(study)
 }
+
+# A run: what steps get and give on. study: its facts; frame, rows: the table and its rows in play;
+# visible: columns that a user sees; labels, measures: by column. scope: what is there for the next
+# step. steps, names: those carried out; step, name, where: the one at work; record: its line of the
+# ledger. records, holdings, changed, tables, charts, notes: what came of them. units: how many are
+# in play; unit_column: where rows are groups, the key that is the unit. stages: tables that rows
+# were taken from before they became something else. subsets: membership, or NULL.
+new_run <- function(study) {
+  new_record("run", list(
+    study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns),
+    labels = study$labels, measures = study$measures, scope = starting_scope(study),
+    steps = list(), names = character(), step = 0L, name = NULL, where = NULL, record = NULL,
+    records = list(), holdings = list(), changed = list(), tables = list(), charts = list(),
+    notes = new_notebook(), units = count_units(study, NULL), unit_column = NULL,
+    stages = list(), subsets = NULL))
+}
+
+# What a step did, as the ledger tells it; rows_out, units_out and seconds are known at its end.
+new_step_record <- function(step, number, name, rows_in, units_in) {
+  new_record("step_record", list(
+    step = number, kind = step$kind, name = name, rows_in = rows_in, rows_out = NULL,
+    units_in = units_in, units_out = NULL, seconds = NULL, held = 0, added = 0,
+    conditions = NULL))
+}
+
+# Rows that a step held back. stage: of which table; rows: their numbers there (NULL: all);
+# fates: by row 0 (went on) or a place in `by`, the conditions, and `because`, the reasons.
+# reads: columns that the conditions read.
+new_holding <- function(step, stage, rows, fates, by, because, reads = list()) {
+  new_record("holding", list(step = step, stage = stage, rows = rows, fates = fates, by = by,
+                             because = because, reads = reads))
+}
+
+# A column as it was before a step made one of another kind, for the rows held back before.
+new_change <- function(column, values, step, stage) {
+  new_record("change", list(column = column, values = values, step = step, stage = stage))
+}
+
+# What a row was, up to a step that made rows of another sort: the table and its unit column.
+new_stage <- function(frame, unit_column) {
+  new_record("stage", list(frame = frame, unit_column = unit_column))
+}
+stage_number <- function(state) length(state$stages) + 1L
 
 starting_scope <- function(study) {
   columns <- names(study$frame$columns)
   new_scope(study$frame$types, origin = stats::setNames(columns, columns), unit = study$unit)
 }
 
-state_row_count <- function(state) if (is.null(state$rows)) state$frame$n else length(state$rows)
+state_row_count <- function(state) count_rows(relation_of(state))
 
 state_label <- function(state, column) {
   if (is.null(label <- state$labels[[column]])) column else label
@@ -62,7 +101,7 @@ record_figure <- function(state, chart) {
 rows_caption <- function(state) {
   n <- state_row_count(state)
   total <- state$frame$n
-  if (length(state$epochs)) {
+  if (length(state$stages)) {
     return(
       paste0(format_count(n), " of ", counted(total, "group"), " made from ", state$study$name,
              "."))
@@ -94,9 +133,12 @@ spelled_out <- function(step, scope) {
 
 # Units among the rows in play; after the rows became groups, only where the unit is a key.
 units_in_play <- function(state) {
-  if (!length(state$epochs)) return(count_units(state$study, state$rows))
+  if (!length(state$stages)) return(count_units(state$study, state$rows))
   if (is.null(state$unit_column)) return(NA_real_)
   coded <-
     key_codes(column_of_frame(state$frame, state$unit_column), state$frame, NULL)
-  core_count_different(as.integer(coded$codes), length(coded$values), state$rows)
+  count_different_codes(as.integer(coded$codes), length(coded$values), state$rows)
 }
+
+# The rows in play, as steps ask them.
+relation_of <- function(state) new_memory_relation(state$frame, state$rows)

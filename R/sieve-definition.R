@@ -82,5 +82,10 @@ new_bound <- function(step, typing, nodes = list(), keys = list(), details = lis
                            details = details, number = NULL, name = NULL, where = NULL))
 }
 
+# Names of the criteria that a step declares.
+criterion_names <- function(step) {
+  if (inherits(step, "neatsieve_step_criteria")) names(step$conditions)
+}
+
 # Names of the settings that a step declares.
 setting_names <- function(step) if (inherits(step, "neatsieve_step_settings")) names(step$values)

@@ -86,13 +86,13 @@ over_groups <- function(typing, columns) {
 
 run_condense <- function(bound, state) {
   nodes <- bound$nodes
-  grouping <- group_rows(bound$keys, state$frame, state$rows)
-  a <- new_aggregation(state$frame, state$rows, grouping)
+  relation <- relation_of(state)
+  grouping <- groups_of(relation, bound$keys)
   for (n in names(nodes)) {
     note_different_rows(nodes[[n]], state$frame, state$rows, state$notes,
                         c(state$where, paste0("In column \"", n, "\".")))
   }
-  columns <- c(as.list(grouping$keys), lapply(nodes, evaluate_summary, a = a))
+  columns <- c(as.list(grouping$keys), aggregated(relation, grouping, nodes))
   columns <- lapply(columns,
                     function(x) {
                       if (length(x) == 1 && grouping$groups != 1) rep(x, grouping$groups) else x
@@ -101,13 +101,12 @@ run_condense <- function(bound, state) {
   state$record$held <- rows_in
   state$record$added <- grouping$groups
   if (rows_in > 0) {
-    state$holdings <- c(state$holdings,
-                        list(
-                          list(step = state$step, epoch = length(state$epochs) + 1L,
-                               rows = state$rows, fates = rep(as.raw(1), rows_in), by = state$name,
-                               because = "condensed")))
+    holding <- new_holding(state$step, stage_number(state), state$rows,
+                           fates = rep(as.raw(1), rows_in), by = state$name,
+                           because = "condensed")
+    state$holdings <- c(state$holdings, list(holding))
   }
-  state$epochs <- c(state$epochs, list(state$frame))
+  state$stages <- c(state$stages, list(new_stage(state$frame, state$unit_column)))
   state$frame <- new_frame(columns, lapply(columns, type_of_vector), grouping$groups)
   state$rows <- NULL
   state$visible <- names(columns)

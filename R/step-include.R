@@ -110,8 +110,8 @@ run_screen <- function(bound, state, negated) {
   nodes <- bound$nodes
   unknown <- bound$step$unknown
   rows_in <- state_row_count(state)
-  screened <- screen_rows(nodes, state$frame, state$rows, negated, unknown == "pass", state$notes,
-                          state$where)
+  screened <- screened(relation_of(state), nodes, negated, unknown == "pass", state$notes,
+                       state$where)
   counts <- screened$counts
   if (unknown == "stop") stop_on_unknown(screened, state)
   for (i in seq_len(nrow(counts))) {
@@ -124,10 +124,10 @@ run_screen <- function(bound, state, negated) {
   state$record$held <- sum(counts[, "held"])
   if (state$record$held > 0) {
     reasons <- as.vector(rbind(if (negated) "yes" else "no", rep("unknown", nrow(counts))))
-    state$holdings <- c(state$holdings, list(list(
-      step = state$step, epoch = length(state$epochs) + 1L, rows = state$rows,
-      fates = screened$fates, by = rep(rownames(counts), each = 2), because = reasons,
-      reads = lapply(nodes, columns_read))))
+    holding <- new_holding(state$step, stage_number(state), state$rows, fates = screened$fates,
+                           by = rep(rownames(counts), each = 2), because = reasons,
+                           reads = lapply(nodes, columns_read))
+    state$holdings <- c(state$holdings, list(holding))
   }
   if (!negated) note_exclusive(bound, screened, state)
   state$rows <- screened$rows
@@ -139,7 +139,7 @@ note_exclusive <- function(bound, screened, state) {
   counts <- screened$counts
   if (nrow(counts) < 2 || any(counts[, "yes"] == 0)) return()
   if (NROW(screened$rows) > 0 || state_row_count(state) == 0) return()
-  yes <- lapply(outcomes_of(bound$nodes, state$frame, state$rows), `==`, as.raw(2))
+  yes <- lapply(outcomes(relation_of(state), bound$nodes), `==`, as.raw(2))
   pairs <- utils::combn(length(yes), 2)
   apart <- apply(pairs, 2, function(p) !any(yes[[p[1]]] & yes[[p[2]]]))
   names <- names(bound$nodes)

@@ -81,7 +81,7 @@ leftover <- function(unknown = TRUE) {
 
 run_subsets <- function(bound, state) {
   if (!length(bound$step$conditions)) {
-    state["subsets"] <- list(NULL)
+    state$subsets <- NULL
     return(state)
   }
   split <- subset_outcomes(bound, state)
@@ -102,7 +102,7 @@ run_subsets <- function(bound, state) {
 # other is, and where one of them is unknown it says so or not.
 subset_outcomes <- function(bound, state) {
   conditions <- bound$step$conditions
-  outcomes <- lapply(outcomes_of(bound$nodes, state$frame, state$rows), as.integer)
+  outcomes <- lapply(outcomes(relation_of(state), bound$nodes), as.integer)
   names(outcomes) <- names(bound$nodes)
   for (name in names(conditions)[bound$details$is_rest]) {
     most <- do.call(pmax, unname(outcomes))

@@ -84,7 +84,7 @@ run_work_out <- function(bound, state) {
     column <- names(bound$step$columns)[i]
     node <- bound$nodes[[i]]
     where <- c(state$where, paste0("In column \"", column, "\"."))
-    vector <- evaluate_node(node, state$frame, state$rows, state$notes, where)
+    vector <- worked_out(relation_of(state), node, state$notes, where)
     old <- if (column %in% state$visible) state$frame$columns[[column]]
     state <- keep_for_held(state, column, old, vector)
     state$frame <- frame_with(state$frame, column,
@@ -111,7 +111,7 @@ type_made <- function(node, vector, notes, where) {
 # they are kept as they were, with the step that changed them.
 keep_for_held <- function(state, column, old, vector) {
   if (is.null(old) || !length(state$holdings) || same_kind(old, vector)) return(state)
-  kept <- list(column = column, values = old, step = state$step, epoch = length(state$epochs) + 1L)
+  kept <- new_change(column, old, state$step, stage_number(state))
   state$changed <- c(state$changed, list(kept))
   state
 }

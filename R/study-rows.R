@@ -1,16 +1,5 @@
 # Rows and units of a study.
 
-# Rows of a frame as a plain data frame, under the row names of the data.
-frame_rows <- function(frame, rows, columns) {
-  take <- function(x) if (is.null(dim(x))) x[rows] else x[rows, , drop = FALSE]
-  picked <- if (is.null(rows)) frame$columns[columns] else lapply(frame$columns[columns], take)
-  n <- if (is.null(rows)) frame$n else length(rows)
-  names <- frame$row_names
-  if (!is.null(names) && !is.null(rows)) names <- names[rows]
-  if (is.null(names) || anyDuplicated(names)) names <- .set_row_names(n)
-  structure(picked, class = "data.frame", row.names = names)
-}
-
 # Codes of the unit column, worked out once per study.
 unit_codes <- function(study) {
   if (is.null(study$unit)) return(NULL)
@@ -28,7 +17,7 @@ unit_codes <- function(study) {
 count_units <- function(study, rows) {
   coded <- unit_codes(study)
   if (is.null(coded)) return(NA_real_)
-  core_count_different(coded$codes, coded$levels, rows)
+  count_different_codes(coded$codes, coded$levels, rows)
 }
 
 study_label <- function(study, column) {

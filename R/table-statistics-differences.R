@@ -25,7 +25,7 @@ difference_table <- function(task, state, rows, grouping) {
   }
   others <- setdiff(seq_len(grouping$groups), at)
   parts <- lapply(task$columns, function(column) {
-    m <- core_moments(state$frame$columns[[column]], grouping, rows, thread_count())
+    m <- moments_by_group(state$frame$columns[[column]], grouping, rows)
     x <- m[others, ]
     r <- m[rep(at, length(others)), ]
     vx <- x$var / x$n

@@ -39,8 +39,8 @@ quick_subset_statistics <- function(task, state) {
   for (key in names(keys)) lead[[key]] <- keys[[key]][first[groups]]
   parts <- lapply(task$columns, function(column) {
     m <-
-      core_merge_moments(
-        core_moments(state$frame$columns[[column]], grouping, state$rows, thread_count()),
+      merged_moments(
+        moments_by_group(state$frame$columns[[column]], grouping, state$rows),
         unlist(into, recursive = FALSE, use.names = FALSE))
     m$sd <- sqrt(m$var)
     m$count <- m$n

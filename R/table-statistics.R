@@ -66,7 +66,7 @@ statistics_tables <- function(task, state, rows, grouping) {
   lead <- as.list(if (ncol(grouping$keys)) grouping$keys)
   if (task$units) {
     codes <- unit_codes(state$study)$codes
-    units <- core_shape(codes, grouping, rows, "count_different", thread_count())
+    units <- different_by_group(codes, grouping, rows)
     lead <- c(lead, list(units = as.integer(units)))
   }
   named <- named_statistics(task, a)

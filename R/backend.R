@@ -1,0 +1,34 @@
+# Where rows are is a backend's business. A relation is a table and the rows of it that are in play;
+# steps and charts ask it by these functions, of which each kind of relation has its own methods.
+
+# Rows in play.
+count_rows <- function(relation) UseMethod("count_rows")
+
+# What may be asked before a run; see new_facts().
+facts_of_relation <- function(relation) UseMethod("facts_of_relation")
+
+# Some columns of the rows in play (the first `most` of them) as a data frame.
+rows_of <- function(relation, columns, most = Inf) UseMethod("rows_of")
+
+# Fates of the rows under some conditions: `fates` by row, `rows` that go on, `counts` of outcomes.
+screened <- function(relation, nodes, negated = FALSE, pass_unknown = FALSE, notes = NULL,
+                     where = NULL) {
+  UseMethod("screened")
+}
+
+# Outcomes of conditions row by row, as bytes: 0 no, 1 unknown, 2 yes.
+outcomes <- function(relation, nodes) UseMethod("outcomes")
+
+# An expression beside each row in play, of the kind its node says.
+worked_out <- function(relation, node, notes = NULL, where = NULL) UseMethod("worked_out")
+
+# Groups of the rows by keys; see new_grouping().
+groups_of <- function(relation, keys) UseMethod("groups_of")
+
+# Expressions of aggregates, one value for each group.
+aggregated <- function(relation, grouping, nodes) UseMethod("aggregated")
+
+# The numbers that a chart shows. request: "spread", "bins", "tiles", "present", "beyond", "boxes",
+# "densities", "cumulative", "moments", "quantiles", "order_statistics", "pair_ends" or "groups"
+# (the group of every row); what each takes is named.
+summarise_for_chart <- function(relation, request, ...) UseMethod("summarise_for_chart")
