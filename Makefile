@@ -3,7 +3,7 @@
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
-NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg svglite vroom yaml
+NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg stringi svglite vctrs vroom yaml
 TEST_NEEDS := testthat vdiffr DBI RSQLite gmp
 SOURCES := DESCRIPTION NAMESPACE src/Makevars $(wildcard R/*.R src/*.cpp src/*.h src/core/*) \
   $(wildcard man/*.Rd inst/* inst/demo-study/* inst/examples/* inst/gallery/* exec/*)
@@ -25,7 +25,7 @@ setup-test:
 # The package of this checkout in a library of its own, so that nothing installed is touched.
 $(STAMP): $(SOURCES) | setup
 	@mkdir -p $(LIBRARY)
-	MAKEFLAGS=-j2 R CMD INSTALL --preclean --library=$(LIBRARY) --no-test-load . \
+	MAKEFLAGS=-j2 R CMD INSTALL --strip --preclean --library=$(LIBRARY) --no-test-load . \
 	  > build/install.log 2>&1 || { tail -40 build/install.log; exit 1; }
 	@touch $@
 
@@ -84,7 +84,7 @@ check: setup-test docs lint
 	  R CMD check --no-manual --no-build-vignettes neatsieve_*.tar.gz
 
 install: setup
-	R CMD INSTALL .
+	R CMD INSTALL --strip .
 	mkdir -p "$(PREFIX)/bin"
 	install -m 755 exec/neatsieve "$(PREFIX)/bin/neatsieve"
 	@echo "neatsieve is in $(PREFIX)/bin"

@@ -91,8 +91,8 @@ held_in_stage <- function(e, state, frames) {
     held_account(if (is.null(h$rows)) at else h$rows[at], h$step, h$by[fates[at]],
                  h$because[fates[at]])
   })
-  account <- do.call(rbind,
-                     c(list(held_account(integer(), integer(), character(), character())), account))
+  none <- held_account(integer(), integer(), character(), character())
+  account <- one_below_other(c(list(none), account))
   account <- account[order(account$source_row), , drop = FALSE]
   first <- names(state$study$frame$columns)
   columns <- union(first[first %in% names(frame$columns)], names(frame$columns))

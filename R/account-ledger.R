@@ -23,11 +23,12 @@ ledger <- function(out) {
                        units_out = r$units_out, seconds = r$seconds)
     if (is.null(r$conditions)) return(step)
     k <- r$conditions
-    rbind(step,
-          data.frame(step = r$step, level = "condition", kind = r$kind, name = k$name,
+    one_below_other(list(
+      step,
+      data.frame(step = r$step, level = "condition", kind = r$kind, name = k$name,
                      rows_in = r$rows_in, yes = k$yes, no = k$no, unknown = k$unknown,
                      held = k$held, added = 0, rows_out = NA_real_, units_in = NA_real_,
-                     units_out = NA_real_, seconds = NA_real_))
+                     units_out = NA_real_, seconds = NA_real_)))
   })
   if (!length(lines)) {
     lines <-
@@ -38,9 +39,7 @@ ledger <- function(out) {
                    rows_out = numeric(), units_in = numeric(), units_out = numeric(),
                    seconds = numeric()))
   }
-  table <- do.call(rbind, lines)
-  rownames(table) <- NULL
-  structure(table, class = c("neatsieve_ledger", "data.frame"))
+  structure(one_below_other(lines), class = c("neatsieve_ledger", "data.frame"))
 }
 
 #' @export
@@ -77,7 +76,7 @@ ledger_lines <- function(x, width = cli::console_width()) {
   label <- ifelse(nchar(label) > room,
                   paste0(substr(label, 1, room - 1), if (cli::is_utf8_output()) "\u2026" else "~"),
                   label)
-  sub(" +$", "", paste0(formatC_utf8(label, min(room, max(nchar(label))), FALSE), "  ", numbers))
+  sub(" +$", "", paste0(aligned(label, min(room, max(nchar(label))), FALSE), "  ", numbers))
 }
 
 # A step's kind, and its name where that was given.

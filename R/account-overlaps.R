@@ -63,10 +63,8 @@ overlap_table <- function(state, of) {
              else rowSums(sets[, s, drop = FALSE]) == k))
     }, simplify = FALSE) |> unlist(recursive = FALSE)), recursive = FALSE)
   }
-  table <- do.call(rbind,
-                   c(list(data.frame(subsets = character(), rows = integer(), units = numeric())),
-                     unname(lines)))
-  rownames(table) <- NULL
+  none <- data.frame(subsets = character(), rows = integer(), units = numeric())
+  table <- one_below_other(c(list(none), lines))
   if (is.null(state$study$unit)) table$units <- NULL
   finished_table(table)
 }

@@ -20,17 +20,14 @@ nearest <- function(word, among, most = 3) {
 
 # Lower case, without accents, spaces, hyphens, points and underscores.
 plain_spelling <- function(x) {
-  x <- as_utf8(x)
-  from <-
-    paste0("\u00c0\u00c1\u00c2\u00c3\u00c4\u00c5\u00e0\u00e1\u00e2\u00e3\u00e4\u00e5\u00c7\u00e7",
-           "\u00c8\u00c9\u00ca\u00cb\u00e8\u00e9\u00ea\u00eb\u00cc\u00cd\u00ce\u00cf\u00ec\u00ed",
-           "\u00ee\u00ef\u00d1\u00f1\u00d2\u00d3\u00d4\u00d5\u00d6\u00d8\u00f2\u00f3\u00f4\u00f5",
-           "\u00f6\u00f8\u00d9\u00da\u00db\u00dc\u00f9\u00fa\u00fb\u00fc\u00dd\u00fd\u00ff\u0160",
-           "\u0161\u017d\u017e")
-  to <- "AAAAAAaaaaaaCcEEEEeeeeIIIIiiiiNnOOOOOOooooooUUUUuuuuYyySsZz"
-  x <- chartr(from, to, x)
-  x <- gsub("[\\s\\h\\-_.'\u2019\u2013]+", "", x, perl = TRUE)
-  tolower(x)
+  plain <- stringi::stri_trans_general(as_utf8(x), "NFD; [:M:] Remove; NFC; Latin-ASCII")
+  plain <- gsub("[\\s\\h\\-_.'\u2019\u2013]+", "", plain, perl = TRUE)
+  stringi::stri_trans_casefold(plain)
+}
+
+# Texts in lower or upper case by Unicode's rules, whatever the locale.
+change_case <- function(x, upper) {
+  if (upper) stringi::stri_trans_toupper(x, "en") else stringi::stri_trans_tolower(x, "en")
 }
 
 # "Did you mean ...?" or nothing.

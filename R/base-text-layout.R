@@ -21,7 +21,7 @@ table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 
                    names(cells))
   fits <- cumsum(widths + 2) - 2 <= width
   if (!any(fits)) fits[1] <- TRUE
-  lines <- do.call(paste, c(unname(Map(function(cell, name, w, r) formatC_utf8(c(name, cell), w, r),
+  lines <- do.call(paste, c(unname(Map(function(cell, name, w, r) aligned(c(name, cell), w, r),
                                        cells[fits], names(cells)[fits], widths[fits], right[fits])),
                             sep = "  "))
   lines <- sub(" +$", "", lines)
@@ -52,7 +52,7 @@ shown_cells <- function(x, digits, key = FALSE) {
   text <- if (is.logical(x)) ifelse(x, "yes", "no") else if (is.character(x)) x else format(x)
   text[is.na(x)] <- absent_cell
   long <- nchar(text, type = "width") > 28
-  text[long] <- paste0(substr(text[long], 1, 27), if (cli::is_utf8_output()) "\u2026" else "~")
+  text[long] <- cli::ansi_strtrim(text[long], 28, if (cli::is_utf8_output()) "\u2026" else "~")
   text
 }
 
@@ -75,9 +75,8 @@ shown_numbers <- function(x, digits = 4) {
   out
 }
 
-formatC_utf8 <- function(x, width, right) {
-  space <- strrep(" ", pmax(0, width - nchar(x, type = "width")))
-  if (right) paste0(space, x) else paste0(x, space)
+aligned <- function(x, width, right) {
+  as.character(cli::ansi_align(x, width, if (right) "right" else "left"))
 }
 
 # Values of a key as figures and cross tables show them.

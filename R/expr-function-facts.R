@@ -106,9 +106,9 @@ function_facts <- list(
   substring = c(edges = "both places belong to it; beyond the end of the text there is nothing"),
   text_part = c(edges = "a separator at the start or end has an empty part beside it"),
   lower = c(
-    scripts = "Latin, Greek and Cyrillic, letter for letter, whatever the locale; others stay"),
+    scripts = "letters of all scripts by Unicode's rules, whatever the locale"),
   upper = c(
-    scripts = "Latin, Greek and Cyrillic, letter for letter, whatever the locale; others stay"),
+    scripts = "letters of all scripts by Unicode's rules, whatever the locale"),
   contains = c(scripts = plain_letters),
   matches = c(scripts = plain_letters,
               references = "`\\\\1` in the pattern stands for what its first ( ) matched"),

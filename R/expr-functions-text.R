@@ -160,34 +160,6 @@ text_change <- function(name, params, change, help, example, type_check = NULL, 
     usage = usage)
 }
 
-# Case by code point: R's own functions follow the locale, where marked UTF-8 may be left as it is.
-change_case <- function(x, upper) {
-  points <- lapply(x, utf8ToInt)
-  table <- case_table()
-  from <- if (upper) table$lower else table$upper
-  to <- if (upper) table$upper else table$lower
-  vapply(points, function(p) {
-    at <- match(p, from)
-    p[!is.na(at)] <- to[at[!is.na(at)]]
-    intToUtf8(p)
-  }, character(1))
-}
-
-# Letters with one lower and one upper form: Latin, Greek and Cyrillic.
-case_table <- function() {
-  if (is.null(language_cache$case)) {
-    pairs <- c(setdiff(seq(0x100, 0x136, 2), 0x130), seq(0x139, 0x147, 2), seq(0x14A, 0x176, 2),
-               seq(0x179, 0x17D, 2), seq(0x1E00, 0x1E94, 2),
-               seq(0x1EA0, 0x1EFE, 2), seq(0x460, 0x480, 2), seq(0x48A, 0x4BE, 2))
-    upper <- c(65:90, setdiff(0xC0:0xDE, 0xD7), 0x178, pairs, setdiff(0x391:0x3A9, 0x3A2),
-               0x410:0x42F, 0x400:0x40F)
-    lower <- c(97:122, setdiff(0xE0:0xFE, 0xF7), 0xFF, pairs + 1, setdiff(0x3B1:0x3C9, 0x3C2),
-               0x430:0x44F, 0x450:0x45F)
-    language_cache$case <- list(upper = upper, lower = lower)
-  }
-  language_cache$case
-}
-
 text_change("lower", list(x = takes("textual")), function(dict, args) change_case(dict, FALSE),
             "The text in lower case.", "lower(queen_line)")
 text_change("upper", list(x = takes("textual")), function(dict, args) change_case(dict, TRUE),

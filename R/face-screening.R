@@ -83,19 +83,18 @@ pair_table <- function(outcomes) {
                    c("yes_yes", "yes_no", "yes_unknown", "no_yes", "no_no", "no_unknown",
                      "unknown_yes", "unknown_no", "unknown_unknown")]))
   })
-  do.call(rbind, lines)
+  one_below_other(lines)
 }
 
 screening_examples <- function(all, rows, state, most) {
   parts <- lapply(names(all), function(n) {
-    do.call(rbind, lapply(c(yes = 2L, no = 0L, unknown = 1L), function(o) {
+    one_below_other(lapply(c(yes = 2L, no = 0L, unknown = 1L), function(o) {
       at <- utils::head(which(all[[n]] == o), most)
       data.frame(condition = rep(n, length(at)),
                  outcome = rep(c("no", "unknown", "yes")[o + 1], length(at)), source_row = rows[at])
     }))
   })
-  table <- do.call(rbind, parts)
-  rownames(table) <- NULL
+  table <- one_below_other(parts)
   cbind(table, frame_rows(state$frame, table$source_row, state$visible))
 }
 
@@ -121,10 +120,10 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
       grid <- matrix(format_count(as.numeric(p[3:11])), 3, byrow = TRUE)
       w <- max(7, nchar(grid))
       cat("      first",
-          paste0("  ", formatC_utf8(paste("second", c("yes", "no", "unknown")), w + 8, TRUE)), "\n",
+          paste0("  ", aligned(paste("second", c("yes", "no", "unknown")), w + 8, TRUE)), "\n",
           sep = "")
-      for (k in 1:3) cat("    ", formatC_utf8(c("yes", "no", "unknown")[k], 7, TRUE),
-                         paste0("  ", formatC_utf8(grid[k, ], w + 8, TRUE)), "\n", sep = "")
+      for (k in 1:3) cat("    ", aligned(c("yes", "no", "unknown")[k], 7, TRUE),
+                         paste0("  ", aligned(grid[k, ], w + 8, TRUE)), "\n", sep = "")
     }
   }
   kept <- x$examples[x$examples$condition != "(all)" | all(x$examples$condition == "(all)"), ,
@@ -146,7 +145,7 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
 right_aligned <- function(table, right) {
   cells <- lapply(seq_along(table), function(i) {
     text <- c(names(table)[i], as.character(table[[i]]))
-    formatC_utf8(text, max(nchar(text, type = "width")), i %in% right)
+    aligned(text, max(nchar(text, type = "width")), i %in% right)
   })
   sub(" +$", "", do.call(paste, c(cells, sep = "  ")))
 }

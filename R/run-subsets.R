@@ -22,22 +22,16 @@ tables_by_subset <- function(state, make, quick = NULL) {
           cbind(data.frame(subset = rep(s, nrow(tables[[i]]))), tables[[i]]), made, names)
     tables <- tables[!vapply(tables, is.null, logical(1))]
     if (!length(tables)) return(cbind(data.frame(subset = character()), made[[1]][[i]]))
-    out <- do.call(bind_rows, unname(tables))
-    rownames(out) <- NULL
-    out
+    subsets_below_other(tables)
   })
   stats::setNames(bound, parts)
 }
 
-# rbind where one table may have columns the other lacks (cross tables).
-bind_rows <- function(...) {
-  tables <- list(...)
+# Tables of subsets; a cross table's column that one of them lacks counts nothing there.
+subsets_below_other <- function(tables) {
   columns <- unique(unlist(lapply(tables, names)))
-  if (all(vapply(tables, function(t) identical(names(t), columns), logical(1)))) {
-    return(do.call(rbind, tables))
-  }
-  do.call(rbind, lapply(tables, function(t) {
-    for (c in setdiff(columns, names(t))) t[[c]] <- 0L
+  one_below_other(lapply(tables, function(t) {
+    for (missing in setdiff(columns, names(t))) t[[missing]] <- rep(0L, nrow(t))
     t[columns]
   }))
 }

@@ -118,7 +118,6 @@ cross_table <- function(grouped, step, where) {
   table <- as_table(c(out, list(`(all)` = as.integer(rowSums(cells)))))
   table <- sort_table(table, order_entries(step$order, "(all)"), where)
   sums <- lapply(table[-1], sum)
-  bound <- rbind(table, as_table(c(stats::setNames(list("(all)"), names(keys)[1]), sums)))
-  rownames(bound) <- NULL
-  bound
+  all <- as_table(c(stats::setNames(list("(all)"), names(keys)[1]), sums))
+  one_below_other(list(table, all))
 }

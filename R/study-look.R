@@ -83,7 +83,7 @@ print.neatsieve_look <- function(x, ..., onward = NULL) {
   different <- format_count(vapply(x$columns, function(c) as.numeric(c$different), numeric(1)))
   kind_width <- max(4, nchar(kinds))
   widths <- c(max(6, nchar(absent)), max(9, nchar(different)))
-  cell <- function(text, width, right = FALSE) formatC_utf8(text, width, right)
+  cell <- function(text, width, right = FALSE) aligned(text, width, right)
   cat(cell("column", name_width), "  ", cell("kind", kind_width), "  ",
       cell("absent", widths[1], TRUE), "  ", cell("different", widths[2], TRUE),
       "  spread, or most frequent\n", sep = "")

@@ -10,13 +10,6 @@ finished_table <- function(table, keys = character(), called = NULL, digits = NU
             class = c("neatsieve_table", "data.frame"))
 }
 
-interaction_code <- function(keys) {
-  text <- do.call(paste, c(lapply(unname(as.list(keys)), function(k) {
-    k <- as.character(k)
-    ifelse(is.na(k), "\001", k)
-  }), sep = "\002"))
-  match(text, unique(text))
-}
 interaction_words <- function(keys) {
   do.call(paste, c(lapply(unname(as.list(keys)), as.character), sep = "\002"))
 }
@@ -33,9 +26,7 @@ bind_total <- function(table, all, keys) {
       else text
     all[[key]] <- if (is_category) factor("(all)", levels(table[[key]])) else "(all)"
   }
-  bound <- rbind(table, all[names(table)])
-  rownames(bound) <- NULL
-  bound
+  one_below_other(list(table, all[names(table)]))
 }
 
 # Rows for the combinations of categories that do not occur; `zero` names columns that are 0 there.

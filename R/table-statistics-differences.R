@@ -46,7 +46,5 @@ difference_table <- function(task, state, rows, grouping) {
                difference / pooled,
                NA_real_))))
   })
-  table <- do.call(rbind, parts)
-  rownames(table) <- NULL
-  table
+  one_below_other(parts)
 }

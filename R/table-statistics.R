@@ -138,7 +138,7 @@ date_table <- function(task, a, lead) {
     as_table(
       c(lead, list(column = rep(column, a$grouping$groups), n = m$n, absent = m$absent), ends))
   })
-  do.call(rbind, parts)
+  one_below_other(parts)
 }
 
 # Each named statistic, and on how many rows it rests.
@@ -172,7 +172,7 @@ category_table <- function(columns, task, state, rows) {
     as_table(
       c(as.list(keys), list(column = rep(column, length(n)), value = value, n = n, share = share)))
   })
-  table <- do.call(rbind, parts)
+  table <- one_below_other(parts)
   if (length(task$keys)) {
     code <- interaction_code(table[names(task$keys)])
     table <- table[order(match(code, unique(code)), match(table$column, columns)), , drop = FALSE]
