@@ -72,9 +72,9 @@ fuzz: setup-test $(STAMP)
 bench: setup-test $(STAMP)
 	@set -e; for f in bench/*.R; do echo "== $$f"; $(WITH_LIBRARY) Rscript --vanilla $$f; done
 
-# Line length, commented code, white space, assignment and semicolons, as .lintr says.
+# Line length, names, commented code, complexity and the like, as .lintr says.
 lint:
-	@tools/setup lintr
+	@tools/setup lintr cyclocomp
 	Rscript --vanilla -e 'found <- lintr::lint_dir("R")' -e 'print(found)' \
 	  -e 'quit(status = length(found) > 0)'
 

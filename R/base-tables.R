@@ -4,8 +4,7 @@
 # lacks is absent there.
 one_below_other <- function(tables) {
   out <- vctrs::vec_rbind(!!!unname(tables))
-  attr(out, "row.names") <- .set_row_names(nrow(out))
-  out
+  structure(out, row.names = .set_row_names(nrow(out)))
 }
 
 # Rows of the same values in all columns get the same number, in the order met; absent is like

@@ -60,18 +60,8 @@ slots_side_by_side <- function(chart, input) {
 # their width, at most 10 or 1 in 1,000 of them, the rest taking up less than half of the axis.
 note_far_values <- function(input, role) {
   spread <- input$spread[[role]]
-  if (anyNA(spread$ends) || length(spread$sample) < 10) return()
-  middle <- stats::quantile(spread$sample, c(0.05, 0.95), names = FALSE)
-  if (middle[1] == middle[2]) {
-    middle <-
-      range(
-        spread$sample[spread$sample != max(spread$sample) & spread$sample != min(spread$sample)],
-        middle)
-  }
-  fences <- middle + c(-2, 2) * (middle[2] - middle[1])
-  if (middle[1] == middle[2] || (spread$ends[1] >= fences[1] && spread$ends[2] <= fences[2])) {
-    return()
-  }
+  fences <- fences_of(spread)
+  if (is.null(fences)) return()
   far <- asked_of(input, "beyond", values = input$vectors[[role]], fences = fences,
                   window = input$windows[[role]], most = 3)
   rest <- far$ends
@@ -81,35 +71,59 @@ note_far_values <- function(input, role) {
   if (spread$ends[1] < fences[1]) {
     window[1] <- max(window[1], min(rest[1], mean(c(rest[1], max(spread$ends[1], fences[1])))))
   }
-  dated <- input$nodes[[role]]$kind %in% c("date", "date-time")
-  shown <- function(v) {
-    if (dated) format(as_role(v, input, role)) else vapply(signif(v, 6), number_code, "")
-  }
-  code <- function(v) if (dated) quoted(shown(v)) else shown(v)
-  column <- input$written[[role]]$text
-  unit <- input$state$study$unit
-  rows <- source_rows(input, far$row)
-  units <- if (!is.null(unit) && unit %in% names(input$state$frame$columns) &&
-               !length(input$state$stages)) as.character(input$state$frame$columns[[unit]][rows])
-  said <- paste0(shown(far$value), " (row ", format_count(rows),
-                 if (!is.null(units)) paste0(", ", unit, " ", units), ")")
-  sides <- c(if (spread$ends[1] < fences[1]) paste(column, "<", code(window[1])),
-             if (spread$ends[2] > fences[2]) paste(column, ">", code(window[2])))
-  ends <- paste0("c(", code(window[1]), ", ", code(window[2]), ")")
-  by_axis <- paste0("window = ",
-                    if (identical(input$task$about$window, role))
-                      ends else paste0("list(", role, " = ", ends, ")"))
-  problem <- paste0(counted(far$count, "far value"),
-                    if (far$count == 1) " squeezes" else " squeeze", " the scale of `", column,
-                    "`: ",
-                    paste(
-                      c(said,
-                        if (far$count > length(rows))
-                          paste("and", far$count - length(rows), "more")), collapse = ", "), ".")
+  problem <- far_values_told(far, input, role)
   # Said once in a run, not again for every chart of the same values.
   if (problem %in% vapply(input$state$notes$notes, function(n) n$problem, "")) return()
   take_note(input$state$notes, problem, input$state$where,
-            paste0("Show the rest with `", by_axis, "`, or set ",
-                   if (far$count == 1) "it" else "them", " aside before with `exclude(",
-                   paste(sides, collapse = " | "), ")`."))
+            far_values_hint(far, window, fences, input, role))
+}
+
+# Beyond these a value is far, or NULL where none is.
+fences_of <- function(spread) {
+  if (anyNA(spread$ends) || length(spread$sample) < 10) return(NULL)
+  middle <- stats::quantile(spread$sample, c(0.05, 0.95), names = FALSE)
+  if (middle[1] == middle[2]) {
+    ends <- range(spread$sample)
+    middle <- range(spread$sample[!spread$sample %in% ends], middle)
+  }
+  if (middle[1] == middle[2]) return(NULL)
+  fences <- middle + c(-2, 2) * (middle[2] - middle[1])
+  if (spread$ends[1] < fences[1] || spread$ends[2] > fences[2]) fences
+}
+
+# Numbers of a role as a note shows them.
+shown_as_role <- function(v, input, role) {
+  dated <- input$nodes[[role]]$kind %in% c("date", "date-time")
+  if (dated) format(as_role(v, input, role)) else vapply(signif(v, 6), number_code, "")
+}
+
+far_values_told <- function(far, input, role) {
+  unit <- input$state$study$unit
+  rows <- source_rows(input, far$row)
+  columns <- input$state$frame$columns
+  units <- if (!is.null(unit) && unit %in% names(columns) && !length(input$state$stages)) {
+    paste0(", ", unit, " ", as.character(columns[[unit]][rows]))
+  }
+  said <- paste0(shown_as_role(far$value, input, role), " (row ", format_count(rows), units, ")")
+  more <- if (far$count > length(rows)) paste("and", far$count - length(rows), "more")
+  paste0(counted(far$count, "far value"), if (far$count == 1) " squeezes" else " squeeze",
+         " the scale of `", input$written[[role]]$text, "`: ",
+         paste(c(said, more), collapse = ", "), ".")
+}
+
+far_values_hint <- function(far, window, fences, input, role) {
+  ends <- input$spread[[role]]$ends
+  column <- input$written[[role]]$text
+  dated <- input$nodes[[role]]$kind %in% c("date", "date-time")
+  code <- function(v) {
+    shown <- shown_as_role(v, input, role)
+    if (dated) quoted(shown) else shown
+  }
+  sides <- c(if (ends[1] < fences[1]) paste(column, "<", code(window[1])),
+             if (ends[2] > fences[2]) paste(column, ">", code(window[2])))
+  shown <- paste0("c(", code(window[1]), ", ", code(window[2]), ")")
+  if (!identical(input$task$about$window, role)) shown <- paste0("list(", role, " = ", shown, ")")
+  paste0("Show the rest with `window = ", shown, "`, or set ",
+         if (far$count == 1) "it" else "them", " aside before with `exclude(",
+         paste(sides, collapse = " | "), ")`.")
 }

@@ -6,24 +6,22 @@ axis_label <- function(node, state) label_of(node, state, state_axis)
 plain_label <- function(node, state) label_of(node, state, state_label)
 label_of <- function(node, state, of_column) {
   if (node$node == "column") return(of_column(state, node$name))
-  if (node$node == "call" && is_aggregate(node) && is.null(node$where)) {
-    if (!length(node$args)) return("Number of rows")
-    inner <- node$args
-    said <- aggregate_words[[node$fn]]
-    if (length(inner) == 1 && inner[[1]]$node == "column" && !is.null(said)) {
-      return(paste(said, of_column(state, inner[[1]]$name)))
-    }
-  }
-  if (node$node == "call" && node$fn == "band" && node$args$x$node == "column") {
-    return(paste(of_column(state, node$args$x$name), "(bands)"))
-  }
-  if (node$node == "call" && node$fn %in% names(date_words) && length(node$args) &&
-      !is.null(node$args[[1]]$node) && node$args[[1]]$node == "column") {
-    column <- of_column(state, node$args[[1]]$name)
-    part <- if (node$fn == "start_of" && length(node$args) > 1) node$args[[2]]$value
-    return(paste0(column, " (", if (is.null(part)) date_words[[node$fn]] else part, ")"))
-  }
-  node$text
+  if (node$node != "call") return(node$text)
+  if (is_aggregate(node)) return(label_of_aggregate(node, state, of_column))
+  first <- if (length(node$args)) node$args[[1]]
+  if (is.null(first) || first$node != "column") return(node$text)
+  column <- of_column(state, first$name)
+  if (node$fn == "band") return(paste(column, "(bands)"))
+  if (!node$fn %in% names(date_words)) return(node$text)
+  part <- if (node$fn == "start_of" && length(node$args) > 1) node$args[[2]]$value
+  paste0(column, " (", if (is.null(part)) date_words[[node$fn]] else part, ")")
+}
+label_of_aggregate <- function(node, state, of_column) {
+  if (!is.null(node$where)) return(node$text)
+  if (!length(node$args)) return("Number of rows")
+  said <- aggregate_words[[node$fn]]
+  plain <- length(node$args) == 1 && node$args[[1]]$node == "column" && !is.null(said)
+  if (plain) paste(said, of_column(state, node$args[[1]]$name)) else node$text
 }
 date_words <- list(year = "year", quarter = "quarter", month = "month", week = "week",
                    weekday = "weekday", day = "day of month", hour = "hour", start_of = "start")

@@ -25,6 +25,25 @@ save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm
     stop_neatly("run", "`save_figure()` needs a path that ends in .png, .svg or .pdf.", NULL,
                 "Write `save_figure(out$figures$box, \"box.png\")`.")
   }
+  inches <- size_in_inches(width, height, measure)
+  right <- is.numeric(per_inch) && length(per_inch) == 1 && is.finite(per_inch) &&
+    per_inch >= 36 && per_inch <= 1200
+  if (!right) {
+    stop_neatly("run", "`per_inch` must be a number from 36 to 1200.", NULL,
+                "Write `per_inch = 300`.")
+  }
+  figures <- figures_to_save(figure)
+  ending <- sub("^.*[.]", ".", path)
+  paths <- if (is_figure(figure)) path else paths_by_name(path, ending, names(figures))
+  for (i in seq_along(figures)) {
+    draw <- function(to) draw_file(figures[[i]], to, tolower(ending), inches, per_inch)
+    write_whole(unname(paths)[i], draw, ends = figure_ends[[tolower(ending)]])
+  }
+  invisible(paths)
+}
+
+# Width and height in inches, by default those of 1280 by 800 dots.
+size_in_inches <- function(width, height, measure) {
   if (!is_text(measure) || !measure %in% c("mm", "cm", "in")) {
     stop_neatly("run", "`measure` must be \"mm\", \"cm\" or \"in\".", NULL,
                 "Write `width = 16, height = 10, measure = \"cm\"`.")
@@ -32,35 +51,28 @@ save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm
   inch <- c(mm = 25.4, cm = 2.54, `in` = 1)[[measure]]
   size <- c(if (is.null(width)) 1280 / 110 * inch else width,
             if (is.null(height)) 800 / 110 * inch else height)
-  if (!is.numeric(size) || length(size) != 2 || anyNA(size) ||
-      any(size / inch < 0.5 | size / inch > 100))
-      stop_neatly("run",
-                  paste0("A figure must be between ", number_code(0.5 * inch), " and ",
-                         number_code(100 * inch), " ", measure, " wide and high."), NULL,
-                  "Write `width = 160, height = 100`, or another `measure`.")
-  if (
-    !(is.numeric(per_inch) && length(per_inch) == 1 && is.finite(per_inch) && per_inch >= 36 &&
-      per_inch <= 1200))
-      stop_neatly("run", "`per_inch` must be a number from 36 to 1200.", NULL,
-                  "Write `per_inch = 300`.")
-  figures <- if (is_figure(figure)) list(figure) else figure
-  if (inherits(figures, "neatsieve_siftings") || !is.list(figures) || !length(figures) ||
-      !all(vapply(figures, is_figure, logical(1)))) {
-    stop_neatly("run", "`save_figure()` writes a figure, or a list of figures by subset.", NULL,
-                "Write `save_figure(out$figures$box, \"box.png\")`.")
+  wrong <- !is.numeric(size) || length(size) != 2 || anyNA(size) ||
+    any(size / inch < 0.5 | size / inch > 100)
+  if (wrong) {
+    stop_neatly("run",
+                paste0("A figure must be between ", number_code(0.5 * inch), " and ",
+                       number_code(100 * inch), " ", measure, " wide and high."), NULL,
+                "Write `width = 160, height = 100`, or another `measure`.")
   }
-  ending <- sub("^.*[.]", ".", path)
-  paths <- if (is_figure(figure)) path
-    else
-      stats::setNames(
-        paste0(substr(path, 1, nchar(path) - nchar(ending)), "-", unique_file_names(names(figures)),
-               ending), names(figures))
-  for (i in seq_along(figures)) write_whole(unname(paths)[i],
-                                            function(to) {
-                                              draw_file(figures[[i]], to, tolower(ending),
-                                                size / inch, per_inch)
-                                            }, ends = figure_ends[[tolower(ending)]])
-  invisible(paths)
+  size / inch
+}
+
+figures_to_save <- function(figure) {
+  figures <- if (is_figure(figure)) list(figure) else figure
+  several <- is.list(figures) && length(figures) && !inherits(figures, "neatsieve_siftings")
+  if (several && all(vapply(figures, is_figure, logical(1)))) return(figures)
+  stop_neatly("run", "`save_figure()` writes a figure, or a list of figures by subset.", NULL,
+              "Write `save_figure(out$figures$box, \"box.png\")`.")
+}
+
+paths_by_name <- function(path, ending, names) {
+  stem <- substr(path, 1, nchar(path) - nchar(ending))
+  stats::setNames(paste0(stem, "-", unique_file_names(names), ending), names)
 }
 
 # XML has no place for control characters.

@@ -30,45 +30,58 @@ aggregate_parts <- function(name, lang, typing) {
 }
 
 with_controls <- function(node, control, lang, typing) {
-  said <- paste0("`", lang_text(lang), "`")
+  check_control_words(control, node$fn, typing)
   absent <- if (is.null(control$absent)) typing$absent else control$absent
-  if (!is.null(absent) && !(is_text(absent) && absent %in% c("skip", "carry"))) {
-    stop_neatly("expression", paste0("`absent` of `", node$fn, "()` is \"skip\" or \"carry\"."),
-                where_of(typing))
-  }
   node$carry <- identical(absent, "carry")
   if (!is.null(control$where)) node$where <- type_where(control$where, node, typing)
-  if (!is.null(control$over) && !(is_text(control$over) && control$over %in% c("study", "play"))) {
-    stop_neatly("expression", paste0("`over` of `", node$fn, "()` is \"study\" or \"play\"."),
+  check_control_place(control, lang, typing)
+  node$over <- control$over
+  if (typing$is_group) return(node)
+  node$by <- check_keys(capture_keys(control$by, emptyenv()), typing, "by")
+  if (identical(node$over, "study")) check_over_study(node, lang, typing)
+  node
+}
+
+check_control_words <- function(control, fn, typing) {
+  is_one_of <- function(x, words) is.null(x) || (is_text(x) && x %in% words)
+  if (!is_one_of(control$absent, c("skip", "carry"))) {
+    stop_neatly("expression", paste0("`absent` of `", fn, "()` is \"skip\" or \"carry\"."),
+                where_of(typing))
+  }
+  if (!is_one_of(control$over, c("study", "play"))) {
+    stop_neatly("expression", paste0("`over` of `", fn, "()` is \"study\" or \"play\"."),
                 where_of(typing),
                 "\"play\" takes all rows that enter the step, \"study\" all rows as loaded.")
   }
-  if (isTRUE(typing$is_group)) {
-    if (!is.null(control$by) || identical(control$over, "study")) {
-      stop_neatly("expression",
-                  paste0(said, " has `by` or `over = \"study\"` inside a table of groups."),
-                  where_of(typing),
-                  "Give `by` to the step; for all rows of all groups write `over = \"play\"`.")
-    }
-    node$over <- control$over
-    return(node)
+}
+
+# Where rows are grouped by the step, an aggregate has no groups of its own; in a criterion it has
+# to
+# say its rows.
+check_control_place <- function(control, lang, typing) {
+  said <- paste0("`", lang_text(lang), "`")
+  if (typing$is_group) {
+    if (is.null(control$by) && !identical(control$over, "study")) return()
+    stop_neatly("expression",
+                paste0(said, " has `by` or `over = \"study\"` inside a table of groups."),
+                where_of(typing),
+                "Give `by` to the step; for all rows of all groups write `over = \"play\"`.")
   }
-  if (isTRUE(typing$in_criterion) && is.null(control$by) && is.null(control$over)) {
+  if (typing$in_criterion && is.null(control$by) && is.null(control$over)) {
     stop_neatly("expression",
                 paste0(said, " in a criterion does not say over which rows it is taken."),
                 where_of(typing), "Add `by = ` or `over = \"study\"`.")
   }
-  node$over <- control$over
-  node$by <- check_keys(capture_keys(control$by, emptyenv()), typing, "by")
-  if (identical(node$over, "study")) {
-    for (column in c(columns_read(node), unlist(lapply(node$by, columns_read)))) {
-      if (!is.na(typing$scope$origin[[column]])) next
-      stop_neatly("expression", paste0("Column `", column, "` was worked out, so ", said,
-                                       " cannot be taken over the study as loaded."),
-                  where_of(typing), "Leave out `over = \"study\"`.")
-    }
+}
+
+check_over_study <- function(node, lang, typing) {
+  for (column in c(columns_read(node), unlist(lapply(node$by, columns_read)))) {
+    if (!is.na(typing$scope$origin[[column]])) next
+    stop_neatly("expression",
+                paste0("Column `", column, "` was worked out, so `", lang_text(lang),
+                       "` cannot be taken over the study as loaded."),
+                where_of(typing), "Leave out `over = \"study\"`.")
   }
-  node
 }
 
 type_where <- function(lang, node, typing) {

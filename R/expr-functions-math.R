@@ -4,26 +4,10 @@ type_arithmetic <- function(lang, typing) {
   op <- as.character(lang[[1]])
   args <- lapply(given_arguments(lang), type_language, typing)
   args <- lapply(args, settled, type = new_type("number"), typing = typing)
-  kinds <- vapply(args, `[[`, character(1), "kind")
-  if (length(args) == 2 && op %in% c("+", "-")) {
-    dated <- kinds %in% c("date", "date-time")
-    if (op == "-" && all(dated)) {
-      if (length(unique(kinds)) > 1) {
-        stop_neatly("expression",
-                    paste0("`", lang_text(lang), "` takes a ", kinds[2], " from a ", kinds[1], "."),
-                    where_of(typing), "Write `days_between(a, b)`.")
-      }
-      return(call_node(op, args, new_type("number")))
-    }
-    if (sum(dated) == 1 && kinds[!dated] %in% c("number", "whole") && (op == "+" || dated[1])) {
-      return(call_node(op, args, type_part(args[[which(dated)]])))
-    }
-  }
-  fn <- language_function(op)
+  type <- type_of_days(op, args, lang, typing)
+  if (!is.null(type)) return(call_node(op, args, type))
   for (arg in args) {
-    if (!arg$kind %in% c("number", "whole")) {
-      wrong_kind(op, arg, takes("numeric"), typing)
-    }
+    if (!arg$kind %in% numeric_kinds) wrong_kind(op, arg, takes("numeric"), typing)
     if (length(arg$value) > 1) {
       stop_neatly("expression", paste0("`", lang_text(lang), "` calculates with a list of values."),
                   where_of(typing), "Use one value.")
@@ -37,6 +21,21 @@ type_arithmetic <- function(lang, typing) {
   }
   type <- if (op %in% c("/", "^")) new_type("number") else whole_with_literals(args)
   call_node(op, args, type)
+}
+
+# What a date less a date, or a date and a number of days give; NULL for anything else.
+type_of_days <- function(op, args, lang, typing) {
+  if (length(args) != 2 || !op %in% c("+", "-")) return(NULL)
+  kinds <- vapply(args, `[[`, character(1), "kind")
+  dated <- kinds %in% c("date", "date-time")
+  if (op == "-" && all(dated)) {
+    if (kinds[1] == kinds[2]) return(new_type("number"))
+    stop_neatly("expression",
+                paste0("`", lang_text(lang), "` takes a ", kinds[2], " from a ", kinds[1], "."),
+                where_of(typing), "Write `days_between(a, b)`.")
+  }
+  days <- sum(dated) == 1 && kinds[!dated] %in% numeric_kinds && (op == "+" || dated[1])
+  if (days) type_part(args[[which(dated)]])
 }
 
 # A chain of numbers, worked out from left to right.

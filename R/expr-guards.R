@@ -53,30 +53,30 @@ guard_half_condition <- function(lang, name, typing) {
   for (side in 2:3) {
     half <- lang[[side]]
     if (is.call(half) && identical(half[[1]], quote(`(`))) half <- half[[2]]
-    is_value <- !is.call(half) && !is.symbol(half) && !is.logical(half)
-    if (!is_value) next
-    other <- lang[[5 - side]]
-    while (is.call(other) && as.character(other[[1]])[1] %in% c("&", "|", "("))
-      other <- other[[length(other)]]
-    compared <- is.call(other) && length(other) == 3 && as.character(other[[1]])[1] %in% comparisons
-    hint <- "Write a whole condition on both sides."
-    if (compared) {
-      # The side that is no value is what is compared.
-      at <- if (is.call(other[[2]]) || is.symbol(other[[2]])) 2 else 3
-      subject <- lang_text(other[[at]])
-      value <- other[[5 - at]]
-      whole <- other
-      whole[[5 - at]] <- half
-      hint <- paste0("Write `", lang_text(other), " ", name, " ", lang_text(whole), "`",
-                     if (name == "|" && identical(other[[1]], quote(`==`)) && !is.call(value))
-                       paste0(" or `", subject, " %in% c(", lang_text(value), ", ", lang_text(half),
-                              ")`"),
-                     ".")
-    }
+    if (is.call(half) || is.symbol(half) || is.logical(half)) next
     stop_neatly("expression",
                 paste0("`", lang_text(half), "` stands alone beside `", name,
-                       "` and is only half a condition."), where_of(typing), hint)
+                       "` and is only half a condition."), where_of(typing),
+                whole_condition_hint(half, lang[[5 - side]], name))
   }
+}
+
+# Both conditions written out, where the other side compares something.
+whole_condition_hint <- function(half, other, name) {
+  while (call_name(other) %in% c("&", "|", "(")) other <- other[[length(other)]]
+  if (length(other) != 3 || !call_name(other) %in% comparisons) {
+    return("Write a whole condition on both sides.")
+  }
+  # The side that is no value is what is compared.
+  at <- if (is.call(other[[2]]) || is.symbol(other[[2]])) 2 else 3
+  value <- other[[5 - at]]
+  whole <- other
+  whole[[5 - at]] <- half
+  in_list <- if (name == "|" && call_name(other) == "==" && !is.call(value)) {
+    paste0(" or `", lang_text(other[[at]]), " %in% c(", lang_text(value), ", ", lang_text(half),
+           ")`")
+  }
+  paste0("Write `", lang_text(other), " ", name, " ", lang_text(whole), "`", in_list, ".")
 }
 
 # a & b | c without parentheses
@@ -143,27 +143,32 @@ guard_spelling <- function(node, typing) {
     return()
   }
   occurring <- distinct_texts(typing, column$name)
-  if (is.null(occurring)) return()
-  strange <- setdiff(sides[[2]]$value, occurring)
-  form <- if (length(strange)) text_form(occurring)
-  if (!is.null(form) && form$form %in% c("dates", "decimal commas", "numbers with a unit") &&
-      likely_of(form, strange)) {
-    take_note(typing$notes,
-              paste0(listed(quoted(strange), 4), " never ",
-                     if (length(strange) > 1) "occur" else "occurs",
-                     " in column `", column$name, "`, which holds ", form_words(form),
-                     "."),
-              c(where_of(typing), in_text(node)), form_way(form, column$name))
-    return()
-  }
-  for (value in strange) {
-    near <- nearest(value, occurring)
-    take_note(typing$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."),
-              c(where_of(typing), in_text(node)),
-              if (length(near)) paste0("Near to it: ", listed(quoted(near), last = "or"), ".")
-              else paste0("It has ", listed(quoted(utils::head(occurring, 6)), 5),
-                          if (length(occurring) > 6) " and others", "."))
-  }
+  strange <- if (!is.null(occurring)) setdiff(sides[[2]]$value, occurring)
+  if (!length(strange) || note_other_form(strange, occurring, column, node, typing)) return()
+  for (value in strange) note_strange_value(value, occurring, column, node, typing)
+}
+
+# Whether the column holds texts of a form of its own that the values are meant to have, which is
+# then said.
+note_other_form <- function(strange, occurring, column, node, typing) {
+  form <- text_form(occurring)
+  known <- c("dates", "decimal commas", "numbers with a unit")
+  if (is.null(form) || !form$form %in% known || !likely_of(form, strange)) return(FALSE)
+  take_note(typing$notes,
+            paste0(listed(quoted(strange), 4), " never ",
+                   if (length(strange) > 1) "occur" else "occurs", " in column `", column$name,
+                   "`, which holds ", form_words(form), "."),
+            c(where_of(typing), in_text(node)), form_way(form, column$name))
+  TRUE
+}
+
+note_strange_value <- function(value, occurring, column, node, typing) {
+  near <- nearest(value, occurring)
+  take_note(typing$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."),
+            c(where_of(typing), in_text(node)),
+            if (length(near)) paste0("Near to it: ", listed(quoted(near), last = "or"), ".")
+            else paste0("It has ", listed(quoted(utils::head(occurring, 6)), 5),
+                        if (length(occurring) > 6) " and others", "."))
 }
 
 # Whether values are meant as dates or numbers, as a column in such a form would be compared.

@@ -8,48 +8,53 @@ word_templates <- list(
   `>` = c(" is above ", 4), `>=` = c(" is at least ", 4), `%in%` = c(" is one of ", 4),
   `&` = c(" and ", 2), `|` = c(" or ", 1))
 
+# `outer`: how tightly what stands around it binds; what binds less is put in parentheses.
 say <- function(lang, outer) {
   if (!is.call(lang)) return(if (is.symbol(lang)) as.character(lang) else said_value(lang))
   name <- as.character(lang[[1]])[1]
   args <- given_arguments(lang)
   if (name == "(") return(paste0("(", say(args[[1]], 0), ")"))
-  if (name %in% c("&", "|") && length(args) == 2) {
-    level <- if (name == "&") 2 else 1
-    words <- paste(vapply(same_chain(lang, name), say, character(1), level),
-                   collapse = word_templates[[name]][1])
-    return(if (outer > level) paste0("(", words, ")") else words)
-  }
   if (name %in% names(word_templates) && length(args) == 2) {
-    template <- word_templates[[name]]
-    level <- as.numeric(template[2])
-    words <- paste0(say(args[[1]], level), template[1], say(args[[2]], level))
-    return(if (outer > level) paste0("(", words, ")") else words)
+    return(say_operator(name, lang, args, outer))
   }
-  if (name == "!" && call_name(args[[1]]) == "!") {
-    inner <- signed_operand(lang)
-    turns <- count_negations(lang)
-    return(if (turns %% 2) say(call("!", inner), outer) else say(inner, outer))
-  }
-  if (name == "!" && length(args) == 1) {
-    return(
-      paste0("not ",
-             if (is.call(args[[1]]) && !identical(args[[1]][[1]], quote(`(`)))
-               paste0("(", say(args[[1]], 0), ")") else say(args[[1]], 3)))
-  }
-  args <- args_in_order(name, args)
-  if (name == "absent" && length(args) == 1) return(paste(say(args[[1]], 5), "is absent"))
-  if (name == "present" && length(args) == 1) return(paste(say(args[[1]], 5), "is present"))
-  if (name == "between" && length(args) == 3) {
-    return(paste(say(args[[1]], 5), "is between", say(args[[2]], 5), "and", say(args[[3]], 5)))
-  }
-  verb <- switch(name, contains = "contains", like = "is like", matches = "matches",
-                 startsWith = "starts with", endsWith = "ends with", NULL)
-  if (!is.null(verb) && length(args) >= 2) {
-    case <- if (identical(args$case, FALSE)) " in any case"
-    return(paste0(say(args[[1]], 5), " ", verb, " ", say(args[[2]], 5), case))
-  }
+  if (name == "!" && length(args) == 1) return(say_not(lang, args[[1]], outer))
   if (name == "c") return(listed(vapply(args, say, character(1), 5), 12, "or"))
-  lang_text(lang)
+  said <- say_function(name, args_in_order(name, args))
+  if (is.null(said)) lang_text(lang) else said
+}
+
+say_operator <- function(name, lang, args, outer) {
+  template <- word_templates[[name]]
+  level <- as.numeric(template[2])
+  operands <- if (name %in% c("&", "|")) same_chain(lang, name) else args
+  words <- paste(vapply(operands, say, character(1), level), collapse = template[1])
+  if (outer > level) paste0("(", words, ")") else words
+}
+
+say_not <- function(lang, inner, outer) {
+  if (call_name(inner) == "!") {
+    operand <- signed_operand(lang)
+    return(if (count_negations(lang) %% 2) say(call("!", operand), outer) else say(operand, outer))
+  }
+  closed <- !is.call(inner) || identical(inner[[1]], quote(`(`))
+  paste0("not ", if (closed) say(inner, 3) else paste0("(", say(inner, 0), ")"))
+}
+
+text_verbs <- c(contains = "contains", like = "is like", matches = "matches",
+                startsWith = "starts with", endsWith = "ends with")
+
+# Functions that have words of their own, else NULL.
+say_function <- function(name, args) {
+  n <- length(args)
+  said <- lapply(args, function(a) if (is.logical(a)) "" else say(a, 5))
+  if (name == "absent" && n == 1) return(paste(said[[1]], "is absent"))
+  if (name == "present" && n == 1) return(paste(said[[1]], "is present"))
+  if (name == "between" && n == 3) {
+    return(paste(said[[1]], "is between", said[[2]], "and", said[[3]]))
+  }
+  if (!name %in% names(text_verbs) || n < 2) return(NULL)
+  case <- if (identical(args$case, FALSE)) " in any case"
+  paste0(said[[1]], " ", text_verbs[[name]], " ", said[[2]], case)
 }
 
 # The arguments of a call in the order of the table, by name, where they fit there.

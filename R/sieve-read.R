@@ -120,32 +120,26 @@ plan_study <- function(spec, plan) {
 
 # Each key of a plan's study holds what study() takes.
 check_study_keys <- function(spec, plan) {
-  wrong <- function(key, wanted, write) {
-    stop_neatly("plan", paste0("`", key, "` of the study must be ", wanted, "."),
-                plan_where(plan, "study", key), paste0("Write `", write, "`."))
-  }
-  for (key in intersect(names(spec), c("name", "unit", "decimal", "encoding"))) {
-    if (!is_text(spec[[key]])) wrong(key, "one text", paste0(key, ": hive"))
-  }
-  for (key in intersect(names(spec), c("labels", "measures", "kinds"))) {
-    value <- spec[[key]]
-    if (!is.list(value) || is.null(names(value)) || !all(vapply(value, is_text, NA))) {
-      wrong(key, "names of columns with one text each", paste0(key, ": {honey_kg: \"kg\"}"))
-    }
-  }
   texts <- function(x) is.list(x) && all(vapply(x, is_text, NA))
-  if (!is.null(spec$ordered) &&
-      !(is.list(spec$ordered) && !is.null(names(spec$ordered)) &&
-        all(vapply(spec$ordered, texts, NA)))) {
-    wrong("ordered", "names of columns with a list of texts each", "ordered: {temper: [calm, hot]}")
-  }
-  codes <- plan_items(spec$absent_codes)
-  for (code in codes) {
-    # How a number with a point was written is not known any more, and codes are compared as text.
-    whole <- is.integer(code) && length(code) == 1
-    if (!whole && !(is.character(code) && length(code) == 1)) {
-      wrong("absent_codes", "texts, as they stand in the file", "absent_codes: [\"\", \"-9.0\"]")
-    }
+  named <- function(x, each) is.list(x) && !is.null(names(x)) && all(vapply(x, each, NA))
+  # How a number with a point was written is not known any more, and codes are compared as text.
+  code <- function(x) length(x) == 1 && (is.integer(x) || is.character(x))
+  column_texts <- list(is = function(x) named(x, is_text),
+                       wanted = "names of columns with one text each", write = "{honey_kg: \"kg\"}")
+  one_text <- list(is = is_text, wanted = "one text", write = "hive")
+  forms <- list(
+    name = one_text, unit = one_text, decimal = one_text, encoding = one_text,
+    labels = column_texts, measures = column_texts, kinds = column_texts,
+    ordered = list(is = function(x) named(x, texts),
+                   wanted = "names of columns with a list of texts each",
+                   write = "{temper: [calm, hot]}"),
+    absent_codes = list(is = function(x) all(vapply(plan_items(x), code, NA)),
+                        wanted = "texts, as they stand in the file", write = "[\"\", \"-9.0\"]"))
+  for (key in intersect(names(forms), names(spec))) {
+    form <- forms[[key]]
+    if (is.null(spec[[key]]) || form$is(spec[[key]])) next
+    stop_neatly("plan", paste0("`", key, "` of the study must be ", form$wanted, "."),
+                plan_where(plan, "study", key), paste0("Write `", key, ": ", form$write, "`."))
   }
 }
 

@@ -1,56 +1,62 @@
 # Statistics of many subsets at once.
 
+# Whether all that is asked for are figures of one pass over number columns.
+is_one_pass <- function(task) {
+  words <- c("mean", "sd", "min", "max", "sum", "var", "count")
+  others <- c(task$named, task$category_columns, task$date_columns, task$reference)
+  more <- task$units || task$total || task$empty || task$absent == "carry"
+  shown <- names(task$show)
+  length(shown) > 0 && length(task$columns) > 0 && !length(others) && !more &&
+    all(shown %in% words) && all(vapply(shown, function(s) {
+      identical(task$show[[s]]$lang, call(s, quote(it)))
+    }, NA))
+}
+
 # Many subsets, statistics of one pass: rows are grouped by signature and keys once, and the
 # moments of each subset are merged from the signatures it holds.
 quick_subset_statistics <- function(task, state) {
-  one_pass <- c("mean", "sd", "min", "max", "sum", "var", "count")
-  if (is.null(state$subsets) || is.null(task$show) || !all(names(task$show) %in% one_pass) ||
-      !length(task$columns) || length(task$named) || length(task$category_columns) ||
-        length(task$date_columns) ||
-      task$units || task$total || task$empty || task$absent == "carry" || !is.null(task$reference))
-      return(NULL)
-  for (shown in names(task$show)) if (!identical(task$show[[shown]]$lang, call(shown, quote(it))))
-    return(NULL)
+  if (is.null(state$subsets) || !is_one_pass(task)) return(NULL)
+  sets <- state$subsets$sets
+  node <- column_node("(signature)", new_type("whole"))
   frame <- frame_with(state$frame, "(signature)", state$subsets$signature, new_type("whole"))
-  grouping <-
-    group_rows(
-      c(list(
-          `(signature)` = column_node("(signature)",
-                                      new_type("whole"))), task$key_nodes), frame, state$rows)
+  grouping <- group_rows(c(list(`(signature)` = node), task$key_nodes), frame, state$rows)
   signature <- grouping$keys[[1]]
   keys <- grouping$keys[-1]
-  group <- if (length(keys)) interaction_code(keys) else rep(1L, length(signature))
-  if (length(keys)) {
-    order <- do.call(order,
-                     c(lapply(unname(as.list(keys)),
-                              function(k) {
-                                if (is.factor(k)) as.integer(k)
-                                else if (is.character(k)) code_point_rank(k) else k
-                              }), na.last = TRUE))
-    group <- match(group, unique(group[order]))
-  }
-  first <- match(seq_len(max(group, 0L)), group)
-  into <- lapply(colnames(state$subsets$sets), function(s) {
-    at <- which(state$subsets$sets[signature, s])
+  group <- groups_in_order(keys, length(signature))
+  into <- lapply(colnames(sets), function(s) {
+    at <- which(sets[signature, s])
     split(at, group[at])
   })
-  lead <- list(subset = rep(colnames(state$subsets$sets), lengths(into)))
   groups <- as.integer(unlist(lapply(into, names)))
-  for (key in names(keys)) lead[[key]] <- keys[[key]][first[groups]]
+  first <- match(seq_len(max(group, 0L)), group)
+  lead <- c(list(subset = rep(colnames(sets), lengths(into))),
+            lapply(as.list(keys), function(key) key[first[groups]]))
   parts <- lapply(task$columns, function(column) {
-    m <-
-      merged_moments(
-        moments_by_group(state$frame$columns[[column]], grouping, state$rows),
-        unlist(into, recursive = FALSE, use.names = FALSE))
-    m$sd <- sqrt(m$var)
-    m$count <- m$n
-    m$sum[m$n == 0] <- 0
-    c(lead, list(column = rep(column, nrow(m)), n = m$n, absent = m$absent),
-      lapply(stats::setNames(nm = names(task$show)), function(s) m[[s]]))
+    moments <- moments_by_group(state$frame$columns[[column]], grouping, state$rows)
+    merged <- merged_moments(moments, unlist(into, recursive = FALSE, use.names = FALSE))
+    as_table(c(lead, list(column = rep(column, nrow(merged))), one_pass_figures(merged, task)))
   })
-  table <- lapply(stats::setNames(nm = names(parts[[1]])),
-                  function(n) do.call(c, lapply(parts, `[[`, n)))
   each <- length(groups)
   sorted <- order(rep(seq_len(each), length(parts)), rep(seq_along(parts), each = each))
-  list(main = as_table(lapply(table, `[`, sorted)))
+  table <- one_below_other(parts)
+  list(main = as_table(lapply(as.list(table), `[`, sorted)))
+}
+
+one_pass_figures <- function(moments, task) {
+  moments$sd <- sqrt(moments$var)
+  moments$count <- moments$n
+  moments$sum[moments$n == 0] <- 0
+  c(list(n = moments$n, absent = moments$absent),
+    lapply(stats::setNames(nm = names(task$show)), function(s) moments[[s]]))
+}
+
+# The group of each line of keys, numbered in the order groups appear in: category order, rising
+# numbers, texts by code point, absent last.
+groups_in_order <- function(keys, n) {
+  if (!length(keys)) return(rep(1L, n))
+  ranks <- lapply(unname(as.list(keys)), function(k) {
+    if (is.factor(k)) as.integer(k) else if (is.character(k)) code_point_rank(k) else k
+  })
+  group <- interaction_code(keys)
+  match(group, unique(group[do.call(order, c(ranks, na.last = TRUE))]))
 }
