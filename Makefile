@@ -3,7 +3,7 @@
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
-NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg stringi svglite vctrs vroom yaml
+NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg rlang stringi svglite vctrs vroom yaml
 TEST_NEEDS := testthat vdiffr DBI RSQLite gmp
 SOURCES := DESCRIPTION NAMESPACE src/Makevars $(wildcard R/*.R src/*.cpp src/*.h src/core/*) \
   $(wildcard man/*.Rd inst/* inst/demo-study/* inst/examples/* inst/gallery/* exec/*)

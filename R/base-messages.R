@@ -3,22 +3,15 @@
 # Families: study, expression, step, plan, run, usage. Text is shown as it is. The error carries no
 # backtrace, so that a script that stops shows the three parts and nothing else.
 stop_neatly <- function(family, problem, where = NULL, instead = NULL) {
-  error <- tryCatch(
-    cli::cli_abort(
-      bullets(problem, where, instead),
-      class = c(paste0("neatsieve_error_", family), "neatsieve_error"),
-      call = NULL
-    ),
-    error = identity
-  )
-  error["trace"] <- list(NULL)
-  stop(error)
+  # Worded when it is shown: not every error is.
+  stop(rlang::error_cnd(
+    c(paste0("neatsieve_error_", family), "neatsieve_error"), message = problem,
+    body = bullets(where, instead), call = NULL, use_cli_format = TRUE))
 }
 
-bullets <- function(problem, where = NULL, instead = NULL) {
-  literal <- function(x) gsub("}", "}}", gsub("{", "{{", x, fixed = TRUE), fixed = TRUE)
-  mark <- function(x, sign) stats::setNames(literal(x), rep(sign, length(x)))
-  c(literal(problem), mark(where, "i"), mark(instead, ">"))
+bullets <- function(where = NULL, instead = NULL) {
+  mark <- function(x, sign) if (length(x)) stats::setNames(x, rep(sign, length(x)))
+  c(mark(where, "i"), mark(instead, ">"))
 }
 
 # A notebook gathers the notes of one run, each once, in the order they were met.
@@ -38,13 +31,43 @@ take_note <- function(book, problem, where = NULL, instead = NULL) {
 
 show_notes <- function(notes) {
   for (note in notes) {
-    cli::cli_inform(
-      stats::setNames(bullets(note$problem, note$where, note$instead),
-                      c("!", rep("i", length(note$where)), rep(">", length(note$instead)))),
-      class = "neatsieve_note"
-    )
+    said <- structure(class = c("neatsieve_note", "message", "condition"),
+                      list(message = note_text(note), call = NULL, note = note))
+    withRestarts({
+      signalCondition(said)
+      cat(conditionMessage(said), "\n", sep = "", file = stderr())
+    }, muffleMessage = function() NULL)
   }
   invisible(notes)
+}
+
+#' @export
+conditionMessage.neatsieve_note <- function(c) {
+  said <- c$note
+  paste(c(worded(said$problem, cli::col_yellow("!")), worded_parts(said$where, said$instead)),
+        collapse = "\n")
+}
+#' @export
+conditionMessage.neatsieve_error <- function(c) {
+  # R puts "Error: " before the first line.
+  problem <- worded(paste0("Error: ", c$message), exdent = 0)
+  problem <- sub("^Error:( |$)", "", problem)
+  body <- c$body
+  paste(c(problem, worded_parts(unname(body[names(body) == "i"]), unname(body[names(body) == ">"]))),
+        collapse = "\n")
+}
+
+worded_parts <- function(where, instead) {
+  c(unlist(lapply(where, worded, cli::col_cyan(cli::symbol$info))),
+    unlist(lapply(instead, worded, cli::symbol$arrow_right)))
+}
+
+# A text behind a mark, in lines no wider than the console.
+worded <- function(text, mark = NULL, exdent = 2) {
+  text <- gsub("[ \t\r\n]+", " ", paste(c(mark, text), collapse = " "))
+  width <- cli::console_width()
+  if (cli::ansi_nchar(text, "width") < width) return(text)
+  as.character(cli::ansi_strwrap(text, width, exdent = exdent))
 }
 
 note_text <- function(note) paste(c(note$problem, note$where, note$instead), collapse = " ")
