@@ -53,8 +53,8 @@ conditionMessage.neatsieve_error <- function(c) {
   problem <- worded(paste0("Error: ", c$message), exdent = 0)
   problem <- sub("^Error:( |$)", "", problem)
   body <- c$body
-  paste(c(problem, worded_parts(unname(body[names(body) == "i"]), unname(body[names(body) == ">"]))),
-        collapse = "\n")
+  of <- function(sign) unname(body[names(body) == sign])
+  paste(c(problem, worded_parts(of("i"), of(">"))), collapse = "\n")
 }
 
 worded_parts <- function(where, instead) {
@@ -65,7 +65,7 @@ worded_parts <- function(where, instead) {
 # A text behind a mark, in lines no wider than the console.
 worded <- function(text, mark = NULL, exdent = 2) {
   text <- gsub("[ \t\r\n]+", " ", paste(c(mark, text), collapse = " "))
-  width <- cli::console_width()
+  width <- getOption("cli.condition_width", cli::console_width())
   if (cli::ansi_nchar(text, "width") < width) return(text)
   as.character(cli::ansi_strwrap(text, width, exdent = exdent))
 }

@@ -30,7 +30,7 @@ new_builder <- function(stored = character()) {
 }
 
 emit <- function(b, op, a = 0L, second = 0L, third = 0L, x = 0) {
-  key <- paste(op, a, second, third, format(x, digits = 17), sep = ":")
+  key <- paste(op, a, second, third, if (x %in% 0) "0" else sprintf("%.17g", x), sep = ":")
   reg <- b$made[[key]]
   if (is.null(reg)) reg <- b$made[[key]] <- emit_new(b, op, a, second, third, x)
   reg

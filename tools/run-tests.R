@@ -40,11 +40,12 @@ run_file <- function(file) {
 files <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
 if (hostile) files <- grep(of_results, files, value = TRUE)
 # How long each takes, roughly, in seconds: only the order matters.
-slow <- c(figures = 140, extremes = 100, "figure-properties" = 80, "language-plans" = 60, cli = 50,
-          report = 40,
-          surroundings = 40, "language-random" = 30, account = 30, calls = 25)
+slow <- c(figures = 75, extremes = 45, cli = 35, "figure-properties" = 25, surroundings = 22,
+          "language-random" = 20, aggregates = 17, "language-plans" = 16, layers = 11,
+          "language-functions" = 11, account = 9, guards = 8, "figure-numbers" = 7,
+          "kept-values" = 6, structure = 6, picks = 6)
 if (as.numeric(Sys.getenv("NEATSIEVE_ROUNDS", "0")) > 1000) slow["language-plans"] <- 400
-weight <- ifelse(files %in% names(slow), slow[files], 10)
+weight <- ifelse(files %in% names(slow), slow[files], 4)
 files <- files[order(-weight, files)]
 
 loadNamespace("testthat")

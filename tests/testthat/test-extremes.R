@@ -16,17 +16,15 @@ test_that(
     }
     abs(got - wanted) <= 10^-digits * abs(wanted) + 1e-323
   }
+  drawn <- lapply(1:120, function(round) sample(hard, sample(2:9, 1), TRUE))
+  of_round <- data.frame(x = unlist(drawn), round = rep(1:120, lengths(drawn)))
+  shown <- c("sum", "mean", "var", "sd", "min", "max", "median", "q1", "q3", "count_different",
+             "first", "last", "skewness", "kurtosis")
+  all <- quiet(pour(of_round, statistics(x, by = round, show = .(shown))))$tables$statistics
+  expect_identical(all$round, 1:120)
   for (round in 1:120) {
-    x <- sample(hard, sample(2:9, 1), TRUE)
-    got <-
-      as.list(
-        as.data.frame(
-          quiet(
-            pour(data.frame(x = x),
-                 statistics(x,
-                            show = c("sum", "mean", "var", "sd", "min", "max", "median", "q1", "q3",
-                                     "count_different", "first", "last", "skewness",
-                                     "kurtosis"))))$tables$statistics))
+    x <- drawn[[round]]
+    got <- as.list(as.data.frame(all)[round, ])
     q <- gmp::as.bigq(x)
     # The sum of what stands there, up to its own rounding: no digits are lost to overflow on the
     # way.

@@ -12,6 +12,7 @@ parsed_files <- function() {
   files <- r_files()
   stats::setNames(lapply(files, parse, keep.source = FALSE), sub("[.]R$", "", basename(files)))
 }
+used_in <- new.env()
 layer_of <- function(file) match(sub("-.*", "", file), layers)
 defined_name <- function(e) {
   if (is.call(e) && identical(e[[1]], quote(`<-`)) && is.name(e[[2]])) as.character(e[[2]])
@@ -35,7 +36,8 @@ test_that("no file calls a layer behind its own, and no name is defined twice", 
   }))
   expect_identical(names(defined)[duplicated(names(defined))], character())
   arrows <- unlist(lapply(names(parsed), function(file) {
-    used <- intersect(names_used(parsed[[file]]), names(defined))
+    used_in[[file]] <- names_used(parsed[[file]])
+    used <- intersect(used_in[[file]], names(defined))
     back <- used[layer_of(defined[used]) > layer_of(file)]
     if (length(back)) paste0(file, " calls ", back, "() of ", defined[back])
   }))
@@ -48,9 +50,9 @@ test_that("the core's rows and groups are reached through the backend alone", {
   # Texts and numbers in texts, and the operations' names, are no rows.
   free <- c("core_text_distance", "core_numbers_from_text", "core_find_quoted", "core_ops",
             "core_output_arrived", "core_code_text", "core_comparison", "core_op_numbers")
-  parsed <- parsed_files()
-  outside <- parsed[!startsWith(names(parsed), "backend-memory")]
-  used <- lapply(outside, function(p) setdiff(intersect(names_used(p), exported), free))
+  outside <- names(parsed_files())
+  outside <- outside[!startsWith(outside, "backend-memory")]
+  used <- lapply(outside, function(file) setdiff(intersect(used_in[[file]], exported), free))
   expect_identical(unlist(used), character())
 })
 
