@@ -9,12 +9,12 @@ core_pair_ends <- function(x, y, rows, x_window, y_window, threads) {
     .Call(`_neatsieve_core_pair_ends`, x, y, rows, x_window, y_window, threads)
 }
 
-core_bin_edges <- function(ends, iqr, n, whole, width, wanted) {
-    .Call(`_neatsieve_core_bin_edges`, ends, iqr, n, whole, width, wanted)
+core_bin_edges <- function(bins) {
+    .Call(`_neatsieve_core_bin_edges`, bins)
 }
 
-core_bin_counts <- function(values, rows, g, ends, iqr, n, whole, width, wanted, window, threads) {
-    .Call(`_neatsieve_core_bin_counts`, values, rows, g, ends, iqr, n, whole, width, wanted, window, threads)
+core_bin_counts <- function(values, rows, g, bins, window, threads) {
+    .Call(`_neatsieve_core_bin_counts`, values, rows, g, bins, window, threads)
 }
 
 core_tile_counts <- function(x, y, rows, g, x_bins, y_bins, x_window, y_window, threads) {

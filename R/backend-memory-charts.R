@@ -10,8 +10,7 @@ chart_requests <- list(
     core_spread(values, rows, window, most, threads)
   },
   bins = function(rows, n, threads, values, grouping, bins, window) {
-    core_bin_counts(values, rows, grouping, bins$ends, bins$iqr, bins$n, bins$whole, bins$width,
-                    bins$wanted, window, threads)
+    core_bin_counts(values, rows, grouping, bins, window, threads)
   },
   tiles = function(rows, n, threads, x, y, grouping, across, up, windows) {
     core_tile_counts(x, y, rows, grouping, across, up, windows$x, windows$y, threads)
@@ -49,5 +48,5 @@ chart_requests <- list(
 
 # Edges of the bins that a choice of bins makes.
 edges_of_bins <- function(bins) {
-  core_bin_edges(bins$ends, bins$iqr, bins$n, bins$whole, bins$width, bins$wanted)
+  core_bin_edges(bins)
 }

@@ -42,39 +42,29 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_bin_edges
-NumericVector core_bin_edges(NumericVector ends, double iqr, double n, bool whole, double width, double wanted);
-RcppExport SEXP _neatsieve_core_bin_edges(SEXP endsSEXP, SEXP iqrSEXP, SEXP nSEXP, SEXP wholeSEXP, SEXP widthSEXP, SEXP wantedSEXP) {
+NumericVector core_bin_edges(List bins);
+RcppExport SEXP _neatsieve_core_bin_edges(SEXP binsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericVector >::type ends(endsSEXP);
-    Rcpp::traits::input_parameter< double >::type iqr(iqrSEXP);
-    Rcpp::traits::input_parameter< double >::type n(nSEXP);
-    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
-    Rcpp::traits::input_parameter< double >::type width(widthSEXP);
-    Rcpp::traits::input_parameter< double >::type wanted(wantedSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_bin_edges(ends, iqr, n, whole, width, wanted));
+    Rcpp::traits::input_parameter< List >::type bins(binsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_bin_edges(bins));
     return rcpp_result_gen;
 END_RCPP
 }
 // core_bin_counts
-List core_bin_counts(SEXP values, SEXP rows, List g, NumericVector ends, double iqr, double n, bool whole, double width, double wanted, SEXP window, int threads);
-RcppExport SEXP _neatsieve_core_bin_counts(SEXP valuesSEXP, SEXP rowsSEXP, SEXP gSEXP, SEXP endsSEXP, SEXP iqrSEXP, SEXP nSEXP, SEXP wholeSEXP, SEXP widthSEXP, SEXP wantedSEXP, SEXP windowSEXP, SEXP threadsSEXP) {
+List core_bin_counts(SEXP values, SEXP rows, List g, List bins, SEXP window, int threads);
+RcppExport SEXP _neatsieve_core_bin_counts(SEXP valuesSEXP, SEXP rowsSEXP, SEXP gSEXP, SEXP binsSEXP, SEXP windowSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< List >::type g(gSEXP);
-    Rcpp::traits::input_parameter< NumericVector >::type ends(endsSEXP);
-    Rcpp::traits::input_parameter< double >::type iqr(iqrSEXP);
-    Rcpp::traits::input_parameter< double >::type n(nSEXP);
-    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
-    Rcpp::traits::input_parameter< double >::type width(widthSEXP);
-    Rcpp::traits::input_parameter< double >::type wanted(wantedSEXP);
+    Rcpp::traits::input_parameter< List >::type bins(binsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type window(windowSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_bin_counts(values, rows, g, ends, iqr, n, whole, width, wanted, window, threads));
+    rcpp_result_gen = Rcpp::wrap(core_bin_counts(values, rows, g, bins, window, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -485,8 +475,8 @@ END_RCPP
 static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_spread", (DL_FUNC) &_neatsieve_core_spread, 5},
     {"_neatsieve_core_pair_ends", (DL_FUNC) &_neatsieve_core_pair_ends, 6},
-    {"_neatsieve_core_bin_edges", (DL_FUNC) &_neatsieve_core_bin_edges, 6},
-    {"_neatsieve_core_bin_counts", (DL_FUNC) &_neatsieve_core_bin_counts, 11},
+    {"_neatsieve_core_bin_edges", (DL_FUNC) &_neatsieve_core_bin_edges, 1},
+    {"_neatsieve_core_bin_counts", (DL_FUNC) &_neatsieve_core_bin_counts, 6},
     {"_neatsieve_core_tile_counts", (DL_FUNC) &_neatsieve_core_tile_counts, 9},
     {"_neatsieve_core_count_present", (DL_FUNC) &_neatsieve_core_count_present, 5},
     {"_neatsieve_core_values_beyond", (DL_FUNC) &_neatsieve_core_values_beyond, 6},

@@ -24,10 +24,13 @@ NumericVector edges_of(const neatsieve::bin_layout& layout) {
   return edges;
 }
 
-neatsieve::bin_layout layout_of(NumericVector ends, double iqr, double n, bool whole, double width,
-                                double wanted) {
-  return neatsieve::lay_out_bins(ends[0], ends[1], iqr, static_cast<std::int64_t>(n), whole, width,
-                                 static_cast<std::int64_t>(wanted));
+// A choice of bins as R makes it: a list of ends, iqr, n, whole, width and wanted.
+neatsieve::bin_layout layout_of(const List& bins) {
+  const NumericVector ends = bins["ends"];
+  return neatsieve::lay_out_bins(ends[0], ends[1], bins["iqr"],
+                                 static_cast<std::int64_t>(as<double>(bins["n"])), bins["whole"],
+                                 bins["width"],
+                                 static_cast<std::int64_t>(as<double>(bins["wanted"])));
 }
 
 IntegerVector whole_numbers(const std::vector<std::int64_t>& v) {
@@ -80,36 +83,31 @@ NumericVector core_pair_ends(SEXP x, SEXP y, SEXP rows, SEXP x_window, SEXP y_wi
 }
 
 // [[Rcpp::export]]
-NumericVector core_bin_edges(NumericVector ends, double iqr, double n, bool whole, double width,
-                             double wanted) {
+NumericVector core_bin_edges(List bins) {
+  const NumericVector ends = bins["ends"];
   // One absent edge: values this large or far apart cannot be cut.
-  if (!neatsieve::can_lay_out(ends[0], ends[1], width)) return NumericVector::create(NA_REAL);
-  const auto layout = layout_of(ends, iqr, n, whole, width, wanted);
+  if (!neatsieve::can_lay_out(ends[0], ends[1], bins["width"]))
+    return NumericVector::create(NA_REAL);
+  const auto layout = layout_of(bins);
   if (layout.bins > 10000) return NumericVector();
   return edges_of(layout);
 }
 
 // Counts of bins, bin after bin within group after group, with absent and outside per group.
 // [[Rcpp::export]]
-List core_bin_counts(SEXP values, SEXP rows, List g, NumericVector ends, double iqr, double n,
-                     bool whole, double width, double wanted, SEXP window, int threads) {
+List core_bin_counts(SEXP values, SEXP rows, List g, List bins, SEXP window, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
-  const auto layout = layout_of(ends, iqr, n, whole, width, wanted);
   return counts_list(neatsieve::count_bins(values_of(values), *grouping_of(g), in.rows, in.n,
-                                           layout,
-                                           window_of(window), threads));
+                                           layout_of(bins), window_of(window), threads));
 }
 
-// Counts of tiles; `x_bins` and `y_bins` are lists of ends, iqr, n, whole, width and wanted.
+// Counts of tiles; `x_bins` and `y_bins` are choices of bins.
 // [[Rcpp::export]]
 List core_tile_counts(SEXP x, SEXP y, SEXP rows, List g, List x_bins, List y_bins, SEXP x_window,
                       SEXP y_window, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(x)));
-  auto layout = [](const List& b) {
-    return layout_of(b["ends"], b["iqr"], b["n"], b["whole"], b["width"], b["wanted"]);
-  };
   return counts_list(neatsieve::count_tiles(values_of(x), values_of(y), *grouping_of(g), in.rows,
-                                            in.n, layout(x_bins), layout(y_bins),
+                                            in.n, layout_of(x_bins), layout_of(y_bins),
                                             window_of(x_window), window_of(y_window), threads));
 }
 

@@ -183,3 +183,29 @@ test_that(
   }
   expect_gte(length(kinds), 18)
 })
+
+test_that("siftings that were saved and read go on as before, though handles of the core are gone",
+          {
+  d <- data.frame(g = c("a", "b", "a"), x = c(1, 2, 4))
+  out <- quiet(pour(d, include(x > 0), statistics(x, by = g), work_out(m = mean(x, by = g))))
+  path <- tempfile(fileext = ".rds")
+  saveRDS(out, path)
+  again <- readRDS(path)
+  more <- list(statistics(x, by = g, show = c("median", "sd"), name = "more"),
+               work_out(k = sum(x, by = g, where = x > 1)), chart_box(y = x, x = g))
+  expect_identical(quiet(pour(again, more))$tables, quiet(pour(out, more))$tables)
+  expect_identical(quiet(pour(again, more))$rows$k, c(4, 2, 4))
+})
+
+test_that("notes and errors keep their three parts, at any width and outside of any locale", {
+  note <- tryCatch(pour(data.frame(x = 1:3), include(x > 0)), neatsieve_note = identity)
+  expect_match(conditionMessage(note),
+               "^! Condition \"x > 0\" is yes on all of these 3 rows[.]\n. In ")
+  was <- options(cli.condition_width = 30)
+  on.exit(options(was))
+  error <- tryCatch(pour(data.frame(abc = 1), include(abd > 0)), error = identity)
+  lines <- strsplit(conditionMessage(error), "\n")[[1]]
+  expect_lte(max(nchar(lines, type = "width")), 30)
+  expect_match(lines[length(lines)], "^. Did you mean `abc`[?]$")
+  expect_s3_class(error, c("neatsieve_error_expression", "neatsieve_error"))
+})
