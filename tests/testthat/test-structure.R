@@ -164,7 +164,7 @@ test_that(
     kinds <- union(kinds, step$kind)
     made <- sieve(step)
     code <- as_code(made)
-    again <- eval(parse(text = unclass(code)), asNamespace("neatsieve"))
+    again <- eval(parse(text = unclass(code), encoding = "UTF-8"), asNamespace("neatsieve"))
     if (!identical(again, made)) fail(paste(c(paste0(step$kind, "() as code:"), code),
                                             collapse = "\n"))
     for (ending in c(".yaml", ".json")) {
