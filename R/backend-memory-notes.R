@@ -24,10 +24,9 @@ note_different_rows <- function(node, frame, rows, notes, where) {
 note_rows_of <- function(found, node, frame, rows, notes, where) {
   args <- lapply(found,
                  function(n) unique_nodes(Filter(function(m) m$node != "constant", n$args)))
-  words <- vapply(args, function(x) paste(vapply(x, `[[`, "", "text"), collapse = ", "),
-                  character(1))
-  found <- found[!duplicated(words)]
-  args <- args[!duplicated(words)]
+  alike <- duplicated(lapply(args, function(x) vapply(x, node_key, "")))
+  found <- found[!alike]
+  args <- args[!alike]
   if (length(found) < 2) return()
   a <- new_aggregation(frame, rows, group_rows(list(), frame, rows))
   if (
@@ -53,8 +52,8 @@ note_rows_of <- function(found, node, frame, rows, notes, where) {
 with_where <- function(found, args) {
   all <- unique_nodes(unlist(args, recursive = FALSE))
   vapply(seq_along(found), function(i) {
-    mine <- vapply(args[[i]], `[[`, "", "text")
-    others <- Filter(function(n) !n$text %in% mine, all)
+    mine <- vapply(args[[i]], node_key, "")
+    others <- Filter(function(n) !node_key(n) %in% mine, all)
     if (!length(others)) return(found[[i]]$text)
     present <- paste0("present(", vapply(others, `[[`, "", "text"), ")", collapse = " & ")
     lang <- str2lang(found[[i]]$text)

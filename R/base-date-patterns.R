@@ -61,3 +61,12 @@ month_number <- function(text) {
 date_pattern_usage <- function() {
   "A pattern names day, month and year once each, as in \"%d/%m/%Y\", \"%d %b %y\" or \"%Y%m%d\"."
 }
+
+literal_regex <- function(text) gsub("([\\\\^$.|?*+(){}\\[\\]])", "\\\\\\1", text, perl = TRUE)
+
+# The parts a date pattern may hold, by their letter: POSIX's, read strictly. Names of months are
+# English whatever the locale, in full or by three letters.
+date_pattern_parts <- list(
+  d = "([0-9]{1,2})", e = " ?([0-9]{1,2})", m = "([0-9]{1,2})", Y = "([0-9]{4})", y = "([0-9]{2})",
+  b = "([A-Za-z]{3,9})", B = "([A-Za-z]{3,9})", H = "([0-9]{1,2})", M = "([0-9]{2})",
+  S = "([0-9]{2}(?:[.][0-9]+)?)")

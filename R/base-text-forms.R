@@ -10,13 +10,6 @@ numbers_from_text <- function(text, decimal = ".") {
   numbers
 }
 
-# The parts a date pattern may hold, by their letter: POSIX's, read strictly. Names of months are
-# English whatever the locale, in full or by three letters.
-date_pattern_parts <- list(
-  d = "([0-9]{1,2})", e = " ?([0-9]{1,2})", m = "([0-9]{1,2})", Y = "([0-9]{4})", y = "([0-9]{2})",
-  b = "([A-Za-z]{3,9})", B = "([A-Za-z]{3,9})", H = "([0-9]{1,2})", M = "([0-9]{2})",
-  S = "([0-9]{2}(?:[.][0-9]+)?)")
-
 common_date_patterns <- c("%Y-%m-%d", "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%Y", "%d-%m-%Y", "%Y/%m/%d",
                           "%Y.%m.%d", "%d/%m/%y", "%m/%d/%y", "%d.%m.%y", "%d %b %Y", "%d-%b-%Y",
                           "%d-%b-%y", "%b %d, %Y")
@@ -89,5 +82,3 @@ form_way <- function(form, name) {
       paste0("The same texts could be in the form ", form$other, "; check which.")
     })
 }
-
-literal_regex <- function(text) gsub("([\\\\^$.|?*+(){}\\[\\]])", "\\\\\\1", text, perl = TRUE)

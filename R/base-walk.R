@@ -141,3 +141,9 @@ call_name <- function(lang) {
   }
   if (is.symbol(head)) as.character(head) else ""
 }
+
+# What a call is given; a place left empty, as in `f(x, )`, is nothing.
+given_arguments <- function(lang) {
+  given <- as.list(lang)[-1]
+  given[!vapply(given, identical, logical(1), quote(expr = ))]
+}

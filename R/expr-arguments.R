@@ -1,11 +1,5 @@
 # Arguments of a call of the language: by name, by place, typed and checked against the table.
 
-# What a call is given; a place left empty, as in `f(x, )`, is nothing.
-given_arguments <- function(lang) {
-  given <- as.list(lang)[-1]
-  given[!vapply(given, identical, logical(1), quote(expr = ))]
-}
-
 # Arguments by name, then by place, typed and checked against the table.
 typed_arguments <- function(fn, lang, typing) {
   given <- given_arguments(lang)
@@ -53,18 +47,6 @@ typed_arguments <- function(fn, lang, typing) {
 # Arguments of which there may be any number, all of one name beside the others.
 as_rest <- function(nodes) stats::setNames(nodes, rep("...", length(nodes)))
 rest_args <- function(args) unname(args[names(args) == "..."])
-
-# A column without one present value as what its place asks for; any other node as it is.
-settled <- function(node, type, typing, kinds = type$kind) {
-  if (!isTRUE(node$empty) || node$kind %in% kinds) return(node)
-  take_note(typing$notes,
-            paste0("Column `", node$name,
-                   "` has no present value and stands for any kind: what asks ",
-                   "for it is unknown or absent."))
-  node <- column_node(node$name, type, node$text)
-  node$empty <- TRUE
-  node
-}
 
 check_named_once <- function(fn, names, usage, typing) {
   twice <- names[names != "" & duplicated(names)]

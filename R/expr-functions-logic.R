@@ -12,20 +12,6 @@ type_logic <- function(lang, typing) {
   call_node(op, args, new_type("logical"))
 }
 
-check_joined <- function(node, op, typing) {
-  if (node$node == "constant" && length(node$value) != 1) {
-    stop_neatly("expression",
-                paste0("`", op, "` joins conditions, and `", node$text, "` is a list of values."),
-                where_of(typing),
-                "Write one condition on columns on each side.")
-  }
-  if (node$kind == "logical") return(invisible())
-  stop_neatly("expression",
-              paste0("`", op, "` joins conditions, and `", node$text, "` is ", kind_words(node),
-                     "."), where_of(typing),
-              paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
-}
-
 emit_logic <- function(args, b, node) {
   registers <- vapply(args, function(a) emit_node(a, b)$reg, integer(1))
   if (node$fn == "!") return(three_value(b, "not_", registers[1]))

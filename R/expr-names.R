@@ -1,41 +1,5 @@
 # Names in expressions: columns, criteria, settings.
 
-type_name <- function(name, typing) {
-  if (name == "it" && !is.null(typing$it)) return(typing$it)
-  # In a table of groups a bare key is its value for the group, whatever a column of that name
-  # holds.
-  key <- if (!isTRUE(typing$inside_aggregate)) typing$keys[[name]]
-  if (!is.null(key)) return(column_node(name, key, lang_text(as.name(name))))
-  if (!is.null(type <- typing$scope$columns[[name]])) {
-    if (type$kind == "other") {
-      stop_neatly("expression",
-                  paste0("Column `", name, "` cannot be used in an expression: it is of class ",
-                         type$class, "."),
-                  where_of(typing), "Turn it into a number, text or date before making the study.")
-    }
-    return(column_node(name, type, lang_text(as.name(name))))
-  }
-  if (!is.null(criterion <- typing$scope$criteria[[name]])) return(type_criterion(name, criterion,
-                                                                                  typing))
-  if (name %in% names(typing$scope$settings)) {
-    node <- typed_constant(typing$scope$settings[[name]], typing)
-    node$text <- name
-    node$setting <- name
-    return(node)
-  }
-  if (name %in% c("T", "F")) {
-    stop_neatly("expression", paste0("`", name, "` is no column, criterion or setting."),
-                where_of(typing),
-                paste0("Write `", if (name == "T") "TRUE" else "FALSE", "`."))
-  }
-  if (name == "it") {
-    stop_neatly("expression", "`it` has no meaning here.", where_of(typing),
-                paste0("`it` stands for each picked column inside `row_any()` and `row_all()`, ",
-                       "and in `show =` of `statistics()`."))
-  }
-  unknown_name(name, typing)
-}
-
 unknown_name <- function(name, typing, what = "column, criterion or setting") {
   if (name %in% names(typing$scope$dropped)) {
     stop_neatly("expression", paste0("Column `", name, "` is needed here but no longer there."),
@@ -65,13 +29,18 @@ value_hint <- function(name, typing) {
   }
 }
 
-type_criterion <- function(name, criterion, typing) {
-  inner <- typing
-  inner$scope$criteria <- typing$scope$criteria[seq_len(match(name,
-                                                              names(typing$scope$criteria)) - 1)]
-  inner <- at_place(inner, paste0("In criterion \"", name, "\"."))
-  inner$in_criterion <- TRUE
-  node <- type_condition(criterion, inner)
-  node$text <- lang_text(as.name(name))
-  node
+unknown_function <- function(name, lang, typing) {
+  if (name %in% names(base_habits)) {
+    stop_neatly("expression", paste0("`", name, "()` is not a word of the expression language."),
+                where_of(typing),
+                paste0("Write `", base_habits[[name]], "`."))
+  }
+  hint <-
+    c(meant(name, language_names()[!is_operator(language_names())],
+            function(x) ticked(paste0(x, "()"))),
+      paste0("See `?neatsieve_functions` for all of them; an R function of your own goes ",
+             "in `custom()`."))
+  stop_neatly("expression",
+              paste0("There is no function `", name, "()` in the expression language."),
+              where_of(typing), hint)
 }

@@ -69,3 +69,15 @@ shown_constant <- function(node) {
   if (is.null(node$setting)) return(node$text)
   paste0("`", node$setting, "` (", value_code(node$value), ")")
 }
+
+# A column without one present value as what its place asks for; any other node as it is.
+settled <- function(node, type, typing, kinds = type$kind) {
+  if (!isTRUE(node$empty) || node$kind %in% kinds) return(node)
+  take_note(typing$notes,
+            paste0("Column `", node$name,
+                   "` has no present value and stands for any kind: what asks ",
+                   "for it is unknown or absent."))
+  node <- column_node(node$name, type, node$text)
+  node$empty <- TRUE
+  node
+}

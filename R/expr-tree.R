@@ -67,15 +67,6 @@ type_signs <- function(lang, typing) {
   }
   type_call(name, lang, typing)
 }
-signs_before <- function(lang) {
-  kind <- if (call_name(lang) == "!") "!" else c("+", "-")
-  signs <- character()
-  while (is.call(lang) && length(lang) == 2 && call_name(lang) %in% kind) {
-    signs <- c(signs, call_name(lang))
-    lang <- lang[[2]]
-  }
-  signs
-}
 
 # A chain of more than two operands: conditions as a balanced tree, which means the same as they are
 # and, or; numbers as one node that is worked out from left to right. NULL where the chain is to be
@@ -102,26 +93,6 @@ type_chain <- function(lang, typing) {
   node
 }
 
-guard_chain <- function(lang, typing) {
-  name <- call_name(lang)
-  if (!name %in% c("&", "|")) return()
-  while (is.call(lang) && length(lang) == 3 && call_name(lang) == name) {
-    guard_half_condition(lang, name, typing)
-    if (name == "|" && (call_name(lang[[2]]) == "&" || call_name(lang[[3]]) == "&")) {
-      guard_precedence(lang, name, typing)
-    }
-    lang <- lang[[2]]
-  }
-}
-
-balanced <- function(nodes, op) {
-  if (length(nodes) == 1) return(nodes[[1]])
-  half <- seq_len(length(nodes) %/% 2)
-  sides <- list(balanced(nodes[half], op), balanced(nodes[-half], op))
-  call_node(op, sides, new_type("logical"),
-            text = paste0(sides[[1]]$text, " ", op, " ", sides[[2]]$text))
-}
-
 type_call <- function(name, lang, typing) {
   fn <- language_function(name)
   if (is.null(fn)) unknown_function(name, lang, typing)
@@ -143,18 +114,107 @@ type_given <- function(fn, args) {
   if (identical(gives, "same")) type_part(args[[1]]) else new_type(gives)
 }
 
-unknown_function <- function(name, lang, typing) {
-  if (name %in% names(base_habits)) {
-    stop_neatly("expression", paste0("`", name, "()` is not a word of the expression language."),
-                where_of(typing),
-                paste0("Write `", base_habits[[name]], "`."))
+type_name <- function(name, typing) {
+  if (name == "it" && !is.null(typing$it)) return(typing$it)
+  # In a table of groups a bare key is its value for the group, whatever a column of that name
+  # holds.
+  key <- if (!isTRUE(typing$inside_aggregate)) typing$keys[[name]]
+  if (!is.null(key)) return(column_node(name, key, lang_text(as.name(name))))
+  if (!is.null(type <- typing$scope$columns[[name]])) {
+    if (type$kind == "other") {
+      stop_neatly("expression",
+                  paste0("Column `", name, "` cannot be used in an expression: it is of class ",
+                         type$class, "."),
+                  where_of(typing), "Turn it into a number, text or date before making the study.")
+    }
+    return(column_node(name, type, lang_text(as.name(name))))
   }
-  hint <-
-    c(meant(name, language_names()[!is_operator(language_names())],
-            function(x) ticked(paste0(x, "()"))),
-      paste0("See `?neatsieve_functions` for all of them; an R function of your own goes ",
-             "in `custom()`."))
-  stop_neatly("expression",
-              paste0("There is no function `", name, "()` in the expression language."),
-              where_of(typing), hint)
+  if (!is.null(criterion <- typing$scope$criteria[[name]])) return(type_criterion(name, criterion,
+                                                                                  typing))
+  if (name %in% names(typing$scope$settings)) {
+    node <- typed_constant(typing$scope$settings[[name]], typing)
+    node$text <- name
+    node$setting <- name
+    return(node)
+  }
+  if (name %in% c("T", "F")) {
+    stop_neatly("expression", paste0("`", name, "` is no column, criterion or setting."),
+                where_of(typing),
+                paste0("Write `", if (name == "T") "TRUE" else "FALSE", "`."))
+  }
+  if (name == "it") {
+    stop_neatly("expression", "`it` has no meaning here.", where_of(typing),
+                paste0("`it` stands for each picked column inside `row_any()` and `row_all()`, ",
+                       "and in `show =` of `statistics()`."))
+  }
+  unknown_name(name, typing)
+}
+
+type_criterion <- function(name, criterion, typing) {
+  inner <- typing
+  inner$scope$criteria <- typing$scope$criteria[seq_len(match(name,
+                                                              names(typing$scope$criteria)) - 1)]
+  inner <- at_place(inner, paste0("In criterion \"", name, "\"."))
+  inner$in_criterion <- TRUE
+  node <- type_condition(criterion, inner)
+  node$text <- lang_text(as.name(name))
+  node
+}
+
+# c(...) of constants, of one kind; names are kept for relabel().
+type_list <- function(lang, typing) {
+  parts <- lapply(given_arguments(lang), type_language, typing)
+  if (!length(parts)) {
+    stop_neatly("expression", "`c()` is empty.", where_of(typing), "List at least one value.")
+  }
+  for (part in parts) {
+    if (part$node != "constant") {
+      stop_neatly("expression",
+                  paste0("`", lang_text(lang), "` lists `", part$text,
+                         "`, which is not one fixed value."),
+                  where_of(typing),
+                  "Only values and settings can be listed; join conditions on columns with `|`.")
+    }
+  }
+  kinds <- unique(vapply(parts, `[[`, character(1), "kind"))
+  present <- setdiff(kinds, "absent")
+  if (setequal(present, c("number", "whole"))) present <- "number"
+  if (length(present) > 1) {
+    stop_neatly("expression", paste0("`", lang_text(lang), "` mixes ", listed(kinds), "."),
+                where_of(typing), "List values of one kind.")
+  }
+  values <- lapply(parts, `[[`, "value")
+  value <- do.call(c, values)
+  names(value) <- if (!is.null(names(parts))) rep(names(parts), lengths(values))
+  node <- if (length(present)) typed_constant(value, typing) else typed_constant(NA, typing)
+  node$has_absent <- "absent" %in% kinds
+  node$text <- lang_text(lang)
+  node
+}
+
+# A longer range is not listed; `x %in% lo:hi` is then answered by its ends.
+longest_range <- 1e6
+
+type_sequence <- function(lang, typing) {
+  ends <- lapply(given_arguments(lang), type_language, typing)
+  fixed <- vapply(ends,
+                  function(e) {
+                    e$node == "constant" && e$kind %in% c("number", "whole") && length(e$value) == 1
+                  }, logical(1))
+  if (!all(fixed)) {
+    stop_neatly("expression", paste0("`", lang_text(lang), "` is not a range of whole numbers."),
+                where_of(typing),
+                "For a condition write `between(x, lo, hi)`.")
+  }
+  size <- abs(ends[[2]]$value - ends[[1]]$value) + 1
+  if (!is.finite(size) || size > longest_range) {
+    stop_neatly("expression",
+                paste0("`", lang_text(lang), "` lists more than ", format_count(longest_range),
+                       " numbers."), where_of(typing),
+                "For a condition write `between(x, lo, hi)`.")
+  }
+  value <- seq(ends[[1]]$value, ends[[2]]$value)
+  node <- typed_constant(value, typing)
+  node$text <- lang_text(lang)
+  node
 }

@@ -44,3 +44,17 @@ condition_hint <- function(node) {
   switch(node$kind, number = , whole = " > 0", date = , `date-time` = " >= \"2024-01-01\"",
          " == \"...\"")
 }
+
+check_joined <- function(node, op, typing) {
+  if (node$node == "constant" && length(node$value) != 1) {
+    stop_neatly("expression",
+                paste0("`", op, "` joins conditions, and `", node$text, "` is a list of values."),
+                where_of(typing),
+                "Write one condition on columns on each side.")
+  }
+  if (node$kind == "logical") return(invisible())
+  stop_neatly("expression",
+              paste0("`", op, "` joins conditions, and `", node$text, "` is ", kind_words(node),
+                     "."), where_of(typing),
+              paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
+}

@@ -15,6 +15,7 @@ step_table <- new.env(parent = emptyenv())
 # short: the field that is meant when a plan gives no keys; `writes_short` when a plan is written
 #   so too, where only that field differs from its default.
 # complete(values): checks fields against one another and gives them as they are kept.
+# declares: what the names of a declaration are, "criteria" or "settings".
 # caption(step): which rows a row step leaves, in the words of a caption.
 define_step <- function(kind, effect, fields, bind, run, words, ...) {
   delayedAssign(kind, new_step_definition(kind, effect, fields, bind, run, words, ...),
@@ -22,11 +23,12 @@ define_step <- function(kind, effect, fields, bind, run, words, ...) {
 }
 
 new_step_definition <- function(kind, effect, fields, bind, run, words, short = NULL,
-                                writes_short = FALSE, complete = identity, caption = NULL) {
+                                writes_short = FALSE, complete = identity, caption = NULL,
+                                declares = NULL) {
   new_record("step_definition",
              list(kind = kind, effect = effect, fields = fields, bind = bind, run = run,
                   words = words, short = short, writes_short = writes_short, complete = complete,
-                  caption = caption))
+                  caption = caption, declares = declares))
 }
 
 declared_kinds <- function() {
@@ -83,9 +85,11 @@ new_bound <- function(step, typing, nodes = list(), keys = list(), details = lis
 }
 
 # Names of the criteria that a step declares.
-criterion_names <- function(step) {
-  if (inherits(step, "neatsieve_step_criteria")) names(step$conditions)
-}
+criterion_names <- function(step) names_declared(step, "criteria")
 
 # Names of the settings that a step declares.
-setting_names <- function(step) if (inherits(step, "neatsieve_step_settings")) names(step$values)
+setting_names <- function(step) names_declared(step, "settings")
+names_declared <- function(step, what) {
+  about <- definition_of(step)
+  if (identical(about$declares, what)) names(step[[about$short]])
+}

@@ -22,7 +22,8 @@ criteria <- function(...) {
 
 define_step("criteria", "declares",
             list(conditions = field_expressions(wanted = "criteria"), name = field_name()),
-            short = "conditions", complete = function(values) criteria_complete(values),
+            short = "conditions", declares = "criteria",
+            complete = function(values) criteria_complete(values),
             bind = function(step, typing) bind_criteria(step, typing),
             run = function(bound, state) state,
             words = function(step) {

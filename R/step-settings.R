@@ -22,7 +22,7 @@ settings <- function(...) {
 }
 
 define_step("settings", "declares", list(values = field_settings(), name = field_name()),
-            short = "values",
+            short = "values", declares = "settings",
             bind = function(step, typing) {
               for (name in names(step$values)) {
                 guard_new_name(name, typing, "setting")

@@ -104,3 +104,7 @@ repeated_rows <- function(study) {
            listed(format_count(again), 6), ".")
   }
 }
+
+words_for_absent <- c("n/a", "N/A", "na", "Na", "#N/A", "-", "--", ".", "?", "null", "NULL",
+                      "missing", "nan", "NaN",
+                      "-9", "-99", "999", " ")

@@ -175,7 +175,3 @@ text_ruler <- function(s, width) {
   out[place(s$median)] <- signs[3]
   paste(out, collapse = "")
 }
-
-words_for_absent <- c("n/a", "N/A", "na", "Na", "#N/A", "-", "--", ".", "?", "null", "NULL",
-                      "missing", "nan", "NaN",
-                      "-9", "-99", "999", " ")

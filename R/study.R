@@ -76,8 +76,6 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
   as_study_object(made)
 }
 
-# A study is handed out with its class; inside the package its parts are read from the bare list.
-as_study_object <- function(facts) structure(facts, class = "neatsieve_study")
 study_facts <- function(data) unclass(as_study(data))
 
 check_codes <- function(codes) {
