@@ -272,7 +272,8 @@ TEST_CASE("ends of pairs are those of a plain loop, with windows, rows and threa
             lo = std::min(lo, d.y[r]);
             hi = std::max(hi, d.y[r]);
           }
-          const auto got = ends_of_pairs(cx, cy, chosen ? d.rows.data() : nullptr, n, wx, wy, threads);
+          const auto* rows = chosen ? d.rows.data() : nullptr;
+          const auto got = ends_of_pairs(cx, cy, rows, n, wx, wy, threads);
           if (lo > hi) {
             CHECK(std::isnan(got.lowest));
             continue;
