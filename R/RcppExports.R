@@ -85,6 +85,42 @@ core_screen <- function(program, rows, all, conditions, negated, pass_unknown, t
     .Call(`_neatsieve_core_screen`, program, rows, all, conditions, negated, pass_unknown, threads)
 }
 
+core_sorted_rows <- function(keys, falling, rows, all, threads) {
+    .Call(`_neatsieve_core_sorted_rows`, keys, falling, rows, all, threads)
+}
+
+core_first_of_same <- function(columns, rows, all, threads) {
+    .Call(`_neatsieve_core_first_of_same`, columns, rows, all, threads)
+}
+
+core_number_groups <- function(first) {
+    .Call(`_neatsieve_core_number_groups`, first)
+}
+
+core_match_rows <- function(left, rows, all, right, right_rows, threads) {
+    .Call(`_neatsieve_core_match_rows`, left, rows, all, right, right_rows, threads)
+}
+
+core_running <- function(what, x, group, groups, keys, falling, by, back, carry, threads) {
+    .Call(`_neatsieve_core_running`, what, x, group, groups, keys, falling, by, back, carry, threads)
+}
+
+core_ranks <- function(x, group, groups, falling, ties, threads) {
+    .Call(`_neatsieve_core_ranks`, x, group, groups, falling, ties, threads)
+}
+
+core_extremes <- function(x, group, wanted, highest, all, threads) {
+    .Call(`_neatsieve_core_extremes`, x, group, wanted, highest, all, threads)
+}
+
+core_drawn_numbers <- function(seed, numbers) {
+    .Call(`_neatsieve_core_drawn_numbers`, seed, numbers)
+}
+
+core_newly_absent <- function(results, columns, rows) {
+    .Call(`_neatsieve_core_newly_absent`, results, columns, rows)
+}
+
 core_grouping <- function(codes, levels, group_of_cell, rows_per_group) {
     .Call(`_neatsieve_core_grouping`, codes, levels, group_of_cell, rows_per_group)
 }

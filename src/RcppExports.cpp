@@ -305,6 +305,139 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_sorted_rows
+IntegerVector core_sorted_rows(List keys, LogicalVector falling, SEXP rows, double all, int threads);
+RcppExport SEXP _neatsieve_core_sorted_rows(SEXP keysSEXP, SEXP fallingSEXP, SEXP rowsSEXP, SEXP allSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type falling(fallingSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type all(allSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_sorted_rows(keys, falling, rows, all, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_first_of_same
+IntegerVector core_first_of_same(List columns, SEXP rows, double all, int threads);
+RcppExport SEXP _neatsieve_core_first_of_same(SEXP columnsSEXP, SEXP rowsSEXP, SEXP allSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type all(allSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_first_of_same(columns, rows, all, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_number_groups
+List core_number_groups(IntegerVector first);
+RcppExport SEXP _neatsieve_core_number_groups(SEXP firstSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type first(firstSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_number_groups(first));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_match_rows
+IntegerVector core_match_rows(List left, SEXP rows, double all, List right, double right_rows, int threads);
+RcppExport SEXP _neatsieve_core_match_rows(SEXP leftSEXP, SEXP rowsSEXP, SEXP allSEXP, SEXP rightSEXP, SEXP right_rowsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type left(leftSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type all(allSEXP);
+    Rcpp::traits::input_parameter< List >::type right(rightSEXP);
+    Rcpp::traits::input_parameter< double >::type right_rows(right_rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_match_rows(left, rows, all, right, right_rows, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_running
+SEXP core_running(std::string what, SEXP x, SEXP group, double groups, List keys, LogicalVector falling, double by, bool back, bool carry, int threads);
+RcppExport SEXP _neatsieve_core_running(SEXP whatSEXP, SEXP xSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keysSEXP, SEXP fallingSEXP, SEXP bySEXP, SEXP backSEXP, SEXP carrySEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type what(whatSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< double >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type falling(fallingSEXP);
+    Rcpp::traits::input_parameter< double >::type by(bySEXP);
+    Rcpp::traits::input_parameter< bool >::type back(backSEXP);
+    Rcpp::traits::input_parameter< bool >::type carry(carrySEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_running(what, x, group, groups, keys, falling, by, back, carry, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_ranks
+NumericVector core_ranks(NumericVector x, SEXP group, double groups, bool falling, std::string ties, int threads);
+RcppExport SEXP _neatsieve_core_ranks(SEXP xSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP fallingSEXP, SEXP tiesSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< double >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< bool >::type falling(fallingSEXP);
+    Rcpp::traits::input_parameter< std::string >::type ties(tiesSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_ranks(x, group, groups, falling, ties, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_extremes
+RawVector core_extremes(NumericVector x, SEXP group, NumericVector wanted, bool highest, bool all, int threads);
+RcppExport SEXP _neatsieve_core_extremes(SEXP xSEXP, SEXP groupSEXP, SEXP wantedSEXP, SEXP highestSEXP, SEXP allSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type wanted(wantedSEXP);
+    Rcpp::traits::input_parameter< bool >::type highest(highestSEXP);
+    Rcpp::traits::input_parameter< bool >::type all(allSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_extremes(x, group, wanted, highest, all, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_drawn_numbers
+NumericVector core_drawn_numbers(double seed, IntegerVector numbers);
+RcppExport SEXP _neatsieve_core_drawn_numbers(SEXP seedSEXP, SEXP numbersSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type numbers(numbersSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_drawn_numbers(seed, numbers));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_newly_absent
+double core_newly_absent(SEXP results, List columns, SEXP rows);
+RcppExport SEXP _neatsieve_core_newly_absent(SEXP resultsSEXP, SEXP columnsSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type results(resultsSEXP);
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_newly_absent(results, columns, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_grouping
 SEXP core_grouping(List codes, IntegerVector levels, IntegerVector group_of_cell, NumericVector rows_per_group);
 RcppExport SEXP _neatsieve_core_grouping(SEXP codesSEXP, SEXP levelsSEXP, SEXP group_of_cellSEXP, SEXP rows_per_groupSEXP) {
@@ -494,6 +627,15 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},
     {"_neatsieve_core_evaluate", (DL_FUNC) &_neatsieve_core_evaluate, 7},
     {"_neatsieve_core_screen", (DL_FUNC) &_neatsieve_core_screen, 7},
+    {"_neatsieve_core_sorted_rows", (DL_FUNC) &_neatsieve_core_sorted_rows, 5},
+    {"_neatsieve_core_first_of_same", (DL_FUNC) &_neatsieve_core_first_of_same, 4},
+    {"_neatsieve_core_number_groups", (DL_FUNC) &_neatsieve_core_number_groups, 1},
+    {"_neatsieve_core_match_rows", (DL_FUNC) &_neatsieve_core_match_rows, 6},
+    {"_neatsieve_core_running", (DL_FUNC) &_neatsieve_core_running, 10},
+    {"_neatsieve_core_ranks", (DL_FUNC) &_neatsieve_core_ranks, 6},
+    {"_neatsieve_core_extremes", (DL_FUNC) &_neatsieve_core_extremes, 6},
+    {"_neatsieve_core_drawn_numbers", (DL_FUNC) &_neatsieve_core_drawn_numbers, 2},
+    {"_neatsieve_core_newly_absent", (DL_FUNC) &_neatsieve_core_newly_absent, 3},
     {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 4},
     {"_neatsieve_core_cell_count", (DL_FUNC) &_neatsieve_core_cell_count, 1},
     {"_neatsieve_core_group", (DL_FUNC) &_neatsieve_core_group, 5},

@@ -1,0 +1,175 @@
+// Order, sameness and running values of rows between R and the core.
+#include "bridge.h"
+
+#include <string>
+#include <vector>
+
+#include "core/order.h"
+#include "core/running.h"
+#include "core/same_rows.h"
+
+using namespace Rcpp;
+
+namespace {
+
+std::vector<neatsieve::value_column> columns_of(const List& vectors) {
+  std::vector<neatsieve::value_column> columns;
+  for (R_xlen_t k = 0; k < vectors.size(); ++k) columns.push_back(values_of(vectors[k]));
+  return columns;
+}
+
+IntegerVector sorted_rows(const List& keys, const LogicalVector& falling, const row_numbers& in,
+                          int threads) {
+  std::vector<neatsieve::sort_key> sorted;
+  for (R_xlen_t k = 0; k < keys.size(); ++k)
+    sorted.push_back({values_of(keys[k]), falling[k] == TRUE});
+  IntegerVector out(no_init(in.n));
+  if (!neatsieve::sort_rows(sorted, in.rows, in.n, out.begin(), threads, until_interrupted()))
+    stop_interrupted();
+  return out;
+}
+
+template <class Names> auto named(const Names& names, const std::string& what) {
+  for (const auto& entry : names) if (entry.first == what) return entry.second;
+  Rcpp::stop("unknown word %s", what);
+}
+
+}  // namespace
+
+// Row numbers in the order of keys, each a vector over the table.
+// [[Rcpp::export]]
+IntegerVector core_sorted_rows(List keys, LogicalVector falling, SEXP rows, double all,
+                               int threads) {
+  return sorted_rows(keys, falling, row_numbers(rows, all), threads);
+}
+
+// For each row in play the place (from 1) of the first row that is the same in all columns.
+// [[Rcpp::export]]
+IntegerVector core_first_of_same(List columns, SEXP rows, double all, int threads) {
+  const row_numbers in(rows, all);
+  IntegerVector out(no_init(in.n));
+  auto* first = reinterpret_cast<std::uint32_t*>(out.begin());
+  neatsieve::first_of_same(columns_of(columns), in.rows, in.n, first, threads);
+  for (std::int64_t i = 0; i < in.n; ++i) ++first[i];
+  return out;
+}
+
+// Numbers of groups of alike rows in the order they are first met, and how many rows each has.
+// [[Rcpp::export]]
+List core_number_groups(IntegerVector first) {
+  const R_xlen_t n = first.size();
+  IntegerVector group(no_init(n));
+  std::vector<int> size;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    if (first[i] == i + 1) {
+      size.push_back(0);
+      group[i] = static_cast<int>(size.size());
+    } else {
+      group[i] = group[first[i] - 1];
+    }
+    ++size[static_cast<std::size_t>(group[i]) - 1];
+  }
+  return List::create(_["group"] = group, _["size"] = wrap(size));
+}
+
+// [[Rcpp::export]]
+IntegerVector core_match_rows(List left, SEXP rows, double all, List right, double right_rows,
+                              int threads) {
+  const row_numbers in(rows, all);
+  IntegerVector out(no_init(in.n));
+  neatsieve::match_rows(columns_of(left), in.rows, in.n, columns_of(right),
+                        static_cast<std::int64_t>(right_rows), out.begin(), threads);
+  return out;
+}
+
+// Values along an order of the rows in play, all vectors by place in play: x numbers, or codes of
+// texts; group from 1 (NULL: one of them); keys and falling the order (none: as they are).
+// [[Rcpp::export]]
+SEXP core_running(std::string what, SEXP x, SEXP group, double groups, List keys,
+                  LogicalVector falling, double by, bool back, bool carry, int threads) {
+  using neatsieve::running;
+  const std::vector<std::pair<std::string, running>> names = {
+      {"cumsum", running::sum},       {"cumprod", running::product}, {"cummin", running::least},
+      {"cummax", running::most},      {"cummean", running::average}, {"lag", running::shifted},
+      {"change", running::change},    {"row_number", running::number}, {"fill", running::filled}};
+  const R_xlen_t n = Rf_xlength(x);
+  const row_numbers in(R_NilValue, static_cast<double>(n));
+  IntegerVector places;
+  if (keys.size()) places = sorted_rows(keys, falling, in, threads);
+  neatsieve::walk_order w;
+  w.group = Rf_isNull(group) ? nullptr : INTEGER_RO(group);
+  w.groups = std::max<std::int64_t>(1, static_cast<std::int64_t>(groups));
+  w.order = keys.size() ? places.begin() : nullptr;
+  w.n = n;
+  w.back = back;
+  const auto steps = static_cast<std::int64_t>(by);
+  if (TYPEOF(x) == REALSXP) {
+    NumericVector out(no_init(n));
+    neatsieve::run_along(named(names, what), REAL_RO(x), w, steps, carry, out.begin());
+    return out;
+  }
+  IntegerVector out(no_init(n));
+  neatsieve::run_along(named(names, what), INTEGER_RO(x), w, steps, out.begin());
+  return out;
+}
+
+// [[Rcpp::export]]
+NumericVector core_ranks(NumericVector x, SEXP group, double groups, bool falling,
+                         std::string ties, int threads) {
+  using neatsieve::tie;
+  const std::vector<std::pair<std::string, tie>> names = {
+      {"average", tie::average}, {"min", tie::least}, {"max", tie::most}, {"first", tie::first}};
+  NumericVector out(no_init(x.size()));
+  if (!neatsieve::rank_rows(x.begin(), falling, Rf_isNull(group) ? nullptr : INTEGER_RO(group),
+                            static_cast<std::int64_t>(groups), x.size(), named(names, ties),
+                            out.begin(), threads, until_interrupted())) stop_interrupted();
+  return out;
+}
+
+// By place in play, 1 for the `wanted` highest or lowest of each group and 0 for the others.
+// [[Rcpp::export]]
+RawVector core_extremes(NumericVector x, SEXP group, NumericVector wanted, bool highest, bool all,
+                        int threads) {
+  std::vector<std::int64_t> most;
+  for (const double k : wanted) most.push_back(static_cast<std::int64_t>(k));
+  RawVector out(no_init(x.size()));
+  neatsieve::choose_extremes(x.begin(), Rf_isNull(group) ? nullptr : INTEGER_RO(group),
+                             static_cast<std::int64_t>(most.size()), x.size(), most, highest, all,
+                             out.begin(), threads);
+  return out;
+}
+
+// A number from 0 to 1 for each row number.
+// [[Rcpp::export]]
+NumericVector core_drawn_numbers(double seed, IntegerVector numbers) {
+  NumericVector out(no_init(numbers.size()));
+  for (R_xlen_t i = 0; i < numbers.size(); ++i)
+    out[i] = neatsieve::drawn_number(static_cast<std::uint64_t>(seed),
+                                     static_cast<std::uint64_t>(numbers[i]));
+  return out;
+}
+
+// How many rows in play have an absent result though what it is made of is there; results by place
+// in play, columns over the table.
+// [[Rcpp::export]]
+double core_newly_absent(SEXP results, List columns, SEXP rows) {
+  const row_numbers in(rows, static_cast<double>(Rf_xlength(results)));
+  auto is_absent = [](SEXP v, R_xlen_t i) {
+    switch (TYPEOF(v)) {
+      case REALSXP: return ISNAN(REAL_RO(v)[i]) != 0;
+      case STRSXP: return STRING_PTR_RO(v)[i] == NA_STRING;
+      case INTSXP: return INTEGER_RO(v)[i] == NA_INTEGER;
+      case LGLSXP: return LOGICAL_RO(v)[i] == NA_LOGICAL;
+      default: return false;
+    }
+  };
+  double count = 0;
+  for (std::int64_t i = 0; i < in.n; ++i) {
+    if (!is_absent(results, i)) continue;
+    const R_xlen_t row = in.rows ? in.rows[i] - 1 : i;
+    bool there = true;
+    for (R_xlen_t k = 0; k < columns.size() && there; ++k) there = !is_absent(columns[k], row);
+    count += there;
+  }
+  return count;
+}
