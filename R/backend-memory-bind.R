@@ -51,7 +51,9 @@ answers_from_memory <- function(r) {
        vector_of = function(value) evaluated(r, value),
        over_frame = function(vector) spread_over(vector, r$rows, r$frame$n, NULL),
        groups_in_play = function(by) row_groups(r, by),
-       aggregate = function(node) aggregated_beside(r, node))
+       aggregate = function(node) aggregated_beside(r, node),
+       running_along = function(node, x, keys) run_along(r, node, x, keys),
+       source_rows = function() source_numbers(r))
 }
 
 # What a value is, row by row, as an R vector over the rows in play.

@@ -40,11 +40,14 @@ chart_complete <- function(values, about) {
     stop_neatly("step", paste0("`chart_", about$kind, "()` needs `", role, "`."), NULL,
                 paste0("Write `", about$usage, "`."))
   }
-  if (length(values$panels) > 2) {
-    stop_neatly("step", paste0("`panels` of `chart_", about$kind, "()` takes one or two keys."),
-                NULL, "Join keys with `join_text()` or leave one out.")
-  }
+  check_panel_count(values$panels, about$kind, NULL)
   values
+}
+
+check_panel_count <- function(panels, kind, where) {
+  if (length(panels) <= 2) return()
+  stop_neatly("step", paste0("`panels` of `chart_", kind, "()` takes one or two keys."),
+              where, "Join keys with `join_text()` or leave one out.")
 }
 
 # A chart's step from the call of its function.
@@ -115,6 +118,9 @@ bind_chart <- function(step, typing) {
                 where_of(typing), "Add `subsets(strong = brood_frames > 8)` before it.")
   }
   names(panels)[subset_panel] <- "subset"
+  panels <- expanded_keys(panels, typing, "panels")
+  check_panel_count(panels, about$kind, where_of(typing))
+  subset_panel <- vapply(panels, function(p) identical(p$lang, quote(subsets())), logical(1))
   panel_nodes <- check_keys(panels[!subset_panel], typing, "panels",
                             c("subset", about$columns), "a column of the chart's numbers")
   types <- role_types(roles_of(step), about)

@@ -37,7 +37,8 @@ with_controls <- function(node, control, lang, typing) {
   check_control_place(control, lang, typing)
   node$over <- control$over
   if (typing$is_group) return(node)
-  node$by <- check_keys(capture_keys(control$by, emptyenv()), typing, "by")
+  node$by <- if (is.null(control$by)) typing$by
+    else check_keys(capture_keys(control$by, emptyenv()), typing, "by")
   if (identical(node$over, "study")) check_over_study(node, lang, typing)
   node
 }

@@ -192,14 +192,15 @@ emit_days <- function(node, b) {
 }
 
 # What items may ask of the binding `r`, which the backend gives: a column's vector, or its codes
-# and
-# the texts they stand for; the texts of a value; a value over the rows in play; such a vector at
-# the
-# length of the frame; the group of each row in play; an aggregate beside each row.
+# and the texts they stand for; the texts of a value; a value over the rows in play; such a vector
+# at the length of the frame; the group of each row in play; an aggregate beside each row; values
+# along the rows in an order; the numbers of the rows in the study.
 column_vector <- function(r, name) r$ask$column_vector(name)
 column_codes <- function(r, name) r$ask$column_codes(name)
 vector_of <- function(r, value) r$ask$vector_of(value)
 over_frame <- function(r, vector) r$ask$over_frame(vector)
 groups_in_play <- function(r, by) r$ask$groups_in_play(by)
 aggregate_beside_rows <- function(r, node) r$ask$aggregate(node)
+running_along <- function(r, node, x, keys) r$ask$running_along(node, x, keys)
+source_rows_of <- function(r) r$ask$source_rows()
 texts_in <- function(r, value) r$texts[[value$texts]]

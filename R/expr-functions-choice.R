@@ -198,7 +198,8 @@ type_equal_bands <- function(lang, typing) {
                 paste0("`equal_bands()` of ", bands, " bands needs ", bands,
                        " different labels, not ", length(labels), "."), where_of(typing))
   }
-  by <- check_keys(capture_keys(if (any(is_by)) given[[which(is_by)[1]]], emptyenv()), typing, "by")
+  by <- if (!any(is_by)) typing$by
+    else check_keys(capture_keys(given[[which(is_by)[1]]], emptyenv()), typing, "by")
   call_node("equal_bands", args, new_type("category", labels = labels, ordered = TRUE), by = by)
 }
 

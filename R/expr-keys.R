@@ -11,7 +11,9 @@ capture_keys <- function(lang, env) {
   keys <- list()
   for (i in seq_along(items)) {
     item <- items[[i]]
-    if (is.character(item)) {
+    if (is_key_pick(item)) {
+      keys[[if (names[i] == "") lang_text(item) else names[i]]] <- new_expression(item)
+    } else if (is.character(item)) {
       for (text in item) keys[[if (names[i] == "" || length(item) > 1) text else names[i]]] <-
         new_expression(column_symbol(text))
     } else {
@@ -20,6 +22,28 @@ capture_keys <- function(lang, env) {
     }
   }
   keys
+}
+
+# Whether a key picks columns: a range, a pattern, or a word of picks.
+is_key_pick <- function(lang) {
+  if (is_text(lang)) return(grepl("[*?]", lang))
+  call_name(lang) %in% c(":", pick_words)
+}
+
+# Keys with the columns that picks among them find in their place.
+expanded_keys <- function(keys, typing, argument) {
+  is_pick <- vapply(keys, function(key) is_key_pick(key$lang), NA)
+  if (!any(is_pick)) return(keys)
+  whole <- list()
+  for (i in seq_along(keys)) {
+    if (!is_pick[i]) {
+      whole[names(keys)[i]] <- keys[i]
+      next
+    }
+    columns <- resolve_picks(list(keys[[i]]$lang), typing, paste0("`", argument, "`"))
+    for (column in columns) whole[[column]] <- new_expression(as.name(column))
+  }
+  whole
 }
 
 # A text as the name of a column.
@@ -35,6 +59,7 @@ key_name <- function(expression) {
 }
 
 check_keys <- function(keys, typing, argument, taken = character(), taken_by = "a statistic") {
+  keys <- expanded_keys(keys, typing, argument)
   clash <- intersect(names(keys), taken)
   if (length(clash)) {
     renamed <- paste0(clash[1], "_key = ", expression_text(keys[[clash[1]]]))

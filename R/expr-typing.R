@@ -2,13 +2,14 @@
 
 # What is there at a step. columns: types by name; origin: the study's column each is, or NA for one
 # that was made; dropped: by which step, by name; coming: columns that later steps will make.
+# sorted: whether a step has put the rows in an order.
 new_scope <- function(columns, criteria = list(), settings = list(), dropped = character(),
                       origin = stats::setNames(rep(NA_character_, length(columns)),
                                                names(columns)),
-                      unit = NULL, has_subsets = FALSE, coming = character()) {
+                      unit = NULL, has_subsets = FALSE, coming = character(), sorted = FALSE) {
   new_record("scope", list(columns = columns, criteria = criteria, settings = settings,
                            dropped = dropped, origin = origin, unit = unit,
-                           has_subsets = has_subsets, coming = coming))
+                           has_subsets = has_subsets, coming = coming, sorted = sorted))
 }
 
 # Where something stands: a step by number, kind and name, and places within it.
@@ -31,16 +32,17 @@ new_facts <- function(distinct = function(column) NULL, gaps = function(column) 
 }
 
 # it: the node that `it` stands for. keys: types of the keys of a table of groups. is_group: one
-# value
-# per group is wanted; in_criterion, inside_aggregate: inside of what. absent: the step's policy for
-# aggregates. functions: R functions of custom(), by their text.
+# value per group is wanted; in_criterion, inside_aggregate: inside of what. absent: the step's
+# policy for aggregates. functions: R functions of custom(), by their text. by, order: nodes of the
+# step's own keys and order, which hold for functions that say none.
 new_typing <- function(scope, place = new_place(), facts = new_facts(), notes = NULL, it = NULL,
                        keys = list(), is_group = FALSE, in_criterion = FALSE,
-                       inside_aggregate = FALSE, absent = NULL, functions = list()) {
+                       inside_aggregate = FALSE, absent = NULL, functions = list(), by = list(),
+                       order = list()) {
   new_record("typing", list(scope = scope, place = place, facts = facts, notes = notes, it = it,
                             keys = keys, is_group = is_group, in_criterion = in_criterion,
                             inside_aggregate = inside_aggregate, absent = absent,
-                            functions = functions))
+                            functions = functions, by = by, order = order))
 }
 where_of <- function(typing) place_lines(typing$place)
 

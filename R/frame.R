@@ -2,8 +2,11 @@
 # types, and what was worked out of them once, kept apart by what it is: codes of texts, keys,
 # groups, spread, units.
 frame_caches <- c("texts", "keys", "groups", "spread", "units")
-new_frame <- function(columns, types, n, row_names = NULL) {
+#
+# source: the number of each row in the study, where that is not its own (NULL).
+new_frame <- function(columns, types, n, row_names = NULL, source = NULL) {
   frame <- new.env(parent = emptyenv())
+  frame$source <- source
   frame$row_names <- row_names
   frame$columns <- columns
   frame$types <- types
@@ -31,7 +34,7 @@ frame_codes <- function(frame, name) {
 }
 
 frame_with <- function(frame, name, vector, type) {
-  changed <- new_frame(frame$columns, frame$types, frame$n, frame$row_names)
+  changed <- new_frame(frame$columns, frame$types, frame$n, frame$row_names, frame$source)
   changed$play <- frame$play
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
@@ -47,7 +50,7 @@ frame_renamed <- function(frame, from, to) {
   hidden <- setdiff(names(frame$columns), c(from, to))
   changed <- new_frame(stats::setNames(frame$columns[c(from, hidden)], c(to, hidden)),
                        stats::setNames(frame$types[c(from, hidden)], c(to, hidden)), frame$n,
-                       frame$row_names)
+                       frame$row_names, frame$source)
   for (cache in setdiff(frame_caches, "groups")) {
     for (kept in ls(frame[[cache]], all.names = TRUE)) {
       name <- if (kept %in% from) to[match(kept, from)] else kept
@@ -82,4 +85,10 @@ frame_rows <- function(frame, rows, columns) {
   if (!is.null(names) && !is.null(rows)) names <- names[rows]
   if (is.null(names) || anyDuplicated(names)) names <- .set_row_names(n)
   structure(picked, class = "data.frame", row.names = names)
+}
+
+# Numbers in the study of some rows of a frame (NULL: all).
+source_row_of <- function(frame, rows) {
+  if (is.null(frame$source)) return(if (is.null(rows)) seq_len(frame$n) else rows)
+  if (is.null(rows)) frame$source else frame$source[rows]
 }

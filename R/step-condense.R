@@ -58,7 +58,7 @@ bind_condense <- function(step, typing) {
                 "Move it before `subsets()`, or end them with `subsets()` without conditions.")
   }
   keys <- check_keys(step$keys, typing, "by")
-  clash <- intersect(names(step$named), names(step$keys))
+  clash <- intersect(names(step$named), names(keys))
   if (length(clash)) {
     stop_neatly("step", paste0("`", clash[1], "` is both a key and a statistic."), where_of(typing),
                 "Give one of them another name.")

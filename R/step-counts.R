@@ -37,8 +37,10 @@ define_step("counts", "records",
                  cumulative = field_flag(), name = field_name()),
             short = "keys", complete = function(values) counts_complete(values),
             bind = function(step, typing) {
-              new_bound(step, typing, keys = check_keys(step$keys, typing, "counts()",
-                                                       c("n", "share", "cumulative", "subset")))
+              keys <- check_keys(step$keys, typing, "counts()",
+                                 c("n", "share", "cumulative", "subset"))
+              check_counted(step, names(keys), where_of(typing))
+              new_bound(step, typing, keys = keys)
             },
             run = function(bound, state) run_counts(bound, state),
             words = function(step) {
@@ -61,21 +63,26 @@ capture_share <- function(lang, keys, env) {
               "Write `share = season`.")
 }
 
+# What picks among the keys find is known where the columns are.
 counts_complete <- function(values) {
-  keys <- names(values$keys)
+  is_pick <- vapply(values$keys, function(key) is_key_pick(key$lang), NA)
+  if (!any(is_pick)) check_counted(values, names(values$keys), NULL)
+  values
+}
+
+check_counted <- function(values, keys, where) {
   if (values$shape == "wide" && length(keys) != 2) {
-    stop_neatly("step", "`shape = \"wide\"` needs two keys.", NULL,
+    stop_neatly("step", "`shape = \"wide\"` needs two keys.", where,
                 "Write `counts(season, treatment, shape = \"wide\")`.")
   }
   share <- values$share
   if (share != "whole" && !share %in% keys) {
     stop_neatly("step", paste0("`share` names ", quoted(share), ", which is no key of `counts()`."),
-                NULL,
+                where,
                 if (length(keys))
                   paste0("Write \"whole\" or one of ", listed(ticked(keys), last = "or"), ".")
                 else paste0("Count by it too: `counts(", share, ", share = ", share, ")`."))
   }
-  values
 }
 
 run_counts <- function(bound, state) {
@@ -84,7 +91,7 @@ run_counts <- function(bound, state) {
   tables <- tables_by_subset(state, function(rows, subset) {
     list(main = make(group_rows(bound$keys, state$frame, rows), step, state$where))
   })
-  record_table(state, finished_table(tables[[1]], names(step$keys)))
+  record_table(state, finished_table(tables[[1]], names(bound$keys)))
 }
 
 count_table <- function(grouped, step, where) {

@@ -93,7 +93,7 @@ define_step("statistics", "records",
 new_statistics_task <- function(step, key_nodes, columns, category_columns, date_columns,
                                 show_nodes, named_nodes) {
   new_record("statistics_task",
-             list(keys = step$keys, show = step$show, named = step$named, shape = step$shape,
+             list(keys = key_nodes, show = step$show, named = step$named, shape = step$shape,
                   absent = step$absent, order = step$order, total = step$total,
                   empty = step$empty, units = step$units, reference = step$reference,
                   digits = step$digits, with_n = step$with_n, key_nodes = key_nodes,
@@ -113,13 +113,13 @@ bind_statistics <- function(step, typing) {
     groups$it <- type_name(column, typing)
     lapply(step$show, type_summary, groups, keys)
   })
-  check_named_statistics(step, typing)
+  check_named_statistics(step, names(keys), typing)
   named <- lapply(stats::setNames(nm = names(step$named)), function(n) {
     inner <- at_place(groups, paste0("In statistic \"", n, "\"."))
     guard_named_comparison(n, step$named[[n]], inner)
     type_summary(step$named[[n]], inner, keys)
   })
-  if (!is.null(step$reference)) check_reference(step, columns, typing)
+  if (!is.null(step$reference)) check_reference(keys, columns, typing)
   if (step$units && is.null(typing$scope$unit)) {
     stop_neatly("step", "`units = TRUE` needs a study with a unit.", where_of(typing),
                 "Write `study(data, unit = hive)`.")
@@ -160,12 +160,12 @@ columns_of_statistics <- function(step, keys, typing) {
 }
 
 # Names of named statistics stand beside the table's own columns; `n` and `rows` take their place.
-check_named_statistics <- function(step, typing) {
+check_named_statistics <- function(step, keys, typing) {
   own <- setdiff(statistic_names, "n")
   counts <- if (step$with_n) paste0(names(step$named), "_n")
   twice <- c(names(step$named)[duplicated(names(step$named))],
              intersect(names(step$named),
-                       c(names(step$keys), own, names(step$show), counts, "present")))
+                       c(keys, own, names(step$show), counts, "present")))
   if (length(twice)) {
     stop_neatly("step",
                 paste0("The statistic `", twice[1], "` has the name of a column of the table."),

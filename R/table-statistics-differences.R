@@ -1,7 +1,7 @@
 # How groups differ from a reference group, as a description.
 
-check_reference <- function(step, columns, typing) {
-  if (length(step$keys) != 1) {
+check_reference <- function(keys, columns, typing) {
+  if (length(keys) != 1) {
     stop_neatly("step", "`reference` compares the groups of one key.", where_of(typing),
                 "Give one key in `by`, or leave `reference` out.")
   }

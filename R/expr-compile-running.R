@@ -1,0 +1,23 @@
+# Functions along rows, in programs: their values are there, then they are gone through.
+
+emit_running <- function(args, b, node) {
+  at <- match(c("x", "falling_x"), names(args))
+  x <- args[at[!is.na(at)]]
+  value <- if (length(x)) emit_node(x[[1]], b)
+  keys <- lapply(order_of(node), emit_node, b = b)
+  type <- switch(node$kind, text = , category = "code", logical = "three", "number")
+  if (length(x) && isTRUE(x[[1]]$empty)) return(emit_absent(node$kind, b))
+  make <- function(r) {
+    sorted <- Map(function(key, value) sort_codes_of(r, key, value), order_of(node), keys)
+    along <- running_along(r, node, if (!is.null(value)) vector_of(r, value), sorted)
+    if (type == "code") list(codes = along, texts = texts_in(r, value)) else along
+  }
+  emit_vector(b, make, if (type == "three") "three" else "number", as_texts = type == "code")
+}
+
+# What a value is sorted by: numbers as they are, texts by the place of theirs among all.
+sort_codes_of <- function(r, node, value) {
+  vector <- vector_of(r, value)
+  if (node$kind == "text") code_point_rank(texts_in(r, value))[vector]
+  else if (is.logical(vector)) as.integer(vector) else vector
+}
