@@ -5,11 +5,15 @@
 #'
 #' @param out Siftings from [pour()].
 #' @return A data frame with one row per step and, below each `include()` or `exclude()`, one per
-#'   condition: `step` (number), `level` (`"step"` or `"condition"`), `kind`, `name`, `rows_in`,
+#'   condition, below each [work_out()] one per column: `step` (number), `level` (`"step"`,
+#'   `"condition"` or `"column"`), `kind`, `name`, `rows_in`,
 #'   `yes`, `no`, `unknown` (conditions only: each alone on the rows that entered the step),
 #'   `held` (for a condition: rows it was the first, in written order, to hold), `added`,
-#'   `rows_out`, `units_in`, `units_out` (different units; absent without a unit) and
-#'   `seconds`. For every step `rows_out = rows_in - held + added`.
+#'   `rows_out`, `units_in`, `units_out` (different units; absent without a unit),
+#'   `seconds`, and for columns `changed` (values unlike those of the column of that name before;
+#'   absent for a new column) and `newly_absent` (absent, though all columns it is made of are
+#'   present). For every step `rows_out = rows_in - held + added`. Printed, columns show where one of
+#'   their two numbers is not 0.
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg), season == "spring"))
 #' ledger(out)
@@ -21,6 +25,8 @@ ledger <- function(out) {
                        rows_in = r$rows_in, yes = NA_real_, no = NA_real_, unknown = NA_real_,
                        held = r$held, added = r$added, rows_out = r$rows_out, units_in = r$units_in,
                        units_out = r$units_out, seconds = r$seconds)
+    step$changed <- step$newly_absent <- NA_real_
+    if (!is.null(r$columns)) return(one_below_other(list(step, ledger_of_columns(r))))
     if (is.null(r$conditions)) return(step)
     k <- r$conditions
     one_below_other(list(
@@ -28,7 +34,8 @@ ledger <- function(out) {
       data.frame(step = r$step, level = "condition", kind = r$kind, name = k$name,
                      rows_in = r$rows_in, yes = k$yes, no = k$no, unknown = k$unknown,
                      held = k$held, added = 0, rows_out = NA_real_, units_in = NA_real_,
-                     units_out = NA_real_, seconds = NA_real_)))
+                     units_out = NA_real_, seconds = NA_real_, newly_absent = NA_real_,
+                     changed = NA_real_)))
   })
   if (!length(lines)) {
     lines <-
@@ -37,9 +44,21 @@ ledger <- function(out) {
                    rows_in = numeric(), yes = numeric(), no = numeric(),
                    unknown = numeric(), held = numeric(), added = numeric(),
                    rows_out = numeric(), units_in = numeric(), units_out = numeric(),
-                   seconds = numeric()))
+                   seconds = numeric(), newly_absent = numeric(), changed = numeric()))
   }
-  structure(one_below_other(lines), class = c("neatsieve_ledger", "data.frame"))
+  lines <- one_below_other(lines)
+  last <- c("changed", "newly_absent")
+  lines <- lines[c(setdiff(names(lines), last), last)]
+  structure(lines, class = c("neatsieve_ledger", "data.frame"))
+}
+
+# The columns that a step made, below it.
+ledger_of_columns <- function(r) {
+  k <- r$columns
+  data.frame(step = r$step, level = "column", kind = r$kind, name = k$name, rows_in = r$rows_in,
+             yes = NA_real_, no = NA_real_, unknown = NA_real_, held = 0, added = 0,
+             rows_out = NA_real_, units_in = NA_real_, units_out = NA_real_, seconds = NA_real_,
+             newly_absent = k$newly_absent, changed = k$changed)
 }
 
 #' @export
@@ -56,13 +75,18 @@ print.neatsieve_ledger <- function(x, ...) {
 # conditions below them with what each said alone and how many rows it was the first to hold.
 ledger_lines <- function(x, width = cli::console_width()) {
   if (!nrow(x)) return("No steps.")
+  # A column is worth a line where something happened to its values.
+  happened <- function(v) !is.na(v) & v > 0
+  x <- x[x$level != "column" | happened(x$changed) | happened(x$newly_absent), , drop = FALSE]
   count <- function(v) ifelse(is.na(v), "", format_count(v))
   is_step <- x$level == "step"
   label <- ifelse(is_step, paste0(x$step, "  ", step_titles(x)), paste0("     ", x$name))
   columns <- list(`rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes),
                   no = count(x$no), unknown = count(x$unknown),
-                  held = ifelse(x$held > 0 | (!is_step), count(x$held), ""),
+                  held = ifelse(x$held > 0 | x$level == "condition", count(x$held), ""),
                   added = if (any(x$added > 0)) ifelse(x$added > 0, count(x$added), ""),
+                  changed = if (any(happened(x$changed))) count(x$changed),
+                  `newly absent` = if (any(happened(x$newly_absent))) count(x$newly_absent),
                   `rows out` = count(x$rows_out),
                   units = if (any(!is.na(x$units_out))) count(x$units_out))
   columns <- columns[!vapply(columns, is.null, logical(1))]

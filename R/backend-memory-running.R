@@ -36,3 +36,10 @@ ranks_in_groups <- function(node, x, group, groups) {
 
 # Numbers of the rows in play in the study, or, of groups, which group.
 source_numbers <- function(r) source_row_of(r$frame, r$rows)
+
+#' @export
+newly_absent.neatsieve_memory <- function(relation, results, columns) {
+  if (!anyNA(results)) return(0)
+  vectors <- relation$frame$columns[columns]
+  core_newly_absent(results, unname(vectors), relation$rows)
+}

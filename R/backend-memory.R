@@ -7,6 +7,9 @@ new_memory_relation <- function(frame, rows = NULL) {
 }
 
 #' @export
+with_rows.neatsieve_memory <- function(relation, rows) new_memory_relation(relation$frame, rows)
+
+#' @export
 count_rows.neatsieve_memory <- function(relation) {
   if (is.null(relation$rows)) relation$frame$n else length(relation$rows)
 }

@@ -22,6 +22,26 @@ outcomes <- function(relation, nodes) UseMethod("outcomes")
 # An expression beside each row in play, of the kind its node says.
 worked_out <- function(relation, node, notes = NULL, where = NULL) UseMethod("worked_out")
 
+# How many of some results beside the rows are absent though the columns named are present there.
+newly_absent <- function(relation, results, columns) UseMethod("newly_absent")
+
+# The relation with its rows in an order: nodes, each called "order" or "falling".
+sorted_by <- function(relation, nodes, locale = NULL) UseMethod("sorted_by")
+
+# The same relation with other rows in play, or the same in another order.
+with_rows <- function(relation, rows) UseMethod("with_rows")
+
+# For each row the place of the first one that is the same in some columns; absent equals absent.
+alike_rows <- function(relation, columns) UseMethod("alike_rows")
+
+# 1 beside the rows that are the `wanted` highest or lowest of their group (with `all`, ties come
+# along), else 0; the same for rows drawn by a seed. group_numbers(), places_in_groups(): each row's
+# group (NULL: one) and its place there.
+extremes <- function(relation, node, keys, wanted, highest, all) UseMethod("extremes")
+drawn_rows <- function(relation, keys, wanted, seed) UseMethod("drawn_rows")
+group_numbers <- function(relation, keys) UseMethod("group_numbers")
+places_in_groups <- function(relation, keys) UseMethod("places_in_groups")
+
 # Groups of the rows by keys; see new_grouping().
 groups_of <- function(relation, keys) UseMethod("groups_of")
 

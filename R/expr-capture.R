@@ -178,3 +178,19 @@ capture_picks <- function(dots, env) {
     splice(l, env)
   })
 }
+
+# Picks of one argument, as `keep = c(hive, "mites_*")`.
+capture_some_picks <- function(lang, env) {
+  if (is.null(lang)) return(list())
+  capture_picks(if (call_name(lang) == "c") given_arguments(lang) else list(lang), env)
+}
+
+# The name of one column, as a bare name or a text.
+capture_column <- function(lang, argument, env) {
+  if (is.null(lang)) return(NULL)
+  lang <- splice(lang, env)
+  if (is.symbol(lang)) return(as.character(lang))
+  if (is_text(lang)) return(lang)
+  stop_neatly("step", paste0("`", argument, "` is the name of a column, not `", lang_text(lang),
+                             "`."), NULL, paste0("Write `", argument, " = honey_kg`."))
+}

@@ -30,6 +30,12 @@ value_hint <- function(name, typing) {
 }
 
 unknown_function <- function(name, lang, typing) {
+  if (name == "each") {
+    stop_neatly("expression", "`each()` makes columns, and stands in `work_out()` only.",
+                where_of(typing),
+                paste0("For a condition on several columns write `row_all(\"mass_*\", it > 5)`, ",
+                       "or `row_any()`."))
+  }
   if (name %in% names(base_habits)) {
     stop_neatly("expression", paste0("`", name, "()` is not a word of the expression language."),
                 where_of(typing),

@@ -94,3 +94,17 @@ capture_sort <- function(items, env) {
     list(falling = falls, expression = capture_expression(if (falls) item[[2]] else item, env))
   })
 }
+
+# An `order =` argument: one expression, or several in c().
+capture_sorting <- function(lang, env) {
+  if (is.null(lang)) return(list())
+  lang <- splice(lang, env)
+  capture_sort(if (call_name(lang) == "c") given_arguments(lang) else list(lang), env)
+}
+
+# "apiary, then honey_kg from high to low"
+sort_words <- function(entries) {
+  paste(vapply(entries, function(o) {
+    paste0(expression_text(o$expression), if (o$falling) " from high to low")
+  }, ""), collapse = ", then ")
+}

@@ -64,11 +64,26 @@ keys_in_r <- function(keys) {
   stats::setNames(unlist(texts_of(keys)), names)
 }
 
-field_picks <- function(key = "columns", default = list()) {
-  new_field(default, key = key, in_dots = TRUE, schema = schema_ref("picks"),
+field_picks <- function(key = "columns", default = list(), in_dots = TRUE) {
+  new_field(default, key = key, in_dots = in_dots, schema = schema_ref("picks"),
             check = some_or_none, to_plan = function(value) lapply(value, lang_text),
             from_plan = function(spec, context, key) plan_picks(spec, context),
-            to_code = function(value) vapply(value, lang_text, ""))
+            to_code = function(value) {
+              texts <- vapply(value, lang_text, "")
+              if (in_dots || length(texts) == 1) texts else arguments_in_r("c", texts)
+            })
+}
+
+# What rows are sorted by, each rising or falling.
+field_sort <- function(key = "order", in_dots = FALSE, is_needed = FALSE) {
+  new_field(list(), key = key, in_dots = in_dots, is_needed = is_needed,
+            schema = schema_ref("sort"), check = some_or_none,
+            to_plan = function(value) as.list(order_text(value)),
+            from_plan = function(spec, context, key) sort_from_plan(spec, context),
+            to_code = function(value) {
+              texts <- order_text(value)
+              if (in_dots || length(texts) == 1) texts else arguments_in_r("c", texts)
+            })
 }
 
 # New names of columns by old ones.

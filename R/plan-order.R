@@ -9,3 +9,10 @@ order_from_plan <- function(spec, context) {
   langs <- lapply(items, function(text) plan_expression(text, context$plan, context$keys)$lang)
   unlist(lapply(langs, capture_order, emptyenv()), recursive = FALSE)
 }
+
+sort_from_plan <- function(spec, context) {
+  langs <- lapply(plan_items(spec), function(text) {
+    plan_expression(text, context$plan, context$keys)$lang
+  })
+  capture_sort(langs, emptyenv())
+}

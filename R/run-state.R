@@ -32,7 +32,7 @@ new_step_record <- function(step, number, name, rows_in, units_in) {
   new_record("step_record", list(
     step = number, kind = step$kind, name = name, rows_in = rows_in, rows_out = NULL,
     units_in = units_in, units_out = NULL, seconds = NULL, held = 0, added = 0,
-    conditions = NULL))
+    conditions = NULL, columns = NULL))
 }
 
 # Rows that a step held back. stage: of which table; rows: their numbers there (NULL: all);
@@ -142,3 +142,17 @@ units_in_play <- function(state) {
 
 # The rows in play, as steps ask them.
 relation_of <- function(state) new_memory_relation(state$frame, state$rows)
+
+# Holds back, by the step itself, the rows in play whose fate is not 0: a place in `because`.
+# reads: columns that decided.
+hold_rows <- function(state, fates, because, reads = character()) {
+  gone <- fates != as.raw(0)
+  state$record$held <- sum(gone)
+  if (!any(gone)) return(state)
+  holding <- new_holding(state$step, stage_number(state), state$rows, fates = fates,
+                         by = rep(state$name, length(because)), because = because,
+                         reads = stats::setNames(list(reads), state$name))
+  state$holdings <- c(state$holdings, list(holding))
+  state$rows <- if (is.null(state$rows)) which(!gone) else state$rows[!gone]
+  state
+}

@@ -79,6 +79,8 @@ shared_schemas <- function() {
     order = list(
       description = "keys, rising or falling, or columns; falling() around one: high to low.",
       anyOf = list(schema_text, several(schema_text))),
+    sort = list(description = "Columns or expressions; falling() around one: high to low.",
+                anyOf = list(expression, several(expression))),
     window = list(description = "Two values, the lower first; dates in ISO 8601.",
                   type = "array", minItems = 2, maxItems = 2, items = end))
 }

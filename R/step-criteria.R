@@ -56,9 +56,9 @@ bind_criteria <- function(step, typing) {
     inner <- at_place(typing, paste0("In criterion \"", name, "\"."))
     guard_named_comparison(name, expression, inner)
     guard_new_name(name, inner, "criterion")
-    later <- setdiff(names(typing$scope$coming),
-                     c(names(typing$scope$columns), names(typing$scope$criteria)))
-    if (!any(all.vars(expression$lang) %in% later)) {
+    unknown <- setdiff(all.vars(expression$lang),
+                       c(names(typing$scope$columns), names(typing$scope$criteria)))
+    if (!any(fits_pattern(unknown, names(typing$scope$coming)))) {
       inner$in_criterion <- TRUE
       type_condition(expression, inner)
     }

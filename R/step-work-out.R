@@ -4,66 +4,171 @@
 #' one may use an earlier one's column.
 #'
 #' @param ... Named expressions (see [neatsieve_functions]). A name that is a column already
-#'   changes it; for a condition the column is logical, absent where it is unknown.
+#'   changes it, which a note says; for a condition the column is logical, absent where it is
+#'   unknown. [each()] works out the same for many columns.
+#' @param by Keys, as in [statistics()]: aggregates and functions along rows (`lag()`, `rank()`,
+#'   `cumsum()`) that have no `by` of their own go group by group.
+#' @param order What functions along rows go by where they have no `order` of their own: a column,
+#'   or `c(visit_date, falling(honey_kg))`. Without it they go through the rows as they stand, which
+#'   a note says.
+#' @param before,after A column that the new ones stand before or after; else they stand last.
+#' @param only `TRUE` keeps only the columns worked out and those of `keep`.
+#' @param keep With `only = TRUE`, picks of further columns to keep, as `c(hive, visit_date)`.
 #' @param name A name for the step.
-#' @return A step for a [sieve()] or [pour()].
+#' @return A step for a [sieve()] or [pour()]. The [ledger()] has a line for each column: `changed`,
+#'   how many values differ from those of the column it takes the place of, and `newly_absent`, how
+#'   many are absent though all columns that the expression reads are present (`log(-1)`, `0 / 0`, a
+#'   text that is no number, the first row of a `lag()`).
 #' @section Errors: Class `neatsieve_error_expression` as in [include()]; class
 #'   `neatsieve_error_step` for an expression without a name, or the name of a criterion or setting.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, work_out(honey_share = honey_kg / hive_weight_kg, year = year(visit_date)))
 #' head(out$rows[c("visit_date", "year", "honey_share")])
+#' gains <- work_out(gain = change(hive_weight_kg), visit = row_number(), by = hive,
+#'                   order = visit_date, only = TRUE, keep = c(hive, visit_date))
+#' pour(hives, gains)
 #' @export
-work_out <- function(..., name = NULL) {
-  make_step("work_out", columns = capture_dots(eval(substitute(alist(...))), parent.frame()),
-            name = name)
+work_out <- function(..., by = NULL, order = NULL, before = NULL, after = NULL, only = FALSE,
+                     keep = NULL, name = NULL) {
+  env <- parent.frame()
+  make_step("work_out", columns = capture_dots(eval(substitute(alist(...))), env),
+            keys = capture_keys(substitute(by), env), order = capture_sorting(substitute(order), env),
+            before = capture_column(substitute(before), "before", env),
+            after = capture_column(substitute(after), "after", env), only = only,
+            keep = capture_some_picks(substitute(keep), env), name = name)
+}
+
+#' The same for many columns
+#'
+#' Inside [work_out()]: works out one expression for each of the columns picked.
+#'
+#' @param ... Picks of columns (see [pick_columns()]), then an expression in which `it` stands for
+#'   the column.
+#' @param as The name of each new column: `*` stands for the column's own name. `"*"`, the default,
+#'   changes the columns themselves.
+#' @return Nothing: `each()` has a meaning inside `work_out()` only. In a plan file it stands behind
+#'   the pattern of the names: `"log_*": each("mass_*", log(it))`.
+#' @section Errors: Class `neatsieve_error_step` when called on its own. In [include()] a condition on
+#'   several columns is written `row_all(picks, it > 5)` or `row_any(picks, it > 5)`.
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' pour(hives, work_out(each("*_kg", it / 0.4536, as = "*_in_pounds")), pick_columns("*_kg*"))
+#' @export
+each <- function(..., as = "*") {
+  stop_neatly("step", "`each()` stands inside `work_out()` only.", NULL,
+              "Write `work_out(each(\"*_kg\", log(it), as = \"log_*\"))`.")
 }
 
 define_step("work_out", "columns",
             list(columns = field_expressions(makes = names, wanted = "columns", is_needed = TRUE),
-                 name = field_name()),
+                 keys = field_keys(), order = field_sort(), before = field_text(),
+                 after = field_text(), only = field_flag(),
+                 keep = field_picks("keep", in_dots = FALSE), name = field_name()),
             short = "columns", writes_short = TRUE,
             complete = function(values) work_out_complete(values),
             bind = function(step, typing) bind_work_out(step, typing),
             run = function(bound, state) run_work_out(bound, state),
-            words = function(step) {
-              paste0("work out ", paste0(names(step$columns), " = ",
-                                         vapply(step$columns, expression_text, character(1)),
-                                         collapse = ", "))
-            })
+            words = function(step) work_out_words(step))
 
 work_out_complete <- function(values) {
-  bare <- names(values$columns) == ""
-  if (!length(values$columns)) {
+  columns <- values$columns
+  names <- names(columns)
+  for (i in which(vapply(columns, function(e) is_each(e$lang), NA))) {
+    parts <- each_parts(columns[[i]]$lang, names[i])
+    names[i] <- parts$pattern
+    columns[[i]]$lang <- parts$lang
+  }
+  values$columns <- stats::setNames(columns, names)
+  if (!length(columns)) {
     stop_neatly("step", "`work_out()` has no column to work out.", NULL,
                 "Write `work_out(share = honey_kg / hive_weight_kg)`.")
   }
-  if (any(bare)) {
-    text <- expression_text(values$columns[[which(bare)[1]]])
+  if (any(names == "")) {
+    text <- expression_text(columns[[which(names == "")[1]]])
     stop_neatly("step", paste0("`", text, "` in `work_out()` has no name."), NULL,
                 paste0("Write `work_out(new_column = ", text, ")`."))
+  }
+  if (!is.null(values$before) && !is.null(values$after)) {
+    stop_neatly("step", "`work_out()` is given both `before` and `after`.", NULL,
+                "Leave one out.")
+  }
+  if (length(values$keep) && !values$only) {
+    stop_neatly("step", "`keep` of `work_out()` goes with `only = TRUE`.", NULL,
+                "Without it all columns stay.")
   }
   values
 }
 
+work_out_words <- function(step) {
+  made <- vapply(names(step$columns), function(n) {
+    lang <- step$columns[[n]]$lang
+    if (!is_each(lang)) return(paste0(n, " = ", lang_text(lang)))
+    given <- as.list(lang)[-1]
+    paste0(n, " = ", lang_text(given[[length(given)]]), " for each column `it` of ",
+           listed(vapply(given[-length(given)], lang_text, ""), 8))
+  }, "")
+  paste0("work out ", paste(made, collapse = ", "), keys_words(step$keys, ", per "),
+         if (length(step$order)) paste0(", in the order of ", sort_words(step$order)),
+         if (step$only) paste0(", and keep only these", if (length(step$keep))
+           paste0(" and ", paste(vapply(step$keep, lang_text, ""), collapse = ", "))))
+}
+
 # Each column may use those before it.
 bind_work_out <- function(step, typing) {
+  there <- names(typing$scope$columns)
+  typing$by <- check_keys(step$keys, typing, "by")
+  typing$order <- typed_order(step$order, typing)
+  keep <- if (step$only && length(step$keep)) resolve_picks(step$keep, typing, "`keep`")
   nodes <- list()
   for (i in seq_along(step$columns)) {
-    column <- names(step$columns)[i]
-    inner <- at_place(typing, paste0("In column \"", column, "\"."))
-    guard_new_name(column, without_columns(inner), "column")
-    node <- type_expression(step$columns[[i]], inner)
-    if (length(node$value) > 1) {
-      stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per row."),
-                  where_of(inner), "Give one value.")
-    }
-    nodes[[i]] <- node
-    typing$scope$columns[[column]] <- type_of_column(node)
-    typing$scope$origin[column] <- NA
-    typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), column)]
+    name <- names(step$columns)[i]
+    inner <- at_place(typing, paste0("In column \"", name, "\"."))
+    made <- if (is_each(step$columns[[i]]$lang)) type_each(step$columns[[i]], name, inner)
+      else stats::setNames(list(type_expression(step$columns[[i]], inner)), name)
+    for (column in names(made)) typing <- with_column(typing, column, made[[column]], inner)
+    nodes <- c(nodes, made)
   }
-  new_bound(step, typing, nodes = nodes)
+  to <- order_of_columns(step, there, unique(names(nodes)), keep, typing)
+  bound <- new_bound(step, typing, nodes = nodes, keys = typing$by, details = list(to = to))
+  bound$scope <- with_columns_in_order(typing, to)$scope
+  bound
+}
+
+# The same with a column that a node makes.
+with_column <- function(typing, column, node, inner) {
+  guard_new_name(column, without_columns(inner), "column")
+  if (length(node$value) > 1) {
+    stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per row."),
+                where_of(inner), "Give one value.")
+  }
+  typing$scope$columns[[column]] <- type_of_column(node)
+  typing$scope$origin[column] <- NA
+  typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), column)]
+  typing
+}
+
+# Names of the columns behind the step: new ones stand last, or beside a column.
+order_of_columns <- function(step, there, made, keep, typing) {
+  new <- if (step$only) setdiff(made, keep) else setdiff(made, there)
+  old <- if (step$only) keep else there
+  beside <- c(step$before, step$after)
+  if (is.null(beside)) return(c(old, new))
+  at <- match(pick_name(beside, typing), old)
+  if (is.na(at)) {
+    stop_neatly("step", paste0("Column `", beside, "` is not among the columns that stay."),
+                where_of(typing), "Take it into `keep`, or name another.")
+  }
+  append(old, new, at - !is.null(step$before))
+}
+
+# Only some columns, in an order; those that go are gone from here.
+with_columns_in_order <- function(typing, to) {
+  gone <- setdiff(names(typing$scope$columns), to)
+  typing$scope$dropped[gone] <- place_label(typing$place)
+  typing$scope$columns <- typing$scope$columns[to]
+  typing$scope$origin <- typing$scope$origin[to]
+  typing
 }
 
 # What a name may clash with where columns may be replaced.
@@ -80,19 +185,67 @@ type_of_column <- function(node) {
 }
 
 run_work_out <- function(bound, state) {
+  account <- list()
   for (i in seq_along(bound$nodes)) {
-    column <- names(bound$step$columns)[i]
+    column <- names(bound$nodes)[i]
     node <- bound$nodes[[i]]
     where <- c(state$where, paste0("In column \"", column, "\"."))
     vector <- worked_out(relation_of(state), node, state$notes, where)
     old <- if (column %in% state$visible) state$frame$columns[[column]]
+    account[[i]] <- account_of_column(column, node, vector, old, state, where)
     state <- keep_for_held(state, column, old, vector)
     state$frame <- frame_with(state$frame, column,
                               spread_over(vector, state$rows, state$frame$n, old),
                               type_made(node, vector, state$notes, where))
     state$visible <- unique(c(state$visible, column))
   }
+  state$record$columns <- one_below_other(account)
+  note_replaced(state$record$columns, state)
+  state$visible <- bound$details$to
   state
+}
+
+# How many values a column changes, and how many are absent though what they are made of is there.
+account_of_column <- function(column, node, vector, old, state, where) {
+  changed <- if (is.null(old)) NA_real_
+    else count_changed(if (is.null(state$rows)) old else old[state$rows], vector)
+  gone <- newly_absent(relation_of(state), vector, columns_read(node))
+  if (gone > 0 && is_arithmetic(node)) {
+    take_note(state$notes,
+              paste0("`", node$text, "` is absent in ", counted(gone, "row"),
+                     " where its columns are present."), where,
+              paste0("See them with `pour(out, include(absent(", lang_text(as.name(column)),
+                     ")))`."))
+  }
+  data.frame(name = column, changed = changed, newly_absent = gone)
+}
+
+# Whether an expression does nothing but calculate beside rows.
+is_arithmetic <- function(node) {
+  if (node$node != "call") return(TRUE)
+  language_function(node$fn)$group == "arithmetic" && all(vapply(node$args, is_arithmetic, NA))
+}
+
+count_changed <- function(old, new) {
+  plain <- function(x) if (is.factor(x)) as.character(x) else x
+  old <- plain(old)
+  new <- plain(new)
+  if (is.numeric(old) != is.numeric(new) || is.character(old) != is.character(new)) {
+    old <- as.character(old)
+    new <- as.character(new)
+  }
+  as.numeric(sum(is.na(old) != is.na(new)) + sum(old != new, na.rm = TRUE))
+}
+
+note_replaced <- function(account, state) {
+  account <- account[!is.na(account$changed), , drop = FALSE]
+  if (!nrow(account)) return()
+  said <- paste0("`", account$name, "` (", vapply(account$changed, counted, "", one = "value"),
+                 " changed)")
+  take_note(state$notes, paste0("This step takes the place of ",
+                                if (nrow(account) == 1) "column " else "columns ",
+                                listed(said, 8), "."), state$where,
+            "To keep both give the new column a name of its own.")
 }
 
 # What a column was checked as stands, also where whole numbers outgrow 32 bits, which is said.

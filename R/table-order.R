@@ -3,11 +3,11 @@
 
 #' Falling order
 #'
-#' Inside `order =` of [statistics()], [counts()] and charts: sorts by an expression from high to
-#' low. Without it the order is from low to high.
+#' Inside [order_rows()] and wherever `order =` stands: sorts by an expression from high to low.
+#' Without it the order is from low to high.
 #'
 #' @param x A column of the table (or a number a chart shows), or an expression of some.
-#' @return Nothing: `falling()` has a meaning inside `order =` only.
+#' @return Nothing: `falling()` has a meaning inside [order_rows()] and `order =` only.
 #' @section Errors: Class `neatsieve_error_step` when called on its own.
 #' @details `order` takes `"keys"` (the order of the groups, the default), `"rising"` or `"falling"`
 #'   (by the main number: the count in [counts()], the first statistic in [statistics()], the number
@@ -22,8 +22,8 @@
 #' pour(hives, chart_box(y = honey_kg, x = apiary, order = falling(median)))$figures$box
 #' @export
 falling <- function(x) {
-  stop_neatly("step", "`falling()` stands inside `order =` only.", NULL,
-              "Write `statistics(honey_kg, by = apiary, order = falling(mean))`.")
+  stop_neatly("step", "`falling()` stands inside `order_rows()` and `order =` only.", NULL,
+              "Write `order_rows(apiary, falling(honey_kg))`.")
 }
 
 # Sorted by expressions over the table's own columns (and `also`, under other names); absent values

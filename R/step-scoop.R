@@ -1,0 +1,196 @@
+#' Some rows: the highest, the lowest, random ones, or by place
+#'
+#' Lets through some of the rows, or some of each group: those where a number is highest or lowest,
+#' rows drawn at random, or rows by their place. The others are held back.
+#'
+#' @param n How many rows, of each group where there is `by`.
+#' @param share Instead of `n`: which share of the rows, from 0 to 1. The number is the nearest whole
+#'   one, halves up.
+#' @param highest,lowest A column or expression. Rows where it is absent are never scooped; they are
+#'   held back as unknown, which a note says.
+#' @param at Places among the rows as they stand, `1:3`, or from the end, `-1`.
+#' @param seed For random rows (neither `highest`, `lowest` nor `at`): the number the draw follows
+#'   from. The same seed draws the same rows of the same study on every machine. Without one a seed
+#'   is chosen when the step is written and stays with it, in plans too.
+#' @param by Keys, as in [statistics()].
+#' @param ties `"all"`: rows that equal the last one scooped come along; `"first"`: of these the
+#'   first, as the rows stand.
+#' @param name A name for the step.
+#' @details A random row is one of those with the smallest numbers that splitmix64 (Steele, Lea and
+#'   Flood 2014) makes of the seed and the row's number in the study: a row that is drawn stays drawn
+#'   when other rows are held back before.
+#' @return A step for a [sieve()] or [pour()]. The rows keep their order. In [held_back()] the others
+#'   are held because `"not scooped"`. A note says where a group has fewer rows than asked for.
+#' @section Errors: Class `neatsieve_error_step` for a number below 0, a share beyond 1, or when it is
+#'   not clear which rows are meant.
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' best <- pour(hives, scoop(3, highest = honey_kg, by = apiary))
+#' best
+#' pour(hives, scoop(share = 0.5, seed = 7, by = apiary))
+#' pour(hives, order_rows(visit_date), scoop(at = -1, by = hive))
+#' @export
+scoop <- function(n = NULL, share = NULL, highest = NULL, lowest = NULL, at = NULL, seed = NULL,
+                  by = NULL, ties = "all", name = NULL) {
+  env <- parent.frame()
+  role <- function(lang) if (!is.null(lang)) capture_expression(lang, env)
+  make_step("scoop", n = n, share = share, highest = role(substitute(highest)),
+            lowest = role(substitute(lowest)), at = at, seed = seed,
+            keys = capture_keys(substitute(by), env), ties = ties, name = name)
+}
+
+field_whole <- function(wanted, least) {
+  field_plain(NULL, function(x) {
+    is.numeric(x) && length(x) == 1 && is.finite(x) && x == floor(x) && x >= least
+  }, wanted, list(type = "integer", minimum = least))
+}
+field_places <- function() {
+  new_field(is_plain = TRUE, schema = schema_ref("plain"),
+            check = function(value, argument, kind) {
+              as_written(control(value, argument, kind, function(x) {
+                is.numeric(x) && length(x) > 0 && all(is.finite(x) & x == floor(x) & x != 0)
+              }, "places such as `1:3`, or `-1` for the last"))
+            },
+            to_plan = plan_value,
+            from_plan = function(spec, context, key) unlist(spec))
+}
+
+define_step("scoop", "rows",
+            list(n = field_whole("how many rows, a whole number from 0", 0),
+                 share = field_plain(NULL, function(x) {
+                   is.numeric(x) && length(x) == 1 && !is.na(x) && x >= 0 && x <= 1
+                 }, "a share from 0 to 1", list(type = "number", minimum = 0, maximum = 1)),
+                 highest = field_role(), lowest = field_role(), at = field_places(),
+                 seed = field_whole("a whole number from 0", 0), keys = field_keys(),
+                 ties = field_choice("all", "first"), name = field_name()),
+            complete = function(values) scoop_complete(values),
+            bind = function(step, typing) bind_scoop(step, typing),
+            run = function(bound, state) run_scoop(bound, state),
+            words = function(step) paste("let through", scoop_words(step)),
+            caption = function(step) scoop_words(step))
+
+scoop_complete <- function(values) {
+  ways <- c("highest", "lowest", "at")[!vapply(values[c("highest", "lowest", "at")], is.null, NA)]
+  usage <- "Write `scoop(3, highest = honey_kg)`, `scoop(200, seed = 7)` or `scoop(at = 1:3)`."
+  if (length(ways) > 1) {
+    stop_neatly("step", paste0("`scoop()` is given both `", ways[1], "` and `", ways[2], "`."), NULL,
+                "Leave one out, or make two steps.")
+  }
+  sized <- sum(!vapply(values[c("n", "share")], is.null, NA))
+  if (identical(ways, "at") && sized > 0) {
+    stop_neatly("step", "`scoop(at = )` says which rows, so it takes neither `n` nor `share`.",
+                NULL, usage)
+  }
+  if (!identical(ways, "at") && sized != 1) {
+    stop_neatly("step", paste0("`scoop()` is given ", if (sized) "both `n` and `share`."
+                               else "no number of rows."), NULL, usage)
+  }
+  if (length(ways) && !is.null(values$seed)) {
+    stop_neatly("step", paste0("`seed` of `scoop()` is for random rows, and here `", ways,
+                               "` says which."), NULL, "Leave one out.")
+  }
+  if (!length(ways) && is.null(values$seed)) values$seed <- fresh_seed()
+  values
+}
+
+# A seed of six digits from the clock; R's own random numbers stay as they are.
+fresh_seed <- function() (as.numeric(Sys.time()) * 1e6 + Sys.getpid() * 7919) %/% 1 %% 1e6
+
+scoop_words <- function(step) {
+  many <- if (!is.null(step$share)) paste0(number_code(100 * step$share), "% of the rows")
+    else if (!is.null(step$n)) counted(step$n, "row")
+  of <- step$highest
+  if (is.null(of)) of <- step$lowest
+  which <- if (!is.null(step$at)) {
+    paste0(if (length(step$at) == 1) "row " else "rows ", listed(place_words(step$at), 8))
+  } else if (is.null(of)) paste0(many, " at random (seed ", format(step$seed, scientific = FALSE), ")")
+  else paste0(many, " with the ", if (is.null(step$highest)) "lowest " else "highest ",
+              expression_text(of), if (step$ties == "first") ", of ties the first")
+  paste0(which, keys_words(step$keys, " per "))
+}
+place_words <- function(at) {
+  ifelse(at == -1, "last", ifelse(at < 0, paste0(-at, " from the end"), as.character(at)))
+}
+
+bind_scoop <- function(step, typing) {
+  keys <- check_keys(step$keys, typing, "by")
+  way <- if (is.null(step$highest)) "lowest" else "highest"
+  nodes <- list()
+  if (!is.null(step[[way]])) {
+    inner <- at_place(typing, paste0("In `", way, "`."))
+    node <- type_expression(step[[way]], inner)
+    sortable <- node$kind %in% c(numeric_kinds, "date", "date-time") ||
+      (node$kind == "category" && isTRUE(node$ordered))
+    if (!sortable || node$node == "constant") {
+      stop_neatly("expression",
+                  paste0("`", way, "` takes numbers, dates or ordered categories, and `", node$text,
+                         "` is ", kind_words(node), "."), where_of(inner),
+                  "Give a column of numbers, as in `scoop(3, highest = honey_kg)`.")
+    }
+    nodes <- stats::setNames(list(node), way)
+  }
+  new_bound(step, typing, nodes = nodes, keys = keys)
+}
+
+run_scoop <- function(bound, state) {
+  step <- bound$step
+  relation <- relation_of(state)
+  grouping <- groups_of(relation, bound$keys)
+  size <- grouping$rows_per_group
+  wanted <- if (is.null(step$share)) rep(step$n, length(size)) else floor(step$share * size + 0.5)
+  if (!is.null(step$at)) return(held_unless(placed_rows(bound, state), NULL, bound, state))
+  note_larger_scoop(step, size, state)
+  if (!length(bound$nodes)) {
+    return(held_unless(drawn_rows(relation, bound$keys, wanted, step$seed), NULL, bound, state))
+  }
+  node <- bound$nodes[[1]]
+  chosen <- extremes(relation, node, bound$keys, wanted, names(bound$nodes) == "highest",
+                     step$ties == "all")
+  absent <- is.na(worked_out(relation, node))
+  if (any(absent)) {
+    take_note(state$notes,
+              paste0("`", node$text, "` is absent in ", counted(sum(absent), "row"), ", which ",
+                     if (sum(absent) == 1) "is" else "are", " held back as unknown."), state$where,
+              "See them with `held_back(out, unknown = TRUE)`.")
+  }
+  held_unless(chosen, absent, bound, state)
+}
+
+placed_rows <- function(bound, state) {
+  at <- bound$step$at
+  relation <- relation_of(state)
+  place <- places_in_groups(relation, bound$keys)
+  group <- group_numbers(relation, bound$keys)
+  size <- if (is.null(group)) length(place) else tabulate(group)[group]
+  far <- max(abs(at))
+  short <- if (is.null(group)) length(place) < far else any(size < far)
+  if (short && length(place)) {
+    take_note(state$notes,
+              paste0("There is no row ", listed(place_words(at[abs(at) == far]), 4),
+                     if (is.null(group)) ": there are only "
+                     else " in every group: the smallest has only ",
+                     counted(min(size), "row"), "."), state$where)
+  }
+  as.raw(place %in% at[at > 0] | (place - size - 1) %in% at[at < 0])
+}
+
+note_larger_scoop <- function(step, size, state) {
+  if (is.null(step$n) || !any(size < step$n)) return()
+  small <- sum(size < step$n)
+  take_note(state$notes, if (length(step$keys)) {
+    paste0("A scoop of ", counted(step$n, "row"), " is larger than ", format_count(small), " of ",
+           counted(length(size), "group"), ": all rows of ",
+           if (small == 1) "it" else "these", " are let through.")
+  } else paste0("A scoop of ", counted(step$n, "row"), " is larger than the ",
+                counted(sum(size), "row"), " there are."), state$where)
+}
+
+# Holds back the rows that were not chosen; `unknown` those that could not be.
+held_unless <- function(chosen, unknown, bound, state) {
+  chosen <- chosen == as.raw(1)
+  fates <- raw(length(chosen))
+  fates[!chosen] <- as.raw(1)
+  if (any(unknown)) fates[!chosen & unknown] <- as.raw(2)
+  hold_rows(state, fates, because = c("not scooped", "unknown"),
+            reads = unlist(lapply(bound$nodes, columns_read)))
+}
