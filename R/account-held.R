@@ -88,30 +88,33 @@ held_in_stage <- function(e, state, frames) {
   account <- lapply(Filter(function(h) h$stage == e, state$holdings), function(h) {
     fates <- as.integer(h$fates)
     at <- which(fates > 0)
-    held_account(if (is.null(h$rows)) at else h$rows[at], h$step, h$by[fates[at]],
+    held_account(if (is.null(h$rows)) at else h$rows[at], frame, h$step, h$by[fates[at]],
                  h$because[fates[at]])
   })
-  none <- held_account(integer(), integer(), character(), character())
+  none <- held_account(integer(), frame, integer(), character(), character())
   account <- one_below_other(c(list(none), account))
-  account <- account[order(account$source_row), , drop = FALSE]
+  account <- account[order(account$source_row, account$row), , drop = FALSE]
+  row <- account$row
+  account$row <- NULL
   first <- names(state$study$frame$columns)
   columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
-  rows <- frame_rows(frame, account$source_row, columns)
+  rows <- frame_rows(frame, row, columns)
   # The latest change first: what a row had before an earlier one is put over it.
   for (kept in rev(Filter(function(k) k$stage == e, state$changed))) {
     before <- account$held_at < kept$step
     if (any(before) && kept$column %in% columns) {
       rows[[kept$column]] <- with_values_before(rows[[kept$column]],
-                                                kept$values[account$source_row], before)
+                                                kept$values[row], before)
     }
   }
   names <- if (is.null(own_row_names(rows))) .set_row_names(nrow(rows)) else attr(rows, "row.names")
   structure(c(account, rows), class = "data.frame", row.names = names)
 }
 
-held_account <- function(source_row, step, by, because) {
-  data.frame(source_row = source_row, held_at = rep_len(as.integer(step), length(source_row)),
-             held_by = by, held_because = because)
+held_account <- function(row, frame, step, by, because) {
+  data.frame(row = row, source_row = source_row_of(frame, row),
+             held_at = rep_len(as.integer(step), length(row)), held_by = by,
+             held_because = because)
 }
 
 # A column with the values that some rows had when it was of another kind: categories of both, or

@@ -42,6 +42,11 @@ drawn_rows <- function(relation, keys, wanted, seed) UseMethod("drawn_rows")
 group_numbers <- function(relation, keys) UseMethod("group_numbers")
 places_in_groups <- function(relation, keys) UseMethod("places_in_groups")
 
+# For each row in play the row (from 1) of another relation that has its key, names here and there;
+# absent where none has. nearest, within: see look_up(). absent_keys(): where a key is absent.
+matched_rows <- function(relation, key, other, nearest, within) UseMethod("matched_rows")
+absent_keys <- function(relation, columns) UseMethod("absent_keys")
+
 # Groups of the rows by keys; see new_grouping().
 groups_of <- function(relation, keys) UseMethod("groups_of")
 

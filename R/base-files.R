@@ -62,5 +62,5 @@ relative_path <- function(path, folder) {
   from <- full(folder)
   same <- 0
   while (same < min(length(to), length(from)) && to[same + 1] == from[same + 1]) same <- same + 1
-  paste(c(rep("..", length(from) - same), to[-seq_len(same)]), collapse = "/")
+  paste(c(rep("..", length(from) - same), to[seq_along(to) > same]), collapse = "/")
 }

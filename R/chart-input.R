@@ -115,7 +115,9 @@ subsets_side_by_side <- function(input) {
   input
 }
 
-source_rows <- function(input, rows) if (is.null(input$stacked)) rows else input$stacked[rows]
+source_rows <- function(input, rows) {
+  source_row_of(input$state$frame, if (is.null(input$stacked)) rows else input$stacked[rows])
+}
 
 # Ends, a sample, and infinite values, which are counted and set aside. Of all rows of a column
 # they are worked out once per frame.

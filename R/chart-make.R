@@ -41,7 +41,7 @@ finish_chart <- function(chart, input, about) {
   labels <- lapply(nodes, axis_label, state = state)
   chart$labels <- utils::modifyList(labels, chart$labels)
   chart$names <- lapply(nodes, plain_label, state = state)
-  chart$subject <- if (length(state$stages)) "groups" else "rows"
+  chart$subject <- paste0(state$subject, "s")
   chart$title <- about$title(chart$names, chart)
   if (!is.null(options$title)) chart$title <- options$title
   chart$told <- chart_told(chart, input)

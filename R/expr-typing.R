@@ -26,9 +26,11 @@ place_lines <- function(place) {
 }
 
 # What may be asked of the data before a run. distinct(column): its texts, or NULL where they are
-# not known; gaps(column): whether it has absent values, of columns as loaded.
-new_facts <- function(distinct = function(column) NULL, gaps = function(column) NA) {
-  new_record("facts", list(distinct = distinct, gaps = gaps))
+# not known; gaps(column): whether it has absent values, of columns as loaded; table(table): another
+# table that a step names, as a study's facts.
+new_facts <- function(distinct = function(column) NULL, gaps = function(column) NA,
+                      table = function(table, where, notes) NULL) {
+  new_record("facts", list(distinct = distinct, gaps = gaps, table = table))
 }
 
 # it: the node that `it` stands for. keys: types of the keys of a table of groups. is_group: one

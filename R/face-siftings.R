@@ -96,7 +96,7 @@ siftings_headline <- function(state) {
   if (length(state$stages)) {
     return(
       paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ",
-             counted(state$frame$n, "group"), " went all the way, made from ",
+             counted(state$frame$n, state$subject), " went all the way, made from ",
              counted(state$study$frame$n, "row"), "."))
   }
   held <- state$frame$n - n

@@ -178,3 +178,10 @@ check_setting <- function(name, value) {
   }
   if (is.character(value)) as_utf8(value) else value
 }
+
+# A path in a plan, which is written relative to the plan's folder.
+plan_path <- function(path) structure(path, class = "neatsieve_path")
+relative_paths <- function(plan, folder) {
+  rapply(plan, function(path) relative_path(path, folder), classes = "neatsieve_path",
+         how = "replace")
+}

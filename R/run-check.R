@@ -3,6 +3,7 @@
 check_all <- function(steps, state) {
   names <- step_names(c(state$steps, unclass(steps)))
   facts <- facts_of_relation(new_memory_relation(state$study$frame))
+  facts$table <- study_of_table
   scope <- state$scope
   scope$coming <- coming_columns(steps)
   checked <- list()

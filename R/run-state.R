@@ -16,7 +16,8 @@ starting_state <- function(data, called = "the data") {
 # step. steps, names: those carried out; step, name, where: the one at work; record: its line of the
 # ledger. records, holdings, changed, tables, charts, notes: what came of them. units: how many are
 # in play; unit_column: where rows are groups, the key that is the unit. stages: tables that rows
-# were taken from before they became something else. subsets: membership, or NULL.
+# were taken from before they became something else; subject: what a row is, "row" or "group".
+# subsets: membership, or NULL.
 new_run <- function(study) {
   new_record("run", list(
     study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns),
@@ -24,7 +25,7 @@ new_run <- function(study) {
     steps = list(), names = character(), step = 0L, name = NULL, where = NULL, record = NULL,
     records = list(), holdings = list(), changed = list(), tables = list(), charts = list(),
     notes = new_notebook(), units = count_units(study, NULL), unit_column = NULL,
-    stages = list(), subsets = NULL))
+    stages = list(), subsets = NULL, subject = "row"))
 }
 
 # What a step did, as the ledger tells it; rows_out, units_out and seconds are known at its end.
@@ -53,6 +54,18 @@ new_stage <- function(frame, unit_column) {
   new_record("stage", list(frame = frame, unit_column = unit_column))
 }
 stage_number <- function(state) length(state$stages) + 1L
+
+# The run with a table of its own from here on; `source`: the rows of the study that its rows come
+# from.
+in_new_stage <- function(state, columns, n, source = NULL) {
+  state$stages <- c(state$stages, list(new_stage(state$frame, state$unit_column)))
+  state$frame <- new_frame(columns, lapply(columns, type_of_vector), n, source = source)
+  state$rows <- NULL
+  state$visible <- names(columns)
+  unit <- state$study$unit
+  state$unit_column <- if (!is.null(unit) && unit %in% names(columns)) unit
+  state
+}
 
 starting_scope <- function(study) {
   columns <- names(study$frame$columns)
@@ -103,7 +116,7 @@ rows_caption <- function(state) {
   total <- state$frame$n
   if (length(state$stages)) {
     return(
-      paste0(format_count(n), " of ", counted(total, "group"), " made from ", state$study$name,
+      paste0(format_count(n), " of ", counted(total, state$subject), " made from ", state$study$name,
              "."))
   }
   if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))

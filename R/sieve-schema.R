@@ -74,6 +74,9 @@ shared_schemas <- function() {
     keys = list(anyOf = list(expression, schema_ref("one_named"), several(either))),
     picks = list(anyOf = list(list(type = c("string", "number")),
                               several(list(type = c("string", "number"))))),
+    match = list(description = "Columns of the key, or what each is called in the other table.",
+                 anyOf = list(schema_text, several(schema_text),
+                              list(type = "object", additionalProperties = schema_text))),
     plain = list(description = "A value, or a list of values of one kind.",
                  anyOf = list(value, several(value))),
     order = list(

@@ -79,7 +79,8 @@ plan_of <- function(sieve, study, folder) {
   compact(
     c(list(study = if (!is.null(study)) study_plan(study, folder)),
       lapply(stats::setNames(nm = declared_kinds()), of_kind),
-      list(steps = lapply(steps, function(s) stats::setNames(list(step_plan(s)), s$kind)))))
+      list(steps = relative_paths(
+        lapply(steps, function(s) stats::setNames(list(step_plan(s)), s$kind)), folder))))
 }
 
 # A step's item: what differs from the defaults, by key, or the one field that needs no key.

@@ -106,12 +106,8 @@ run_condense <- function(bound, state) {
                            because = "condensed")
     state$holdings <- c(state$holdings, list(holding))
   }
-  state$stages <- c(state$stages, list(new_stage(state$frame, state$unit_column)))
-  state$frame <- new_frame(columns, lapply(columns, type_of_vector), grouping$groups)
-  state$rows <- NULL
-  state$visible <- names(columns)
-  state$unit_column <- if (!is.null(state$study$unit) && state$study$unit %in% names(columns))
-    state$study$unit
+  state <- in_new_stage(state, columns, grouping$groups)
+  state$subject <- "group"
   state
 }
 

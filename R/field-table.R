@@ -1,0 +1,108 @@
+# Fields of steps that read another table: the table, and the key by which rows belong together.
+
+# Another table: the path of a file, in full, or a value of the session and how that was called.
+new_other_table <- function(path = NULL, value = NULL, called = NULL) {
+  new_record("other_table", list(path = path, value = value, called = called))
+}
+
+checked_table <- function(value, argument, kind) {
+  if (inherits(value, "neatsieve_other_table")) return(value)
+  usage <- "Give a data frame, a study, or the path of a file: `\"apiaries.csv\"`."
+  if (is.null(value)) stop_neatly("step", paste0("`", kind, "()` needs a table."), NULL, usage)
+  stop_neatly("step", paste0("`", kind, "()` takes no value of class ", class(value)[1],
+                             " as its table."), NULL, usage)
+}
+
+# The table of a call: `value` is what its argument held.
+capture_table <- function(value, called) {
+  if (is_text(value)) return(new_other_table(path = normalizePath(value, "/", mustWork = FALSE)))
+  if (is.data.frame(value) || inherits(value, "neatsieve_study")) {
+    return(new_other_table(value = value, called = paste(deparse(called), collapse = " ")))
+  }
+  value
+}
+
+table_name <- function(table) if (is.null(table$path)) table$called else basename(table$path)
+
+field_table <- function() {
+  new_field(key = "table", is_needed = TRUE, schema = schema_text, check = checked_table,
+            to_plan = function(value) {
+              if (is.null(value$path)) {
+                stop_neatly("plan",
+                            paste0("The table `", value$called, "` is a value of the session, ",
+                                   "which a plan cannot name."), NULL,
+                            paste0("Save it to a file and give the step its path: ",
+                                   "`\"", gsub("[^A-Za-z0-9]+", "-", value$called), ".csv\"`."))
+              }
+              plan_path(value$path)
+            },
+            from_plan = function(spec, context, key) {
+              if (!is_text(spec)) {
+                stop_neatly("plan", "`table` must be the path of a file.", context$where,
+                            "Write `table: apiaries.csv`; paths are relative to the plan.")
+              }
+              path <- if (is_full_path(spec)) spec else file.path(dirname(context$plan$path), spec)
+              new_other_table(path = normalizePath(path, "/", mustWork = FALSE))
+            },
+            to_code = function(value) {
+              if (is.null(value$path)) value$called else deparse1(path_from_here(value$path))
+            })
+}
+is_full_path <- function(path) grepl("^(/|[A-Za-z]:|~)", path)
+
+# A path below the working directory without that.
+path_from_here <- function(path) {
+  here <- paste0(normalizePath(getwd(), "/"), "/")
+  if (startsWith(path, here)) substring(path, nchar(here) + 1) else path
+}
+
+# Columns here by which rows belong to rows of a table, and what they are called there.
+capture_match <- function(lang, env, kind) {
+  usage <- "Write `key = hive`, `key = c(apiary, hive)`, or `key = list(hive = \"hive_id\")`."
+  if (is.null(lang)) stop_neatly("step", paste0("`", kind, "()` needs a key."), NULL, usage)
+  lang <- splice(lang, env)
+  if (is.character(lang)) return(checked_match(stats::setNames(lang, lang), kind))
+  items <- if (call_name(lang) %in% c("c", "list")) given_arguments(lang) else list(lang)
+  there <- vapply(items, function(item) {
+    if (is.symbol(item)) return(as.character(item))
+    if (is_text(item)) return(item)
+    stop_neatly("step", paste0("`", lang_text(item), "` in the key of `", kind,
+                               "()` is not the name of a column."), NULL, usage)
+  }, "")
+  here <- if (is.null(names(items))) rep("", length(items)) else names(items)
+  checked_match(stats::setNames(there, ifelse(here == "", there, here)), kind)
+}
+
+checked_match <- function(key, kind) {
+  if (!length(key) || anyDuplicated(names(key))) {
+    stop_neatly("step", paste0("The key of `", kind, "()` ", if (length(key))
+      paste0("names `", names(key)[anyDuplicated(names(key))], "` twice.") else "is empty."), NULL,
+      "Name each column once.")
+  }
+  key
+}
+
+field_match <- function() {
+  new_field(key = "key", is_needed = TRUE, schema = schema_ref("match"), to_plan = function(value) {
+    if (identical(unname(value), names(value))) as.list(names(value)) else as.list(value)
+  }, from_plan = function(spec, context, key) {
+    parts <- unlist(plan_items(spec))
+    if (is.list(spec) && !is.null(names(spec))) parts <- unlist(spec)
+    if (!is.character(parts)) {
+      stop_neatly("plan", "`key` names columns.", context$where,
+                  "Write `key: hive`, `key: [apiary, hive]` or `key: {hive: hive_id}`.")
+    }
+    if (is.null(names(parts))) names(parts) <- parts
+    checked_match(parts, context$kind)
+  }, to_code = function(value) {
+    same <- unname(value) == names(value)
+    here <- vapply(names(value), function(n) lang_text(as.name(n)), "")
+    if (length(value) == 1 && same) return(here)
+    if (all(same)) return(arguments_in_r("c", unname(here)))
+    arguments_in_r("list", stats::setNames(vapply(value, deparse1, ""), names(value)))
+  })
+}
+
+match_words <- function(key) {
+  listed(ifelse(key == names(key), key, paste0(names(key), " (there ", key, ")")), 8)
+}

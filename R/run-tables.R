@@ -1,0 +1,84 @@
+# Other tables that steps read.
+
+# The table as a study's facts: a value of the session, or a file, read when the run is checked.
+study_of_table <- function(table, where, notes) {
+  if (is.null(table$path)) {
+    if (is.data.frame(table$value)) return(unclass(new_study(table$value, name = table$called)))
+    return(unclass(table$value))
+  }
+  if (!file.exists(table$path)) {
+    folder <- dirname(table$path)
+    near <- if (dir.exists(folder)) nearest(basename(table$path), list.files(folder))
+    stop_neatly("step", paste0("There is no file ", quoted(path_from_here(table$path)), "."), where,
+                if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"),
+                                         ".")
+                else "Paths in a plan are relative to the plan, others to the working directory.")
+  }
+  made <- withCallingHandlers(study_facts(table$path), neatsieve_note = function(note) {
+    said <- note$note
+    take_note(notes, said$problem, c(where, said$where), said$instead)
+    invokeRestart("muffleMessage")
+  })
+  made$name <- basename(table$path)
+  made
+}
+
+# What the key of a step is there, or an error: columns on both sides, of kinds that agree.
+check_match <- function(key, other, typing) {
+  for (i in seq_along(key)) {
+    pick_name(names(key)[i], typing)
+    there <- other$frame$types
+    if (!key[[i]] %in% names(there)) {
+      stop_neatly("expression",
+                  paste0("The table ", quoted(other$name), " has no column `", key[[i]], "`."),
+                  where_of(typing),
+                  c(meant(key[[i]], names(there)),
+                    paste0("Its columns: ", listed(ticked(names(there)), 12), "."),
+                    if (key[[i]] == names(key)[i])
+                      paste0("Where it is called otherwise there write `key = list(", key[[i]],
+                             " = \"...\")`.")))
+    }
+    check_key_kinds(typing$scope$columns[[names(key)[i]]], there[[key[[i]]]], key[i], other$name,
+                    typing)
+  }
+}
+
+kinds_alike <- function(kind) {
+  switch(kind, whole = "number", category = "text", kind)
+}
+check_key_kinds <- function(here, there, key, table, typing) {
+  if (isTRUE(here$empty) || isTRUE(there$empty)) return()
+  if (kinds_alike(here$kind) == kinds_alike(there$kind) && here$kind != "other") return()
+  as <- switch(kinds_alike(there$kind), text = "as_text", number = "as_number", date = "as_date")
+  stop_neatly("expression",
+              paste0("Column `", names(key), "` is ", kind_words(here), ", and `", key,
+                     "` of the table ", quoted(table), " is ", kind_words(there), "."),
+              where_of(typing),
+              if (is.null(as)) "Make both of one kind first."
+              else paste0("Make both of one kind, as with `work_out(", names(key), " = ", as, "(",
+                          names(key), "))` before."))
+}
+
+# Rows of the other table with a key that another row has too: an error that shows them.
+check_one_per_key <- function(key, other, several, typing) {
+  relation <- new_memory_relation(other$frame)
+  there <- unname(key)
+  first <- alike_rows(relation, there)
+  gone <- Reduce(`|`, lapply(other$frame$columns[there], is.na))
+  again <- which(first != seq_along(first) & !gone)
+  if (!length(again)) return()
+  shown <- unique(first[again])
+  values <- vapply(utils::head(shown, 4), function(row) {
+    parts <- vapply(there, function(c) value_shown(other$frame$columns[[c]][row]), "")
+    paste0(paste(parts, collapse = " / "), " (", counted(sum(first == row), "row"), ")")
+  }, "")
+  stop_neatly("step",
+              paste0("The table ", quoted(other$name), " has several rows for ",
+                     counted(length(shown), "key"), ": ", listed(values, 4), "."), where_of(typing),
+              several)
+}
+
+value_shown <- function(x) {
+  if (is.na(x)) return("(absent)")
+  if (is.character(x) || is.factor(x)) quoted(as.character(x)) else format(x, digits = 12)
+}

@@ -1,0 +1,297 @@
+#' Bring in columns from another table
+#'
+#' Gives each row the columns of the row of another table that has the same key. There are exactly
+#' as many rows as before, unless `several = "all"`.
+#'
+#' @param table A data frame, a [study()], or the path of a file of delimited text (in a plan,
+#'   relative to it; read with the defaults of [study()]).
+#' @param key The columns by which rows belong together: `hive`, `c(apiary, hive)`, or, where they
+#'   are called otherwise there, `list(hive = "hive_id")`. Absent is no key: it matches nothing.
+#' @param take Picks of the other table's columns (see [pick_columns()]); none: all but the key.
+#' @param as What the columns are called here: a name with a `*` for their own name there.
+#' @param several What is done with a key that several rows there have: `"stop"` (an error that shows
+#'   them, before anything is computed), `"first"` takes the first, `"all"` makes a row for each.
+#' @param unmatched Rows without a row there: `"keep"` (the new columns are absent), `"hold"` holds
+#'   them back because `"unmatched"`, `"stop"` makes the run fail. They are always counted in a note,
+#'   with values that are spelled nearly alike.
+#' @param nearest The last column of the key, numbers or dates, need not be equal: `"before"` takes
+#'   the nearest row there that is not after it, `"after"` the nearest not before it, `"either"` the
+#'   nearest (of two equally near the one before). `"no"`: it has to be equal.
+#' @param within With `nearest`: how far away it may be, in the numbers' own measure, for dates in
+#'   days.
+#' @param name A name for the step.
+#' @return A step for a [sieve()] or [pour()]. Labels and measures of a study come along. With
+#'   `several = "all"` the further rows count as added in the [ledger()].
+#' @section Errors: Class `neatsieve_error_expression` for columns that are not there and for keys of
+#'   kinds that do not agree; class `neatsieve_error_step` for repeated keys, for a column that is
+#'   here already, and for a file that is not there.
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' sites <- demo_file("apiaries.csv")
+#' pour(hives, look_up(sites, apiary, take = c(elevation_m, landscape)),
+#'      statistics(honey_kg, by = landscape))
+#' @export
+look_up <- function(table, key = NULL, take = NULL, as = "*", several = "stop", unmatched = "keep",
+                    nearest = "no", within = NULL, name = NULL) {
+  env <- parent.frame()
+  make_step("look_up", table = capture_table(table, substitute(table)),
+            key = capture_match(substitute(key), env, "look_up"),
+            take = capture_some_picks(substitute(take), env), as = as, several = several,
+            unmatched = unmatched, nearest = nearest, within = within, name = name)
+}
+
+#' Keep or hold back rows by another table
+#'
+#' `keep_matched()` lets through the rows whose key is in another table, `drop_matched()` those whose
+#' key is not. No column comes along.
+#'
+#' @inheritParams look_up
+#' @return A step for a [sieve()] or [pour()]. The other rows are held because `"unmatched"` or
+#'   `"matched"`. A row with an absent key matches nothing: `keep_matched()` holds it back as
+#'   `"unknown"`, `drop_matched()` lets it through, and a note says so.
+#' @section Errors: As in [look_up()].
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' weighed <- demo_file("monthly-weights.csv")
+#' pour(hives, drop_matched(weighed, hive), counts(hive))$tables$counts
+#' @export
+keep_matched <- function(table, key = NULL, name = NULL) {
+  make_step("keep_matched", table = capture_table(table, substitute(table)),
+            key = capture_match(substitute(key), parent.frame(), "keep_matched"), name = name)
+}
+
+#' @rdname keep_matched
+#' @export
+drop_matched <- function(table, key = NULL, name = NULL) {
+  make_step("drop_matched", table = capture_table(table, substitute(table)),
+            key = capture_match(substitute(key), parent.frame(), "drop_matched"), name = name)
+}
+
+define_step("look_up", "reshapes",
+            list(table = field_table(), key = field_match(),
+                 take = field_picks("take", in_dots = FALSE), as = field_starred(),
+                 several = field_choice("stop", "first", "all"),
+                 unmatched = field_choice("keep", "hold", "stop"),
+                 nearest = field_choice("no", "before", "after", "either"),
+                 within = field_plain(NULL, function(x) {
+                   is.numeric(x) && length(x) == 1 && is.finite(x) && x >= 0
+                 }, "one number, 0 or more", list(type = "number", minimum = 0)),
+                 name = field_name()),
+            complete = function(values) look_up_complete(values),
+            bind = function(step, typing) bind_look_up(step, typing),
+            run = function(bound, state) run_look_up(bound, state),
+            words = function(step) look_up_words(step))
+
+matched_step <- function(kind, verb, said) {
+  define_step(kind, "rows", list(table = field_table(), key = field_match(), name = field_name()),
+              bind = function(step, typing) {
+                other <- typing$facts$table(step$table, where_of(typing), typing$notes)
+                check_match(step$key, other, typing)
+                new_bound(step, typing, details = list(other = other))
+              },
+              run = function(bound, state) run_matched(bound, state, kind == "keep_matched"),
+              words = function(step) {
+                paste0(verb, " rows whose ", match_words(step$key), " is in ",
+                       table_name(step$table))
+              },
+              caption = function(step) {
+                paste0(said, " ", match_words(step$key), " is in ", table_name(step$table))
+              })
+}
+matched_step("keep_matched", "keep", "only rows whose")
+matched_step("drop_matched", "hold back", "without rows whose")
+
+# A name with one star.
+field_starred <- function() {
+  field_plain("*", function(x) is_text(x) && lengths(regmatches(x, gregexpr("*", x, fixed = TRUE)))
+              == 1, "a name with one `*`, which stands for the column's own name",
+              list(type = "string", pattern = "^[^*]*\\*[^*]*$"))
+}
+starred <- function(names, pattern) {
+  vapply(names, function(n) sub("*", n, pattern, fixed = TRUE), "", USE.NAMES = FALSE)
+}
+
+look_up_complete <- function(values) {
+  if (!is.null(values$within) && values$nearest == "no") {
+    stop_neatly("step", "`within` of `look_up()` goes with `nearest`.", NULL,
+                "Write `nearest = \"before\", within = 30`.")
+  }
+  if (values$nearest != "no" && values$several == "all") {
+    stop_neatly("step", "`nearest` of `look_up()` takes one row, and `several` asks for all.", NULL,
+                "Leave one out.")
+  }
+  values
+}
+
+look_up_words <- function(step) {
+  paste0("bring in ", if (length(step$take)) paste(vapply(step$take, lang_text, ""), collapse = ", ")
+         else "all columns", " from ", table_name(step$table), " by ", match_words(step$key),
+         if (step$as != "*") paste0(", called ", step$as),
+         switch(step$nearest, before = ", the nearest one before", after = ", the nearest one after",
+                either = ", the nearest one", ""),
+         if (!is.null(step$within)) paste0(" within ", number_code(step$within)),
+         switch(step$several, first = ", of several the first", all = ", a row for each", ""),
+         switch(step$unmatched, hold = ", rows without one held back",
+                stop = ", stopping at a row without one", ""))
+}
+
+bind_look_up <- function(step, typing) {
+  other <- typing$facts$table(step$table, where_of(typing), typing$notes)
+  check_match(step$key, other, typing)
+  if (step$nearest != "no") check_nearest(step, typing)
+  if (step$several == "stop" && step$nearest == "no") {
+    check_one_per_key(step$key, other, paste0("Write `several = \"first\"` or `\"all\"`, or make ",
+                                              "the key whole."), typing)
+  }
+  if (step$several == "all") refuse_after_subsets(step$kind, typing, "makes further rows")
+  types <- other$frame$types
+  inner <- at_place(typing, paste0("In the table ", quoted(other$name), "."))
+  inner$scope <- new_scope(types)
+  from <- if (length(step$take)) resolve_picks(step$take, inner, "`take`")
+    else setdiff(names(types), step$key)
+  to <- starred(from, step$as)
+  check_brought_names(from, to, step, typing)
+  for (i in seq_along(to)) {
+    typing$scope$columns[[to[i]]] <- types[[from[i]]]
+    typing$scope$origin[to[i]] <- NA
+  }
+  typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), to)]
+  new_bound(step, typing, details = list(other = other, from = from, to = to))
+}
+
+check_nearest <- function(step, typing) {
+  last <- names(step$key)[length(step$key)]
+  type <- typing$scope$columns[[last]]
+  if (type$kind %in% c(numeric_kinds, "date", "date-time")) return()
+  stop_neatly("step", paste0("`nearest` goes by `", last, "`, the last column of the key, which is ",
+                             kind_words(type), "."), where_of(typing),
+              "Put a column of numbers or dates last: `key = c(hive, visit_date)`.")
+}
+
+check_brought_names <- function(from, to, step, typing) {
+  if (!length(from)) {
+    stop_neatly("step", "There is no column to bring in.", where_of(typing),
+                "Name some in `take`, or use `keep_matched()`.")
+  }
+  clash <- intersect(to, names(typing$scope$columns))
+  if (length(clash)) {
+    stop_neatly("step", paste0("Column `", clash[1], "` is here already."), where_of(typing),
+                paste0("Leave it out of `take`, or give the new columns other names: ",
+                       "`as = \"other_*\"`."))
+  }
+  for (name in to) guard_new_name(name, without_columns(typing), "column")
+}
+
+refuse_after_subsets <- function(kind, typing, what) {
+  if (!isTRUE(typing$scope$has_subsets)) return()
+  stop_neatly("step", paste0("`", kind, "()` ", what, ", so it cannot come after `subsets()`."),
+              where_of(typing),
+              "Move it before `subsets()`, or end them with `subsets()` without conditions.")
+}
+
+run_look_up <- function(bound, state) {
+  step <- bound$step
+  other <- new_memory_relation(bound$details$other$frame)
+  match <- matched_rows(relation_of(state), step$key, other, step$nearest, step$within)
+  note_unmatched(match, bound, state)
+  if (step$unmatched == "hold" && anyNA(match)) {
+    state <- hold_rows(state, as.raw(is.na(match)), "unmatched", names(step$key))
+    match <- match[!is.na(match)]
+  }
+  if (step$several == "all") {
+    all <- all_matches(match, step$key, other)
+    state <- with_rows_of_frame(state, all$place)
+    match <- all$match
+  }
+  with_brought_columns(state, match, bound$details)
+}
+
+# For each match (by its first row there) every row of its key: their places here and rows there.
+all_matches <- function(match, key, other) {
+  rows <- split(seq_len(count_rows(other)), alike_rows(other, unname(key)))
+  rows <- rows[match(match, as.integer(names(rows)))]
+  rows[is.na(match)] <- list(NA_integer_)
+  list(place = rep(seq_along(match), lengths(rows)),
+       match = as.integer(unlist(rows, use.names = FALSE)))
+}
+
+# The rows in play, some of them several times, as a table of their own.
+with_rows_of_frame <- function(state, place) {
+  rows <- if (is.null(state$rows)) place else state$rows[place]
+  columns <- unclass(frame_rows(state$frame, rows, state$visible))[state$visible]
+  state$record$added <- length(place) - state_row_count(state)
+  in_new_stage(state, columns, length(place), source_row_of(state$frame, rows))
+}
+
+with_brought_columns <- function(state, match, details) {
+  for (i in seq_along(details$from)) {
+    vector <- details$other$frame$columns[[details$from[i]]][match]
+    state$frame <- frame_with(state$frame, details$to[i],
+                              spread_over(vector, state$rows, state$frame$n, NULL),
+                              details$other$frame$types[[details$from[i]]])
+    for (what in c("labels", "measures")) {
+      said <- details$other[[what]][[details$from[i]]]
+      if (!is.null(said)) state[[what]][[details$to[i]]] <- said
+    }
+  }
+  state$visible <- union(state$visible, details$to)
+  state
+}
+
+# How many rows have no match, and which of their values are spelled nearly like one there.
+note_unmatched <- function(match, bound, state) {
+  gone <- sum(is.na(match))
+  if (!gone) return()
+  step <- bound$step
+  key <- names(step$key)
+  rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[is.na(match)]
+  values <- state$frame$columns[[key[1]]][rows]
+  absent <- sum(is.na(values))
+  said <- paste0(counted(gone, "row"), if (gone == 1) " has" else " have", " no row in ",
+                 quoted(bound$details$other$name))
+  shown <- if (length(key) == 1 && absent < gone) {
+    distinct <- unique(values[!is.na(values)])
+    paste0(": `", key, "` is ", listed(vapply(utils::head(distinct, 6), value_shown, ""), 5, "or"),
+           if (length(distinct) > 6) " and others")
+  }
+  because <- if (absent) paste0(" (", key[1], " absent in ", format_count(absent), ")")
+  problem <- paste0(said, shown, because, ".")
+  near <- nearly_matched(values, bound$details$other$frame$columns[[step$key[[1]]]])
+  if (step$unmatched == "stop") {
+    stop_neatly("run", problem, state$where,
+                c(near, "Mend them, or write `unmatched = \"keep\"` or `\"hold\"`."))
+  }
+  take_note(state$notes, problem, state$where,
+            c(near, if (step$unmatched == "keep")
+              "Their new columns are absent; `unmatched = \"hold\"` holds such rows back."))
+}
+
+# Values without a match that are spelled nearly like one there.
+nearly_matched <- function(values, there) {
+  if (!is.character(values) && !is.factor(values)) return(NULL)
+  there <- unique(as.character(there))
+  strange <- setdiff(unique(as.character(values)), c(there, NA))
+  near <- lapply(utils::head(strange, 200), nearest, among = there, most = 1)
+  found <- lengths(near) > 0
+  if (!any(found)) return(NULL)
+  said <- paste0(quoted(utils::head(strange, 200)[found]), " is near to ", quoted(unlist(near)))
+  paste0(listed(utils::head(said, 4), 4), "; `relabel()` in `work_out()` makes one of two.")
+}
+
+run_matched <- function(bound, state, keep) {
+  step <- bound$step
+  other <- new_memory_relation(bound$details$other$frame)
+  match <- matched_rows(relation_of(state), step$key, other, "no", NULL)
+  absent <- absent_keys(relation_of(state), names(step$key))
+  if (any(absent)) {
+    take_note(state$notes,
+              paste0("The key is absent in ", counted(sum(absent), "row"), ", which ",
+                     if (keep) "are held back as unknown." else "are let through."), state$where,
+              paste0("`include(present(", lang_text(as.name(names(step$key)[1])),
+                     "))` before it sets them apart."))
+  }
+  fates <- raw(length(match))
+  fates[is.na(match) == keep] <- as.raw(1)
+  fates[if (keep) absent else FALSE] <- as.raw(2)
+  hold_rows(state, fates, c(if (keep) "unmatched" else "matched", "unknown"), names(step$key))
+}
