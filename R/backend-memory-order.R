@@ -41,6 +41,11 @@ alike_rows.neatsieve_memory <- function(relation, columns) {
 }
 
 #' @export
+numbered_rows.neatsieve_memory <- function(relation, columns) {
+  core_number_groups(alike_rows(relation, columns))
+}
+
+#' @export
 extremes.neatsieve_memory <- function(relation, node, keys, wanted, highest, all) {
   x <- worked_out(relation, node)
   if (is.factor(x)) x <- as.integer(x)

@@ -34,6 +34,9 @@ with_rows <- function(relation, rows) UseMethod("with_rows")
 # For each row the place of the first one that is the same in some columns; absent equals absent.
 alike_rows <- function(relation, columns) UseMethod("alike_rows")
 
+# Rows alike in some columns as numbered sets, in the order met: `group` by row, `size` by set.
+numbered_rows <- function(relation, columns) UseMethod("numbered_rows")
+
 # 1 beside the rows that are the `wanted` highest or lowest of their group (with `all`, ties come
 # along), else 0; the same for rows drawn by a seed. group_numbers(), places_in_groups(): each row's
 # group (NULL: one) and its place there.

@@ -19,6 +19,7 @@ check_all <- function(steps, state) {
     bound$where <- place_lines(place)
     checked[[i]] <- bound
     scope <- bound$scope
+    if (bound$opens) break
   }
   checked
 }

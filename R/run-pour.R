@@ -31,9 +31,13 @@ pour <- function(data, ..., set = list()) {
   local_plain()
   state <- starting_state(data, name_of_data(substitute(data)))
   steps <- with_settings(sieve(...), set, state)
-  # Before anything is computed: every step fits the columns that will be there.
-  steps <- check_all(steps, state)
-  for (bound in steps) state <- run_one(bound, state)
+  # Before anything is computed: every step fits the columns that will be there. Where a step makes
+  # columns by what the rows hold, those behind it are checked when it is done.
+  while (length(steps)) {
+    checked <- check_all(steps, state)
+    for (bound in checked) state <- run_one(bound, state)
+    steps <- steps[-seq_along(checked)]
+  }
   finish(state)
 }
 
@@ -83,7 +87,8 @@ run_one <- function(bound, state) {
   state$records <- c(state$records, list(state$record))
   state$steps <- c(state$steps, list(bound$step))
   state$names <- c(state$names, bound$name)
-  scope <- bound$scope
+  if (!bound$opens) state$scope <- bound$scope
+  scope <- state$scope
   scope$coming <- character()
   state$scope <- scope
   state

@@ -57,9 +57,10 @@ stage_number <- function(state) length(state$stages) + 1L
 
 # The run with a table of its own from here on; `source`: the rows of the study that its rows come
 # from.
-in_new_stage <- function(state, columns, n, source = NULL) {
+in_new_stage <- function(state, columns, n, source = NULL,
+                         types = lapply(columns, type_of_vector)) {
   state$stages <- c(state$stages, list(new_stage(state$frame, state$unit_column)))
-  state$frame <- new_frame(columns, lapply(columns, type_of_vector), n, source = source)
+  state$frame <- new_frame(columns, types, n, source = source)
   state$rows <- NULL
   state$visible <- names(columns)
   unit <- state$study$unit
@@ -168,4 +169,15 @@ hold_rows <- function(state, fates, because, reads = character()) {
   state$holdings <- c(state$holdings, list(holding))
   state$rows <- if (is.null(state$rows)) which(!gone) else state$rows[!gone]
   state
+}
+
+# What is there when a step has made columns by what the rows hold.
+scope_of_made <- function(state) {
+  scope <- state$scope
+  columns <- state$frame$types
+  scope$dropped[setdiff(names(scope$columns), names(columns))] <- state$where[1]
+  scope$columns <- columns
+  scope$origin <- stats::setNames(rep(NA_character_, length(columns)), names(columns))
+  scope$dropped <- scope$dropped[setdiff(names(scope$dropped), names(columns))]
+  scope
 }

@@ -78,10 +78,11 @@ is_default <- function(step, name) {
 }
 
 # A step that was checked: what its expressions became, by the step's own names, what else the run
-# needs, and the scope behind it.
+# needs, and the scope behind it; `opens`: what columns there are then is known when it has run.
 new_bound <- function(step, typing, nodes = list(), keys = list(), details = list()) {
   new_record("bound", list(step = step, scope = typing$scope, nodes = nodes, keys = keys,
-                           details = details, number = NULL, name = NULL, where = NULL))
+                           details = details, number = NULL, name = NULL, where = NULL,
+                           opens = FALSE))
 }
 
 # Names of the criteria that a step declares.

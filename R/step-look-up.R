@@ -220,7 +220,8 @@ with_rows_of_frame <- function(state, place) {
   rows <- if (is.null(state$rows)) place else state$rows[place]
   columns <- unclass(frame_rows(state$frame, rows, state$visible))[state$visible]
   state$record$added <- length(place) - state_row_count(state)
-  in_new_stage(state, columns, length(place), source_row_of(state$frame, rows))
+  in_new_stage(state, columns, length(place), source_row_of(state$frame, rows),
+               state$frame$types[state$visible])
 }
 
 with_brought_columns <- function(state, match, details) {
@@ -271,6 +272,7 @@ nearly_matched <- function(values, there) {
   if (!is.character(values) && !is.factor(values)) return(NULL)
   there <- unique(as.character(there))
   strange <- setdiff(unique(as.character(values)), c(there, NA))
+  strange <- strange[nchar(strange) > 2]
   near <- lapply(utils::head(strange, 200), nearest, among = there, most = 1)
   found <- lengths(near) > 0
   if (!any(found)) return(NULL)

@@ -1,0 +1,205 @@
+#' Long to wide
+#'
+#' Turns rows into columns: one row for each set of rows that are alike in the columns that stay, with
+#' a column for each label.
+#'
+#' @param label The column whose values become names of columns: `month`, or several, `c(measure,
+#'   year)`, joined by `_`.
+#' @param value The column, or columns, whose values go there: `weight_kg`, `c(weight_kg, mites)`.
+#'   With several the new columns are called `weight_kg_01`, `mites_01`, ...
+#' @param by Picks of the columns that stay and say which rows belong together; all others unless
+#'   given, and then the rest is left out.
+#' @param statistic What to take where several rows have one place: an aggregate of `it`, such as
+#'   `mean(it)`. Without it several values in one place are an error that shows them.
+#' @param as With one value column, what the new columns are called: a name with a `*` for the label.
+#' @param name A name for the step.
+#' @return A step for a [sieve()] or [pour()]. Rows stand in the order of the first of each, columns
+#'   in the order of the labels' categories, of numbers and dates, or, of texts, as first met. A place
+#'   without a row is absent. In the [ledger()] the rows that entered count as held, because
+#'   `"reshaped"`, and the new ones as added. Which columns there are depends on the rows, so later
+#'   steps are checked when this one is done.
+#' @section Errors: Class `neatsieve_error_run` for several values in one place and for absent labels;
+#'   class `neatsieve_error_step` for names that are there already, and after [subsets()].
+#' @seealso [to_long()] turns them back.
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' pour(hives, to_wide(label = season, value = honey_kg, by = apiary, statistic = mean(it)))
+#' @export
+to_wide <- function(label, value, by = NULL, statistic = NULL, as = "*", name = NULL) {
+  env <- parent.frame()
+  one <- substitute(statistic)
+  make_step("to_wide", label = capture_some_picks(substitute(label), env),
+            value = capture_some_picks(substitute(value), env),
+            by = capture_some_picks(substitute(by), env),
+            statistic = if (!is.null(one)) capture_expression(one, env), as = as, name = name)
+}
+
+define_step("to_wide", "reshapes",
+            list(label = field_picks("label", in_dots = FALSE),
+                 value = field_picks("value", in_dots = FALSE),
+                 by = field_picks("by", in_dots = FALSE), statistic = field_role(),
+                 as = field_starred(), name = field_name()),
+            complete = function(values) to_wide_complete(values),
+            bind = function(step, typing) bind_to_wide(step, typing),
+            run = function(bound, state) run_to_wide(bound, state),
+            words = function(step) {
+              texts <- function(picks) paste(vapply(picks, lang_text, ""), collapse = ", ")
+              paste0("turn rows into columns: ", texts(step$value), " by ", texts(step$label),
+                     if (length(step$by)) paste0(", a row for each ", texts(step$by)),
+                     if (!is.null(step$statistic))
+                       paste0(", ", expression_text(step$statistic), " of each place"),
+                     if (step$as != "*") paste0(", called ", step$as))
+            })
+
+to_wide_complete <- function(values) {
+  for (argument in c("label", "value")) if (!length(values[[argument]])) {
+    stop_neatly("step", paste0("`to_wide()` needs `", argument, "`."), NULL,
+                "Write `to_wide(label = month, value = weight_kg)`.")
+  }
+  values
+}
+
+bind_to_wide <- function(step, typing) {
+  refuse_after_subsets("to_wide", typing, "changes what a row is")
+  columns <- names(typing$scope$columns)
+  label <- resolve_picks(step$label, typing, "`label`")
+  value <- resolve_picks(step$value, typing, "`value`")
+  by <- if (length(step$by)) resolve_picks(step$by, typing, "`by`")
+    else setdiff(columns, c(label, value))
+  clash <- c(intersect(label, value), intersect(by, c(label, value)))
+  if (length(clash)) {
+    stop_neatly("step", paste0("Column `", clash[1], "` stands in two places of `to_wide()`."),
+                where_of(typing), "Let it be a label, a value, or stay.")
+  }
+  if (length(value) > 1 && step$as != "*") {
+    stop_neatly("step", "`as` of `to_wide()` is for one value column.", where_of(typing),
+                "With several each is called by its column and the label.")
+  }
+  for (column in c(label, by)) {
+    if (typing$scope$columns[[column]]$kind != "other") next
+    stop_neatly("expression", paste0("Column `", column, "` cannot be compared: it is of class ",
+                                     typing$scope$columns[[column]]$class, "."), where_of(typing),
+                "Leave it out with `pick_columns()` before.")
+  }
+  nodes <- if (is.null(step$statistic)) list() else lapply(stats::setNames(nm = value), function(v) {
+    inner <- at_place(per_group(typing), "In `statistic`.")
+    inner$it <- type_name(v, typing)
+    type_summary(step$statistic, inner, list())
+  })
+  bound <- new_bound(step, typing, nodes = nodes,
+                     details = list(label = label, value = value, by = by))
+  bound$opens <- TRUE
+  bound
+}
+
+run_to_wide <- function(bound, state) {
+  rows_in <- state_row_count(state)
+  state <- summed_up(bound, state)
+  details <- bound$details
+  relation <- relation_of(state)
+  group <- numbered_rows(relation, details$by)
+  labels <- wide_labels(state, details, rows_in)
+  guard_one_per_place(group, labels, state, details)
+  n <- length(group$size)
+  new <- list()
+  rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
+  for (value in details$value) {
+    at <- matrix(NA_integer_, n, length(labels$texts))
+    at[cbind(group$group, labels$code)] <- rows
+    names <- if (length(details$value) > 1) paste0(value, "_", labels$texts)
+      else starred(labels$texts, bound$step$as)
+    new <- c(new, stats::setNames(lapply(seq_along(names), function(j) {
+      state$frame$columns[[value]][at[, j]]
+    }), names))
+  }
+  first <- rows[match(seq_len(n), group$group)]
+  stay <- unclass(frame_rows(state$frame, first, details$by))[details$by]
+  check_wide_names(names(new), details$by, state)
+  types <- c(state$frame$types[details$by],
+             rep(state$frame$types[details$value], each = length(labels$texts)))
+  columns <- c(stay, new)
+  source <- source_row_of(state$frame, first)
+  state <- hold_rows(state, rep(as.raw(1), length(rows)), "reshaped")
+  state$record$held <- rows_in
+  state$record$added <- n
+  state <- in_new_stage(state, columns, n, source, stats::setNames(types, names(columns)))
+  state$scope <- scope_of_made(state)
+  state
+}
+
+# With a statistic: one row for each place before it becomes one.
+summed_up <- function(bound, state) {
+  if (!length(bound$nodes)) return(state)
+  details <- bound$details
+  keys <- lapply(stats::setNames(nm = c(details$by, details$label)), column_of_frame,
+                 frame = state$frame)
+  relation <- relation_of(state)
+  grouping <- groups_of(relation, keys)
+  first <- match(seq_len(grouping$groups), group_numbers(relation, keys))
+  rows <- if (is.null(state$rows)) first else state$rows[first]
+  for (value in details$value) {
+    made <- aggregated(relation, grouping, bound$nodes[value])[[1]]
+    made <- rep_len(made, grouping$groups)
+    full <- made[rep(NA_integer_, state$frame$n)]
+    full[rows] <- made
+    state$frame <- frame_with(state$frame, value, full, type_of_vector(made))
+  }
+  state <- hold_rows(state, replace(rep(as.raw(1), state_row_count(state)), first, as.raw(0)),
+                     "reshaped")
+  state$rows <- sort(rows)
+  state
+}
+
+# Texts of the labels in their order, and which each row has.
+wide_labels <- function(state, details, rows_in) {
+  parts <- lapply(details$label, function(column) {
+    x <- state$frame$columns[[column]]
+    if (!is.null(state$rows)) x <- x[state$rows]
+    if (anyNA(x)) {
+      stop_neatly("run", paste0("The label `", column, "` is absent in ",
+                                counted(sum(is.na(x)), "row"), "."), state$where,
+                  paste0("Leave them out before: `include(present(", lang_text(as.name(column)),
+                         "))`."))
+    }
+    levels <- if (is.factor(x)) levels(x)[tabulate(x, nlevels(x)) > 0]
+      else if (is.character(x)) unique(x) else sort(unique(x))
+    list(code = match(x, levels), texts = label_texts(levels))
+  })
+  code <- Reduce(function(a, b) (a - 1L) * length(b$texts) + b$code, parts[-1], parts[[1]]$code)
+  texts <- Reduce(function(a, b) as.vector(t(outer(a, b$texts, paste, sep = "_"))), parts[-1],
+                  parts[[1]]$texts)
+  occurs <- tabulate(code, length(texts)) > 0
+  list(code = match(code, which(occurs)), texts = texts[occurs])
+}
+label_texts <- function(x) {
+  if (is.numeric(x) && !is.object(x)) vapply(x, number_code, "") else as.character(x)
+}
+
+guard_one_per_place <- function(group, labels, state, details) {
+  place <- (as.numeric(group$group) - 1) * length(labels$texts) + labels$code
+  again <- anyDuplicated(place)
+  if (!again) return()
+  twice <- which(duplicated(place))
+  alike <- which(place == place[again])
+  rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[alike]
+  values <- state$frame$columns[[details$value[1]]][utils::head(rows, 4)]
+  ids <- vapply(details$by, function(c) value_shown(state$frame$columns[[c]][rows[1]]), "")
+  stop_neatly("run",
+              paste0(counted(length(unique(place[twice])), "place"), " would hold several values of `",
+                     details$value[1], "`; the first has ",
+                     listed(vapply(seq_along(values), function(i) value_shown(values[i]), ""), 4),
+                     "."),
+              c(state$where,
+                paste0("At ", paste0(c(details$by, paste(details$label, collapse = "_")), " ",
+                                     c(ids, quoted(labels$texts[labels$code[again]])),
+                                     collapse = ", "), "; source rows ",
+                       listed(format_count(source_row_of(state$frame, utils::head(rows, 4)))), ".")),
+              "Name a statistic, `statistic = mean(it)`, or let `drop_repeats()` leave one row.")
+}
+
+check_wide_names <- function(new, by, state) {
+  twice <- c(intersect(new, by), new[duplicated(new)])
+  if (!length(twice)) return()
+  stop_neatly("run", paste0("Two columns would be called `", twice[1], "`."), state$where,
+              "Call the new ones otherwise: `as = \"label_*\"`.")
+}
