@@ -6,14 +6,13 @@
 #' @param out Siftings from [pour()].
 #' @return A data frame with one row per step and, below each `include()` or `exclude()`, one per
 #'   condition, below each [work_out()] one per column: `step` (number), `level` (`"step"`,
-#'   `"condition"` or `"column"`), `kind`, `name`, `rows_in`,
-#'   `yes`, `no`, `unknown` (conditions only: each alone on the rows that entered the step),
-#'   `held` (for a condition: rows it was the first, in written order, to hold), `added`,
-#'   `rows_out`, `units_in`, `units_out` (different units; absent without a unit),
-#'   `seconds`, and for columns `changed` (values unlike those of the column of that name before;
-#'   absent for a new column) and `newly_absent` (absent, though all columns it is made of are
-#'   present). For every step `rows_out = rows_in - held + added`. Printed, columns show where one of
-#'   their two numbers is not 0.
+#'   `"condition"` or `"column"`), `kind`, `name`, `rows_in`, `yes`, `no`, `unknown` (conditions
+#'   only: each alone on the rows that entered the step), `held` (for a condition: rows it was the
+#'   first, in written order, to hold), `added`, `rows_out`, `units_in`, `units_out` (different
+#'   units; absent without a unit), `seconds`, and for columns `changed` (values unlike those of the
+#'   column of that name before; absent for a new column) and `newly_absent` (absent, though all
+#'   columns it is made of are present). For every step `rows_out = rows_in - held + added`.
+#'   Printed, columns show where one of their two numbers is not 0.
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg), season == "spring"))
 #' ledger(out)

@@ -5,6 +5,10 @@ control <- function(value, argument, step, check, wanted) {
   got <- tryCatch(force(value), error = function(e) e)
   if (inherits(got, "neatsieve_error")) stop(got)
   if (is.null(got)) return(NULL)
+  if (is.atomic(got) && length(got) == 1 && !check(got)) {
+    stop_neatly("step", paste0("`", argument, "` of `", step, "()` takes ", wanted, ", not ",
+                               if (is.na(got)) "NA" else value_code(got), "."))
+  }
   if (inherits(got, "error") || !check(got)) {
     stop_neatly("step",
                 paste0("`", argument, "` is a control argument of `", step, "()` and takes ",

@@ -3,11 +3,12 @@
 # A data frame as text no wider than the terminal; columns that do not fit are named below. Row
 # names that say something stand first. `keys` are columns whose absent values make a group.
 table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 20,
-                        keys = character()) {
-  # Columns that cannot fit are only named.
-  room <- min(ncol(table), width %/% 3 + 1)
-  beyond <- names(table)[-seq_len(room)]
-  shown <- utils::head(table[seq_len(room)], rows)
+                        keys = character(), prefer = character()) {
+  # Columns that cannot fit are only named; those preferred get room first.
+  first <- c(which(names(table) %in% prefer), which(!names(table) %in% prefer))
+  kept <- sort(utils::head(first, width %/% 3 + 1))
+  beyond <- names(table)[setdiff(seq_along(table), kept)]
+  shown <- utils::head(table[kept], rows)
   cells <- lapply(stats::setNames(nm = names(shown)), function(n) {
     shown_cells(shown[[n]], digits, key = n %in% keys)
   })
@@ -19,8 +20,10 @@ table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 
   }
   widths <- mapply(function(cell, name) max(nchar(c(cell, name), type = "width")), cells,
                    names(cells))
-  fits <- cumsum(widths + 2) - 2 <= width
-  if (!any(fits)) fits[1] <- TRUE
+  turn <- order(!names(cells) %in% c("", prefer))
+  fits <- logical(length(cells))
+  fits[turn] <- cumsum(widths[turn] + 2) - 2 <= width
+  if (!any(fits)) fits[turn[1]] <- TRUE
   lines <- do.call(paste, c(unname(Map(function(cell, name, w, r) aligned(c(name, cell), w, r),
                                        cells[fits], names(cells)[fits], widths[fits], right[fits])),
                             sep = "  "))

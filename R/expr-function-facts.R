@@ -18,7 +18,7 @@ facts_needed <- function(entry) {
   numeric <- takes_kind("number") &&
     entry$group %in% c("arithmetic", "aggregates", "across columns", "choosing")
   text_made <- name %in% c("lower", "upper", "contains", "startsWith", "endsWith", "matches")
-  c(if (aggregate) c("none", "one", "keys"), if (startsWith(name, "row_")) "none",
+  c(if (aggregate) c("none", "one", "keys"), if (entry$group == "across columns") "none",
     if (name %in%
         c("most_frequent", "first", "last", "median", "equal_bands", "round", "quantile", "cor",
           "mad")) "ties",
@@ -30,6 +30,7 @@ facts_needed <- function(entry) {
         !name %in%
           c("first_true", "first_present", "row_first_present", "row_absent", "row_complete",
             "row_any", "row_all")) "infinite",
+    if (name == "rank") "ties",
     if (name == "equal_bands") "keys",
     if (takes_kind("date-time") && entry$group %in% c("dates", "kinds")) "clock",
     if (text_made) "scripts",
@@ -175,6 +176,8 @@ function_facts <- list(
             infinite = "count as values"),
   last = c(ties = "of rows with one `order` the first in the order of the rows",
            infinite = "count as values"),
+  rank = c(ties = "share the mean of their ranks, or as `ties` says"),
+  cumsum = c(precision = exact_sum), cummean = c(precision = exact_sum),
   custom = c(none = "what the function gives for no values", one = "what the function gives",
              infinite = "handed to the function"))
 

@@ -1,6 +1,6 @@
 # Functions that go along the rows.
 
-same_as_x <- function(args) {
+kind_of_x <- function(args) {
   type <- type_part(args$x)
   if (isTRUE(type$empty)) new_type("number") else type
 }
@@ -30,17 +30,17 @@ so_far("cumprod", "numeric", "number", "Product of the values so far.",
 so_far("cummean", "numeric", "number", "Mean of the values so far.",
        "cummean(mites_per_100, order = visit_date, by = hive)", number_of_x)
 so_far("cummin", c("numeric", "dated"), "same", "Smallest value so far, or earliest date.",
-       "cummin(hive_weight_kg, order = visit_date, by = hive)", same_as_x)
+       "cummin(hive_weight_kg, order = visit_date, by = hive)", kind_of_x)
 so_far("cummax", c("numeric", "dated"), "same", "Largest value so far, or latest date.",
-       "cummax(hive_weight_kg, order = visit_date, by = hive)", same_as_x)
+       "cummax(hive_weight_kg, order = visit_date, by = hive)", kind_of_x)
 
 define_running("lag", "any", "same", "The value so many rows before, in the order and the group.",
                "absent where that value is, and for the first rows of a group",
-               "lag(hive_weight_kg, order = visit_date, by = hive)", same_as_x,
+               "lag(hive_weight_kg, order = visit_date, by = hive)", kind_of_x,
                "lag(x, rows = 1, order, by)", rows = TRUE)
 define_running("lead", "any", "same", "The value so many rows after, in the order and the group.",
                "absent where that value is, and for the last rows of a group",
-               "lead(hive_weight_kg, order = visit_date, by = hive)", same_as_x,
+               "lead(hive_weight_kg, order = visit_date, by = hive)", kind_of_x,
                "lead(x, rows = 1, order, by)", rows = TRUE)
 define_running("change", c("numeric", "dated"), "number",
                "Difference to the value so many rows before; of dates in days.",
@@ -51,11 +51,12 @@ define_running("change", c("numeric", "dated"), "number",
 define_running("fill_down", "any", "same",
                "The value, or, where it is absent, the last one there was.",
                "absent until the group's first value",
-               "fill_down(temper, order = visit_date, by = hive)", same_as_x, "fill_down(x, order, by)")
+               "fill_down(temper, order = visit_date, by = hive)", kind_of_x,
+               "fill_down(x, order, by)")
 define_running("fill_up", "any", "same",
                "The value, or, where it is absent, the next one there is.",
                "absent behind the group's last value",
-               "fill_up(temper, order = visit_date, by = hive)", same_as_x, "fill_up(x, order, by)")
+               "fill_up(temper, order = visit_date, by = hive)", kind_of_x, "fill_up(x, order, by)")
 define_running("row_number", NULL, "whole", "Which row it is in the order and the group, from 1.",
                "never absent", "row_number(order = visit_date, by = hive)",
                function(args) new_type("whole"), "row_number(order, by)")

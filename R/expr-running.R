@@ -40,8 +40,8 @@ check_distance <- function(name, args, typing) {
   stop_neatly("expression",
               paste0("`rows` of `", name, "()` is how many rows away, not ",
                      shown_constant(args$rows), "."), where_of(typing),
-              paste0("Write a whole number, 0 or more", if (isTRUE(rows < 0)) paste0(
-                "; for the other way there is `", if (name == "lag") "lead" else "lag", "()`"), "."))
+              paste0("Write a whole number, 0 or more",
+                     if (isTRUE(rows < 0)) "; the other way goes `lead()` or `lag()`", "."))
 }
 
 # `order = visit_date` or `order = c(apiary, falling(honey_kg))` as nodes, called "order" or

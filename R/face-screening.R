@@ -91,7 +91,8 @@ screening_examples <- function(all, rows, state, most) {
     one_below_other(lapply(c(yes = 2L, no = 0L, unknown = 1L), function(o) {
       at <- utils::head(which(all[[n]] == o), most)
       data.frame(condition = rep(n, length(at)),
-                 outcome = rep(c("no", "unknown", "yes")[o + 1], length(at)), source_row = source_row_of(state$frame, rows[at]))
+                 outcome = rep(c("no", "unknown", "yes")[o + 1], length(at)),
+                 source_row = source_row_of(state$frame, rows[at]))
     }))
   })
   table <- one_below_other(parts)

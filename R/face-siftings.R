@@ -53,20 +53,38 @@ figures_of <- function(inside) {
   inside$figures[names(inside$state$charts)]
 }
 
+#' Siftings in print
+#'
+#' Shows what came out of a run: rows and units, the account of every step, the first rows, and what
+#' tables, figures and subsets there are.
+#'
+#' @param x Siftings from [pour()].
+#' @param ... Not used.
+#' @param rows How many rows to show.
+#' @param columns Picks of the columns to show (see [pick_columns()]), as `c(hive, "*_kg")`; none:
+#'   those that the console has room for.
+#' @return `x`, invisibly.
+#' @section Errors: Class `neatsieve_error_expression` for a column that is not there.
+#' @examples
+#' out <- pour(demo_file("hive-visits.csv"), scoop(3, highest = honey_kg))
+#' print(out, rows = 10, columns = c(hive, visit_date, honey_kg))
 #' @export
-print.neatsieve_siftings <- function(x, ...) {
+print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   local_plain()
+  picks <- capture_some_picks(substitute(columns), parent.frame())
   state <- siftings_parts(x)$state
+  rows <- control(rows, "rows", "print", function(n) is.numeric(n) && length(n) == 1 && n >= 0,
+                  "how many rows to show")
+  shown <- if (!length(picks)) state$visible
+    else resolve_picks(picks, new_typing(state$scope, new_place("print")), "`columns`")
   width <- cli::console_width()
   cat(strwrap(siftings_headline(state), width, exdent = 2), "", sep = "\n")
   cat(ledger_lines(ledger(x), width), sep = "\n")
   n <- state_row_count(state)
   if (n > 0) {
     cat("\nFirst rows\n")
-    cat(
-      table_lines(
-        frame_rows(state$frame, utils::head(if (is.null(state$rows)) seq_len(n) else state$rows, 5),
-                   state$visible), width), sep = "\n")
+    cat(table_lines(rows_of(relation_of(state), shown, rows), width, rows = rows,
+                    prefer = made_columns(state)), sep = "\n")
   } else cat("\nNo row went all the way.\n")
   for (name in names(state$tables)) cat("\nTable ", name, ": ",
                                         counted(nrow(state$tables[[name]]), "row"), "\n", sep = "")
@@ -89,6 +107,13 @@ print.neatsieve_siftings <- function(x, ...) {
   cat("\n", paste(strwrap(paste("Next:", next_words(state)), width, exdent = 6), collapse = "\n"),
       "\n", sep = "")
   invisible(x)
+}
+
+# Columns that steps made, and the unit's: what a look at the rows is for.
+made_columns <- function(state) {
+  origin <- state$scope$origin[state$visible]
+  if (all(is.na(origin))) return(character())
+  intersect(state$visible, c(state$study$unit, state$visible[is.na(origin)]))
 }
 
 siftings_headline <- function(state) {

@@ -15,14 +15,17 @@ checked_table <- function(value, argument, kind) {
 
 # The table of a call: `value` is what its argument held.
 capture_table <- function(value, called) {
-  if (is_text(value)) return(new_other_table(path = normalizePath(value, "/", mustWork = FALSE)))
+  if (is_text(value)) return(new_other_table(path = full_path(value)))
   if (is.data.frame(value) || inherits(value, "neatsieve_study")) {
     return(new_other_table(value = value, called = paste(deparse(called), collapse = " ")))
   }
   value
 }
 
-table_name <- function(table) if (is.null(table$path)) table$called else basename(table$path)
+table_name <- function(table) {
+  if (!is.null(table$path)) return(basename(table$path))
+  if (grepl("^[A-Za-z0-9._$]+$", table$called)) table$called else "given here"
+}
 
 field_table <- function() {
   new_field(key = "table", is_needed = TRUE, schema = schema_text, check = checked_table,
@@ -42,11 +45,17 @@ field_table <- function() {
                             "Write `table: apiaries.csv`; paths are relative to the plan.")
               }
               path <- if (is_full_path(spec)) spec else file.path(dirname(context$plan$path), spec)
-              new_other_table(path = normalizePath(path, "/", mustWork = FALSE))
+              new_other_table(path = full_path(path))
             },
             to_code = function(value) {
               if (is.null(value$path)) value$called else deparse1(path_from_here(value$path))
             })
+}
+
+# The whole path of a file that need not be there.
+full_path <- function(path) {
+  folder <- normalizePath(dirname(path), "/", mustWork = FALSE)
+  paste0(sub("/$", "", folder), "/", basename(path))
 }
 is_full_path <- function(path) grepl("^(/|[A-Za-z]:|~)", path)
 

@@ -117,7 +117,8 @@ rows_caption <- function(state) {
   total <- state$frame$n
   if (length(state$stages)) {
     return(
-      paste0(format_count(n), " of ", counted(total, state$subject), " made from ", state$study$name,
+      paste0(format_count(n), " of ", counted(total, state$subject), " made from ",
+             state$study$name,
              "."))
   }
   if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))

@@ -3,15 +3,15 @@
 # The table as a study's facts: a value of the session, or a file, read when the run is checked.
 study_of_table <- function(table, where, notes) {
   if (is.null(table$path)) {
-    if (is.data.frame(table$value)) return(unclass(new_study(table$value, name = table$called)))
+    if (is.data.frame(table$value)) return(unclass(new_study(table$value, name = table_name(table))))
     return(unclass(table$value))
   }
   if (!file.exists(table$path)) {
     folder <- dirname(table$path)
     near <- if (dir.exists(folder)) nearest(basename(table$path), list.files(folder))
     stop_neatly("step", paste0("There is no file ", quoted(path_from_here(table$path)), "."), where,
-                if (length(near)) paste0("In that folder there is ", listed(quoted(near), last = "or"),
-                                         ".")
+                if (length(near))
+                  paste0("In that folder there is ", listed(quoted(near), last = "or"), ".")
                 else "Paths in a plan are relative to the plan, others to the working directory.")
   }
   made <- withCallingHandlers(study_facts(table$path), neatsieve_note = function(note) {

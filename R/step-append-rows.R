@@ -8,8 +8,8 @@
 #'   absent in its rows.
 #' @param origin The name of a new column that says which table each row comes from, or none.
 #' @return A step for a [sieve()] or [pour()]. The new rows count as added in the [ledger()]; their
-#'   `source_row` goes on behind the study's last row. Whole numbers and numbers become numbers, texts
-#'   and categories texts, categories of different labels have those of both.
+#'   `source_row` goes on behind the study's last row. Whole numbers and numbers become numbers,
+#'   texts and categories texts, categories of different labels have those of both.
 #' @section Errors: Class `neatsieve_error_expression` for columns of one name and of kinds that do
 #'   not go together; class `neatsieve_error_step` for a file that is not there, or after
 #'   [subsets()].
@@ -85,7 +85,8 @@ joined_type <- function(here, there, column, table, typing) {
     stop_neatly("expression", paste0("Column `", column, "` is ", kind_words(here),
                                      " here, and ", kind_words(there), " in the table ",
                                      quoted(table), "."), where_of(typing),
-                "Make both of one kind first, as with `as_text()` or `as_number()` in `work_out()`.")
+                paste0("Make both of one kind first, as with `as_text()` or `as_number()` in ",
+                       "`work_out()`."))
   }
   if (here$kind != "category" || identical(here$labels, there$labels)) return(here)
   new_type("category", labels = union(here$labels, there$labels),

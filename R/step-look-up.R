@@ -9,11 +9,12 @@
 #'   are called otherwise there, `list(hive = "hive_id")`. Absent is no key: it matches nothing.
 #' @param take Picks of the other table's columns (see [pick_columns()]); none: all but the key.
 #' @param as What the columns are called here: a name with a `*` for their own name there.
-#' @param several What is done with a key that several rows there have: `"stop"` (an error that shows
-#'   them, before anything is computed), `"first"` takes the first, `"all"` makes a row for each.
+#' @param several What is done with a key that several rows there have: `"stop"` (an error that
+#'   shows them, before anything is computed), `"first"` takes the first, `"all"` makes a row for
+#'   each.
 #' @param unmatched Rows without a row there: `"keep"` (the new columns are absent), `"hold"` holds
-#'   them back because `"unmatched"`, `"stop"` makes the run fail. They are always counted in a note,
-#'   with values that are spelled nearly alike.
+#'   them back because `"unmatched"`, `"stop"` makes the run fail. They are always counted in a
+#'   note, with values that are spelled nearly alike.
 #' @param nearest The last column of the key, numbers or dates, need not be equal: `"before"` takes
 #'   the nearest row there that is not after it, `"after"` the nearest not before it, `"either"` the
 #'   nearest (of two equally near the one before). `"no"`: it has to be equal.
@@ -22,9 +23,9 @@
 #' @param name A name for the step.
 #' @return A step for a [sieve()] or [pour()]. Labels and measures of a study come along. With
 #'   `several = "all"` the further rows count as added in the [ledger()].
-#' @section Errors: Class `neatsieve_error_expression` for columns that are not there and for keys of
-#'   kinds that do not agree; class `neatsieve_error_step` for repeated keys, for a column that is
-#'   here already, and for a file that is not there.
+#' @section Errors: Class `neatsieve_error_expression` for columns that are not there and for keys
+#'   of kinds that do not agree; class `neatsieve_error_step` for repeated keys, for a column that
+#'   is here already, and for a file that is not there.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' sites <- demo_file("apiaries.csv")
@@ -38,33 +39,6 @@ look_up <- function(table, key = NULL, take = NULL, as = "*", several = "stop", 
             key = capture_match(substitute(key), env, "look_up"),
             take = capture_some_picks(substitute(take), env), as = as, several = several,
             unmatched = unmatched, nearest = nearest, within = within, name = name)
-}
-
-#' Keep or hold back rows by another table
-#'
-#' `keep_matched()` lets through the rows whose key is in another table, `drop_matched()` those whose
-#' key is not. No column comes along.
-#'
-#' @inheritParams look_up
-#' @return A step for a [sieve()] or [pour()]. The other rows are held because `"unmatched"` or
-#'   `"matched"`. A row with an absent key matches nothing: `keep_matched()` holds it back as
-#'   `"unknown"`, `drop_matched()` lets it through, and a note says so.
-#' @section Errors: As in [look_up()].
-#' @examples
-#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
-#' weighed <- demo_file("monthly-weights.csv")
-#' pour(hives, drop_matched(weighed, hive), counts(hive))$tables$counts
-#' @export
-keep_matched <- function(table, key = NULL, name = NULL) {
-  make_step("keep_matched", table = capture_table(table, substitute(table)),
-            key = capture_match(substitute(key), parent.frame(), "keep_matched"), name = name)
-}
-
-#' @rdname keep_matched
-#' @export
-drop_matched <- function(table, key = NULL, name = NULL) {
-  make_step("drop_matched", table = capture_table(table, substitute(table)),
-            key = capture_match(substitute(key), parent.frame(), "drop_matched"), name = name)
 }
 
 define_step("look_up", "reshapes",
@@ -81,25 +55,6 @@ define_step("look_up", "reshapes",
             bind = function(step, typing) bind_look_up(step, typing),
             run = function(bound, state) run_look_up(bound, state),
             words = function(step) look_up_words(step))
-
-matched_step <- function(kind, verb, said) {
-  define_step(kind, "rows", list(table = field_table(), key = field_match(), name = field_name()),
-              bind = function(step, typing) {
-                other <- typing$facts$table(step$table, where_of(typing), typing$notes)
-                check_match(step$key, other, typing)
-                new_bound(step, typing, details = list(other = other))
-              },
-              run = function(bound, state) run_matched(bound, state, kind == "keep_matched"),
-              words = function(step) {
-                paste0(verb, " rows whose ", match_words(step$key), " is in ",
-                       table_name(step$table))
-              },
-              caption = function(step) {
-                paste0(said, " ", match_words(step$key), " is in ", table_name(step$table))
-              })
-}
-matched_step("keep_matched", "keep", "only rows whose")
-matched_step("drop_matched", "hold back", "without rows whose")
 
 # A name with one star.
 field_starred <- function() {
@@ -124,11 +79,12 @@ look_up_complete <- function(values) {
 }
 
 look_up_words <- function(step) {
-  paste0("bring in ", if (length(step$take)) paste(vapply(step$take, lang_text, ""), collapse = ", ")
-         else "all columns", " from ", table_name(step$table), " by ", match_words(step$key),
+  taken <- if (length(step$take)) paste(vapply(step$take, lang_text, ""), collapse = ", ")
+    else "all columns"
+  paste0("bring in ", taken, " from ", table_name(step$table), " by ", match_words(step$key),
          if (step$as != "*") paste0(", called ", step$as),
-         switch(step$nearest, before = ", the nearest one before", after = ", the nearest one after",
-                either = ", the nearest one", ""),
+         switch(step$nearest, before = ", the nearest one before", either = ", the nearest one",
+                after = ", the nearest one after", ""),
          if (!is.null(step$within)) paste0(" within ", number_code(step$within)),
          switch(step$several, first = ", of several the first", all = ", a row for each", ""),
          switch(step$unmatched, hold = ", rows without one held back",
@@ -163,8 +119,8 @@ check_nearest <- function(step, typing) {
   last <- names(step$key)[length(step$key)]
   type <- typing$scope$columns[[last]]
   if (type$kind %in% c(numeric_kinds, "date", "date-time")) return()
-  stop_neatly("step", paste0("`nearest` goes by `", last, "`, the last column of the key, which is ",
-                             kind_words(type), "."), where_of(typing),
+  stop_neatly("step", paste0("`nearest` goes by `", last, "`, the last column of the key, which ",
+                             "is ", kind_words(type), "."), where_of(typing),
               "Put a column of numbers or dates last: `key = c(hive, visit_date)`.")
 }
 
@@ -278,22 +234,4 @@ nearly_matched <- function(values, there) {
   if (!any(found)) return(NULL)
   said <- paste0(quoted(utils::head(strange, 200)[found]), " is near to ", quoted(unlist(near)))
   paste0(listed(utils::head(said, 4), 4), "; `relabel()` in `work_out()` makes one of two.")
-}
-
-run_matched <- function(bound, state, keep) {
-  step <- bound$step
-  other <- new_memory_relation(bound$details$other$frame)
-  match <- matched_rows(relation_of(state), step$key, other, "no", NULL)
-  absent <- absent_keys(relation_of(state), names(step$key))
-  if (any(absent)) {
-    take_note(state$notes,
-              paste0("The key is absent in ", counted(sum(absent), "row"), ", which ",
-                     if (keep) "are held back as unknown." else "are let through."), state$where,
-              paste0("`include(present(", lang_text(as.name(names(step$key)[1])),
-                     "))` before it sets them apart."))
-  }
-  fates <- raw(length(match))
-  fates[is.na(match) == keep] <- as.raw(1)
-  fates[if (keep) absent else FALSE] <- as.raw(2)
-  hold_rows(state, fates, c(if (keep) "unmatched" else "matched", "unknown"), names(step$key))
 }

@@ -8,8 +8,9 @@
 #' @param locale How texts are compared: by code point (`NULL`), or as people of a place sort them,
 #'   such as `"de"` or `"sv_SE"` (by the Unicode collation of ICU, on every platform alike).
 #' @param name A name for the step.
-#' @return A step for a [sieve()] or [pour()]. Categories go in their order, `no` before `yes`, absent
-#'   values last whichever way the order goes; rows that are alike in all keys stay as they were.
+#' @return A step for a [sieve()] or [pour()]. Categories go in their order, `no` before `yes`,
+#'   absent values last whichever way the order goes; rows that are alike in all keys stay as they
+#'   were.
 #' @section Errors: Class `neatsieve_error_expression` for a column that is not there; class
 #'   `neatsieve_error_step` without a key, or for a locale that is not known.
 #' @examples

@@ -9,12 +9,12 @@
 #'   `order`.
 #' @param order What `keep` goes by: a column, or `c(visit_date, falling(honey_kg))`.
 #' @param name A name for the step.
-#' @details Absent equals absent here, unlike in conditions: two rows whose `hive` is absent are alike
-#'   in it. Numbers are compared exactly, texts by code point.
+#' @details Absent equals absent here, unlike in conditions: two rows whose `hive` is absent are
+#'   alike in it. Numbers are compared exactly, texts by code point.
 #' @return A step for a [sieve()] or [pour()]. The rows of `drop_repeats()` keep their order, the
 #'   others are held because `"repeat"`. Those of `find_repeats()` stand set by set, in the order of
-#'   each set's first row, with two more columns: `repeat_group`, the number of the set, and
-#'   `repeat_size`, its rows; the others are held because `"no repeat"`.
+#'   each set's first row, with two columns in front: `repeat_group`, the number of the set, and
+#'   `repeat_size`, how many rows it has; the others are held because `"no repeat"`.
 #' @section Errors: Class `neatsieve_error_expression` for a pick that finds nothing; class
 #'   `neatsieve_error_step` where a column `repeat_group` or `repeat_size` is there already.
 #' @examples
@@ -113,6 +113,8 @@ bind_find_repeats <- function(step, typing) {
     typing$scope$columns[[column]] <- new_type("whole")
     typing$scope$origin[column] <- NA
   }
+  there <- setdiff(names(typing$scope$columns), repeat_columns)
+  typing <- with_columns_in_order(typing, c(repeat_columns, there))
   new_bound(step, typing, details = list(columns = columns))
 }
 
@@ -131,6 +133,6 @@ run_find_repeats <- function(bound, state) {
     state$frame <- frame_with(state$frame, column, vector, new_type("whole"))
   }
   state$rows <- rows[among][order(group[among])]
-  state$visible <- c(state$visible, repeat_columns)
+  state$visible <- c(repeat_columns, state$visible)
   state
 }

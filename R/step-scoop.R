@@ -4,8 +4,8 @@
 #' rows drawn at random, or rows by their place. The others are held back.
 #'
 #' @param n How many rows, of each group where there is `by`.
-#' @param share Instead of `n`: which share of the rows, from 0 to 1. The number is the nearest whole
-#'   one, halves up.
+#' @param share Instead of `n`: which share of the rows, from 0 to 1. The number is the nearest
+#'   whole one, halves up.
 #' @param highest,lowest A column or expression. Rows where it is absent are never scooped; they are
 #'   held back as unknown, which a note says.
 #' @param at Places among the rows as they stand, `1:3`, or from the end, `-1`.
@@ -17,12 +17,13 @@
 #'   first, as the rows stand.
 #' @param name A name for the step.
 #' @details A random row is one of those with the smallest numbers that splitmix64 (Steele, Lea and
-#'   Flood 2014) makes of the seed and the row's number in the study: a row that is drawn stays drawn
-#'   when other rows are held back before.
-#' @return A step for a [sieve()] or [pour()]. The rows keep their order. In [held_back()] the others
-#'   are held because `"not scooped"`. A note says where a group has fewer rows than asked for.
-#' @section Errors: Class `neatsieve_error_step` for a number below 0, a share beyond 1, or when it is
-#'   not clear which rows are meant.
+#'   Flood 2014) makes of the seed and the row's number in the study: a row that is drawn stays
+#'   drawn when other rows are held back before.
+#' @return A step for a [sieve()] or [pour()]. The rows keep their order. In [held_back()] the
+#'   others are held because `"not scooped"`. A note says where a group has fewer rows than asked
+#'   for.
+#' @section Errors: Class `neatsieve_error_step` for a number below 0, a share beyond 1, or when it
+#'   is not clear which rows are meant.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' best <- pour(hives, scoop(3, highest = honey_kg, by = apiary))
@@ -40,9 +41,17 @@ scoop <- function(n = NULL, share = NULL, highest = NULL, lowest = NULL, at = NU
 }
 
 field_whole <- function(wanted, least) {
-  field_plain(NULL, function(x) {
-    is.numeric(x) && length(x) == 1 && is.finite(x) && x == floor(x) && x >= least
-  }, wanted, list(type = "integer", minimum = least))
+  new_field(is_plain = TRUE, schema = list(type = "integer", minimum = least),
+            check = function(value, argument, kind) {
+              as_written(control(value, argument, kind, function(x) {
+                is.numeric(x) && length(x) == 1 && is.finite(x) && x == floor(x) && x >= least
+              }, wanted))
+            }, to_plan = whole_in_plan)
+}
+# Whole numbers without a point.
+whole_in_plan <- function(x) {
+  if (all(abs(x) <= .Machine$integer.max)) x <- as.integer(x)
+  plan_value(x)
 }
 field_places <- function() {
   new_field(is_plain = TRUE, schema = schema_ref("plain"),
@@ -51,7 +60,7 @@ field_places <- function() {
                 is.numeric(x) && length(x) > 0 && all(is.finite(x) & x == floor(x) & x != 0)
               }, "places such as `1:3`, or `-1` for the last"))
             },
-            to_plan = plan_value,
+            to_plan = whole_in_plan,
             from_plan = function(spec, context, key) unlist(spec))
 }
 
@@ -73,8 +82,8 @@ scoop_complete <- function(values) {
   ways <- c("highest", "lowest", "at")[!vapply(values[c("highest", "lowest", "at")], is.null, NA)]
   usage <- "Write `scoop(3, highest = honey_kg)`, `scoop(200, seed = 7)` or `scoop(at = 1:3)`."
   if (length(ways) > 1) {
-    stop_neatly("step", paste0("`scoop()` is given both `", ways[1], "` and `", ways[2], "`."), NULL,
-                "Leave one out, or make two steps.")
+    stop_neatly("step", paste0("`scoop()` is given both `", ways[1], "` and `", ways[2], "`."),
+                NULL, "Leave one out, or make two steps.")
   }
   sized <- sum(!vapply(values[c("n", "share")], is.null, NA))
   if (identical(ways, "at") && sized > 0) {
@@ -103,13 +112,14 @@ scoop_words <- function(step) {
   if (is.null(of)) of <- step$lowest
   which <- if (!is.null(step$at)) {
     paste0(if (length(step$at) == 1) "row " else "rows ", listed(place_words(step$at), 8))
-  } else if (is.null(of)) paste0(many, " at random (seed ", format(step$seed, scientific = FALSE), ")")
+  } else if (is.null(of)) paste0(many, " at random (seed ", number_code(step$seed), ")")
   else paste0(many, " with the ", if (is.null(step$highest)) "lowest " else "highest ",
-              expression_text(of), if (step$ties == "first") ", of ties the first")
-  paste0(which, keys_words(step$keys, " per "))
+              expression_text(of))
+  paste0(which, keys_words(step$keys, " per "),
+         if (!is.null(of) && step$ties == "first") ", of ties the first")
 }
 place_words <- function(at) {
-  ifelse(at == -1, "last", ifelse(at < 0, paste0(-at, " from the end"), as.character(at)))
+  ifelse(at == -1, "last", ifelse(at < 0, paste("last but", -at - 1), as.character(at)))
 }
 
 bind_scoop <- function(step, typing) {

@@ -4,22 +4,22 @@
 #' the column's name as its label and its value.
 #'
 #' @param ... Picks of the columns (see [pick_columns()]). Named picks make several value columns at
-#'   once: `weight_kg = "weight_*", mites = "mites_*"`; columns belong together by what the pattern's
-#'   one `*` stands for, or by `label_pattern`.
+#'   once: `weight_kg = "weight_*", mites = "mites_*"`; columns belong together by what the
+#'   pattern's one `*` stands for, or by `label_pattern`.
 #' @param label_as The name of the label column; several names with `label_pattern`.
 #' @param value_as The name of the value column, where the picks are not named.
-#' @param label_pattern A Perl-compatible regular expression that fits the whole name of each column,
-#'   with a group in parentheses for each label: `label_as = c("measure", "year"), label_pattern =
-#'   "(\\w+)_(\\d+)"`.
+#' @param label_pattern A Perl-compatible regular expression that fits the whole name of each
+#'   column, with a group in parentheses for each label: `label_as = c("measure", "year"),
+#'   label_pattern = "(\\w+)_(\\d+)"`.
 #' @param label_kind The kind of the labels, for each column of `label_as` or for all: as in `kinds`
-#'   of [study()] (`"number"`, `"whole"`, `"text"`, `"date %Y-%m-%d"`, ...). `"category"`, the default,
-#'   has the labels in the order of the columns.
+#'   of [study()] (`"number"`, `"whole"`, `"text"`, `"date %Y-%m-%d"`, ...). `"category"`, the
+#'   default, has the labels in the order of the columns.
 #' @param name A name for the step.
-#' @return A step for a [sieve()] or [pour()]. The other columns are repeated. Rows stand row by row,
-#'   and for each in the order of the columns; `source_row` stays that of the wide row. In the
+#' @return A step for a [sieve()] or [pour()]. The other columns are repeated. Rows stand row by
+#'   row, and for each in the order of the columns; `source_row` stays that of the wide row. In the
 #'   [ledger()] the further rows count as added.
-#' @section Errors: Class `neatsieve_error_step` for columns of kinds that do not go together, labels
-#'   that are not of the kind asked for, a pattern that does not fit, and after [subsets()].
+#' @section Errors: Class `neatsieve_error_step` for columns of kinds that do not go together,
+#'   labels that are not of the kind asked for, a pattern that does not fit, and after [subsets()].
 #' @seealso [to_wide()] turns them back.
 #' @examples
 #' weights <- study(demo_file("monthly-weights.csv"))
@@ -104,8 +104,9 @@ to_long_words <- function(step) {
 
 bind_to_long <- function(step, typing) {
   refuse_after_subsets("to_long", typing, "changes what a row is")
-  sets <- if (length(step$sets)) lapply(step$sets, resolve_picks, typing = typing, where = "to_long()")
-    else stats::setNames(list(resolve_picks(step$picks, typing, "to_long()")), step$value_as)
+  sets <- if (length(step$sets)) step$sets
+    else stats::setNames(list(step$picks), step$value_as)
+  sets <- lapply(sets, resolve_picks, typing = typing, where = "to_long()")
   used <- unlist(sets, use.names = FALSE)
   if (!length(used)) stop_neatly("expression", "No column is picked.", where_of(typing),
                                  picks_usage())
@@ -188,8 +189,9 @@ labels_by_pattern <- function(step, columns, typing) {
   }
   groups <- lengths(found)[1] - 1
   if (groups != length(step$label_as)) {
-    stop_neatly("step", paste0("`label_pattern` has ", counted(groups, "group"), ", and `label_as` ",
-                               counted(length(step$label_as), "name"), "."), where_of(typing),
+    stop_neatly("step", paste0("`label_pattern` has ", counted(groups, "group"),
+                               ", and `label_as` ", counted(length(step$label_as), "name"), "."),
+                where_of(typing),
                 "Put ( ) around each label.")
   }
   lapply(seq_len(groups), function(j) vapply(found, `[[`, "", j + 1))
@@ -232,7 +234,7 @@ run_to_long <- function(bound, state) {
   size <- length(details$labels[[1]])
   rows <- if (is.null(state$rows)) seq_len(n) else state$rows
   place <- rep(rows, each = size)
-  take <- function(column) if (is.null(dim(column))) column[place] else column[place, , drop = FALSE]
+  take <- function(x) if (is.null(dim(x))) x[place] else x[place, , drop = FALSE]
   stay <- lapply(state$frame$columns[details$stay], take)
   labels <- lapply(details$labels, function(label) rep(label, times = n))
   values <- Map(function(columns, type) long_values(state$frame, columns, rows, type),

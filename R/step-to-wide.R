@@ -1,7 +1,7 @@
 #' Long to wide
 #'
-#' Turns rows into columns: one row for each set of rows that are alike in the columns that stay, with
-#' a column for each label.
+#' Turns rows into columns: one row for each set of rows that are alike in the columns that stay,
+#' with a column for each label.
 #'
 #' @param label The column whose values become names of columns: `month`, or several, `c(measure,
 #'   year)`, joined by `_`.
@@ -11,15 +11,16 @@
 #'   given, and then the rest is left out.
 #' @param statistic What to take where several rows have one place: an aggregate of `it`, such as
 #'   `mean(it)`. Without it several values in one place are an error that shows them.
-#' @param as With one value column, what the new columns are called: a name with a `*` for the label.
+#' @param as With one value column, what the new columns are called: a name with a `*` for the
+#'   label.
 #' @param name A name for the step.
 #' @return A step for a [sieve()] or [pour()]. Rows stand in the order of the first of each, columns
-#'   in the order of the labels' categories, of numbers and dates, or, of texts, as first met. A place
-#'   without a row is absent. In the [ledger()] the rows that entered count as held, because
+#'   in the order of the labels' categories, of numbers and dates, or, of texts, as first met. A
+#'   place without a row is absent. In the [ledger()] the rows that entered count as held, because
 #'   `"reshaped"`, and the new ones as added. Which columns there are depends on the rows, so later
 #'   steps are checked when this one is done.
-#' @section Errors: Class `neatsieve_error_run` for several values in one place and for absent labels;
-#'   class `neatsieve_error_step` for names that are there already, and after [subsets()].
+#' @section Errors: Class `neatsieve_error_run` for several values in one place and for absent
+#'   labels; class `neatsieve_error_step` for names that are there already, and after [subsets()].
 #' @seealso [to_long()] turns them back.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
@@ -81,7 +82,8 @@ bind_to_wide <- function(step, typing) {
                                      typing$scope$columns[[column]]$class, "."), where_of(typing),
                 "Leave it out with `pick_columns()` before.")
   }
-  nodes <- if (is.null(step$statistic)) list() else lapply(stats::setNames(nm = value), function(v) {
+  summed <- if (is.null(step$statistic)) character() else value
+  nodes <- lapply(stats::setNames(nm = summed), function(v) {
     inner <- at_place(per_group(typing), "In `statistic`.")
     inner$it <- type_name(v, typing)
     type_summary(step$statistic, inner, list())
@@ -185,15 +187,15 @@ guard_one_per_place <- function(group, labels, state, details) {
   values <- state$frame$columns[[details$value[1]]][utils::head(rows, 4)]
   ids <- vapply(details$by, function(c) value_shown(state$frame$columns[[c]][rows[1]]), "")
   stop_neatly("run",
-              paste0(counted(length(unique(place[twice])), "place"), " would hold several values of `",
-                     details$value[1], "`; the first has ",
+              paste0(counted(length(unique(place[twice])), "place"),
+                     " would hold several values of `", details$value[1], "`; the first has ",
                      listed(vapply(seq_along(values), function(i) value_shown(values[i]), ""), 4),
                      "."),
               c(state$where,
                 paste0("At ", paste0(c(details$by, paste(details$label, collapse = "_")), " ",
                                      c(ids, quoted(labels$texts[labels$code[again]])),
                                      collapse = ", "), "; source rows ",
-                       listed(format_count(source_row_of(state$frame, utils::head(rows, 4)))), ".")),
+                       listed(format_count(source_row_of(state$frame, rows)), 5), ".")),
               "Name a statistic, `statistic = mean(it)`, or let `drop_repeats()` leave one row.")
 }
 

@@ -33,31 +33,11 @@ work_out <- function(..., by = NULL, order = NULL, before = NULL, after = NULL, 
                      keep = NULL, name = NULL) {
   env <- parent.frame()
   make_step("work_out", columns = capture_dots(eval(substitute(alist(...))), env),
-            keys = capture_keys(substitute(by), env), order = capture_sorting(substitute(order), env),
+            keys = capture_keys(substitute(by), env),
+            order = capture_sorting(substitute(order), env),
             before = capture_column(substitute(before), "before", env),
             after = capture_column(substitute(after), "after", env), only = only,
             keep = capture_some_picks(substitute(keep), env), name = name)
-}
-
-#' The same for many columns
-#'
-#' Inside [work_out()]: works out one expression for each of the columns picked.
-#'
-#' @param ... Picks of columns (see [pick_columns()]), then an expression in which `it` stands for
-#'   the column.
-#' @param as The name of each new column: `*` stands for the column's own name. `"*"`, the default,
-#'   changes the columns themselves.
-#' @return Nothing: `each()` has a meaning inside `work_out()` only. In a plan file it stands behind
-#'   the pattern of the names: `"log_*": each("mass_*", log(it))`.
-#' @section Errors: Class `neatsieve_error_step` when called on its own. In [include()] a condition on
-#'   several columns is written `row_all(picks, it > 5)` or `row_any(picks, it > 5)`.
-#' @examples
-#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
-#' pour(hives, work_out(each("*_kg", it / 0.4536, as = "*_in_pounds")), pick_columns("*_kg*"))
-#' @export
-each <- function(..., as = "*") {
-  stop_neatly("step", "`each()` stands inside `work_out()` only.", NULL,
-              "Write `work_out(each(\"*_kg\", log(it), as = \"log_*\"))`.")
 }
 
 define_step("work_out", "columns",
@@ -203,49 +183,6 @@ run_work_out <- function(bound, state) {
   note_replaced(state$record$columns, state)
   state$visible <- bound$details$to
   state
-}
-
-# How many values a column changes, and how many are absent though what they are made of is there.
-account_of_column <- function(column, node, vector, old, state, where) {
-  changed <- if (is.null(old)) NA_real_
-    else count_changed(if (is.null(state$rows)) old else old[state$rows], vector)
-  gone <- newly_absent(relation_of(state), vector, columns_read(node))
-  if (gone > 0 && is_arithmetic(node)) {
-    take_note(state$notes,
-              paste0("`", node$text, "` is absent in ", counted(gone, "row"),
-                     " where its columns are present."), where,
-              paste0("See them with `pour(out, include(absent(", lang_text(as.name(column)),
-                     ")))`."))
-  }
-  data.frame(name = column, changed = changed, newly_absent = gone)
-}
-
-# Whether an expression does nothing but calculate beside rows.
-is_arithmetic <- function(node) {
-  if (node$node != "call") return(TRUE)
-  language_function(node$fn)$group == "arithmetic" && all(vapply(node$args, is_arithmetic, NA))
-}
-
-count_changed <- function(old, new) {
-  plain <- function(x) if (is.factor(x)) as.character(x) else x
-  old <- plain(old)
-  new <- plain(new)
-  if (is.numeric(old) != is.numeric(new) || is.character(old) != is.character(new)) {
-    old <- as.character(old)
-    new <- as.character(new)
-  }
-  as.numeric(sum(is.na(old) != is.na(new)) + sum(old != new, na.rm = TRUE))
-}
-
-note_replaced <- function(account, state) {
-  account <- account[!is.na(account$changed), , drop = FALSE]
-  if (!nrow(account)) return()
-  said <- paste0("`", account$name, "` (", vapply(account$changed, counted, "", one = "value"),
-                 " changed)")
-  take_note(state$notes, paste0("This step takes the place of ",
-                                if (nrow(account) == 1) "column " else "columns ",
-                                listed(said, 8), "."), state$where,
-            "To keep both give the new column a name of its own.")
 }
 
 # What a column was checked as stands, also where whole numbers outgrow 32 bits, which is said.

@@ -54,7 +54,8 @@ int compared(double a, double b, bool falling) {
 
 }  // namespace
 
-TEST_CASE("rows are sorted as a stable sort by comparisons sorts them, with any number of threads") {
+TEST_CASE(
+    "rows are sorted as a stable sort by comparisons sorts them, with any number of threads") {
   std::mt19937_64 random(1);
   int wrong = 0;
   for (int round = 0; round < 120; ++round) {

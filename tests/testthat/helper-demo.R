@@ -22,3 +22,27 @@ full_sieve <- function() sieve(
   chart_histogram(x = mites_per_100 * 2, panels = c(apiary, late), width = 1.5, axes = "own",
                   title = "Mites: doubled")
 )
+# splitmix64 by arithmetic on four digits of 16 bits, which doubles hold exactly.
+drawn_by_hand <- function(row, seed) {
+  digits <- function(hex) strtoi(substring(hex, c(13, 9, 5, 1), c(16, 12, 8, 4)), 16L)
+  carried <- function(v) {
+    for (i in 1:3) { v[i + 1] <- v[i + 1] + v[i] %/% 65536; v[i] <- v[i] %% 65536 }
+    v[4] <- v[4] %% 65536
+    v
+  }
+  times <- function(a, b) carried(vapply(1:4, function(i) sum(a[1:i] * rev(b[1:i])), 0))
+  bits <- function(v) as.integer(vapply(v, function(d) (d %/% 2^(0:15)) %% 2, numeric(16)))
+  whole <- function(b) colSums(matrix(b, 16) * 2^(0:15))
+  shifted <- function(v, n) {
+    b <- bits(v)
+    whole(as.numeric(xor(b, c(b[-seq_len(n)], rep(0, n)))))
+  }
+  mix <- function(v) {
+    v <- times(shifted(v, 30), digits("bf58476d1ce4e5b9"))
+    shifted(times(shifted(v, 27), digits("94d049bb133111eb")), 31)
+  }
+  step <- digits("9e3779b97f4a7c15")
+  small <- function(n) c(n %% 65536, n %/% 65536, 0, 0)
+  v <- mix(carried(mix(carried(small(seed) + step)) + times(small(row), step)))
+  sum(bits(v)[12:64] * 2^(-53 + 0:52))
+}

@@ -121,7 +121,9 @@ random_step <- function() {
     pick(list(), list(quote(x)), list("m*", quote(except(y))), list(quote(a:b), quote(`odd name`)),
          list(quote(of_kind("number", "date"))), list(quote(rest())))
   }
-  call <- switch(sample.int(12, 1),
+  key <- function() pick(quote(g), quote(c(g, `odd name`)), quote(list(g = "hive id", x = "x")))
+  table <- function() pick("tables/some other.csv", "other.csv", "/data/other.csv")
+  call <- switch(sample.int(24, 1),
     as.call(
       c(list(pick(quote(include), quote(exclude)), condition()), maybe(`a name` = condition()),
         maybe(unknown = pick("pass", "stop", "hold")), named())),
@@ -149,7 +151,31 @@ random_step <- function() {
         if (!chart %in% c("chart_flow", "chart_absence"))
           maybe(panels = pick(quote(g), quote(c(g, h = `odd name`)))), maybe(title = "A: title"),
         maybe(caption = "# no comment"), named())),
-    as.call(c(list(quote(chart_absence)), picks(), named())))
+    as.call(c(list(quote(chart_absence)), picks(), named())),
+    as.call(c(list(quote(work_out), quote(each("m*", log(it + 1), as = "log_*")), z = quote(lag(x))),
+              keys(), maybe(order = pick(quote(d), quote(c(g, falling(x))))), maybe(before = quote(y)),
+              maybe(only = TRUE, keep = pick(quote(g), quote(c("m*", `odd name`)))), named())),
+    as.call(c(list(quote(order_rows), quote(g), quote(falling(log(x)))), maybe(locale = "sv"),
+              named())),
+    as.call(c(list(quote(scoop)), pick(list(3), list(share = 0.1 + 0.2)),
+              pick(list(highest = quote(x)), list(lowest = quote(x - y)), list(seed = 12L), list()),
+              keys(), maybe(ties = "first"), named())),
+    as.call(c(list(quote(scoop), at = pick(1:3, -1, c(1, -2))), keys(), named())),
+    as.call(c(list(quote(drop_repeats)), picks(), maybe(keep = "last", order = quote(falling(d))),
+              named())),
+    as.call(c(list(quote(find_repeats)), picks(), named())),
+    as.call(c(list(quote(look_up), table(), key()), maybe(take = pick(quote(a), quote(c(a, "b_*")))),
+              maybe(as = "their_*"), maybe(unmatched = "hold"),
+              pick(list(), list(several = "all"), list(nearest = "either", within = 2.5)), named())),
+    as.call(c(list(pick(quote(keep_matched), quote(drop_matched)), table(), key()), named())),
+    as.call(c(list(quote(append_rows), table()), maybe(columns = "all", origin = "from"), named())),
+    as.call(c(list(quote(to_long), "w_*"), maybe(label_as = "month", value_as = "kg"),
+              maybe(label_kind = "date %Y-%m-%d"), named())),
+    as.call(c(list(quote(to_long), a = "a_*", `b 2` = quote(c("b_*", x)), label_as = c("t", "u"),
+                   label_pattern = "(\\w+)_(\\d+)", label_kind = c("text", "whole")), named())),
+    as.call(c(list(quote(to_wide), label = pick(quote(g), quote(c(g, `odd name`))), value = quote(x)),
+              maybe(by = pick(quote(d), quote(c(d, "m*")))), maybe(statistic = quote(mean(it))),
+              maybe(as = "w_*"), named())))
   eval(call, asNamespace("neatsieve"))
 }
 
@@ -181,7 +207,7 @@ test_that(
       unlink(path)
     }
   }
-  expect_gte(length(kinds), 18)
+  expect_gte(length(kinds), 28)
 })
 
 test_that("siftings that were saved and read go on as before, though handles of the core are gone",
