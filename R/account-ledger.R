@@ -79,13 +79,15 @@ ledger_lines <- function(x, width = cli::console_width()) {
   x <- x[x$level != "column" | happened(x$changed) | happened(x$newly_absent), , drop = FALSE]
   count <- function(v) ifelse(is.na(v), "", format_count(v))
   is_step <- x$level == "step"
-  label <- ifelse(is_step, paste0(x$step, "  ", step_titles(x)), paste0("     ", x$name))
+  of_column <- function(v, said) ifelse(happened(v), paste0(" ", format_count(v), said), "")
+  label <- ifelse(is_step, paste0(x$step, "  ", step_titles(x)),
+                  paste0("     ", x$name, ifelse(x$level == "column", ":", ""),
+                         of_column(x$changed, " changed"),
+                         of_column(x$newly_absent, " newly absent")))
   columns <- list(`rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes),
                   no = count(x$no), unknown = count(x$unknown),
                   held = ifelse(x$held > 0 | x$level == "condition", count(x$held), ""),
                   added = if (any(x$added > 0)) ifelse(x$added > 0, count(x$added), ""),
-                  changed = if (any(happened(x$changed))) count(x$changed),
-                  `newly absent` = if (any(happened(x$newly_absent))) count(x$newly_absent),
                   `rows out` = count(x$rows_out),
                   units = if (any(!is.na(x$units_out))) count(x$units_out))
   columns <- columns[!vapply(columns, is.null, logical(1))]
@@ -96,10 +98,13 @@ ledger_lines <- function(x, width = cli::console_width()) {
   numbers <- apply(matrix(numbers, nrow = nrow(x) + 1), 1, paste, collapse = "  ")
   room <- max(16, min(width, 110) - nchar(numbers[1]) - 2)
   label <- c("step", label)
+  # Columns have no numbers beside them, and so all the room.
+  room <- ifelse(c("", x$level) == "column", width, room)
   label <- ifelse(nchar(label) > room,
                   paste0(substr(label, 1, room - 1), if (cli::is_utf8_output()) "\u2026" else "~"),
                   label)
-  sub(" +$", "", paste0(aligned(label, min(room, max(nchar(label))), FALSE), "  ", numbers))
+  widest <- max(nchar(label[room < width | room == min(room)]))
+  sub(" +$", "", paste0(aligned(label, widest, FALSE), "  ", numbers))
 }
 
 # A step's kind, and its name where that was given.

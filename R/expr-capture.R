@@ -192,5 +192,7 @@ capture_column <- function(lang, argument, env) {
   if (is.symbol(lang)) return(as.character(lang))
   if (is_text(lang)) return(lang)
   stop_neatly("step", paste0("`", argument, "` is the name of a column, not `", lang_text(lang),
-                             "`."), NULL, paste0("Write `", argument, " = honey_kg`."))
+                             "`."), NULL,
+              paste0("Write `", argument, " = honey_kg`; a new column cannot be called `",
+                     argument, "` here."))
 }

@@ -1,0 +1,87 @@
+# Row steps on 5 million rows; see bench/README.md. Exit code 1 when an aim is missed.
+source("bench/common.R")
+set.seed(1)
+n <- rows_of_bench
+gaps <- function(x) { x[sample.int(n, n %/% 50L)] <- NA; x }
+words <- sprintf("apiary-%03d", 1:200)
+table <- data.frame(number = gaps(rnorm(n, 50, 20)), text = sample(words, n, TRUE),
+                    whole = sample.int(max(n %/% 5L, 1L), n, TRUE))
+sites <- data.frame(text = rev(words), height = seq_along(words) * 2.5)
+hives <- study(table)
+cat("rows:", format(n, big.mark = ","), " cores:", parallel::detectCores(),
+    " threads: all, medians of", runs, "\n\n")
+quietly <- function(x) suppressMessages(x, classes = "neatsieve_note")
+# Texts are coded once for each study, outside the timings.
+invisible(quietly(pour(hives, counts(text))))
+
+ours <- median_seconds(quietly(pour(hives, order_rows(number))))
+base <- median_seconds(order(table$number, method = "radix"), times = 5)
+judge("sorting by a number, share of order(method = \"radix\")", ours / base, most = 1)
+sorted <- neatsieve:::siftings_parts(quietly(pour(hives, order_rows(number))))$state$rows
+stopifnot(identical(sorted, order(table$number, method = "radix")))
+
+ours <- median_seconds(quietly(pour(hives, order_rows(text, number))))
+base <- median_seconds(order(table$text, table$number, method = "radix"), times = 5)
+judge("sorting by text, then number, times as fast as base", base / ours, least = 3)
+
+# duplicated() of 5 million rows takes half a minute: once is enough.
+ours <- median_seconds(quietly(pour(hives, drop_repeats(text, whole))))
+started <- proc.time()[["elapsed"]]
+again <- duplicated(table[c("text", "whole")])
+base <- proc.time()[["elapsed"]] - started
+judge("drop_repeats() on two columns, times as fast as duplicated()", base / ours, least = 60)
+once <- neatsieve:::siftings_parts(quietly(pour(hives, drop_repeats(text, whole))))$state$rows
+stopifnot(identical(once, which(!again)))
+
+ours <- median_seconds(quietly(pour(hives, scoop(3, highest = number, by = text))))
+base <- median_seconds({
+  parts <- split(seq_len(n), table$text)
+  unlist(lapply(parts, function(i) i[order(table$number[i], decreasing = TRUE)][1:3]))
+}, times = 5)
+judge("scoop(3) by 200 groups, times as fast as split and order", base / ours, least = 10)
+
+along <- list(
+  cumsum = list(ours = quote(cumsum(number, by = text)), base = function(v) {
+    v[is.na(v)] <- 0
+    cumsum(v)
+  }),
+  lag = list(ours = quote(lag(number, by = text)), base = function(v) c(NA, v[-length(v)])),
+  rank = list(ours = quote(rank(number, by = text)), base = function(v) rank(v, "keep")))
+for (name in names(along)) {
+  step <- eval(bquote(work_out(new = .(along[[name]]$ours))))
+  ours <- median_seconds(quietly(pour(hives, step)))
+  base <- median_seconds(ave(table$number, table$text, FUN = along[[name]]$base), times = 5)
+  judge(paste0(name, "() by 200 groups, times as fast as ave()"), base / ours, least = 10)
+}
+
+ours <- median_seconds(quietly(pour(hives, look_up(sites, text))))
+base <- median_seconds(sites$height[match(table$text, sites$text)])
+judge("look_up() of 200 keys, share of match() and indexing", ours / base, most = 2)
+
+# Memory: the peak of R's own account and of the core's, above what was there before.
+peak_of <- function(step) {
+  invisible(gc(FALSE))
+  invisible(gc(reset = TRUE))
+  before <- sum(gc()[, 2])
+  out <- quietly(pour(hives, step))
+  sum(gc()[, 6]) - before
+}
+judge("memory of a sort in bytes per row: numbers of rows, twice, and keys", most = 40,
+      ratio = peak_of(order_rows(text, number)) * 2^20 / n)
+
+# To long and back: 1 million rows by 12 columns.
+m <- n %/% 5L
+wide <- data.frame(id = seq_len(m), matrix(rnorm(12 * m), m, dimnames = list(NULL, paste0("w_", 1:12))))
+w <- study(wide)
+turn <- list(to_long("w_*", label_as = "month", value_as = "weight"),
+             to_wide(label = month, value = weight))
+ours <- median_seconds(back <- quietly(pour(w, turn[[1]], turn[[2]]))$rows, times = 5)
+stopifnot(identical(back, wide))
+started <- proc.time()[["elapsed"]]
+long <- stats::reshape(wide, direction = "long", idvar = "id", varying = paste0("w_", 1:12),
+                       v.names = "weight", timevar = "month", times = paste0("w_", 1:12))
+again <- stats::reshape(long, direction = "wide", idvar = "id", timevar = "month",
+                        v.names = "weight")
+base <- proc.time()[["elapsed"]] - started
+judge("to long and back, times as fast as reshape()", base / ours, least = 5)
+finish_bench()
