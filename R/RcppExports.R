@@ -105,12 +105,20 @@ core_running <- function(what, x, group, groups, keys, falling, by, back, carry,
     .Call(`_neatsieve_core_running`, what, x, group, groups, keys, falling, by, back, carry, threads)
 }
 
-core_ranks <- function(x, group, groups, falling, ties, threads) {
-    .Call(`_neatsieve_core_ranks`, x, group, groups, falling, ties, threads)
+core_ranks <- function(x, group, sizes, falling, ties, threads) {
+    .Call(`_neatsieve_core_ranks`, x, group, sizes, falling, ties, threads)
 }
 
 core_extremes <- function(x, group, wanted, highest, all, threads) {
     .Call(`_neatsieve_core_extremes`, x, group, wanted, highest, all, threads)
+}
+
+core_repeats <- function(columns, rows, all, threads) {
+    .Call(`_neatsieve_core_repeats`, columns, rows, all, threads)
+}
+
+core_passing <- function(fates, rows) {
+    .Call(`_neatsieve_core_passing`, fates, rows)
 }
 
 core_drawn_numbers <- function(seed, numbers) {

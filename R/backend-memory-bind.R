@@ -47,6 +47,10 @@ program_handle <- function(r) {
 # What items may ask of rows in memory.
 answers_from_memory <- function(r) {
   list(column_vector = function(name) r$frame$columns[[name]],
+       column_in_play = function(name) {
+         plain <- plain_numbers(r$frame$columns[[name]])
+         if (is.null(r$rows)) plain else plain[r$rows]
+       },
        column_codes = function(name) frame_codes(r$frame, name),
        vector_of = function(value) evaluated(r, value),
        over_frame = function(vector) spread_over(vector, r$rows, r$frame$n, NULL),
@@ -58,6 +62,7 @@ answers_from_memory <- function(r) {
 
 # What a value is, row by row, as an R vector over the rows in play.
 evaluated <- function(r, value) {
+  if (!is.null(value$made)) return(as.double(r$made[[value$made]]))
   type <- match(value$type, c("number", "code", "three")) - 1L
   core_evaluate(program_handle(r), r$rows, r$frame$n, value$reg, type, FALSE, thread_count())[[1]]
 }

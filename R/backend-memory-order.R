@@ -8,6 +8,15 @@ sorted_by.neatsieve_memory <- function(relation, nodes, locale = NULL) {
   new_memory_relation(frame, rows)
 }
 
+#' @export
+places_sorted.neatsieve_memory <- function(relation, nodes) {
+  rows <- sorted_by(relation, nodes)$rows
+  if (is.null(relation$rows)) return(rows)
+  place <- integer(relation$frame$n)
+  place[relation$rows] <- seq_along(relation$rows)
+  place[rows]
+}
+
 # What an expression is sorted by, over the frame: numbers, or texts by their place among all.
 sort_key_of <- function(node, frame, rows, locale) {
   if (node$kind %in% c("text", "category")) {
@@ -41,13 +50,24 @@ alike_rows.neatsieve_memory <- function(relation, columns) {
 }
 
 #' @export
+repeat_fates.neatsieve_memory <- function(relation, columns) {
+  if (!length(columns)) return(as.raw(seq_len(count_rows(relation)) > 1))
+  core_repeats(comparable_columns(relation$frame, columns), relation$rows, relation$frame$n,
+               thread_count())
+}
+
+#' @export
+passing_rows.neatsieve_memory <- function(relation, fates) core_passing(fates, relation$rows)
+
+#' @export
 numbered_rows.neatsieve_memory <- function(relation, columns) {
   core_number_groups(alike_rows(relation, columns))
 }
 
 #' @export
 extremes.neatsieve_memory <- function(relation, node, keys, wanted, highest, all) {
-  x <- worked_out(relation, node)
+  x <- if (is_plain_column(node) && is.null(relation$rows)) relation$frame$columns[[node$name]]
+    else worked_out(relation, node)
   if (is.factor(x)) x <- as.integer(x)
   core_extremes(as.double(x), group_numbers(relation, keys), wanted, highest, all, thread_count())
 }

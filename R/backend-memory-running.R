@@ -7,7 +7,10 @@ run_along <- function(r, node, x, keys) {
   grouping <- if (length(node$by)) group_rows(node$by, r$frame, r$rows)
   group <- if (length(node$by)) row_groups(r, node$by)
   groups <- if (is.null(grouping)) 1 else grouping$groups
-  if (node$fn == "rank") return(ranks_in_groups(node, as.double(x), group, groups))
+  if (node$fn == "rank") {
+    sizes <- if (is.null(grouping)) n else grouping$rows_per_group
+    return(ranks_in_groups(node, as.double(x), group, sizes))
+  }
   by <- if (is.null(node$args$rows)) 1 else node$args$rows$value
   coded <- is.logical(x) || (is.integer(x) && node$kind %in% c("text", "category"))
   vector <- if (is.null(x)) numeric(n) else if (coded) as.integer(x) else as.double(x)
@@ -19,10 +22,10 @@ run_along <- function(r, node, x, keys) {
   if (is.logical(x)) as.logical(out) else out
 }
 
-ranks_in_groups <- function(node, x, group, groups) {
+ranks_in_groups <- function(node, x, group, sizes) {
   falls <- "falling_x" %in% names(node$args)
   ties <- node$args$ties$value
-  if (ties != "dense") return(core_ranks(x, group, groups, falls, ties, thread_count()))
+  if (ties != "dense") return(core_ranks(x, group, sizes, falls, ties, thread_count()))
   if (is.null(group)) group <- rep(1L, length(x))
   place <- core_sorted_rows(list(group, x), c(FALSE, falls), NULL, length(x), thread_count())
   is_new <- function(v) c(TRUE, (v[-1] != v[-length(v)]) %in% TRUE)[seq_along(v)]

@@ -34,11 +34,16 @@ with_rows <- function(relation, rows) UseMethod("with_rows")
 # For each row the place of the first one that is the same in some columns; absent equals absent.
 alike_rows <- function(relation, columns) UseMethod("alike_rows")
 
+# Fates of the rows: 0 for the first of those that are the same in some columns, 1 for the others;
+# and the numbers of the rows whose fate is 0.
+repeat_fates <- function(relation, columns) UseMethod("repeat_fates")
+passing_rows <- function(relation, fates) UseMethod("passing_rows")
+
 # Rows alike in some columns as numbered sets, in the order met: `group` by row, `size` by set.
 numbered_rows <- function(relation, columns) UseMethod("numbered_rows")
 
-# 1 beside the rows that are the `wanted` highest or lowest of their group (with `all`, ties come
-# along), else 0; the same for rows drawn by a seed. group_numbers(), places_in_groups(): each row's
+# Fates of the rows: 0 for the `wanted` highest or lowest of their group (with `all`, ties come
+# along), 1 for the others, 2 where it is not known; the same for rows drawn by a seed. group_numbers(), places_in_groups(): each row's
 # group (NULL: one) and its place there.
 extremes <- function(relation, node, keys, wanted, highest, all) UseMethod("extremes")
 drawn_rows <- function(relation, keys, wanted, seed) UseMethod("drawn_rows")
@@ -49,6 +54,9 @@ places_in_groups <- function(relation, keys) UseMethod("places_in_groups")
 # absent where none has. nearest, within: see look_up(). absent_keys(): where a key is absent.
 matched_rows <- function(relation, key, other, nearest, within) UseMethod("matched_rows")
 absent_keys <- function(relation, columns) UseMethod("absent_keys")
+
+# Places of the rows in an order of nodes.
+places_sorted <- function(relation, nodes) UseMethod("places_sorted")
 
 # Groups of the rows by keys; see new_grouping().
 groups_of <- function(relation, keys) UseMethod("groups_of")

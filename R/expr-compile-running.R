@@ -9,7 +9,7 @@ emit_running <- function(args, b, node) {
   if (length(x) && isTRUE(x[[1]]$empty)) return(emit_absent(node$kind, b))
   make <- function(r) {
     sorted <- Map(function(key, value) sort_codes_of(r, key, value), order_of(node), keys)
-    along <- running_along(r, node, if (!is.null(value)) vector_of(r, value), sorted)
+    along <- running_along(r, node, if (!is.null(value)) value_in_play(r, x[[1]], value), sorted)
     if (type == "code") list(codes = along, texts = texts_in(r, value)) else along
   }
   emit_vector(b, make, if (type == "three") "three" else "number", as_texts = type == "code")
@@ -20,4 +20,12 @@ sort_codes_of <- function(r, node, value) {
   vector <- vector_of(r, value)
   if (node$kind == "text") code_point_rank(texts_in(r, value))[vector]
   else if (is.logical(vector)) as.integer(vector) else vector
+}
+
+# A value over the rows in play: a column of numbers as it is, anything else worked out.
+value_in_play <- function(r, node, value) {
+  if (node$node == "column" && value$type == "number" && !isTRUE(node$empty)) {
+    return(r$ask$column_in_play(node$name))
+  }
+  vector_of(r, value)
 }

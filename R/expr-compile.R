@@ -159,7 +159,11 @@ emit_vector <- function(b, make, type = "number", as_texts = FALSE) {
     texts <- add_texts(b, function(r) r$made[[made]]$texts)
     return(value_of(emit(b, "load_code", at), "code", texts))
   }
-  if (type == "three") three_value(b, "load_logical", at) else number_value(b, "load_double", at)
+  if (type == "three") return(three_value(b, "load_logical", at))
+  # By itself it need not go through the program.
+  value <- number_value(b, "load_double", at)
+  value$made <- made
+  value
 }
 
 zone_of <- function(node) if (is.null(node$tz) || is.na(node$tz)) "" else node$tz

@@ -161,14 +161,14 @@ relation_of <- function(state) new_memory_relation(state$frame, state$rows)
 # Holds back, by the step itself, the rows in play whose fate is not 0: a place in `because`.
 # reads: columns that decided.
 hold_rows <- function(state, fates, because, reads = character()) {
-  gone <- fates != as.raw(0)
-  state$record$held <- sum(gone)
-  if (!any(gone)) return(state)
+  passing <- passing_rows(relation_of(state), fates)
+  state$record$held <- length(fates) - length(passing)
+  if (state$record$held == 0) return(state)
   holding <- new_holding(state$step, stage_number(state), state$rows, fates = fates,
                          by = rep(state$name, length(because)), because = because,
                          reads = stats::setNames(list(reads), state$name))
   state$holdings <- c(state$holdings, list(holding))
-  state$rows <- if (is.null(state$rows)) which(!gone) else state$rows[!gone]
+  state$rows <- passing
   state
 }
 

@@ -87,16 +87,19 @@ columns_to_compare <- function(step, typing) {
 }
 
 run_drop_repeats <- function(bound, state) {
+  columns <- bound$details$columns
   relation <- relation_of(state)
-  last <- bound$step$keep == "last"
-  rows <- if (length(bound$nodes)) sorted_by(relation, bound$nodes)$rows else state$rows
-  if (last) rows <- rev(if (is.null(rows)) seq_len(state$frame$n) else rows)
-  looked <- with_rows(relation, rows)
-  stays <- alike_rows(looked, bound$details$columns) == seq_len(count_rows(relation))
-  fates <- raw(state$frame$n)
-  fates[(if (is.null(rows)) seq_len(state$frame$n) else rows)[!stays]] <- as.raw(1)
-  if (!is.null(state$rows)) fates <- fates[state$rows]
-  hold_rows(state, fates, because = "repeat", reads = bound$details$columns)
+  if (!length(bound$nodes) && bound$step$keep == "first") {
+    return(hold_rows(state, repeat_fates(relation, columns), "repeat", columns))
+  }
+  # In the order that says which stays, then back as they stood.
+  place <- seq_len(count_rows(relation))
+  if (length(bound$nodes)) place <- places_sorted(relation, bound$nodes)
+  if (bound$step$keep == "last") place <- rev(place)
+  rows <- if (is.null(state$rows)) place else state$rows[place]
+  fates <- raw(length(place))
+  fates[place] <- repeat_fates(with_rows(relation, rows), columns)
+  hold_rows(state, fates, "repeat", columns)
 }
 
 repeat_columns <- c("repeat_group", "repeat_size")

@@ -148,22 +148,27 @@ run_scoop <- function(bound, state) {
   grouping <- groups_of(relation, bound$keys)
   size <- grouping$rows_per_group
   wanted <- if (is.null(step$share)) rep(step$n, length(size)) else floor(step$share * size + 0.5)
-  if (!is.null(step$at)) return(held_unless(placed_rows(bound, state), NULL, bound, state))
+  if (!is.null(step$at)) return(hold_unscooped(placed_rows(bound, state), bound, state))
   note_larger_scoop(step, size, state)
   if (!length(bound$nodes)) {
-    return(held_unless(drawn_rows(relation, bound$keys, wanted, step$seed), NULL, bound, state))
+    return(hold_unscooped(drawn_rows(relation, bound$keys, wanted, step$seed), bound, state))
   }
   node <- bound$nodes[[1]]
-  chosen <- extremes(relation, node, bound$keys, wanted, names(bound$nodes) == "highest",
-                     step$ties == "all")
-  absent <- is.na(worked_out(relation, node))
-  if (any(absent)) {
+  fates <- extremes(relation, node, bound$keys, wanted, names(bound$nodes) == "highest",
+                    step$ties == "all")
+  absent <- sum(fates == as.raw(2))
+  if (absent > 0) {
     take_note(state$notes,
-              paste0("`", node$text, "` is absent in ", counted(sum(absent), "row"), ", which ",
-                     if (sum(absent) == 1) "is" else "are", " held back as unknown."), state$where,
+              paste0("`", node$text, "` is absent in ", counted(absent, "row"), ", which ",
+                     if (absent == 1) "is" else "are", " held back as unknown."), state$where,
               "See them with `held_back(out, unknown = TRUE)`.")
   }
-  held_unless(chosen, absent, bound, state)
+  hold_unscooped(fates, bound, state)
+}
+
+hold_unscooped <- function(fates, bound, state) {
+  hold_rows(state, fates, because = c("not scooped", "unknown"),
+            reads = unlist(lapply(bound$nodes, columns_read)))
 }
 
 placed_rows <- function(bound, state) {
@@ -181,7 +186,7 @@ placed_rows <- function(bound, state) {
                      else " in every group: the smallest has only ",
                      counted(min(size), "row"), "."), state$where)
   }
-  as.raw(place %in% at[at > 0] | (place - size - 1) %in% at[at < 0])
+  as.raw(!(place %in% at[at > 0] | (place - size - 1) %in% at[at < 0]))
 }
 
 note_larger_scoop <- function(step, size, state) {
@@ -193,14 +198,4 @@ note_larger_scoop <- function(step, size, state) {
            if (small == 1) "it" else "these", " are let through.")
   } else paste0("A scoop of ", counted(step$n, "row"), " is larger than the ",
                 counted(sum(size), "row"), " there are."), state$where)
-}
-
-# Holds back the rows that were not chosen; `unknown` those that could not be.
-held_unless <- function(chosen, unknown, bound, state) {
-  chosen <- chosen == as.raw(1)
-  fates <- raw(length(chosen))
-  fates[!chosen] <- as.raw(1)
-  if (any(unknown)) fates[!chosen & unknown] <- as.raw(2)
-  hold_rows(state, fates, because = c("not scooped", "unknown"),
-            reads = unlist(lapply(bound$nodes, columns_read)))
 }

@@ -15,6 +15,23 @@ median_seconds <- function(expression, times = runs) {
   }, numeric(1)))
 }
 
+# How many times as long one takes as another: medians of runs by turns, so that a machine that is
+# slower for a while is so for both.
+median_ratio <- function(slow, fast, times = runs) {
+  slow <- substitute(slow)
+  fast <- substitute(fast)
+  env <- parent.frame()
+  one <- function(code) {
+    gc(FALSE)
+    started <- proc.time()[["elapsed"]]
+    eval(code, env)
+    proc.time()[["elapsed"]] - started
+  }
+  eval(fast, env)
+  seconds <- vapply(seq_len(times), function(i) c(one(slow), one(fast)), numeric(2))
+  stats::median(seconds[1, ]) / stats::median(seconds[2, ])
+}
+
 # At least `least` times as fast as something else, or at most `most` times its cost.
 judge <- function(what, ratio, least = NULL, most = NULL) {
   good <- if (!is.null(least)) ratio >= least else ratio <= most

@@ -14,15 +14,15 @@ quietly <- function(x) suppressMessages(x, classes = "neatsieve_note")
 # Texts are coded once for each study, outside the timings.
 invisible(quietly(pour(hives, counts(text))))
 
-ours <- median_seconds(quietly(pour(hives, order_rows(number))))
-base <- median_seconds(order(table$number, method = "radix"), times = 5)
-judge("sorting by a number, share of order(method = \"radix\")", ours / base, most = 1)
+judge("sorting by a number, share of order(method = \"radix\")", most = 1,
+      median_ratio(quietly(pour(hives, order_rows(number))),
+                   order(table$number, method = "radix")))
 sorted <- neatsieve:::siftings_parts(quietly(pour(hives, order_rows(number))))$state$rows
 stopifnot(identical(sorted, order(table$number, method = "radix")))
 
-ours <- median_seconds(quietly(pour(hives, order_rows(text, number))))
-base <- median_seconds(order(table$text, table$number, method = "radix"), times = 5)
-judge("sorting by text, then number, times as fast as base", base / ours, least = 3)
+judge("sorting by text, then number, times as fast as base", least = 3,
+      median_ratio(order(table$text, table$number, method = "radix"),
+                   quietly(pour(hives, order_rows(text, number)))))
 
 # duplicated() of 5 million rows takes half a minute: once is enough.
 ours <- median_seconds(quietly(pour(hives, drop_repeats(text, whole))))
@@ -33,12 +33,10 @@ judge("drop_repeats() on two columns, times as fast as duplicated()", base / our
 once <- neatsieve:::siftings_parts(quietly(pour(hives, drop_repeats(text, whole))))$state$rows
 stopifnot(identical(once, which(!again)))
 
-ours <- median_seconds(quietly(pour(hives, scoop(3, highest = number, by = text))))
-base <- median_seconds({
+judge("scoop(3) by 200 groups, times as fast as split and order", least = 10, median_ratio({
   parts <- split(seq_len(n), table$text)
   unlist(lapply(parts, function(i) i[order(table$number[i], decreasing = TRUE)][1:3]))
-}, times = 5)
-judge("scoop(3) by 200 groups, times as fast as split and order", base / ours, least = 10)
+}, quietly(pour(hives, scoop(3, highest = number, by = text)))))
 
 along <- list(
   cumsum = list(ours = quote(cumsum(number, by = text)), base = function(v) {
@@ -49,14 +47,14 @@ along <- list(
   rank = list(ours = quote(rank(number, by = text)), base = function(v) rank(v, "keep")))
 for (name in names(along)) {
   step <- eval(bquote(work_out(new = .(along[[name]]$ours))))
-  ours <- median_seconds(quietly(pour(hives, step)))
-  base <- median_seconds(ave(table$number, table$text, FUN = along[[name]]$base), times = 5)
-  judge(paste0(name, "() by 200 groups, times as fast as ave()"), base / ours, least = 10)
+  judge(paste0(name, "() by 200 groups, times as fast as ave()"), least = 10,
+        median_ratio(ave(table$number, table$text, FUN = along[[name]]$base),
+                     quietly(pour(hives, step)), times = 5))
 }
 
-ours <- median_seconds(quietly(pour(hives, look_up(sites, text))))
-base <- median_seconds(sites$height[match(table$text, sites$text)])
-judge("look_up() of 200 keys, share of match() and indexing", ours / base, most = 2)
+judge("look_up() of 200 keys, share of match() and indexing", most = 2,
+      median_ratio(quietly(pour(hives, look_up(sites, text))),
+                   sites$height[match(table$text, sites$text)]))
 
 # Memory: the peak of R's own account and of the core's, above what was there before.
 peak_of <- function(step) {
@@ -71,7 +69,8 @@ judge("memory of a sort in bytes per row: numbers of rows, twice, and keys", mos
 
 # To long and back: 1 million rows by 12 columns.
 m <- n %/% 5L
-wide <- data.frame(id = seq_len(m), matrix(rnorm(12 * m), m, dimnames = list(NULL, paste0("w_", 1:12))))
+cells <- matrix(rnorm(12 * m), m, dimnames = list(NULL, paste0("w_", 1:12)))
+wide <- data.frame(id = seq_len(m), cells)
 w <- study(wide)
 turn <- list(to_long("w_*", label_as = "month", value_as = "weight"),
              to_wide(label = month, value = weight))

@@ -382,18 +382,18 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_ranks
-NumericVector core_ranks(NumericVector x, SEXP group, double groups, bool falling, std::string ties, int threads);
-RcppExport SEXP _neatsieve_core_ranks(SEXP xSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP fallingSEXP, SEXP tiesSEXP, SEXP threadsSEXP) {
+NumericVector core_ranks(NumericVector x, SEXP group, NumericVector sizes, bool falling, std::string ties, int threads);
+RcppExport SEXP _neatsieve_core_ranks(SEXP xSEXP, SEXP groupSEXP, SEXP sizesSEXP, SEXP fallingSEXP, SEXP tiesSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
-    Rcpp::traits::input_parameter< double >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type sizes(sizesSEXP);
     Rcpp::traits::input_parameter< bool >::type falling(fallingSEXP);
     Rcpp::traits::input_parameter< std::string >::type ties(tiesSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_ranks(x, group, groups, falling, ties, threads));
+    rcpp_result_gen = Rcpp::wrap(core_ranks(x, group, sizes, falling, ties, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -410,6 +410,32 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< bool >::type all(allSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(core_extremes(x, group, wanted, highest, all, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_repeats
+RawVector core_repeats(List columns, SEXP rows, double all, int threads);
+RcppExport SEXP _neatsieve_core_repeats(SEXP columnsSEXP, SEXP rowsSEXP, SEXP allSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type all(allSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_repeats(columns, rows, all, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_passing
+IntegerVector core_passing(RawVector fates, SEXP rows);
+RcppExport SEXP _neatsieve_core_passing(SEXP fatesSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type fates(fatesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_passing(fates, rows));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -634,6 +660,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_running", (DL_FUNC) &_neatsieve_core_running, 10},
     {"_neatsieve_core_ranks", (DL_FUNC) &_neatsieve_core_ranks, 6},
     {"_neatsieve_core_extremes", (DL_FUNC) &_neatsieve_core_extremes, 6},
+    {"_neatsieve_core_repeats", (DL_FUNC) &_neatsieve_core_repeats, 4},
+    {"_neatsieve_core_passing", (DL_FUNC) &_neatsieve_core_passing, 2},
     {"_neatsieve_core_drawn_numbers", (DL_FUNC) &_neatsieve_core_drawn_numbers, 2},
     {"_neatsieve_core_newly_absent", (DL_FUNC) &_neatsieve_core_newly_absent, 3},
     {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 4},

@@ -1,12 +1,14 @@
 // Order, sameness and running values of rows between R and the core.
 #include "bridge.h"
 
+#include <algorithm>
 #include <string>
 #include <vector>
 
 #include "core/order.h"
 #include "core/running.h"
 #include "core/same_rows.h"
+#include "core/scratch.h"
 
 using namespace Rcpp;
 
@@ -18,15 +20,27 @@ std::vector<neatsieve::value_column> columns_of(const List& vectors) {
   return columns;
 }
 
+// Long results in large pages: they are written here and there.
+template <class Vector> Vector large_result(std::int64_t n) {
+  Vector out(no_init(n));
+  neatsieve::prefer_large_pages(out.begin(), sizeof(*out.begin()) * static_cast<std::size_t>(n));
+  return out;
+}
+
 IntegerVector sorted_rows(const List& keys, const LogicalVector& falling, const row_numbers& in,
                           int threads) {
   std::vector<neatsieve::sort_key> sorted;
   for (R_xlen_t k = 0; k < keys.size(); ++k)
     sorted.push_back({values_of(keys[k]), falling[k] == TRUE});
-  IntegerVector out(no_init(in.n));
+  auto out = large_result<IntegerVector>(in.n);
   if (!neatsieve::sort_rows(sorted, in.rows, in.n, out.begin(), threads, until_interrupted()))
     stop_interrupted();
   return out;
+}
+
+// What the core writes for absent as R's own.
+void absent_as_na(NumericVector& x) {
+  for (double& v : x) if (v != v) v = NA_REAL;
 }
 
 template <class Names> auto named(const Names& names, const std::string& what) {
@@ -104,8 +118,9 @@ SEXP core_running(std::string what, SEXP x, SEXP group, double groups, List keys
   w.back = back;
   const auto steps = static_cast<std::int64_t>(by);
   if (TYPEOF(x) == REALSXP) {
-    NumericVector out(no_init(n));
+    auto out = large_result<NumericVector>(n);
     neatsieve::run_along(named(names, what), REAL_RO(x), w, steps, carry, out.begin());
+    absent_as_na(out);
     return out;
   }
   IntegerVector out(no_init(n));
@@ -114,19 +129,22 @@ SEXP core_running(std::string what, SEXP x, SEXP group, double groups, List keys
 }
 
 // [[Rcpp::export]]
-NumericVector core_ranks(NumericVector x, SEXP group, double groups, bool falling,
+NumericVector core_ranks(NumericVector x, SEXP group, NumericVector sizes, bool falling,
                          std::string ties, int threads) {
   using neatsieve::tie;
   const std::vector<std::pair<std::string, tie>> names = {
       {"average", tie::average}, {"min", tie::least}, {"max", tie::most}, {"first", tie::first}};
-  NumericVector out(no_init(x.size()));
+  auto out = large_result<NumericVector>(x.size());
   if (!neatsieve::rank_rows(x.begin(), falling, Rf_isNull(group) ? nullptr : INTEGER_RO(group),
-                            static_cast<std::int64_t>(groups), x.size(), named(names, ties),
-                            out.begin(), threads, until_interrupted())) stop_interrupted();
+                            std::vector<std::int64_t>(sizes.begin(), sizes.end()),
+                            named(names, ties), out.begin(), threads, until_interrupted()))
+    stop_interrupted();
+  absent_as_na(out);
   return out;
 }
 
-// By place in play, 1 for the `wanted` highest or lowest of each group and 0 for the others.
+// By place in play, 0 for the `wanted` highest or lowest of each group, 1 for the others, 2 where x
+// is absent.
 // [[Rcpp::export]]
 RawVector core_extremes(NumericVector x, SEXP group, NumericVector wanted, bool highest, bool all,
                         int threads) {
@@ -136,6 +154,31 @@ RawVector core_extremes(NumericVector x, SEXP group, NumericVector wanted, bool 
   neatsieve::choose_extremes(x.begin(), Rf_isNull(group) ? nullptr : INTEGER_RO(group),
                              static_cast<std::int64_t>(most.size()), x.size(), most, highest, all,
                              out.begin(), threads);
+  return out;
+}
+
+// By place in play, 0 for the first of the rows that are the same in all columns, 1 for the others.
+// [[Rcpp::export]]
+RawVector core_repeats(List columns, SEXP rows, double all, int threads) {
+  const row_numbers in(rows, all);
+  neatsieve::scratch<std::uint32_t> first(static_cast<std::size_t>(in.n));
+  neatsieve::first_of_same(columns_of(columns), in.rows, in.n, first.get(), threads);
+  RawVector out(no_init(in.n));
+  for (std::int64_t i = 0; i < in.n; ++i) out[i] = first[static_cast<std::size_t>(i)] != i;
+  return out;
+}
+
+// The rows in play whose fate is 0.
+// [[Rcpp::export]]
+IntegerVector core_passing(RawVector fates, SEXP rows) {
+  const row_numbers in(rows, static_cast<double>(fates.size()));
+  const Rbyte* fate = fates.begin();
+  std::int64_t passing = 0;
+  for (std::int64_t i = 0; i < in.n; ++i) passing += fate[i] == 0;
+  IntegerVector out(no_init(passing));
+  int* to = out.begin();
+  for (std::int64_t i = 0; i < in.n; ++i)
+    if (fate[i] == 0) *to++ = in.rows ? in.rows[i] : static_cast<int>(i) + 1;
   return out;
 }
 
@@ -149,27 +192,39 @@ NumericVector core_drawn_numbers(double seed, IntegerVector numbers) {
   return out;
 }
 
+namespace {
+
+// Whether each value of a vector is absent, by a test that suits its type.
+template <class Body> void with_absence(SEXP v, Body body) {
+  switch (TYPEOF(v)) {
+    case REALSXP:
+      return body([x = REAL_RO(v)](R_xlen_t i) { return x[i] != x[i]; });
+    case STRSXP:
+      return body([x = STRING_PTR_RO(v)](R_xlen_t i) { return x[i] == NA_STRING; });
+    case INTSXP:
+      return body([x = INTEGER_RO(v)](R_xlen_t i) { return x[i] == NA_INTEGER; });
+    case LGLSXP:
+      return body([x = LOGICAL_RO(v)](R_xlen_t i) { return x[i] == NA_LOGICAL; });
+    default:
+      return body([](R_xlen_t) { return false; });
+  }
+}
+
+}  // namespace
+
 // How many rows in play have an absent result though what it is made of is there; results by place
 // in play, columns over the table.
 // [[Rcpp::export]]
 double core_newly_absent(SEXP results, List columns, SEXP rows) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(results)));
-  auto is_absent = [](SEXP v, R_xlen_t i) {
-    switch (TYPEOF(v)) {
-      case REALSXP: return ISNAN(REAL_RO(v)[i]) != 0;
-      case STRSXP: return STRING_PTR_RO(v)[i] == NA_STRING;
-      case INTSXP: return INTEGER_RO(v)[i] == NA_INTEGER;
-      case LGLSXP: return LOGICAL_RO(v)[i] == NA_LOGICAL;
-      default: return false;
-    }
-  };
-  double count = 0;
-  for (std::int64_t i = 0; i < in.n; ++i) {
-    if (!is_absent(results, i)) continue;
-    const R_xlen_t row = in.rows ? in.rows[i] - 1 : i;
-    bool there = true;
-    for (R_xlen_t k = 0; k < columns.size() && there; ++k) there = !is_absent(columns[k], row);
-    count += there;
-  }
-  return count;
+  std::vector<std::int64_t> gone;
+  with_absence(results, [&](auto is_absent) {
+    for (std::int64_t i = 0; i < in.n; ++i)
+      if (is_absent(i)) gone.push_back(in.rows ? in.rows[i] - std::int64_t{1} : i);
+  });
+  for (R_xlen_t k = 0; k < columns.size(); ++k)
+    with_absence(columns[k], [&](auto is_absent) {
+      gone.erase(std::remove_if(gone.begin(), gone.end(), is_absent), gone.end());
+    });
+  return static_cast<double>(gone.size());
 }

@@ -21,7 +21,7 @@ struct item {
   uint64_t key() const { return (uint64_t{high} << 32) | low; }
 };
 
-constexpr int widest_digit = 11;
+constexpr int widest_digit = 13;
 constexpr size_t most_digits = size_t{1} << widest_digit;
 // The first digit is narrower: as many places to write to as the nearest cache has lines.
 constexpr int first_digit = 9;
@@ -387,21 +387,24 @@ bool sort_rows(const std::vector<sort_key>& keys, const std::int32_t* rows, std:
   });
 }
 
-bool rank_rows(const double* x, bool falling, const std::int32_t* group, std::int64_t groups,
-               std::int64_t n, tie ties, double* to, int threads,
+bool rank_rows(const double* x, bool falling, const std::int32_t* group,
+               const std::vector<std::int64_t>& sizes, tie ties, double* to, int threads,
                const std::function<bool()>& keep_going) {
+  // Where each group begins among all rows sorted by group.
+  std::vector<std::int64_t> start(sizes.size() + 1, 0);
+  std::size_t lowest = sizes.size();
+  for (size_t g = 0; g < sizes.size(); ++g) {
+    start[g + 1] = start[g] + sizes[g];
+    if (sizes[g] > 0) lowest = std::min(lowest, g);
+  }
+  const std::int64_t n = start.back();
   threads = threads_for(n, threads);
   std::vector<sort_key> keys;
   if (group) keys.push_back({{nullptr, group}, false});
   keys.push_back({{x, nullptr}, falling});
   sorter s{{}, nullptr, n};
   s.words = words_of(keys, s, threads);
-  auto group_at = [group](std::int64_t p) { return group ? static_cast<size_t>(group[p] - 1) : 0; };
-  if (group && n > 0) s.lowest_group = static_cast<size_t>(*std::min_element(group, group + n) - 1);
-  // Where each group begins among all rows sorted by group.
-  std::vector<std::int64_t> start(static_cast<size_t>(groups) + 1, 0);
-  for (std::int64_t p = 0; p < n; ++p) ++start[group_at(p) + 1];
-  for (size_t g = 0; g < static_cast<size_t>(groups); ++g) start[g + 1] += start[g];
+  if (group) s.lowest_group = lowest;
   // Rows are read again only where their word does not tell: the group is its highest bits.
   const int below_group = s.words.empty() ? 0 : bits_below_first(s.words[0], group != nullptr);
   const bool is_whole = s.words.size() == 1;

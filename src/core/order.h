@@ -25,10 +25,10 @@ bool sort_rows(const std::vector<sort_key>& keys, const std::int32_t* rows, std:
 
 enum class tie { average, least, most, first };
 
-// Ranks of x within its groups (from 1; nullptr: one), 1 the lowest or, falling, the highest.
-// Absent values have none.
-bool rank_rows(const double* x, bool falling, const std::int32_t* group, std::int64_t groups,
-               std::int64_t n, tie ties, double* to, int threads,
+// Ranks of x within its groups (from 1; nullptr: one), of which `sizes` has the rows; 1 is the
+// lowest or, falling, the highest. Absent values have none.
+bool rank_rows(const double* x, bool falling, const std::int32_t* group,
+               const std::vector<std::int64_t>& sizes, tie ties, double* to, int threads,
                const std::function<bool()>& keep_going);
 
 }  // namespace neatsieve

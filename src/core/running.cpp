@@ -34,22 +34,41 @@ struct so_far {
   bool gone = false;
 };
 
+// Calls visit(place, group) along the order; rows as they stand in groups have a loop of their own.
+template <class Visit> void go_along(const walk_order& w, Visit visit) {
+  if (!w.order && !w.back && w.group)
+    for (std::int64_t p = 0; p < w.n; ++p) visit(p, static_cast<size_t>(w.group[p] - 1));
+  else
+    for (std::int64_t i = 0; i < w.n; ++i) {
+      const std::int64_t p = w.place(i);
+      visit(p, w.group_at(p));
+    }
+}
+
 // One value beside each row from what its group was so far.
 template <class Step>
 void accumulate(const double* x, const walk_order& w, bool carry, double* to, Step step) {
   std::vector<so_far> state(static_cast<size_t>(w.groups));
-  for (std::int64_t i = 0; i < w.n; ++i) {
-    const std::int64_t p = w.place(i);
-    so_far& s = state[w.group_at(p)];
+  go_along(w, [&](std::int64_t p, size_t group) {
+    so_far& s = state[group];
     if (is_absent(x[p])) s.gone = carry;
     to[p] = is_absent(x[p]) || s.gone ? absent_double() : (++s.n, step(s, x[p]));
-  }
+  });
 }
 
 // The last `by` values of each group, in a ring no longer than the group.
 template <class T, class Join>
 void shift(const T* x, const walk_order& w, std::int64_t by, T* to, Join join) {
   const auto groups = static_cast<size_t>(w.groups);
+  if (by == 1) {
+    std::vector<T> last(groups, absent_like(T{}));
+    go_along(w, [&](std::int64_t p, size_t group) {
+      const T before = last[group];
+      last[group] = x[p];
+      to[p] = is_absent(before) ? absent_like(T{}) : join(x[p], before);
+    });
+    return;
+  }
   std::vector<std::int64_t> size(groups, 0);
   if (w.group) for (std::int64_t p = 0; p < w.n; ++p) ++size[w.group_at(p)];
   else size[0] = w.n;
@@ -127,36 +146,92 @@ void run_along(running what, const std::int32_t* x, const walk_order& w, std::in
   shift(x, w, by, to, [](std::int32_t, std::int32_t before) { return before; });
 }
 
-void choose_extremes(const double* x, const std::int32_t* group, std::int64_t groups,
-                     std::int64_t n, const std::vector<std::int64_t>& wanted, bool highest,
-                     bool all, std::uint8_t* chosen, int threads) {
-  // The value of the last row wanted, and how many of its equals are wanted too.
-  const auto count = static_cast<size_t>(groups);
-  auto group_at = [group](std::int64_t p) { return group ? static_cast<size_t>(group[p] - 1) : 0; };
-  std::vector<std::int64_t> start(count + 1, 0);
+namespace {
+
+// The `wanted` smallest of the values met, the largest of them on top.
+struct smallest {
+  std::vector<double> heap;
+  void meet(double v, size_t wanted) {
+    if (heap.size() < wanted) {
+      heap.push_back(v);
+      std::push_heap(heap.begin(), heap.end());
+    } else if (wanted > 0 && v < heap.front()) {
+      std::pop_heap(heap.begin(), heap.end());
+      heap.back() = v;
+      std::push_heap(heap.begin(), heap.end());
+    }
+  }
+};
+
+// The value of the last row wanted of a group, and how many of its equals are wanted too.
+struct last_wanted {
+  double value = -std::numeric_limits<double>::infinity();
+  std::int64_t equals = 0;
+  template <class Iterator> void of(Iterator from, Iterator to, double last) {
+    value = last;
+    equals = std::count(from, to, last);
+  }
+};
+
+constexpr std::int64_t small_heap = 100;
+
+template <class Group>
+void find_by_heaps(const double* x, double sign, Group group_at, std::int64_t n,
+                   const std::vector<std::int64_t>& wanted, std::vector<last_wanted>& last) {
+  std::vector<smallest> best(last.size());
+  for (std::int64_t p = 0; p < n; ++p) {
+    if (is_absent(x[p])) continue;
+    const size_t g = group_at(p);
+    best[g].meet(sign * x[p], static_cast<size_t>(wanted[g]));
+  }
+  for (size_t g = 0; g < last.size(); ++g)
+    if (!best[g].heap.empty())
+      last[g].of(best[g].heap.begin(), best[g].heap.end(), best[g].heap.front());
+}
+
+template <class Group>
+void find_by_parting(const double* x, double sign, Group group_at, std::int64_t n,
+                     const std::vector<std::int64_t>& wanted, std::vector<last_wanted>& last,
+                     int threads) {
+  std::vector<std::int64_t> start(last.size() + 1, 0);
   for (std::int64_t p = 0; p < n; ++p) if (!is_absent(x[p])) ++start[group_at(p) + 1];
-  for (size_t g = 0; g < count; ++g) start[g + 1] += start[g];
-  std::vector<double> values(static_cast<size_t>(start[count]));
+  for (size_t g = 0; g < last.size(); ++g) start[g + 1] += start[g];
+  std::vector<double> values(static_cast<size_t>(start.back()));
   std::vector<std::int64_t> next(start.begin(), start.end() - 1);
-  const double sign = highest ? -1 : 1;
   for (std::int64_t p = 0; p < n; ++p)
     if (!is_absent(x[p])) values[static_cast<size_t>(next[group_at(p)]++)] = sign * x[p];
-  std::vector<double> last(count, -std::numeric_limits<double>::infinity());
-  std::vector<std::int64_t> equals(count, 0);
-  for_pieces(groups, threads_for(n, threads), [&](std::int64_t k, int) {
+  for_pieces(static_cast<std::int64_t>(last.size()), threads_for(n, threads),
+             [&](std::int64_t k, int) {
     const auto g = static_cast<size_t>(k);
     const std::int64_t size = start[g + 1] - start[g], most = std::min(wanted[g], size);
     if (most < 1) return;
     double* v = values.data() + start[g];
     std::nth_element(v, v + most - 1, v + size);
-    last[g] = v[most - 1];
-    equals[g] = most - std::count_if(v, v + size, [&](double w) { return w < last[g]; });
+    last[g].of(v, v + most, v[most - 1]);
   }, nullptr);
+}
+
+}  // namespace
+
+void choose_extremes(const double* x, const std::int32_t* group, std::int64_t groups,
+                     std::int64_t n, const std::vector<std::int64_t>& wanted, bool highest,
+                     bool all, std::uint8_t* fates, int threads) {
+  auto group_at = [group](std::int64_t p) { return group ? static_cast<size_t>(group[p] - 1) : 0; };
+  const double sign = highest ? -1 : 1;
+  std::vector<last_wanted> last(static_cast<size_t>(groups));
+  std::int64_t most = 0;
+  for (const std::int64_t k : wanted) most = std::max(most, k);
+  if (most <= small_heap) find_by_heaps(x, sign, group_at, n, wanted, last);
+  else find_by_parting(x, sign, group_at, n, wanted, last, threads);
   for (std::int64_t p = 0; p < n; ++p) {
-    const size_t g = group_at(p);
+    last_wanted& l = last[group_at(p)];
     const double v = sign * x[p];
-    chosen[p] = v < last[g] || (v == last[g] && equals[g] > 0);
-    if (!all && v == last[g] && chosen[p]) --equals[g];
+    bool chosen = v < l.value;
+    if (v == l.value && l.equals > 0) {
+      chosen = true;
+      if (!all) --l.equals;
+    }
+    fates[p] = chosen ? 0 : v != v ? 2 : 1;
   }
 }
 

@@ -35,11 +35,12 @@ void run_along(running what, const double* x, const walk_order& w, std::int64_t 
 void run_along(running what, const std::int32_t* x, const walk_order& w, std::int64_t by,
                std::int32_t* to);
 
-// Which of n rows are the `wanted` highest or lowest of their group; x absent: none of them. With
-// `all`, rows equal to the last one wanted come along; else those that come first.
+// Which of n rows are the `wanted` highest or lowest of their group: 0 for these, 1 for others, 2
+// where x is absent. With `all`, rows equal to the last one wanted come along; else those that come
+// first.
 void choose_extremes(const double* x, const std::int32_t* group, std::int64_t groups,
                      std::int64_t n, const std::vector<std::int64_t>& wanted, bool highest,
-                     bool all, std::uint8_t* chosen, int threads);
+                     bool all, std::uint8_t* fates, int threads);
 
 // A number from 0 to 1 for each row number, the same everywhere for one seed.
 double drawn_number(std::uint64_t seed, std::uint64_t row);

@@ -2,6 +2,7 @@
 // them: touching fresh memory page by page costs more than filling it.
 #pragma once
 #include <cstddef>
+#include <cstdint>
 #include <cstdlib>
 #include <new>
 #if defined(__linux__)
@@ -22,6 +23,19 @@ inline void* large_memory(std::size_t bytes) {
     memory = std::malloc(bytes ? bytes : page);
   if (!memory) throw std::bad_alloc();
   return memory;
+}
+
+// Asks for large pages in memory that somebody else has reserved and nobody has touched yet.
+inline void prefer_large_pages(void* memory, std::size_t bytes) {
+#if defined(__linux__)
+  const std::uintptr_t page = std::uintptr_t{1} << 21;
+  const auto from = (reinterpret_cast<std::uintptr_t>(memory) + page - 1) / page * page;
+  const auto to = (reinterpret_cast<std::uintptr_t>(memory) + bytes) / page * page;
+  if (to > from) madvise(reinterpret_cast<void*>(from), to - from, MADV_HUGEPAGE);
+#else
+  (void)memory;
+  (void)bytes;
+#endif
 }
 
 // The same memory for standard containers.
