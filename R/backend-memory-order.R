@@ -82,7 +82,7 @@ group_numbers.neatsieve_memory <- function(relation, keys) {
 #' @export
 drawn_rows.neatsieve_memory <- function(relation, keys, wanted, seed) {
   drawn <- core_drawn_numbers(seed, source_row_of(relation$frame, relation$rows))
-  core_extremes(drawn, group_numbers(relation, keys), wanted, FALSE, FALSE, thread_count())
+  core_extremes(drawn, group_numbers(relation, keys), wanted, FALSE, FALSE, thread_count())$fates
 }
 
 # Places in the groups, from 1: which row of its group each is.

@@ -42,9 +42,10 @@ passing_rows <- function(relation, fates) UseMethod("passing_rows")
 # Rows alike in some columns as numbered sets, in the order met: `group` by row, `size` by set.
 numbered_rows <- function(relation, columns) UseMethod("numbered_rows")
 
-# Fates of the rows: 0 for the `wanted` highest or lowest of their group (with `all`, ties come
-# along), 1 for the others, 2 where it is not known; the same for rows drawn by a seed. group_numbers(), places_in_groups(): each row's
-# group (NULL: one) and its place there.
+# extremes(): fates of the rows, 0 for the `wanted` highest or lowest of their group (with `all`,
+# ties come along), 1 for the others, 2 where it is absent, and `absent`, how many are.
+# drawn_rows(): fates of rows drawn by a seed. group_numbers(), places_in_groups(): each row's group
+# (NULL: one) and its place there.
 extremes <- function(relation, node, keys, wanted, highest, all) UseMethod("extremes")
 drawn_rows <- function(relation, keys, wanted, seed) UseMethod("drawn_rows")
 group_numbers <- function(relation, keys) UseMethod("group_numbers")

@@ -52,11 +52,22 @@ field_table <- function() {
             })
 }
 
-# The whole path of a file that need not be there.
+# The whole path of a file that need not be there, nor its folder.
 full_path <- function(path) {
-  folder <- normalizePath(dirname(path), "/", mustWork = FALSE)
-  paste0(sub("/$", "", folder), "/", basename(path))
+  if (!is_full_path(path)) path <- file.path(getwd(), path)
+  folder <- dirname(path.expand(path))
+  beyond <- basename(path)
+  while (!dir.exists(folder) && dirname(folder) != folder) {
+    beyond <- c(basename(folder), beyond)
+    folder <- dirname(folder)
+  }
+  parts <- strsplit(normalizePath(folder, "/"), "/", fixed = TRUE)[[1]]
+  for (part in beyond[beyond != "."]) {
+    parts <- if (part == "..") utils::head(parts, max(1, length(parts) - 1)) else c(parts, part)
+  }
+  paste(parts, collapse = "/")
 }
+
 is_full_path <- function(path) grepl("^(/|[A-Za-z]:|~)", path)
 
 # A path below the working directory without that.

@@ -3,8 +3,8 @@
 # The table as a study's facts: a value of the session, or a file, read when the run is checked.
 study_of_table <- function(table, where, notes) {
   if (is.null(table$path)) {
-    if (is.data.frame(table$value)) return(unclass(new_study(table$value, name = table_name(table))))
-    return(unclass(table$value))
+    if (!is.data.frame(table$value)) return(unclass(table$value))
+    return(unclass(new_study(table$value, name = table_name(table))))
   }
   if (!file.exists(table$path)) {
     folder <- dirname(table$path)

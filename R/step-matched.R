@@ -59,6 +59,6 @@ run_matched <- function(bound, state, keep) {
   }
   fates <- raw(length(match))
   fates[is.na(match) == keep] <- as.raw(1)
-  fates[if (keep) absent else FALSE] <- as.raw(2)
+  if (keep) fates[absent] <- as.raw(2)
   hold_rows(state, fates, c(if (keep) "unmatched" else "matched", "unknown"), names(step$key))
 }

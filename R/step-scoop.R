@@ -154,16 +154,16 @@ run_scoop <- function(bound, state) {
     return(hold_unscooped(drawn_rows(relation, bound$keys, wanted, step$seed), bound, state))
   }
   node <- bound$nodes[[1]]
-  fates <- extremes(relation, node, bound$keys, wanted, names(bound$nodes) == "highest",
+  found <- extremes(relation, node, bound$keys, wanted, names(bound$nodes) == "highest",
                     step$ties == "all")
-  absent <- sum(fates == as.raw(2))
+  absent <- found$absent
   if (absent > 0) {
     take_note(state$notes,
               paste0("`", node$text, "` is absent in ", counted(absent, "row"), ", which ",
                      if (absent == 1) "is" else "are", " held back as unknown."), state$where,
               "See them with `held_back(out, unknown = TRUE)`.")
   }
-  hold_unscooped(fates, bound, state)
+  hold_unscooped(found$fates, bound, state)
 }
 
 hold_unscooped <- function(fates, bound, state) {

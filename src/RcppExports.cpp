@@ -398,7 +398,7 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_extremes
-RawVector core_extremes(NumericVector x, SEXP group, NumericVector wanted, bool highest, bool all, int threads);
+List core_extremes(NumericVector x, SEXP group, NumericVector wanted, bool highest, bool all, int threads);
 RcppExport SEXP _neatsieve_core_extremes(SEXP xSEXP, SEXP groupSEXP, SEXP wantedSEXP, SEXP highestSEXP, SEXP allSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;

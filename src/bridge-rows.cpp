@@ -137,24 +137,22 @@ NumericVector core_ranks(NumericVector x, SEXP group, NumericVector sizes, bool 
   auto out = large_result<NumericVector>(x.size());
   if (!neatsieve::rank_rows(x.begin(), falling, Rf_isNull(group) ? nullptr : INTEGER_RO(group),
                             std::vector<std::int64_t>(sizes.begin(), sizes.end()),
-                            named(names, ties), out.begin(), threads, until_interrupted()))
-    stop_interrupted();
-  absent_as_na(out);
+                            named(names, ties), NA_REAL, out.begin(), threads,
+                            until_interrupted())) stop_interrupted();
   return out;
 }
 
-// By place in play, 0 for the `wanted` highest or lowest of each group, 1 for the others, 2 where x
-// is absent.
+// Fates by place in play, 0 for the `wanted` highest or lowest of each group, 1 for the others, 2
+// where x is absent; and how many of these there are.
 // [[Rcpp::export]]
-RawVector core_extremes(NumericVector x, SEXP group, NumericVector wanted, bool highest, bool all,
-                        int threads) {
-  std::vector<std::int64_t> most;
-  for (const double k : wanted) most.push_back(static_cast<std::int64_t>(k));
-  RawVector out(no_init(x.size()));
-  neatsieve::choose_extremes(x.begin(), Rf_isNull(group) ? nullptr : INTEGER_RO(group),
-                             static_cast<std::int64_t>(most.size()), x.size(), most, highest, all,
-                             out.begin(), threads);
-  return out;
+List core_extremes(NumericVector x, SEXP group, NumericVector wanted, bool highest, bool all,
+                   int threads) {
+  const std::vector<std::int64_t> most(wanted.begin(), wanted.end());
+  RawVector fates(no_init(x.size()));
+  const std::int64_t absent = neatsieve::choose_extremes(
+      x.begin(), Rf_isNull(group) ? nullptr : INTEGER_RO(group), x.size(), most, highest, all,
+      fates.begin(), threads);
+  return List::create(_["fates"] = fates, _["absent"] = static_cast<double>(absent));
 }
 
 // By place in play, 0 for the first of the rows that are the same in all columns, 1 for the others.

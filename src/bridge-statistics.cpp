@@ -267,10 +267,12 @@ IntegerVector core_groups_of_rows(List g, double all) {
   const neatsieve::grouping& grouping = *held;
   const auto n = static_cast<std::int64_t>(all);
   IntegerVector out(no_init(n));
+  int* to = out.begin();
   neatsieve::with_cells(grouping.keys, [&](auto cell_of) {
+    const std::int32_t* group_of = grouping.group_of_cell.data();
     for (std::int64_t i = 0; i < n; ++i) {
-      const std::int32_t group = grouping.group_of_cell[static_cast<std::size_t>(cell_of(i))];
-      out[i] = group < 0 ? NA_INTEGER : group + 1;
+      const std::int32_t group = group_of[cell_of(i)];
+      to[i] = group < 0 ? NA_INTEGER : group + 1;
     }
   });
   return out;

@@ -179,13 +179,14 @@ void load_rows(const sorter& s, const word& w, std::int64_t from, std::int64_t t
   }
 }
 
-void insert_one_by_one(item* x, std::int64_t n) {
-  for (std::int64_t i = 1; i < n; ++i) {
-    const item now = x[i];
+// Rows of `from` in order in `to`, which may be the same place.
+void insert_one_by_one(const item* from, item* to, std::int64_t n) {
+  for (std::int64_t i = 0; i < n; ++i) {
+    const item now = from[i];
     const uint64_t key = now.key();
     std::int64_t j = i;
-    for (; j > 0 && x[j - 1].key() > key; --j) x[j] = x[j - 1];
-    x[j] = now;
+    for (; j > 0 && to[j - 1].key() > key; --j) to[j] = to[j - 1];
+    to[j] = now;
   }
 }
 
@@ -196,7 +197,7 @@ int shift_of(uint64_t range, std::int64_t n) {
 }
 
 void sort_part(item* x, item* other, std::int64_t n) {
-  if (n <= few) return insert_one_by_one(x, n);
+  if (n <= few) return insert_one_by_one(x, x, n);
   uint64_t low = x[0].key(), high = low;
   bool in_order = true;
   uint64_t before = low;
@@ -217,14 +218,17 @@ void sort_part(item* x, item* other, std::int64_t n) {
   for (size_t d = 1; d <= digits; ++d) start[d] += start[d - 1];
   for (std::int64_t i = 0; i < n; ++i)
     other[start[static_cast<size_t>((x[i].key() - low) >> shift)]++] = x[i];
-  std::copy_n(other, n, x);
-  if (shift == 0) return;
   // Each digit's start has moved on to its end.
   std::int64_t from = 0;
   for (size_t d = 0; d < digits; ++d) {
-    const std::int64_t to = start[d];
-    if (to - from > 1) sort_part(x + from, other + from, to - from);
-    from = to;
+    const std::int64_t size = start[d] - from;
+    if (shift > 0 && size <= few) {
+      insert_one_by_one(other + from, x + from, size);
+    } else {
+      std::copy_n(other + from, size, x + from);
+      if (shift > 0) sort_part(x + from, other + from, size);
+    }
+    from += size;
   }
 }
 
@@ -388,7 +392,8 @@ bool sort_rows(const std::vector<sort_key>& keys, const std::int32_t* rows, std:
 }
 
 bool rank_rows(const double* x, bool falling, const std::int32_t* group,
-               const std::vector<std::int64_t>& sizes, tie ties, double* to, int threads,
+               const std::vector<std::int64_t>& sizes, tie ties, double absent, double* to,
+               int threads,
                const std::function<bool()>& keep_going) {
   // Where each group begins among all rows sorted by group.
   std::vector<std::int64_t> start(sizes.size() + 1, 0);
@@ -418,16 +423,16 @@ bool rank_rows(const double* x, bool falling, const std::int32_t* group,
       };
       while (end < size && rows[end].key() == key && is_alike(rows[end].place)) ++end;
       const std::int64_t below = from + i - start[s.group_of(key, below_group)];
-      const bool absent = s.may_be_absent(key) && x[p] != x[p];
+      const bool is_absent = s.may_be_absent(key) && x[p] != x[p];
       for (std::int64_t k = i; k < end; ++k)
-        to[rows[k].place] = absent ? absent_double() : rank_of_tie(ties, below, k - i, end - i);
+        to[rows[k].place] = is_absent ? absent : rank_of_tie(ties, below, k - i, end - i);
       i = end;
     }
   };
   if (!s.words.empty()) return sort_in_parts(s, threads, keep_going, set_ranks);
   // All alike.
   for (std::int64_t p = 0; p < n; ++p)
-    to[p] = x[p] != x[p] ? absent_double() : rank_of_tie(ties, 0, p, n);
+    to[p] = x[p] != x[p] ? absent : rank_of_tie(ties, 0, p, n);
   return true;
 }
 

@@ -26,9 +26,10 @@ bool sort_rows(const std::vector<sort_key>& keys, const std::int32_t* rows, std:
 enum class tie { average, least, most, first };
 
 // Ranks of x within its groups (from 1; nullptr: one), of which `sizes` has the rows; 1 is the
-// lowest or, falling, the highest. Absent values have none.
+// lowest or, falling, the highest. Beside absent values `absent` is written.
 bool rank_rows(const double* x, bool falling, const std::int32_t* group,
-               const std::vector<std::int64_t>& sizes, tie ties, double* to, int threads,
+               const std::vector<std::int64_t>& sizes, tie ties, double absent, double* to,
+               int threads,
                const std::function<bool()>& keep_going);
 
 }  // namespace neatsieve

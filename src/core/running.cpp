@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numeric>
 
 #include "parallel.h"
 
@@ -175,18 +176,29 @@ struct last_wanted {
 
 constexpr std::int64_t small_heap = 100;
 
+// Each thread has heaps of its own; the smallest of all of them are the smallest.
 template <class Group>
 void find_by_heaps(const double* x, double sign, Group group_at, std::int64_t n,
-                   const std::vector<std::int64_t>& wanted, std::vector<last_wanted>& last) {
-  std::vector<smallest> best(last.size());
-  for (std::int64_t p = 0; p < n; ++p) {
-    if (is_absent(x[p])) continue;
-    const size_t g = group_at(p);
-    best[g].meet(sign * x[p], static_cast<size_t>(wanted[g]));
+                   const std::vector<std::int64_t>& wanted, std::vector<last_wanted>& last,
+                   int threads) {
+  std::vector<std::vector<smallest>> best(static_cast<size_t>(threads));
+  for_pieces(piece_count(n), threads, [&](std::int64_t piece, int worker) {
+    auto& mine = best[static_cast<size_t>(worker)];
+    if (mine.empty()) mine.resize(last.size());
+    const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
+    for (std::int64_t p = piece * piece_rows; p < end; ++p) {
+      if (is_absent(x[p])) continue;
+      const size_t g = group_at(p);
+      mine[g].meet(sign * x[p], static_cast<size_t>(wanted[g]));
+    }
+  }, nullptr);
+  for (size_t g = 0; g < last.size(); ++g) {
+    smallest all;
+    for (const auto& mine : best)
+      if (!mine.empty())
+        for (const double v : mine[g].heap) all.meet(v, static_cast<size_t>(wanted[g]));
+    if (!all.heap.empty()) last[g].of(all.heap.begin(), all.heap.end(), all.heap.front());
   }
-  for (size_t g = 0; g < last.size(); ++g)
-    if (!best[g].heap.empty())
-      last[g].of(best[g].heap.begin(), best[g].heap.end(), best[g].heap.front());
 }
 
 template <class Group>
@@ -213,26 +225,33 @@ void find_by_parting(const double* x, double sign, Group group_at, std::int64_t 
 
 }  // namespace
 
-void choose_extremes(const double* x, const std::int32_t* group, std::int64_t groups,
-                     std::int64_t n, const std::vector<std::int64_t>& wanted, bool highest,
-                     bool all, std::uint8_t* fates, int threads) {
+std::int64_t choose_extremes(const double* x, const std::int32_t* group, std::int64_t n,
+                             const std::vector<std::int64_t>& wanted, bool highest, bool all,
+                             std::uint8_t* fates, int threads) {
   auto group_at = [group](std::int64_t p) { return group ? static_cast<size_t>(group[p] - 1) : 0; };
   const double sign = highest ? -1 : 1;
-  std::vector<last_wanted> last(static_cast<size_t>(groups));
+  threads = std::max(1, threads_for(n, threads));
+  std::vector<last_wanted> last(wanted.size());
   std::int64_t most = 0;
   for (const std::int64_t k : wanted) most = std::max(most, k);
-  if (most <= small_heap) find_by_heaps(x, sign, group_at, n, wanted, last);
+  if (most <= small_heap) find_by_heaps(x, sign, group_at, n, wanted, last, threads);
   else find_by_parting(x, sign, group_at, n, wanted, last, threads);
-  for (std::int64_t p = 0; p < n; ++p) {
-    last_wanted& l = last[group_at(p)];
-    const double v = sign * x[p];
-    bool chosen = v < l.value;
-    if (v == l.value && l.equals > 0) {
-      chosen = true;
-      if (!all) --l.equals;
+  std::vector<std::int64_t> absent(static_cast<size_t>(threads), 0);
+  for_pieces(piece_count(n), threads, [&](std::int64_t piece, int worker) {
+    const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
+    for (std::int64_t p = piece * piece_rows; p < end; ++p) {
+      const last_wanted& l = last[group_at(p)];
+      const double v = sign * x[p];
+      fates[p] = v < l.value || (v == l.value && l.equals > 0) ? 0 : v != v ? 2 : 1;
+      absent[static_cast<size_t>(worker)] += v != v;
     }
-    fates[p] = chosen ? 0 : v != v ? 2 : 1;
+  }, nullptr);
+  // Of rows equal to the last one wanted those that come first.
+  for (std::int64_t p = 0; p < n && !all; ++p) {
+    last_wanted& l = last[group_at(p)];
+    if (fates[p] == 0 && sign * x[p] == l.value && l.equals-- <= 0) fates[p] = 1;
   }
+  return std::accumulate(absent.begin(), absent.end(), std::int64_t{0});
 }
 
 double drawn_number(std::uint64_t seed, std::uint64_t row) {

@@ -37,10 +37,10 @@ void run_along(running what, const std::int32_t* x, const walk_order& w, std::in
 
 // Which of n rows are the `wanted` highest or lowest of their group: 0 for these, 1 for others, 2
 // where x is absent. With `all`, rows equal to the last one wanted come along; else those that come
-// first.
-void choose_extremes(const double* x, const std::int32_t* group, std::int64_t groups,
-                     std::int64_t n, const std::vector<std::int64_t>& wanted, bool highest,
-                     bool all, std::uint8_t* fates, int threads);
+// first. Gives how many are absent.
+std::int64_t choose_extremes(const double* x, const std::int32_t* group, std::int64_t n,
+                             const std::vector<std::int64_t>& wanted, bool highest, bool all,
+                             std::uint8_t* fates, int threads);
 
 // A number from 0 to 1 for each row number, the same everywhere for one seed.
 double drawn_number(std::uint64_t seed, std::uint64_t row);

@@ -97,7 +97,7 @@ TEST_CASE("ranks within groups are those counted one by one") {
       std::vector<std::int64_t> sizes(grouped ? 4 : 1, grouped ? 0 : n);
       if (grouped) for (std::int32_t g : t.group) ++sizes[static_cast<std::size_t>(g - 1)];
       rank_rows(t.number.data(), falling, grouped ? t.group.data() : nullptr, sizes, ties,
-                ranks.data(), 2, nullptr);
+                absent_double(), ranks.data(), 2, nullptr);
       for (std::size_t i = 0; i < t.number.size(); ++i) {
         double below = 0, same = 0, earlier = 0;
         for (std::size_t j = 0; j < t.number.size(); ++j) {
@@ -228,7 +228,10 @@ TEST_CASE("the extremes of a group are those of its values sorted; drawn numbers
     for (int g = 0; g < 4; ++g)
       wanted.push_back(static_cast<std::int64_t>(random() % (round % 5 ? 6 : 300)));
     std::vector<std::uint8_t> chosen(t.number.size() + 1);
-    choose_extremes(t.number.data(), t.group.data(), 4, n, wanted, highest, all, chosen.data(), 2);
+    const std::int64_t gone = choose_extremes(t.number.data(), t.group.data(), n, wanted, highest,
+                                              all, chosen.data(), 2);
+    wrong += gone != std::count_if(t.number.begin(), t.number.end(),
+                                   [](double v) { return v != v; });
     for (std::size_t i = 0; i < t.number.size(); ++i) {
       std::int64_t better = 0, earlier = 0;
       for (std::size_t j = 0; j < t.number.size(); ++j) {

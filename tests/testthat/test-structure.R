@@ -207,7 +207,7 @@ test_that(
       unlink(path)
     }
   }
-  expect_gte(length(kinds), 28)
+  expect_gte(length(kinds), 26)
 })
 
 test_that("siftings that were saved and read go on as before, though handles of the core are gone",
