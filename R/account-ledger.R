@@ -74,16 +74,10 @@ print.neatsieve_ledger <- function(x, ...) {
 # conditions below them with what each said alone and how many rows it was the first to hold.
 ledger_lines <- function(x, width = cli::console_width()) {
   if (!nrow(x)) return("No steps.")
-  # A column is worth a line where something happened to its values.
-  happened <- function(v) !is.na(v) & v > 0
-  x <- x[x$level != "column" | happened(x$changed) | happened(x$newly_absent), , drop = FALSE]
+  x <- worth_telling(x)
   count <- function(v) ifelse(is.na(v), "", format_count(v))
   is_step <- x$level == "step"
-  of_column <- function(v, said) ifelse(happened(v), paste0(" ", format_count(v), said), "")
-  label <- ifelse(is_step, paste0(x$step, "  ", step_titles(x)),
-                  paste0("     ", x$name, ifelse(x$level == "column", ":", ""),
-                         of_column(x$changed, " changed"),
-                         of_column(x$newly_absent, " newly absent")))
+  label <- ifelse(is_step, paste0(x$step, "  ", step_titles(x)), paste0("     ", below_step(x)))
   columns <- list(`rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes),
                   no = count(x$no), unknown = count(x$unknown),
                   held = ifelse(x$held > 0 | x$level == "condition", count(x$held), ""),
@@ -105,6 +99,19 @@ ledger_lines <- function(x, width = cli::console_width()) {
                   label)
   widest <- max(nchar(label[room < width | room == min(room)]))
   sub(" +$", "", paste0(aligned(label, widest, FALSE), "  ", numbers))
+}
+
+# A column is worth a line where something happened to its values.
+worth_telling <- function(x) {
+  x[x$level != "column" | happened(x$changed) | happened(x$newly_absent), , drop = FALSE]
+}
+happened <- function(count) !is.na(count) & count > 0
+
+# A condition's name, or a column's with what happened to its values.
+below_step <- function(x) {
+  of_column <- function(v, said) ifelse(happened(v), paste0(" ", format_count(v), said), "")
+  paste0(x$name, ifelse(x$level == "column", ":", ""), of_column(x$changed, " changed"),
+         of_column(x$newly_absent, " newly absent"))
 }
 
 # A step's kind, and its name where that was given.

@@ -72,6 +72,13 @@ html_page <- function(title, body) {
 
 # What the plan below needs: where to save it, the study's file, functions of the session.
 again_words <- function(state) {
+  tables <- session_tables(state$steps)
+  if (length(tables)) {
+    called <- unique(vapply(tables, function(one) one$table$called, ""))
+    return(paste0("As R code, because ", listed(called), " of the R session that made it ",
+                  if (length(called) == 1) "is no file" else "are no files",
+                  ". `write_siftings()` saves such tables, and a plan that names them."))
+  }
   functions <- unique(unlist(lapply(state$steps, function(s) custom_names(s))))
   handed <- paste0("list(", paste0(functions, " = ", functions, collapse = ", "), ")")
   c(if (!is.null(state$study$source)) {
@@ -97,6 +104,7 @@ custom_names <- function(part) {
 }
 
 plan_lines <- function(out, folder) {
+  if (length(session_tables(out$sieve))) return(unclass(as_code(out$sieve)))
   from_file <- !is.null(siftings_parts(out)$state$study$source)
   plan <- plan_of(out$sieve, if (from_file) out$study, folder)
   strsplit(plan_text(plan), "\n", fixed = TRUE)[[1]]
@@ -118,13 +126,14 @@ html_table <- function(headers, rows, right, row_class = NULL) {
 }
 
 ledger_html <- function(x) {
+  x <- worth_telling(x)
   is_step <- x$level == "step"
   count <- function(v) ifelse(is.na(v), "", format_count(v))
   columns <- list(step = ifelse(is_step, x$step, ""),
-                  `what` = ifelse(is_step, step_titles(x), x$name),
+                  `what` = ifelse(is_step, step_titles(x), below_step(x)),
                   `rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes),
                   no = count(x$no), unknown = count(x$unknown),
-                  held = count(x$held),
+                  held = ifelse(x$level == "column", "", count(x$held)),
                   added = if (any(x$added > 0)) ifelse(x$added > 0, count(x$added), ""),
                   `rows out` = count(x$rows_out),
                   units = if (any(!is.na(x$units_out))) count(x$units_out))

@@ -7,12 +7,12 @@
 #' @param folder The folder; made if it is not there. Files of an earlier run of the same
 #'   names are replaced, other files are left alone.
 #' @param report Whether to write `report.html` too.
-#' @return The paths written, invisibly: `rows.csv`, `held.csv`, `ledger.csv`,
-#'   `table-<name>.csv`, `figure-<name>.png`, `figures.csv` (titles and text alternatives),
-#'   `sieve.yaml`, `report.html`. CSV files are UTF-8 after RFC 4180, an absent value being empty
-#'   and the texts `NA` and `""` in quotes, so that [study()] reads back what was there; dates are
-#'   ISO 8601, date-times with their fraction and offset; a matrix column `m` is written as `m.1`,
-#'   `m.2`, ... and row names as `row_name`.
+#' @return The paths written, invisibly: `rows.csv`, `held.csv`, `ledger.csv`, `table-<name>.csv`,
+#'   `figure-<name>.png`, `figures.csv` (titles and text alternatives), `sieve.yaml`,
+#'   `other-<name>.csv` (data frames that its steps look up), `report.html`. CSV files are UTF-8
+#'   after RFC 4180, an absent value being empty and the texts `NA` and `""` in quotes, so that
+#'   [study()] reads back what was there; dates are ISO 8601, date-times with their fraction and
+#'   offset; a matrix column `m` is written as `m.1`, `m.2`, ... and row names as `row_name`.
 #' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written, or holds
 #'   the study that was read; no partial file is left, and an old one stays until the new one is
 #'   whole.
@@ -47,7 +47,9 @@ write_siftings <- function(out, folder, report = TRUE) {
     stop_neatly("run", "`report` of `write_siftings()` must be TRUE or FALSE.", NULL,
                 "Write `report = FALSE` for no page.")
   }
-  refuse_input_folder(folder, state$study$source)
+  others <- tables_of_sieve(out$sieve)
+  refuse_input_folder(folder, c(state$study$source,
+                                unlist(lapply(others, function(one) one$table$path))))
   put("rows.csv", function(to) write_csv(out$rows, to))
   put("held.csv", function(to) write_csv(as.data.frame(out$held), to))
   put("ledger.csv", function(to) write_csv(out$ledger, to))
@@ -67,7 +69,15 @@ write_siftings <- function(out, folder, report = TRUE) {
         })
   }
   plan <- file.path(folder, "sieve.yaml")
-  write_sieve(out$sieve, plan, study = if (!is.null(state$study$source)) out$study)
+  sieve <- out$sieve
+  for (one in session_tables(sieve)) {
+    file <- paste0("other-", unique_file_names(one$table$called), ".csv")
+    put(file, function(to) write_csv(as.data.frame(one$table$value), to))
+    step <- sieve[[one$step]]
+    step[[one$field]] <- new_other_table(path = full_path(file.path(folder, file)))
+    sieve[[one$step]] <- step
+  }
+  write_sieve(sieve, plan, study = if (!is.null(state$study$source)) out$study)
   paths <- c(paths, plan)
   if (report) paths <- c(paths, report(out, file.path(folder, "report.html")))
   invisible(paths)

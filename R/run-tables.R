@@ -82,3 +82,18 @@ value_shown <- function(x) {
   if (is.na(x)) return("(absent)")
   if (is.character(x) || is.factor(x)) quoted(as.character(x)) else format(x, digits = 12)
 }
+
+# Tables of the session among a sieve's steps, and files: each as its step's number and field.
+tables_of_sieve <- function(sieve) {
+  found <- list()
+  for (i in seq_along(sieve)) for (field in names(definition_of(sieve[[i]])$fields)) {
+    value <- sieve[[i]][[field]]
+    if (inherits(value, "neatsieve_other_table")) {
+      found <- c(found, list(list(step = i, field = field, table = value)))
+    }
+  }
+  found
+}
+session_tables <- function(sieve) {
+  Filter(function(one) is.null(one$table$path), tables_of_sieve(sieve))
+}
