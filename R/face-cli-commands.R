@@ -35,7 +35,8 @@ cli_plan_study <- function(plan, sieve, options) {
   spec <- attr(sieve, "study")
   if (!is.null(options$out)) {
     refuse_input_folder(options$out,
-                        c(plan, if (is.null(options$study)) spec$file else options$study))
+                        c(plan, if (is.null(options$study)) spec$file else options$study,
+                          unlist(lapply(tables_of_sieve(sieve), function(one) one$table$path))))
   }
   if (!is.null(options$study)) {
     if (is.null(spec)) spec <- list()
@@ -51,12 +52,17 @@ cli_plan_study <- function(plan, sieve, options) {
 cli_check <- function(given, options) {
   sieve <- read_sieve(given)
   state <- starting_state(cli_plan_study(given, sieve, options))
-  check_all(sieve, state)
+  checked <- check_all(sieve, state)
   show_notes(state$notes$notes)
   # Notes of reading were shown when the study was read.
   notes <- length(state$notes$notes) + length(state$study$notes)
-  cat(counted(length(sieve), "step"), " checked against ", study_headline(state$study), ". ",
-      if (notes) counted(notes, "note") else "No problem found", ".\n", sep = "")
+  rest <- length(sieve) - length(checked)
+  cat(counted(length(checked), "step"), " checked against ", study_headline(state$study), ". ",
+      if (notes) counted(notes, "note") else "No problem found", ".",
+      if (rest) paste0(" The ", if (rest == 1) "step" else paste(format_count(rest), "steps"),
+                       " behind step ", length(checked), ", ", sieve[[length(checked)]]$kind,
+                       "(), can be checked when that has run: its columns depend on the rows."),
+      "\n", sep = "")
 }
 
 cli_pour <- function(given, options) {

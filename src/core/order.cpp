@@ -148,7 +148,9 @@ struct sorter {
 };
 
 // A word of the rows from .. to - 1, key by key: a loop for each sort of key.
-void load_rows(const sorter& s, const word& w, std::int64_t from, std::int64_t to, uint64_t* keys) {
+void load_rows(const sorter& s, const word& w, std::int64_t from, std::int64_t to,
+               uint64_t* first) {
+  uint64_t* keys = first - from;
   std::fill(keys + from, keys + to, 0);
   for (const key_bits& k : w) {
     const int below = k.below, above = k.above;
@@ -325,15 +327,22 @@ bool sort_in_parts(const sorter& s, int threads, const std::function<bool()>& ke
   const int shift = std::max(0, bits - first_digit);
   // By the highest digit: rows counted by piece, then put where the pieces before leave off, so
   // that equal rows keep their order.
-  scratch<uint64_t> keys(static_cast<size_t>(n));
+  // Their keys are worked out twice, piece by piece, which takes less than to keep them.
+  std::vector<scratch<uint64_t>> of_piece(static_cast<size_t>(std::max(1, threads)));
+  auto each_key = [&](std::int64_t piece, int worker, auto visit) {
+    auto& keys = of_piece[static_cast<size_t>(worker)];
+    if (!keys.get()) keys = scratch<uint64_t>(static_cast<size_t>(piece_rows));
+    const std::int64_t from = piece * piece_rows, to = std::min(n, from + piece_rows);
+    load_rows(s, first, from, to, keys.get());
+    for (std::int64_t i = from; i < to; ++i) visit(i, keys[static_cast<size_t>(i - from)]);
+  };
   std::vector<std::vector<uint32_t>> start(static_cast<size_t>(pieces));
-  if (!for_pieces(pieces, threads, [&](std::int64_t piece, int) {
+  if (!for_pieces(pieces, threads, [&](std::int64_t piece, int worker) {
         auto& count = start[static_cast<size_t>(piece)];
         count.assign(first_digits, 0);
-        const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
-        load_rows(s, first, piece * piece_rows, end, keys.get());
-        for (std::int64_t i = piece * piece_rows; i < end; ++i)
-          ++count[static_cast<size_t>(keys[static_cast<size_t>(i)] >> shift)];
+        each_key(piece, worker, [&](std::int64_t, uint64_t key) {
+          ++count[static_cast<size_t>(key >> shift)];
+        });
       }, keep_going)) return false;
   std::vector<std::int64_t> part(first_digits + 1, n);
   std::int64_t longest = 0;
@@ -348,15 +357,13 @@ bool sort_in_parts(const sorter& s, int threads, const std::function<bool()>& ke
     longest = std::max(longest, static_cast<std::int64_t>(at) - part[d]);
   }
   scratch<item> x(static_cast<size_t>(n));
-  if (!for_pieces(pieces, threads, [&](std::int64_t piece, int) {
+  if (!for_pieces(pieces, threads, [&](std::int64_t piece, int worker) {
         auto& next = start[static_cast<size_t>(piece)];
-        const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
-        for (std::int64_t i = piece * piece_rows; i < end; ++i) {
-          const uint64_t key = keys[static_cast<size_t>(i)];
-          x[next[static_cast<size_t>(key >> shift)]++] = {
-              static_cast<uint32_t>(key), static_cast<uint32_t>(key >> 32),
-              static_cast<uint32_t>(i)};
-        }
+        each_key(piece, worker, [&](std::int64_t i, uint64_t key) {
+          x[next[static_cast<size_t>(key >> shift)]++] = {static_cast<uint32_t>(key),
+                                                          static_cast<uint32_t>(key >> 32),
+                                                          static_cast<uint32_t>(i)};
+        });
       }, keep_going)) return false;
   std::vector<scratch<item>> other(static_cast<size_t>(std::max(1, threads)));
   return for_pieces(static_cast<std::int64_t>(first_digits), threads,
