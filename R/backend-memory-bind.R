@@ -70,8 +70,16 @@ evaluated <- function(r, value) {
 # The group of each row in play, by some keys.
 row_groups <- function(r, by) {
   if (!length(by)) return(rep(1L, if (is.null(r$rows)) r$frame$n else length(r$rows)))
-  group <- core_groups_of_rows(group_rows(by, r$frame, r$rows), r$frame$n)
+  group <- numbers_of_groups(group_rows(by, r$frame, r$rows), r$frame$n)
   if (is.null(r$rows)) group else group[r$rows]
+}
+
+# The group of every row of the table. Where each code of the one key is a group, these are its
+# codes.
+numbers_of_groups <- function(grouping, n) {
+  every_code <- length(grouping$codes) == 1 &&
+    identical(grouping$group_of_cell, c(seq_len(grouping$levels) - 1L, -1L))
+  if (every_code) as.integer(grouping$codes[[1]]) else core_groups_of_rows(grouping, n)
 }
 
 # How columns are stored, where that matters to a program.

@@ -75,7 +75,8 @@ extremes.neatsieve_memory <- function(relation, node, keys, wanted, highest, all
 #' @export
 group_numbers.neatsieve_memory <- function(relation, keys) {
   if (!length(keys)) return(NULL)
-  group <- core_groups_of_rows(group_rows(keys, relation$frame, relation$rows), relation$frame$n)
+  grouping <- group_rows(keys, relation$frame, relation$rows)
+  group <- numbers_of_groups(grouping, relation$frame$n)
   if (is.null(relation$rows)) group else group[relation$rows]
 }
 

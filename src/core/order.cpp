@@ -15,10 +15,9 @@ using std::size_t;
 using std::uint32_t;
 using std::uint64_t;
 
-// A row's key at work, in two halves so that three rows fill 36 bytes, not 48.
+// A row at work: the part of a word that is still to be looked at, and its place.
 struct item {
-  uint32_t low, high, place;
-  uint64_t key() const { return (uint64_t{high} << 32) | low; }
+  uint32_t key, place;
 };
 
 constexpr int widest_digit = 13;
@@ -26,6 +25,9 @@ constexpr size_t most_digits = size_t{1} << widest_digit;
 // The first digit is narrower: as many places to write to as the nearest cache has lines.
 constexpr int first_digit = 9;
 constexpr size_t first_digits = size_t{1} << first_digit;
+// What a word has room for: rows are parted by the first digit of the first one, and what is left
+// of it fits in 32 bits, as each word behind it does.
+constexpr int first_word = first_digit + 32, further_word = 32;
 constexpr std::int64_t few = 24;
 
 int bits_of(uint64_t range) {
@@ -143,7 +145,7 @@ struct sorter {
     const std::int64_t row = row_of(place);
     uint64_t key = 0;
     for (const key_bits& k : w) key |= ((k.key.code(row) >> k.below) & k.mask) << k.above;
-    return {static_cast<uint32_t>(key), static_cast<uint32_t>(key >> 32), place};
+    return {static_cast<uint32_t>(key), place};
   }
 };
 
@@ -185,26 +187,25 @@ void load_rows(const sorter& s, const word& w, std::int64_t from, std::int64_t t
 void insert_one_by_one(const item* from, item* to, std::int64_t n) {
   for (std::int64_t i = 0; i < n; ++i) {
     const item now = from[i];
-    const uint64_t key = now.key();
     std::int64_t j = i;
-    for (; j > 0 && to[j - 1].key() > key; --j) to[j] = to[j - 1];
+    for (; j > 0 && to[j - 1].key > now.key; --j) to[j] = to[j - 1];
     to[j] = now;
   }
 }
 
 // How far to shift keys of a range so that the highest digit is left.
-int shift_of(uint64_t range, std::int64_t n) {
+int shift_of(uint32_t range, std::int64_t n) {
   const int digit = std::min(widest_digit, std::max(4, bits_of(static_cast<uint64_t>(n)) - 1));
   return std::max(0, bits_of(range) - digit);
 }
 
 void sort_part(item* x, item* other, std::int64_t n) {
   if (n <= few) return insert_one_by_one(x, x, n);
-  uint64_t low = x[0].key(), high = low;
+  uint32_t low = x[0].key, high = low;
   bool in_order = true;
-  uint64_t before = low;
+  uint32_t before = low;
   for (std::int64_t i = 1; i < n; ++i) {
-    const uint64_t key = x[i].key();
+    const uint32_t key = x[i].key;
     in_order = in_order && before <= key;
     before = key;
     low = std::min(low, key);
@@ -216,10 +217,10 @@ void sort_part(item* x, item* other, std::int64_t n) {
   std::array<uint32_t, most_digits + 1> start;
   std::fill_n(start.begin(), digits + 1, 0u);
   for (std::int64_t i = 0; i < n; ++i)
-    ++start[static_cast<size_t>((x[i].key() - low) >> shift) + 1];
+    ++start[static_cast<size_t>((x[i].key - low) >> shift) + 1];
   for (size_t d = 1; d <= digits; ++d) start[d] += start[d - 1];
   for (std::int64_t i = 0; i < n; ++i)
-    other[start[static_cast<size_t>((x[i].key() - low) >> shift)]++] = x[i];
+    other[start[static_cast<size_t>((x[i].key - low) >> shift)]++] = x[i];
   // Each digit's start has moved on to its end.
   std::int64_t from = 0;
   for (size_t d = 0; d < digits; ++d) {
@@ -239,13 +240,13 @@ void refine(const sorter& s, item* x, item* other, std::int64_t n, size_t next) 
   if (next == s.words.size()) return;
   for (std::int64_t from = 0; from < n;) {
     std::int64_t to = from + 1;
-    while (to < n && x[to].key() == x[from].key()) ++to;
+    while (to < n && x[to].key == x[from].key) ++to;
     if (to - from > 1) {
-      const item alike = x[from];
+      const uint32_t alike = x[from].key;
       for (std::int64_t i = from; i < to; ++i) x[i] = s.load(s.words[next], x[i].place);
       sort_part(x + from, other + from, to - from);
       refine(s, x + from, other + from, to - from, next + 1);
-      for (std::int64_t i = from; i < to; ++i) x[i] = {alike.low, alike.high, x[i].place};
+      for (std::int64_t i = from; i < to; ++i) x[i].key = alike;
     }
     from = to;
   }
@@ -255,8 +256,8 @@ void refine(const sorter& s, item* x, item* other, std::int64_t n, size_t next) 
 int add_key(std::vector<word>& words, const ranged_key& key, int room) {
   for (int left = key.bits; left > 0;) {
     if (room == 0) {
+      room = words.empty() ? first_word : further_word;
       words.emplace_back();
-      room = 64;
     }
     const int here = std::min(room, left);
     left -= here;
@@ -315,8 +316,8 @@ double rank_of_tie(tie ties, std::int64_t below, std::int64_t place, std::int64_
   }
 }
 
-// Sorts, and hands over each part of rows that is in order: `done(from, rows, size)`, in whatever
-// thread. False where `keep_going` said no.
+// Sorts, and hands over each part of rows that is in order: `done(from, rows, size, above)`, in
+// whatever thread; `above` is what the first word of these rows has above their keys. False where `keep_going` said no.
 template <class Done>
 bool sort_in_parts(const sorter& s, int threads, const std::function<bool()>& keep_going,
                    Done done) {
@@ -325,6 +326,7 @@ bool sort_in_parts(const sorter& s, int threads, const std::function<bool()>& ke
   int bits = 0;
   for (const key_bits& k : first) bits += k.bits;
   const int shift = std::max(0, bits - first_digit);
+  const uint64_t below = (uint64_t{1} << shift) - 1;
   // By the highest digit: rows counted by piece, then put where the pieces before leave off, so
   // that equal rows keep their order.
   // Their keys are worked out twice, piece by piece, which takes less than to keep them.
@@ -360,8 +362,7 @@ bool sort_in_parts(const sorter& s, int threads, const std::function<bool()>& ke
   if (!for_pieces(pieces, threads, [&](std::int64_t piece, int worker) {
         auto& next = start[static_cast<size_t>(piece)];
         each_key(piece, worker, [&](std::int64_t i, uint64_t key) {
-          x[next[static_cast<size_t>(key >> shift)]++] = {static_cast<uint32_t>(key),
-                                                          static_cast<uint32_t>(key >> 32),
+          x[next[static_cast<size_t>(key >> shift)]++] = {static_cast<uint32_t>(key & below),
                                                           static_cast<uint32_t>(i)};
         });
       }, keep_going)) return false;
@@ -375,7 +376,7 @@ bool sort_in_parts(const sorter& s, int threads, const std::function<bool()>& ke
     if (!spare.get()) spare = scratch<item>(static_cast<size_t>(longest));
     sort_part(x.get() + from, spare.get(), size);
     refine(s, x.get() + from, spare.get(), size, 1);
-    done(from, x.get() + from, size);
+    done(from, x.get() + from, size, static_cast<uint64_t>(digit) << shift);
   }, keep_going);
 }
 
@@ -392,7 +393,7 @@ bool sort_rows(const std::vector<sort_key>& keys, const std::int32_t* rows, std:
     return true;
   }
   return sort_in_parts(s, threads, keep_going,
-                       [&](std::int64_t from, const item* x, std::int64_t size) {
+                       [&](std::int64_t from, const item* x, std::int64_t size, uint64_t) {
     for (std::int64_t i = 0; i < size; ++i)
       to[from + i] = static_cast<std::int32_t>(s.row_of(x[i].place) + 1);
   });
@@ -420,15 +421,15 @@ bool rank_rows(const double* x, bool falling, const std::int32_t* group,
   // Rows are read again only where their word does not tell: the group is its highest bits.
   const int below_group = s.words.empty() ? 0 : bits_below_first(s.words[0], group != nullptr);
   const bool is_whole = s.words.size() == 1;
-  auto set_ranks = [&](std::int64_t from, const item* rows, std::int64_t size) {
+  auto set_ranks = [&](std::int64_t from, const item* rows, std::int64_t size, uint64_t above) {
     for (std::int64_t i = 0; i < size;) {
-      const uint64_t key = rows[i].key();
+      const uint64_t key = above | rows[i].key;
       const std::int64_t p = rows[i].place;
       std::int64_t end = i + 1;
       auto is_alike = [&](std::int64_t q) {
         return is_whole || x[q] == x[p] || (x[q] != x[q] && x[p] != x[p]);
       };
-      while (end < size && rows[end].key() == key && is_alike(rows[end].place)) ++end;
+      while (end < size && rows[end].key == rows[i].key && is_alike(rows[end].place)) ++end;
       const std::int64_t below = from + i - start[s.group_of(key, below_group)];
       const bool is_absent = s.may_be_absent(key) && x[p] != x[p];
       for (std::int64_t k = i; k < end; ++k)
