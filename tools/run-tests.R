@@ -9,8 +9,8 @@ hostile <- identical(arguments[2], "hostile")
 processes <- as.integer(Sys.getenv("NEATSIEVE_TEST_PROCESSES", "2"))
 of_results <-
   paste0(
-    "account|same-rows|study|picks|figure-numbers|aggregates|kept-values|calls|reading|report|",
-                     "statistics|language")
+    "account|same-rows|row-steps|study|picks|figure-numbers|aggregates|kept-values|calls|reading|",
+                     "report|statistics|language")
 if (hostile) options(OutDec = ",", scipen = 50, digits = 15, warn = 2, stringsAsFactors = FALSE)
 
 # Passed and failed checks of the core's program, by its own account.
@@ -43,7 +43,7 @@ if (hostile) files <- grep(of_results, files, value = TRUE)
 slow <- c(figures = 75, extremes = 45, cli = 35, "figure-properties" = 25, surroundings = 22,
           "language-random" = 20, aggregates = 17, "language-plans" = 16, layers = 11,
           "language-functions" = 11, account = 9, guards = 8, "figure-numbers" = 7,
-          "kept-values" = 6, structure = 6, picks = 6)
+          "kept-values" = 6, structure = 10, picks = 6, "row-steps" = 40)
 if (as.numeric(Sys.getenv("NEATSIEVE_ROUNDS", "0")) > 1000) slow["language-plans"] <- 400
 weight <- ifelse(files %in% names(slow), slow[files], 4)
 files <- files[order(-weight, files)]
