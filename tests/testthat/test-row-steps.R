@@ -466,3 +466,40 @@ test_that("what steps say of rows and plain words", {
     invisible(pour(d, scoop(9, highest = x, by = g), look_up(other, g), drop_matched(other, g)))
   })
 })
+
+test_that("tables of steps are found beside the plan, and saved with a run that had them in hand", {
+  folder <- tempfile("plan-")
+  dir.create(file.path(folder, "tables"), recursive = TRUE)
+  utils::write.csv(data.frame(place = c("u", "v"), height = c(2.5, 7)),
+                   file.path(folder, "tables", "places.csv"), row.names = FALSE)
+  utils::write.csv(data.frame(g = c("u", "v", "w", "u"), x = c(3, 1, 2, 5)),
+                   file.path(folder, "d.csv"), row.names = FALSE)
+  writeLines(c("study: d.csv", "steps:",
+               "  - look_up: {table: tables/places.csv, key: {g: place}, take: height}",
+               "  - work_out: {columns: {\"half_*\": 'each(c(x, height), it / 2)'}, by: g}",
+               "  - scoop: {n: 1, highest: x, by: [g]}", "  - order_rows: [falling(x)]",
+               "  - to_wide: {label: g, value: half_x, by: [half_height]}",
+               "  - work_out: {sum: u + v}"), file.path(folder, "plan.yaml"))
+  plan <- read_sieve(file.path(folder, "plan.yaml"))
+  out <- quiet(pour(file.path(folder, "d.csv"), plan))
+  expect_identical(out$rows, data.frame(half_height = c(1.25, NA, 3.5), u = c(2.5, NA, NA),
+                                        w = c(NA, 1, NA), v = c(NA, NA, 0.5), sum = NA_real_))
+  checked <- utils::capture.output(suppressMessages(
+    neatsieve:::cli_main(c("check", file.path(folder, "plan.yaml")))))
+  expect_match(checked[1], "5 steps checked .* The step behind step 5, to_wide\\(\\), can be checked")
+  expect_error(pour(file.path(folder, "d.csv"), plan[1:5], include(u > nothing_there)),
+               "no column, criterion or setting `nothing_there`.*step 6",
+               class = "neatsieve_error_expression")
+  d <- data.frame(g = c("u", "v"), x = 1:2)
+  places <- data.frame(g = "u", day = as.Date("2024-05-01"), t = "a, \"b\"")
+  first <- quiet(pour(d, look_up(places, g), keep_matched(places, g)))
+  saved <- file.path(folder, "out")
+  expect_true(all(c("other-places.csv", "report.html") %in%
+                  basename(quiet(write_siftings(first, saved)))))
+  again <- quiet(pour(d, read_sieve(file.path(saved, "sieve.yaml"))))
+  expect_identical(again$rows, first$rows)
+  expect_error(write_sieve(first$sieve, tempfile(fileext = ".yaml")), "a plan cannot name",
+               class = "neatsieve_error_plan")
+  expect_error(quiet(write_siftings(out, file.path(folder, "tables"))), "places.csv|holds",
+               class = "neatsieve_error_run")
+})
