@@ -265,6 +265,11 @@ test_that("long and wide tables are those of loops over their cells, and turn ba
     account <- ledger(long)
     expect_equal(account$rows_out, account$rows_in + account$added)
   }
+  again <- quiet(pour(long, to_wide(label = what, value = v)))
+  account <- utils::tail(ledger(again), 1)
+  expect_equal(account$rows_out, account$rows_in - account$held + account$added)
+  expect_identical(unname(table(held_back(again, "to_wide")$source_row)),
+                   unname(table(rep(seq_len(nrow(table)), each = length(columns)))))
   d <- some_rows(7, 100)
   expect_error(pour(d, to_wide(label = f, value = x, by = g, statistic = mean(it))), "absent in",
                class = "neatsieve_error_run")
