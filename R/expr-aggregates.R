@@ -8,10 +8,29 @@ type_aggregate <- function(name, lang, typing) {
   split <- aggregate_parts(name, lang, typing)
   inner <- typing
   inner$inside_aggregate <- TRUE
-  node <- aggregate_node(name, typed_arguments(fn, split$rest, inner), lang_text(lang))
+  args <- with_step_order(name, typed_arguments(fn, split$rest, inner), lang, typing)
+  node <- aggregate_node(name, args, lang_text(lang))
   node <- with_controls(node, split$control, lang, typing)
   fn$check(node, typing)
   with_type(node, type_given(fn, node$args))
+}
+
+# first() and last() without an order of their own go by that of the step, where it is one that they
+# can go by.
+with_step_order <- function(name, args, lang, typing) {
+  own <- language_function(name)$params$order
+  if (is.null(own) || !is.null(args$order) || !length(typing$order)) return(args)
+  node <- typing$order[[1]]
+  fits <- node$kind %in% c(numeric_kinds, "date", "date-time")
+  if (length(typing$order) == 1 && names(typing$order) == "order" && fits) {
+    args$order <- node
+    return(args)
+  }
+  take_note(typing$notes,
+            paste0("`", lang_text(lang), "` goes by the rows as they stand, not by `order` of the ",
+                   "step."), where_of(typing),
+            paste0("Give it one column of numbers or dates: `", name, "(x, order = visit_date)`."))
+  args
 }
 
 # The control arguments of an aggregate's call, and the call without them.

@@ -30,6 +30,13 @@
 #' `by = c(a, b)`), or with `over = "study"` over all rows as loaded. In [statistics()],
 #' [condense()] and charts they are taken per group of the step.
 #'
+#' @section Functions along rows:
+#' `lag()`, `cumsum()`, `rank()` and the others of that group look at other rows in play: those of
+#' the row's `by` group, in the `order` given (a column, an expression, or several in `c()`, each in
+#' [falling()] to go from high to low), else as they stand, which a note says unless [order_rows()]
+#' came before. In [work_out()] the step's own `by =` and `order =` hold for functions that say
+#' none; its `by =` holds for aggregates too, and its `order =` for `first()` and `last()`.
+#'
 #' @section After subsets:
 #' A row step ([include()], [work_out()]) takes an aggregate over all rows in play, whatever their
 #' subset; an output ([statistics()], charts, also side by side with `panels = subsets()`) takes it
@@ -67,7 +74,7 @@ function_help <- function() {
   entries <- lapply(language_names(), language_function)
   groups <- vapply(entries, `[[`, character(1), "group")
   order <- c("comparing", "joining", "arithmetic", "choosing", "text", "dates", "kinds",
-             "across columns", "aggregates")
+             "across columns", "along rows", "aggregates")
   escaped <- function(x) gsub("%", "\\\\%", x)
   sections <- unlist(lapply(c(order, setdiff(unique(groups), order)), function(group) {
     lines <- vapply(entries[groups == group], function(e) {

@@ -56,23 +56,30 @@ judge("look_up() of 200 keys, share of match() and indexing", most = 2,
       median_ratio(quietly(pour(hives, look_up(sites, text))),
                    sites$height[match(table$text, sites$text)]))
 
-# Memory: how far the process grows at its peak, R's vectors and what the core takes for itself.
-status <- function(what) {
-  line <- grep(paste0("^", what, ":"), readLines("/proc/self/status"), value = TRUE)
-  as.numeric(gsub("[^0-9]", "", line)) * 1024
-}
+# Memory: how far a process of its own grows at its peak, R's vectors and what the core takes.
 peak_of <- function(step) {
-  for (k in 1:2) gc(FALSE)
-  writeLines("5", "/proc/self/clear_refs")
-  before <- status("VmRSS")
-  out <- quietly(pour(hives, step))
-  status("VmHWM") - before
+  script <- tempfile(fileext = ".R")
+  writeLines(c(
+    "library(neatsieve)", "set.seed(1)", paste("n <-", n),
+    "table <- data.frame(number = rnorm(n), text = sample(sprintf(\"%03d\", 1:200), n, TRUE))",
+    "hives <- study(table)",
+    "status <- function(what) {",
+    "  line <- grep(what, readLines(\"/proc/self/status\"), value = TRUE)",
+    "  as.numeric(gsub(\"[^0-9]\", \"\", line)) * 1024",
+    "}",
+    "invisible(pour(hives, counts(text)))",
+    "invisible(gc(FALSE))", "writeLines(\"5\", \"/proc/self/clear_refs\")",
+    "before <- status(\"VmRSS\")",
+    paste0("out <- suppressMessages(pour(hives, ", step, "))"),
+    "cat(status(\"VmHWM\") - before)"), script)
+  as.numeric(system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", script), stdout = TRUE,
+                     env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
 }
 if (file.exists("/proc/self/clear_refs")) {
-  judge("memory of a sort, bytes per row: its result, keys and numbers of rows twice",
-        peak_of(order_rows(text, number)) / n, most = 4 + 2 * (8 + 4))
-  judge("memory of ranks, bytes per row: their result, keys and numbers of rows twice",
-        peak_of(work_out(r = rank(number, by = text))) / n, most = 8 + 2 * (8 + 4))
+  judge("memory of a sort, bytes per row: result, keys and row numbers twice",
+        peak_of("order_rows(text, number)") / n, most = 4 + 2 * (8 + 4))
+  judge("memory of ranks, bytes per row: result, keys and row numbers twice",
+        peak_of("work_out(r = rank(number, by = text))") / n, most = 8 + 2 * (8 + 4))
 }
 
 # To long and back: 1 million rows by 12 columns.

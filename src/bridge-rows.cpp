@@ -159,10 +159,8 @@ List core_extremes(NumericVector x, SEXP group, NumericVector wanted, bool highe
 // [[Rcpp::export]]
 RawVector core_repeats(List columns, SEXP rows, double all, int threads) {
   const row_numbers in(rows, all);
-  neatsieve::scratch<std::uint32_t> first(static_cast<std::size_t>(in.n));
-  neatsieve::first_of_same(columns_of(columns), in.rows, in.n, first.get(), threads);
   RawVector out(no_init(in.n));
-  for (std::int64_t i = 0; i < in.n; ++i) out[i] = first[static_cast<std::size_t>(i)] != i;
+  neatsieve::mark_repeats(columns_of(columns), in.rows, in.n, out.begin(), threads);
   return out;
 }
 

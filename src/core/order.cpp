@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <cstring>
+#include <limits>
 
 #include "parallel.h"
 #include "scratch.h"
@@ -94,11 +95,30 @@ struct ranged_key {
     }
     return true;
   }
-  void meet(std::int64_t row) {
-    uint64_t v;
-    if (!raw(row, v)) { has_absent = true; return; }
-    low = std::min(low, v);
-    high = std::max(high, v);
+  // The range of the rows that row_of(i) gives for from .. to - 1, besides the one known.
+  template <class Row> void meet(std::int64_t from, std::int64_t to, Row row_of) {
+    if (doubles) {
+      double least = std::numeric_limits<double>::infinity(), most = -least;
+      std::int64_t gone = 0;
+      for (std::int64_t i = from; i < to; ++i) {
+        const double v = doubles[row_of(i)];
+        gone += v != v;
+        least = v < least ? v : least;
+        most = v > most ? v : most;
+      }
+      has_absent = has_absent || gone > 0;
+      if (gone < to - from) take_in(rank_of(least), rank_of(most));
+      return;
+    }
+    for (std::int64_t i = from; i < to; ++i) {
+      uint64_t v;
+      if (raw(row_of(i), v)) take_in(v, v);
+      else has_absent = true;
+    }
+  }
+  void take_in(uint64_t least, uint64_t most) {
+    low = std::min(low, least);
+    high = std::max(high, most);
   }
   uint64_t code_of_absent() const { return scale > 0 ? top_step + 1 : high - low + 1; }
   uint64_t code(std::int64_t row) const {
@@ -278,8 +298,8 @@ std::vector<word> words_of(const std::vector<sort_key>& keys, const sorter& s, i
     for_pieces(piece_count(s.n), threads, [&](std::int64_t piece, int worker) {
       ranged_key mine = part[static_cast<size_t>(worker)];
       const std::int64_t end = std::min(s.n, (piece + 1) * piece_rows);
-      for (std::int64_t i = piece * piece_rows; i < end; ++i)
-        mine.meet(s.row_of(static_cast<uint32_t>(i)));
+      if (s.rows) mine.meet(piece * piece_rows, end, [&](std::int64_t i) { return s.rows[i] - 1; });
+      else mine.meet(piece * piece_rows, end, [](std::int64_t i) { return i; });
       part[static_cast<size_t>(worker)] = mine;
     }, nullptr);
     ranged_key all = bare;

@@ -84,8 +84,12 @@ constexpr std::int64_t parts = 256;
 
 }  // namespace
 
-void first_of_same(const std::vector<value_column>& columns, const std::int32_t* rows,
-                   std::int64_t n, uint32_t* first, int threads) {
+namespace {
+
+// Calls met(place, first) for every row with the place of the first one that is the same.
+template <class Met>
+void with_first(const std::vector<value_column>& columns, const std::int32_t* rows,
+                std::int64_t n, int threads, Met met_row) {
   threads = threads_for(n, threads);
   auto row_of = [rows](std::int64_t i) { return rows ? rows[i] - std::int64_t{1} : i; };
   // Rows go to parts by the top of their hash, in their order; a part's table stays in the cache.
@@ -128,11 +132,27 @@ void first_of_same(const std::vector<value_column>& columns, const std::int32_t*
     table_of_rows table(end - begin);
     for (std::int64_t i = begin; i < end; ++i) {
       const entry& one = sorted[static_cast<size_t>(i)];
-      first[one.place] = table.find_or_add(one.hash, one.place, [&](uint32_t other) {
+      met_row(one.place, table.find_or_add(one.hash, one.place, [&](uint32_t other) {
         return is_same(columns, row_of(one.place), columns, row_of(other));
-      });
+      }));
     }
   }, nullptr);
+}
+
+}  // namespace
+
+void first_of_same(const std::vector<value_column>& columns, const std::int32_t* rows,
+                   std::int64_t n, uint32_t* first, int threads) {
+  with_first(columns, rows, n, threads,
+             [first](uint32_t place, uint32_t found) { first[place] = found; });
+}
+
+void mark_repeats(const std::vector<value_column>& columns, const std::int32_t* rows,
+                  std::int64_t n, std::uint8_t* repeats, int threads) {
+  std::fill(repeats, repeats + n, std::uint8_t{0});
+  with_first(columns, rows, n, threads, [repeats](uint32_t place, uint32_t found) {
+    if (found != place) repeats[place] = 1;
+  });
 }
 
 void match_rows(const std::vector<value_column>& left, const std::int32_t* rows, std::int64_t n,

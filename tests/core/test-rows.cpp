@@ -133,13 +133,15 @@ TEST_CASE("alike rows are found as by comparing every pair, in one table and in 
     auto row = [&](std::size_t k) { return static_cast<std::size_t>(t.rows[k] - 1); };
     std::vector<std::uint32_t> first(t.rows.size() + 1);
     first_of_same(columns, t.rows.data(), t.n(), first.data(), 2);
+    std::vector<std::uint8_t> repeats(t.rows.size() + 1);
+    mark_repeats(columns, t.rows.data(), t.n(), repeats.data(), 2);
     std::vector<std::int32_t> found(t.rows.size() + 1);
     match_rows(columns, t.rows.data(), t.n(), columns, static_cast<std::int64_t>(t.number.size()),
                found.data(), 2);
     for (std::size_t k = 0; k < t.rows.size(); ++k) {
       std::size_t j = 0;
       while (!alike(row(k), row(j))) ++j;
-      wrong += first[k] != j;
+      wrong += first[k] != j || repeats[k] != (j != k);
       const bool gap = t.number[row(k)] != t.number[row(k)] || t.whole[row(k)] == absent_int;
       std::size_t r = 0;
       while (!alike(row(k), r)) ++r;

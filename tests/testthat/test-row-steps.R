@@ -89,6 +89,14 @@ test_that("functions along rows are those of each group's rows gone through one 
   expect_identical(rows_of_pour(d, work_out(a = cumsum(x, absent = "carry"),
                                             b = lag(x, 0), c = lag(x, 9)))[c("a", "b", "c")],
                    data.frame(a = c(1, NA, NA, NA), b = d$x, c = rep(NA_real_, 4)))
+  # The step's order and groups hold for aggregates that go by an order.
+  d <- data.frame(g = c(1, 1, 2, 2), day = c(2, 1, 3, 4), x = c(5, 6, 7, 8))
+  out <- quiet(pour(d, work_out(a = first(x), b = last(x), m = mean(x), by = g, order = day)))
+  expect_identical(out$rows[c("a", "b", "m")],
+                   data.frame(a = c(6, 6, 7, 7), b = c(5, 5, 8, 8), m = c(5.5, 5.5, 7.5, 7.5)))
+  out <- quiet(pour(d, work_out(a = first(x), by = g, order = falling(day))))
+  expect_match(out$notes, "goes by the rows as they stand", all = FALSE)
+  d <- data.frame(x = c(1, NA, 3, 4))
   # Beside conditions, and without an order: said.
   out <- quiet(pour(d, include(row_number() > 2)))
   expect_identical(out$rows$x, c(3, 4))
