@@ -17,8 +17,8 @@
 #'   first, as the rows stand.
 #' @param name A name for the step.
 #' @details A random row is one of those with the smallest numbers that splitmix64 (Steele, Lea and
-#'   Flood 2014) makes of the seed and the row's number in the study: a row that is drawn stays
-#'   drawn when other rows are held back before.
+#'   Flood 2014) makes of the seed and the row's number in the study: with `n`, a row that is drawn
+#'   stays drawn when other rows are held back before. With `share` fewer are drawn then.
 #' @return A step for a [sieve()] or [pour()]. The rows keep their order. In [held_back()] the
 #'   others are held because `"not scooped"`. A note says where a group has fewer rows than asked
 #'   for.

@@ -4,15 +4,15 @@ hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "
 
 # The three visits of each apiary with the most honey. Visits that tie with the third come along;
 # those without a number cannot be the best, and are held back as unknown.
-best <- pour(hives, scoop(3, highest = honey_kg, by = apiary), order_rows(apiary, falling(honey_kg)))
+best <- pour(hives, scoop(3, highest = honey_kg, by = apiary),
+             order_rows(apiary, falling(honey_kg)))
 print(best, rows = 8, columns = c(apiary, hive, visit_date, honey_kg))
 table(best$held$held_because)
 
 # Only three of each, whatever ties:
 nrow(pour(hives, scoop(3, highest = honey_kg, by = apiary, ties = "first")))
 
-# Half of the visits to each apiary, drawn with a seed: the same half on every machine, and still the
-# same when other rows are held back before.
+# Half of the visits to each apiary, drawn with a seed: the same half on every machine.
 half <- scoop(share = 0.5, seed = 7, by = apiary)
 half
 pour(hives, half, counts(apiary))$tables$counts

@@ -32,5 +32,5 @@ print(pour(hives, include(hive %in% c("FG-03", "SB-01"), visit_date < "2023-05-1
 
 # Late visits on another sheet, below the others.
 late <- data.frame(hive = c("FG-03", "SB-01"), season = "autumn", honey_kg = c(4.5, 6))
-tail(pour(hives, append_rows(late, origin = "sheet"))$rows[c("hive", "season", "honey_kg", "sheet")],
-     3)
+all <- pour(hives, append_rows(late, origin = "sheet"))$rows
+tail(all[c("hive", "season", "honey_kg", "sheet")], 3)

@@ -98,7 +98,8 @@ test_that("the ledger and held rows have the fixed columns", {
   out <- pour(airquality, include(Ozone > 30))
   expect_named(ledger(out),
                c("step", "level", "kind", "name", "rows_in", "yes", "no", "unknown", "held",
-                 "added", "rows_out", "units_in", "units_out", "seconds", "changed", "newly_absent"))
+                 "added", "rows_out", "units_in", "units_out", "seconds", "changed",
+                 "newly_absent"))
   expect_identical(names(out$held)[1:4], c("source_row", "held_at", "held_by", "held_because"))
   expect_identical(names(out$held)[-(1:4)], names(airquality))
 })

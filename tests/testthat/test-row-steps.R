@@ -499,7 +499,8 @@ test_that("tables of steps are found beside the plan, and saved with a run that 
                                         w = c(NA, 1, NA), v = c(NA, NA, 0.5), sum = NA_real_))
   checked <- utils::capture.output(suppressMessages(
     neatsieve:::cli_main(c("check", file.path(folder, "plan.yaml")))))
-  expect_match(checked[1], "5 steps checked .* The step behind step 5, to_wide\\(\\), can be checked")
+  expect_match(checked[1],
+               "5 steps checked .* The step behind step 5, to_wide\\(\\), can be checked")
   expect_error(pour(file.path(folder, "d.csv"), plan[1:5], include(u > nothing_there)),
                "no column, criterion or setting `nothing_there`.*step 6",
                class = "neatsieve_error_expression")

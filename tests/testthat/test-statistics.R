@@ -97,7 +97,8 @@ test_that("what cannot be summarised is said", {
                class = "neatsieve_error_expression")
   expect_error(statistics(x, show = "meen"), "Did you mean \"mean\"",
                class = "neatsieve_error_step")
-  expect_error(statistics(x, shape = "tall"), "takes \"long\" or \"wide\", not \"tall\"", class = "neatsieve_error_step")
+  expect_error(statistics(x, shape = "tall"), "takes \"long\" or \"wide\", not \"tall\"",
+               class = "neatsieve_error_step")
   expect_error(pour(airquality, criteria(hot = Temp > mean(Temp)), include(hot)), "over which rows",
                class = "neatsieve_error_expression")
   expect_error(pour(airquality, statistics(Ozone, by = Month, reference = 12)), "no group 12",
