@@ -327,6 +327,16 @@ int bits_below_first(const word& w, bool is_grouped) {
   return is_grouped && !w[0].key.doubles ? bits - w[0].bits : 64;
 }
 
+// How many rows before its turn a place to write to is asked for.
+constexpr std::int64_t ahead = 16;
+void prefetch_to_write(const double* place) {
+#if defined(__GNUC__)
+  __builtin_prefetch(place, 1);
+#else
+  (void)place;
+#endif
+}
+
 double rank_of_tie(tie ties, std::int64_t below, std::int64_t place, std::int64_t size) {
   switch (ties) {
     case tie::average: return static_cast<double>(2 * below + size + 1) / 2;
@@ -443,6 +453,8 @@ bool rank_rows(const double* x, bool falling, const std::int32_t* group,
   const bool is_whole = s.words.size() == 1;
   auto set_ranks = [&](std::int64_t from, const item* rows, std::int64_t size, uint64_t above) {
     for (std::int64_t i = 0; i < size;) {
+      // The places of a part lie far from each other: each line of memory is asked for in time.
+      if (i + ahead < size) prefetch_to_write(to + rows[i + ahead].place);
       const uint64_t key = above | rows[i].key;
       const std::int64_t p = rows[i].place;
       std::int64_t end = i + 1;
