@@ -49,20 +49,12 @@ core_code_text <- function(x) {
     .Call(`_neatsieve_core_code_text`, x)
 }
 
-core_numbers_from_text <- function(x) {
-    .Call(`_neatsieve_core_numbers_from_text`, x)
-}
-
 core_count_different <- function(codes, levels, rows) {
     .Call(`_neatsieve_core_count_different`, codes, levels, rows)
 }
 
 core_text_distance <- function(a, b) {
     .Call(`_neatsieve_core_text_distance`, a, b)
-}
-
-core_find_quoted <- function(bytes, delimiter, codes) {
-    .Call(`_neatsieve_core_find_quoted`, bytes, delimiter, codes)
 }
 
 core_output_arrived <- function() {
@@ -175,5 +167,57 @@ core_correlation <- function(x, y, g, rows, ranks, threads) {
 
 core_groups_of_rows <- function(g, all) {
     .Call(`_neatsieve_core_groups_of_rows`, g, all)
+}
+
+core_text_header <- function(bytes, delimiter) {
+    .Call(`_neatsieve_core_text_header`, bytes, delimiter)
+}
+
+core_text_open <- function(source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes) {
+    .Call(`_neatsieve_core_text_open`, source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes)
+}
+
+core_text_next <- function(reader) {
+    .Call(`_neatsieve_core_text_next`, reader)
+}
+
+core_text_facts <- function(reader) {
+    .Call(`_neatsieve_core_text_facts`, reader)
+}
+
+core_text_column_facts <- function(reader, column) {
+    .Call(`_neatsieve_core_text_column_facts`, reader, column)
+}
+
+core_text_numbers <- function(reader, column, whole) {
+    .Call(`_neatsieve_core_text_numbers`, reader, column, whole)
+}
+
+core_text_distinct <- function(reader, column, from) {
+    .Call(`_neatsieve_core_text_distinct`, reader, column, from)
+}
+
+core_text_codes <- function(reader, column, gone) {
+    .Call(`_neatsieve_core_text_codes`, reader, column, gone)
+}
+
+core_text_spread <- function(codes, values) {
+    .Call(`_neatsieve_core_text_spread`, codes, values)
+}
+
+core_text_lines <- function(reader, rows) {
+    .Call(`_neatsieve_core_text_lines`, reader, rows)
+}
+
+core_text_drop <- function(reader) {
+    invisible(.Call(`_neatsieve_core_text_drop`, reader))
+}
+
+core_read_numbers <- function(x, mark) {
+    .Call(`_neatsieve_core_read_numbers`, x, mark)
+}
+
+core_read_iso <- function(x, times) {
+    .Call(`_neatsieve_core_read_iso`, x, times)
 }
 

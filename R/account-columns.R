@@ -4,7 +4,8 @@
 account_of_column <- function(column, node, vector, old, state, where) {
   changed <- if (is.null(old)) NA_real_
     else count_changed(if (is.null(state$rows)) old else old[state$rows], vector)
-  gone <- newly_absent(relation_of(state), vector, columns_read(node))
+  gone <- if (is_as_absent_as_read(node)) 0
+    else newly_absent(relation_of(state), vector, columns_read(node))
   if (gone > 0 && is_arithmetic(node)) {
     take_note(state$notes,
               paste0("`", node$text, "` is absent in ", counted(gone, "row"),
@@ -13,6 +14,11 @@ account_of_column <- function(column, node, vector, old, state, where) {
                      ")))`."))
   }
   data.frame(name = column, changed = changed, newly_absent = gone)
+}
+
+# Ranks are absent where their column is, and nowhere else.
+is_as_absent_as_read <- function(node) {
+  node$node == "call" && node$fn == "rank" && node$args[[1]]$node == "column"
 }
 
 # Whether an expression does nothing but calculate beside rows.

@@ -2,13 +2,7 @@
 
 # Each text as a number, absent where it is none; `decimal` is the mark before the decimals. With a
 # comma as mark a point has no meaning, so a text that holds one is no number.
-numbers_from_text <- function(text, decimal = ".") {
-  if (decimal == ".") return(core_numbers_from_text(text))
-  strange <- grepl(".", text, fixed = TRUE)
-  numbers <- core_numbers_from_text(sub(decimal, ".", text, fixed = TRUE))
-  numbers[strange] <- NA
-  numbers
-}
+numbers_from_text <- function(text, decimal = ".") core_read_numbers(text, decimal)$numbers
 
 common_date_patterns <- c("%Y-%m-%d", "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%Y", "%d-%m-%Y", "%Y/%m/%d",
                           "%Y.%m.%d", "%d/%m/%y", "%m/%d/%y", "%d.%m.%y", "%d %b %Y", "%d-%b-%Y",

@@ -17,7 +17,7 @@ panel_text <- function(key, name) {
 says_nothing <- function(key) {
   values <- if (is.factor(key)) levels(key) else if (is.character(key)) key[!is.na(key)]
   if (!is.null(values)) {
-    return(length(values) > 0 && all(nchar(values) <= 2 | !is.na(core_numbers_from_text(values))))
+    return(length(values) > 0 && all(nchar(values) <= 2 | !is.na(numbers_from_text(values))))
   }
   length(key) > 0 && (is.numeric(key) && !is.object(key) || is.logical(key))
 }

@@ -99,7 +99,7 @@ cli_pour <- function(given, options) {
 cli_settings <- function(text) {
   lapply(cli_pairs(text, "--set", "min_weight=30"), function(value) {
     values <- strsplit(value, "|", fixed = TRUE)[[1]]
-    numbers <- core_numbers_from_text(values)
+    numbers <- numbers_from_text(values)
     if (!anyNA(numbers)) numbers else if (all(values %in% c("true", "false"))) values == "true"
     else values
   })

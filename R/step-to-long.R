@@ -201,8 +201,8 @@ labels_by_pattern <- function(step, columns, typing) {
 labels_of_kind <- function(text, kind, name, typing) {
   if (kind == "category") return(factor(text, unique(text)))
   turned <- as_asked_kind(text, name, kind, where_of(typing))
-  if (length(turned$unread)) {
-    stop_neatly("step", paste0("The label ", quoted(text[turned$unread[1]]), " is no ",
+  if (length(turned$rows)) {
+    stop_neatly("step", paste0("The label ", quoted(turned$texts[1]), " is no ",
                                sub(" .*", "", kind), "."), where_of(typing),
                 "Take the part that is one with `label_pattern`, or choose another `label_kind`.")
   }

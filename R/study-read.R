@@ -11,8 +11,9 @@ read_study_data <- function(data, called, reading) {
     }
     read <- read_delimited(data, reading)
     reading$codes_given <- reading$row_names <- NULL
-    return(list(data = read$data, name = basename(data), source = data, notes = read$notes,
-                reading = reading))
+    name <- if (is_stream(data)) "standard input" else basename(data)
+    return(list(data = read$data, name = name, source = data, notes = read$notes,
+                reading = reading, account = read$account, texts = read$texts))
   }
   stop_neatly("study",
               paste0("`study()` takes a data frame or the path of a file, not a value of class ",
@@ -28,7 +29,7 @@ read_from_study <- function(facts, reading) {
   }
   list(data = read$data, name = facts$name, source = facts$source, unit = facts$unit,
        labels = facts$labels, measures = facts$measures, notes = read$notes,
-       old_notes = facts$notes, reading = kept)
+       old_notes = facts$notes, reading = kept, account = facts$account)
 }
 
 # A data frame with its codes taken as absent and columns turned as `kinds` asks.
@@ -45,7 +46,7 @@ read_from_frame <- function(data, called, reading) {
   for (column in names(reading$kinds)) {
     told <- turned_column(data[[column]], column, reading, where)
     data[[column]] <- told$values
-    if (length(told$unread)) note_unread(notes, column, told, where, reading$kinds[[column]])
+    if (length(told$rows)) note_unread(notes, told, where)
   }
   list(data = data, name = called, notes = notes$notes)
 }
@@ -53,7 +54,7 @@ read_from_frame <- function(data, called, reading) {
 # A column of a data frame as the kind that is asked for, by way of its texts.
 turned_column <- function(x, column, reading, where) {
   asked <- asked_kind(reading$kinds[[column]], column, where)
-  if (kind_of_vector(x) == asked$kind) return(list(values = x))
+  if (kind_of_vector(x) == asked$kind) return(new_told(column, x, asked))
   text <- if (is.double(x) && !is.object(x)) number_texts(x) else as.character(x)
   text[is.na(x)] <- NA
   as_asked_kind(text, column, reading$kinds[[column]], where,
@@ -123,4 +124,17 @@ name_of_data <- function(lang) {
   if (is.call(lang) && as.character(lang[[1]])[1] %in% c("::", ":::")) lang <- lang[[3]]
   if (is.symbol(lang) && !as.character(lang) %in% c(".", "data", "x", "")) as.character(lang)
   else "the data"
+}
+
+check_column_names <- function(names, where) {
+  empty <- which(is.na(names) | !nzchar(names))
+  if (length(empty)) {
+    stop_neatly("study", paste0("Column ", empty[1], " has no name."), where,
+                "Give every column a name in the header.")
+  }
+  twice <- names[duplicated(names)]
+  if (length(twice)) {
+    stop_neatly("study", paste0("Two columns are named `", twice[1], "`."), where,
+                "Give every column a name of its own.")
+  }
 }

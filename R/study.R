@@ -26,6 +26,9 @@
 #'   makes numbers: `"."` or `","`.
 #' @param row_names For data frames: the name of a new first column that holds the row names.
 #'   Without it row names stay what they are, on `$rows` and [held_back()].
+#' @param delimiter,header For files: the character between the values, found among comma,
+#'   semicolon, tab and `|` unless it is told; `header = FALSE` for a file whose first line holds
+#'   values, whose columns are then called `column_1`, `column_2`, ....
 #' @param name What reports and captions call the study; else the name of the file or data frame.
 #'
 #' @details In a file a code stands for absent unless it is in quotes: `"NA"` is the text, and `""`
@@ -52,13 +55,14 @@
 #' @export
 study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(), ordered = list(),
                   labels = list(), measures = list(), encoding = "UTF-8", decimal = ".",
-                  row_names = NULL, name = NULL) {
+                  row_names = NULL, name = NULL, delimiter = NULL, header = TRUE) {
   local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
   reading <- list(absent_codes = check_codes(absent_codes), codes_given = !missing(absent_codes),
                   kinds = check_named(kinds, "kinds"), encoding = encoding,
-                  decimal = check_decimal(decimal),
+                  decimal = check_decimal(decimal), delimiter = check_delimiter(delimiter),
+                  header = check_header(header),
                   row_names = check_name_text(row_names, "row_names"))
   read <- read_study_data(data, called, reading)
   given <- function(value, known) if (length(value)) value else known
@@ -72,51 +76,17 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
   fresh <- c(read$notes, made$notes)
   made$notes <- c(read$old_notes, fresh)
   made["reading"] <- list(read$reading)
+  made["account"] <- list(read$account)
+  for (column in names(read$texts)) {
+    if (!is.null(read$texts[[column]]) && is.character(made$frame$columns[[column]])) {
+      made$frame$texts[[column]] <- read$texts[[column]]
+    }
+  }
   show_notes(fresh)
   as_study_object(made)
 }
 
 study_facts <- function(data) unclass(as_study(data))
-
-check_codes <- function(codes) {
-  if (is.numeric(codes) && !is.object(codes)) codes <- vapply(codes, number_code, character(1))
-  if (!is.character(codes) || anyNA(codes)) {
-    stop_neatly("study", "`absent_codes` must be text or numbers.", NULL,
-                "Write `absent_codes = c(\"\", \"NA\", \"-9\")`.")
-  }
-  as_utf8(codes)
-}
-
-check_named <- function(value, argument) {
-  value <- as.list(value)
-  if (argument %in% c("labels", "measures") && length(value) && !all(vapply(value, is_text, NA))) {
-    stop_neatly("study", paste0("`", argument, "` must give one text for each column."), NULL,
-                paste0("Write `", argument, " = list(honey_kg = \"",
-                if (argument == "labels") "Honey" else "kg", "\")`."))
-  }
-  if (length(value) && (is.null(names(value)) || any(is.na(names(value)) | names(value) == ""))) {
-    example <- switch(argument, kinds = "hive = \"text\"",
-                      ordered = "temper = c(\"calm\", \"hot\")",
-                      measures = "honey_kg = \"kg\"", "honey_kg = \"Honey\"")
-    stop_neatly("study", paste0("`", argument, "` needs the name of a column for each value."),
-                NULL,
-                paste0("Write `", argument, " = list(", example, ")`."))
-  }
-  value
-}
-
-check_decimal <- function(decimal) {
-  if (is_text(decimal) && decimal %in% c(".", ",")) return(decimal)
-  stop_neatly("study", "`decimal` is the mark before the decimals: \".\" or \",\".", NULL,
-              "Write `decimal = \",\"` for numbers such as 31,5.")
-}
-
-check_name_text <- function(value, argument) {
-  if (is.null(value) || is_text(value)) return(value)
-  stop_neatly("study", paste0("`", argument, "` must be one text."), NULL,
-              if (argument == "name") "Write `name = \"Hives 2024\"`."
-              else "Write `row_names = \"car\"`.")
-}
 
 new_study <- function(data, unit = NULL, name = "the data", source = NULL, ordered = list(),
                       labels = list(), measures = list()) {
@@ -143,7 +113,7 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
   frame <- new_frame(columns, lapply(columns, type_with_emptiness), nrow(data), own_row_names(data))
   as_study_object(list(frame = frame, unit = unit, name = name, source = source,
                        labels = as.list(labels), measures = as.list(measures), notes = notes$notes,
-                       reading = NULL, origin = NULL))
+                       reading = NULL, account = NULL, origin = NULL))
 }
 
 # A column without one present value is logical or text for want of a better kind: it stands for

@@ -191,17 +191,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_numbers_from_text
-NumericVector core_numbers_from_text(CharacterVector x);
-RcppExport SEXP _neatsieve_core_numbers_from_text(SEXP xSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_numbers_from_text(x));
-    return rcpp_result_gen;
-END_RCPP
-}
 // core_count_different
 double core_count_different(IntegerVector codes, int levels, SEXP rows);
 RcppExport SEXP _neatsieve_core_count_different(SEXP codesSEXP, SEXP levelsSEXP, SEXP rowsSEXP) {
@@ -224,19 +213,6 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< List >::type a(aSEXP);
     Rcpp::traits::input_parameter< List >::type b(bSEXP);
     rcpp_result_gen = Rcpp::wrap(core_text_distance(a, b));
-    return rcpp_result_gen;
-END_RCPP
-}
-// core_find_quoted
-List core_find_quoted(RawVector bytes, std::string delimiter, CharacterVector codes);
-RcppExport SEXP _neatsieve_core_find_quoted(SEXP bytesSEXP, SEXP delimiterSEXP, SEXP codesSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< RawVector >::type bytes(bytesSEXP);
-    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
-    Rcpp::traits::input_parameter< CharacterVector >::type codes(codesSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_find_quoted(bytes, delimiter, codes));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -630,6 +606,168 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_text_header
+List core_text_header(RawVector bytes, std::string delimiter);
+RcppExport SEXP _neatsieve_core_text_header(SEXP bytesSEXP, SEXP delimiterSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type bytes(bytesSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_header(bytes, delimiter));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_open
+SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes, double skip, double first_line, double most_rows, int threads, double block_bytes);
+RcppExport SEXP _neatsieve_core_text_open(SEXP sourceSEXP, SEXP formSEXP, SEXP readingsSEXP, SEXP codesSEXP, SEXP skipSEXP, SEXP first_lineSEXP, SEXP most_rowsSEXP, SEXP threadsSEXP, SEXP block_bytesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type source(sourceSEXP);
+    Rcpp::traits::input_parameter< List >::type form(formSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type readings(readingsSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< double >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< double >::type first_line(first_lineSEXP);
+    Rcpp::traits::input_parameter< double >::type most_rows(most_rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    Rcpp::traits::input_parameter< double >::type block_bytes(block_bytesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_open(source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_next
+double core_text_next(SEXP reader);
+RcppExport SEXP _neatsieve_core_text_next(SEXP readerSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_next(reader));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_facts
+List core_text_facts(SEXP reader);
+RcppExport SEXP _neatsieve_core_text_facts(SEXP readerSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_facts(reader));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_column_facts
+List core_text_column_facts(SEXP reader, int column);
+RcppExport SEXP _neatsieve_core_text_column_facts(SEXP readerSEXP, SEXP columnSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    Rcpp::traits::input_parameter< int >::type column(columnSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_column_facts(reader, column));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_numbers
+SEXP core_text_numbers(SEXP reader, int column, bool whole);
+RcppExport SEXP _neatsieve_core_text_numbers(SEXP readerSEXP, SEXP columnSEXP, SEXP wholeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    Rcpp::traits::input_parameter< int >::type column(columnSEXP);
+    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_numbers(reader, column, whole));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_distinct
+List core_text_distinct(SEXP reader, int column, double from);
+RcppExport SEXP _neatsieve_core_text_distinct(SEXP readerSEXP, SEXP columnSEXP, SEXP fromSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    Rcpp::traits::input_parameter< int >::type column(columnSEXP);
+    Rcpp::traits::input_parameter< double >::type from(fromSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_distinct(reader, column, from));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_codes
+IntegerVector core_text_codes(SEXP reader, int column, int gone);
+RcppExport SEXP _neatsieve_core_text_codes(SEXP readerSEXP, SEXP columnSEXP, SEXP goneSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    Rcpp::traits::input_parameter< int >::type column(columnSEXP);
+    Rcpp::traits::input_parameter< int >::type gone(goneSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_codes(reader, column, gone));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_spread
+SEXP core_text_spread(IntegerVector codes, SEXP values);
+RcppExport SEXP _neatsieve_core_text_spread(SEXP codesSEXP, SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_spread(codes, values));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_lines
+NumericVector core_text_lines(SEXP reader, NumericVector rows);
+RcppExport SEXP _neatsieve_core_text_lines(SEXP readerSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_lines(reader, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_drop
+void core_text_drop(SEXP reader);
+RcppExport SEXP _neatsieve_core_text_drop(SEXP readerSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    core_text_drop(reader);
+    return R_NilValue;
+END_RCPP
+}
+// core_read_numbers
+List core_read_numbers(CharacterVector x, std::string mark);
+RcppExport SEXP _neatsieve_core_read_numbers(SEXP xSEXP, SEXP markSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< std::string >::type mark(markSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_read_numbers(x, mark));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_read_iso
+NumericVector core_read_iso(CharacterVector x, bool times);
+RcppExport SEXP _neatsieve_core_read_iso(SEXP xSEXP, SEXP timesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< bool >::type times(timesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_read_iso(x, times));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_spread", (DL_FUNC) &_neatsieve_core_spread, 5},
@@ -644,10 +782,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_cumulative", (DL_FUNC) &_neatsieve_core_cumulative, 5},
     {"_neatsieve_core_order_statistics", (DL_FUNC) &_neatsieve_core_order_statistics, 5},
     {"_neatsieve_core_code_text", (DL_FUNC) &_neatsieve_core_code_text, 1},
-    {"_neatsieve_core_numbers_from_text", (DL_FUNC) &_neatsieve_core_numbers_from_text, 1},
     {"_neatsieve_core_count_different", (DL_FUNC) &_neatsieve_core_count_different, 3},
     {"_neatsieve_core_text_distance", (DL_FUNC) &_neatsieve_core_text_distance, 2},
-    {"_neatsieve_core_find_quoted", (DL_FUNC) &_neatsieve_core_find_quoted, 3},
     {"_neatsieve_core_output_arrived", (DL_FUNC) &_neatsieve_core_output_arrived, 0},
     {"_neatsieve_core_program", (DL_FUNC) &_neatsieve_core_program, 1},
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},
@@ -676,6 +812,19 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_weighted_quantile", (DL_FUNC) &_neatsieve_core_weighted_quantile, 6},
     {"_neatsieve_core_correlation", (DL_FUNC) &_neatsieve_core_correlation, 6},
     {"_neatsieve_core_groups_of_rows", (DL_FUNC) &_neatsieve_core_groups_of_rows, 2},
+    {"_neatsieve_core_text_header", (DL_FUNC) &_neatsieve_core_text_header, 2},
+    {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 9},
+    {"_neatsieve_core_text_next", (DL_FUNC) &_neatsieve_core_text_next, 1},
+    {"_neatsieve_core_text_facts", (DL_FUNC) &_neatsieve_core_text_facts, 1},
+    {"_neatsieve_core_text_column_facts", (DL_FUNC) &_neatsieve_core_text_column_facts, 2},
+    {"_neatsieve_core_text_numbers", (DL_FUNC) &_neatsieve_core_text_numbers, 3},
+    {"_neatsieve_core_text_distinct", (DL_FUNC) &_neatsieve_core_text_distinct, 3},
+    {"_neatsieve_core_text_codes", (DL_FUNC) &_neatsieve_core_text_codes, 3},
+    {"_neatsieve_core_text_spread", (DL_FUNC) &_neatsieve_core_text_spread, 2},
+    {"_neatsieve_core_text_lines", (DL_FUNC) &_neatsieve_core_text_lines, 2},
+    {"_neatsieve_core_text_drop", (DL_FUNC) &_neatsieve_core_text_drop, 1},
+    {"_neatsieve_core_read_numbers", (DL_FUNC) &_neatsieve_core_read_numbers, 2},
+    {"_neatsieve_core_read_iso", (DL_FUNC) &_neatsieve_core_read_iso, 2},
     {NULL, NULL, 0}
 };
 

@@ -104,45 +104,6 @@ List core_code_text(CharacterVector x) {
   return List::create(_["codes"] = codes, _["values"] = distinct);
 }
 
-// Each text as a number, absent where it is none: digits with an optional sign, point and
-// exponent, or Inf with an optional sign, spaces around allowed; nothing else (no hexadecimal, no
-// decimal comma).
-// [[Rcpp::export]]
-NumericVector core_numbers_from_text(CharacterVector x) {
-  NumericVector out(x.size());
-  for (R_xlen_t i = 0; i < x.size(); ++i) {
-    out[i] = NA_REAL;
-    SEXP s = STRING_ELT(x, i);
-    if (s == NA_STRING) continue;
-    const char* p = CHAR(s);
-    while (*p == ' ' || *p == '\t') ++p;
-    const char* q = p;
-    if (*q == '+' || *q == '-') ++q;
-    if (q[0] == 'I' && q[1] == 'n' && q[2] == 'f') {
-      const char* rest = q + 3;
-      while (*rest == ' ' || *rest == '\t') ++rest;
-      if (*rest == '\0') out[i] = q > p && *p == '-' ? R_NegInf : R_PosInf;
-      continue;
-    }
-    int digits = 0;
-    while (*q >= '0' && *q <= '9') { ++q; ++digits; }
-    if (*q == '.') { ++q; while (*q >= '0' && *q <= '9') { ++q; ++digits; } }
-    if (digits == 0) continue;
-    if (*q == 'e' || *q == 'E') {
-      const char* e = q + 1;
-      if (*e == '+' || *e == '-') ++e;
-      if (*e < '0' || *e > '9') continue;
-      while (*e >= '0' && *e <= '9') ++e;
-      q = e;
-    }
-    const char* end = q;
-    while (*end == ' ' || *end == '\t') ++end;
-    if (*end != '\0') continue;
-    out[i] = R_strtod(p, nullptr);
-  }
-  return out;
-}
-
 // [[Rcpp::export]]
 double core_count_different(IntegerVector codes, int levels, SEXP rows) {
   const row_numbers in(rows, static_cast<double>(codes.size()));

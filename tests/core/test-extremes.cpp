@@ -10,7 +10,6 @@
 #include "dates.h"
 #include "moments.h"
 #include "parallel.h"
-#include "quoted.h"
 #include "statistics.h"
 
 using namespace neatsieve;
@@ -100,16 +99,4 @@ TEST_CASE("shapes and correlations of large and small numbers are those of numbe
          z = gather({other.data(), nullptr}, g, nullptr, 5, 1);
     CHECK(group_correlation(a, y, false, 1)[0] == group_correlation(b, z, false, 1)[0]);
   }
-}
-
-TEST_CASE("fields in quotes are told from those without") {
-  const std::string text =
-      "a,b,c\n\"NA\",NA,\"\"\n\n\"x \"\"NA\"\"\",,\"N\"A\r\n\"NA\",\"\",\n1,2,";
-  const auto found =
-      find_quoted(text.data(), static_cast<std::int64_t>(text.size()), ',', {"", "NA"});
-  std::vector<std::vector<std::int64_t>> got;
-  for (const auto& f : found.fields) got.push_back({f.row, f.column, f.code});
-  CHECK((got == std::vector<std::vector<std::int64_t>>{
-                    {0, 0, 1}, {0, 2, 0}, {1, 2, 1}, {2, 0, 1}, {2, 1, 0}}));
-  CHECK((found.plain_empty == std::vector<std::uint8_t>{0, 1, 1}));
 }

@@ -5,6 +5,8 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <limits>
+#include <memory>
 #include <numeric>
 #include <random>
 
@@ -13,11 +15,11 @@
 #include "curves.h"
 #include "moments.h"
 #include "parallel.h"
-#include "quoted.h"
 #include "screen.h"
 #include "spread.h"
 #include "statistics.h"
 #include "text_distance.h"
+#include "text_read.h"
 
 using namespace neatsieve;
 
@@ -274,12 +276,58 @@ void try_groups(const data& d, std::uint64_t seed) {
   dense_codes(keys, nullptr, d.size(), dense.data(), first);
 }
 
-void try_texts() {
+// A text in memory, in portions of random size.
+class portions : public byte_source {
+ public:
+  explicit portions(const std::string& text) : text_(text) {}
+  std::size_t read(char* to, std::size_t most) override {
+    const std::size_t n = std::min({most, text_.size() - at_, 1 + below(9)});
+    text_.copy(to, n, at_);
+    at_ += n;
+    return n;
+  }
+
+ private:
+  const std::string& text_;
+  std::size_t at_ = 0;
+};
+
+// Rows, problems and distinct texts do not depend on blocks and threads.
+void try_reading(const std::string& text, std::uint64_t seed) {
+  scan_plan plan;
+  plan.form.delimiter = below(2) ? ',' : ';';
+  plan.form.line_end = below(8) ? '\n' : '\r';
+  plan.codes = {"", "NA", "-9"};
+  plan.absent = std::numeric_limits<double>::quiet_NaN();
+  for (std::size_t c = 0; c <= below(4); ++c)
+    plan.readings.push_back(static_cast<reading>(below(3)));
+  std::string first;
+  for (int round = 0; round < 3; ++round) {
+    read_options options;
+    options.threads = 1 + static_cast<int>(below(2));
+    options.block_bytes = round == 0 ? 1 << 16 : 1 + below(60);
+    text_reader reader(std::make_unique<portions>(text), plan, options, nullptr);
+    while (reader.next()) {}
+    std::string told = std::to_string(reader.rows()) + ' ' +
+                       std::to_string(reader.open_quote_line());
+    for (const auto& p : reader.problems())
+      told += ' ' + std::to_string(static_cast<int>(p.what)) + '@' + std::to_string(p.line) +
+              p.text;
+    for (const auto& c : reader.columns()) {
+      told += " c" + std::to_string(c.present) + ' ' + std::to_string(c.n_unread);
+      for (const auto& t : c.texts.texts()) told += '|' + std::string(t.view());
+      for (const auto& codes : c.codes) for (const int code : codes) told += std::to_string(code);
+    }
+    if (round == 0) first = told;
+    else if (told != first) fail("a reading that depends on its blocks", seed);
+  }
+}
+
+void try_texts(std::uint64_t seed) {
   static const char signs[] = "\"\"\",,;\n\r\n NA-9ab";
   std::string text;
   for (std::size_t i = 0; i < below(200); ++i) text.push_back(signs[below(sizeof signs - 1)]);
-  find_quoted(text.data(), static_cast<std::int64_t>(text.size()), below(2) ? ',' : ';',
-              {"", "NA", "-9"});
+  try_reading(text, seed);
   std::vector<std::uint32_t> a, b;
   for (std::size_t i = 0; i < below(12); ++i) a.push_back(static_cast<std::uint32_t>(below(4)));
   for (std::size_t i = 0; i < below(12); ++i) b.push_back(static_cast<std::uint32_t>(below(4)));
@@ -303,7 +351,7 @@ int main(int argc, char** argv) {
     const data d(sizes[below(runs % 50 == 0 ? 8 : 7)]);
     try_program(d, seed);
     try_groups(d, seed);
-    try_texts();
+    try_texts(seed);
     ++runs;
     ++seed;
   } while (!once &&

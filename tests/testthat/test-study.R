@@ -40,9 +40,10 @@ test_that("bad files are errors that say where and what next", {
   }, transform = function(x) gsub("\"[^\"]*(no-such|Rtmp|/)[^\"]*\"", "\"<path>\"", x))
   expect_error(study(write_lines("")), "no header", class = "neatsieve_error_study")
   expect_error(study(write_lines("a,b", "1,2", "1,2,3")), "Line 3", class = "neatsieve_error_study")
-  expect_error(study(write_lines("a,a", "1,2")), "Two columns are named `a`",
-               class = "neatsieve_error_study")
-  expect_error(study(write_lines("a,", "1,2")), "Column 2 has no name",
+  expect_message(s <- study(write_lines("a,a,", "1,2,3")), class = "neatsieve_note",
+                 "\"a\" became `a_2` and the empty name of column 3 became `column_3`")
+  expect_identical(names(as.data.frame(s)), c("a", "a_2", "column_3"))
+  expect_error(study(data.frame(a = 1, a = 2, check.names = FALSE)), "Two columns are named `a`",
                class = "neatsieve_error_study")
   expect_error(study(write_lines("a", rawToChar(as.raw(c(0x4d, 0xfc, 0x6c))))), "not UTF-8",
                class = "neatsieve_error_study")

@@ -1,0 +1,202 @@
+# Where the bytes of a text come from: a file as it is, one that is compressed or in another
+# encoding, a pipe.
+
+# shown: the path as given. path: what the core reads itself, else NULL. opener: gives a function
+# that gives raw vectors, call by call, none at the end. bytes: the size of the file.
+new_byte_source <- function(shown, path = NULL, opener = NULL, bytes = NA_real_, start = 0) {
+  new_record("byte_source", list(shown = shown, path = path, opener = opener, bytes = bytes,
+                                 start = start))
+}
+
+open_bytes <- function(source) if (is.null(source$opener)) source$path else source$opener()
+
+# Closes what a function that gives bytes has open; a path is the core's to close.
+close_bytes <- function(bytes) if (is.function(bytes)) bytes(stop = TRUE)
+
+# The first bytes, as many as `n` where there are so many.
+first_bytes <- function(source, n) {
+  if (is.null(source$opener)) return(readBin(source$path, "raw", n))
+  more <- source$opener()
+  on.exit(close_bytes(more))
+  out <- raw()
+  while (length(out) < n && length(part <- more())) out <- c(out, part)
+  utils::head(out, n)
+}
+
+byte_source <- function(path, encoding, where) {
+  check_path(path, where)
+  check_encoding_name(encoding, where)
+  shown <- path
+  path <- path.expand(path)
+  if (is_stream(path)) path <- spooled(path, where)
+  first <- readBin(path, "raw", 400)
+  packed <- packed_as(first, where)
+  opener <- if (!is.null(packed)) connection_opener(path, packed, where)
+  if (!grepl("^utf-?8$", encoding, ignore.case = TRUE)) {
+    plain <- if (is.null(opener)) connection_opener(path) else opener
+    opener <- recoding(plain, encoding, where)
+  } else {
+    unpacked <- new_byte_source(shown, NULL, opener)
+    refuse_wide_text(if (is.null(packed)) first else first_bytes(unpacked, 400), where)
+  }
+  source <- new_byte_source(shown, if (is.null(opener)) path, opener, file.size(path))
+  has_mark <- identical(as.integer(first_bytes(source, 3)), c(239L, 187L, 191L))
+  source$start <- if (has_mark) 3 else 0
+  source
+}
+
+check_path <- function(path, where) {
+  if (is_stream(path)) return()
+  if (!file.exists(path)) {
+    folder <- dirname(path)
+    near <- if (dir.exists(folder)) nearest(basename(path), list.files(folder))
+    stop_neatly("study", paste0("There is no file ", quoted(path), "."),
+                paste0("Looked for it from folder ", quoted(getwd()), "."),
+                if (length(near))
+                  paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
+  }
+  if (dir.exists(path)) {
+    held <- utils::head(list.files(path, pattern = "[.](csv|tsv|txt|xlsx|parquet|jsonl?)(\\.gz)?$"))
+    stop_neatly("study", paste0(quoted(path), " is a folder."), NULL,
+                c(if (length(held)) paste0("It holds ", listed(quoted(held)), "."),
+                  "Give the path of a file."))
+  }
+}
+
+# The standard input, and what gives its bytes once.
+is_stream <- function(path) path == "-" || grepl("^/(dev|proc)/", path)
+
+# A stream is read more than once: its bytes are kept in a file of the session.
+spooled <- function(path, where) {
+  from <- if (path %in% c("-", "/dev/stdin")) file("stdin", "rb") else file(path, "rb", raw = TRUE)
+  on.exit(close(from))
+  copy <- tempfile("stream-")
+  to <- file(copy, "wb")
+  on.exit(close(to), add = TRUE)
+  bytes <- 0
+  while (length(part <- readBin(from, "raw", 2^20))) {
+    writeBin(part, to)
+    bytes <- bytes + length(part)
+  }
+  if (bytes == 0) {
+    stop_neatly("study", "Nothing came from the stream that was to be read.", where,
+                "See that what stands before the pipe writes a table.")
+  }
+  copy
+}
+
+# How a file is packed, by its first bytes.
+packed_as <- function(first, where) {
+  begins <- function(...) identical(as.integer(utils::head(first, ...length())), c(...))
+  if (begins(80L, 75L, 3L, 4L)) {
+    stop_neatly("study", "The file is a zip archive, not text.", where,
+                "Unpack it; a workbook needs the ending .xlsx.")
+  }
+  if (begins(80L, 65L, 82L, 49L)) {
+    stop_neatly("study", "The file is Parquet, not text.", where, "Give it the ending .parquet.")
+  }
+  if (begins(31L, 139L)) return("gzip")
+  if (begins(66L, 90L, 104L)) return("bzip2")
+  if (begins(253L, 55L, 122L, 88L, 90L)) return("xz")
+  if (begins(40L, 181L, 47L, 253L)) {
+    if (getRversion() >= "4.5.0") return("zstd")
+    stop_neatly("study", "The file is packed by zstd, which R reads from version 4.5 on.", where,
+                "Unpack it, or pack it with gzip.")
+  }
+  NULL
+}
+
+connection_opener <- function(path, packed = NULL, where = NULL) {
+  function() {
+    con <- if (is.null(packed)) file(path, "rb") else gzfile(path, "rb")
+    is_open <- TRUE
+    bytes <- 0
+    function(stop = FALSE) {
+      if (!is_open) return(raw())
+      part <- if (stop) raw() else tryCatch(readBin(con, "raw", 2^22), error = function(e) raw())
+      bytes <<- bytes + length(part)
+      if (!length(part)) {
+        close(con)
+        is_open <<- FALSE
+        if (!stop && identical(packed, "gzip")) check_unpacked(path, bytes, where)
+      }
+      part
+    }
+  }
+}
+
+# The last four bytes of a gzip file say how long its text is, in 32 bits; a file of several parts
+# says it of the last alone.
+check_unpacked <- function(path, bytes, where) {
+  con <- file(path, "rb")
+  on.exit(close(con))
+  seek(con, max(0, file.size(path) - 4))
+  told <- sum(as.numeric(readBin(con, "raw", 4)) * 256^(0:3))
+  if (told == bytes %% 2^32) return()
+  seek(con, 0)
+  packed <- readBin(con, "raw", file.size(path))
+  starts <- which(packed == as.raw(31))
+  parts <- sum(packed[starts + 1] == as.raw(139) & packed[starts + 2] == as.raw(8), na.rm = TRUE)
+  if (parts > 1 && told < bytes) return()
+  stop_neatly("study", "The gzip file is cut short: its text does not end where the file says.",
+              where, "Fetch it again.")
+}
+
+check_encoding_name <- function(encoding, where) {
+  if (is_text(encoding) && tolower(encoding) %in% tolower(c(iconvlist(), "UTF-8", "latin1"))) {
+    return()
+  }
+  shown <- if (is_text(encoding)) quoted(encoding) else "like that"
+  stop_neatly("study", paste0("There is no encoding ", shown, "."), where,
+              c(if (is_text(encoding))
+                meant(encoding, c("UTF-8", "latin1", "windows-1252", "UTF-16LE", "UTF-16BE"),
+                      quoted),
+                "Write `encoding = \"latin1\"`, or another name of `iconvlist()`."))
+}
+
+refuse_wide_text <- function(first, where) {
+  first <- as.integer(utils::head(first, 400))
+  marked <- list(c(255L, 254L), c(254L, 255L))
+  if (!any(first == 0) && !list(first[1:2]) %in% marked) return()
+  if (sum(first == 0) < length(first) / 8 && !list(first[1:2]) %in% marked) return()
+  guess <- if (identical(first[1:2], c(254L, 255L)) || isTRUE(first[1] == 0)) "UTF-16BE"
+    else "UTF-16LE"
+  stop_neatly("study", "The file is not text in UTF-8: it holds zero bytes, as UTF-16 does.",
+              where, paste0("Write `encoding = \"", guess, "\"`."))
+}
+
+# The bytes in UTF-8. They are turned part by part, each up to a line end, which in every encoding
+# that is no UTF-16 or UTF-32 is a byte of its own.
+recoding <- function(opener, encoding, where) {
+  force(opener)
+  is_wide <- grepl("^UTF-?(16|32)|^UCS", encoding, ignore.case = TRUE)
+  function() {
+    more <- opener()
+    left <- raw()
+    is_end <- FALSE
+    function(stop = FALSE) {
+      if (stop) return(close_bytes(more))
+      while (!is_end) {
+        part <- more()
+        is_end <<- !length(part)
+        bytes <- c(left, part)
+        whole <- if (is_end) length(bytes) else if (is_wide) 0
+          else max(c(0, which(bytes == as.raw(10))))
+        left <<- bytes[seq_along(bytes) > whole]
+        if (whole > 0) return(recoded(bytes[seq_len(whole)], encoding, where))
+      }
+      raw()
+    }
+  }
+}
+
+recoded <- function(bytes, encoding, where) {
+  marks <- list(c(255L, 254L), c(254L, 255L))
+  if (list(as.integer(utils::head(bytes, 2))) %in% marks) bytes <- bytes[-(1:2)]
+  text <- iconv(list(bytes), encoding, "UTF-8", toRaw = TRUE)[[1]]
+  if (is.null(text)) {
+    stop_neatly("study", paste0("The file is not text in ", encoding, "."), where,
+                "Check the encoding.")
+  }
+  text
+}

@@ -1,0 +1,210 @@
+# Columns of a delimited text as what all their values are.
+
+# values: the vector. coded: for text that stays text, its codes and distinct texts. unread: rows and
+# texts of values that became absent. stays: why a column of numbers stays text, with an example.
+new_told <- function(name, values, asked = NULL, coded = NULL, rows = numeric(),
+                     texts = character(), stays = NULL) {
+  new_record("told", list(name = name, values = values, asked = asked, coded = coded, rows = rows,
+                          texts = texts, stays = stays))
+}
+
+# Told columns by name (NULL: to be read again as text), and what was met on the way.
+read_columns <- function(layout, readings, reading) {
+  bytes <- open_bytes(layout$source)
+  on.exit(close_bytes(bytes))
+  reader <- open_columns(layout, bytes, readings)
+  read_to_end(reader, layout)
+  facts <- core_text_facts(reader)
+  check_facts(facts, layout)
+  columns <- lapply(names(readings), function(name) {
+    told <- if (readings[[name]] == "number") told_numbers else told_texts
+    told(reader, match(name, layout$names), name, reading, layout)
+  })
+  list(columns = stats::setNames(columns, names(readings)), rows = facts$rows, facts = facts,
+       lines_of = function(rows) core_text_lines(reader, rows))
+}
+
+# Reads all, with a bar for a person who waits.
+read_to_end <- function(reader, layout) {
+  size <- layout$source$bytes
+  has_bar <- interactive() && !is.null(layout$source$path) && isTRUE(size > 5e7)
+  if (has_bar) bar <- cli::cli_progress_bar("Reading", total = size)
+  while ((done <- core_text_next(reader)) >= 0) {
+    if (has_bar) cli::cli_progress_update(set = done, id = bar)
+  }
+  if (has_bar) cli::cli_progress_done(id = bar)
+}
+
+# What stops a reading: records of another length than the header, a quote that is never closed,
+# and bytes that no text has.
+check_facts <- function(facts, layout) {
+  problems <- facts$problems
+  zero <- which(problems$what == "zero_byte")
+  if (length(zero)) stop_for_zero_bytes(problems$line[zero[1]], layout$where)
+  if (facts$open_quote > 0) {
+    stop_neatly("study",
+                paste0("A quote opens on line ", format_count(facts$open_quote),
+                       " and is never closed: the rest of the file would be one value."),
+                layout$where,
+                "Close it, or double it where it is part of the text (`\"\"`, in a quoted value).")
+  }
+  ragged <- which(problems$what == "ragged")
+  if (!length(ragged)) return()
+  more <- facts$counts[["ragged"]] - 1
+  stop_neatly("study",
+              paste0("Line ", format_count(problems$line[ragged[1]]), " has another number of ",
+                     "values than the header: ", problems$fields[ragged[1]],
+                     " where there should be ", length(layout$names), "."),
+              c(layout$where,
+                if (more > 0) paste0(counted(more, "more line"), " like it",
+                                     lines_words(problems$line[ragged[-1]]), ".")),
+              "A value that holds the separator must stand in double quotes.")
+}
+
+lines_words <- function(lines) {
+  if (!length(lines)) return("")
+  paste0(": ", listed(format_count(utils::head(lines, 6)), 5))
+}
+
+stop_for_zero_bytes <- function(line, where) {
+  stop_neatly("study",
+              paste0("The file is not text: it holds a zero byte, first on line ",
+                     format_count(line), "."), where,
+              "Give a text file; if it is in UTF-16 write `encoding = \"UTF-16LE\"`.")
+}
+
+# Bits of core_read_numbers(): how a number is written.
+number_forms <- c(number = 1L, decimals = 2L, beyond_int = 4L, leading_zero = 8L,
+                  leading_plus = 16L, bare_exponent = 32L, too_long = 64L, mark = 128L)
+has_form <- function(forms, ...) bitwAnd(forms, sum(number_forms[c(...)])) > 0
+# Which of some forms are those of codes: 1e5 beside 0.5 or 1e-3 is a number.
+is_code_form <- function(forms) {
+  amounts <- any(has_form(forms, "mark"))
+  has_form(forms, "leading_zero", "leading_plus", "too_long", if (!amounts) "bare_exponent")
+}
+
+# A column in which a very few values (at most 1 in 50) are no numbers is one of numbers still.
+few_unread <- function(unread, present) unread == 0 || (unread <= present / 50 && present >= 50)
+
+told_numbers <- function(reader, at, name, reading, layout) {
+  facts <- core_text_column_facts(reader, at)
+  asked <- reading$kinds[[name]]
+  quoted_texts <- facts$quoted_empty && facts$plain_empty && "" %in% layout$codes
+  is_whole <- !has_form(facts$forms, "decimals", "beyond_int")
+  if (quoted_texts || facts$n_unread > length(facts$unread$row)) return(NULL)
+  if (is.null(asked)) {
+    if (facts$present == facts$n_unread || is_code_form(facts$forms)) return(NULL)
+    if (!few_unread(facts$n_unread, facts$present)) return(NULL)
+  } else if (asked == "whole" && !is_whole) {
+    return(NULL)
+  }
+  values <- core_text_numbers(reader, at, is_whole && !identical(asked, "number"))
+  new_told(name, values, asked, rows = facts$unread$row, texts = facts$unread$text)
+}
+
+told_texts <- function(reader, at, name, reading, layout) {
+  facts <- core_text_column_facts(reader, at)
+  met <- core_text_distinct(reader, at, 1)
+  # In quotes the empty text is absent too, unless the column has empty fields without.
+  gone <- 0L
+  if (facts$quoted_empty && !facts$plain_empty && "" %in% layout$codes) gone <- match("", met$text)
+  met$count[gone] <- 0
+  codes <- core_text_codes(reader, at, gone)
+  check_utf8(met$text, codes, name, layout)
+  is_met <- met$count > 0
+  told <- told_of_texts(met$text[is_met], met$count[is_met], name, reading, layout)
+  values <- told$values
+  if (!all(is_met)) {
+    at_met <- cumsum(is_met)
+    at_met[!is_met] <- NA
+    values <- values[at_met]
+  }
+  vector <- core_text_spread(codes, values)
+  attributes(vector) <- attributes(told$values)
+  stays <- if (!is.null(told$stays)) {
+    c(told$stays, row = match(match(told$stays$text, met$text), codes))
+  }
+  rows <- if (length(told$unread)) which(codes %in% match(told$unread, met$text)) else numeric()
+  new_told(name, vector, reading$kinds[[name]], rows = rows, texts = met$text[codes[rows]],
+           coded = if (is.character(vector) && all(is_met)) list(codes = codes, values = met$text),
+           stays = stays)
+}
+
+check_utf8 <- function(texts, codes, name, layout) {
+  bad <- which(!validUTF8(texts))
+  if (!length(bad)) return()
+  stop_neatly("study",
+              paste0("Column `", name, "` holds text that is not UTF-8, first on row ",
+                     format_count(match(TRUE, codes %in% bad)), "."), layout$where,
+              "If the file is in an older encoding say so: `study(file, encoding = \"latin1\")`.")
+}
+
+# Distinct texts of a column and how often each stands there, as what the column is.
+told_of_texts <- function(texts, counts, name, reading, layout) {
+  asked <- reading$kinds[[name]]
+  if (!is.null(asked)) {
+    values <- asked_values(texts, name, asked, layout$where, layout$form$mark)
+    return(list(values = values, unread = texts[is.na(values)]))
+  }
+  if (!length(texts)) return(list(values = character()))
+  if (all(texts %in% c("TRUE", "FALSE", "true", "false"))) {
+    return(list(values = texts %in% c("TRUE", "true")))
+  }
+  days <- iso_days(texts)
+  if (!anyNA(days)) return(list(values = structure(days, class = "Date")))
+  seconds <- iso_seconds(texts)
+  if (!anyNA(seconds)) return(list(values = .POSIXct(seconds, tz = "UTC")))
+  told_numbers_of_texts(texts, counts, layout$form$mark)
+}
+
+told_numbers_of_texts <- function(texts, counts, mark) {
+  read <- core_read_numbers(texts, mark)
+  bad <- is.na(read$numbers)
+  if (all(bad) || !few_unread(sum(counts[bad]), sum(counts))) return(list(values = texts))
+  if (any(is_code_form(read$forms))) {
+    odd <- which(is_code_form(read$forms))[1]
+    return(list(values = texts, stays = list(text = texts[odd], form = read$forms[odd])))
+  }
+  whole <- !any(has_form(read$forms, "decimals", "beyond_int"))
+  list(values = if (whole) as.integer(read$numbers) else read$numbers, unread = texts[bad])
+}
+
+# What is said of a column that was read.
+note_told <- function(notes, told, where) {
+  if (length(told$rows)) note_unread(notes, told, where)
+  if (!is.null(told$stays)) note_stays(notes, told, where)
+}
+
+# Whole numbers with leading zeros are codes to everybody: that they stay text needs no word.
+note_stays <- function(notes, told, where) {
+  form <- told$stays$form
+  if (has_form(form, "leading_zero")) return()
+  why <- if (has_form(form, "too_long")) "has more digits than a number holds"
+    else if (has_form(form, "leading_plus")) "has a plus sign that a number does not keep"
+    else "may be a code as well as a number with an exponent"
+  take_note(notes,
+            paste0("Column `", told$name, "` stays text: ", quoted(told$stays$text), " on row ",
+                   format_count(told$stays$row), " ", why, "."), where,
+            paste0("If these are amounts, give `kinds = list(", lang_text(as.name(told$name)),
+                   " = \"number\")`."))
+}
+
+note_unread <- function(notes, told, where) {
+  kind <- switch(kind_of_vector(told$values), number = "a number", whole = "a whole number",
+                 paste("a", kind_of_vector(told$values)))
+  shown <- seq_len(min(4, length(told$rows)))
+  examples <- paste0(quoted(told$texts[shown]), " on row ", format_count(told$rows[shown]))
+  more <- if (length(told$rows) > 4) paste(length(told$rows) - 4, "more")
+  form <- text_form(unique(told$texts))
+  many <- length(told$rows) >= sum(!is.na(told$values)) / 9
+  column <- lang_text(as.name(told$name))
+  way <- if (many && !is.null(form) && form$form %in% c("decimal commas", "dates")) {
+    paste0("These are ", form_words(form), ": give `", form_reading(form, told$name), "`.")
+  } else {
+    paste0("Mend the file, list a code for absent in `absent_codes`, or keep the text with ",
+           "`kinds = list(", column, " = \"text\")`.")
+  }
+  take_note(notes, paste0("Column `", told$name, "`: ", counted(length(told$rows), "value"),
+                          " could not be read as ", kind, " and became absent: ",
+                          listed(c(examples, more)), "."), where, way)
+}

@@ -1,0 +1,55 @@
+# What study() is given, checked.
+
+check_codes <- function(codes) {
+  if (is.numeric(codes) && !is.object(codes)) codes <- vapply(codes, number_code, character(1))
+  if (!is.character(codes) || anyNA(codes)) {
+    stop_neatly("study", "`absent_codes` must be text or numbers.", NULL,
+                "Write `absent_codes = c(\"\", \"NA\", \"-9\")`.")
+  }
+  as_utf8(codes)
+}
+
+check_named <- function(value, argument) {
+  value <- as.list(value)
+  if (argument %in% c("labels", "measures") && length(value) && !all(vapply(value, is_text, NA))) {
+    stop_neatly("study", paste0("`", argument, "` must give one text for each column."), NULL,
+                paste0("Write `", argument, " = list(honey_kg = \"",
+                if (argument == "labels") "Honey" else "kg", "\")`."))
+  }
+  if (length(value) && (is.null(names(value)) || any(is.na(names(value)) | names(value) == ""))) {
+    example <- switch(argument, kinds = "hive = \"text\"",
+                      ordered = "temper = c(\"calm\", \"hot\")",
+                      measures = "honey_kg = \"kg\"", "honey_kg = \"Honey\"")
+    stop_neatly("study", paste0("`", argument, "` needs the name of a column for each value."),
+                NULL,
+                paste0("Write `", argument, " = list(", example, ")`."))
+  }
+  value
+}
+
+check_decimal <- function(decimal) {
+  if (is_text(decimal) && decimal %in% c(".", ",")) return(decimal)
+  stop_neatly("study", "`decimal` is the mark before the decimals: \".\" or \",\".", NULL,
+              "Write `decimal = \",\"` for numbers such as 31,5.")
+}
+
+check_delimiter <- function(delimiter) {
+  is_one <- is_text(delimiter) && nchar(delimiter, "bytes") == 1 &&
+    !delimiter %in% c("\"", "\n", "\r")
+  if (is.null(delimiter) || is_one) return(delimiter)
+  stop_neatly("study", "`delimiter` is one character that parts the values of a file.", NULL,
+              "Write `delimiter = \";\"`, or leave it out to have it found.")
+}
+
+check_header <- function(header) {
+  if (is_flag(header)) return(header)
+  stop_neatly("study", "`header` must be TRUE or FALSE.", NULL,
+              "Write `header = FALSE` for a file whose first line holds values.")
+}
+
+check_name_text <- function(value, argument) {
+  if (is.null(value) || is_text(value)) return(value)
+  stop_neatly("study", paste0("`", argument, "` must be one text."), NULL,
+              if (argument == "name") "Write `name = \"Hives 2024\"`."
+              else "Write `row_names = \"car\"`.")
+}

@@ -1,0 +1,301 @@
+// Delimited text from files and R's connections as vectors.
+#include "bridge.h"
+
+#include <cstdio>
+#include <numeric>
+
+#include "core/text_number.h"
+#include "core/text_read.h"
+
+using namespace Rcpp;
+using neatsieve::text_column;
+using neatsieve::text_reader;
+
+namespace {
+
+class file_source : public neatsieve::byte_source {
+ public:
+  explicit file_source(const std::string& path) : file_(std::fopen(path.c_str(), "rb")) {
+    if (!file_) Rcpp::stop("the file cannot be opened");
+    std::setvbuf(file_, nullptr, _IONBF, 0);
+  }
+  ~file_source() override { std::fclose(file_); }
+  std::size_t read(char* to, std::size_t most) override {
+    const std::size_t there = std::fread(to, 1, most, file_);
+    if (there < most && std::ferror(file_)) Rcpp::stop("the file cannot be read");
+    return there;
+  }
+
+ private:
+  std::FILE* file_;
+};
+
+// What a function of R's gives, call by call, as raw vectors; none at the end.
+class function_source : public neatsieve::byte_source {
+ public:
+  explicit function_source(SEXP more) : more_(more) {}
+  std::size_t read(char* to, std::size_t most) override {
+    if (used_ == part_.size()) {
+      part_ = more_();
+      used_ = 0;
+    }
+    const auto here = std::min(most, static_cast<std::size_t>(part_.size() - used_));
+    std::memcpy(to, part_.begin() + used_, here);
+    used_ += static_cast<R_xlen_t>(here);
+    return here;
+  }
+
+ private:
+  Function more_;
+  RawVector part_;
+  R_xlen_t used_ = 0;
+};
+
+std::unique_ptr<neatsieve::byte_source> source_of(SEXP source) {
+  if (TYPEOF(source) == STRSXP)
+    return std::make_unique<file_source>(R_ExpandFileName(CHAR(STRING_ELT(source, 0))));
+  return std::make_unique<function_source>(source);
+}
+
+neatsieve::text_form form_of(const std::string& delimiter, const std::string& line_end,
+                             const std::string& mark) {
+  return {delimiter[0], line_end[0], mark[0]};
+}
+
+text_reader& reader_of(SEXP reader) { return *XPtr<text_reader>(reader); }
+text_column& column_at(SEXP reader, int column) {
+  return reader_of(reader).columns()[static_cast<std::size_t>(column - 1)];
+}
+
+SEXP utf8(const std::string& text) {
+  return Rf_mkCharLenCE(text.data(), static_cast<int>(text.size()), CE_UTF8);
+}
+
+List odd_list(const std::vector<neatsieve::odd_value>& odd) {
+  NumericVector row(odd.size());
+  CharacterVector text(odd.size());
+  for (std::size_t i = 0; i < odd.size(); ++i) {
+    row[static_cast<R_xlen_t>(i)] = static_cast<double>(odd[i].row) + 1;
+    SET_STRING_ELT(text, static_cast<R_xlen_t>(i), utf8(odd[i].text));
+  }
+  return List::create(_["row"] = row, _["text"] = text);
+}
+
+template <class T> std::size_t length_of(const std::vector<std::vector<T>>& blocks) {
+  return std::accumulate(blocks.begin(), blocks.end(), std::size_t{0},
+                         [](std::size_t n, const auto& block) { return n + block.size(); });
+}
+
+// Values block by block, each block's memory given back once it is taken.
+template <class T, class Put> void take_blocks(std::vector<std::vector<T>>& blocks, Put put) {
+  R_xlen_t at = 0;
+  for (auto& block : blocks) {
+    for (const T value : block) put(at++, value);
+    std::vector<T>().swap(block);
+  }
+  blocks.clear();
+}
+}  // namespace
+
+// What ends the lines of a text that bytes begin with, the fields of its first record for a
+// delimiter, and how many bytes that record takes.
+// [[Rcpp::export]]
+List core_text_header(RawVector bytes, std::string delimiter) {
+  const auto* text = reinterpret_cast<const char*>(bytes.begin());
+  const auto size = static_cast<std::size_t>(bytes.size());
+  const char line_end = neatsieve::line_end_of(text, size);
+  const auto first = neatsieve::read_first_record(text, size, {delimiter[0], line_end, '.'});
+  CharacterVector fields(first.fields.size());
+  for (std::size_t i = 0; i < first.fields.size(); ++i)
+    SET_STRING_ELT(fields, static_cast<R_xlen_t>(i), utf8(first.fields[i]));
+  return List::create(_["fields"] = fields, _["bytes"] = static_cast<double>(first.next),
+                      _["line_end"] = std::string(1, line_end));
+}
+
+// source: a path, or a function that gives raw vectors. readings: for each column 0 to skip it, 1
+// for texts, 2 for numbers.
+// [[Rcpp::export]]
+SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes,
+                    double skip, double first_line, double most_rows, int threads,
+                    double block_bytes) {
+  neatsieve::scan_plan plan;
+  plan.form = form_of(form["delimiter"], form["line_end"], form["mark"]);
+  for (const int r : readings) plan.readings.push_back(static_cast<neatsieve::reading>(r));
+  for (R_xlen_t i = 0; i < codes.size(); ++i)
+    plan.codes.emplace_back(CHAR(STRING_ELT(codes, i)));
+  plan.absent = NA_REAL;
+  neatsieve::read_options options;
+  options.threads = threads;
+  options.block_bytes = static_cast<std::size_t>(block_bytes);
+  options.skip = static_cast<std::size_t>(skip);
+  options.first_line = static_cast<std::int64_t>(first_line);
+  options.most_rows = static_cast<std::int64_t>(most_rows);
+  return XPtr<text_reader>(
+      new text_reader(source_of(source), std::move(plan), options, until_interrupted()));
+}
+
+// Reads on: the bytes read so far, or a negative number where nothing was left.
+// [[Rcpp::export]]
+double core_text_next(SEXP reader) {
+  text_reader& r = reader_of(reader);
+  const bool more = r.next();
+  if (r.was_interrupted()) stop_interrupted();
+  if (r.rows() > std::numeric_limits<std::int32_t>::max())
+    Rcpp::stop("a study has at most 2,147,483,647 rows");
+  return more ? static_cast<double>(r.bytes()) : -1;
+}
+
+// [[Rcpp::export]]
+List core_text_facts(SEXP reader) {
+  const text_reader& r = reader_of(reader);
+  const auto problems = r.problems();
+  const auto n = static_cast<R_xlen_t>(problems.size());
+  const char* const names[] = {"ragged", "blank_line", "behind_quote", "zero_byte"};
+  CharacterVector what(n), text(n);
+  NumericVector row(n), line(n), column(n), fields(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const auto& problem = problems[static_cast<std::size_t>(i)];
+    what[i] = names[static_cast<std::size_t>(problem.what)];
+    SET_STRING_ELT(text, i, utf8(problem.text));
+    row[i] = static_cast<double>(problem.row) + 1;
+    line[i] = static_cast<double>(problem.line) + 1;
+    column[i] = static_cast<double>(problem.column) + 1;
+    fields[i] = static_cast<double>(problem.fields);
+  }
+  NumericVector counts(4);
+  for (int k = 0; k < 4; ++k)
+    counts[k] = static_cast<double>(r.n_problems(static_cast<neatsieve::text_problem>(k)));
+  counts.names() = CharacterVector(std::begin(names), std::end(names));
+  return List::create(
+      _["rows"] = static_cast<double>(r.rows()), _["open_quote"] = r.open_quote_line() + 1.0,
+      _["counts"] = counts,
+      _["problems"] = List::create(_["what"] = what, _["row"] = row, _["line"] = line,
+                                   _["column"] = column, _["fields"] = fields, _["text"] = text));
+}
+
+// What was met in a column: how many values are present and how many are no numbers, these with
+// their rows, the forms of numbers as bits, and whether the empty text stands bare and in quotes.
+// [[Rcpp::export]]
+List core_text_column_facts(SEXP reader, int column) {
+  const text_column& c = column_at(reader, column);
+  return List::create(
+      _["present"] = static_cast<double>(c.present),
+      _["n_unread"] = static_cast<double>(c.n_unread), _["unread"] = odd_list(c.unread),
+      _["examples"] = odd_list(c.examples), _["forms"] = static_cast<int>(c.forms),
+      _["plain_empty"] = c.plain_empty, _["quoted_empty"] = c.quoted_empty);
+}
+
+// The numbers of a column, which are given away; as whole numbers where `whole`.
+// [[Rcpp::export]]
+SEXP core_text_numbers(SEXP reader, int column, bool whole) {
+  text_column& c = column_at(reader, column);
+  const auto n = static_cast<R_xlen_t>(length_of(c.numbers));
+  Shield<SEXP> out(Rf_allocVector(whole ? INTSXP : REALSXP, n));
+  if (whole) {
+    int* to = INTEGER(out);
+    take_blocks(c.numbers, [=](R_xlen_t i, double v) {
+      to[i] = v == v ? static_cast<int>(v) : NA_INTEGER;
+    });
+  } else {
+    double* to = REAL(out);
+    take_blocks(c.numbers, [=](R_xlen_t i, double v) { to[i] = v; });
+  }
+  return out;
+}
+
+// Distinct texts of a column from number `from` on, and how many rows have each.
+// [[Rcpp::export]]
+List core_text_distinct(SEXP reader, int column, double from) {
+  const text_column& c = column_at(reader, column);
+  const auto& texts = c.texts.texts();
+  const auto first = static_cast<std::size_t>(from - 1);
+  const std::size_t n = texts.size() > first ? texts.size() - first : 0;
+  CharacterVector out(n);
+  NumericVector counts(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    const auto& text = texts[first + i];
+    const auto at = static_cast<R_xlen_t>(i);
+    SET_STRING_ELT(out, at, Rf_mkCharLenCE(text.from, static_cast<int>(text.size), CE_UTF8));
+    counts[at] = static_cast<double>(c.counts[first + i + 1]);
+  }
+  return List::create(_["text"] = out, _["count"] = counts);
+}
+
+// The codes of a column, absent where the text is or is number `gone`, which are given away.
+// [[Rcpp::export]]
+IntegerVector core_text_codes(SEXP reader, int column, int gone) {
+  text_column& c = column_at(reader, column);
+  IntegerVector out(no_init(static_cast<R_xlen_t>(length_of(c.codes))));
+  int* to = out.begin();
+  take_blocks(c.codes, [=](R_xlen_t i, std::int32_t code) {
+    to[i] = code == 0 || code == gone ? NA_INTEGER : code;
+  });
+  return out;
+}
+
+// values[codes] for plain vectors, absent where the code is.
+// [[Rcpp::export]]
+SEXP core_text_spread(IntegerVector codes, SEXP values) {
+  const R_xlen_t n = codes.size();
+  const int* at = codes.begin();
+  Shield<SEXP> out(Rf_allocVector(TYPEOF(values), n));
+  auto spread = [&](auto* to, const auto* from, auto absent) {
+    for (R_xlen_t i = 0; i < n; ++i) to[i] = at[i] == NA_INTEGER ? absent : from[at[i] - 1];
+  };
+  switch (TYPEOF(values)) {
+    case REALSXP: spread(REAL(out), REAL_RO(values), NA_REAL); break;
+    case INTSXP: spread(INTEGER(out), INTEGER_RO(values), NA_INTEGER); break;
+    case LGLSXP: spread(LOGICAL(out), LOGICAL_RO(values), NA_LOGICAL); break;
+    case STRSXP:
+      for (R_xlen_t i = 0; i < n; ++i)
+        SET_STRING_ELT(out, i, at[i] == NA_INTEGER ? NA_STRING : STRING_ELT(values, at[i] - 1));
+      break;
+    default: Rcpp::stop("values of this type cannot be spread");
+  }
+  return out;
+}
+
+// The line that each row starts on.
+// [[Rcpp::export]]
+NumericVector core_text_lines(SEXP reader, NumericVector rows) {
+  NumericVector out(rows.size());
+  for (R_xlen_t i = 0; i < rows.size(); ++i) {
+    const auto row = static_cast<std::int64_t>(rows[i]) - 1;
+    out[i] = static_cast<double>(reader_of(reader).line_of(row)) + 1;
+  }
+  return out;
+}
+
+// [[Rcpp::export]]
+void core_text_drop(SEXP reader) { reader_of(reader).drop_values(); }
+
+// Texts as numbers, absent where they are none; with `forms`, how each is written, as bits.
+// [[Rcpp::export]]
+List core_read_numbers(CharacterVector x, std::string mark) {
+  NumericVector out(no_init(x.size()));
+  IntegerVector forms(no_init(x.size()));
+  for (R_xlen_t i = 0; i < x.size(); ++i) {
+    const SEXP s = STRING_ELT(x, i);
+    neatsieve::number_read read{NA_REAL, 0};
+    if (s != NA_STRING) read = neatsieve::read_number(CHAR(s), CHAR(s) + LENGTH(s), mark[0]);
+    out[i] = read.form ? read.value : NA_REAL;
+    forms[i] = read.form;
+  }
+  return List::create(_["numbers"] = out, _["forms"] = forms);
+}
+
+// Texts as days, or as seconds, since 1970-01-01 (ISO 8601), absent where they are none.
+// [[Rcpp::export]]
+NumericVector core_read_iso(CharacterVector x, bool times) {
+  NumericVector out(x.size(), NA_REAL);
+  for (R_xlen_t i = 0; i < x.size(); ++i) {
+    const SEXP s = STRING_ELT(x, i);
+    if (s == NA_STRING) continue;
+    const char *from = CHAR(s), *to = from + LENGTH(s);
+    double value;
+    const bool is_read = times ? neatsieve::read_iso_time(from, to, value)
+                               : neatsieve::read_iso_date(from, to, value);
+    if (is_read) out[i] = value;
+  }
+  return out;
+}

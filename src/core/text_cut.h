@@ -1,0 +1,73 @@
+// Where the records of a delimited text end (RFC 4180), and what stands between its quotes.
+#pragma once
+#include <cstddef>
+#include <cstdint>
+#include <cstring>
+#include <string>
+#include <vector>
+
+namespace neatsieve {
+
+// How a text is written.
+struct text_form {
+  char delimiter = ',';
+  char line_end = '\n';  // '\r' in files of old; a '\r' before '\n' belongs to the line end
+  char mark = '.';       // before the decimals of numbers
+};
+
+// Bytes of text in blocks; 0 at the end. Called on the thread that reads.
+class byte_source {
+ public:
+  virtual ~byte_source() = default;
+  virtual std::size_t read(char* to, std::size_t most) = 0;
+};
+
+// Bytes behind a block that may be looked at, though nothing stands there.
+constexpr std::size_t bytes_behind = 8;
+
+// The first place from p at which the delimiter or the line end stands; `to` where none does. Looks
+// at eight bytes at once, up to bytes_behind behind the end.
+inline const char* field_end(const char* p, const char* to, std::uint64_t delimiters,
+                             std::uint64_t line_ends) {
+  constexpr std::uint64_t ones = 0x0101010101010101u, tops = 0x8080808080808080u;
+  for (; p < to; p += 8) {
+    std::uint64_t eight;
+    std::memcpy(&eight, p, 8);
+    const std::uint64_t a = eight ^ delimiters, b = eight ^ line_ends;
+    const std::uint64_t hit = (((a - ones) & ~a) | ((b - ones) & ~b)) & tops;
+    if (hit == 0) continue;
+#if defined(__GNUC__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__
+    const char* found = p + (__builtin_ctzll(hit) >> 3);
+#else
+    const char* found = p;
+    while (((*found ^ static_cast<char>(delimiters)) & 0xff) != 0 &&
+           ((*found ^ static_cast<char>(line_ends)) & 0xff) != 0) ++found;
+#endif
+    return found < to ? found : to;
+  }
+  return to;
+}
+inline std::uint64_t eight_of(char c) {
+  return std::uint64_t{0x0101010101010101u} * static_cast<unsigned char>(c);
+}
+
+// The closing quote of the field whose opening quote stands before p; nullptr where there is none.
+const char* closing_quote(const char* p, const char* to);
+
+// How many bytes from the start of a record are whole records. At the end of the text (`is_end`) a
+// record may end without a line end; `open_quote` is then where a quote opens that nothing closes.
+std::size_t whole_records(const char* text, std::size_t size, const text_form& form, bool is_end,
+                          std::size_t& open_quote);
+constexpr std::size_t no_quote = ~std::size_t{0};
+
+// What ends the lines of a text: '\r' where its first line ends so and no '\n' follows.
+char line_end_of(const char* text, std::size_t size);
+
+// Fields of the first record, without quotes, and where the next one starts.
+struct first_record {
+  std::vector<std::string> fields;
+  std::size_t next;
+};
+first_record read_first_record(const char* text, std::size_t size, const text_form& form);
+
+}  // namespace neatsieve

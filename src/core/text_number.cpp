@@ -1,0 +1,166 @@
+#include "text_number.h"
+
+#include <charconv>
+#include <cmath>
+#include <cstddef>
+#include <limits>
+#include <string>
+
+#include "dates.h"
+
+namespace neatsieve {
+
+namespace {
+bool is_digit(char c) { return c >= '0' && c <= '9'; }
+bool is_blank(char c) { return c == ' ' || c == '\t'; }
+
+// Where the parts of a number end; nullptr where the text is none.
+struct number_parts {
+  const char* digits;          // behind the sign
+  const char* mark = nullptr;  // the mark before the decimals
+  const char* exponent = nullptr;
+  char sign = 0;
+};
+
+bool part_number(const char* from, const char* to, char mark, number_parts& out) {
+  const char* p = from;
+  if (p < to && (*p == '+' || *p == '-')) out.sign = *p++;
+  out.digits = p;
+  while (p < to && is_digit(*p)) ++p;
+  std::ptrdiff_t digits = p - out.digits;
+  if (p < to && *p == mark) {
+    out.mark = p++;
+    const char* decimals = p;
+    while (p < to && is_digit(*p)) ++p;
+    digits += p - decimals;
+  }
+  if (digits == 0) return false;
+  if (p < to && (*p == 'e' || *p == 'E')) {
+    out.exponent = p++;
+    if (p < to && (*p == '+' || *p == '-')) ++p;
+    if (p == to || !is_digit(*p)) return false;
+    while (p < to && is_digit(*p)) ++p;
+  }
+  return p == to;
+}
+
+// Whole numbers of few digits, which most are.
+bool read_short_whole(const char* from, const char* to, number_read& out) {
+  const bool falls = from < to && *from == '-';
+  const char* p = from + falls;
+  if (to - p < 1 || to - p > 9 || (*p == '0' && (to - p > 1 || falls))) return false;
+  std::int32_t value = 0;
+  for (; p < to; ++p) {
+    if (!is_digit(*p)) return false;
+    value = value * 10 + (*p - '0');
+  }
+  out = {static_cast<double>(falls ? -value : value), is_number};
+  return true;
+}
+
+std::uint8_t form_of(const number_parts& parts, double value) {
+  std::uint8_t form = is_number;
+  const bool is_whole = !parts.mark && !parts.exponent;
+  if (!is_whole || (value == 0 && parts.sign == '-')) form |= has_decimals;
+  if (std::fabs(value) > std::numeric_limits<std::int32_t>::max()) form |= beyond_int;
+  if (parts.digits[0] == '0' && is_digit(parts.digits[1])) form |= leading_zero;
+  if (is_whole && parts.sign == '+') form |= leading_plus;
+  if (is_whole && std::fabs(value) >= 9007199254740992.0) form |= too_long;
+  const bool is_bare = parts.exponent && is_digit(parts.exponent[1]);
+  if (is_bare && !parts.mark) form |= bare_exponent;
+  if (parts.mark || (parts.exponent && !is_bare)) form |= has_mark;
+  return form;
+}
+
+// Two digits, or -1.
+int two_digits(const char* p) {
+  return is_digit(p[0]) && is_digit(p[1]) ? (p[0] - '0') * 10 + (p[1] - '0') : -1;
+}
+}  // namespace
+
+number_read read_number(const char* from, const char* to, char mark) {
+  number_read out{0, 0};
+  if (read_short_whole(from, to, out)) return out;
+  while (from < to && is_blank(*from)) ++from;
+  while (to > from && is_blank(to[-1])) --to;
+  number_parts parts;
+  const char* bare = from < to && (*from == '+' || *from == '-') ? from + 1 : from;
+  if (to - bare == 3 && bare[0] == 'I' && bare[1] == 'n' && bare[2] == 'f') {
+    const double infinity = std::numeric_limits<double>::infinity();
+    return {*from == '-' ? -infinity : infinity, is_number | has_decimals};
+  }
+  if (!part_number(from, to, mark, parts)) return out;
+  const char* first = parts.sign == '+' ? from + 1 : from;
+  double value = 0;
+  std::from_chars_result end{};
+  if (parts.mark && mark != '.') {
+    std::string pointed(first, to);
+    pointed[static_cast<std::size_t>(parts.mark - first)] = '.';
+    end = std::from_chars(pointed.data(), pointed.data() + pointed.size(), value);
+  } else {
+    end = std::from_chars(first, to, value);
+  }
+  if (end.ec != std::errc()) return out;
+  // A text of one digit has no second one to look at.
+  const bool one = to - parts.digits < 2;
+  out = {value, one ? static_cast<std::uint8_t>(form_of(parts, value) & ~leading_zero)
+                    : form_of(parts, value)};
+  return out;
+}
+
+bool read_iso_date(const char* from, const char* to, double& days) {
+  if (to - from != 10 || from[4] != '-' || from[7] != '-') return false;
+  const int century = two_digits(from), rest = two_digits(from + 2);
+  const int month = two_digits(from + 5), day = two_digits(from + 8);
+  if (century < 0 || rest < 0 || month < 1 || month > 12 || day < 1) return false;
+  const std::int64_t year = century * 100 + rest;
+  if (day > days_in_month(year, month)) return false;
+  days = static_cast<double>(days_from_civil(year, month, day));
+  return true;
+}
+
+namespace {
+// Seconds with decimals behind hh:mm, in [0, 61); moves `p` behind them.
+bool read_seconds(const char*& p, const char* to, double& seconds) {
+  seconds = 0;
+  if (p == to || *p != ':') return true;
+  ++p;
+  const char* first = p;
+  if (to - p < 2 || two_digits(p) < 0) return false;
+  p += 2;
+  if (p < to && *p == '.') {
+    const char* decimals = ++p;
+    while (p < to && is_digit(*p)) ++p;
+    if (p == decimals) return false;
+  }
+  std::from_chars(first, p, seconds);
+  return seconds < 61;
+}
+
+// Z or an offset of hours and minutes, or nothing.
+bool read_offset(const char* p, const char* to, double& offset) {
+  offset = 0;
+  if (p == to || (*p == 'Z' && to - p == 1)) return true;
+  if (*p != '+' && *p != '-') return false;
+  const double sign = *p++ == '-' ? -1 : 1;
+  if (to - p != 4 && !(to - p == 5 && p[2] == ':')) return false;
+  const int hours = two_digits(p), minutes = two_digits(to - 2);
+  if (hours < 0 || minutes < 0) return false;
+  offset = sign * (hours * 3600 + minutes * 60);
+  return true;
+}
+}  // namespace
+
+bool read_iso_time(const char* from, const char* to, double& seconds) {
+  double days, behind, offset;
+  if (to - from < 16 || (from[10] != 'T' && from[10] != ' ') || from[13] != ':') return false;
+  if (!read_iso_date(from, from + 10, days)) return false;
+  const int hours = two_digits(from + 11), minutes = two_digits(from + 14);
+  if (hours < 0 || hours > 23 || minutes < 0 || minutes > 59) return false;
+  const char* p = from + 16;
+  if (!read_seconds(p, to, behind) || !read_offset(p, to, offset)) return false;
+  seconds = days * 86400 + hours * 3600 + minutes * 60 - offset + behind;
+  return true;
+}
+
+}  // namespace neatsieve

@@ -1,0 +1,231 @@
+#include <testthat/vendor/catch.h>
+
+#include <cmath>
+#include <cstring>
+#include <limits>
+#include <map>
+#include <random>
+
+#include "text_cut.h"
+#include "text_number.h"
+#include "text_read.h"
+
+using namespace neatsieve;
+
+namespace {
+
+class text_source : public byte_source {
+ public:
+  text_source(std::string text, std::size_t step) : text_(std::move(text)), step_(step) {}
+  std::size_t read(char* to, std::size_t most) override {
+    const std::size_t n = std::min({most, step_, text_.size() - at_});
+    text_.copy(to, n, at_);
+    at_ += n;
+    return n;
+  }
+
+ private:
+  std::string text_;
+  std::size_t step_, at_ = 0;
+};
+
+const double gone = std::numeric_limits<double>::quiet_NaN();
+
+text_reader read_text(const std::string& text, std::vector<reading> readings,
+                      std::size_t block = 1 << 20, int threads = 1,
+                      std::vector<std::string> codes = {"", "NA"}, char delimiter = ',') {
+  scan_plan plan;
+  plan.form.delimiter = delimiter;
+  plan.readings = std::move(readings);
+  plan.codes = std::move(codes);
+  plan.absent = gone;
+  read_options options;
+  options.block_bytes = block;
+  options.threads = threads;
+  options.first_line = 0;
+  text_reader reader(std::make_unique<text_source>(text, 1000), plan, options, nullptr);
+  while (reader.next()) {}
+  return reader;
+}
+
+// The texts of a column row by row; "<absent>" where it is absent.
+std::vector<std::string> texts_of(const text_column& column) {
+  std::vector<std::string> out;
+  for (const auto& block : column.codes)
+    for (const auto code : block)
+      out.push_back(code == 0 ? "<absent>"
+                              : std::string(column.texts.texts()[static_cast<std::size_t>(code) - 1]
+                                                .view()));
+  return out;
+}
+
+using texts = std::vector<std::string>;
+const std::vector<reading> two_texts = {reading::text, reading::text};
+
+number_read number_of(const std::string& text, char mark = '.') {
+  return read_number(text.data(), text.data() + text.size(), mark);
+}
+
+// A field as a careful writer may write it.
+std::string written(const std::string& value, bool quote) {
+  if (!quote && value.find_first_of(",\"\n\r") == std::string::npos) return value;
+  std::string out = "\"";
+  for (const char c : value) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+  return out + "\"";
+}
+}  // namespace
+
+TEST_CASE("numbers are read as written, with the form they have") {
+  for (const char* text : {"0", "7", "-12", "123456789", "0.5", "-0.25", ".5", "5.", "1e-3",
+                           "1E+05",                           "1.5e3", " 12 ", "\t3", "-Inf", "9007199254740991"}) {
+    const number_read read = number_of(text);
+    CHECK((read.form & is_number) != 0);
+    CHECK((read.form & code_forms) == 0);
+    CHECK(read.value == std::strtod(text, nullptr));
+  }
+  for (const char* text : {"", " ", "-", "+", ".", "e5", "1e", "1e+", "0x10", "1,5", "12a", "--1",
+                           "1 2", "nan", "NaN", "inf", "1e999", "-1e999", "1_000", "Infx"})
+    CHECK(number_of(text).form == 0);
+  CHECK(number_of("31,5", ',').value == 31.5);
+  CHECK(number_of("31.5", ',').form == 0);
+  CHECK((number_of("007").form & leading_zero) != 0);
+  CHECK((number_of(" 00").form & leading_zero) != 0);
+  CHECK((number_of("-07").form & leading_zero) != 0);
+  CHECK((number_of("0.7").form & leading_zero) == 0);
+  CHECK((number_of("+4912345").form & leading_plus) != 0);
+  CHECK((number_of("+1.5").form & leading_plus) == 0);
+  CHECK((number_of("10E2").form & bare_exponent) != 0);
+  CHECK((number_of("1.0E2").form & bare_exponent) == 0);
+  CHECK((number_of("9007199254740993").form & too_long) != 0);
+  CHECK((number_of("2147483648").form & beyond_int) != 0);
+  CHECK((number_of("2147483647").form & beyond_int) == 0);
+  CHECK((number_of("-0").form & has_decimals) != 0);
+  CHECK(std::signbit(number_of("-0").value));
+}
+
+TEST_CASE("digits that were written come back, for random doubles") {
+  std::mt19937_64 random(7);
+  char text[64];
+  for (int i = 0; i < 20000; ++i) {
+    std::uint64_t bits = random();
+    double value;
+    std::memcpy(&value, &bits, sizeof value);
+    if (i % 2) value = static_cast<double>(static_cast<std::int64_t>(bits >> 40)) / 100;
+    if (!std::isfinite(value)) continue;
+    const int n = std::snprintf(text, sizeof text, "%.17g", value);
+    const number_read read = read_number(text, text + n, '.');
+    if (!(read.form & is_number)) FAIL(text);
+    if (read.value != value) FAIL(text);
+  }
+}
+
+TEST_CASE("ISO dates and times") {
+  auto day = [](const std::string& t) {
+    double v = gone;
+    return read_iso_date(t.data(), t.data() + t.size(), v) ? v : gone;
+  };
+  CHECK(day("1970-01-01") == 0);
+  CHECK(day("2024-02-29") == 19782);
+  CHECK(day("0001-01-01") == -719162);
+  for (const char* bad : {"2023-02-29", "2024-13-01", "2024-1-1", "24-01-01", "2024-01-01 ", ""})
+    CHECK(std::isnan(day(bad)));
+  auto at = [](const std::string& t) {
+    double v = gone;
+    return read_iso_time(t.data(), t.data() + t.size(), v) ? v : gone;
+  };
+  CHECK(at("1970-01-01T00:00Z") == 0);
+  CHECK(at("1970-01-02 01:02:03.25") == 86400 + 3723.25);
+  CHECK(at("1970-01-01T01:00:00+01:00") == 0);
+  CHECK(at("1969-12-31T23:30-0030") == 0);
+  for (const char* bad : {"1970-01-01", "1970-01-01T24:00", "1970-01-01T00:60", "1970-01-01T00:00:",
+                          "1970-01-01T00:00:61", "1970-01-01T00:00 Z", "1970-01-01T00:00:00.",
+                          "1970-01-01T00:00+1", "1970-01-01T00:00+01:0"})
+    CHECK(std::isnan(at(bad)));
+}
+
+TEST_CASE("fields, quotes, blank lines and absent values") {
+  auto r = read_text("a,1\n\"b,\"\"c\"\"\n\",\"NA\"\r\n\n,NA\nd e,\"\"", two_texts);
+  CHECK(r.rows() == 4);
+  CHECK((texts_of(r.columns()[0]) == texts{"a", "b,\"c\"\n", "<absent>", "d e"}));
+  CHECK((texts_of(r.columns()[1]) == texts{"1", "NA", "<absent>", ""}));
+  CHECK(r.columns()[1].quoted_empty);
+  CHECK_FALSE(r.columns()[1].plain_empty);
+  CHECK(r.columns()[0].plain_empty);
+  CHECK(r.problems().size() == 1);
+  CHECK(r.problems()[0].line == 3);
+  CHECK(r.line_of(1) == 1);
+  CHECK(r.line_of(2) == 4);
+  auto one = read_text("1\n\n3\n\n", {reading::number}, 2);
+  CHECK(one.rows() == 4);
+  CHECK(one.columns()[0].present == 2);
+}
+
+TEST_CASE("what is wrong in a text is found on its line") {
+  auto ragged = read_text("a,b\nc\nd,e,f\n", two_texts, 3);
+  CHECK(ragged.n_problems(text_problem::ragged) == 2);
+  CHECK(ragged.problems()[0].line == 1);
+  CHECK(ragged.problems()[0].fields == 1);
+  CHECK(ragged.problems()[1].fields == 3);
+  CHECK(read_text("a,b\nc,\"d\ne,f\n", two_texts, 4).open_quote_line() == 1);
+  CHECK(read_text("a,b\nc,5\" pipe\ne,f\n", two_texts, 4).open_quote_line() == -1);
+  auto behind = read_text("a,\"b\"c\nd,\"e\" \n", two_texts, 5);
+  CHECK((texts_of(behind.columns()[1]) == texts{"\"b\"c", "\"e\" "}));
+  CHECK(behind.n_problems(text_problem::behind_quote) == 2);
+  auto zero = read_text(std::string("a,b\nc,\0d\n", 9), two_texts);
+  CHECK(zero.problems()[0].what == text_problem::zero_byte);
+  CHECK(zero.problems()[0].line == 1);
+  auto unread = read_text("1\nx\nNA\n\"\"\n+5\n", {reading::number}, 2);
+  CHECK(unread.columns()[0].n_unread == 1);
+  CHECK(unread.columns()[0].unread[0].row == 1);
+  CHECK(unread.columns()[0].examples[0].text == "+5");
+}
+
+TEST_CASE("a text is read the same for any blocks and threads, and as it was written") {
+  std::mt19937_64 random(11);
+  auto below = [&](std::size_t n) { return random() % n; };
+  const texts parts = {"a", "b", "\"", ",", "\n", "\r\n", "\xc3\xa9", " ", "NA", "12", "0.5", "-"};
+  for (int round = 0; round < 400; ++round) {
+    const std::size_t columns = 1 + below(4), rows = below(60);
+    std::vector<texts> cells(columns);
+    std::string text;
+    const std::string line_end = below(2) ? "\n" : "\r\n";
+    for (std::size_t i = 0; i < rows; ++i) {
+      for (std::size_t c = 0; c < columns; ++c) {
+        std::string value;
+        for (std::size_t k = below(5); k > 0; --k) value += parts[below(parts.size())];
+        const bool quote = below(3) == 0 || value == "NA" || value.empty() || value[0] == '"';
+        const bool absent = below(6) == 0;
+        text += (c ? "," : "") + (absent ? std::string() : written(value, quote));
+        cells[c].push_back(absent ? "<absent>" : value);
+      }
+      if (i + 1 < rows || below(2) || columns == 1) text += line_end;
+    }
+    for (const std::size_t block : {std::size_t{1} << 20, 1 + below(40)}) {
+      auto r = read_text(text, std::vector<reading>(columns, reading::text), block,
+                         1 + static_cast<int>(below(2)), {"", "NA"});
+      REQUIRE(r.rows() == static_cast<std::int64_t>(rows));
+      CHECK(r.open_quote_line() == -1);
+      for (std::size_t c = 0; c < columns; ++c)
+        if (texts_of(r.columns()[c]) != cells[c]) FAIL("round " << round << ": " << text);
+    }
+  }
+}
+
+TEST_CASE("many distinct texts keep their order and counts across blocks and threads") {
+  std::string text;
+  std::map<std::string, std::int64_t> counts;
+  for (int i = 0; i < 50000; ++i) {
+    const std::string value = "text-" + std::to_string(i * 7919 % 20011);
+    ++counts[value];
+    text += value + ",x\n";
+  }
+  auto whole = read_text(text, two_texts), cut = read_text(text, two_texts, 4096, 2);
+  const auto &a = whole.columns()[0], &b = cut.columns()[0];
+  REQUIRE(a.texts.texts().size() == counts.size());
+  REQUIRE(b.texts.texts().size() == counts.size());
+  for (std::size_t i = 0; i < counts.size(); ++i) {
+    if (a.texts.texts()[i].view() != b.texts.texts()[i].view()) FAIL(i);
+    if (a.counts[i + 1] != counts[std::string(a.texts.texts()[i].view())]) FAIL(i);
+  }
+  CHECK(texts_of(a) == texts_of(b));
+}
