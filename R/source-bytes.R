@@ -158,7 +158,7 @@ refuse_wide_text <- function(first, where) {
   first <- as.integer(utils::head(first, 400))
   marked <- list(c(255L, 254L), c(254L, 255L))
   if (!any(first == 0) && !list(first[1:2]) %in% marked) return()
-  if (sum(first == 0) < length(first) / 8 && !list(first[1:2]) %in% marked) return()
+  if (sum(first == 0) < length(first) / 4 && !list(first[1:2]) %in% marked) return()
   guess <- if (identical(first[1:2], c(254L, 255L)) || isTRUE(first[1] == 0)) "UTF-16BE"
     else "UTF-16LE"
   stop_neatly("study", "The file is not text in UTF-8: it holds zero bytes, as UTF-16 does.",

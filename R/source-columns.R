@@ -39,8 +39,7 @@ read_to_end <- function(reader, layout) {
 # and bytes that no text has.
 check_facts <- function(facts, layout) {
   problems <- facts$problems
-  zero <- which(problems$what == "zero_byte")
-  if (length(zero)) stop_for_zero_bytes(problems$line[zero[1]], layout$where)
+  check_zero_bytes(facts, layout)
   if (facts$open_quote > 0) {
     stop_neatly("study",
                 paste0("A quote opens on line ", format_count(facts$open_quote),
@@ -59,6 +58,11 @@ check_facts <- function(facts, layout) {
                 if (more > 0) paste0(counted(more, "more line"), " like it",
                                      lines_words(problems$line[ragged[-1]]), ".")),
               "A value that holds the separator must stand in double quotes.")
+}
+
+check_zero_bytes <- function(facts, layout) {
+  zero <- which(facts$problems$what == "zero_byte")
+  if (length(zero)) stop_for_zero_bytes(facts$problems$line[zero[1]], layout$where)
 }
 
 lines_words <- function(lines) {

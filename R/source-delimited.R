@@ -118,6 +118,7 @@ first_readings <- function(layout, kinds, wanted) {
   reader <- open_columns(layout, bytes, stats::setNames(rep("text", length(open)), open),
                          most_rows = 1000, block = 2^16, threads = 1)
   core_text_next(reader)
+  check_zero_bytes(core_text_facts(reader), layout)
   for (name in open) {
     met <- core_text_distinct(reader, match(name, layout$names), 1)
     is_number <- !is.na(numbers_from_text(met$text, layout$form$mark))
