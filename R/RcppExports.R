@@ -221,3 +221,7 @@ core_read_iso <- function(x, times) {
     .Call(`_neatsieve_core_read_iso`, x, times)
 }
 
+core_write_text <- function(path, names, columns, rows, delimiter, threads) {
+    .Call(`_neatsieve_core_write_text`, path, names, columns, rows, delimiter, threads)
+}
+

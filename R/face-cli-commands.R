@@ -79,8 +79,10 @@ cli_pour <- function(given, options) {
   out <- pour(cli_plan_study(given, sieve, options), sieve, set = cli_settings(options$set))
   # Files first: they are there even when nobody reads what is printed.
   written <- character()
-  if (!is.null(options$out)) written <- write_siftings(out, options$out, report = options$report)
-  else if (options$report) written <- report(out, "report.html")
+  if (!is.null(options$out)) {
+    written <- write_siftings(out, options$out, report = options$report, format = options$format,
+                              held = options$held)
+  } else if (options$report) written <- report(out, "report.html")
   cat(siftings_headline(siftings_parts(out)$state), "\n\n", sep = "")
   cat(ledger_lines(ledger(out)), sep = "\n")
   for (name in names(out$tables)) {
@@ -92,7 +94,7 @@ cli_pour <- function(given, options) {
     cat("\nFigure", if (length(charts) > 1) "s", " ", listed(charts, 12), "\n", sep = "")
   }
   if (length(written)) cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
-  else cat("\nNext: --out DIR writes rows, held rows, tables and figures; --report a page.\n")
+  else cat("\nNext: --out DIR writes rows, tables and figures (--held the held rows); --report a page.\n")
 }
 
 # NAME=VALUE: a number, true or false, or text; several values with | between them.
@@ -113,7 +115,7 @@ cli_demo <- function(given, options) {
   out <- suppressMessages(pour(study_from_plan(attr(sieve <- read_sieve(plan), "study")), sieve),
                           classes = "neatsieve_note")
   print(out)
-  written <- write_siftings(out, options$out)
+  written <- write_siftings(out, options$out, held = TRUE)
   written <- c(written, run_examples(file.path(options$out, "examples")))
   written <- c(written,
                write_gallery(system.file("gallery", "figures.R", package = "neatsieve"),

@@ -26,7 +26,12 @@ cli_reading_options <- function() {
            help = paste0("categories of a column in their order, as temper=calm,lively,hot; may ",
                          "be given again")),
     option("--decimal", metavar = "MARK", help = "the mark before decimals, . or , [.]"),
-    option("--encoding", metavar = "NAME", help = "the encoding of the file, as latin1 [UTF-8]"))
+    option("--encoding", metavar = "NAME", help = "the encoding of the file, as latin1 [UTF-8]"),
+    option("--delimiter", metavar = "MARK", help = "the character between values [found]"),
+    option("--sheet", metavar = "NAME", help = "the sheet of a workbook [the first]"),
+    option("--table", metavar = "NAME", help = "the table of an SQLite file"),
+    option("--dictionary", metavar = "FILE",
+           help = "a Table Schema file that describes the columns"))
 }
 
 cli_options <- function(command) {
@@ -45,7 +50,11 @@ cli_options <- function(command) {
              help = paste0("change a setting, as min_weight=30; may be given again, and several ",
                            "values of one setting have | between them")),
       option("--out", metavar = "DIR",
-             help = "write rows, held rows, ledger, tables, figures and the plan there"),
+             help = "write rows, ledger, tables, figures and the plan there"),
+      option("--format", metavar = "FORMAT", default = "csv",
+             help = "the format of tables: csv, tsv, jsonl, json, parquet or xlsx [%default]"),
+      option("--held", action = "store_true", default = FALSE,
+             help = "with --out, write the rows held back too"),
       option("--report", action = "store_true", default = FALSE,
              help = "write report.html (in --out, else here)"),
       option("--threads", metavar = "N", type = "integer",
@@ -225,7 +234,9 @@ cli_reading <- function(options) {
     kinds = if (!is.null(options$kinds)) cli_pairs(options$kinds, "--kinds", "hive=text"),
     ordered = if (!is.null(options$ordered))
       lapply(cli_pairs(options$ordered, "--ordered", "temper=calm,lively,hot"), split),
-    decimal = options$decimal, encoding = options$encoding))
+    decimal = options$decimal, encoding = options$encoding,
+    delimiter = if (identical(options$delimiter, "\\t")) "\t" else options$delimiter,
+    sheet = options$sheet, table = options$table, dictionary = options$dictionary))
 }
 
 cli_study <- function(file, options) study_from_plan(c(list(file = file), cli_reading(options)))

@@ -1,18 +1,19 @@
 #' Everything of a run in one folder
 #'
-#' Writes the rows, the rows held back, the ledger and each table as CSV, each figure as PNG,
-#' the sieve as a plan file and the report.
+#' Writes the rows, the ledger and each table, each figure as PNG, the sieve as a plan file and the
+#' report; the rows held back when asked for.
 #'
 #' @param out Siftings from [pour()].
 #' @param folder The folder; made if it is not there. Files of an earlier run of the same
 #'   names are replaced, other files are left alone.
 #' @param report Whether to write `report.html` too.
-#' @return The paths written, invisibly: `rows.csv`, `held.csv`, `ledger.csv`, `table-<name>.csv`,
-#'   `figure-<name>.png`, `figures.csv` (titles and text alternatives), `sieve.yaml`,
-#'   `other-<name>.csv` (data frames that its steps look up), `report.html`. CSV files are UTF-8
-#'   after RFC 4180, an absent value being empty and the texts `NA` and `""` in quotes, so that
-#'   [study()] reads back what was there; dates are ISO 8601, date-times with their fraction and
-#'   offset; a matrix column `m` is written as `m.1`, `m.2`, ... and row names as `row_name`.
+#' @param format The format of tables: `"csv"`, `"tsv"`, `"jsonl"`, `"json"`, `"parquet"` or
+#'   `"xlsx"`, as [write_table()] writes them.
+#' @param held Whether to write the rows held back too, as `held.csv`.
+#' @return The paths written, invisibly: `rows.csv`, `held.csv`, `ledger.csv`, `table-<name>.csv`
+#'   (or of another `format`), `figure-<name>.png`, `figures.csv` (titles and text alternatives),
+#'   `sieve.yaml`, `other-<name>.csv` (data frames that its steps look up), `report.html`. See
+#'   [write_table()] for how values are written.
 #' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written, or holds
 #'   the study that was read; no partial file is left, and an old one stays until the new one is
 #'   whole.
@@ -22,8 +23,12 @@
 #' folder <- file.path(tempdir(), "siftings")
 #' basename(write_siftings(out, folder))
 #' @export
-write_siftings <- function(out, folder, report = TRUE) {
+write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FALSE) {
   local_plain()
+  if (!is_text(format)) {
+    stop_neatly("run", "`format` must be one text.", NULL, "Write `format = \"parquet\"`.")
+  }
+  write <- table_writer(format)
   state <- siftings_parts(out)$state
   if (!is_text(folder)) {
     stop_neatly("run", "`write_siftings()` needs a folder.", NULL,
@@ -43,19 +48,20 @@ write_siftings <- function(out, folder, report = TRUE) {
     write_whole(path, write, ends)
     paths <<- c(paths, path)
   }
-  if (!is_flag(report)) {
-    stop_neatly("run", "`report` of `write_siftings()` must be TRUE or FALSE.", NULL,
-                "Write `report = FALSE` for no page.")
+  put_table <- function(name, table) {
+    put(paste0(name, ".", format), function(to) write(table(), to))
   }
+  check_write_flags(report, held)
   others <- tables_of_sieve(out$sieve)
   refuse_input_folder(folder, c(state$study$source,
                                 unlist(lapply(others, function(one) one$table$path))))
-  put("rows.csv", function(to) write_csv(out$rows, to))
-  put("held.csv", function(to) write_csv(as.data.frame(out$held), to))
-  put("ledger.csv", function(to) write_csv(out$ledger, to))
+  put_table("rows", function() out$rows)
+  if (held) put_table("held", function() as.data.frame(out$held))
+  put_table("ledger", function() as.data.frame(out$ledger))
   tables <- stats::setNames(unique_file_names(names(state$tables)), names(state$tables))
-  for (name in names(tables)) put(paste0("table-", tables[[name]], ".csv"),
-                                  function(to) write_csv(state$tables[[name]], to))
+  for (name in names(tables)) {
+    put_table(paste0("table-", tables[[name]]), function() state$tables[[name]])
+  }
   figures <- figures_by_file(out$figures)
   for (file in names(figures)) put(file, function(to) draw_png(figures[[file]], to),
                                    figure_ends$.png)
@@ -108,61 +114,13 @@ refuse_input_folder <- function(folder, inputs) {
   }
 }
 
-# Absent is empty; text that is empty or NA is quoted, so that they stay apart. A column of several
-# columns is written as these; lists as text.
-write_csv <- function(table, path) {
-  names <- row_name_column(table)
-  flat <- c(names, flat_columns(as.list(table)))
-  cells <- lapply(flat, csv_cells)
-  header <- names(flat)
-  needs <- grepl("[\",\r\n]", header)
-  header[needs] <- csv_quoted(header[needs])
-  lines <- if (nrow(table) && length(cells)) do.call(paste, c(unname(cells), sep = ","))
-  write_text(c(paste(header, collapse = ","), lines), path)
-}
-
-row_name_column <- function(table) {
-  names <- attr(table, "row.names")
-  if (is.character(names) && !"row_name" %in% names(table)) list(row_name = names)
-}
-
-flat_columns <- function(columns) {
-  out <- list()
-  for (name in names(columns)) {
-    x <- columns[[name]]
-    if (is.null(dim(x))) {
-      out[[name]] <- x
-      next
-    }
-    inner <- if (is.null(colnames(x))) seq_len(ncol(x)) else colnames(x)
-    for (k in seq_len(ncol(x))) out[[paste0(name, ".", inner[k])]] <- x[, k, drop = TRUE]
+check_write_flags <- function(report, held) {
+  if (!is_flag(report)) {
+    stop_neatly("run", "`report` of `write_siftings()` must be TRUE or FALSE.", NULL,
+                "Write `report = FALSE` for no page.")
   }
-  out
-}
-
-csv_quoted <- function(text) paste0("\"", gsub("\"", "\"\"", text, fixed = TRUE), "\"")
-
-csv_cells <- function(x) {
-  if (is.list(x)) x <- vapply(x, function(v) paste(format(v), collapse = " "), character(1))
-  text <- if (inherits(x, "POSIXct")) csv_times(x)
-    else if (is.double(x) && !is.object(x)) number_texts(x)
-    else if (is.numeric(x) && !is.object(x)) formatC(x, format = "d", width = 1, decimal.mark = ".")
-    else as.character(x)
-  needs <- !is.na(text) & (text %in% c("", "NA") | grepl("[\",\r\n]|^\\s|\\s$", text)) & !is.na(x)
-  text[needs] <- csv_quoted(text[needs])
-  text[is.na(x)] <- ""
-  as_utf8(text)
-}
-
-# ISO 8601 with the zone's offset, and fractions of a second where there are any.
-csv_times <- function(x) {
-  seconds <- as.numeric(x)
-  fraction <- seconds - floor(seconds)
-  whole <- x - fraction
-  text <- format(whole, "%Y-%m-%dT%H:%M:%S")
-  more <- ifelse(!is.na(fraction) & fraction > 0,
-                 sub("^0", "",
-                     sub("0+$", "",
-                         formatC(fraction, digits = 6, format = "f", decimal.mark = "."))), "")
-  ifelse(is.na(x), NA, paste0(text, ifelse(more == ".", "", more), format(whole, "%z")))
+  if (!is_flag(held)) {
+    stop_neatly("run", "`held` of `write_siftings()` must be TRUE or FALSE.", NULL,
+                "Write `held = TRUE` for the rows held back, too.")
+  }
 }

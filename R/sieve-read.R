@@ -90,7 +90,8 @@ named_list <- function(spec, what, plan, keys) {
 }
 
 study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "ordered", "labels",
-                "measures", "encoding")
+                "measures", "encoding", "categories", "delimiter", "header", "sheet", "range",
+                "table", "dictionary", "codes_of_columns")
 
 plan_study <- function(spec, plan) {
   if (is_text(spec)) spec <- list(file = spec)
@@ -104,8 +105,11 @@ plan_study <- function(spec, plan) {
                 "Write `file: visits.csv` below `study:`.")
   }
   check_study_keys(spec, plan)
-  spec$file <- if (grepl("^(/|[A-Za-z]:|~)", spec$file)) spec$file
-    else file.path(dirname(plan$path), spec$file)
+  beside_plan <- function(path) {
+    if (grepl("^(/|[A-Za-z]:|~)", path)) path else file.path(dirname(plan$path), path)
+  }
+  spec$file <- beside_plan(spec$file)
+  if (!is.null(spec$dictionary)) spec$dictionary <- beside_plan(spec$dictionary)
   if (!file.exists(spec$file)) {
     near <- if (dir.exists(dirname(spec$file)))
       nearest(basename(spec$file), list.files(dirname(spec$file)))
@@ -129,6 +133,18 @@ check_study_keys <- function(spec, plan) {
   one_text <- list(is = is_text, wanted = "one text", write = "hive")
   forms <- list(
     name = one_text, unit = one_text, decimal = one_text, encoding = one_text,
+    delimiter = one_text, range = one_text, table = one_text, dictionary = one_text,
+    sheet = list(is = function(x) is_text(x) || (is.numeric(x) && length(x) == 1),
+                 wanted = "the name or number of a sheet", write = "visits"),
+    header = list(is = is_flag, wanted = "true or false", write = "false"),
+    codes_of_columns = list(is = function(x) {
+      named(x, function(v) all(vapply(plan_items(v), code, NA)))
+    },
+                            wanted = "names of columns with a list of codes each",
+                            write = "{mites_per_100: [\"n/a\"]}"),
+    categories = list(is = function(x) named(x, texts),
+                      wanted = "names of columns with a list of texts each",
+                      write = "{season: [spring, summer]}"),
     labels = column_texts, measures = column_texts, kinds = column_texts,
     ordered = list(is = function(x) named(x, texts),
                    wanted = "names of columns with a list of texts each",
@@ -147,10 +163,15 @@ check_study_keys <- function(spec, plan) {
 study_from_plan <- function(spec) {
   or <- function(value, usual) if (is.null(value)) usual else value
   texts <- function(x) as.character(unlist(x))
+  codes <- c(if (!is.null(spec$absent_codes)) list(texts(spec$absent_codes)),
+             lapply(spec$codes_of_columns, texts))
   study(spec$file, unit = .(spec$unit),
-        absent_codes = if (is.null(spec$absent_codes)) c("", "NA") else texts(spec$absent_codes),
+        absent_codes = codes,
         kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts),
         labels = as.list(spec$labels),
         measures = as.list(spec$measures), encoding = or(spec$encoding, "UTF-8"),
-        decimal = or(spec$decimal, "."), name = spec$name)
+        decimal = or(spec$decimal, "."), name = spec$name, delimiter = spec$delimiter,
+        header = or(spec$header, TRUE), sheet = spec$sheet, range = spec$range,
+        table = spec$table, categories = lapply(spec$categories, texts),
+        dictionary = spec$dictionary)
 }

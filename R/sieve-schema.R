@@ -46,13 +46,15 @@ step_schema <- function(kind) {
 study_schema <- function() {
   texts <- list(type = "object", additionalProperties = schema_text)
   one_of <- list(type = c("string", "number"))
+  orders <- list(type = "object", additionalProperties = list(type = "array", items = one_of))
   list(anyOf = list(schema_text, list(
     type = "object", additionalProperties = FALSE, required = list("file"),
     properties = list(
       file = schema_text, name = schema_text, unit = schema_text,
       absent_codes = schema_ref("plain"), kinds = texts, decimal = list(enum = list(".", ",")),
-      ordered = list(type = "object",
-                     additionalProperties = list(type = "array", items = one_of)),
+      delimiter = schema_text, range = schema_text, table = schema_text, dictionary = schema_text,
+      sheet = list(type = c("string", "integer")), header = list(type = "boolean"),
+      ordered = orders, categories = orders, codes_of_columns = orders,
       labels = texts, measures = texts, encoding = schema_text))))
 }
 

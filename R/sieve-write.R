@@ -109,14 +109,19 @@ study_plan <- function(study, folder) {
                 "Save its table to a CSV file and read that with `study()`, or leave `study` out.")
   }
   ordered <- lapply(Filter(function(t) isTRUE(t$ordered), study$frame$types), `[[`, "labels")
+  categories <- lapply(study$frame$types[study$reading$categories], `[[`, "labels")
   reading <- study$reading
   some <- function(x) if (length(x)) x
   other <- function(x, usual) if (!identical(x, usual)) x
   compact(list(
     file = relative_path(study$source, folder), name = other(study$name, basename(study$source)),
     unit = study$unit, absent_codes = some(as.list(reading$absent_codes)),
-    kinds = some(reading$kinds),
+    codes_of_columns = some(lapply(reading$column_codes, as.list)), kinds = some(reading$kinds),
     decimal = other(reading$decimal, "."), ordered = some(lapply(ordered, as.list)),
+    categories = some(lapply(categories, as.list)),
     labels = some(study$labels), measures = some(study$measures),
-    encoding = other(reading$encoding, "UTF-8")))
+    encoding = other(reading$encoding, "UTF-8"), delimiter = reading$delimiter,
+    header = other(!isFALSE(reading$header), TRUE), sheet = reading$sheet, range = reading$range,
+    table = reading$table,
+    dictionary = if (is_text(reading$dictionary)) relative_path(reading$dictionary, folder)))
 }

@@ -115,7 +115,7 @@ told_texts <- function(reader, at, name, reading, layout) {
   met$count[gone] <- 0
   codes <- core_text_codes(reader, at, gone)
   check_utf8(met$text, codes, name, layout)
-  is_met <- met$count > 0
+  is_met <- met$count > 0 & !met$text %in% layout$column_codes[[name]]
   told <- told_of_texts(met$text[is_met], met$count[is_met], name, reading, layout)
   values <- told$values
   if (!all(is_met)) {

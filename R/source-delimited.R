@@ -4,17 +4,20 @@
 
 # How a text is written: its delimiter, line end and decimal mark, and where its records begin.
 new_text_layout <- function(source, delimiter, line_end, mark, names, skip, first_line, codes,
-                            where, repaired) {
+                            column_codes, where, repaired) {
   new_record("text_layout", list(
     source = source, form = list(delimiter = delimiter, line_end = line_end, mark = mark),
-    names = names, skip = skip, first_line = first_line, codes = codes, where = where,
-    repaired = repaired))
+    names = names, skip = skip, first_line = first_line, codes = codes,
+    column_codes = column_codes, where = where, repaired = repaired))
 }
 
 read_delimited <- function(path, reading, only = NULL) {
   where <- paste0("In file ", quoted(path), ".")
   layout <- text_layout(path, reading, where)
-  check_known_columns(names(reading$kinds), layout$names, "kinds", where)
+  if (is.null(reading$dictionary)) {
+    check_known_columns(names(reading$kinds), layout$names, "kinds", where)
+    check_known_columns(names(reading$column_codes), layout$names, "absent_codes", where)
+  }
   notes <- new_notebook()
   note_header(notes, layout)
   wanted <- if (is.null(only)) layout$names else intersect(layout$names, only)
@@ -50,7 +53,7 @@ text_layout <- function(path, reading, where) {
   lines <- if (has_header) sum(header[seq_len(first$bytes)] == charToRaw(first$line_end)) else 0
   new_text_layout(source, delimiter, first$line_end, reading$decimal, whole$names,
                   source$start + if (has_header) first$bytes else 0, lines, reading$absent_codes,
-                  where, whole$repaired)
+                  reading$column_codes, where, whole$repaired)
 }
 
 # Bytes that the whole header stands in.
@@ -108,10 +111,12 @@ note_header <- function(notes, layout) {
 # As what each column is read at first: by the kinds told, or by its first thousand rows.
 first_readings <- function(layout, kinds, wanted) {
   readings <- stats::setNames(rep("text", length(wanted)), wanted)
+  # Codes of single columns are compared as text.
+  kinds <- kinds[setdiff(names(kinds), names(layout$column_codes))]
   told <- vapply(kinds[intersect(names(kinds), wanted)],
                  function(kind) is_text(kind) && kind %in% c("number", "whole"), NA)
   readings[names(told)[told]] <- "number"
-  open <- setdiff(wanted, names(kinds))
+  open <- setdiff(wanted, c(names(kinds), names(layout$column_codes)))
   if (!length(open)) return(readings)
   bytes <- open_bytes(layout$source)
   on.exit(close_bytes(bytes))

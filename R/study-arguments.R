@@ -1,5 +1,13 @@
 # What study() is given, checked.
 
+# Codes for all columns, and further ones for some: a list whose values without a name are for all.
+codes_by_column <- function(codes) {
+  if (!is.list(codes)) return(list(all = check_codes(codes), columns = list(), given = TRUE))
+  named <- if (is.null(names(codes))) rep(FALSE, length(codes)) else names(codes) != ""
+  all <- if (any(!named)) unlist(lapply(codes[!named], check_codes)) else c("", "NA")
+  list(all = all, columns = lapply(codes[named], check_codes), given = any(!named))
+}
+
 check_codes <- function(codes) {
   if (is.numeric(codes) && !is.object(codes)) codes <- vapply(codes, number_code, character(1))
   if (!is.character(codes) || anyNA(codes)) {
@@ -50,6 +58,7 @@ check_header <- function(header) {
 check_name_text <- function(value, argument) {
   if (is.null(value) || is_text(value)) return(value)
   stop_neatly("study", paste0("`", argument, "` must be one text."), NULL,
-              if (argument == "name") "Write `name = \"Hives 2024\"`."
-              else "Write `row_names = \"car\"`.")
+              switch(argument, name = "Write `name = \"Hives 2024\"`.",
+                     range = "Write `range = \"B2:F200\"`.",
+                     table = "Write `table = \"visits\"`.", "Write `row_names = \"car\"`."))
 }

@@ -9,6 +9,8 @@ read_study_data <- function(data, called, reading) {
       stop_neatly("study", "`row_names` is for data frames; a file has columns only.", NULL,
                   "Leave `row_names` out.")
     }
+    format <- if (is_stream(data)) "text" else format_of_path(data)
+    if (format != "text") return(read_from_format(data, format, reading))
     read <- read_delimited(data, reading)
     reading$codes_given <- reading$row_names <- NULL
     name <- if (is_stream(data)) "standard input" else basename(data)
@@ -18,6 +20,20 @@ read_study_data <- function(data, called, reading) {
   stop_neatly("study",
               paste0("`study()` takes a data frame or the path of a file, not a value of class ",
                      class(data)[1], "."))
+}
+
+# A file of another format is a table like a data frame, with the codes for absent of a file.
+read_from_format <- function(path, format, reading) {
+  read <- read_other_format(path, format, reading)
+  frame <- reading
+  frame$codes_given <- format %in% c("xlsx", "json", "jsonl") || reading$codes_given
+  made <- read_from_frame(read$data, paste("file", quoted(path)), frame)
+  notes <- new_notebook()
+  note_header(notes, list(repaired = read$repaired, names = names(read$data), where = read$where))
+  labels <- lapply(read$data, attr, "label", exact = TRUE)
+  reading$codes_given <- reading$row_names <- NULL
+  list(data = made$data, name = basename(path), source = path, notes = c(notes$notes, made$notes),
+       reading = reading, labels = Filter(is_text, labels), account = NULL)
 }
 
 read_from_study <- function(facts, reading) {
@@ -36,10 +52,15 @@ read_from_study <- function(facts, reading) {
 read_from_frame <- function(data, called, reading) {
   where <- paste0("In ", called, ".")
   data <- with_row_names(data, reading$row_names, where)
-  check_known_columns(names(reading$kinds), names(data), "kinds", where)
+  if (is.null(reading$dictionary)) {
+    check_known_columns(names(reading$kinds), names(data), "kinds", where)
+  } else reading$kinds <- reading$kinds[intersect(names(reading$kinds), names(data))]
   notes <- new_notebook()
-  if (reading$codes_given) {
-    cleaned <- lapply(data, without_codes, codes = reading$absent_codes)
+  if (reading$codes_given || length(reading$column_codes)) {
+    cleaned <- Map(function(x, name) {
+      codes <- c(if (reading$codes_given) reading$absent_codes, reading$column_codes[[name]])
+      without_codes(x, codes)
+    }, data, names(data))
     data[] <- lapply(cleaned, `[[`, "values")
     note_codes(notes, vapply(cleaned, `[[`, integer(1), "count"), where)
   }
@@ -101,22 +122,22 @@ whole_days <- function(x, column, notes, where) {
   structure(days, class = class(x))
 }
 
-as_ordered <- function(x, name, levels, where) {
+as_ordered <- function(x, name, levels, where, told = "ordered") {
   if (!is.character(levels) || anyDuplicated(levels)) {
     stop_neatly("study",
-                paste0("`ordered` must list the categories of `", name,
-                       "`, each once, lowest first."), where)
+                paste0("`", told, "` must list the categories of `", name, "`, each once",
+                       if (told == "ordered") ", lowest first", "."), where)
   }
   strange <- setdiff(unique(as.character(x[!is.na(x)])), levels)
   if (length(strange)) {
     stop_neatly("study",
                 paste0("Column `", name, "` has ", listed(quoted(strange)),
-                       ", which `ordered` does not list."), where,
+                       ", which `", told, "` does not list."), where,
                 c(if (length(near <- nearest(strange[1], levels)))
                   paste0(quoted(strange[1]), " is near to ", listed(quoted(near), last = "or"),
                          "."), "List every category, or list the code in `absent_codes`."))
   }
-  factor(as.character(x), levels = levels, ordered = TRUE)
+  factor(as.character(x), levels = levels, ordered = told == "ordered")
 }
 
 # What is written where data goes in, when that is a plain name.

@@ -4,14 +4,16 @@
 #' categories, labels and measures beside it. A study is poured over a [sieve()], looked at
 #' with [look()], and never changed.
 #'
-#' @param data A data frame, or the path of a CSV or TSV file (RFC 4180; `.gz` too). The first
-#'   line of a file names the columns. A study is taken again, with what is given here in place of
-#'   what it had.
+#' @param data A data frame, or the path of a file: delimited text (RFC 4180; `.gz`, `.bz2`, `.xz`
+#'   too), a workbook (`.xlsx`), JSON or JSON Lines (`.json`, `.jsonl`), Parquet (`.parquet`) or
+#'   SQLite (`.sqlite`); `"-"` is the standard input. The first line of a text names the columns. A
+#'   study is taken again, with what is given here in place of what it had.
 #' @param unit The column that names the thing studied (one hive, visited many times), as a
 #'   bare name or text. The account then counts units beside rows.
 #' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and
 #'   `"NA"` unless said otherwise, in a data frame none. In a data frame a number is met by its
-#'   size, a category loses the level, and a note counts the values.
+#'   size, a category loses the level, and a note counts the values. A list may give further codes for
+#'   single columns: `list(c("", "NA"), mites_per_100 = c("n/a", "-9"))`.
 #' @param kinds A named list of kinds that are not to be guessed, such as `list(hive = "text")`.
 #'   Kinds are `"number"`, `"whole"`, `"text"`, `"category"`, `"logical"`, `"date"` and
 #'   `"date-time"`. A date in a form other than ISO 8601 says its form, in the letters of POSIX:
@@ -19,6 +21,13 @@
 #'   months are English).
 #' @param ordered A named list of the categories of a column in their order, such as
 #'   `list(temper = c("calm", "lively", "hot"))`. The column becomes an ordered category.
+#' @param categories The same for categories that have an order to be shown in, and no more:
+#'   `list(season = c("spring", "summer", "autumn"))`.
+#' @param dictionary The path of a Table Schema file (Frictionless Data, an open standard) that says
+#'   what is not said here: types, titles (labels), `measured_in` (measures), missing values, the
+#'   order of values (`enum`, or `categories` with `categoriesOrdered`), and constraints
+#'   (`required`, `unique`, `minimum`, `maximum`, `pattern`), whose breaches a note lists. See
+#'   [write_dictionary()].
 #' @param labels,measures Named lists of texts: what a column is called in figures and
 #'   tables, and what it is measured in (`list(hive_weight_kg = "kg")`).
 #' @param encoding For files: the encoding of the text, `"UTF-8"` unless said otherwise.
@@ -29,6 +38,8 @@
 #' @param delimiter,header For files: the character between the values, found among comma,
 #'   semicolon, tab and `|` unless it is told; `header = FALSE` for a file whose first line holds
 #'   values, whose columns are then called `column_1`, `column_2`, ....
+#' @param sheet,range,table For a workbook the sheet (name or number; else the first) and the cells
+#'   (`"B2:F200"`); for an SQLite file the table, where it holds several.
 #' @param name What reports and captions call the study; else the name of the file or data frame.
 #'
 #' @details In a file a code stands for absent unless it is in quotes: `"NA"` is the text, and `""`
@@ -55,26 +66,37 @@
 #' @export
 study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(), ordered = list(),
                   labels = list(), measures = list(), encoding = "UTF-8", decimal = ".",
-                  row_names = NULL, name = NULL, delimiter = NULL, header = TRUE) {
+                  row_names = NULL, name = NULL, delimiter = NULL, header = TRUE, sheet = NULL,
+                  range = NULL, table = NULL, categories = list(), dictionary = NULL) {
   local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
-  reading <- list(absent_codes = check_codes(absent_codes), codes_given = !missing(absent_codes),
-                  kinds = check_named(kinds, "kinds"), encoding = encoding,
+  codes <- codes_by_column(absent_codes)
+  known <- read_dictionary(dictionary)
+  reading <- list(absent_codes = codes$all, column_codes = codes$columns,
+                  codes_given = !missing(absent_codes) && codes$given, dictionary = dictionary,
+                  kinds = check_named(kinds, "kinds"), labels = check_named(labels, "labels"),
+                  measures = check_named(measures, "measures"), encoding = encoding,
                   decimal = check_decimal(decimal), delimiter = check_delimiter(delimiter),
-                  header = check_header(header),
+                  header = check_header(header), sheet = sheet,
+                  range = check_name_text(range, "range"), table = check_name_text(table, "table"),
                   row_names = check_name_text(row_names, "row_names"))
+  reading <- with_dictionary(reading, known)
   read <- read_study_data(data, called, reading)
   given <- function(value, known) if (length(value)) value else known
   made <- new_study(
     read$data, unit = given(unit, read$unit),
     name = given(check_name_text(name, "name"), read$name), source = read$source,
-    ordered = check_named(ordered, "ordered"),
-    labels = given(check_named(labels, "labels"), read$labels),
-    measures = given(check_named(measures, "measures"), read$measures))
+    ordered = check_named(ordered, "ordered"), categories = check_named(categories, "categories"),
+    labels = given(reading$labels, read$labels), dictionary = known,
+    measures = given(reading$measures, read$measures))
   made <- unclass(made)
   fresh <- c(read$notes, made$notes)
   made$notes <- c(read$old_notes, fresh)
+  if (!is.null(read$reading)) {
+    read$reading$categories <- union(read$reading$categories, names(categories))
+    read$reading$labels <- read$reading$measures <- NULL
+  }
   made["reading"] <- list(read$reading)
   made["account"] <- list(read$account)
   for (column in names(read$texts)) {
@@ -89,7 +111,7 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
 study_facts <- function(data) unclass(as_study(data))
 
 new_study <- function(data, unit = NULL, name = "the data", source = NULL, ordered = list(),
-                      labels = list(), measures = list()) {
+                      labels = list(), measures = list(), categories = list(), dictionary = NULL) {
   where <- paste0("In ", name, ".")
   if (nrow(data) > .Machine$integer.max) {
     stop_neatly("study", "A study has at most 2,147,483,647 rows.", where)
@@ -103,12 +125,25 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
   })
   notes <- new_notebook()
   columns <- Map(function(x, column) whole_days(x, column, notes, where), columns, names(columns))
-  for (what in c("unit", "ordered", "labels", "measures")) {
+  dictionary <- dictionary_for(dictionary, names(columns), notes)
+  if (!is.null(dictionary)) {
+    labels <- labels[intersect(names(labels), names(columns))]
+    measures <- measures[intersect(names(measures), names(columns))]
+  }
+  for (what in c("unit", "ordered", "categories", "labels", "measures")) {
     asked <- if (what == "unit") unit else names(get(what))
     check_known_columns(asked, names(columns), what, where)
   }
   for (column in names(ordered)) {
     columns[[column]] <- as_ordered(columns[[column]], column, ordered[[column]], where)
+  }
+  for (column in names(categories)) {
+    columns[[column]] <- as_ordered(columns[[column]], column, categories[[column]], where,
+                                    "categories")
+  }
+  if (!is.null(dictionary)) {
+    columns <- with_categories_of(columns, dictionary, c(names(ordered), names(categories)))
+    note_breaches(columns, dictionary, notes)
   }
   frame <- new_frame(columns, lapply(columns, type_with_emptiness), nrow(data), own_row_names(data))
   as_study_object(list(frame = frame, unit = unit, name = name, source = source,

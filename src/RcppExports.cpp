@@ -768,6 +768,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_write_text
+bool core_write_text(std::string path, CharacterVector names, List columns, double rows, std::string delimiter, int threads);
+RcppExport SEXP _neatsieve_core_write_text(SEXP pathSEXP, SEXP namesSEXP, SEXP columnsSEXP, SEXP rowsSEXP, SEXP delimiterSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_write_text(path, names, columns, rows, delimiter, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_spread", (DL_FUNC) &_neatsieve_core_spread, 5},
@@ -825,6 +841,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_text_drop", (DL_FUNC) &_neatsieve_core_text_drop, 1},
     {"_neatsieve_core_read_numbers", (DL_FUNC) &_neatsieve_core_read_numbers, 2},
     {"_neatsieve_core_read_iso", (DL_FUNC) &_neatsieve_core_read_iso, 2},
+    {"_neatsieve_core_write_text", (DL_FUNC) &_neatsieve_core_write_text, 6},
     {NULL, NULL, 0}
 };
 

@@ -6,6 +6,7 @@
 
 #include "core/text_number.h"
 #include "core/text_read.h"
+#include "core/text_write.h"
 
 using namespace Rcpp;
 using neatsieve::text_column;
@@ -298,4 +299,54 @@ NumericVector core_read_iso(CharacterVector x, bool times) {
     if (is_read) out[i] = value;
   }
   return out;
+}
+
+// Writes columns (double: numbers; integer; logical; Date as double; list(codes, texts)) below a
+// header. False where not every byte arrived.
+// [[Rcpp::export]]
+bool core_write_text(std::string path, CharacterVector names, List columns, double rows,
+                     std::string delimiter, int threads) {
+  using neatsieve::written_as;
+  std::vector<neatsieve::written_column> out;
+  std::vector<std::string> texts;
+  for (R_xlen_t i = 0; i < columns.size(); ++i) {
+    const SEXP x = columns[i];
+    neatsieve::written_column column{written_as::whole};
+    if (TYPEOF(x) == VECSXP) {
+      column.kind = written_as::text;
+      column.ints = INTEGER_RO(VECTOR_ELT(x, 0));
+      const SEXP distinct = VECTOR_ELT(x, 1);
+      for (R_xlen_t k = 0; k < Rf_xlength(distinct); ++k) {
+        const SEXP text = STRING_ELT(distinct, k);
+        column.cells.push_back(neatsieve::text_cell({CHAR(text), CHAR(text) + LENGTH(text)},
+                                                    delimiter[0]));
+      }
+    } else if (TYPEOF(x) == REALSXP) {
+      column.kind = Rf_inherits(x, "Date") ? written_as::day : written_as::number;
+      column.doubles = REAL_RO(x);
+    } else {
+      column.kind = TYPEOF(x) == LGLSXP ? written_as::truth : written_as::whole;
+      column.ints = TYPEOF(x) == LGLSXP ? LOGICAL_RO(x) : INTEGER_RO(x);
+    }
+    out.push_back(std::move(column));
+  }
+  std::FILE* file = std::fopen(path.c_str(), "wb");
+  if (!file) return false;
+  std::string header;
+  for (R_xlen_t i = 0; i < names.size(); ++i) {
+    if (i) header += delimiter;
+    const SEXP name = STRING_ELT(names, i);
+    header += neatsieve::text_cell({CHAR(name), CHAR(name) + LENGTH(name)}, delimiter[0]);
+  }
+  header += '\n';
+  bool arrived = true;
+  auto put = [&](const std::string& text) {
+    return arrived = std::fwrite(text.data(), 1, text.size(), file) == text.size();
+  };
+  const bool done = put(header) &&
+                    neatsieve::write_rows(out, static_cast<std::int64_t>(rows), delimiter[0],
+                                          threads, put, until_interrupted());
+  arrived = std::fclose(file) == 0 && arrived;
+  if (!done && arrived) stop_interrupted();
+  return arrived;
 }

@@ -18,7 +18,7 @@ test_that("codes for absent are applied to data frames and counted", {
   expect_identical(levels(t$f), "b")
   expect_identical(as.data.frame(study(d)), d)
   expect_identical(as.data.frame(quiet(study(d, absent_codes = -9)))$n, c(NA, 2, NA))
-  expect_error(study(d, absent_codes = list(1)), "must be text or numbers",
+  expect_error(study(d, absent_codes = list(TRUE)), "must be text or numbers",
                class = "neatsieve_error_study")
 })
 

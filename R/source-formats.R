@@ -1,0 +1,173 @@
+# Tables in other formats than delimited text, each read by a package that knows it.
+
+# The format of a file by its ending: "text" where it is none of the others.
+format_of_path <- function(path) {
+  ending <- tolower(sub(".*[.]", "", sub("[.](gz|bz2|xz|zst)$", "", basename(path))))
+  switch(ending, xlsx = , xls = "xlsx", json = "json", jsonl = , ndjson = "jsonl",
+         parquet = "parquet", sqlite = , sqlite3 = , db = "sqlite", "text")
+}
+
+# A package that only some formats need.
+need_package <- function(package, what, family = "study") {
+  if (requireNamespace(package, quietly = TRUE)) return()
+  stop_neatly(family, paste0(what, " needs the R package ", package, ", which is not installed."),
+              NULL, paste0("Install it with `install.packages(\"", package,
+                           "\")`, or use CSV instead."))
+}
+
+# A file of such a format as a data frame; reading: what study() was told (sheet, range, table).
+read_other_format <- function(path, format, reading) {
+  where <- paste0("In file ", quoted(path), ".")
+  check_path(path, where)
+  said <- switch(format, xlsx = c("readxl", "Reading a workbook"),
+                 parquet = c("nanoparquet", "Reading Parquet"),
+                 sqlite = c("RSQLite", "Reading an SQLite file"), c("jsonlite", "Reading JSON"))
+  need_package(said[1], said[2])
+  read <- switch(format, xlsx = read_workbook, parquet = read_parquet_file,
+                 sqlite = read_sqlite_file, json = read_json, jsonl = read_json_lines)
+  table <- tryCatch(suppressWarnings(read(path, reading, where)), neatsieve_error = stop,
+                    error = function(e) {
+    stop_neatly("study", paste0("The file is not whole ",
+                                switch(format, xlsx = "as a workbook", parquet = "as Parquet",
+                                       sqlite = "as an SQLite database", "JSON"), ": ",
+                                first_line(conditionMessage(e)), "."), where,
+                "Check the file, and that its ending says what it is.")
+  })
+  repaired <- repaired_names(if (is.null(names(table))) rep("", length(table)) else names(table))
+  names(table) <- repaired$names
+  list(data = as_plain_table(table), repaired = repaired$repaired, where = where)
+}
+
+first_line <- function(text) sub("[.]$", "", sub("\n.*", "", text))
+
+# Columns as the study takes them: 64-bit whole numbers that fit a double become numbers, others
+# text; labels that a column carries stay in its attribute.
+as_plain_table <- function(table) {
+  columns <- lapply(unclass(table), plain_column)
+  n <- if (length(columns)) NROW(columns[[1]]) else 0L
+  structure(columns, names = names(table), class = "data.frame", row.names = .set_row_names(n))
+}
+
+plain_column <- function(x) {
+  if (inherits(x, "integer64")) {
+    text <- format(x)
+    numbers <- as.numeric(text)
+    if (any(abs(numbers) >= 2^53, na.rm = TRUE)) return(ifelse(is.na(numbers), NA, text))
+    return(whole_if_short(numbers))
+  }
+  if (inherits(x, c("haven_labelled", "labelled"))) {
+    attributes(x) <- attributes(x)[intersect(names(attributes(x)), c("label", "names"))]
+  }
+  x
+}
+
+whole_if_short <- function(x) {
+  if (is.double(x) && !is.object(x) && all(is.na(x) | (x == floor(x) & abs(x) < 2^31))) {
+    return(as.integer(x))
+  }
+  x
+}
+
+# Cell by cell, so that a column of mixed cells keeps what was written.
+read_workbook <- function(path, reading, where) {
+  sheets <- readxl::excel_sheets(path)
+  sheet <- if (is.null(reading$sheet)) sheets[1] else reading$sheet
+  if (is.character(sheet) && !sheet %in% sheets) {
+    stop_neatly("study", paste0("The workbook has no sheet ", quoted(sheet), "."), where,
+                c(meant(sheet, sheets, quoted),
+                  paste0("Its sheets: ", listed(quoted(sheets), 10), ".")))
+  }
+  table <- readxl::read_excel(path, sheet = sheet, range = reading$range, col_types = "list",
+                              col_names = !isFALSE(reading$header), .name_repair = "minimal",
+                              progress = FALSE)
+  lapply(unclass(table), workbook_column)
+}
+
+workbook_column <- function(cells) {
+  gone <- vapply(cells, function(v) length(v) == 0 || is.na(v[1]), NA)
+  present <- cells[!gone]
+  all_are <- function(is) length(present) > 0 && all(vapply(present, is, NA))
+  spread <- function(values, absent) {
+    out <- rep(absent, length(cells))
+    out[!gone] <- values
+    out
+  }
+  if (all_are(is.logical)) return(spread(unlist(present), NA))
+  if (all_are(is.numeric)) return(whole_if_short(spread(as.numeric(unlist(present)), NA_real_)))
+  if (all_are(function(v) inherits(v, "POSIXct"))) {
+    seconds <- spread(vapply(present, as.numeric, 0), NA_real_)
+    if (all(seconds %% 86400 == 0, na.rm = TRUE)) return(structure(seconds / 86400, class = "Date"))
+    return(.POSIXct(seconds, tz = "UTC"))
+  }
+  spread(vapply(present, function(v) if (is.numeric(v)) number_texts(v) else as.character(v), ""),
+         NA_character_)
+}
+
+read_parquet_file <- function(path, reading, where) {
+  as.data.frame(nanoparquet::read_parquet(path))
+}
+
+read_sqlite_file <- function(path, reading, where) {
+  con <- DBI::dbConnect(RSQLite::SQLite(), path, flags = RSQLite::SQLITE_RO, bigint = "integer64")
+  on.exit(DBI::dbDisconnect(con))
+  tables <- DBI::dbListTables(con)
+  table <- reading$table
+  if (is.null(table) && length(tables) == 1) table <- tables
+  if (is.null(table) || !table %in% tables) {
+    stop_neatly("study",
+                if (is.null(table)) "The database holds several tables."
+                else paste0("The database has no table ", quoted(table), "."), where,
+                c(if (!is.null(table)) meant(table, tables, quoted),
+                  paste0("Say which with `table = ...`: ", listed(quoted(tables), 10), ".")))
+  }
+  DBI::dbReadTable(con, table, check.names = FALSE)
+}
+
+# An array of records.
+read_json <- function(path, reading, where) {
+  records_of_json(jsonlite::fromJSON(gzfile_text(path), flatten = TRUE), where)
+}
+read_json_lines <- function(path, reading, where) {
+  lines <- strsplit(gzfile_text(path), "\r?\n")[[1]]
+  lines <- lines[grepl("\\S", lines)]
+  bad <- which(!vapply(lines, jsonlite::validate, NA, USE.NAMES = FALSE))
+  if (length(bad)) {
+    stop_neatly("study", paste0("Line ", bad[1], " is no JSON: ",
+                                quoted(cut_off_text(lines[bad[1]], 60)), "."), where,
+                "Each line must be one record, `{\"hive\": \"FG-03\", \"honey_kg\": 12.5}`.")
+  }
+  text <- paste0("[", paste(lines, collapse = ","), "]")
+  records_of_json(jsonlite::fromJSON(text, flatten = TRUE), where)
+}
+
+gzfile_text <- function(path) {
+  con <- gzfile(path, "rb")
+  on.exit(close(con))
+  text <- rawToChar(do.call(c, c(list(raw()), read_parts(con))))
+  Encoding(text) <- "UTF-8"
+  text
+}
+read_parts <- function(con) {
+  parts <- list()
+  while (length(part <- readBin(con, "raw", 2^22))) parts <- c(parts, list(part))
+  parts
+}
+
+# Dates and times stand in JSON as text.
+records_of_json <- function(table, where) {
+  if (!is.data.frame(table)) {
+    stop_neatly("study", "The JSON is no list of records.", where,
+                "It must be `[{\"hive\": \"FG-03\", \"honey_kg\": 12.5}, ...]`.")
+  }
+  lapply(table, function(x) {
+    if (!is.character(x)) return(x)
+    present <- unique(x[!is.na(x)])
+    days <- iso_days(present)
+    if (length(present) && !anyNA(days)) {
+      return(structure(days[match(x, present)], class = "Date"))
+    }
+    seconds <- iso_seconds(present)
+    if (length(present) && !anyNA(seconds)) return(.POSIXct(seconds[match(x, present)], tz = "UTC"))
+    x
+  })
+}
