@@ -20,13 +20,6 @@ std::vector<neatsieve::value_column> columns_of(const List& vectors) {
   return columns;
 }
 
-// Long results in large pages: they are written here and there.
-template <class Vector> Vector large_result(std::int64_t n) {
-  Vector out(no_init(n));
-  neatsieve::prefer_large_pages(out.begin(), sizeof(*out.begin()) * static_cast<std::size_t>(n));
-  return out;
-}
-
 IntegerVector sorted_rows(const List& keys, const LogicalVector& falling, const row_numbers& in,
                           int threads) {
   std::vector<neatsieve::sort_key> sorted;

@@ -81,21 +81,6 @@ List odd_list(const std::vector<neatsieve::odd_value>& odd) {
   }
   return List::create(_["row"] = row, _["text"] = text);
 }
-
-template <class T> std::size_t length_of(const std::vector<std::vector<T>>& blocks) {
-  return std::accumulate(blocks.begin(), blocks.end(), std::size_t{0},
-                         [](std::size_t n, const auto& block) { return n + block.size(); });
-}
-
-// Values block by block, each block's memory given back once it is taken.
-template <class T, class Put> void take_blocks(std::vector<std::vector<T>>& blocks, Put put) {
-  R_xlen_t at = 0;
-  for (auto& block : blocks) {
-    for (const T value : block) put(at++, value);
-    std::vector<T>().swap(block);
-  }
-  blocks.clear();
-}
 }  // namespace
 
 // What ends the lines of a text that bytes begin with, the fields of its first record for a
@@ -190,17 +175,18 @@ List core_text_column_facts(SEXP reader, int column) {
 // [[Rcpp::export]]
 SEXP core_text_numbers(SEXP reader, int column, bool whole) {
   text_column& c = column_at(reader, column);
-  const auto n = static_cast<R_xlen_t>(length_of(c.numbers));
-  Shield<SEXP> out(Rf_allocVector(whole ? INTSXP : REALSXP, n));
+  const auto n = static_cast<R_xlen_t>(c.numbers.size());
   if (whole) {
-    int* to = INTEGER(out);
-    take_blocks(c.numbers, [=](R_xlen_t i, double v) {
+    auto out = large_result<IntegerVector>(n);
+    int* to = out.begin();
+    c.numbers.take([=](std::int64_t i, double v) {
       to[i] = v == v ? static_cast<int>(v) : NA_INTEGER;
     });
-  } else {
-    double* to = REAL(out);
-    take_blocks(c.numbers, [=](R_xlen_t i, double v) { to[i] = v; });
+    return out;
   }
+  auto out = large_result<NumericVector>(n);
+  double* to = out.begin();
+  c.numbers.take([=](std::int64_t i, double v) { to[i] = v; });
   return out;
 }
 
@@ -226,9 +212,9 @@ List core_text_distinct(SEXP reader, int column, double from) {
 // [[Rcpp::export]]
 IntegerVector core_text_codes(SEXP reader, int column, int gone) {
   text_column& c = column_at(reader, column);
-  IntegerVector out(no_init(static_cast<R_xlen_t>(length_of(c.codes))));
+  auto out = large_result<IntegerVector>(static_cast<R_xlen_t>(c.codes.size()));
   int* to = out.begin();
-  take_blocks(c.codes, [=](R_xlen_t i, std::int32_t code) {
+  c.codes.take([=](std::int64_t i, std::int32_t code) {
     to[i] = code == 0 || code == gone ? NA_INTEGER : code;
   });
   return out;
@@ -240,6 +226,8 @@ SEXP core_text_spread(IntegerVector codes, SEXP values) {
   const R_xlen_t n = codes.size();
   const int* at = codes.begin();
   Shield<SEXP> out(Rf_allocVector(TYPEOF(values), n));
+  if (TYPEOF(values) == REALSXP)
+    neatsieve::prefer_large_pages(REAL(out), sizeof(double) * static_cast<std::size_t>(n));
   auto spread = [&](auto* to, const auto* from, auto absent) {
     for (R_xlen_t i = 0; i < n; ++i) to[i] = at[i] == NA_INTEGER ? absent : from[at[i] - 1];
   };

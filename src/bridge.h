@@ -7,6 +7,7 @@
 
 #include "core/moments.h"
 #include "core/program.h"
+#include "core/scratch.h"
 #include "core/statistics.h"
 
 // Asked on R's thread between pieces of work; false once the user has interrupted.
@@ -30,3 +31,10 @@ double or_na(double v);
 
 // A list of columns of n rows as a data frame; R's own way there costs more than a whole pass.
 Rcpp::List frame_of(Rcpp::List columns, R_xlen_t n);
+
+// Long results in large pages: they are written here and there.
+template <class Vector> Vector large_result(std::int64_t n) {
+  Vector out(Rcpp::no_init(n));
+  neatsieve::prefer_large_pages(out.begin(), sizeof(*out.begin()) * static_cast<std::size_t>(n));
+  return out;
+}

@@ -44,17 +44,40 @@ bool part_number(const char* from, const char* to, char mark, number_parts& out)
   return p == to;
 }
 
-// Whole numbers of few digits, which most are.
-bool read_short_whole(const char* from, const char* to, number_read& out) {
+// Powers of ten that doubles hold exactly, as they do whole numbers of 15 digits: a quotient of two
+// such is the double nearest to the decimals written.
+constexpr int most_short = 15;
+constexpr double tens[most_short + 1] = {1e0, 1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
+                                         1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
+
+// Numbers of few digits without an exponent, which most are.
+bool read_short_number(const char* from, const char* to, char mark, number_read& out) {
   const bool falls = from < to && *from == '-';
-  const char* p = from + falls;
-  if (to - p < 1 || to - p > 9 || (*p == '0' && (to - p > 1 || falls))) return false;
-  std::int32_t value = 0;
+  const char *first = from + falls, *point = nullptr, *p = first;
+  if (to - first < 1 || to - first > most_short + 1) return false;
+  std::int64_t digits = 0;
   for (; p < to; ++p) {
-    if (!is_digit(*p)) return false;
-    value = value * 10 + (*p - '0');
+    if (is_digit(*p)) {
+      digits = digits * 10 + (*p - '0');
+    } else if (*p == mark && !point) {
+      point = p;
+    } else {
+      return false;
+    }
   }
-  out = {static_cast<double>(falls ? -value : value), is_number};
+  const bool leads_with_zero = *first == '0' && to - first > 1 && first + 1 != point;
+  if (leads_with_zero || (digits == 0 && falls) || (!point && to - first > most_short)) return false;
+  if (point && to - first == 1) return false;
+  const auto whole = static_cast<double>(falls ? -digits : digits);
+  if (!point) {
+    const bool is_long = digits > std::numeric_limits<std::int32_t>::max();
+    out = {whole, static_cast<std::uint8_t>(is_long ? is_number | beyond_int : is_number)};
+    return true;
+  }
+  const double value = whole / tens[to - point - 1];
+  const bool is_long = std::fabs(value) > std::numeric_limits<std::int32_t>::max();
+  out = {value, static_cast<std::uint8_t>(is_number | has_decimals | has_mark |
+                                          (is_long ? beyond_int : 0))};
   return true;
 }
 
@@ -80,7 +103,7 @@ int two_digits(const char* p) {
 
 number_read read_number(const char* from, const char* to, char mark) {
   number_read out{0, 0};
-  if (read_short_whole(from, to, out)) return out;
+  if (read_short_number(from, to, mark, out)) return out;
   while (from < to && is_blank(*from)) ++from;
   while (to > from && is_blank(to[-1])) --to;
   number_parts parts;

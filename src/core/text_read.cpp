@@ -129,13 +129,13 @@ void text_reader::merge_column(std::size_t column, std::size_t blocks) {
     to.plain_empty = to.plain_empty || from.plain_empty;
     to.quoted_empty = to.quoted_empty || from.quoted_empty;
     if (plan_.readings[column] == reading::number) {
-      to.numbers.emplace_back(from.numbers.begin(), from.numbers.end());
+      std::copy(from.numbers.begin(), from.numbers.end(),
+                to.numbers.room_for(from.numbers.size()));
     } else if (plan_.readings[column] == reading::text) {
       code_of.assign(1, 0);
       for (const known_text& text : from.texts.texts()) code_of.push_back(to.texts.code(text));
-      to.codes.emplace_back(from.codes.size());
       to.counts.resize(to.texts.texts().size() + 1);
-      std::transform(from.codes.begin(), from.codes.end(), to.codes.back().begin(),
+      std::transform(from.codes.begin(), from.codes.end(), to.codes.room_for(from.codes.size()),
                      [&](std::int32_t code) {
                        const std::int32_t now = code_of[static_cast<std::size_t>(code)];
                        ++to.counts[static_cast<std::size_t>(now)];

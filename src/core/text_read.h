@@ -6,17 +6,63 @@
 // fields, reading numbers and coding texts in one loop takes about 1 s on one core. The answer is
 // the same for any size of block and number of threads.
 #pragma once
+#include <algorithm>
 #include <functional>
 #include <memory>
 
+#include "scratch.h"
 #include "text_scan.h"
 
 namespace neatsieve {
 
+// Values added part by part, in pages that grow with them.
+template <class T> class paged_values {
+ public:
+  std::size_t size() const { return size_; }
+  // Room for n more, all in one page.
+  T* room_for(std::size_t n) {
+    if (pages_.empty() || pages_.back().used + n > pages_.back().room) {
+      const std::size_t room = std::max(n, std::min(most_room, std::max(least_room, size_)));
+      pages_.push_back({scratch<T>(room), room, 0});
+    }
+    page& last = pages_.back();
+    T* place = last.values.get() + last.used;
+    last.used += n;
+    size_ += n;
+    return place;
+  }
+  // Hands each value and its place to `put`, and gives the pages back.
+  template <class Put> void take(Put put) {
+    std::int64_t at = 0;
+    for (page& p : pages_) {
+      for (std::size_t i = 0; i < p.used; ++i) put(at++, p.values[i]);
+      p.values = scratch<T>();
+    }
+    clear();
+  }
+  template <class Visit> void each(Visit visit) const {
+    for (const page& p : pages_)
+      for (std::size_t i = 0; i < p.used; ++i) visit(p.values[i]);
+  }
+  void clear() {
+    pages_.clear();
+    size_ = 0;
+  }
+
+ private:
+  static constexpr std::size_t least_room = 4096, most_room = std::size_t{1} << 20;
+  struct page {
+    scratch<T> values;
+    std::size_t room, used;
+  };
+  std::vector<page> pages_;
+  std::size_t size_ = 0;
+};
+
 // A column as read so far: values of the rounds since they were last taken, and what was met.
 struct text_column {
-  std::vector<std::vector<double>> numbers;
-  std::vector<std::vector<std::int32_t>> codes;
+  paged_values<double> numbers;
+  paged_values<std::int32_t> codes;
   text_dictionary texts{true};
   std::vector<std::int64_t> counts;   // rows by code, 0 first
   std::int64_t present = 0, n_unread = 0;
