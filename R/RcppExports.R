@@ -49,6 +49,10 @@ core_code_text <- function(x) {
     .Call(`_neatsieve_core_code_text`, x)
 }
 
+core_count_distinct <- function(x) {
+    .Call(`_neatsieve_core_count_distinct`, x)
+}
+
 core_count_different <- function(codes, levels, rows) {
     .Call(`_neatsieve_core_count_different`, codes, levels, rows)
 }

@@ -1,19 +1,33 @@
 # What is worth a look in a study.
 
 # What an analyst would want to know before trusting a column.
+#
+# The most telling first: what was not read, what is nearly something else, slips of spelling, codes,
+# repeats, far values, and then what columns are like as a whole.
 worth_a_look <- function(study, columns) {
-  said <- Map(function(name, column, x) {
-    if (column$kind %in% c("text", "category")) {
-      return(
-        c(odd_spellings(name, column), rare_spellings(name, column), absent_words(name, column),
-          left_as_text(name, column)))
-    }
-    if (!column$kind %in% numeric_kinds || column$summary$n == 0) return(NULL)
-    c(lone_code(name, x, column$summary), far_values(name, x, column$summary))
-  }, names(columns), columns, study$frame$columns)
-  notes <- c(vapply(study$notes, function(n) n$problem, character(1)),
-             unlist(said, use.names = FALSE))
-  c(notes, repeated_rows(study))
+  n <- study$frame$n
+  each <- function(say) unlist(Map(say, names(columns), columns, study$frame$columns),
+                               use.names = FALSE)
+  texts <- function(say) each(function(name, column, x) {
+    if (column$kind %in% c("text", "category")) say(name, column, x)
+  })
+  numbers <- function(say) each(function(name, column, x) {
+    if (column$kind %in% numeric_kinds && column$summary$n > 0) say(name, x, column$summary)
+  })
+  # No row repeats another where a column has as many values as there are rows.
+  has_key <- any(vapply(columns, function(c) isTRUE(c$different == n), NA))
+  again <- if (!has_key) repeated_rows(study)
+  c(vapply(study$notes, function(n) n$problem, character(1)),
+    texts(function(name, column, x) {
+      c(left_as_text(name, column), if (column$kind == "text") nearly_numbers(name, column, x))
+    }),
+    texts(function(name, column, x) c(odd_spellings(name, column), rare_spellings(name, column))),
+    texts(function(name, column, x) absent_words(name, column)), numbers(lone_code), again,
+    if (is.null(again)) each(function(name, column, x) repeated_keys(name, column, x, n)),
+    numbers(far_values), each(dates_to_come),
+    each(function(name, column, x) c(same_everywhere(name, column, n),
+                                     mostly_absent(name, column, n))),
+    absent_together(study$frame, columns))
 }
 
 odd_spellings <- function(name, column) {
@@ -95,9 +109,10 @@ far_values <- function(name, x, s) {
 }
 
 repeated_rows <- function(study) {
-  if (study$frame$n > 1e6 || !length(study$frame$columns) ||
+  if (!length(study$frame$columns) ||
       any(vapply(study$frame$types, function(t) t$kind == "other", logical(1)))) return(NULL)
-  again <- which(duplicated(frame_rows(study$frame, NULL, names(study$frame$columns))))
+  first <- alike_rows(new_memory_relation(study$frame), names(study$frame$columns))
+  again <- which(first != seq_along(first))
   if (length(again)) {
     paste0(counted(length(again), "row repeats", "rows repeat"),
            " an earlier row in every column: row", if (length(again) > 1) "s", " ",

@@ -4,11 +4,12 @@
 #' how many differ, and its spread (a ruler from minimum to maximum, the double line between the
 #' quartiles, a mark at the median) or its most frequent values; then what is worth a look:
 #' spellings that differ by little or by one letter, far values, codes that may mean absent, dates
-#' and numbers that stayed text, rows that stand twice.
+#' and numbers that stayed text, rows and keys that stand twice, dates in the future, columns that
+#' hold one value, are mostly absent, or are absent together.
 #'
 #' @param data A [study()], a data frame or the path of a file.
-#' @return An object of class `neatsieve_look`. `as.data.frame()` gives one row per column with
-#'   `column`, `kind`, `absent`, `different`, `min`, `q1`, `median`, `q3`, `max` (numbers; dates as
+#' @return An object of class `neatsieve_look`. `as.data.frame()`, which [write_table()] takes too,
+#'   gives one row per column with `column`, `label`, `kind`, `absent`, `different`, `min`, `q1`, `median`, `q3`, `max` (numbers; dates as
 #'   days since 1970-01-01) and `frequent` (text). `$notes` holds what is worth a look.
 #' @examples
 #' look(study(demo_file("hive-visits.csv"), unit = hive))
@@ -22,8 +23,8 @@ look <- function(data) {
   columns <- Map(look_at_column, names(frame$columns), frame$columns, frame$types,
                  MoreArgs = list(frame = frame, whole = whole))
   structure(
-    list(headline = study_headline(study), columns = columns, notes = worth_a_look(study, columns),
-         read = study$notes), class = "neatsieve_look")
+    list(headline = study_headline(study), columns = columns, labels = study$labels,
+         notes = worth_a_look(study, columns), read = study$notes), class = "neatsieve_look")
 }
 
 look_at_column <- function(name, x, type, frame, whole) {
@@ -32,7 +33,7 @@ look_at_column <- function(name, x, type, frame, whole) {
   if (kind %in% c("number", "whole", "date", "date-time")) {
     out$summary <- default_statistics(if (is.integer(x)) as.integer(x) else as.double(x), whole,
                                       NULL)
-    out$different <- length(unique(x[!is.na(x)]))
+    out$different <- core_count_distinct(x)
     out$tz <- type$tz
   } else if (kind %in% c("text", "category")) {
     coded <- frame_codes(frame, name)
@@ -57,7 +58,10 @@ as.data.frame.neatsieve_look <- function(x, ...) {
              if (is.null(c$summary)) NA_real_ else as.numeric(c$summary[[what]])
            }, numeric(1))
   }
-  data.frame(column = names(x$columns), kind = vapply(x$columns, `[[`, character(1), "kind"),
+  label <- vapply(names(x$columns), function(n) {
+    if (is.null(x$labels[[n]])) NA_character_ else x$labels[[n]]
+  }, "")
+  data.frame(column = names(x$columns), label = label, kind = vapply(x$columns, `[[`, character(1), "kind"),
              absent = vapply(x$columns, function(c) as.integer(c$absent), integer(1)),
              different = vapply(x$columns, function(c) as.integer(c$different), integer(1)),
              min = number("min"), q1 = number("q1"), median = number("median"),

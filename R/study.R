@@ -244,7 +244,8 @@ print.neatsieve_study <- function(x, ...) {
 # These take the parts of a study, not the object.
 study_headline <- function(facts) {
   units <- if (!is.null(facts$unit)) {
-    paste0(", ", counted(count_units(facts, NULL), "unit"), " (", facts$unit, ")")
+    paste0(", ", counted(count_units(facts, NULL), "unit"), " (", facts$unit, rows_per_unit(facts),
+           ")")
   }
   paste0(facts$name, ": ", counted(facts$frame$n, "row"), units, ", ",
          counted(length(facts$frame$columns), "column"))

@@ -4,6 +4,7 @@
 #include <cstring>
 #include <vector>
 
+#include "core/distinct.h"
 #include "core/group.h"
 #include "core/text_distance.h"
 
@@ -102,6 +103,15 @@ List core_code_text(CharacterVector x) {
   for (std::size_t i = 0; i < values.size(); ++i)
     SET_STRING_ELT(distinct, static_cast<R_xlen_t>(i), values[i]);
   return List::create(_["codes"] = codes, _["values"] = distinct);
+}
+
+// How many different values numbers have.
+// [[Rcpp::export]]
+double core_count_distinct(SEXP x) {
+  const neatsieve::column c = column_of(x);
+  const std::int64_t n = Rf_xlength(x);
+  return static_cast<double>(c.doubles ? neatsieve::count_distinct(c.doubles, n)
+                                       : neatsieve::count_distinct(c.ints, n));
 }
 
 // [[Rcpp::export]]

@@ -6,6 +6,7 @@
 #include <map>
 #include <random>
 
+#include "distinct.h"
 #include "text_cut.h"
 #include "text_number.h"
 #include "text_read.h"
@@ -227,4 +228,28 @@ TEST_CASE("many distinct texts keep their order and counts across blocks and thr
     if (a.counts[i + 1] != counts[std::string(a.texts.texts()[i].view())]) FAIL(i);
   }
   CHECK(texts_of(a) == texts_of(b));
+}
+
+TEST_CASE("different values are counted as a set counts them") {
+  std::mt19937_64 random(3);
+  for (const double step : {1.0, 0.25, 1e9, 1e-300}) {
+    for (const std::int64_t n : {0, 1, 5, 3000}) {
+      std::vector<double> x;
+      std::vector<std::int32_t> whole;
+      for (std::int64_t i = 0; i < n; ++i) {
+        const auto k = static_cast<std::int32_t>(random() % 700) - 300;
+        x.push_back(random() % 9 ? step * k : gone);
+        whole.push_back(random() % 9 ? k * (step > 1 ? 5000000 : 1)
+                                     : std::numeric_limits<std::int32_t>::min());
+      }
+      std::map<double, int> of_doubles, of_ints;
+      for (const double v : x) if (v == v) of_doubles[v] = 1;
+      for (const auto v : whole)
+        if (v != std::numeric_limits<std::int32_t>::min()) of_ints[v] = 1;
+      CHECK(count_distinct(x.data(), n) == static_cast<std::int64_t>(of_doubles.size()));
+      CHECK(count_distinct(whole.data(), n) == static_cast<std::int64_t>(of_ints.size()));
+    }
+  }
+  const double zeros[] = {0.0, -0.0, 0.5};
+  CHECK(count_distinct(zeros, 3) == 2);
 }

@@ -117,9 +117,9 @@ test_that("look() names slips of one letter, decimal commas and dates left as te
                   plot = rep(c("plot 1", "plot 2"), c(70, 1)), w = rep(c("1,5", "2,25"), c(40, 31)),
                   day = rep("31/05/2024", 71))
   notes <- look(d)$notes
-  expect_match(notes[1], "\"dronc\" (1) is one letter from \"drone\" (40)", fixed = TRUE)
-  expect_match(notes[2], "w: text that holds numbers with a comma")
-  expect_match(notes[3], "day: text that holds dates in the form %d/%m/%Y")
+  expect_match(notes[3], "\"dronc\" (1) is one letter from \"drone\" (40)", fixed = TRUE)
+  expect_match(notes[1], "w: text that holds numbers with a comma")
+  expect_match(notes[2], "day: text that holds dates in the form %d/%m/%Y")
   expect_false(any(grepl("plot", notes)))
 })
 

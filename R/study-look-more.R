@@ -1,0 +1,82 @@
+# More of what is worth a look: columns that are nearly something else, and what columns have in
+# common.
+
+# Text of which nearly all values are numbers, but too few to call it so without a word.
+nearly_numbers <- function(name, column, x) {
+  values <- names(column$counts)
+  counts <- column$counts
+  bad <- is.na(numbers_from_text(values)) & !values %in% words_for_absent
+  share <- 1 - sum(counts[bad]) / max(1, sum(counts[!values %in% words_for_absent]))
+  if (share < 0.8 || !any(bad)) return(NULL)
+  shown <- utils::head(order(-counts * bad), min(4, sum(bad)))
+  rows <- match(values[shown], as.character(x))
+  more <- sum(bad) - length(shown)
+  paste0(name, ": text because of ", counted(sum(counts[bad]), "value"), ": ",
+         listed(c(paste0(quoted(values[shown]), " (row ", format_count(rows), ")"),
+                  if (more > 0) paste(more, "more"))),
+         "; all others are numbers. `as_number(", lang_text(as.name(name)), ")` makes these absent.")
+}
+
+# Values that stand for a row, but for a few that stand twice.
+repeated_keys <- function(name, column, x, n) {
+  if (!column$kind %in% c("text", "whole") || n < 20 || is.na(column$different)) return(NULL)
+  present <- n - column$absent
+  again <- present - column$different
+  if (present < n || again == 0 || again > present / 20) return(NULL)
+  first <- which(duplicated(x))[1]
+  paste0(name, ": nearly every row has a value of its own, but ", format_count(again),
+         if (again == 1) " stands" else " stand", " on an earlier row too, such as ",
+         if (column$kind == "text") quoted(x[first]) else number_code(as.numeric(x[first])),
+         " (row ", format_count(first), ").")
+}
+
+same_everywhere <- function(name, column, n) {
+  if (n < 2 || is.na(column$different) || column$different != 1 || column$absent > 0) return(NULL)
+  paste0(name, ": the same value in every row.")
+}
+
+mostly_absent <- function(name, column, n) {
+  if (n < 2 || is.na(column$absent) || column$absent <= n / 2) return(NULL)
+  share <- floor(100 * column$absent / n)
+  paste0(name, ": absent in ", if (column$absent == n) "every row" else paste0(share, "% of the rows"),
+         ".")
+}
+
+dates_to_come <- function(name, column, x) {
+  if (!column$kind %in% c("date", "date-time") || column$summary$n == 0) return(NULL)
+  today <- if (column$kind == "date") as.numeric(Sys.Date()) else as.numeric(Sys.time())
+  rows <- which(as.numeric(x) > today)
+  if (!length(rows)) return(NULL)
+  paste0(name, ": ", counted(length(rows), "date"), " in the future, such as ",
+         format(x[rows[1]]), " (row ", format_count(rows[1]), ").")
+}
+
+# Columns that are absent in the same rows, of which there are some.
+absent_together <- function(frame, columns) {
+  gaps <- vapply(columns, function(c) if (is.na(c$absent)) 0 else as.numeric(c$absent), 0)
+  open <- names(columns)[gaps > 0 & gaps < frame$n]
+  said <- character()
+  for (many in split(open, gaps[open])) {
+    if (length(many) < 2 || gaps[[many[1]]] < 2) next
+    where <- lapply(frame$columns[many], function(x) which(is.na(x)))
+    while (length(where) > 1) {
+      same <- vapply(where, identical, NA, where[[1]])
+      set <- names(where)[same]
+      where <- where[!same]
+      if (length(set) < 2) next
+      said <- c(said, paste0(listed(set, 6), ": absent together, in the same ",
+                             counted(gaps[[set[1]]], "row"), "."))
+    }
+  }
+  utils::head(said, 5)
+}
+
+# Rows of each unit, for the first line: "121 units (hive, 3 to 33 rows each)".
+rows_per_unit <- function(facts) {
+  coded <- unit_codes(facts)
+  counts <- tabulate(coded$codes, coded$levels)
+  counts <- range(counts[counts > 0])
+  if (!all(is.finite(counts))) return("")
+  if (counts[1] == counts[2]) return(paste0(", ", counted(counts[1], "row"), " each"))
+  paste0(", ", format_count(counts[1]), " to ", counted(counts[2], "row"), " each")
+}
