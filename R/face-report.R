@@ -39,8 +39,8 @@ report_page <- function(out, state, title, folder) {
               t$p(class = "small",
                   paste0("Yes, no and unknown: what each condition alone says of the rows that ",
                          "entered its step. Held: rows it was the first to hold back."))),
-    if (nrow(out$held))
-      t$section(t$h2("Why rows were held back"), scrolled(reasons_html(out$held, state))),
+    if (length(state$holdings))
+      t$section(t$h2("Why rows were held back"), scrolled(reasons_html(state))),
     if (length(state$tables))
       t$section(t$h2("Tables"),
                 lapply(names(state$tables),
@@ -145,31 +145,17 @@ ledger_html <- function(x) {
 }
 
 # Held rows by step, condition and reason; for unknown ones, which columns are absent.
-reasons_html <- function(held, state) {
-  key <- paste(held$held_at, held$held_by, held$held_because, sep = "\r")
-  rows <- lapply(split(seq_len(nrow(held)), factor(key, unique(key))), function(at) {
-    because <- held$held_because[at[1]]
-    if (because == "unknown") because <- unknown_reason(held[at, , drop = FALSE], state)
-    sources <-
-      paste(c(format_count(utils::head(held$source_row[at], 4)), if (length(at) > 4) "..."),
-            collapse = ", ")
-    list(step = held$held_at[at[1]], n = length(at),
-         cells = c(held$held_at[at[1]], held$held_by[at[1]], because, format_count(length(at)),
-                   sources))
+reasons_html <- function(state) {
+  cells <- lapply(held_reasons(state), function(r) {
+    absent <- if (length(r$absent)) {
+      paste0(": ", paste0(names(r$absent), " absent (", format_count(r$absent), ")",
+                          collapse = ", "))
+    }
+    c(r$step, r$by, paste0(r$because, absent), format_count(r$rows),
+      paste(c(format_count(r$first), if (r$rows > 4) "..."), collapse = ", "))
   })
-  placed <- order(vapply(rows, `[[`, numeric(1), "step"), -vapply(rows, `[[`, numeric(1), "n"))
-  html_table(c("step", "held by", "because", "rows", "source rows"),
-             unname(lapply(rows[placed], `[[`, "cells")),
+  html_table(c("step", "held by", "because", "rows", "source rows"), cells,
              c(FALSE, FALSE, FALSE, TRUE, FALSE))
-}
-
-# "unknown: hive_weight_kg absent (112), brood_frames absent (3)".
-unknown_reason <- function(held, state) {
-  read <- intersect(columns_held_by(state, held$held_by[1]), names(held))
-  gone <- vapply(held[read], function(x) sum(is.na(x)), numeric(1))
-  gone <- sort(gone[gone > 0], decreasing = TRUE)
-  if (!length(gone)) return("unknown")
-  paste0("unknown: ", paste0(names(gone), " absent (", format_count(gone), ")", collapse = ", "))
 }
 
 table_html <- function(table, most = 200) {
