@@ -14,9 +14,7 @@ write_csv <- function(table, path, delimiter = ",") {
 # A column as the core writes it: numbers, whole numbers, logicals and days as they are, others as
 # codes of texts.
 csv_column <- function(x) {
-  if (inherits(x, "Date") && all(is.na(x) | abs(as.numeric(x)) < 2.9e6)) {
-    return(structure(as.double(x), class = "Date"))
-  }
+  if (inherits(x, "Date")) return(structure(as.double(x), class = "Date"))
   if (!is.object(x) && (is.numeric(x) || is.logical(x))) return(x)
   if (is.factor(x)) return(list(as.integer(x), as_utf8(levels(x))))
   text <- if (is.list(x)) vapply(x, function(v) paste(format(v), collapse = " "), character(1))
@@ -42,6 +40,12 @@ flat_columns <- function(columns) {
     for (k in seq_len(ncol(x))) out[[paste0(name, ".", inner[k])]] <- x[, k, drop = TRUE]
   }
   out
+}
+
+# ISO 8601, with a year of at least four digits.
+iso_date_texts <- function(x) {
+  parts <- as.POSIXlt(x)
+  ifelse(is.na(x), NA, sprintf("%04d-%02d-%02d", parts$year + 1900L, parts$mon + 1L, parts$mday))
 }
 
 # ISO 8601 with the zone's offset, and fractions of a second where there are any.

@@ -20,7 +20,8 @@ write_whole <- function(path, write, ends = NULL) {
     if (!is.null(ends) && !ends_with(made, ends)) {
       stop("only a part of it could be written; is the disk full?")
     }
-  }, neatsieve_error = stop, error = function(e) {
+  }, error = function(e) {
+    if (inherits(e, "neatsieve_error")) stop(e)
     stop_neatly("run",
                 paste0("Could not write ", quoted(path), ": ", sub("[.]$", "", conditionMessage(e)),
                        "."), NULL,

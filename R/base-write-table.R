@@ -33,31 +33,46 @@ flat_table <- function(table) {
   structure(flat, class = "data.frame", row.names = .set_row_names(nrow(table)))
 }
 
-# As many digits as it takes to read back the same.
-json_ready <- function(table) {
+# Records as JSON texts (RFC 8259), one for each row: numbers in as many digits as it takes to read
+# back the same, which the usual package cuts at 15; null where a value is absent.
+json_records <- function(table) {
   table <- flat_table(table)
-  table[] <- lapply(table, function(x) {
-    if (inherits(x, "POSIXct")) csv_times(x)
-    else if (is.factor(x) || is.object(x)) as.character(x) else x
+  if (!length(table)) return(rep("{}", nrow(table)))
+  cells <- lapply(names(table), function(name) {
+    paste0(json_texts(name), ":", json_cells(table[[name]]))
   })
-  table
+  paste0("{", do.call(paste, c(cells, sep = ",")), "}")
 }
-json_digits <- function(table) {
-  numbers <- unlist(Filter(is.double, unclass(table)))
-  short <- all(is.na(numbers) | signif(numbers, 15) == numbers)
-  if (short) NA else I(17)
+
+json_cells <- function(x) {
+  text <- if (is.logical(x)) ifelse(x, "true", "false")
+    else if (is.numeric(x) && !is.object(x)) number_texts(as.double(x))
+    else json_texts(if (inherits(x, "POSIXct")) csv_times(x)
+                    else if (inherits(x, "Date")) iso_date_texts(x) else as.character(x))
+  endless <- is.numeric(x) & is.infinite(x)
+  text[endless] <- json_texts(text[endless])
+  text[is.na(x)] <- "null"
+  text
 }
-write_json_lines <- function(table, path) {
-  table <- json_ready(table)
-  con <- file(path, "wb")
-  on.exit(close(con))
-  if (nrow(table)) jsonlite::stream_out(table, con, verbose = FALSE, na = "null",
-                                        digits = json_digits(table))
+
+json_texts <- function(x) {
+  x <- as_utf8(x)
+  x <- gsub("\"", "\\\"", gsub("\\", "\\\\", x, fixed = TRUE), fixed = TRUE)
+  for (i in which(grepl("[\001-\037]", x))) {
+    points <- utf8ToInt(x[i])
+    signs <- intToUtf8(points, multiple = TRUE)
+    low <- points < 32
+    signs[low] <- sprintf("\\u%04x", points[low])
+    x[i] <- paste(signs, collapse = "")
+  }
+  paste0("\"", x, "\"")
 }
+
+write_json_lines <- function(table, path) write_text(json_records(table), path)
 write_json_records <- function(table, path) {
-  table <- json_ready(table)
-  write_text(jsonlite::toJSON(table, na = "null", digits = json_digits(table), rownames = FALSE),
-             path)
+  records <- json_records(table)
+  ends <- c(rep(",", max(0, length(records) - 1)), if (length(records)) "")
+  write_text(c("[", paste0(records, ends), "]"), path)
 }
 
 write_parquet_file <- function(table, path) {

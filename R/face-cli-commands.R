@@ -94,7 +94,8 @@ cli_pour <- function(given, options) {
     cat("\nFigure", if (length(charts) > 1) "s", " ", listed(charts, 12), "\n", sep = "")
   }
   if (length(written)) cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
-  else cat("\nNext: --out DIR writes rows, tables and figures (--held the held rows); --report a page.\n")
+  else cat("\nNext: --out DIR writes rows, tables and figures, with --held the held rows;",
+           "--report a page.\n")
 }
 
 # NAME=VALUE: a number, true or false, or text; several values with | between them.

@@ -30,18 +30,7 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
   }
   write <- table_writer(format)
   state <- siftings_parts(out)$state
-  if (!is_text(folder)) {
-    stop_neatly("run", "`write_siftings()` needs a folder.", NULL,
-                "Write `write_siftings(out, \"results\")`.")
-  }
-  if (file.exists(folder) && !dir.exists(folder)) {
-    stop_neatly("run", paste0(quoted(folder), " is a file, not a folder."), NULL,
-                "Give another path.")
-  }
-  if (!dir.exists(folder) && !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
-    stop_neatly("run", paste0("The folder ", quoted(folder), " could not be made."), NULL,
-                "Check the path and who may write there.")
-  }
+  make_folder(folder)
   paths <- character()
   put <- function(name, write, ends = NULL) {
     path <- file.path(folder, name)
@@ -111,6 +100,21 @@ refuse_input_folder <- function(folder, inputs) {
                        ", which this run reads."), NULL,
                 paste0("Give a folder for results alone, such as ",
                        quoted(file.path(folder, "results")), "."))
+  }
+}
+
+make_folder <- function(folder) {
+  if (!is_text(folder)) {
+    stop_neatly("run", "`write_siftings()` needs a folder.", NULL,
+                "Write `write_siftings(out, \"results\")`.")
+  }
+  if (file.exists(folder) && !dir.exists(folder)) {
+    stop_neatly("run", paste0(quoted(folder), " is a file, not a folder."), NULL,
+                "Give another path.")
+  }
+  if (!dir.exists(folder) && !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
+    stop_neatly("run", paste0("The folder ", quoted(folder), " could not be made."), NULL,
+                "Check the path and who may write there.")
   }
 }
 

@@ -13,8 +13,9 @@
 #'   text and XLSX do not. A matrix column `m` is written as `m.1`, `m.2`, ..., row names as
 #'   `row_name`.
 #' @section Errors: Class `neatsieve_error_run` for an ending that is no format, a folder that is
-#'   not there, a file that a run reads, and where the disk is full; no partial file is left. Parquet
-#'   needs the package nanoparquet, XLSX the package writexl: the message says how to install them.
+#'   not there, a file that a run reads, and where the disk is full; no partial file is left.
+#'   Parquet needs the package nanoparquet, XLSX the package writexl: the message says how to
+#'   install them.
 #' @seealso [write_siftings()] for everything of a run, [study()] to read it again.
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), statistics(honey_kg, by = apiary))

@@ -1,7 +1,8 @@
 # Columns of a delimited text as what all their values are.
 
-# values: the vector. coded: for text that stays text, its codes and distinct texts. unread: rows and
-# texts of values that became absent. stays: why a column of numbers stays text, with an example.
+# values: the vector. coded: for text that stays text, its codes and distinct texts. rows, texts:
+# where values became absent, and what they were. stays: why a column of numbers stays text, with
+# an example.
 new_told <- function(name, values, asked = NULL, coded = NULL, rows = numeric(),
                      texts = character(), stays = NULL) {
   new_record("told", list(name = name, values = values, asked = asked, coded = coded, rows = rows,

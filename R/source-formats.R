@@ -25,8 +25,8 @@ read_other_format <- function(path, format, reading) {
   need_package(said[1], said[2])
   read <- switch(format, xlsx = read_workbook, parquet = read_parquet_file,
                  sqlite = read_sqlite_file, json = read_json, jsonl = read_json_lines)
-  table <- tryCatch(suppressWarnings(read(path, reading, where)), neatsieve_error = stop,
-                    error = function(e) {
+  table <- tryCatch(suppressWarnings(read(path, reading, where)), error = function(e) {
+    if (inherits(e, "neatsieve_error")) stop(e)
     stop_neatly("study", paste0("The file is not whole ",
                                 switch(format, xlsx = "as a workbook", parquet = "as Parquet",
                                        sqlite = "as an SQLite database", "JSON"), ": ",

@@ -24,20 +24,20 @@ read_dictionary <- function(path) {
     stop_neatly("study", paste0("The dictionary is no JSON: ", first_line(conditionMessage(e)),
                                 "."), where, "Mend the file.")
   })
-  if (!is.null(spec$resources)) spec <- spec$resources[[1]]$schema
-  if (!is.list(spec$fields) || !length(spec$fields)) {
+  if (!is.null(spec[["resources"]])) spec <- spec[["resources"]][[1]]$schema
+  if (!is.list(spec[["fields"]]) || !length(spec[["fields"]])) {
     stop_neatly("study", "The dictionary has no list of `fields`.", where,
                 "A Table Schema is `{\"fields\": [{\"name\": \"hive\", \"type\": \"string\"}]}`.")
   }
-  fields <- lapply(spec$fields, dictionary_field, where = where)
+  fields <- lapply(spec[["fields"]], dictionary_field, where = where)
   names <- vapply(fields, `[[`, "", "name")
   if (anyDuplicated(names)) {
     stop_neatly("study", paste0("The dictionary describes `", names[anyDuplicated(names)],
                                 "` twice."), where, "Leave one out.")
   }
   new_dictionary(path, stats::setNames(fields, names),
-                 missing_texts(spec$missingValues),
-                 unlist(spec$primaryKey))
+                 missing_texts(spec[["missingValues"]]),
+                 unlist(spec[["primaryKey"]]))
 }
 
 # Missing values are texts, or since version 2 of the standard values with labels.
@@ -46,23 +46,25 @@ missing_texts <- function(values) {
 }
 
 dictionary_field <- function(spec, where) {
-  if (!is_text(spec$name)) {
+  if (!is_text(spec[["name"]])) {
     stop_neatly("study", "A field of the dictionary has no name.", where,
                 "Write `\"name\": \"hive\"`.")
   }
-  limits <- if (is.list(spec$constraints)) spec$constraints else list()
-  given <- if (!is.null(spec$categories)) spec$categories else limits$enum
+  limits <- if (is.list(spec[["constraints"]])) spec[["constraints"]] else list()
+  given <- if (!is.null(spec[["categories"]])) spec[["categories"]] else limits$enum
   categories <- unlist(lapply(given, function(v) as.character(if (is.list(v)) v$value else v)))
   text <- function(x) if (is_text(x)) x
   new_dictionary_field(
-    spec$name, kind_of_field(spec, categories), text(spec$title), text(spec$measured_in),
-    text(spec$description), categories, isTRUE(spec$categoriesOrdered),
-    if (!is.null(spec$missingValues)) missing_texts(spec$missingValues), limits)
+    spec[["name"]], kind_of_field(spec, categories), text(spec[["title"]]),
+    text(spec[["measured_in"]]),
+    text(spec[["description"]]), categories, isTRUE(spec[["categoriesOrdered"]]),
+    if (!is.null(spec[["missingValues"]])) missing_texts(spec[["missingValues"]]), limits)
 }
 
 kind_of_field <- function(spec, categories) {
-  type <- if (is_text(spec$type)) spec$type else "any"
-  form <- if (is_text(spec$format) && grepl("%", spec$format)) paste0(" ", spec$format)
+  type <- if (is_text(spec[["type"]])) spec[["type"]] else "any"
+  form <- spec[["format"]]
+  form <- if (is_text(form) && grepl("%", form)) paste0(" ", form)
   switch(type, string = if (length(categories)) NULL else "text", number = "number",
          integer = "whole", boolean = "logical", date = paste0("date", form),
          datetime = paste0("date-time", form), NULL)
@@ -96,8 +98,8 @@ dictionary_for <- function(dictionary, names, notes) {
   }
   extra <- setdiff(names, names(dictionary$fields))
   if (length(extra)) {
-    take_note(notes, paste0("The dictionary says nothing of ", listed(ticked(extra), 6), "."), where,
-              "`write_dictionary()` writes a draft with all columns.")
+    take_note(notes, paste0("The dictionary says nothing of ", listed(ticked(extra), 6), "."),
+              where, "`write_dictionary()` writes a draft with all columns.")
   }
   dictionary$fields <- dictionary$fields[intersect(names(dictionary$fields), names)]
   dictionary
@@ -127,7 +129,7 @@ note_breaches <- function(columns, dictionary, notes) {
       rows <- breaches[[said]]
       if (!length(rows)) next
       shown <- utils::head(rows, 4)
-      values <- if (said == "is absent") character() else paste0(quoted(as.character(x[shown])), " ")
+      values <- if (said != "is absent") paste0(quoted(as.character(x[shown])), " ")
       take_note(notes,
                 paste0("Column `", field$name, "`: ", counted(length(rows), "value"), " ",
                        breach_words(said, field, length(rows)), ": ",
@@ -141,7 +143,8 @@ note_breaches <- function(columns, dictionary, notes) {
 breach_words <- function(said, field, n) {
   limits <- field$constraints
   verb <- function(one, many) if (n == 1) one else many
-  switch(said, `is absent` = paste(verb("is", "are"), "absent, which the dictionary does not allow"),
+  switch(said,
+         `is absent` = paste(verb("is", "are"), "absent, which the dictionary does not allow"),
          repeats = paste(verb("repeats", "repeat"), "another, where each must be unique"),
          below = paste(verb("is", "are"), "below the minimum", limits$minimum),
          above = paste(verb("is", "are"), "above the maximum", limits$maximum),

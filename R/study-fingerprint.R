@@ -4,10 +4,10 @@
 #' value, a kind, a column's name or the order of rows differs.
 #'
 #' @param study A [study()], a data frame or the path of a file.
-#' @return A text: `"md5:"` and the MD5 sum (RFC 1321) of the table written as [write_table()] writes
-#'   CSV, below a header with each column's name and kind; a category counts as text, whole numbers
-#'   as numbers. It does not depend on the file's format, line ends or quoting, on threads, locale or
-#'   time zone. It is worked out when asked for, in about the time that writing the table takes.
+#' @return A text: `"md5:"` and the MD5 sum (RFC 1321) of the table written as [write_table()]
+#'   writes CSV, below a header with each column's name and kind; a category counts as text, whole
+#'   numbers as numbers. It does not depend on the file's format, line ends or quoting, on threads,
+#'   locale or time zone. It is worked out when asked for, in the time that writing the table takes.
 #' @section Errors: As [study()].
 #' @seealso [write_table()], [study()]
 #' @examples

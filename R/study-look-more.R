@@ -14,7 +14,8 @@ nearly_numbers <- function(name, column, x) {
   paste0(name, ": text because of ", counted(sum(counts[bad]), "value"), ": ",
          listed(c(paste0(quoted(values[shown]), " (row ", format_count(rows), ")"),
                   if (more > 0) paste(more, "more"))),
-         "; all others are numbers. `as_number(", lang_text(as.name(name)), ")` makes these absent.")
+         "; all others are numbers. `as_number(", lang_text(as.name(name)),
+         ")` makes these absent.")
 }
 
 # Values that stand for a row, but for a few that stand twice.
@@ -38,8 +39,8 @@ same_everywhere <- function(name, column, n) {
 mostly_absent <- function(name, column, n) {
   if (n < 2 || is.na(column$absent) || column$absent <= n / 2) return(NULL)
   share <- floor(100 * column$absent / n)
-  paste0(name, ": absent in ", if (column$absent == n) "every row" else paste0(share, "% of the rows"),
-         ".")
+  paste0(name, ": absent in ",
+         if (column$absent == n) "every row" else paste0(share, "% of the rows"), ".")
 }
 
 dates_to_come <- function(name, column, x) {

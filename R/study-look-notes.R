@@ -2,8 +2,8 @@
 
 # What an analyst would want to know before trusting a column.
 #
-# The most telling first: what was not read, what is nearly something else, slips of spelling, codes,
-# repeats, far values, and then what columns are like as a whole.
+# The most telling first: what was not read, what is nearly something else, slips of spelling,
+# codes, repeats, far values, and then what columns are like as a whole.
 worth_a_look <- function(study, columns) {
   n <- study$frame$n
   each <- function(say) unlist(Map(say, names(columns), columns, study$frame$columns),

@@ -9,8 +9,9 @@
 #'
 #' @param data A [study()], a data frame or the path of a file.
 #' @return An object of class `neatsieve_look`. `as.data.frame()`, which [write_table()] takes too,
-#'   gives one row per column with `column`, `label`, `kind`, `absent`, `different`, `min`, `q1`, `median`, `q3`, `max` (numbers; dates as
-#'   days since 1970-01-01) and `frequent` (text). `$notes` holds what is worth a look.
+#'   gives one row per column with `column`, `label`, `kind`, `absent`, `different`, `min`, `q1`,
+#'   `median`, `q3`, `max` (numbers; dates as days since 1970-01-01) and `frequent` (text). `$notes`
+#'   holds what is worth a look.
 #' @examples
 #' look(study(demo_file("hive-visits.csv"), unit = hive))
 #' @export
@@ -61,7 +62,8 @@ as.data.frame.neatsieve_look <- function(x, ...) {
   label <- vapply(names(x$columns), function(n) {
     if (is.null(x$labels[[n]])) NA_character_ else x$labels[[n]]
   }, "")
-  data.frame(column = names(x$columns), label = label, kind = vapply(x$columns, `[[`, character(1), "kind"),
+  data.frame(column = names(x$columns), label = label,
+             kind = vapply(x$columns, `[[`, character(1), "kind"),
              absent = vapply(x$columns, function(c) as.integer(c$absent), integer(1)),
              different = vapply(x$columns, function(c) as.integer(c$different), integer(1)),
              min = number("min"), q1 = number("q1"), median = number("median"),

@@ -12,8 +12,8 @@
 #'   bare name or text. The account then counts units beside rows.
 #' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and
 #'   `"NA"` unless said otherwise, in a data frame none. In a data frame a number is met by its
-#'   size, a category loses the level, and a note counts the values. A list may give further codes for
-#'   single columns: `list(c("", "NA"), mites_per_100 = c("n/a", "-9"))`.
+#'   size, a category loses the level, and a note counts the values. A list may give further codes
+#'   for single columns: `list(c("", "NA"), mites_per_100 = c("n/a", "-9"))`.
 #' @param kinds A named list of kinds that are not to be guessed, such as `list(hive = "text")`.
 #'   Kinds are `"number"`, `"whole"`, `"text"`, `"category"`, `"logical"`, `"date"` and
 #'   `"date-time"`. A date in a form other than ISO 8601 says its form, in the letters of POSIX:

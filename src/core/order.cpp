@@ -347,7 +347,8 @@ double rank_of_tie(tie ties, std::int64_t below, std::int64_t place, std::int64_
 }
 
 // Sorts, and hands over each part of rows that is in order: `done(from, rows, size, above)`, in
-// whatever thread; `above` is what the first word of these rows has above their keys. False where `keep_going` said no.
+// whatever thread; `above` is what the first word of these rows has above their keys. False where
+// `keep_going` said no.
 template <class Done>
 bool sort_in_parts(const sorter& s, int threads, const std::function<bool()>& keep_going,
                    Done done) {

@@ -66,7 +66,8 @@ bool read_short_number(const char* from, const char* to, char mark, number_read&
     }
   }
   const bool leads_with_zero = *first == '0' && to - first > 1 && first + 1 != point;
-  if (leads_with_zero || (digits == 0 && falls) || (!point && to - first > most_short)) return false;
+  if (leads_with_zero || (digits == 0 && falls)) return false;
+  if (!point && to - first > most_short) return false;
   if (point && to - first == 1) return false;
   const auto whole = static_cast<double>(falls ? -digits : digits);
   if (!point) {

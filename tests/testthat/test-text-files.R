@@ -134,8 +134,8 @@ test_that("other encodings, pipes and problems of a reading", {
                     file.path(R.home("bin"), "Rscript"), " --vanilla -e ")
   piped <- function(path, shell) {
     script <- paste0("print(as.data.frame(neatsieve::study(", path, ")))")
-    trimws(system2("timeout", c("60", "bash", "-c", shQuote(shell(paste0(rscript, shQuote(script))))),
-                   stdout = TRUE))
+    command <- shQuote(shell(paste0(rscript, shQuote(script))))
+    trimws(system2("timeout", c("60", "bash", "-c", command), stdout = TRUE))
   }
   table <- c("a b", "1 1 2", "2 3 4")
   print_two <- "printf 'a,b\\n1,2\\n3,4\\n'"

@@ -1,0 +1,78 @@
+# Studies in and results out on 5 million rows by 6 columns; see bench/README.md. The yardstick r is
+# a general reader that is told the kinds. Exit code 1 when an aim is missed.
+source("bench/common.R")
+n <- rows_of_bench
+file <- tempfile(fileext = ".csv")
+set.seed(1)
+con <- file(file, "wb")
+writeLines("visit_id,visit_date,apiary,weight,mites,bees", con)
+words <- sprintf("apiary-%03d", 1:200)
+for (part in split(seq_len(n), ceiling(seq_len(n) / 5e5))) {
+  m <- length(part)
+  gappy <- function(text, code) { text[sample.int(m, m %/% 50L)] <- code; text }
+  writeLines(paste(format(part, scientific = FALSE, trim = TRUE),
+                   as.Date("2020-01-01") + sample.int(1500, m, TRUE), sample(words, m, TRUE),
+                   gappy(sprintf("%.1f", rnorm(m, 50, 20)), ""),
+                   gappy(sprintf("%.4f", rexp(m)), "NA"), sample.int(1000L, m, TRUE), sep = ","),
+             con)
+}
+close(con)
+cat("rows:", format(n, big.mark = ","), " bytes:", format(file.size(file), big.mark = ","),
+    " cores:", parallel::detectCores(), " medians of 5\n\n")
+quietly <- function(x) suppressMessages(x, classes = "neatsieve_note")
+told <- vroom::cols("i", "D", "c", "d", "d", "i")
+general <- function() vroom::vroom(file, delim = ",", col_types = told, altrep = FALSE,
+                                   progress = FALSE, show_col_types = FALSE)
+
+judge("study(), share of the general reader told the kinds", most = 0.35,
+      1 / median_ratio(general(), study(file), times = 5))
+hives <- study(file)
+theirs <- general()
+stopifnot(all(vapply(names(theirs), function(c) {
+  identical(as.vector(theirs[[c]]), as.vector(as.data.frame(hives)[[c]]))
+}, NA)))
+rm(theirs)
+
+conditions <- sieve(include(weight > 40, mites < 2, visit_date >= "2021-01-01"),
+                    statistics(weight, mites, by = apiary))
+judge("pour(path) of 3 conditions and statistics of 2 by 1, share of it", most = 0.2,
+      1 / median_ratio(general(), quietly(pour(file, conditions)), times = 5))
+
+folder <- tempfile("command-")
+dir.create(folder)
+plan <- file.path(folder, "plan.yaml")
+write_sieve(c(conditions, chart_histogram(x = weight)), plan, hives)
+command <- function() {
+  system2(file.path(R.home("bin"), "Rscript"),
+          c("--vanilla", "-e", shQuote(paste0("q(status = neatsieve:::cli_main(c('pour', '", plan,
+                                              "', '--report')))"))),
+          stdout = FALSE, stderr = FALSE,
+          env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
+}
+here <- setwd(folder)
+judge("the command from CSV to tables, figure and report, share of it", most = 0.6,
+      1 / median_ratio(general(), command(), times = 5))
+setwd(here)
+
+table <- as.data.frame(hives)
+to <- tempfile(fileext = ".csv")
+ours <- median_seconds(write_table(table, to), times = 5)
+started <- proc.time()[["elapsed"]]
+vroom::vroom_write(table, tempfile(), delim = ",", progress = FALSE)
+judge("writing the rows as CSV, share of that library's writer", most = 0.3,
+      ours / (proc.time()[["elapsed"]] - started))
+
+judge("the overview, times as long as statistics() of its numbers", most = 3,
+      median_ratio(look(hives), quietly(pour(hives, statistics(visit_id, weight, mites, bees))),
+                   times = 5))
+
+# The first study of a small file in a fresh R, less loading the package.
+first <- vapply(1:7, function(i) {
+  script <- paste("library(neatsieve); f <- demo_file('apiaries.csv');",
+                  "s <- proc.time()[[3]]; h <- study(f); cat(proc.time()[[3]] - s)")
+  as.numeric(system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", "-e", shQuote(script)),
+                     stdout = TRUE, env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
+}, 0)
+judge("the first study() of a small file in a new R, in seconds", stats::median(first), most = 0.15)
+unlink(c(file, to, folder), recursive = TRUE)
+finish_bench()
