@@ -135,7 +135,9 @@ note_breaches <- function(columns, dictionary, notes) {
                        breach_words(said, field, length(rows)), ": ",
                        listed(c(paste0(values, "on row ", format_count(shown)),
                                 if (length(rows) > 4) paste(length(rows) - 4, "more"))), "."),
-                where, "Mend the data, or the dictionary where it is too strict.")
+                where,
+                c(if (said == "listed") meant(as.character(x[rows[1]]), field$categories, quoted),
+                  "Mend the data, or the dictionary where it is too strict."))
     }
   }
 }

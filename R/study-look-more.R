@@ -77,7 +77,7 @@ rows_per_unit <- function(facts) {
   coded <- unit_codes(facts)
   counts <- tabulate(coded$codes, coded$levels)
   counts <- range(counts[counts > 0])
-  if (!all(is.finite(counts))) return("")
+  if (coded$levels < 2 || !all(is.finite(counts))) return("")
   if (counts[1] == counts[2]) return(paste0(", ", counted(counts[1], "row"), " each"))
   paste0(", ", format_count(counts[1]), " to ", counted(counts[2], "row"), " each")
 }

@@ -115,6 +115,7 @@ print.neatsieve_look <- function(x, ..., onward = NULL) {
   if (is.null(onward)) {
     onward <- paste0("Next: try a condition with screening(), e.g. screening(study, ",
                      next_condition(x), ").")
+    onward <- paste(strwrap(onward, width, exdent = 6), collapse = "\n")
   }
   cat("\n", onward, "\n", sep = "")
   invisible(x)

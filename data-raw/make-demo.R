@@ -130,7 +130,7 @@ save_csv(monthly, "monthly-weights.csv")
 
 field <- function(name, type, title, description, unit = NULL, levels = NULL, missing = NULL) {
   f <- list(name = name, type = type, title = title, description = description)
-  if (!is.null(unit)) f$unit <- unit
+  if (!is.null(unit)) f$measured_in <- unit
   if (!is.null(levels)) f$constraints <- list(enum = levels)
   if (!is.null(missing)) f$missingValues <- missing
   f
