@@ -136,12 +136,43 @@ chart_round <- function() {
   })
 }
 
+# Files of random bytes that look like delimited text, JSON or dictionaries.
+file_signs <- c("a", "b", "1", "2", "-", ".", ",", ",", ";", "\t", "|", "\"", "\"", "\n", "\n", "\r\n",
+                "\r", " ", "NA", "2024-01-05", "T10:00Z", "1e5", "\u00fc", "{", "}", "[", "]", ":")
+file_round <- function() {
+  bytes <- charToRaw(enc2utf8(paste(sample(file_signs, sample(0:120, 1), TRUE), collapse = "")))
+  odd <- sample.int(length(bytes) + 1, 1)
+  if (stats::runif(1) < 0.2) bytes <- append(bytes, as.raw(sample(0:255, 1)), odd - 1)
+  ending <- pick(c(".csv", ".csv", ".csv", ".tsv", ".json", ".jsonl", ".gz", ".xlsx", ".sqlite"))
+  block <- pick(c(1, 16, 2^20))
+  list(what = paste0(ending, " of ", paste(bytes, collapse = " ")), run = function() {
+    path <- tempfile(fileext = ending)
+    on.exit(unlink(path))
+    writeBin(bytes, path)
+    old <- options(neatsieve.block_bytes = block)
+    on.exit(options(old), add = TRUE)
+    s <- study(path, encoding = pick(c("UTF-8", "UTF-8", "latin1", "UTF-16LE")))
+    print(look(s))
+    reading_account(s)
+    to <- tempfile(fileext = ".csv")
+    on.exit(unlink(to), add = TRUE)
+    write_table(s, to)
+    table <- as.data.frame(s)
+    text <- lapply(table, function(x) "text")
+    again <- as.data.frame(study(to, kinds = text))
+    if (nrow(again) != nrow(table)) stop("a table comes back with other rows")
+    for (c in names(table)) if (is.character(table[[c]]) && !"" %in% table[[c]]) {
+      if (!identical(again[[c]], table[[c]])) stop("a text comes back changed")
+    }
+  })
+}
+
 found <- 0
 rounds <- 0
 start <- Sys.time()
 repeat {
   set.seed(seed)
-  round <- switch(sample.int(3, 1), expression_round(), plan_round(), chart_round())
+  round <- switch(sample.int(4, 1), expression_round(), plan_round(), chart_round(), file_round())
   problem <- NULL
   invisible(
     utils::capture.output(
