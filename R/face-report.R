@@ -112,17 +112,20 @@ plan_lines <- function(out, folder) {
 
 scrolled <- function(table) htmltools::tags$div(class = "wide", table)
 
+# Made as text, cell by cell at once: tags of their own would take longer than all the rest.
 html_table <- function(headers, rows, right, row_class = NULL) {
-  t <- htmltools::tags
-  side <- function(i) if (right[i]) "n"
-  t$table(t$thead(t$tr(lapply(seq_along(headers), function(i) t$th(class = side(i), headers[i])))),
-          t$tbody(
-            lapply(seq_along(rows),
-                   function(r) {
-                     t$tr(class = row_class[r],
-                          lapply(seq_along(headers),
-                                 function(i) t$td(class = side(i), rows[[r]][i])))
-                   })))
+  escape <- function(x) htmltools::htmlEscape(ifelse(is.na(x), "NA", x))
+  marked <- ifelse(right, " class=\"n\"", "")
+  cells <- vapply(rows, function(row) {
+    paste0("<td", marked, ">", escape(as.character(row)), "</td>", collapse = "")
+  }, "")
+  row_class <- if (!is.null(row_class)) paste0(" class=\"", escape(row_class), "\"")
+  htmltools::HTML(paste0(
+    c("<table>\n<thead>\n<tr>",
+      paste0("<th", marked, ">", escape(headers), "</th>", collapse = ""),
+      "</tr>\n</thead>\n<tbody>\n",
+      if (length(cells)) paste0("<tr", row_class, ">", cells, "</tr>\n"), "</tbody>\n</table>"),
+    collapse = ""))
 }
 
 ledger_html <- function(x) {

@@ -23,9 +23,9 @@
 #'   `list(temper = c("calm", "lively", "hot"))`. The column becomes an ordered category.
 #' @param categories The same for categories that have an order to be shown in, and no more:
 #'   `list(season = c("spring", "summer", "autumn"))`.
-#' @param dictionary The path of a Table Schema file (Frictionless Data, an open standard) that says
-#'   what is not said here: types, titles (labels), `measured_in` (measures), missing values, the
-#'   order of values (`enum`, or `categories` with `categoriesOrdered`), and constraints
+#' @param dictionary The path of a Table Schema file (Frictionless Data, an open standard) that
+#'   says what is not said here: types, titles (labels), `measured_in` (measures), missing values,
+#'   the order of values (`enum`, or `categories` with `categoriesOrdered`), and constraints
 #'   (`required`, `unique`, `minimum`, `maximum`, `pattern`), whose breaches a note lists. See
 #'   [write_dictionary()].
 #' @param labels,measures Named lists of texts: what a column is called in figures and
@@ -44,20 +44,29 @@
 #'
 #' @details In a file a code stands for absent unless it is in quotes: `"NA"` is the text, and `""`
 #'   the empty text in a column that has empty fields without quotes too. Text of a file stays text
-#'   until said otherwise. A column is a number when its present values are; when at most 1 in 50 is
-#'   not, these become absent and a note names them and their rows. Whole numbers with leading zeros
-#'   stay text. Dates are ISO 8601 (`2024-05-31`), date-times too, and are in UTC unless they say
-#'   otherwise. Notes of reading stay with the study: they stand in `$notes` of every run and in its
-#'   report.
+#'   until said otherwise. A column is a number when its present values are; when at most 1 in 50
+#'   is not, these become absent and a note names them and their rows. Kinds are told of all values
+#'   of the file. What a number would change stays text, and a note says so: whole numbers of 2^53
+#'   and more, with a leading plus, `1e5` without a decimal mark or a sign (among values that all
+#'   are so or whole), and, without a note, those with leading zeros. Dates are ISO 8601
+#'   (`2024-05-31`), date-times too, and are in UTC unless they say otherwise. Notes of reading
+#'   stay with the study: they stand in `$notes` of every run and in its report.
+#'   Fields are split by RFC 4180. A blank line is left out and said; in a file of one column it is
+#'   an absent value. A header with empty or repeated names is mended and said. A value with text
+#'   behind its closing quote is taken as it was written. [reading_account()] lists all of these by
+#'   line.
 #'
 #'   `nrow()`, `dim()`, `names()`, `head()` and `summary()` work on a study as on a data frame, and
 #'   `hives$temper` gives a column. A study is not changed by assignment.
 #'
 #' @return An object of class `neatsieve_study`. `as.data.frame()` gives the table.
-#' @section Errors: Class `neatsieve_error_study`: a file that is missing, empty or ragged
-#'   (with the line), text that is not in the encoding, column names that are missing or
-#'   repeated, a unit or ordered column that is not there, a value outside `ordered`, a kind or date
-#'   pattern that is none.
+#' @section Errors: Class `neatsieve_error_study`: a file that is missing, a folder, empty, cut
+#'   short or no text; a line with another number of values than the header and a quote that is
+#'   never closed (each with its line); text that is not in the encoding; a unit or ordered column
+#'   that is not there, a value outside `ordered` or `categories`, a kind or date pattern that is
+#'   none; a sheet or table that is not there, with the near ones; a package that a format needs
+#'   and that is not installed.
+#' @seealso [look()], [reading_account()], [write_dictionary()], [write_table()], [fingerprint()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive,
 #'                ordered = list(temper = c("calm", "lively", "hot")))
@@ -205,7 +214,8 @@ bare_name <- function(lang, env, argument) {
 #' @param data Siftings from [pour()]; a study, a data frame or a path are taken as [pour()] takes
 #'   them.
 #' @param subset For siftings with [subsets()]: the name of one; none: all rows.
-#' @return A [study()] with the same unit, labels and measures; its name says the source and subset.
+#' @return A [study()] with the same unit, labels and measures; its name says the source and
+#'   subset.
 #' @section Errors: Class `neatsieve_error_run` when there is no such subset.
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), subsets(strong = brood_frames > 8))
@@ -219,36 +229,6 @@ as_study <- function(data, subset = NULL) {
   if (is.data.frame(data)) return(new_study(data, name = name_of_data(substitute(data))))
   stop_neatly("study", paste0("A value of class ", class(data)[1], " is no study."), NULL,
               "Give a study, a data frame or the path of a file.")
-}
-
-#' @export
-as.data.frame.neatsieve_study <- function(x, ...) {
-  frame <- unclass(x)$frame
-  frame_rows(frame, NULL, names(frame$columns))
-}
-
-#' @export
-print.neatsieve_study <- function(x, ...) {
-  local_plain()
-  facts <- unclass(x)
-  cat(study_headline(facts), "\n", sep = "")
-  kinds <- vapply(facts$frame$types, `[[`, character(1), "kind")
-  for (kind in unique(kinds)) {
-    said <- paste0(kind, ": ", paste(names(kinds)[kinds == kind], collapse = ", "))
-    cat(strwrap(said, indent = 2, exdent = 6, width = cli::console_width()), sep = "\n")
-  }
-  cat("Next: look() at it, try screening(), or pour() it over a sieve.\n")
-  invisible(x)
-}
-
-# These take the parts of a study, not the object.
-study_headline <- function(facts) {
-  units <- if (!is.null(facts$unit)) {
-    paste0(", ", counted(count_units(facts, NULL), "unit"), " (", facts$unit, rows_per_unit(facts),
-           ")")
-  }
-  paste0(facts$name, ": ", counted(facts$frame$n, "row"), units, ", ",
-         counted(length(facts$frame$columns), "column"))
 }
 
 # What came out of a run as a study: a method of its own, behind the run.

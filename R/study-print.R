@@ -1,0 +1,31 @@
+# A study as a table, and in a few lines.
+
+#' @export
+as.data.frame.neatsieve_study <- function(x, ...) {
+  frame <- unclass(x)$frame
+  frame_rows(frame, NULL, names(frame$columns))
+}
+
+#' @export
+print.neatsieve_study <- function(x, ...) {
+  local_plain()
+  facts <- unclass(x)
+  cat(study_headline(facts), "\n", sep = "")
+  kinds <- vapply(facts$frame$types, `[[`, character(1), "kind")
+  for (kind in unique(kinds)) {
+    said <- paste0(kind, ": ", paste(names(kinds)[kinds == kind], collapse = ", "))
+    cat(strwrap(said, indent = 2, exdent = 6, width = cli::console_width()), sep = "\n")
+  }
+  cat("Next: look() at it, try screening(), or pour() it over a sieve.\n")
+  invisible(x)
+}
+
+# These take the parts of a study, not the object.
+study_headline <- function(facts) {
+  units <- if (!is.null(facts$unit)) {
+    paste0(", ", counted(count_units(facts, NULL), "unit"), " (", facts$unit, rows_per_unit(facts),
+           ")")
+  }
+  paste0(facts$name, ": ", counted(facts$frame$n, "row"), units, ", ",
+         counted(length(facts$frame$columns), "column"))
+}
