@@ -11,7 +11,7 @@ new_text_layout <- function(source, delimiter, line_end, mark, names, skip, firs
     column_codes = column_codes, where = where, repaired = repaired))
 }
 
-read_delimited <- function(path, reading, only = NULL) {
+read_delimited <- function(path, reading) {
   where <- paste0("In file ", quoted(path), ".")
   layout <- text_layout(path, reading, where)
   if (is.null(reading$dictionary)) {
@@ -20,8 +20,7 @@ read_delimited <- function(path, reading, only = NULL) {
   }
   notes <- new_notebook()
   note_header(notes, layout)
-  wanted <- if (is.null(only)) layout$names else intersect(layout$names, only)
-  read <- read_columns(layout, first_readings(layout, reading$kinds, wanted), reading)
+  read <- read_columns(layout, first_readings(layout, reading$kinds, layout$names), reading)
   again <- names(read$columns)[vapply(read$columns, is.null, NA)]
   if (length(again)) {
     second <- read_columns(layout, stats::setNames(rep("text", length(again)), again), reading)

@@ -46,6 +46,7 @@ mostly_absent <- function(name, column, n) {
 dates_to_come <- function(name, column, x) {
   if (!column$kind %in% c("date", "date-time") || column$summary$n == 0) return(NULL)
   today <- if (column$kind == "date") as.numeric(Sys.Date()) else as.numeric(Sys.time())
+  if (column$summary$max <= today) return(NULL)
   rows <- which(as.numeric(x) > today)
   if (!length(rows)) return(NULL)
   paste0(name, ": ", counted(length(rows), "date"), " in the future, such as ",

@@ -85,8 +85,8 @@ absent_words <- function(name, column) {
 # One negative value among values that are otherwise 0 or more.
 lone_code <- function(name, x, s) {
   if (s$min >= 0) return(NULL)
-  below <- x[!is.na(x) & x < 0]
-  if (length(below) && length(unique(below)) == 1 && length(below) < sum(!is.na(x)) / 4) {
+  below <- x[which(x < 0)]
+  if (length(below) && length(unique(below)) == 1 && length(below) < s$n / 4) {
     paste0(name, ": ", value_code(as.numeric(below[1])), " stands ", counted(length(below), "time"),
            " among values of 0 or more. A code for absent?")
   }
@@ -98,7 +98,10 @@ far_values <- function(name, x, s) {
   if (!is.finite(reach) || reach == 0 || (s$max <= s$q3 + reach && s$min >= s$q1 - reach)) {
     return(NULL)
   }
-  far <- which(!is.na(x) & (x > s$q3 + reach | (x < s$q1 - reach & !(x < 0 & s$q1 > 0))))
+  # Below 0 among values above it is a code rather than far away.
+  far <- c(if (s$min < s$q1 - reach) which(x < s$q1 - reach & !(x < 0 & s$q1 > 0)),
+           if (s$max > s$q3 + reach) which(x > s$q3 + reach))
+  far <- sort(far)
   if (!length(far) || length(far) > 5) return(NULL)
   paste0(name, ": ",
          listed(

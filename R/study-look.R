@@ -30,10 +30,13 @@ look <- function(data) {
 
 look_at_column <- function(name, x, type, frame, whole) {
   kind <- type$kind
-  out <- list(kind = kind, absent = if (is.null(dim(x))) sum(is.na(x)) else NA, different = NA)
-  if (kind %in% c("number", "whole", "date", "date-time")) {
+  out <- list(kind = kind, absent = NA, different = NA)
+  is_numeric <- kind %in% c("number", "whole", "date", "date-time")
+  if (is.null(dim(x)) && !is_numeric) out$absent <- sum(is.na(x))
+  if (is_numeric) {
     out$summary <- default_statistics(if (is.integer(x)) as.integer(x) else as.double(x), whole,
                                       NULL)
+    out$absent <- length(x) - out$summary$n
     out$different <- core_count_distinct(x)
     out$tz <- type$tz
   } else if (kind %in% c("text", "category")) {

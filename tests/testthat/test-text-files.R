@@ -180,7 +180,7 @@ random_bytes <- function(cells, delimiter, end) {
 test_that("random tables are read cell by cell as the general reader reads them", {
   skip_if_not_installed("vroom")
   set.seed(21)
-  for (round in seq_len(as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "60")))) {
+  for (round in seq_len(min(2000, as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "60"))))) {
     delimiter <- sample(c(",", ";", "\t"), 1)
     cells <- random_table(sample(2:5, 1), sample(c(1, 7, 60, 200), 1))
     path <- bytes_file(random_bytes(cells, delimiter, sample(c("\n", "\r\n"), 1)))
