@@ -137,8 +137,8 @@ chart_round <- function() {
 }
 
 # Files of random bytes that look like delimited text, JSON or dictionaries.
-file_signs <- c("a", "b", "1", "2", "-", ".", ",", ",", ";", "\t", "|", "\"", "\"", "\n", "\n", "\r\n",
-                "\r", " ", "NA", "2024-01-05", "T10:00Z", "1e5", "\u00fc", "{", "}", "[", "]", ":")
+file_signs <- c("a", "b", "1", "2", "-", ".", ",", ",", ";", "\t", "|", "\"", "\"", "\n", "\n",
+                "\r\n", "\r", " ", "NA", "2024-01-05", "T10:00Z", "1e5", "\u00fc", "{", "}", "[", "]", ":")
 file_round <- function() {
   bytes <- charToRaw(enc2utf8(paste(sample(file_signs, sample(0:120, 1), TRUE), collapse = "")))
   odd <- sample.int(length(bytes) + 1, 1)
@@ -172,7 +172,8 @@ rounds <- 0
 start <- Sys.time()
 repeat {
   set.seed(seed)
-  round <- switch(sample.int(4, 1), expression_round(), plan_round(), chart_round(), file_round())
+  round <- switch(sample.int(4, 1), expression_round(), plan_round(), chart_round(),
+                  file_round())
   problem <- NULL
   invisible(
     utils::capture.output(
