@@ -138,7 +138,8 @@ chart_round <- function() {
 
 # Files of random bytes that look like delimited text, JSON or dictionaries.
 file_signs <- c("a", "b", "1", "2", "-", ".", ",", ",", ";", "\t", "|", "\"", "\"", "\n", "\n",
-                "\r\n", "\r", " ", "NA", "2024-01-05", "T10:00Z", "1e5", "\u00fc", "{", "}", "[", "]", ":")
+                "\r\n", "\r", " ", "NA", "2024-01-05", "T10:00Z", "1e5", "\u00fc", "{", "}",
+                "[", "]", ":")
 file_round <- function() {
   bytes <- charToRaw(enc2utf8(paste(sample(file_signs, sample(0:120, 1), TRUE), collapse = "")))
   odd <- sample.int(length(bytes) + 1, 1)
