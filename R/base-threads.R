@@ -13,3 +13,17 @@ thread_count <- function() {
   }
   max(1L, as.integer(asked))
 }
+
+# lapply() in two processes where that is possible and threads are allowed; an error there is an
+# error here.
+in_processes <- function(x, f) {
+  processes <- min(2L, thread_count(), length(x))
+  if (.Platform$OS.type == "windows" || processes < 2) return(lapply(x, f))
+  told <- parallel::mclapply(x, function(one) tryCatch(list(made = f(one)), error = identity),
+                             mc.cores = processes)
+  lapply(told, function(one) {
+    if (inherits(one, "error")) stop(one)
+    if (is.null(one)) stop("a process ended before its work was done")
+    one$made
+  })
+}

@@ -3,7 +3,7 @@
 
 write_gallery <- function(script, path, title) {
   t <- htmltools::tags
-  sections <- lapply(gallery_blocks(script), function(block) {
+  sections <- in_processes(gallery_blocks(script), function(block) {
     t$section(t$h2(block$said[1]), lapply(block$said[-1], t$p),
               t$pre(paste(block$code, collapse = "\n")),
               lapply(block$figures, function(f) figure_html(f, figure_alt(f), larger = 1)))

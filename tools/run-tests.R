@@ -40,10 +40,10 @@ run_file <- function(file) {
 files <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
 if (hostile) files <- grep(of_results, files, value = TRUE)
 # How long each takes, roughly, in seconds: only the order matters.
-slow <- c(figures = 75, extremes = 45, cli = 35, "figure-properties" = 25, surroundings = 22,
-          "language-random" = 20, aggregates = 17, "language-plans" = 16, layers = 11,
-          "language-functions" = 11, account = 9, guards = 8, "figure-numbers" = 7,
-          "kept-values" = 6, structure = 10, picks = 6, "row-steps" = 40)
+slow <- c(figures = 75, cli = 45, extremes = 30, "figure-properties" = 25, aggregates = 16,
+          "row-steps" = 16, surroundings = 15, "language-random" = 12, "language-functions" = 11,
+          "language-plans" = 10, layers = 10, "text-files" = 7, "figure-numbers" = 7, account = 6,
+          guards = 6, "kept-values" = 6, formats = 6, structure = 5, statistics = 5)
 if (as.numeric(Sys.getenv("NEATSIEVE_ROUNDS", "0")) > 1000) slow["language-plans"] <- 400
 weight <- ifelse(files %in% names(slow), slow[files], 4)
 files <- files[order(-weight, files)]

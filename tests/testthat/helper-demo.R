@@ -1,3 +1,7 @@
+# Rounds of random tests: NEATSIEVE_ROUNDS of 1,000 and more asks for all of them, as continuous
+# integration does; else a share is enough.
+is_full_run <- function() as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "0")) >= 1000
+rounds_of <- function(full, usual) if (is_full_run()) full else usual
 demo_study <- function() {
   suppressMessages(
     study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"),

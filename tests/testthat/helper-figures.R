@@ -57,3 +57,10 @@ label_of_rows <- function(data, keys) do.call(paste, c(unname(lapply(data[keys],
   ifelse(is.na(t), "(absent)", t)
 })), sep = " | "))
 caption_of <- function(figure) gsub("\n", " ", figure$labels$caption)
+# Everything that a figure's layers show, as they are drawn into panels; scales, legends and titles
+# are built, not laid out.
+draw_layers <- function(figure) {
+  built <- ggplot2::ggplot_build(figure)
+  plot <- built$plot
+  for (i in seq_along(plot$layers)) plot$layers[[i]]$draw_geom(built$data[[i]], built$layout)
+}

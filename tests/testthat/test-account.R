@@ -71,7 +71,7 @@ test_that("every row is accounted for on tables this project did not make", {
            "Temp >= 80")
   es <- c("ncases > 1", "agegp == \"45-54\"", "ncontrols < 10", "alcgp > \"40-79\"")
   breaks <- c("wool == \"A\"", "tension != \"L\"", "breaks > 25")
-  for (k in 1:15) {
+  for (k in seq_len(rounds_of(15, 5))) {
     expect_account(airquality, random_steps(air, sample(1:4, 1)))
     expect_account(esoph, random_steps(es, sample(1:3, 1)))
     expect_account(warpbreaks, random_steps(breaks, sample(1:3, 1)))

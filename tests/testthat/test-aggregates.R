@@ -112,7 +112,7 @@ test_that(
       sum(d$x[ok]) / sum(d$y[ok])
     }, own = function(d) stats::quantile(d$x, 0.3, na.rm = TRUE, names = FALSE))
   third <- function(v) stats::quantile(v, 0.3, na.rm = TRUE, names = FALSE)
-  for (round in 1:4) {
+  for (round in seq_len(rounds_of(4, 1))) {
     table <- awkward()
     got <-
       quiet(
@@ -150,11 +150,13 @@ test_that("all nine quantile types are those of stats::quantile", {
   set.seed(3)
   for (n in c(1, 2, 5, 10, 37)) {
     table <- data.frame(x = round(stats::rnorm(n), 1))
-    for (type in 1:9) for (p in c(0, 0.1, 0.25, 0.5, 0.9, 1)) {
-      got <- pour(table, statistics(q = quantile(x, .(p), .(type))))$tables$statistics$q
-      expect_equal(got, stats::quantile(table$x, p, type = type, names = FALSE),
-                   info = paste(n, type, p))
-    }
+    asked <- expand.grid(p = c(0, 0.1, 0.25, 0.5, 0.9, 1), type = 1:9)
+    wanted <- Map(function(p, type) bquote(quantile(x, .(p), .(type))), asked$p, asked$type)
+    names(wanted) <- paste("type", asked$type, "at", asked$p)
+    got <- unlist(pour(table, do.call(statistics, wanted))$tables$statistics)
+    expected <- Map(function(p, type) stats::quantile(table$x, p, type = type, names = FALSE),
+                    asked$p, asked$type)
+    expect_equal(got[names(wanted)], stats::setNames(unlist(expected), names(wanted)), info = n)
   }
 })
 

@@ -16,13 +16,14 @@ test_that(
     }
     abs(got - wanted) <= 10^-digits * abs(wanted) + 1e-323
   }
-  drawn <- lapply(1:120, function(round) sample(hard, sample(2:9, 1), TRUE))
-  of_round <- data.frame(x = unlist(drawn), round = rep(1:120, lengths(drawn)))
+  n_rounds <- rounds_of(120, 40)
+  drawn <- lapply(seq_len(n_rounds), function(round) sample(hard, sample(2:9, 1), TRUE))
+  of_round <- data.frame(x = unlist(drawn), round = rep(seq_len(n_rounds), lengths(drawn)))
   shown <- c("sum", "mean", "var", "sd", "min", "max", "median", "q1", "q3", "count_different",
              "first", "last", "skewness", "kurtosis")
   all <- quiet(pour(of_round, statistics(x, by = round, show = .(shown))))$tables$statistics
-  expect_identical(all$round, 1:120)
-  for (round in 1:120) {
+  expect_identical(all$round, seq_len(n_rounds))
+  for (round in seq_len(n_rounds)) {
     x <- drawn[[round]]
     got <- as.list(as.data.frame(all)[round, ])
     q <- gmp::as.bigq(x)
@@ -127,12 +128,13 @@ test_that("a data frame that is broken is refused before it is read", {
 })
 
 test_that(
-  paste0("5,000 parts and signs work, in words and plans too, and beyond the limit there is an ",
+  paste0("thousands of parts and signs work, in words and plans too, and beyond the limit there is an ",
          "error of ours"), {
   d <- data.frame(x = c(1, 5, NA), y = c(TRUE, FALSE, NA))
   long <- function(text, n, sep) paste(rep(text, n), collapse = sep)
+  parts <- rounds_of(5000, 1200)
   for (sign in c(" & ", " | ")) {
-    out <- quiet(pour(d, include(written(long("x > 2", 5000, sign)))))
+    out <- quiet(pour(d, include(written(long("x > 2", parts, sign)))))
     expect_identical(out$rows$x, 5)
   }
   plan <- tempfile(fileext = ".yaml")
@@ -175,10 +177,11 @@ test_that("a pattern that the matcher gives up on is an error with its row", {
                "limit on the text of row 3", class = "neatsieve_error_run")
 })
 
-test_that("10,000 columns are looked at and summarised, and printed within the terminal", {
-  w <- as.data.frame(matrix(seq_len(30000) / 7, 3))
+test_that("thousands of columns are looked at and summarised, and printed within the terminal", {
+  n <- rounds_of(10000L, 3000L)
+  w <- as.data.frame(matrix(seq_len(3 * n) / 7, 3))
   t <- pour(w, statistics())$tables$statistics
-  expect_identical(nrow(t), 10000L)
+  expect_identical(nrow(t), n)
   expect_equal(t$mean, unname(vapply(w, mean, 0)))
   expect_lt(length(utils::capture.output(print(look(w)))), 400)
   expect_true(all(nchar(utils::capture.output(print(pour(w, include(V1 > 0))))) <= 80))

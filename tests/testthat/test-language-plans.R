@@ -1,6 +1,6 @@
 # Random expressions over all functions, with arbitrary doubles, odd names, dates, date-times and
 # settings, mean the same before and after a plan, and in every place where they may stand.
-rounds <- as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "300"))
+rounds <- as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "100"))
 
 # R itself holds no such names in a locale of ASCII alone.
 odd_letters <- if (l10n_info()$`UTF-8`) "\u00e9t\u00e9" else "ete!"

@@ -167,7 +167,7 @@ test_that("memory that runs out in a thread is one error", {
   skip_on_os(c("windows", "mac"))
   script <- tempfile(fileext = ".R")
   writeLines(
-    c("suppressMessages(library(neatsieve)); options(neatsieve.threads = 2)", "n <- 2e6",
+    c("suppressMessages(library(neatsieve)); options(neatsieve.threads = 2)", "n <- 5e5",
       paste0("d <- data.frame(a = factor(rep_len(1:4000, n)), b = factor((rep_len(4000:1, n) * ",
              "rep_len(1:7, n)) %% 4000L))"),
       paste0("cat(tryCatch({ pour(d, counts(a, b)); 'done' }, neatsieve_error_run = ",

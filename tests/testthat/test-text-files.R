@@ -180,7 +180,7 @@ random_bytes <- function(cells, delimiter, end) {
 test_that("random tables are read cell by cell as the general reader reads them", {
   skip_if_not_installed("vroom")
   set.seed(21)
-  for (round in seq_len(min(2000, as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "60"))))) {
+  for (round in seq_len(min(2000, as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "20"))))) {
     delimiter <- sample(c(",", ";", "\t"), 1)
     cells <- random_table(sample(2:5, 1), sample(c(1, 7, 60, 200), 1))
     path <- bytes_file(random_bytes(cells, delimiter, sample(c("\n", "\r\n"), 1)))
@@ -210,7 +210,7 @@ test_that("random tables are read cell by cell as the general reader reads them"
 
 test_that("kinds do not depend on blocks, threads and what the first rows promise", {
   set.seed(22)
-  for (round in seq_len(40)) {
+  for (round in seq_len(rounds_of(40, 12))) {
     cells <- random_table(sample(1:4, 1), sample(c(3, 80, 2500), 1, prob = c(3, 3, 1)))
     path <- bytes_file(random_bytes(cells, ",", "\n"))
     read <- function(block, threads, first) {
