@@ -4,78 +4,99 @@
 #' report; the rows held back when asked for.
 #'
 #' @param out Siftings from [pour()].
-#' @param folder The folder; made if it is not there. Files of an earlier run of the same
-#'   names are replaced, other files are left alone.
+#' @param folder The folder; made if it is not there. It is written beside its place and moved there
+#'   when it is whole, so that a full disk or a crash never leaves half of it. Files of an earlier
+#'   run in it go; other files stay.
 #' @param report Whether to write `report.html` too.
 #' @param format The format of tables: `"csv"`, `"tsv"`, `"jsonl"`, `"json"`, `"parquet"` or
 #'   `"xlsx"`, as [write_table()] writes them.
 #' @param held Whether to write the rows held back too, as `held.csv`.
+#' @param force Whether to write into a folder that holds other things and no earlier run.
 #' @return The paths written, invisibly: `rows.csv`, `held.csv`, `ledger.csv`, `table-<name>.csv`
 #'   (or of another `format`), `figure-<name>.png`, `figures.csv` (titles and text alternatives),
-#'   `sieve.yaml`, `other-<name>.csv` (data frames that its steps look up), `report.html`. See
+#'   `sieve.yaml`, `other-<name>.csv` (data frames that its steps look up), `report.html`,
+#'   `seal.json` (see [verify()]). See
 #'   [write_table()] for how values are written.
-#' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written, or holds
-#'   the study that was read; no partial file is left, and an old one stays until the new one is
-#'   whole.
+#' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written, holds
+#'   the study that was read, or holds other things; what was there before is then as it was.
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)),
 #'             statistics(honey_kg, by = apiary))
 #' folder <- file.path(tempdir(), "siftings")
 #' basename(write_siftings(out, folder))
 #' @export
-write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FALSE) {
+write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FALSE,
+                           force = FALSE) {
   local_plain()
+  if (!is_text(folder)) {
+    stop_neatly("run", "`write_siftings()` needs a folder.", NULL,
+                "Write `write_siftings(out, \"results\")`.")
+  }
   if (!is_text(format)) {
     stop_neatly("run", "`format` must be one text.", NULL, "Write `format = \"parquet\"`.")
   }
-  write <- table_writer(format)
+  writer <- table_writer(format)
   state <- siftings_parts(out)$state
-  make_folder(folder)
-  paths <- character()
-  put <- function(name, write, ends = NULL) {
-    path <- file.path(folder, name)
-    write_whole(path, write, ends)
-    paths <<- c(paths, path)
-  }
+  check_write_flags(report, held, force)
+  refuse_input_folder(folder, c(state$study$source, unlist(lapply(
+    tables_of_sieve(out$sieve), function(one) one$table$path))))
+  written <- character()
+  write_folder(folder, function(part) {
+    put <- function(name, write, ends = NULL) {
+      write_whole(file.path(part, name), write, ends)
+      written <<- c(written, name)
+    }
+    put_tables(out, state, put, writer, format, held)
+    put_figures(out, put)
+    put_plan(out, state, put, part)
+    if (report) put("report.html", function(to) report(out, to))
+    files <- as.list(paste0("md5:", unname(tools::md5sum(file.path(part, written)))))
+    put("seal.json", function(to) write_text(seal_json(seal(out), stats::setNames(files, written)),
+                                             to))
+  }, force)
+  invisible(file.path(folder, written))
+}
+
+put_tables <- function(out, state, put, write, format, held) {
   put_table <- function(name, table) {
     put(paste0(name, ".", format), function(to) write(table(), to))
   }
-  check_write_flags(report, held)
-  others <- tables_of_sieve(out$sieve)
-  refuse_input_folder(folder, c(state$study$source,
-                                unlist(lapply(others, function(one) one$table$path))))
   put_table("rows", function() out$rows)
   if (held) put_table("held", function() as.data.frame(out$held))
   put_table("ledger", function() as.data.frame(out$ledger))
-  tables <- stats::setNames(unique_file_names(names(state$tables)), names(state$tables))
+  tables <- table_files(state)
   for (name in names(tables)) {
     put_table(paste0("table-", tables[[name]]), function() state$tables[[name]])
   }
+}
+
+put_figures <- function(out, put) {
   figures <- figures_by_file(out$figures)
-  for (file in names(figures)) put(file, function(to) draw_png(figures[[file]], to),
-                                   figure_ends$.png)
-  if (length(figures)) {
-    put("figures.csv",
-        function(to) {
-          write_csv(
-            data.frame(file = names(figures),
-                       title = vapply(figures, function(f) gsub("\n", " ", f$labels$title), ""),
-                       text_alternative = vapply(figures, figure_alt, "")), to)
-        })
+  for (file in names(figures)) {
+    put(file, function(to) draw_png(figures[[file]], to), figure_ends$.png)
   }
-  plan <- file.path(folder, "sieve.yaml")
+  if (!length(figures)) return()
+  put("figures.csv", function(to) {
+    write_csv(data.frame(file = names(figures),
+                         title = vapply(figures, function(f) gsub("\n", " ", f$labels$title), ""),
+                         text_alternative = vapply(figures, figure_alt, "")), to)
+  })
+}
+
+# The plan, and beside it the data frames that its steps look up.
+put_plan <- function(out, state, put, part) {
   sieve <- out$sieve
   for (one in session_tables(sieve)) {
     file <- paste0("other-", unique_file_names(one$table$called), ".csv")
     put(file, function(to) write_csv(as.data.frame(one$table$value), to))
     step <- sieve[[one$step]]
-    step[[one$field]] <- new_other_table(path = full_path(file.path(folder, file)))
+    step[[one$field]] <- new_other_table(path = full_path(file.path(part, file)))
     sieve[[one$step]] <- step
   }
-  write_sieve(sieve, plan, study = if (!is.null(state$study$source)) out$study)
-  paths <- c(paths, plan)
-  if (report) paths <- c(paths, report(out, file.path(folder, "report.html")))
-  invisible(paths)
+  put("sieve.yaml", function(to) {
+    plan <- plan_of(sieve, if (!is.null(state$study$source)) out$study, part)
+    write_text(plan_text(plan), to)
+  })
 }
 
 # Figures by the name of their file: figure-<name>.png, or figure-<name>-<subset>.png.
@@ -103,22 +124,7 @@ refuse_input_folder <- function(folder, inputs) {
   }
 }
 
-make_folder <- function(folder) {
-  if (!is_text(folder)) {
-    stop_neatly("run", "`write_siftings()` needs a folder.", NULL,
-                "Write `write_siftings(out, \"results\")`.")
-  }
-  if (file.exists(folder) && !dir.exists(folder)) {
-    stop_neatly("run", paste0(quoted(folder), " is a file, not a folder."), NULL,
-                "Give another path.")
-  }
-  if (!dir.exists(folder) && !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
-    stop_neatly("run", paste0("The folder ", quoted(folder), " could not be made."), NULL,
-                "Check the path and who may write there.")
-  }
-}
-
-check_write_flags <- function(report, held) {
+check_write_flags <- function(report, held, force) {
   if (!is_flag(report)) {
     stop_neatly("run", "`report` of `write_siftings()` must be TRUE or FALSE.", NULL,
                 "Write `report = FALSE` for no page.")
@@ -126,5 +132,9 @@ check_write_flags <- function(report, held) {
   if (!is_flag(held)) {
     stop_neatly("run", "`held` of `write_siftings()` must be TRUE or FALSE.", NULL,
                 "Write `held = TRUE` for the rows held back, too.")
+  }
+  if (!is_flag(force)) {
+    stop_neatly("run", "`force` of `write_siftings()` must be TRUE or FALSE.", NULL,
+                "Write `force = TRUE` to write into a folder that holds other things.")
   }
 }

@@ -1,27 +1,38 @@
 # Before anything is computed: every step fits the columns that will be there.
 
 check_all <- function(steps, state) {
-  names <- step_names(c(state$steps, unclass(steps)))
+  checking <- start_checking(steps, state)
+  checked <- list()
+  for (i in seq_along(steps)) {
+    bound <- check_one(steps[[i]], i, checking)
+    checked[[i]] <- bound
+    checking$scope <- bound$scope
+    if (bound$opens) break
+  }
+  checked
+}
+
+# What checking the steps of a run goes by: their names and how many ran before, the facts that may
+# be asked for, the notebook, and the scope, which each step changes.
+start_checking <- function(steps, state) {
   facts <- facts_of_relation(new_memory_relation(state$study$frame))
   facts$table <- study_of_table
   scope <- state$scope
   scope$coming <- coming_columns(steps)
-  checked <- list()
-  for (i in seq_along(steps)) {
-    step <- steps[[i]]
-    number <- length(state$steps) + i
-    place <- new_place(step$kind, number, step$name)
-    typing <- new_typing(scope, place, facts, state$notes)
-    bound <- definition_of(step)$bind(step, typing)
-    if (scope$has_subsets) note_subset_aggregates(bound, typing)
-    bound$number <- number
-    bound$name <- names[number]
-    bound$where <- place_lines(place)
-    checked[[i]] <- bound
-    scope <- bound$scope
-    if (bound$opens) break
-  }
-  checked
+  list(names = step_names(c(state$steps, unclass(steps))), before = length(state$steps),
+       facts = facts, notes = state$notes, scope = scope)
+}
+
+check_one <- function(step, i, checking) {
+  number <- checking$before + i
+  place <- new_place(step$kind, number, step$name)
+  typing <- new_typing(checking$scope, place, checking$facts, checking$notes)
+  bound <- definition_of(step)$bind(step, typing)
+  if (checking$scope$has_subsets) note_subset_aggregates(bound, typing)
+  bound$number <- number
+  bound$name <- checking$names[number]
+  bound$where <- place_lines(place)
+  bound
 }
 
 # Beside rows, an aggregate is taken over all rows in play by a row step, and subset by subset by an

@@ -1,0 +1,272 @@
+#' What happened to one row, or to the rows of one unit
+#'
+#' Runs the sieve once more and looks on at every step: what its conditions said of the row, which
+#' values they saw, and whether the row went on.
+#'
+#' @param out Siftings from [pour()].
+#' @param row Numbers of rows in the study (`source_row`).
+#' @param unit Instead of rows: a value of the study's unit column; all its rows are followed.
+#' @return A data frame with one line per row, step and condition: `source_row`, `step`, `kind`,
+#'   `name` (of the condition, the column made, or the step), `outcome` (`"yes"`, `"no"` or
+#'   `"unknown"`; absent where nothing was asked), `saw` (the values that were looked at or made)
+#'   and `became` (`"went on"`, `"held back"`, `"in a group"`, `"in a subset"` or `""`). Steps that
+#'   only give names or record tables and figures have no line. A row that becomes several has a
+#'   line for each.
+#' @section Errors: Class `neatsieve_error_run` for a row that is not there, a unit where the study
+#'   has none, or one that is not among its values, with the nearest.
+#' @seealso [held_back()] for all rows that were held, [ledger()] for the counts.
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' out <- pour(hives, include(weighed = present(hive_weight_kg), mites_per_100 > 5),
+#'             work_out(share = honey_kg / hive_weight_kg))
+#' follow(out, 12)
+#' follow(out, unit = "FG-02")
+#' @export
+follow <- function(out, row = NULL, unit = NULL) {
+  local_plain()
+  state <- siftings_parts(out)$state
+  asked <- asked_rows(state, row, unit)
+  lines <- lines_followed(new_run(state$study), as_sieve(state$steps), asked)
+  structure(lines, class = c("neatsieve_followed", "data.frame"), asked = asked,
+            study = state$study$name, unit = unit, unit_column = state$study$unit)
+}
+
+asked_rows <- function(state, row, unit) {
+  if (is.null(row) == is.null(unit)) {
+    stop_neatly("run", "`follow()` needs a row or a unit.", NULL,
+                "Write `follow(out, 12)` or `follow(out, unit = \"FG-02\")`.")
+  }
+  if (!is.null(unit)) return(rows_of_unit(state, unit))
+  whole <- is.numeric(row) && length(row) > 0 && !anyNA(row) && all(row == floor(row) & row >= 1)
+  if (!whole) {
+    stop_neatly("run", "`row` must be numbers of rows of the study.", NULL,
+                "`held_back(out)$source_row` has those of the rows held back.")
+  }
+  added <- unlist(lapply(list(state$frame), function(frame) frame$source))
+  most <- max(state$study$frame$n, added)
+  if (any(row > most)) {
+    stop_neatly("run", paste0("There is no row ", format_count(max(row)), "."), NULL,
+                paste0("The study has ", counted(state$study$frame$n, "row"), "."))
+  }
+  unique(as.integer(row))
+}
+
+rows_of_unit <- function(state, unit) {
+  column <- state$study$unit
+  if (is.null(column)) {
+    stop_neatly("run", "The study names no unit.", NULL,
+                "Name it with `study(data, unit = hive)`, or follow a row by its number.")
+  }
+  values <- state$study$frame$columns[[column]]
+  text <- as.character(values)
+  rows <- which(text == as.character(unit)[1])
+  if (length(rows)) return(rows)
+  stop_neatly("run", paste0("No row has the ", column, " ", quoted(as.character(unit)[1]), "."),
+              NULL, meant(as.character(unit)[1], unique(text[!is.na(text)]), quoted))
+}
+
+# Runs the steps and gathers a line for each row that is followed and each thing that met it.
+lines_followed <- function(state, steps, asked) {
+  at <- data.frame(source_row = asked, at = asked)
+  at <- at[at$source_row <= state$frame$n, , drop = FALSE]
+  lines <- list()
+  while (length(steps)) {
+    checked <- check_all(steps, state)
+    for (bound in checked) {
+      before <- state
+      state <- run_one(bound, state)
+      if (is_declaration(bound$step) || has_effect(bound$step, "records")) next
+      after <- followed_on(at, bound, before, state, asked)
+      lines <- c(lines, list(step_lines_followed(bound, before, state, at, after)))
+      at <- after
+    }
+    steps <- steps[-seq_along(checked)]
+  }
+  none <- line_followed(integer(), bound = NULL, "", "", "", "")
+  one_below_other(c(list(none), lines))
+}
+
+line_followed <- function(source_row, bound, name, outcome, saw, became) {
+  n <- length(source_row)
+  data.frame(source_row = source_row, step = rep(if (n) bound$number else 0L, n),
+             kind = rep(if (n) bound$step$kind else "", n), name = rep_len(name, n),
+             outcome = rep_len(as.character(outcome), n), saw = rep_len(saw, n), became = rep_len(became, n))
+}
+
+# Where the rows stand in the table behind a step.
+followed_on <- function(at, bound, before, after, asked) {
+  in_play <- if (is.null(after$rows)) seq_len(after$frame$n) else after$rows
+  if (length(after$stages) == length(before$stages)) {
+    return(at[at$at %in% in_play, , drop = FALSE])
+  }
+  if (is.null(after$frame$source)) {
+    at$at <- groups_followed(at, bound, before, after)
+    return(at[at$at %in% in_play, , drop = FALSE])
+  }
+  source <- after$frame$source[in_play]
+  # Rows of another table have numbers behind the study's, and are met here first.
+  there <- which(source %in% c(at$source_row, asked[asked > before$study$frame$n]))
+  data.frame(source_row = source[there], at = in_play[there])
+}
+
+# The group that each row became part of, by the values of the keys.
+groups_followed <- function(at, bound, before, after) {
+  keys <- names(bound$keys)
+  if (!length(keys)) return(rep(1L, nrow(at)))
+  words <- function(columns) interaction_words(lapply(columns, value_texts))
+  mine <- lapply(bound$keys, function(node) values_at(node, before, at$at))
+  match(words(mine), words(after$frame$columns[keys]))
+}
+
+step_lines_followed <- function(bound, before, after, at, on) {
+  known <- line_followed(integer(), bound, "", "", "", "")
+  if (nrow(at)) {
+    known <- if (has_effect(bound$step, c("rows", "marks")) && length(bound$nodes))
+      conditions_followed(bound, before, at, on)
+      else if (has_effect(bound$step, "columns")) columns_followed(bound, after, at)
+      else plain_lines_followed(bound, before, after, at, on)
+  }
+  came <- on[!on$source_row %in% at$source_row, , drop = FALSE]
+  one_below_other(list(known, line_followed(came$source_row, bound, bound$name, NA, "",
+                                            rep("came in", nrow(came)))))
+}
+
+# Rows behind a step that asked nothing of them: gone on, held back, or part of a group, whose keys
+# are told.
+plain_lines_followed <- function(bound, before, after, at, on) {
+  in_group <- length(after$stages) > length(before$stages) && is.null(after$frame$source)
+  became <- ifelse(at$source_row %in% on$source_row, if (in_group) "in a group" else "went on",
+                   "held back")
+  keys <- if (in_group) names(bound$keys)
+  group <- on$at[match(at$source_row, on$source_row)]
+  saw <- lapply(keys, function(k) paste0(k, " = ", value_texts(after$frame$columns[[k]][group])))
+  line_followed(at$source_row, bound, bound$name, NA,
+                if (length(saw)) do.call(paste, c(saw, sep = ", ")) else "", became)
+}
+
+# What each condition of a step said of the rows, and the values it read.
+conditions_followed <- function(bound, before, at, on) {
+  rows <- if (is.null(before$rows)) seq_len(before$frame$n) else before$rows
+  place <- match(at$at, rows)
+  conditions <- Filter(function(n) n$kind == "logical", bound$nodes)
+  said <- stats::setNames(outcomes(relation_of(before), conditions), names(conditions))
+  words <- c("no", "unknown", "yes")
+  each <- lapply(names(conditions), function(name) {
+    line_followed(at$source_row, bound, name, words[as.integer(said[[name]])[place] + 1L],
+                  values_seen(conditions[[name]], before, at$at), "")
+  })
+  lines <- one_below_other(each)
+  lines <- lines[order(match(lines$source_row, at$source_row)), , drop = FALSE]
+  last <- !duplicated(lines$source_row, fromLast = TRUE)
+  kept <- lines$source_row[last] %in% on$source_row
+  lines$became[last] <- if (has_effect(bound$step, "marks")) {
+    lines$became[lines$outcome %in% "yes"] <- "in a subset"
+    lines$became[last]
+  } else ifelse(kept, "went on", "held back")
+  lines
+}
+
+# The columns that a step made, as they are for the rows.
+columns_followed <- function(bound, after, at) {
+  made <- names(bound$nodes)
+  if (!length(made)) return(line_followed(at$source_row, bound, bound$name, NA, "", "went on"))
+  each <- lapply(made, function(name) {
+    line_followed(at$source_row, bound, name, NA,
+                  paste0(name, " = ", value_texts(after$frame$columns[[name]][at$at])), "")
+  })
+  lines <- one_below_other(each)
+  lines <- lines[order(match(lines$source_row, at$source_row)), , drop = FALSE]
+  lines$became[!duplicated(lines$source_row, fromLast = TRUE)] <- "went on"
+  lines
+}
+
+# "hive_weight_kg = 31.5, mean(honey_kg) = 4.25" for each row.
+values_seen <- function(node, state, at) {
+  columns <- columns_read(node)
+  seen <- lapply(stats::setNames(nm = columns), function(n) state$frame$columns[[n]][at])
+  for (one in unique_nodes(aggregates_in(node))) seen[[one$text]] <- values_at(one, state, at)
+  if (!length(seen)) return(rep("", length(at)))
+  parts <- lapply(names(seen), function(n) paste0(n, " = ", value_texts(seen[[n]])))
+  do.call(paste, c(parts, sep = ", "))
+}
+
+# An expression's values in some rows of the table that are in play.
+values_at <- function(node, state, at) {
+  rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
+  worked_out(relation_of(state), node)[match(at, rows)]
+}
+
+value_texts <- function(x) {
+  if (is.factor(x)) x <- as.character(x)
+  text <- if (is.character(x)) quoted(x)
+    else if (is.logical(x)) ifelse(x, "yes", "no")
+    else if (is.numeric(x) && !is.object(x)) {
+      vapply(x, function(v) if (is.na(v)) "" else number_code(v), "")
+    } else format(x)
+  text[is.na(x)] <- "absent"
+  if (length(text)) text else character()
+}
+
+#' @export
+print.neatsieve_followed <- function(x, ...) {
+  local_plain()
+  asked <- attr(x, "asked")
+  if (is.null(asked) || !all(c("source_row", "became", "saw") %in% names(x))) return(NextMethod())
+  width <- cli::console_width()
+  writeLines(strwrap(followed_headline(x), width, exdent = 2))
+  x <- as.data.frame(x)
+  if (length(asked) == 1) for (line in followed_lines(x)) {
+    indent <- nchar(sub("^( *).*", "\\1", line))
+    writeLines(strwrap(line, width, indent = indent, exdent = indent + 2))
+  } else writeLines(c("", table_lines(fates_followed(x, asked), width, rows = 40)))
+  invisible(x)
+}
+
+followed_headline <- function(x) {
+  asked <- attr(x, "asked")
+  held <- x[x$became == "held back", , drop = FALSE]
+  if (length(asked) > 1) {
+    gone <- length(unique(held$source_row))
+    what <- if (is.null(attr(x, "unit"))) "Followed"
+      else paste0("Unit ", attr(x, "unit_column"), " = ", attr(x, "unit"))
+    return(paste0(what, ": ", counted(length(asked), "row"), " of ", attr(x, "study"), ", ",
+                  format_count(length(asked) - gone), " went all the way."))
+  }
+  paste0("Row ", format_count(asked), " of ", attr(x, "study"), ": ",
+         if (nrow(held)) paste0("held back in step ", held$step[1], ", ", held$kind[1], "().")
+         else "it went all the way.")
+}
+
+# One row's way: steps at the margin, what they asked below.
+followed_lines <- function(x) {
+  unlist(lapply(split(x, factor(x$step, unique(x$step))), function(step) {
+    became <- step$became[step$became != ""]
+    is_plain <- all(is.na(step$outcome)) && all(step$saw == "")
+    asked <- if (!is_plain) {
+      paste0("     ", ifelse(is.na(step$outcome), "", paste0(step$outcome, ": ")),
+             ifelse(is.na(step$outcome), "", step$name),
+             ifelse(step$saw == "", "",
+                    ifelse(is.na(step$outcome), step$saw, paste0(" (", step$saw, ")"))))
+    }
+    c(paste0(formatC(step$step[1], width = 3), "  ", step$kind[1], ": ",
+             if (length(became)) utils::tail(became, 1) else "went on"), asked)
+  }), use.names = FALSE)
+}
+
+# Rows with where each ended.
+fates_followed <- function(x, asked) {
+  held <- x[x$became == "held back", , drop = FALSE]
+  at <- match(asked, held$source_row)
+  why <- lapply(seq_along(asked), function(i) {
+    if (is.na(at[i])) return(c("", ""))
+    of <- x[x$source_row == asked[i] & x$step == held$step[at[i]], , drop = FALSE]
+    against <- if (held$kind[at[i]] == "exclude") of$outcome %in% "yes"
+      else !is.na(of$outcome) & of$outcome != "yes"
+    one <- utils::head(of[against, , drop = FALSE], 1)
+    if (!nrow(one)) c("", "") else c(paste0(one$name, ": ", one$outcome), one$saw)
+  })
+  data.frame(source_row = asked,
+             became = ifelse(is.na(at), "went all the way",
+                             paste0("held in step ", held$step[at], ", ", held$kind[at], "()")),
+             because = vapply(why, `[`, "", 1), saw = vapply(why, `[`, "", 2))
+}

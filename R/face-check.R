@@ -1,0 +1,147 @@
+#' What is wrong with a sieve, before it runs
+#'
+#' Checks every step against the columns that will be there, and says all that can be known without
+#' running it: errors, warnings (likely slips) and notes.
+#'
+#' @param sieve A [sieve()], or the path of a plan file.
+#' @param study A [study()], a data frame or a path. A plan file that names its study needs none.
+#'
+#' @details A step with an error is set aside and the check goes on behind it; columns it would have
+#'   made can stand for any kind, so that one slip is told once. Behind a step whose columns depend
+#'   on the rows (`to_wide()`) nothing can be known, which is said.
+#' @return A data frame of class `neatsieve_check` with one line per finding: `severity`
+#'   (`"error"`, `"warning"` or `"note"`), `step` (its number; absent for the study or the plan),
+#'   `kind`, `problem`, `where` and `instead` (texts). No lines: nothing was found.
+#'   `attr(x, "checked")` is how many steps were checked.
+#' @section Errors: None for what is wrong with the sieve: that is what it lists. Class
+#'   `neatsieve_error_study` or `neatsieve_error_plan` only where `sieve` or `study` are none.
+#' @seealso [screening()] for what conditions let through
+#' @examples
+#' hives <- study(demo_file("hive-visits.csv"), unit = hive)
+#' check_sieve(sieve(include(seson == "spring"), statistics(honey_kg, by = apiary)), hives)
+#' @export
+check_sieve <- function(sieve, study = NULL) {
+  local_plain()
+  called <- name_of_data(substitute(study))
+  found <- new_findings()
+  plan <- if (is_text(sieve)) sieve
+  if (is_text(sieve)) sieve <- found_or_null(found, read_sieve(plan))
+  if (is.null(study) && !is.null(sieve)) study <- found_or_null(found, study_to_check(sieve))
+  else if (!is.null(study)) study <- found_or_null(found, starting_state(study, called)$study)
+  if (is.null(sieve) || is.null(study)) return(findings_of(found, 0L, 0L, NULL))
+  if (!inherits(sieve, "neatsieve_sieve")) sieve <- as_sieve(list(sieve))
+  state <- new_run(study)
+  checked <- check_steps(sieve, state, found)
+  findings_of(found, checked, length(sieve), study)
+}
+
+study_to_check <- function(sieve) {
+  spec <- attr(sieve, "study")
+  if (is.null(spec)) {
+    stop_neatly("study", "There is no study to check the sieve against.", NULL,
+                "Write `check_sieve(sieve, study)`, or name the study in the plan.")
+  }
+  study_facts(suppressMessages(study_from_plan(spec), classes = "neatsieve_note"))
+}
+
+# Errors are kept as findings; where code fails its value is NULL.
+found_or_null <- function(found, code, step = NULL) {
+  tryCatch(suppressMessages(code, classes = "neatsieve_note"), neatsieve_error = function(e) {
+    of <- function(sign) paste(unname(e$body[names(e$body) == sign]), collapse = " ")
+    add_finding(found, "error", step, e$message, of("i"), of(">"))
+    NULL
+  })
+}
+
+new_findings <- function() {
+  found <- new.env(parent = emptyenv())
+  found$lines <- list()
+  found
+}
+add_finding <- function(found, severity, step, problem, where = "", instead = "") {
+  plain <- function(x) gsub("[ \t\r\n]+", " ", paste(x, collapse = " "))
+  found$lines <- c(found$lines, list(data.frame(
+    severity = severity, step = if (is.null(step)) NA_integer_ else as.integer(step$number),
+    kind = if (is.null(step)) NA_character_ else step$kind, problem = plain(problem),
+    where = plain(where), instead = plain(instead))))
+}
+
+# Every step on its own; how many could be checked.
+check_steps <- function(sieve, state, found) {
+  checking <- found_or_null(found, start_checking(sieve, state))
+  if (is.null(checking)) return(0L)
+  for (i in seq_along(sieve)) {
+    step <- list(number = i, kind = sieve[[i]]$kind)
+    before <- length(state$notes$notes)
+    bound <- found_or_null(found, check_one(sieve[[i]], i, checking), step)
+    for (note in utils::tail(state$notes$notes, length(state$notes$notes) - before)) {
+      if (about_invented(note, checking$invented)) next
+      add_finding(found, "warning", step, note$problem, note$where, note$instead)
+    }
+    if (is.null(bound)) {
+      checking$invented <- c(checking$invented, coming_columns(sieve[i]))
+      checking$scope <- scope_in_spite(sieve[[i]], checking$scope)
+    } else checking$scope <- bound$scope
+    if (!is.null(bound) && bound$opens && i < length(sieve)) {
+      rest <- length(sieve) - i
+      add_finding(found, "note", step,
+                  paste0("The ", if (rest == 1) "step" else paste(format_count(rest), "steps"),
+                         " behind can be checked when this one has run: its columns depend on ",
+                         "the rows."))
+      return(i)
+    }
+  }
+  length(sieve)
+}
+
+about_invented <- function(note, columns) {
+  any(vapply(columns, function(c) startsWith(note$problem, paste0("Column `", c, "` ")), NA))
+}
+
+# The scope behind a step that could not be checked: what it would have made stands for any kind.
+scope_in_spite <- function(step, scope) {
+  made <- coming_columns(as_sieve(list(step)))
+  type <- new_type("logical")
+  type$empty <- TRUE
+  for (name in setdiff(made, names(scope$columns))) {
+    scope$columns[[name]] <- type
+    scope$origin[name] <- NA_character_
+  }
+  scope
+}
+
+findings_of <- function(found, checked, steps, study) {
+  if (!is.null(study)) for (note in study$notes) {
+    add_finding(found, "note", NULL, note$problem, note$where, note$instead)
+  }
+  none <- data.frame(severity = character(), step = integer(), kind = character(),
+                     problem = character(), where = character(), instead = character())
+  lines <- one_below_other(c(list(none), found$lines))
+  structure(lines, class = c("neatsieve_check", "data.frame"), checked = checked, steps = steps,
+            study = if (!is.null(study)) study_headline(study))
+}
+
+#' @export
+print.neatsieve_check <- function(x, ...) {
+  local_plain()
+  if (!all(c("severity", "problem", "where", "instead") %in% names(x))) return(NextMethod())
+  signs <- c(error = cli::col_red(cli::symbol$cross), warning = cli::col_yellow("!"),
+             note = cli::col_cyan(cli::symbol$info))
+  for (i in order(match(x$severity, names(signs)))) {
+    writeLines(c(worded(x$problem[i], signs[[x$severity[i]]]),
+                 worded_parts(if (nzchar(x$where[i])) x$where[i],
+                              if (nzchar(x$instead[i])) x$instead[i]), ""))
+  }
+  writeLines(strwrap(check_headline(x), cli::console_width(), exdent = 2))
+  invisible(x)
+}
+
+check_headline <- function(x) {
+  tally <- table(factor(x$severity, c("error", "warning", "note")))
+  said <- c(counted(tally[["error"]], "error"), counted(tally[["warning"]], "warning"),
+            counted(tally[["note"]], "note"))
+  against <- attr(x, "study")
+  paste0(counted(if (is.null(attr(x, "checked"))) 0 else attr(x, "checked"), "step"), " checked",
+         if (!is.null(against)) paste0(" against ", against), ": ",
+         if (sum(tally) == 0) "no problem found" else listed(said[tally > 0]), ".")
+}

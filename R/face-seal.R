@@ -1,0 +1,110 @@
+#' A seal: what a run rested on and gave, in fingerprints
+#'
+#' Gives fingerprints of the study, the sieve, the rows that went all the way, the ledger, and of
+#' every table and figure. [write_siftings()] leaves it as `seal.json`, by which [verify()] tells
+#' whether a later run, here or elsewhere, gives the same.
+#'
+#' @param out Siftings from [pour()].
+#'
+#' @details A fingerprint is the MD5 digest (RFC 1321) of the values as CSV, as in [fingerprint()];
+#'   numbers of results count to 12 significant digits, those of the study in full. Neither threads,
+#'   locale, time zone nor the order of anything but rows and columns changes it. It tells slips and
+#'   changed data, and is no protection against forgery.
+#' @return An object of class `neatsieve_seal`: a list of `neat_sieve` (version of the package),
+#'   `study`, `plan`, `rows`, `ledger`, `tables` and `figures`.
+#' @section Errors: Class `neatsieve_error_run` when `out` is no siftings.
+#' @seealso [verify()], [compare_runs()]
+#' @examples
+#' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)),
+#'             statistics(honey_kg, by = apiary))
+#' seal(out)
+#' @export
+seal <- function(out) {
+  local_plain()
+  state <- siftings_parts(out)$state
+  rows <- out$rows
+  sealed <- list(
+    neat_sieve = as.character(utils::packageVersion("neatsieve")),
+    study = list(name = state$study$name, rows = state$study$frame$n,
+                 columns = length(state$study$frame$columns),
+                 fingerprint = fingerprint(as_study_object(state$study))),
+    plan = text_fingerprint(plan_text(plan_of(out$sieve, NULL, "."), json = TRUE)),
+    rows = list(rows = nrow(rows), held = sum(vapply(state$records, `[[`, 0, "held")),
+                fingerprint = result_fingerprint(rows)),
+    ledger = result_fingerprint(ledger_without_seconds(out)),
+    tables = lapply(state$tables, function(t) {
+      list(rows = nrow(t), columns = ncol(t), fingerprint = result_fingerprint(t))
+    }),
+    figures = lapply(charts_by_name(state$charts), chart_fingerprint))
+  structure(sealed, class = "neatsieve_seal")
+}
+
+ledger_without_seconds <- function(out) {
+  x <- as.data.frame(ledger(out))
+  x[setdiff(names(x), "seconds")]
+}
+
+# Charts by name, those by subset as name/subset.
+charts_by_name <- function(charts) {
+  flat <- lapply(names(charts), function(name) {
+    one <- charts[[name]]
+    if (!inherits(one, "neatsieve_charts")) return(stats::setNames(list(one), name))
+    stats::setNames(unclass(one), paste0(name, "/", names(one)))
+  })
+  unlist(flat, recursive = FALSE)
+}
+
+chart_fingerprint <- function(chart) {
+  parts <- Filter(is.data.frame, c(list(data = chart$data, panels = chart$panels), chart$parts))
+  text_fingerprint(c(chart$kind, vapply(parts, result_fingerprint, "")))
+}
+
+text_fingerprint <- function(text) {
+  file <- tempfile()
+  on.exit(unlink(file))
+  write_text(as.character(text), file)
+  paste0("md5:", unname(tools::md5sum(file)))
+}
+
+# Numbers of results to 12 digits: the last bits may be another processor's.
+result_fingerprint <- function(table) {
+  columns <- lapply(as.list(as.data.frame(table)), function(x) {
+    if (is.factor(x)) x <- as.character(x)
+    if (inherits(x, "POSIXct")) return(signif(as.numeric(x), 12))
+    if (is.list(x) || !is.null(dim(x)) || is.complex(x)) {
+      return(vapply(seq_along(x), function(i) paste(format(x[[i]]), collapse = " "), ""))
+    }
+    if (is.numeric(x) && !is.object(x)) signif(as.double(x), 12) + 0 else x
+  })
+  file <- tempfile()
+  on.exit(unlink(file))
+  write_csv(structure(columns, class = "data.frame", row.names = .set_row_names(nrow(table))), file)
+  paste0("md5:", unname(tools::md5sum(file)))
+}
+
+seal_json <- function(sealed, files = list()) {
+  content <- unclass(sealed)
+  content$files <- files
+  for (part in c("tables", "figures", "files")) {
+    if (!length(content[[part]])) content[[part]] <- stats::setNames(list(), character())
+  }
+  as.character(jsonlite::toJSON(content, auto_unbox = TRUE, pretty = 2, digits = NA))
+}
+
+#' @export
+print.neatsieve_seal <- function(x, ...) {
+  local_plain()
+  lines <- seal_lines(x)
+  writeLines(paste0(aligned(names(lines), max(nchar(names(lines))), FALSE), "  ", lines))
+  invisible(x)
+}
+
+# Every sealed thing by name, as one text each.
+seal_lines <- function(x) {
+  of <- function(part) {
+    told <- vapply(x[[part]], function(one) if (is.list(one)) one$fingerprint else one, "")
+    if (length(told)) stats::setNames(told, paste(sub("s$", "", part), names(told)))
+  }
+  c(study = x$study$fingerprint, plan = x$plan, rows = x$rows$fingerprint, ledger = x$ledger,
+    of("tables"), of("figures"))
+}

@@ -1,0 +1,178 @@
+#' Whether a run gives again what it gave
+#'
+#' Runs the plan of a folder of results once more and compares it with the seal that lies there:
+#' study, plan, rows, ledger, each table and figure, and the files themselves.
+#'
+#' @param folder A folder from [write_siftings()] or `neatsieve pour --out`, or its `seal.json`.
+#' @param data The study, where the plan names none (it was a data frame), or to run it over another
+#'   one: a [study()], a data frame or a path.
+#' @param functions Named functions that the plan's `custom()` calls.
+#' @return A data frame of class `neatsieve_verified` with one line per thing: `what`, `agrees`, and
+#'   `detail`: for what differs how, down to the first cell of a table that is another than in the
+#'   file. `attr(x, "agrees")` tells whether all do.
+#' @section Errors: Class `neatsieve_error_run` when there is no seal or plan, or the seal cannot be
+#'   read; errors of the run itself as in [pour()].
+#' @seealso [seal()], [compare_runs()]
+#' @examples
+#' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)),
+#'             statistics(honey_kg, by = apiary))
+#' folder <- file.path(tempdir(), "sealed")
+#' write_siftings(out, folder, report = FALSE)
+#' verify(folder)
+#' @export
+verify <- function(folder, data = NULL, functions = list()) {
+  local_plain()
+  found <- read_seal(folder)
+  sieve <- read_sieve(file.path(found$folder, "sieve.yaml"), functions)
+  if (is.null(data)) {
+    spec <- attr(sieve, "study")
+    if (is.null(spec)) {
+      stop_neatly("run", "The plan names no study.", paste0("In ", quoted(found$folder), "."),
+                  "Give the one it was: `verify(folder, data = study)`.")
+    }
+    data <- study_from_plan(spec)
+  }
+  out <- suppressMessages(pour(data, sieve), classes = "neatsieve_note")
+  lines <- verified_lines(found, out)
+  structure(lines, class = c("neatsieve_verified", "data.frame"), agrees = all(lines$agrees),
+            folder = found$folder,
+            versions = c(found$seal$neat_sieve, as.character(utils::packageVersion("neatsieve"))))
+}
+
+read_seal <- function(folder) {
+  if (!is_text(folder)) {
+    stop_neatly("run", "`verify()` needs a folder.", NULL, "Write `verify(\"results\")`.")
+  }
+  path <- if (dir.exists(folder)) file.path(folder, "seal.json") else folder
+  if (!file.exists(path)) {
+    stop_neatly("run", paste0("There is no seal ", quoted(path), "."), NULL,
+                "`write_siftings()` and `neatsieve pour --out` leave one.")
+  }
+  seal <- tryCatch(jsonlite::fromJSON(path, simplifyVector = FALSE), error = function(e) NULL)
+  texts <- c("neat_sieve", "plan", "ledger")
+  whole <- is.list(seal) && all(vapply(seal[texts], is_text, NA)) &&
+    all(vapply(seal[c("study", "rows", "tables", "figures", "files")], is.list, NA)) &&
+    is_text(seal$study$fingerprint) && is_text(seal$rows$fingerprint)
+  if (!isTRUE(whole)) {
+    stop_neatly("run", paste0(quoted(path), " is no whole seal."), NULL,
+                "Write the results again with `write_siftings()`.")
+  }
+  if (!file.exists(file.path(dirname(path), "sieve.yaml"))) {
+    stop_neatly("run", paste0("There is no plan sieve.yaml beside ", quoted(path), "."), NULL,
+                "A seal is verified by running its plan.")
+  }
+  list(seal = seal, folder = dirname(path))
+}
+
+verified_lines <- function(found, out) {
+  sealed <- seal_lines(found$seal)
+  now <- seal_lines(seal(out))
+  things <- union(names(sealed), names(now))
+  detail <- vapply(things, function(thing) {
+    if (identical(sealed[thing], now[thing])) return("")
+    if (!thing %in% names(now)) return("it was sealed and is not made any more")
+    if (!thing %in% names(sealed)) return("it is made now and was not sealed")
+    detail_of(thing, found, out)
+  }, "")
+  files <- files_since(found)
+  data.frame(what = c(things, files$what), agrees = c(detail == "", files$agrees),
+             detail = c(unname(detail), files$detail))
+}
+
+# How a thing differs; of a table the first cell.
+detail_of <- function(thing, found, out) {
+  state <- siftings_parts(out)$state
+  seal <- found$seal
+  if (thing == "study") {
+    frame <- state$study$frame
+    was <- c(seal$study$rows, seal$study$columns)
+    is <- c(frame$n, length(frame$columns))
+    if (all(was == is)) return("other values in as many rows and columns")
+    return(paste0("it had ", counted(was[1], "row"), " and ", counted(was[2], "column"),
+                  " and has ", format_count(is[1]), " and ", format_count(is[2])))
+  }
+  if (thing == "rows") {
+    is <- nrow(out$rows)
+    if (is != seal$rows$rows) {
+      return(paste0(format_count(seal$rows$rows), " went all the way, and now ", format_count(is)))
+    }
+    return(first_difference("rows", out$rows, found))
+  }
+  if (startsWith(thing, "table ")) {
+    name <- substring(thing, 7)
+    return(first_difference(paste0("table-", table_files(state)[[name]]), state$tables[[name]],
+                            found))
+  }
+  "other values"
+}
+
+# Names of the files of a run's tables, by the tables' names.
+table_files <- function(state) {
+  stats::setNames(unique_file_names(names(state$tables)), names(state$tables))
+}
+
+# The first cell in which a table differs from the file that was written.
+first_difference <- function(name, table, found) {
+  path <- file.path(found$folder, paste0(name, ".csv"))
+  if (!file.exists(path)) return("other values")
+  made <- tempfile(fileext = ".csv")
+  on.exit(unlink(made))
+  write_csv(as.data.frame(table), made)
+  cells <- function(file) {
+    utils::read.csv(file, colClasses = "character", na.strings = character(), check.names = FALSE,
+                    encoding = "UTF-8")
+  }
+  was <- cells(path)
+  is <- cells(made)
+  if (!identical(names(was), names(is))) {
+    return(paste0("other columns: ", listed(c(setdiff(names(was), names(is)),
+                                              setdiff(names(is), names(was))), 6)))
+  }
+  if (nrow(was) != nrow(is)) {
+    return(paste0("it had ", counted(nrow(was), "row"), " and has ", format_count(nrow(is))))
+  }
+  different <- as.matrix(was) != as.matrix(is)
+  at <- which(t(different))[1]
+  if (is.na(at)) return("other kinds or digits than the file shows")
+  row <- (at - 1) %/% ncol(was) + 1
+  column <- (at - 1) %% ncol(was) + 1
+  paste0("first in row ", format_count(row), ", ", names(was)[column], ": ",
+         quoted(was[row, column]), " in the file and ", quoted(is[row, column]), " now",
+         if (sum(different) > 1) paste0(" (", counted(sum(different), "cell"), " in all)"))
+}
+
+# Whether the files are those that were sealed.
+files_since <- function(found) {
+  files <- unlist(found$seal$files)
+  paths <- file.path(found$folder, names(files))
+  is <- paste0("md5:", unname(tools::md5sum(paths)))
+  detail <- ifelse(!file.exists(paths), "it is gone",
+                   ifelse(is != files, "it was changed since it was written", ""))
+  data.frame(what = if (length(files)) paste("file", names(files)) else character(),
+             agrees = as.vector(detail == ""), detail = as.character(detail))
+}
+
+#' @export
+print.neatsieve_verified <- function(x, ...) {
+  local_plain()
+  if (!all(c("what", "agrees", "detail") %in% names(x))) return(NextMethod())
+  width <- cli::console_width()
+  bad <- x[!x$agrees, , drop = FALSE]
+  for (i in seq_len(nrow(bad))) {
+    writeLines(strwrap(paste0(cli::symbol$cross, " ", bad$what[i], ": ", bad$detail[i], "."), width,
+                       exdent = 2))
+  }
+  versions <- attr(x, "versions")
+  writeLines(strwrap(verified_headline(x), width, exdent = 2))
+  if (length(unique(versions)) > 1) {
+    writeLines(paste0("Sealed by version ", versions[1], ", verified by ", versions[2], "."))
+  }
+  invisible(x)
+}
+
+verified_headline <- function(x) {
+  good <- sum(x$agrees)
+  paste0(if (good == nrow(x)) "Everything agrees: " else paste0(format_count(good), " of "),
+         counted(nrow(x), "thing"), if (good != nrow(x)) " agree", " with the seal in ",
+         quoted(attr(x, "folder")), ".")
+}
