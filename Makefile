@@ -88,6 +88,8 @@ install: setup
 	R CMD INSTALL --strip .
 	mkdir -p "$(PREFIX)/bin"
 	install -m 755 exec/neatsieve "$(PREFIX)/bin/neatsieve"
+	mkdir -p "$(PREFIX)/share/man/man1"
+	install -m 644 inst/neatsieve.1 "$(PREFIX)/share/man/man1/neatsieve.1"
 	@echo "neatsieve is in $(PREFIX)/bin"
 
 docs:

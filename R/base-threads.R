@@ -27,3 +27,6 @@ in_processes <- function(x, f) {
     one$made
   })
 }
+
+# Whether a person sees what is told on the way: in a session, or where messages go to a terminal.
+is_watched <- function() interactive() || isTRUE(isatty(stderr()))

@@ -3,6 +3,10 @@
 cli_look <- function(given, options) {
   seen <- look(suppressMessages(cli_study(given, options), classes = "neatsieve_note"))
   seen$notes <- vapply(seen$notes, in_shell, character(1), USE.NAMES = FALSE)
+  if (options$json) {
+    return(cli_json(study = seen$headline, columns = json_table(as.data.frame(seen)),
+                    notes = I(as.character(seen$notes))))
+  }
   print(seen,
         onward = paste0("Next: try a condition, e.g. neatsieve screening ", shell_quoted(given),
                         " '", next_condition(seen), "'"))
@@ -26,11 +30,16 @@ cli_conditions <- function(texts) {
 cli_screening <- function(given, options) {
   seen <- screen_conditions(cli_study(given[1], options), cli_conditions(given[-1]),
                             pairs = options$pairs)
+  if (options$json) {
+    return(cli_json(study = seen$headline, conditions = json_table(seen$table),
+                    examples = json_table(seen$examples)))
+  }
   print(seen,
         onward = paste0("Next: write them below `include:` or `exclude:` of a plan, and run ",
                         "neatsieve pour PLAN."))
 }
 
+# The study of a plan, another one in its place, or one beside a plan that names none.
 cli_plan_study <- function(plan, sieve, options) {
   spec <- attr(sieve, "study")
   if (!is.null(options$out)) {
@@ -51,18 +60,32 @@ cli_plan_study <- function(plan, sieve, options) {
 
 cli_check <- function(given, options) {
   sieve <- read_sieve(given)
-  state <- starting_state(cli_plan_study(given, sieve, options))
-  checked <- check_all(sieve, state)
-  show_notes(state$notes$notes)
-  # Notes of reading were shown when the study was read.
-  notes <- length(state$notes$notes) + length(state$study$notes)
-  rest <- length(sieve) - length(checked)
-  cat(counted(length(checked), "step"), " checked against ", study_headline(state$study), ". ",
-      if (notes) counted(notes, "note") else "No problem found", ".",
-      if (rest) paste0(" The ", if (rest == 1) "step" else paste(format_count(rest), "steps"),
-                       " behind step ", length(checked), ", ", sieve[[length(checked)]]$kind,
-                       "(), can be checked when that has run: its columns depend on the rows."),
-      "\n", sep = "")
+  # Notes of reading are among what is found.
+  study <- suppressMessages(cli_plan_study(given, sieve, options), classes = "neatsieve_note")
+  seen <- check_sieve(sieve, study)
+  for (part in c("problem", "where", "instead")) {
+    seen[[part]] <- vapply(seen[[part]], in_shell, "", USE.NAMES = FALSE)
+  }
+  if (options$json) {
+    cli_json(steps = attr(seen, "steps"), checked = attr(seen, "checked"),
+             errors = sum(seen$severity == "error"), warnings = sum(seen$severity == "warning"),
+             found = json_table(seen))
+  } else print(seen)
+  bad <- seen$severity == "error" | (options$strict & seen$severity == "warning")
+  if (any(bad)) 1L else 0L
+}
+
+# The study and the sieve that are to be poured: of a plan file with what is given behind it, or of
+# a file and what is given alone.
+cli_asked <- function(given, options) {
+  steps <- cli_steps(options$steps, options$by)
+  if (given != "-" && is_plan_file(given)) {
+    sieve <- read_sieve(given)
+    study <- cli_plan_study(given, sieve, options)
+    return(list(sieve = c(sieve, steps), study = study))
+  }
+  if (!is.null(options$out)) refuse_input_folder(options$out, given)
+  list(sieve = steps, study = cli_study(given, options))
 }
 
 cli_pour <- function(given, options) {
@@ -75,14 +98,44 @@ cli_pour <- function(given, options) {
     old <- options(neatsieve.threads = options$threads)
     on.exit(options(old))
   }
-  sieve <- read_sieve(given)
-  out <- pour(cli_plan_study(given, sieve, options), sieve, set = cli_settings(options$set))
+  rows_to <- options[["rows-to"]]
+  asked <- cli_asked(given, options)
+  out <- pour(asked$study, asked$sieve, set = cli_settings(options$set))
   # Files first: they are there even when nobody reads what is printed.
+  written <- cli_written(out, options, asked$study)
+  if (identical(rows_to, "-")) return(rows_to_output(out))
+  if (!is.null(rows_to)) written <- c(written, write_table(out, rows_to))
+  if (options$json) return(pour_json(out, written))
+  if (!options$quiet) cli_account(out, written)
+}
+
+cli_written <- function(out, options, study) {
   written <- character()
   if (!is.null(options$out)) {
     written <- write_siftings(out, options$out, report = options$report, format = options$format,
-                              held = options$held)
+                              held = options$held, force = options$force)
   } else if (options$report) written <- report(out, "report.html")
+  plan <- options[["save-plan"]]
+  if (is.null(plan)) return(written)
+  source <- unclass(study)$source
+  if (is.null(source) || source == "-") {
+    message("The plan names no study: it came from the standard input.")
+    study <- NULL
+  }
+  c(written, write_sieve(out$sieve, plan, study = study))
+}
+
+# The rows as CSV on the standard output, byte by byte as they would stand in a file.
+rows_to_output <- function(out) {
+  file <- tempfile(fileext = ".csv")
+  on.exit(unlink(file))
+  write_table(out, file)
+  con <- file(file, "rb")
+  on.exit(close(con), add = TRUE)
+  while (length(bytes <- readBin(con, "raw", 2^20))) cat(rawToChar(bytes))
+}
+
+cli_account <- function(out, written) {
   cat(siftings_headline(siftings_parts(out)$state), "\n\n", sep = "")
   cat(ledger_lines(ledger(out)), sep = "\n")
   for (name in names(out$tables)) {
@@ -96,6 +149,14 @@ cli_pour <- function(given, options) {
   if (length(written)) cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
   else cat("\nNext: --out DIR writes rows, tables and figures, with --held the held rows;",
            "--report a page.\n")
+}
+
+cli_verify <- function(given, options) {
+  seen <- suppressMessages(verify(given, data = options$study), classes = "neatsieve_note")
+  if (options$json) {
+    cli_json(agrees = attr(seen, "agrees"), found = json_table(seen))
+  } else print(seen)
+  if (attr(seen, "agrees")) 0L else 1L
 }
 
 # NAME=VALUE: a number, true or false, or text; several values with | between them.

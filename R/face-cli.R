@@ -1,78 +1,24 @@
 # The command `neatsieve`. It parses words, calls the exported functions and prints; results go
-# to stdout or files, messages to stderr. Exit codes: 0 done, 1 the run failed, 2 wrong usage.
-
-cli_commands <- list(
-  look = list(usage = "FILE",
-              does = "what is in a file: kinds, absent values, spread, what is worth a look"),
-  screening = list(usage = "FILE CONDITION ...", does = "how conditions split the rows"),
-  check = list(usage = "PLAN", does = "check a plan against its study, without running it"),
-  pour = list(usage = "PLAN", does = "run a plan file; print the account"),
-  demo = list(usage = "",
-              does = paste0("run the demo study: account, tables, figures, report and a gallery ",
-                            "of all charts in a folder"))
-)
-
-# How a file is read: the arguments of study() in the shell's words.
-cli_reading_options <- function() {
-  option <- function(flags, ...) optparse::make_option(flags, ...)
-  list(
-    option("--unit", metavar = "COLUMN", help = "the column that names the thing studied"),
-    option("--absent", metavar = "CODES",
-           help = "codes that mean absent, with commas between them [\"\" and NA]"),
-    option("--kinds", metavar = "COLUMN=KIND",
-           help = paste0("the kind of a column, as hive=text or 'day=date %d/%m/%Y'; more with ",
-                         "commas between them, or given again")),
-    option("--ordered", metavar = "COLUMN=VALUES",
-           help = paste0("categories of a column in their order, as temper=calm,lively,hot; may ",
-                         "be given again")),
-    option("--decimal", metavar = "MARK", help = "the mark before decimals, . or , [.]"),
-    option("--encoding", metavar = "NAME", help = "the encoding of the file, as latin1 [UTF-8]"),
-    option("--delimiter", metavar = "MARK", help = "the character between values [found]"),
-    option("--sheet", metavar = "NAME", help = "the sheet of a workbook [the first]"),
-    option("--table", metavar = "NAME", help = "the table of an SQLite file"),
-    option("--dictionary", metavar = "FILE",
-           help = "a Table Schema file that describes the columns"))
-}
-
-cli_options <- function(command) {
-  option <- function(flags, ...) optparse::make_option(flags, ...)
-  other <- option("--study", metavar = "FILE", help = "another file than the plan's")
-  switch(command,
-    look = cli_reading_options(),
-    screening = c(cli_reading_options(),
-                  list(
-                    option("--pairs", action = "store_true", default = FALSE,
-                           help = "also how each pair of conditions goes together"))),
-    check = c(list(other), cli_reading_options()),
-    pour = c(list(
-      other,
-      option("--set", metavar = "NAME=VALUE", type = "character",
-             help = paste0("change a setting, as min_weight=30; may be given again, and several ",
-                           "values of one setting have | between them")),
-      option("--out", metavar = "DIR",
-             help = "write rows, ledger, tables, figures and the plan there"),
-      option("--format", metavar = "FORMAT", default = "csv",
-             help = "the format of tables: csv, tsv, jsonl, json, parquet or xlsx [%default]"),
-      option("--held", action = "store_true", default = FALSE,
-             help = "with --out, write the rows held back too"),
-      option("--report", action = "store_true", default = FALSE,
-             help = "write report.html (in --out, else here)"),
-      option("--threads", metavar = "N", type = "integer",
-             help = "how many threads may be used [all cores]")),
-      cli_reading_options()),
-    demo = list(
-      option("--out", metavar = "DIR", default = "neatsieve-demo",
-             help = "the folder for the results [%default]")))
-}
+# to stdout or files, messages to stderr.
 
 cli_usage <- function() {
   lines <- c("Usage: neatsieve COMMAND ...", "", "Commands:",
              paste0("  ",
                     formatC(paste(names(cli_commands), vapply(cli_commands, `[[`, "", "usage")),
                             width = -30), vapply(cli_commands, `[[`, "", "does")),
-             "", paste0("`neatsieve COMMAND --help` tells more. Exit code: 0 done, 1 the run ",
-                        "failed, 2 wrong usage."))
+             "", "`neatsieve COMMAND --help` tells more.", "", cli_exit_lines())
   paste(lines, collapse = "\n")
+}
+
+cli_exit_lines <- function() {
+  c("Exit codes:", paste0("  ", formatC(names(cli_exit_codes), width = -4), cli_exit_codes))
+}
+
+# What --help says of a command.
+cli_help <- function(command, parser) {
+  options <- utils::capture.output(optparse::print_help(parser))
+  while (length(options) && !nzchar(options[length(options)])) options <- utils::head(options, -1)
+  c(options, "", "Examples:", paste0("  ", cli_commands[[command]]$examples), "", cli_exit_lines())
 }
 
 # Runs the command and returns the exit code.
@@ -90,19 +36,20 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   }
   parser <- cli_parser(command)
   if (any(cli_before_literal(args[-1]) %in% c("--help", "-h"))) {
-    return(cli_says(paste(utils::capture.output(optparse::print_help(parser)), collapse = "\n")))
+    return(cli_says(paste(cli_help(command, parser), collapse = "\n")))
   }
-  parsed <- cli_parsed(parser, args[-1])
+  steps <- if (command == "pour") cli_split_steps(args[-1]) else list(rest = args[-1])
+  parsed <- cli_parsed(parser, steps$rest)
   see <- paste0("\nSee `neatsieve ", command, " --help`.")
   if (inherits(parsed, "condition")) {
     return(cli_wrong(sub("^Error in .*: ", "", conditionMessage(parsed)), see))
   }
-  wanted <- switch(command, demo = 0, screening = NA, 1)
   n <- length(parsed$args)
-  if (if (is.na(wanted)) n < 2 else n != wanted) {
+  if (n < cli_commands[[command]]$n[1] || n > cli_commands[[command]]$n[2]) {
     return(cli_wrong("Usage: neatsieve ", command, " ", cli_commands[[command]]$usage,
                      " [options]", see))
   }
+  parsed$options$steps <- steps$given
   cli_run(command, parsed$args, parsed$options)
 }
 
@@ -146,14 +93,14 @@ cli_run <- function(command, given, options) {
   }
   tryCatch(
     withCallingHandlers({
-      do.call(paste0("cli_", command), list(given, options))
+      code <- do.call(paste0("cli_", command), list(given, options))
       if (!core_output_arrived()) {
         stop_neatly("run", "What was printed could not be written.", NULL,
                     "Is the disk full, or the output closed?")
       }
-      0L
+      if (is.integer(code)) code else 0L
     }, neatsieve_note = function(n) {
-      message(in_shell(conditionMessage(n)))
+      if (!isTRUE(options$quiet)) message(in_shell(conditionMessage(n)))
       invokeRestart("muffleMessage")
     }),
     neatsieve_error_usage = function(e) told(e, 2L),

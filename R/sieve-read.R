@@ -2,11 +2,16 @@
 #' @export
 read_sieve <- function(path, functions = list()) {
   local_plain()
+  sieve_of_plan(path, functions, character())
+}
+
+# `through`: the plans that led here, by their full paths.
+sieve_of_plan <- function(path, functions, through) {
   plan <- read_plan(path)
   plan$functions <- functions
-  lines <- plan$lines
   spec <- plan$spec
-  check_keys_of(spec, c("study", declared_kinds(), "steps"), plan, character())
+  check_keys_of(spec, c("study", "takes_from", declared_kinds(), "steps"), plan, character())
+  taken <- taken_plans(spec$takes_from, plan, through)
   parts <- lapply(Filter(function(kind) length(spec[[kind]]), declared_kinds()), function(kind) {
     read_declaration(kind, spec[[kind]], plan)
   })
@@ -15,7 +20,10 @@ read_sieve <- function(path, functions = list()) {
                 "Write each step as `- include: [...]`.")
   }
   for (i in seq_along(spec$steps)) parts <- c(parts, list(plan_step(spec$steps[[i]], i, plan)))
-  structure(as_sieve(parts), study = if (!is.null(spec$study)) plan_study(spec$study, plan))
+  own <- if (!is.null(spec$study)) plan_study(spec$study, plan)
+  studies <- Filter(Negate(is.null), lapply(taken, attr, "study"))
+  structure(with_declarations_first(c(taken, list(as_sieve(parts)))),
+            study = if (!is.null(own)) own else utils::tail(studies, 1)[1][[1]])
 }
 
 read_declaration <- function(kind, spec, plan) {
@@ -34,6 +42,7 @@ read_plan <- function(path) {
                 if (length(near))
                   paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
   }
+  refuse_huge_plan(path)
   lines <- as_utf8(readLines(path, warn = FALSE, encoding = "UTF-8"))
   text <- paste(lines, collapse = "\n")
   json <- grepl("\\.json$", path, ignore.case = TRUE)
@@ -63,18 +72,6 @@ read_plan <- function(path) {
                 "It needs at least `steps:`.")
   }
   plan
-}
-
-# A plan is one document: what stood in a second one would be left out.
-refuse_second_document <- function(lines, path) {
-  told <- which(nzchar(trimws(lines)) & !grepl("^\\s*#|^%", lines))
-  marks <- which(grepl("^---(\\s|$)", lines))
-  again <- marks[marks > min(told, Inf)]
-  if (length(again)) {
-    stop_neatly("plan", "The plan holds a second document.",
-                paste0("In ", quoted(path), ", line ", again[1], "."),
-                "Write one plan in one file; take out the `---`.")
-  }
 }
 
 named_list <- function(spec, what, plan, keys) {

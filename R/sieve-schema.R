@@ -10,7 +10,9 @@ plan_schema_of_steps <- function() {
     description = "A plan file: which rows and columns count, what is computed and drawn.",
     type = "object", additionalProperties = FALSE,
     properties = c(
-      list(study = study_schema()),
+      list(study = study_schema(),
+           takes_from = list(anyOf = list(schema_text, list(type = "array",
+                                                            items = schema_text)))),
       lapply(stats::setNames(nm = declared_kinds()), function(kind) short_field(kind)$schema),
       list(steps = list(
         type = "array", items = list(anyOf = list(

@@ -28,7 +28,7 @@ read_columns <- function(layout, readings, reading) {
 # Reads all, with a bar for a person who waits.
 read_to_end <- function(reader, layout) {
   size <- layout$source$bytes
-  has_bar <- interactive() && !is.null(layout$source$path) && isTRUE(size > 5e7)
+  has_bar <- is_watched() && !is.null(layout$source$path) && isTRUE(size > 5e7)
   if (has_bar) bar <- cli::cli_progress_bar("Reading", total = size)
   while ((done <- core_text_next(reader)) >= 0) {
     if (has_bar) cli::cli_progress_update(set = done, id = bar)

@@ -1,0 +1,124 @@
+# Steps that are written on the command line.
+
+# Options that add a step, in the order they are written: what each puts around its text.
+cli_step_flags <- c(
+  "--include" = "include", "--exclude" = "exclude", "--work-out" = "work_out",
+  "--columns" = "pick_columns", "--order" = "order_rows", "--subsets" = "subsets",
+  "--statistics" = "statistics", "--counts" = "counts", "--absences" = "absences",
+  "--chart" = "chart")
+
+cli_step_options <- function() {
+  option <- function(flag, metavar, help) optparse::make_option(flag, metavar = metavar,
+                                                                help = help)
+  list(
+    option("--include", "CONDITION", paste0("keep rows where the condition is yes; several in a ",
+                                            "row make one step")),
+    option("--exclude", "CONDITION", "hold back rows where the condition is yes"),
+    option("--work-out", "NAME = EXPRESSION", "make a column"),
+    option("--columns", "PICKS", "choose columns, as 'hive, *_kg'"),
+    option("--order", "COLUMNS", "sort rows, as 'apiary, falling(honey_kg)'"),
+    option("--subsets", "NAME = CONDITION",
+           "name rows; tables and figures behind it come by subset"),
+    option("--statistics", "COLUMNS", "a table of statistics; by groups with --by"),
+    option("--counts", "COLUMNS", "a table of how often values occur"),
+    option("--absences", "COLUMNS", "a table of absent values; by groups with --by"),
+    option("--chart", "CHART", "a figure, as 'chart_histogram(mites_per_100, panels = apiary)'"),
+    option("--by", "COLUMNS", "groups of the tables of --statistics and --absences"))
+}
+
+# The step options among the arguments, in order, and what is left for the parser.
+cli_split_steps <- function(args) {
+  given <- list()
+  rest <- character()
+  i <- 1
+  while (i <= length(args)) {
+    if (args[i] == "--") {
+      rest <- c(rest, args[i:length(args)])
+      break
+    }
+    flag <- sub("=.*", "", args[i])
+    if (!flag %in% names(cli_step_flags)) {
+      rest <- c(rest, args[i])
+    } else if (grepl("=", args[i], fixed = TRUE)) {
+      given <- c(given, list(c(flag, sub("^[^=]*=", "", args[i]))))
+    } else if (i < length(args)) {
+      given <- c(given, list(args[i + 0:1]))
+      i <- i + 1
+    } else rest <- c(rest, args[i])
+    i <- i + 1
+  }
+  list(given = given, rest = rest)
+}
+
+# Steps of the options: those of one kind that follow one another are one step where that has
+# conditions or columns.
+cli_steps <- function(given, by) {
+  joined <- list()
+  for (one in given) {
+    last <- length(joined)
+    joins <- last && joined[[last]]$flag == one[1] && one[1] != "--chart"
+    if (joins) joined[[last]]$texts <- c(joined[[last]]$texts, one[2])
+    else joined <- c(joined, list(list(flag = one[1], texts = one[2])))
+  }
+  as_sieve(lapply(joined, cli_step, by = by))
+}
+
+cli_step <- function(one, by) {
+  where <- paste0("In `", one$flag, "`.")
+  if (one$flag == "--chart") return(cli_chart(one$texts, where))
+  kind <- cli_step_flags[[one$flag]]
+  texts <- vapply(one$texts, quoted_patterns, "")
+  for (text in texts) cli_arguments(text, where)
+  keys <- if (!is.null(by) && one$flag %in% c("--statistics", "--absences")) {
+    cli_arguments(by, "In `--by`.")
+    paste0(", by = c(", by, ")")
+  }
+  cli_call(paste0(kind, "(", paste(texts, collapse = ", "), keys, ")"), where)
+}
+
+# Patterns of names need no quotes in the shell.
+quoted_patterns <- function(text) {
+  gsub("(^|,)(\\s*)([A-Za-z0-9_.]*[*?][A-Za-z0-9_.*?]*)(?=\\s*(,|$))", "\\1\\2\"\\3\"", text,
+       perl = TRUE)
+}
+
+# Looked at one by one, so that what is wrong is told of the right one.
+cli_arguments <- function(text, where) {
+  parsed <- tryCatch(str2lang(paste0("c(", text, "\n)")), error = function(e) NULL)
+  if (is.null(parsed)) expression_from_text(text, where)
+  parsed
+}
+
+cli_chart <- function(text, where) {
+  lang <- expression_from_text(text, where)$lang
+  charts <- grep("^chart_", step_kinds(), value = TRUE)
+  name <- call_name(lang)
+  if (is.symbol(lang) && as.character(lang) %in% charts) return(cli_call(paste0(text, "()"), where))
+  if (!isTRUE(name %in% charts)) {
+    stop_neatly("usage", paste0("`", text, "` is no chart."), where,
+                c(meant(if (is.symbol(lang)) as.character(lang) else as.character(name)[1], charts),
+                  "Write `--chart 'chart_histogram(mites_per_100, panels = apiary)'`."))
+  }
+  cli_call(text, where)
+}
+
+# A step's call, with nothing around it but what writes plain values.
+cli_call <- function(text, where) {
+  lang <- str2lang(text)
+  plain <- list2env(list(c = base::c, list = base::list, `-` = base::`-`, `:` = base::`:`,
+                         `(` = base::`(`), parent = emptyenv())
+  lang[[1]] <- getExportedValue("neatsieve", as.character(lang[[1]]))
+  tryCatch(eval(lang, plain), neatsieve_error = stop, error = function(e) {
+    stop_neatly("usage", paste0("`", text, "` could not be read: ", conditionMessage(e), "."),
+                where)
+  })
+}
+
+# Whether a file is a plan: YAML, or JSON that has steps.
+is_plan_file <- function(path) {
+  if (grepl("\\.ya?ml$", path, ignore.case = TRUE)) return(TRUE)
+  if (!grepl("\\.json$", path, ignore.case = TRUE) || !file.exists(path)) return(FALSE)
+  start <- suppressWarnings(readChar(path, min(file.size(path), 1e6), useBytes = TRUE))
+  grepl("^\\s*\\{", start, useBytes = TRUE) &&
+    grepl("\"(steps|takes_from)\"\\s*:", start, useBytes = TRUE)
+}

@@ -1,0 +1,45 @@
+# What a plan file may not be.
+
+# What no person wrote: megabytes, or lists within lists within lists.
+refuse_huge_plan <- function(path) {
+  size <- file.size(path)
+  if (!is.na(size) && size > 1e6) {
+    stop_neatly("plan", paste0("The plan is ", format_count(floor(size / 1e6)), " MB long."),
+                paste0("In ", quoted(path), "."),
+                "A plan has at most 1 MB; tables belong in files of their own.")
+  }
+  text <- readChar(path, size, useBytes = TRUE)
+  opened <- as.integer(charToRaw(text))
+  depth <- cumsum((opened %in% c(91L, 123L)) - (opened %in% c(93L, 125L)))
+  indent <- nchar(regmatches(text, gregexpr("(^|\n)[ -]*", text, useBytes = TRUE))[[1]],
+                  type = "bytes")
+  if (max(depth, 0) > 200 || max(indent, 0) > 1000) {
+    stop_neatly("plan", "The plan is nested too deep.", paste0("In ", quoted(path), "."),
+                "A step needs no more than a few levels.")
+  }
+  refuse_many_aliases(text, path)
+}
+
+# Aliases of YAML within aliases grow without end.
+refuse_many_aliases <- function(text, path) {
+  named <- function(mark) {
+    shape <- paste0("(?<=[\\s\\[,])[", mark, "][A-Za-z0-9_]+")
+    substring(regmatches(text, gregexpr(shape, text, perl = TRUE, useBytes = TRUE))[[1]], 2)
+  }
+  if (sum(named("*") %in% named("&")) > 50) {
+    stop_neatly("plan", "The plan repeats itself by more than 50 aliases.",
+                paste0("In ", quoted(path), "."), "Write the values out.")
+  }
+}
+
+# A plan is one document: what stood in a second one would be left out.
+refuse_second_document <- function(lines, path) {
+  told <- which(nzchar(trimws(lines)) & !grepl("^\\s*#|^%", lines))
+  marks <- which(grepl("^---(\\s|$)", lines))
+  again <- marks[marks > min(told, Inf)]
+  if (length(again)) {
+    stop_neatly("plan", "The plan holds a second document.",
+                paste0("In ", quoted(path), ", line ", again[1], "."),
+                "Write one plan in one file; take out the `---`.")
+  }
+}
