@@ -98,6 +98,7 @@ docs:
 	Rscript -e 'roxygen2::roxygenise(".", load_code = "source")'
 	@$(MAKE) --no-print-directory $(STAMP)
 	$(WITH_LIBRARY) Rscript tools/make-schema.R
+	$(WITH_LIBRARY) Rscript tools/make-manual.R
 
 screenshots: $(STAMP)
 	$(WITH_LIBRARY) tools/screenshots

@@ -27,6 +27,7 @@ follow <- function(out, row = NULL, unit = NULL) {
   state <- siftings_parts(out)$state
   asked <- asked_rows(state, row, unit)
   lines <- lines_followed(new_run(state$study), as_sieve(state$steps), asked)
+  rownames(lines) <- NULL
   structure(lines, class = c("neatsieve_followed", "data.frame"), asked = asked,
             study = state$study$name, unit = unit, unit_column = state$study$unit)
 }
@@ -90,7 +91,8 @@ line_followed <- function(source_row, bound, name, outcome, saw, became) {
   n <- length(source_row)
   data.frame(source_row = source_row, step = rep(if (n) bound$number else 0L, n),
              kind = rep(if (n) bound$step$kind else "", n), name = rep_len(name, n),
-             outcome = rep_len(as.character(outcome), n), saw = rep_len(saw, n), became = rep_len(became, n))
+             outcome = rep_len(as.character(outcome), n), saw = rep_len(saw, n),
+             became = rep_len(became, n))
 }
 
 # Where the rows stand in the table behind a step.
@@ -155,10 +157,9 @@ conditions_followed <- function(bound, before, at, on) {
     line_followed(at$source_row, bound, name, words[as.integer(said[[name]])[place] + 1L],
                   values_seen(conditions[[name]], before, at$at), "")
   })
-  lines <- one_below_other(each)
-  lines <- lines[order(match(lines$source_row, at$source_row)), , drop = FALSE]
-  last <- !duplicated(lines$source_row, fromLast = TRUE)
-  kept <- lines$source_row[last] %in% on$source_row
+  lines <- row_by_row(each)
+  last <- seq_len(nrow(lines)) %% length(each) == 0
+  kept <- at$at %in% on$at
   lines$became[last] <- if (has_effect(bound$step, "marks")) {
     lines$became[lines$outcome %in% "yes"] <- "in a subset"
     lines$became[last]
@@ -174,10 +175,15 @@ columns_followed <- function(bound, after, at) {
     line_followed(at$source_row, bound, name, NA,
                   paste0(name, " = ", value_texts(after$frame$columns[[name]][at$at])), "")
   })
-  lines <- one_below_other(each)
-  lines <- lines[order(match(lines$source_row, at$source_row)), , drop = FALSE]
-  lines$became[!duplicated(lines$source_row, fromLast = TRUE)] <- "went on"
+  lines <- row_by_row(each)
+  lines$became[seq_len(nrow(lines)) %% length(each) == 0] <- "went on"
   lines
+}
+
+# Lines thing by thing, in the order of the rows.
+row_by_row <- function(each) {
+  lines <- one_below_other(each)
+  lines[order(rep(seq_len(nrow(each[[1]])), length(each))), , drop = FALSE]
 }
 
 # "hive_weight_kg = 31.5, mean(honey_kg) = 4.25" for each row.
@@ -205,68 +211,4 @@ value_texts <- function(x) {
     } else format(x)
   text[is.na(x)] <- "absent"
   if (length(text)) text else character()
-}
-
-#' @export
-print.neatsieve_followed <- function(x, ...) {
-  local_plain()
-  asked <- attr(x, "asked")
-  if (is.null(asked) || !all(c("source_row", "became", "saw") %in% names(x))) return(NextMethod())
-  width <- cli::console_width()
-  writeLines(strwrap(followed_headline(x), width, exdent = 2))
-  x <- as.data.frame(x)
-  if (length(asked) == 1) for (line in followed_lines(x)) {
-    indent <- nchar(sub("^( *).*", "\\1", line))
-    writeLines(strwrap(line, width, indent = indent, exdent = indent + 2))
-  } else writeLines(c("", table_lines(fates_followed(x, asked), width, rows = 40)))
-  invisible(x)
-}
-
-followed_headline <- function(x) {
-  asked <- attr(x, "asked")
-  held <- x[x$became == "held back", , drop = FALSE]
-  if (length(asked) > 1) {
-    gone <- length(unique(held$source_row))
-    what <- if (is.null(attr(x, "unit"))) "Followed"
-      else paste0("Unit ", attr(x, "unit_column"), " = ", attr(x, "unit"))
-    return(paste0(what, ": ", counted(length(asked), "row"), " of ", attr(x, "study"), ", ",
-                  format_count(length(asked) - gone), " went all the way."))
-  }
-  paste0("Row ", format_count(asked), " of ", attr(x, "study"), ": ",
-         if (nrow(held)) paste0("held back in step ", held$step[1], ", ", held$kind[1], "().")
-         else "it went all the way.")
-}
-
-# One row's way: steps at the margin, what they asked below.
-followed_lines <- function(x) {
-  unlist(lapply(split(x, factor(x$step, unique(x$step))), function(step) {
-    became <- step$became[step$became != ""]
-    is_plain <- all(is.na(step$outcome)) && all(step$saw == "")
-    asked <- if (!is_plain) {
-      paste0("     ", ifelse(is.na(step$outcome), "", paste0(step$outcome, ": ")),
-             ifelse(is.na(step$outcome), "", step$name),
-             ifelse(step$saw == "", "",
-                    ifelse(is.na(step$outcome), step$saw, paste0(" (", step$saw, ")"))))
-    }
-    c(paste0(formatC(step$step[1], width = 3), "  ", step$kind[1], ": ",
-             if (length(became)) utils::tail(became, 1) else "went on"), asked)
-  }), use.names = FALSE)
-}
-
-# Rows with where each ended.
-fates_followed <- function(x, asked) {
-  held <- x[x$became == "held back", , drop = FALSE]
-  at <- match(asked, held$source_row)
-  why <- lapply(seq_along(asked), function(i) {
-    if (is.na(at[i])) return(c("", ""))
-    of <- x[x$source_row == asked[i] & x$step == held$step[at[i]], , drop = FALSE]
-    against <- if (held$kind[at[i]] == "exclude") of$outcome %in% "yes"
-      else !is.na(of$outcome) & of$outcome != "yes"
-    one <- utils::head(of[against, , drop = FALSE], 1)
-    if (!nrow(one)) c("", "") else c(paste0(one$name, ": ", one$outcome), one$saw)
-  })
-  data.frame(source_row = asked,
-             became = ifelse(is.na(at), "went all the way",
-                             paste0("held in step ", held$step[at], ", ", held$kind[at], "()")),
-             because = vapply(why, `[`, "", 1), saw = vapply(why, `[`, "", 2))
 }

@@ -4,12 +4,26 @@ cli_look <- function(given, options) {
   seen <- look(suppressMessages(cli_study(given, options), classes = "neatsieve_note"))
   seen$notes <- vapply(seen$notes, in_shell, character(1), USE.NAMES = FALSE)
   if (options$json) {
-    return(cli_json(study = seen$headline, columns = json_table(as.data.frame(seen)),
+    return(cli_json(study = seen$headline, columns = look_json(as.data.frame(seen)),
                     notes = I(as.character(seen$notes))))
   }
   print(seen,
         onward = paste0("Next: try a condition, e.g. neatsieve screening ", shell_quoted(given),
                         " '", next_condition(seen), "'"))
+}
+
+# One object per column; ends of dates as dates.
+look_json <- function(table) {
+  lapply(seq_len(nrow(table)), function(i) {
+    line <- lapply(table, function(x) x[[i]])
+    ends <- intersect(c("min", "q1", "median", "q3", "max"), names(line))
+    as_written <- switch(line$kind, date = function(x) format(structure(floor(x), class = "Date")),
+                         `date-time` = function(x) {
+                           format(.POSIXct(x, "UTC"), "%Y-%m-%dT%H:%M:%SZ")
+                         }, identity)
+    line[ends] <- lapply(line[ends], as_written)
+    line
+  })
 }
 
 shell_quoted <- function(text) if (grepl("^[A-Za-z0-9_./-]+$", text)) text else shQuote(text, "sh")

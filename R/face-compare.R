@@ -110,13 +110,18 @@ comparison_parts <- function(x) {
     if (nrow(x$sieve)) list(title = "The sieves", lines = difference_words(x$sieve)),
     if (nrow(x$rows)) list(title = "Rows, by what held them in the run they are not in",
                            lines = rows_by_reason(x$rows)),
-    if (nrow(x$rows)) list(title = "Which rows", table = x$rows[intersect(
-      c("change", "row_a", "row_b", x$key, "by", "because"), names(x$rows))]),
+    if (nrow(x$rows)) list(title = "Which rows", table = rows_told(x)),
     if (nrow(x$units)) list(title = "Units", table = x$units),
     if (nrow(x$columns)) list(title = "Columns", table = x$columns),
     if (nrow(x$cells)) list(title = "Cells", table = x$cells),
     if (nrow(x$tables)) list(title = "Tables", table = statistics_in_words(x$tables)))
   Filter(Negate(is.null), parts)
+}
+
+rows_told <- function(x) {
+  rows <- x$rows[c("change", "row_a", "row_b", x$key, "because", "by")]
+  rows$by[is.na(rows$by)] <- ""
+  rows
 }
 
 rows_by_reason <- function(rows) {

@@ -4,7 +4,7 @@
 #' row, why rows were held back, the tables, the figures and the notes. It needs no other file
 #' and no network.
 #'
-#' @param out Siftings from [pour()].
+#' @param out Siftings from [pour()], or a comparison from [compare_runs()].
 #' @param path The file to write.
 #' @param title The page's title; by default the study's name.
 #' @return The path, invisibly.
@@ -16,12 +16,15 @@
 #' @export
 report <- function(out, path, title = NULL) {
   local_plain()
-  state <- siftings_parts(out)$state
   if (!is_text(path)) {
     stop_neatly("run", "The report needs a path.", NULL, "Write `report(out, \"report.html\")`.")
   }
-  if (is.null(title)) title <- state$study$name
-  page <- report_page(out, state, title, dirname(path))
+  page <- if (inherits(out, "neatsieve_comparison")) {
+    comparison_page(out, if (is.null(title)) "What changed" else title)
+  } else {
+    state <- siftings_parts(out)$state
+    report_page(out, state, if (is.null(title)) state$study$name else title, dirname(path))
+  }
   write_whole(path, function(to) write_text(as.character(page), to))
   invisible(path)
 }
