@@ -6,18 +6,20 @@
 #' @param ... Names of conditions or steps, or step numbers; none: all.
 #' @param unknown `TRUE`: only rows held because a condition could not be decided; `FALSE`: only
 #'   rows held for another reason.
+#' @param because Reasons, as text: only rows held for one of them (see `held_because` below).
 #' @return A data frame with `source_row` (row number in the study), `held_at` (step number),
 #'   `held_by` (condition), `held_because` (`"no"`, `"unknown"`, `"yes"` for `exclude()`, or
 #'   `"condensed"`) and then all columns of the study, those first that the conditions read, in the
 #'   order of `source_row`. Row names of a data frame stay.
-#' @section Errors: Class `neatsieve_error_run` when no step or condition has that name.
+#' @section Errors: Class `neatsieve_error_run` when no step or condition has that name, or no row
+#'   was held for that reason.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, include(weighed = present(hive_weight_kg), mites_per_100 > 5))
 #' held_back(out, "weighed")
 #' held_back(out, unknown = TRUE)
 #' @export
-held_back <- function(out, ..., unknown = NULL) {
+held_back <- function(out, ..., unknown = NULL, because = NULL) {
   local_plain()
   state <- siftings_parts(out)$state
   held <- kept_held_rows(siftings_parts(out)$inside)
@@ -33,12 +35,24 @@ held_back <- function(out, ..., unknown = NULL) {
   if (!is.null(unknown)) {
     held <- held[(held$held_because == "unknown") == isTRUE(unknown), , drop = FALSE]
   }
+  if (!is.null(because)) held <- held[of_reason(held, because), , drop = FALSE]
   # What the conditions looked at comes first.
   read <- columns_held_by(state, unique(held$held_by))
   front <- c("source_row", "held_at", "held_by", "held_because", intersect(read, names(held)))
   held <- held[c(front, setdiff(names(held), front))]
   if (is.null(state$study$frame$row_names)) rownames(held) <- NULL
   structure(held, class = c("neatsieve_held", "data.frame"))
+}
+
+of_reason <- function(held, because) {
+  known <- unique(held$held_because)
+  strange <- setdiff(because, known)
+  if (length(strange) && length(known)) {
+    stop_neatly("run", paste0("No row is held back because of ", quoted(strange[1]), "."), NULL,
+                c(meant(strange[1], known, quoted),
+                  paste0("Reasons here: ", listed(quoted(known), 10), ".")))
+  }
+  held$held_because %in% because
 }
 
 # The number of a step that was asked for, or NA for a condition.

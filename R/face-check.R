@@ -87,7 +87,7 @@ check_steps <- function(sieve, state, found) {
       add_finding(found, "note", step,
                   paste0("The ", if (rest == 1) "step" else paste(format_count(rest), "steps"),
                          " behind can be checked when this one has run: its columns depend on ",
-                         "the rows."))
+                         "the rows."), bound$where)
       return(i)
     }
   }

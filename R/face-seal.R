@@ -28,7 +28,7 @@ seal <- function(out) {
     study = list(name = state$study$name, rows = state$study$frame$n,
                  columns = length(state$study$frame$columns),
                  fingerprint = fingerprint(as_study_object(state$study))),
-    plan = text_fingerprint(plan_text(plan_of(out$sieve, NULL, "."), json = TRUE)),
+    plan = plan_fingerprint(out$sieve),
     rows = list(rows = nrow(rows), held = sum(vapply(state$records, `[[`, 0, "held")),
                 fingerprint = result_fingerprint(rows)),
     ledger = result_fingerprint(ledger_without_seconds(out)),
@@ -37,6 +37,17 @@ seal <- function(out) {
     }),
     figures = lapply(charts_by_name(state$charts), chart_fingerprint))
   structure(sealed, class = "neatsieve_seal")
+}
+
+# Of what the plan says; other tables count by what they hold, not by where they lie.
+plan_fingerprint <- function(sieve) {
+  for (one in tables_of_sieve(sieve)) {
+    held <- as_study_object(study_of_table(one$table, NULL, NULL))
+    step <- sieve[[one$step]]
+    step[[one$field]] <- new_other_table(path = fingerprint(held))
+    sieve[[one$step]] <- step
+  }
+  text_fingerprint(plan_text(plan_of(sieve, NULL, "."), json = TRUE))
 }
 
 ledger_without_seconds <- function(out) {

@@ -499,8 +499,8 @@ test_that("tables of steps are found beside the plan, and saved with a run that 
                                         w = c(NA, 1, NA), v = c(NA, NA, 0.5), sum = NA_real_))
   checked <- utils::capture.output(suppressMessages(
     neatsieve:::cli_main(c("check", file.path(folder, "plan.yaml")))))
-  expect_match(checked[1],
-               "5 steps checked .* The step behind step 5, to_wide\\(\\), can be checked")
+  expect_match(paste(checked, collapse = " "),
+               "The step behind can be checked when this one .*step 5, to_wide.*5 steps checked")
   expect_error(pour(file.path(folder, "d.csv"), plan[1:5], include(u > nothing_there)),
                "no column, criterion or setting `nothing_there`.*step 6",
                class = "neatsieve_error_expression")
@@ -512,6 +512,8 @@ test_that("tables of steps are found beside the plan, and saved with a run that 
                   basename(quiet(write_siftings(first, saved)))))
   again <- quiet(pour(d, read_sieve(file.path(saved, "sieve.yaml"))))
   expect_identical(again$rows, first$rows)
+  # The tables beside the plan count by what they hold.
+  expect_true(attr(quiet(verify(saved, data = d)), "agrees"))
   expect_error(write_sieve(first$sieve, tempfile(fileext = ".yaml")), "a plan cannot name",
                class = "neatsieve_error_plan")
   expect_error(quiet(write_siftings(out, file.path(folder, "tables"))), "places.csv|holds",
