@@ -44,7 +44,7 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
   write_folder(folder, function(part) {
     put <- function(name, write, ends = NULL) {
       write_whole(file.path(part, name), write, ends)
-      written <<- c(written, name)
+      written <<- union(written, name)
     }
     put_tables(out, state, put, writer, format, held)
     put_figures(out, put)
