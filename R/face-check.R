@@ -73,15 +73,14 @@ check_steps <- function(sieve, state, found) {
   for (i in seq_along(sieve)) {
     step <- list(number = i, kind = sieve[[i]]$kind)
     before <- length(state$notes$notes)
-    bound <- found_or_null(found, check_one(sieve[[i]], i, checking), step)
+    bound <- check_part_by_part(found, sieve[[i]], i, checking, step)
     for (note in utils::tail(state$notes$notes, length(state$notes$notes) - before)) {
       if (about_invented(note, checking$invented)) next
       add_finding(found, "warning", step, note$problem, note$where, note$instead)
     }
-    if (is.null(bound)) {
-      checking$invented <- c(checking$invented, coming_columns(sieve[i]))
-      checking$scope <- scope_in_spite(sieve[[i]], checking$scope)
-    } else checking$scope <- bound$scope
+    unmade <- if (is.null(bound)) names_of_step(sieve[[i]]) else attr(bound, "bad")
+    checking$invented <- c(checking$invented, unmade)
+    checking$scope <- scope_in_spite(unmade, if (is.null(bound)) checking$scope else bound$scope)
     if (!is.null(bound) && bound$opens && i < length(sieve)) {
       rest <- length(sieve) - i
       add_finding(found, "note", step,
@@ -98,9 +97,38 @@ about_invented <- function(note, columns) {
   any(vapply(columns, function(c) startsWith(note$problem, paste0("Column `", c, "` ")), NA))
 }
 
+# Columns, criteria and settings that a step gives to those behind it.
+names_of_step <- function(step) {
+  c(coming_columns(as_sieve(list(step))), criterion_names(step), setting_names(step))
+}
+
+# The step checked; where it has conditions that fail, without these, each of which is a finding.
+# The names of criteria that fail are kept as `bad`.
+check_part_by_part <- function(found, step, i, checking, about) {
+  whole <- tryCatch(suppressMessages(check_one(step, i, checking), classes = "neatsieve_note"),
+                    neatsieve_error = function(e) NULL)
+  if (!is.null(whole)) return(whole)
+  field <- names(entry_fields(step))[1]
+  splits <- !is.na(field) && has_effect(step, c("declares", "rows", "marks")) &&
+    length(step[[field]]) > 1
+  if (!splits) return(found_or_null(found, check_one(step, i, checking), about))
+  only <- function(which) {
+    part <- step
+    part[[field]] <- step[[field]][which]
+    part
+  }
+  good <- vapply(seq_along(step[[field]]), function(k) {
+    !is.null(found_or_null(found, check_one(only(k), i, checking), about))
+  }, NA)
+  if (all(good)) return(found_or_null(found, check_one(step, i, checking), about))
+  if (!any(good)) return(NULL)
+  bound <- found_or_null(found, check_one(only(good), i, checking), about)
+  if (!is.null(bound) && is_declaration(step)) attr(bound, "bad") <- names(step[[field]])[!good]
+  bound
+}
+
 # The scope behind a step that could not be checked: what it would have made stands for any kind.
-scope_in_spite <- function(step, scope) {
-  made <- coming_columns(as_sieve(list(step)))
+scope_in_spite <- function(made, scope) {
   type <- new_type("logical")
   type$empty <- TRUE
   for (name in setdiff(made, names(scope$columns))) {

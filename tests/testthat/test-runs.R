@@ -95,6 +95,10 @@ test_that("everything that is wrong with a sieve is told at once, and nothing of
   expect_match(wrong$instead, "season|hive_weight_kg|as_number")
   expect_identical(found$step[found$severity == "warning"], 5L)
   expect_match(found$problem[found$severity == "warning"], "Fen gate")
+  within <- check_sieve(sieve(criteria(strong = hive_wieght_kg > 2, weak = brood_frames < 3,
+                                       odd = nots == 1),
+                              include(strong, weak, seson == "spring", odd)), d)
+  expect_identical(within$step[within$severity == "error"], c(1L, 1L, 2L))
   good <- check_sieve(sieve(include(season == "spring")), as.data.frame(d))
   expect_identical(nrow(good), 0L)
   expect_output(print(good), "no problem found")
