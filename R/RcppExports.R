@@ -65,6 +65,10 @@ core_output_arrived <- function() {
     .Call(`_neatsieve_core_output_arrived`)
 }
 
+core_machine_threads <- function() {
+    .Call(`_neatsieve_core_machine_threads`)
+}
+
 core_program <- function(program) {
     .Call(`_neatsieve_core_program`, program)
 }

@@ -5,7 +5,7 @@ thread_count <- function() {
   if (is.null(asked)) {
     asked <- language_cache$cores
     if (is.null(asked)) {
-      asked <- language_cache$cores <- max(1L, parallel::detectCores(), na.rm = TRUE)
+      asked <- language_cache$cores <- max(1L, core_machine_threads())
     }
   }
   if (nzchar(limit <- Sys.getenv("_R_CHECK_LIMIT_CORES_")) && !limit %in% c("false", "FALSE")) {

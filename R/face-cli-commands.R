@@ -184,6 +184,10 @@ cli_settings <- function(text) {
 }
 
 cli_demo <- function(given, options) {
+  # The examples are scripts as people run them.
+  for (package in c("methods", "datasets", "utils", "grDevices", "graphics", "stats")) {
+    suppressPackageStartupMessages(require(package, character.only = TRUE, quietly = TRUE))
+  }
   plan <- demo_file("spring-mites.yaml")
   cat("The demo study is poured over the plan ", plan, "\n\n", sep = "")
   cat(paste0("    ", readLines(plan, encoding = "UTF-8")), sep = "\n")

@@ -5,6 +5,8 @@
 # for all steps, over the fields.
 
 step_table <- new.env(parent = emptyenv())
+# Effects by kind, known without making the definitions.
+step_effects <- new.env(parent = emptyenv())
 
 # effect: "declares" (gives names, at the top of a plan), "marks" (names rows), "rows", "columns",
 #   "reshapes" (a row becomes another thing) or "records" (a table or figure).
@@ -18,6 +20,7 @@ step_table <- new.env(parent = emptyenv())
 # declares: what the names of a declaration are, "criteria" or "settings".
 # caption(step): which rows a row step leaves, in the words of a caption.
 define_step <- function(kind, effect, fields, bind, run, words, ...) {
+  step_effects[[kind]] <- effect
   delayedAssign(kind, new_step_definition(kind, effect, fields, bind, run, words, ...),
                 assign.env = step_table)
 }
@@ -32,7 +35,7 @@ new_step_definition <- function(kind, effect, fields, bind, run, words, short = 
 }
 
 declared_kinds <- function() {
-  rev(Filter(function(kind) step_definition(kind)$effect == "declares", step_kinds()))
+  rev(Filter(function(kind) identical(step_effects[[kind]], "declares"), step_kinds()))
 }
 step_kinds <- function() sort(ls(step_table), method = "radix")
 step_definition <- function(kind) get(kind, envir = step_table, inherits = FALSE)

@@ -74,5 +74,21 @@ first <- vapply(1:7, function(i) {
                      stdout = TRUE, env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
 }, 0)
 judge("the first study() of a small file in a new R, in seconds", stats::median(first), most = 0.15)
-unlink(c(file, to, folder), recursive = TRUE)
+
+# A small study poured and printed by the command, beyond R's own start.
+plan <- tempfile(fileext = ".yaml")
+writeLines(c(paste0("study: {file: ", demo_file("hive-visits.csv"), ", unit: hive}"), "steps:",
+             "  - include: [season == \"spring\"]",
+             "  - statistics: {columns: [honey_kg], by: [apiary]}"), plan)
+seconds_of <- function(program, arguments) {
+  system.time(system2(program, arguments, stdout = FALSE, stderr = FALSE,
+                      env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))[["elapsed"]]
+}
+beyond <- vapply(1:9, function(i) {
+  seconds_of("exec/neatsieve", c("pour", plan)) -
+    seconds_of(file.path(R.home("bin"), "Rscript"), c("--vanilla", "-e", "1"))
+}, 0)
+judge("a small study poured and printed by the command, beyond R's own start, in seconds",
+      stats::median(beyond), most = 0.5)
+unlink(c(file, to, folder, plan), recursive = TRUE)
 finish_bench()

@@ -237,6 +237,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_machine_threads
+int core_machine_threads();
+RcppExport SEXP _neatsieve_core_machine_threads() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(core_machine_threads());
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_program
 SEXP core_program(List program);
 RcppExport SEXP _neatsieve_core_program(SEXP programSEXP) {
@@ -813,6 +823,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_count_different", (DL_FUNC) &_neatsieve_core_count_different, 3},
     {"_neatsieve_core_text_distance", (DL_FUNC) &_neatsieve_core_text_distance, 2},
     {"_neatsieve_core_output_arrived", (DL_FUNC) &_neatsieve_core_output_arrived, 0},
+    {"_neatsieve_core_machine_threads", (DL_FUNC) &_neatsieve_core_machine_threads, 0},
     {"_neatsieve_core_program", (DL_FUNC) &_neatsieve_core_program, 1},
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},
     {"_neatsieve_core_evaluate", (DL_FUNC) &_neatsieve_core_evaluate, 7},
