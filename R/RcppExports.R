@@ -61,6 +61,10 @@ core_text_distance <- function(a, b) {
     .Call(`_neatsieve_core_text_distance`, a, b)
 }
 
+core_digest <- function(columns, heads, rows, rounded, threads) {
+    .Call(`_neatsieve_core_digest`, columns, heads, rows, rounded, threads)
+}
+
 core_output_arrived <- function() {
     .Call(`_neatsieve_core_output_arrived`)
 }

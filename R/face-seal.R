@@ -6,10 +6,10 @@
 #'
 #' @param out Siftings from [pour()].
 #'
-#' @details A fingerprint is the MD5 digest (RFC 1321) of the values as CSV, as in [fingerprint()];
-#'   numbers of results count to 12 significant digits, those of the study in full. Neither threads,
-#'   locale, time zone nor the order of anything but rows and columns changes it. It tells slips and
-#'   changed data, and is no protection against forgery.
+#' @details A fingerprint is that of [fingerprint()]; numbers of results count to 40 binary digits,
+#'   which are 12 decimal ones, those of the study in full. Neither threads, locale, time zone nor
+#'   processor change it. It tells slips and changed data apart, and is no protection from forgery.
+#'   Files count by their MD5 sums (RFC 1321).
 #' @return An object of class `neatsieve_seal`: a list of `neat_sieve` (version of the package),
 #'   `study`, `plan`, `rows`, `ledger`, `tables` and `figures`.
 #' @section Errors: Class `neatsieve_error_run` when `out` is no siftings.
@@ -22,15 +22,15 @@
 seal <- function(out) {
   local_plain()
   state <- siftings_parts(out)$state
-  rows <- out$rows
   sealed <- list(
     neat_sieve = as.character(utils::packageVersion("neatsieve")),
     study = list(name = state$study$name, rows = state$study$frame$n,
                  columns = length(state$study$frame$columns),
                  fingerprint = fingerprint(as_study_object(state$study))),
     plan = plan_fingerprint(out$sieve),
-    rows = list(rows = nrow(rows), held = sum(vapply(state$records, `[[`, 0, "held")),
-                fingerprint = result_fingerprint(rows)),
+    rows = list(rows = state_row_count(state),
+                held = sum(vapply(state$records, `[[`, 0, "held")),
+                fingerprint = rows_fingerprint(state)),
     ledger = result_fingerprint(ledger_without_seconds(out)),
     tables = lapply(state$tables, function(t) {
       list(rows = nrow(t), columns = ncol(t), fingerprint = result_fingerprint(t))
@@ -71,26 +71,30 @@ chart_fingerprint <- function(chart) {
 }
 
 text_fingerprint <- function(text) {
-  file <- tempfile()
-  on.exit(unlink(file))
-  write_text(as.character(text), file)
-  paste0("md5:", unname(tools::md5sum(file)))
+  text <- as_utf8(as.character(text))
+  digest_text(list(digest_column(text)), "text", length(text))
 }
 
-# Numbers of results to 12 digits: the last bits may be another processor's.
+# Numbers of results count to 40 binary digits: the last bits may be another processor's.
 result_fingerprint <- function(table) {
-  columns <- lapply(as.list(as.data.frame(table)), function(x) {
-    if (is.factor(x)) x <- as.character(x)
-    if (inherits(x, "POSIXct")) return(signif(as.numeric(x), 12))
-    if (is.list(x) || !is.null(dim(x)) || is.complex(x)) {
-      return(vapply(seq_along(x), function(i) paste(format(x[[i]]), collapse = " "), ""))
-    }
-    if (is.numeric(x) && !is.object(x)) signif(as.double(x), 12) + 0 else x
+  columns <- as.list(as.data.frame(table))
+  digest_text(unname(lapply(columns, digest_column)), names(columns), nrow(table), rounded = TRUE)
+}
+
+# Of the rows that went all the way, without making them.
+rows_fingerprint <- function(state) {
+  frame <- state$frame
+  in_play <- function(x) {
+    if (is.null(state$rows)) x else if (is.null(dim(x))) x[state$rows]
+    else x[state$rows, , drop = FALSE]
+  }
+  columns <- lapply(state$visible, function(name) {
+    x <- frame$columns[[name]]
+    if (!is.character(x) && !is.factor(x)) return(digest_column(in_play(x)))
+    coded <- frame_codes(frame, name)
+    list(in_play(as.integer(coded$codes)), coded$values)
   })
-  file <- tempfile()
-  on.exit(unlink(file))
-  write_csv(structure(columns, class = "data.frame", row.names = .set_row_names(nrow(table))), file)
-  paste0("md5:", unname(tools::md5sum(file)))
+  digest_text(columns, state$visible, state_row_count(state), rounded = TRUE)
 }
 
 seal_json <- function(sealed, files = list()) {

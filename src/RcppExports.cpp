@@ -227,6 +227,21 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_digest
+std::string core_digest(List columns, CharacterVector heads, double rows, bool rounded, int threads);
+RcppExport SEXP _neatsieve_core_digest(SEXP columnsSEXP, SEXP headsSEXP, SEXP rowsSEXP, SEXP roundedSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type heads(headsSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_digest(columns, heads, rows, rounded, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_output_arrived
 bool core_output_arrived();
 RcppExport SEXP _neatsieve_core_output_arrived() {
@@ -822,6 +837,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_count_distinct", (DL_FUNC) &_neatsieve_core_count_distinct, 1},
     {"_neatsieve_core_count_different", (DL_FUNC) &_neatsieve_core_count_different, 3},
     {"_neatsieve_core_text_distance", (DL_FUNC) &_neatsieve_core_text_distance, 2},
+    {"_neatsieve_core_digest", (DL_FUNC) &_neatsieve_core_digest, 5},
     {"_neatsieve_core_output_arrived", (DL_FUNC) &_neatsieve_core_output_arrived, 0},
     {"_neatsieve_core_machine_threads", (DL_FUNC) &_neatsieve_core_machine_threads, 0},
     {"_neatsieve_core_program", (DL_FUNC) &_neatsieve_core_program, 1},

@@ -4,6 +4,7 @@
 #include <cstring>
 #include <vector>
 
+#include "core/digest.h"
 #include "core/distinct.h"
 #include "core/group.h"
 #include "core/text_distance.h"
@@ -130,4 +131,34 @@ IntegerVector core_text_distance(List a, List b) {
   const auto from = points(a[0]);
   for (R_xlen_t i = 0; i < b.size(); ++i) out[i] = neatsieve::text_distance(from, points(b[i]));
   return out;
+}
+
+// The digest of a table of so many rows. columns: numbers, or list(codes, texts); `heads`, what each
+// is called and is.
+// [[Rcpp::export]]
+std::string core_digest(List columns, CharacterVector heads, double rows, bool rounded,
+                        int threads) {
+  auto bytes_of = [](SEXP text) {
+    return text == NA_STRING ? std::string_view()
+                             : std::string_view(CHAR(text), static_cast<std::size_t>(LENGTH(text)));
+  };
+  const auto n = static_cast<std::int64_t>(rows);
+  neatsieve::digest out;
+  for (R_xlen_t i = 0; i < columns.size(); ++i) {
+    const SEXP x = columns[i];
+    neatsieve::digested_column column;
+    if (TYPEOF(x) == VECSXP) {
+      column.codes = INTEGER_RO(VECTOR_ELT(x, 0));
+      const SEXP texts = VECTOR_ELT(x, 1);
+      for (R_xlen_t k = 0; k < Rf_xlength(texts); ++k)
+        column.texts.push_back(neatsieve::digest_of(bytes_of(STRING_ELT(texts, k))));
+    } else if (TYPEOF(x) == REALSXP) {
+      column.doubles = REAL_RO(x);
+    } else {
+      column.ints = TYPEOF(x) == LGLSXP ? LOGICAL_RO(x) : INTEGER_RO(x);
+    }
+    out.take(neatsieve::digest_of(bytes_of(heads[i])));
+    out.take(neatsieve::digest_of(column, n, rounded, threads));
+  }
+  return out.text();
 }
