@@ -61,8 +61,12 @@ core_text_distance <- function(a, b) {
     .Call(`_neatsieve_core_text_distance`, a, b)
 }
 
-core_digest <- function(columns, heads, rows, rounded, threads) {
-    .Call(`_neatsieve_core_digest`, columns, heads, rows, rounded, threads)
+core_digest <- function(columns, heads, rows, all, rounded, threads) {
+    .Call(`_neatsieve_core_digest`, columns, heads, rows, all, rounded, threads)
+}
+
+core_file_digest <- function(path) {
+    .Call(`_neatsieve_core_file_digest`, path)
 }
 
 core_output_arrived <- function() {

@@ -9,7 +9,7 @@
 #' @details A fingerprint is that of [fingerprint()]; numbers of results count to 40 binary digits,
 #'   which are 12 decimal ones, those of the study in full. Neither threads, locale, time zone nor
 #'   processor change it. It tells slips and changed data apart, and is no protection from forgery.
-#'   Files count by their MD5 sums (RFC 1321).
+#'   Files count by their bytes.
 #' @return An object of class `neatsieve_seal`: a list of `neat_sieve` (version of the package),
 #'   `study`, `plan`, `rows`, `ledger`, `tables` and `figures`.
 #' @section Errors: Class `neatsieve_error_run` when `out` is no siftings.
@@ -84,17 +84,13 @@ result_fingerprint <- function(table) {
 # Of the rows that went all the way, without making them.
 rows_fingerprint <- function(state) {
   frame <- state$frame
-  in_play <- function(x) {
-    if (is.null(state$rows)) x else if (is.null(dim(x))) x[state$rows]
-    else x[state$rows, , drop = FALSE]
-  }
   columns <- lapply(state$visible, function(name) {
     x <- frame$columns[[name]]
-    if (!is.character(x) && !is.factor(x)) return(digest_column(in_play(x)))
+    if (!is.character(x) && !is.factor(x)) return(digest_column(x))
     coded <- frame_codes(frame, name)
-    list(in_play(as.integer(coded$codes)), coded$values)
+    list(as.integer(coded$codes), coded$values)
   })
-  digest_text(columns, state$visible, state_row_count(state), rounded = TRUE)
+  digest_text(columns, state$visible, frame$n, rounded = TRUE, rows = state$rows)
 }
 
 seal_json <- function(sealed, files = list()) {

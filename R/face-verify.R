@@ -145,7 +145,7 @@ first_difference <- function(name, table, found) {
 files_since <- function(found) {
   files <- unlist(found$seal$files)
   paths <- file.path(found$folder, names(files))
-  is <- paste0("md5:", unname(tools::md5sum(paths)))
+  is <- file_digests(paths)
   detail <- ifelse(!file.exists(paths), "it is gone",
                    ifelse(is != files, "it was changed since it was written", ""))
   data.frame(what = if (length(files)) paste("file", names(files)) else character(),

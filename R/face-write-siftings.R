@@ -50,7 +50,7 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
     put_figures(out, put)
     put_plan(out, state, put, part)
     if (report) put("report.html", function(to) report(out, to))
-    files <- as.list(paste0("md5:", unname(tools::md5sum(file.path(part, written)))))
+    files <- as.list(file_digests(file.path(part, written)))
     put("seal.json", function(to) write_text(seal_json(seal(out), stats::setNames(files, written)),
                                              to))
   }, force)

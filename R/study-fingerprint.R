@@ -47,6 +47,12 @@ digest_column <- function(x) {
   list(coded$codes, coded$values)
 }
 
-digest_text <- function(columns, heads, rows, rounded = FALSE) {
-  paste0("ns1:", core_digest(columns, as_utf8(heads), rows, rounded, thread_count()))
+digest_text <- function(columns, heads, all, rounded = FALSE, rows = NULL) {
+  paste0("ns1:", core_digest(columns, as_utf8(heads), rows, all, rounded, thread_count()))
+}
+
+# Of the bytes of files.
+file_digests <- function(paths) {
+  vapply(path.expand(paths), function(p) paste0("ns1:", core_file_digest(p)), "",
+         USE.NAMES = FALSE)
 }

@@ -228,17 +228,29 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_digest
-std::string core_digest(List columns, CharacterVector heads, double rows, bool rounded, int threads);
-RcppExport SEXP _neatsieve_core_digest(SEXP columnsSEXP, SEXP headsSEXP, SEXP rowsSEXP, SEXP roundedSEXP, SEXP threadsSEXP) {
+std::string core_digest(List columns, CharacterVector heads, SEXP rows, double all, bool rounded, int threads);
+RcppExport SEXP _neatsieve_core_digest(SEXP columnsSEXP, SEXP headsSEXP, SEXP rowsSEXP, SEXP allSEXP, SEXP roundedSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
     Rcpp::traits::input_parameter< CharacterVector >::type heads(headsSEXP);
-    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type all(allSEXP);
     Rcpp::traits::input_parameter< bool >::type rounded(roundedSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_digest(columns, heads, rows, rounded, threads));
+    rcpp_result_gen = Rcpp::wrap(core_digest(columns, heads, rows, all, rounded, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_file_digest
+std::string core_file_digest(std::string path);
+RcppExport SEXP _neatsieve_core_file_digest(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_file_digest(path));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -837,7 +849,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_count_distinct", (DL_FUNC) &_neatsieve_core_count_distinct, 1},
     {"_neatsieve_core_count_different", (DL_FUNC) &_neatsieve_core_count_different, 3},
     {"_neatsieve_core_text_distance", (DL_FUNC) &_neatsieve_core_text_distance, 2},
-    {"_neatsieve_core_digest", (DL_FUNC) &_neatsieve_core_digest, 5},
+    {"_neatsieve_core_digest", (DL_FUNC) &_neatsieve_core_digest, 6},
+    {"_neatsieve_core_file_digest", (DL_FUNC) &_neatsieve_core_file_digest, 1},
     {"_neatsieve_core_output_arrived", (DL_FUNC) &_neatsieve_core_output_arrived, 0},
     {"_neatsieve_core_machine_threads", (DL_FUNC) &_neatsieve_core_machine_threads, 0},
     {"_neatsieve_core_program", (DL_FUNC) &_neatsieve_core_program, 1},

@@ -1,6 +1,7 @@
 // R vectors as columns: text as codes into its distinct values, text as numbers.
 #include "bridge.h"
 
+#include <cstdio>
 #include <cstring>
 #include <vector>
 
@@ -133,16 +134,16 @@ IntegerVector core_text_distance(List a, List b) {
   return out;
 }
 
-// The digest of a table of so many rows. columns: numbers, or list(codes, texts); `heads`, what each
-// is called and is.
+// The digest of a table, of some rows (none: all of so many). columns: numbers, or list(codes,
+// texts); `heads`, what each is called and is.
 // [[Rcpp::export]]
-std::string core_digest(List columns, CharacterVector heads, double rows, bool rounded,
+std::string core_digest(List columns, CharacterVector heads, SEXP rows, double all, bool rounded,
                         int threads) {
   auto bytes_of = [](SEXP text) {
     return text == NA_STRING ? std::string_view()
                              : std::string_view(CHAR(text), static_cast<std::size_t>(LENGTH(text)));
   };
-  const auto n = static_cast<std::int64_t>(rows);
+  const row_numbers in(rows, all);
   neatsieve::digest out;
   for (R_xlen_t i = 0; i < columns.size(); ++i) {
     const SEXP x = columns[i];
@@ -151,14 +152,32 @@ std::string core_digest(List columns, CharacterVector heads, double rows, bool r
       column.codes = INTEGER_RO(VECTOR_ELT(x, 0));
       const SEXP texts = VECTOR_ELT(x, 1);
       for (R_xlen_t k = 0; k < Rf_xlength(texts); ++k)
-        column.texts.push_back(neatsieve::digest_of(bytes_of(STRING_ELT(texts, k))));
+        column.texts.push_back(neatsieve::digest_of(bytes_of(STRING_ELT(texts, k))).word());
     } else if (TYPEOF(x) == REALSXP) {
       column.doubles = REAL_RO(x);
     } else {
       column.ints = TYPEOF(x) == LGLSXP ? LOGICAL_RO(x) : INTEGER_RO(x);
     }
     out.take(neatsieve::digest_of(bytes_of(heads[i])));
-    out.take(neatsieve::digest_of(column, n, rounded, threads));
+    out.take(neatsieve::digest_of(column, in.rows, in.n, rounded, threads));
   }
   return out.text();
+}
+
+// The digest of a file's bytes; none where it cannot be read.
+// [[Rcpp::export]]
+std::string core_file_digest(std::string path) {
+  std::FILE* file = std::fopen(path.c_str(), "rb");
+  if (!file) return "";
+  neatsieve::digest out;
+  std::vector<char> bytes(std::size_t{1} << 20);
+  std::uint64_t size = 0;
+  while (const std::size_t n = std::fread(bytes.data(), 1, bytes.size(), file)) {
+    out.take(std::string_view(bytes.data(), n));
+    size += n;
+  }
+  const bool is_whole = !std::ferror(file);
+  std::fclose(file);
+  out.take(size);
+  return is_whole ? out.text() : "";
 }

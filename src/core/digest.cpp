@@ -49,34 +49,56 @@ std::string digest::text() const {
   return out;
 }
 
-// Eight bytes at a time, the first lowest; the length last.
-digest digest_of(std::string_view bytes) {
-  digest out;
+void digest::take(std::string_view bytes) {
   for (std::size_t at = 0; at < bytes.size(); at += 8) {
     std::uint64_t word = 0;
     for (std::size_t i = 0; i < std::min<std::size_t>(8, bytes.size() - at); ++i)
       word |= std::uint64_t{static_cast<unsigned char>(bytes[at + i])} << (8 * i);
-    out.take(word);
+    take(word);
   }
-  out.take(bytes.size());
+}
+
+std::uint64_t digest::word() const { return stirred(a ^ (b << 1 | b >> 63), 0x94d049bb133111eb); }
+
+digest digest_of(std::string_view bytes) {
+  digest out;
+  out.take(bytes);
+  out.take(std::uint64_t{bytes.size()});
   return out;
 }
 
-digest digest_of(const digested_column& column, std::int64_t rows, bool rounded, int threads) {
-  std::vector<digest> pieces(static_cast<std::size_t>(piece_count(rows)));
-  for_pieces(piece_count(rows), threads, [&](std::int64_t piece, int) {
-    digest mine;
-    const std::int64_t end = std::min(rows, (piece + 1) * piece_rows);
-    for (std::int64_t row = piece * piece_rows; row < end; ++row) {
-      if (column.doubles) mine.take(word_of(column.doubles[row], rounded));
-      else if (column.ints) mine.take(word_of(column.ints[row], rounded));
-      else if (column.codes[row] < 1) mine.take(absent_word);
-      else mine.take(column.texts[static_cast<std::size_t>(column.codes[row] - 1)]);
+namespace {
+template <class Word>
+digest digest_of_rows(const std::int32_t* rows, std::int64_t from, std::int64_t to, Word word) {
+  digest out;
+  if (rows) for (std::int64_t i = from; i < to; ++i) out.take(word(rows[i] - 1));
+  else for (std::int64_t i = from; i < to; ++i) out.take(word(i));
+  return out;
+}
+}  // namespace
+
+digest digest_of(const digested_column& column, const std::int32_t* rows, std::int64_t n,
+                 bool rounded, int threads) {
+  std::vector<digest> pieces(static_cast<std::size_t>(piece_count(n)));
+  for_pieces(piece_count(n), threads, [&](std::int64_t piece, int) {
+    const std::int64_t from = piece * piece_rows, to = std::min(n, (piece + 1) * piece_rows);
+    digest& mine = pieces[static_cast<std::size_t>(piece)];
+    if (column.doubles) {
+      mine = digest_of_rows(rows, from, to, [&, d = column.doubles](std::int64_t row) {
+        return word_of(d[row], rounded);
+      });
+    } else if (column.ints) {
+      mine = digest_of_rows(rows, from, to, [&, d = column.ints](std::int64_t row) {
+        return word_of(d[row], rounded);
+      });
+    } else {
+      mine = digest_of_rows(rows, from, to, [&, d = column.codes](std::int64_t row) {
+        return d[row] < 1 ? absent_word : column.texts[static_cast<std::size_t>(d[row] - 1)];
+      });
     }
-    pieces[static_cast<std::size_t>(piece)] = mine;
   }, nullptr);
   digest out;
-  out.take(static_cast<std::uint64_t>(rows));
+  out.take(static_cast<std::uint64_t>(n));
   for (const digest& piece : pieces) out.take(piece);
   return out;
 }

@@ -14,7 +14,8 @@ namespace {
 std::string of(const std::vector<double>& values, bool rounded = false, int threads = 1) {
   digested_column column;
   column.doubles = values.data();
-  return digest_of(column, static_cast<std::int64_t>(values.size()), rounded, threads).text();
+  return digest_of(column, nullptr, static_cast<std::int64_t>(values.size()), rounded, threads)
+      .text();
 }
 }  // namespace
 
@@ -63,5 +64,7 @@ TEST_CASE("rounded digests count 40 binary digits, and 0, -0 and whole numbers a
   digested_column ints;
   const std::vector<std::int32_t> whole{1, absent_int, -7};
   ints.ints = whole.data();
-  CHECK(digest_of(ints, 3, false, 1).text() == of({1, absent_double(), -7}));
+  CHECK(digest_of(ints, nullptr, 3, false, 1).text() == of({1, absent_double(), -7}));
+  const std::vector<std::int32_t> rows{3, 1};
+  CHECK(digest_of(ints, rows.data(), 2, false, 1).text() == of({-7, 1}));
 }
