@@ -48,15 +48,16 @@ likely_key <- function(a, b) {
   same <- a$n == b$n && identical(names(a$columns), names(b$columns)) &&
     all(mapply(identical, a$columns, b$columns))
   if (same) return(character())
-  for (name in intersect(names(a$columns), names(b$columns))) {
-    is_key <- vapply(list(a, b), function(frame) {
-      x <- frame$columns[[name]]
-      is.null(dim(x)) && !is.list(x) && !is.double(x) && length(x) > 0 &&
-        mean(is.na(x)) <= 0.01 && length(unique(x)) >= 0.95 * length(x)
-    }, NA)
-    if (all(is_key)) return(name)
-  }
-  character()
+  common <- intersect(names(a$columns), names(b$columns))
+  is_key <- vapply(common, function(name) {
+    tells_rows_apart(a$columns[[name]]) && tells_rows_apart(b$columns[[name]])
+  }, NA)
+  utils::head(common[is_key], 1)
+}
+
+tells_rows_apart <- function(x) {
+  plain <- is.null(dim(x)) && !is.list(x) && !is.double(x) && length(x) > 0
+  plain && mean(is.na(x)) <= 0.01 && length(unique(x)) >= 0.95 * length(x)
 }
 
 # Rows that came in or went, with what held them in the run they are not in.

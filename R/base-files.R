@@ -23,8 +23,8 @@ write_whole <- function(path, write, ends = NULL) {
   }, error = function(e) {
     if (inherits(e, "neatsieve_error")) stop(e)
     stop_neatly("run",
-                paste0("Could not write ", quoted(path), ": ", sub("[.]$", "", conditionMessage(e)),
-                       "."), NULL,
+                paste0("Could not write ", quoted(path), ": ",
+                       sub("([^?])$", "\\1.", sub("[.]$", "", conditionMessage(e)))), NULL,
                 "Nothing was changed there. Make room, or give another path.")
   })
   if (!suppressWarnings(file.rename(made, target))) {

@@ -1,6 +1,7 @@
 # A folder of results is written beside its place and moved there when it is whole.
 
-# Runs `write(part)`, which fills the folder `part`, and then puts that in the place of `folder`.
+# Runs `write(part, place)`, which fills the folder `part`, and then puts that in the place of
+# `folder`; `place` is the full path it will have.
 # Files of an earlier run go; what else is there stays. `ours()` gives the names that a folder of an
 # earlier run says are its own.
 write_folder <- function(folder, write, force = FALSE) {
@@ -13,17 +14,30 @@ write_folder <- function(folder, write, force = FALSE) {
     stop_neatly("run", paste0("The folder ", quoted(folder), " could not be made."), NULL,
                 "Check the path and who may write there.")
   }
-  write(part)
+  place <- file.path(normalizePath(dirname(folder)), basename(folder))
+  tryCatch(write(part, place), neatsieve_error = function(e) {
+    # The place that is meant, not the one where it was being made.
+    e$message <- gsub(part, folder, e$message, fixed = TRUE)
+    stop(e)
+  })
   put_in_place(part, folder)
   list.files(folder, all.files = TRUE, no.. = TRUE)
 }
 
-# Beside the folder, where that may be written, else inside it.
+# Beside the folder, where that may be written and is the same disk, else inside it.
 part_folder <- function(folder) {
   name <- paste0(".part-", Sys.getpid(), "-", basename(folder))
   parent <- dirname(folder)
-  beside <- !dir.exists(folder) || file.access(parent, 2) == 0
+  beside <- !dir.exists(folder) || (file.access(parent, 2) == 0 && is_same_disk(parent, folder))
   file.path(if (beside) parent else folder, name)
+}
+
+# Whether a file can be moved from one folder to another, which no copy is.
+is_same_disk <- function(from, to) {
+  name <- paste0(".part-", Sys.getpid(), "-probe")
+  probe <- file.path(c(from, to), name)
+  on.exit(unlink(probe))
+  suppressWarnings(file.create(probe[1]) && file.rename(probe[1], probe[2]))
 }
 
 check_place <- function(folder, force) {
@@ -81,7 +95,7 @@ put_files <- function(part, folder) {
     to <- file.path(folder, name)
     if (suppressWarnings(file.rename(from, to))) next
     write_whole(to, function(made) {
-      if (!file.copy(from, made) || file.size(made) != file.size(from)) {
+      if (!suppressWarnings(file.copy(from, made)) || file.size(made) != file.size(from)) {
         stop("only a part of it could be written; is the disk full?")
       }
     })

@@ -41,15 +41,17 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
   refuse_input_folder(folder, c(state$study$source, unlist(lapply(
     tables_of_sieve(out$sieve), function(one) one$table$path))))
   written <- character()
-  write_folder(folder, function(part) {
+  write_folder(folder, function(part, place) {
     put <- function(name, write, ends = NULL) {
       write_whole(file.path(part, name), write, ends)
       written <<- union(written, name)
     }
     put_tables(out, state, put, writer, format, held)
     put_figures(out, put)
-    put_plan(out, state, put, part)
-    if (report) put("report.html", function(to) report(out, to))
+    put_plan(out, state, put, place)
+    if (report) put("report.html", function(to) {
+      write_text(as.character(report_page(out, state, state$study$name, place)), to)
+    })
     files <- as.list(file_digests(file.path(part, written)))
     put("seal.json", function(to) write_text(seal_json(seal(out), stats::setNames(files, written)),
                                              to))
@@ -84,17 +86,17 @@ put_figures <- function(out, put) {
 }
 
 # The plan, and beside it the data frames that its steps look up.
-put_plan <- function(out, state, put, part) {
+put_plan <- function(out, state, put, place) {
   sieve <- out$sieve
   for (one in session_tables(sieve)) {
     file <- paste0("other-", unique_file_names(one$table$called), ".csv")
     put(file, function(to) write_csv(as.data.frame(one$table$value), to))
     step <- sieve[[one$step]]
-    step[[one$field]] <- new_other_table(path = full_path(file.path(part, file)))
+    step[[one$field]] <- new_other_table(path = file.path(place, file))
     sieve[[one$step]] <- step
   }
   put("sieve.yaml", function(to) {
-    plan <- plan_of(sieve, if (!is.null(state$study$source)) out$study, part)
+    plan <- plan_of(sieve, if (!is.null(state$study$source)) out$study, place)
     write_text(plan_text(plan), to)
   })
 }

@@ -181,3 +181,30 @@ test_that("a folder that cannot be written is told, and completion knows command
     expect_true(any(grepl(paste0("^.SS \"neatsieve ", command), manual)), info = command)
   }
 })
+
+test_that("a small disk that is full keeps the results it has, and a read-only one is told", {
+  skip_on_os(c("windows", "mac"))
+  visits_file()
+  disk <- tempfile("disk-")
+  dir.create(disk)
+  mounted <- function(options) {
+    suppressWarnings(system2("mount", c("-t", "tmpfs", "-o", options, "tmpfs", disk),
+                             stdout = FALSE, stderr = FALSE)) == 0
+  }
+  skip_if_not(mounted("size=60k"), "no disk can be mounted here")
+  on.exit(system2("umount", disk, stdout = FALSE, stderr = FALSE))
+  ran <- in_shell_line(paste0(
+    "to=", shQuote(disk), "; neatsieve pour visits.csv --include 'honey_kg > 12.5' --out $to ",
+    "> /dev/null 2>&1; echo $?; neatsieve pour visits.csv --include 'honey_kg > 0' --out $to ",
+    "> /dev/null; echo $?; neatsieve verify $to > /dev/null && echo whole; ls -A $to"))
+  expect_identical(ran$out, c("0", "1", "whole", "ledger.csv", "rows.csv", "seal.json",
+                              "sieve.yaml"))
+  expect_match(paste(ran$err, collapse = " "), "is the disk full\\?.*Nothing was changed there")
+  system2("umount", disk)
+  skip_if_not(mounted("ro"), "no disk can be mounted here")
+  ran <- in_shell_line(paste0("neatsieve pour visits.csv --include 'honey_kg > 12' --out ",
+                              shQuote(file.path(disk, "x"))))
+  expect_identical(ran$code, 1L)
+  expect_match(paste(ran$err, collapse = " "), "could not be made")
+  expect_length(ran$out, 0)
+})
