@@ -9,7 +9,7 @@ cli_completion <- function(given, options) {
 }
 
 flags_of <- function(command) {
-  vapply(cli_options(command), function(o) o@long_flag, "")
+  vapply(cli_options(command), `[[`, "", "flag")
 }
 
 completion_script <- function(shell) {

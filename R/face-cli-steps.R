@@ -8,8 +8,7 @@ cli_step_flags <- c(
   "--chart" = "chart")
 
 cli_step_options <- function() {
-  option <- function(flag, metavar, help) optparse::make_option(flag, metavar = metavar,
-                                                                help = help)
+  option <- function(flag, metavar, help) cli_option(flag, metavar = metavar, help = help)
   list(
     option("--include", "CONDITION", paste0("keep rows where the condition is yes; several in a ",
                                             "row make one step")),

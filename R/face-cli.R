@@ -34,12 +34,12 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
     return(cli_wrong("There is no command \"", command, "\". ",
                      meant(command, names(cli_commands), quoted), "\n\n", cli_usage()))
   }
-  parser <- cli_parser(command)
   if (any(cli_before_literal(args[-1]) %in% c("--help", "-h"))) {
+    parser <- cli_parser(command, cli_options(command))
     return(cli_says(paste(cli_help(command, parser), collapse = "\n")))
   }
   steps <- if (command == "pour") cli_split_steps(args[-1]) else list(rest = args[-1])
-  parsed <- cli_parsed(parser, steps$rest)
+  parsed <- cli_parsed(command, steps$rest)
   see <- paste0("\nSee `neatsieve ", command, " --help`.")
   if (inherits(parsed, "condition")) {
     return(cli_wrong(sub("^Error in .*: ", "", conditionMessage(parsed)), see))
@@ -62,11 +62,13 @@ cli_says <- function(...) {
   0L
 }
 
-cli_parser <- function(command) {
+cli_parser <- function(command, options) {
   about <- cli_commands[[command]]
   said <- paste0("\n", toupper(substr(about$does, 1, 1)), substr(about$does, 2, 200), ".")
   optparse::OptionParser(usage = paste("neatsieve", command, about$usage, "[options]"),
-                         option_list = cli_options(command), add_help_option = FALSE,
+                         option_list = lapply(options, function(o) {
+                           do.call(optparse::make_option, unname_first(o))
+                         }), add_help_option = FALSE,
                          description = said)
 }
 
@@ -75,13 +77,29 @@ cli_before_literal <- function(args) {
   args[seq_len(match("--", args, nomatch = length(args) + 1) - 1)]
 }
 
-cli_parsed <- function(parser, args) {
+unname_first <- function(x) stats::setNames(x, c("", names(x)[-1]))
+
+# The options that the arguments name; all of them where a name is none of theirs.
+cli_options_named <- function(command, args) {
+  options <- cli_options(command)
+  given <- sub("=.*", "", args[startsWith(args, "-") & args != "-"])
+  flags <- vapply(options, `[[`, "", "flag")
+  if (all(given %in% flags)) options[flags %in% given] else options
+}
+
+cli_parsed <- function(command, args) {
   before <- cli_before_literal(args)
+  parser <- cli_parser(command, cli_options_named(command, before))
   literal <- args[seq_along(args) > length(before) + 1]
   parsed <- tryCatch(
     optparse::parse_args(parser, cli_repeated(before), positional_arguments = TRUE),
     error = function(e) e, warning = function(e) e)
-  if (!inherits(parsed, "condition")) parsed$args <- c(parsed$args, literal)
+  if (inherits(parsed, "condition")) return(parsed)
+  known <- cli_options(command)
+  names(known) <- sub("^--", "", vapply(known, `[[`, "", "flag"))
+  usual <- compact(lapply(known, `[[`, "default"))
+  parsed$args <- c(parsed$args, literal)
+  parsed$options <- utils::modifyList(usual, parsed$options)
   parsed
 }
 

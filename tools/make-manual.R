@@ -6,11 +6,10 @@ escaped <- function(text) {
   sub("^([.'])", "\\\\&\\1", text)
 }
 option_lines <- function(option) {
-  value <- if (option@action == "store_true") "" else paste0(" \\fI", escaped(option@metavar),
-                                                             "\\fR")
-  usual <- if (is.null(option@default)) "" else as.character(option@default)
-  c(".TP", paste0("\\fB", escaped(option@long_flag), "\\fR", value),
-    escaped(sub("%default", usual, option@help, fixed = TRUE)))
+  value <- if (!is.null(option$action)) "" else paste0(" \\fI", escaped(option$metavar), "\\fR")
+  usual <- if (is.null(option$default)) "" else as.character(option$default)
+  c(".TP", paste0("\\fB", escaped(option$flag), "\\fR", value),
+    escaped(sub("%default", usual, option$help, fixed = TRUE)))
 }
 commands <- of("cli_commands")
 sections <- unlist(lapply(names(commands), function(name) {
