@@ -167,7 +167,7 @@ study_from_plan <- function(spec) {
         kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts),
         labels = as.list(spec$labels),
         measures = as.list(spec$measures), encoding = or(spec$encoding, "UTF-8"),
-        decimal = or(spec$decimal, "."), name = spec$name, delimiter = spec$delimiter,
+        decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter,
         header = or(spec$header, TRUE), sheet = spec$sheet, range = spec$range,
         table = spec$table, categories = lapply(spec$categories, texts),
         dictionary = spec$dictionary)

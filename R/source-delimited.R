@@ -20,6 +20,7 @@ read_delimited <- function(path, reading) {
   }
   notes <- new_notebook()
   note_header(notes, layout)
+  if (is.null(reading$decimal)) layout <- with_found_mark(layout, notes)
   read <- read_columns(layout, first_readings(layout, reading$kinds, layout$names), reading)
   again <- names(read$columns)[vapply(read$columns, is.null, NA)]
   if (length(again)) {
@@ -29,7 +30,8 @@ read_delimited <- function(path, reading) {
   for (told in read$columns) note_told(notes, told, where)
   note_problems(notes, read, layout)
   columns <- lapply(read$columns, `[[`, "values")
-  list(data = structure(columns, class = "data.frame", row.names = .set_row_names(read$rows)),
+  list(decimal = layout$form$mark,
+       data = structure(columns, class = "data.frame", row.names = .set_row_names(read$rows)),
        notes = notes$notes, account = reading_problems(read, layout),
        texts = lapply(read$columns, `[[`, "coded"))
 }
@@ -49,8 +51,9 @@ text_layout <- function(path, reading, where) {
   }
   whole <- repaired_names(names)
   has_header <- !isFALSE(reading$header)
+  mark <- if (is.null(reading$decimal)) "." else reading$decimal
   lines <- if (has_header) sum(header[seq_len(first$bytes)] == charToRaw(first$line_end)) else 0
-  new_text_layout(source, delimiter, first$line_end, reading$decimal, whole$names,
+  new_text_layout(source, delimiter, first$line_end, mark, whole$names,
                   source$start + if (has_header) first$bytes else 0, lines, reading$absent_codes,
                   reading$column_codes, where, whole$repaired)
 }
@@ -105,6 +108,41 @@ note_header <- function(notes, layout) {
                         quoted(repaired)), " became `", names(repaired), "`")
   take_note(notes, paste0("The header was mended: ", listed(said, 6), "."), layout$where,
             "Mend the file to choose other names.")
+}
+
+# Where commas do not part the values they may stand before decimals: so they do where a column's
+# first values are numbers with one, and none has numbers with a point. Groups of three digits
+# behind every comma may be thousands as well.
+with_found_mark <- function(layout, notes) {
+  if (layout$form$delimiter == ",") return(layout)
+  texts <- first_texts(layout)
+  decimals <- function(texts, mark) {
+    grepl(paste0("^[-+]?[0-9]+", mark, "[0-9]+([eE][-+]?[0-9]+)?$"), texts)
+  }
+  is_of <- function(texts, mark) {
+    with <- decimals(texts, mark)
+    any(with) && mean(with | grepl("^[-+]?[0-9]+$", texts)) >= 0.9
+  }
+  with_comma <- Filter(function(t) is_of(t, ","), texts)
+  if (!length(with_comma) || any(vapply(texts, is_of, NA, "[.]"))) return(layout)
+  commas <- unlist(lapply(with_comma, function(t) t[decimals(t, ",")]))
+  if (all(grepl("^[-+]?[1-9][0-9]{0,2},[0-9]{3}$", commas))) return(layout)
+  layout$form$mark <- ","
+  take_note(notes, paste0("Numbers are read with a decimal comma: ", quoted(commas[1]),
+                          " in column `", names(with_comma)[1], "`."), layout$where,
+            "If a comma is no decimal mark there, give `decimal = \".\"`.")
+  layout
+}
+
+# Distinct texts of every column in the first thousand rows.
+first_texts <- function(layout) {
+  bytes <- open_bytes(layout$source)
+  on.exit(close_bytes(bytes))
+  all <- stats::setNames(rep("text", length(layout$names)), layout$names)
+  reader <- open_columns(layout, bytes, all, most_rows = 1000, block = 2^16, threads = 1)
+  core_text_next(reader)
+  texts <- lapply(seq_along(layout$names), function(at) core_text_distinct(reader, at, 1)$text)
+  stats::setNames(lapply(texts, function(t) trimws(t[validUTF8(t)])), layout$names)
 }
 
 # As what each column is read at first: by the kinds told, or by its first thousand rows.

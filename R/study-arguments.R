@@ -36,7 +36,7 @@ check_named <- function(value, argument) {
 }
 
 check_decimal <- function(decimal) {
-  if (is_text(decimal) && decimal %in% c(".", ",")) return(decimal)
+  if (is.null(decimal) || is_text(decimal) && decimal %in% c(".", ",")) return(decimal)
   stop_neatly("study", "`decimal` is the mark before the decimals: \".\" or \",\".", NULL,
               "Write `decimal = \",\"` for numbers such as 31,5.")
 }

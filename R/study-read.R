@@ -12,6 +12,7 @@ read_study_data <- function(data, called, reading) {
     format <- if (is_stream(data)) "text" else format_of_path(data)
     if (format != "text") return(read_from_format(data, format, reading))
     read <- read_delimited(data, reading)
+    reading$decimal <- read$decimal
     reading$codes_given <- reading$row_names <- NULL
     name <- if (is_stream(data)) "standard input" else basename(data)
     return(list(data = read$data, name = name, source = data, notes = read$notes,
@@ -79,7 +80,7 @@ turned_column <- function(x, column, reading, where) {
   text <- if (is.double(x) && !is.object(x)) number_texts(x) else as.character(x)
   text[is.na(x)] <- NA
   as_asked_kind(text, column, reading$kinds[[column]], where,
-                if (is.numeric(x)) "." else reading$decimal)
+                if (is.numeric(x) || is.null(reading$decimal)) "." else reading$decimal)
 }
 
 with_row_names <- function(data, row_names, where) {

@@ -32,7 +32,9 @@
 #'   tables, and what it is measured in (`list(hive_weight_kg = "kg")`).
 #' @param encoding For files: the encoding of the text, `"UTF-8"` unless said otherwise.
 #' @param decimal The mark before the decimals of numbers in a file, and of columns that `kinds`
-#'   makes numbers: `"."` or `","`.
+#'   makes numbers: `"."` or `","`. Without it a point, and in a file whose values are not parted
+#'   by commas the comma, where its first thousand rows have numbers with one and none with a point:
+#'   a note says so.
 #' @param row_names For data frames: the name of a new first column that holds the row names.
 #'   Without it row names stay what they are, on `$rows` and [held_back()].
 #' @param delimiter,header For files: the character between the values, found among comma,
@@ -74,7 +76,7 @@
 #' study(mtcars, row_names = "car")
 #' @export
 study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(), ordered = list(),
-                  labels = list(), measures = list(), encoding = "UTF-8", decimal = ".",
+                  labels = list(), measures = list(), encoding = "UTF-8", decimal = NULL,
                   row_names = NULL, name = NULL, delimiter = NULL, header = TRUE, sheet = NULL,
                   range = NULL, table = NULL, categories = list(), dictionary = NULL) {
   local_plain()
@@ -86,7 +88,8 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
                   codes_given = !missing(absent_codes) && codes$given, dictionary = dictionary,
                   kinds = check_named(kinds, "kinds"), labels = check_named(labels, "labels"),
                   measures = check_named(measures, "measures"), encoding = encoding,
-                  decimal = check_decimal(decimal), delimiter = check_delimiter(delimiter),
+                  decimal = check_decimal(decimal),
+                  decimal_told = !is.null(decimal), delimiter = check_delimiter(delimiter),
                   header = check_header(header), sheet = sheet,
                   range = check_name_text(range, "range"), table = check_name_text(table, "table"),
                   row_names = check_name_text(row_names, "row_names"))

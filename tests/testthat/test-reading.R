@@ -151,3 +151,34 @@ test_that("notes of reading go with the study", {
   report(out, page)
   expect_true(any(grepl("31,5", readLines(page), fixed = TRUE)))
 })
+
+test_that("a decimal comma is found where commas part nothing else, is said, and stays in a plan", {
+  file <- tempfile(fileext = ".csv")
+  read <- function(lines, ...) {
+    writeLines(lines, file)
+    notes <- character()
+    made <- withCallingHandlers(study(file, ...), neatsieve_note = function(n) {
+      notes <<- c(notes, conditionMessage(n))
+      invokeRestart("muffleMessage")
+    })
+    list(study = made, notes = notes, values = made$kg)
+  }
+  lines <- c("hive;kg;n", "a;31,5;1", "b;2;2", "c;7,25;3")
+  found <- read(lines)
+  expect_identical(found$values, c(31.5, 2, 7.25))
+  expect_match(found$notes, "decimal comma: \"31,5\" in column `kg`")
+  expect_identical(read(lines, decimal = ",")$values, found$values)
+  expect_length(read(lines, decimal = ",")$notes, 0)
+  expect_identical(read(lines, decimal = ".")$values, c("31,5", "2", "7,25"))
+  for (decimal in list(NULL, ".", ",")) {
+    first <- read(lines, decimal = decimal)
+    plan <- tempfile(fileext = ".yaml")
+    write_sieve(sieve(), plan, study = first$study)
+    again <- quiet(neatsieve:::study_from_plan(attr(read_sieve(plan), "study")))
+    expect_identical(again$kg, first$values)
+  }
+  # Thousands, points in another column, and commas that part the values.
+  expect_identical(read(c("hive;kg", "a;1,500", "b;2,250"))$values, c("1,500", "2,250"))
+  expect_identical(read(c("hive;kg;x", "a;1,50;2.5", "b;2,25;3.5"))$values, c("1,50", "2,25"))
+  expect_identical(read(c("hive,kg", "a,\"1,50\"", "b,\"2,25\""))$values, c("1,50", "2,25"))
+})
