@@ -113,17 +113,22 @@ table_files <- function(state) {
 
 # The first cell in which a table differs from the file that was written.
 first_difference <- function(name, table, found) {
-  path <- file.path(found$folder, paste0(name, ".csv"))
-  if (!file.exists(path)) return("other values")
-  made <- tempfile(fileext = ".csv")
+  path <- Filter(file.exists, file.path(found$folder, paste0(name, ".", table_endings)))
+  if (length(path) != 1) return("other values")
+  made <- tempfile(c("was", "is"), fileext = ".csv")
   on.exit(unlink(made))
-  write_csv(as.data.frame(table), made)
+  write_csv(as.data.frame(table), made[2])
+  if (!endsWith(path, ".csv")) {
+    told <- suppressMessages(study(path), classes = "neatsieve_note")
+    write_csv(as.data.frame(told), made[1])
+    path <- made[1]
+  }
   cells <- function(file) {
     utils::read.csv(file, colClasses = "character", na.strings = character(), check.names = FALSE,
                     encoding = "UTF-8")
   }
   was <- cells(path)
-  is <- cells(made)
+  is <- cells(made[2])
   if (!identical(names(was), names(is))) {
     return(paste0("other columns: ", listed(c(setdiff(names(was), names(is)),
                                               setdiff(names(is), names(was))), 6)))

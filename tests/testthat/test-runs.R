@@ -258,6 +258,12 @@ test_that("verifying names what differs, down to the first cell", {
   writeLines(sub("7.5", "7.6", readLines(rows)), rows)
   seen <- quiet(verify(folder))
   expect_identical(seen$what[!seen$agrees], "file rows.csv")
+  write_siftings(out, folder, report = FALSE, format = "jsonl")
+  d$x[20] <- 1000
+  write_table(d, file)
+  seen <- quiet(verify(folder))
+  expect_match(seen$detail[seen$what == "rows"],
+               "first in row 12, x: \"5\" in the file and \"1000\"")
   expect_error(verify(tempfile()), "There is no seal", class = "neatsieve_error_run")
   writeLines("{}", file.path(folder, "seal.json"))
   expect_error(verify(folder), "no whole seal", class = "neatsieve_error_run")
