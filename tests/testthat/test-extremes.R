@@ -128,8 +128,8 @@ test_that("a data frame that is broken is refused before it is read", {
 })
 
 test_that(
-  paste0("thousands of parts and signs work, in words and plans too, and beyond the limit there is an ",
-         "error of ours"), {
+  paste0("thousands of parts and signs work, in words and plans too, and beyond the limit there ",
+         "is an error of ours"), {
   d <- data.frame(x = c(1, 5, NA), y = c(TRUE, FALSE, NA))
   long <- function(text, n, sep) paste(rep(text, n), collapse = sep)
   parts <- rounds_of(5000, 1200)

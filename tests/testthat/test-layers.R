@@ -60,7 +60,7 @@ test_that("the core's rows and groups are reached through the backend alone", {
   outside <- names(parsed_files())
   # Rows of a text that is read are the readers' own.
   outside <- outside[!grepl("^(backend-memory|source-)", outside)]
-  used <- lapply(outside, function(file) names_used(parsed_files()[[file]], setdiff(exported, free)))
+  used <- lapply(parsed_files()[outside], names_used, setdiff(exported, free))
   expect_length(unlist(used), 0)
 })
 
