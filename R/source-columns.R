@@ -197,9 +197,7 @@ note_stays <- function(notes, told, where) {
 note_unread <- function(notes, told, where) {
   kind <- switch(kind_of_vector(told$values), number = "a number", whole = "a whole number",
                  paste("a", kind_of_vector(told$values)))
-  shown <- seq_len(min(4, length(told$rows)))
-  examples <- paste0(quoted(told$texts[shown]), " on row ", format_count(told$rows[shown]))
-  more <- if (length(told$rows) > 4) paste(length(told$rows) - 4, "more")
+  examples <- where_texts_stand(told)
   form <- text_form(unique(told$texts))
   many <- length(told$rows) >= sum(!is.na(told$values)) / 9
   column <- lang_text(as.name(told$name))
@@ -211,5 +209,19 @@ note_unread <- function(notes, told, where) {
   }
   take_note(notes, paste0("Column `", told$name, "`: ", counted(length(told$rows), "value"),
                           " could not be read as ", kind, " and became absent: ",
-                          listed(c(examples, more)), "."), where, way)
+                          listed(examples), "."), where, way)
+}
+
+# "31,5" on row 183, or "n/a" on rows 198, 248, 322 and 14 more: four texts, three rows of each.
+where_texts_stand <- function(told) {
+  distinct <- unique(told$texts)
+  said <- vapply(utils::head(distinct, 4), function(text) {
+    rows <- told$rows[told$texts == text]
+    first <- format_count(utils::head(rows, 3))
+    more <- length(rows) - length(first)
+    paste0(quoted(text), if (length(rows) > 1) " on rows " else " on row ",
+           listed(c(first, if (more > 0) paste(format_count(more), "more"))))
+  }, "", USE.NAMES = FALSE)
+  rest <- length(distinct) - 4
+  c(said, if (rest > 0) counted(rest, "more text"))
 }
