@@ -5,6 +5,10 @@
 #' conditions are the expression language and nothing else. A JSON Schema ships with the
 #' package: `system.file("plan.schema.json", package = "neatsieve")`.
 #'
+#' A plan may take from others: `takes_from: [common.yaml]`, paths relative to the plan. Their
+#' settings, criteria and steps come before its own, a later value of the same name stands, and
+#' their study is used where it names none. A plan has at most 1 MB.
+#'
 #' @param sieve A [sieve()].
 #' @param path The plan's path; a name that ends in `.json` makes JSON, any other YAML.
 #' @param study Optional: a [study()] read from a file. Its path (relative to the plan), unit,

@@ -40,7 +40,8 @@ run_file <- function(file) {
 files <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
 if (hostile) files <- grep(of_results, files, value = TRUE)
 # How long each takes, roughly, in seconds: only the order matters.
-slow <- c(figures = 75, cli = 45, "cli-steps" = 20, runs = 15, extremes = 30, "figure-properties" = 25, aggregates = 16,
+slow <- c(figures = 75, cli = 45, "cli-steps" = 20, runs = 15, extremes = 30,
+          "figure-properties" = 25, aggregates = 16,
           "row-steps" = 16, surroundings = 15, "language-random" = 12, "language-functions" = 11,
           "language-plans" = 10, layers = 10, "text-files" = 7, "figure-numbers" = 7, account = 6,
           guards = 6, "kept-values" = 6, formats = 6, structure = 5, statistics = 5)

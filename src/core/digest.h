@@ -1,10 +1,11 @@
 // A short text that tells one table from another: 128 bits of all its values in their order.
 //
 // A value counts as 64 bits: a number as its IEEE 754 bits (0 and -0 alike), an absent one as a
-// constant, a text as one word of the digest of its UTF-8 bytes. A digest takes values one after the other into
-// two words, each multiplied and shifted down (the step of the splitmix64 generator, Steele, Lea and
-// Flood 2014). Columns are taken in pieces of fixed size whose digests are taken in order, so that
-// threads change nothing. It tells slips and changed data apart; it is no protection from forgery.
+// constant, a text as one word of the digest of its UTF-8 bytes. A digest takes values one after
+// the other into two words, each multiplied and shifted down (the step of the splitmix64 generator,
+// Steele, Lea and Flood 2014). Columns are taken in pieces of fixed size whose digests are taken in
+// order, so that threads change nothing. It tells slips and changed data apart; it is no protection
+// from forgery.
 #pragma once
 #include <cstdint>
 #include <string>
