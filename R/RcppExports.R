@@ -209,6 +209,10 @@ core_text_numbers <- function(reader, column, whole) {
     .Call(`_neatsieve_core_text_numbers`, reader, column, whole)
 }
 
+core_text_piece <- function(reader, column) {
+    .Call(`_neatsieve_core_text_piece`, reader, column)
+}
+
 core_text_distinct <- function(reader, column, from) {
     .Call(`_neatsieve_core_text_distinct`, reader, column, from)
 }

@@ -2,18 +2,24 @@
 
 # How many values a column changes, and how many are absent though what they are made of is there.
 account_of_column <- function(column, node, vector, old, state, where) {
+  if (state$is_piece && !is.null(old) && state$frame$types[[column]]$kind == "text") {
+    need_whole_file()
+  }
   changed <- if (is.null(old)) NA_real_
     else count_changed(if (is.null(state$rows)) old else old[state$rows], vector)
   gone <- if (is_as_absent_as_read(node)) 0
     else newly_absent(relation_of(state), vector, columns_read(node))
-  if (gone > 0 && is_arithmetic(node)) {
-    take_note(state$notes,
-              paste0("`", node$text, "` is absent in ", counted(gone, "row"),
-                     " where its columns are present."), where,
-              paste0("See them with `pour(out, include(absent(", lang_text(as.name(column)),
-                     ")))`."))
-  }
+  if (!state$is_piece) note_newly_absent(column, node, gone, state, where)
   data.frame(name = column, changed = changed, newly_absent = gone)
+}
+
+note_newly_absent <- function(column, node, gone, state, where) {
+  if (gone == 0 || !is_arithmetic(node)) return()
+  take_note(state$notes,
+            paste0("`", node$text, "` is absent in ", counted(gone, "row"),
+                   " where its columns are present."), where,
+            paste0("See them with `pour(out, include(absent(", lang_text(as.name(column)),
+                   ")))`."))
 }
 
 # Ranks are absent where their column is, and nowhere else.

@@ -24,7 +24,7 @@
 #' @export
 follow <- function(out, row = NULL, unit = NULL) {
   local_plain()
-  state <- siftings_parts(out)$state
+  state <- siftings_parts(out, "all")$state
   asked <- asked_rows(state, row, unit)
   lines <- lines_followed(new_run(state$study), as_sieve(state$steps), asked)
   rownames(lines) <- NULL

@@ -21,7 +21,7 @@
 #' @export
 held_back <- function(out, ..., unknown = NULL, because = NULL) {
   local_plain()
-  state <- siftings_parts(out)$state
+  state <- siftings_parts(out, "all")$state
   held <- kept_held_rows(siftings_parts(out)$inside)
   asked <- list(...)
   if (length(asked)) {

@@ -34,7 +34,7 @@ flow_label <- function(record, state) {
 flow_reasons <- function(state) {
   parts <- lapply(state$holdings, function(h) {
     fates <- as.integer(h$fates)
-    n <- tabulate(fates[fates > 0], length(h$by))
+    n <- if (is.null(h$reasons)) tabulate(fates[fates > 0], length(h$by)) else counts_of_reasons(h)
     because <- rep_len(h$because, length(h$by))
     data.frame(step = rep(h$step, sum(n > 0)), condition = h$by[n > 0], because = because[n > 0],
                rows = n[n > 0], stringsAsFactors = FALSE)

@@ -38,4 +38,12 @@ aggregates_in <- function(node) {
   unlist(lapply(node$args, aggregates_in), recursive = FALSE)
 }
 
+# Whether the value of an expression beside a row depends on that row alone.
+is_by_row <- function(node) {
+  if (node$node != "call") return(TRUE)
+  if (is_aggregate(node) || node$fn == "equal_bands") return(FALSE)
+  if (language_function(node$fn)$group == "along rows" && node$fn != "source_row") return(FALSE)
+  length(node$by) == 0 && all(vapply(node$args, is_by_row, NA))
+}
+
 unique_nodes <- function(nodes) nodes[!duplicated(vapply(nodes, node_key, ""))]

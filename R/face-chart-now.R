@@ -55,7 +55,7 @@ drawn_now <- function(kind, out, call, env) {
   }
   step <- capture_chart(kind, call, env)
   if (is.null(out)) return(step)
-  state <- siftings_parts(out)$state
+  state <- siftings_parts(out, "rows")$state
   state$notes <- new_notebook()
   place <- new_place(paste0("chart_", kind))
   state$where <- place_lines(place)

@@ -35,8 +35,8 @@
 compare_runs <- function(a, b, key = NULL) {
   local_plain()
   called <- c(name_of_data(substitute(a)), name_of_data(substitute(b)))
-  first <- siftings_parts(a)$state
-  second <- siftings_parts(b)$state
+  first <- siftings_parts(a, "all")$state
+  second <- siftings_parts(b, "all")$state
   check_compare_key(key, first, second)
   identity <- row_identity(first, second, key)
   columns <- lapply(list(first = first, second = second), function(s) names(s$study$frame$columns))

@@ -21,7 +21,7 @@
 #' @export
 seal <- function(out) {
   local_plain()
-  state <- siftings_parts(out)$state
+  state <- siftings_parts(out, "all")$state
   sealed <- list(
     neat_sieve = as.character(utils::packageVersion("neatsieve")),
     study = list(name = state$study$name, rows = state$study$frame$n,

@@ -10,8 +10,11 @@ siftings_field <- function(x, which) {
   if (is.numeric(which) && length(which) == 1 && which %in% seq_along(siftings_fields)) {
     which <- siftings_fields[which]
   }
-  inside <- unclass(x)$inside
-  state <- inside$state
+  needs <- c(held = "all", study = "all", rows = "rows", subsets = "rows")
+  parts <- siftings_parts(x, if (is_text(which) && which %in% names(needs)) needs[[which]]
+                          else "account")
+  inside <- parts$inside
+  state <- parts$state
   if (!is_text(which) || !which %in% siftings_fields) {
     column <- if (is_text(which) && which %in% state$visible) {
       paste0("It is a column of the rows: `out$rows$", lang_text(as.name(which)), "`.")
@@ -83,8 +86,13 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   n <- state_row_count(state)
   if (n > 0) {
     cat("\nFirst rows\n")
-    cat(table_lines(rows_of(relation_of(state), shown, rows), width, rows = rows,
+    is_there <- !vapply(state$frame$columns[shown], is_unread, NA)
+    cat(table_lines(rows_of(relation_of(state), shown[is_there], rows), width, rows = rows,
                     prefer = made_columns(state)), sep = "\n")
+    if (!all(is_there)) {
+      cat(strwrap(paste0("Not read yet, as no step needed ", if (sum(!is_there) == 1) "it" else
+        "them", ": ", listed(shown[!is_there], 12), "."), width, exdent = 2), sep = "\n")
+    }
   } else cat("\nNo row went all the way.\n")
   for (name in names(state$tables)) cat("\nTable ", name, ": ",
                                         counted(nrow(state$tables[[name]]), "row"), "\n", sep = "")
@@ -124,12 +132,12 @@ siftings_headline <- function(state) {
              counted(state$frame$n, state$subject), " went all the way, made from ",
              counted(state$study$frame$n, "row"), "."))
   }
-  held <- state$frame$n - n
+  held <- rows_in_table(state$frame) - n
   units <- if (!is.na(state$units))
     paste0(" (", format_count(state$units), " of ", format_count(count_units(state$study, NULL)),
            " units)")
   paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ",
-         counted(state$frame$n, "row"), " went all the way", units,
+         counted(rows_in_table(state$frame), "row"), " went all the way", units,
          if (held > 0) paste0(", ", format_count(held), " held back"), ".")
 }
 

@@ -81,7 +81,7 @@ verified_lines <- function(found, out) {
 
 # How a thing differs; of a table the first cell.
 detail_of <- function(thing, found, out) {
-  state <- siftings_parts(out)$state
+  state <- siftings_parts(out, "all")$state
   seal <- found$seal
   if (thing == "study") {
     frame <- state$study$frame

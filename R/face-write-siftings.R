@@ -36,7 +36,7 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
     stop_neatly("run", "`format` must be one text.", NULL, "Write `format = \"parquet\"`.")
   }
   writer <- table_writer(format)
-  state <- siftings_parts(out)$state
+  state <- siftings_parts(out, "all")$state
   check_write_flags(report, held, force)
   refuse_input_folder(folder, c(state$study$source, unlist(lapply(
     tables_of_sieve(out$sieve), function(one) one$table$path))))

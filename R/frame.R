@@ -3,9 +3,11 @@
 # groups, spread, units.
 frame_caches <- c("texts", "keys", "groups", "spread", "units")
 #
-# source: the number of each row in the study, where that is not its own (NULL).
-new_frame <- function(columns, types, n, row_names = NULL, source = NULL) {
+# source: the number of each row in the study, where that is not its own (NULL). held: how many rows
+# of the table were held back before and are not in it.
+new_frame <- function(columns, types, n, row_names = NULL, source = NULL, held = 0) {
   frame <- new.env(parent = emptyenv())
+  frame$held <- held
   frame$source <- source
   frame$row_names <- row_names
   frame$columns <- columns
@@ -34,7 +36,8 @@ frame_codes <- function(frame, name) {
 }
 
 frame_with <- function(frame, name, vector, type) {
-  changed <- new_frame(frame$columns, frame$types, frame$n, frame$row_names, frame$source)
+  changed <- new_frame(frame$columns, frame$types, frame$n, frame$row_names, frame$source,
+                       frame$held)
   changed$play <- frame$play
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
@@ -50,7 +53,7 @@ frame_renamed <- function(frame, from, to) {
   hidden <- setdiff(names(frame$columns), c(from, to))
   changed <- new_frame(stats::setNames(frame$columns[c(from, hidden)], c(to, hidden)),
                        stats::setNames(frame$types[c(from, hidden)], c(to, hidden)), frame$n,
-                       frame$row_names, frame$source)
+                       frame$row_names, frame$source, frame$held)
   for (cache in setdiff(frame_caches, "groups")) {
     for (kept in ls(frame[[cache]], all.names = TRUE)) {
       name <- if (kept %in% from) to[match(kept, from)] else kept
@@ -75,6 +78,9 @@ spread_over <- function(vector, rows, n, old) {
 same_kind <- function(old, vector) {
   identical(class(old), class(vector)) && identical(levels(old), levels(vector))
 }
+
+# Rows of the table, those held back before it was made among them.
+rows_in_table <- function(frame) frame$n + frame$held
 
 # Rows of a frame as a plain data frame, under the row names of the data.
 frame_rows <- function(frame, rows, columns) {

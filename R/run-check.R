@@ -1,7 +1,7 @@
 # Before anything is computed: every step fits the columns that will be there.
 
-check_all <- function(steps, state) {
-  checking <- start_checking(steps, state)
+check_all <- function(steps, state, facts = facts_of_study(state$study)) {
+  checking <- start_checking(steps, state, facts)
   checked <- list()
   for (i in seq_along(steps)) {
     bound <- check_one(steps[[i]], i, checking)
@@ -14,14 +14,15 @@ check_all <- function(steps, state) {
 
 # What checking the steps of a run goes by: their names and how many ran before, the facts that may
 # be asked for, the notebook, and the scope, which each step changes.
-start_checking <- function(steps, state) {
-  facts <- facts_of_relation(new_memory_relation(state$study$frame))
+start_checking <- function(steps, state, facts = facts_of_study(state$study)) {
   facts$table <- study_of_table
   scope <- state$scope
   scope$coming <- coming_columns(steps)
   list(names = step_names(c(state$steps, unclass(steps))), before = length(state$steps),
        facts = facts, notes = state$notes, scope = scope)
 }
+
+facts_of_study <- function(study) facts_of_relation(new_memory_relation(study$frame))
 
 check_one <- function(step, i, checking) {
   number <- checking$before + i

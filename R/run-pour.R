@@ -29,19 +29,33 @@
 #' @export
 pour <- function(data, ..., set = list()) {
   local_plain()
-  state <- starting_state(data, name_of_data(substitute(data)))
-  steps <- with_settings(sieve(...), set, state)
-  # Before anything is computed: every step fits the columns that will be there. Where a step makes
-  # columns by what the rows hold, those behind it are checked when it is done.
-  while (length(steps)) {
-    checked <- check_all(steps, state)
-    for (bound in checked) state <- run_one(bound, state)
-    steps <- steps[-seq_along(checked)]
+  called <- name_of_data(substitute(data))
+  sifted <- sifted_file(data, function() sieve(...), set)
+  if (!is.null(sifted)) {
+    state <- run_bounds(sifted$bounds, sifted$state)
+    return(finish(run_steps(sifted$steps, state)))
   }
-  finish(state)
+  state <- starting_state(data, called)
+  finish(run_steps(with_settings(sieve(...), set), state))
 }
 
-with_settings <- function(steps, set, state) {
+# Before anything is computed: every step fits the columns that will be there. Where a step makes
+# columns by what the rows hold, those behind it are checked when it is done.
+run_steps <- function(steps, state) {
+  while (length(steps)) {
+    checked <- check_all(steps, state)
+    state <- run_bounds(checked, state)
+    steps <- steps[-seq_along(checked)]
+  }
+  state
+}
+
+run_bounds <- function(bounds, state) {
+  for (bound in bounds) state <- run_one(bound, state)
+  state
+}
+
+with_settings <- function(steps, set) {
   if (!is.list(set) && length(set)) set <- as.list(set)
   if (length(set) && (is.null(names(set)) || any(names(set) == ""))) {
     stop_neatly("step", "`set` needs names.", NULL, "Write `set = list(min_weight = 30)`.")

@@ -12,18 +12,24 @@ finish <- function(state) {
   structure(list(inside = inside), class = "neatsieve_siftings")
 }
 
-siftings_parts <- function(out) {
+# needs: what of it will be looked at: "account" (ledger, tables, figures and what the steps read),
+# "rows" (the rows that went on) or "all" (the study and the rows held back too).
+siftings_parts <- function(out, needs = "account") {
   if (!inherits(out, "neatsieve_siftings")) {
     stop_neatly("run", paste0("These are no siftings but a value of class ", class(out)[1], "."),
                 NULL, "Make them with `out <- pour(study, sieve)`.")
   }
   inside <- unclass(out)$inside
+  if (needs != "account" && !is.null(inside$state$unread)) {
+    inside$state <- if (needs == "rows") with_unread_columns(inside$state)
+      else run_in_memory(inside$state)
+  }
   list(state = inside$state, charts = inside$state$charts, inside = inside)
 }
 
 #' @export
 study_of.neatsieve_siftings <- function(data, subset) {
-  state <- siftings_parts(data)$state
+  state <- siftings_parts(data, "rows")$state
   rows <- state$rows
   if (!is.null(subset)) {
     known <- colnames(state$subsets$sets)

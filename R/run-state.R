@@ -2,7 +2,7 @@
 
 starting_state <- function(data, called = "the data") {
   if (inherits(data, "neatsieve_siftings")) {
-    state <- siftings_parts(data)$state
+    state <- siftings_parts(data, "rows")$state
     state$notes <- new_notebook()
     return(state)
   }
@@ -17,7 +17,8 @@ starting_state <- function(data, called = "the data") {
 # ledger. records, holdings, changed, tables, charts, notes: what came of them. units: how many are
 # in play; unit_column: where rows are groups, the key that is the unit. stages: tables that rows
 # were taken from before they became something else; subject: what a row is, "row" or "group".
-# subsets: membership, or NULL.
+# subsets: membership, or NULL. is_piece: whether these are some rows of a file that is being read;
+# unread: what is to be read again of a file that was sieved while it was read; see run-file.R.
 new_run <- function(study) {
   new_record("run", list(
     study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns),
@@ -25,7 +26,7 @@ new_run <- function(study) {
     steps = list(), names = character(), step = 0L, name = NULL, where = NULL, record = NULL,
     records = list(), holdings = list(), changed = list(), tables = list(), charts = list(),
     notes = new_notebook(), units = count_units(study, NULL), unit_column = NULL,
-    stages = list(), subsets = NULL, subject = "row"))
+    stages = list(), subsets = NULL, subject = "row", is_piece = FALSE, unread = NULL))
 }
 
 # What a step did, as the ledger tells it; rows_out, units_out and seconds are known at its end.
@@ -38,10 +39,11 @@ new_step_record <- function(step, number, name, rows_in, units_in) {
 
 # Rows that a step held back. stage: of which table; rows: their numbers there (NULL: all);
 # fates: by row 0 (went on) or a place in `by`, the conditions, and `because`, the reasons.
-# reads: columns that the conditions read.
-new_holding <- function(step, stage, rows, fates, by, because, reads = list()) {
+# reads: columns that the conditions read. reasons: where the rows were not kept, what
+# held_reasons() says of them.
+new_holding <- function(step, stage, rows, fates, by, because, reads = list(), reasons = NULL) {
   new_record("holding", list(step = step, stage = stage, rows = rows, fates = fates, by = by,
-                             because = because, reads = reads))
+                             because = because, reads = reads, reasons = reasons))
 }
 
 # A column as it was before a step made one of another kind, for the rows held back before.
@@ -114,7 +116,7 @@ record_figure <- function(state, chart) {
 # Which rows these are, in plain words: what the row steps before did.
 rows_caption <- function(state) {
   n <- state_row_count(state)
-  total <- state$frame$n
+  total <- rows_in_table(state$frame)
   if (length(state$stages)) {
     return(
       paste0(format_count(n), " of ", counted(total, state$subject), " made from ",
@@ -130,6 +132,7 @@ rows_caption <- function(state) {
 
 # A step's conditions with what cited criteria say and the values of settings in their place.
 spelled_out <- function(step, scope) {
+  if (!"conditions" %in% names(step)) return(step)
   spell <- function(lang) rewrite_lang(lang, leaf = function(x) {
     if (!is.symbol(x)) return(x)
     name <- as.character(x)

@@ -19,6 +19,10 @@ step_effects <- new.env(parent = emptyenv())
 # complete(values): checks fields against one another and gives them as they are kept.
 # declares: what the names of a declaration are, "criteria" or "settings".
 # caption(step): which rows a row step leaves, in the words of a caption.
+# by_row(bound): whether what it does to a row depends on that row alone, so that it may run while a
+#   file is read; note_record(bound, record, state): then, what its run says once all rows are
+#   through.
+# reads_all(step): whether it needs the values of every column.
 define_step <- function(kind, effect, fields, bind, run, words, ...) {
   step_effects[[kind]] <- effect
   delayedAssign(kind, new_step_definition(kind, effect, fields, bind, run, words, ...),
@@ -27,11 +31,14 @@ define_step <- function(kind, effect, fields, bind, run, words, ...) {
 
 new_step_definition <- function(kind, effect, fields, bind, run, words, short = NULL,
                                 writes_short = FALSE, complete = identity, caption = NULL,
-                                declares = NULL) {
+                                declares = NULL, by_row = function(bound) FALSE,
+                                note_record = function(bound, record, state) NULL,
+                                reads_all = function(step) FALSE) {
   new_record("step_definition",
              list(kind = kind, effect = effect, fields = fields, bind = bind, run = run,
                   words = words, short = short, writes_short = writes_short, complete = complete,
-                  caption = caption, declares = declares))
+                  caption = caption, declares = declares, by_row = by_row,
+                  note_record = note_record, reads_all = reads_all))
 }
 
 declared_kinds <- function() {

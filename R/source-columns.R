@@ -2,11 +2,11 @@
 
 # values: the vector. coded: for text that stays text, its codes and distinct texts. rows, texts:
 # where values became absent, and what they were. stays: why a column of numbers stays text, with
-# an example.
+# an example. present: how many values are there, those that were not kept among them.
 new_told <- function(name, values, asked = NULL, coded = NULL, rows = numeric(),
-                     texts = character(), stays = NULL) {
+                     texts = character(), stays = NULL, present = sum(!is.na(values))) {
   new_record("told", list(name = name, values = values, asked = asked, coded = coded, rows = rows,
-                          texts = texts, stays = stays))
+                          texts = texts, stays = stays, present = present))
 }
 
 # Told columns by name (NULL: to be read again as text), and what was met on the way.
@@ -25,12 +25,13 @@ read_columns <- function(layout, readings, reading) {
        lines_of = function(rows) core_text_lines(reader, rows))
 }
 
-# Reads all, with a bar for a person who waits.
-read_to_end <- function(reader, layout) {
+# Reads all, with a bar for a person who waits; `each` is called after each part.
+read_to_end <- function(reader, layout, each = function() NULL) {
   size <- layout$source$bytes
   has_bar <- is_watched() && !is.null(layout$source$path) && isTRUE(size > 5e7)
   if (has_bar) bar <- cli::cli_progress_bar("Reading", total = size)
   while ((done <- core_text_next(reader)) >= 0) {
+    each()
     if (has_bar) cli::cli_progress_update(set = done, id = bar)
   }
   if (has_bar) cli::cli_progress_done(id = bar)
@@ -91,7 +92,8 @@ is_code_form <- function(forms) {
 # A column in which a very few values (at most 1 in 50) are no numbers is one of numbers still.
 few_unread <- function(unread, present) unread == 0 || (unread <= present / 50 && present >= 50)
 
-told_numbers <- function(reader, at, name, reading, layout) {
+# kept: where only some rows are kept, what was kept of them while the file was read.
+told_numbers <- function(reader, at, name, reading, layout, kept = NULL) {
   facts <- core_text_column_facts(reader, at)
   asked <- reading$kinds[[name]]
   quoted_texts <- facts$quoted_empty && facts$plain_empty && "" %in% layout$codes
@@ -103,18 +105,19 @@ told_numbers <- function(reader, at, name, reading, layout) {
   } else if (asked == "whole" && !is_whole) {
     return(NULL)
   }
-  values <- core_text_numbers(reader, at, is_whole && !identical(asked, "number"))
-  new_told(name, values, asked, rows = facts$unread$row, texts = facts$unread$text)
+  as_whole <- is_whole && !identical(asked, "number")
+  values <- if (is.null(kept)) core_text_numbers(reader, at, as_whole)
+    else if (as_whole) as.integer(kept$values) else kept$values
+  new_told(name, values, asked, rows = facts$unread$row, texts = facts$unread$text,
+           present = facts$present - facts$n_unread)
 }
 
-told_texts <- function(reader, at, name, reading, layout) {
+told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
   facts <- core_text_column_facts(reader, at)
   met <- core_text_distinct(reader, at, 1)
-  # In quotes the empty text is absent too, unless the column has empty fields without.
-  gone <- 0L
-  if (facts$quoted_empty && !facts$plain_empty && "" %in% layout$codes) gone <- match("", met$text)
+  gone <- if (empty_is_absent(facts, layout)) match("", met$text) else 0L
   met$count[gone] <- 0
-  codes <- core_text_codes(reader, at, gone)
+  codes <- if (is.null(kept)) core_text_codes(reader, at, gone) else without(kept$values, gone)
   check_utf8(met$text, codes, name, layout)
   is_met <- met$count > 0 & !met$text %in% layout$column_codes[[name]]
   told <- told_of_texts(met$text[is_met], met$count[is_met], name, reading, layout)
@@ -129,10 +132,22 @@ told_texts <- function(reader, at, name, reading, layout) {
   stays <- if (!is.null(told$stays)) {
     c(told$stays, row = match(match(told$stays$text, met$text), codes))
   }
-  rows <- if (length(told$unread)) which(codes %in% match(told$unread, met$text)) else numeric()
-  new_told(name, vector, reading$kinds[[name]], rows = rows, texts = met$text[codes[rows]],
+  odd <- if (is.null(kept)) odd_rows(codes, match(told$unread, met$text)) else kept$odd
+  new_told(name, vector, reading$kinds[[name]], rows = odd$row, texts = met$text[odd$code],
            coded = if (is.character(vector) && all(is_met)) list(codes = codes, values = met$text),
-           stays = stays)
+           stays = stays, present = sum(met$count[is_met][!is.na(told$values)]))
+}
+
+# In quotes the empty text is absent too, unless the column has empty fields without.
+empty_is_absent <- function(facts, layout) {
+  facts$quoted_empty && !facts$plain_empty && "" %in% layout$codes
+}
+without <- function(codes, gone) replace(codes, codes %in% gone, NA)
+
+# Rows that have one of some codes, and which.
+odd_rows <- function(codes, odd) {
+  rows <- if (length(odd)) which(codes %in% odd) else integer()
+  list(row = rows, code = codes[rows])
 }
 
 check_utf8 <- function(texts, codes, name, layout) {
@@ -199,7 +214,7 @@ note_unread <- function(notes, told, where) {
                  paste("a", kind_of_vector(told$values)))
   examples <- where_texts_stand(told)
   form <- text_form(unique(told$texts))
-  many <- length(told$rows) >= sum(!is.na(told$values)) / 9
+  many <- length(told$rows) >= told$present / 9
   column <- lang_text(as.name(told$name))
   way <- if (many && !is.null(form) && form$form %in% c("decimal commas", "dates")) {
     paste0("These are ", form_words(form), ": give `", form_reading(form, told$name), "`.")

@@ -11,7 +11,8 @@ new_text_layout <- function(source, delimiter, line_end, mark, names, skip, firs
     column_codes = column_codes, where = where, repaired = repaired))
 }
 
-read_delimited <- function(path, reading) {
+# How a text is written, and what is said of it.
+open_text <- function(path, reading) {
   where <- paste0("In file ", quoted(path), ".")
   layout <- text_layout(path, reading, where)
   if (is.null(reading$dictionary)) {
@@ -21,13 +22,20 @@ read_delimited <- function(path, reading) {
   notes <- new_notebook()
   note_header(notes, layout)
   if (is.null(reading$decimal)) layout <- with_found_mark(layout, notes)
+  list(layout = layout, notes = notes)
+}
+
+read_delimited <- function(path, reading) {
+  opened <- open_text(path, reading)
+  layout <- opened$layout
+  notes <- opened$notes
   read <- read_columns(layout, first_readings(layout, reading$kinds, layout$names), reading)
   again <- names(read$columns)[vapply(read$columns, is.null, NA)]
   if (length(again)) {
     second <- read_columns(layout, stats::setNames(rep("text", length(again)), again), reading)
     read$columns[again] <- second$columns[again]
   }
-  for (told in read$columns) note_told(notes, told, where)
+  for (told in read$columns) note_told(notes, told, layout$where)
   note_problems(notes, read, layout)
   columns <- lapply(read$columns, `[[`, "values")
   list(decimal = layout$form$mark,

@@ -28,6 +28,7 @@ define_step("append_rows", "reshapes",
                  origin = field_text(), name = field_name()),
             bind = function(step, typing) bind_append_rows(step, typing),
             run = function(bound, state) run_append_rows(bound, state),
+            reads_all = function(step) TRUE,
             words = function(step) {
               paste0("add the rows of ", table_name(step$table),
                      if (step$columns == "all") ", with all their columns",

@@ -25,7 +25,7 @@ define_step("criteria", "declares",
             short = "conditions", declares = "criteria",
             complete = function(values) criteria_complete(values),
             bind = function(step, typing) bind_criteria(step, typing),
-            run = function(bound, state) state,
+            run = function(bound, state) state, by_row = function(bound) TRUE,
             words = function(step) {
               c("criteria:", paste0(names(step$conditions), ": ",
                                     vapply(step$conditions, function(e) expression_words(e$lang),

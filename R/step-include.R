@@ -45,12 +45,20 @@ define_step("include", "rows", screen_fields("hold"), short = "conditions", writ
             complete = function(values) screen_complete(values, "include"),
             bind = function(step, typing) bind_screen(step, typing),
             run = function(bound, state) run_screen(bound, state, negated = FALSE),
+            by_row = function(bound) is_screen_by_row(bound),
+            note_record = function(bound, record, state) {
+              note_outcomes(bound, record, state, negated = FALSE)
+            },
             words = function(step) screen_words(step, "keep rows where ", ", and ", "hold"),
             caption = function(step) screen_words(step, "only rows where ", ", and ", "hold"))
 define_step("exclude", "rows", screen_fields("pass"), short = "conditions", writes_short = TRUE,
             complete = function(values) screen_complete(values, "exclude"),
             bind = function(step, typing) bind_screen(step, typing),
             run = function(bound, state) run_screen(bound, state, negated = TRUE),
+            by_row = function(bound) is_screen_by_row(bound),
+            note_record = function(bound, record, state) {
+              note_outcomes(bound, record, state, negated = TRUE)
+            },
             words = function(step) screen_words(step, "hold back rows where ", ", or ", "pass"),
             caption = function(step) screen_words(step, "without rows where ", ", or ", "pass"))
 
@@ -109,19 +117,15 @@ condition_nodes <- function(conditions, typing) {
 run_screen <- function(bound, state, negated) {
   nodes <- bound$nodes
   unknown <- bound$step$unknown
-  rows_in <- state_row_count(state)
   screened <- screened(relation_of(state), nodes, negated, unknown == "pass", state$notes,
                        state$where)
   counts <- screened$counts
   if (unknown == "stop") stop_on_unknown(screened, state)
-  for (i in seq_len(nrow(counts))) {
-    guard_outcome(rownames(counts)[i], counts[i, c("no", "unknown", "yes")], rows_in, negated,
-                  state$notes, state$where)
-  }
   state$record$conditions <- data.frame(
     name = rownames(counts), yes = counts[, "yes"], no = counts[, "no"],
     unknown = counts[, "unknown"], held = counts[, "held"], row.names = NULL)
   state$record$held <- sum(counts[, "held"])
+  if (!state$is_piece) note_outcomes(bound, state$record, state, negated)
   if (state$record$held > 0) {
     reasons <- as.vector(rbind(if (negated) "yes" else "no", rep("unknown", nrow(counts))))
     holding <- new_holding(state$step, stage_number(state), state$rows, fates = screened$fates,
@@ -129,16 +133,35 @@ run_screen <- function(bound, state, negated) {
                            reads = lapply(nodes, columns_read))
     state$holdings <- c(state$holdings, list(holding))
   }
-  if (!negated) note_exclusive(bound, screened, state)
+  if (!negated && !state$is_piece) note_exclusive(bound, screened, state)
   state$rows <- screened$rows
   state
+}
+
+# Where a run is to stop at unknown rows, these are looked for among all.
+is_screen_by_row <- function(bound) {
+  bound$step$unknown != "stop" && all(vapply(bound$nodes, is_by_row, NA))
+}
+
+# Conditions that came out the same for all rows. Where no row is left though every condition lets
+# some through, which of them exclude each other is to be seen with all rows at hand.
+note_outcomes <- function(bound, record, state, negated) {
+  counts <- record$conditions
+  for (i in seq_len(nrow(counts))) {
+    guard_outcome(counts$name[i], unlist(counts[i, c("no", "unknown", "yes")]), record$rows_in,
+                  negated, state$notes, state$where)
+  }
+  is_empty <- record$rows_in > 0 && record$held == record$rows_in
+  if (state$is_piece && !negated && is_empty && nrow(counts) > 1 && all(counts$yes > 0)) {
+    need_whole_file()
+  }
 }
 
 # Conditions of which each lets rows through, but two of them never the same row.
 note_exclusive <- function(bound, screened, state) {
   counts <- screened$counts
   if (nrow(counts) < 2 || any(counts[, "yes"] == 0)) return()
-  if (NROW(screened$rows) > 0 || state_row_count(state) == 0) return()
+  if (sum(counts[, "held"]) < state_row_count(state) || state_row_count(state) == 0) return()
   yes <- lapply(outcomes(relation_of(state), bound$nodes), `==`, as.raw(2))
   pairs <- utils::combn(length(yes), 2)
   apart <- apply(pairs, 2, function(p) !any(yes[[p[1]]] & yes[[p[2]]]))
@@ -162,7 +185,7 @@ stop_on_unknown <- function(screened, state) {
   open <- which(fates > 0 & fates %% 2 == 0)
   if (!length(open)) return()
   by <- rownames(screened$counts)[fates[open] / 2]
-  rows <- if (is.null(state$rows)) open else state$rows[open]
+  rows <- source_row_of(state$frame, if (is.null(state$rows)) open else state$rows[open])
   stop_neatly("run",
               paste0("Condition \"", by[1], "\" cannot be decided for ",
                      counted(length(open), "row"), ", and `unknown = \"stop\"` asks to stop."),

@@ -31,6 +31,7 @@ define_step("pick_columns", "columns",
             short = "picks", writes_short = TRUE,
             bind = function(step, typing) bind_pick_columns(step, typing),
             run = function(bound, state) run_pick_columns(bound, state),
+            by_row = function(bound) TRUE,
             words = function(step) {
               renamed <- if (length(step$renamed))
                 paste0(", calling ", listed(paste(step$renamed, names(step$renamed)), 8))

@@ -44,6 +44,7 @@ define_step("drop_repeats", "rows",
                         details = list(columns = columns_to_compare(step, typing)))
             },
             run = function(bound, state) run_drop_repeats(bound, state),
+            reads_all = function(step) !length(step$picks),
             words = function(step) drop_repeats_words(step),
             caption = function(step) paste0("one row for each ", alike_words(step)))
 
@@ -52,6 +53,7 @@ define_step("find_repeats", "rows",
             short = "picks", writes_short = TRUE,
             bind = function(step, typing) bind_find_repeats(step, typing),
             run = function(bound, state) run_find_repeats(bound, state),
+            reads_all = function(step) !length(step$picks),
             words = function(step) {
               paste0("let through rows that have another of the same ", alike_words(step),
                      " (absent equals absent), set by set")

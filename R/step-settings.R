@@ -30,7 +30,7 @@ define_step("settings", "declares", list(values = field_settings(), name = field
               }
               new_bound(step, typing)
             },
-            run = function(bound, state) state,
+            run = function(bound, state) state, by_row = function(bound) TRUE,
             words = function(step) {
               paste0("settings: ",
                      paste0(names(step$values), " = ", vapply(step$values, value_code, ""),

@@ -87,6 +87,7 @@ define_step("statistics", "records",
             short = "picks",
             bind = function(step, typing) bind_statistics(step, typing),
             run = function(bound, state) run_statistics(bound, state),
+            reads_all = function(step) !length(step$picks) && !length(step$named),
             words = function(step) statistics_words(step))
 
 # What the step needs when it runs: what was asked for, and the columns and nodes it became.

@@ -43,6 +43,7 @@ define_step("to_wide", "reshapes",
             complete = function(values) to_wide_complete(values),
             bind = function(step, typing) bind_to_wide(step, typing),
             run = function(bound, state) run_to_wide(bound, state),
+            reads_all = function(step) TRUE,
             words = function(step) {
               texts <- function(picks) paste(vapply(picks, lang_text, ""), collapse = ", ")
               paste0("turn rows into columns: ", texts(step$value), " by ", texts(step$label),

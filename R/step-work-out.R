@@ -49,6 +49,10 @@ define_step("work_out", "columns",
             complete = function(values) work_out_complete(values),
             bind = function(step, typing) bind_work_out(step, typing),
             run = function(bound, state) run_work_out(bound, state),
+            by_row = function(bound) {
+              all(vapply(bound$nodes, function(n) is_by_row(n) && n$kind != "category", NA))
+            },
+            note_record = function(bound, record, state) note_work_out(bound, record, state),
             words = function(step) work_out_words(step))
 
 work_out_complete <- function(values) {
@@ -180,9 +184,18 @@ run_work_out <- function(bound, state) {
     state$visible <- unique(c(state$visible, column))
   }
   state$record$columns <- one_below_other(account)
-  note_replaced(state$record$columns, state)
+  if (!state$is_piece) note_replaced(state$record$columns, state)
   state$visible <- bound$details$to
   state
+}
+
+note_work_out <- function(bound, record, state) {
+  for (i in seq_along(bound$nodes)) {
+    column <- names(bound$nodes)[i]
+    note_newly_absent(column, bound$nodes[[i]], record$columns$newly_absent[i], state,
+                      c(state$where, paste0("In column \"", column, "\".")))
+  }
+  note_replaced(record$columns, state)
 }
 
 # What a column was checked as stands, also where whole numbers outgrow 32 bits, which is said.

@@ -14,9 +14,11 @@ unit_codes <- function(study) {
   })
 }
 
+# Where only the rows that went on were kept, `rows` are counted among these.
 count_units <- function(study, rows) {
   coded <- unit_codes(study)
   if (is.null(coded)) return(NA_real_)
+  if (is.null(rows) && !is.null(coded$all)) return(coded$all)
   count_different_codes(coded$codes, coded$levels, rows)
 }
 

@@ -82,10 +82,26 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
   local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
+  study_of_request(new_study_request(
+    data, called, unit, absent_codes, codes_told = !missing(absent_codes), kinds = kinds,
+    ordered = ordered, labels = labels, measures = measures, encoding = encoding,
+    decimal = decimal, row_names = row_names, name = name, delimiter = delimiter,
+    header = header, sheet = sheet, range = range, table = table, categories = categories,
+    dictionary = dictionary))
+}
+
+# What study() is asked for, checked: the data, how it is to be read (`reading`) and what is told of
+# it. called: what a data frame is called where the call stands.
+new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c("", "NA"),
+                              codes_told = FALSE, kinds = list(), ordered = list(),
+                              labels = list(), measures = list(), encoding = "UTF-8",
+                              decimal = NULL, row_names = NULL, name = NULL, delimiter = NULL,
+                              header = TRUE, sheet = NULL, range = NULL, table = NULL,
+                              categories = list(), dictionary = NULL) {
   codes <- codes_by_column(absent_codes)
   known <- read_dictionary(dictionary)
   reading <- list(absent_codes = codes$all, column_codes = codes$columns,
-                  codes_given = !missing(absent_codes) && codes$given, dictionary = dictionary,
+                  codes_given = codes_told && codes$given, dictionary = dictionary,
                   kinds = check_named(kinds, "kinds"), labels = check_named(labels, "labels"),
                   measures = check_named(measures, "measures"), encoding = encoding,
                   decimal = check_decimal(decimal),
@@ -93,14 +109,23 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
                   header = check_header(header), sheet = sheet,
                   range = check_name_text(range, "range"), table = check_name_text(table, "table"),
                   row_names = check_name_text(row_names, "row_names"))
-  reading <- with_dictionary(reading, known)
-  read <- read_study_data(data, called, reading)
+  new_record("study_request",
+             list(data = data, called = called, unit = unit,
+                  reading = with_dictionary(reading, known),
+                  name = check_name_text(name, "name"), dictionary = known,
+                  ordered = check_named(ordered, "ordered"),
+                  categories = check_named(categories, "categories")))
+}
+
+study_of_request <- function(request) {
+  reading <- request$reading
+  categories <- request$categories
+  read <- read_study_data(request$data, request$called, reading)
   given <- function(value, known) if (length(value)) value else known
   made <- new_study(
-    read$data, unit = given(unit, read$unit),
-    name = given(check_name_text(name, "name"), read$name), source = read$source,
-    ordered = check_named(ordered, "ordered"), categories = check_named(categories, "categories"),
-    labels = given(reading$labels, read$labels), dictionary = known,
+    read$data, unit = given(request$unit, read$unit), name = given(request$name, read$name),
+    source = read$source, ordered = request$ordered, categories = categories,
+    labels = given(reading$labels, read$labels), dictionary = request$dictionary,
     measures = given(reading$measures, read$measures))
   made <- unclass(made)
   fresh <- c(read$notes, made$notes)
@@ -158,9 +183,14 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
     note_breaches(columns, dictionary, notes)
   }
   frame <- new_frame(columns, lapply(columns, type_with_emptiness), nrow(data), own_row_names(data))
-  as_study_object(list(frame = frame, unit = unit, name = name, source = source,
-                       labels = as.list(labels), measures = as.list(measures), notes = notes$notes,
-                       reading = NULL, account = NULL, origin = NULL))
+  as_study_object(new_study_facts(frame, unit, name, source, labels, measures, notes$notes))
+}
+
+new_study_facts <- function(frame, unit, name, source, labels, measures, notes, reading = NULL,
+                            account = NULL, origin = NULL) {
+  list(frame = frame, unit = unit, name = name, source = source, labels = as.list(labels),
+       measures = as.list(measures), notes = notes, reading = reading, account = account,
+       origin = origin)
 }
 
 # A column without one present value is logical or text for want of a better kind: it stands for
@@ -228,6 +258,7 @@ as_study <- function(data, subset = NULL) {
   local_plain()
   if (inherits(data, "neatsieve_study")) return(data)
   if (inherits(data, "neatsieve_siftings")) return(study_of(data, subset))
+  if (inherits(data, "neatsieve_study_request")) return(study_of_request(data))
   if (is.character(data)) return(study(data))
   if (is.data.frame(data)) return(new_study(data, name = name_of_data(substitute(data))))
   stop_neatly("study", paste0("A value of class ", class(data)[1], " is no study."), NULL,

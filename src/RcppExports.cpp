@@ -732,6 +732,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_text_piece
+SEXP core_text_piece(SEXP reader, int column);
+RcppExport SEXP _neatsieve_core_text_piece(SEXP readerSEXP, SEXP columnSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    Rcpp::traits::input_parameter< int >::type column(columnSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_piece(reader, column));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_text_distinct
 List core_text_distinct(SEXP reader, int column, double from);
 RcppExport SEXP _neatsieve_core_text_distinct(SEXP readerSEXP, SEXP columnSEXP, SEXP fromSEXP) {
@@ -886,6 +898,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_text_facts", (DL_FUNC) &_neatsieve_core_text_facts, 1},
     {"_neatsieve_core_text_column_facts", (DL_FUNC) &_neatsieve_core_text_column_facts, 2},
     {"_neatsieve_core_text_numbers", (DL_FUNC) &_neatsieve_core_text_numbers, 3},
+    {"_neatsieve_core_text_piece", (DL_FUNC) &_neatsieve_core_text_piece, 2},
     {"_neatsieve_core_text_distinct", (DL_FUNC) &_neatsieve_core_text_distinct, 3},
     {"_neatsieve_core_text_codes", (DL_FUNC) &_neatsieve_core_text_codes, 3},
     {"_neatsieve_core_text_spread", (DL_FUNC) &_neatsieve_core_text_spread, 2},

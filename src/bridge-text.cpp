@@ -190,6 +190,21 @@ SEXP core_text_numbers(SEXP reader, int column, bool whole) {
   return out;
 }
 
+// The values of a column since they were last forgotten, as a copy: numbers, or codes.
+// [[Rcpp::export]]
+SEXP core_text_piece(SEXP reader, int column) {
+  const text_column& c = column_at(reader, column);
+  R_xlen_t at = 0;
+  if (c.codes.size() == 0) {
+    NumericVector out(no_init(static_cast<R_xlen_t>(c.numbers.size())));
+    c.numbers.each([&](double value) { out[at++] = value; });
+    return out;
+  }
+  IntegerVector out(no_init(static_cast<R_xlen_t>(c.codes.size())));
+  c.codes.each([&](std::int32_t code) { out[at++] = code == 0 ? NA_INTEGER : code; });
+  return out;
+}
+
 // Distinct texts of a column from number `from` on, and how many rows have each.
 // [[Rcpp::export]]
 List core_text_distinct(SEXP reader, int column, double from) {

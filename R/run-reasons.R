@@ -2,10 +2,19 @@
 
 # One line for each step, condition and reason that held rows: `step`, `by`, `because`, `rows` (how
 # many), `first` (the first source rows, at most four) and `absent` (for unknown ones: how many of
-# them have each column absent that the condition reads).
+# them have each column absent that the condition reads, most first).
 held_reasons <- function(state) {
+  reasons <- lapply(held_reasons_unsorted(state), function(r) {
+    r$absent <- sort(r$absent[r$absent > 0], decreasing = TRUE)
+    r
+  })
+  reasons[order(vapply(reasons, `[[`, 0, "step"), -vapply(reasons, `[[`, 0, "rows"))]
+}
+
+held_reasons_unsorted <- function(state) {
   frames <- c(lapply(state$stages, function(s) s$frame), list(state$frame))
   reasons <- lapply(state$holdings, function(h) {
+    if (!is.null(h$reasons)) return(h$reasons)
     fates <- as.integer(h$fates)
     counts <- tabulate(fates, length(h$by))
     lapply(which(counts > 0), function(k) {
@@ -18,14 +27,13 @@ held_reasons <- function(state) {
            absent = if (h$because[k] == "unknown") absent_in(h, k, rows, frames[[h$stage]], state))
     })
   })
-  reasons <- unlist(reasons, recursive = FALSE)
-  reasons[order(vapply(reasons, `[[`, 0, "step"), -vapply(reasons, `[[`, 0, "rows"))]
+  unlist(reasons, recursive = FALSE)
 }
 
 # Columns as they were when the step held rows.
 absent_in <- function(holding, k, rows, frame, state) {
   columns <- intersect(as.character(unlist(holding$reads[holding$by[k]])), names(frame$columns))
-  counts <- vapply(columns, function(column) {
+  vapply(columns, function(column) {
     values <- frame$columns[[column]]
     later <- Filter(function(c) {
       c$stage == holding$stage && c$column == column && c$step > holding$step
@@ -33,5 +41,31 @@ absent_in <- function(holding, k, rows, frame, state) {
     if (length(later)) values <- later[[1]]$values
     sum(is.na(values[rows]))
   }, numeric(1))
-  sort(counts[counts > 0], decreasing = TRUE)
+}
+
+# The same reasons counted in further rows, put together.
+joined_reasons <- function(a, b) {
+  key <- function(r) paste(r$step, r$by, r$because, sep = "\r")
+  at <- match(vapply(b, key, ""), vapply(a, key, ""))
+  for (i in seq_along(b)) {
+    if (is.na(at[i])) {
+      a <- c(a, b[i])
+      next
+    }
+    one <- a[[at[i]]]
+    one$rows <- one$rows + b[[i]]$rows
+    one$first <- utils::head(c(one$first, b[[i]]$first), 4)
+    if (!is.null(one$absent)) one$absent <- one$absent + b[[i]]$absent
+    a[[at[i]]] <- one
+  }
+  a
+}
+
+# How many rows each condition and reason of a holding held, where the rows were not kept.
+counts_of_reasons <- function(holding) {
+  key <- function(by, because) paste(by, because, sep = "\r")
+  keys <- key(holding$by, holding$because)
+  counts <- integer(length(keys))
+  for (r in holding$reasons) counts[match(key(r$by, r$because), keys)] <- as.integer(r$rows)
+  counts
 }

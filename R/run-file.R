@@ -1,0 +1,229 @@
+# A file poured without being held: the first steps that look at one row at a time run piece by
+# piece while it is read, and only the rows that went on are kept, of the columns that steps read.
+#
+# What a column is shows in all of its values, so the pieces are read as the first thousand rows
+# promise; where the rest of the file says otherwise it is read once more. What cannot be told piece
+# by piece, such as what a rare note says of all rows, makes the run start again with the whole
+# table in memory: the answer is that of a run in memory in every case.
+
+# NULL where the data is no file that is read so, or must be in memory.
+sifted_file <- function(data, steps, set) {
+  asked <- if (is_text(data)) new_study_request(data) else data
+  if (!inherits(asked, "neatsieve_study_request") || !is_sieved_while_read(asked)) return(NULL)
+  tryCatch(sift_file(asked, with_settings(steps(), set)),
+           neatsieve_whole_file_needed = function(e) NULL)
+}
+
+# Small files are read whole: nothing is won there. Categories told and dictionaries say something
+# of all values.
+is_sieved_while_read <- function(asked) {
+  path <- asked$data
+  is_text(path) && !is_stream(path) && file.exists(path) && !dir.exists(path) &&
+    format_of_path(path) == "text" && is.null(asked$dictionary) && !length(asked$ordered) &&
+    !length(asked$categories) && !"category" %in% unlist(asked$reading$kinds) &&
+    is.null(asked$reading$row_names) &&
+    file.size(path) >= getOption("neatsieve.sieve_file_bytes", 2^25)
+}
+
+sift_file <- function(asked, steps) {
+  opened <- open_text(asked$data, asked$reading)
+  stamp <- file_stamp(asked$data)
+  supposed <- supposed_columns(opened$layout, asked$reading)
+  told <- c(asked$unit, names(asked$reading$labels), names(asked$reading$measures))
+  if (!all(told %in% names(supposed))) need_whole_file()
+  for (attempt in 1:3) {
+    plan <- plan_of_pieces(supposed, steps, asked$unit)
+    pass <- read_pieces(opened$layout, supposed[plan$columns], plan, asked)
+    found <- columns_found(pass, supposed, opened$layout, asked$reading)
+    if (found$as_supposed) {
+      return(state_of_pass(pass, plan, supposed, steps, opened, asked, stamp))
+    }
+    supposed[names(found$supposed)] <- found$supposed
+  }
+  need_whole_file()
+}
+
+# Which steps run piece by piece, and which columns are read. bounds: the steps, checked against what
+# columns are supposed to be.
+plan_of_pieces <- function(supposed, steps, unit) {
+  types <- lapply(supposed, function(one) type_of_vector(one$like))
+  study <- outline_study(lapply(supposed, `[[`, "like"), types, 0, list(), "", NULL)
+  state <- new_run(study)
+  facts <- new_facts(gaps = function(column) need_whole_file())
+  bounds <- tryCatch(check_all(steps, state, facts), neatsieve_error = function(e) {
+    need_whole_file()
+  })
+  is_alone <- vapply(bounds, function(b) definition_of(b$step)$by_row(b), NA)
+  lead <- seq_along(bounds)[cumsum(!is_alone) == 0]
+  columns <- if (length(bounds) < length(steps)) names(supposed)
+    else columns_needed(bounds, state$scope)
+  columns <- union(columns, unit)
+  if (!length(columns)) columns <- names(supposed)[1]
+  new_record("piece_plan", list(bounds = bounds, lead = lead, unit = unit, scope = state$scope,
+                                columns = intersect(names(supposed), columns)))
+}
+
+# Columns of the file whose values some checked steps look at; at least those.
+columns_needed <- function(bounds, scope) {
+  all <- names(scope$columns)
+  needed <- character()
+  for (bound in bounds) {
+    step <- bound$step
+    about <- definition_of(step)
+    if (about$reads_all(step) || asks_all_columns(unclass(step))) return(all)
+    # A pick alone looks at no value.
+    looked <- list(bound$nodes, bound$keys,
+                   if (about$effect != "columns") list(bound$details, unclass(step)))
+    needed <- c(needed, scope$origin[intersect(names_within(looked), names(scope$origin))])
+    scope <- bound$scope
+  }
+  unique(unname(needed[!is.na(needed)]))
+}
+
+# Names and texts within nodes, values and expressions, at any depth.
+names_within <- function(x) {
+  if (is.language(x)) return(c(all.names(x), texts_of_language(x)))
+  if (is.character(x)) return(c(x, names(x)))
+  if (is.list(x)) return(unique(c(names(x), unlist(lapply(unclass(x), names_within)))))
+  NULL
+}
+
+texts_of_language <- function(x) {
+  if (is.character(x)) return(x)
+  if (is.call(x)) unlist(lapply(as.list(x), texts_of_language))
+}
+
+# Whether picks go by what columns hold, or an aggregate is taken over the whole study.
+asks_all_columns <- function(x) {
+  if (is.call(x)) {
+    head <- if (is.symbol(x[[1]])) as.character(x[[1]]) else ""
+    if (head %in% c("of_kind", "gapless", "gappy")) return(TRUE)
+    if (startsWith(head, "row_") && !any(vapply(as.list(x)[-1], is.language, NA))) return(TRUE)
+    if (identical(x[["over"]], "study")) need_whole_file()
+    return(any(vapply(as.list(x)[-1], asks_all_columns, NA)))
+  }
+  if (is.list(x)) return(any(vapply(unclass(x), asks_all_columns, NA)))
+  FALSE
+}
+
+# The state behind the leading steps, and the steps that are left, checked against what columns are.
+state_of_pass <- function(pass, plan, supposed, steps, opened, asked, stamp) {
+  for (told in pass$told) note_told(opened$notes, told, opened$layout$where)
+  read <- list(columns = pass$told, facts = pass$facts, rows = pass$rows,
+               lines_of = function(rows) core_text_lines(pass$reader, rows))
+  note_problems(opened$notes, read, opened$layout)
+  show_notes(opened$notes$notes)
+  study <- study_of_pass(pass, supposed, opened, asked, reading_problems(read, opened$layout))
+  state <- new_run(study)
+  bounds <- check_all(steps, state)
+  if (!identical(leading_keys(bounds, plan$lead), leading_keys(plan$bounds, plan$lead))) {
+    need_whole_file()
+  }
+  state$frame <- frame_of_pass(pass, state)
+  if (state$frame$held > 0) state$rows <- seq_len(state$frame$n)
+  state$unread <- new_unread(asked, opened$layout, stamp)
+  for (i in plan$lead) state <- led_through(bounds[[i]], state, pass, i)
+  is_left <- !seq_along(bounds) %in% plan$lead
+  list(state = state, bounds = bounds[is_left], steps = steps[-seq_along(bounds)])
+}
+
+leading_keys <- function(bounds, lead) {
+  lapply(bounds[lead], function(b) vapply(b$nodes, function(n) paste(n$kind, node_key(n)), ""))
+}
+
+# What is known of the whole study.
+study_of_pass <- function(pass, supposed, opened, asked, account) {
+  columns <- lapply(supposed, `[[`, "like")
+  types <- lapply(columns, type_of_vector)
+  texts <- list()
+  for (name in names(pass$told)) {
+    told <- pass$told[[name]]
+    absence <- pass$absence[[name]]
+    columns[[name]] <- told$values[if (absence$gaps) NA_integer_ else 0L]
+    types[[name]] <- type_of_vector(told$values)
+    if (absence$empty && types[[name]]$kind %in% c("logical", "text")) types[[name]]$empty <- TRUE
+    if (is.character(told$values)) texts[[name]] <- coded_of_told(told, pass)$values
+  }
+  reading <- asked$reading
+  reading$decimal <- opened$layout$form$mark
+  reading$codes_given <- reading$row_names <- reading$labels <- reading$measures <- NULL
+  name <- if (is.null(asked$name)) basename(asked$data) else asked$name
+  outline_study(columns, types, as.integer(pass$rows), texts, name, asked$data,
+                unit = asked$unit, labels = asked$reading$labels,
+                measures = asked$reading$measures,
+                notes = opened$notes$notes, reading = reading, account = account,
+                unit_codes = unit_codes_of_pass(pass, asked$unit))
+}
+
+# Codes of a column of texts among the rows kept, and its texts in the whole file.
+coded_of_told <- function(told, pass) {
+  if (!is.null(told$coded)) return(told$coded)
+  texts <- pass$texts[[told$name]]
+  there <- if (length(texts$gone)) texts$text[-texts$gone] else texts$text
+  list(codes = match(told$values, there), values = there)
+}
+
+unit_codes_of_pass <- function(pass, unit) {
+  if (is.null(unit)) return(NULL)
+  told <- pass$told[[unit]]
+  distinct <- unique(told$values[!is.na(told$values)])
+  list(codes = match(told$values, distinct, incomparables = NA), levels = length(distinct),
+       all = as.numeric(sum(pass$units[[1]], na.rm = TRUE)))
+}
+
+# The rows kept, under the names of the file.
+frame_of_pass <- function(pass, state) {
+  all <- names(state$study$frame$columns)
+  columns <- lapply(stats::setNames(nm = all), unread_column)
+  columns[names(pass$told)] <- lapply(pass$told, `[[`, "values")
+  source <- if (length(pass$source)) as.integer(unlist(pass$source)) else integer()
+  n <- if (length(pass$source) || pass$rows == 0) length(source) else pass$rows
+  held <- pass$rows - n
+  frame <- new_frame(columns, state$study$frame$types, as.integer(n), held = held,
+                     source = if (held > 0) source)
+  for (told in pass$told) {
+    if (is.character(told$values)) frame$texts[[told$name]] <- coded_of_told(told, pass)
+  }
+  frame
+}
+
+# A leading step over the rows kept, with the account of all rows.
+led_through <- function(bound, state, pass, i) {
+  record <- pass$records[[i]]
+  state$step <- bound$number
+  state$where <- bound$where
+  state$name <- bound$name
+  if (is.null(record)) {
+    record <- new_step_record(bound$step, bound$number, bound$name, 0, state$units)
+    record$rows_out <- record$seconds <- 0
+  }
+  record$units_in <- state$units
+  about <- definition_of(bound$step)
+  if (about$effect == "rows") {
+    held <- pass$holdings[[as.character(bound$number)]]
+    if (!is.null(held)) {
+      holding <- new_holding(bound$number, 1L, NULL, NULL, held$by, held$because, held$reads,
+                             pass$reasons[[i]])
+      state$holdings <- c(state$holdings, list(holding))
+    }
+  } else {
+    notes <- state$notes
+    state$notes <- NULL
+    state <- about$run(bound, state)
+    state["notes"] <- list(notes)
+  }
+  state$is_piece <- TRUE
+  about$note_record(bound, record, state)
+  state$is_piece <- FALSE
+  if (!is.na(state$units)) state$units <- as.numeric(sum(pass$units[[i + 1]], na.rm = TRUE))
+  record$units_out <- state$units
+  state$record <- record
+  state$records <- c(state$records, list(record))
+  state$steps <- c(state$steps, list(bound$step))
+  state$names <- c(state$names, bound$name)
+  state$scope <- bound$scope
+  scope <- state$scope
+  scope$coming <- character()
+  state$scope <- scope
+  state
+}

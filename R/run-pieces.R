@@ -1,0 +1,147 @@
+# The pass over a file: steps run on each piece, what they did is added up, and the rows that went
+# on are kept.
+
+# What a pass gathers. reader: see core_text_open(). rows: how many were read. kept: by column, the
+# values of rows that went on, piece by piece, and the rows whose text is no value. source: their
+# numbers. records, reasons: of each leading step. units: sets of units, before the steps and behind
+# each. strayed: columns that are not what they were taken for.
+new_pass <- function(reader, plan) {
+  pass <- new.env(parent = emptyenv())
+  pass$reader <- reader
+  pass$rows <- 0
+  pass$kept <- list()
+  pass$odd <- list()
+  pass$source <- list()
+  pass$records <- vector("list", length(plan$lead))
+  pass$reasons <- rep(list(list()), length(plan$lead))
+  pass$holdings <- list()
+  pass$unit_values <- NULL
+  pass$units <- rep(list(logical()), length(plan$lead) + 1)
+  pass$strayed <- character()
+  pass
+}
+
+read_pieces <- function(layout, supposed, plan, asked) {
+  bytes <- open_bytes(layout$source)
+  on.exit(close_bytes(bytes))
+  readings <- vapply(supposed, `[[`, "", "read_as")
+  reader <- open_columns(layout, bytes, readings, block = 4 * block_bytes())
+  pass <- new_pass(reader, plan)
+  pass$texts <- texts <- new.env(parent = emptyenv())
+  read_to_end(reader, layout, function() {
+    sift_piece(piece_of_columns(reader, supposed, layout, texts), supposed, plan, pass)
+    core_text_drop(reader)
+  })
+  pass$facts <- core_text_facts(reader)
+  check_facts(pass$facts, layout)
+  pass
+}
+
+sift_piece <- function(piece, supposed, plan, pass) {
+  n <- length(piece$raw[[1]])
+  if (n == 0) return()
+  state <- state_of_piece(piece, supposed, plan, n, pass$rows)
+  units <- units_of_piece(piece, plan, pass)
+  pass$units[[1]][units] <- TRUE
+  for (i in plan$lead) {
+    state <- run_one(plan$bounds[[i]], state)
+    pass$units[[i + 1]][if (is.null(state$rows)) units else units[state$rows]] <- TRUE
+  }
+  # What is said of some values is said of all of them, or not at all.
+  if (length(state$notes$notes)) need_whole_file()
+  add_records(pass, state)
+  rows <- state$rows
+  for (name in names(piece$raw)) {
+    values <- piece$raw[[name]]
+    pass$kept[[name]] <- c(pass$kept[[name]], list(if (is.null(rows)) values else values[rows]))
+    odd <- piece$odd[[name]]
+    if (length(odd$row)) {
+      odd$row <- odd$row + pass$rows
+      pass$odd[[name]] <- c(pass$odd[[name]], list(odd))
+    }
+  }
+  if (length(plan$lead)) {
+    pass$source <- c(pass$source, list(pass$rows + if (is.null(rows)) seq_len(n) else rows))
+  }
+  pass$strayed <- union(pass$strayed, piece$strayed)
+  pass$rows <- pass$rows + n
+}
+
+# A run whose table is the piece. Columns that are not read only keep their place.
+state_of_piece <- function(piece, supposed, plan, n, before) {
+  all <- names(plan$scope$columns)
+  columns <- lapply(stats::setNames(nm = all), unread_column)
+  columns[names(piece$values)] <- piece$values
+  frame <- new_frame(columns, plan$scope$columns, n, source = as.integer(before) + seq_len(n))
+  for (name in names(piece$coded)) frame$texts[[name]] <- piece$coded[[name]]
+  state <- new_run(new_study_facts(frame, NULL, "", NULL, list(), list(), list()))
+  state$is_piece <- TRUE
+  state
+}
+
+# The units of a piece's rows as numbers that stay the same over all pieces.
+units_of_piece <- function(piece, plan, pass) {
+  if (is.null(plan$unit)) return(NULL)
+  coded <- piece$coded[[plan$unit]]
+  if (!is.null(coded)) return(coded$codes)
+  values <- unclass(piece$values[[plan$unit]])
+  pass$unit_values <- unique(c(pass$unit_values, values[!is.na(values)]))
+  match(values, pass$unit_values, incomparables = NA)
+}
+
+add_records <- function(pass, state) {
+  reasons <- held_reasons_unsorted(state)
+  steps <- vapply(reasons, `[[`, 0L, "step")
+  for (i in seq_along(state$records)) {
+    pass$records[[i]] <- joined_records(pass$records[[i]], state$records[[i]])
+    pass$reasons[[i]] <- joined_reasons(pass$reasons[[i]], reasons[steps == i])
+  }
+  for (h in state$holdings) pass$holdings[[as.character(h$step)]] <- h[c("by", "because", "reads")]
+}
+
+joined_records <- function(a, b) {
+  if (is.null(a)) return(b)
+  for (field in c("rows_in", "rows_out", "held", "added", "seconds")) {
+    a[[field]] <- a[[field]] + b[[field]]
+  }
+  for (part in c("conditions", "columns")) {
+    if (is.null(a[[part]])) next
+    table <- a[[part]]
+    counts <- setdiff(names(table), "name")
+    table[counts] <- table[counts] + b[[part]][counts]
+    a[[part]] <- table
+  }
+  a
+}
+
+# What columns are, now that all was read: told, the values kept; absence, of all; supposed, what
+# those are that are not as they were taken for.
+columns_found <- function(pass, supposed, layout, reading) {
+  read <- names(pass$kept)
+  supposed <- supposed[read]
+  kept <- lapply(stats::setNames(nm = read), function(name) {
+    odd <- pass$odd[[name]]
+    list(values = unlist(pass$kept[[name]]),
+         odd = list(row = unlist(lapply(odd, `[[`, "row")),
+                    code = unlist(lapply(odd, `[[`, "code"))))
+  })
+  pass$kept <- kept
+  pass$told <- told_when_read(pass$reader, supposed, kept, reading, layout)
+  pass$absence <- absence_when_read(pass$reader, supposed, pass$rows, layout)
+  other <- Filter(function(name) !is_as_supposed(pass, supposed[[name]], layout), read)
+  list(as_supposed = !length(other), supposed = lapply(stats::setNames(nm = other), function(name) {
+    told <- pass$told[[name]]
+    empty <- empty_is_absent(core_text_column_facts(pass$reader, match(name, layout$names)), layout)
+    if (is.null(told)) new_supposed(name, "text", character(), no_empty = empty)
+    else supposed_like(name, supposed[[name]]$read_as, told$values, reading, layout, empty)
+  }))
+}
+
+is_as_supposed <- function(pass, one, layout) {
+  told <- pass$told[[one$name]]
+  if (is.null(told) || one$name %in% pass$strayed) return(FALSE)
+  if (kind_of_vector(told$values) != kind_of_vector(one$like)) return(FALSE)
+  if (one$read_as == "number") return(TRUE)
+  facts <- core_text_column_facts(pass$reader, match(one$name, layout$names))
+  !facts$quoted_empty || empty_is_absent(facts, layout) == one$no_empty
+}

@@ -1,0 +1,67 @@
+# What was not kept of a file that was sieved while it was read is read again when it is asked for.
+
+# asked: how the file is read; layout: how its text is written; stamp: the file as it was.
+new_unread <- function(asked, layout, stamp) {
+  new_record("unread", list(asked = asked, layout = layout, stamp = stamp))
+}
+
+# The size and time of a file, and a digest of its beginning and end.
+file_stamp <- function(path) {
+  about <- file.info(path, extra_cols = FALSE)
+  con <- file(path, "rb")
+  on.exit(close(con))
+  ends <- readBin(con, "raw", 2^18)
+  if (about$size > 2^18) {
+    seek(con, about$size - 2^18)
+    ends <- c(ends, readBin(con, "raw", 2^18))
+  }
+  list(bytes = about$size, written = as.numeric(about$mtime), ends = sum(as.integer(ends) *
+                                                                       (seq_along(ends) %% 997)))
+}
+
+check_file_is_same <- function(unread) {
+  path <- unread$asked$data
+  if (file.exists(path) && identical(file_stamp(path), unread$stamp)) return(invisible())
+  stop_neatly("run", paste0("The file ", quoted(path), if (file.exists(path)) " has changed"
+                            else " is gone", " since it was poured."), NULL,
+              c("Rows and columns that no step needed are read when they are asked for.",
+                "Pour the file again."))
+}
+
+# The state with every column that a user sees, for the rows kept.
+with_unread_columns <- function(state) {
+  unread <- state$unread
+  waiting <- Filter(function(name) is_unread(state$frame$columns[[name]]), state$visible)
+  if (is.null(unread) || !length(waiting)) return(state)
+  check_file_is_same(unread)
+  in_file <- vapply(state$frame$columns[waiting], attr, "", "column")
+  read <- read_rows(unread$layout, unique(unname(in_file)), state$frame$source,
+                    unread$asked$reading)
+  notes <- new_notebook()
+  scope <- state$scope
+  for (i in seq_along(waiting)) {
+    told <- read[[in_file[[i]]]]
+    note_told(notes, told, unread$layout$where)
+    state$frame$columns[[waiting[i]]] <- told$values
+    state$frame$types[[waiting[i]]] <- type_of_vector(told$values)
+    scope$columns[[waiting[i]]] <- state$frame$types[[waiting[i]]]
+  }
+  state$frame$stored <- NULL
+  state$scope <- scope
+  show_notes(notes$notes)
+  state
+}
+
+# The run with the whole table in memory, which gives the same.
+run_in_memory <- function(state) {
+  check_file_is_same(state$unread)
+  whole <- suppressMessages({
+    run_steps(as_sieve(state$steps), starting_state(study_of_request(state$unread$asked)))
+  }, classes = "neatsieve_note")
+  whole$notes <- state$notes
+  whole$records <- Map(function(record, first) {
+    record$seconds <- first$seconds
+    record
+  }, whole$records, state$records)
+  whole
+}

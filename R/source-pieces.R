@@ -1,0 +1,192 @@
+# A delimited text read piece by piece: what its columns are taken for before all of it was seen,
+# and their values in a piece.
+
+# read_as: "text" or "number", as in first_readings(). like: a vector of no values that is as the
+# column is. turn: distinct texts as values (NULL: texts stay). strays: whether a text that is
+# none of its kind shows that the column is something else. no_empty: whether the empty text in
+# quotes is absent.
+new_supposed <- function(name, read_as, like, turn = NULL, strays = FALSE, no_empty = FALSE) {
+  new_record("supposed", list(name = name, read_as = read_as, like = like, turn = turn,
+                              strays = strays, no_empty = no_empty))
+}
+
+# What the first thousand rows promise of every column.
+supposed_columns <- function(layout, reading) {
+  bytes <- open_bytes(layout$source)
+  on.exit(close_bytes(bytes))
+  names <- layout$names
+  read_as <- first_readings(layout, reading$kinds, names)
+  reader <- open_columns(layout, bytes, stats::setNames(rep("text", length(names)), names),
+                         most_rows = 1000, block = 2^16, threads = 1)
+  core_text_next(reader)
+  lapply(stats::setNames(nm = names), function(name) {
+    at <- match(name, names)
+    met <- core_text_distinct(reader, at, 1)
+    gone <- met$text %in% layout$column_codes[[name]] | !validUTF8(met$text)
+    no_empty <- empty_is_absent(core_text_column_facts(reader, at), layout)
+    if (no_empty) gone <- gone | met$text == ""
+    if (read_as[[name]] == "number") {
+      return(new_supposed(name, "number", numbers_like(met$text, reading$kinds[[name]], layout)))
+    }
+    told <- told_of_texts(met$text[!gone], met$count[!gone], name, reading, layout)
+    supposed_like(name, "text", told$values, reading, layout, no_empty)
+  })
+}
+
+numbers_like <- function(texts, asked, layout) {
+  forms <- core_read_numbers(texts, layout$form$mark)
+  decimals <- has_form(forms$forms[!is.na(forms$numbers)], "decimals", "beyond_int")
+  if (any(decimals) || identical(asked, "number")) numeric() else integer()
+}
+
+# A column whose values are like some that were told.
+supposed_like <- function(name, read_as, values, reading, layout, no_empty = FALSE) {
+  kind <- kind_of_vector(values)
+  asked <- reading$kinds[[name]]
+  mark <- layout$form$mark
+  turn <- if (!is.null(asked)) function(texts) asked_values(texts, name, asked, layout$where, mark)
+    else switch(kind, text = NULL,
+                logical = function(texts) truth_of_texts(texts),
+                date = function(texts) structure(iso_days(texts), class = "Date"),
+                `date-time` = function(texts) .POSIXct(iso_seconds(texts), tz = "UTC"),
+                function(texts) core_read_numbers(texts, mark)$numbers)
+  if (kind == "text") turn <- NULL
+  new_supposed(name, read_as, values[0], turn, no_empty = no_empty,
+               strays = is.null(asked) && kind %in% c("logical", "date", "date-time"))
+}
+
+truth_of_texts <- function(texts) {
+  truths <- c(TRUE, FALSE, TRUE, FALSE)
+  truths[match(texts, c("TRUE", "FALSE", "true", "false"))]
+}
+
+# Columns of the piece read last. texts: an environment that keeps, by column, the distinct texts met
+# so far and their values. `raw`: numbers or codes, `frame`: what an expression reads, `odd`: rows
+# whose text is no value of the column's kind, `strayed`: columns that turned out to be another.
+piece_of_columns <- function(reader, supposed, layout, texts) {
+  raw <- values <- odd <- list()
+  coded <- list()
+  strayed <- character()
+  for (one in supposed) {
+    name <- one$name
+    at <- match(name, layout$names)
+    piece <- core_text_piece(reader, at)
+    if (one$read_as == "number") {
+      raw[[name]] <- values[[name]] <- as.double(piece)
+      next
+    }
+    met <- texts_so_far(reader, at, one, layout, texts)
+    codes <- as.integer(piece)
+    raw[[name]] <- codes
+    if (is.null(one$turn)) {
+      codes <- without(codes, met$gone)
+      coded[[name]] <- list(codes = codes, values = met$text)
+      # Nothing reads the texts of a piece but by their codes.
+      values[[name]] <- codes
+    } else {
+      odd[[name]] <- odd_rows(codes, met$odd)
+      if (one$strays && length(met$odd)) strayed <- c(strayed, name)
+      values[[name]] <- core_text_spread(codes, met$values)
+      attributes(values[[name]]) <- attributes(met$values)
+    }
+  }
+  list(raw = raw, values = values, coded = coded, odd = odd, strayed = strayed)
+}
+
+# Distinct texts of a column with their values; new ones are turned when they are met. gone: codes of
+# texts that mean absent; odd: codes of texts that are no values.
+texts_so_far <- function(reader, at, one, layout, texts) {
+  known <- texts[[one$name]]
+  if (is.null(known)) known <- list(text = character(), values = NULL, gone = integer(),
+                                    odd = integer())
+  from <- length(known$text) + 1
+  more <- core_text_distinct(reader, at, from)$text
+  if (!length(more)) return(known)
+  gone <- more %in% layout$column_codes[[one$name]] | (one$no_empty & more == "")
+  known$text <- c(known$text, more)
+  known$gone <- c(known$gone, from - 1L + which(gone))
+  if (!is.null(one$turn)) {
+    values <- one$turn(more)
+    values[gone] <- NA
+    known$odd <- c(known$odd, from - 1L + which(is.na(values) & !gone))
+    known$values <- if (is.null(known$values)) values else c(known$values, values)
+  }
+  texts[[one$name]] <- known
+  known
+}
+
+# What columns are now that all was read, from the values of the rows that were kept: NULL where one
+# must be read again as text.
+told_when_read <- function(reader, supposed, kept, reading, layout) {
+  lapply(supposed, function(one) {
+    at <- match(one$name, layout$names)
+    if (one$read_as == "number") {
+      return(told_numbers(reader, at, one$name, reading, layout, kept[[one$name]]))
+    }
+    if (!all(validUTF8(core_text_distinct(reader, at, 1)$text))) need_whole_file()
+    told <- told_texts(reader, at, one$name, reading, layout, kept[[one$name]])
+    # A note on it names a row.
+    if (!is.null(told$stays) && !has_form(told$stays$form, "leading_zero")) need_whole_file()
+    told
+  })
+}
+
+# Of every value in the file: whether some are absent, and whether none is there.
+absence_when_read <- function(reader, supposed, rows, layout) {
+  lapply(supposed, function(one) {
+    at <- match(one$name, layout$names)
+    facts <- core_text_column_facts(reader, at)
+    there <- facts$present - facts$n_unread
+    if (one$read_as == "text") {
+      met <- core_text_distinct(reader, at, 1)
+      gone <- met$text %in% layout$column_codes[[one$name]] |
+        (empty_is_absent(facts, layout) & met$text == "")
+      if (!is.null(one$turn)) gone <- gone | is.na(one$turn(met$text))
+      there <- sum(met$count[!gone])
+    }
+    list(gaps = there < rows, empty = rows > 0 && there == 0)
+  })
+}
+
+# Columns of some rows of a text (by number, ascending; NULL: all), told by all its values.
+read_rows <- function(layout, names, rows, reading) {
+  readings <- first_readings(layout, reading$kinds, names)
+  told <- list()
+  while (length(readings)) {
+    read <- read_some_rows(layout, readings, rows, reading)
+    told[names(read)] <- read
+    again <- names(read)[vapply(read, is.null, NA)]
+    readings <- stats::setNames(rep("text", length(again)), again)
+  }
+  told[names]
+}
+
+read_some_rows <- function(layout, readings, rows, reading) {
+  bytes <- open_bytes(layout$source)
+  on.exit(close_bytes(bytes))
+  reader <- open_columns(layout, bytes, readings)
+  kept <- list()
+  before <- 0
+  read_to_end(reader, layout, function() {
+    pieces <- lapply(stats::setNames(match(names(readings), layout$names), names(readings)),
+                     core_text_piece, reader = reader)
+    n <- length(pieces[[1]])
+    here <- if (is.null(rows)) seq_len(n)
+      else rows[seq_along(rows) > findInterval(before, rows) &
+                  seq_along(rows) <= findInterval(before + n, rows)] - before
+    for (name in names(pieces)) kept[[name]] <<- c(kept[[name]], list(pieces[[name]][here]))
+    before <<- before + n
+    core_text_drop(reader)
+  })
+  check_facts(core_text_facts(reader), layout)
+  supposed <- lapply(stats::setNames(nm = names(readings)), function(name) {
+    new_supposed(name, readings[[name]], NULL)
+  })
+  told_when_read(reader, supposed, lapply(kept, function(k) list(values = unlist(k), odd = NULL)),
+                 reading, layout)
+}
+
+need_whole_file <- function() {
+  stop(structure(class = c("neatsieve_whole_file_needed", "error", "condition"),
+                 list(message = "the file must be read whole", call = NULL)))
+}

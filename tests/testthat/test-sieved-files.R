@@ -1,0 +1,120 @@
+# A file that is sieved while it is read gives what a run over the whole table in memory gives.
+
+# A file with what real ones have; `late`: what only stands behind the first thousand rows.
+random_file <- function(n, late = character()) {
+  gappy <- function(x, share = 0.1, code = "") {
+    x <- as.character(x)
+    x[stats::runif(n) < share] <- code
+    x
+  }
+  d <- data.frame(
+    id = seq_len(n), g = gappy(sample(c("north", "south bank", "\u00e9ast"), n, TRUE)),
+    w = gappy(round(stats::rnorm(n, 40, 15), 1)), k = gappy(sample.int(9L, n, TRUE), code = "NA"),
+    d = gappy(as.Date("2024-01-01") + sample.int(400, n, TRUE)),
+    l = gappy(sample(c("TRUE", "FALSE"), n, TRUE)), u = sample(sprintf("u%02d", 1:20), n, TRUE),
+    t = gappy(sample(c("a,b", "say \"x\"", "plain", "NA"), n, TRUE)), z = gappy(rep("", n)))
+  at <- n - seq_along(late)
+  for (i in seq_along(late)) d[at[i], names(late)[i]] <- late[[i]]
+  path <- tempfile(fileext = ".csv")
+  utils::write.csv(d, path, row.names = FALSE, na = "", quote = c(2, 8), fileEncoding = "UTF-8")
+  path
+}
+
+# The same run over the file as it is read and over the table in memory.
+both_ways <- function(data, steps, block = 500, threads = 2, ...) {
+  run <- function(bytes) {
+    old <- options(neatsieve.sieve_file_bytes = bytes, neatsieve.block_bytes = block,
+                   neatsieve.threads = threads)
+    on.exit(options(old))
+    quiet(do.call(pour, c(list(data), steps, list(...))))
+  }
+  list(memory = tryCatch(run(Inf), neatsieve_error = conditionMessage),
+       file = tryCatch(run(0), neatsieve_error = conditionMessage))
+}
+inner_state <- function(out) asNamespace("neatsieve")$siftings_parts(out)$state
+was_sieved <- function(out) !is.null(inner_state(out)$unread)
+run_notes <- function(out) {
+  said <- out$notes
+  said[!grepl("could not be read as|stays text:", said)]
+}
+
+expect_same_run <- function(ways, info) {
+  a <- ways$memory
+  b <- ways$file
+  if (is.character(a) || is.character(b)) return(expect_identical(b, a, info = info))
+  account <- function(out) {
+    x <- as.data.frame(ledger(out))
+    x[names(x) != "seconds"]
+  }
+  expect_identical(account(b), account(a), info = info)
+  expect_identical(b$tables, a$tables, info = info)
+  shown <- function(out) lapply(inner_state(out)$charts, chart_numbers)
+  expect_identical(shown(b), shown(a), info = info)
+  reasons <- asNamespace("neatsieve")$held_reasons
+  expect_identical(reasons(inner_state(b)), reasons(inner_state(a)), info = info)
+  expect_identical(format(b), format(a), info = info)
+  expect_identical(run_notes(b), run_notes(a), info = info)
+  expect_identical(quiet(b$rows), a$rows, info = info)
+  expect_identical(quiet(b$held), a$held, info = info)
+  expect_identical(quiet(seal(b)), seal(a), info = info)
+}
+chart_numbers <- function(chart) {
+  if (inherits(chart, "neatsieve_charts")) lapply(unclass(chart), chart_numbers)
+  else chart[c("data", "panels", "caption")]
+}
+
+one_of <- function(...) {
+  choices <- list(...)
+  choices[[sample.int(length(choices), 1)]]
+}
+random_file_condition <- function() {
+  one_of(quote(w > 35), quote(g == "north"), quote(absent(w) | k > 4), quote(l & d > "2024-06-01"),
+         quote(k %in% c(1, 2, 3)), quote(startsWith(g, "so")), quote(big), quote(!big | l),
+         quote(source_row() > 20), quote(round(w / k) > 8), quote(t != "NA"), quote(present(z)),
+         quote(year(d) == 2024), quote(as_text(k) == "3"), quote(w > mean(w)),
+         quote(as_number(t) > 3), quote(w > 1e6), quote(row_sum(w, k) > 40),
+         quote(band(w, c(20, 40), c("low", "mid", "high")) == "mid"))
+}
+random_file_step <- function() {
+  one_of(
+    as.call(list(quote(include), random_file_condition())),
+    as.call(list(quote(include), random_file_condition(), other = random_file_condition())),
+    as.call(list(quote(exclude), random_file_condition())),
+    as.call(list(quote(include), random_file_condition(), unknown = "pass")),
+    quote(work_out(s = w / k)), quote(work_out(w = w * 2, y = year(d))),
+    quote(work_out(m = w - mean(w))), quote(work_out(c = as_category(g))),
+    quote(pick_columns(g, w, k, l, d, t, z, u)), quote(criteria(wide = w > 30)))
+}
+random_file_output <- function() {
+  one_of(quote(statistics(w, k, by = g)), quote(counts(l, g)), quote(absences(by = g)),
+         quote(statistics(of_kind("number"), by = l)), quote(chart_histogram(x = w, panels = g)),
+         quote(chart_box(y = w, x = l)), quote(subsets(high = w > 50, rest = leftover())),
+         quote(scoop(2, highest = w, by = g)), quote(scoop(5, seed = 3)), quote(order_rows(g, w)),
+         quote(condense(n = count(), m = mean(w), by = g)), quote(chart_flow()),
+         quote(drop_repeats(g, k)), quote(statistics(r = sum(w) / sum(k), by = c(yr = year(d)))),
+         quote(statistics(w, show = list(p = quantile(it, 0.9)), by = u)),
+         quote(work_out(q = rank(w, by = g))), quote(counts(u)))
+}
+
+test_that("random sieves give the same while a file is read as in memory", {
+  sieved <- 0
+  rounds <- rounds_of(1000, 60)
+  for (seed in seq_len(rounds)) {
+    set.seed(seed)
+    late <- one_of(character(), character(), c(k = "2.5"), c(w = "heavy"), c(d = "soon"),
+                   c(l = "maybe"), c(k = "007"), c(g = "\"\""), c(t = ""), c(z = "x"))
+    path <- random_file(one_of(0, 1, 40, 300, 1500), late)
+    steps <- lapply(c(list(quote(criteria(big = w > 40))),
+                      replicate(sample(0:3, 1), random_file_step()),
+                      replicate(sample(0:2, 1), random_file_output())), eval)
+    data <- if (stats::runif(1) < 0.5) path
+      else asNamespace("neatsieve")$new_study_request(path, unit = "u")
+    ways <- both_ways(data, steps, sample(c(64, 700, 5000), 1), sample(1:3, 1))
+    expect_same_run(ways, paste("seed", seed))
+    if (!is.character(ways$file)) sieved <- sieved + was_sieved(both_ways(data, steps)$file)
+    unlink(path)
+  }
+  # Most of them run so, and some must not.
+  expect_gt(sieved / rounds, 0.3)
+  expect_lt(sieved / rounds, 1)
+})
