@@ -137,6 +137,10 @@ core_newly_absent <- function(results, columns, rows) {
     .Call(`_neatsieve_core_newly_absent`, results, columns, rows)
 }
 
+core_count_fates <- function(fates, n) {
+    .Call(`_neatsieve_core_count_fates`, fates, n)
+}
+
 core_grouping <- function(codes, levels, group_of_cell, rows_per_group) {
     .Call(`_neatsieve_core_grouping`, codes, levels, group_of_cell, rows_per_group)
 }

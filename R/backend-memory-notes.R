@@ -65,7 +65,8 @@ with_where <- function(found, args) {
 note_aggregate <- function(node, a, r, rows) {
   if (is.null(r$notes)) return()
   play <- rows_in_play(a$frame, rows)
-  held <- if (is.null(rows) || is.null(play$rows)) 0 else rows_in_table(play$frame) - length(play$rows)
+  held <- if (is.null(rows) || is.null(play$rows)) 0
+    else rows_in_table(play$frame) - length(play$rows)
   if (held > 0) {
     take_note(r$notes, paste0("`", node$text, "` is taken over the ", counted(length(rows), "row"),
                               " that entered this step, after ", format_count(held),

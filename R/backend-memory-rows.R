@@ -55,3 +55,6 @@ whole_where_it_fits <- function(x) {
   fits <- is.na(x) | (abs(x) <= .Machine$integer.max & x == floor(x))
   if (all(fits)) as.integer(x) else as.numeric(x)
 }
+
+# How many rows have each fate from 1 to `n`, and the first four of each.
+count_fates <- function(fates, n) core_count_fates(as.raw(fates), n)

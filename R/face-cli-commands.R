@@ -55,6 +55,10 @@ cli_screening <- function(given, options) {
 
 # The study of a plan, another one in its place, or one beside a plan that names none.
 cli_plan_study <- function(plan, sieve, options) {
+  study_of_request(cli_plan_request(plan, sieve, options))
+}
+
+cli_plan_request <- function(plan, sieve, options) {
   spec <- attr(sieve, "study")
   if (!is.null(options$out)) {
     refuse_input_folder(options$out,
@@ -69,7 +73,7 @@ cli_plan_study <- function(plan, sieve, options) {
     stop_neatly("plan", "The plan names no study.", paste0("In ", quoted(plan), "."),
                 "Add `study:` with `file:` to it, or give `--study FILE`.")
   }
-  study_from_plan(utils::modifyList(spec, cli_reading(options)))
+  request_from_plan(utils::modifyList(spec, cli_reading(options)))
 }
 
 cli_check <- function(given, options) {
@@ -95,11 +99,11 @@ cli_asked <- function(given, options) {
   steps <- cli_steps(options$steps, options$by)
   if (given != "-" && is_plan_file(given)) {
     sieve <- read_sieve(given)
-    study <- cli_plan_study(given, sieve, options)
-    return(list(sieve = c(sieve, steps), study = study))
+    return(list(sieve = c(sieve, steps), study = cli_plan_request(given, sieve, options)))
   }
   if (!is.null(options$out)) refuse_input_folder(options$out, given)
-  list(sieve = steps, study = cli_study(given, options))
+  reading <- c(list(file = given), cli_reading(options))
+  list(sieve = steps, study = request_from_plan(reading))
 }
 
 cli_pour <- function(given, options) {
@@ -114,16 +118,18 @@ cli_pour <- function(given, options) {
   }
   rows_to <- options[["rows-to"]]
   asked <- cli_asked(given, options)
-  out <- pour(asked$study, asked$sieve, set = cli_settings(options$set))
+  # A folder's seal rests on every value of the study: it is read whole at once.
+  data <- if (is.null(options$out)) asked$study else study_of_request(asked$study)
+  out <- pour(data, asked$sieve, set = cli_settings(options$set))
   # Files first: they are there even when nobody reads what is printed.
-  written <- cli_written(out, options, asked$study)
+  written <- cli_written(out, options)
   if (identical(rows_to, "-")) return(rows_to_output(out))
   if (!is.null(rows_to)) written <- c(written, write_table(out, rows_to))
   if (options$json) return(pour_json(out, written))
   if (!options$quiet) cli_account(out, written)
 }
 
-cli_written <- function(out, options, study) {
+cli_written <- function(out, options) {
   written <- character()
   if (!is.null(options$out)) {
     written <- write_siftings(out, options$out, report = options$report, format = options$format,
@@ -131,6 +137,7 @@ cli_written <- function(out, options, study) {
   } else if (options$report) written <- report(out, "report.html")
   plan <- options[["save-plan"]]
   if (is.null(plan)) return(written)
+  study <- as_study_object(siftings_parts(out)$state$study)
   source <- unclass(study)$source
   if (is.null(source) || source == "-") {
     message("The plan names no study: it came from the standard input.")

@@ -108,8 +108,8 @@ custom_names <- function(part) {
 
 plan_lines <- function(out, folder) {
   if (length(session_tables(out$sieve))) return(unclass(as_code(out$sieve)))
-  from_file <- !is.null(siftings_parts(out)$state$study$source)
-  plan <- plan_of(out$sieve, if (from_file) out$study, folder)
+  study <- siftings_parts(out)$state$study
+  plan <- plan_of(out$sieve, if (!is.null(study$source)) as_study_object(study), folder)
   strsplit(plan_text(plan), "\n", fixed = TRUE)[[1]]
 }
 

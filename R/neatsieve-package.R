@@ -30,6 +30,8 @@
 #'   under package checks. Results do not depend on it.
 #' * `neatsieve.block_bytes`: how many bytes of a text are read at a time, 1 MB by default. No
 #'   answer depends on it.
+#' * `neatsieve.sieve_file_bytes`: from which size on [pour()] sieves a delimited text while it is
+#'   read, 32 MB by default; smaller ones are read whole. No answer depends on it.
 #' * `width` and `cli.width`: how wide printed tables may be.
 #'
 #' @name neatsieve_options

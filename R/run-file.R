@@ -34,6 +34,7 @@ sift_file <- function(asked, steps) {
   for (attempt in 1:3) {
     plan <- plan_of_pieces(supposed, steps, asked$unit)
     pass <- read_pieces(opened$layout, supposed[plan$columns], plan, asked)
+    if (pass$rows == 0) need_whole_file()
     found <- columns_found(pass, supposed, opened$layout, asked$reading)
     if (found$as_supposed) {
       return(state_of_pass(pass, plan, supposed, steps, opened, asked, stamp))
@@ -43,8 +44,8 @@ sift_file <- function(asked, steps) {
   need_whole_file()
 }
 
-# Which steps run piece by piece, and which columns are read. bounds: the steps, checked against what
-# columns are supposed to be.
+# Which steps run piece by piece, and which columns are read. bounds: the steps, checked against
+# what columns are supposed to be.
 plan_of_pieces <- function(supposed, steps, unit) {
   types <- lapply(supposed, function(one) type_of_vector(one$like))
   study <- outline_study(lapply(supposed, `[[`, "like"), types, 0, list(), "", NULL)
@@ -110,7 +111,7 @@ asks_all_columns <- function(x) {
 state_of_pass <- function(pass, plan, supposed, steps, opened, asked, stamp) {
   for (told in pass$told) note_told(opened$notes, told, opened$layout$where)
   read <- list(columns = pass$told, facts = pass$facts, rows = pass$rows,
-               lines_of = function(rows) core_text_lines(pass$reader, rows))
+               lines_of = lines_in(pass$reader))
   note_problems(opened$notes, read, opened$layout)
   show_notes(opened$notes$notes)
   study <- study_of_pass(pass, supposed, opened, asked, reading_problems(read, opened$layout))
@@ -177,7 +178,7 @@ frame_of_pass <- function(pass, state) {
   columns <- lapply(stats::setNames(nm = all), unread_column)
   columns[names(pass$told)] <- lapply(pass$told, `[[`, "values")
   source <- if (length(pass$source)) as.integer(unlist(pass$source)) else integer()
-  n <- if (length(pass$source) || pass$rows == 0) length(source) else pass$rows
+  n <- if (length(pass$source)) length(source) else pass$rows
   held <- pass$rows - n
   frame <- new_frame(columns, state$study$frame$types, as.integer(n), held = held,
                      source = if (held > 0) source)
@@ -193,10 +194,6 @@ led_through <- function(bound, state, pass, i) {
   state$step <- bound$number
   state$where <- bound$where
   state$name <- bound$name
-  if (is.null(record)) {
-    record <- new_step_record(bound$step, bound$number, bound$name, 0, state$units)
-    record$rows_out <- record$seconds <- 0
-  }
   record$units_in <- state$units
   about <- definition_of(bound$step)
   if (about$effect == "rows") {

@@ -30,10 +30,8 @@ read_pieces <- function(layout, supposed, plan, asked) {
   pass$texts <- texts <- new.env(parent = emptyenv())
   read_to_end(reader, layout, function() {
     sift_piece(piece_of_columns(reader, supposed, layout, texts), supposed, plan, pass)
-    core_text_drop(reader)
   })
-  pass$facts <- core_text_facts(reader)
-  check_facts(pass$facts, layout)
+  pass$facts <- checked_facts(reader, layout)
   pass
 }
 
@@ -131,7 +129,7 @@ columns_found <- function(pass, supposed, layout, reading) {
   other <- Filter(function(name) !is_as_supposed(pass, supposed[[name]], layout), read)
   list(as_supposed = !length(other), supposed = lapply(stats::setNames(nm = other), function(name) {
     told <- pass$told[[name]]
-    empty <- empty_is_absent(core_text_column_facts(pass$reader, match(name, layout$names)), layout)
+    empty <- empty_is_gone(pass$reader, name, layout)$is_gone
     if (is.null(told)) new_supposed(name, "text", character(), no_empty = empty)
     else supposed_like(name, supposed[[name]]$read_as, told$values, reading, layout, empty)
   }))
@@ -142,6 +140,6 @@ is_as_supposed <- function(pass, one, layout) {
   if (is.null(told) || one$name %in% pass$strayed) return(FALSE)
   if (kind_of_vector(told$values) != kind_of_vector(one$like)) return(FALSE)
   if (one$read_as == "number") return(TRUE)
-  facts <- core_text_column_facts(pass$reader, match(one$name, layout$names))
-  !facts$quoted_empty || empty_is_absent(facts, layout) == one$no_empty
+  empty <- empty_is_gone(pass$reader, one$name, layout)
+  !empty$occurs || empty$is_gone == one$no_empty
 }

@@ -12,6 +12,14 @@
 #'   the step. Notes about likely slips are shown as messages of class `neatsieve_note` and
 #'   never stop a run. The result does not depend on the number of threads (option
 #'   `neatsieve.threads`).
+#'
+#'   A delimited text of 32 MB or more that is given by its path is sieved while it is read: the
+#'   leading steps that look at one row at a time ([settings()], [criteria()], [include()],
+#'   [exclude()], [pick_columns()], [work_out()] row by row) run piece by piece, and only rows that
+#'   went on are kept, of the columns that steps read. The answer is that of a run in memory.
+#'   Columns that no step needed are read when `$rows` is asked for, rows held back when
+#'   [held_back()] is; a file that changed since is an error. What cannot be told piece by piece
+#'   (an aggregate over the whole study, a rare note on all rows) makes the run read the file whole.
 #' @return Siftings, a list-like object of class `neatsieve_siftings`: `$rows` and `$held` (data
 #'   frames, made when first asked for), `$tables` and `$figures` (lists by name), `$ledger`.
 #'   See [ledger()], [held_back()], [report()]. `$notes` holds the notes of reading the study and of
@@ -29,13 +37,12 @@
 #' @export
 pour <- function(data, ..., set = list()) {
   local_plain()
-  called <- name_of_data(substitute(data))
   sifted <- sifted_file(data, function() sieve(...), set)
   if (!is.null(sifted)) {
     state <- run_bounds(sifted$bounds, sifted$state)
     return(finish(run_steps(sifted$steps, state)))
   }
-  state <- starting_state(data, called)
+  state <- starting_state(data, name_of_data(substitute(data)))
   finish(run_steps(with_settings(sieve(...), set), state))
 }
 

@@ -15,20 +15,24 @@ held_reasons_unsorted <- function(state) {
   frames <- c(lapply(state$stages, function(s) s$frame), list(state$frame))
   reasons <- lapply(state$holdings, function(h) {
     if (!is.null(h$reasons)) return(h$reasons)
-    fates <- as.integer(h$fates)
-    counts <- tabulate(fates, length(h$by))
-    lapply(which(counts > 0), function(k) {
-      at <- which(fates == k)
-      rows <- if (is.null(h$rows)) at else h$rows[at]
-      source <- source_row_of(frames[[h$stage]], rows)
-      first <- if (is.unsorted(source)) sort(source) else source
-      list(step = h$step, by = h$by[k], because = h$because[k], rows = counts[k],
-           first = utils::head(first, 4),
-           absent = if (h$because[k] == "unknown") absent_in(h, k, rows, frames[[h$stage]], state))
+    met <- count_fates(h$fates, length(h$by))
+    lapply(which(met$counts > 0), function(k) {
+      rows <- function(at) if (is.null(h$rows)) at else h$rows[at]
+      frame <- frames[[h$stage]]
+      # In another order than the study's the first are looked for among all.
+      at <- if (is.unsorted(h$rows) || is.unsorted(frame$source)) which(is_fate(h$fates, k))
+        else met$first[k, met$first[k, ] > 0]
+      list(step = h$step, by = h$by[k], because = h$because[k], rows = as.integer(met$counts[k]),
+           first = utils::head(sort(source_row_of(frame, rows(at))), 4),
+           absent = if (h$because[k] == "unknown") {
+             absent_in(h, k, rows(which(is_fate(h$fates, k))), frame, state)
+           })
     })
   })
   unlist(reasons, recursive = FALSE)
 }
+
+is_fate <- function(fates, k) if (is.raw(fates)) fates == as.raw(k) else fates == k
 
 # Columns as they were when the step held rows.
 absent_in <- function(holding, k, rows, frame, state) {

@@ -23,7 +23,7 @@ check_file_is_same <- function(unread) {
   path <- unread$asked$data
   if (file.exists(path) && identical(file_stamp(path), unread$stamp)) return(invisible())
   stop_neatly("run", paste0("The file ", quoted(path), if (file.exists(path)) " has changed"
-                            else " is gone", " since it was poured."), NULL,
+                            else " was removed", " after it was poured."), NULL,
               c("Rows and columns that no step needed are read when they are asked for.",
                 "Pour the file again."))
 }

@@ -22,7 +22,7 @@ read_columns <- function(layout, readings, reading) {
     told(reader, match(name, layout$names), name, reading, layout)
   })
   list(columns = stats::setNames(columns, names(readings)), rows = facts$rows, facts = facts,
-       lines_of = function(rows) core_text_lines(reader, rows))
+       lines_of = lines_in(reader))
 }
 
 # Reads all, with a bar for a person who waits; `each` is called after each part.
@@ -96,6 +96,8 @@ few_unread <- function(unread, present) unread == 0 || (unread <= present / 50 &
 told_numbers <- function(reader, at, name, reading, layout, kept = NULL) {
   facts <- core_text_column_facts(reader, at)
   asked <- reading$kinds[[name]]
+  bad <- which(!validUTF8(facts$unread$text))
+  if (length(bad)) stop_for_bytes(facts$unread$row[bad[1]], name, layout)
   quoted_texts <- facts$quoted_empty && facts$plain_empty && "" %in% layout$codes
   is_whole <- !has_form(facts$forms, "decimals", "beyond_int")
   if (quoted_texts || facts$n_unread > length(facts$unread$row)) return(NULL)
@@ -142,7 +144,10 @@ told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
 empty_is_absent <- function(facts, layout) {
   facts$quoted_empty && !facts$plain_empty && "" %in% layout$codes
 }
-without <- function(codes, gone) replace(codes, codes %in% gone, NA)
+without <- function(codes, gone) {
+  gone <- gone[gone > 0]
+  if (length(gone)) replace(codes, codes %in% gone, NA) else codes
+}
 
 # Rows that have one of some codes, and which.
 odd_rows <- function(codes, odd) {
@@ -152,10 +157,13 @@ odd_rows <- function(codes, odd) {
 
 check_utf8 <- function(texts, codes, name, layout) {
   bad <- which(!validUTF8(texts))
-  if (!length(bad)) return()
+  if (length(bad)) stop_for_bytes(match(TRUE, codes %in% bad), name, layout)
+}
+
+stop_for_bytes <- function(row, name, layout) {
   stop_neatly("study",
               paste0("Column `", name, "` holds text that is not UTF-8, first on row ",
-                     format_count(match(TRUE, codes %in% bad)), "."), layout$where,
+                     format_count(row), "."), layout$where,
               "If the file is in an older encoding say so: `study(file, encoding = \"latin1\")`.")
 }
 

@@ -60,9 +60,24 @@ truth_of_texts <- function(texts) {
   truths[match(texts, c("TRUE", "FALSE", "true", "false"))]
 }
 
-# Columns of the piece read last. texts: an environment that keeps, by column, the distinct texts met
-# so far and their values. `raw`: numbers or codes, `frame`: what an expression reads, `odd`: rows
-# whose text is no value of the column's kind, `strayed`: columns that turned out to be another.
+# Whether the empty text stands in quotes in a column, and whether it is absent there.
+empty_is_gone <- function(reader, name, layout) {
+  facts <- core_text_column_facts(reader, match(name, layout$names))
+  list(occurs = facts$quoted_empty, is_gone = empty_is_absent(facts, layout))
+}
+
+checked_facts <- function(reader, layout) {
+  facts <- core_text_facts(reader)
+  check_facts(facts, layout)
+  facts
+}
+
+lines_in <- function(reader) function(rows) core_text_lines(reader, rows)
+
+# Columns of the piece read last, whose values the reader forgets. texts: an environment that keeps,
+# by column, the distinct texts met so far and their values. `raw`: numbers or
+# codes, `values` and `coded`: what an expression reads, `odd`: rows whose text is no value of the
+# column's kind, `strayed`: columns that turned out to be another.
 piece_of_columns <- function(reader, supposed, layout, texts) {
   raw <- values <- odd <- list()
   coded <- list()
@@ -90,11 +105,12 @@ piece_of_columns <- function(reader, supposed, layout, texts) {
       attributes(values[[name]]) <- attributes(met$values)
     }
   }
+  core_text_drop(reader)
   list(raw = raw, values = values, coded = coded, odd = odd, strayed = strayed)
 }
 
-# Distinct texts of a column with their values; new ones are turned when they are met. gone: codes of
-# texts that mean absent; odd: codes of texts that are no values.
+# Distinct texts of a column with their values; new ones are turned when they are met. gone: codes
+# of texts that mean absent; odd: codes of texts that are no values.
 texts_so_far <- function(reader, at, one, layout, texts) {
   known <- texts[[one$name]]
   if (is.null(known)) known <- list(text = character(), values = NULL, gone = integer(),
@@ -102,6 +118,7 @@ texts_so_far <- function(reader, at, one, layout, texts) {
   from <- length(known$text) + 1
   more <- core_text_distinct(reader, at, from)$text
   if (!length(more)) return(known)
+  if (!all(validUTF8(more))) need_whole_file()
   gone <- more %in% layout$column_codes[[one$name]] | (one$no_empty & more == "")
   known$text <- c(known$text, more)
   known$gone <- c(known$gone, from - 1L + which(gone))
@@ -178,7 +195,7 @@ read_some_rows <- function(layout, readings, rows, reading) {
     before <<- before + n
     core_text_drop(reader)
   })
-  check_facts(core_text_facts(reader), layout)
+  checked_facts(reader, layout)
   supposed <- lapply(stats::setNames(nm = names(readings)), function(name) {
     new_supposed(name, readings[[name]], NULL)
   })

@@ -65,8 +65,7 @@ define_step("to_long", "reshapes",
                  label_kind = field_texts("category"), name = field_name()),
             complete = function(values) to_long_complete(values),
             bind = function(step, typing) bind_to_long(step, typing),
-            run = function(bound, state) run_to_long(bound, state),
-            reads_all = function(step) TRUE,
+            run = function(bound, state) run_to_long(bound, state), reads_all = function(step) TRUE,
             words = function(step) to_long_words(step))
 
 to_long_complete <- function(values) {

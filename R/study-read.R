@@ -143,7 +143,9 @@ as_ordered <- function(x, name, levels, where, told = "ordered") {
 
 # What is written where data goes in, when that is a plain name.
 name_of_data <- function(lang) {
-  if (is.call(lang) && as.character(lang[[1]])[1] %in% c("::", ":::")) lang <- lang[[3]]
+  if (is.call(lang) && is.symbol(lang[[1]]) && as.character(lang[[1]]) %in% c("::", ":::")) {
+    lang <- lang[[3]]
+  }
   if (is.symbol(lang) && !as.character(lang) %in% c(".", "data", "x", "")) as.character(lang)
   else "the data"
 }

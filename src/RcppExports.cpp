@@ -488,6 +488,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_count_fates
+List core_count_fates(RawVector fates, int n);
+RcppExport SEXP _neatsieve_core_count_fates(SEXP fatesSEXP, SEXP nSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type fates(fatesSEXP);
+    Rcpp::traits::input_parameter< int >::type n(nSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_count_fates(fates, n));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_grouping
 SEXP core_grouping(List codes, IntegerVector levels, IntegerVector group_of_cell, NumericVector rows_per_group);
 RcppExport SEXP _neatsieve_core_grouping(SEXP codesSEXP, SEXP levelsSEXP, SEXP group_of_cellSEXP, SEXP rows_per_groupSEXP) {
@@ -880,6 +892,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_passing", (DL_FUNC) &_neatsieve_core_passing, 2},
     {"_neatsieve_core_drawn_numbers", (DL_FUNC) &_neatsieve_core_drawn_numbers, 2},
     {"_neatsieve_core_newly_absent", (DL_FUNC) &_neatsieve_core_newly_absent, 3},
+    {"_neatsieve_core_count_fates", (DL_FUNC) &_neatsieve_core_count_fates, 2},
     {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 4},
     {"_neatsieve_core_cell_count", (DL_FUNC) &_neatsieve_core_cell_count, 1},
     {"_neatsieve_core_group", (DL_FUNC) &_neatsieve_core_group, 5},

@@ -217,3 +217,21 @@ double core_newly_absent(SEXP results, List columns, SEXP rows) {
     });
   return static_cast<double>(gone.size());
 }
+
+// How often each fate from 1 to `n` stands there, and the places of the first four of each, by row
+// (0: fewer).
+// [[Rcpp::export]]
+List core_count_fates(RawVector fates, int n) {
+  NumericVector counts(n);
+  IntegerMatrix first(n, 4);
+  const Rbyte* fate = fates.begin();
+  std::vector<double> met(256, 0);
+  for (R_xlen_t i = 0; i < fates.size(); ++i) {
+    double& times = met[fate[i]];
+    if (times < 4 && fate[i] > 0 && fate[i] <= n)
+      first(fate[i] - 1, static_cast<int>(times)) = static_cast<int>(i) + 1;
+    ++times;
+  }
+  for (int k = 0; k < n; ++k) counts[k] = met[static_cast<std::size_t>(k) + 1];
+  return List::create(_["counts"] = counts, _["first"] = first);
+}

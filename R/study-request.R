@@ -1,0 +1,56 @@
+# What study() is asked for, as a value, and the study it gives.
+
+# What study() is asked for, checked: the data, how it is to be read (`reading`) and what is told of
+# it. called: what a data frame is called where the call stands.
+new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c("", "NA"),
+                              codes_told = FALSE, kinds = list(), ordered = list(),
+                              labels = list(), measures = list(), encoding = "UTF-8",
+                              decimal = NULL, row_names = NULL, name = NULL, delimiter = NULL,
+                              header = TRUE, sheet = NULL, range = NULL, table = NULL,
+                              categories = list(), dictionary = NULL) {
+  codes <- codes_by_column(absent_codes)
+  known <- read_dictionary(dictionary)
+  reading <- list(absent_codes = codes$all, column_codes = codes$columns,
+                  codes_given = codes_told && codes$given, dictionary = dictionary,
+                  kinds = check_named(kinds, "kinds"), labels = check_named(labels, "labels"),
+                  measures = check_named(measures, "measures"), encoding = encoding,
+                  decimal = check_decimal(decimal),
+                  decimal_told = !is.null(decimal), delimiter = check_delimiter(delimiter),
+                  header = check_header(header), sheet = sheet,
+                  range = check_name_text(range, "range"), table = check_name_text(table, "table"),
+                  row_names = check_name_text(row_names, "row_names"))
+  new_record("study_request",
+             list(data = data, called = called, unit = unit,
+                  reading = with_dictionary(reading, known),
+                  name = check_name_text(name, "name"), dictionary = known,
+                  ordered = check_named(ordered, "ordered"),
+                  categories = check_named(categories, "categories")))
+}
+
+study_of_request <- function(request) {
+  reading <- request$reading
+  categories <- request$categories
+  read <- read_study_data(request$data, request$called, reading)
+  given <- function(value, known) if (length(value)) value else known
+  made <- new_study(
+    read$data, unit = given(request$unit, read$unit), name = given(request$name, read$name),
+    source = read$source, ordered = request$ordered, categories = categories,
+    labels = given(reading$labels, read$labels), dictionary = request$dictionary,
+    measures = given(reading$measures, read$measures))
+  made <- unclass(made)
+  fresh <- c(read$notes, made$notes)
+  made$notes <- c(read$old_notes, fresh)
+  if (!is.null(read$reading)) {
+    read$reading$categories <- union(read$reading$categories, names(categories))
+    read$reading$labels <- read$reading$measures <- NULL
+  }
+  made["reading"] <- list(read$reading)
+  made["account"] <- list(read$account)
+  for (column in names(read$texts)) {
+    if (!is.null(read$texts[[column]]) && is.character(made$frame$columns[[column]])) {
+      made$frame$texts[[column]] <- read$texts[[column]]
+    }
+  }
+  show_notes(fresh)
+  as_study_object(made)
+}
