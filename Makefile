@@ -21,6 +21,7 @@ setup:
 	@tools/setup $(NEEDS)
 setup-test:
 	@tools/setup $(NEEDS) $(TEST_NEEDS)
+	@tools/setup-browser
 
 # The package of this checkout in a library of its own, so that nothing installed is touched.
 $(STAMP): $(SOURCES) | setup

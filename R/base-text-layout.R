@@ -44,7 +44,8 @@ not_shown <- function(names, width) {
 # told in words, since "-" may be a text of the data.
 absent_cell <- "(absent)"
 
-shown_cells <- function(x, digits, key = FALSE) {
+# most: of how many letters a text at most is shown.
+shown_cells <- function(x, digits, key = FALSE, most = 28) {
   if (is.factor(x)) x <- as.character(x)
   if (is.numeric(x) && !is.object(x)) {
     text <- shown_numbers(x, digits)
@@ -53,10 +54,26 @@ shown_cells <- function(x, digits, key = FALSE) {
   }
   if (is.list(x)) return(vapply(x, function(v) paste0("<", class(v)[1], ">"), character(1)))
   text <- if (is.logical(x)) ifelse(x, "yes", "no") else if (is.character(x)) x else format(x)
+  text <- visible_text(text)
   text[is.na(x)] <- absent_cell
-  long <- nchar(text, type = "width") > 28
-  text[long] <- cli::ansi_strtrim(text[long], 28, if (cli::is_utf8_output()) "\u2026" else "~")
+  long <- nchar(text, type = "width") > most
+  text[long] <- cli::ansi_strtrim(text[long], most, if (cli::is_utf8_output()) "\u2026" else "~")
   text
+}
+
+# Control characters, and those that turn the direction of what follows, as escapes that can be
+# seen.
+visible_text <- function(x) {
+  odd <- which(grepl("[\\p{Cc}\u202a-\u202e\u2066-\u2069]", x, perl = TRUE))
+  if (!length(odd)) return(x)
+  known <- c(`\n` = "\\n", `\t` = "\\t", `\r` = "\\r", `\033` = "\\e")
+  x[odd] <- vapply(strsplit(as_utf8(x[odd]), ""), function(letters) {
+    codes <- vapply(letters, utf8ToInt, 1L)
+    odd <- codes < 32 | codes %in% c(127:159, 0x202a:0x202e, 0x2066:0x2069)
+    escaped <- ifelse(letters %in% names(known), known[letters], sprintf("\\u%04x", codes))
+    paste(ifelse(odd, escaped, letters), collapse = "")
+  }, "")
+  x
 }
 
 # Enough decimals for `digits` significant figures of the middling value, the same all through.

@@ -77,7 +77,8 @@ compute_histogram <- function(input, options) {
 # What the core needs to lay out bins: ends, IQR and number of values from the sample.
 bin_choice <- function(input, role, width = NULL, bins = NULL) {
   spread <- input$spread[[role]]
-  rows <- if (is.null(input$rows)) input$frame$n else length(input$rows)
+  rows <- if (!is.null(spread$rows)) spread$rows
+    else if (is.null(input$rows)) input$frame$n else length(input$rows)
   list(ends = spread$ends,
        iqr = if (length(spread$sample))
          diff(stats::quantile(spread$sample, c(0.25, 0.75), names = FALSE)) else 0,

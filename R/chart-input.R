@@ -180,7 +180,7 @@ count_present <- function(input, grouped, roles = names(input$vectors)) {
 # Keys of groups beside what was computed for them, as one data frame.
 with_keys <- function(grouped, group, ...) {
   keys <- lapply(as.list(grouped$keys), `[`, group)
-  as_table(c(keys, list(...)))
+  table_of_columns(c(keys, list(...)))
 }
 
 # Numbers back as dates where the role was one.
@@ -206,7 +206,7 @@ role_levels <- function(input, role, statistic = NULL) {
     length(text)
   if (sorted) {
     numbers <- statistic(grouped)
-    table <- as_table(c(list(`(group)` = text), numbers))
+    table <- table_of_columns(c(list(`(group)` = text), numbers))
     text <- sort_table(table, order_entries(order, utils::tail(names(numbers), 1)),
                        input$state$where)[[1]]
   }

@@ -17,7 +17,7 @@ new_chart <- function(kind, made) {
     drawn = NULL, remarks = NULL, labels = list(), bars = NULL, tiles = NULL, like = NULL,
     column_labels = NULL, keys = NULL, key_names = NULL, options = list(), windows = list(),
     names = NULL, subject = NULL, title = NULL, told = NULL, caption = NULL, subset = NULL,
-    subset_words = NULL, slots = NULL, whole = NULL)
+    subset_words = NULL, slots = NULL, whole = NULL, ends = NULL)
   made <- compact(made)
   strange <- setdiff(names(made), names(fields))
   if (length(strange)) stop("A chart has no field `", strange[1], "`.", call. = FALSE)

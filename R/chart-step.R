@@ -193,7 +193,8 @@ run_chart <- function(bound, state) {
   task <- bound$details
   make <- function(state) make_chart(task, state)
   if (length(task$subset_panel) || task$about$whole) record_figure(state, make(state))
-  else record_figures(state, make)
+  else if (is.null(state$subsets)) record_figure(state, make(state))
+  else record_figures(state, charts_by_subset(task, state))
 }
 
 chart_step_words <- function(step) {

@@ -13,7 +13,10 @@ draw_chart <- function(chart) {
   for (part in names(chart$parts)) if (all(chart$keys %in% names(chart$parts[[part]])))
     chart$parts[[part]] <- in_panels(chart$parts[[part]], chart)
   if (!is.null(chart$levels$x)) chart$slots <- slots_of(chart)
-  get(paste0("draw_", chart$kind), mode = "function")(chart)
+  figure <- get(paste0("draw_", chart$kind), mode = "function")(chart)
+  # Figures of several subsets reach equally far.
+  ends <- chart$ends[!names(chart$ends) %in% names(chart$windows)]
+  if (length(compact(ends))) figure + do.call(ggplot2::expand_limits, compact(ends)) else figure
 }
 
 # The frame of every figure: words around it and, without panels, its n below the title.

@@ -55,11 +55,15 @@ drawn_now <- function(kind, out, call, env) {
   }
   step <- capture_chart(kind, call, env)
   if (is.null(out)) return(step)
-  state <- siftings_parts(out, "rows")$state
+  draw_chart(chart_of_run(step, siftings_parts(out)$state))
+}
+
+# The chart of a step over the rows that went all the way.
+chart_of_run <- function(step, state) {
   state$notes <- new_notebook()
-  place <- new_place(paste0("chart_", kind))
+  place <- new_place(step$kind)
   state$where <- place_lines(place)
   typing <- new_typing(state$scope, place)
   typing$scope$has_subsets <- !is.null(state$subsets)
-  draw_chart(make_chart(definition_of(step)$bind(step, typing)$details, state))
+  make_chart(definition_of(step)$bind(step, typing)$details, state)
 }

@@ -3,18 +3,19 @@
 
 write_gallery <- function(script, path, title) {
   t <- htmltools::tags
-  sections <- in_processes(gallery_blocks(script), function(block) {
-    t$section(t$h2(block$said[1]), lapply(block$said[-1], t$p),
-              t$pre(paste(block$code, collapse = "\n")),
-              lapply(block$figures, function(f) figure_html(f, figure_alt(f), larger = 1)))
+  blocks <- gallery_blocks(script)
+  sections <- in_processes(seq_along(blocks), function(i) {
+    block <- blocks[[i]]
+    id <- paste0("block-", i)
+    page_section(id, block$said[1], lapply(block$said[-1], t$p),
+                 t$pre(tabindex = "0", paste(block$code, collapse = "\n")),
+                 Map(function(figure, k) page_figure(figure, paste0(id, "-", k)), block$figures,
+                     seq_along(block$figures)))
   })
-  page <- html_page(title,
-                    t$body(
-                      t$header(t$h1(title),
-                               t$p(class = "small",
-                                   paste0("Each figure with the code that makes it, from made-up ",
-                                          "data that ships with the package. What pour() gives ",
-                                          "holds it in $figures."))), t$main(sections)))
+  lead <- t$p(class = "small", paste0("Each figure with the code that makes it, from made-up data ",
+                                      "that ships with the package. What pour() gives holds it in ",
+                                      "$figures."))
+  page <- html_page(title, lead, sections)
   write_whole(path, function(to) write_text(page, to))
   path
 }

@@ -165,7 +165,7 @@ runs_table <- function(plan, outs, studies) {
     front <- c(list(study = factor(names(studies)[plan$study], names(studies))), front)
   }
   if (!length(front)) front <- list(run = seq_len(n))
-  front <- as_table(front)
+  front <- table_of_columns(front)
   of <- function(what) vapply(outs, function(out) {
     if (is_text(out)) return(NA_real_)
     records <- siftings_parts(out)$state
@@ -194,7 +194,7 @@ with_front <- function(table, front, run) {
   keys <- front[rep(run, nrow(table)), , drop = FALSE]
   names(keys) <- ifelse(names(keys) %in% names(table), paste0("set_", names(keys)), names(keys))
   rownames(keys) <- NULL
-  as_table(c(as.list(keys), as.list(as.data.frame(table))))
+  table_of_columns(c(as.list(keys), as.list(as.data.frame(table))))
 }
 
 lined_up_tables <- function(outs, front) {

@@ -1,220 +1,161 @@
-#' A report of a run on one page
+#' A report of a run: one page, or a document
 #'
-#' Writes one self-contained HTML file: what was asked in plain words, the account of every
-#' row, why rows were held back, the tables, the figures and the notes. It needs no other file
-#' and no network.
+#' Writes what came of a run for people who were not there. A page (`.html`) is one file that needs
+#' no other and no network: what the rows are, notes, the flow of rows and units, tables, figures,
+#' subsets, a paragraph of methods to paste, the account of every step, why rows were held back,
+#' absent values by column, what was studied, and the plan to run it again.
 #'
 #' @param out Siftings from [pour()], or a comparison from [compare_runs()].
-#' @param path The file to write.
+#' @param path The file to write: `.html`; `.docx` and `.pdf` go through the package rmarkdown,
+#'   which needs pandoc, and for PDF a LaTeX.
 #' @param title The page's title; by default the study's name.
+#' @param figures How many figures are drawn (of a figure by subset each counts); the others are
+#'   named.
+#'
+#' @details Tables sort by a click on a heading, scroll with the keyboard, and can be saved as CSV;
+#'   a figure opens in its full size, and the numbers behind it are one fold away. The page follows
+#'   the reader's choice of dark or light and prints. Tables of more than 200 rows show the first;
+#'   their CSV holds all, up to 200,000 values.
 #' @return The path, invisibly.
-#' @section Errors: Class `neatsieve_error_run` when the file cannot be written; an old one is kept.
+#' @section Errors: Class `neatsieve_error_run` when the path ends otherwise, a package or pandoc is
+#'   missing, or the file cannot be written; an old one is kept.
+#' @seealso [write_siftings()] for everything in one folder.
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)),
 #'             chart_histogram(x = honey_kg))
 #' report(out, file.path(tempdir(), "honey.html"))
 #' @export
-report <- function(out, path, title = NULL) {
+report <- function(out, path, title = NULL, figures = 30) {
   local_plain()
-  if (!is_text(path)) {
-    stop_neatly("run", "The report needs a path.", NULL, "Write `report(out, \"report.html\")`.")
+  ending <- if (is_text(path)) tolower(sub(".*[.]", "", basename(path))) else ""
+  if (!ending %in% c("html", "htm", "docx", "pdf")) {
+    stop_neatly("run", if (!is_text(path)) "The report needs a path."
+                else paste0("No report ends in ", quoted(paste0(".", ending)), "."), NULL,
+                "Write `report(out, \"report.html\")`; the endings are .html, .docx and .pdf.")
   }
+  control(figures, "figures", "report", function(n) is.numeric(n) && length(n) == 1 && n >= 0,
+          "how many figures to draw")
+  if (ending %in% c("docx", "pdf")) return(report_document(out, path, title, ending, figures))
   page <- if (inherits(out, "neatsieve_comparison")) {
     comparison_page(out, if (is.null(title)) "What changed" else title)
   } else {
     state <- siftings_parts(out)$state
-    report_page(out, state, if (is.null(title)) state$study$name else title, dirname(path))
+    report_page(out, state, if (is.null(title)) state$study$name else title, dirname(path),
+                figures)
   }
   write_whole(path, function(to) write_text(as.character(page), to))
   invisible(path)
 }
 
-report_page <- function(out, state, title, folder) {
+report_page <- function(out, state, title, folder, figures = 30) {
   t <- htmltools::tags
   notes <- siftings_parts(out)$inside$notes
-  sections <- list(
-    t$section(t$h2("What was asked"), t$ol(lapply(state$steps, function(s) {
-      words <- step_words(s)
-      t$li(words[1], if (length(words) > 1) t$ul(lapply(words[-1], t$li)))
-    }))),
-    t$section(t$h2("What became of the rows"), t$p(class = "lead", siftings_headline(state)),
-              scrolled(ledger_html(ledger(out))),
-              t$p(class = "small",
-                  paste0("Yes, no and unknown: what each condition alone says of the rows that ",
-                         "entered its step. Held: rows it was the first to hold back."))),
-    if (length(state$holdings))
-      t$section(t$h2("Why rows were held back"), scrolled(reasons_html(state))),
-    if (length(state$tables))
-      t$section(t$h2("Tables"),
-                lapply(names(state$tables),
-                       function(n) list(t$h3(n), scrolled(table_html(state$tables[[n]]))))),
-    if (length(state$charts))
-      t$section(t$h2("Figures"),
-                lapply(names(state$charts),
-                       function(n) list(t$h3(n), figures_html(out$figures[[n]])))),
-    if (length(notes))
-      t$section(t$h2("Notes"), t$ul(lapply(notes, function(n) t$li(note_text(n))))),
-    t$section(t$h2("How to run it again"), lapply(again_words(state), t$p),
-              t$pre(id = "plan", paste(plan_lines(out, folder), collapse = "\n")))
-  )
-  html_page(title,
-            t$body(
-              t$header(t$h1(title),
-                       t$p(class = "small",
-                           paste0("Neat Sieve ", utils::packageVersion("neatsieve"), " on R ",
-                                  getRversion(), ", ", format(Sys.Date())))), t$main(sections)))
-}
-
-html_page <- function(title, body) {
-  paste0(
-    "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<meta ",
-    "name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>",
-         htmltools::htmlEscape(title), "</title>\n<style>", report_style, "</style>\n</head>\n",
-         as.character(body), "\n</html>")
-}
-
-# What the plan below needs: where to save it, the study's file, functions of the session.
-again_words <- function(state) {
-  tables <- session_tables(state$steps)
-  if (length(tables)) {
-    called <- unique(vapply(tables, function(one) one$table$called, ""))
-    return(paste0("As R code, because ", listed(called), " of the R session that made it ",
-                  if (length(called) == 1) "is no file" else "are no files",
-                  ". `write_siftings()` saves such tables, and a plan that names them."))
-  }
-  functions <- unique(unlist(lapply(state$steps, function(s) custom_names(s))))
-  handed <- paste0("list(", paste0(functions, " = ", functions, collapse = ", "), ")")
-  c(if (!is.null(state$study$source)) {
-      paste0("As a plan file: save it as plan.yaml in the folder of this page and run `neatsieve ",
-             "pour plan.yaml`, or in R `pour(study, read_sieve(\"plan.yaml\"))`.")
-    } else {
-      paste0("As a plan file. The study was no file but the data frame \"", state$study$name,
-             "\" of an R session: pour that over `read_sieve(\"plan.yaml\")`, or give a file ",
-             "with `neatsieve pour plan.yaml --study FILE`.")
+  lead <- list(t$p(class = "lead", report_sentence(state)), t$p(class = "small", made_by_words()))
+  html_page(title, lead, list(
+    if (length(notes)) {
+      page_section("notes", "Notes", t$ul(class = "notes", lapply(notes, function(n) {
+        t$li(htmltools::HTML(note_html(n)))
+      })))
     },
-    if (length(functions)) {
-      paste0("It calls ", listed(paste0(functions, "()"), 8),
-             " of the R session that made it, so it runs from R only: `read_sieve(\"plan.yaml\", ",
-             "functions = ",
-             handed, ")`.")
-    })
+    flow_section(state), tables_section(state), figures_section(out, state, figures),
+    subsets_section(state), methods_section(state),
+    page_section("account", "The account of every step", account_tables(out)),
+    if (length(state$holdings)) {
+      page_section("held", "Why rows were held back", reasons_table(state))
+    },
+    absent_section(state), studied_section(state),
+    page_section("again", "How to run it again",
+                 lapply(again_words(state), function(words) {
+                   t$p(htmltools::HTML(code_marked(words)))
+                 }),
+                 t$pre(id = "plan", tabindex = "0",
+                       paste(plan_lines(out, folder), collapse = "\n")))))
 }
 
-# Names of the functions that custom() calls in the expressions of a step.
-custom_names <- function(part) {
-  if (inherits(part, "neatsieve_expression")) return(names(part$functions))
-  if (is.list(part)) unlist(lapply(part, custom_names), use.names = FALSE)
+# The run in one sentence: the file, rows, units and settings.
+report_sentence <- function(state) {
+  settings <- unlist(lapply(state$steps, function(s) {
+    if (length(setting_names(s))) paste(names(s$values), "=", vapply(s$values, value_code, ""))
+  }))
+  said <- sub("^Siftings of ", "", siftings_headline(state))
+  source <- state$study$source
+  paste0(said, if (!is.null(source) && basename(source) != state$study$name && source != "-") {
+    paste0(" Read from ", basename(source), ".")
+  }, if (length(settings)) paste0(" Settings: ", listed(settings, 12), "."))
 }
 
-plan_lines <- function(out, folder) {
-  if (length(session_tables(out$sieve))) return(unclass(as_code(out$sieve)))
-  study <- siftings_parts(out)$state$study
-  plan <- plan_of(out$sieve, if (!is.null(study$source)) as_study_object(study), folder)
-  strsplit(plan_text(plan), "\n", fixed = TRUE)[[1]]
+flow_section <- function(state) {
+  moved <- any(vapply(state$records, function(r) r$held > 0 || r$added > 0, NA))
+  if (!moved) return(NULL)
+  figure <- draw_chart(chart_of_run(chart_flow(), state))
+  page_section("flow", "What became of the rows", page_figure(figure, "flow-figure"))
 }
 
-scrolled <- function(table) htmltools::tags$div(class = "wide", table)
-
-# Made as text, cell by cell at once: tags of their own would take longer than all the rest.
-html_table <- function(headers, rows, right, row_class = NULL) {
-  escape <- function(x) htmltools::htmlEscape(ifelse(is.na(x), "NA", x))
-  marked <- ifelse(right, " class=\"n\"", "")
-  cells <- vapply(rows, function(row) {
-    paste0("<td", marked, ">", escape(as.character(row)), "</td>", collapse = "")
-  }, "")
-  row_class <- if (!is.null(row_class)) paste0(" class=\"", escape(row_class), "\"")
-  htmltools::HTML(paste0(
-    c("<table>\n<thead>\n<tr>",
-      paste0("<th", marked, ">", escape(headers), "</th>", collapse = ""),
-      "</tr>\n</thead>\n<tbody>\n",
-      if (length(cells)) paste0("<tr", row_class, ">", cells, "</tr>\n"), "</tbody>\n</table>"),
-    collapse = ""))
+tables_section <- function(state) {
+  if (!length(state$tables)) return(NULL)
+  ids <- paste0("table-", unique_file_names(names(state$tables)))
+  titles <- vapply(names(state$tables), table_title, "", state = state)
+  tables <- Map(function(table, id, title) {
+    digits <- attr(table, "digits")
+    page_table(by_label(table), title, id, digits = if (is.null(digits)) 4 else digits,
+               keys = attr(table, "keys"))
+  }, state$tables, ids, titles)
+  page_section("tables", "Tables", unname(tables), parts = stats::setNames(titles, ids))
 }
 
-ledger_html <- function(x) {
-  x <- worth_telling(x)
-  is_step <- x$level == "step"
-  count <- function(v) ifelse(is.na(v), "", format_count(v))
-  columns <- list(step = ifelse(is_step, x$step, ""),
-                  `what` = ifelse(is_step, step_titles(x), below_step(x)),
-                  `rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes),
-                  no = count(x$no), unknown = count(x$unknown),
-                  held = ifelse(x$level == "column", "", count(x$held)),
-                  added = if (any(x$added > 0)) ifelse(x$added > 0, count(x$added), ""),
-                  `rows out` = count(x$rows_out),
-                  units = if (any(!is.na(x$units_out))) count(x$units_out))
-  columns <- columns[!vapply(columns, is.null, logical(1))]
-  rows <- lapply(seq_len(nrow(x)),
-                 function(i) vapply(columns, function(c) as.character(c[i]), character(1)))
-  html_table(names(columns), rows, !names(columns) %in% c("step", "what"),
-             ifelse(is_step, "step", "condition"))
+# What the step that made a table says of it, under labels of columns.
+table_title <- function(name, state) {
+  at <- which(state$names == name)
+  part <- NULL
+  if (!length(at)) {
+    at <- which(startsWith(name, paste0(state$names, "_")))
+    at <- at[which.max(nchar(state$names[at]))]
+    part <- gsub("_", " ", substr(name, nchar(state$names[at]) + 2, nchar(name)), fixed = TRUE)
+  }
+  step <- state$steps[[at[1]]]
+  own <- state$names[at[1]]
+  said <- sentence_start(sub("^table of ", "", step_words(step)[1]))
+  is_own <- !grepl(paste0("^", step$kind, "(_[0-9]+)?$"), own)
+  paste0(if (is_own) paste0(own, ": "), said, if (!is.null(part)) paste0(" (", part, ")"))
 }
 
-# Held rows by step, condition and reason; for unknown ones, which columns are absent.
-reasons_html <- function(state) {
-  cells <- lapply(held_reasons(state), function(r) {
-    absent <- if (length(r$absent)) {
-      paste0(": ", paste0(names(r$absent), " absent (", format_count(r$absent), ")",
-                          collapse = ", "))
-    }
-    c(r$step, r$by, paste0(r$because, absent), format_count(r$rows),
-      paste(c(format_count(r$first), if (r$rows > 4) "..."), collapse = ", "))
-  })
-  html_table(c("step", "held by", "because", "rows", "source rows"), cells,
-             c(FALSE, FALSE, FALSE, TRUE, FALSE))
+sentence_start <- function(text) paste0(toupper(substr(text, 1, 1)), substr(text, 2, nchar(text)))
+
+figures_section <- function(out, state, most) {
+  charts <- charts_by_name(state$charts)
+  if (!length(charts)) return(NULL)
+  t <- htmltools::tags
+  ids <- paste0("figure-", unique_file_names(names(charts)))
+  titles <- vapply(charts, chart_title, "")
+  drawn <- seq_along(charts) <= most
+  figures <- Map(function(chart, id) {
+    page_figure(draw_chart(chart), id, numbers = numbers_behind(chart))
+  }, charts[drawn], ids[drawn])
+  rest <- if (!all(drawn)) {
+    list(t$p(paste0(counted(sum(!drawn), "further figure"), " not drawn: write `report(out, path, ",
+                    "figures = ", length(charts), ")` for all.")),
+         t$ul(lapply(titles[!drawn], t$li)))
+  }
+  page_section("figures", "Figures", unname(figures), rest,
+               parts = stats::setNames(titles[drawn], ids[drawn]))
 }
 
-table_html <- function(table, most = 200) {
-  digits <- attr(table, "digits")
-  keys <- attr(table, "keys")
-  shown <- utils::head(as.data.frame(by_label(table)), most)
-  cells <- lapply(stats::setNames(nm = names(shown)), function(n) {
-    shown_cells(shown[[n]], digits = if (is.null(digits)) 4 else digits, key = n %in% keys)
-  })
-  rows <- lapply(seq_len(nrow(shown)), function(i) vapply(cells, `[`, character(1), i))
-  note <- paste0("The first ", most, " of ", counted(nrow(table), "row"),
-                 "; write_siftings() writes all.")
-  list(html_table(names(shown), rows, vapply(shown, is.numeric, logical(1))),
-       if (nrow(table) > most) htmltools::tags$p(class = "small", note))
+chart_title <- function(chart) {
+  paste0(gsub("\n", " ", chart$title), if (!is.null(chart$subset)) paste0(": ", chart$subset))
 }
 
-figures_html <- function(figure) {
-  if (is_figure(figure)) figure_html(figure, figure_alt(figure)) else lapply(figure, figures_html)
-}
+# Numbers of a figure that are fewer than its points.
+numbers_behind <- function(chart) if (NROW(chart$data) <= 2000) chart$data
 
-figure_html <- function(figure, alternative, larger = 1.5) {
-  path <- tempfile(fileext = ".png")
-  on.exit(unlink(path))
-  draw_png(figure, path, 1280 * larger, 800 * larger, 110 * larger)
-  image <- jsonlite::base64_enc(readBin(path, "raw", file.size(path)))
-  htmltools::tags$figure(
-    htmltools::tags$img(src = paste0("data:image/png;base64,", gsub("\n", "", image)),
-                        alt = alternative))
+subsets_section <- function(state) {
+  if (is.null(state$subsets)) return(NULL)
+  names <- colnames(state$subsets$sets)
+  sizes <- data.frame(subset = names, `what it is` = unname(state$subsets$words[names]),
+                      rows = vapply(names, function(s) length(subset_rows(state, s)), 1L),
+                      check.names = FALSE)
+  shared <- overlap_table(state, "exact")
+  page_section("subsets", "Subsets",
+               page_table(sizes, "How large the subsets are", "subset-sizes", keys = "subset"),
+               page_table(shared, "Rows in exactly these subsets", "subset-overlaps",
+                          keys = "subsets"))
 }
-
-report_style <- "
-:root { --ink: #22303c; --soft: #4b5a66; --paper: #fffdf8; --line: #e4ded0; --leaf: #2f6f73; }
-* { box-sizing: border-box; }
-body { margin: 0 auto; max-width: 62rem; padding: 2rem 1.5rem 4rem; background: var(--paper);
-  color: var(--ink); font: 16px/1.55 'DejaVu Sans', Verdana, sans-serif; }
-h1 { font-size: 1.7rem; margin: 0; }
-h2 { font-size: 1.2rem; margin: 2.4rem 0 .6rem; padding-bottom: .25rem;
-  border-bottom: 2px solid var(--leaf); }
-h3 { font-size: 1rem; margin: 1.2rem 0 .4rem; }
-.small { color: var(--soft); font-size: .85rem; }
-.lead { font-weight: bold; }
-.wide { overflow-x: auto; }
-table { border-collapse: collapse; font-size: .86rem; }
-th, td { padding: .28rem .8rem .28rem 0; text-align: left; vertical-align: top;
-  border-bottom: 1px solid var(--line); }
-th { color: var(--soft); font-weight: normal; border-bottom-color: var(--ink); }
-.n { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; }
-tr.step td { font-weight: bold; }
-tr.condition td:nth-child(2) { padding-left: 1.4rem; }
-tr.condition td { color: var(--soft); }
-figure { margin: 1rem 0; } img { max-width: 100%; height: auto; border: 1px solid var(--line); }
-pre { background: #f4efe3; padding: .9rem 1rem; overflow-x: auto;
-  font: .85rem/1.5 'DejaVu Sans Mono', monospace; }
-li { margin: .15rem 0; }
-@media print { body { max-width: none; padding: 0; } section { break-inside: avoid-page; } }
-"

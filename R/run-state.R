@@ -92,17 +92,12 @@ record_table <- function(state, table, part = "main") {
   state
 }
 
-# A step's figure, or one per subset.
-record_figures <- function(state, make) {
-  if (is.null(state$subsets)) return(record_figure(state, make(state)))
-  charts <- lapply(stats::setNames(nm = colnames(state$subsets$sets)), function(s) {
-    inner <- state
-    inner$rows <- subset_rows(state, s)
-    chart <- make(inner)
-    chart$subset <- s
-    chart$subset_words <- state$subsets$words[[s]]
-    chart
-  })
+# A step's figures, one per subset.
+record_figures <- function(state, charts) {
+  for (s in names(charts)) {
+    charts[[s]]$subset <- s
+    charts[[s]]$subset_words <- state$subsets$words[[s]]
+  }
   state$charts[[state$name]] <- structure(charts, class = "neatsieve_charts")
   state
 }

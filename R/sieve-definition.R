@@ -23,6 +23,7 @@ step_effects <- new.env(parent = emptyenv())
 #   file is read; note_record(bound, record, state): then, what its run says once all rows are
 #   through.
 # reads_all(step): whether it needs the values of every column.
+# rules: a sentence on how its numbers come about, for a paragraph of methods.
 define_step <- function(kind, effect, fields, bind, run, words, ...) {
   step_effects[[kind]] <- effect
   delayedAssign(kind, new_step_definition(kind, effect, fields, bind, run, words, ...),
@@ -33,12 +34,12 @@ new_step_definition <- function(kind, effect, fields, bind, run, words, short = 
                                 writes_short = FALSE, complete = identity, caption = NULL,
                                 declares = NULL, by_row = function(bound) FALSE,
                                 note_record = function(bound, record, state) NULL,
-                                reads_all = function(step) FALSE) {
+                                reads_all = function(step) FALSE, rules = NULL) {
   new_record("step_definition",
              list(kind = kind, effect = effect, fields = fields, bind = bind, run = run,
                   words = words, short = short, writes_short = writes_short, complete = complete,
                   caption = caption, declares = declares, by_row = by_row,
-                  note_record = note_record, reads_all = reads_all))
+                  note_record = note_record, reads_all = reads_all, rules = rules))
 }
 
 declared_kinds <- function() {

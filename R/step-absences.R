@@ -95,7 +95,7 @@ absence_table <- function(grouped, absent_in, group, keys, columns) {
   }
   first <- !duplicated(group)
   lines <- rep(seq_along(total), each = length(columns) + 1L)
-  as_table(c(lapply(as.list(grouped$keys[keys][first, , drop = FALSE]), `[`, lines),
+  table_of_columns(c(lapply(as.list(grouped$keys[keys][first, , drop = FALSE]), `[`, lines),
              list(column = rep(c(columns, "(any of these)"), length(total)),
                   rows = as.integer(total[lines]), absent = as.integer(t(missing)),
                   share = ifelse(total[lines] > 0, as.vector(t(missing)) / total[lines], NA))))
@@ -107,7 +107,7 @@ pattern_table <- function(grouped, absent_in, group, keys, columns) {
   words <- apply(absent_in, 1, function(a) {
     if (any(a)) paste(columns[a], collapse = " + ") else "(none)"
   })
-  pattern <- as_table(c(as.list(grouped$keys[keys]),
+  pattern <- table_of_columns(c(as.list(grouped$keys[keys]),
                         list(absent_columns = as.character(words),
                              columns = as.integer(rowSums(absent_in)), rows = as.integer(n))))
   pattern <- pattern[base::order(group, -n), , drop = FALSE]

@@ -100,7 +100,7 @@ count_table <- function(grouped, step, where) {
     else interaction_code(grouped$keys[step$share])
   share <- n / as.vector(rowsum(n, within, reorder = FALSE))[match(within, unique(within))]
   table <-
-    as_table(
+    table_of_columns(
       c(as.list(grouped$keys), list(n = n, share = share, within = match(within, unique(within)))))
   table <- sort_table(table, order_entries(step$order, "n"), where)
   if (is.character(step$order)) table <- table[base::order(table$within), , drop = FALSE]
@@ -122,9 +122,9 @@ cross_table <- function(grouped, step, where) {
   out <- stats::setNames(list(panel_key_text(down)), names(keys)[1])
   names_across <- panel_key_text(across)
   for (j in seq_along(across)) out[[names_across[j]]] <- cells[, j]
-  table <- as_table(c(out, list(`(all)` = as.integer(rowSums(cells)))))
+  table <- table_of_columns(c(out, list(`(all)` = as.integer(rowSums(cells)))))
   table <- sort_table(table, order_entries(step$order, "(all)"), where)
   sums <- lapply(table[-1], sum)
-  all <- as_table(c(stats::setNames(list("(all)"), names(keys)[1]), sums))
+  all <- table_of_columns(c(stats::setNames(list("(all)"), names(keys)[1]), sums))
   one_below_other(list(table, all))
 }

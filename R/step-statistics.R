@@ -88,6 +88,9 @@ define_step("statistics", "records",
             bind = function(step, typing) bind_statistics(step, typing),
             run = function(bound, state) run_statistics(bound, state),
             reads_all = function(step) !length(step$picks) && !length(step$named),
+            rules = paste0("Statistics leave absent values out and say how many; quartiles are ",
+                           "linearly interpolated (type 7 of Hyndman and Fan), and standard ",
+                           "deviations have n - 1 as denominator."),
             words = function(step) statistics_words(step))
 
 # What the step needs when it runs: what was asked for, and the columns and nodes it became.

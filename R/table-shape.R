@@ -1,6 +1,6 @@
 # Shapes of tables: groups that do not occur, totals, one row per group.
 
-as_table <- function(columns) {
+table_of_columns <- function(columns) {
   structure(columns, class = "data.frame", row.names = .set_row_names(length(columns[[1]])))
 }
 
@@ -41,7 +41,7 @@ with_empty_groups <- function(table, keys, columns, zero) {
   grid <- rev(expand.grid(rev(choices), stringsAsFactors = FALSE, KEEP.OUT.ATTRS = FALSE))
   at <- match(interaction_words(grid), interaction_words(table[names(choices)]))
   others <- as.list(table)[setdiff(names(table), names(choices))]
-  full <- as_table(c(as.list(grid), lapply(others, `[`, at)))
+  full <- table_of_columns(c(as.list(grid), lapply(others, `[`, at)))
   for (count in intersect(zero, names(full))) full[[count]][is.na(at)] <- 0L
   gone <- vapply(keys, function(k) is.na(grid[[k]]), logical(nrow(grid))) | FALSE
   keep <- !is.na(at) | rowSums(matrix(gone, nrow(grid))) == 0
@@ -62,5 +62,5 @@ widen <- function(table, keys, fixed, columns) {
     at <- match(unique(group), ifelse(table$column == column, group, NA))
     for (s in shown) out[[paste0(column, "_", s)]] <- table[[s]][at]
   }
-  as_table(c(out, as.list(table[first, fixed, drop = FALSE])))
+  table_of_columns(c(out, as.list(table[first, fixed, drop = FALSE])))
 }

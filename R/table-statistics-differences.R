@@ -35,7 +35,7 @@ difference_table <- function(task, state, rows, grouping) {
                    suppressWarnings(stats::qt(0.975, freedom)) * sqrt(vx + vr))
     pooled <- sqrt(((x$n - 1) * x$var + (r$n - 1) * r$var) / (x$n + r$n - 2))
     difference <- x$mean - r$mean
-    as_table(
+    table_of_columns(
       c(stats::setNames(list(key[others]), names(task$keys)),
         list(column = rep(column, length(others)), n = x$n, mean = x$mean, reference_n = r$n,
              reference_mean = r$mean, difference = difference,

@@ -34,12 +34,12 @@ quick_subset_statistics <- function(task, state) {
   parts <- lapply(task$columns, function(column) {
     moments <- moments_by_group(state$frame$columns[[column]], grouping, state$rows)
     merged <- merged_moments(moments, unlist(into, recursive = FALSE, use.names = FALSE))
-    as_table(c(lead, list(column = rep(column, nrow(merged))), one_pass_figures(merged, task)))
+    table_of_columns(c(lead, list(column = rep(column, nrow(merged))), one_pass_figures(merged, task)))
   })
   each <- length(groups)
   sorted <- order(rep(seq_len(each), length(parts)), rep(seq_along(parts), each = each))
   table <- one_below_other(parts)
-  list(main = as_table(lapply(as.list(table), `[`, sorted)))
+  list(main = table_of_columns(lapply(as.list(table), `[`, sorted)))
 }
 
 one_pass_figures <- function(moments, task) {

@@ -75,7 +75,7 @@ statistics_tables <- function(task, state, rows, grouping) {
     out$main <- column_statistics(task, a, lead, named)
   } else if (length(task$named)) {
     rows_of <- if (!"rows" %in% names(named)) list(rows = as.integer(grouping$rows_per_group))
-    out$main <- as_table(c(lead, rows_of, named))
+    out$main <- table_of_columns(c(lead, rows_of, named))
   }
   if (task$empty && !is.null(out$main)) {
     out$main <- with_empty_groups(out$main, names(task$keys), task$columns, zero_columns(task))
@@ -96,11 +96,11 @@ column_statistics <- function(task, a, lead, named) {
     own_n <- intersect("n", names(task$named))
     c(lead, list(column = rep(column, groups)), shown[c(own_n, setdiff(names(shown), own_n))])
   })
-  if (length(parts) == 1) return(as_table(parts[[1]]))
+  if (length(parts) == 1) return(table_of_columns(parts[[1]]))
   bound <- lapply(stats::setNames(nm = names(parts[[1]])),
                   function(n) do.call(c, lapply(parts, `[[`, n)))
   sorted <- order(rep(seq_len(groups), length(parts)), rep(seq_along(parts), each = groups))
-  as_table(lapply(bound, `[`, sorted))
+  table_of_columns(lapply(bound, `[`, sorted))
 }
 
 shown_statistics <- function(task, a, column) {
@@ -135,7 +135,7 @@ date_table <- function(task, a, lead) {
       if (task$absent == "carry") v[m$absent > 0] <- NA
       as_kind(v, node, a)
     })
-    as_table(
+    table_of_columns(
       c(lead, list(column = rep(column, a$grouping$groups), n = m$n, absent = m$absent), ends))
   })
   one_below_other(parts)
@@ -169,7 +169,7 @@ category_table <- function(columns, task, state, rows) {
     }
     share <- ifelse(is.na(value), NA_real_, n / total(present))
     if (task$absent == "carry") share[total(n) > total(present)] <- NA
-    as_table(
+    table_of_columns(
       c(as.list(keys), list(column = rep(column, length(n)), value = value, n = n, share = share)))
   })
   table <- one_below_other(parts)

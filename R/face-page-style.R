@@ -1,0 +1,133 @@
+# How pages look, and the little they do by themselves.
+
+page_style <- "
+:root { color-scheme: light dark; --ink: #22303c; --soft: #4b5a66; --paper: #fffdf8;
+  --line: #d9d1bf; --leaf: #2f6f73; --block: #f4efe3; --mark: #fdf3d7; }
+@media (prefers-color-scheme: dark) { :root { --ink: #e9e6dd; --soft: #b9bdb9; --paper: #182026;
+  --line: #3f4b52; --leaf: #8cc7c0; --block: #232d34; --mark: #3a3420; } }
+* { box-sizing: border-box; }
+html { scroll-behavior: smooth; }
+@media (prefers-reduced-motion) { html { scroll-behavior: auto; } }
+body { margin: 0 auto; max-width: 66rem; padding: 1.6rem 1.5rem 4rem; background: var(--paper);
+  color: var(--ink); font: 16px/1.55 'DejaVu Sans', Verdana, sans-serif; overflow-wrap: anywhere; }
+a { color: var(--leaf); }
+a:focus-visible, button:focus-visible, summary:focus-visible, .box:focus-visible {
+  outline: 3px solid var(--leaf); outline-offset: 2px; }
+.unseen { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%);
+  white-space: nowrap; }
+.skip { position: absolute; left: -99rem; } .skip:focus { left: 1rem; top: .5rem; }
+h1 { font-size: 1.7rem; line-height: 1.25; margin: 0 0 .4rem; }
+h2 { font-size: 1.25rem; margin: 2.4rem 0 .7rem; padding-bottom: .25rem;
+  border-bottom: 2px solid var(--leaf); }
+h3 { font-size: 1.02rem; margin: 1.5rem 0 .4rem; }
+p, ul, ol { margin: .5rem 0; } li { margin: .15rem 0; }
+.small { color: var(--soft); font-size: .86rem; } .lead { font-size: 1.06rem; }
+nav { margin: 1.2rem 0; padding: .7rem 1rem; background: var(--block); border-radius: 4px; }
+nav ul { margin: 0; padding: 0; list-style: none; columns: 16rem; }
+nav li { break-inside: avoid; } nav li li { padding-left: 1.1rem; font-size: .9rem; }
+nav ul ul { columns: auto; }
+.notes li { background: var(--mark); padding: .35rem .7rem; border-radius: 4px; margin: .35rem 0; }
+.notes { padding-left: 0; list-style: none; }
+.box { overflow: auto; max-width: 100%; border-bottom: 1px solid var(--line); }
+.box.tall { max-height: 34rem; }
+.box.tall thead th { position: sticky; top: 0; background: var(--paper); }
+table { border-collapse: collapse; font-size: .86rem; min-width: min(100%, 20rem);
+  overflow-wrap: normal; }
+th, td { padding: .28rem .9rem .28rem 0; text-align: left; vertical-align: top;
+  border-bottom: 1px solid var(--line); max-width: 32rem; overflow-wrap: break-word; }
+thead th { color: var(--soft); border-bottom-color: var(--ink); font-weight: normal;
+  vertical-align: bottom; } tbody th { font-weight: normal; }
+.n { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; }
+th button { all: unset; cursor: pointer; color: inherit; border-bottom: 1px dotted var(--soft); }
+th[aria-sort=ascending] button::after { content: ' \\25B2'; }
+th[aria-sort=descending] button::after { content: ' \\25BC'; }
+tr.step td { font-weight: bold; } tr.condition td:nth-child(2) { padding-left: 1.4rem; }
+tr.condition td { color: var(--soft); }
+.tools { display: flex; flex-wrap: wrap; gap: .2rem 1.2rem; margin: .3rem 0 1rem;
+  font-size: .86rem; }
+.tools button { font: inherit; color: var(--leaf); background: none; border: 0; padding: 0;
+  text-decoration: underline; cursor: pointer; }
+figure { margin: .6rem 0 0; } figcaption { color: var(--soft); font-size: .86rem; }
+.picture { overflow-x: auto; }
+figure img { display: block; width: 100%; max-width: 60rem; height: auto; background: #fffdf8;
+  border: 1px solid var(--line); }
+dialog { width: 98vw; max-width: none; height: 96vh; max-height: none; padding: .6rem;
+  border: 1px solid var(--line); background: var(--paper); color: var(--ink); }
+dialog .box { height: calc(100% - 2.2rem); } dialog img { max-width: none; }
+details { margin: .4rem 0; } summary { cursor: pointer; color: var(--leaf); font-size: .9rem; }
+code { font: .92em 'DejaVu Sans Mono', monospace; }
+pre { background: var(--block); padding: .9rem 1rem; overflow-x: auto; white-space: pre-wrap;
+  font: .85rem/1.5 'DejaVu Sans Mono', monospace; overflow-wrap: anywhere; }
+dl { display: grid; grid-template-columns: max-content 1fr; gap: .2rem 1.2rem; margin: .5rem 0; }
+dt { color: var(--soft); } dd { margin: 0; }
+.cut { display: none; }
+@media (max-width: 40rem) { body { padding: 1rem .8rem 3rem; } h1 { font-size: 1.35rem; }
+  .picture img { min-width: 46rem; } td:not(.n), th:not(.n) { min-width: 4.6rem; }
+  dl { display: block; } dd { margin: 0 0 .4rem; } }
+@media print {
+  :root { --ink: #000; --soft: #333; --paper: #fff; --line: #bbb; --block: #f3f3f3; --mark: #fff; }
+  body { max-width: none; padding: 0; font-size: 10.5pt; }
+  nav, .tools, .skip { display: none; }
+  h2, h3, caption { break-after: avoid; } tr, figure, li { break-inside: avoid; }
+  thead { display: table-header-group; } .box, .box.tall { overflow: visible; max-height: none; }
+  .broad table { font-size: .62rem; } .broad th, .broad td { padding-right: .4rem; }
+  details:not([open]) { display: none; } .cut { display: block; }
+  figure img { max-height: 11.3cm; width: auto; max-width: 100%; } pre { font-size: 8.5pt; }
+}
+"
+
+# Without it everything is there to read; with it tables sort and figures open.
+page_script <- "
+document.querySelectorAll('table[data-sorts]').forEach(function (table) {
+  var body = table.tBodies[0];
+  table.tHead.querySelectorAll('th').forEach(function (head, at) {
+    var button = document.createElement('button');
+    button.type = 'button';
+    button.textContent = head.textContent;
+    head.textContent = '';
+    head.appendChild(button);
+    button.addEventListener('click', function () {
+      var falls = head.getAttribute('aria-sort') === 'ascending';
+      table.tHead.querySelectorAll('th').forEach(function (h) { h.removeAttribute('aria-sort'); });
+      head.setAttribute('aria-sort', falls ? 'descending' : 'ascending');
+      var key = function (row) {
+        var cell = row.cells[at];
+        return cell.hasAttribute('data-v') ? cell.getAttribute('data-v') : cell.textContent;
+      };
+      var isNumber = head.classList.contains('n');
+      Array.from(body.rows).map(function (row, i) { return [key(row), i, row]; })
+        .sort(function (a, b) {
+          if ((a[0] === '') !== (b[0] === '')) return a[0] === '' ? 1 : -1;
+          var d = isNumber ? a[0] - b[0] : a[0] < b[0] ? -1 : a[0] > b[0] ? 1 : 0;
+          return (falls ? -d : d) || a[1] - b[1];
+        }).forEach(function (one) { body.appendChild(one[2]); });
+    });
+  });
+});
+document.querySelectorAll('figure').forEach(function (figure) {
+  var image = figure.querySelector('img'), place = figure.querySelector('.tools');
+  if (!image || !place || !window.HTMLDialogElement) return;
+  var open = document.createElement('button');
+  open.type = 'button';
+  open.textContent = 'Full size';
+  open.setAttribute('aria-label', 'Full size: ' + figure.getAttribute('data-title'));
+  place.insertBefore(open, place.firstChild);
+  open.addEventListener('click', function () {
+    var dialog = document.createElement('dialog'), close = document.createElement('button');
+    var box = document.createElement('div'), large = image.cloneNode();
+    dialog.setAttribute('aria-label', figure.getAttribute('data-title'));
+    close.type = 'button';
+    close.textContent = 'Close';
+    box.className = 'box';
+    box.tabIndex = 0;
+    large.style.width = Math.max(1280, image.naturalWidth) + 'px';
+    large.style.maxWidth = 'none';
+    box.appendChild(large);
+    dialog.append(close, box);
+    close.addEventListener('click', function () { dialog.close(); });
+    dialog.addEventListener('close', function () { dialog.remove(); open.focus(); });
+    document.body.appendChild(dialog);
+    dialog.showModal();
+  });
+});
+"

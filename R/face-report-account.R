@@ -1,0 +1,137 @@
+# The account of a run on a page.
+
+# Steps that change rows, columns or names, and those that record something, apart.
+account_tables <- function(out) {
+  x <- worth_telling(as.data.frame(ledger(out)))
+  records <- vapply(x$kind, function(kind) step_definition(kind)$effect == "records", NA)
+  list(account_table(x[!records, , drop = FALSE], "What each step did to rows and columns",
+                     "steps"),
+       if (any(records)) {
+         account_table(x[records, , drop = FALSE], "Tables and figures: the rows they rest on",
+                       "outputs")
+       },
+       htmltools::tags$p(class = "small",
+                         paste0("Yes, no and unknown: what each condition alone says of the rows ",
+                                "that entered its step. Held: rows it was the first to hold.")))
+}
+
+account_table <- function(x, caption, id) {
+  is_step <- x$level == "step"
+  count <- function(v) ifelse(is.na(v), "", format_count(v))
+  columns <- list(step = ifelse(is_step, x$step, ""),
+                  what = ifelse(is_step, step_titles(x), below_step(x)),
+                  `rows in` = ifelse(is_step, count(x$rows_in), ""), yes = count(x$yes),
+                  no = count(x$no), unknown = count(x$unknown),
+                  held = ifelse(x$level == "column", "", count(x$held)),
+                  added = ifelse(x$added > 0, count(x$added), ""),
+                  `rows out` = count(x$rows_out), units = count(x$units_out))
+  needless <- c("added", "units", if (id == "outputs") c("yes", "no", "unknown", "held"))
+  empty <- vapply(columns, function(c) all(c %in% c("", "0")), NA)
+  columns <- columns[!(names(columns) %in% needless & empty)]
+  table_in_box(names(columns), lapply(columns, as.character),
+               !names(columns) %in% c("step", "what"), caption, id,
+               row_class = ifelse(is_step, "step", "condition"), sorts = FALSE)
+}
+
+# Held rows by step, condition and reason; for unknown ones, which columns are absent.
+reasons_table <- function(state) {
+  reasons <- held_reasons(state)
+  each <- function(say) vapply(reasons, function(r) as.character(say(r)), "")
+  rows <- vapply(reasons, function(r) as.numeric(r$rows), 1)
+  columns <- list(
+    step = each(function(r) r$step), `held by` = each(function(r) r$by),
+    because = each(function(r) paste0(r$because, which_absent(r$absent))),
+    rows = format_count(rows),
+    `source rows` = each(function(r) {
+      paste(c(format_count(r$first), if (r$rows > 4) "..."), collapse = ", ")
+    }))
+  table_in_box(names(columns), columns, c(FALSE, FALSE, FALSE, TRUE, FALSE),
+               "Rows held back, by step, condition and reason", "reasons",
+               raw = list(NULL, NULL, NULL, rows, NULL))
+}
+
+which_absent <- function(absent) {
+  if (!length(absent)) return("")
+  paste0(": ", paste0(names(absent), " absent (", format_count(absent), ")", collapse = ", "))
+}
+
+# Absent values of each column, in the study and among the rows that went on.
+absent_section <- function(state) {
+  t <- htmltools::tags
+  if (!is.null(state$unread)) {
+    return(page_section("absent", "Absent values",
+                        t$p("Not counted: the file was sieved while it was read. `absences()` in ",
+                            "the sieve counts them.")))
+  }
+  study <- state$study
+  before <- absent_counts(study$frame$columns, NULL)
+  if (!length(before)) return(NULL)
+  if (!any(before > 0)) {
+    return(page_section("absent", "Absent values", t$p("No column of the study has any.")))
+  }
+  names <- names(before)
+  table <- data.frame(column = vapply(names, study_label, "", study = study),
+                      `in the study` = before, share = before / max(study$frame$n, 1),
+                      check.names = FALSE)
+  if (!length(state$stages)) {
+    there <- names(before) %in% names(state$frame$columns) &
+      names(before) %in% state$scope$origin
+    table[["in the rows that went on"]] <- ifelse(
+      there, absent_counts(state$frame$columns[names[there]], state$rows)[names], NA)
+  }
+  table <- table[table[["in the study"]] > 0, , drop = FALSE]
+  rownames(table) <- NULL
+  whole <- sum(before == 0)
+  page_section("absent", "Absent values",
+               page_table(table, "Absent values by column", "absent-values", digits = 3,
+                          keys = "column"),
+               if (whole) {
+                 t$p(class = "small", paste0(counted(whole, "further column"), " without."))
+               })
+}
+
+absent_counts <- function(columns, rows) {
+  vapply(columns, function(x) {
+    if (!is.null(dim(x))) return(NA_real_)
+    as.numeric(sum(is.na(if (is.null(rows)) x else x[rows])))
+  }, 1)
+}
+
+# The study: where from, how large, and what is known of its columns.
+studied_section <- function(state) {
+  t <- htmltools::tags
+  study <- state$study
+  facts <- list(Study = study$name,
+                File = if (!is.null(study$source) && study$source != "-") basename(study$source),
+                Rows = format_count(study$frame$n), Columns = length(study$frame$columns),
+                Unit = if (!is.null(study$unit)) {
+                  paste0(study$unit, ", ", counted(count_units(study, NULL), "unit"))
+                },
+                `Codes for absent` = if (!is.null(study$reading)) {
+                  paste(quoted(study$reading$absent_codes), collapse = ", ")
+                },
+                Dictionary = if (!is.null(study$reading$dictionary)) {
+                  basename(study$reading$dictionary)
+                },
+                Fingerprint = if (is.null(state$unread)) fingerprint(as_study_object(study)))
+  facts <- Filter(Negate(is.null), facts)
+  page_section("studied", "What was studied",
+               t$dl(Map(function(term, said) list(t$dt(term), t$dd(said)), names(facts), facts)),
+               page_table(columns_known(study), "Columns", "columns", keys = "column"))
+}
+
+columns_known <- function(study) {
+  names <- names(study$frame$columns)
+  said <- function(list) vapply(names, function(n) if (is.null(list[[n]])) "" else list[[n]], "")
+  table <- data.frame(column = names, called = said(study$labels),
+                      `measured in` = said(study$measures),
+                      kind = vapply(study$frame$types, kind_said, ""), check.names = FALSE)
+  rownames(table) <- NULL
+  table[vapply(table, function(x) any(x != ""), NA)]
+}
+
+# An ordered category with its order.
+kind_said <- function(type) {
+  if (!isTRUE(type$ordered)) return(type$kind)
+  paste0("ordered category: ", paste(type$labels, collapse = " < "))
+}

@@ -1,0 +1,159 @@
+# Pages as their readers meet them: in a browser, on a phone, by keyboard, with hostile text.
+
+demo_page <- function() {
+  out <- quiet(pour(demo_study(), full_sieve(),
+                    subsets(big = weight > 40, rest = leftover()), counts(late, apiary),
+                    chart_box(y = mites_per_100, x = treatment),
+                    chart_strip(y = weight, x = late)))
+  page <- tempfile(fileext = ".html")
+  report(out, page, title = "Mites in spring")
+  list(out = out, page = page, text = paste(readLines(page, encoding = "UTF-8"), collapse = "\n"))
+}
+
+hostile_texts <- c("<script>found('struck')</script>", "\"quoted\" & 'so'", strrep("long ", 1000),
+                   "\u05e9\u05dc\u05d5\u05dd \u202eturned", "\U0001f41d bee", "esc \033[31mred",
+                   "two\nlines", "</td></table>", "`code` <b>", " blank ")
+
+hostile_page <- function() {
+  d <- data.frame(g = rep(hostile_texts, 3), x = as.numeric(seq_len(30)))
+  names(d)[2] <- "<i>x</i> & \"y\""
+  out <- quiet(pour(study(d, name = "<h1>A</h1>"),
+                    include(`<i>x</i> & "y"` > 2 | g == "</td></table>"),
+                    exclude(`<b>no</b>` = startsWith(g, " bl")), counts(g),
+                    statistics(of_kind("number"), by = g),
+                    chart_bar(x = g, y = mean(`<i>x</i> & "y"`), title = "<u>bars</u> & more")))
+  page <- tempfile(fileext = ".html")
+  report(out, page)
+  page
+}
+
+test_that("a report answers first, in an order that can be read, and holds every part", {
+  made <- demo_page()
+  headings <- regmatches(made$text, gregexpr("<h2[^>]*>[^<]*", made$text))[[1]]
+  expect_identical(sub(".*>", "", headings), c(
+    "Notes", "What became of the rows", "Tables", "Figures", "Subsets", "Methods",
+    "The account of every step", "Why rows were held back", "Absent values", "What was studied",
+    "How to run it again"))
+  lead <- sub(".*<p class=\"lead\">([^<]*)</p>.*", "\\1", made$text)
+  expect_match(lead, paste0("^hive-visits.csv: ", format(nrow(made$out$rows)), " of 2,345 rows"))
+  expect_match(lead, "Settings: min_weight = 20")
+  # Every link of the contents leads somewhere.
+  links <- regmatches(made$text, gregexpr("href=\"#[^\"]*", made$text))[[1]]
+  expect_on_page(made$text, paste0("id=\"", sub("href=\"#", "", links), "\""))
+  ids <- regmatches(made$text, gregexpr(" id=\"[^\"]*", made$text))[[1]]
+  expect_identical(ids[duplicated(ids)], character())
+  expect_false(grepl("<h[23][^>]*>(box|strip|statistics|counts)(_[0-9]+)?</h", made$text))
+  methods <- sub(".*<p id=\"methods-text\">([^<]*)</p>.*", "\\1", made$text)
+  held <- made$out$ledger$held[made$out$ledger$name == "first" & made$out$ledger$level == "step"]
+  expect_match(methods, paste0(format(held, big.mark = ","), " rows held back"))
+  expect_match(methods, "cannot be decided because a value is absent counts as unknown")
+  expect_match(methods, "Neat Sieve")
+  expect_on_page(made$text, fingerprint(made$out$study))
+})
+
+test_that("tables on a page sort, and can be taken away as CSV with all their values", {
+  made <- demo_page()
+  link <- sub(paste0(".*download=\"table-per-apiary.csv\" ",
+                     "href=\"data:text/csv;charset=utf-8;base64,([^\"]*).*"), "\\1", made$text)
+  path <- tempfile()
+  writeBin(jsonlite::base64_dec(link), path)
+  back <- utils::read.csv(path)
+  table <- as.data.frame(made$out$tables[["per apiary"]])
+  expect_equal(back$mean, table$mean)
+  expect_identical(nrow(back), nrow(table))
+  skip_without_browser()
+  # A table of two columns of numbers that text would put in another order.
+  d <- data.frame(g = c("b", "a", "c"), x = c(10, 9, 100))
+  page <- tempfile(fileext = ".html")
+  report(quiet(pour(d, statistics(x, by = g))), page)
+  seen <- in_page(page, "
+    var table = document.getElementById('table-statistics');
+    var heads = Array.from(table.tHead.querySelectorAll('th'));
+    var at = heads.findIndex(function (h) { return h.textContent === 'mean'; });
+    var column = function () { return Array.from(table.tBodies[0].rows).map(function (r) {
+      return r.cells[at].textContent; }); };
+    heads[at].querySelector('button').click(); var up = column();
+    var sorted = heads[at].getAttribute('aria-sort');
+    heads[at].querySelector('button').click();
+    found({up: up, sorted: sorted, down: column(), turned: heads[at].getAttribute('aria-sort')});")
+  expect_equal(as.numeric(seen$up), c(9, 10, 100))
+  expect_equal(as.numeric(seen$down), c(100, 10, 9))
+  expect_identical(c(seen$sorted, seen$turned), c("ascending", "descending"))
+})
+
+test_that("figures open in full size and fold their numbers", {
+  skip_without_browser()
+  made <- demo_page()
+  seen <- in_page(made$page, "
+    var figure = document.querySelector('#figures figure');
+    var fold = figure.querySelector('details');
+    var closed = fold.open; fold.querySelector('summary').click(); var opened = fold.open;
+    figure.querySelector('.tools button').click();
+    var dialog = document.querySelector('dialog');
+    var wide = dialog.querySelector('img').getBoundingClientRect().width, isOpen = dialog.open;
+    dialog.querySelector('button').click();
+    setTimeout(function () { found({closed: closed, opened: opened, wide: wide, isOpen: isOpen,
+      left: document.querySelectorAll('dialog').length}); }, 100);")
+  expect_false(seen$closed)
+  expect_true(seen$opened && seen$isOpen)
+  expect_gte(seen$wide, 1280)
+  expect_identical(seen$left, 0L)
+})
+
+test_that("no page has barriers or runs out of a narrow window", {
+  skip_without_browser()
+  made <- demo_page()
+  pages <- list(demo = made$page, hostile = hostile_page())
+  changed <- tempfile(fileext = ".html")
+  report(compare_runs(made$out, quiet(pour(demo_study(), full_sieve(),
+                                           set = list(min_weight = 30)))), changed)
+  pages$comparison <- changed
+  for (name in names(pages)) for (width in c(1280, 390)) {
+    wide <- in_page(pages[[name]], "found([document.documentElement.scrollWidth, innerWidth]);",
+                    width)
+    expect_lte(wide[1], wide[2], label = paste("the width of", name))
+    if (!is.null(axe_script())) {
+      expect_identical(barriers(pages[[name]], width), list(), info = paste(name, width))
+    }
+  }
+  if (!is.null(axe_script())) {
+    bad <- tempfile(fileext = ".html")
+    writeLines("<html><body><img src='x'><a href='#'></a></body>", bad)
+    expect_match(barriers(bad, 1280), "image-alt", all = FALSE)
+  }
+})
+
+test_that("hostile text stays text", {
+  page <- hostile_page()
+  text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
+  body <- sub(".*<body>", "", text)
+  expect_on_page(body, "<script>found", is_there = FALSE)
+  expect_on_page(body, "<h1>A</h1>", is_there = FALSE)
+  expect_on_page(body, "&lt;script&gt;found")
+  expect_on_page(body, "\\u202eturned")
+  expect_on_page(body, "esc \\e[31mred")
+  expect_on_page(body, "two\\nlines")
+  expect_on_page(body, "\033", is_there = FALSE)
+  skip_without_browser()
+  expect_identical(in_page(page, "found('kept');"), "kept")
+})
+
+test_that("of very many figures some are drawn, and the rest are named", {
+  d <- data.frame(x = rep(1:10, 40), g = rep(sprintf("g%02d", 1:40), each = 10))
+  named <- stats::setNames(lapply(unique(d$g), function(g) bquote(g == .(g))), unique(d$g))
+  out <- quiet(pour(d, do.call(subsets, named), chart_histogram(x = x), statistics(x)))
+  page <- tempfile(fileext = ".html")
+  report(out, page, figures = 3)
+  text <- paste(readLines(page), collapse = "\n")
+  expect_length(regmatches(text, gregexpr("<figure", text))[[1]], 3)
+  expect_on_page(text, "37 further figures not drawn")
+  expect_on_page(text, "<li>Spread of x: g40</li>")
+  expect_on_page(text, "class=\"box tall\"")
+})
+
+test_that("a report ends in a form that is known", {
+  out <- quiet(pour(data.frame(x = 1), include(x > 0)))
+  expect_error(report(out, "x.odt"), "No report ends in \".odt\"", class = "neatsieve_error_run")
+  expect_error(report(out, 3), "needs a path", class = "neatsieve_error_run")
+  expect_error(report(out, "x.html", figures = "all"), "figures", class = "neatsieve_error_step")
+})
