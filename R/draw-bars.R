@@ -130,7 +130,7 @@ tiles_of <- function(data, value, chart, title, labels = number_labels) {
     data$label <- sub("\n.*", "", data$label)
     lines <- 1
   }
-  room <- across * (max(nchar(unlist(strsplit(data$label, "\n")))) + 1) <= letters_across &&
+  room <- across * (max(nchar(unlist(strsplit(data$label, "\n")))) + 1) <= letters_across() &&
     down * lines <= 34
   list(
     ggplot2::geom_rect(

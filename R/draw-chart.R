@@ -1,6 +1,14 @@
 # From a chart to a figure.
 
+# A figure remembers its chart, so that it can be laid out anew for the size it is drawn in.
 draw_chart <- function(chart) {
+  figure <- laid_out(chart)
+  class(figure) <- c("neatsieve_figure", class(figure))
+  attr(figure, "drawn") <- list(chart = chart, figure = figure)
+  figure
+}
+
+laid_out <- function(chart) {
   if (!is.null(chart$subset)) {
     said <- if (!identical(unname(chart$subset_words), chart$subset))
       paste0(" (", chart$subset_words, ")")
@@ -22,9 +30,10 @@ draw_chart <- function(chart) {
 # The frame of every figure: words around it and, without panels, its n below the title.
 figure_of <- function(chart, x = chart$labels$x, y = chart$labels$y) {
   ggplot2::ggplot() + house_theme() +
-    ggplot2::labs(title = wrapped(chart$title, 85),
+    ggplot2::labs(title = wrapped(chart$title, 0.68 * letters_across()),
                   subtitle = if (!length(chart$keys)) panel_counts(chart$panels),
-                  caption = wrapped(chart$caption, 165), x = x, y = y, alt = chart_alt(chart))
+                  caption = wrapped(chart$caption, 1.32 * letters_across()), x = x, y = y,
+                  alt = chart_alt(chart))
 }
 
 # One sentence that stands for a figure, with what was added to it.
@@ -38,4 +47,47 @@ nothing_to_draw <- function(chart) {
                       size = 5) +
     ggplot2::theme(axis.text = ggplot2::element_blank(),
                    panel.grid.major = ggplot2::element_blank())
+}
+
+#' @export
+print.neatsieve_figure <- function(x, newpage = is.null(vp), vp = NULL, ...) {
+  if (grDevices::dev.cur() == 1) grDevices::dev.new()
+  inner <- function(x) {
+    class(x) <- setdiff(class(x), "neatsieve_figure")
+    attr(x, "drawn") <- NULL
+    x
+  }
+  if (!is.null(vp)) {
+    print(inner(x), newpage = newpage, vp = vp, ...)
+    return(invisible(x))
+  }
+  width <- grDevices::dev.size("in")[1]
+  # Smaller figures have smaller letters, down to what can be read in print.
+  size <- min(1, max(0.72, width / usual_width))
+  laid <- laid_out_for(x, usual_letters * width / usual_width / size)
+  if (newpage) grid::grid.newpage()
+  print(inner(laid), newpage = FALSE, vp = grid::viewport(gp = grid::gpar(cex = size)), ...)
+  invisible(x)
+}
+#' @export
+plot.neatsieve_figure <- function(x, ...) print(x, ...)
+
+# The figure for so many letters across; one that something was added to keeps what it is, and only
+# its words are broken into other lines.
+laid_out_for <- function(figure, letters) {
+  drawn <- attr(figure, "drawn")
+  if (is.null(drawn)) return(figure)
+  before <- drawing$letters
+  drawing$letters <- letters
+  on.exit(drawing$letters <- before)
+  bare <- figure
+  attr(bare, "drawn") <- NULL
+  if (identical(bare, drawn$figure)) return(laid_out(drawn$chart))
+  again <- figure_of(drawn$chart)
+  for (part in c("title", "caption")) {
+    if (identical(figure$labels[[part]], drawn$figure$labels[[part]])) {
+      figure$labels[[part]] <- again$labels[[part]]
+    }
+  }
+  figure
 }

@@ -7,10 +7,12 @@ draw_flow <- function(chart) {
   total <- max(data$rows, 1)
   data$y <- -seq_len(k)
   data$top <- data$rows / total
+  is_narrow <- letters_across() < 80
   unit <- if (all(is.na(data$units))) ""
-    else ifelse(is.na(data$units), "", paste0(", ", format_count(data$units), " units"))
-  data$label <- paste0(wrap_each(data$label, 34), "\n", format_count(data$rows),
-                       ifelse(data$rows == 1, " row", " rows"), unit)
+    else ifelse(is.na(data$units), "",
+                paste0(if (is_narrow) ",\n" else ", ", format_count(data$units), " units"))
+  data$label <- paste0(wrap_each(data$label, min(34, 0.27 * letters_across())), "\n",
+                       format_count(data$rows), ifelse(data$rows == 1, " row", " rows"), unit)
   stays <- held <- list()
   for (i in seq_len(k)[-1]) {
     on <- min(data$top[i], data$top[i - 1])
@@ -44,10 +46,11 @@ draw_flow <- function(chart) {
     ggplot2::geom_text(ggplot2::aes(x = x, y = y, label = label), reasons, hjust = 0, vjust = 0.5,
                        size = if (k > 9) 2.7 else 3.5, lineheight = 1.05, colour = house_soft)
   # Room for the texts on both sides, whose width does not change with the scale.
-  across <- c(left = 8.6, right = 8.1) *
+  across <- c(left = 8.6, right = if (is_narrow) 9 else 8.1) *
     c(max(nchar(unlist(strsplit(data$label, "\n")))),
-      max(0, nchar(unlist(strsplit(reasons$label, "\n"))))) / 1230
-  range <- (max(1.05, reasons$x) + 0.06) / (1 - min(0.7, sum(across)))
+      max(0, nchar(unlist(strsplit(reasons$label, "\n"))))) / 1230 *
+    usual_letters / letters_across()
+  range <- (max(1.05, reasons$x) + 0.06) / (1 - min(if (is_narrow) 0.85 else 0.7, sum(across)))
   figure +
     ggplot2::scale_x_continuous(
       limits = c(-0.05 - across[["left"]] * range,
@@ -65,8 +68,9 @@ flow_words <- function(chart, data) {
   lines <- lapply(which(data$held > 0), function(i) {
     mine <- reasons[reasons$step == data$step[i], , drop = FALSE]
     mine <- mine[order(-mine$rows), , drop = FALSE]
-    said <- paste0(format_count(mine$rows), "  ", substr(mine$condition, 1, 46),
-                   ifelse(nchar(mine$condition) > 46, "...", ""), " (", mine$because, ")")
+    room <- max(10, floor(min(46, (if (letters_across() < 80) 0.22 else 0.37) * letters_across())))
+    said <- paste0(format_count(mine$rows), "  ", substr(mine$condition, 1, room),
+                   ifelse(nchar(mine$condition) > room, "...", ""), " (", mine$because, ")")
     if (length(said) > 4) {
       said <- c(said[1:3],
                 paste0(format_count(sum(mine$rows[-(1:3)])), "  for ", length(said) - 3,

@@ -42,13 +42,16 @@ panel_columns <- function(chart) {
   n <- nrow(chart$panels)
   if (!length(chart$keys)) return(1)
   if (length(chart$keys) == 2) return(length(ordered_texts(chart, 2)))
-  if (n <= 3) return(max(1, n))
+  # Narrow figures have as many beside each other as there is room for.
+  most <- max(1, floor(letters_across() / 24))
+  if (n <= 3) return(max(1, min(n, most)))
   choices <- ceiling(sqrt(n)) + 0:1
+  if (letters_across() < usual_letters) choices <- pmin(choices, most)
   choices[which.min(ceiling(n / choices) * choices - n)]
 }
 
 panel_labels <- function(chart) {
   paste0(
     wrap_each(panel_texts(chart$panels, chart)[[1]],
-              floor(letters_across / panel_columns(chart)) - 2), "\n", panel_counts(chart$panels))
+              floor(letters_across() / panel_columns(chart)) - 2), "\n", panel_counts(chart$panels))
 }

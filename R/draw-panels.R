@@ -25,7 +25,7 @@ with_panels <- function(figure, chart, like = 0, scales = panel_scales(chart)) {
                                drop = FALSE))
   }
   down <- length(ordered_texts(chart, 1))
-  across <- floor((letters_across - 22) / panel_columns(chart)) - 2
+  across <- floor((letters_across() - 22) / panel_columns(chart)) - 2
   figure + panel_table_counts(chart, like) +
     ggplot2::theme(
       strip.text.y.left = ggplot2::element_text(size = if (down > 4) 8.5 else 11, angle = 0,

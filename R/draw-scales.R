@@ -20,7 +20,7 @@ with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
   levels <- chart$levels$colour
   if (is.null(levels)) return(figure)
   look <- look_of(levels)
-  rows <- max(1, ceiling(sum(nchar(levels) + 6) / (letters_across - nchar(chart$labels$colour))))
+  rows <- max(1, ceiling(sum(nchar(levels) + 6) / (letters_across() - nchar(chart$labels$colour))))
   guide <- function(...) {
     if (same_as_x(chart)) "none"
     else ggplot2::guide_legend(title = wrapped(chart$labels$colour, 40),
@@ -83,7 +83,7 @@ axis_scale <- function(which, values, expand = ggplot2::waiver(), chart = NULL) 
   kind <- if (inherits(values, "Date")) "date" else if (dated) "datetime" else "continuous"
   scale <- utils::getFromNamespace(paste0("scale_", which, "_", kind), "ggplot2")
   marks <- if (which == "x" && !is.null(chart))
-    max(2, min(5, floor(letters_across / panel_columns(chart) / if (dated) 12 else 7))) else 5
+    max(2, min(5, floor(letters_across() / panel_columns(chart) / if (dated) 12 else 7))) else 5
   scale(expand = expand, breaks = function(limits) some_marks(limits, marks),
         labels = if (dated) date_labels else number_labels)
 }

@@ -45,7 +45,7 @@ levels_per_panel <- function(chart, levels) {
 # Groups stand upright when their names do not fit below the axis.
 stands_upright <- function(chart, levels, most) {
   if (chart$kind %in% c("heat", "absence")) return(FALSE)
-  room <- floor(letters_across / (panel_columns(chart) * most)) - 1
+  room <- floor(letters_across() / (panel_columns(chart) * most)) - 1
   labels <- shown_text(levels)
   longest <- max(nchar(unlist(strsplit(labels, " "))))
   lines <- if (room >= longest) max(lengths(strsplit(wrap_each(labels, room), "\n"))) else 99
@@ -99,7 +99,7 @@ slot_axis <- function(chart, counts = NULL) {
 # Names that do not fit side by side below an axis that cannot stand upright (tiles) are turned.
 turned_labels <- function(chart, labels) {
   slots <- chart$slots
-  room <- floor(letters_across / (panel_columns(chart) * slots$most)) - 1
+  room <- floor(letters_across() / (panel_columns(chart) * slots$most)) - 1
   if (slots$flipped || max(nchar(unlist(strsplit(labels, "\n")))) <= room) return(NULL)
   short <- panel_columns(chart) == 1 && room >= 2 && max(nchar(labels)) <= 12
   list(
@@ -112,7 +112,7 @@ turned_labels <- function(chart, labels) {
 slot_marks <- function(chart) {
   slots <- chart$slots
   room <- if (slots$flipped) 48 / panel_rows(chart)
-    else letters_across * 0.75 / panel_columns(chart)
+    else letters_across() * 0.75 / panel_columns(chart)
   every <- max(1, ceiling(slots$most / room))
   unlist(
     lapply(split(seq_len(nrow(slots$table)), slots$table$group),
@@ -122,7 +122,7 @@ slot_marks <- function(chart) {
 slot_labels <- function(chart, counts) {
   slots <- chart$slots
   text <- shown_text(slots$table$level)
-  room <- floor(letters_across / (panel_columns(chart) * slots$most)) - 1
+  room <- floor(letters_across() / (panel_columns(chart) * slots$most)) - 1
   text <- wrap_each(text, if (slots$flipped) most_slot_letters else max(room, 4))
   if (is.null(counts)) return(text)
   n <- counts[match(slots$table$level, chart$levels$x)]
@@ -147,7 +147,7 @@ slot_counts <- function(chart, data) {
   if (length(chart$keys) || length(chart$levels$colour) || is.null(chart$levels$x)) return(NULL)
   n <- data$n[match(chart$levels$x, panel_key_text(data$x))]
   if (chart$kind == "bar" && all(n == 1, na.rm = TRUE)) return(NULL)
-  room <- floor(letters_across / max(1, chart$slots$most)) - 1
+  room <- floor(letters_across() / max(1, chart$slots$most)) - 1
   if (!chart$slots$flipped && room < max(nchar(paste("n =", format_count(n))))) return(NULL)
   n
 }
@@ -167,7 +167,7 @@ count_marks <- function(chart, data) {
       ggplot2::geom_text(ggplot2::aes(x = place, y = -Inf, label = label), data, hjust = -0.15,
                          size = size, colour = house_soft))
   }
-  room <- letters_across / (panel_columns(chart) * side_by_side) *
+  room <- letters_across() / (panel_columns(chart) * side_by_side) *
     (if (side_by_side > max(1, chart$slots$most)) beside_width else 1)
   size <- min(2.9, 2.9 * room / (max(nchar(data$label)) + 0.8))
   turned <- size < 1.9

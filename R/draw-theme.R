@@ -49,8 +49,12 @@ wrap_each <- function(text, width) {
   vapply(text, wrapped, character(1), width = width, USE.NAMES = FALSE)
 }
 
-# How many letters fit across a figure of the default size.
-letters_across <- 125
+# How many letters fit across a figure: of the default size, and of the one that is being drawn.
+usual_letters <- 125
+usual_width <- 1280 / 110
+drawing <- new.env(parent = emptyenv())
+drawing$letters <- usual_letters
+letters_across <- function() drawing$letters
 
 utils::globalVariables(
   c("from", "to", "count", "label", "panel_row", "panel_column", "panel", "x", "y", "colour",

@@ -35,19 +35,24 @@ account_table <- function(x, caption, id) {
 
 # Held rows by step, condition and reason; for unknown ones, which columns are absent.
 reasons_table <- function(state) {
-  reasons <- held_reasons(state)
-  each <- function(say) vapply(reasons, function(r) as.character(say(r)), "")
-  rows <- vapply(reasons, function(r) as.numeric(r$rows), 1)
-  columns <- list(
-    step = each(function(r) r$step), `held by` = each(function(r) r$by),
-    because = each(function(r) paste0(r$because, which_absent(r$absent))),
-    rows = format_count(rows),
-    `source rows` = each(function(r) {
-      paste(c(format_count(r$first), if (r$rows > 4) "..."), collapse = ", ")
-    }))
+  table <- reasons_frame(state)
+  columns <- lapply(table, function(x) if (is.numeric(x)) format_count(x) else x)
+  columns$step <- as.character(table$step)
   table_in_box(names(columns), columns, c(FALSE, FALSE, FALSE, TRUE, FALSE),
                "Rows held back, by step, condition and reason", "reasons",
-               raw = list(NULL, NULL, NULL, rows, NULL))
+               raw = list(NULL, NULL, NULL, table$rows, NULL))
+}
+
+reasons_frame <- function(state) {
+  reasons <- held_reasons(state)
+  each <- function(say) vapply(reasons, function(r) as.character(say(r)), "")
+  data.frame(
+    step = vapply(reasons, `[[`, 1L, "step"), `held by` = each(function(r) r$by),
+    because = each(function(r) paste0(r$because, which_absent(r$absent))),
+    rows = vapply(reasons, function(r) as.numeric(r$rows), 1),
+    `source rows` = each(function(r) {
+      paste(c(format_count(r$first), if (r$rows > 4) "..."), collapse = ", ")
+    }), check.names = FALSE)
 }
 
 which_absent <- function(absent) {
@@ -63,12 +68,26 @@ absent_section <- function(state) {
                         t$p("Not counted: the file was sieved while it was read. `absences()` in ",
                             "the sieve counts them.")))
   }
+  table <- absent_frame(state)
+  if (is.null(table)) return(NULL)
+  if (!nrow(table)) {
+    return(page_section("absent", "Absent values", t$p("No column of the study has any.")))
+  }
+  whole <- length(state$study$frame$columns) - nrow(table)
+  page_section("absent", "Absent values",
+               page_table(table, "Absent values by column", "absent-values", digits = 3,
+                          keys = "column"),
+               if (whole) {
+                 t$p(class = "small", paste0(counted(whole, "further column"), " without."))
+               })
+}
+
+# Columns with absent values, how many, and how many among the rows that went on; NULL for a study
+# without columns.
+absent_frame <- function(state) {
   study <- state$study
   before <- absent_counts(study$frame$columns, NULL)
   if (!length(before)) return(NULL)
-  if (!any(before > 0)) {
-    return(page_section("absent", "Absent values", t$p("No column of the study has any.")))
-  }
   names <- names(before)
   table <- data.frame(column = vapply(names, study_label, "", study = study),
                       `in the study` = before, share = before / max(study$frame$n, 1),
@@ -81,13 +100,7 @@ absent_section <- function(state) {
   }
   table <- table[table[["in the study"]] > 0, , drop = FALSE]
   rownames(table) <- NULL
-  whole <- sum(before == 0)
-  page_section("absent", "Absent values",
-               page_table(table, "Absent values by column", "absent-values", digits = 3,
-                          keys = "column"),
-               if (whole) {
-                 t$p(class = "small", paste0(counted(whole, "further column"), " without."))
-               })
+  table
 }
 
 absent_counts <- function(columns, rows) {

@@ -63,7 +63,8 @@ run_absences <- function(bound, state) {
         list(patterns = pattern_table(grouped, absent_in, group, keys, columns)))
   })
   for (part in names(tables)) {
-    state <- record_table(state, finished_table(tables[[part]], names(bound$keys)), part)
+    state <- record_table(state, finished_table(tables[[part]], names(bound$keys),
+                                                 keys_called(bound$keys, state)), part)
   }
   state
 }

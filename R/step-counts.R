@@ -91,7 +91,8 @@ run_counts <- function(bound, state) {
   tables <- tables_by_subset(state, function(rows, subset) {
     list(main = make(group_rows(bound$keys, state$frame, rows), step, state$where))
   })
-  record_table(state, finished_table(tables[[1]], names(bound$keys)))
+  called <- keys_called(bound$keys, state)
+  record_table(state, finished_table(tables[[1]], names(bound$keys), called))
 }
 
 count_table <- function(grouped, step, where) {

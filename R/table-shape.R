@@ -10,6 +10,14 @@ finished_table <- function(table, keys = character(), called = NULL, digits = NU
             class = c("neatsieve_table", "data.frame"))
 }
 
+# How key columns are called, where that is another name: for headings of their columns.
+keys_called <- function(nodes, state) {
+  called <- vapply(nodes, function(node) {
+    if (node$node == "column") state_label(state, node$name) else ""
+  }, "")
+  called[!called %in% c("", names(called))]
+}
+
 interaction_words <- function(keys) {
   do.call(paste, c(lapply(unname(as.list(keys)), as.character), sep = "\002"))
 }

@@ -34,7 +34,8 @@ quick_subset_statistics <- function(task, state) {
   parts <- lapply(task$columns, function(column) {
     moments <- moments_by_group(state$frame$columns[[column]], grouping, state$rows)
     merged <- merged_moments(moments, unlist(into, recursive = FALSE, use.names = FALSE))
-    table_of_columns(c(lead, list(column = rep(column, nrow(merged))), one_pass_figures(merged, task)))
+    figures <- one_pass_figures(merged, task)
+    table_of_columns(c(lead, list(column = rep(column, nrow(merged))), figures))
   })
   each <- length(groups)
   sorted <- order(rep(seq_len(each), length(parts)), rep(seq_along(parts), each = each))

@@ -22,6 +22,7 @@ run_statistics <- function(bound, state) {
   }, quick = if (!is.null(quick)) arranged(quick, task, state))
   picked <- c(task$columns, task$category_columns, task$date_columns)
   called <- vapply(picked, state_axis, character(1), state = state)
+  called <- c(called, keys_called(task$keys, state))
   for (part in names(tables)) {
     table <- finished_table(tables[[part]], names(task$keys), called[called != names(called)],
                             task$digits)

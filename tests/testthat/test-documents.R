@@ -1,0 +1,126 @@
+# Results in documents that knitr makes, and reports that are documents.
+
+skip_without_pandoc <- function() {
+  testthat::skip_if_not_installed("rmarkdown")
+  testthat::skip_if_not(rmarkdown::pandoc_available(), "pandoc is not here")
+}
+
+document_lines_of_all <- c(
+  "---", "title: All", "---", "```{r, include = FALSE}", "library(neatsieve)",
+  "hives <- study(demo_file('hive-visits.csv'), unit = hive,",
+  "               dictionary = demo_file('hive-visits.schema.json'))",
+  "plan <- sieve(settings(least = 20), include(weighed = hive_weight_kg > least),",
+  "              statistics(hive_weight_kg, by = apiary), counts(season),",
+  "              chart_box(y = mites_per_100, x = treatment))",
+  "out <- pour(hives, plan)", "odd <- c('<script>found(1)</script>', '*b* | $x$ [l](m)', 'a\\nb')",
+  "```", "```{r, message = FALSE, echo = FALSE}", "hives", "plan", "out", "out$tables$statistics",
+  "out$tables$counts", "ledger(out)", "held_back(out, 'weighed')", "screening(hives, honey_kg > 5)",
+  "look(hives)", "compare_runs(out, pour(hives, swap(plan, 'least', 60)))",
+  "sieve_difference(plan, swap(plan, 'least', 60))", "check_sieve(plan, hives)",
+  "pour(data.frame(g = odd, x = 1:3), counts(g))$tables$counts", "```",
+  "```{r box, fig.width = 6, fig.height = 4}", "out$figures$box", "```",
+  "```{r own, fig.alt = if (knitr::is_html_output()) 'In my own words'}", "out$figures$box", "```")
+
+# The text of a Word file as XML.
+text_of_word <- function(path) {
+  folder <- tempfile("word-")
+  file <- utils::unzip(path, "word/document.xml", exdir = folder)
+  paste(readLines(file, warn = FALSE, encoding = "UTF-8"), collapse = "\n")
+}
+
+rendered <- function(lines, format) {
+  folder <- tempfile("document-")
+  dir.create(folder)
+  writeLines(lines, file.path(folder, "all.Rmd"))
+  rmarkdown::render(file.path(folder, "all.Rmd"), format, quiet = TRUE,
+                    envir = new.env(parent = globalenv()))
+}
+
+test_that("every object is knitted as what it is, in HTML", {
+  skip_without_pandoc()
+  page <- paste(readLines(rendered(document_lines_of_all, "html_document"), encoding = "UTF-8"),
+                collapse = "\n")
+  expect_gte(length(regmatches(page, gregexpr("<table", page))[[1]]), 10)
+  expect_on_page(page, ">Apiary</th>", "Hive weight (kg)",
+                 "Box plots. Mites by Treatment", "In my own words", "Worth a look")
+  expect_on_page(page, "<script>found(1)", "Next:", "held_back(out", demo_file("hive-visits.csv"),
+                 is_there = FALSE)
+  expect_on_page(page, "&lt;script&gt;found(1)&lt;/script&gt;", "*b* | $x$ [l](m)", "a\\nb")
+  # A caption stands with its own table.
+  expect_match(page, "<caption>What each step did to the rows.</caption>", fixed = TRUE)
+})
+
+test_that("every object is knitted in Word and PDF", {
+  skip_without_pandoc()
+  word <- rendered(document_lines_of_all, "word_document")
+  text <- text_of_word(word)
+  expect_gte(length(regmatches(text, gregexpr("<w:tbl>", text))[[1]]), 10)
+  skip_if(!nzchar(Sys.which("pdflatex")), "no LaTeX is here")
+  pdf <- rendered(document_lines_of_all, "pdf_document")
+  expect_identical(rawToChar(readBin(pdf, "raw", 5)), "%PDF-")
+})
+
+test_that("a report may be a Word or PDF document", {
+  skip_without_pandoc()
+  out <- quiet(pour(demo_study(), full_sieve(), counts(late)))
+  path <- tempfile(fileext = ".docx")
+  expect_identical(report(out, path, title = "A \"study\": #1"), path)
+  text <- text_of_word(path)
+  expect_on_page(text, "Methods", "What was studied", "study")
+  changed <- tempfile(fileext = ".docx")
+  report(compare_runs(out, quiet(pour(demo_study(), full_sieve(), set = list(min_weight = 40)))),
+         changed)
+  expect_gt(file.size(changed), 5000)
+  skip_if(!nzchar(Sys.which("pdflatex")), "no LaTeX is here")
+  pdf <- tempfile(fileext = ".pdf")
+  report(out, pdf)
+  expect_identical(rawToChar(readBin(pdf, "raw", 5)), "%PDF-")
+})
+
+test_that("as_table() gives plain tables with labels", {
+  hives <- quiet(study(demo_file("hive-visits.csv"), unit = hive,
+                       labels = list(honey_kg = "Honey", apiary = "Apiary"),
+                       measures = list(honey_kg = "kg")))
+  out <- quiet(pour(hives, include(present(honey_kg)), statistics(honey_kg, by = apiary),
+                    counts(season)))
+  table <- as_table(out$tables$statistics)
+  expect_identical(class(table), "data.frame")
+  expect_identical(attr(table$apiary, "label"), "Apiary")
+  expect_identical(attr(table$mean, "label"), "mean")
+  expect_identical(unique(as.character(table$column)), "Honey (kg)")
+  whole <- as.data.frame(out$tables$statistics)$mean
+  expect_equal(as.numeric(table$mean), round(whole, 3), tolerance = 0.01)
+  expect_equal(as.numeric(as_table(out$tables$statistics, digits = NULL)$mean), whole)
+  expect_match(attr(as_table(ledger(out)), "caption"), "each step")
+  for (x in list(hives, look(hives), screening(hives, honey_kg > 1), held_back(out), out,
+                 out$tables$counts, check_sieve(sieve(include(honey_kg > 1)), hives), mtcars)) {
+    table <- as_table(x)
+    expect_identical(class(table), "data.frame")
+    expect_false(any(vapply(table, function(c) is.null(attr(c, "label")), NA)))
+  }
+  expect_error(as_table(1:3), "is no table", class = "neatsieve_error_run")
+})
+
+test_that("figures lay themselves out for the size they are drawn in", {
+  out <- quiet(pour(demo_study(), include(season == "spring"), exclude(hive_weight_kg > 200),
+                    chart_histogram(x = hive_weight_kg, panels = apiary)))
+  ns <- asNamespace("neatsieve")
+  figure <- out$figures$histogram
+  small <- ns$laid_out_for(figure, 52)
+  lines <- function(text) strsplit(text, "\n")[[1]]
+  longest <- function(text) max(nchar(lines(text)))
+  expect_lte(longest(small$labels$caption), 0.6 * longest(figure$labels$caption))
+  expect_lte(ns$laid_out_for(figure, 52)$facet$params$ncol, 2)
+  # What a user added stays, and words of the user's are not touched.
+  mine <- figure + ggplot2::labs(title = "My own title\nin two lines") +
+    ggplot2::theme(plot.title = ggplot2::element_text(size = 30))
+  laid <- ns$laid_out_for(mine, 52)
+  expect_identical(laid$labels$title, "My own title\nin two lines")
+  expect_identical(laid$theme$plot.title$size, 30)
+  expect_identical(laid$labels$caption, small$labels$caption)
+  for (size in list(c(160, 100), c(90, 120), c(400, 300))) {
+    path <- tempfile(fileext = ".png")
+    save_figure(figure, path, width = size[1], height = size[2])
+    expect_gt(file.size(path), 1000)
+  }
+})
