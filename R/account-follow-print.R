@@ -5,7 +5,7 @@ print.neatsieve_followed <- function(x, ...) {
   local_plain()
   asked <- attr(x, "asked")
   if (is.null(asked) || !all(c("source_row", "became", "saw") %in% names(x))) return(NextMethod())
-  width <- cli::console_width()
+  width <- console_width()
   writeLines(strwrap(followed_headline(x), width, exdent = 2))
   x <- as.data.frame(x)
   if (length(asked) == 1) for (line in followed_lines(x)) {

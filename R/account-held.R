@@ -148,6 +148,6 @@ print.neatsieve_held <- function(x, ...) {
   local_plain()
   if (!"held_because" %in% names(x)) return(NextMethod())
   cat(counted(nrow(x), "row"), " held back\n", sep = "")
-  if (nrow(x)) cat(table_lines(x, rows = 10), sep = "\n")
+  if (nrow(x)) cat(table_lines(x, rows = 10, lead = "source_row", blocks = 4), sep = "\n")
   invisible(x)
 }

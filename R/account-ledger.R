@@ -72,7 +72,7 @@ print.neatsieve_ledger <- function(x, ...) {
 
 # The ledger as aligned text. Steps stand at the margin with the rows that went on; their
 # conditions below them with what each said alone and how many rows it was the first to hold.
-ledger_lines <- function(x, width = cli::console_width()) {
+ledger_lines <- function(x, width = console_width()) {
   if (!nrow(x)) return("No steps.")
   x <- worth_telling(x)
   count <- function(v) ifelse(is.na(v), "", format_count(v))
@@ -90,15 +90,24 @@ ledger_lines <- function(x, width = cli::console_width()) {
                       formatC(c(n, columns[[n]]), width = max(nchar(c(n, columns[[n]]))))
                     }, character(nrow(x) + 1))
   numbers <- apply(matrix(numbers, nrow = nrow(x) + 1), 1, paste, collapse = "  ")
-  room <- max(16, min(width, 110) - nchar(numbers[1]) - 2)
+  room <- min(width, 110) - nchar(numbers[1]) - 2
   label <- c("step", label)
+  if (room < 18) return(stacked_ledger(label, numbers, width))
   # Columns have no numbers beside them, and so all the room.
   room <- ifelse(c("", x$level) == "column", width, room)
-  label <- ifelse(nchar(label) > room,
-                  paste0(substr(label, 1, room - 1), if (cli::is_utf8_output()) "\u2026" else "~"),
-                  label)
+  long <- nchar(label, "width") > room
+  if (any(long)) label[long] <- mapply(cut_to, label[long], rep_len(room, length(label))[long])
   widest <- max(nchar(label[room < width | room == min(room)]))
   sub(" +$", "", paste0(aligned(label, widest, FALSE), "  ", numbers))
+}
+
+# Where there is no room beside them, numbers stand below their step.
+stacked_ledger <- function(label, numbers, width) {
+  numbers <- sub(" +$", "", paste0(strrep(" ", max(0, width - nchar(numbers[1]))), numbers))
+  label <- vapply(label, cut_to, "", width = width)
+  bare <- grepl("^ *$", numbers)
+  c(paste0(label[1], substring(numbers[1], nchar(label[1]) + 1)),
+    unlist(Map(function(l, n, bare) c(l, if (!bare) n), label[-1], numbers[-1], bare[-1])))
 }
 
 # A column is worth a line where something happened to its values.

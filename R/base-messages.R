@@ -65,7 +65,7 @@ worded_parts <- function(where, instead) {
 # A text behind a mark, in lines no wider than the console.
 worded <- function(text, mark = NULL, exdent = 2) {
   text <- gsub("[ \t\r\n]+", " ", paste(c(mark, text), collapse = " "))
-  width <- getOption("cli.condition_width", cli::console_width())
+  width <- getOption("cli.condition_width", console_width())
   if (cli::ansi_nchar(text, "width") < width) return(text)
   as.character(cli::ansi_strwrap(text, width, exdent = exdent))
 }

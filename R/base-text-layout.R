@@ -1,43 +1,106 @@
 # Tables as text no wider than the terminal.
 
-# A data frame as text no wider than the terminal; columns that do not fit are named below. Row
-# names that say something stand first. `keys` are columns whose absent values make a group.
-table_lines <- function(table, width = cli::console_width(), digits = 4, rows = 20,
-                        keys = character(), prefer = character()) {
-  # Columns that cannot fit are only named; those preferred get room first.
-  first <- c(which(names(table) %in% prefer), which(!names(table) %in% prefer))
-  kept <- sort(utils::head(first, width %/% 3 + 1))
-  beyond <- names(table)[setdiff(seq_along(table), kept)]
-  shown <- utils::head(table[kept], rows)
+# How wide the console is: where output is piped, as COLUMNS says.
+console_width <- function() {
+  columns <- Sys.getenv("COLUMNS")
+  told <- grepl("^[0-9]+$", columns) && is.null(getOption("cli.width")) && !isatty(stdout())
+  if (told) max(30L, as.integer(columns)) else cli::console_width()
+}
+# What one may do next is said to a person, not to a file or a pipe.
+shows_hints <- function() {
+  told <- getOption("neatsieve.hints")
+  if (is.null(told)) interactive() || isatty(stdout()) else isTRUE(told)
+}
+hint <- function(text, width = console_width()) {
+  if (shows_hints()) writeLines(c("", strwrap(text, width, exdent = 6)))
+}
+wrapped_lines <- function(text, exdent = 2) strwrap(text, console_width(), exdent = exdent)
+
+# A data frame as text no wider than the console: columns that do not fit continue in further
+# blocks, each led by the columns `lead` (and by row names that say something). Those of `prefer`
+# come first. keys: columns whose absent values make a group. Columns beyond `blocks` blocks are
+# only named. right: columns of text that stand to the right; letters: how long texts may be.
+table_lines <- function(table, width = console_width(), digits = 4, rows = 20,
+                        keys = character(), prefer = character(), lead = character(), blocks = 6,
+                        right = character(), letters = 28) {
+  first <- unique(c(intersect(c(lead, prefer), names(table)), names(table)))
+  # More cannot fit, and very many take long to write out.
+  tried <- utils::head(first, blocks * (width %/% 3 + 1))
+  shown <- utils::head(table[tried], rows)
   cells <- lapply(stats::setNames(nm = names(shown)), function(n) {
-    shown_cells(shown[[n]], digits, key = n %in% keys)
+    shown_cells(shown[[n]], digits, key = n %in% keys, most = letters)
   })
-  right <- vapply(shown, function(x) is.numeric(x) || inherits(x, c("Date", "POSIXct")), logical(1))
+  right <- vapply(names(shown), function(n) {
+    n %in% right || is.numeric(shown[[n]]) || inherits(shown[[n]], c("Date", "POSIXct"))
+  }, NA)
   if (!is.null(names <- own_row_names(shown))) {
     cells <- c(list(as.character(names)), cells)
     names(cells)[1] <- ""
     right <- c(FALSE, right)
+    lead <- c("", lead)
   }
-  widths <- mapply(function(cell, name) max(nchar(c(cell, name), type = "width")), cells,
-                   names(cells))
-  turn <- order(!names(cells) %in% c("", prefer))
-  fits <- logical(length(cells))
-  fits[turn] <- cumsum(widths[turn] + 2) - 2 <= width
-  if (!any(fits)) fits[turn[1]] <- TRUE
-  lines <- do.call(paste, c(unname(Map(function(cell, name, w, r) aligned(c(name, cell), w, r),
-                                       cells[fits], names(cells)[fits], widths[fits], right[fits])),
-                            sep = "  "))
-  lines <- sub(" +$", "", lines)
+  blocked <- blocks_of_columns(column_widths(cells), lead, width)
+  beyond <- c(unlist(blocked[-seq_len(min(blocks, length(blocked)))]), setdiff(first, tried))
+  blocked <- utils::head(blocked, blocks)
+  lines <- lapply(blocked, function(names) block_lines(cells[names], right[names], width))
   left_rows <- nrow(table) - nrow(shown)
-  c(lines, if (left_rows > 0) paste0("... and ", counted(left_rows, "more row")),
-    not_shown(c(names(cells)[!fits], beyond), width))
+  c(if (length(beyond)) {
+      paste0(counted(ncol(table), "column"), ", of which ",
+             format_count(ncol(table) - length(setdiff(beyond, lead))), " are shown")
+    },
+    unlist(lapply(seq_along(lines), function(i) c(if (i > 1) "", lines[[i]]))),
+    if (left_rows > 0) paste0("... and ", counted(left_rows, "more row")),
+    not_shown(setdiff(beyond, lead), width))
+}
+
+column_widths <- function(cells) {
+  mapply(function(cell, name) max(nchar(c(cell, cut_name(name)), type = "width")), cells,
+         names(cells))
+}
+
+# Names of columns that stand beside each other, block by block. Leading columns are repeated where
+# they leave room for others.
+blocks_of_columns <- function(widths, lead, width) {
+  lead <- intersect(names(widths), lead)
+  if (sum(widths[lead] + 2) > width * 0.6) lead <- character()
+  rest <- setdiff(names(widths), lead)
+  blocks <- list()
+  at <- 1
+  while (at <= length(rest)) {
+    room <- width + 2 - sum(widths[lead] + 2)
+    fits <- cumsum(widths[rest[at:length(rest)]] + 2) <= room
+    n <- max(1, sum(fits))
+    blocks <- c(blocks, list(c(lead, rest[at + seq_len(n) - 1])))
+    at <- at + n
+  }
+  if (length(blocks)) blocks else list(lead)
+}
+
+block_lines <- function(cells, right, width) {
+  columns <- Map(function(cell, name, right) {
+    all <- c(cut_name(name), cell)
+    aligned(all, max(nchar(all, type = "width")), right)
+  }, cells, names(cells), right)
+  lines <- sub(" +$", "", do.call(paste, c(unname(columns), sep = "  ")))
+  long <- nchar(lines, type = "width") > width
+  lines[long] <- cut_to(lines[long], width)
+  lines
+}
+
+# A text cut off so that it is no wider.
+cut_to <- function(x, width) {
+  as.character(cli::ansi_strtrim(x, width, if (cli::is_utf8_output()) "\u2026" else "~"))
+}
+cut_name <- function(name, most = 30) {
+  name <- visible_text(name)
+  if (any(nchar(name, type = "width") > most)) cut_to(name, most) else name
 }
 
 not_shown <- function(names, width) {
   if (!length(names)) return(NULL)
   more <- length(names) - 60
   if (more > 0) names <- c(names[1:60], paste("and", counted(more, "more column")))
-  strwrap(paste0("Not shown: ", paste(names, collapse = ", ")), width, exdent = 2)
+  strwrap(paste0("Not shown: ", paste(cut_name(names), collapse = ", ")), width, exdent = 2)
 }
 
 # An absent number is "-", which no number is; anything else absent, and a group of absent keys, is
@@ -57,7 +120,7 @@ shown_cells <- function(x, digits, key = FALSE, most = 28) {
   text <- visible_text(text)
   text[is.na(x)] <- absent_cell
   long <- nchar(text, type = "width") > most
-  text[long] <- cli::ansi_strtrim(text[long], most, if (cli::is_utf8_output()) "\u2026" else "~")
+  text[long] <- cut_to(text[long], most)
   text
 }
 
@@ -92,7 +155,14 @@ shown_numbers <- function(x, digits = 4) {
   lost <- is.finite(x) & x != 0 & !grepl("[1-9]", out)
   out[lost] <- vapply(signif(x[lost], 2), number_code, character(1))
   out[is.na(x)] <- "-"
-  out
+  if (any(lost)) points_below_each_other(out) else out
+}
+
+# Numbers with as much room behind their points.
+points_below_each_other <- function(text) {
+  behind <- nchar(sub("^[^.]*", "", text))
+  behind[grepl("e", text)] <- max(behind)
+  paste0(text, strrep(" ", max(behind) - behind))
 }
 
 aligned <- function(x, width, right) {

@@ -160,7 +160,7 @@ print.neatsieve_check <- function(x, ...) {
                  worded_parts(if (nzchar(x$where[i])) x$where[i],
                               if (nzchar(x$instead[i])) x$instead[i]), ""))
   }
-  writeLines(strwrap(check_headline(x), cli::console_width(), exdent = 2))
+  writeLines(strwrap(check_headline(x), console_width(), exdent = 2))
   invisible(x)
 }
 

@@ -168,8 +168,8 @@ cli_account <- function(out, written) {
     cat("\nFigure", if (length(charts) > 1) "s", " ", listed(charts, 12), "\n", sep = "")
   }
   if (length(written)) cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
-  else cat("\nNext: --out DIR writes rows, tables and figures, with --held the held rows;",
-           "--report a page.\n")
+  else hint(paste("Next: --out DIR writes rows, tables and figures, with --held the held rows;",
+                  "--report a page."))
 }
 
 cli_verify <- function(given, options) {

@@ -158,7 +158,7 @@ in_shell <- function(text) {
   broken <- lapply(split(lines, cumsum(starts)), paste, collapse = "\n")
   broken[changed] <- lapply(said[changed],
                             function(l) {
-                              paste(strwrap(l, cli::console_width(), exdent = 2), collapse = "\n")
+                              paste(strwrap(l, console_width(), exdent = 2), collapse = "\n")
                             })
   paste(unlist(broken), collapse = "\n")
 }

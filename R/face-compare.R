@@ -75,7 +75,7 @@ one_sided_columns <- function(columns) {
 #' @export
 print.neatsieve_comparison <- function(x, ..., rows = 12) {
   local_plain()
-  width <- cli::console_width()
+  width <- console_width()
   writeLines(strwrap(paste0(c("First:  ", "Second: "), x$headlines), width, exdent = 8))
   writeLines(c("", strwrap(comparison_headline(x), width, exdent = 2)))
   for (part in comparison_parts(x)) {

@@ -108,7 +108,7 @@ print.neatsieve_runs <- function(x, ...) {
   local_plain()
   inside <- unclass(x)$inside
   runs <- inside$made$runs
-  width <- cli::console_width()
+  width <- console_width()
   failed <- which(!is.na(runs$error))
   writeLines(strwrap(paste0(counted(nrow(runs), "run"), " of a sieve of ",
                             counted(length(inside$sieve), "step"),
@@ -126,6 +126,6 @@ print.neatsieve_runs <- function(x, ...) {
                 if (length(charts)) paste0("runs$figures$", lang_text(as.name(charts[1]))),
                 "runs$outs[[1]]",
                 if (nrow(runs) > 1) "compare_runs(runs$outs[[1]], runs$outs[[2]])")
-  writeLines(c("", strwrap(paste0("Next: ", listed(next_one, 8, "or"), "."), width, exdent = 6)))
+  hint(paste0("Next: ", listed(next_one, 8, "or"), "."), width)
   invisible(x)
 }

@@ -102,24 +102,23 @@ screening_examples <- function(all, rows, state, most) {
 #' @export
 print.neatsieve_screening <- function(x, ..., onward = NULL) {
   local_plain()
-  width <- cli::console_width()
-  cat(x$headline, "\n\n", sep = "")
+  width <- console_width()
+  cat(wrapped_lines(x$headline), "", sep = "\n")
   shown <- x$table
   shown$because[is.na(shown$because)] <- ""
   names(shown)[5] <- "unknown because"
   if (all(shown[[5]] == "")) shown[[5]] <- NULL
   shown[2:4] <- lapply(shown[2:4], format_count)
-  room <- max(20, width - 50)
-  shown$condition <- ifelse(nchar(shown$condition) > room,
-                            paste0(substr(shown$condition, 1, room - 1), "\u2026"), shown$condition)
-  cat(right_aligned(shown, 2:4), sep = "\n")
+  shown$condition <- cut_to(visible_text(shown$condition), max(20, width - 50))
+  cat(table_lines(shown, width, rows = Inf, lead = "condition", right = names(shown)[2:4],
+                  letters = max(28, width - 50)), sep = "\n")
   if (!is.null(x$pairs)) {
     cat("\nPairs: how many rows say what to the first and the second\n")
     for (i in seq_len(nrow(x$pairs))) {
       p <- x$pairs[i, ]
-      cat("  ", p$first, "  with  ", p$second, "\n", sep = "")
+      cat(cut_to(visible_text(paste0("  ", p$first, "  with  ", p$second)), width), "\n", sep = "")
       grid <- matrix(format_count(as.numeric(p[3:11])), 3, byrow = TRUE)
-      w <- max(7, nchar(grid))
+      w <- max(7, nchar(grid)) - ceiling(max(0, 3 * (max(7, nchar(grid)) + 10) + 11 - width) / 3)
       cat("      first",
           paste0("  ", aligned(paste("second", c("yes", "no", "unknown")), w + 8, TRUE)), "\n",
           sep = "")
@@ -133,20 +132,12 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
     cat("\nExamples\n")
     front <- c("condition", "outcome", "source_row", intersect(x$columns, names(kept)))
     kept <- kept[front]
-    kept$condition <- ifelse(nchar(kept$condition) > 24,
-                             paste0(substr(kept$condition, 1, 23), "\u2026"), kept$condition)
+    kept$condition <- cut_to(visible_text(kept$condition), 24)
     kept$condition[duplicated(kept$condition)] <- ""
-    cat(table_lines(kept, width, rows = 36), sep = "\n")
+    cat(table_lines(kept, width, rows = 36, lead = c("condition", "outcome", "source_row")),
+        sep = "\n")
   }
-  cat("\n", if (is.null(onward)) "Next: use them in include() or exclude(); rows in $examples."
-      else onward, "\n", sep = "")
+  hint(if (is.null(onward)) "Next: use them in include() or exclude(); rows in $examples."
+       else onward, width)
   invisible(x)
-}
-
-right_aligned <- function(table, right) {
-  cells <- lapply(seq_along(table), function(i) {
-    text <- c(names(table)[i], as.character(table[[i]]))
-    aligned(text, max(nchar(text, type = "width")), i %in% right)
-  })
-  sub(" +$", "", do.call(paste, c(cells, sep = "  ")))
 }

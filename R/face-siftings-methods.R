@@ -45,7 +45,7 @@ summary.neatsieve_siftings <- function(object, ...) {
 }
 #' @export
 print.neatsieve_summary <- function(x, ...) {
-  cat(strwrap(x$headline, cli::console_width(), exdent = 2), "", sep = "\n")
+  cat(strwrap(x$headline, console_width(), exdent = 2), "", sep = "\n")
   print(x$ledger)
   cat("\nThe rows that went all the way\n")
   print(x$rows)

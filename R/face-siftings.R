@@ -80,7 +80,7 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
                   "how many rows to show")
   shown <- if (!length(picks)) state$visible
     else resolve_picks(picks, new_typing(state$scope, new_place("print")), "`columns`")
-  width <- cli::console_width()
+  width <- console_width()
   cat(strwrap(siftings_headline(state), width, exdent = 2), "", sep = "\n")
   cat(ledger_lines(ledger(x), width), sep = "\n")
   n <- state_row_count(state)
@@ -88,7 +88,7 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
     cat("\nFirst rows\n")
     is_there <- !vapply(state$frame$columns[shown], is_unread, NA)
     cat(table_lines(rows_of(relation_of(state), shown[is_there], rows), width, rows = rows,
-                    prefer = made_columns(state)), sep = "\n")
+                    prefer = made_columns(state), blocks = 3), sep = "\n")
     if (!all(is_there)) {
       cat(strwrap(paste0("Not read yet, as no step needed ", if (sum(!is_there) == 1) "it" else
         "them", ": ", listed(shown[!is_there], 12), "."), width, exdent = 2), sep = "\n")
@@ -112,8 +112,7 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   if (length(notes)) {
     cat("\n", counted(length(notes), "note"), " on this run, in $notes.\n", sep = "")
   }
-  cat("\n", paste(strwrap(paste("Next:", next_words(state)), width, exdent = 6), collapse = "\n"),
-      "\n", sep = "")
+  hint(paste("Next:", next_words(state)), width)
   invisible(x)
 }
 

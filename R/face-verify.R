@@ -161,7 +161,7 @@ files_since <- function(found) {
 print.neatsieve_verified <- function(x, ...) {
   local_plain()
   if (!all(c("what", "agrees", "detail") %in% names(x))) return(NextMethod())
-  width <- cli::console_width()
+  width <- console_width()
   bad <- x[!x$agrees, , drop = FALSE]
   for (i in seq_len(nrow(bad))) {
     writeLines(strwrap(paste0(cli::symbol$cross, " ", bad$what[i], ": ", bad$detail[i], "."), width,

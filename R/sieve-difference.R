@@ -141,7 +141,7 @@ field_code <- function(field, value) {
 print.neatsieve_difference <- function(x, ...) {
   local_plain()
   if (!all(c("what", "step", "before", "after") %in% names(x))) return(NextMethod())
-  width <- cli::console_width()
+  width <- console_width()
   writeLines(if (nrow(x)) strwrap(difference_words(x), width, exdent = 5)
              else "The sieves are the same.")
   invisible(x)

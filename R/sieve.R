@@ -70,7 +70,7 @@ c.neatsieve_step <- function(...) as_sieve(list(...))
 print.neatsieve_sieve <- function(x, ...) {
   local_plain()
   cat("Sieve of ", counted(length(x), "step"), "\n", sep = "")
-  width <- max(60, min(cli::console_width(), 100))
+  width <- max(60, min(console_width(), 100))
   for (i in seq_along(x)) {
     words <- step_words(x[[i]])
     cat(strwrap(words[1], width, indent = 0, exdent = 6, initial = sprintf("%3d  ", i)), sep = "\n")

@@ -84,28 +84,29 @@ most_columns_printed <- 300
 #' @export
 print.neatsieve_look <- function(x, ..., onward = NULL) {
   local_plain()
-  width <- min(cli::console_width(), 120)
-  cat(x$headline, "\n\n", sep = "")
-  name_width <- max(6, min(24, max(nchar(names(x$columns), type = "width"))))
+  width <- min(console_width(), 120)
+  cat(wrapped_lines(x$headline), "", sep = "\n")
+  most <- if (width < 72) 16 else 24
+  name_width <- max(6, min(most, max(nchar(names(x$columns), type = "width"))))
   kinds <- vapply(x$columns, function(c) if (isTRUE(c$ordered)) "ordered" else c$kind, character(1))
   absent <- format_count(vapply(x$columns, `[[`, numeric(1), "absent"))
   different <- format_count(vapply(x$columns, function(c) as.numeric(c$different), numeric(1)))
   kind_width <- max(4, nchar(kinds))
   widths <- c(max(6, nchar(absent)), max(9, nchar(different)))
+  room <- max(14, width - name_width - kind_width - sum(widths) - 8)
   cell <- function(text, width, right = FALSE) aligned(text, width, right)
   cat(cell("column", name_width), "  ", cell("kind", kind_width), "  ",
       cell("absent", widths[1], TRUE), "  ", cell("different", widths[2], TRUE),
-      "  spread, or most frequent\n", sep = "")
-  room <- max(20, width - name_width - kind_width - sum(widths) - 8)
+      cut_to("  spread, or most frequent", room + 2), "\n", sep = "")
   names <- names(x$columns)
   shown <- seq_len(min(length(names), most_columns_printed))
   long <- nchar(names, type = "width") > name_width
-  names[long] <- paste0(substr(names[long], 1, name_width - 1), "\u2026")
+  names[long] <- cut_to(names[long], name_width)
   spread <- vapply(x$columns[shown], spread_text, character(1), room = room)
   lines <- paste0(cell(names[shown], name_width), "  ", cell(kinds[shown], kind_width), "  ",
                   cell(absent[shown], widths[1], TRUE), "  ",
                   cell(different[shown], widths[2], TRUE), "  ", spread)
-  cat(sub(" +$", "", lines), sep = "\n")
+  cat(cut_to(sub(" +$", "", lines), width), sep = "\n")
   if (length(names) > length(shown)) {
     cat("... and ", counted(length(names) - length(shown), "more column"),
         ", in as.data.frame() of this\n", sep = "")
@@ -118,9 +119,8 @@ print.neatsieve_look <- function(x, ..., onward = NULL) {
   if (is.null(onward)) {
     onward <- paste0("Next: try a condition with screening(), e.g. screening(study, ",
                      next_condition(x), ").")
-    onward <- paste(strwrap(onward, width, exdent = 6), collapse = "\n")
   }
-  cat("\n", onward, "\n", sep = "")
+  hint(onward, width)
   invisible(x)
 }
 
@@ -144,7 +144,7 @@ spread_text <- function(column, room) {
   odd <- shown != names(column$counts)
   shown[odd] <- quoted(names(column$counts)[odd])
   long <- nchar(shown) > 22
-  shown[long] <- paste0(substr(shown[long], 1, 21), "\u2026")
+  shown[long] <- cut_to(visible_text(shown[long]), min(22, room - 8))
   parts <- paste(shown, format_count(column$counts))
   text <- parts[1]
   for (i in seq_along(parts)[-1]) {

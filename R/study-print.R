@@ -10,13 +10,13 @@ as.data.frame.neatsieve_study <- function(x, ...) {
 print.neatsieve_study <- function(x, ...) {
   local_plain()
   facts <- unclass(x)
-  cat(study_headline(facts), "\n", sep = "")
+  cat(wrapped_lines(study_headline(facts)), sep = "\n")
   kinds <- vapply(facts$frame$types, `[[`, character(1), "kind")
   for (kind in unique(kinds)) {
     said <- paste0(kind, ": ", paste(names(kinds)[kinds == kind], collapse = ", "))
-    cat(strwrap(said, indent = 2, exdent = 6, width = cli::console_width()), sep = "\n")
+    cat(strwrap(said, indent = 2, exdent = 6, width = console_width()), sep = "\n")
   }
-  cat("Next: look() at it, try screening(), or pour() it over a sieve.\n")
+  hint("Next: look() at it, try screening(), or pour() it over a sieve.")
   invisible(x)
 }
 

@@ -8,7 +8,7 @@ print.neatsieve_table <- function(x, ..., rows = 60) {
   x <- by_label(x)
   cat(
     table_lines(as.data.frame(x), rows = rows, digits = if (is.null(digits)) 4 else digits,
-                keys = keys), sep = "\n")
+                keys = keys, lead = c("subset", keys, "column", "value")), sep = "\n")
   invisible(x)
 }
 #' @export

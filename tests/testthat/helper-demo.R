@@ -2,6 +2,8 @@
 # integration does; else a share is enough.
 is_full_run <- function() as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "0")) >= 1000
 rounds_of <- function(full, usual) if (is_full_run()) full else usual
+# Prints end with what one may do next, as they do on a console.
+options(neatsieve.hints = TRUE)
 demo_study <- function() {
   suppressMessages(
     study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"),

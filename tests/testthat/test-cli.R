@@ -104,10 +104,10 @@ test_that("demo writes everything and the report stands alone", {
                   info = chart)
   expect_gt(
     lengths(
-      gregexpr("<img src=\"data:image/png;base64,[^\"]{2000,}\" alt=\"[^\"]{20,}\"", gallery)), 20)
+      gregexpr("<img src=\"data:image/[a-z+]*;base64,[^\"]{2000,}\" [^>]*alt=\"[^\"]{20,}\"", gallery)), 20)
   page <- paste(readLines(file.path(folder, "report.html")), collapse = "\n")
-  expect_match(page, "data:image/png;base64,")
-  expect_false(grepl("(src|href)=\"(?!data:)", page, perl = TRUE))
+  expect_true(grepl("data:image/", page, fixed = TRUE))
+  expect_false(grepl("(src|href)=\"(?!data:|#)", page, perl = TRUE))
   for (
     said in c("What became of the rows", "in_spring", "426 of 2,345", "Windle Hill",
               "<h2>Figures</h2>")) expect_true(grepl(said, page, fixed = TRUE), info = said)
