@@ -105,9 +105,13 @@ ledger_lines <- function(x, width = console_width()) {
 stacked_ledger <- function(label, numbers, width) {
   numbers <- sub(" +$", "", paste0(strrep(" ", max(0, width - nchar(numbers[1]))), numbers))
   label <- vapply(label, cut_to, "", width = width)
-  bare <- grepl("^ *$", numbers)
-  c(paste0(label[1], substring(numbers[1], nchar(label[1]) + 1)),
-    unlist(Map(function(l, n, bare) c(l, if (!bare) n), label[-1], numbers[-1], bare[-1])))
+  unlist(Map(function(label, numbers) {
+    free <- nchar(sub("[^ ].*", "", numbers))
+    if (!nzchar(numbers)) label
+    else if (nchar(label, "width") < free) {
+      paste0(aligned(label, free, FALSE), substring(numbers, free + 1))
+    } else c(label, numbers)
+  }, label, numbers), use.names = FALSE)
 }
 
 # A column is worth a line where something happened to its values.

@@ -23,9 +23,9 @@ wrapped_lines <- function(text, exdent = 2) strwrap(text, console_width(), exden
 table_lines <- function(table, width = console_width(), digits = 4, rows = 20,
                         keys = character(), prefer = character(), lead = character(), blocks = 6,
                         right = character(), letters = 28) {
-  first <- unique(c(intersect(c(lead, prefer), names(table)), names(table)))
+  first <- unique(c(intersect(prefer, names(table)), names(table)))
   # More cannot fit, and very many take long to write out.
-  tried <- utils::head(first, blocks * (width %/% 3 + 1))
+  tried <- unique(c(intersect(first, lead), utils::head(first, blocks * (width %/% 3 + 1))))
   shown <- utils::head(table[tried], rows)
   cells <- lapply(stats::setNames(nm = names(shown)), function(n) {
     shown_cells(shown[[n]], digits, key = n %in% keys, most = letters)
@@ -61,6 +61,7 @@ column_widths <- function(cells) {
 # Names of columns that stand beside each other, block by block. Leading columns are repeated where
 # they leave room for others.
 blocks_of_columns <- function(widths, lead, width) {
+  if (sum(widths + 2) - 2 <= width) return(list(names(widths)))
   lead <- intersect(names(widths), lead)
   if (sum(widths[lead] + 2) > width * 0.6) lead <- character()
   rest <- setdiff(names(widths), lead)

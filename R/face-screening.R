@@ -67,8 +67,21 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
     table = data.frame(condition = names(all), counts, because = unname(because), row.names = NULL),
     pairs = if (pairs && length(outcomes) > 1) pair_table(outcomes),
     examples = screening_examples(all, rows, state, examples),
-    columns = unique(unlist(lapply(nodes, columns_read)))
+    columns = unique(unlist(lapply(nodes, columns_read))), study = state$study$name,
+    rows = length(rows), together = yes_together(outcomes)
   ), class = "neatsieve_screening")
+}
+
+# Which conditions say yes on the same rows, and on how many, most first.
+yes_together <- function(outcomes) {
+  if (length(outcomes) < 2) return(NULL)
+  code <- interaction_code(lapply(outcomes, `==`, 2L))
+  first <- match(seq_len(max(code, 0L)), code)
+  names <- vapply(first, function(row) {
+    paste(names(outcomes)[vapply(outcomes, function(o) o[row] == 2L, NA)], collapse = " & ")
+  }, "")
+  table <- data.frame(conditions = names, rows = tabulate(code, length(first)))
+  table[order(-table$rows), ]
 }
 
 pair_table <- function(outcomes) {

@@ -52,21 +52,19 @@ print.neatsieve_summary <- function(x, ...) {
   invisible(x)
 }
 
-#' Figures of a run, drawn
+#' The rows' way through a run, drawn
 #'
-#' Draws the figures of siftings one after the other; a run without figures draws its rows' way.
+#' Draws how many rows (and units) went on from step to step, and what held the others back, as
+#' [chart_flow()] does. The run's own figures are in `$figures`.
 #'
 #' @param x Siftings from [pour()].
 #' @param ... Not used.
-#' @return `x`, invisibly.
+#' @return A ggplot object.
 #' @examples
 #' plot(pour(demo_file("hive-visits.csv"), include(season == "spring")))
 #' @export
 plot.neatsieve_siftings <- function(x, ...) {
-  figures <- figures_in(x)
-  if (!length(figures)) figures <- list(chart_flow(x))
-  for (figure in figures) print(figure)
-  invisible(x)
+  chart_flow(x)
 }
 
 #' @export

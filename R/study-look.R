@@ -30,7 +30,7 @@ look <- function(data) {
 
 look_at_column <- function(name, x, type, frame, whole) {
   kind <- type$kind
-  out <- list(kind = kind, absent = NA, different = NA)
+  out <- list(kind = kind, absent = NA, different = NA, share_absent = NA)
   is_numeric <- kind %in% c("number", "whole", "date", "date-time")
   if (is.null(dim(x)) && !is_numeric) out$absent <- sum(is.na(x))
   if (is_numeric) {
@@ -51,6 +51,7 @@ look_at_column <- function(name, x, type, frame, whole) {
     out$counts <- c(yes = sum(x, na.rm = TRUE), no = sum(!x, na.rm = TRUE))
     out$different <- sum(out$counts > 0)
   }
+  out$share_absent <- out$absent / max(frame$n, 1)
   out
 }
 

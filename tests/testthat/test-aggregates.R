@@ -305,7 +305,7 @@ test_that("subsets keep membership, overlap, and every output is made for each",
              exclude(mites_per_100 > 5), statistics(mites_per_100, by = season),
              statistics(mites_per_100, show = c("mean", "sd", "min", "max"), by = season,
                         name = "quick"), counts(temper),
-             chart_histogram(x = mites_per_100, panels = season))
+             chart_histogram(x = mites_per_100, panels = season, axes = "own"))
   out <- quiet(pour(demo_study(), s))
   on <- is.na(table$mites_per_100) | table$mites_per_100 <= 5
   strong <- table$brood_frames > 8
@@ -319,7 +319,7 @@ test_that("subsets keep membership, overlap, and every output is made for each",
     inside <- table[members[[name]] & on, ]
     expect_equal(out$subsets[[name]], inside, ignore_attr = "row.names")
     alone <- pour(inside, statistics(mites_per_100, by = season), counts(temper),
-                  chart_histogram(x = mites_per_100, panels = season))
+                  chart_histogram(x = mites_per_100, panels = season, axes = "own"))
     of_subset <- function(t) as.data.frame(t[t$subset == name, -1])
     if (nrow(inside)) {
       expect_equal(of_subset(out$tables$statistics), as.data.frame(alone$tables$statistics),

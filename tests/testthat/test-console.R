@@ -1,0 +1,86 @@
+# Prints on consoles of several widths, with odd texts, and where nobody reads them.
+
+printed_at <- function(x, width, ...) {
+  old <- options(cli.width = width, width = width)
+  on.exit(options(old))
+  cli::ansi_strip(utils::capture.output(print(x, ...)))
+}
+
+things_to_print <- function() {
+  hives <- demo_study()
+  plan <- sieve(settings(least = 20), criteria(weighed = present(hive_weight_kg)),
+                include(weighed, in_spring = season == "spring",
+                        hive_weight_kg > least & brood_frames > 2 | honey_kg > 10),
+                exclude(misread = hive_weight_kg > 200),
+                work_out(honey_share = honey_kg / hive_weight_kg),
+                subsets(strong = brood_frames > 8, weak = brood_frames < 4),
+                statistics(hive_weight_kg, "mites_*", by = apiary), counts(season, temper),
+                absences(by = season), chart_box(y = mites_per_100, x = treatment))
+  out <- quiet(pour(hives, plan))
+  list(study = hives, look = quiet(look(hives)), siftings = out,
+       statistics = out$tables$statistics, counts = out$tables$counts,
+       absences = out$tables$absences, ledger = ledger(out), held = held_back(out),
+       screening = quiet(screening(hives, hive_weight_kg > 60, present(mites_per_100),
+                                   pairs = TRUE)),
+       comparison = compare_runs(out, quiet(pour(hives, swap(plan, "least", 50)))),
+       followed = follow(out, 3), overlaps = overlaps(out), summary = summary(out))
+}
+
+test_that("no print is wider than its console", {
+  for (width in c(60, 80, 120)) {
+    for (name in names(things <- things_to_print())) {
+      lines <- printed_at(things[[name]], width)
+      expect_lte(max(nchar(lines, "width")), width, label = paste(name, "at", width))
+    }
+  }
+  things <- things_to_print()
+  expect_snapshot(cat(printed_at(things$siftings, 60), sep = "\n"))
+  expect_snapshot(cat(printed_at(things$statistics, 60, rows = 4), sep = "\n"))
+  expect_snapshot(cat(printed_at(things$held, 120), sep = "\n"))
+})
+
+test_that("columns that do not fit continue below, led by what tells rows apart", {
+  d <- as.data.frame(matrix(round(sin(1:200), 3), 4))
+  d <- cbind(d, group = c("a", "b", "c", "d"))
+  table <- quiet(pour(d, statistics(V1, V2, by = group, shape = "wide")))$tables$statistics
+  lines <- printed_at(table, 60)
+  heads <- grep("^group", lines)
+  expect_gt(length(heads), 1)
+  # Every column stands in some block, once but for the one that leads.
+  said <- unlist(strsplit(trimws(lines[heads]), " +"))
+  expect_setequal(said, names(table))
+  expect_identical(sum(said != "group"), ncol(table) - 1L)
+  wide <- printed_at(quiet(pour(data.frame(d, d), include(V1 < 2))), 60)
+  expect_match(wide, "columns, of which [0-9]+ are shown", all = FALSE)
+  expect_match(wide, "^Not shown: ", all = FALSE)
+})
+
+test_that("odd texts are seen as what they are", {
+  d <- data.frame(t = c("two\nlines", "tab\there", "esc\033[31m", "\u202eturned", "plain", NA),
+                  x = c(1e6, 0.00012, -3, NA, 12.5, 7))
+  lines <- printed_at(quiet(pour(d, include(absent(x) | present(x)))), 60, rows = 9)
+  expect_match(lines, "two\\nlines", fixed = TRUE, all = FALSE)
+  expect_match(lines, "tab\\there", fixed = TRUE, all = FALSE)
+  expect_match(lines, "esc\\e[31m", fixed = TRUE, all = FALSE)
+  expect_match(lines, "\\u202eturned", fixed = TRUE, all = FALSE)
+  expect_match(lines, "(absent)", fixed = TRUE, all = FALSE)
+  # Numbers stand with their points below each other.
+  column <- grep("0[.]00012|1000000[.]0|12[.]5", lines, value = TRUE)
+  expect_length(column, 3)
+  expect_length(unique(regexpr("[.][0-9]", column)), 1)
+})
+
+test_that("hints are for people, and piped output goes by COLUMNS", {
+  hives <- demo_study()
+  old <- options(neatsieve.hints = FALSE)
+  on.exit(options(old))
+  expect_no_match(printed_at(hives, 80), "Next")
+  options(neatsieve.hints = TRUE)
+  expect_match(printed_at(hives, 80), "Next", all = FALSE)
+  code <- "library(neatsieve); print(suppressMessages(look(demo_file('hive-visits.csv'))))"
+  said <- system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote(code)), stdout = TRUE,
+                  env = c("COLUMNS=64", paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
+  expect_lte(max(nchar(said, "width")), 64)
+  expect_gt(max(nchar(said, "width")), 55)
+  expect_no_match(said, "Next")
+})
