@@ -33,6 +33,8 @@ text_form <- function(values, least = 0.9) {
 }
 
 dates_form <- function(values, least) {
+  # Most texts are far from any: trying all patterns on them takes longer than a small look.
+  if (mean(grepl("^[^\n]{6,24}$", values) & grepl("[0-9]", values)) < least) return(NULL)
   fits <- vapply(common_date_patterns, function(p) {
     mean(!is.na(dates_by_pattern(values, p)$days))
   }, numeric(1))

@@ -30,3 +30,5 @@ page <- c(
   ".SH FILES", "Plan files are YAML or JSON; see the schema plan.schema.json of the R package.",
   ".SH SEE ALSO", "help(package = \\(dqneatsieve\\(dq) in R")
 writeLines(page, "inst/neatsieve.1")
+# What `neatsieve --help` says, so that it needs no package to be loaded.
+writeLines(of("cli_usage")(), "inst/help.txt")

@@ -227,3 +227,8 @@ test_that("a closed pipe ends quietly with its own exit code and files are writt
   expect_true(
     all(c("rows.csv", "report.html", "sieve.yaml") %in% c(list.files(folder), "report.html")))
 })
+
+test_that("the text of --help that ships is the one the command would make", {
+  expect_identical(paste(readLines(system.file("help.txt", package = "neatsieve")),
+                         collapse = "\n"), asNamespace("neatsieve")$cli_usage())
+})

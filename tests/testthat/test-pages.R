@@ -157,3 +157,26 @@ test_that("a report ends in a form that is known", {
   expect_error(report(out, 3), "needs a path", class = "neatsieve_error_run")
   expect_error(report(out, "x.html", figures = "all"), "figures", class = "neatsieve_error_step")
 })
+
+test_that("overviews are pictures too", {
+  hives <- demo_study()
+  seen <- quiet(screening(hives, weighed = hive_weight_kg > 45, season == "spring"))
+  together <- seen$together
+  expect_identical(sum(together$rows), 2345L)
+  d <- as.data.frame(hives)
+  yes <- (d$hive_weight_kg > 45) %in% TRUE & d$season == "spring"
+  expect_identical(together$rows[together$conditions == "weighed & season == \"spring\""],
+                   sum(yes))
+  out <- quiet(pour(hives, include(season == "spring")))
+  pictures <- list(plot(seen), plot(quiet(look(hives))), plot(quiet(look(airquality))), plot(out),
+                   plot(compare_runs(out, quiet(pour(hives, include(season != "summer"))))),
+                   plot(compare_runs(out, out)),
+                   plot(quiet(look(data.frame(x = c(NA, NA), one = 1, `<b>` = hostile_texts[1:2])))))
+  for (picture in pictures) {
+    expect_s3_class(picture, "ggplot")
+    expect_gt(nchar(ggplot2::get_alt_text(picture)), 30)
+    file <- tempfile(fileext = ".png")
+    save_figure(picture, file)
+    expect_gt(file.size(file), 3000)
+  }
+})
