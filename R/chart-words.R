@@ -65,7 +65,7 @@ chart_alt <- function(chart) {
   about <- chart_kind(chart$kind)
   n <- sum(chart$panels$n)
   absent <- sum(chart$panels$absent)
-  groups <- if (length(chart$levels$x)) paste0(" for ", listed(shown_text(chart$levels$x), 8))
+  groups <- if (length(chart$levels$x)) paste0(" for ", listed(whole_text(chart$levels$x), 8))
   said <- chart$told
   paste0(toupper(substr(about$called, 1, 1)), substr(about$called, 2, 200), ". ", chart$title,
          groups,
@@ -129,7 +129,7 @@ marks_told <- function(chart, values, what) {
     is.null(chart$data$y)
   if (!lone) return(paste(what, ends_told(range(values[known]))))
   paste0(what, ": ",
-         paste(shown_text(panel_key_text(chart$data$x))[known], told_number(values[known]),
+         paste(whole_text(panel_key_text(chart$data$x))[known], told_number(values[known]),
                collapse = ", "))
 }
 
@@ -150,5 +150,10 @@ same_as_x <- function(chart) {
     identical(chart$labels$x, chart$labels$colour)
 }
 
-# Texts as figures show them: with quotes where blanks at the ends would not be seen.
-shown_text <- function(text) ifelse(grepl("^\\s|\\s$", text), paste0("\"", text, "\""), text)
+# Texts as figures show them: with quotes where blanks at the ends would not be seen, and no longer
+# than there is room for; whole_text() is what the text alternative says.
+shown_text <- function(text, most = 60) cut_off_text(whole_text(text), most)
+whole_text <- function(text) {
+  text <- visible_text(text)
+  ifelse(grepl("^\\s|\\s$", text), paste0("\"", text, "\""), text)
+}

@@ -25,7 +25,7 @@ says_nothing <- function(key) {
 panel_texts <- function(table, chart) {
   Map(function(key, k) {
     # What the whole key holds decides whether its name is needed, not one table's part of it.
-    text <- shown_text(panel_key_text(key))
+    text <- whole_text(panel_key_text(key))
     named <- says_nothing(chart$panels[[chart$keys[k]]]) || length(chart$keys) == 2
     if (named) paste0(chart$key_names[k], ": ", text, recycle0 = TRUE) else text
   }, table[chart$keys], seq_along(chart$keys))

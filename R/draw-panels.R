@@ -22,7 +22,7 @@ with_panels <- function(figure, chart, like = 0, scales = panel_scales(chart)) {
   if (length(chart$keys) == 1) {
     return(figure +
            ggplot2::facet_wrap(ggplot2::vars(panel), scales = scales, ncol = panel_columns(chart),
-                               drop = FALSE))
+                               drop = FALSE, labeller = ggplot2::labeller(panel = in_few_lines)))
   }
   down <- length(ordered_texts(chart, 1))
   across <- floor((letters_across() - 22) / panel_columns(chart)) - 2
@@ -33,8 +33,16 @@ with_panels <- function(figure, chart, like = 0, scales = panel_scales(chart)) {
     ggplot2::facet_grid(ggplot2::vars(panel_row), ggplot2::vars(panel_column), scales = scales,
                         drop = FALSE, switch = "y",
                         labeller = ggplot2::labeller(panel_row = function(t) {
-                          wrap_each(t, if (down > 4) 20 else 14)
-                        }, panel_column = function(t) wrap_each(t, across)))
+                          wrap_each(cut_off_text(t, 60), if (down > 4) 20 else 14)
+                        }, panel_column = function(t) in_few_lines(wrap_each(t, across))))
+}
+
+# Very long names by their first lines; what stands last, the n, stays.
+in_few_lines <- function(text, most = 4) {
+  vapply(strsplit(text, "\n", fixed = TRUE), function(lines) {
+    if (length(lines) > most) lines <- c(lines[seq_len(most - 2)], "...", lines[length(lines)])
+    paste(lines, collapse = "\n")
+  }, "")
 }
 
 # Which axes are a panel's own: that of the numbers on request, that of the groups where panels have

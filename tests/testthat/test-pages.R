@@ -180,3 +180,20 @@ test_that("overviews are pictures too", {
     expect_gt(file.size(file), 3000)
   }
 })
+
+test_that("figures of hostile texts are drawn, with long names shortened and told whole", {
+  d <- data.frame(g = rep(hostile_texts, 3), x = as.numeric(seq_len(30)))
+  out <- quiet(pour(d, chart_bar(x = g, y = mean(x)), chart_histogram(x = x, panels = g),
+                    chart_box(y = x, x = g, colour = g), chart_heat(x = g, y = x > 10)))
+  for (name in names(out$figures)) {
+    for (ending in c(".png", ".svg")) {
+      path <- tempfile(fileext = ending)
+      save_figure(out$figures[[name]], path)
+      expect_gt(file.size(path), 3000)
+    }
+  }
+  svg <- paste(readLines(path, encoding = "UTF-8", warn = FALSE), collapse = "\n")
+  labels <- unlist(regmatches(svg, gregexpr(">[^<>]*long[^<>]*</text>", svg)))
+  expect_lt(sum(nchar(labels)), 400)
+  expect_match(ggplot2::get_alt_text(out$figures$bar), strrep("long ", 50), fixed = TRUE)
+})
