@@ -35,9 +35,9 @@ table_lines <- function(table, width = console_width(), digits = 4, rows = 20,
   }, NA)
   if (!is.null(names <- own_row_names(shown))) {
     cells <- c(list(as.character(names)), cells)
-    names(cells)[1] <- ""
-    right <- c(FALSE, right)
-    lead <- c("", lead)
+    names(cells)[1] <- " "
+    right <- c(` ` = FALSE, right)
+    lead <- c(" ", lead)
   }
   blocked <- blocks_of_columns(column_widths(cells), lead, width)
   beyond <- c(unlist(blocked[-seq_len(min(blocks, length(blocked)))]), setdiff(first, tried))

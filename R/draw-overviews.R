@@ -86,9 +86,9 @@ draw_look <- function(columns, title, alt, most = 40) {
   part <- function(name) do.call(rbind, lapply(rows, `[[`, name))
   labels <- wrap_each(cut_off_text(visible_text(names(shown)), 48), 28)
   more <- length(columns) - length(shown)
-  caption <- paste0("Numbers and dates: from the smallest to the largest value, a box from quartile ",
-                    "to quartile, a line at the median. Others: shares of the most frequent values. ",
-                    "Right: share of absent values.",
+  caption <- paste0("Numbers and dates: from the smallest to the largest value, a box from ",
+                    "quartile to quartile, a line at the median. Others: shares of the most ",
+                    "frequent values. Right: share of absent values.",
                     if (more > 0) paste0(" ", counted(more, "more column"), " not shown."))
   figure <- overview_figure(title, caption, alt) + look_layers(part("lines"), part("boxes"),
                                                               part("texts"))

@@ -85,6 +85,8 @@ knit_shown <- function(x, ...) document_part(markdown_table(shown_table(x)), ...
 #' if (requireNamespace("knitr", quietly = TRUE)) cat(knitr::knit_print(out$tables$statistics))
 NULL
 
+# Their generic is knitr's.
+# nolint start: object_name_linter.
 #' @rdname documents
 #' @exportS3Method knitr::knit_print
 knit_print.neatsieve_table <- function(x, ...) knit_shown(x)
@@ -161,6 +163,7 @@ knit_print.neatsieve_figure <- function(x, ...) {
   print(x)
   invisible()
 }
+# nolint end
 
 # Where a chunk draws nothing but our figures, and says no alternative itself.
 with_alts_in_hook <- function() {

@@ -36,14 +36,17 @@ report <- function(out, path, title = NULL, figures = 30) {
   control(figures, "figures", "report", function(n) is.numeric(n) && length(n) == 1 && n >= 0,
           "how many figures to draw")
   if (ending %in% c("docx", "pdf")) return(report_document(out, path, title, ending, figures))
-  page <- if (inherits(out, "neatsieve_comparison")) {
-    comparison_page(out, if (is.null(title)) "What changed" else title)
-  } else {
+  page <- function() {
+    if (inherits(out, "neatsieve_comparison")) {
+      return(comparison_page(out, if (is.null(title)) "What changed" else title))
+    }
     state <- siftings_parts(out)$state
     report_page(out, state, if (is.null(title)) state$study$name else title, dirname(path),
                 figures)
   }
-  write_whole(path, function(to) write_text(as.character(page), to))
+  if (!inherits(out, "neatsieve_comparison")) siftings_parts(out)
+  # Its figures and tables pass through files too.
+  write_whole(path, function(to) write_text(as.character(page()), to))
   invisible(path)
 }
 

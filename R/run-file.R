@@ -18,11 +18,13 @@ sifted_file <- function(data, steps, set) {
 # of all values.
 is_sieved_while_read <- function(asked) {
   path <- asked$data
-  is_text(path) && !is_stream(path) && file.exists(path) && !dir.exists(path) &&
-    format_of_path(path) == "text" && is.null(asked$dictionary) && !length(asked$ordered) &&
-    !length(asked$categories) && !"category" %in% unlist(asked$reading$kinds) &&
-    is.null(asked$reading$row_names) &&
-    file.size(path) >= getOption("neatsieve.sieve_file_bytes", 2^25)
+  if (!is_text(path) || is_stream(path) || !utils::file_test("-f", path)) return(FALSE)
+  if (format_of_path(path) != "text" || told_of_all_values(asked)) return(FALSE)
+  file.size(path) >= getOption("neatsieve.sieve_file_bytes", 2^25)
+}
+told_of_all_values <- function(asked) {
+  told <- list(asked$dictionary, asked$ordered, asked$categories, asked$reading$row_names)
+  any(lengths(told) > 0) || "category" %in% unlist(asked$reading$kinds)
 }
 
 sift_file <- function(asked, steps) {

@@ -106,8 +106,12 @@ print.neatsieve_look <- function(x, ..., onward = NULL) {
   spread <- vapply(x$columns[shown], spread_text, character(1), room = room)
   lines <- paste0(cell(names[shown], name_width), "  ", cell(kinds[shown], kind_width), "  ",
                   cell(absent[shown], widths[1], TRUE), "  ",
-                  cell(different[shown], widths[2], TRUE), "  ", spread)
-  cat(cut_to(sub(" +$", "", lines), width), sep = "\n")
+                  cell(different[shown], widths[2], TRUE), "  ")
+  # What is too wide for its place stands below.
+  below <- nchar(spread, "width") > width - nchar(lines, "width")
+  lines <- ifelse(below, paste0(sub(" +$", "", lines), "\n", aligned(spread, width, TRUE)),
+                  paste0(lines, spread))
+  cat(sub(" +$", "", lines), sep = "\n")
   if (length(names) > length(shown)) {
     cat("... and ", counted(length(names) - length(shown), "more column"),
         ", in as.data.frame() of this\n", sep = "")

@@ -4,6 +4,7 @@
 read_study_data <- function(data, called, reading) {
   if (inherits(data, "neatsieve_study")) return(read_from_study(unclass(data), reading))
   if (is.data.frame(data)) return(read_from_frame(data, called, reading))
+  if (inherits(data, "neatsieve_database")) return(read_from_database(data, reading))
   if (is.character(data) && length(data) == 1 && !is.na(data)) {
     if (!is.null(reading$row_names)) {
       stop_neatly("study", "`row_names` is for data frames; a file has columns only.", NULL,
@@ -19,7 +20,8 @@ read_study_data <- function(data, called, reading) {
                 reading = reading, account = read$account, texts = read$texts))
   }
   stop_neatly("study",
-              paste0("`study()` takes a data frame or the path of a file, not a value of class ",
+              paste0("`study()` takes a data frame, the path of a file or a `database()`, not a ",
+                     "value of class ",
                      class(data)[1], "."))
 }
 
@@ -35,6 +37,17 @@ read_from_format <- function(path, format, reading) {
   reading$codes_given <- reading$row_names <- NULL
   list(data = made$data, name = basename(path), source = path, notes = c(notes$notes, made$notes),
        reading = reading, labels = Filter(is_text, labels), account = NULL)
+}
+
+# Rows of a database are taken like those of a data frame.
+read_from_database <- function(data, reading) {
+  read <- read_database(data)
+  made <- read_from_frame(read$data, read$where, reading)
+  notes <- new_notebook()
+  note_header(notes, list(repaired = read$repaired, names = names(read$data), where = read$where))
+  made$name <- read$called
+  made$notes <- c(notes$notes, made$notes)
+  made
 }
 
 read_from_study <- function(facts, reading) {

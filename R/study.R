@@ -6,8 +6,8 @@
 #'
 #' @param data A data frame, or the path of a file: delimited text (RFC 4180; `.gz`, `.bz2`, `.xz`
 #'   too), a workbook (`.xlsx`), JSON or JSON Lines (`.json`, `.jsonl`), Parquet (`.parquet`) or
-#'   SQLite (`.sqlite`); `"-"` is the standard input. The first line of a text names the columns. A
-#'   study is taken again, with what is given here in place of what it had.
+#'   SQLite (`.sqlite`); a [database()] table or query; `"-"` is the standard input. The first line
+#'   of a text names the columns. A study is taken again, with what is given here in place of what it had.
 #' @param unit The column that names the thing studied (one hive, visited many times), as a
 #'   bare name or text. The account then counts units beside rows.
 #' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and
@@ -204,7 +204,7 @@ as_study <- function(data, subset = NULL) {
   if (inherits(data, "neatsieve_study")) return(data)
   if (inherits(data, "neatsieve_siftings")) return(study_of(data, subset))
   if (inherits(data, "neatsieve_study_request")) return(study_of_request(data))
-  if (is.character(data)) return(study(data))
+  if (is.character(data) || inherits(data, "neatsieve_database")) return(study(data))
   if (is.data.frame(data)) return(new_study(data, name = name_of_data(substitute(data))))
   stop_neatly("study", paste0("A value of class ", class(data)[1], " is no study."), NULL,
               "Give a study, a data frame or the path of a file.")

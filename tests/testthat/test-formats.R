@@ -237,3 +237,36 @@ test_that("reasons for held rows are counted as the held rows say", {
     }
   }
 })
+
+test_that("tables and queries of a database are studies", {
+  skip_if_not_installed("RSQLite")
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  on.exit(DBI::dbDisconnect(con))
+  odd <- "vis'its \"2024\""
+  d <- data.frame(hive = c("a", "a", "b", NA), `honey; DROP TABLE x` = c(1.5, NA, 3, 4),
+                  day = c("2024-05-01", "2024-05-02", NA, "2024-06-01"), n = 1:4,
+                  check.names = FALSE)
+  DBI::dbWriteTable(con, odd, d)
+  DBI::dbWriteTable(con, "plain", d[1:2, ])
+  read <- quiet(study(database(con, odd), unit = hive, kinds = list(day = "date")))
+  expect_identical(as.list(as.data.frame(read))[-3], as.list(d)[-3])
+  expect_identical(as.data.frame(read)$day, as.Date(d$day))
+  expect_identical(format(read),
+                   paste0(odd, ": 4 rows, 2 units (hive, 1 to 2 rows each), 4 columns"))
+  out <- quiet(pour(database(con, query = "SELECT hive, n FROM plain WHERE n > 1"), include(n > 0)))
+  expect_identical(out$rows, data.frame(hive = "a", n = 2L))
+  expect_identical(quiet(look(database(con, "plain")))$columns$n$absent, 0L)
+  big <- DBI::dbGetQuery(con, "SELECT 9007199254740993 AS id")
+  expect_s3_class(big$id, "integer64")
+  expect_identical(quiet(study(database(con, query = "SELECT 9007199254740993 AS id")))$id,
+                   "9007199254740993")
+  expect_error(study(database(con, "plian")), "Did you mean \"plain\"",
+               class = "neatsieve_error_study")
+  expect_error(study(database(con, query = "SELECT * FORM plain")), "The database says",
+               class = "neatsieve_error_study")
+  expect_error(database(con), "name of a table or a query", class = "neatsieve_error_study")
+  expect_error(database("hives.sqlite", "x"), "connection of DBI", class = "neatsieve_error_study")
+  gone <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  DBI::dbDisconnect(gone)
+  expect_error(study(database(gone, "plain")), "is closed", class = "neatsieve_error_study")
+})
