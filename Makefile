@@ -4,7 +4,7 @@ SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
 NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg rlang stringi svglite vctrs yaml
-TEST_NEEDS := testthat vroom vdiffr DBI RSQLite gmp readxl writexl
+TEST_NEEDS := testthat vroom vdiffr DBI RSQLite gmp readxl writexl knitr rmarkdown
 SOURCES := DESCRIPTION NAMESPACE src/Makevars $(wildcard R/*.R src/*.cpp src/*.h src/core/*) \
   $(wildcard man/*.Rd inst/* inst/demo-study/* inst/examples/* inst/gallery/* exec/*)
 WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"

@@ -76,7 +76,7 @@ plot.neatsieve_siftings <- function(x, ...) {
   if (nargs() > 2) siftings_field(x, "rows")[...] else as.list(x)[...]
 }
 
-siftings_are_fixed <- function(...) {
+siftings_are_fixed <- function(x, ..., value) {
   stop_neatly("run", "Siftings are not changed by assignment: they are what came out of a run.",
               NULL,
               c("For a new or changed column pour them on: `pour(out, work_out(new = ...))`.",

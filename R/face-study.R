@@ -45,7 +45,7 @@ study_column <- function(x, which) {
                 paste0("Columns: ", listed(ticked(names(columns)), 12), ".")))
 }
 
-study_is_fixed <- function(...) {
+study_is_fixed <- function(x, ..., value) {
   stop_neatly("study", "A study is not changed by assignment.", NULL,
               c("For a new or changed column add `work_out(new = ...)` to the sieve.",
                 "To change the table itself take `as.data.frame()` of it and make a new study."))

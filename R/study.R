@@ -7,7 +7,8 @@
 #' @param data A data frame, or the path of a file: delimited text (RFC 4180; `.gz`, `.bz2`, `.xz`
 #'   too), a workbook (`.xlsx`), JSON or JSON Lines (`.json`, `.jsonl`), Parquet (`.parquet`) or
 #'   SQLite (`.sqlite`); a [database()] table or query; `"-"` is the standard input. The first line
-#'   of a text names the columns. A study is taken again, with what is given here in place of what it had.
+#'   of a text names the columns. A study is taken again, with what is given here in place of what
+#'   it had.
 #' @param unit The column that names the thing studied (one hive, visited many times), as a
 #'   bare name or text. The account then counts units beside rows.
 #' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and

@@ -104,7 +104,8 @@ test_that("demo writes everything and the report stands alone", {
                   info = chart)
   expect_gt(
     lengths(
-      gregexpr("<img src=\"data:image/[a-z+]*;base64,[^\"]{2000,}\" [^>]*alt=\"[^\"]{20,}\"", gallery)), 20)
+      gregexpr("<img src=\"data:image/[a-z+]*;base64,[^\"]{2000,}\" [^>]*alt=\"[^\"]{20,}\"",
+               gallery)), 20)
   page <- paste(readLines(file.path(folder, "report.html")), collapse = "\n")
   expect_true(grepl("data:image/", page, fixed = TRUE))
   expect_false(grepl("(src|href)=\"(?!data:|#)", page, perl = TRUE))

@@ -171,7 +171,8 @@ test_that("overviews are pictures too", {
   pictures <- list(plot(seen), plot(quiet(look(hives))), plot(quiet(look(airquality))), plot(out),
                    plot(compare_runs(out, quiet(pour(hives, include(season != "summer"))))),
                    plot(compare_runs(out, out)),
-                   plot(quiet(look(data.frame(x = c(NA, NA), one = 1, `<b>` = hostile_texts[1:2])))))
+                   plot(quiet(look(data.frame(x = c(NA, NA), one = 1,
+                                              `<b>` = hostile_texts[1:2])))))
   for (picture in pictures) {
     expect_s3_class(picture, "ggplot")
     expect_gt(nchar(ggplot2::get_alt_text(picture)), 30)
