@@ -18,6 +18,11 @@ local_utf8 <- function(frame) {
     if (nzchar(set)) break
   }
   when_left(frame, bquote(Sys.setlocale("LC_CTYPE", .(old))))
+  # What is printed goes to a console that may know no other letters than those of ASCII.
+  if (is.null(getOption("cli.unicode"))) {
+    options(cli.unicode = FALSE)
+    when_left(frame, quote(options(cli.unicode = NULL)))
+  }
 }
 when_left <- function(frame, code) do.call(on.exit, list(code, TRUE), envir = frame)
 

@@ -31,7 +31,8 @@
 #' * `neatsieve.block_bytes`: how many bytes of a text are read at a time, 1 MB by default. No
 #'   answer depends on it.
 #' * `neatsieve.sieve_file_bytes`: from which size on [pour()] sieves a delimited text while it is
-#'   read, 32 MB by default; smaller ones are read whole. No answer depends on it.
+#'   read, and reads only the columns of a Parquet file that steps look at: 32 MB by default.
+#'   Smaller ones are read whole. No answer depends on it.
 #' * `neatsieve.hints`: whether prints end with what one may do next; unless it is set, where output
 #'   goes to a console.
 #' * `width` and `cli.width`: how wide printed tables may be.

@@ -10,8 +10,8 @@
 sifted_file <- function(data, steps, set) {
   asked <- if (is_text(data)) new_study_request(data) else data
   if (!inherits(asked, "neatsieve_study_request") || !is_sieved_while_read(asked)) return(NULL)
-  tryCatch(sift_file(asked, with_settings(steps(), set)),
-           neatsieve_whole_file_needed = function(e) NULL)
+  run <- if (format_of_path(asked$data) == "parquet") run_of_parquet else sift_file
+  tryCatch(run(asked, with_settings(steps(), set)), neatsieve_whole_file_needed = function(e) NULL)
 }
 
 # Small files are read whole: nothing is won there. Categories told and dictionaries say something
@@ -19,7 +19,7 @@ sifted_file <- function(data, steps, set) {
 is_sieved_while_read <- function(asked) {
   path <- asked$data
   if (!is_text(path) || is_stream(path) || !utils::file_test("-f", path)) return(FALSE)
-  if (format_of_path(path) != "text" || told_of_all_values(asked)) return(FALSE)
+  if (!format_of_path(path) %in% c("text", "parquet") || told_of_all_values(asked)) return(FALSE)
   file.size(path) >= getOption("neatsieve.sieve_file_bytes", 2^25)
 }
 told_of_all_values <- function(asked) {

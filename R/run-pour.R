@@ -13,7 +13,8 @@
 #'   never stop a run. The result does not depend on the number of threads (option
 #'   `neatsieve.threads`).
 #'
-#'   A delimited text of 32 MB or more that is given by its path is sieved while it is read: the
+#'   Of a Parquet file of 32 MB or more that is given by its path only the columns are read that
+#'   steps look at. A delimited text of that size is sieved while it is read: the
 #'   leading steps that look at one row at a time ([settings()], [criteria()], [include()],
 #'   [exclude()], [pick_columns()], [work_out()] row by row) run piece by piece, and only rows that
 #'   went on are kept, of the columns that steps read. The answer is that of a run in memory.
@@ -25,8 +26,8 @@
 #'   See [ledger()], [held_back()], [report()]. `$notes` holds the notes of reading the study and of
 #'   the run. As a list they have `names()`, `length()` and `lapply()`; `nrow()`, `dim()`, `head()`
 #'   and `as.data.frame()` mean the rows that went all the way; `summary()` gives the account and a
-#'   look at these rows, `plot()` draws the figures. They are not changed by assignment: pour them
-#'   on.
+#'   look at these rows, `plot()` draws the rows' way. They are not changed by assignment: pour
+#'   them on.
 #' @section Errors: Class `neatsieve_error_expression`, `neatsieve_error_step` or
 #'   `neatsieve_error_run`, each with the step.
 #' @examples

@@ -35,21 +35,27 @@ with_unread_columns <- function(state) {
   if (is.null(unread) || !length(waiting)) return(state)
   check_file_is_same(unread)
   in_file <- vapply(state$frame$columns[waiting], attr, "", "column")
-  read <- read_rows(unread$layout, unique(unname(in_file)), state$frame$source,
-                    unread$asked$reading)
   notes <- new_notebook()
+  read <- unread_values(unread, unique(unname(in_file)), state$frame$source, notes)
   scope <- state$scope
   for (i in seq_along(waiting)) {
-    told <- read[[in_file[[i]]]]
-    note_told(notes, told, unread$layout$where)
-    state$frame$columns[[waiting[i]]] <- told$values
-    state$frame$types[[waiting[i]]] <- type_of_vector(told$values)
+    values <- read[[in_file[[i]]]]
+    state$frame$columns[[waiting[i]]] <- values
+    state$frame$types[[waiting[i]]] <- type_of_vector(values)
     scope$columns[[waiting[i]]] <- state$frame$types[[waiting[i]]]
   }
   state$frame$stored <- NULL
   state$scope <- scope
   show_notes(notes$notes)
   state
+}
+
+# Columns of the file for the rows kept; what is said of them goes into the notes.
+unread_values <- function(unread, names, rows, notes) {
+  if (is.null(unread$layout)) return(parquet_columns_read(unread$asked, names))
+  read <- read_rows(unread$layout, names, rows, unread$asked$reading)
+  for (told in read) note_told(notes, told, unread$layout$where)
+  lapply(read, `[[`, "values")
 }
 
 # The run with the whole table in memory, which gives the same.

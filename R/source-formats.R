@@ -104,7 +104,7 @@ workbook_column <- function(cells) {
 }
 
 read_parquet_file <- function(path, reading, where) {
-  as.data.frame(nanoparquet::read_parquet(path))
+  as.data.frame(nanoparquet::read_parquet(path, col_select = reading$only))
 }
 
 read_sqlite_file <- function(path, reading, where) {

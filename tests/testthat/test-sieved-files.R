@@ -181,3 +181,26 @@ test_that("random sieves give the same while a file is read as in memory", {
   expect_gt(sieved / rounds, 0.3)
   expect_lt(sieved / rounds, 1)
 })
+
+test_that("of a Parquet file only named columns are read, and the answer is that of all", {
+  skip_if_not_installed("nanoparquet")
+  for (seed in seq_len(rounds_of(200, 15))) {
+    set.seed(seed)
+    text <- random_file(one_of(1, 40, 300))
+    path <- tempfile(fileext = ".parquet")
+    nanoparquet::write_parquet(as.data.frame(quiet(study(text))), path)
+    steps <- lapply(c(list(quote(criteria(big = w > 40))),
+                      replicate(sample(0:3, 1), random_file_step()),
+                      replicate(sample(0:2, 1), random_file_output())), eval)
+    data <- if (stats::runif(1) < 0.5) path
+      else asNamespace("neatsieve")$new_study_request(path, unit = "u")
+    expect_same_run(both_ways(data, steps), paste("seed", seed))
+  }
+  ways <- both_ways(path, list(include(w > 20), statistics(w, by = g)))
+  expect_true(ways$was_sieved)
+  expect_output(print(ways$file), "Not read yet, as no step needed them: id, k, d")
+  kept <- ways$file
+  expect_identical(kept$rows, ways$memory$rows)
+  writeLines("no Parquet", path)
+  expect_error(kept$held, "has changed after it was poured", class = "neatsieve_error_run")
+})
