@@ -85,33 +85,13 @@ ledger_lines <- function(x, width = console_width()) {
                   `rows out` = count(x$rows_out),
                   units = if (any(!is.na(x$units_out))) count(x$units_out))
   columns <- columns[!vapply(columns, is.null, logical(1))]
-  numbers <- vapply(names(columns),
-                    function(n) {
-                      formatC(c(n, columns[[n]]), width = max(nchar(c(n, columns[[n]]))))
-                    }, character(nrow(x) + 1))
-  numbers <- apply(matrix(numbers, nrow = nrow(x) + 1), 1, paste, collapse = "  ")
-  room <- min(width, 110) - nchar(numbers[1]) - 2
-  label <- c("step", label)
-  if (room < 18) return(stacked_ledger(label, numbers, width))
-  # Columns have no numbers beside them, and so all the room.
-  room <- ifelse(c("", x$level) == "column", width, room)
-  long <- nchar(label, "width") > room
-  if (any(long)) label[long] <- mapply(cut_to, label[long], rep_len(room, length(label))[long])
-  widest <- max(nchar(label[room < width | room == min(room)]))
-  sub(" +$", "", paste0(aligned(label, widest, FALSE), "  ", numbers))
-}
-
-# Where there is no room beside them, numbers stand below their step.
-stacked_ledger <- function(label, numbers, width) {
-  numbers <- sub(" +$", "", paste0(strrep(" ", max(0, width - nchar(numbers[1]))), numbers))
-  label <- vapply(label, cut_to, "", width = width)
-  unlist(Map(function(label, numbers) {
-    free <- nchar(sub("[^ ].*", "", numbers))
-    if (!nzchar(numbers)) label
-    else if (nchar(label, "width") < free) {
-      paste0(aligned(label, free, FALSE), substring(numbers, free + 1))
-    } else c(label, numbers)
-  }, label, numbers), use.names = FALSE)
+  widths <- mapply(function(name, cells) max(nchar(c(name, cells))) + 2, names(columns), columns)
+  room <- min(width, 110) - sum(widths)
+  # Where numbers leave too little room, they stand in a block of their own.
+  if (room < 18) room <- 26
+  table <- data.frame(step = label, columns, check.names = FALSE)
+  table_lines(table, width, rows = Inf, lead = "step", right = names(columns), letters = room,
+              over = x$level == "column")
 }
 
 # A column is worth a line where something happened to its values.

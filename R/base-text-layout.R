@@ -19,10 +19,11 @@ wrapped_lines <- function(text, exdent = 2) strwrap(text, console_width(), exden
 # A data frame as text no wider than the console: columns that do not fit continue in further
 # blocks, each led by the columns `lead` (and by row names that say something). Those of `prefer`
 # come first. keys: columns whose absent values make a group. Columns beyond `blocks` blocks are
-# only named. right: columns of text that stand to the right; letters: how long texts may be.
+# only named. right: columns of text that stand to the right; letters: how long texts may be. over:
+# rows that hold nothing but their first text, which may take all the width.
 table_lines <- function(table, width = console_width(), digits = 4, rows = 20,
                         keys = character(), prefer = character(), lead = character(), blocks = 6,
-                        right = character(), letters = 28) {
+                        right = character(), letters = 28, over = logical()) {
   first <- unique(c(intersect(prefer, names(table)), names(table)))
   # More cannot fit, and very many take long to write out.
   tried <- unique(c(intersect(first, lead), utils::head(first, blocks * (width %/% 3 + 1))))
@@ -39,10 +40,17 @@ table_lines <- function(table, width = console_width(), digits = 4, rows = 20,
     right <- c(` ` = FALSE, right)
     lead <- c(" ", lead)
   }
+  over <- which(rep_len(c(over, FALSE), nrow(shown)) & length(over) > 0)
+  running <- cells[[1]][over]
+  if (length(over)) cells[[1]][over] <- ""
   blocked <- blocks_of_columns(column_widths(cells), lead, width)
   beyond <- c(unlist(blocked[-seq_len(min(blocks, length(blocked)))]), setdiff(first, tried))
   blocked <- utils::head(blocked, blocks)
   lines <- lapply(blocked, function(names) block_lines(cells[names], right[names], width))
+  if (length(over)) {
+    lines[[1]][over + 1] <- cut_to(running, width)
+    lines[-1] <- lapply(lines[-1], function(block) block[-(over + 1)])
+  }
   left_rows <- nrow(table) - nrow(shown)
   c(if (length(beyond)) {
       paste0(counted(ncol(table), "column"), ", of which ",

@@ -90,8 +90,15 @@ report_sentence <- function(state) {
 flow_section <- function(state) {
   moved <- any(vapply(state$records, function(r) r$held > 0 || r$added > 0, NA))
   if (!moved) return(NULL)
-  figure <- draw_chart(chart_of_run(chart_flow(), state))
-  page_section("flow", "What became of the rows", page_figure(figure, "flow-figure"))
+  chart <- chart_of_run(chart_flow(), state)
+  page_section("flow", "What became of the rows",
+               page_figure(draw_chart(chart), "flow-figure", told_caption(chart)))
+}
+
+# What is to be seen, in a sentence below the picture.
+told_caption <- function(chart) {
+  told <- paste(chart$told, collapse = ", ")
+  if (nzchar(told)) paste0(sentence_start(visible_text(told)), ".")
 }
 
 tables_section <- function(state) {
@@ -132,7 +139,7 @@ figures_section <- function(out, state, most) {
   titles <- vapply(charts, chart_title, "")
   drawn <- seq_along(charts) <= most
   figures <- Map(function(chart, id) {
-    page_figure(draw_chart(chart), id, numbers = numbers_behind(chart))
+    page_figure(draw_chart(chart), id, told_caption(chart), numbers_behind(chart))
   }, charts[drawn], ids[drawn])
   rest <- if (!all(drawn)) {
     list(t$p(paste0(counted(sum(!drawn), "further figure"), " not drawn: write `report(out, path, ",

@@ -87,31 +87,11 @@ print.neatsieve_look <- function(x, ..., onward = NULL) {
   local_plain()
   width <- min(console_width(), 120)
   cat(wrapped_lines(x$headline), "", sep = "\n")
-  most <- if (width < 72) 16 else 24
-  name_width <- max(6, min(most, max(nchar(names(x$columns), type = "width"))))
-  kinds <- vapply(x$columns, function(c) if (isTRUE(c$ordered)) "ordered" else c$kind, character(1))
-  absent <- format_count(vapply(x$columns, `[[`, numeric(1), "absent"))
-  different <- format_count(vapply(x$columns, function(c) as.numeric(c$different), numeric(1)))
-  kind_width <- max(4, nchar(kinds))
-  widths <- c(max(6, nchar(absent)), max(9, nchar(different)))
-  room <- max(14, width - name_width - kind_width - sum(widths) - 8)
-  cell <- function(text, width, right = FALSE) aligned(text, width, right)
-  cat(cell("column", name_width), "  ", cell("kind", kind_width), "  ",
-      cell("absent", widths[1], TRUE), "  ", cell("different", widths[2], TRUE),
-      cut_to("  spread, or most frequent", room + 2), "\n", sep = "")
   names <- names(x$columns)
   shown <- seq_len(min(length(names), most_columns_printed))
-  long <- nchar(names, type = "width") > name_width
-  names[long] <- cut_to(names[long], name_width)
-  spread <- vapply(x$columns[shown], spread_text, character(1), room = room)
-  lines <- paste0(cell(names[shown], name_width), "  ", cell(kinds[shown], kind_width), "  ",
-                  cell(absent[shown], widths[1], TRUE), "  ",
-                  cell(different[shown], widths[2], TRUE), "  ")
-  # What is too wide for its place stands below.
-  below <- nchar(spread, "width") > width - nchar(lines, "width")
-  lines <- ifelse(below, paste0(sub(" +$", "", lines), "\n", aligned(spread, width, TRUE)),
-                  paste0(lines, spread))
-  cat(sub(" +$", "", lines), sep = "\n")
+  table <- look_table(x$columns[shown], width)
+  cat(table_lines(table, width, rows = Inf, lead = "column", right = c("absent", "different"),
+                  letters = width), sep = "\n")
   if (length(names) > length(shown)) {
     cat("... and ", counted(length(names) - length(shown), "more column"),
         ", in as.data.frame() of this\n", sep = "")
@@ -127,6 +107,23 @@ print.neatsieve_look <- function(x, ..., onward = NULL) {
   }
   hint(onward, width)
   invisible(x)
+}
+
+# One line for each column. Where there is little room beside the counts, the spread is as wide as
+# the console, for a block of its own.
+look_table <- function(columns, width) {
+  long <- names(columns)
+  table <- data.frame(
+    column = cut_to(visible_text(long), if (width < 72) 16 else 24),
+    kind = vapply(columns, function(c) if (isTRUE(c$ordered)) "ordered" else c$kind, ""),
+    absent = format_count(vapply(columns, `[[`, numeric(1), "absent")),
+    different = format_count(vapply(columns, function(c) as.numeric(c$different), numeric(1))),
+    row.names = NULL)
+  taken <- column_widths(table) + 2
+  room <- width - sum(taken)
+  if (room < 24) room <- width - taken[["column"]]
+  table[["spread, or most frequent"]] <- vapply(columns, spread_text, "", room = room)
+  table
 }
 
 next_condition <- function(x) {

@@ -36,7 +36,11 @@ test_that("no print is wider than its console", {
   things <- things_to_print()
   expect_snapshot(cat(printed_at(things$siftings, 60), sep = "\n"))
   expect_snapshot(cat(printed_at(things$statistics, 60, rows = 4), sep = "\n"))
+  expect_snapshot(cat(printed_at(things$look, 60), sep = "\n"))
+  expect_snapshot(cat(printed_at(things$siftings, 80), sep = "\n"))
+  expect_snapshot(cat(printed_at(things$screening, 80), sep = "\n"))
   expect_snapshot(cat(printed_at(things$held, 120), sep = "\n"))
+  expect_snapshot(cat(printed_at(things$ledger, 120), sep = "\n"))
 })
 
 test_that("columns that do not fit continue below, led by what tells rows apart", {
