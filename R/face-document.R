@@ -72,7 +72,7 @@ knit_shown <- function(x, ...) document_part(markdown_table(shown_table(x)), ...
 #' In a document that knitr makes (R Markdown, or Quarto with its knitr engine) results print as
 #' what they are: tables with labels and sensible digits, notes as notes, sieves as a list of steps,
 #' in HTML, Word and PDF alike, without hints or paths. Figures take the size of their chunk; in
-#' HTML their text alternative is put there where the chunk gives no `fig.alt`.
+#' HTML and Word their text alternative is put there where the chunk gives no `fig.alt`.
 #'
 #' @param x A result.
 #' @param ... Not used.
@@ -171,11 +171,16 @@ with_alts_in_hook <- function() {
   if (!is.function(hook) || isTRUE(attr(hook, "says_alts"))) return(invisible())
   ours <- function(x, options) {
     texts <- if (identical(options$label, document_alts$label)) document_alts$texts
-    # Word and PDF take no alternative beside a caption.
-    if (is.null(options$fig.alt) && knitr::is_html_output() && length(texts) == options$fig.num) {
-      options$fig.alt <- texts[options$fig.cur]
+    if (!is.null(options$fig.alt) || length(texts) != options$fig.num) return(hook(x, options))
+    text <- texts[options$fig.cur]
+    if (knitr::is_html_output()) {
+      options$fig.alt <- text
+      return(hook(x, options))
     }
-    hook(x, options)
+    # In Word what stands in the brackets of a picture without a caption is its alternative.
+    said <- hook(x, options)
+    if (is.null(options$fig.cap)) sub("![](", paste0("![", markdown_text(text), "]("), said,
+                                      fixed = TRUE) else said
   }
   knitr::knit_hooks$set(plot = structure(ours, says_alts = TRUE))
 }
