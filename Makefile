@@ -1,17 +1,17 @@
 # make demo | test | bench | sanitize | fuzz | check | install | core-test | screenshots | docs
-# | lint | clean
+# | lint | site | coverage | clean
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
 NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg rlang stringi svglite vctrs yaml
-TEST_NEEDS := testthat vroom vdiffr DBI RSQLite gmp readxl writexl knitr rmarkdown
+TEST_NEEDS := testthat vroom vdiffr DBI RSQLite gmp readxl writexl knitr rmarkdown withr
 SOURCES := DESCRIPTION NAMESPACE src/Makevars $(wildcard R/*.R src/*.cpp src/*.h src/core/*) \
   $(wildcard man/*.Rd inst/* inst/demo-study/* inst/examples/* inst/gallery/* exec/*)
 WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
 
 .PHONY: demo test bench check install core-test test-elsewhere sanitize fuzz screenshots docs \
-  lint clean setup setup-test
+  lint site coverage clean setup setup-test
 .DELETE_ON_ERROR:
 
 demo: $(STAMP)
@@ -22,6 +22,7 @@ setup:
 setup-test:
 	@tools/setup $(NEEDS) $(TEST_NEEDS)
 	@tools/setup-browser
+	@tools/setup-databases
 
 # The package of this checkout in a library of its own, so that nothing installed is touched.
 $(STAMP): $(SOURCES) | setup
@@ -69,6 +70,8 @@ sanitize: setup-test
 fuzz: setup-test $(STAMP)
 	@tools/sanitize $$(( $(SECONDS_OF_FUZZING) / 3 )) $$(( $(SECONDS_OF_FUZZING) / 3 ))
 	@$(WITH_LIBRARY) Rscript --vanilla tests/fuzz/fuzz.R $$(( $(SECONDS_OF_FUZZING) / 3 ))
+	@for where in sqlite postgresql servers; do $(WITH_LIBRARY) Rscript --vanilla \
+	  tests/fuzz/databases.R $$(( $(SECONDS_OF_FUZZING) / 9 )) $$where || exit 1; done
 
 bench: setup-test $(STAMP)
 	@missed=0; for f in bench/[!c]*.R bench/conditions.R; do echo "== $$f"; \
@@ -82,8 +85,8 @@ lint:
 
 check: setup-test docs lint
 	rm -rf build/check && mkdir -p build/check
-	cd build/check && R CMD build --no-build-vignettes ../.. && _R_CHECK_FORCE_SUGGESTS_=false \
-	  R CMD check --no-manual --no-build-vignettes neatsieve_*.tar.gz
+	cd build/check && R CMD build ../.. && _R_CHECK_FORCE_SUGGESTS_=false \
+	  R CMD check --no-manual neatsieve_*.tar.gz
 
 install: setup
 	R CMD INSTALL --strip .
@@ -100,6 +103,15 @@ docs:
 	@$(MAKE) --no-print-directory $(STAMP)
 	$(WITH_LIBRARY) Rscript tools/make-schema.R
 	$(WITH_LIBRARY) Rscript tools/make-manual.R
+
+# Help pages and vignettes as static pages in build/site.
+site: setup-test $(STAMP)
+	$(WITH_LIBRARY) Rscript --vanilla tools/make-site.R
+
+# Lines that tests run, of R and of the core.
+coverage: setup-test
+	@tools/setup covr
+	Rscript --vanilla tools/coverage.R
 
 screenshots: $(STAMP)
 	$(WITH_LIBRARY) tools/screenshots

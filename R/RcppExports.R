@@ -5,6 +5,10 @@ core_spread <- function(values, rows, window, most, threads) {
     .Call(`_neatsieve_core_spread`, values, rows, window, most, threads)
 }
 
+core_sampled_places <- function(n, most) {
+    .Call(`_neatsieve_core_sampled_places`, n, most)
+}
+
 core_pair_ends <- function(x, y, rows, x_window, y_window, threads) {
     .Call(`_neatsieve_core_pair_ends`, x, y, rows, x_window, y_window, threads)
 }

@@ -13,6 +13,7 @@
 #'   order of `source_row`. Row names of a data frame stay.
 #' @section Errors: Class `neatsieve_error_run` when no step or condition has that name, or no row
 #'   was held for that reason.
+#' @seealso [ledger()], [follow()], [screening()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, include(weighed = present(hive_weight_kg), mites_per_100 > 5))
@@ -21,7 +22,7 @@
 #' @export
 held_back <- function(out, ..., unknown = NULL, because = NULL) {
   local_plain()
-  state <- siftings_parts(out, "all")$state
+  state <- siftings_parts(out, "held")$state
   held <- kept_held_rows(siftings_parts(out)$inside)
   asked <- list(...)
   if (length(asked)) {
@@ -84,7 +85,7 @@ kept_held_rows <- function(inside) {
 # The rows that every step held, from the table it saw; where rows became groups on the way,
 # the tables differ and columns one of them lacks are absent.
 held_rows <- function(state) {
-  frames <- c(lapply(state$stages, function(s) s$frame), list(state$frame))
+  frames <- lapply(c(lapply(state$stages, function(s) s$frame), list(state$frame)), without_rows)
   parts <- lapply(seq_along(frames), held_in_stage, state = state, frames = frames)
   parts <- parts[c(TRUE, vapply(parts[-1], nrow, integer(1)) > 0)]
   if (length(parts) == 1) return(parts[[1]])
@@ -99,7 +100,8 @@ held_rows <- function(state) {
 
 held_in_stage <- function(e, state, frames) {
   frame <- frames[[e]]
-  account <- lapply(Filter(function(h) h$stage == e, state$holdings), function(h) {
+  here <- Filter(function(h) h$stage == e && !is_in_database(h$rows), state$holdings)
+  account <- lapply(here, function(h) {
     fates <- as.integer(h$fates)
     at <- which(fates > 0)
     held_account(if (is.null(h$rows)) at else h$rows[at], frame, h$step, h$by[fates[at]],
@@ -110,19 +112,61 @@ held_in_stage <- function(e, state, frames) {
   account <- account[order(account$source_row, account$row), , drop = FALSE]
   row <- account$row
   account$row <- NULL
-  first <- names(state$study$frame$columns)
+  first <- names(state$study$frame$types)
   columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
   rows <- frame_rows(frame, row, columns)
   # The latest change first: what a row had before an earlier one is put over it.
   for (kept in rev(Filter(function(k) k$stage == e, state$changed))) {
-    before <- account$held_at < kept$step
+    before <- account$held_at < kept$step & !is.na(kept$values[row])
     if (any(before) && kept$column %in% columns) {
       rows[[kept$column]] <- with_values_before(rows[[kept$column]],
                                                 kept$values[row], before)
     }
   }
   names <- if (is.null(own_row_names(rows))) .set_row_names(nrow(rows)) else attr(rows, "row.names")
-  structure(c(account, rows), class = "data.frame", row.names = names)
+  rows <- structure(c(account, rows), class = "data.frame", row.names = names)
+  there <- Filter(function(h) h$stage == e && is_in_database(h$rows), state$holdings)
+  if (length(there)) held_there(there, rows, frame) else rows
+}
+
+# With the rows that steps held in a database, each as it was at its step.
+held_there <- function(holdings, rows, frame) {
+  account <- c("source_row", "held_at", "held_by", "held_because")
+  columns <- setdiff(names(rows), account)
+  parts <- lapply(holdings, held_of, frame = frame, columns = columns)
+  parts <- c(parts[vapply(parts, nrow, 0L) > 0], list(rows))
+  for (name in columns) {
+    like <- rows[[name]]
+    is_alike <- function(x) {
+      identical(class(x), class(like)) || (is_plain_number(x) && is_plain_number(like))
+    }
+    is_other <- vapply(parts, function(p) {
+      !is.null(p[[name]]) && !is_alike(p[[name]]) && !all(is.na(p[[name]]))
+    }, NA)
+    parts <- lapply(parts, function(p) {
+      if (is.null(p[[name]]) || (!any(is_other) && !is_alike(p[[name]]))) {
+        p[[name]] <- like[rep(NA_integer_, nrow(p))]
+      }
+      # A column that was of another kind at some step is told as texts.
+      if (any(is_other)) p[[name]] <- told_as_text(p[[name]])
+      p
+    })
+  }
+  all <- one_below_other(lapply(parts, `[`, names(rows)))
+  all <- all[order(all$source_row, seq_len(nrow(all))), , drop = FALSE]
+  rownames(all) <- NULL
+  all
+}
+
+held_of <- function(holding, frame, columns) {
+  held <- held_in_database(holding, frame$ids)
+  fate <- held$fate
+  account <- held_account(seq_along(fate), frame, holding$step, holding$by[fate],
+                          holding$because[fate])
+  account$source_row <- if (is.null(held$source)) rep(NA_integer_, length(fate)) else held$source
+  account$row <- NULL
+  structure(c(account, held$rows[intersect(columns, names(held$rows))]), class = "data.frame",
+            row.names = .set_row_names(length(fate)))
 }
 
 held_account <- function(row, frame, step, by, because) {
@@ -131,14 +175,23 @@ held_account <- function(row, frame, step, by, because) {
              held_because = because)
 }
 
+is_plain_number <- function(x) is.numeric(x) && !is.object(x)
+
+told_as_text <- function(x) {
+  if (!is.numeric(x) || is.object(x)) return(as.character(x))
+  text <- rep(NA_character_, length(x))
+  text[!is.na(x)] <- number_as_text(x[!is.na(x)])
+  text
+}
 # A column with the values that some rows had when it was of another kind: categories of both, or
 # texts.
 with_values_before <- function(now, then, before) {
-  text <- function(x) {
-    if (is.numeric(x) && !is.object(x)) ifelse(is.na(x), NA, number_as_text(x)) else as.character(x)
+  if (is_plain_number(now) && is_plain_number(then)) {
+    now[before] <- then[before]
+    return(now)
   }
-  made <- text(now)
-  made[before] <- text(then)[before]
+  made <- told_as_text(now)
+  made[before] <- told_as_text(then)[before]
   if (is.factor(now) && is.factor(then)) return(factor(made, unique(c(levels(then), levels(now)))))
   made
 }

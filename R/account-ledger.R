@@ -12,14 +12,19 @@
 #'   units; absent without a unit), `seconds`, and for columns `changed` (values unlike those of the
 #'   column of that name before; absent for a new column) and `newly_absent` (absent, though all
 #'   columns it is made of are present). For every step `rows_out = rows_in - held + added`.
-#'   Printed, columns show where one of their two numbers is not 0.
+#'   Of a run over a table in a [database()], `place` says whether a step was done in the
+#'   `"database"` or `"here"`. Printed, columns show where one of their two numbers is not 0.
+#' @section Errors: Class `neatsieve_error_run` where it is given something else than siftings.
+#' @seealso [held_back()], [follow()], [chart_flow()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg), season == "spring"))
 #' ledger(out)
 #' @export
 ledger <- function(out) {
   local_plain()
-  lines <- lapply(siftings_parts(out)$state$records, function(r) {
+  records <- siftings_parts(out)$state$records
+  places <- lapply(records, function(r) r[c("place", "reason")])
+  lines <- lapply(records, function(r) {
     step <- data.frame(step = r$step, level = "step", kind = r$kind, name = r$name,
                        rows_in = r$rows_in, yes = NA_real_, no = NA_real_, unknown = NA_real_,
                        held = r$held, added = r$added, rows_out = r$rows_out, units_in = r$units_in,
@@ -48,7 +53,36 @@ ledger <- function(out) {
   lines <- one_below_other(lines)
   last <- c("changed", "newly_absent")
   lines <- lines[c(setdiff(names(lines), last), last)]
+  lines$place <- place_of_lines(places, lines)
   structure(lines, class = c("neatsieve_ledger", "data.frame"))
+}
+
+# Where the steps of a run over a table in a database were done; NULL for other runs.
+place_of_lines <- function(places, lines) {
+  place <- lapply(places, `[[`, "place")
+  if (all(vapply(place, is.null, NA))) return(NULL)
+  one <- vapply(place, function(p) if (is.null(p)) NA_character_ else as.character(p), "")
+  ifelse(lines$level == "step", one[cumsum(lines$level == "step")], NA)
+}
+
+# The same in words.
+where_steps_ran <- function(x) {
+  steps <- x[x$level == "step" & !is.na(x$place), , drop = FALSE]
+  of <- function(place) {
+    at <- steps$step[steps$place %in% place]
+    if (length(at)) paste0(if (length(at) == 1) "step " else "steps ", number_spans(at))
+  }
+  said <- c(if (length(s <- of("database"))) paste0("In the database: ", s, "."),
+            if (length(s <- of("here"))) paste0("Here: ", s, "."))
+  paste(said, collapse = " ")
+}
+
+# 1, 2, 3, 5 as "1 to 3 and 5".
+number_spans <- function(x) {
+  spans <- split(x, cumsum(c(TRUE, diff(x) != 1)))
+  listed(unlist(lapply(unname(spans), function(s) {
+    if (length(s) > 2) paste(s[1], "to", s[length(s)]) else s
+  })), 12)
 }
 
 # The columns that a step made, below it.
@@ -90,8 +124,10 @@ ledger_lines <- function(x, width = console_width()) {
   # Where numbers leave too little room, they stand in a block of their own.
   if (room < 18) room <- 26
   table <- data.frame(step = label, columns, check.names = FALSE)
-  table_lines(table, width, rows = Inf, lead = "step", right = names(columns), letters = room,
-              over = x$level == "column")
+  lines <- table_lines(table, width, rows = Inf, lead = "step", right = names(columns),
+                       letters = room, over = x$level == "column")
+  if (is.null(x$place)) return(lines)
+  c(lines, "", strwrap(where_steps_ran(x), min(width, 110), exdent = 2))
 }
 
 # A column is worth a line where something happened to its values.

@@ -11,6 +11,7 @@
 #' @return A data frame with `subsets` (names joined by ` & `, ` | ` or ` - `; `(none)`), `rows`
 #'   and, with a unit, `units`.
 #' @section Errors: Class `neatsieve_error_run` when the run has no subsets.
+#' @seealso [subsets()], [chart_overlap()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"),
 #'             subsets(strong = brood_frames > 8, treated = treatment != "none"))
@@ -36,8 +37,7 @@ overlap_table <- function(state, of) {
   size <- function(label, inside) {
     chosen <- rows[inside[signature] %in% TRUE]
     data.frame(subsets = label, rows = length(chosen),
-               units = if (!is.null(state$study$unit)) count_units(state$study, chosen)
-                 else NA_real_)
+               units = if (!is.null(state$study$unit)) units_among(state, chosen) else NA_real_)
   }
   lines <- if (of == "exact") {
     lapply(order(-rowSums(sets)),

@@ -50,3 +50,6 @@ chart_requests <- list(
 edges_of_bins <- function(bins) {
   core_bin_edges(bins)
 }
+
+# The rows, from 1, of `n` that a sample of at most `most` is taken of.
+sampled_places <- function(n, most) core_sampled_places(n, most)

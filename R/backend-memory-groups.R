@@ -4,6 +4,7 @@
 # rising numbers and dates, text by code point; with the values codes stand for. Codes of a
 # column are worked out once per frame.
 key_codes <- function(node, frame, rows) {
+  if (is_in_database(rows)) cannot_in_database(paste0("`", node$text, "` by its codes"))
   if (!is_plain_column(node)) {
     return(
       vector_codes(spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL), frame$n))
@@ -44,6 +45,7 @@ vector_codes <- function(vector, n) {
 # Groups of the rows in play, as the core takes them, and a data frame of their keys. Groups of
 # all rows by columns are worked out once per frame.
 group_rows <- function(nodes, frame, rows) {
+  if (is_in_database(rows)) return(sql_groups(nodes, rows))
   plain <- vapply(nodes, is_plain_column, logical(1))
   if (!is.null(rows) || !length(nodes) || !all(plain)) return(make_groups(nodes, frame, rows))
   columns <- vapply(nodes, `[[`, character(1), "name")
@@ -74,7 +76,7 @@ make_groups <- function(nodes, frame, rows) {
     grouped <- core_group(codes, levels, rows, frame$n, thread_count())
     key_of_group <- grouped$keys
   }
-  keys <- Map(function(k, code) k$values[ifelse(code == 0, NA, code)], coded, key_of_group)
+  keys <- Map(function(k, code) k$values[ifelse(code == 0, NA_integer_, code)], coded, key_of_group)
   new_grouping(codes = codes, levels = levels, group_of_cell = grouped$group_of_cell,
                rows_per_group = grouped$rows_per_group,
                keys = stats::setNames(keys, names(nodes)))

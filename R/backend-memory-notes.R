@@ -28,6 +28,22 @@ note_rows_of <- function(found, node, frame, rows, notes, where) {
   found <- found[!alike]
   args <- args[!alike]
   if (length(found) < 2) return()
+  counted_rows <- if (is_in_database(rows)) complete_in_database(args, rows)
+    else complete_in_memory(args, frame, rows)
+  if (is.null(counted_rows)) return()
+  counts <- counted_rows$each
+  both <- counted_rows$both
+  if (all(counts == both)) return()
+  texts <- vapply(found, `[[`, "", "text")
+  said <- paste0("`", texts, "` on ", vapply(counts, counted, "", one = "row"))
+  take_note(notes, paste0("The aggregates of `", node$text, "` rest on different rows: ",
+                          listed(said, 4), "; ", counted(both, "row"), " have all."), where,
+            paste0("To take all over the same rows write ",
+                   listed(ticked(with_where(found, args)), 4), "."))
+}
+
+# How many rows have all of the nodes of each list, and of all lists; NULL where nothing is absent.
+complete_in_memory <- function(args, frame, rows) {
   a <- new_aggregation(frame, rows, group_rows(list(), frame, rows))
   if (
     all(vapply(unlist(args, recursive = FALSE), function(n) sum(moments_of(n, a)$absent) == 0, NA)))
@@ -37,15 +53,17 @@ note_rows_of <- function(found, node, frame, rows, notes, where) {
     for (n in x) present <- present & !is.na(aggregate_vector(n, a))
     if (is.null(rows)) present else present[rows]
   })
-  counts <- vapply(used, sum, numeric(1))
-  both <- sum(Reduce(`&`, used))
-  if (all(counts == both)) return()
-  texts <- vapply(found, `[[`, "", "text")
-  said <- paste0("`", texts, "` on ", vapply(counts, counted, "", one = "row"))
-  take_note(notes, paste0("The aggregates of `", node$text, "` rest on different rows: ",
-                          listed(said, 4), "; ", counted(both, "row"), " have all."), where,
-            paste0("To take all over the same rows write ",
-                   listed(ticked(with_where(found, args)), 4), "."))
+  list(each = vapply(used, sum, numeric(1)), both = sum(Reduce(`&`, used)))
+}
+complete_in_database <- function(args, relation) {
+  if (identical(relation$asking$phase, "ask")) return()
+  complete <- function(nodes) call_node("row_complete", as_rest(nodes), new_type("logical"))
+  nodes <- c(lapply(args, complete), list(complete(unlist(args, recursive = FALSE))))
+  counts <- asked_in_database(relation, function(relation) {
+    a <- new_aggregation(NULL, relation, sql_groups(list(), relation))
+    vapply(nodes, function(n) zero_for_none(moments_of(n, a)$sum), 0)
+  })
+  list(each = counts[-length(counts)], both = counts[length(counts)])
 }
 
 # Code of aggregates with `where =` for the columns that the others need.
@@ -64,11 +82,17 @@ with_where <- function(found, args) {
 
 note_aggregate <- function(node, a, r, rows) {
   if (is.null(r$notes)) return()
-  play <- rows_in_play(a$frame, rows)
-  held <- if (is.null(rows) || is.null(play$rows)) 0
-    else rows_in_table(play$frame) - length(play$rows)
+  if (is_in_database(rows)) {
+    taken <- count_rows(rows)
+    held <- count_rows(whole_relation(rows$dialect, rows$base)) - taken
+  } else {
+    play <- rows_in_play(a$frame, rows)
+    taken <- length(rows)
+    held <- if (is.null(rows) || is.null(play$rows)) 0
+      else rows_in_table(play$frame) - length(play$rows)
+  }
   if (held > 0) {
-    take_note(r$notes, paste0("`", node$text, "` is taken over the ", counted(length(rows), "row"),
+    take_note(r$notes, paste0("`", node$text, "` is taken over the ", counted(taken, "row"),
                               " that entered this step, after ", format_count(held),
                               if (held == 1) " was" else " were", " held back."), r$where,
               paste0("Move the step before the rows are held back, or write `over = \"study\"`, ",

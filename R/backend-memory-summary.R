@@ -9,6 +9,7 @@ new_aggregation <- function(frame, rows, grouping) {
 # The values of an argument for all rows of the frame, as numbers the core can take: texts and
 # categories as ranks, conditions as 0 and 1.
 aggregate_vector <- function(node, a) {
+  if (is_asked(a)) cannot_in_database(paste0("the values of `", node$text, "`"))
   remembered(a, paste0("vector:", node_key(node)), {
     if (node$kind %in% c("text", "category")) as.integer(key_codes(node, a$frame, a$rows)$codes)
     else if (node$kind == "logical") as.integer(row_vector(node, a))
@@ -32,25 +33,33 @@ remembered <- function(a, key, value) {
 }
 
 moments_of <- function(node, a) {
+  if (is_asked(a)) return(asked_moments(node, a))
   remembered(a, paste0("moments:", node_key(node)),
              core_moments(aggregate_vector(node, a), a$grouping, a$rows, thread_count()))
 }
 
 quantiles_of <- function(node, a, probs, type = 7L) {
+  if (is_asked(a)) return(asked_quantiles(node, a, probs, type))
   order <- order(probs)
   out <- core_quantiles(aggregate_vector(node, a), a$grouping, a$rows, probs[order], type,
                         thread_count())
   out[, order(order), drop = FALSE]
 }
 shape_of <- function(node, a, what) {
+  if (is_asked(a)) return(asked_shape(node, a, what))
   core_shape(aggregate_vector(node, a), a$grouping, a$rows, what, thread_count())
 }
 
-# n, absent, mean, sd, min, quartiles, max of a vector over the frame, one row per group.
-default_statistics <- function(vector, grouping, rows) {
-  threads <- thread_count()
-  m <- core_moments(vector, grouping, rows, threads)
-  q <- core_quantiles(vector, grouping, rows, c(0.25, 0.5, 0.75), 7L, threads)
+# n, absent, mean, sd, min, quartiles, max, one row per group: of a column, or of a vector over all
+# rows.
+default_statistics <- function(node, a) {
+  named_figures(moments_of(node, a), quantiles_of(node, a, c(0.25, 0.5, 0.75)))
+}
+figures_of_vector <- function(vector, grouping) {
+  named_figures(core_moments(vector, grouping, NULL, thread_count()),
+                core_quantiles(vector, grouping, NULL, c(0.25, 0.5, 0.75), 7L, thread_count()))
+}
+named_figures <- function(m, q) {
   list(n = m$n, absent = m$absent, mean = m$mean, sd = sqrt(m$var), min = m$min, q1 = q[, 1],
        median = q[, 2], q3 = q[, 3], max = m$max)
 }
@@ -88,6 +97,7 @@ value_over_play <- function(node, a) {
   as_kind(aggregate_values(node, whole), node, whole)
 }
 aggregation_over_play <- function(a) {
+  if (is_asked(a)) cannot_in_database("an aggregate over all rows in play, beside groups")
   play <- rows_in_play(a$frame, a$rows)
   remembered(a, "play",
              new_aggregation(play$frame, play$rows, group_rows(list(), play$frame, play$rows)))
@@ -103,6 +113,9 @@ rows_in_play <- function(frame, rows) {
 # Values of one aggregate per group, absent where absent values are to be carried on. An aggregate
 # uses the rows where its `where` is yes and its own arguments are present.
 aggregate_values <- function(node, a) {
+  if (is_asked(a) && !node$fn %in% asked_functions) {
+    cannot_in_database(paste0("`", node$fn, "()`"))
+  }
   a <- narrowed(node, a)
   values <- aggregate_computations[[node$fn]](node$args, a, node)
   if (isTRUE(node$carry) && length(node$args)) {
@@ -116,6 +129,7 @@ aggregate_values <- function(node, a) {
 # The aggregation over the rows where an aggregate's `where` is yes.
 narrowed <- function(node, a) {
   if (is.null(node$where)) return(a)
+  if (is_asked(a)) return(asked_where(a, node$where))
   remembered(a, paste0("where:", node_key(node$where)), {
     rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
     yes <- evaluate_node(node$where, a$frame, a$rows)

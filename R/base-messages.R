@@ -72,6 +72,9 @@ worded <- function(text, mark = NULL, exdent = 2) {
 
 note_text <- function(note) paste(c(note$problem, note$where, note$instead), collapse = " ")
 
+# What a program says of an error, in one line.
+first_line <- function(text) sub("[.]$", "", sub("\n.*", "", text))
+
 quoted <- function(x) if (length(x)) paste0("\"", x, "\"") else character()
 ticked <- function(x) if (length(x)) paste0("`", x, "`") else character()
 

@@ -11,6 +11,7 @@
 #'   some picked column is absent.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_absence(hive_weight_kg, mites_per_100, temper, x = season))$figures$absence
@@ -24,7 +25,7 @@ define_chart("absence", called = "shares of absent values", roles = c(x = "key")
              usage = "chart_absence()", title = function(names, chart) {
                paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x))
              },
-             compute = compute_absence, check = check_absence)
+             compute = compute_absence, in_database = TRUE, check = check_absence)
 
 check_absence <- function(task, typing) {
   keys <-
@@ -45,18 +46,8 @@ compute_absence <- function(input, options) {
   picked <- names(input$task$picked)
   grouped <- chart_groups(input, "x")
   rows <- as.integer(grouped$rows_per_group)
-  gone <- lapply(picked, function(column) {
-    x <- input$state$frame$columns[[column]]
-    missing <- if (is.null(dim(x))) is.na(x) else rowSums(is.na(x)) > 0
-    if (is.null(input$stacked)) missing else missing[input$stacked]
-  })
-  any_gone <- Reduce(`|`, gone, logical(input$frame$n))
-  counts <- vapply(c(gone, list(any_gone)), function(g) {
-    marked <- rep(1, input$frame$n)
-    marked[g] <- NA
-    asked_of(input, "present", vectors = list(marked), grouping = grouped)$absent
-  }, integer(grouped$groups))
-  counts <- matrix(counts, nrow = grouped$groups, ncol = length(picked) + 1)
+  counts <- if (is_in_database(input$rows)) absent_by_group_there(input, picked, grouped)
+    else absent_by_group(input, picked, grouped)
   columns <- c(picked, if (length(picked) > 1) "(any of these)")
   counts <- counts[, seq_along(columns), drop = FALSE]
   each <- rep(seq_len(grouped$groups), each = length(columns))
@@ -69,4 +60,27 @@ compute_absence <- function(input, options) {
        levels = list(x = role_levels(input, "x"), y = columns),
        column_labels = vapply(columns, function(c) state_label(input$state, c), ""),
        labels = list(value = "Share absent"))
+}
+
+# Rows by group where each of some columns, and at last where any of them, is absent.
+absent_by_group <- function(input, picked, grouped) {
+  gone <- lapply(picked, function(column) {
+    x <- input$state$frame$columns[[column]]
+    missing <- if (is.null(dim(x))) is.na(x) else rowSums(is.na(x)) > 0
+    if (is.null(input$stacked)) missing else missing[input$stacked]
+  })
+  any_gone <- Reduce(`|`, gone, logical(input$frame$n))
+  counts <- vapply(c(gone, list(any_gone)), function(g) {
+    marked <- rep(1, input$frame$n)
+    marked[g] <- NA
+    asked_of(input, "present", vectors = list(marked), grouping = grouped)$absent
+  }, integer(grouped$groups))
+  matrix(counts, nrow = grouped$groups, ncol = length(picked) + 1)
+}
+absent_by_group_there <- function(input, picked, grouped) {
+  nodes <- lapply(picked, function(name) column_node(name, input$rows$types[[name]]))
+  counts <- vapply(c(lapply(nodes, list), list(nodes)), function(vectors) {
+    asked_of(input, "present", vectors = vectors, grouping = grouped)$absent
+  }, integer(grouped$groups))
+  matrix(counts, nrow = grouped$groups, ncol = length(picked) + 1)
 }

@@ -18,6 +18,7 @@
 #' @section Errors: Class `neatsieve_error_step` for a stack or shares of what does not add up, such
 #'   as means.
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_bar(x = apiary, colour = treatment, bars = "shares"))$figures$bar
@@ -35,7 +36,7 @@ define_chart("bar", called = "bars", roles = c(x = "key", y = "summary", colour 
              usage = "chart_bar(x = apiary)", title = function(names, chart) {
                paste(if (is.null(names$y)) "Rows" else names$y, "by", names$x)
              },
-             compute = compute_bar, check = check_bar)
+             compute = compute_bar, in_database = TRUE, check = check_bar)
 
 check_bar <- function(task, typing) {
   adds <- is.null(task$nodes$y) ||

@@ -19,6 +19,7 @@
 #'   drawn, evenly by rank and the farthest among them, and the caption says so.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_box(y = mites_per_100, x = treatment, panels = season))$figures$box
@@ -36,7 +37,7 @@ define_chart("box", called = "box plots", roles = c(y = "measure", x = "key", co
              needed = "y", window = "y", far = "y",
              columns = c("x", "colour", box_columns, "value", "source_row"), says = says_groups,
              usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups,
-             compute = compute_box)
+             compute = compute_box, in_database = TRUE)
 
 compute_box <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))

@@ -9,6 +9,7 @@
 #'   evenly, at which the share is exact.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_cumulative(x = mites_per_100, colour = treatment))$figures$cumulative

@@ -11,6 +11,7 @@
 #' @return A data frame; its columns are described with each chart. Attribute `panels` has the
 #'   panels.
 #' @section Errors: Class `neatsieve_error_run` when there is no such figure, subset or part.
+#' @seealso [neatsieve_charts], [save_figure()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), chart_histogram(x = honey_kg))
 #' head(chart_data(out))

@@ -12,6 +12,7 @@
 #'   different values have none.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_density(x = mites_per_100, colour = season))$figures$density

@@ -3,7 +3,7 @@ define_chart("flow", called = "flow of rows", roles = character(), columns = cha
              whole = TRUE, usage = "chart_flow()", title = function(names, chart) {
                "Rows that went on and rows held back"
              },
-             compute = compute_flow)
+             compute = compute_flow, in_database = TRUE)
 
 compute_flow <- function(input, options) {
   state <- input$state
@@ -33,8 +33,11 @@ flow_label <- function(record, state) {
 # Rows by the step, condition and reason that held them.
 flow_reasons <- function(state) {
   parts <- lapply(state$holdings, function(h) {
-    fates <- as.integer(h$fates)
-    n <- if (is.null(h$reasons)) tabulate(fates[fates > 0], length(h$by)) else counts_of_reasons(h)
+    if (is_in_database(h$rows)) h$reasons <- reasons_in_database(h)
+    n <- if (!is.null(h$reasons)) counts_of_reasons(h) else {
+      fates <- as.integer(h$fates)
+      tabulate(fates[fates > 0], length(h$by))
+    }
     because <- rep_len(h$because, length(h$by))
     data.frame(step = rep(h$step, sum(n > 0)), condition = h$by[n > 0], because = because[n > 0],
                rows = n[n > 0], stringsAsFactors = FALSE)

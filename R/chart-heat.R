@@ -11,6 +11,7 @@
 #'   combination without rows, or of no values, is left blank.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' heat <- chart_heat(x = month(visit_date), y = apiary, value = mean(mites_per_100))
@@ -28,7 +29,7 @@ define_chart("heat", called = "heat map", roles = c(x = "key", y = "key", value 
                paste0(if (is.null(names$value)) "Number of rows" else names$value, " by ", names$x,
                       " and ", names$y)
              },
-             compute = compute_heat)
+             compute = compute_heat, in_database = TRUE)
 
 compute_heat <- function(input, options) {
   grouped <- chart_groups(input, c("x", "y"))

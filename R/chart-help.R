@@ -28,5 +28,6 @@
 #' class `neatsieve_error_run`. Rows drawn one by one are capped (5,000 points of a scatter plot,
 #' 1,000 of a strip's group, about 400 values beyond whiskers), and the caption says how many there
 #' are.
+#' @seealso [chart_data()], [save_figure()]
 #' @name neatsieve_charts
 NULL

@@ -32,6 +32,7 @@
 #' @section Notes: Far values that squeeze the scale are named, with the window and the [exclude()]
 #'   that set them aside; so are more than 24 panels and more than eight colours on top of each
 #'   other.
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, chart_histogram(x = mites_per_100, panels = apiary))
@@ -49,7 +50,7 @@ define_chart("histogram", called = "histogram", roles = c(x = "measure", colour 
              says = c(x = "of ", colour = "coloured by "),
              usage = "chart_histogram(x = honey_kg)",
              title = function(names, chart) paste("Spread of", names$x),
-             compute = compute_histogram)
+             compute = compute_histogram, in_database = TRUE)
 
 compute_histogram <- function(input, options) {
   grouped <- chart_groups(input, "colour")
@@ -77,8 +78,7 @@ compute_histogram <- function(input, options) {
 # What the core needs to lay out bins: ends, IQR and number of values from the sample.
 bin_choice <- function(input, role, width = NULL, bins = NULL) {
   spread <- input$spread[[role]]
-  rows <- if (!is.null(spread$rows)) spread$rows
-    else if (is.null(input$rows)) input$frame$n else length(input$rows)
+  rows <- if (is.null(spread$rows)) rows_in_play_of(input) else spread$rows
   list(ends = spread$ends,
        iqr = if (length(spread$sample))
          diff(stats::quantile(spread$sample, c(0.25, 0.75), names = FALSE)) else 0,

@@ -16,6 +16,9 @@ new_chart_input <- function(task, state) {
 }
 
 chart_input <- function(task, state) {
+  if (is_in_database(state$rows) && !task$about$in_database) {
+    cannot_in_database("the figure shows rows one by one")
+  }
   input <- new_chart_input(task, state)
   input <- expressions_as_columns(input,
                                   if (length(task$subset_panel))
@@ -24,8 +27,7 @@ chart_input <- function(task, state) {
   stop_at_too_many(input)
   input$windows <- task$windows
   input$vectors <- lapply(input$nodes[task$types[names(input$nodes)] %in% c("number", "measure")],
-                          function(node) plain_numbers(input$frame$columns[[node$name]]))
-  input$vectors <- lapply(input$vectors, function(v) if (is.logical(v)) as.integer(v) else v)
+                          chart_values, input = input)
   for (role in names(input$vectors)) input <- look_at_spread(input, role)
   input
 }
@@ -70,6 +72,7 @@ expressions_as_columns <- function(input, subsets = NULL) {
 as_chart_column <- function(input, at, name, subsets) {
   node <- input[[at[[1]]]][[at[[2]]]]
   if (node$node == "column") return(input)
+  if (is_in_database(input$rows)) return(as_database_column(input, at, name, node))
   values <- function(rows, notes) {
     vector <- evaluate_node(node, input$frame, rows, notes, input$state$where)
     if (is.factor(vector) && node$kind == "text") as.character(vector) else vector
@@ -96,6 +99,7 @@ stacked_vectors <- function(parts) {
 # `panels = subsets()`: the rows of one subset after those of the other, with its name as a key.
 subsets_side_by_side <- function(input) {
   state <- input$state
+  if (is_in_database(input$rows)) cannot_in_database("subsets stand side by side")
   names <- subset_names(state)
   taken <- lapply(names, subset_rows, state = state)
   at <- unlist(taken)
@@ -116,6 +120,7 @@ subsets_side_by_side <- function(input) {
 }
 
 source_rows <- function(input, rows) {
+  if (is_in_database(input$rows)) return(rows)
   source_row_of(input$state$frame, if (is.null(input$stacked)) rows else input$stacked[rows])
 }
 
@@ -139,7 +144,9 @@ look_at_spread <- function(input, role) {
 
 # The rows of a chart asked for numbers; see summarise_for_chart().
 asked_of <- function(input, request, ...) {
-  summarise_for_chart(new_memory_relation(input$frame, input$rows), request, ...)
+  relation <- if (is_in_database(input$rows)) input$rows
+    else new_memory_relation(input$frame, input$rows)
+  summarise_for_chart(relation, request, ...)
 }
 
 # Rows in play grouped by the panels and then by roles.

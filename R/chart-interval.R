@@ -16,6 +16,7 @@
 #'   value; for a median at 0.95, fewer than six) have none.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_interval(y = mites_per_100, x = treatment, colour = season))$figures$interval
@@ -34,7 +35,7 @@ define_chart("interval", called = "centres with intervals",
                paste0(if (chart$options$show == "mean") "Mean of " else "Median of ", names$y,
                       if (!is.null(names$x)) paste(" by", names$x))
              },
-             compute = compute_interval)
+             compute = compute_interval, in_database = TRUE)
 
 compute_interval <- function(input, options) {
   intervals <- function(grouped) {

@@ -6,11 +6,13 @@ chart_table <- new.env(parent = emptyenv())
 
 new_chart_kind <- function(kind, called, roles, columns, usage, title, compute, needed = NULL,
                            picks = FALSE, whole = FALSE, window = NULL, far = NULL,
-                           overlays = FALSE, says = character(), check = NULL) {
+                           overlays = FALSE, in_database = FALSE, says = character(),
+                           check = NULL) {
   new_record("chart_kind",
              list(kind = kind, called = called, roles = roles, columns = columns, usage = usage,
                   title = title, compute = compute, needed = needed, picks = picks, whole = whole,
-                  window = window, far = far, overlays = overlays, says = says, check = check))
+                  window = window, far = far, overlays = overlays, in_database = in_database,
+                  says = says, check = check))
 }
 
 chart_kind <- function(kind) get(kind, envir = chart_table, inherits = FALSE)

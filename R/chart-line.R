@@ -17,6 +17,7 @@
 #' @section Notes: When rows of one line share a value of `x`, so that the line goes up and down
 #'   between them, a note says what to write: a statistic, `lines`, `colour` or `panels`. So does a
 #'   note about more than 12 lines. The caption says how many lines and rows there are.
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' by_month <- chart_line(x = start_of(visit_date, "month"), y = mean(mites_per_100),
@@ -37,7 +38,7 @@ define_chart("line", called = "lines",
              title = function(names, chart) {
                paste(names$y, "along", names$x)
              },
-             compute = compute_line)
+             compute = compute_line, in_database = TRUE)
 
 compute_line <- function(input, options) {
   made <- if (input$task$types[["y"]] == "summary") line_of_statistics(input)
@@ -63,12 +64,13 @@ line_of_statistics <- function(input) {
 }
 
 line_of_rows <- function(input) {
+  if (is_in_database(input$rows)) cannot_in_database("the figure shows rows one by one")
   grouped <- chart_groups(input, c("colour", "lines"))
   present <- count_present(input, grouped)
   # A row without y but with x is a gap in its line.
   rows <- rows_present(input, "x")
   group <- asked_of(input, "groups", grouping = grouped)[rows]
-  sorted <- order(group, input$vectors$x[rows], rows)
+  sorted <- order(group, input$vectors$x[rows], source_rows(input, rows))
   rows <- rows[sorted]
   group <- group[sorted]
   known <- !is.na(input$vectors$y[rows])

@@ -100,10 +100,11 @@ shown_as_role <- function(v, input, role) {
 far_values_told <- function(far, input, role) {
   unit <- input$state$study$unit
   rows <- source_rows(input, far$row)
-  columns <- input$state$frame$columns
-  units <- if (!is.null(unit) && unit %in% names(columns) && !length(input$state$stages)) {
-    paste0(", ", unit, " ", as.character(columns[[unit]][rows]))
-  }
+  units <- if (is_in_database(input$rows)) far$unit
+    else if (!is.null(unit) && unit %in% names(input$state$frame$columns)) {
+      as.character(input$state$frame$columns[[unit]][rows])
+    }
+  units <- if (length(units) && !length(input$state$stages)) paste0(", ", unit, " ", units)
   said <- paste0(shown_as_role(far$value, input, role), " (row ", format_count(rows), units, ")")
   more <- if (far$count > length(rows)) paste("and", far$count - length(rows), "more")
   paste0(counted(far$count, "far value"), if (far$count == 1) " squeezes" else " squeeze",

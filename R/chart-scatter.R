@@ -26,6 +26,7 @@
 #'   and colour. A row counts as absent when `x` or `y` is.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, exclude(hive_weight_kg > 200),

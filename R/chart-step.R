@@ -5,7 +5,8 @@
 #   group) or "value" (a number, or a summary). needed: roles that must be given.
 # picks: whether it takes columns in `...`. whole: whether it shows the whole run, not each subset.
 # window: the role that `window = c(lo, hi)` means. far: roles whose far values a note names.
-# columns: names a panel key may not have. overlays: whether colours share the place.
+# columns: names a panel key may not have. overlays: whether colours share the place. in_database:
+# whether its numbers can be asked of groups there.
 # says: words before each role. usage: an example.
 # compute(input, options): the numbers. check(task, scope): the task, once more looked at.
 define_chart <- function(kind, ...) {

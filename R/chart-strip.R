@@ -12,6 +12,7 @@
 #'   are drawn, chosen at random, and the caption says so.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_strip(y = mites_per_100, x = treatment))$figures$strip

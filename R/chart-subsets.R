@@ -28,7 +28,7 @@ joined_spread <- function(inputs) {
     joined <- all[[1]]
     joined$ends[] <- range(unlist(lapply(all, `[[`, "ends")))
     joined$sample <- unlist(lapply(all, `[[`, "sample"))
-    joined$rows <- sum(vapply(inputs, function(input) length(input$rows), 1L))
+    joined$rows <- sum(vapply(inputs, rows_in_play_of, 1))
     joined
   })
 }

@@ -11,6 +11,7 @@
 #'   shapes of a figure have the same area.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_violin(y = brood_frames, x = season))$figures$violin

@@ -13,6 +13,7 @@
 #'   and its text alternative; `ggplot2::get_alt_text(figure)` gives that text for other formats.
 #' @section Errors: Class `neatsieve_error_run` for a path without one of these endings, a size out
 #'   of range, a value that is no figure, or a folder that is not there; an old file is then kept.
+#' @seealso [neatsieve_charts], [write_siftings()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), chart_box(y = mites_per_100, x = season))
 #' save_figure(out$figures$box, file.path(tempdir(), "mites.png"))

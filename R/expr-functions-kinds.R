@@ -7,7 +7,7 @@ note_unturned <- function(value, failed, r, node) {
   counts <- tabulate(vector_of(r, value), length(texts))
   failed <- failed & counts > 0
   if (!any(failed)) return()
-  what <- texts[failed][order(-counts[failed])]
+  what <- texts[failed][order(-counts[failed], code_point_rank(texts[failed]))]
   take_note(r$notes,
             paste0("`", node$text, "` made ", counted(sum(counts[failed]), "value"),
                    " absent that could not be turned: ",

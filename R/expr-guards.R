@@ -142,9 +142,11 @@ guard_spelling <- function(node, typing) {
     if (column$kind == "text") guard_numbers_as_text(column, node, typing)
     return()
   }
+  strange <- lacking_texts(typing, column$name, sides[[2]]$value)
+  if (!length(strange)) return()
   occurring <- distinct_texts(typing, column$name)
-  strange <- if (!is.null(occurring)) setdiff(sides[[2]]$value, occurring)
-  if (!length(strange) || note_other_form(strange, occurring, column, node, typing)) return()
+  if (!is.null(occurring) && !length(occurring)) return()
+  if (note_other_form(strange, occurring, column, node, typing)) return()
   for (value in strange) note_strange_value(value, occurring, column, node, typing)
 }
 
@@ -167,8 +169,13 @@ note_strange_value <- function(value, occurring, column, node, typing) {
   take_note(typing$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."),
             c(where_of(typing), in_text(node)),
             if (length(near)) paste0("Near to it: ", listed(quoted(near), last = "or"), ".")
-            else paste0("It has ", listed(quoted(utils::head(occurring, 6)), 5),
-                        if (length(occurring) > 6) " and others", "."))
+            else it_has(occurring))
+}
+
+# Texts that a column has, whatever rows they stand in first.
+it_has <- function(texts) {
+  if (!length(texts)) return("It has other texts.")
+  paste0("It has ", listed(quoted(sort(texts, method = "radix")), 5), ".")
 }
 
 # Whether values are meant as dates or numbers, as a column in such a form would be compared.

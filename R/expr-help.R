@@ -65,6 +65,7 @@
 #' `LIKE`; ISO 8601 for dates and weeks; POSIX for patterns of dates; Perl-compatible regular
 #' expressions (PCRE).
 #'
+#' @seealso [include()], [work_out()], [statistics()], [pick_columns()]
 #' @name neatsieve_functions
 #' @eval function_help()
 NULL

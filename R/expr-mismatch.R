@@ -102,11 +102,9 @@ text_with_number_hint <- function(column, constant, op, typing) {
                   listed(quoted(strange), 4),
                   if (length(strange) > 1) " then become" else " then becomes", " absent."))
   }
-  known <- paste0("It has ", listed(quoted(utils::head(values, 6)), 5),
-                  if (length(values) > 6) " and others", ".")
-  c(known,
-    paste0("Compare it with one of these, as in `", column$text, " == ", value_code(values[1]),
-           "`."))
+  c(it_has(values),
+    paste0("Compare it with one of these, as in `", column$text, " == ",
+           value_code(sort(values, method = "radix")[1]), "`."))
 }
 
 # weekday(d) == "Monday", month(d) == "May": the number that the part has.

@@ -58,3 +58,10 @@ check_joined <- function(node, op, typing) {
                      "."), where_of(typing),
               paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
 }
+
+# The type of a column that an expression makes.
+type_of_column <- function(node) {
+  type <- type_part(node)
+  if (type$kind == "absent") type <- new_type("logical")
+  type
+}

@@ -29,8 +29,12 @@ place_lines <- function(place) {
 # not known; gaps(column): whether it has absent values, of columns as loaded; table(table): another
 # table that a step names, as a study's facts.
 new_facts <- function(distinct = function(column) NULL, gaps = function(column) NA,
-                      table = function(table, where, notes) NULL) {
-  new_record("facts", list(distinct = distinct, gaps = gaps, table = table))
+                      table = function(table, where, notes) NULL,
+                      lacking = function(column, texts) {
+                        known <- distinct(column)
+                        if (!is.null(known)) setdiff(texts, known)
+                      }) {
+  new_record("facts", list(distinct = distinct, gaps = gaps, table = table, lacking = lacking))
 }
 
 # it: the node that `it` stands for. keys: types of the keys of a table of groups. is_group: one
@@ -61,6 +65,11 @@ distinct_texts <- function(typing, name) {
   column <- typing$scope$origin[name]
   if (is.na(column) || !is.null(typing$keys[[name]])) return(NULL)
   typing$facts$distinct(unname(column))
+}
+lacking_texts <- function(typing, name, texts) {
+  column <- typing$scope$origin[name]
+  if (is.na(column) || !is.null(typing$keys[[name]])) return(NULL)
+  typing$facts$lacking(unname(column), texts)
 }
 has_gaps <- function(typing, name) {
   column <- typing$scope$origin[[name]]

@@ -11,6 +11,7 @@
 #' @return A data frame. Absent values stay absent; in columns that make groups they are the text
 #'   `"(absent)"`. Attribute `caption` says in a sentence what it is, where that is known.
 #' @section Errors: Class `neatsieve_error_run` for a value that is no table.
+#' @seealso [write_table()], [documents]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive, labels = list(honey_kg = "Honey"))
 #' out <- pour(hives, statistics(honey_kg, by = apiary))
@@ -78,6 +79,7 @@ shown_table.neatsieve_table <- function(x) {
 }
 #' @export
 shown_table.neatsieve_ledger <- function(x) {
+  place <- where_steps_ran(x)
   x <- worth_telling(as.data.frame(x))
   is_step <- x$level == "step"
   table <- data.frame(step = ifelse(is_step, x$step, NA),
@@ -89,7 +91,7 @@ shown_table.neatsieve_ledger <- function(x) {
   table <- table[!(names(table) %in% c("added", "units", "yes", "no", "unknown") &
                      vapply(table, function(c) all(is.na(c)), NA))]
   new_shown_table(table, list(rows_in = "rows in", rows_out = "rows out"),
-                  caption = "What each step did to the rows.")
+                  caption = trimws(paste("What each step did to the rows.", place)))
 }
 #' @export
 shown_table.neatsieve_siftings <- function(x) {

@@ -13,6 +13,7 @@
 #'   `label`, `rows` and `units` that went on, `held`, `added`; part `"reasons"`: one row per step,
 #'   condition and reason with `rows`.
 #' @section Errors: Class `neatsieve_error_step` for arguments out of their range.
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, include(weighed = present(hive_weight_kg), season == "spring"),
@@ -33,6 +34,7 @@ chart_flow <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
 #'   more than 30 combinations the 30 largest are drawn, and the caption says how many rows the
 #'   others have.
 #' @section Errors: Class `neatsieve_error_step` when there are no subsets.
+#' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, subsets(strong = brood_frames > 8, treated = treatment != "none",

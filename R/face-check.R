@@ -32,7 +32,24 @@ check_sieve <- function(sieve, study = NULL) {
   if (!inherits(sieve, "neatsieve_sieve")) sieve <- as_sieve(list(sieve))
   state <- new_run(study)
   checked <- check_steps(sieve, state, found)
+  if (!is.null(study$database) && !length(found$lines) && checked == length(sieve)) {
+    note_places(found, sieve, study)
+  }
   findings_of(found, checked, length(sieve), study)
+}
+
+# Which steps a database cannot do, and why not.
+note_places <- function(found, sieve, study) {
+  records <- tryCatch(tried_on_no_rows(sieve, study)$records, neatsieve_error = function(e) list())
+  for (r in Filter(function(r) !is.null(r$reason), records)) {
+    step <- list(number = r$step, kind = r$kind)
+    is_record <- has_effect(sieve[[r$step]], "records")
+    add_finding(found, "note", step,
+                paste0("This step is done here and not in the database: ", r$reason, "."),
+                paste0("In step ", r$step, ", ", r$kind, "()."),
+                if (is_record) "The columns that it needs are fetched for it."
+                else "The rows that reach it are fetched, and the run goes on here.")
+  }
 }
 
 study_to_check <- function(sieve) {

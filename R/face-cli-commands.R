@@ -69,6 +69,7 @@ cli_plan_request <- function(plan, sieve, options) {
     if (is.null(spec)) spec <- list()
     spec$file <- options$study
   }
+  if (!is.null(options$database)) spec$file <- spec$database <- NULL
   if (is.null(spec)) {
     stop_neatly("plan", "The plan names no study.", paste0("In ", quoted(plan), "."),
                 "Add `study:` with `file:` to it, or give `--study FILE`.")
@@ -191,6 +192,8 @@ cli_settings <- function(text) {
 }
 
 cli_demo <- function(given, options) {
+  if (isTRUE(options$list)) return(list_examples())
+  if (length(given)) return(show_example(given))
   # The examples are scripts as people run them.
   for (package in c("methods", "datasets", "utils", "grDevices", "graphics", "stats")) {
     suppressPackageStartupMessages(require(package, character.only = TRUE, quietly = TRUE))
@@ -209,24 +212,4 @@ cli_demo <- function(given, options) {
                              file.path(options$out, "gallery.html"), "A gallery of figures"))
   cat("\nWritten:\n", paste0("  ", written, "\n"), sep = "")
   cat("Open ", normalizePath(file.path(options$out, "report.html")), "\n", sep = "")
-}
-
-# The worked examples with what each call gives back, one text file each.
-run_examples <- function(folder) {
-  dir.create(folder, recursive = TRUE, showWarnings = FALSE)
-  old <- options(width = 100, cli.width = 100, cli.num_colors = 1L)
-  on.exit(options(old))
-  scripts <- list.files(system.file("examples", package = "neatsieve"), pattern = "[.]R$",
-                        full.names = TRUE)
-  vapply(scripts, function(script) {
-    path <- file.path(folder, sub("[.]R$", ".txt", basename(script)))
-    said <-
-      utils::capture.output(
-        suppressMessages(
-          source(script, local = new.env(parent = globalenv()), echo = TRUE,
-                 max.deparse.length = Inf, keep.source = TRUE, spaced = TRUE),
-                 classes = "neatsieve_note"))
-    write_whole(path, function(to) write_text(said, to))
-    path
-  }, character(1), USE.NAMES = FALSE)
 }

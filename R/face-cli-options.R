@@ -25,10 +25,11 @@ cli_commands <- list(
   verify = list(usage = "FOLDER", n = c(1, 1),
                 does = "run the plan of a folder of results again and say what differs",
                 examples = "neatsieve verify results"),
-  demo = list(usage = "", n = c(0, 0),
+  demo = list(usage = "[EXAMPLE]", n = c(0, 1),
               does = paste0("run the demo study: account, tables, figures, report and a gallery ",
-                            "of all charts in a folder"),
-              examples = "neatsieve demo --out my-demo"),
+                            "of all charts in a folder; or one worked example"),
+              examples = c("neatsieve demo --out my-demo", "neatsieve demo --list",
+                           "neatsieve demo conditions")),
   completion = list(usage = "bash|zsh", n = c(1, 1),
                     does = "completion of commands and options for a shell",
                     examples = "neatsieve completion bash > ~/.neatsieve-completion")
@@ -60,7 +61,12 @@ cli_reading_options <- function() {
     option("--encoding", metavar = "NAME", help = "the encoding of the file, as latin1 [UTF-8]"),
     option("--delimiter", metavar = "MARK", help = "the character between values [found]"),
     option("--sheet", metavar = "NAME", help = "the sheet of a workbook [the first]"),
-    option("--table", metavar = "NAME", help = "the table of an SQLite file"),
+    option("--table", metavar = "NAME", help = "the table of an SQLite file or a database"),
+    option("--database", metavar = "WHERE",
+           help = paste0("a database in the place of a file: service=hives, 'host=db name=study' ",
+                         "or file=hives.sqlite; passwords are the server's client's business")),
+    option("--key", metavar = "COLUMNS",
+           help = "columns of the database that tell its rows apart and give their order"),
     option("--dictionary", metavar = "FILE",
            help = "a Table Schema file that describes the columns"))
 }
@@ -80,7 +86,8 @@ cli_options <- function(command) {
     verify = list(option("--study", metavar = "FILE",
                          help = "run it over another file than the plan's"), json),
     demo = list(option("--out", metavar = "DIR", default = "neatsieve-demo",
-                       help = "the folder for the results [%default]")),
+                       help = "the folder for the results [%default]"),
+                flag("--list", "name the worked examples")),
     list())
 }
 

@@ -44,6 +44,7 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   if (inherits(parsed, "condition")) {
     return(cli_wrong(sub("^Error in .*: ", "", conditionMessage(parsed)), see))
   }
+  parsed$args <- with_database_named(command, parsed)
   n <- length(parsed$args)
   if (n < cli_commands[[command]]$n[1] || n > cli_commands[[command]]$n[2]) {
     return(cli_wrong("Usage: neatsieve ", command, " ", cli_commands[[command]]$usage,
@@ -51,6 +52,14 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   }
   parsed$options$steps <- steps$given
   cli_run(command, parsed$args, parsed$options)
+}
+
+# A database stands in the place of a file.
+with_database_named <- function(command, parsed) {
+  args <- parsed$args
+  takes_file <- command %in% c("look", "screening", "pour")
+  if (is.null(parsed$options$database) || !takes_file) return(args)
+  if (length(args) && is_plan_file(args[1])) args else c("a database", args)
 }
 
 cli_wrong <- function(...) {
@@ -201,7 +210,17 @@ cli_reading <- function(options) {
       lapply(cli_pairs(options$ordered, "--ordered", "temper=calm,lively,hot"), split),
     decimal = options$decimal, encoding = options$encoding,
     delimiter = if (identical(options$delimiter, "\\t")) "\t" else options$delimiter,
-    sheet = options$sheet, table = options$table, dictionary = options$dictionary))
+    sheet = options$sheet, table = if (is.null(options$database)) options$table,
+    dictionary = options$dictionary, database = cli_database(options)))
+}
+
+# `--database service=hives --table visits` as a plan's study holds it.
+cli_database <- function(options) {
+  if (is.null(options$database)) return(NULL)
+  pairs <- strsplit(trimws(options$database), "[ ,]+")[[1]]
+  told <- cli_pairs(pairs, "--database", "service=hives")
+  c(told, list(table = options$table),
+    if (!is.null(options$key)) list(key = strsplit(options$key, ",", fixed = TRUE)[[1]]))
 }
 
 cli_study <- function(file, options) study_from_plan(c(list(file = file), cli_reading(options)))

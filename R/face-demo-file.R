@@ -8,6 +8,7 @@
 #'   `"spring-mites.yaml"`. Without it: the names of all demo files.
 #' @return A path, or a character vector of names.
 #' @section Errors: Class `neatsieve_error_study` when there is no such demo file.
+#' @seealso [study()]
 #' @examples
 #' demo_file()
 #' read.csv(demo_file("apiaries.csv"))

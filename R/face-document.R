@@ -80,6 +80,8 @@ knit_shown <- function(x, ...) document_part(markdown_table(shown_table(x)), ...
 #'   starts a document. [as_table()] gives the same tables for another printer.
 #' @return Text for knitr.
 #' @name documents
+#' @section Errors: None of their own.
+#' @seealso [as_table()], [report()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), statistics(honey_kg, by = apiary))
 #' if (requireNamespace("knitr", quietly = TRUE)) cat(knitr::knit_print(out$tables$statistics))
@@ -136,7 +138,7 @@ knit_print.neatsieve_comparison <- function(x, ...) {
 #' @rdname documents
 #' @exportS3Method knitr::knit_print
 knit_print.neatsieve_check <- function(x, ...) {
-  said <- gsub("[.]?$", ".", paste(x$problem, x$where, x$instead))
+  said <- sub("([^.?!])$", "\\1.", trimws(paste(x$problem, x$where, x$instead)))
   document_part(if (nrow(x)) paste0("- ", sentence_start(x$severity), ": ", document_text(said))
                 else "Nothing to report.")
 }

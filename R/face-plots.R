@@ -10,6 +10,8 @@
 #' @param ... Not used.
 #' @return A ggplot object.
 #' @name overview_plots
+#' @section Errors: None of their own.
+#' @seealso [look()], [screening()], [compare_runs()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' plot(screening(hives, hive_weight_kg > 50, season == "spring"))

@@ -73,7 +73,7 @@ absent_section <- function(state) {
   if (!nrow(table)) {
     return(page_section("absent", "Absent values", t$p("No column of the study has any.")))
   }
-  whole <- length(state$study$frame$columns) - nrow(table)
+  whole <- length(state$study$frame$types) - nrow(table)
   page_section("absent", "Absent values",
                page_table(table, "Absent values by column", "absent-values", digits = 3,
                           keys = "column"),
@@ -86,17 +86,19 @@ absent_section <- function(state) {
 # without columns.
 absent_frame <- function(state) {
   study <- state$study
-  before <- absent_counts(study$frame$columns, NULL)
+  before <- if (is.null(study$database)) absent_counts(study$frame$columns, NULL)
+    else absent_in_database(study$database$relation, names(study$frame$types))
   if (!length(before)) return(NULL)
   names <- names(before)
   table <- data.frame(column = vapply(names, study_label, "", study = study),
                       `in the study` = before, share = before / max(study$frame$n, 1),
                       check.names = FALSE)
   if (!length(state$stages)) {
-    there <- names(before) %in% names(state$frame$columns) &
+    there <- names(before) %in% names(state$frame$types) &
       names(before) %in% state$scope$origin
-    table[["in the rows that went on"]] <- ifelse(
-      there, absent_counts(state$frame$columns[names[there]], state$rows)[names], NA)
+    now <- if (is_in_database(state$rows)) absent_in_database(state$rows, names[there])
+      else absent_counts(state$frame$columns[names[there]], state$rows)
+    table[["in the rows that went on"]] <- ifelse(there, now[names], NA)
   }
   table <- table[table[["in the study"]] > 0, , drop = FALSE]
   rownames(table) <- NULL
@@ -116,7 +118,7 @@ studied_section <- function(state) {
   study <- state$study
   facts <- list(Study = study$name,
                 File = if (!is.null(study$source) && study$source != "-") basename(study$source),
-                Rows = format_count(study$frame$n), Columns = length(study$frame$columns),
+                Rows = format_count(study$frame$n), Columns = length(study$frame$types),
                 Unit = if (!is.null(study$unit)) {
                   paste0(study$unit, ", ", counted(count_units(study, NULL), "unit"))
                 },
@@ -126,7 +128,9 @@ studied_section <- function(state) {
                 Dictionary = if (!is.null(study$reading$dictionary)) {
                   basename(study$reading$dictionary)
                 },
-                Fingerprint = if (is.null(state$unread)) fingerprint(as_study_object(study)))
+                Fingerprint = if (is.null(state$unread) && is.null(study$database)) {
+                  fingerprint(as_study_object(study))
+                })
   facts <- Filter(Negate(is.null), facts)
   page_section("studied", "What was studied",
                t$dl(Map(function(term, said) list(t$dt(term), t$dd(said)), names(facts), facts)),
@@ -134,7 +138,7 @@ studied_section <- function(state) {
 }
 
 columns_known <- function(study) {
-  names <- names(study$frame$columns)
+  names <- names(study$frame$types)
   said <- function(list) vapply(names, function(n) if (is.null(list[[n]])) "" else list[[n]], "")
   table <- data.frame(column = names, called = said(study$labels),
                       `measured in` = said(study$measures),

@@ -11,11 +11,13 @@ again_words <- function(state) {
   }
   functions <- unique(unlist(lapply(state$steps, function(s) custom_names(s))))
   handed <- paste0("list(", paste0(functions, " = ", functions, collapse = ", "), ")")
-  c(if (!is.null(state$study$source)) {
+  c(if (is_nameable_study(state$study)) {
       paste0("As a plan file: save it as plan.yaml in the folder of this page and run `neatsieve ",
              "pour plan.yaml`, or in R `pour(study, read_sieve(\"plan.yaml\"))`.")
     } else {
-      paste0("As a plan file. The study was no file but the data frame \"", state$study$name,
+      is_table <- !is.null(state$study$database) || !is.null(state$study$loaded_from)
+      paste0("As a plan file. The study was no file but the ",
+             if (is_table) "table" else "data frame", " \"", state$study$name,
              "\" of an R session: pour that over `read_sieve(\"plan.yaml\")`, or give a file ",
              "with `neatsieve pour plan.yaml --study FILE`.")
     },
@@ -36,6 +38,6 @@ custom_names <- function(part) {
 plan_lines <- function(out, folder) {
   if (length(session_tables(out$sieve))) return(unclass(as_code(out$sieve)))
   study <- siftings_parts(out)$state$study
-  plan <- plan_of(out$sieve, if (!is.null(study$source)) as_study_object(study), folder)
+  plan <- plan_of(out$sieve, if (is_nameable_study(study)) as_study_object(study), folder)
   strsplit(plan_text(plan), "\n", fixed = TRUE)[[1]]
 }

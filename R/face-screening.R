@@ -15,6 +15,7 @@
 #'   `yes_yes`, `yes_no`, ...). `$examples`: rows with `condition`, `outcome` and `source_row` in
 #'   front.
 #' @section Errors: Class `neatsieve_error_expression`, as for [include()].
+#' @seealso [include()], [held_back()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' screening(hives, mites_per_100 > 5, treated = treatment != "none")
@@ -43,9 +44,9 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
   state <- starting_state(data, called)
   for (checked in check_all(as_sieve(declared), state)) state <- run_one(checked, state)
   typing <- new_typing(state$scope, new_place("screening"),
-                       facts_of_relation(new_memory_relation(state$study$frame)),
-                       state$notes)
+                       facts_of_study(state$study), state$notes)
   nodes <- condition_nodes(conditions, typing)
+  state <- screened_state(state, nodes)
   outcomes <- lapply(outcomes(relation_of(state), nodes), as.integer)
   names(outcomes) <- names(nodes)
   together <- do.call(pmin, unname(outcomes))
@@ -70,6 +71,15 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
     columns = unique(unlist(lapply(nodes, columns_read))), study = state$study$name,
     rows = length(rows), together = yes_together(outcomes)
   ), class = "neatsieve_screening")
+}
+
+# Of a table in a database the columns are fetched that the conditions read.
+screened_state <- function(state, nodes) {
+  if (!is_in_database(state$rows)) return(state)
+  read <- unique(unlist(lapply(nodes, columns_read)))
+  state <- fetched_state(state, union(unit_of_rows(state), read))
+  state$visible <- intersect(state$visible, c(state$study$unit, read))
+  state
 }
 
 # Which conditions say yes on the same rows, and on how many, most first.

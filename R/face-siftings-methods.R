@@ -60,6 +60,8 @@ print.neatsieve_summary <- function(x, ...) {
 #' @param x Siftings from [pour()].
 #' @param ... Not used.
 #' @return A ggplot object.
+#' @section Errors: None of its own.
+#' @seealso [chart_flow()], [report()]
 #' @examples
 #' plot(pour(demo_file("hive-visits.csv"), include(season == "spring")))
 #' @export

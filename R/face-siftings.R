@@ -10,7 +10,7 @@ siftings_field <- function(x, which) {
   if (is.numeric(which) && length(which) == 1 && which %in% seq_along(siftings_fields)) {
     which <- siftings_fields[which]
   }
-  needs <- c(held = "all", study = "all", rows = "rows", subsets = "rows")
+  needs <- c(held = "held", study = "all", rows = "rows", subsets = "rows")
   parts <- siftings_parts(x, if (is_text(which) && which %in% names(needs)) needs[[which]]
                           else "account")
   inside <- parts$inside
@@ -68,6 +68,7 @@ figures_of <- function(inside) {
 #'   those that the console has room for.
 #' @return `x`, invisibly.
 #' @section Errors: Class `neatsieve_error_expression` for a column that is not there.
+#' @seealso [pour()], [ledger()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), scoop(3, highest = honey_kg))
 #' print(out, rows = 10, columns = c(hive, visit_date, honey_kg))
@@ -86,7 +87,7 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   n <- state_row_count(state)
   if (n > 0) {
     cat("\nFirst rows\n")
-    is_there <- !vapply(state$frame$columns[shown], is_unread, NA)
+    is_there <- is_in_database(state$rows) | !vapply(shown, is_unread_in, NA, state = state)
     cat(table_lines(rows_of(relation_of(state), shown[is_there], rows), width, rows = rows,
                     prefer = made_columns(state), blocks = 3), sep = "\n")
     if (!all(is_there)) {
@@ -114,6 +115,10 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   }
   hint(paste("Next:", next_words(state)), width)
   invisible(x)
+}
+
+is_unread_in <- function(column, state) {
+  !is_in_database(state$rows) && is_unread(state$frame$columns[[column]])
 }
 
 # Columns that steps made, and the unit's: what a look at the rows is for.

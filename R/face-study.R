@@ -3,12 +3,12 @@
 #' @export
 dim.neatsieve_study <- function(x) {
   frame <- unclass(x)$frame
-  c(frame$n, length(frame$columns))
+  c(frame$n, length(frame$types))
 }
 #' @export
-names.neatsieve_study <- function(x) names(unclass(x)$frame$columns)
+names.neatsieve_study <- function(x) names(unclass(x)$frame$types)
 #' @export
-length.neatsieve_study <- function(x) length(unclass(x)$frame$columns)
+length.neatsieve_study <- function(x) length(unclass(x)$frame$types)
 #' @export
 as.list.neatsieve_study <- function(x, ...) unclass(x)$frame$columns
 #' @importFrom utils head
@@ -68,6 +68,7 @@ study_is_fixed <- function(x, ..., value) {
 #' @param ... At most two columns, as bare names or texts.
 #' @return A ggplot object. The chart functions (`?neatsieve_charts`) say more.
 #' @section Errors: Class `neatsieve_error_step` for more than two columns.
+#' @seealso [look()], [neatsieve_charts]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"))
 #' plot(hives, honey_kg)

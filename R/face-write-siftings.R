@@ -19,6 +19,7 @@
 #'   [write_table()] for how values are written.
 #' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written, holds
 #'   the study that was read, or holds other things; what was there before is then as it was.
+#' @seealso [report()], [write_table()], [verify()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)),
 #'             statistics(honey_kg, by = apiary))
@@ -96,7 +97,7 @@ put_plan <- function(out, state, put, place) {
     sieve[[one$step]] <- step
   }
   put("sieve.yaml", function(to) {
-    plan <- plan_of(sieve, if (!is.null(state$study$source)) out$study, place)
+    plan <- plan_of(sieve, if (is_nameable_study(state$study)) out$study, place)
     write_text(plan_text(plan), to)
   })
 }

@@ -5,15 +5,20 @@
 #'
 #' @param x A data frame, such as `out$tables$statistics` or [held_back()]; siftings, whose rows
 #'   that went all the way are written; or a [study()].
-#' @param path The file: `.csv` or `.tsv` (RFC 4180), `.jsonl` (JSON Lines: one record a line),
+#' @param path A table of a [database()], which is made in one transaction; or the file: `.csv` or
+#'   `.tsv` (RFC 4180), `.jsonl` (JSON Lines: one record a line),
 #'   `.json`, `.parquet` or `.xlsx`. Text may be packed: `.csv.gz`.
-#' @return The path, invisibly. In text an absent value is empty, and the texts `NA` and `""` stand
+#' @param replace For a table in a database: `TRUE` takes the place of one that is there.
+#' @return The path, invisibly. In a database numbers, texts, dates and logicals are columns of
+#'   their own types; categories are texts, and in SQLite dates are ISO texts.
+#'   In text an absent value is empty, and the texts `NA` and `""` stand
 #'   in quotes; numbers have the fewest digits that read back the same; dates are ISO 8601,
 #'   date-times with their fraction and offset. Parquet keeps kinds and the order of categories,
 #'   text and XLSX do not. A matrix column `m` is written as `m.1`, `m.2`, ..., row names as
 #'   `row_name`.
 #' @section Errors: Class `neatsieve_error_run` for an ending that is no format, a folder that is
-#'   not there, a file that a run reads, and where the disk is full; no partial file is left.
+#'   not there, a file that a run reads, a table that is there already, and where the disk is full;
+#'   no partial file is left.
 #'   Parquet needs the package nanoparquet, XLSX the package writexl: the message says how to
 #'   install them.
 #' @seealso [write_siftings()] for everything of a run, [study()] to read it again.
@@ -23,8 +28,9 @@
 #' write_table(out$tables$statistics, file)
 #' readLines(file, 3)
 #' @export
-write_table <- function(x, path) {
+write_table <- function(x, path, replace = FALSE) {
   local_plain()
+  if (inherits(path, "neatsieve_database")) return(write_database_table(x, path, replace))
   if (!is_text(path)) {
     stop_neatly("run", "`write_table()` needs the path of a file.", NULL,
                 "Write `write_table(out$tables$statistics, \"small.csv\")`.")
@@ -37,13 +43,56 @@ write_table <- function(x, path) {
     stop_neatly("run", paste0(quoted(path), " is the file that the study was read from."), NULL,
                 "Give another path.")
   }
-  table <- if (is.data.frame(x)) x
-    else if (inherits(x, c("neatsieve_siftings", "neatsieve_study", "neatsieve_look"))) {
-      as.data.frame(x)
-    } else {
-      stop_neatly("run", paste0("A value of class ", class(x)[1], " is no table."), NULL,
-                  "Give a data frame, siftings or a study.")
-    }
+  table <- table_to_write(x)
   write_whole(path, function(to) write_table_to(table, path, to))
   invisible(path)
+}
+
+table_to_write <- function(x) {
+  if (is.data.frame(x)) return(x)
+  if (inherits(x, c("neatsieve_siftings", "neatsieve_study", "neatsieve_look"))) {
+    return(as.data.frame(x))
+  }
+  stop_neatly("run", paste0("A value of class ", class(x)[1], " is no table."), NULL,
+              "Give a data frame, siftings or a study.")
+}
+
+# In one transaction: all of the table or none of it.
+write_database_table <- function(x, to, replace) {
+  check_database_connection(to)
+  if (is.null(to$table)) {
+    stop_neatly("run", "A table is written under a name, not as a query.", NULL,
+                "Write `database(con, table = \"kept\")`.")
+  }
+  id <- table_identifier(to)
+  called <- quoted(paste(to$table, collapse = "."))
+  if (!isTRUE(replace) && DBI::dbExistsTable(to$con, id)) {
+    stop_neatly("run", paste0("The database has a table ", called, " already."), NULL,
+                "Give another name, or take its place with `replace = TRUE`.")
+  }
+  table <- flat_table(table_to_write(x))
+  types <- dialect_types(table, to$con)
+  tryCatch(DBI::dbWithTransaction(to$con, {
+    DBI::dbWriteTable(to$con, id, types$table, overwrite = isTRUE(replace),
+                      field.types = types$types)
+  }), error = function(e) {
+    stop_neatly("run", paste0("The database says: ", first_line(conditionMessage(e)), "."),
+                paste0("On writing table ", called, "."),
+                "Nothing was written; see whether the role may make tables.")
+  })
+  invisible(to)
+}
+
+# Columns as the database is to hold them.
+dialect_types <- function(table, con) {
+  is_sqlite <- inherits(con, "SQLiteConnection")
+  types <- NULL
+  for (name in names(table)) {
+    x <- table[[name]]
+    if (is.factor(x)) table[[name]] <- as.character(x)
+    if (is_sqlite && inherits(x, "Date")) table[[name]] <- iso_date_texts(x)
+    if (is_sqlite && inherits(x, "POSIXct")) table[[name]] <- csv_times(x)
+    if (is_sqlite && is.logical(x)) types <- c(types, stats::setNames("BOOLEAN", name))
+  }
+  list(table = table, types = types)
 }

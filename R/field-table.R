@@ -1,8 +1,10 @@
 # Fields of steps that read another table: the table, and the key by which rows belong together.
 
-# Another table: the path of a file, in full, or a value of the session and how that was called.
-new_other_table <- function(path = NULL, value = NULL, called = NULL) {
-  new_record("other_table", list(path = path, value = value, called = called))
+# Another table: the path of a file, in full, or a value of the session and how that was called; or
+# one in a database that a plan can name, by the keys of `database`.
+new_other_table <- function(path = NULL, value = NULL, called = NULL, database = NULL) {
+  new_record("other_table", list(path = path, value = value, called = called,
+                                 database = database))
 }
 
 checked_table <- function(value, argument, kind) {
@@ -16,20 +18,44 @@ checked_table <- function(value, argument, kind) {
 # The table of a call: `value` is what its argument held.
 capture_table <- function(value, called) {
   if (is_text(value)) return(new_other_table(path = full_path(value)))
+  if (inherits(value, "neatsieve_database")) value <- study(value)
   if (is.data.frame(value) || inherits(value, "neatsieve_study")) {
-    return(new_other_table(value = value, called = paste(deparse(called), collapse = " ")))
+    return(new_other_table(value = value, called = paste(deparse(called), collapse = " "),
+                           database = named_place(value)))
   }
   value
 }
 
+# Where a table of a database is, as a plan tells it; NULL for one that a plan cannot name, or of
+# which more is told than that.
+named_place <- function(value) {
+  relation <- if (inherits(value, "neatsieve_study")) unclass(value)$database$relation
+  if (is.null(relation)) return(NULL)
+  base <- relation$base
+  place <- relation$dialect$place()
+  is_plain <- !is.null(base$table) && !length(base$told_kinds) &&
+    !any(vapply(base$columns, function(column) column$type$kind == "category", NA))
+  if (is.null(place) || !is_plain) return(NULL)
+  if (!is.null(place$file)) place$file <- normalizePath(place$file, "/")
+  table <- if (length(base$table) == 1) base$table else as.list(base$table)
+  c(place, list(table = table), if (length(base$told_key)) list(key = base$told_key))
+}
+
 table_name <- function(table) {
   if (!is.null(table$path)) return(basename(table$path))
+  if (!is.null(table$database)) return(paste(unlist(table$database$table), collapse = "."))
   if (grepl("^[A-Za-z0-9._$]+$", table$called)) table$called else "given here"
 }
 
 field_table <- function() {
-  new_field(key = "table", is_needed = TRUE, schema = schema_text, check = checked_table,
+  new_field(key = "table", is_needed = TRUE, schema = schema_ref("other_table"),
+            check = checked_table,
             to_plan = function(value) {
+              if (!is.null(value$database)) {
+                told <- value$database
+                if (!is.null(told$file)) told$file <- plan_path(told$file)
+                return(list(database = told))
+              }
               if (is.null(value$path)) {
                 stop_neatly("plan",
                             paste0("The table `", value$called, "` is a value of the session, ",
@@ -40,14 +66,29 @@ field_table <- function() {
               plan_path(value$path)
             },
             from_plan = function(spec, context, key) {
-              if (!is_text(spec)) {
-                stop_neatly("plan", "`table` must be the path of a file.", context$where,
-                            "Write `table: apiaries.csv`; paths are relative to the plan.")
+              beside <- function(path) {
+                full_path(if (is_full_path(path)) path
+                          else file.path(dirname(context$plan$path), path))
               }
-              path <- if (is_full_path(spec)) spec else file.path(dirname(context$plan$path), spec)
-              new_other_table(path = full_path(path))
+              if (is.list(spec) && identical(names(spec), "database") && is.list(spec$database)) {
+                told <- spec$database
+                check_database_keys(told, context$where)
+                if (is_text(told$file)) told$file <- beside(told$file)
+                return(new_other_table(called = told$table, database = told))
+              }
+              if (!is_text(spec)) {
+                stop_neatly("plan", "`table` must be the path of a file, or name a database.",
+                            context$where,
+                            c("Write `table: apiaries.csv`; paths are relative to the plan.",
+                              paste0("Or `table: {database: {driver: sqlite, file: hives.sqlite, ",
+                                     "table: apiaries}}`.")))
+              }
+              new_other_table(path = beside(spec))
             },
             to_code = function(value) {
+              if (!is.null(value$database) && is.null(value$value)) {
+                return(paste0("database(con, ", deparse1(unlist(value$database$table)), ")"))
+              }
               if (is.null(value$path)) value$called else deparse1(path_from_here(value$path))
             })
 }

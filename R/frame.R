@@ -4,9 +4,12 @@
 frame_caches <- c("texts", "keys", "groups", "spread", "units")
 #
 # source: the number of each row in the study, where that is not its own (NULL). held: how many rows
-# of the table were held back before and are not in it.
-new_frame <- function(columns, types, n, row_names = NULL, source = NULL, held = 0) {
+# of the table were held back before and are not in it. ids: what columns are called in a database
+# that they come from, by name.
+new_frame <- function(columns, types, n, row_names = NULL, source = NULL, held = 0,
+                      ids = NULL) {
   frame <- new.env(parent = emptyenv())
+  frame$ids <- ids
   frame$held <- held
   frame$source <- source
   frame$row_names <- row_names
@@ -37,7 +40,7 @@ frame_codes <- function(frame, name) {
 
 frame_with <- function(frame, name, vector, type) {
   changed <- new_frame(frame$columns, frame$types, frame$n, frame$row_names, frame$source,
-                       frame$held)
+                       frame$held, frame$ids)
   changed$play <- frame$play
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
@@ -54,6 +57,10 @@ frame_renamed <- function(frame, from, to) {
   changed <- new_frame(stats::setNames(frame$columns[c(from, hidden)], c(to, hidden)),
                        stats::setNames(frame$types[c(from, hidden)], c(to, hidden)), frame$n,
                        frame$row_names, frame$source, frame$held)
+  if (length(frame$ids)) {
+    at <- match(names(frame$ids), from)
+    changed$ids <- stats::setNames(frame$ids, ifelse(is.na(at), names(frame$ids), to[at]))
+  }
   for (cache in setdiff(frame_caches, "groups")) {
     for (kept in ls(frame[[cache]], all.names = TRUE)) {
       name <- if (kept %in% from) to[match(kept, from)] else kept

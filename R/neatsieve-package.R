@@ -3,19 +3,33 @@
 #' A [study()] is poured over a [sieve()] of steps; out come the rows that went all the way,
 #' the rows held back with the reason, tables, figures and the account of every step.
 #'
-#' * In and out: [study()], [look()], [reading_account()], [write_dictionary()], [fingerprint()],
-#'   [write_table()], [write_siftings()], [report()], [save_figure()].
-#' * Rows: [screening()], [criteria()], [settings()], [include()], [exclude()], [subsets()],
-#'   [order_rows()], [scoop()], [drop_repeats()], [find_repeats()], [look_up()], [keep_matched()],
-#'   [drop_matched()], [append_rows()], [condense()], [to_long()], [to_wide()].
-#' * Columns: [pick_columns()], [work_out()], [each()]; the language of expressions:
-#'   [neatsieve_functions].
-#' * Tables and figures: [statistics()], [counts()], [absences()], [overlaps()],
-#'   [neatsieve_charts], [chart_data()].
-#' * Account: [ledger()], [held_back()], [follow()].
-#' * Plans and runs: [sieve()], [pour()], [pour_each()], [check_sieve()], [swap()],
-#'   [sieve_difference()], [compare_runs()], [seal()], [verify()], [read_sieve()], [write_sieve()],
-#'   [as_code()].
+#' * A study and what is in it: [study()], [database()], [demo_file()], [look()],
+#'   [reading_account()], [write_dictionary()], [fingerprint()], [as_study()].
+#' * Conditions: [screening()], [criteria()], [settings()], [include()], [exclude()]; their
+#'   language, with what each function does to absent values: [neatsieve_functions].
+#' * Subsets: [subsets()], [leftover()], [overlaps()].
+#' * Rows: [order_rows()], [falling()], [scoop()], [drop_repeats()], [find_repeats()].
+#' * Other tables: [look_up()], [keep_matched()], [drop_matched()], [append_rows()].
+#' * Groups as rows, and shapes: [condense()], [to_long()], [to_wide()].
+#' * Columns: [pick_columns()], [work_out()], [each()].
+#' * Tables: [statistics()], [counts()], [absences()].
+#' * Figures: [chart_histogram()], [chart_density()], [chart_cumulative()], [chart_box()],
+#'   [chart_violin()], [chart_strip()], [chart_scatter()], [chart_line()], [chart_bar()],
+#'   [chart_interval()], [chart_heat()], [chart_absence()], [chart_flow()], [chart_overlap()]; what
+#'   they have in common: [neatsieve_charts]; the numbers shown: [chart_data()]; what `plot()`
+#'   draws: [overview_plots].
+#' * Sieves and runs: [sieve()], [pour()], [pour_each()], [check_sieve()], [swap()],
+#'   [sieve_difference()], [compare_runs()].
+#' * The account: [ledger()], [held_back()], [follow()].
+#' * Plans, and the same again: [write_sieve()], [read_sieve()], [as_code()], [as_sql()], [seal()],
+#'   [verify()].
+#' * Out: [write_table()], [write_siftings()], [save_figure()], [report()], [as_table()]; in
+#'   documents: [documents].
+#' * [neatsieve_options].
+#'
+#' Worked examples in an analyst's order: `vignette("first-look", package = "neatsieve")` and those
+#' it leads to; `vignette("from-base-r")` has idioms side by side, `vignette("limits")` what is not
+#' there.
 #'
 #' @keywords internal
 #' @useDynLib neatsieve, .registration = TRUE
@@ -37,6 +51,7 @@
 #'   goes to a console.
 #' * `width` and `cli.width`: how wide printed tables may be.
 #'
+#' @seealso [pour()]
 #' @name neatsieve_options
 NULL
 

@@ -22,7 +22,10 @@ start_checking <- function(steps, state, facts = facts_of_study(state$study)) {
        facts = facts, notes = state$notes, scope = scope)
 }
 
-facts_of_study <- function(study) facts_of_relation(new_memory_relation(study$frame))
+facts_of_study <- function(study) {
+  facts_of_relation(if (is.null(study$database)) new_memory_relation(study$frame)
+                    else study$database$relation)
+}
 
 check_one <- function(step, i, checking) {
   number <- checking$before + i

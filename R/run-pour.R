@@ -30,6 +30,7 @@
 #'   them on.
 #' @section Errors: Class `neatsieve_error_expression`, `neatsieve_error_step` or
 #'   `neatsieve_error_run`, each with the step.
+#' @seealso [sieve()], [ledger()], [held_back()], [pour_each()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, include(present(hive_weight_kg), season == "spring"))
@@ -44,7 +45,11 @@ pour <- function(data, ..., set = list()) {
     return(finish(run_steps(sifted$steps, state)))
   }
   state <- starting_state(data, name_of_data(substitute(data)))
-  finish(run_steps(with_settings(sieve(...), set), state))
+  steps <- with_settings(sieve(...), set)
+  finish(tryCatch(in_one_state(state, function() run_steps(steps, state)),
+                  neatsieve_whole_table_needed = function(e) {
+                    run_steps(steps, new_run(loaded_study(state$study)))
+                  }))
 }
 
 # Before anything is computed: every step fits the columns that will be there. Where a step makes
@@ -97,7 +102,7 @@ run_one <- function(bound, state) {
   frame <- state$frame
   frame$play <- list(rows = state$rows, where = bound$where)
   about <- definition_of(bound$step)
-  state <- within_memory(about$run(bound, state), bound$where)
+  state <- within_memory(run_step(about, bound, state), bound$where)
   frame$play <- NULL
   state$frame$play <- NULL
   if (!identical(rows_before, state$rows) || about$effect == "reshapes") {

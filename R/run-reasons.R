@@ -15,6 +15,7 @@ held_reasons_unsorted <- function(state) {
   frames <- c(lapply(state$stages, function(s) s$frame), list(state$frame))
   reasons <- lapply(state$holdings, function(h) {
     if (!is.null(h$reasons)) return(h$reasons)
+    if (is_in_database(h$rows)) return(reasons_in_database(h))
     met <- count_fates(h$fates, length(h$by))
     lapply(which(met$counts > 0), function(k) {
       rows <- function(at) if (is.null(h$rows)) at else h$rows[at]

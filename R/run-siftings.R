@@ -13,13 +13,19 @@ finish <- function(state) {
 }
 
 # needs: what of it will be looked at: "account" (ledger, tables, figures and what the steps read),
-# "rows" (the rows that went on) or "all" (the study and the rows held back too).
+# "rows" (the rows that went on), "held" (the rows held back too) or "all" (the study too).
 siftings_parts <- function(out, needs = "account") {
   if (!inherits(out, "neatsieve_siftings")) {
     stop_neatly("run", paste0("These are no siftings but a value of class ", class(out)[1], "."),
                 NULL, "Make them with `out <- pour(study, sieve)`.")
   }
   inside <- unclass(out)$inside
+  if (needs == "all" && !is.null(inside$state$study$database)) {
+    inside$state <- table_in_memory(inside$state)
+  } else if (needs != "account" && is_in_database(inside$state$rows)) {
+    inside$state <- with_fetched_rows(inside$state)
+  }
+  if (needs == "held") needs <- "all"
   if (needs != "account" && !is.null(inside$state$unread)) {
     inside$state <- if (needs == "rows") with_unread_columns(inside$state)
       else run_in_memory(inside$state)

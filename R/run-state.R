@@ -8,6 +8,7 @@ starting_state <- function(data, called = "the data") {
   }
   study <- if (is.data.frame(data)) unclass(new_study(data, name = called)) else study_facts(data)
   if (is.data.frame(data)) show_notes(study$notes)
+  if (!is.null(study$database)) return(new_database_run(study))
   new_run(study)
 }
 
@@ -21,7 +22,7 @@ starting_state <- function(data, called = "the data") {
 # unread: what is to be read again of a file that was sieved while it was read; see run-file.R.
 new_run <- function(study) {
   new_record("run", list(
-    study = study, frame = study$frame, rows = NULL, visible = names(study$frame$columns),
+    study = study, frame = study$frame, rows = NULL, visible = names(study$frame$types),
     labels = study$labels, measures = study$measures, scope = starting_scope(study),
     steps = list(), names = character(), step = 0L, name = NULL, where = NULL, record = NULL,
     records = list(), holdings = list(), changed = list(), tables = list(), charts = list(),
@@ -30,11 +31,13 @@ new_run <- function(study) {
 }
 
 # What a step did, as the ledger tells it; rows_out, units_out and seconds are known at its end.
+# place: of a table in a database, whether it was done in the "database" or "here", and why not
+# there.
 new_step_record <- function(step, number, name, rows_in, units_in) {
   new_record("step_record", list(
     step = number, kind = step$kind, name = name, rows_in = rows_in, rows_out = NULL,
     units_in = units_in, units_out = NULL, seconds = NULL, held = 0, added = 0,
-    conditions = NULL, columns = NULL))
+    conditions = NULL, columns = NULL, place = NULL, reason = NULL))
 }
 
 # Rows that a step held back. stage: of which table; rows: their numbers there (NULL: all);
@@ -71,7 +74,7 @@ in_new_stage <- function(state, columns, n, source = NULL,
 }
 
 starting_scope <- function(study) {
-  columns <- names(study$frame$columns)
+  columns <- names(study$frame$types)
   new_scope(study$frame$types, origin = stats::setNames(columns, columns), unit = study$unit)
 }
 
@@ -146,19 +149,32 @@ spelled_out <- function(step, scope) {
 
 # Units among the rows in play; after the rows became groups, only where the unit is a key.
 units_in_play <- function(state) {
+  if (is_in_database(state$rows)) return(units_in_database(state$rows, state$study$unit))
   if (!length(state$stages)) return(count_units(state$study, state$rows))
-  if (is.null(state$unit_column)) return(NA_real_)
-  coded <-
-    key_codes(column_of_frame(state$frame, state$unit_column), state$frame, NULL)
-  count_different_codes(as.integer(coded$codes), length(coded$values), state$rows)
+  units_among(state, state$rows)
+}
+# Units among some rows of the table at work.
+units_among <- function(state, rows) {
+  coded <- units_of_frame(state)
+  if (is.null(coded)) NA_real_ else count_different_codes(coded$codes, coded$levels, rows)
+}
+# The unit of each row of the table at work, as codes; NULL where it has none.
+units_of_frame <- function(state) {
+  if (!length(state$stages)) return(unit_codes(state$study))
+  if (is.null(state$unit_column)) return(NULL)
+  coded <- key_codes(column_of_frame(state$frame, state$unit_column), state$frame, NULL)
+  list(codes = as.integer(coded$codes), levels = length(coded$values))
 }
 
 # The rows in play, as steps ask them.
-relation_of <- function(state) new_memory_relation(state$frame, state$rows)
+relation_of <- function(state) {
+  if (is_in_database(state$rows)) state$rows else new_memory_relation(state$frame, state$rows)
+}
 
 # Holds back, by the step itself, the rows in play whose fate is not 0: a place in `because`.
 # reads: columns that decided.
 hold_rows <- function(state, fates, because, reads = character()) {
+  if (is_sql_fates(fates)) return(hold_in_database(state, fates, because, reads))
   passing <- passing_rows(relation_of(state), fates)
   state$record$held <- length(fates) - length(passing)
   if (state$record$held == 0) return(state)
@@ -167,6 +183,23 @@ hold_rows <- function(state, fates, because, reads = character()) {
                          reads = stats::setNames(list(reads), state$name))
   state$holdings <- c(state$holdings, list(holding))
   state$rows <- passing
+  state
+}
+
+# The same of rows in a database.
+hold_in_database <- function(state, fates, because, reads) {
+  held <- sum(count_sql_fates(fates, length(because)))
+  rows <- state_row_count(state)
+  state$record$held <- held
+  before <- state$rows
+  state$rows <- passing_rows(before, fates)
+  state$rows$known$rows <- rows - held
+  state$frame <- outline_of_database(state$rows)
+  if (held == 0) return(state)
+  holding <- new_holding(state$step, stage_number(state), fates$rows, fates = fates$fates,
+                         by = rep(state$name, length(because)), because = because,
+                         reads = stats::setNames(list(reads), state$name))
+  state$holdings <- c(state$holdings, list(holding))
   state
 }
 

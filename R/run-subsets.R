@@ -4,6 +4,9 @@ subset_names <- function(state) colnames(state$subsets$sets)
 
 # Rows in play of one subset.
 subset_rows <- function(state, subset) {
+  if (is_in_database(state$rows)) {
+    return(where_true(state$rows, state$subsets$in_database[[subset]]))
+  }
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
   rows[state$subsets$sets[state$subsets$signature[rows], subset] %in% TRUE]
 }
@@ -34,4 +37,20 @@ subsets_below_other <- function(tables) {
     for (missing in setdiff(columns, names(t))) t[[missing]] <- rep(0L, nrow(t))
     t[columns]
   }))
+}
+
+# Rows of the same memberships share a signature: its number by row, and its subsets.
+signatures_of <- function(member, state) {
+  code <- rep(1L, state_row_count(state))
+  sets <- matrix(logical(), 1, 0)
+  for (m in member) {
+    both <- 2L * (code - 1L) + m + 1L
+    kinds <- which(tabulate(both, 2L * nrow(sets)) > 0)
+    code <- match(both, kinds)
+    sets <- cbind(sets[(kinds - 1L) %/% 2L + 1L, , drop = FALSE], (kinds - 1L) %% 2L == 1L)
+  }
+  signature <- rep(NA_integer_, state$frame$n)
+  if (is.null(state$rows)) signature <- code else signature[state$rows] <- code
+  colnames(sets) <- names(member)
+  list(signature = signature, sets = sets)
 }

@@ -2,6 +2,9 @@
 
 # The table as a study's facts: a value of the session, or a file, read when the run is checked.
 study_of_table <- function(table, where, notes) {
+  if (is.null(table$path) && is.null(table$value)) {
+    return(study_facts(named_database(table$database, "In `database` of the table.")))
+  }
   if (is.null(table$path)) {
     if (!is.data.frame(table$value)) return(unclass(table$value))
     return(unclass(new_study(table$value, name = table_name(table))))
@@ -61,21 +64,26 @@ check_key_kinds <- function(here, there, key, table, typing) {
 
 # Rows of the other table with a key that another row has too: an error that shows them.
 check_one_per_key <- function(key, other, several, typing) {
-  relation <- new_memory_relation(other$frame)
-  there <- unname(key)
-  first <- alike_rows(relation, there)
-  gone <- Reduce(`|`, lapply(other$frame$columns[there], is.na))
-  again <- which(first != seq_along(first) & !gone)
-  if (!length(again)) return()
-  shown <- unique(first[again])
-  values <- vapply(utils::head(shown, 4), function(row) {
-    parts <- vapply(there, function(c) value_shown(other$frame$columns[[c]][row]), "")
-    paste0(paste(parts, collapse = " / "), " (", counted(sum(first == row), "row"), ")")
+  again <- if (is.null(other$database)) keys_again(other$frame, unname(key))
+    else keys_again_in_database(other, unname(key))
+  keys <- length(again$rows)
+  if (!keys) return()
+  values <- vapply(seq_len(min(4, keys)), function(k) {
+    parts <- vapply(again$values, function(v) value_shown(v[k]), "")
+    paste0(paste(parts, collapse = " / "), " (", counted(again$rows[k], "row"), ")")
   }, "")
   stop_neatly("step",
               paste0("The table ", quoted(other$name), " has several rows for ",
-                     counted(length(shown), "key"), ": ", listed(values, 4), "."), where_of(typing),
+                     counted(keys, "key"), ": ", listed(values, 4), "."), where_of(typing),
               several)
+}
+# Keys of several rows, and how many rows each.
+keys_again <- function(frame, key) {
+  first <- alike_rows(new_memory_relation(frame), key)
+  gone <- Reduce(`|`, lapply(frame$columns[key], is.na))
+  shown <- unique(first[first != seq_along(first) & !gone])
+  list(values = lapply(frame$columns[key], `[`, shown),
+       rows = vapply(shown, function(row) sum(first == row), 0))
 }
 
 value_shown <- function(x) {
@@ -95,5 +103,6 @@ tables_of_sieve <- function(sieve) {
   found
 }
 session_tables <- function(sieve) {
-  Filter(function(one) is.null(one$table$path), tables_of_sieve(sieve))
+  Filter(function(one) is.null(one$table$path) && is.null(one$table$database),
+         tables_of_sieve(sieve))
 }

@@ -8,6 +8,7 @@
 #'   stands in a script. Run in R it gives a sieve that is `identical()` to the one given, as long
 #'   as the R functions named in `custom()` are there under their names.
 #' @section Errors: Class `neatsieve_error_step` when it is given anything but a sieve or a step.
+#' @seealso [write_sieve()], [as_sql()]
 #' @examples
 #' plan <- read_sieve(demo_file("spring-mites.yaml"))
 #' as_code(plan)

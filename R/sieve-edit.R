@@ -8,6 +8,7 @@
 #' @param new A step for a step, a condition for a condition, a value for a setting.
 #' @return The changed sieve.
 #' @section Errors: Class `neatsieve_error_step` when nothing has that name, with the nearest.
+#' @seealso [sieve()], [sieve_difference()]
 #' @examples
 #' s <- sieve(settings(min_weight = 20), criteria(strong = hive_weight_kg >= min_weight),
 #'            include(strong))

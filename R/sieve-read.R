@@ -1,3 +1,4 @@
+#' @seealso [sieve()], [as_code()], [seal()]
 #' @rdname write_sieve
 #' @export
 read_sieve <- function(path, functions = list()) {
@@ -88,7 +89,7 @@ named_list <- function(spec, what, plan, keys) {
 
 study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "ordered", "labels",
                 "measures", "encoding", "categories", "delimiter", "header", "sheet", "range",
-                "table", "dictionary", "codes_of_columns")
+                "table", "dictionary", "codes_of_columns", "database")
 
 plan_study <- function(spec, plan) {
   if (is_text(spec)) spec <- list(file = spec)
@@ -97,16 +98,14 @@ plan_study <- function(spec, plan) {
                 "Write `file: visits.csv` below `study:`.")
   }
   check_keys_of(spec, study_keys, plan, "study", "study")
+  if (!is.null(spec$database)) return(plan_database(spec, plan))
   if (!is_text(spec$file)) {
-    stop_neatly("plan", "`study` needs `file`.", plan_where(plan, "study"),
+    stop_neatly("plan", "`study` needs `file` or `database`.", plan_where(plan, "study"),
                 "Write `file: visits.csv` below `study:`.")
   }
   check_study_keys(spec, plan)
-  beside_plan <- function(path) {
-    if (grepl("^(/|[A-Za-z]:|~)", path)) path else file.path(dirname(plan$path), path)
-  }
-  spec$file <- beside_plan(spec$file)
-  if (!is.null(spec$dictionary)) spec$dictionary <- beside_plan(spec$dictionary)
+  spec$file <- beside_plan(spec$file, plan)
+  if (!is.null(spec$dictionary)) spec$dictionary <- beside_plan(spec$dictionary, plan)
   if (!file.exists(spec$file)) {
     near <- if (dir.exists(dirname(spec$file)))
       nearest(basename(spec$file), list.files(dirname(spec$file)))
@@ -115,6 +114,28 @@ plan_study <- function(spec, plan) {
                 if (length(near))
                   paste0("In that folder there is ", listed(quoted(near), last = "or"), ".")
                     else "Paths are relative to the plan.")
+  }
+  spec
+}
+
+beside_plan <- function(path, plan) {
+  if (grepl("^(/|[A-Za-z]:|~)", path)) path else file.path(dirname(plan$path), path)
+}
+
+# A study in a database: where it is, and nothing that is secret.
+plan_database <- function(spec, plan) {
+  where <- plan_where(plan, "study", "database")
+  if (!is.list(spec$database)) {
+    stop_neatly("plan", "`database` of the study needs keys below it.", where,
+                "Write `{driver: postgresql, service: hives, table: visits}`.")
+  }
+  check_database_keys(spec$database, where)
+  if (!is.null(spec$file)) {
+    stop_neatly("plan", "The study names both a file and a database.", where, "Leave one out.")
+  }
+  check_study_keys(spec, plan)
+  if (is_text(spec$database$file)) {
+    spec$database$file <- beside_plan(spec$database$file, plan)
   }
   spec
 }
@@ -164,14 +185,16 @@ request_from_plan <- function(spec) {
   texts <- function(x) as.character(unlist(x))
   codes <- c(if (!is.null(spec$absent_codes)) list(texts(spec$absent_codes)),
              lapply(spec$codes_of_columns, texts))
+  data <- if (is.null(spec$database)) spec$file
+    else named_database(spec$database, "In `database` of the study.")
   new_study_request(
-    spec$file, unit = spec$unit,
+    data, unit = spec$unit,
     absent_codes = if (length(codes)) codes else c("", "NA"), codes_told = length(codes) > 0,
     kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts),
     labels = as.list(spec$labels),
     measures = as.list(spec$measures), encoding = or(spec$encoding, "UTF-8"),
     decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter,
     header = or(spec$header, TRUE), sheet = spec$sheet, range = spec$range,
-    table = spec$table, categories = lapply(spec$categories, texts),
+    table = if (is.null(spec$database)) spec$table, categories = lapply(spec$categories, texts),
     dictionary = spec$dictionary)
 }

@@ -50,14 +50,25 @@ study_schema <- function() {
   one_of <- list(type = c("string", "number"))
   orders <- list(type = "object", additionalProperties = list(type = "array", items = one_of))
   list(anyOf = list(schema_text, list(
-    type = "object", additionalProperties = FALSE, required = list("file"),
+    type = "object", additionalProperties = FALSE,
+    anyOf = list(list(required = list("file")), list(required = list("database"))),
     properties = list(
-      file = schema_text, name = schema_text, unit = schema_text,
+      file = schema_text, database = database_schema(), name = schema_text, unit = schema_text,
       absent_codes = schema_ref("plain"), kinds = texts, decimal = list(enum = list(".", ",")),
       delimiter = schema_text, range = schema_text, table = schema_text, dictionary = schema_text,
       sheet = list(type = c("string", "integer")), header = list(type = "boolean"),
       ordered = orders, categories = orders, codes_of_columns = orders,
       labels = texts, measures = texts, encoding = schema_text))))
+}
+
+database_schema <- function() {
+  several <- list(anyOf = list(schema_text, list(type = "array", items = schema_text)))
+  list(type = "object", additionalProperties = FALSE, required = list("table"),
+       properties = list(
+         driver = list(enum = list("sqlite", "postgresql")), file = schema_text,
+         service = schema_text, host = schema_text, port = list(type = "integer"),
+         name = schema_text, user = schema_text, table = several, key = several,
+         time_limit = list(type = "number", exclusiveMinimum = 0)))
 }
 
 # Forms that several fields share.
@@ -78,6 +89,11 @@ shared_schemas <- function() {
     keys = list(anyOf = list(expression, schema_ref("one_named"), several(either))),
     picks = list(anyOf = list(list(type = c("string", "number")),
                               several(list(type = c("string", "number"))))),
+    other_table = list(description = "The path of a file, or a table in a database.",
+                       anyOf = list(schema_text, list(
+                         type = "object", additionalProperties = FALSE,
+                         required = list("database"),
+                         properties = list(database = database_schema())))),
     match = list(description = "Columns of the key, or what each is called in the other table.",
                  anyOf = list(schema_text, several(schema_text),
                               list(type = "object", additionalProperties = schema_text))),

@@ -103,8 +103,46 @@ step_plan <- function(step) {
   compact(forms)
 }
 
+# Where a study in a database is, without anything secret.
+database_plan <- function(study, folder) {
+  relation <- study$database$relation
+  base <- relation$base
+  place <- relation$dialect$place()
+  if (is.null(base$table) || is.null(place)) {
+    stop_neatly("plan", paste0("The study ", quoted(study$name), " is ",
+                               if (is.null(base$table)) "a query"
+                               else "a table in a database in memory",
+                               ", which a plan cannot name."), NULL,
+                "Leave `study` out of the plan, and pour it over the study in R.")
+  }
+  if (!is.null(place$file)) place$file <- relative_path(place$file, folder)
+  types <- base$columns
+  labels_of <- function(ordered) {
+    of <- Filter(function(c) c$type$kind == "category" && isTRUE(c$type$ordered) == ordered, types)
+    lapply(of, function(c) as.list(c$type$labels))
+  }
+  some <- function(x) if (length(x)) x
+  table <- if (length(base$table) == 1) base$table else as.list(base$table)
+  told <- compact(list(key = some(base$told_key), time_limit = relation$dialect$now$time_limit))
+  compact(list(database = c(place, list(table = table), told),
+               unit = study$unit, kinds = some(base$told_kinds), ordered = some(labels_of(TRUE)),
+               categories = some(labels_of(FALSE)), labels = some(study$labels),
+               measures = some(study$measures)))
+}
+
+# Whether a plan can name it.
+is_nameable_study <- function(study) {
+  study <- unclass(study)
+  database <- if (is.null(study$database)) study$loaded_from else study$database
+  if (is.null(database)) return(!is.null(study$source))
+  relation <- database$relation
+  !is.null(relation$base$table) && !is.null(relation$dialect$place())
+}
+
 study_plan <- function(study, folder) {
   study <- unclass(study)
+  if (is.null(study$database)) study$database <- study$loaded_from
+  if (!is.null(study$database)) return(database_plan(study, folder))
   if (is.null(study$source)) {
     stop_neatly("plan",
                 paste0("The study ", quoted(study$name),

@@ -6,6 +6,7 @@
 #' @param ... Steps, in order, and other sieves, whose steps are taken in.
 #' @return A list of class `neatsieve_sieve`, one element per step.
 #' @section Errors: Class `neatsieve_error_step` when something in `...` is no step or sieve.
+#' @seealso [pour()], [swap()], [write_sieve()], [check_sieve()]
 #' @examples
 #' spring <- sieve(
 #'   criteria(weighed = present(hive_weight_kg), in_spring = season == "spring"),

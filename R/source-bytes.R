@@ -55,6 +55,12 @@ check_path <- function(path, where) {
                 if (length(near))
                   paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
   }
+  if (grepl("[.]ya?ml$", path, ignore.case = TRUE)) {
+    stop_neatly("study", paste0(quoted(path), " is a plan by its name, and no table."), NULL,
+                c(paste0("Pour a study over it: `pour(study, read_sieve(", quoted(path), "))`."),
+                  paste0("The command reads the study that it names: `neatsieve pour ",
+                         basename(path), "`.")))
+  }
   if (dir.exists(path)) {
     held <- utils::head(list.files(path, pattern = "[.](csv|tsv|txt|xlsx|parquet|jsonl?)(\\.gz)?$"))
     stop_neatly("study", paste0(quoted(path), " is a folder."), NULL,

@@ -1,31 +1,81 @@
 #' A table or query of a database as a study's data
 #'
-#' Names what [study()] is to read through a connection of your own: a table, or what a query gives.
-#' It is read whole when the study is made.
+#' Names a table, or what a query gives, behind a connection of your own. A sieve over a table in
+#' SQLite or PostgreSQL runs where the rows are; tables of other databases are read whole when the
+#' study is made.
 #'
 #' @param con A connection of the package DBI, which stays yours: it is neither opened nor closed
 #'   here.
 #' @param table The name of a table or view, as text; for one in another schema
 #'   `c("schema", "table")`.
 #' @param query Instead of it: a query in the database's own language, as text, that gives rows.
-#'   It is sent as it is written.
-#' @return A value for [study()], [pour()] and others that take a study. Kinds are those of the
-#'   columns as DBI gives them: 64-bit whole numbers that fit a double become numbers, others text;
-#'   dates that a database keeps as text (SQLite does) stay text unless `kinds` says more, as in
-#'   `study(database(con, "visits"), kinds = list(visit_date = "date"))`.
+#'   It is sent as it is written; in SQLite it is read whole.
+#' @param key Columns, as text, that tell rows apart and give their order. None: PostgreSQL's
+#'   primary key, SQLite's number of the row. Without a key rows come in the order the database
+#'   likes, and `source_row` is absent.
+#'
+#' @param time_limit The seconds that one query may take, or `NULL` for what the server allows; for
+#'   PostgreSQL. It holds for our queries alone.
+#'
+#' @details `study(database(con, "visits"))` reads no rows. Kinds come from the types of the
+#'   columns: in PostgreSQL numbers of every type become number (`int2`, `int4`: whole; NaN is
+#'   absent), boolean becomes logical, date a date, timestamps date-times, which steps look at
+#'   here, in UTC; all others (varchar, uuid, json, ...) are texts. In SQLite, where a column may
+#'   hold anything, INTEGER becomes whole, REAL number, TEXT text and BOOLEAN logical; dates are
+#'   ISO texts, and `kinds = list(visit_date = "date")` says so. That the values are what the
+#'   column declares is asked once, before they are used. `categories =` and `ordered =` of
+#'   [study()] name the texts of a column in their order. With codes for absent values or a
+#'   dictionary the table is read whole.
+#'
+#'   Done there: [settings()], [criteria()], [include()], [exclude()], [pick_columns()],
+#'   [work_out()] (ranks, lags, running sums and aggregates of groups as windows), [order_rows()],
+#'   [scoop()] but for random rows, [drop_repeats()], [look_up()], [keep_matched()] and
+#'   [drop_matched()] of a table in the same database or of one with at most 1,000 keys (for each
+#'   row at most one; not the nearest), [subsets()], [statistics()], [counts()], [absences()] and
+#'   [condense()], with quantiles of type 7; and the numbers of [chart_histogram()], [chart_bar()],
+#'   [chart_box()], [chart_heat()], [chart_interval()], [chart_line()] of a statistic,
+#'   [chart_absence()] and [chart_flow()]. A function of the language without a
+#'   form in SQL that reads one column is answered here for each of its different values (at most
+#'   1,000). What cannot be done there is done here: a table or figure of the columns that it
+#'   needs, a step of all rows that reach it, and those behind it. [check_sieve()] says so
+#'   beforehand, the `place` of each step in the [ledger()] afterwards, and [as_sql()] prints the
+#'   queries. `$rows` and [held_back()] fetch their rows when asked for.
+#'
+#'   Answers are those of a run over the same table in memory, sums and means within 1e-12 of it;
+#'   so the count of values that a column changes, which takes the place of another, may differ
+#'   where two values differ in their last digit.
+#'   Texts are compared by code point; a division by zero is infinite; a database's negative zero
+#'   is zero. All queries of a pour see one state of the table, in a transaction that only reads;
+#'   a transaction of yours that is open holds instead. Ctrl-C ends a query where the connection
+#'   was made with `check_interrupts = TRUE`, as those of plans and the command are.
+#'
+#'   A table of PostgreSQL whose partitions are foreign tables is asked part by part in one
+#'   statement, so that each server sends groups and not rows. Quantiles of 20,000 rows and more are
+#'   searched for by counts, in a few rounds; of fewer the column's values are sent.
+#'
+#'   In a plan: `study: {database: {driver: sqlite, file: hives.sqlite, table: visits}}`, or with
+#'   `driver: postgresql` and `service`, `host`, `port`, `name` and `user`; on the command line
+#'   `--database service=hives --table visits`. Passwords are read by the server's client, from
+#'   its service file, password file or environment, and stand in no plan.
+#' @return A value for [study()], [pour()] and others that take a study, and for [write_table()].
+#'   Of a table that is read whole, 64-bit whole numbers that fit a double become numbers, others
+#'   text.
 #' @section Errors: Class `neatsieve_error_study` for a connection that is none or is closed, a
-#'   table that is not there (with the near ones), and what the database says of a query.
-#' @seealso [study()]
+#'   table that is not there (with the near ones), values that are not what their column declares,
+#'   and what the database says of a query. `neatsieve_error_run`, with the step, for a connection
+#'   that is lost, a missing right, a table that changed, a query that was ended.
+#' @seealso [study()], [as_sql()], [write_table()]
 #' @examples
 #' if (requireNamespace("RSQLite", quietly = TRUE)) {
 #'   con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
 #'   DBI::dbWriteTable(con, "visits", data.frame(hive = c("a", "a", "b"), honey_kg = c(2, 3, NA)))
 #'   print(study(database(con, "visits"), unit = hive))
+#'   pour(study(database(con, "visits"), unit = hive), include(present(honey_kg)), counts(hive))
 #'   rich <- study(database(con, query = "SELECT * FROM visits WHERE honey_kg > 2"))
 #'   DBI::dbDisconnect(con)
 #' }
 #' @export
-database <- function(con, table = NULL, query = NULL) {
+database <- function(con, table = NULL, query = NULL, key = NULL, time_limit = NULL) {
   local_plain()
   need_package("DBI", "Reading from a database")
   if (!inherits(con, "DBIConnection")) {
@@ -39,17 +89,28 @@ database <- function(con, table = NULL, query = NULL) {
     stop_neatly("study", "`database()` takes the name of a table or a query, as text.", NULL,
                 "Write `database(con, \"visits\")`, or `database(con, query = \"SELECT ...\")`.")
   }
-  new_record("database", list(con = con, table = table, query = query))
+  check_time_limit(time_limit, con)
+  new_record("database", list(con = con, table = table, query = query, key = key,
+                              time_limit = time_limit))
+}
+
+check_time_limit <- function(limit, con) {
+  if (is.null(limit)) return(invisible())
+  if (!is.numeric(limit) || length(limit) != 1 || !isTRUE(limit > 0) || limit > 2e6) {
+    stop_neatly("study", "`time_limit` of `database()` must be a number of seconds, above 0.", NULL,
+                "Write `time_limit = 60`.")
+  }
+  if (!inherits(con, "PqConnection")) {
+    stop_neatly("study", "This database has no time limit for queries; PostgreSQL has.", NULL,
+                "Leave `time_limit` out.")
+  }
 }
 
 # The rows as a data frame.
 read_database <- function(asked) {
   called <- if (is.null(asked$query)) paste(asked$table, collapse = ".") else "a query"
-  where <- paste0("In ", if (is.null(asked$query)) paste("table", quoted(called)) else called, ".")
-  if (!tryCatch(DBI::dbIsValid(asked$con), error = function(e) FALSE)) {
-    stop_neatly("study", "The connection to the database is closed.", where,
-                "Connect again with `DBI::dbConnect()`.")
-  }
+  where <- database_place(asked)
+  check_database_connection(asked)
   if (is.null(asked$query)) check_database_table(asked, where)
   table <- tryCatch(
     if (is.null(asked$query)) {
@@ -64,14 +125,34 @@ read_database <- function(asked) {
   list(data = as_plain_table(table), called = called, where = where, repaired = repaired$repaired)
 }
 
+database_place <- function(asked) {
+  paste0("In ", if (is.null(asked$query)) paste("table", quoted(paste(asked$table, collapse = ".")))
+         else "a query", ".")
+}
+
+check_database_connection <- function(asked) {
+  if (tryCatch(DBI::dbIsValid(asked$con), error = function(e) FALSE)) return(invisible())
+  stop_neatly("study", "The connection to the database is closed.", database_place(asked),
+              "Connect again with `DBI::dbConnect()`.")
+}
+
 table_identifier <- function(asked) {
   if (length(asked$table) == 1) asked$table else do.call(DBI::Id, as.list(stats::setNames(
     asked$table, utils::tail(c("catalog", "schema", "table"), length(asked$table)))))
 }
 
+# A table that is there, though the role may not see it.
+is_hidden_table <- function(asked) {
+  if (!inherits(asked$con, "PqConnection")) return(FALSE)
+  name <- DBI::dbQuoteIdentifier(asked$con, table_identifier(asked))
+  found <- DBI::dbGetQuery(asked$con, "SELECT to_regclass($1)::text AS found",
+                           params = list(as.character(name)))
+  !is.na(found$found)
+}
+
 check_database_table <- function(asked, where) {
   there <- tryCatch(DBI::dbExistsTable(asked$con, table_identifier(asked)), error = function(e) NA)
-  if (!identical(there, FALSE)) return()
+  if (!identical(there, FALSE) || is_hidden_table(asked)) return()
   known <- tryCatch(DBI::dbListTables(asked$con), error = function(e) character())
   name <- utils::tail(asked$table, 1)
   stop_neatly("study", paste0("The database has no table ", quoted(name), "."), NULL,

@@ -38,8 +38,6 @@ read_other_format <- function(path, format, reading) {
   list(data = as_plain_table(table), repaired = repaired$repaired, where = where)
 }
 
-first_line <- function(text) sub("[.]$", "", sub("\n.*", "", text))
-
 # Columns as the study takes them: 64-bit whole numbers that fit a double become numbers, others
 # text; labels that a column carries stay in its attribute.
 as_plain_table <- function(table) {

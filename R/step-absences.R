@@ -14,6 +14,7 @@
 #'   `patterns`, `<name>_patterns`: the keys, `absent_columns` (joined by ` + `, `(none)` for
 #'   complete rows), `columns` (how many) and `rows`.
 #' @section Errors: Class `neatsieve_error_expression` for picks that find nothing.
+#' @seealso [counts()], [statistics()], [chart_absence()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' gaps <- absences(hive_weight_kg, mites_per_100, honey_kg, by = season, patterns = TRUE)
@@ -50,13 +51,12 @@ bind_absences <- function(step, typing) {
 
 run_absences <- function(bound, state) {
   columns <- bound$details$columns
-  sets <- absent_sets(state$frame$columns[columns], state$frame$n)
-  frame <- frame_with(state$frame, "(set)", sets$code, new_type("whole"))
-  set_node <- column_node("(set)", new_type("whole"))
   keys <- names(bound$keys)
+  sets_of <- absences_by_group(bound$keys, columns, state)
   tables <- tables_by_subset(state, function(rows, subset) {
-    grouped <- group_rows(c(bound$keys, list(`(set)` = set_node)), frame, rows)
-    absent_in <- sets$sets[grouped$keys[["(set)"]], , drop = FALSE]
+    found <- sets_of(rows)
+    grouped <- found$grouped
+    absent_in <- found$absent_in
     group <- if (length(keys)) interaction_code(grouped$keys[keys]) else rep(1L, grouped$groups)
     c(list(main = absence_table(grouped, absent_in, group, keys, columns)),
       if (bound$step$patterns)
@@ -67,6 +67,21 @@ run_absences <- function(bound, state) {
                                                  keys_called(bound$keys, state)), part)
   }
   state
+}
+
+# A function of some rows: their groups by keys and by what is absent in them, and which columns
+# are absent in each group.
+absences_by_group <- function(keys, columns, state) {
+  if (is_in_database(state$rows)) {
+    return(function(rows) absences_in_database(keys, columns, rows))
+  }
+  sets <- absent_sets(state$frame$columns[columns], state$frame$n)
+  frame <- frame_with(state$frame, "(set)", sets$code, new_type("whole"))
+  set_node <- column_node("(set)", new_type("whole"))
+  function(rows) {
+    grouped <- group_rows(c(keys, list(`(set)` = set_node)), frame, rows)
+    list(grouped = grouped, absent_in = sets$sets[grouped$keys[["(set)"]], , drop = FALSE])
+  }
 }
 
 # Which of some columns are absent in a row: its code, and the columns absent by code.

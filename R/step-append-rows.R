@@ -13,6 +13,7 @@
 #' @section Errors: Class `neatsieve_error_expression` for columns of one name and of kinds that do
 #'   not go together; class `neatsieve_error_step` for a file that is not there, or after
 #'   [subsets()].
+#' @seealso [look_up()], [pour_each()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' late <- data.frame(hive = c("FG-03", "SB-01"), honey_kg = c(4.5, 6), season = "autumn")

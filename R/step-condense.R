@@ -16,6 +16,7 @@
 #'   held (because `"condensed"`) and the groups as added. After it, `source_row` counts groups.
 #' @section Errors: Class `neatsieve_error_step` for a statistic without a name, or after
 #'   [subsets()]; class `neatsieve_error_expression` for a column outside an aggregate.
+#' @seealso [statistics()], [to_wide()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, condense(visits = count(), mites = mean(mites_per_100), by = c(apiary, hive)),
@@ -102,7 +103,8 @@ run_condense <- function(bound, state) {
   state$record$added <- grouping$groups
   if (rows_in > 0) {
     holding <- new_holding(state$step, stage_number(state), state$rows,
-                           fates = rep(as.raw(1), rows_in), by = state$name,
+                           fates = if (is_in_database(state$rows)) "1" else rep(as.raw(1), rows_in),
+                           by = state$name,
                            because = "condensed")
     state$holdings <- c(state$holdings, list(holding))
   }

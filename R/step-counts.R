@@ -16,6 +16,7 @@
 #'   (`NA`).
 #' @section Errors: Class `neatsieve_error_step` when `shape = "wide"` has not two keys, or `share`
 #'   names no key.
+#' @seealso [statistics()], [absences()], [chart_bar()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, counts(temper, order = "falling", cumulative = TRUE))$tables$counts

@@ -9,6 +9,7 @@
 #' @return A step for a [sieve()].
 #' @section Errors: Class `neatsieve_error_step` for a condition without a name or a name used
 #'   twice; class `neatsieve_error_expression` for a condition that cannot be read.
+#' @seealso [settings()], [subsets()], [screening()]
 #' @examples
 #' plan <- sieve(
 #'   criteria(treated = treatment != "none", strong = brood_frames > 6, both = treated & strong),

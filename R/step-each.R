@@ -10,6 +10,7 @@
 #'   the pattern of the names: `"log_*": each("mass_*", log(it))`.
 #' @section Errors: Class `neatsieve_error_step` when called on its own. In [include()] a condition
 #'   on several columns is written `row_all(picks, it > 5)` or `row_any(picks, it > 5)`.
+#' @seealso [work_out()], [pick_columns()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, work_out(each("*_kg", it / 0.4536, as = "*_in_pounds")), pick_columns("*_kg*"))

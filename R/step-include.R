@@ -18,6 +18,7 @@
 #' @section Errors: Class `neatsieve_error_expression` at the pour, before anything is computed,
 #'   for a name that is no column, criterion or setting, for kinds that do not fit, and for
 #'   common slips such as `x = "a"`, `x == "a" | "b"` or `x == NA`.
+#' @seealso [screening()], [criteria()], [held_back()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, include(apiary == "Fen Gate", mites_per_100 > 5))
@@ -128,7 +129,8 @@ run_screen <- function(bound, state, negated) {
   if (!state$is_piece) note_outcomes(bound, state$record, state, negated)
   if (state$record$held > 0) {
     reasons <- as.vector(rbind(if (negated) "yes" else "no", rep("unknown", nrow(counts))))
-    holding <- new_holding(state$step, stage_number(state), state$rows, fates = screened$fates,
+    saw <- if (is.null(screened$over)) state$rows else screened$over
+    holding <- new_holding(state$step, stage_number(state), saw, fates = screened$fates,
                            by = rep(rownames(counts), each = 2), because = reasons,
                            reads = lapply(nodes, columns_read))
     state$holdings <- c(state$holdings, list(holding))
@@ -162,17 +164,15 @@ note_exclusive <- function(bound, screened, state) {
   counts <- screened$counts
   if (nrow(counts) < 2 || any(counts[, "yes"] == 0)) return()
   if (sum(counts[, "held"]) < state_row_count(state) || state_row_count(state) == 0) return()
-  yes <- lapply(outcomes(relation_of(state), bound$nodes), `==`, as.raw(2))
-  pairs <- utils::combn(length(yes), 2)
-  apart <- apply(pairs, 2, function(p) !any(yes[[p[1]]] & yes[[p[2]]]))
+  apart <- never_together(relation_of(state), bound$nodes)
   names <- names(bound$nodes)
-  if (!any(apart)) {
+  if (!ncol(apart)) {
     take_note(state$notes,
               "No row passes all conditions of this step, though each lets some through.",
               state$where, "See which go together with `screening(..., pairs = TRUE)`.")
     return()
   }
-  p <- pairs[, which(apart)[1]]
+  p <- apart[, 1]
   texts <- vapply(bound$step$conditions[names[p]], expression_text, character(1))
   take_note(state$notes, paste0("Conditions \"", names[p[1]], "\" and \"", names[p[2]],
                                 "\" exclude each other in these rows: no row can pass both."),
@@ -181,6 +181,10 @@ note_exclusive <- function(bound, screened, state) {
 }
 
 stop_on_unknown <- function(screened, state) {
+  if (is_in_database(state$rows)) {
+    if (sum(screened$counts[, "unknown"]) == 0) return()
+    cannot_in_database("the rows that cannot be decided are looked for")
+  }
   fates <- as.integer(screened$fates)
   open <- which(fates > 0 & fates %% 2 == 0)
   if (!length(open)) return()

@@ -3,8 +3,9 @@
 #' Gives each row the columns of the row of another table that has the same key. There are exactly
 #' as many rows as before, unless `several = "all"`.
 #'
-#' @param table A data frame, a [study()], or the path of a file of delimited text (in a plan,
-#'   relative to it; read with the defaults of [study()]).
+#' @param table A data frame, a [study()], a [database()] table, or the path of a file of delimited
+#'   text (in a plan, relative to it; read with the defaults of [study()]). In a plan a table of a
+#'   database is `table: {database: {driver: sqlite, file: hives.sqlite, table: apiaries}}`.
 #' @param key The columns by which rows belong together: `hive`, `c(apiary, hive)`, or, where they
 #'   are called otherwise there, `list(hive = "hive_id")`. Absent is no key: it matches nothing.
 #' @param take Picks of the other table's columns (see [pick_columns()]); none: all but the key.
@@ -26,6 +27,7 @@
 #' @section Errors: Class `neatsieve_error_expression` for columns that are not there and for keys
 #'   of kinds that do not agree; class `neatsieve_error_step` for repeated keys, for a column that
 #'   is here already, and for a file that is not there.
+#' @seealso [keep_matched()], [append_rows()], [database()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' sites <- demo_file("apiaries.csv")
@@ -146,6 +148,7 @@ refuse_after_subsets <- function(kind, typing, what) {
 }
 
 run_look_up <- function(bound, state) {
+  if (is_in_database(state$rows)) return(look_up_in_database(bound, state))
   step <- bound$step
   other <- new_memory_relation(bound$details$other$frame)
   match <- matched_rows(relation_of(state), step$key, other, step$nearest, step$within)
@@ -199,21 +202,24 @@ with_brought_columns <- function(state, match, details) {
 note_unmatched <- function(match, bound, state) {
   gone <- sum(is.na(match))
   if (!gone) return()
-  step <- bound$step
-  key <- names(step$key)
+  key <- names(bound$step$key)
   rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[is.na(match)]
   values <- state$frame$columns[[key[1]]][rows]
-  absent <- sum(is.na(values))
+  say_unmatched(gone, sum(is.na(values)), unique(values[!is.na(values)]), bound, state)
+}
+# absent: in how many rows the key's first column is; distinct: its values.
+say_unmatched <- function(gone, absent, distinct, bound, state) {
+  step <- bound$step
+  key <- names(step$key)
   said <- paste0(counted(gone, "row"), if (gone == 1) " has" else " have", " no row in ",
                  quoted(bound$details$other$name))
   shown <- if (length(key) == 1 && absent < gone) {
-    distinct <- unique(values[!is.na(values)])
     paste0(": `", key, "` is ", listed(vapply(utils::head(distinct, 6), value_shown, ""), 5, "or"),
            if (length(distinct) > 6) " and others")
   }
   because <- if (absent) paste0(" (", key[1], " absent in ", format_count(absent), ")")
   problem <- paste0(said, shown, because, ".")
-  near <- nearly_matched(values, bound$details$other$frame$columns[[step$key[[1]]]])
+  near <- nearly_matched(distinct, bound$details$other$frame$columns[[step$key[[1]]]])
   if (step$unmatched == "stop") {
     stop_neatly("run", problem, state$where,
                 c(near, "Mend them, or write `unmatched = \"keep\"` or `\"hold\"`."))

@@ -8,6 +8,7 @@
 #'   `"matched"`. A row with an absent key matches nothing: `keep_matched()` holds it back as
 #'   `"unknown"`, `drop_matched()` lets it through, and a note says so.
 #' @section Errors: As in [look_up()].
+#' @seealso [look_up()], [include()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' weighed <- demo_file("monthly-weights.csv")
@@ -46,19 +47,23 @@ matched_step("keep_matched", "keep", "only rows whose")
 matched_step("drop_matched", "hold back", "without rows whose")
 
 run_matched <- function(bound, state, keep) {
+  if (is_in_database(state$rows)) return(matched_in_database(bound, state, keep))
   step <- bound$step
   other <- new_memory_relation(bound$details$other$frame)
   match <- matched_rows(relation_of(state), step$key, other, "no", NULL)
   absent <- absent_keys(relation_of(state), names(step$key))
-  if (any(absent)) {
-    take_note(state$notes,
-              paste0("The key is absent in ", counted(sum(absent), "row"), ", which ",
-                     if (keep) "are held back as unknown." else "are let through."), state$where,
-              paste0("`include(present(", lang_text(as.name(names(step$key)[1])),
-                     "))` before it sets them apart."))
-  }
+  note_absent_keys(sum(absent), bound, state, keep)
   fates <- raw(length(match))
   fates[is.na(match) == keep] <- as.raw(1)
   if (keep) fates[absent] <- as.raw(2)
   hold_rows(state, fates, c(if (keep) "unmatched" else "matched", "unknown"), names(step$key))
+}
+
+note_absent_keys <- function(absent, bound, state, keep) {
+  if (absent == 0) return()
+  take_note(state$notes,
+            paste0("The key is absent in ", counted(absent, "row"), ", which ",
+                   if (keep) "are held back as unknown." else "are let through."), state$where,
+            paste0("`include(present(", lang_text(as.name(names(bound$step$key)[1])),
+                   "))` before it sets them apart."))
 }

@@ -13,6 +13,7 @@
 #'   were.
 #' @section Errors: Class `neatsieve_error_expression` for a column that is not there; class
 #'   `neatsieve_error_step` without a key, or for a locale that is not known.
+#' @seealso [falling()], [scoop()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, order_rows(apiary, falling(honey_kg)), pick_columns(apiary, hive, honey_kg))

@@ -15,6 +15,7 @@
 #'   not for [held_back()].
 #' @section Errors: Class `neatsieve_error_expression` for a pick that finds nothing, with the
 #'   nearest names; class `neatsieve_error_step` when two columns would have one name.
+#' @seealso [work_out()], [each()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, pick_columns(hive, visit_date, "*_kg", renamed = list(weight = hive_weight_kg)))
@@ -108,7 +109,7 @@ new_names <- function(picked, step, typing) {
 run_pick_columns <- function(bound, state) {
   from <- bound$details$from
   to <- bound$details$to
-  if (!identical(from, to)) state$frame <- frame_renamed(state$frame, from, to)
+  if (!identical(from, to)) state <- with_columns_renamed(state, from, to)
   renamed <- from != to
   state$labels <- stats::setNames(state$labels,
                                   rename_some(names(state$labels), from[renamed],
@@ -124,6 +125,14 @@ run_pick_columns <- function(bound, state) {
   if (!is.null(state$unit_column)) {
     state$unit_column <- rename_some(state$unit_column, from[renamed], to[renamed])
   }
+  state
+}
+
+with_columns_renamed <- function(state, from, to) {
+  if (is_in_database(state$rows)) {
+    state$rows <- relation_renamed(state$rows, from, to)
+    state$frame <- outline_of_database(state$rows)
+  } else state$frame <- frame_renamed(state$frame, from, to)
   state
 }
 

@@ -17,6 +17,7 @@
 #'   `repeat_size`, how many rows it has; the others are held because `"no repeat"`.
 #' @section Errors: Class `neatsieve_error_expression` for a pick that finds nothing; class
 #'   `neatsieve_error_step` where a column `repeat_group` or `repeat_size` is there already.
+#' @seealso [scoop()], [condense()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, find_repeats(hive, visit_date))
@@ -93,6 +94,10 @@ run_drop_repeats <- function(bound, state) {
   relation <- relation_of(state)
   if (!length(bound$nodes) && bound$step$keep == "first") {
     return(hold_rows(state, repeat_fates(relation, columns), "repeat", columns))
+  }
+  if (is_in_database(relation)) {
+    fates <- repeats_in_database(relation, columns, bound$nodes, bound$step$keep)
+    return(hold_rows(state, fates, "repeat", columns))
   }
   # In the order that says which stays, then back as they stood.
   place <- seq_len(count_rows(relation))

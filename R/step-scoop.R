@@ -24,6 +24,7 @@
 #'   for.
 #' @section Errors: Class `neatsieve_error_step` for a number below 0, a share beyond 1, or when it
 #'   is not clear which rows are meant.
+#' @seealso [order_rows()], [drop_repeats()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' best <- pour(hives, scoop(3, highest = honey_kg, by = apiary))
@@ -148,14 +149,19 @@ run_scoop <- function(bound, state) {
   grouping <- groups_of(relation, bound$keys)
   size <- grouping$rows_per_group
   wanted <- if (is.null(step$share)) rep(step$n, length(size)) else floor(step$share * size + 0.5)
-  if (!is.null(step$at)) return(hold_unscooped(placed_rows(bound, state), bound, state))
+  if (!is.null(step$at)) {
+    fates <- if (is_in_database(relation)) placed_there(bound, state, size)
+      else placed_rows(bound, state)
+    return(hold_unscooped(fates, bound, state))
+  }
   note_larger_scoop(step, size, state)
   if (!length(bound$nodes)) {
     return(hold_unscooped(drawn_rows(relation, bound$keys, wanted, step$seed), bound, state))
   }
   node <- bound$nodes[[1]]
-  found <- extremes(relation, node, bound$keys, wanted, names(bound$nodes) == "highest",
-                    step$ties == "all")
+  highest <- names(bound$nodes) == "highest"
+  found <- if (is_in_database(relation)) scooped_in_database(relation, bound, highest)
+    else extremes(relation, node, bound$keys, wanted, highest, step$ties == "all")
   absent <- found$absent
   if (absent > 0) {
     take_note(state$notes,
@@ -164,6 +170,13 @@ run_scoop <- function(bound, state) {
               "See them with `held_back(out, unknown = TRUE)`.")
   }
   hold_unscooped(found$fates, bound, state)
+}
+
+scooped_in_database <- function(relation, bound, highest) {
+  step <- bound$step
+  fates <- extremes_in_database(relation, bound$nodes[[1]], bound$keys, step$n, step$share, highest,
+                                step$ties == "all")
+  list(fates = fates, absent = count_sql_fates(fates, 2)[[2]])
 }
 
 hold_unscooped <- function(fates, bound, state) {
@@ -176,17 +189,25 @@ placed_rows <- function(bound, state) {
   relation <- relation_of(state)
   place <- places_in_groups(relation, bound$keys)
   group <- group_numbers(relation, bound$keys)
-  size <- if (is.null(group)) length(place) else tabulate(group)[group]
-  far <- max(abs(at))
-  short <- if (is.null(group)) length(place) < far else any(size < far)
-  if (short && length(place)) {
-    take_note(state$notes,
-              paste0("There is no row ", listed(place_words(at[abs(at) == far]), 4),
-                     if (is.null(group)) ": there are only "
-                     else " in every group: the smallest has only ",
-                     counted(min(size), "row"), "."), state$where)
-  }
+  size <- if (is.null(group)) rep(length(place), length(place)) else tabulate(group)[group]
+  note_short_of_places(at, size, is.null(group), state)
   as.raw(!(place %in% at[at > 0] | (place - size - 1) %in% at[at < 0]))
+}
+
+placed_there <- function(bound, state, size) {
+  note_short_of_places(bound$step$at, size[size > 0], !length(bound$keys), state)
+  placed_in_database(state$rows, bound$keys, bound$step$at)
+}
+
+# size: rows of each group, once or more often.
+note_short_of_places <- function(at, size, is_whole, state) {
+  far <- max(abs(at))
+  if (!any(size < far)) return()
+  take_note(state$notes,
+            paste0("There is no row ", listed(place_words(at[abs(at) == far]), 4),
+                   if (is_whole) ": there are only "
+                   else " in every group: the smallest has only ", counted(min(size), "row"), "."),
+            state$where)
 }
 
 note_larger_scoop <- function(step, size, state) {

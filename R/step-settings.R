@@ -6,6 +6,7 @@
 #' @param ... Named values: a number, text, logical or date, or a vector of these.
 #' @return A step for a [sieve()].
 #' @section Errors: Class `neatsieve_error_step` for a value without a name or of another class.
+#' @seealso [criteria()], [pour()], [pour_each()]
 #' @examples
 #' plan <- sieve(settings(min_weight = 20), include(hive_weight_kg >= min_weight))
 #' pour(demo_file("hive-visits.csv"), plan, set = list(min_weight = 30))

@@ -52,6 +52,7 @@
 #'   number of rows. Statistics of no values are absent, counts and sums 0.
 #' @section Errors: Class `neatsieve_error_expression` for columns that are not there; class
 #'   `neatsieve_error_step` for keys and statistics whose names clash.
+#' @seealso [counts()], [condense()], [chart_interval()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, statistics(hive_weight_kg, honey_kg, by = apiary))

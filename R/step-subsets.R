@@ -13,6 +13,7 @@
 #'   by name; [overlaps()] gives the sizes of intersections.
 #' @section Errors: Class `neatsieve_error_step` for subsets of one name. Steps that change what a
 #'   row is (such as [condense()]) cannot come after it.
+#' @seealso [criteria()], [overlaps()], [as_study()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, subsets(strong = brood_frames > 8, treated = treatment != "none", leftover()),
@@ -84,6 +85,7 @@ run_subsets <- function(bound, state) {
     state$subsets <- NULL
     return(state)
   }
+  if (is_in_database(state$rows)) return(subsets_in_database(bound, state))
   split <- subset_outcomes(bound, state)
   state$subsets <- c(signatures_of(lapply(split, `==`, 2L), state),
                      list(words = subset_words(bound$step, state)))
@@ -118,28 +120,15 @@ note_leftover <- function(name, open, takes, nodes, state) {
   if (!any(open)) return()
   rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[open]
   because <- unknown_because(call_node("", unname(nodes), new_type("logical")), state$frame, rows)
+  note_left_over(name, sum(open), takes, because, state)
+}
+
+note_left_over <- function(name, n, takes, because, state) {
   take_note(state$notes, paste0("Subset \"", name, "\" ", if (takes) "takes " else "leaves out ",
-                                counted(sum(open), "row"),
-                                " that the other subsets could not decide (",
+                                counted(n, "row"), " that the other subsets could not decide (",
                                 because, ")."), state$where,
             paste0("Write `leftover(unknown = ",
                    if (takes) "FALSE)` to leave them out." else "TRUE)` to take them."))
-}
-
-# Rows of the same memberships share a signature: its number by row, and its subsets.
-signatures_of <- function(member, state) {
-  code <- rep(1L, state_row_count(state))
-  sets <- matrix(logical(), 1, 0)
-  for (m in member) {
-    both <- 2L * (code - 1L) + m + 1L
-    kinds <- which(tabulate(both, 2L * nrow(sets)) > 0)
-    code <- match(both, kinds)
-    sets <- cbind(sets[(kinds - 1L) %/% 2L + 1L, , drop = FALSE], (kinds - 1L) %% 2L == 1L)
-  }
-  signature <- rep(NA_integer_, state$frame$n)
-  if (is.null(state$rows)) signature <- code else signature[state$rows] <- code
-  colnames(sets) <- names(member)
-  list(signature = signature, sets = sets)
 }
 
 # What each subset's condition says, with criteria spelled out.

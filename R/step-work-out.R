@@ -21,6 +21,7 @@
 #'   text that is no number, the first row of a `lag()`).
 #' @section Errors: Class `neatsieve_error_expression` as in [include()]; class
 #'   `neatsieve_error_step` for an expression without a name, or the name of a criterion or setting.
+#' @seealso [pick_columns()], [each()], [neatsieve_functions]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' out <- pour(hives, work_out(honey_share = honey_kg / hive_weight_kg, year = year(visit_date)))
@@ -161,14 +162,8 @@ without_columns <- function(typing) {
   typing
 }
 
-# The type of a column that an expression makes.
-type_of_column <- function(node) {
-  type <- type_part(node)
-  if (type$kind == "absent") type <- new_type("logical")
-  type
-}
-
 run_work_out <- function(bound, state) {
+  if (is_in_database(state$rows)) return(work_out_in_database(bound, state))
   account <- list()
   for (i in seq_along(bound$nodes)) {
     column <- names(bound$nodes)[i]
@@ -202,12 +197,16 @@ note_work_out <- function(bound, record, state) {
 type_made <- function(node, vector, notes, where) {
   type <- type_of_vector(vector)
   if (node$kind != "whole" || type$kind != "number") return(type)
-  beyond <- sum(abs(vector) > .Machine$integer.max, na.rm = TRUE)
+  note_beyond_whole(node, sum(abs(vector) > .Machine$integer.max, na.rm = TRUE), notes, where)
+  new_type("whole")
+}
+
+note_beyond_whole <- function(node, beyond, notes, where) {
+  if (beyond == 0) return()
   take_note(notes,
             paste0("`", node$text, "` goes beyond 2,147,483,647 in ", counted(beyond, "row"),
                    ": the column holds numbers that R calls double."),
             where, "For `of_kind(\"whole\")` and later steps it stays a column of whole numbers.")
-  new_type("whole")
 }
 
 # A column that becomes one of another kind would take along the values of rows held back before:

@@ -75,10 +75,13 @@ absent_together <- function(frame, columns) {
 
 # Rows of each unit, for the first line: "121 units (hive, 3 to 33 rows each)".
 rows_per_unit <- function(facts) {
-  coded <- unit_codes(facts)
-  counts <- tabulate(coded$codes, coded$levels)
-  counts <- range(counts[counts > 0])
-  if (coded$levels < 2 || !all(is.finite(counts))) return("")
+  counts <- if (is.null(facts$database)) {
+    coded <- unit_codes(facts)
+    tabulate(coded$codes, coded$levels)
+  } else rows_per_value(facts$database$relation, facts$unit)
+  counts <- counts[counts > 0]
+  if (length(counts) < 2) return("")
+  counts <- range(counts)
   if (counts[1] == counts[2]) return(paste0(", ", counted(counts[1], "row"), " each"))
   paste0(", ", format_count(counts[1]), " to ", counted(counts[2], "row"), " each")
 }

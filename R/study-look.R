@@ -12,6 +12,8 @@
 #'   gives one row per column with `column`, `label`, `kind`, `absent`, `different`, `min`, `q1`,
 #'   `median`, `q3`, `max` (numbers; dates as days since 1970-01-01) and `frequent` (text). `$notes`
 #'   holds what is worth a look.
+#' @section Errors: Those of [study()] for a path that cannot be read.
+#' @seealso [study()], [write_dictionary()], [screening()]
 #' @examples
 #' look(study(demo_file("hive-visits.csv"), unit = hive))
 #' @export
@@ -34,8 +36,7 @@ look_at_column <- function(name, x, type, frame, whole) {
   is_numeric <- kind %in% c("number", "whole", "date", "date-time")
   if (is.null(dim(x)) && !is_numeric) out$absent <- sum(is.na(x))
   if (is_numeric) {
-    out$summary <- default_statistics(if (is.integer(x)) as.integer(x) else as.double(x), whole,
-                                      NULL)
+    out$summary <- figures_of_vector(if (is.integer(x)) as.integer(x) else as.double(x), whole)
     out$absent <- length(x) - out$summary$n
     out$different <- core_count_distinct(x)
     out$tz <- type$tz

@@ -27,5 +27,5 @@ study_headline <- function(facts) {
            ")")
   }
   paste0(facts$name, ": ", counted(facts$frame$n, "row"), units, ", ",
-         counted(length(facts$frame$columns), "column"))
+         counted(length(facts$frame$types), "column"))
 }

@@ -28,6 +28,10 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
 }
 
 study_of_request <- function(request) {
+  if (inherits(request$data, "neatsieve_database")) {
+    made <- study_in_database(request)
+    if (!is.null(made)) return(made)
+  }
   reading <- request$reading
   categories <- request$categories
   read <- read_study_data(request$data, request$called, reading)

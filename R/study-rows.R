@@ -16,6 +16,9 @@ unit_codes <- function(study) {
 
 # Where only the rows that went on were kept, `rows` are counted among these.
 count_units <- function(study, rows) {
+  if (is.null(rows) && !is.null(study$database)) {
+    return(units_in_database(study$database$relation, study$unit))
+  }
   coded <- unit_codes(study)
   if (is.null(coded)) return(NA_real_)
   if (is.null(rows) && !is.null(coded$all)) return(coded$all)

@@ -133,10 +133,11 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
 }
 
 new_study_facts <- function(frame, unit, name, source, labels, measures, notes, reading = NULL,
-                            account = NULL, origin = NULL) {
+                            account = NULL, origin = NULL, database = NULL,
+                            loaded_from = NULL) {
   list(frame = frame, unit = unit, name = name, source = source, labels = as.list(labels),
        measures = as.list(measures), notes = notes, reading = reading, account = account,
-       origin = origin)
+       origin = origin, database = database, loaded_from = loaded_from)
 }
 
 # A column without one present value is logical or text for want of a better kind: it stands for
@@ -196,6 +197,7 @@ bare_name <- function(lang, env, argument) {
 #' @return A [study()] with the same unit, labels and measures; its name says the source and
 #'   subset.
 #' @section Errors: Class `neatsieve_error_run` when there is no such subset.
+#' @seealso [pour()], [subsets()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), subsets(strong = brood_frames > 8))
 #' as_study(out, subset = "strong")

@@ -15,6 +15,7 @@
 #'   falling(n))`. Absent values come last either way; ties stay in the order of the groups; a total
 #'   stays at the end. What a chart may be sorted by: `n`, and `median` (boxes, violins, strips),
 #'   `centre` (intervals) or `value` (bars).
+#' @seealso [order_rows()], [scoop()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, statistics(honey_kg, by = apiary, order = falling(mean)))$tables$statistics

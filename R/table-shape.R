@@ -27,7 +27,7 @@ bind_total <- function(table, all, keys) {
   for (key in keys) all[[key]] <- rep(NA, nrow(all))
   if (!nrow(all)) return(table)
   for (key in keys) {
-    text <- panel_key_text(table[[key]])
+    text <- as.character(panel_key_text(table[[key]]))
     text[is.na(table[[key]])] <- NA
     is_category <- is.factor(table[[key]])
     table[[key]] <- if (is_category) factor(text, c(levels(table[[key]]), "(all)"), ordered = FALSE)

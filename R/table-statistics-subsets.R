@@ -15,7 +15,7 @@ is_one_pass <- function(task) {
 # Many subsets, statistics of one pass: rows are grouped by signature and keys once, and the
 # moments of each subset are merged from the signatures it holds.
 quick_subset_statistics <- function(task, state) {
-  if (is.null(state$subsets) || !is_one_pass(task)) return(NULL)
+  if (is.null(state$subsets) || is_in_database(state$rows) || !is_one_pass(task)) return(NULL)
   sets <- state$subsets$sets
   node <- column_node("(signature)", new_type("whole"))
   frame <- frame_with(state$frame, "(signature)", state$subsets$signature, new_type("whole"))

@@ -66,8 +66,7 @@ statistics_tables <- function(task, state, rows, grouping) {
   a <- new_aggregation(state$frame, rows, grouping)
   lead <- as.list(if (ncol(grouping$keys)) grouping$keys)
   if (task$units) {
-    codes <- unit_codes(state$study)$codes
-    units <- different_by_group(codes, grouping, rows)
+    units <- units_by_group(state, a)
     lead <- c(lead, list(units = as.integer(units)))
   }
   named <- named_statistics(task, a)
@@ -89,6 +88,18 @@ statistics_tables <- function(task, state, rows, grouping) {
   out
 }
 
+units_by_group <- function(state, a) {
+  if (is_asked(a)) return(shape_of(unit_node(a$rows, state$study$unit), a, "count_different"))
+  coded <- units_of_frame(state)
+  if (is.null(coded)) {
+    stop_neatly("run", paste0("`units = TRUE` counts different values of `", state$study$unit,
+                              "`, which the rows here do not have any more."), state$where,
+                paste0("Leave it out, or keep `", state$study$unit, "` as a key of the step that ",
+                       "made these rows."))
+  }
+  different_by_group(coded$codes, a$grouping, a$rows)
+}
+
 # Group after group, its columns in the order picked.
 column_statistics <- function(task, a, lead, named) {
   groups <- a$grouping$groups
@@ -106,7 +117,7 @@ column_statistics <- function(task, a, lead, named) {
 
 shown_statistics <- function(task, a, column) {
   if (is.null(task$show)) {
-    shown <- default_statistics(a$frame$columns[[column]], a$grouping, a$rows)
+    shown <- default_statistics(column_of_frame(a$frame, column), a)
     if (task$absent == "carry") for (name in default_names) shown[[name]][shown$absent > 0] <- NA
   } else {
     node <- column_of_frame(a$frame, column)

@@ -25,6 +25,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_sampled_places
+NumericVector core_sampled_places(double n, double most);
+RcppExport SEXP _neatsieve_core_sampled_places(SEXP nSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< double >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_sampled_places(n, most));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_pair_ends
 NumericVector core_pair_ends(SEXP x, SEXP y, SEXP rows, SEXP x_window, SEXP y_window, int threads);
 RcppExport SEXP _neatsieve_core_pair_ends(SEXP xSEXP, SEXP ySEXP, SEXP rowsSEXP, SEXP x_windowSEXP, SEXP y_windowSEXP, SEXP threadsSEXP) {
@@ -859,6 +871,7 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_spread", (DL_FUNC) &_neatsieve_core_spread, 5},
+    {"_neatsieve_core_sampled_places", (DL_FUNC) &_neatsieve_core_sampled_places, 2},
     {"_neatsieve_core_pair_ends", (DL_FUNC) &_neatsieve_core_pair_ends, 6},
     {"_neatsieve_core_bin_edges", (DL_FUNC) &_neatsieve_core_bin_edges, 1},
     {"_neatsieve_core_bin_counts", (DL_FUNC) &_neatsieve_core_bin_counts, 6},

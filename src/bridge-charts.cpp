@@ -72,6 +72,16 @@ List core_spread(SEXP values, SEXP rows, SEXP window, double most, int threads) 
                                               static_cast<std::int64_t>(most))));
 }
 
+// The rows, from 1, of `n` that a sample of at most `most` takes.
+// [[Rcpp::export]]
+NumericVector core_sampled_places(double n, double most) {
+  const auto stretch = static_cast<std::int64_t>(n) / static_cast<std::int64_t>(most);
+  NumericVector places(static_cast<R_xlen_t>(most));
+  for (R_xlen_t k = 0; k < places.size(); ++k)
+    places[k] = static_cast<double>(neatsieve::sampled_place(k, stretch) + 1);
+  return places;
+}
+
 // Ends of y over the rows where x is present too, both inside their windows.
 // [[Rcpp::export]]
 NumericVector core_pair_ends(SEXP x, SEXP y, SEXP rows, SEXP x_window, SEXP y_window,
@@ -97,8 +107,8 @@ NumericVector core_bin_edges(List bins) {
 // [[Rcpp::export]]
 List core_bin_counts(SEXP values, SEXP rows, List g, List bins, SEXP window, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
-  return counts_list(neatsieve::count_bins(values_of(values), *grouping_of(g), in.rows, in.n,
-                                           layout_of(bins), window_of(window), threads));
+  return counts_list(neatsieve::count_bins(values_of(values), *grouping_of(g, values), in.rows,
+                                           in.n, layout_of(bins), window_of(window), threads));
 }
 
 // Counts of tiles; `x_bins` and `y_bins` are choices of bins.
@@ -106,7 +116,7 @@ List core_bin_counts(SEXP values, SEXP rows, List g, List bins, SEXP window, int
 List core_tile_counts(SEXP x, SEXP y, SEXP rows, List g, List x_bins, List y_bins, SEXP x_window,
                       SEXP y_window, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(x)));
-  return counts_list(neatsieve::count_tiles(values_of(x), values_of(y), *grouping_of(g), in.rows,
+  return counts_list(neatsieve::count_tiles(values_of(x), values_of(y), *grouping_of(g, x), in.rows,
                                             in.n, layout_of(x_bins), layout_of(y_bins),
                                             window_of(x_window), window_of(y_window), threads));
 }
@@ -122,7 +132,7 @@ List core_count_present(List columns, List windows, SEXP rows, List g, int threa
   }
   const row_numbers in(rows, static_cast<double>(Rf_xlength(columns[0])));
   return counts_list(
-      neatsieve::count_present(taken, shown, *grouping_of(g), in.rows, in.n, threads));
+      neatsieve::count_present(taken, shown, *grouping_of(g, columns[0]), in.rows, in.n, threads));
 }
 
 // The farthest `most` values beyond low and high with their rows, how many there are, and the
@@ -209,20 +219,24 @@ NumericMatrix core_order_statistics(SEXP values, List g, SEXP rows, NumericMatri
                                     int threads) {
   neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
   NumericMatrix out(places.nrow(), places.ncol());
+  std::fill(out.begin(), out.end(), NA_REAL);
   for (int i = 0; i < places.nrow(); ++i) {
+    const auto x = gathered_values.of(i);
+    auto is_there = [&](int j) {
+      return places(i, j) >= 1 && places(i, j) <= static_cast<double>(x.size);
+    };
+    auto place = [&](int j) { return static_cast<std::int64_t>(places(i, j)) - 1; };
     std::vector<std::int64_t> wanted;
     for (int j = 0; j < places.ncol(); ++j)
-      if (!R_IsNA(places(i, j))) wanted.push_back(static_cast<std::int64_t>(places(i, j)) - 1);
+      if (is_there(j)) wanted.push_back(place(j));
+    if (wanted.empty()) continue;
     std::sort(wanted.begin(), wanted.end());
     wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
-    const auto x = gathered_values.of(i);
-    const auto got = wanted.empty() || x.size == 0 ? std::vector<double>()
-                                                   : neatsieve::order_statistics(x, wanted);
+    const auto got = neatsieve::order_statistics(x, wanted);
     for (int j = 0; j < places.ncol(); ++j) {
-      const auto at = std::lower_bound(wanted.begin(), wanted.end(),
-                                       static_cast<std::int64_t>(places(i, j)) - 1) -
-                      wanted.begin();
-      out(i, j) = got.empty() || R_IsNA(places(i, j)) ? NA_REAL : got[static_cast<std::size_t>(at)];
+      if (!is_there(j)) continue;
+      const auto at = std::lower_bound(wanted.begin(), wanted.end(), place(j)) - wanted.begin();
+      out(i, j) = got[static_cast<std::size_t>(at)];
     }
   }
   return out;

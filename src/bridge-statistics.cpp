@@ -23,6 +23,7 @@ held_grouping make_grouping(const List& codes, const IntegerVector& levels,
   out->keys = keys_of(codes, levels);
   out->group_of_cell.assign(group_of_cell.begin(), group_of_cell.end());
   for (const double n : rows) out->rows.push_back(static_cast<std::int64_t>(n));
+  if (codes.size() > 0) out->coded = Rf_xlength(codes[0]);
   return out;
 }
 
@@ -44,6 +45,13 @@ held_grouping grouping_of(const List& g) {
   return make_grouping(g["codes"], g["levels"], g["group_of_cell"], g["rows_per_group"]);
 }
 
+held_grouping grouping_of(const List& g, SEXP values) {
+  held_grouping held = grouping_of(g);
+  if (held->coded >= 0 && Rf_xlength(values) > held->coded)
+    Rcpp::stop("values and groups are of different tables");
+  return held;
+}
+
 neatsieve::value_column values_of(SEXP vector) {
   const neatsieve::column c = column_of(vector);
   return {c.doubles, c.ints};
@@ -51,7 +59,7 @@ neatsieve::value_column values_of(SEXP vector) {
 
 neatsieve::grouped_values gathered(SEXP vector, const List& g, SEXP rows, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(vector)));
-  return neatsieve::gather(values_of(vector), *grouping_of(g), in.rows, in.n, threads);
+  return neatsieve::gather(values_of(vector), *grouping_of(g, vector), in.rows, in.n, threads);
 }
 
 double or_na(double v) { return v != v ? NA_REAL : v; }
@@ -183,7 +191,7 @@ SEXP core_code_whole(SEXP vector, double most_span) {
 List core_moments(SEXP values, List g, SEXP rows, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   return moments_frame(
-      neatsieve::group_moments(values_of(values), *grouping_of(g), in.rows, in.n, threads));
+      neatsieve::group_moments(values_of(values), *grouping_of(g, values), in.rows, in.n, threads));
 }
 
 // Moments merged: `into` gives for each row of `parts` the group (from 1) it goes to, or 0.

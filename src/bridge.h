@@ -25,6 +25,8 @@ neatsieve::column column_of(SEXP vector);
 
 // The core's grouping that a grouping of R's holds a handle of.
 std::shared_ptr<const neatsieve::grouping> grouping_of(const Rcpp::List& g);
+// The same, checked to be of the table that the values are of.
+std::shared_ptr<const neatsieve::grouping> grouping_of(const Rcpp::List& g, SEXP values);
 neatsieve::value_column values_of(SEXP vector);
 neatsieve::grouped_values gathered(SEXP vector, const Rcpp::List& g, SEXP rows, int threads);
 double or_na(double v);

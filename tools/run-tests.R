@@ -1,7 +1,7 @@
 # Runs the core's own tests and the package's; ends with "N passed, N failed" from true counts. With
 # "hostile" as second argument: the tests of results alone, in a session whose options are as unlike
 # the usual as can be. The files run in two processes (as many as NEATSIEVE_TEST_PROCESSES says),
-# the longest first.
+# the longest first; NEATSIEVE_SLOWEST says how many of the slowest tests to list.
 Sys.setenv(NOT_CRAN = "true")
 arguments <- commandArgs(trailingOnly = TRUE)
 core <- arguments[1]
@@ -40,12 +40,15 @@ run_file <- function(file) {
 files <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
 if (hostile) files <- grep(of_results, files, value = TRUE)
 # How long each takes, roughly, in seconds: only the order matters.
-slow <- c(figures = 75, cli = 45, "cli-steps" = 20, runs = 15, extremes = 30,
-          "figure-properties" = 25, aggregates = 16,
-          "row-steps" = 16, surroundings = 15, "language-random" = 12, "language-functions" = 11,
-          "language-plans" = 10, layers = 10, "text-files" = 7, "figure-numbers" = 7, account = 6,
-          guards = 6, "kept-values" = 6, formats = 6, structure = 5, statistics = 5)
-if (as.numeric(Sys.getenv("NEATSIEVE_ROUNDS", "0")) > 1000) slow["language-plans"] <- 400
+slow <- c(pages = 60, figures = 57, cli = 46, databases = 40, documents = 23, "sieved-files" = 21,
+          "cli-steps" = 20, "row-steps" = 18, "figure-properties" = 18, extremes = 16,
+          readme = 15, surroundings = 14, runs = 14, "language-functions" = 12, aggregates = 10,
+          layers = 10, "figure-numbers" = 10, "language-random" = 9, "text-files" = 7, formats = 6,
+          "same-rows" = 6, "kept-values" = 6, console = 6)
+# With all random rounds some take far longer than the rest.
+if (as.numeric(Sys.getenv("NEATSIEVE_ROUNDS", "0")) > 1000) {
+  slow[c("language-plans", "text-files", "sieved-files", "databases")] <- c(900, 450, 300, 160)
+}
 weight <- ifelse(files %in% names(slow), slow[files], 4)
 files <- files[order(-weight, files)]
 
@@ -71,5 +74,13 @@ for (i in seq_along(files)) {
   if (bad + sum(one$results$warning)) writeLines(one$said)
 }
 if (!length(files)) failed <- failed + 1
+slowest <- as.integer(Sys.getenv("NEATSIEVE_SLOWEST", "0"))
+if (slowest > 0) {
+  times <- do.call(rbind, lapply(Filter(is.list, ran), function(one) {
+    one$results[c("file", "test", "real")]
+  }))
+  times <- utils::head(times[order(-times$real), ], slowest)
+  cat(sprintf("%6.1f s  %-28s %s\n", times$real, times$file, times$test), sep = "")
+}
 cat(sprintf("%d passed, %d failed\n", passed + counts[1], failed + counts[2]))
 quit(save = "no", status = if (failed + counts[2] > 0) 1 else 0)

@@ -19,6 +19,7 @@ struct grouping {
   std::vector<std::int32_t> group_of_cell;         // -1 where no row is
   std::vector<std::int64_t> cell_of_group;
   std::vector<std::int64_t> rows;                  // per group
+  std::int64_t coded = -1;                         // rows of the table that have codes; -1: any
   std::int64_t groups() const { return static_cast<std::int64_t>(rows.size()); }
 };
 

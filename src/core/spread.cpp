@@ -118,6 +118,12 @@ value_ends ends_of_pairs(const value_column& x, const value_column& y, const std
   return ends;
 }
 
+std::int64_t sampled_place(std::int64_t k, std::int64_t stretch) {
+  const auto mixed = (static_cast<std::uint64_t>(k) + 1) * 0x9E3779B97F4A7C15ull;
+  return k * stretch +
+         static_cast<std::int64_t>((mixed >> 33) % static_cast<std::uint64_t>(stretch));
+}
+
 std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n,
                               const window& shown, std::int64_t most) {
   std::vector<double> out;
@@ -130,11 +136,7 @@ std::vector<double> sample_of(const value_column& column, const std::int32_t* ro
     return out;
   }
   const std::int64_t stretch = n / most;
-  for (std::int64_t k = 0; k < most; ++k) {
-    const auto mixed = (static_cast<std::uint64_t>(k) + 1) * 0x9E3779B97F4A7C15ull;
-    take(k * stretch +
-         static_cast<std::int64_t>((mixed >> 33) % static_cast<std::uint64_t>(stretch)));
-  }
+  for (std::int64_t k = 0; k < most; ++k) take(sampled_place(k, stretch));
   return out;
 }
 

@@ -33,6 +33,8 @@ value_ends ends_of_pairs(const value_column& x, const value_column& y, const std
 // more, else one of each equal stretch of rows, at a place that depends on the stretch alone.
 std::vector<double> sample_of(const value_column& column, const std::int32_t* rows, std::int64_t n,
                               const window& shown, std::int64_t most);
+// The row, from 0, that stands for stretch `k`.
+std::int64_t sampled_place(std::int64_t k, std::int64_t stretch);
 
 // Values below `low` or above `high` inside the window: the farthest `most` of them, farthest
 // from the middle first, how many there are, and the ends of the others.

@@ -39,10 +39,14 @@ in_page <- function(page, script, width = 1280, height = 800, before = NULL) {
   jsonlite::fromJSON(json)
 }
 
-barriers <- function(page, width, height = 844) {
-  in_page(page, "axe.run().then(function (r) { found(r.violations.map(function (v) {
-    return v.id + ': ' + v.nodes.map(function (n) { return n.target.join(' '); }).join(', ');
-  })); });", width, height, before = axe_script())
+# How wide a page is, how wide its window, and its barriers where axe is here.
+met_on_page <- function(page, width, height = 844) {
+  wide <- "wide: [document.documentElement.scrollWidth, innerWidth]"
+  if (is.null(axe_script())) return(in_page(page, paste0("found({", wide, "});"), width, height))
+  in_page(page, paste0("axe.run().then(function (r) { found({", wide, ", barriers:
+    r.violations.map(function (v) {
+      return v.id + ': ' + v.nodes.map(function (n) { return n.target.join(' '); }).join(', ');
+    })}); });"), width, height, before = axe_script())
 }
 
 # A page is too long to be shown when something is missing on it.

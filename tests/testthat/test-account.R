@@ -152,3 +152,12 @@ test_that("threads do not change a result", {
   expect_identical(one$held, two$held)
   expect_identical(one$tables, two$tables)
 })
+
+test_that("held rows keep their numbers where a column becomes whole later", {
+  d <- data.frame(num = c(1.5, 2, NA, 4), word = c("1", "x", "3", "4"))
+  out <- quiet(pour(d, scoop(2, lowest = num), work_out(num = as_whole(word)),
+                    work_out(num = 1 / num)))
+  expect_identical(held_back(out)$num, c(NA, 4))
+  texts <- quiet(pour(d, scoop(2, lowest = num), work_out(num = word)))
+  expect_identical(held_back(texts)$num, c(NA, "4"))
+})

@@ -233,3 +233,17 @@ test_that("the text of --help that ships is the one the command would make", {
   expect_identical(paste(readLines(system.file("help.txt", package = "neatsieve")),
                          collapse = "\n"), asNamespace("neatsieve")$cli_usage())
 })
+
+test_that("worked examples are listed, and one is run with what each call gives back", {
+  listed <- quick("demo", "--list")
+  expect_identical(listed$code, 0L)
+  expect_true(any(grepl("^conditions +Conditions split rows three ways", listed$out)))
+  expect_lte(max(nchar(listed$out)), cli::console_width())
+  shown <- quick("demo", "conditions")
+  expect_identical(shown$code, 0L)
+  expect_true(any(grepl("^> screening\\(", shown$out)))
+  expect_true(any(grepl("mites_per_100 absent 226", shown$out)))
+  strange <- quick("demo", "condition")
+  expect_identical(strange$code, 2L)
+  expect_match(paste(strange$err, collapse = " "), "Did you mean `conditions`", fixed = TRUE)
+})

@@ -109,17 +109,17 @@ test_that("no page has barriers or runs out of a narrow window", {
                                            set = list(min_weight = 30)))), changed)
   pages$comparison <- changed
   for (name in names(pages)) for (width in c(1280, 390)) {
-    wide <- in_page(pages[[name]], "found([document.documentElement.scrollWidth, innerWidth]);",
-                    width)
-    expect_lte(wide[1], wide[2], label = paste("the width of", name))
+    if (!is_full_run() && name != "demo" && (width == 390) != (name == "hostile")) next
+    met <- met_on_page(pages[[name]], width)
+    expect_lte(met$wide[1], met$wide[2], label = paste("the width of", name))
     if (!is.null(axe_script())) {
-      expect_identical(barriers(pages[[name]], width), list(), info = paste(name, width))
+      expect_identical(met$barriers, list(), info = paste(name, width))
     }
   }
   if (!is.null(axe_script())) {
     bad <- tempfile(fileext = ".html")
     writeLines("<html><body><img src='x'><a href='#'></a></body>", bad)
-    expect_match(barriers(bad, 1280), "image-alt", all = FALSE)
+    expect_match(met_on_page(bad, 1280)$barriers, "image-alt", all = FALSE)
   }
 })
 

@@ -182,3 +182,10 @@ test_that("a decimal comma is found where commas part nothing else, is said, and
   expect_identical(read(c("hive;kg;x", "a;1,50;2.5", "b;2,25;3.5"))$values, c("1,50", "2,25"))
   expect_identical(read(c("hive,kg", "a,\"1,50\"", "b,\"2,25\""))$values, c("1,50", "2,25"))
 })
+
+test_that("a plan in the place of a table is told", {
+  plan <- file.path(withr::local_tempdir(), "plan.yaml")
+  write_sieve(sieve(include(x > 1)), plan)
+  expect_error(pour(plan, include(x > 1)), "is a plan by its name", class = "neatsieve_error_study")
+  expect_error(study(plan), "read_sieve", class = "neatsieve_error_study")
+})

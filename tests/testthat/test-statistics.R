@@ -165,3 +165,22 @@ test_that("the faceted histogram looks as it did", {
               exclude(hive_weight_kg > 200), chart_histogram(x = mites_per_100, panels = apiary))
   vdiffr::expect_doppelganger("histogram by apiary", out$figures$histogram)
 })
+
+test_that("units are those of the rows that are there, also of tables that steps made", {
+  d <- study(data.frame(hive = c("a", "a", "b", "c", NA), w = c(1, 2, 1, 2, 2), x = 1:5),
+             unit = hive)
+  of_hives <- quiet(pour(d, condense(n = count(), by = c(hive, w)),
+                         statistics(n, by = w, units = TRUE)))
+  expect_identical(of_hives$tables$statistics$units, c(2L, 2L))
+  several <- data.frame(w = c(1, 1, 2), z = 1:3)
+  doubled <- quiet(pour(d, look_up(several, w, several = "all"),
+                        statistics(x, by = w, units = TRUE), subsets(big = x > 2)))
+  expect_identical(doubled$tables$statistics$units, c(2L, 2L))
+  expect_identical(as.data.frame(overlaps(doubled))$units, c(2, 1))
+  expect_error(pour(d, condense(n = count(), by = w), statistics(n, units = TRUE)),
+               "which the rows here do not have any more", class = "neatsieve_error_run")
+  # Thousands of rows beside a few groups: units of the study must not be read here.
+  long <- study(data.frame(hive = rep(1:500, 20), g = rep(1:4, 2500), x = 1), unit = hive)
+  expect_error(pour(long, condense(n = count(), by = g), statistics(n, by = g, units = TRUE)),
+               "do not have any more", class = "neatsieve_error_run")
+})

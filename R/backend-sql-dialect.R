@@ -1,0 +1,139 @@
+# What differs between databases. Each has one file of its own, which makes its dialect; everything
+# else of the SQL backend is written once.
+
+# name: as people know it. con: the connection. forms: how functions of the language are written, by
+# name, beside or instead of those of all databases; see backend-sql-forms.R. number(x), date(x):
+# fixed values as SQL. real(sql): as a double. present(sql): a double that may have come out as no
+# number, as one that is absent then. text(sql): a text that is compared; ranked(sql): one that is
+# put in order, both by code point. same(a, b): whether two are equal or both absent. days(sql): a
+# date as days since 1970. wide(n): how many values a list may hold. mean_square(x, mean, n): NULL
+# where the database's own variance is taken about the mean, or how its parts are asked for.
+# quantile(sql, p): NULL where there is none of type 7. tally(sql): in how many
+# rows a condition is yes. kept_apart: the end of an
+# inner query that is to be worked out once per row and not merged into the outer one.
+# describe(base, kinds): its columns, as new_sql_column() gives them. key(base): SQL of what the
+# database itself tells rows apart by, or NULL. parts(base): SQL of its partitions on
+# other servers, or NULL. place(): where it is, as a plan tells it, or NULL. begin(), end(): of one
+# consistent state. limit(text): sets how long a query may take, and gives what held before; NULL
+# where there is no such limit. now: the step at work, queries that are noted, and time_limit, in
+# seconds.
+new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
+                        variance, quantile, tally, kept_apart, describe, key, parts, place, begin,
+                        end, limit = NULL) {
+  new_record("dialect", list(
+    name = name, con = con, forms = forms, number = number, date = date, real = real,
+    present = present, text = text, ranked = ranked, same = same, days = days,
+    variance = variance, quantile = quantile, tally = tally, kept_apart = kept_apart,
+    describe = describe, key = key, parts = parts, place = place,
+    begin = begin, end = end, limit = limit,
+    now = new.env(parent = emptyenv())))
+}
+
+# The dialect of a connection, or NULL for a database that has none here: it is read whole then.
+dialect_of <- function(con) {
+  made <- sql_dialects[intersect(class(con), names(sql_dialects))]
+  if (length(made)) made[[1]](con)
+}
+sql_dialects <- list(SQLiteConnection = function(con) dialect_sqlite(con),
+                     PqConnection = function(con) dialect_postgresql(con))
+
+# A column of a table in a database: its type, and the SQL that reads it, of its quoted name;
+# check: SQL that is true where a value is not what the kind says, or NULL.
+new_sql_column <- function(name, type, read, check = NULL) {
+  new_record("sql_column", list(name = name, type = type, read = read, check = check))
+}
+
+# Names come again and again; each is quoted once.
+quote_name <- function(dialect, name) {
+  known <- dialect$now$names
+  if (is.null(known)) known <- dialect$now$names <- new.env(parent = emptyenv())
+  label <- paste0("name ", name)
+  if (is.null(known[[label]])) {
+    known[[label]] <- as.character(DBI::dbQuoteIdentifier(dialect$con, name))
+  }
+  known[[label]]
+}
+quote_text <- function(dialect, text) as.character(DBI::dbQuoteString(dialect$con, enc2utf8(text)))
+
+# What cannot be done in the database: the run then goes on here. reason: in plain words.
+cannot_in_database <- function(reason) {
+  stop(structure(list(message = reason, call = NULL),
+                 class = c("neatsieve_not_in_database", "error", "condition")))
+}
+
+# A fixed value as SQL.
+sql_literal <- function(value, kind, dialect) {
+  value <- unname(value)
+  if (is.na(value)) return("NULL")
+  switch(kind,
+         text = , category = quote_text(dialect, as.character(value)),
+         logical = if (value) "TRUE" else "FALSE",
+         date = dialect$date(value),
+         number = , whole = dialect$number(value),
+         cannot_in_database(paste0("a fixed value of kind ", kind)))
+}
+
+# Digits that read back as the same number.
+number_digits <- function(x) {
+  text <- formatC(x, digits = 15, format = "g", width = 1, decimal.mark = ".")
+  if (as.numeric(text) == x) return(text)
+  formatC(x, digits = 17, format = "g", width = 1, decimal.mark = ".")
+}
+
+# A query, with what the database says of it as an error of ours. Where queries are only looked at
+# (see as_sql()), they are noted and, but for those that look for values, asked of no rows.
+ask_database <- function(dialect, sql, of_values = FALSE) {
+  now <- dialect$now
+  if (!is.null(now$queries)) now$queries <- c(now$queries, list(list(at = now$at, sql = sql)))
+  if (!is.null(now$of_no_rows) && !of_values) sql <- now$of_no_rows(sql)
+  tryCatch(within_time(dialect, function() DBI::dbGetQuery(dialect$con, sql)),
+           error = function(e) stop_on_database(e, dialect, sql))
+}
+
+# What is asked by `ask` may take as long as the study says; afterwards the connection's own limit
+# holds again.
+within_time <- function(dialect, ask) {
+  seconds <- dialect$now$time_limit
+  if (is.null(seconds) || isTRUE(dialect$now$is_limited)) return(ask())
+  before <- dialect$limit(paste0(ceiling(1000 * seconds), "ms"))
+  dialect$now$is_limited <- TRUE
+  on.exit({
+    dialect$now$is_limited <- FALSE
+    tryCatch(dialect$limit(before), error = function(e) NULL)
+  })
+  ask()
+}
+
+stop_on_database <- function(e, dialect, sql) {
+  said <- first_line(conditionMessage(e))
+  if (grepl("out of range|overflow", said)) {
+    cannot_in_database(paste0("numbers go beyond what ", dialect$name, " holds"))
+  }
+  is_lost <- grepl("terminating connection|server closed|no connection|bad_weak_ptr", said)
+  stands <- !is_lost && tryCatch(DBI::dbIsValid(dialect$con) && is.data.frame(
+    DBI::dbGetQuery(dialect$con, "SELECT 1")), error = function(e) {
+      grepl("current transaction is aborted", conditionMessage(e))
+    })
+  stop_neatly("run", paste0("The database says: ", sub("[.]$", "", said), "."),
+              c(dialect$now$where, if (!stands) "The connection is lost."),
+              if (stands) database_hint(said)
+              else paste0("See whether the server runs, connect again with `DBI::dbConnect()`, ",
+                          "and pour again."))
+}
+
+database_hint <- function(said) {
+  if (grepl("permission denied", said)) {
+    return("The role may not read this table: ask for the right to select from it.")
+  }
+  if (grepl("timeout|canceling|interrupted", said)) {
+    return("The query was ended: give it more time, or ask for less at once.")
+  }
+  if (grepl("locked|busy", said)) return("Another program holds the table: try again later.")
+  if (grepl("syntax error", said)) {
+    return("Check the query, and that the connection still stands.")
+  }
+  if (grepl("does not exist|no such (table|column)", said)) {
+    return("The table has changed since the study was made: make the study again.")
+  }
+  "See the queries with `as_sql()`."
+}

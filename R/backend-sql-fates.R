@@ -1,0 +1,85 @@
+# Fates of rows in a database that depend on the rows beside them: a column of the query, worked out
+# over the rows that entered the step.
+
+# rows: the relation with that column; fates: its name there. 0 goes on.
+new_sql_fates <- function(relation, sql) {
+  alias <- free_alias("fate", all_aliases(relation), relation$dialect)
+  rows <- with_layer(relation, "columns", stats::setNames(sql, alias))
+  rows$known$rows <- relation$known$rows
+  new_record("sql_fates", list(rows = rows, fates = alias))
+}
+is_sql_fates <- function(x) inherits(x, "neatsieve_sql_fates")
+
+# How many rows have each fate up to `most`.
+count_sql_fates <- function(fates, most) {
+  dialect <- fates$rows$dialect
+  asked <- paste0(dialect$tally(paste(fates$fates, "=", seq_len(most))), " AS f", seq_len(most),
+                  collapse = ", ")
+  got <- ask_database(dialect, paste0("SELECT ", asked, " FROM ", from_relation(fates$rows, asked)))
+  counts <- vapply(got, plain_number, 0)
+  ifelse(is.na(counts), 0, counts)
+}
+
+#' @export
+passing_rows.neatsieve_sql <- function(relation, fates) {
+  where_true(fates$rows, paste(fates$fates, "= 0"))
+}
+
+# The order of the rows as it stands: what they were sorted by, then the key.
+row_order <- function(relation) {
+  if (!length(relation$base$key)) cannot_in_database("the rows have no key that orders them")
+  c(relation$order, key_aliases(relation))
+}
+turned_round <- function(terms) {
+  ifelse(grepl(" DESC$", terms), sub(" DESC$", "", terms), paste(terms, "DESC"))
+}
+
+over_sql <- function(keys, order) {
+  paste0("OVER (", paste(c(if (length(keys)) paste("PARTITION BY", paste(keys, collapse = ", ")),
+                           if (length(order)) paste("ORDER BY", paste(order, collapse = ", "))),
+                         collapse = " "), ")")
+}
+
+# One row of those that are the same in some columns goes on: the first or last in an order.
+repeats_in_database <- function(relation, columns, nodes, keep) {
+  q <- new_query(relation)
+  alike <- vapply(columns, function(name) {
+    sql_column(column_node(name, relation$types[[name]]), q)
+  }, "")
+  order <- c(if (length(nodes)) order_terms(nodes, q), row_order(relation))
+  if (keep == "last") order <- turned_round(order)
+  new_sql_fates(relation, paste0("CASE WHEN row_number() ", over_sql(alike, order),
+                                 " = 1 THEN 0 ELSE 1 END"))
+}
+#' @export
+repeat_fates.neatsieve_sql <- function(relation, columns) {
+  repeats_in_database(relation, columns, list(), "first")
+}
+
+# The highest or lowest of each group; share: of the group's rows, or NULL.
+extremes_in_database <- function(relation, node, keys, n, share, highest, all) {
+  q <- new_query(relation)
+  x <- order_term(node, q)
+  keys <- vapply(unname(keys), sql_value, "", q = q)
+  order <- c(paste0("(", x, " IS NULL)"), paste0(x, if (highest) " DESC"))
+  place <- if (all) paste("rank()", over_sql(keys, order))
+    else paste("row_number()", over_sql(keys, c(order, row_order(relation))))
+  most <- if (is.null(share)) relation$dialect$number(n)
+    else paste0("(", relation$dialect$number(share), " * ", relation$dialect$real(
+      paste("count(*)", over_sql(keys, NULL))), " + 0.5)")
+  new_sql_fates(relation, paste0("CASE WHEN ", x, " IS NULL THEN 2 WHEN ", place, " <= ", most,
+                                 " THEN 0 ELSE 1 END"))
+}
+
+# Rows at places of each group, from its first or, below 0, its last.
+placed_in_database <- function(relation, keys, at) {
+  keys <- vapply(unname(keys), sql_value, "", q = new_query(relation))
+  order <- row_order(relation)
+  place <- function(order, of) {
+    if (!length(of)) return(NULL)
+    paste0("row_number() ", over_sql(keys, order), " IN (",
+           paste(format(of, scientific = FALSE, trim = TRUE), collapse = ", "), ")")
+  }
+  tests <- c(place(order, at[at > 0]), place(turned_round(order), -at[at < 0]))
+  new_sql_fates(relation, paste("CASE WHEN", paste(tests, collapse = " OR "), "THEN 0 ELSE 1 END"))
+}

@@ -1,0 +1,136 @@
+# A table spread over servers: its partitions are foreign tables. Counts, screens and groups are
+# asked of each partition as states, all in one statement, so that each server works at the same
+# time and sends groups and not rows; the states are put together here. For quantiles and different
+# values by group see backend-sql-search.R.
+
+# Windows see all rows, and other tables are not on the servers, so what stands on them is asked of
+# the whole table.
+has_parts <- function(relation) {
+  length(relation$base$parts) > 0 && !any(vapply(relation$layers, function(l) {
+    l$kind == "join" || any(grepl(" OVER (", l$sql, fixed = TRUE))
+  }, NA))
+}
+
+# The same relation over each of the partitions.
+parts_of <- function(relation) {
+  lapply(relation$base$parts, function(part) {
+    base <- relation$base
+    base$from <- part
+    base["parts"] <- list(NULL)
+    base$known <- new.env(parent = emptyenv())
+    relation$base <- base
+    relation$known <- new.env(parent = emptyenv())
+    relation$dialect$kept_apart <- ""
+    relation
+  })
+}
+
+# One query of each partition, as one statement.
+ask_parts <- function(relation, query) {
+  queries <- vapply(parts_of(relation), query, "")
+  ask_database(relation$dialect, paste0("(", queries, ")", collapse = " UNION ALL "))
+}
+
+# Answers of one row, such as counts, added up.
+added_parts <- function(got) {
+  sums <- lapply(got, function(x) sum(plain_number(x), na.rm = TRUE))
+  structure(sums, class = "data.frame", row.names = 1L)
+}
+
+count_values_of_parts <- function(relation, alias) {
+  there <- where_true(relation, paste(alias, "IS NOT NULL"))
+  queries <- vapply(parts_of(there), function(part) {
+    paste0("(SELECT ", alias, " AS v FROM ", from_relation(part, alias), " GROUP BY 1)")
+  }, "")
+  ask_database(relation$dialect, paste0("SELECT ", relation$dialect$real("count(*)"),
+                                        " AS n FROM (", paste(queries, collapse = " UNION "),
+                                        ") AS v"))$n
+}
+
+# What can be put together of states, by what it is put together of.
+state_fields <- list(n = character(), true = character(), sum = character(), min = character(),
+                     max = character(), mean = "n", var = c("n", "mean"))
+
+# The answer to a question from states of its parts, from a search over them and, where neither can
+# tell, from the whole table.
+answer_over_servers <- function(question, wanted, keys, q) {
+  fields <- vapply(wanted, `[[`, "", "field")
+  states <- wanted[fields %in% names(state_fields)]
+  for (w in wanted[fields == "quantile"]) for (field in c("n", "min", "max")) {
+    states[[asked_name(w$node, field, w$where)]] <-
+      list(node = w$node, field = field, where = w$where, more = NULL)
+  }
+  answer <- answer_of_parts(question, states, keys, q)
+  others <- wanted[!fields %in% names(state_fields)]
+  searched <- is_found_over_parts(others, sum(answer$rows), length(answer$rows))
+  found <- answers_over_parts(question, others[searched], answer)
+  whole <- others[!searched]
+  if (length(whole)) found <- c(found, answer_of_whole(question, whole, keys, q)$values)
+  answer$values <- c(answer$values, found)
+  answer
+}
+
+answer_of_parts <- function(question, asked, keys, q) {
+  wanted <- with_states(asked)
+  parts <- inner_columns(wanted, q)
+  got <- ask_parts(question$relation, function(part) {
+    grouped_query(keys, parts, wanted, new_query(part))
+  })
+  keys_met <- typed_keys(got, question$keys)
+  found <- vctrs::vec_unique(vctrs::new_data_frame(as.list(keys_met), n = nrow(got)))
+  found <- structure(as.list(found), class = "data.frame", row.names = .set_row_names(nrow(found)))
+  found <- found[order_of_keys(found), , drop = FALSE]
+  rownames(found) <- NULL
+  group <- if (length(question$keys)) vctrs::vec_match(keys_met, found) else rep(1L, nrow(got))
+  groups <- if (length(question$keys)) nrow(found) else 1L
+  states <- lapply(seq_along(wanted), function(i) plain_number(got[[paste0("v", i)]]))
+  names(states) <- names(wanted)
+  values <- lapply(stats::setNames(nm = names(asked)), function(name) {
+    put_together(name, wanted, states, group, groups)
+  })
+  n <- added_by(plain_number(got$n), group, groups)
+  list(keys = found, rows = n, values = values)
+}
+
+# Beside each mean and variance the states it is put together of.
+with_states <- function(wanted) {
+  for (w in wanted) for (field in state_fields[[w$field]]) {
+    name <- asked_name(w$node, field, w$where, w$more)
+    if (is.null(wanted[[name]])) {
+      w$field <- field
+      wanted[[name]] <- w
+    }
+  }
+  wanted
+}
+
+added_by <- function(x, group, groups) {
+  vapply(seq_len(groups), function(g) sum(x[group == g], na.rm = TRUE), 0)
+}
+
+# Moments of groups from those of their parts (Chan, Golub and LeVeque 1979).
+put_together <- function(name, wanted, states, group, groups) {
+  w <- wanted[[name]]
+  x <- states[[name]]
+  of <- function(field) states[[asked_name(w$node, field, w$where, w$more)]]
+  vapply(seq_len(groups), function(g) {
+    at <- group == g
+    v <- x[at]
+    there <- !is.na(v)
+    if (w$field %in% c("n", "true")) return(sum(v, na.rm = TRUE))
+    if (w$field == "var") return(joined_variance(v, of("n")[at], of("mean")[at]))
+    if (!any(there)) return(NA_real_)
+    switch(w$field, sum = sum(v[there]), min = min(v[there]), max = max(v[there]),
+           mean = sum(v[there] * of("n")[at][there]) / sum(of("n")[at][there]))
+  }, 0)
+}
+
+joined_variance <- function(var, n, mean) {
+  there <- n > 0
+  all <- sum(n)
+  if (all < 2) return(NA_real_)
+  centre <- sum(mean[there] * n[there]) / all
+  within <- sum(ifelse(n > 1, (n - 1) * var, 0)[there])
+  out <- (within + sum(n[there] * (mean[there] - centre)^2)) / (all - 1)
+  if (is.nan(out)) NA_real_ else out
+}

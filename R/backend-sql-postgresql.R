@@ -1,0 +1,162 @@
+# PostgreSQL: conditions are of a type of their own, dates are dates, and numbers of arbitrary
+# precision are taken as doubles, as they are in memory.
+
+dialect_postgresql <- function(con) {
+  new_dialect(
+    name = "PostgreSQL", con = con, forms = postgresql_forms,
+    number = function(x) {
+      if (is.infinite(x)) return(if (x > 0) "'Infinity'::float8" else "'-Infinity'::float8")
+      text <- number_digits(x)
+      is_whole <- abs(x) <= .Machine$integer.max && x == floor(x)
+      if (is_whole) number_of_whole(x) else paste0("'", text, "'::float8")
+    },
+    date = function(x) paste0("DATE '", format(x, "%Y-%m-%d"), "'"),
+    real = function(sql) paste0("(", sql, ")::float8"),
+    present = function(sql) postgresql_present(sql),
+    text = identity, ranked = function(sql) paste0("(", sql, " COLLATE \"C\")"),
+    same = function(a, b) paste(a, "IS NOT DISTINCT FROM", b),
+    days = function(sql) paste0("(", sql, " - DATE '1970-01-01')"),
+    variance = function(sql) paste0("var_samp(", sql, ")"),
+    quantile = function(sql, p) {
+      paste0("percentile_cont(", number_digits(p), ") WITHIN GROUP (ORDER BY ", sql, ")")
+    },
+    tally = function(sql) paste0("count(*) FILTER (WHERE ", sql, ")"),
+    kept_apart = "OFFSET 0",
+    describe = function(base, kinds) describe_postgresql(con, base, kinds),
+    key = function(base) postgresql_key(con, base),
+    parts = function(base) postgresql_parts(con, base),
+    place = function() {
+      about <- DBI::dbGetInfo(con)
+      list(driver = "postgresql", host = about$host, port = as.integer(about$port),
+           name = about$dbname, user = about$username)
+    },
+    begin = function() postgresql_begin(con),
+    end = function() DBI::dbRollback(con),
+    limit = function(text) postgresql_limit(con, text))
+}
+
+postgresql_limit <- function(con, text) {
+  before <- DBI::dbGetQuery(con, "SHOW statement_timeout")[[1]]
+  DBI::dbGetQuery(con, paste0("SELECT set_config('statement_timeout', ",
+                              DBI::dbQuoteString(con, text), ", false)"))
+  before
+}
+
+# What is no number is absent. Written as a choice, which servers behind the server understand too.
+postgresql_present <- function(sql) {
+  paste0("CASE WHEN ", sql, " <> 'NaN'::float8 THEN ", sql, " END")
+}
+
+number_of_whole <- function(x) {
+  text <- format(x, scientific = FALSE, trim = TRUE)
+  if (x < 0) paste0("(", text, ")") else text
+}
+
+# A transaction of one's own that sees one state of the tables throughout and changes nothing;
+# where the caller has one, that one holds.
+postgresql_begin <- function(con) {
+  if (is_in_transaction(con)) return(FALSE)
+  DBI::dbBegin(con)
+  DBI::dbExecute(con, "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY")
+  TRUE
+}
+# Outside of a transaction there is nothing to save a point of.
+is_in_transaction <- function(con) {
+  tryCatch({
+    DBI::dbExecute(con, "SAVEPOINT neatsieve_was_here")
+    DBI::dbExecute(con, "RELEASE SAVEPOINT neatsieve_was_here")
+    TRUE
+  }, error = function(e) {
+    if (!grepl("transaction block", conditionMessage(e))) stop(e)
+    FALSE
+  })
+}
+
+describe_postgresql <- function(con, base, kinds) {
+  asked <- DBI::dbSendQuery(con, paste("SELECT * FROM", base$from, "LIMIT 0"))
+  about <- tryCatch(DBI::dbColumnInfo(asked), finally = DBI::dbClearResult(asked))
+  lapply(stats::setNames(seq_len(nrow(about)), about$name), function(i) {
+    postgresql_column(about$name[i], about$.typname[i], kinds[[about$name[i]]])
+  })
+}
+
+# The columns of the primary key, texts by code point.
+postgresql_key <- function(con, base) {
+  if (is.null(base$table)) return(NULL)
+  found <- DBI::dbGetQuery(con, paste0(
+    "SELECT a.attname AS name FROM pg_index i JOIN LATERAL unnest(i.indkey::int2[]) WITH ",
+    "ORDINALITY AS k(number, place) ON TRUE JOIN pg_attribute a ON a.attrelid = i.indrelid AND ",
+    "a.attnum = k.number WHERE i.indisprimary AND i.indrelid = ",
+    DBI::dbQuoteString(con, base$from), "::regclass ORDER BY k.place"))$name
+  if (!length(found) || !all(found %in% names(base$columns))) return(NULL)
+  vapply(found, function(name) {
+    sql <- base$columns[[name]]$read(as.character(DBI::dbQuoteIdentifier(con, name)))
+    if (base$columns[[name]]$type$kind == "text") paste0("(", sql, " COLLATE \"C\")") else sql
+  }, "", USE.NAMES = FALSE)
+}
+
+# Partitions that are foreign tables, where all of them are.
+postgresql_parts <- function(con, base) {
+  if (is.null(base$table)) return(NULL)
+  found <- DBI::dbGetQuery(con, paste0(
+    "SELECT c.relkind::text AS kind, i.inhrelid::regclass::text AS name FROM pg_inherits i JOIN ",
+    "pg_class c ON c.oid = i.inhrelid WHERE i.inhparent = ", DBI::dbQuoteString(con, base$from),
+    "::regclass ORDER BY 2"))
+  if (nrow(found) && all(found$kind == "f")) found$name
+}
+
+postgresql_column <- function(name, typname, told) {
+  cast <- function(to) function(x) paste0(x, "::", to)
+  number <- function(x) postgresql_present(paste0(x, "::float8"))
+  column <- switch(
+    typname,
+    int2 = , int4 = new_sql_column(name, new_type("whole"), identity),
+    int8 = new_sql_column(name, new_type("number"), cast("float8")),
+    float8 = , numeric = new_sql_column(name, new_type("number"), number),
+    float4 = new_sql_column(name, new_type("number"), function(x) number(paste0(x, "::text"))),
+    bool = new_sql_column(name, new_type("logical"), identity),
+    date = new_sql_column(name, new_type("date"), identity),
+    timestamptz = new_sql_column(name, new_type("date-time", tz = "UTC"), identity),
+    timestamp = new_sql_column(name, new_type("date-time", tz = "UTC"), cast("timestamptz")),
+    bytea = NULL,
+    # Identifiers, times of day, JSON and what else there is are what they read as.
+    new_sql_column(name, new_type("text"), cast("text")))
+  if (is.null(told) || is.null(column) || identical(column$type$kind, told)) column
+}
+
+postgresql_date_part <- function(how) function(node, q) {
+  x <- sql_date_argument(node, q)
+  if (!is.null(x)) paste0("extract(", how, " FROM ", x, ")::int")
+}
+postgresql_rest <- function(x, y) paste0("(((", x, " % ", y, ") + ", y, ") % ", y, ")")
+# A function of one number, absent where it has no value.
+postgresql_number <- function(how, defined = NULL) function(node, q) {
+  x <- sql_real(node$args$x, q)
+  made <- sprintf(how, x)
+  if (is.null(defined)) made else paste0("CASE WHEN ", sprintf(defined, x), " THEN ", made, " END")
+}
+postgresql_forms <- list(
+  year = postgresql_date_part("year"), month = postgresql_date_part("month"),
+  day = postgresql_date_part("day"), quarter = postgresql_date_part("quarter"),
+  weekday = postgresql_date_part("isodow"), week = postgresql_date_part("week"),
+  iso_year = postgresql_date_part("isoyear"),
+  start_of = function(node, q) {
+    x <- sql_date_argument(node, q)
+    if (!is.null(x)) paste0("date_trunc('", node$args$unit$value, "', ", x, "::timestamp)::date")
+  },
+  sqrt = postgresql_number("sqrt(%s)", "%s >= 0"),
+  log = function(node, q) {
+    if (is.null(node$args$base)) {
+      x <- sql_real(node$args$x, q)
+      paste0("CASE WHEN ", x, " > 0 THEN ln(", x, ") WHEN ", x, " = 0 THEN '-Infinity'::float8 END")
+    }
+  },
+  floor = postgresql_number("floor(%s)"), ceiling = postgresql_number("ceil(%s)"),
+  trunc = postgresql_number("trunc(%s)"),
+  round = function(node, q) {
+    if (node$args$digits$value == 0) postgresql_number("round(%s)")(node, q)
+  },
+  `%%` = function(node, q) sql_whole_by_fixed(node, q, postgresql_rest),
+  `%/%` = function(node, q) sql_whole_by_fixed(node, q, function(x, y) {
+    paste0("((", x, " - ", postgresql_rest(x, y), ") / ", y, ")")
+  }))

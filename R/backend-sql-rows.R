@@ -1,0 +1,58 @@
+# Rows of a database fetched, in their order.
+
+#' @export
+rows_of.neatsieve_sql <- function(relation, columns, most = Inf) {
+  fetched_rows(relation, columns, most)$rows
+}
+
+# The rows as a data frame, in their order, and their numbers in the study where a key tells them.
+fetched_rows <- function(relation, columns, most = Inf, with_source = FALSE, more = character()) {
+  dialect <- relation$dialect
+  has_key <- length(relation$base$key) > 0
+  picked <- unname(aliases_of(relation)[columns])
+  names(picked) <- if (length(picked)) paste0("c", seq_along(picked))
+  with_source <- with_source && has_key
+  all <- c(picked, more, if (with_source) c(source = source_alias(relation)), one = "1")
+  sql <- paste0("SELECT ", paste(all, "AS", names(all), collapse = ", "), " FROM ",
+                from_relation(relation, paste(all, collapse = " "), has_key, with_source),
+                order_sql(relation),
+                if (is.finite(most)) paste(" LIMIT", format(most, scientific = FALSE)))
+  got <- if (is.null(dialect$now$of_no_rows)) ask_database(dialect, sql)
+    else no_rows(dialect, sql, names(all))
+  values <- Map(function(at, name) vector_of_type(got[[at]], relation$types[[name]]),
+                names(picked), columns)
+  rows <- structure(stats::setNames(values, columns), class = "data.frame",
+                    row.names = .set_row_names(nrow(got)))
+  list(rows = rows, more = got[names(more)],
+       source = if (with_source) as.integer(plain_number(got$source)))
+}
+
+no_rows <- function(dialect, sql, names) {
+  now <- dialect$now
+  now$queries <- c(now$queries, list(list(at = now$at, sql = sql)))
+  as.data.frame(stats::setNames(rep(list(character()), length(names)), names))
+}
+
+order_sql <- function(relation) {
+  terms <- c(relation$order, key_aliases(relation))
+  if (length(terms)) paste(" ORDER BY", paste(terms, collapse = ", "))
+}
+
+# Values as the database gives them as a vector of a type.
+vector_of_type <- function(x, type) {
+  switch(type$kind,
+         number = plain_number(x), whole = whole_where_it_fits(plain_number(x)),
+         text = as_utf8(as.character(x)),
+         category = factor(as.character(x), type$labels, ordered = isTRUE(type$ordered)),
+         logical = as.logical(x), date = as.Date(x),
+         `date-time` = .POSIXct(as.numeric(as.POSIXct(x, tz = "UTC")), tz = zone_of(type)), x)
+}
+plain_number <- function(x) {
+  if (inherits(x, "integer64")) {
+    digits <- trimws(format(x))
+    return(as.numeric(ifelse(grepl("[0-9]", digits), digits, NA)))
+  }
+  x <- as.numeric(x)
+  x[is.nan(x)] <- NA
+  x
+}

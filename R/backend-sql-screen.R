@@ -1,0 +1,157 @@
+# Conditions over rows in a database: one query counts their outcomes and what each held.
+
+#' @export
+screened.neatsieve_sql <- function(relation, nodes, negated = FALSE, pass_unknown = FALSE,
+                                   notes = NULL, where = NULL) {
+  for (node in nodes) note_different_rows(node, NULL, relation, notes, where)
+  q <- new_query(relation, notes, where)
+  sql <- vapply(unname(nodes), sql_value, "", q = q)
+  if (any(vapply(nodes, needs_window, NA))) {
+    relation <- with_outcomes(relation, sql)
+    sql <- names(relation$layers[[length(relation$layers)]]$sql)
+  }
+  tests <- outcome_tests(paste0("o", seq_along(sql)), negated, pass_unknown)
+  passes <- outcome_tests(sql, negated, pass_unknown)$passes
+  rows <- Reduce(where_true, passes, relation)
+  # Different units are not to be added up over servers; they are counted by themselves.
+  unit <- if (!has_parts(relation)) unit_of_base(relation)
+  counts <- screen_counts(relation, sql, tests,
+                          if (!is.null(unit)) relation$columns[[unit$name]]$alias)
+  rows$known$rows <- counts$rows - sum(counts$table[, "held"])
+  if (!is.null(unit)) rows$known[[paste("values", unit$name)]] <- counts$units
+  rownames(counts$table) <- names(nodes)
+  list(fates = fate_sql(sql, negated, pass_unknown), rows = rows, counts = counts$table,
+       over = relation)
+}
+
+# What conditions come to, as columns of the query.
+with_outcomes <- function(relation, sql) {
+  aliases <- character()
+  for (i in seq_along(sql)) {
+    aliases <- c(aliases, free_alias("outcome", c(all_aliases(relation), aliases),
+                                     relation$dialect))
+  }
+  rows <- relation$known$rows
+  relation <- with_layer(relation, "columns", stats::setNames(sql, aliases))
+  relation$known$rows <- rows
+  relation
+}
+
+# SQL that is true where a condition lets a row through, holds it back, or holds it as unknown.
+outcome_tests <- function(sql, negated, pass_unknown) {
+  against <- if (negated) "TRUE" else "FALSE"
+  # Written so that servers behind the server understand it too.
+  list(passes = if (pass_unknown) paste0("(", if (negated) "NOT ", sql, " OR ", sql, " IS NULL)")
+       else if (negated) paste0("(NOT ", sql, ")") else sql,
+       holds = paste0("(", sql, " IS ", against, ")"),
+       open = if (!pass_unknown) paste0("(", sql, " IS NULL)"))
+}
+
+# Each condition is worked out once per row, in a query of its own; what it holds is what passes the
+# conditions before it and not it.
+screen_counts <- function(relation, sql, tests, unit) {
+  dialect <- relation$dialect
+  k <- length(sql)
+  columns <- c(paste0(sql, " AS o", seq_len(k)), if (!is.null(unit)) paste(unit, "AS u"))
+  columns <- paste(columns, collapse = ", ")
+  passing <- vapply(seq_len(k), function(i) paste(tests$passes[seq_len(i)], collapse = " AND "), "")
+  asked <- c(n = "count(*)", named(dialect$tally(paste0("o", seq_len(k))), "y"),
+             named(paste0("count(o", seq_len(k), ")"), "c"), named(dialect$tally(passing), "p"),
+             if (!is.null(unit)) c(units = units_passing(tests$passes, dialect)))
+  query <- function(relation) {
+    inner <- paste0("(SELECT ", columns, " FROM ", from_relation(relation, columns), " ",
+                    relation$dialect$kept_apart, ") AS s")
+    paste0("SELECT ", paste(asked, "AS", names(asked), collapse = ", "), " FROM ", inner)
+  }
+  got <- if (has_parts(relation)) added_parts(ask_parts(relation, query))
+    else ask_database(dialect, query(relation))
+  of <- function(what) {
+    counts <- plain_number(unlist(lapply(got[paste0(what, seq_len(k))], plain_number)))
+    ifelse(is.na(counts), 0, counts)
+  }
+  n <- plain_number(got$n)
+  table <- cbind(no = of("c") - of("y"), unknown = n - of("c"), yes = of("y"),
+                 held = c(n, of("p")[-k]) - of("p"))
+  list(rows = n, table = table, units = plain_number(got$units))
+}
+named <- function(sql, letter) {
+  stats::setNames(sql, if (length(sql)) paste0(letter, seq_along(sql)))
+}
+units_passing <- function(passes, dialect) {
+  passing <- paste(passes, collapse = " AND ")
+  paste0("count(DISTINCT CASE WHEN ", passing, " THEN u END)")
+}
+
+# A row's fate: 0 went on, else twice the place of the first condition that held it, less 1 where it
+# did not as unknown.
+fate_sql <- function(sql, negated, pass_unknown) {
+  tests <- outcome_tests(sql, negated, pass_unknown)
+  k <- seq_along(sql)
+  cases <- c(rbind(paste("WHEN", tests$holds, "THEN", 2 * k - 1),
+                   if (!is.null(tests$open)) paste("WHEN", tests$open, "THEN", 2 * k)))
+  paste("CASE", paste(cases, collapse = " "), "ELSE 0 END")
+}
+
+# Which two conditions are never yes together, as columns of places.
+never_together <- function(relation, nodes) UseMethod("never_together")
+#' @export
+never_together.neatsieve_memory <- function(relation, nodes) {
+  yes <- lapply(outcomes(relation, nodes), `==`, as.raw(2))
+  pairs <- utils::combn(length(yes), 2)
+  pairs[, apply(pairs, 2, function(p) !any(yes[[p[1]]] & yes[[p[2]]])), drop = FALSE]
+}
+#' @export
+never_together.neatsieve_sql <- function(relation, nodes) {
+  sql <- vapply(unname(nodes), sql_value, "", q = new_query(relation))
+  if (any(vapply(nodes, needs_window, NA))) {
+    relation <- with_outcomes(relation, sql)
+    sql <- names(relation$layers[[length(relation$layers)]]$sql)
+  }
+  pairs <- utils::combn(length(sql), 2)
+  met <- ask_database(relation$dialect, paste0("SELECT ", paste0(
+    "count(CASE WHEN ", sql[pairs[1, ]], " AND ", sql[pairs[2, ]], " THEN 1 END) AS p",
+    seq_len(ncol(pairs)), collapse = ", "), " FROM ",
+    from_relation(relation, paste(sql, collapse = " "))))
+  pairs[, as.numeric(unlist(met)) == 0, drop = FALSE]
+}
+
+# The rows that a holding holds, with their fates: columns by the names that their ids have now.
+held_in_database <- function(holding, ids) {
+  relation <- holding$rows
+  own <- vapply(relation$columns, `[[`, "", "id")
+  columns <- names(own)[match(ids, own)]
+  held <- where_true(relation, paste0("(", holding$fates, ") > 0"))
+  got <- fetched_rows(held, columns[!is.na(columns)], with_source = TRUE,
+                      more = c(fate = holding$fates))
+  names(got$rows) <- names(ids)[!is.na(columns)]
+  list(rows = got$rows, fate = as.integer(plain_number(got$more$fate)), source = got$source)
+}
+
+# Why a holding holds rows, counted there; see held_reasons(). Which rows are the first is asked
+# with the rows.
+reasons_in_database <- function(holding) {
+  relation <- holding$rows
+  read <- intersect(as.character(unlist(holding$reads)), names(relation$columns))
+  aliases <- unname(aliases_of(relation)[read])
+  gone <- if (length(read)) {
+    paste0(", ", relation$dialect$tally(paste(aliases, "IS NULL")), " AS g", seq_along(read),
+           collapse = "")
+  }
+  inner <- paste(c(paste(holding$fates, "AS fate"), aliases), collapse = ", ")
+  inner <- paste0("(SELECT ", inner, " FROM ", from_relation(relation, inner), ") AS f")
+  got <- asked_once(relation, paste("reasons", holding$fates), ask_database(
+    relation$dialect, paste0("SELECT fate, count(*) AS n", gone, " FROM ", inner,
+                             " WHERE fate > 0 GROUP BY fate ORDER BY fate")))
+  lapply(seq_len(nrow(got)), function(i) {
+    k <- plain_number(got$fate[i])
+    absent <- vapply(paste0("g", seq_along(read), recycle0 = TRUE), function(g) {
+      plain_number(got[[g]][i])
+    }, 0)
+    names(absent) <- read
+    list(step = holding$step, by = holding$by[k], because = holding$because[k],
+         rows = as.integer(plain_number(got$n[i])), first = integer(),
+         absent = if (holding$because[k] == "unknown") {
+           absent[intersect(as.character(unlist(holding$reads[holding$by[k]])), read)]
+         })
+  })
+}

@@ -1,0 +1,108 @@
+# SQLite: dates are ISO texts, conditions 0 and 1, and a column may hold values of any type, so that
+# what its declaration says is checked before values are used.
+
+dialect_sqlite <- function(con) {
+  new_dialect(
+    name = "SQLite", con = con, forms = sqlite_forms,
+    number = function(x) {
+      if (is.infinite(x)) return(if (x > 0) "9e999" else "-9e999")
+      text <- number_digits(x)
+      if (grepl("[.e]", text)) text else paste0(text, if (abs(x) >= 2^53) ".0")
+    },
+    date = function(x) quote_text(list(con = con), format(x, "%Y-%m-%d")),
+    real = function(sql) paste0("CAST(", sql, " AS REAL)"),
+    present = identity,
+    text = function(sql) paste(sql, "COLLATE BINARY"), ranked = function(sql) sql,
+    same = function(a, b) paste(a, "IS", b),
+    days = function(sql) paste0("CAST(julianday(", sql, ") - 2440587.5 AS INTEGER)"),
+    variance = NULL, quantile = NULL, tally = function(sql) paste0("sum(", sql, ")"),
+    kept_apart = "LIMIT -1 OFFSET 0",
+    describe = function(base, kinds) describe_sqlite(con, base, kinds),
+    key = function(base) sqlite_key(con, base),
+    parts = function(base) NULL,
+    place = function() {
+      file <- con@dbname
+      if (file.exists(file)) list(driver = "sqlite", file = file)
+    },
+    begin = function() sqlite_state(con, "BEGIN"), end = function() sqlite_state(con, "ROLLBACK"))
+}
+
+# Whether one's own transaction began or ended; where the caller has one, that one holds.
+sqlite_state <- function(con, what) {
+  tryCatch({
+    DBI::dbExecute(con, what)
+    TRUE
+  }, error = function(e) FALSE)
+}
+
+describe_sqlite <- function(con, base, kinds) {
+  if (is.null(base$table) || length(base$table) > 1) return(NULL)
+  about <- DBI::dbGetQuery(con, paste0("PRAGMA table_xinfo(",
+                                       DBI::dbQuoteIdentifier(con, base$table), ")"))
+  about <- about[about$hidden %in% c(0, 2, 3), ]
+  lapply(stats::setNames(nm = about$name), function(name) {
+    declared <- toupper(about$type[about$name == name])
+    sqlite_column(name, sqlite_kind(declared, kinds[[name]]))
+  })
+}
+
+# The number of the row, which tables have and views have not.
+sqlite_key <- function(con, base) {
+  has <- tryCatch(is.data.frame(DBI::dbGetQuery(con, paste("SELECT rowid FROM", base$from,
+                                                           "LIMIT 0"))), error = function(e) FALSE)
+  if (has && !"rowid" %in% tolower(names(base$columns))) "rowid"
+}
+
+# By the rules of affinity; NULL for what says nothing of its values.
+sqlite_kind <- function(declared, told) {
+  if (!is.null(told)) return(if (told %in% c("text", "date", "number", "whole", "logical")) told)
+  if (grepl("BOOL", declared)) return("logical")
+  if (grepl("DATE|TIME", declared)) return(NULL)
+  if (grepl("INT", declared)) return("whole")
+  if (grepl("CHAR|CLOB|TEXT", declared)) return("text")
+  if (grepl("REAL|FLOA|DOUB", declared)) return("number")
+}
+
+sqlite_column <- function(name, kind) {
+  if (is.null(kind)) return(NULL)
+  holds <- function(...) function(x) paste0("typeof(", x, ") NOT IN ('null', ", ..., ")")
+  read <- switch(kind, number = function(x) paste0("CAST(", x, " AS REAL)"), identity)
+  check <- switch(kind,
+                  whole = holds("'integer'"), number = holds("'real', 'integer'"),
+                  text = holds("'text'"),
+                  logical = function(x) paste(x, "NOT IN (0, 1)"),
+                  date = function(x) paste0("(date(", x, ", '+0 days') IS NOT ", x, " OR ", x,
+                                            " NOT GLOB '????-??-??')"))
+  new_sql_column(name, new_type(kind), read, check)
+}
+
+# A rest has the sign of its divisor, which is fixed and not 0.
+sqlite_rest <- function(x, y) paste0("(((", x, " % ", y, ") + ", y, ") % ", y, ")")
+sqlite_date_part <- function(how) function(node, q) {
+  x <- sql_date_argument(node, q)
+  if (!is.null(x)) how(x)
+}
+sqlite_time <- function(format) {
+  sqlite_date_part(function(x) paste0("CAST(strftime('", format, "', ", x, ") AS INTEGER)"))
+}
+sqlite_forms <- list(
+  year = sqlite_time("%Y"), month = sqlite_time("%m"), day = sqlite_time("%d"),
+  weekday = sqlite_date_part(function(x) paste0("((CAST(strftime('%w', ", x,
+                                                ") AS INTEGER) + 6) % 7 + 1)")),
+  quarter = sqlite_date_part(function(x) {
+    paste0("((CAST(strftime('%m', ", x, ") AS INTEGER) + 2) / 3)")
+  }),
+  start_of = function(node, q) {
+    x <- sql_date_argument(node, q)
+    if (is.null(x)) return(NULL)
+    month <- paste0("CAST(strftime('%m', ", x, ") AS INTEGER)")
+    switch(node$args$unit$value, day = x, month = paste0("strftime('%Y-%m-01', ", x, ")"),
+           year = paste0("strftime('%Y-01-01', ", x, ")"),
+           quarter = paste0("(strftime('%Y-', ", x, ") || substr('01040710', ((", month,
+                            " + 2) / 3) * 2 - 1, 2) || '-01')"),
+           week = paste0("date(", x, ", '-6 days', 'weekday 1')"))
+  },
+  `%%` = function(node, q) sql_whole_by_fixed(node, q, sqlite_rest),
+  `%/%` = function(node, q) sql_whole_by_fixed(node, q, function(x, y) {
+    paste0("((", x, " - ", sqlite_rest(x, y), ") / ", y, ")")
+  }))

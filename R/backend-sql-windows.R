@@ -1,0 +1,94 @@
+# Functions along the rows, and aggregates beside the rows of groups, as windows of SQL. A window
+# sees the rows that entered the step, so it stands in a column of its own before rows are held.
+
+# Whether an expression needs a window.
+needs_window <- function(node) {
+  if (node$node != "call") return(FALSE)
+  if (is_aggregate(node)) return(length(node$by) > 0)
+  language_function(node$fn)$group == "along rows" || any(vapply(node$args, needs_window, NA))
+}
+
+window_of <- function(node, q, order = NULL, rows = "") {
+  keys <- vapply(unname(node$by), sql_value, "", q = q)
+  over <- over_sql(keys, order)
+  if (nzchar(rows)) sub("\\)$", paste0(" ", rows, ")"), over) else over
+}
+
+# The order that a function goes along in: its own, then the rows' as they stand.
+window_order <- function(node, q) {
+  own <- order_of(node)
+  c(if (length(own)) order_terms(own, q), row_order(q$relation))
+}
+
+# Up to this row, in the order; absent beside an absent value and, where that is to be carried on,
+# behind it.
+sql_so_far <- function(fn) function(node, q) {
+  if (!node$args$x$kind %in% c(numeric_kinds, "date")) return(NULL)
+  x <- if (node$args$x$kind == "date") sql_value(node$args$x, q) else sql_real(node$args$x, q)
+  over <- window_of(node, q, window_order(node, q), "ROWS UNBOUNDED PRECEDING")
+  is_there <- if (isTRUE(node$carry)) paste0("count(*) ", over, " = count(", x, ") ", over)
+    else paste(x, "IS NOT NULL")
+  paste0("CASE WHEN ", is_there, " THEN ", fn, "(", x, ") ", over, " END")
+}
+
+sql_shifted <- function(fn) function(node, q) {
+  if (node$kind == "date-time") return(NULL)
+  paste0(fn, "(", sql_value(node$args$x, q), ", ", number_of_whole(node$args$rows$value), ") ",
+         window_of(node, q, window_order(node, q)))
+}
+
+sql_change <- function(node, q) {
+  if (!node$args$x$kind %in% numeric_kinds) return(NULL)
+  x <- sql_real(node$args$x, q)
+  paste0("(", x, " - lag(", x, ", ", number_of_whole(node$args$rows$value), ") ",
+         window_of(node, q, window_order(node, q)), ")")
+}
+
+sql_rank <- function(node, q) {
+  falls <- "falling_x" %in% names(node$args)
+  x <- if (falls) node$args$falling_x else node$args$x
+  if (!x$kind %in% c(numeric_kinds, "date", "category")) return(NULL)
+  sql <- order_term(x, q)
+  order <- c(paste0("(", sql, " IS NULL)"), paste0(sql, if (falls) " DESC"))
+  over <- function(order) window_of(node, q, order)
+  keys <- vapply(unname(node$by), sql_value, "", q = q)
+  among <- paste("count(*)", over_sql(c(keys, sql), NULL))
+  rank <- switch(
+    node$args$ties$value, min = paste("rank()", over(order)),
+    dense = paste("dense_rank()", over(order)),
+    first = paste("row_number()", over(c(order, row_order(q$relation)))),
+    max = paste0("(rank() ", over(order), " + ", among, " - 1)"),
+    average = paste0("(rank() ", over(order), " + (", among, " - 1) / ",
+                     if (q$dialect$name == "SQLite") "2.0" else "2.0::float8", ")"))
+  paste0("CASE WHEN ", sql, " IS NOT NULL THEN ", rank, " END")
+}
+
+# An aggregate of each row's group.
+sql_beside_groups <- function(node, q) {
+  x <- node$args$x
+  more <- setdiff(names(node$args), c("x", "cond"))
+  plain <- !length(more) && (is.null(x) || x$kind %in% c(numeric_kinds, "logical"))
+  if (!plain || isTRUE(node$carry) || !is.null(node$where)) {
+    cannot_in_database(paste0("`", node$fn, "()` beside the rows of groups"))
+  }
+  over <- window_of(node, q)
+  if (is.null(x)) x <- node$args$cond
+  as_number <- if (!is.null(x)) inner_sql(list(node = x, field = "sum", where = NULL), q)
+  made <- switch(node$fn,
+                 count = if (is.null(x)) paste("count(*)", over)
+                   else paste0("count(", sql_value(x, q), ") ", over),
+                 mean = , share = paste0("avg(", as_number, ") ", over),
+                 sum = , count_true = paste0("COALESCE(sum(", as_number, ") ", over, ", 0)"),
+                 min = paste0("min(", as_number, ") ", over),
+                 max = paste0("max(", as_number, ") ", over))
+  if (is.null(made)) cannot_in_database(paste0("`", node$fn, "()` beside the rows of groups"))
+  made
+}
+
+window_forms <- list(
+  rank = sql_rank, change = sql_change, lag = sql_shifted("lag"), lead = sql_shifted("lead"),
+  cumsum = sql_so_far("sum"), cummean = sql_so_far("avg"), cummin = sql_so_far("min"),
+  cummax = sql_so_far("max"),
+  row_number = function(node, q) {
+    paste("row_number()", window_of(node, q, window_order(node, q)))
+  })

@@ -1,0 +1,174 @@
+# Rows in a database: a table or query there, and what steps made of it, as one query that is asked
+# when somebody needs an answer.
+
+# table, query: what the study is of; from: the same as SQL; columns: of new_sql_column(), by name;
+# key: SQL that tells rows apart and gives their order, or NULL. unit: the column that is it. known:
+# what was asked of the whole table.
+# told_kinds, told_key: what was told of it. parts: SQL of its partitions, where it is spread over
+# servers.
+new_sql_base <- function(from, table, query, columns = list(), key = NULL, unit = NULL,
+                         told_kinds = list(), told_key = NULL, parts = NULL) {
+  new_record("sql_base", list(from = from, table = table, query = query, columns = columns,
+                              key = key, unit = unit, told_kinds = told_kinds,
+                              told_key = told_key, parts = parts,
+                              known = new.env(parent = emptyenv())))
+}
+
+# columns: by name the alias in the query, an id that outlives a new name, and whether the value is
+# as it is stored; NULL for what no expression can use. layers: what steps did, each a condition
+# ("where"), new columns ("columns") or columns of another table ("join"). order: SQL of what rows
+# are sorted by before the key. asking: see backend-sql-groups.R. known: what was
+# asked of the relation.
+new_sql_relation <- function(dialect, base, columns, types, layers = list(), order = character()) {
+  relation <- new_record("sql_relation", list(
+    dialect = dialect, base = base, columns = columns, types = types, layers = layers,
+    order = order, asking = NULL, known = new.env(parent = emptyenv())))
+  class(relation) <- c("neatsieve_sql", class(relation))
+  relation
+}
+is_in_database <- function(x) inherits(x, "neatsieve_sql")
+
+new_sql_alias <- function(alias, id, is_stored = FALSE, is_usable = TRUE) {
+  new_record("sql_alias", list(alias = alias, id = id, is_stored = is_stored,
+                               is_usable = is_usable))
+}
+
+# The whole table.
+whole_relation <- function(dialect, base) {
+  taken <- character()
+  columns <- list()
+  for (name in names(base$columns)) {
+    alias <- free_alias(name, taken, dialect)
+    taken <- c(taken, alias)
+    type <- base$columns[[name]]$type
+    columns[[name]] <- new_sql_alias(alias, name, type$kind == "whole",
+                                     !type$kind %in% c("date-time", "other"))
+  }
+  relation <- new_sql_relation(dialect, base, columns, lapply(base$columns, `[[`, "type"))
+  # What is asked of the whole table is asked once.
+  relation$known <- base$known
+  relation
+}
+
+# A name for a column inside of queries: its own where every database takes it as it is.
+free_alias <- function(name, taken, dialect) {
+  plain <- grepl("^[a-z][a-z0-9_]*$", name) && nchar(name) <= 60
+  alias <- if (plain) name else "column"
+  made <- quote_name(dialect, alias)
+  number <- 1
+  while (made %in% taken || (!plain && number == 1)) {
+    made <- quote_name(dialect, paste0(alias, " ", number))
+    number <- number + 1
+  }
+  made
+}
+aliases_of <- function(relation) vapply(relation$columns, `[[`, "", "alias")
+
+# With a further condition, or further columns (SQL by name, with their types).
+with_layer <- function(relation, kind, sql) {
+  relation$layers <- c(relation$layers, list(list(kind = kind, sql = sql)))
+  relation$known <- new.env(parent = emptyenv())
+  relation
+}
+where_true <- function(relation, sql) with_layer(relation, "where", sql)
+
+with_sql_column <- function(relation, name, sql, type) {
+  old <- relation$columns[[name]]
+  # Never one that was there before, so that what was said of that one still holds.
+  alias <- free_alias(name, all_aliases(relation), relation$dialect)
+  relation <- with_layer(relation, "columns", stats::setNames(sql, alias))
+  relation$columns[[name]] <- new_sql_alias(alias, if (is.null(old)) alias else old$id)
+  relation$types[[name]] <- type
+  relation
+}
+# Columns under new names; a hidden column of such a name gives way.
+relation_renamed <- function(relation, from, to) {
+  hidden <- setdiff(names(relation$columns), c(from, to))
+  relation$columns <- stats::setNames(relation$columns[c(from, hidden)], c(to, hidden))
+  relation$types <- stats::setNames(relation$types[c(from, hidden)], c(to, hidden))
+  # What is known goes by the names before.
+  rows <- relation$known$rows
+  relation$known <- new.env(parent = emptyenv())
+  relation$known$rows <- rows
+  relation
+}
+
+all_aliases <- function(relation) {
+  made <- lapply(relation$layers, function(l) if (l$kind != "where") names(l$sql))
+  unique(c(base_aliases(relation), unlist(made), key_aliases(relation)))
+}
+
+key_aliases <- function(relation) {
+  vapply(seq_along(relation$base$key), function(i) {
+    quote_name(relation$dialect, paste("key", i))
+  }, "")
+}
+source_alias <- function(relation) quote_name(relation$dialect, "source row")
+
+# FROM and WHERE of a query over the relation. used: the rest of the query's text, which says what
+# columns it needs; all of them where it is not told.
+from_relation <- function(relation, used = NULL, with_key = FALSE, with_source = FALSE) {
+  layers <- relation$layers
+  texts <- vapply(layers, function(l) paste(c(l$sql, l$join), collapse = " "), "")
+  is_used <- function(aliases, after) {
+    if (is.null(used)) return(rep(TRUE, length(aliases)))
+    later <- paste(c(used, texts[seq_along(texts) > after], relation$order), collapse = " ")
+    vapply(aliases, grepl, NA, x = later, fixed = TRUE)
+  }
+  with_key <- with_key || any(vapply(key_aliases(relation), function(alias) {
+    any(grepl(alias, texts, fixed = TRUE))
+  }, NA))
+  first <- base_columns(relation, with_key, with_source)
+  first <- first[is_used(names(first), 0) | names(first) %in% hidden_aliases(relation)]
+  from <- select_sql(first, relation$base$from)
+  there <- names(first)
+  where <- character()
+  for (i in seq_along(layers)) {
+    if (layers[[i]]$kind == "where") {
+      where <- c(where, layers[[i]]$sql)
+      next
+    }
+    made <- layers[[i]]$sql
+    kept <- there[is_used(there, i) | there %in% hidden_aliases(relation)]
+    from <- select_sql(c(stats::setNames(kept, kept), made), paste0(from, layers[[i]]$join), where)
+    there <- c(kept, names(made))
+    where <- character()
+  }
+  paste0(from, where_sql(where))
+}
+where_sql <- function(where) if (length(where)) paste0(" WHERE ", paste(where, collapse = " AND "))
+
+# A query of columns (SQL by alias) that stands for a table.
+select_sql <- function(columns, from, where = character()) {
+  named <- ifelse(columns == names(columns), columns, paste(columns, "AS", names(columns)))
+  if (!length(named)) named <- "1 AS one"
+  paste0("(SELECT ", paste(named, collapse = ", "), " FROM ", from, where_sql(where), ") AS t")
+}
+
+hidden_aliases <- function(relation) c(key_aliases(relation), source_alias(relation))
+
+# The columns of the table, and what tells its rows apart and numbers them.
+base_columns <- function(relation, with_key, with_source) {
+  base <- relation$base
+  dialect <- relation$dialect
+  aliases <- base_aliases(relation)
+  if (is.null(base$known[["read"]])) {
+    raw <- vapply(names(base$columns), quote_name, "", dialect = dialect)
+    read <- unname(mapply(function(column, name) column$read(name), base$columns, raw))
+    base$known[["read"]] <- as.character(read)
+  }
+  extra <- character()
+  if (with_key) extra <- stats::setNames(base$key, key_aliases(relation))
+  if (with_source && length(base$key)) {
+    number <- paste0("row_number() OVER (ORDER BY ", paste(base$key, collapse = ", "), ")")
+    extra <- c(extra, stats::setNames(number, source_alias(relation)))
+  }
+  c(stats::setNames(base$known[["read"]], aliases), extra)
+}
+base_aliases <- function(relation) {
+  base <- relation$base
+  if (is.null(base$known[["aliases"]])) {
+    base$known[["aliases"]] <- unname(aliases_of(whole_relation(relation$dialect, base)))
+  }
+  base$known[["aliases"]]
+}

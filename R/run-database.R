@@ -1,0 +1,232 @@
+# A run over a table in a database: each step is done there where it can be; else the rows that went
+# on are fetched and the run goes on here. Tables and figures that cannot be made there are made
+# here of the columns they need, and the run stays there.
+
+# The columns of a table in a database stand for values that are not here.
+outline_of_database <- function(relation) {
+  frame <- new_frame(list(), relation$types, 0L, ids = vapply(relation$columns, `[[`, "", "id"))
+  rm("columns", "n", envir = frame)
+  makeActiveBinding("columns", function(value) {
+    cannot_in_database("it looks at the values themselves")
+  }, frame)
+  delayedAssign("n", as.integer(count_rows(whole_relation(relation$dialect, relation$base))),
+                assign.env = frame)
+  frame
+}
+
+is_outline <- function(frame) bindingIsActive("columns", frame)
+
+# A table without rows in the place of one in a database.
+without_rows <- function(frame) {
+  if (!is_outline(frame)) return(frame)
+  new_frame(lapply(frame$types, function(type) vector_of_type(character(), type)), frame$types, 0L,
+            ids = frame$ids)
+}
+
+new_database_run <- function(study) {
+  relation <- study$database$relation
+  study$frame <- outline_of_database(relation)
+  state <- new_run(study)
+  state$rows <- relation
+  state
+}
+
+# All queries of a run see one state of the table, and change nothing.
+in_one_state <- function(state, run) {
+  if (!is_in_database(state$rows)) return(run())
+  dialect <- state$rows$dialect
+  began <- tryCatch(dialect$begin(), error = function(e) stop_on_database(e, dialect, ""))
+  within_time(dialect, function() {
+    if (began) on.exit(tryCatch(dialect$end(), error = function(e) NULL))
+    run()
+  })
+}
+
+# One step, there or here; the state after it says in its record where.
+run_step <- function(about, bound, state) {
+  if (!is.null(state$study$database) && is_over_study(bound)) need_whole_table()
+  if (!is_in_database(state$rows)) {
+    state <- about$run(bound, state)
+    if (!is.null(state$study$database)) state <- with_place(state, "here")
+    return(state)
+  }
+  if (about$effect == "declares") return(with_place(about$run(bound, state), NA))
+  now <- state$rows$dialect$now
+  now$where <- bound$where
+  now$at <- bound$number
+  on.exit(now$where <- NULL)
+  before <- state$notes$notes
+  tryCatch(with_place(run_in_database(about, bound, state), "database"),
+           neatsieve_not_in_database = function(e) {
+             state$notes$notes <- before
+             run_here(about, bound, state, conditionMessage(e))
+           })
+}
+
+# An aggregate over the study as loaded needs the rows that were held back, too.
+is_over_study <- function(x) {
+  if (!is.list(x)) return(FALSE)
+  x <- unclass(x)
+  identical(x[["over"]], "study") || any(vapply(x, is_over_study, NA))
+}
+need_whole_table <- function() {
+  stop(structure(list(message = "an aggregate over the whole study", call = NULL),
+                 class = c("neatsieve_whole_table_needed", "error", "condition")))
+}
+
+with_place <- function(state, place, reason = NULL) {
+  record <- state$record
+  record$place <- place
+  record$reason <- reason
+  state$record <- record
+  state
+}
+
+run_in_database <- function(about, bound, state) {
+  check_stored(state$rows, stored_columns(bound, state$rows))
+  if (!about$effect %in% c("records", "reshapes")) return(about$run(bound, state))
+  before <- state$notes$notes
+  after <- asked_in_database(state$rows, function(relation) {
+    state$rows <- relation
+    state$notes$notes <- before
+    about$run(bound, state)
+  })
+  if (is_in_database(after$rows)) after$rows["asking"] <- list(NULL)
+  after
+}
+
+# Columns of the table that a step looks at.
+stored_columns <- function(bound, relation) {
+  looked <- columns_looked_at(bound, relation)
+  ids <- vapply(relation$columns[looked], `[[`, "", "id")
+  intersect(ids, names(relation$base$columns))
+}
+columns_looked_at <- function(bound, relation) {
+  step <- bound$step
+  about <- definition_of(step)
+  if (about$reads_all(step)) return(names(relation$columns))
+  looked <- names_within(list(bound$nodes, bound$keys, bound$details, unclass(step)))
+  intersect(names(relation$columns), looked)
+}
+
+# The step over rows that are fetched for it.
+run_here <- function(about, bound, state, reason) {
+  if (about$effect != "records") {
+    state <- fetched_state(state, names(state$rows$columns))
+    return(with_place(about$run(bound, state), "here", reason))
+  }
+  needed <- union(columns_looked_at(bound, state$rows), unit_of_rows(state))
+  here <- fetched_state(state, needed)
+  here <- about$run(bound, here)
+  for (field in c("tables", "charts", "record")) state[[field]] <- here[[field]]
+  with_place(state, "here", reason)
+}
+unit_of_rows <- function(state) {
+  if (!is.null(state$study$unit)) unit_node(state$rows, state$study$unit)$name
+}
+
+# The same state with the rows in play here, of some columns.
+fetched_state <- function(state, columns) {
+  relation <- state$rows
+  check_stored(relation, intersect(names(relation$base$columns),
+                                   vapply(relation$columns[columns], `[[`, "", "id")))
+  subsets <- state$subsets$in_database
+  names(subsets) <- if (length(subsets)) paste0("s", seq_along(subsets))
+  got <- fetched_rows(relation, columns, with_source = TRUE, more = unlist(subsets))
+  n <- nrow(got$rows)
+  all <- lapply(stats::setNames(nm = names(relation$types)), unread_column)
+  all[columns] <- as.list(got$rows)
+  total <- state$frame$n
+  frame <- new_frame(all, relation$types, n, source = got$source, held = total - n,
+                     ids = vapply(relation$columns, `[[`, "", "id"))
+  remember_texts(frame, relation)
+  state$study$frame <- outline_of_rows(state, frame)
+  state$frame <- frame
+  state$rows <- if (total > n || length(relation$layers)) seq_len(n)
+  if (length(subsets)) {
+    member <- lapply(got$more, function(m) as.logical(m) %in% TRUE)
+    names(member) <- names(state$subsets$in_database)
+    state$subsets <- c(signatures_of(member, state), list(words = state$subsets$words))
+  }
+  state
+}
+
+# Texts of the whole table, also those that no row in play has, once somebody asks for them.
+remember_texts <- function(frame, relation) {
+  for (name in names(relation$columns)) local({
+    id <- relation$columns[[name]]$id
+    type <- relation$types[[name]]
+    if (type$kind != "text" || !id %in% names(relation$base$columns)) return()
+    name <- name
+    delayedAssign(name, {
+      whole <- whole_relation(relation$dialect, relation$base)
+      texts <- distinct_in_database(whole, id)
+      there <- texts[!is.na(texts)]
+      values <- frame$columns[[name]]
+      if (is.null(texts)) core_code_text(values)
+      else list(codes = match(values, there, incomparables = NA), values = there)
+    }, assign.env = frame$texts)
+  })
+}
+
+# What is known of the study when only the rows that went on are here.
+outline_of_rows <- function(state, frame) {
+  study <- state$study
+  whole <- study$frame
+  units <- NULL
+  if (!is.null(study$unit)) {
+    values <- frame$columns[[unit_of_rows(state)]]
+    distinct <- unique(values[!is.na(values)])
+    units <- list(codes = match(values, distinct, incomparables = NA), levels = length(distinct),
+                  all = count_units(study, NULL))
+  }
+  outline <- new_frame(lapply(stats::setNames(nm = names(study$database$relation$types)),
+                              unread_column),
+                       study$database$relation$types, whole$n)
+  if (!is.null(units)) outline$units[[study$unit]] <- units
+  outline
+}
+
+# The rows that went all the way, when they are asked for.
+with_fetched_rows <- function(state) {
+  if (is_in_database(state$rows)) fetched_state(state, names(state$rows$columns)) else state
+}
+
+# A run over the table without its rows, which gives the queries and where each step would be done.
+tried_on_no_rows <- function(steps, study) {
+  relation <- study$database$relation
+  base <- relation$base
+  base$known <- new.env(parent = emptyenv())
+  relation <- whole_relation(relation$dialect, base)
+  now <- relation$dialect$now
+  now$queries <- list()
+  now$at <- 0L
+  now$of_no_rows <- function(sql) {
+    gsub(base$from, paste0("(SELECT * FROM ", base$from, " WHERE 1 = 0) AS e"), sql, fixed = TRUE)
+  }
+  on.exit(now$queries <- now$of_no_rows <- NULL)
+  study$database$relation <- relation
+  state <- new_database_run(study)
+  records <- suppressMessages(run_steps(steps, state)$records, classes = "neatsieve_note")
+  list(queries = now$queries, records = records)
+}
+
+# The run over the whole table read, which gives the same.
+table_in_memory <- function(state) {
+  whole <- suppressMessages(run_steps(as_sieve(state$steps), new_run(loaded_study(state$study))),
+                            classes = "neatsieve_note")
+  whole$notes <- state$notes
+  whole$records <- Map(function(record, first) {
+    for (field in c("seconds", "place", "reason")) record[[field]] <- first[[field]]
+    record
+  }, whole$records, state$records)
+  whole
+}
+
+# The study of the table as it is read whole.
+loaded_study <- function(study) {
+  study$frame <- unread_frame(study$database$relation)
+  study$loaded_from <- study$database
+  study["database"] <- list(NULL)
+  study
+}

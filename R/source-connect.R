@@ -1,0 +1,83 @@
+# Connections that a plan or the command line names. They hold no password: the server's own client
+# reads it from its service file, password file or environment.
+
+connection_keys <- c("driver", "file", "service", "host", "port", "name", "user")
+database_keys <- c(connection_keys, "table", "key", "time_limit")
+
+# The database that a plan names; told: its keys. Each is connected to once in a session.
+named_database <- function(told, where) {
+  check_database_keys(told, where)
+  parts <- told[intersect(connection_keys, names(told))]
+  con <- connection_of(parts, where)
+  limit <- told$time_limit
+  if (is_text(limit)) limit <- suppressWarnings(as.numeric(limit))
+  database(con, table = as.character(unlist(told$table)), key = unlist(told$key),
+           time_limit = limit)
+}
+
+check_database_keys <- function(told, where) {
+  strange <- setdiff(names(told), database_keys)
+  if (any(c("password", "passwd", "pass") %in% strange)) {
+    stop_neatly("plan", "A password does not belong into a plan or a command.", where,
+                paste0("Leave it to the server's client: a service file (`service: hives`), ",
+                       "~/.pgpass, or the environment variable PGPASSWORD."))
+  }
+  if (length(strange)) {
+    stop_neatly("plan", paste0("Unknown key `", strange[1], "` of the database."), where,
+                c(meant(strange[1], database_keys),
+                  paste0("Known keys: ", listed(ticked(database_keys), 12), ".")))
+  }
+  if (!length(told$table)) {
+    stop_neatly("plan", "The database needs the name of a table.", where,
+                "Write `table: visits` beside it, or `--table visits`.")
+  }
+}
+
+opened_connections <- new.env(parent = emptyenv())
+
+connection_of <- function(parts, where) {
+  name <- paste(names(parts), vapply(parts, as.character, ""), collapse = "\r")
+  kept <- opened_connections[[name]]
+  if (!is.null(kept) && DBI::dbIsValid(kept)) return(kept)
+  driver <- if (is.null(parts$driver)) (if (is.null(parts$file)) "postgresql" else "sqlite")
+    else parts$driver
+  connect <- switch(driver, sqlite = connect_sqlite, postgresql = connect_postgresql,
+                    stop_neatly("plan", paste0("No driver of databases is called ", quoted(driver),
+                                               "."), where,
+                                "The drivers are \"sqlite\" and \"postgresql\"."))
+  con <- connect(parts, where)
+  if (!length(ls(opened_connections))) {
+    reg.finalizer(opened_connections, function(all) {
+      for (one in ls(all)) {
+        if (DBI::dbIsValid(all[[one]])) try(DBI::dbDisconnect(all[[one]]), silent = TRUE)
+      }
+    }, onexit = TRUE)
+  }
+  opened_connections[[name]] <- con
+  con
+}
+
+# Read only, so that a path that is no file makes none.
+connect_sqlite <- function(parts, where) {
+  need_package("RSQLite", "SQLite")
+  if (!is_text(parts$file) || !file.exists(parts$file)) {
+    stop_neatly("plan", paste0("There is no SQLite file ", quoted(as.character(parts$file)), "."),
+                where, "Write `file: hives.sqlite`.")
+  }
+  tryCatch(DBI::dbConnect(RSQLite::SQLite(), parts$file, flags = RSQLite::SQLITE_RO),
+           error = function(e) stop_on_connecting(e, where))
+}
+
+connect_postgresql <- function(parts, where) {
+  need_package("RPostgres", "PostgreSQL")
+  args <- list(dbname = parts$name, host = parts$host, port = parts$port, user = parts$user,
+               service = parts$service)
+  tryCatch(do.call(DBI::dbConnect, c(list(RPostgres::Postgres(), check_interrupts = TRUE),
+                                     Filter(Negate(is.null), args))),
+           error = function(e) stop_on_connecting(e, where))
+}
+
+stop_on_connecting <- function(e, where) {
+  stop_neatly("run", paste0("The database does not answer: ", first_line(conditionMessage(e)), "."),
+              where, "See whether it runs, and its name, service or file.")
+}

@@ -1,0 +1,181 @@
+# What steps do to rows in a database that is said there in another way than here.
+
+# Each column becomes one of the query; what it changes and where it is newly absent is counted.
+work_out_in_database <- function(bound, state) {
+  account <- list()
+  for (i in seq_along(bound$nodes)) {
+    column <- names(bound$nodes)[i]
+    node <- bound$nodes[[i]]
+    where <- c(state$where, paste0("In column \"", column, "\"."))
+    type <- type_of_column(node)
+    if (node$kind == "category" && is.null(node$labels)) {
+      cannot_in_database("categories that are told by the values")
+    }
+    old <- if (column %in% state$visible) state$rows$columns[[column]]$alias
+    old_type <- state$rows$types[[column]]
+    note_different_rows(node, state$frame, state$rows, state$notes, where)
+    sql <- sql_value(node, new_query(state$rows, state$notes, where))
+    rows <- with_sql_column(state$rows, column, sql, type)
+    rows$known$rows <- count_rows(state$rows)
+    account[[i]] <- account_in_database(column, node, old, old_type, rows, state, where)
+    state$rows <- rows
+    state$frame <- outline_of_database(rows)
+    state$visible <- unique(c(state$visible, column))
+  }
+  state$record$columns <- one_below_other(account)
+  note_replaced(state$record$columns, state)
+  state$visible <- bound$details$to
+  state
+}
+
+account_in_database <- function(column, node, old, old_type, rows, state, where) {
+  dialect <- rows$dialect
+  new <- rows$columns[[column]]$alias
+  read <- unname(aliases_of(state$rows)[columns_read(node)])
+  gone <- paste(c(paste(new, "IS NULL"), if (length(read)) paste(read, "IS NOT NULL")),
+                collapse = " AND ")
+  kinds <- c(old_type$kind, node$kind)
+  alike <- is.null(old) || kinds[1] == kinds[2] || all(kinds %in% numeric_kinds)
+  if (!alike) cannot_in_database("a column of another kind takes the place of one")
+  changed <- if (is.null(old)) "1 = 0"
+    else paste0("(", old, " IS NULL AND ", new, " IS NOT NULL) OR (", old, " IS NOT NULL AND ", new,
+                " IS NULL) OR ", old, " <> ", new)
+  beyond <- if (node$kind == "whole") paste0("abs(", new, ") > 2147483647") else "1 = 0"
+  count <- function(when) dialect$real(paste0("count(CASE WHEN ", when, " THEN 1 END)"))
+  asked <- paste0(count(gone), " AS gone, ", count(changed), " AS changed, ", count(beyond),
+                  " AS beyond")
+  met <- ask_database(dialect, paste0("SELECT ", asked, " FROM ", from_relation(rows, asked)))
+  newly <- if (is_as_absent_as_read(node)) 0 else met$gone
+  note_newly_absent(column, node, newly, state, where)
+  note_beyond_whole(node, met$beyond, state$notes, where)
+  data.frame(name = column, changed = if (is.null(old)) NA_real_ else met$changed,
+             newly_absent = newly)
+}
+
+# Membership of each subset is a column of the query.
+subsets_in_database <- function(bound, state) {
+  conditions <- bound$step$conditions
+  if (any(vapply(bound$nodes, needs_window, NA))) cannot_in_database("subsets by windows")
+  q <- new_query(state$rows)
+  sql <- lapply(bound$nodes, sql_value, q = q)
+  names(sql) <- names(bound$nodes)
+  for (name in names(conditions)[bound$details$is_rest]) {
+    sql[[name]] <- leftover_sql(unname(unlist(sql)), takes_unknown(conditions[[name]]))
+  }
+  sql <- sql[names(conditions)]
+  rows <- state$rows
+  members <- list()
+  for (name in names(sql)) {
+    alias <- free_alias("subset", all_aliases(rows), rows$dialect)
+    rows <- with_layer(rows, "columns", stats::setNames(sql[[name]], alias))
+    members[[name]] <- alias
+  }
+  counts <- subset_counts(members, rows)
+  for (name in names(conditions)[bound$details$is_rest]) {
+    note_leftover_there(name, takes_unknown(conditions[[name]]), sql, bound$nodes, state)
+  }
+  rows$known$rows <- count_rows(state$rows)
+  state$rows <- rows
+  state$frame <- outline_of_database(rows)
+  state$subsets <- list(signature = NULL, sets = matrix(FALSE, 0, length(sql),
+                                                        dimnames = list(NULL, names(sql))),
+                        words = subset_words(bound$step, state), in_database = members)
+  for (name in counts$name[counts$yes == 0]) {
+    take_note(state$notes, paste0("Subset \"", name, "\" has no rows."), state$where,
+              "Check its condition with `screening()`.")
+  }
+  state$record$conditions <- counts
+  state
+}
+
+# Rows that no other subset could decide, and what is absent there.
+note_leftover_there <- function(name, takes, sql, nodes, state) {
+  others <- unlist(sql[names(nodes)])
+  open <- where_true(state$rows, paste0("((", paste(others, collapse = " OR "), ") IS NULL)"))
+  n <- count_rows(open)
+  if (n == 0) return()
+  node <- call_node("", unname(nodes), new_type("logical"))
+  because <- absence_words(absent_in_database(open, columns_read(node)))
+  note_left_over(name, n, takes, because, state)
+}
+
+# In no other subset; where one of them is unknown, as it says.
+leftover_sql <- function(sql, takes) {
+  any <- paste0("(", paste(sql, collapse = " OR "), ")")
+  if (takes) paste0("(", any, " IS NOT TRUE)") else paste0("(NOT ", any, ")")
+}
+
+subset_counts <- function(members, rows) {
+  dialect <- rows$dialect
+  count <- function(when) dialect$real(paste0("count(CASE WHEN ", when, " THEN 1 END)"))
+  k <- seq_along(members)
+  asked <- c(stats::setNames(count(unlist(members)), paste0("y", k)),
+             stats::setNames(count(paste("NOT", unlist(members))), paste0("n", k)))
+  met <- ask_database(dialect, paste0("SELECT ", dialect$real("count(*)"), " AS n, ",
+                                      paste(asked, "AS", names(asked), collapse = ", "), " FROM ",
+                                      from_relation(rows, paste(asked, collapse = " "))))
+  yes <- as.numeric(unlist(met[paste0("y", k)]))
+  no <- as.numeric(unlist(met[paste0("n", k)]))
+  data.frame(name = names(members), yes = yes, no = no, unknown = met$n - yes - no, held = 0)
+}
+
+# Which of some columns are absent in a row, by groups of rows; see absent_sets().
+absences_in_database <- function(keys, columns, rows) {
+  gone <- lapply(columns, function(column) {
+    node <- column_node(column, rows$types[[column]])
+    call_node("absent", list(x = node), new_type("logical"))
+  })
+  names(gone) <- if (length(gone)) paste0("(absent) ", columns)
+  grouped <- sql_groups(c(keys, gone), rows)
+  sets <- as.matrix(as.data.frame(grouped$keys[names(gone)], optional = TRUE))
+  list(grouped = grouped, absent_in = matrix(as.logical(sets), grouped$groups, length(columns)))
+}
+
+# Columns of another table beside the rows.
+look_up_in_database <- function(bound, state) {
+  step <- bound$step
+  if (step$several == "all" || step$nearest != "no") {
+    cannot_in_database(if (step$several == "all") "it makes further rows" else "the nearest row")
+  }
+  other <- bound$details$other
+  made <- with_other_table(state$rows, step$key, other, bound$details$from)
+  rows <- made$relation
+  open <- paste(made$met, "IS NULL")
+  unmatched <- where_true(rows, open)
+  gone <- count_rows(unmatched)
+  if (gone > 0) {
+    first <- names(step$key)[1]
+    say_unmatched(gone, unname(absent_in_database(unmatched, first)),
+                  values_in_order(rows, first, open, most_distinct), bound, state)
+  }
+  types <- other$frame$types[bound$details$from]
+  for (i in seq_along(bound$details$to)) {
+    alias <- made$aliases[[i]]
+    name <- bound$details$to[i]
+    rows$columns[[name]] <- new_sql_alias(alias, alias)
+    rows$types[[name]] <- types[[i]]
+    for (what in c("labels", "measures")) {
+      said <- other[[what]][[bound$details$from[i]]]
+      if (!is.null(said)) state[[what]][[name]] <- said
+    }
+  }
+  state$rows <- rows
+  state$frame <- outline_of_database(rows)
+  state$visible <- union(state$visible, bound$details$to)
+  if (step$unmatched == "keep" || gone == 0) return(state)
+  hold_rows(state, new_sql_fates(rows, paste("CASE WHEN", open, "THEN 1 ELSE 0 END")), "unmatched",
+            names(step$key))
+}
+
+# Rows by whether they have a row in another table.
+matched_in_database <- function(bound, state, keep) {
+  key <- bound$step$key
+  made <- with_other_table(state$rows, key, bound$details$other)
+  rows <- made$relation
+  gone <- paste(unname(aliases_of(rows)[names(key)]), "IS NULL", collapse = " OR ")
+  note_absent_keys(count_rows(where_true(rows, paste0("(", gone, ")"))), bound, state, keep)
+  fates <- if (keep) paste("CASE WHEN", gone, "THEN 2 WHEN", made$met, "IS NULL THEN 1 ELSE 0 END")
+    else paste("CASE WHEN", made$met, "IS NULL THEN 0 ELSE 1 END")
+  hold_rows(state, new_sql_fates(rows, fates), c(if (keep) "unmatched" else "matched", "unknown"),
+            names(key))
+}

@@ -1,0 +1,97 @@
+# A study whose rows stay in a database: its columns and their kinds are known, and rows are read
+# when somebody looks at them. What reads the whole table has it read once.
+
+# NULL where the table is to be read whole: a database without a dialect here, or something told of
+# the values that is only done to values read.
+study_in_database <- function(request) {
+  asked <- request$data
+  dialect <- dialect_of(asked$con)
+  if (is.null(dialect) || is_told_of_values(request)) return(NULL)
+  dialect$now$time_limit <- asked$time_limit
+  check_database_connection(asked)
+  if (is.null(asked$query)) check_database_table(asked, database_place(asked))
+  base <- database_base(asked, dialect, request$reading$kinds)
+  if (is.null(base)) return(NULL)
+  where <- database_place(asked)
+  check_column_names(names(base$columns), where)
+  check_known_columns(c(request$unit, names(request$reading$kinds)), names(base$columns),
+                      "unit or kinds", where)
+  base$unit <- request$unit
+  base$key <- key_of_base(base, asked$key, dialect, where)
+  base <- with_told_categories(base, request, dialect)
+  if (is.null(base)) return(NULL)
+  relation <- whole_relation(dialect, base)
+  study <- new_study_facts(unread_frame(relation), request$unit, database_name(asked, request),
+                           asked$table, request$reading$labels, request$reading$measures, list(),
+                           database = list(relation = relation, checked = new.env()))
+  as_study_object(study)
+}
+
+is_told_of_values <- function(request) {
+  reading <- request$reading
+  length(request$dictionary) > 0 || isTRUE(reading$codes_given) ||
+    length(reading$column_codes) > 0 || length(reading$row_names) > 0
+}
+
+database_name <- function(asked, request) {
+  if (!is.null(request$name)) return(request$name)
+  if (is.null(asked$query)) paste(asked$table, collapse = ".") else "a query"
+}
+
+# Columns of texts that are categories in an order that is told.
+with_told_categories <- function(base, request, dialect) {
+  told <- c(request$ordered, request$categories)
+  check_known_columns(names(told), names(base$columns), "ordered or categories", "")
+  for (name in names(told)) {
+    as_ordered(character(), name, told[[name]], "", "ordered")
+    labels <- sql_list(told[[name]], "text", dialect)
+    type <- new_type("category", labels = as_utf8(told[[name]]),
+                     ordered = name %in% names(request$ordered))
+    column <- base$columns[[name]]
+    if (column$type$kind != "text") return(NULL)
+    base$columns[[name]] <- new_sql_column(name, type, column$read, local({
+      labels <- labels
+      function(x) paste(dialect$text(x), "NOT IN", labels)
+    }))
+  }
+  base
+}
+
+# What the study is of, or NULL where a column's kind is not to be told from its declaration.
+database_base <- function(asked, dialect, kinds) {
+  from <- if (is.null(asked$query)) {
+    as.character(DBI::dbQuoteIdentifier(asked$con, table_identifier(asked)))
+  } else paste0("(", sub(";[[:space:]]*$", "", asked$query), ") AS q")
+  base <- new_sql_base(from, asked$table, asked$query, told_kinds = kinds, told_key = asked$key)
+  columns <- tryCatch(dialect$describe(base, kinds), error = function(e) {
+    said <- first_line(conditionMessage(e))
+    stop_neatly("study", paste0("The database says: ", said, "."), database_place(asked),
+                database_hint(said))
+  })
+  if (is.null(columns) || any(vapply(columns, is.null, NA))) return(NULL)
+  base$columns <- columns
+  base["parts"] <- list(dialect$parts(base))
+  base
+}
+
+# SQL that gives the order of the rows: the columns told, else what the database knows.
+key_of_base <- function(base, told, dialect, where) {
+  if (is.null(told)) return(dialect$key(base))
+  check_known_columns(told, names(base$columns), "key", where)
+  unname(vapply(told, function(name) {
+    sql <- base$columns[[name]]$read(quote_name(dialect, name))
+    if (base$columns[[name]]$type$kind == "text") dialect$ranked(sql) else sql
+  }, ""))
+}
+
+# A frame that reads its rows when it is first asked for a column.
+unread_frame <- function(relation) {
+  frame <- new_frame(list(), relation$types, NA)
+  delayedAssign("columns", columns_in_database(relation), assign.env = frame)
+  delayedAssign("n", as.integer(count_rows(relation)), assign.env = frame)
+  frame
+}
+columns_in_database <- function(relation) {
+  check_stored(relation, names(relation$columns))
+  as.list(fetched_rows(relation, names(relation$columns))$rows)
+}

@@ -1,0 +1,41 @@
+# Random sieves over random tables, in memory and in SQLite, for as many seconds as the argument
+# says; with "postgresql" behind it in a server of its own, with "servers" over two of them. Answers
+# that differ are a finding, told with the seed.
+suppressPackageStartupMessages({
+  library(testthat)
+  library(neatsieve)
+})
+arguments <- commandArgs(TRUE)
+seconds <- if (length(arguments)) as.numeric(arguments[1]) else 10
+where <- if (length(arguments) > 1) arguments[2] else "sqlite"
+seed <- if (length(arguments) > 2) as.integer(arguments[3]) else as.integer(Sys.time()) %% 1000000L
+setwd(file.path(dirname(sub("--file=", "", grep("--file=", commandArgs(), value = TRUE))), "..",
+                "testthat"))
+for (helper in c("helper-demo.R", "helper-language.R", "helper-databases.R")) source(helper)
+con <- switch(where, sqlite = sqlite_memory(), postgresql = postgresql(),
+              servers = postgresql(postgresql_port(2)))
+write <- if (where == "servers") write_over_servers else DBI::dbWriteTable
+
+ended <- Sys.time() + seconds
+runs <- 0
+findings <- 0
+while (Sys.time() < ended) {
+  seed <- seed + 1L
+  set.seed(seed)
+  both <- table_both_ways(con, sample(c(1, 30, 200), 1, prob = c(0.05, 0.35, 0.6)), write = write)
+  steps <- random_db_sieve()
+  if (is.null(steps)) next
+  runs <- runs + 1
+  memory <- told_of_run(both$memory, steps)
+  there <- told_of_run(both$database, steps)
+  memory$place <- there$place <- NULL
+  differs <- all.equal(there, memory, tolerance = 1e-12)
+  if (!isTRUE(differs)) {
+    findings <- findings + 1
+    cat("seed", seed, "in", where, "\n")
+    print(steps)
+    cat(utils::head(differs, 6), sep = "\n")
+  }
+}
+cat(runs, "sieves in", where, "-", findings, "findings\n")
+quit(status = findings > 0)

@@ -1,0 +1,227 @@
+# Tables in databases beside the same tables in memory, and random sieves over both.
+
+sqlite_memory <- function() {
+  skip_if_not_installed("RSQLite")
+  DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+}
+
+servers <- new.env()
+# A server of PostgreSQL of the tests' own; with `parts` servers behind it.
+postgresql_port <- function(parts = 0) {
+  skip_if_not_installed("RPostgres")
+  tool <- file.path("..", "..", "tools", "cluster")
+  has <- file.exists(tool) && length(Sys.glob("/usr/lib/postgresql/*/bin/initdb"))
+  skip_if_not(has, "there is no PostgreSQL here")
+  name <- as.character(parts)
+  if (is.null(servers[[name]])) {
+    port <- 20000 + sample.int(20000, 1) + Sys.getpid() %% 1000
+    folder <- file.path("/tmp", paste0("neatsieve-pg-", Sys.getpid(), "-", parts))
+    started <- system2(tool, c("start", folder, parts, port), stdout = FALSE, stderr = FALSE,
+                       env = paste0("CLUSTER_OWNER=", Sys.getpid()))
+    skip_if_not(started == 0, "PostgreSQL does not start here")
+    servers[[name]] <- list(port = port, folder = folder)
+  }
+  servers[[name]]$port
+}
+postgresql <- function(port = postgresql_port(), ...) {
+  withr::local_envvar(TZ = "UTC")
+  DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = port, dbname = "postgres", ...,
+                 user = "postgres")
+}
+
+# What is asked of databases is told to `watch(sql, answer)`, until the test ends.
+local_watched <- function(watch, env = parent.frame()) {
+  space <- asNamespace("neatsieve")
+  asked <- space$ask_database
+  put <- function(f) {
+    unlockBinding("ask_database", space)
+    assign("ask_database", f, envir = space)
+    lockBinding("ask_database", space)
+  }
+  put(function(dialect, sql, ...) {
+    answer <- asked(dialect, sql, ...)
+    watch(sql, answer)
+    answer
+  })
+  withr::defer(put(asked), envir = env)
+}
+
+# random_table() without date-times, in memory in the order of its key and in a database in another.
+table_both_ways <- function(con, n, name = "v", write = DBI::dbWriteTable) {
+  is_sqlite <- inherits(con, "SQLiteConnection")
+  d <- random_table(n)
+  d$when <- NULL
+  # Databases know no negative zero.
+  d$num <- d$num + 0
+  d$id <- sample.int(n)
+  there <- d
+  for (column in c("kind", "grade", if (is_sqlite) "day")) {
+    there[[column]] <- as.character(there[[column]])
+  }
+  types <- if (is_sqlite) c(flag = "BOOLEAN", sure = "BOOLEAN") else c(count = "int", big = "int")
+  write(con, name, there, overwrite = TRUE, field.types = types)
+  list(memory = study(d[order(d$id), ], unit = word, name = name),
+       database = study(database(con, name, key = "id"), unit = word, name = name,
+                        kinds = if (is_sqlite) list(day = "date") else list(),
+                        categories = list(kind = levels(d$kind)),
+                        ordered = list(grade = levels(d$grade))))
+}
+
+# A table that is spread over two servers, with other rows.
+write_over_servers <- function(con, name, there, ...) {
+  folder <- servers[["2"]]$folder
+  if (!DBI::dbExistsTable(con, name)) {
+    DBI::dbWriteTable(con, name, there, ...)
+    tool <- file.path("..", "..", "tools", "cluster")
+    system2(tool, c("spread", folder, name, "id"), stdout = FALSE, stderr = FALSE)
+  } else {
+    DBI::dbExecute(con, paste("DELETE FROM", name))
+    DBI::dbAppendTable(con, name, there)
+  }
+}
+
+without_times <- function(make) repeat {
+  made <- make(sample(0:2, 1), sample(c(TRUE, FALSE), 1))
+  if (!"when" %in% all.vars(made)) return(made)
+}
+random_db_key <- function() {
+  pick_one(quote(word), quote(kind), quote(grade), quote(flag), quote(count), quote(day),
+           quote(c(kind, flag)), quote(c(y = year(day))), quote(c(place, grade)),
+           quote(c(lo = num > 1)))
+}
+random_db_column <- function() {
+  pick_one(quote(word), quote(kind), quote(grade), quote(flag), quote(count), quote(day))
+}
+random_db_aggregate <- function() {
+  pick_one(quote(count()), quote(sum(num)), quote(mean(count)), quote(sd(num)),
+           quote(median(count)), quote(min(day)), quote(max(num)), quote(count_true(num > 1)),
+           quote(share(flag)), quote(quantile(num, 0.9)), quote(sum(num) / sum(count)),
+           quote(mean(num, where = flag)), quote(count_different(word)), quote(max(day)),
+           quote(mean(num, where = count > 2) - mean(num)), quote(se(num)), quote(iqr(num)),
+           quote(ci_low(num)), quote(any_true(flag)), quote(extent(count)), quote(first(num)),
+           quote(cor(num, count)), quote(count(word)), quote(mad(num)))
+}
+random_db_window <- function() {
+  pick_one(quote(rank(num, by = kind)), quote(rank(falling(count), ties = "min")),
+           quote(rank(num, ties = "max", by = c(kind, flag))), quote(rank(day, ties = "dense")),
+           quote(cumsum(count, order = day, by = kind)), quote(num - mean(num, by = kind)),
+           quote(cummax(num, order = c(falling(day), word))), quote(change(num, order = day)),
+           quote(cumsum(num, absent = "carry", by = grade, order = num)), quote(count(by = word)),
+           quote(lag(num, order = day, by = kind)), quote(lead(word, rows = 2, order = num)),
+           quote(row_number(order = count, by = flag)), quote(share(flag, by = kind)),
+           quote(max(num, by = c(kind, flag))))
+}
+random_db_window_number <- function() {
+  pick_one(quote(rank(num, by = kind)), quote(mean(num, by = grade)), quote(count(by = kind)))
+}
+# Another table, whose keys are of few rows here.
+small_table <- data.frame(kind = c("low", "mid", NA, "other"), name = c("fen", "fen", "Ab", "Fen"),
+                          size = c(2.5, NA, 7, 1), since = as.Date("2024-02-01") + c(0, 9, NA, 3))
+random_db_look_up <- function() {
+  pick_one(
+    quote(look_up(small_table, kind, take = c(size, since))),
+    quote(look_up(small_table, list(word = "name"), take = c(size, kind), as = "there_*",
+                  several = "first", unmatched = "hold")),
+    quote(keep_matched(small_table, list(word = "name"))), quote(drop_matched(small_table, kind)),
+    quote(look_up(small_table, list(kind = "kind", word = "name"), take = size, as = "s_*")))
+}
+random_db_step <- function() {
+  condition <- function() without_times(random_condition)
+  steps <- list(
+    function() call("include", condition()),
+    function() as.call(list(quote(include), a = condition(), b = condition())),
+    function() as.call(list(quote(exclude), condition(), z = condition())),
+    function() as.call(list(quote(include), condition(), unknown = "pass")),
+    function() as.call(list(quote(exclude), condition(), unknown = "hold")),
+    function() as.call(list(quote(work_out), x = without_times(random_number))),
+    function() as.call(list(quote(work_out), tx = without_times(random_text), cx = condition())),
+    function() as.call(list(quote(work_out), dx = without_times(random_day))),
+    function() as.call(list(quote(work_out), num = without_times(random_number))),
+    function() quote(pick_columns(except(big), renamed = list(w2 = "word"))),
+    function() as.call(list(quote(order_rows), random_db_column(), quote(falling(num)))),
+    function() quote(include(num > mean(count))),
+    function() as.call(list(quote(scoop), sample(5, 1), highest = quote(num), by = random_db_key(),
+                            ties = sample(c("all", "first"), 1))),
+    function() as.call(list(quote(scoop), at = sample(list(1:3, -1, c(2, -2)), 1)[[1]],
+                            by = random_db_key())),
+    function() quote(scoop(at = c(1, 25))),
+    function() as.call(list(quote(scoop), share = 0.3, lowest = quote(count),
+                            by = random_db_key())),
+    function() as.call(list(quote(drop_repeats), random_db_column(), quote(flag),
+                            keep = sample(c("first", "last"), 1))),
+    random_db_look_up, function() quote(drop_repeats(kind, order = c(falling(num), day))),
+    function() as.call(c(quote(work_out), stats::setNames(
+      list(random_db_window()), paste0("along", sample.int(1e6, 1))))),
+    function() as.call(list(quote(include), call(">", random_db_window_number(), 1), condition())),
+    function() as.call(list(quote(subsets), s1 = condition(), s2 = condition())),
+    function() as.call(list(quote(subsets), s1 = condition(), rest = quote(leftover()))))
+  sample(steps, 1)[[1]]()
+}
+random_db_chart <- function(key) {
+  number <- pick_one(quote(num), quote(count), quote(day), quote(num * 2))
+  pick_one(
+    bquote(chart_histogram(x = .(number), colour = flag)),
+    bquote(chart_histogram(x = .(number), panels = kind, bins = 7)),
+    quote(chart_histogram(x = count, window = c(0, 4))),
+    bquote(chart_box(y = .(number), x = grade, panels = flag)),
+    quote(chart_box(y = num, x = kind, order = "falling")), bquote(chart_box(y = .(number))),
+    bquote(chart_bar(x = kind, y = .(random_db_aggregate()), colour = flag)),
+    quote(chart_bar(x = word, order = "rising", panels = grade)),
+    bquote(chart_heat(x = kind, y = flag, value = .(random_db_aggregate()))),
+    bquote(chart_interval(y = .(number), x = kind, colour = grade)),
+    bquote(chart_interval(y = num, x = grade, show = "median")),
+    bquote(chart_line(x = count, y = .(random_db_aggregate()), colour = kind)),
+    quote(chart_line(x = day, y = num, lines = kind)), quote(chart_strip(y = num, x = kind)),
+    quote(chart_absence(num, word, x = flag)), quote(chart_absence(panels = kind)))
+}
+random_db_output <- function() {
+  key <- random_db_key()
+  pick_one(
+    bquote(statistics(num, count, by = .(key))),
+    as.call(list(quote(statistics), n1 = random_db_aggregate(), n2 = random_db_aggregate(),
+                 by = key)),
+    bquote(counts(.(random_db_column()), flag)), bquote(absences(by = .(key))),
+    quote(statistics(c(kind, day, flag), by = grade)), random_db_chart(key),
+    as.call(list(quote(condense), n = random_db_aggregate(), m = random_db_aggregate(), by = key)),
+    quote(chart_bar(x = kind, panels = flag)), quote(chart_flow()),
+    bquote(statistics(n1 = .(random_db_aggregate()), total = TRUE, units = TRUE, by = .(key))),
+    quote(absences(num, word, patterns = TRUE)))
+}
+random_db_sieve <- function() {
+  steps <- c(replicate(sample(1:3, 1), random_db_step()),
+             replicate(sample(1:2, 1), random_db_output()))
+  if (stats::runif(1) < 0.3) steps <- steps[sample(length(steps))]
+  tryCatch(eval(as.call(c(quote(sieve), steps))), neatsieve_error = function(e) NULL)
+}
+
+# What a run gives, as plain values; what goes wrong is its message.
+told_of_run <- function(study, steps) {
+  notes <- character()
+  out <- tryCatch(withCallingHandlers(pour(study, steps), neatsieve_note = function(n) {
+    notes <<- c(notes, conditionMessage(n))
+    invokeRestart("muffleMessage")
+  }), neatsieve_error = conditionMessage)
+  if (is.character(out)) return(list(error = out, notes = notes))
+  plain <- function(table) {
+    table <- as.data.frame(table)
+    attributes(table) <- list(names = names(table), class = "data.frame",
+                              row.names = .set_row_names(nrow(table)))
+    table
+  }
+  account <- plain(ledger(out))
+  state <- neatsieve:::siftings_parts(out)$state
+  shown <- lapply(state$charts, function(chart) {
+    if (inherits(chart, "neatsieve_charts")) lapply(unclass(chart), unclass) else unclass(chart)
+  })
+  list(ledger = account[setdiff(names(account), c("seconds", "place"))], notes = notes,
+       tables = lapply(out$tables, plain), charts = shown, rows = plain(quiet(out$rows)),
+       held = plain(quiet(held_back(out))), subsets = lapply(quiet(out$subsets), plain),
+       place = account$place)
+}
+expect_same_answers <- function(memory, database, steps, info) {
+  place <- database$place
+  memory$place <- database$place <- NULL
+  said <- paste(info, paste(format(steps), collapse = "\n"))
+  expect_equal(database, memory, tolerance = 1e-12, info = said)
+  invisible(place)
+}
