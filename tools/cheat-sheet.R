@@ -1,0 +1,106 @@
+# Draws docs/cheat-sheet.svg and .pdf: one page of the words by job. Run from the root:
+# `Rscript tools/cheat-sheet.R`.
+library(grid)
+blocks <- list(
+  list("Load and look", c(
+    "hives <- study(\"visits.csv\", unit = hive)" = "a table, and what is studied",
+    "look(hives)" = "kinds, gaps, spread, what is worth a look",
+    "reading_account(hives)" = "what did not come in as written",
+    "screening(hives, honey_kg > 3)" = "how a condition would split the rows")),
+  list("Conditions: yes, no, unknown", c(
+    "honey_kg > 3 & season == \"spring\"" = "R's own operators",
+    "season %in% c(\"spring\", \"summer\")" = "in a list",
+    "between(visit_date, \"2024-03-01\", \"2024-05-31\")" = "in a range",
+    "absent(x)   present(x)   row_complete(x, y)" = "never unknown",
+    "contains(notes, \"swarm\")   matches(hive, \"^FG\")" = "by text, by pattern",
+    "honey_kg > .(limit)" = "a value of the session")),
+  list("Rows", c(
+    "include(a, b)" = "keep rows where all are yes",
+    "exclude(misread = hive_weight_kg > 200)" = "set aside where one is yes",
+    "include(a, unknown = \"pass\")" = "what becomes of unknown",
+    "order_rows(apiary, falling(honey_kg))" = "sort",
+    "scoop(3, highest = honey_kg, by = apiary)" = "the most, the least",
+    "scoop(200, seed = 7)   scoop(at = 1)" = "at random, by place",
+    "drop_repeats(hive, visit_date)" = "one row per key")),
+  list("Columns", c(
+    "pick_columns(hive, \"*_kg\", except(notes))" = "choose",
+    "work_out(share = honey_kg / hive_weight_kg)" = "derive",
+    "work_out(off = x - mean(x, by = apiary))" = "beside its group",
+    "work_out(gain = change(x, by = hive, order = day))" = "along time",
+    "first_true(x > 5, \"high\", if_none = \"low\")" = "choose a value",
+    "relabel(line, c(\"Birch\" = \"birch\"))" = "mend spellings")),
+  list("Names and subsets", c(
+    "settings(min_weight = 20)" = "values that may change",
+    "criteria(strong = brood_frames > 8)" = "conditions with names",
+    "subsets(strong, weak = !strong, rest = leftover())" = "each table, each figure for each",
+    "overlaps(out)" = "how subsets overlap")),
+  list("Tables", c(
+    "statistics(honey_kg, by = apiary)" = "n, absent, mean, sd, quartiles",
+    "statistics(x, show = list(p90 = quantile(it, 0.9)))" = "your own",
+    "counts(season, treatment, shape = \"wide\")" = "frequencies",
+    "absences(by = apiary)" = "what is missing",
+    "condense(n = count(), by = hive)" = "groups become rows")),
+  list("Other tables, other shapes", c(
+    "look_up(\"apiaries.csv\", apiary)" = "columns by a key",
+    "keep_matched(t, hive)   drop_matched(t, hive)" = "rows by a key",
+    "append_rows(t)" = "rows of another table",
+    "to_long(\"weight_*\", label_as = \"month\", value_as = \"kg\")" = "columns become rows",
+    "to_wide(label = season, value = honey_kg, by = hive)" = "rows become columns")),
+  list("Figures", c(
+    "chart_box(y = honey_kg, x = season, panels = apiary)" = "box, strip, violin, interval",
+    "chart_histogram(x = mites, window = c(0, 15))" = "histogram, density, cumulative",
+    "chart_line(x = start_of(day, \"month\"), y = mean(x))" = "line, scatter",
+    "chart_bar(x = apiary, colour = season)" = "bar, heat, absence, flow, overlap",
+    "panels = subsets()" = "subsets side by side",
+    "chart_data(out, \"box\")" = "the numbers shown")),
+  list("Run, and account", c(
+    "out <- pour(hives, sieve(...), set = list(min_weight = 30))" = "run it",
+    "ledger(out)" = "each step: met, held, let through",
+    "held_back(out, \"misread\")" = "the rows, and why",
+    "follow(out, 12)" = "one row's way",
+    "pour_each(hives, s, list(min_weight = c(20, 30)))" = "many runs",
+    "compare_runs(a, b)   check_sieve(s, hives)" = "what differs; what is wrong")),
+  list("Keep and hand over", c(
+    "write_sieve(s, \"plan.yaml\")   read_sieve()" = "a plan is a file",
+    "write_siftings(out, \"results\")   verify(\"results\")" = "a folder, sealed",
+    "write_table(out, \"small.xlsx\")" = "by its ending",
+    "report(out, \"spring.html\")" = "one page for everybody",
+    "study(database(con, \"visits\"))   as_sql(s, visits)" = "where the rows are",
+    "$ neatsieve pour plan.yaml" = "the same from a shell")))
+
+draw <- function() {
+  grid.newpage()
+  grid.rect(gp = gpar(fill = "#fffefa", col = NA))
+  put <- function(text, x, y, ...) {
+    grid.text(text, unit(x, "mm"), unit(210 - y, "mm"), just = c("left", "top"), gp = gpar(...))
+  }
+  put("Neat Sieve", 10, 7, fontsize = 18, fontface = "bold", col = "#1f6160")
+  put(paste("A study is poured over a sieve of steps: pour(study, step, step, ...). Steps that",
+            "keep or make rows and columns are verbs; tables and figures are recorded on the way."),
+      52, 9.5, fontsize = 8.5, col = "#22303c")
+  columns <- list(1:3, c(4, 5, 6, 7), 8:10)
+  for (k in seq_along(columns)) {
+    x <- 10 + (k - 1) * 94
+    y <- 20
+    for (block in blocks[columns[[k]]]) {
+      grid.rect(unit(x, "mm"), unit(210 - y, "mm"), unit(89, "mm"), unit(5.6, "mm"),
+                just = c("left", "top"), gp = gpar(fill = "#dfeceb", col = NA))
+      put(block[[1]], x + 1.5, y + 1.2, fontsize = 9.5, fontface = "bold", col = "#22303c")
+      y <- y + 7.4
+      for (i in seq_along(block[[2]])) {
+        put(names(block[[2]])[i], x + 1.5, y, fontsize = 6.9, fontfamily = "mono",
+            fontface = "bold", col = "#123c3c")
+        put(block[[2]][[i]], x + 4, y + 3, fontsize = 6.6, col = "#55626d")
+        y <- y + 7.3
+      }
+      y <- y + 1.6
+    }
+  }
+}
+svglite::svglite("docs/cheat-sheet.svg", width = 297 / 25.4, height = 210 / 25.4)
+draw()
+invisible(dev.off())
+grDevices::pdf("docs/cheat-sheet.pdf", width = 297 / 25.4, height = 210 / 25.4,
+               title = "Neat Sieve")
+draw()
+invisible(dev.off())

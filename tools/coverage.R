@@ -1,0 +1,21 @@
+# What share of the lines of R/ and src/ the tests run, and the files below the aim. Takes a while:
+# the package is built without optimisation. Run from the root: `make coverage`.
+Sys.setenv(NOT_CRAN = "true")
+options(covr.gcov_additional_paths = NULL)
+code <- paste0("testthat::test_dir(file.path(\"", getwd(), "\", \"tests\", \"testthat\"), ",
+               "package = \"neatsieve\", load_package = \"installed\", reporter = \"silent\", ",
+               "stop_on_failure = FALSE)")
+found <- covr::package_coverage(".", type = "none", code = code, quiet = TRUE)
+lines <- covr::tally_coverage(found, by = "line")
+share <- function(of) 100 * mean(of$value > 0)
+cat(sprintf("%.1f%% of %d lines; R %.1f%%, C++ %.1f%%\n", share(lines), nrow(lines),
+            share(lines[grepl("^R/", lines$filename), ]),
+            share(lines[grepl("^src/", lines$filename), ])))
+by_file <- vapply(split(lines, lines$filename), share, 0)
+low <- sort(by_file[by_file < 85])
+cat(sprintf("  %5.1f%% %s\n", low, names(low)), sep = "")
+gone <- lines[lines$value == 0, c("filename", "line")]
+dir.create("build", showWarnings = FALSE)
+utils::write.csv(gone, "build/not-covered.csv", row.names = FALSE)
+cat("Lines that no test runs: build/not-covered.csv\n")
+quit(status = share(lines) < 92)
