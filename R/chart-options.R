@@ -39,8 +39,8 @@ chart_option <- function(name, kind, default) {
                        list(type = "integer", minimum = 1, maximum = 10000)),
          level = option(function(x) is_one_number(x, 0, 1), "one number between 0 and 1", "0.95",
                         list(type = "number", exclusiveMinimum = 0, exclusiveMaximum = 1)),
-         seed = option(function(x) is_one_number(x) && x == round(x), "one whole number", "1",
-                       list(type = "integer")),
+         seed = option(function(x) is_one_number(x, -2^31, 2^31) && x == round(x),
+                       "one whole number of up to nine digits", "1", list(type = "integer")),
          title = , caption = , name = option(is_text, "one text", "\"Mites by apiary\"",
                                              schema_text))
 }

@@ -8,7 +8,8 @@ suppressPackageStartupMessages({
 arguments <- commandArgs(TRUE)
 seconds <- if (length(arguments)) as.numeric(arguments[1]) else 10
 where <- if (length(arguments) > 1) arguments[2] else "sqlite"
-seed <- if (length(arguments) > 2) as.integer(arguments[3]) else as.integer(Sys.time()) %% 1000000L
+from <- Sys.getenv("NEATSIEVE_FUZZ_FROM", as.integer(Sys.time()) %% 1000000L)
+seed <- as.integer(if (length(arguments) > 2) arguments[3] else from)
 setwd(file.path(dirname(sub("--file=", "", grep("--file=", commandArgs(), value = TRUE))), "..",
                 "testthat"))
 for (helper in c("helper-demo.R", "helper-language.R", "helper-databases.R")) source(helper)

@@ -1,10 +1,12 @@
 # Random texts of expressions, plan files and arguments of charts for as many seconds as the
 # argument says. What comes back is a result or an error of the package's own; a raw error, a
-# warning or a crash is a finding.
+# warning or a crash is a finding. NEATSIEVE_FUZZ_FROM is the first seed (else the clock's); a seed
+# as second argument runs that one round alone.
 library(neatsieve)
 arguments <- commandArgs(TRUE)
 seconds <- if (length(arguments)) as.numeric(arguments[1]) else 10
-seed <- if (length(arguments) > 1) as.integer(arguments[2]) else as.integer(Sys.time()) %% 1000000L
+from <- Sys.getenv("NEATSIEVE_FUZZ_FROM", as.integer(Sys.time()) %% 1000000L)
+seed <- as.integer(if (length(arguments) > 1) arguments[2] else from)
 one <- length(arguments) > 1
 
 pick <- function(x, n = 1) x[[sample.int(length(x), n)]]
