@@ -639,6 +639,10 @@ test_that("a window of counts, shares and centres says which marks it cuts off",
                       "lie outside"))
   expect_error(pour(d, chart_box(y = honey_kg, x = season, window = list(x = c(1, 2)))), "no axis",
                class = "neatsieve_error_step")
+  for (seed in c(0.5, 1e308, NA)) {
+    expect_error(pour(d, chart_strip(y = honey_kg, seed = seed)), "`seed` of `chart_strip\\(\\)`",
+                 class = "neatsieve_error_step", info = seed)
+  }
 })
 
 test_that("calls on finished siftings say what is missing there", {
