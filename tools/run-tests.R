@@ -29,12 +29,21 @@ core_counts <- function(program) {
 # One file in a process of its own; what it prints is kept and shown in one piece.
 run_file <- function(file) {
   started <- proc.time()[["elapsed"]]
-  reporter <-
-    testthat::MultiReporter$new(list(testthat::ListReporter$new(), testthat::CheckReporter$new()))
-  said <- utils::capture.output(results <- as.data.frame(testthat::test_dir(
+  said <- utils::capture.output(met <- testthat::test_dir(
     "tests/testthat", package = "neatsieve", load_package = "installed", stop_on_failure = FALSE,
-    filter = paste0("^", file, "$"), reporter = reporter)))
-  list(file = file, results = results, said = said, seconds = proc.time()[["elapsed"]] - started)
+    filter = paste0("^", file, "$"), reporter = testthat::ListReporter$new()))
+  list(file = file, results = as.data.frame(met), said = c(said, unlist(lapply(met, faults_of))),
+       seconds = proc.time()[["elapsed"]] - started)
+}
+
+# What failed in a test, or was skipped or warned of, in words.
+faults_of <- function(test) {
+  is_fault <- function(x) !inherits(x, "expectation_success")
+  unlist(lapply(Filter(is_fault, test$results), function(x) {
+    line <- if (is.null(x$srcref)) "" else paste0(":", x$srcref[1])
+    c(paste0("-- ", class(x)[1], " in ", test$file, line, ": ", test$test),
+      conditionMessage(x))
+  }))
 }
 
 files <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
@@ -52,7 +61,9 @@ if (as.numeric(Sys.getenv("NEATSIEVE_ROUNDS", "0")) > 1000) {
 weight <- ifelse(files %in% names(slow), slow[files], 4)
 files <- files[order(-weight, files)]
 
-loadNamespace("testthat")
+# What nearly every file needs is loaded once, before the processes part.
+for (package in c("testthat", "ggplot2", "ragg", "svglite", "htmltools", "optparse", "stringi",
+                  "vctrs", "yaml", "jsonlite", "mgcv")) loadNamespace(package)
 library(neatsieve)
 counts <- core_counts(core)
 cat("core tests:", counts[1], "passed,", counts[2], "failed\n")

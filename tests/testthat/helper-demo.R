@@ -4,11 +4,17 @@ is_full_run <- function() as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "0")) >= 100
 rounds_of <- function(full, usual) if (is_full_run()) full else usual
 # Prints end with what one may do next, as they do on a console.
 options(neatsieve.hints = TRUE)
+# What is made once in a process and not changed after.
+made <- new.env()
+once <- function(name, value) {
+  if (is.null(made[[name]])) made[[name]] <- value
+  made[[name]]
+}
 demo_study <- function() {
-  suppressMessages(
+  once("study", suppressMessages(
     study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"),
           ordered = list(temper = c("calm", "lively", "hot"))),
-                   classes = "neatsieve_note")
+    classes = "neatsieve_note"))
 }
 quiet <- function(x) suppressMessages(x, classes = "neatsieve_note")
 full_sieve <- function() sieve(

@@ -27,13 +27,13 @@ things_to_print <- function() {
 }
 
 test_that("no print is wider than its console", {
+  things <- things_to_print()
   for (width in c(60, 80, 120)) {
-    for (name in names(things <- things_to_print())) {
+    for (name in names(things)) {
       lines <- printed_at(things[[name]], width)
       expect_lte(max(nchar(lines, "width")), width, label = paste(name, "at", width))
     }
   }
-  things <- things_to_print()
   expect_snapshot(cat(printed_at(things$siftings, 60), sep = "\n"))
   expect_snapshot(cat(printed_at(things$statistics, 60, rows = 4), sep = "\n"))
   expect_snapshot(cat(printed_at(things$look, 60), sep = "\n"))

@@ -68,10 +68,12 @@ test_that("a report may be a Word or PDF document", {
   expect_identical(report(out, path, title = "A \"study\": #1"), path)
   text <- text_of_word(path)
   expect_on_page(text, "Methods", "What was studied", "study")
-  changed <- tempfile(fileext = ".docx")
-  report(compare_runs(out, quiet(pour(demo_study(), full_sieve(), set = list(min_weight = 40)))),
-         changed)
-  expect_gt(file.size(changed), 5000)
+  if (is_full_run()) {
+    changed <- tempfile(fileext = ".docx")
+    report(compare_runs(out, quiet(pour(demo_study(), full_sieve(), set = list(min_weight = 40)))),
+           changed)
+    expect_gt(file.size(changed), 5000)
+  }
   skip_if(!nzchar(Sys.which("pdflatex")), "no LaTeX is here")
   pdf <- tempfile(fileext = ".pdf")
   report(out, pdf)

@@ -16,7 +16,7 @@ test_that(
     }
     abs(got - wanted) <= 10^-digits * abs(wanted) + 1e-323
   }
-  n_rounds <- rounds_of(120, 40)
+  n_rounds <- rounds_of(120, 20)
   drawn <- lapply(seq_len(n_rounds), function(round) sample(hard, sample(2:9, 1), TRUE))
   of_round <- data.frame(x = unlist(drawn), round = rep(seq_len(n_rounds), lengths(drawn)))
   shown <- c("sum", "mean", "var", "sd", "min", "max", "median", "q1", "q3", "count_different",
@@ -132,7 +132,7 @@ test_that(
          "is an error of ours"), {
   d <- data.frame(x = c(1, 5, NA), y = c(TRUE, FALSE, NA))
   long <- function(text, n, sep) paste(rep(text, n), collapse = sep)
-  parts <- rounds_of(5000, 1200)
+  parts <- rounds_of(5000, 600)
   for (sign in c(" & ", " | ")) {
     out <- quiet(pour(d, include(written(long("x > 2", parts, sign)))))
     expect_identical(out$rows$x, 5)
@@ -178,7 +178,7 @@ test_that("a pattern that the matcher gives up on is an error with its row", {
 })
 
 test_that("thousands of columns are looked at and summarised, and printed within the terminal", {
-  n <- rounds_of(10000L, 3000L)
+  n <- rounds_of(10000L, 1500L)
   w <- as.data.frame(matrix(seq_len(3 * n) / 7, 3))
   t <- pour(w, statistics())$tables$statistics
   expect_identical(nrow(t), n)

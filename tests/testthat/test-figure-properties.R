@@ -61,7 +61,7 @@ test_that("charts of rows that a condition let through are charts of those rows"
 
 test_that("every row is counted, present, absent or outside, in histograms and tiles of any window",
           {
-  for (seed in seq(6, rounds_of(15, 9))) {
+  for (seed in seq(6, rounds_of(15, 7))) {
     table <- random_table(seed, sample(c(1, 5, 60, 400), 1))
     ends <- sort(round(runif(2, -2, 60), 1)) + c(0, 0.1)
     out <-

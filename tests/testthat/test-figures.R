@@ -11,10 +11,12 @@ test_that(
                  list(infert, every_chart("age", "parity", "education", "case")),
                  list(esoph, every_chart("ncases", "ncontrols", "agegp", "alcgp")))
   nothing <- data.frame(x = NA_real_, y = NA_real_, g = c("a", "b"), h = NA_character_)
-  # Besides the first table all kinds of charts are drawn by all of them together.
-  tables[2:4] <- lapply(1:3, function(k) {
-    kinds <- tables[[k + 1]][[2]]
-    list(tables[[k + 1]][[1]], kinds[rounds_of(TRUE, seq_along(kinds) %% 3 == k - 1)])
+  # Of every kind one is saved; their variants are drawn by the other tables together.
+  kind_of <- vapply(tables[[1]][[2]], function(step) step$kind, "")
+  is_variant <- duplicated(kind_of)
+  tables[1:4] <- lapply(1:4, function(k) {
+    mine <- if (k == 1) !is_variant else is_variant & cumsum(is_variant) %% 3 == k - 2
+    list(tables[[k]][[1]], tables[[k]][[2]][rounds_of(TRUE, mine)])
   })
   some <- data.frame(x = c(2, NA, 5, 5), y = c(1, 2, NA, 1), g = c("a", "b", NA, "a"),
                      h = c("k", NA, "k", "k"))
@@ -35,6 +37,7 @@ test_that(
             subsets(first = present(.(as.name(numeric[1]))), second = .(as.name(numeric[2])) > 1,
                     rest = leftover()), chart_overlap(),
                     chart_box(y = .(as.name(numeric[1])), panels = subsets(), name = "beside"))))
+    if (!is_full_run() && k > 1) sets <- sieve()
     beside <- quiet(pour(t[[1]], sets))
     out <- quiet(do.call(pour, c(t[1], unname(t[[2]]))))
     figures <- c(out$figures, beside$figures)
@@ -60,7 +63,7 @@ test_that(
   }, mc.cores = if (.Platform$OS.type == "windows") 1L else 2L)
   expect_length(told, 8L)
   for (i in seq_along(told)) {
-    expect_length(told[[i]], length(tables[[i]][[2]]) + 2L)
+    expect_length(told[[i]], length(tables[[i]][[2]]) + if (i == 1) 2L else rounds_of(2L, 0L))
     for (name in names(told[[i]])) {
       figure <- told[[i]][[name]]
       expect_identical(figure$said, character(), info = paste(i, name))
@@ -92,6 +95,7 @@ test_that("charts of every kind come back from a plan file and say what they sho
     write_sieve(plan, path)
     again <- read_sieve(path)
     expect_equal(utils::capture.output(print(again)), utils::capture.output(print(plan)))
+    if (!is_full_run() && ending == ".json") next
     second <- quiet(pour(d, again))
     for (name in names(first$figures)) expect_equal(chart_data(second, name),
       chart_data(first, name), info = name)

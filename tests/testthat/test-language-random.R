@@ -28,7 +28,7 @@ test_that(
   used <- character()
   outcomes <- c(yes = 0, no = 0, unknown = 0)
   differences <- character()
-  for (round in seq_len(rounds_of(12, 4))) {
+  for (round in seq_len(rounds_of(12, 3))) {
     table <- random_table(150)
     for (k in 1:60) {
       lang <- random_condition(sample(2:4, 1), FALSE)
@@ -57,7 +57,7 @@ test_that("random conditions give the rows that SQLite gives", {
   DBI::dbExecute(db, "PRAGMA case_sensitive_like = ON")
   differences <- character()
   outcomes <- c(yes = 0, no = 0, unknown = 0)
-  for (round in seq_len(rounds_of(8, 3))) {
+  for (round in seq_len(rounds_of(8, 2))) {
     table <- random_table(150, absent = 0.2)
     stored <- table[c("num", "count", "word", "place", "kind", "day")]
     stored$kind <- as.character(stored$kind)
@@ -81,7 +81,7 @@ test_that("random values are those of plain R, and rows in play do not change th
   set.seed(43)
   table <- random_table(300)
   differences <- character()
-  for (k in seq_len(rounds_of(150, 60))) {
+  for (k in seq_len(rounds_of(150, 25))) {
     lang <- sample(list(random_number, random_text, random_day), 1)[[1]](sample(1:3, 1), FALSE)
     text <- paste(deparse(lang, width.cutoff = 500L), collapse = " ")
     expected <- plain_eval(lang, table)

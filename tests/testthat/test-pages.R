@@ -1,6 +1,7 @@
 # Pages as their readers meet them: in a browser, on a phone, by keyboard, with hostile text.
 
-demo_page <- function() {
+demo_page <- function() once("page", make_demo_page())
+make_demo_page <- function() {
   out <- quiet(pour(demo_study(), full_sieve(),
                     subsets(big = weight > 40, rest = leftover()), counts(late, apiary),
                     chart_box(y = mites_per_100, x = treatment),
@@ -14,7 +15,8 @@ hostile_texts <- c("<script>found('struck')</script>", "\"quoted\" & 'so'", strr
                    "\u05e9\u05dc\u05d5\u05dd \u202eturned", "\U0001f41d bee", "esc \033[31mred",
                    "two\nlines", "</td></table>", "`code` <b>", " blank ")
 
-hostile_page <- function() {
+hostile_page <- function() once("hostile page", make_hostile_page())
+make_hostile_page <- function() {
   d <- data.frame(g = rep(hostile_texts, 3), x = as.numeric(seq_len(30)))
   names(d)[2] <- "<i>x</i> & \"y\""
   out <- quiet(pour(study(d, name = "<h1>A</h1>"),
@@ -104,19 +106,20 @@ test_that("no page has barriers or runs out of a narrow window", {
   skip_without_browser()
   made <- demo_page()
   pages <- list(demo = made$page, hostile = hostile_page())
-  changed <- tempfile(fileext = ".html")
-  report(compare_runs(made$out, quiet(pour(demo_study(), full_sieve(),
-                                           set = list(min_weight = 30)))), changed)
-  pages$comparison <- changed
+  if (is_full_run()) {
+    pages$comparison <- tempfile(fileext = ".html")
+    report(compare_runs(made$out, quiet(pour(demo_study(), full_sieve(),
+                                             set = list(min_weight = 30)))), pages$comparison)
+  }
   for (name in names(pages)) for (width in c(1280, 390)) {
-    if (!is_full_run() && name != "demo" && (width == 390) != (name == "hostile")) next
+    if (!is_full_run() && (width == 390) != (name == "demo")) next
     met <- met_on_page(pages[[name]], width)
     expect_lte(met$wide[1], met$wide[2], label = paste("the width of", name))
     if (!is.null(axe_script())) {
       expect_identical(met$barriers, list(), info = paste(name, width))
     }
   }
-  if (!is.null(axe_script())) {
+  if (!is.null(axe_script()) && is_full_run()) {
     bad <- tempfile(fileext = ".html")
     writeLines("<html><body><img src='x'><a href='#'></a></body>", bad)
     expect_match(met_on_page(bad, 1280)$barriers, "image-alt", all = FALSE)
@@ -135,7 +138,7 @@ test_that("hostile text stays text", {
   expect_on_page(body, "two\\nlines")
   expect_on_page(body, "\033", is_there = FALSE)
   skip_without_browser()
-  expect_identical(in_page(page, "found('kept');"), "kept")
+  if (is_full_run()) expect_identical(in_page(page, "found('kept');"), "kept")
 })
 
 test_that("of very many figures some are drawn, and the rest are named", {
@@ -187,7 +190,7 @@ test_that("figures of hostile texts are drawn, with long names shortened and tol
   out <- quiet(pour(d, chart_bar(x = g, y = mean(x)), chart_histogram(x = x, panels = g),
                     chart_box(y = x, x = g, colour = g), chart_heat(x = g, y = x > 10)))
   for (name in names(out$figures)) {
-    for (ending in c(".png", ".svg")) {
+    for (ending in if (name == "bar" || is_full_run()) c(".png", ".svg") else ".svg") {
       path <- tempfile(fileext = ending)
       save_figure(out$figures[[name]], path)
       expect_gt(file.size(path), 3000)

@@ -33,7 +33,7 @@ test_that("rows are sorted as base R's order() sorts them", {
     by_code_point(d$g), f = function(d) as.integer(d$f),
     `falling(d)` = function(d) -as.numeric(d$d),
     l = function(d) d$l, `abs(x) + k` = function(d) abs(d$x) + d$k, none = function(d) d$none)
-  for (seed in seq_len(rounds_of(60, 15))) {
+  for (seed in seq_len(rounds_of(60, 7))) {
     d <- some_rows(seed)
     used <- sample(names(keys), sample(1:3, 1))
     step <- eval(as.call(c(quote(order_rows), lapply(used, str2lang))))
@@ -57,7 +57,7 @@ test_that("functions along rows are those of each group's rows gone through one 
     if (is.na(v[i])) NA_real_ else as.numeric(f(v[seq_len(i)][!is.na(v[seq_len(i)])]))
   }, numeric(1))
   filled <- function(v) { for (i in seq_along(v)[-1]) if (is.na(v[i])) v[i] <- v[i - 1]; v }
-  for (seed in seq_len(rounds_of(40, 10))) {
+  for (seed in seq_len(rounds_of(40, 5))) {
     d <- some_rows(seed)
     keys <- sample(list(character(), "g", c("f", "l"), "none"), 1)[[1]]
     falls <- seed %% 2 == 0
@@ -106,7 +106,7 @@ test_that("functions along rows are those of each group's rows gone through one 
 })
 
 test_that("ranks are base R's, and the highest may be the first", {
-  for (seed in seq_len(rounds_of(40, 10))) {
+  for (seed in seq_len(rounds_of(40, 5))) {
     d <- some_rows(seed)
     group <- group_of(d, "g")
     ranks <- function(v, ties) unsplit(lapply(split(v, group), function(w) {
@@ -128,7 +128,7 @@ test_that("ranks are base R's, and the highest may be the first", {
 })
 
 test_that("a scoop holds the rows that sorting each group gives", {
-  for (seed in seq_len(rounds_of(60, 15))) {
+  for (seed in seq_len(rounds_of(60, 7))) {
     d <- some_rows(seed)
     keys <- if (seed %% 3) "g" else character()
     n <- sample(0:4, 1)
@@ -170,7 +170,7 @@ test_that("a scoop holds the rows that sorting each group gives", {
 })
 
 test_that("rows that repeat are those that base R finds", {
-  for (seed in seq_len(rounds_of(50, 12))) {
+  for (seed in seq_len(rounds_of(50, 6))) {
     d <- some_rows(seed)
     columns <- sample(list("g", c("k", "f"), c("x", "l", "none"), c("d", "g", "k")), 1)[[1]]
     picks <- lapply(columns, as.name)
@@ -198,7 +198,7 @@ test_that("rows that repeat are those that base R finds", {
 })
 
 test_that("columns come from the row that match() finds, or rows of all matches as in merge()", {
-  for (seed in seq_len(rounds_of(50, 12))) {
+  for (seed in seq_len(rounds_of(50, 6))) {
     d <- some_rows(seed)
     other <- some_rows(seed + 1000, 30)[c("k", "g", "x", "d")]
     names(other) <- c("number", "name", "there", "day")
@@ -230,7 +230,7 @@ test_that("columns come from the row that match() finds, or rows of all matches 
 })
 
 test_that("the nearest row is the one that looking at all of them gives", {
-  for (seed in seq_len(rounds_of(30, 8))) {
+  for (seed in seq_len(rounds_of(30, 4))) {
     d <- some_rows(seed)
     other <- some_rows(seed + 500, 20)[c("g", "d", "id")]
     names(other)[3] <- "visit"
@@ -353,7 +353,7 @@ random_row_step <- function() {
 }
 
 test_that("rows that went on, were held and were added are accounted for by number", {
-  for (seed in seq_len(rounds_of(80, 25))) {
+  for (seed in seq_len(rounds_of(80, 12))) {
     d <- some_rows(seed, sample(c(0, 1, 20, 60), 1))
     set.seed(seed)
     steps <- replicate(sample(1:5, 1), random_row_step())

@@ -161,7 +161,7 @@ test_that("a broken file is the same error however it is read", {
 
 test_that("random sieves give the same while a file is read as in memory", {
   sieved <- 0
-  rounds <- rounds_of(1000, 30)
+  rounds <- rounds_of(1000, 15)
   for (seed in seq_len(rounds)) {
     set.seed(seed)
     late <- one_of(character(), character(), c(k = "2.5"), c(w = "heavy"), c(d = "soon"),
@@ -184,7 +184,7 @@ test_that("random sieves give the same while a file is read as in memory", {
 
 test_that("of a Parquet file only named columns are read, and the answer is that of all", {
   skip_if_not_installed("nanoparquet")
-  for (seed in seq_len(rounds_of(200, 15))) {
+  for (seed in seq_len(rounds_of(200, 7))) {
     set.seed(seed)
     text <- random_file(one_of(1, 40, 300))
     path <- tempfile(fileext = ".parquet")

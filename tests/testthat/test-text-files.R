@@ -210,7 +210,7 @@ test_that("random tables are read cell by cell as the general reader reads them"
 
 test_that("kinds do not depend on blocks, threads and what the first rows promise", {
   set.seed(22)
-  for (round in seq_len(rounds_of(40, 12))) {
+  for (round in seq_len(rounds_of(40, 8))) {
     cells <- random_table(sample(1:4, 1), sample(c(3, 80, 2500), 1, prob = c(3, 3, 1)))
     path <- bytes_file(random_bytes(cells, ",", "\n"))
     read <- function(block, threads, first) {
