@@ -51,6 +51,10 @@ nothing_to_draw <- function(chart) {
 
 #' @export
 print.neatsieve_figure <- function(x, newpage = is.null(vp), vp = NULL, ...) {
+  if (drawing$in_words) {
+    cat("A figure: ", gsub("\n", " ", x$labels$title), "\n", sep = "")
+    return(invisible(x))
+  }
   if (grDevices::dev.cur() == 1) grDevices::dev.new()
   inner <- function(x) {
     class(x) <- setdiff(class(x), "neatsieve_figure")

@@ -55,6 +55,13 @@ usual_width <- 1280 / 110
 drawing <- new.env(parent = emptyenv())
 drawing$letters <- usual_letters
 letters_across <- function() drawing$letters
+# Where only text is kept a figure is named instead of drawn, while code runs.
+drawing$in_words <- FALSE
+figures_in_words <- function(code) {
+  drawing$in_words <- TRUE
+  on.exit(drawing$in_words <- FALSE)
+  force(code)
+}
 
 utils::globalVariables(
   c("from", "to", "count", "label", "panel_row", "panel_column", "panel", "x", "y", "colour",

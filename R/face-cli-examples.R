@@ -29,14 +29,19 @@ show_example <- function(name) {
                 c(meant(name, names(scripts)), "Write `neatsieve demo --list` for their names."))
   }
   withCallingHandlers(
-    source(scripts[[name]], local = new.env(parent = globalenv()), echo = TRUE,
-           max.deparse.length = Inf, keep.source = TRUE, spaced = TRUE),
+    echo_script(scripts[[name]]),
     # In its place between the calls.
     neatsieve_note = function(note) {
       cat(conditionMessage(note), "\n", sep = "")
       invokeRestart("muffleMessage")
     })
   invisible()
+}
+
+# Runs a script and shows each call with what it gives back.
+echo_script <- function(script) {
+  figures_in_words(source(script, local = new.env(parent = globalenv()), echo = TRUE,
+                          max.deparse.length = Inf, keep.source = TRUE, spaced = TRUE))
 }
 
 # The worked examples with what each call gives back, one text file each.
@@ -46,12 +51,8 @@ run_examples <- function(folder) {
   on.exit(options(old))
   vapply(example_scripts(), function(script) {
     path <- file.path(folder, sub("[.]R$", ".txt", basename(script)))
-    said <-
-      utils::capture.output(
-        suppressMessages(
-          source(script, local = new.env(parent = globalenv()), echo = TRUE,
-                 max.deparse.length = Inf, keep.source = TRUE, spaced = TRUE),
-                 classes = "neatsieve_note"))
+    said <- utils::capture.output(suppressMessages(echo_script(script),
+                                                   classes = "neatsieve_note"))
     write_whole(path, function(to) write_text(said, to))
     path
   }, character(1), USE.NAMES = FALSE)

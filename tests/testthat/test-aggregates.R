@@ -359,7 +359,8 @@ test_that("subsets keep membership, overlap, and every output is made for each",
   write_sieve(s, path)
   expect_identical(quiet(pour(demo_study(), read_sieve(path)))$tables, out$tables)
   folder <- tempfile()
-  expect_true("figure-histogram-strong.png" %in% basename(write_siftings(out, folder)))
+  expect_true("figure-histogram-strong.png" %in% basename(
+    write_siftings(out, folder, report = is_full_run())))
 })
 
 test_that(

@@ -34,7 +34,7 @@ test_that("random sieves give the same in PostgreSQL as in memory", {
 test_that("random sieves give the same over several servers, which send groups and not rows", {
   con <- postgresql(postgresql_port(2))
   on.exit(DBI::dbDisconnect(con))
-  for (seed in seq_len(rounds_of(60, 4))) {
+  for (seed in seq_len(rounds_of(60, 3))) {
     set.seed(seed + 9000)
     both <- table_both_ways(con, sample(c(30, 200), 1), write = write_over_servers)
     steps <- random_db_sieve()
