@@ -59,7 +59,7 @@ sql_rank <- function(node, q) {
     first = paste("row_number()", over(c(order, row_order(q$relation)))),
     max = paste0("(rank() ", over(order), " + ", among, " - 1)"),
     average = paste0("(rank() ", over(order), " + (", among, " - 1) / ",
-                     if (q$dialect$name == "SQLite") "2.0" else "2.0::float8", ")"))
+                     q$dialect$real("2"), ")"))
   paste0("CASE WHEN ", sql, " IS NOT NULL THEN ", rank, " END")
 }
 

@@ -55,18 +55,20 @@ read_plan <- function(path) {
     if (!is.na(n) && abs(n) <= .Machine$integer.max) as.integer(n) else n
   }
   if (!json) refuse_second_document(lines, path)
+  refuse <- function(e) {
+    said <- sub("^.*\\) ", "", gsub("\n", " ", conditionMessage(e)))
+    if (grepl("used as a list name", said)) said <- "A list stands where a key should."
+    stop_neatly("plan", paste0("The plan is no valid ", if (json) "JSON" else "YAML", "."),
+                c(paste0("In ", quoted(path), "."), said),
+                "Text that holds `: `, `#` or quotes needs quotes around it.")
+  }
   spec <- tryCatch(
     if (json) jsonlite::fromJSON(text, simplifyVector = FALSE)
     else yaml::yaml.load(text, eval.expr = FALSE, handlers = list(
       `bool#yes` = word, `bool#no` = word, `int#base60` = identity, `float#base60` = identity,
       `int#oct` = identity, int = whole_or_number, `float#fix` = as.numeric,
       `float#exp` = as.numeric, float = as.numeric, seq = function(x) as.list(x))),
-    error = function(e) {
-      said <- sub("^.*\\) ", "", gsub("\n", " ", conditionMessage(e)))
-      stop_neatly("plan", paste0("The plan is no valid ", if (json) "JSON" else "YAML", "."),
-                  c(paste0("In ", quoted(path), "."), said),
-                  "Text that holds `: `, `#` or quotes needs quotes around it.")
-    })
+    error = refuse, warning = refuse)
   plan <- list(path = path, lines = lines, spec = spec, json = json)
   if (!is.list(spec) || is.null(names(spec))) {
     stop_neatly("plan", "The plan is empty or no mapping.", paste0("In ", quoted(path), "."),

@@ -3,6 +3,7 @@
 
 #include <cstdio>
 #include <numeric>
+#include <string_view>
 
 #include "core/text_number.h"
 #include "core/text_read.h"
@@ -68,7 +69,9 @@ text_column& column_at(SEXP reader, int column) {
   return reader_of(reader).columns()[static_cast<std::size_t>(column - 1)];
 }
 
-SEXP utf8(const std::string& text) {
+// A text of R ends before a zero byte; the reading is refused, with the line, once all was read.
+SEXP utf8(std::string_view text) {
+  text = text.substr(0, text.find('\0'));
   return Rf_mkCharLenCE(text.data(), static_cast<int>(text.size()), CE_UTF8);
 }
 
@@ -217,7 +220,7 @@ List core_text_distinct(SEXP reader, int column, double from) {
   for (std::size_t i = 0; i < n; ++i) {
     const auto& text = texts[first + i];
     const auto at = static_cast<R_xlen_t>(i);
-    SET_STRING_ELT(out, at, Rf_mkCharLenCE(text.from, static_cast<int>(text.size), CE_UTF8));
+    SET_STRING_ELT(out, at, utf8(text.view()));
     counts[at] = static_cast<double>(c.counts[first + i + 1]);
   }
   return List::create(_["text"] = out, _["count"] = counts);

@@ -53,6 +53,7 @@ test_that("a wrong plan is an error with its line and nothing is evaluated", {
     tell("study:", "  file: nowhere.csv", "steps:", "  - include: [a]")
     tell("settings:", "  low: ", "steps: []")
     tell("steps:", "  - include: [a > 1", "")
+    tell("steps:", "  - chart_box: {y: a, [0, 5]}")
     tell("steps: 7")
     tell("steps:", "  - include:", "      conditions: [a > 1]", "      unknown: maybe")
     tell("steps:", "  - chart_histogram: {x: a, width: -1}")

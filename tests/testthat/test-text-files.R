@@ -94,6 +94,8 @@ test_that("quotes, blank lines, line ends and headers end in the right study or 
 test_that("what is no table is refused with its line", {
   refused(bytes_file("a,b\n1\n2,3\n4,5,6\n"), "Line 2.*1 where there should be 2.*1 more line.*: 4")
   refused(bytes_file("a,b\n1,", as.raw(0), "\n"), "zero byte, first on line 2")
+  refused(bytes_file("a,b\n1,x", as.raw(0), "y\n"), "zero byte, first on line 2")
+  refused(bytes_file("a,b", as.raw(0), "c\n1,2\n"), "zero byte, first on line 1")
   refused(bytes_file("a,b\n", strrep("1,2\n", 5000), "x,", as.raw(0), "\n"),
           "zero byte, first on line 5,002")
   refused(bytes_file("a,b\nM", as.raw(252), "l,1\n"), "not UTF-8, first on row 1")
