@@ -145,8 +145,8 @@ core_count_fates <- function(fates, n) {
     .Call(`_neatsieve_core_count_fates`, fates, n)
 }
 
-core_grouping <- function(codes, levels, group_of_cell, rows_per_group) {
-    .Call(`_neatsieve_core_grouping`, codes, levels, group_of_cell, rows_per_group)
+core_grouping <- function(codes, levels, group_of_cell, rows_per_group, source) {
+    .Call(`_neatsieve_core_grouping`, codes, levels, group_of_cell, rows_per_group, source)
 }
 
 core_cell_count <- function(levels) {
@@ -167,6 +167,18 @@ core_code_whole <- function(vector, most_span) {
 
 core_moments <- function(values, g, rows, threads) {
     .Call(`_neatsieve_core_moments`, values, g, rows, threads)
+}
+
+core_new_states <- function() {
+    .Call(`_neatsieve_core_new_states`)
+}
+
+core_add_to_states <- function(states, place, values, g, rows, threads) {
+    invisible(.Call(`_neatsieve_core_add_to_states`, states, place, values, g, rows, threads))
+}
+
+core_moments_of_states <- function(states, groups) {
+    .Call(`_neatsieve_core_moments_of_states`, states, groups)
 }
 
 core_merge_moments <- function(parts, into) {
@@ -217,8 +229,8 @@ core_text_numbers <- function(reader, column, whole) {
     .Call(`_neatsieve_core_text_numbers`, reader, column, whole)
 }
 
-core_text_piece <- function(reader, column) {
-    .Call(`_neatsieve_core_text_piece`, reader, column)
+core_text_piece <- function(reader, column, rows) {
+    .Call(`_neatsieve_core_text_piece`, reader, column, rows)
 }
 
 core_text_distinct <- function(reader, column, from) {
@@ -237,8 +249,12 @@ core_text_lines <- function(reader, rows) {
     .Call(`_neatsieve_core_text_lines`, reader, rows)
 }
 
-core_text_drop <- function(reader) {
-    invisible(.Call(`_neatsieve_core_text_drop`, reader))
+core_text_rows <- function(reader) {
+    .Call(`_neatsieve_core_text_rows`, reader)
+}
+
+core_text_drop <- function(reader, rows) {
+    invisible(.Call(`_neatsieve_core_text_drop`, reader, rows))
 }
 
 core_read_numbers <- function(x, mark) {

@@ -57,7 +57,7 @@ group_rows <- function(nodes, frame, rows) {
 
 make_groups <- function(nodes, frame, rows) {
   n <- if (is.null(rows)) frame$n else length(rows)
-  if (!length(nodes)) return(one_group(n))
+  if (!length(nodes)) return(one_group(n, frame$source))
   coded <- lapply(nodes, key_codes, frame = frame, rows = rows)
   codes <- unname(lapply(coded, `[[`, "codes"))
   levels <- vapply(coded, function(k) length(k$values), integer(1), USE.NAMES = FALSE)
@@ -79,32 +79,33 @@ make_groups <- function(nodes, frame, rows) {
   keys <- Map(function(k, code) k$values[ifelse(code == 0, NA_integer_, code)], coded, key_of_group)
   new_grouping(codes = codes, levels = levels, group_of_cell = grouped$group_of_cell,
                rows_per_group = grouped$rows_per_group,
-               keys = stats::setNames(keys, names(nodes)))
+               keys = stats::setNames(keys, names(nodes)), source = frame$source)
 }
 
 # Groups of rows: a handle of the core's grouping, the keys of each group as a data frame and how
-# many rows it has; then what leads from codes of keys to groups.
-new_grouping <- function(codes, levels, group_of_cell, rows_per_group, keys) {
+# many rows it has; then what leads from codes of keys to groups, and the rows of the study that
+# rows come from (NULL: the same).
+new_grouping <- function(codes, levels, group_of_cell, rows_per_group, keys, source = NULL) {
   groups <- length(rows_per_group)
   if (!is.data.frame(keys)) {
     keys <- structure(keys, class = "data.frame", row.names = .set_row_names(groups))
   }
   new_record("grouping",
-             list(handle = core_grouping(codes, levels, group_of_cell, rows_per_group),
+             list(handle = core_grouping(codes, levels, group_of_cell, rows_per_group, source),
                   keys = keys, rows_per_group = rows_per_group, groups = groups, codes = codes,
-                  levels = levels, group_of_cell = group_of_cell))
+                  levels = levels, group_of_cell = group_of_cell, source = source))
 }
 
 # All rows as one group.
-one_group <- function(n) {
+one_group <- function(n, source = NULL) {
   keys <- structure(list(), class = "data.frame", row.names = .set_row_names(1L))
   new_grouping(codes = list(), levels = integer(), group_of_cell = 0L, rows_per_group = n,
-               keys = keys)
+               keys = keys, source = source)
 }
 
 # The same groups of fewer rows.
 with_rows_per_group <- function(grouping, rows_per_group) {
   new_grouping(codes = grouping$codes, levels = grouping$levels,
                group_of_cell = grouping$group_of_cell, rows_per_group = rows_per_group,
-               keys = grouping$keys)
+               keys = grouping$keys, source = grouping$source)
 }

@@ -211,3 +211,49 @@ different_by_group <- function(codes, grouping, rows) {
 }
 # Moments of groups put together from those of their parts.
 merged_moments <- function(parts, into) core_merge_moments(parts, into)
+
+# States of groups: moments that are added up piece by piece; see add_to_states() of the core.
+state_piece_rows <- 65536
+most_state_groups <- 4096
+new_states <- function() core_new_states()
+add_to_states <- function(states, place, node, a) {
+  values <- if (node$kind %in% c("text", "category")) zero_where_present(row_vector(node, a))
+    else aggregate_vector(node, a)
+  core_add_to_states(states, place, values, a$grouping, a$rows, thread_count())
+}
+# Of texts only how many there are is asked for.
+zero_where_present <- function(x) ifelse(is.na(x), NA_real_, 0)
+moments_of_states <- function(states, groups) {
+  if (is.null(states)) states <- new_states()
+  core_moments_of_states(states, groups)
+}
+
+# Values present with the number of their group among all, and each different one once.
+present_values <- function(node, place, a) {
+  values_in_groups(plain_numbers(aggregate_vector(node, a)), place, a)
+}
+different_values <- function(node, place, a) {
+  x <- row_vector(node, a)
+  if (is.numeric(x)) x <- plain_numbers(x) + 0
+  vctrs::vec_unique(vctrs::new_data_frame(values_in_groups(x, place, a)))
+}
+values_in_groups <- function(x, place, a) {
+  rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
+  rows <- rows[!is.na(x[rows])]
+  group <- core_groups_of_rows(a$grouping, a$frame$n)[rows]
+  list(value = x[rows], group = place[group])
+}
+
+# A quantile of values that were kept with their groups; absent for groups without any.
+quantiles_of_gathered <- function(parts, groups, p) {
+  out <- rep(NA_real_, groups)
+  value <- as.numeric(unlist(lapply(parts, `[[`, "value")))
+  group <- unlist(lapply(parts, `[[`, "group"))
+  if (!length(value)) return(out)
+  of <- vector_codes(group, length(group))
+  grouped <- core_group(list(of$codes), length(of$values), NULL, length(group), thread_count())
+  grouping <- new_grouping(list(of$codes), length(of$values), grouped$group_of_cell,
+                           grouped$rows_per_group, list(group = of$values))
+  out[of$values] <- core_quantiles(value, grouping, NULL, p, 7L, thread_count())[, 1]
+  out
+}

@@ -79,6 +79,8 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   state <- siftings_parts(x)$state
   rows <- control(rows, "rows", "print", function(n) is.numeric(n) && length(n) == 1 && n >= 0,
                   "how many rows to show")
+  more <- min(rows, state_row_count(state)) > NROW(state$unread$head)
+  if (!is.null(state$unread$head) && more) state <- siftings_parts(x, "rows")$state
   shown <- if (!length(picks)) state$visible
     else resolve_picks(picks, new_typing(state$scope, new_place("print")), "`columns`")
   width <- console_width()
@@ -87,9 +89,13 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   n <- state_row_count(state)
   if (n > 0) {
     cat("\nFirst rows\n")
-    is_there <- is_in_database(state$rows) | !vapply(shown, is_unread_in, NA, state = state)
-    cat(table_lines(rows_of(relation_of(state), shown[is_there], rows), width, rows = rows,
-                    prefer = made_columns(state), blocks = 3), sep = "\n")
+    head <- state$unread$head
+    is_there <- if (!is.null(head)) shown %in% names(head)
+      else is_in_database(state$rows) | !vapply(shown, is_unread_in, NA, state = state)
+    first <- if (is.null(head)) rows_of(relation_of(state), shown[is_there], rows)
+      else utils::head(head[shown[is_there]], rows)
+    cat(table_lines(first, width, rows = rows, prefer = made_columns(state), blocks = 3),
+        sep = "\n")
     if (!all(is_there)) {
       cat(strwrap(paste0("Not read yet, as no step needed ", if (sum(!is_there) == 1) "it" else
         "them", ": ", listed(shown[!is_there], 12), "."), width, exdent = 2), sep = "\n")

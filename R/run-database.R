@@ -45,6 +45,7 @@ in_one_state <- function(state, run) {
 # One step, there or here; the state after it says in its record where.
 run_step <- function(about, bound, state) {
   if (!is.null(state$study$database) && is_over_study(bound)) need_whole_table()
+  if (is_of_pieces(state$rows)) return(about$run(bound, state))
   if (!is_in_database(state$rows)) {
     state <- about$run(bound, state)
     if (!is.null(state$study$database)) state <- with_place(state, "here")

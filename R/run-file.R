@@ -28,6 +28,12 @@ told_of_all_values <- function(asked) {
 }
 
 sift_file <- function(asked, steps) {
+  tryCatch(sift_text(asked, steps, gather = TRUE),
+           neatsieve_rows_needed = function(e) sift_text(asked, steps, gather = FALSE))
+}
+
+# gather: whether tables may be added up without keeping rows, where they can be.
+sift_text <- function(asked, steps, gather) {
   opened <- open_text(asked$data, asked$reading)
   stamp <- file_stamp(asked$data)
   supposed <- supposed_columns(opened$layout, asked$reading)
@@ -35,6 +41,7 @@ sift_file <- function(asked, steps) {
   if (!all(told %in% names(supposed))) need_whole_file()
   for (attempt in 1:3) {
     plan <- plan_of_pieces(supposed, steps, asked$unit)
+    if (gather) plan <- with_questions(plan, steps)
     pass <- read_pieces(opened$layout, supposed[plan$columns], plan, asked)
     if (pass$rows == 0) need_whole_file()
     found <- columns_found(pass, supposed, opened$layout, asked$reading)
@@ -47,7 +54,7 @@ sift_file <- function(asked, steps) {
 }
 
 # Which steps run piece by piece, and which columns are read. bounds: the steps, checked against
-# what columns are supposed to be.
+# what columns are supposed to be. relation, questions: see with_questions().
 plan_of_pieces <- function(supposed, steps, unit) {
   types <- lapply(supposed, function(one) type_of_vector(one$like))
   study <- outline_study(lapply(supposed, `[[`, "like"), types, 0, list(), "", NULL)
@@ -63,7 +70,8 @@ plan_of_pieces <- function(supposed, steps, unit) {
   columns <- union(columns, unit)
   if (!length(columns)) columns <- names(supposed)[1]
   new_record("piece_plan", list(bounds = bounds, lead = lead, unit = unit, scope = state$scope,
-                                columns = intersect(names(supposed), columns)))
+                                columns = intersect(names(supposed), columns), relation = NULL,
+                                questions = list()))
 }
 
 # Columns of the file whose values some checked steps look at; at least those.
@@ -122,12 +130,17 @@ state_of_pass <- function(pass, plan, supposed, steps, opened, asked, stamp) {
   if (!identical(leading_keys(bounds, plan$lead), leading_keys(plan$bounds, plan$lead))) {
     need_whole_file()
   }
-  state$frame <- frame_of_pass(pass, state)
+  make <- if (is_gathered(plan)) frame_of_no_rows else frame_of_pass
+  state$frame <- make(pass, state)
   if (state$frame$held > 0) state$rows <- seq_len(state$frame$n)
-  state$unread <- new_unread(asked, opened$layout, stamp)
+  state$unread <- new_unread(asked, opened$layout, stamp, pass$head)
   for (i in plan$lead) state <- led_through(bounds[[i]], state, pass, i)
-  is_left <- !seq_along(bounds) %in% plan$lead
-  list(state = state, bounds = bounds[is_left], steps = steps[-seq_along(bounds)])
+  left <- bounds[!seq_along(bounds) %in% plan$lead]
+  if (is_gathered(plan)) {
+    state <- answered_from_pieces(left, state, pass, plan)
+    left <- list()
+  }
+  list(state = state, bounds = left, steps = steps[-seq_along(bounds)])
 }
 
 leading_keys <- function(bounds, lead) {
@@ -208,7 +221,8 @@ led_through <- function(bound, state, pass, i) {
   } else {
     notes <- state$notes
     state$notes <- NULL
-    state <- about$run(bound, state)
+    is_unmade <- length(bound$nodes) && !is.null(state$unread$head)
+    state <- if (is_unmade) with_columns_unmade(bound, state) else about$run(bound, state)
     state["notes"] <- list(notes)
   }
   state$is_piece <- TRUE

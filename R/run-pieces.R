@@ -4,7 +4,8 @@
 # What a pass gathers. reader: see core_text_open(). rows: how many were read. kept: by column, the
 # values of rows that went on, piece by piece, and the rows whose text is no value. source: their
 # numbers. records, reasons: of each leading step. units: sets of units, before the steps and behind
-# each. strayed: columns that are not what they were taken for.
+# each. strayed: columns that are not what they were taken for. gatherings: what is added up for
+# the questions of tables. went: how many rows went on; head: the first of them, where none is kept.
 new_pass <- function(reader, plan) {
   pass <- new.env(parent = emptyenv())
   pass$reader <- reader
@@ -18,6 +19,9 @@ new_pass <- function(reader, plan) {
   pass$unit_values <- NULL
   pass$units <- rep(list(logical()), length(plan$lead) + 1)
   pass$strayed <- character()
+  pass$gatherings <- lapply(plan$questions, new_gathering)
+  pass$went <- 0
+  pass$head <- NULL
   pass
 }
 
@@ -28,9 +32,14 @@ read_pieces <- function(layout, supposed, plan, asked) {
   reader <- open_columns(layout, bytes, readings, block = 4 * block_bytes())
   pass <- new_pass(reader, plan)
   pass$texts <- texts <- new.env(parent = emptyenv())
-  read_to_end(reader, layout, function() {
-    sift_piece(piece_of_columns(reader, supposed, layout, texts), supposed, plan, pass)
-  })
+  sift <- function(of) {
+    rows <- rows_ready(reader, pass$rows, of)
+    if (rows == 0) return()
+    sift_piece(piece_of_columns(reader, supposed, layout, texts, rows), supposed, plan, pass)
+  }
+  # What is added up comes in whole pieces, so that it is the same however the file is cut.
+  read_to_end(reader, layout, function() sift(if (is_gathered(plan)) state_piece_rows else 1))
+  sift(1)
   pass$facts <- checked_facts(reader, layout)
   pass
 }
@@ -49,16 +58,23 @@ sift_piece <- function(piece, supposed, plan, pass) {
   if (length(state$notes$notes)) need_whole_file()
   add_records(pass, state)
   rows <- state$rows
+  pass$went <- pass$went + if (is.null(rows)) n else length(rows)
+  kept <- rows
+  if (is_gathered(plan)) {
+    for (gathering in pass$gatherings) gather_piece(gathering, state$frame, rows)
+    keep_first_rows(pass, state)
+    kept <- integer()
+  }
   for (name in names(piece$raw)) {
     values <- piece$raw[[name]]
-    pass$kept[[name]] <- c(pass$kept[[name]], list(if (is.null(rows)) values else values[rows]))
+    pass$kept[[name]] <- c(pass$kept[[name]], list(if (is.null(kept)) values else values[kept]))
     odd <- piece$odd[[name]]
     if (length(odd$row)) {
       odd$row <- odd$row + pass$rows
       pass$odd[[name]] <- c(pass$odd[[name]], list(odd))
     }
   }
-  if (length(plan$lead)) {
+  if (length(plan$lead) && !is_gathered(plan)) {
     pass$source <- c(pass$source, list(pass$rows + if (is.null(rows)) seq_len(n) else rows))
   }
   pass$strayed <- union(pass$strayed, piece$strayed)

@@ -1,8 +1,9 @@
 # What was not kept of a file that was sieved while it was read is read again when it is asked for.
 
-# asked: how the file is read; layout: how its text is written; stamp: the file as it was.
-new_unread <- function(asked, layout, stamp) {
-  new_record("unread", list(asked = asked, layout = layout, stamp = stamp))
+# asked: how the file is read; layout: how its text is written; stamp: the file as it was; head:
+# where no row was kept, the first ones that went on, of the columns that were read.
+new_unread <- function(asked, layout, stamp, head = NULL) {
+  new_record("unread", list(asked = asked, layout = layout, stamp = stamp, head = head))
 }
 
 # The size and time of a file, and a digest of its beginning and end.
@@ -31,6 +32,7 @@ check_file_is_same <- function(unread) {
 # The state with every column that a user sees, for the rows kept.
 with_unread_columns <- function(state) {
   unread <- state$unread
+  if (!is.null(unread$head)) return(run_in_memory(state))
   waiting <- Filter(function(name) is_unread(state$frame$columns[[name]]), state$visible)
   if (is.null(unread) || !length(waiting)) return(state)
   check_file_is_same(unread)

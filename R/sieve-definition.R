@@ -22,6 +22,7 @@ step_effects <- new.env(parent = emptyenv())
 # by_row(bound): whether what it does to a row depends on that row alone, so that it may run while a
 #   file is read; note_record(bound, record, state): then, what its run says once all rows are
 #   through.
+# of_groups(bound): whether it makes tables of what groups of rows hold, and needs no rows.
 # reads_all(step): whether it needs the values of every column.
 # rules: a sentence on how its numbers come about, for a paragraph of methods.
 define_step <- function(kind, effect, fields, bind, run, words, ...) {
@@ -34,12 +35,14 @@ new_step_definition <- function(kind, effect, fields, bind, run, words, short = 
                                 writes_short = FALSE, complete = identity, caption = NULL,
                                 declares = NULL, by_row = function(bound) FALSE,
                                 note_record = function(bound, record, state) NULL,
+                                of_groups = function(bound) FALSE,
                                 reads_all = function(step) FALSE, rules = NULL) {
   new_record("step_definition",
              list(kind = kind, effect = effect, fields = fields, bind = bind, run = run,
                   words = words, short = short, writes_short = writes_short, complete = complete,
                   caption = caption, declares = declares, by_row = by_row,
-                  note_record = note_record, reads_all = reads_all, rules = rules))
+                  note_record = note_record, of_groups = of_groups, reads_all = reads_all,
+                  rules = rules))
 }
 
 declared_kinds <- function() {

@@ -74,18 +74,18 @@ checked_facts <- function(reader, layout) {
 
 lines_in <- function(reader) function(rows) core_text_lines(reader, rows)
 
-# Columns of the piece read last, whose values the reader forgets. texts: an environment that keeps,
+# Columns of the next `rows` rows, whose values the reader forgets. texts: an environment that keeps,
 # by column, the distinct texts met so far and their values. `raw`: numbers or
 # codes, `values` and `coded`: what an expression reads, `odd`: rows whose text is no value of the
 # column's kind, `strayed`: columns that turned out to be another.
-piece_of_columns <- function(reader, supposed, layout, texts) {
+piece_of_columns <- function(reader, supposed, layout, texts, rows) {
   raw <- values <- odd <- list()
   coded <- list()
   strayed <- character()
   for (one in supposed) {
     name <- one$name
     at <- match(name, layout$names)
-    piece <- core_text_piece(reader, at)
+    piece <- core_text_piece(reader, at, rows)
     if (one$read_as == "number") {
       raw[[name]] <- values[[name]] <- as.double(piece)
       next
@@ -105,7 +105,7 @@ piece_of_columns <- function(reader, supposed, layout, texts) {
       attributes(values[[name]]) <- attributes(met$values)
     }
   }
-  core_text_drop(reader)
+  core_text_drop(reader, rows)
   list(raw = raw, values = values, coded = coded, odd = odd, strayed = strayed)
 }
 
@@ -185,15 +185,15 @@ read_some_rows <- function(layout, readings, rows, reading) {
   kept <- list()
   before <- 0
   read_to_end(reader, layout, function() {
+    n <- core_text_rows(reader) - before
     pieces <- lapply(stats::setNames(match(names(readings), layout$names), names(readings)),
-                     core_text_piece, reader = reader)
-    n <- length(pieces[[1]])
+                     core_text_piece, reader = reader, rows = n)
     here <- if (is.null(rows)) seq_len(n)
       else rows[seq_along(rows) > findInterval(before, rows) &
                   seq_along(rows) <= findInterval(before + n, rows)] - before
     for (name in names(pieces)) kept[[name]] <<- c(kept[[name]], list(pieces[[name]][here]))
     before <<- before + n
-    core_text_drop(reader)
+    core_text_drop(reader, n)
   })
   checked_facts(reader, layout)
   supposed <- lapply(stats::setNames(nm = names(readings)), function(name) {
@@ -202,6 +202,10 @@ read_some_rows <- function(layout, readings, rows, reading) {
   told_when_read(reader, supposed, lapply(kept, function(k) list(values = unlist(k), odd = NULL)),
                  reading, layout)
 }
+
+# Rows that the reader has and that were not given away: all of them, or as many as make whole
+# pieces of `of` rows.
+rows_ready <- function(reader, given, of = 1) (core_text_rows(reader) - given) %/% of * of
 
 need_whole_file <- function() {
   stop(structure(class = c("neatsieve_whole_file_needed", "error", "condition"),

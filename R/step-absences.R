@@ -33,6 +33,7 @@ define_step("absences", "records",
             bind = function(step, typing) bind_absences(step, typing),
             run = function(bound, state) run_absences(bound, state),
             reads_all = function(step) !length(step$picks),
+            of_groups = function(bound) TRUE,
             words = function(step) {
               paste0("table of absent values of ",
                      if (length(step$picks))

@@ -44,6 +44,7 @@ define_step("counts", "records",
               new_bound(step, typing, keys = keys)
             },
             run = function(bound, state) run_counts(bound, state),
+            of_groups = function(bound) TRUE,
             words = function(step) {
               paste0("table of counts", keys_words(step$keys, " of "),
                      if (step$share != "whole") paste0(", shares within ", step$share),
@@ -121,7 +122,7 @@ cross_table <- function(grouped, step, where) {
   across <- across[order(across, na.last = TRUE, method = "radix")]
   cells <- matrix(0L, length(down), length(across))
   cells[cbind(match(keys[[1]], down), match(keys[[2]], across))] <- n
-  out <- stats::setNames(list(panel_key_text(down)), names(keys)[1])
+  out <- stats::setNames(list(as.character(panel_key_text(down))), names(keys)[1])
   names_across <- panel_key_text(across)
   for (j in seq_along(across)) out[[names_across[j]]] <- cells[, j]
   table <- table_of_columns(c(out, list(`(all)` = as.integer(rowSums(cells)))))

@@ -92,6 +92,7 @@ define_step("statistics", "records",
             rules = paste0("Statistics leave absent values out and say how many; quartiles are ",
                            "linearly interpolated (type 7 of Hyndman and Fan), and standard ",
                            "deviations have n - 1 as denominator."),
+            of_groups = function(bound) TRUE,
             words = function(step) statistics_words(step))
 
 # What the step needs when it runs: what was asked for, and the columns and nodes it became.

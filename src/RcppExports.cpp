@@ -513,8 +513,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_grouping
-SEXP core_grouping(List codes, IntegerVector levels, IntegerVector group_of_cell, NumericVector rows_per_group);
-RcppExport SEXP _neatsieve_core_grouping(SEXP codesSEXP, SEXP levelsSEXP, SEXP group_of_cellSEXP, SEXP rows_per_groupSEXP) {
+SEXP core_grouping(List codes, IntegerVector levels, IntegerVector group_of_cell, NumericVector rows_per_group, SEXP source);
+RcppExport SEXP _neatsieve_core_grouping(SEXP codesSEXP, SEXP levelsSEXP, SEXP group_of_cellSEXP, SEXP rows_per_groupSEXP, SEXP sourceSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -522,7 +522,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< IntegerVector >::type levels(levelsSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type group_of_cell(group_of_cellSEXP);
     Rcpp::traits::input_parameter< NumericVector >::type rows_per_group(rows_per_groupSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_grouping(codes, levels, group_of_cell, rows_per_group));
+    Rcpp::traits::input_parameter< SEXP >::type source(sourceSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_grouping(codes, levels, group_of_cell, rows_per_group, source));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -588,6 +589,43 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(core_moments(values, g, rows, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_new_states
+SEXP core_new_states();
+RcppExport SEXP _neatsieve_core_new_states() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(core_new_states());
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_add_to_states
+void core_add_to_states(SEXP states, IntegerVector place, SEXP values, List g, SEXP rows, int threads);
+RcppExport SEXP _neatsieve_core_add_to_states(SEXP statesSEXP, SEXP placeSEXP, SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type states(statesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type place(placeSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    core_add_to_states(states, place, values, g, rows, threads);
+    return R_NilValue;
+END_RCPP
+}
+// core_moments_of_states
+List core_moments_of_states(SEXP states, int groups);
+RcppExport SEXP _neatsieve_core_moments_of_states(SEXP statesSEXP, SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type states(statesSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_moments_of_states(states, groups));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -757,14 +795,15 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_text_piece
-SEXP core_text_piece(SEXP reader, int column);
-RcppExport SEXP _neatsieve_core_text_piece(SEXP readerSEXP, SEXP columnSEXP) {
+SEXP core_text_piece(SEXP reader, int column, double rows);
+RcppExport SEXP _neatsieve_core_text_piece(SEXP readerSEXP, SEXP columnSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
     Rcpp::traits::input_parameter< int >::type column(columnSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_text_piece(reader, column));
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_piece(reader, column, rows));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -818,13 +857,25 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_text_rows
+double core_text_rows(SEXP reader);
+RcppExport SEXP _neatsieve_core_text_rows(SEXP readerSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_rows(reader));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_text_drop
-void core_text_drop(SEXP reader);
-RcppExport SEXP _neatsieve_core_text_drop(SEXP readerSEXP) {
+void core_text_drop(SEXP reader, double rows);
+RcppExport SEXP _neatsieve_core_text_drop(SEXP readerSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
-    core_text_drop(reader);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    core_text_drop(reader, rows);
     return R_NilValue;
 END_RCPP
 }
@@ -906,12 +957,15 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_drawn_numbers", (DL_FUNC) &_neatsieve_core_drawn_numbers, 2},
     {"_neatsieve_core_newly_absent", (DL_FUNC) &_neatsieve_core_newly_absent, 3},
     {"_neatsieve_core_count_fates", (DL_FUNC) &_neatsieve_core_count_fates, 2},
-    {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 4},
+    {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 5},
     {"_neatsieve_core_cell_count", (DL_FUNC) &_neatsieve_core_cell_count, 1},
     {"_neatsieve_core_group", (DL_FUNC) &_neatsieve_core_group, 5},
     {"_neatsieve_core_dense_codes", (DL_FUNC) &_neatsieve_core_dense_codes, 3},
     {"_neatsieve_core_code_whole", (DL_FUNC) &_neatsieve_core_code_whole, 2},
     {"_neatsieve_core_moments", (DL_FUNC) &_neatsieve_core_moments, 4},
+    {"_neatsieve_core_new_states", (DL_FUNC) &_neatsieve_core_new_states, 0},
+    {"_neatsieve_core_add_to_states", (DL_FUNC) &_neatsieve_core_add_to_states, 6},
+    {"_neatsieve_core_moments_of_states", (DL_FUNC) &_neatsieve_core_moments_of_states, 2},
     {"_neatsieve_core_merge_moments", (DL_FUNC) &_neatsieve_core_merge_moments, 2},
     {"_neatsieve_core_quantiles", (DL_FUNC) &_neatsieve_core_quantiles, 6},
     {"_neatsieve_core_shape", (DL_FUNC) &_neatsieve_core_shape, 5},
@@ -924,12 +978,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_text_facts", (DL_FUNC) &_neatsieve_core_text_facts, 1},
     {"_neatsieve_core_text_column_facts", (DL_FUNC) &_neatsieve_core_text_column_facts, 2},
     {"_neatsieve_core_text_numbers", (DL_FUNC) &_neatsieve_core_text_numbers, 3},
-    {"_neatsieve_core_text_piece", (DL_FUNC) &_neatsieve_core_text_piece, 2},
+    {"_neatsieve_core_text_piece", (DL_FUNC) &_neatsieve_core_text_piece, 3},
     {"_neatsieve_core_text_distinct", (DL_FUNC) &_neatsieve_core_text_distinct, 3},
     {"_neatsieve_core_text_codes", (DL_FUNC) &_neatsieve_core_text_codes, 3},
     {"_neatsieve_core_text_spread", (DL_FUNC) &_neatsieve_core_text_spread, 2},
     {"_neatsieve_core_text_lines", (DL_FUNC) &_neatsieve_core_text_lines, 2},
-    {"_neatsieve_core_text_drop", (DL_FUNC) &_neatsieve_core_text_drop, 1},
+    {"_neatsieve_core_text_rows", (DL_FUNC) &_neatsieve_core_text_rows, 1},
+    {"_neatsieve_core_text_drop", (DL_FUNC) &_neatsieve_core_text_drop, 2},
     {"_neatsieve_core_read_numbers", (DL_FUNC) &_neatsieve_core_read_numbers, 2},
     {"_neatsieve_core_read_iso", (DL_FUNC) &_neatsieve_core_read_iso, 2},
     {"_neatsieve_core_write_text", (DL_FUNC) &_neatsieve_core_write_text, 6},

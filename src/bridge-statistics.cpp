@@ -18,12 +18,17 @@ namespace {
 using held_grouping = std::shared_ptr<const neatsieve::grouping>;
 
 held_grouping make_grouping(const List& codes, const IntegerVector& levels,
-                            const IntegerVector& group_of_cell, const NumericVector& rows) {
+                            const IntegerVector& group_of_cell, const NumericVector& rows,
+                            SEXP source) {
   auto out = std::make_shared<neatsieve::grouping>();
   out->keys = keys_of(codes, levels);
   out->group_of_cell.assign(group_of_cell.begin(), group_of_cell.end());
   for (const double n : rows) out->rows.push_back(static_cast<std::int64_t>(n));
   if (codes.size() > 0) out->coded = Rf_xlength(codes[0]);
+  if (TYPEOF(source) == INTSXP && (out->coded < 0 || out->coded <= Rf_xlength(source))) {
+    out->source = INTEGER_RO(source);
+    if (out->coded < 0) out->coded = Rf_xlength(source);
+  }
   return out;
 }
 
@@ -32,9 +37,10 @@ held_grouping make_grouping(const List& codes, const IntegerVector& levels,
 // A grouping as the core keeps it; the codes of its keys stay alive as long as the handle does.
 // [[Rcpp::export]]
 SEXP core_grouping(List codes, IntegerVector levels, IntegerVector group_of_cell,
-                   NumericVector rows_per_group) {
-  auto* held = new held_grouping(make_grouping(codes, levels, group_of_cell, rows_per_group));
-  return XPtr<held_grouping>(held, true, R_NilValue, codes);
+                   NumericVector rows_per_group, SEXP source) {
+  auto* held =
+      new held_grouping(make_grouping(codes, levels, group_of_cell, rows_per_group, source));
+  return XPtr<held_grouping>(held, true, R_NilValue, List::create(codes, source));
 }
 
 // A handle that was saved and loaded again is empty; its grouping is then made anew.
@@ -42,7 +48,8 @@ held_grouping grouping_of(const List& g) {
   SEXP handle = g["handle"];
   if (TYPEOF(handle) == EXTPTRSXP && R_ExternalPtrAddr(handle) != nullptr)
     return *XPtr<held_grouping>(handle);
-  return make_grouping(g["codes"], g["levels"], g["group_of_cell"], g["rows_per_group"]);
+  return make_grouping(g["codes"], g["levels"], g["group_of_cell"], g["rows_per_group"],
+                       g["source"]);
 }
 
 held_grouping grouping_of(const List& g, SEXP values) {
@@ -192,6 +199,41 @@ List core_moments(SEXP values, List g, SEXP rows, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   return moments_frame(
       neatsieve::group_moments(values_of(values), *grouping_of(g, values), in.rows, in.n, threads));
+}
+
+// States of groups that rows are added to piece by piece. place: for each group of g the number of
+// its state, from 1; states that were not there are begun.
+// [[Rcpp::export]]
+SEXP core_new_states() { return XPtr<neatsieve::state_list>(new neatsieve::state_list); }
+
+// [[Rcpp::export]]
+void core_add_to_states(SEXP states, IntegerVector place, SEXP values, List g, SEXP rows,
+                        int threads) {
+  auto& all = *XPtr<neatsieve::state_list>(states);
+  std::vector<std::int32_t> at;
+  for (const int p : place) {
+    at.push_back(p - 1);
+    if (static_cast<std::size_t>(p) > all.size()) all.resize(static_cast<std::size_t>(p));
+  }
+  const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
+  neatsieve::add_to_states(all, at, values_of(values), *grouping_of(g, values), in.rows, in.n,
+                           threads);
+}
+
+// As core_moments() gives them for so many groups, and whether a sum overflowed on the way.
+// [[Rcpp::export]]
+List core_moments_of_states(SEXP states, int groups) {
+  auto& all = *XPtr<neatsieve::state_list>(states);
+  all.resize(static_cast<std::size_t>(groups));
+  neatsieve::moments_list out;
+  LogicalVector beyond(static_cast<R_xlen_t>(all.size()));
+  for (std::size_t k = 0; k < all.size(); ++k) {
+    out.push_back(neatsieve::moments_of_state(all[k]));
+    beyond[static_cast<R_xlen_t>(k)] = neatsieve::is_beyond(all[k]);
+  }
+  List made = moments_frame(out);
+  made["beyond"] = beyond;
+  return made;
 }
 
 // Moments merged: `into` gives for each row of `parts` the group (from 1) it goes to, or 0.

@@ -193,18 +193,20 @@ SEXP core_text_numbers(SEXP reader, int column, bool whole) {
   return out;
 }
 
-// The values of a column since they were last forgotten, as a copy: numbers, or codes.
+// The values of the first `rows` rows of a column since they were last forgotten, as a copy:
+// numbers, or codes.
 // [[Rcpp::export]]
-SEXP core_text_piece(SEXP reader, int column) {
+SEXP core_text_piece(SEXP reader, int column, double rows) {
   const text_column& c = column_at(reader, column);
+  const auto n = static_cast<std::size_t>(rows);
   R_xlen_t at = 0;
   if (c.codes.size() == 0) {
-    NumericVector out(no_init(static_cast<R_xlen_t>(c.numbers.size())));
-    c.numbers.each([&](double value) { out[at++] = value; });
+    NumericVector out(no_init(static_cast<R_xlen_t>(std::min(n, c.numbers.size()))));
+    c.numbers.first(n, [&](double value) { out[at++] = value; });
     return out;
   }
-  IntegerVector out(no_init(static_cast<R_xlen_t>(c.codes.size())));
-  c.codes.each([&](std::int32_t code) { out[at++] = code == 0 ? NA_INTEGER : code; });
+  IntegerVector out(no_init(static_cast<R_xlen_t>(std::min(n, c.codes.size()))));
+  c.codes.first(n, [&](std::int32_t code) { out[at++] = code == 0 ? NA_INTEGER : code; });
   return out;
 }
 
@@ -273,8 +275,14 @@ NumericVector core_text_lines(SEXP reader, NumericVector rows) {
   return out;
 }
 
+// Rows read so far, given away or not.
 // [[Rcpp::export]]
-void core_text_drop(SEXP reader) { reader_of(reader).drop_values(); }
+double core_text_rows(SEXP reader) { return static_cast<double>(reader_of(reader).rows()); }
+
+// [[Rcpp::export]]
+void core_text_drop(SEXP reader, double rows) {
+  reader_of(reader).drop_values(static_cast<std::size_t>(rows));
+}
 
 // Texts as numbers, absent where they are none; with `forms`, how each is written, as bits.
 // [[Rcpp::export]]

@@ -20,6 +20,8 @@ struct grouping {
   std::vector<std::int64_t> cell_of_group;
   std::vector<std::int64_t> rows;                  // per group
   std::int64_t coded = -1;                         // rows of the table that have codes; -1: any
+  // The row of the study, from 1, that a row of the table comes from; none: the same.
+  const std::int32_t* source = nullptr;
   std::int64_t groups() const { return static_cast<std::int64_t>(rows.size()); }
 };
 

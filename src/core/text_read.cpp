@@ -150,10 +150,10 @@ std::int64_t text_reader::line_of(std::int64_t row) const {
   return options_.first_line + row + (before - line_breaks_.begin());
 }
 
-void text_reader::drop_values() {
+void text_reader::drop_values(std::size_t n) {
   for (text_column& column : columns_) {
-    column.numbers.clear();
-    column.codes.clear();
+    column.numbers.drop(std::min(n, column.numbers.size()));
+    column.codes.drop(std::min(n, column.codes.size()));
   }
 }
 

@@ -23,7 +23,7 @@ template <class T> class paged_values {
   T* room_for(std::size_t n) {
     if (pages_.empty() || pages_.back().used + n > pages_.back().room) {
       const std::size_t room = std::max(n, std::min(most_room, std::max(least_room, size_)));
-      pages_.push_back({scratch<T>(room), room, 0});
+      pages_.push_back({scratch<T>(room), room, 0, 0});
     }
     page& last = pages_.back();
     T* place = last.values.get() + last.used;
@@ -35,14 +35,31 @@ template <class T> class paged_values {
   template <class Put> void take(Put put) {
     std::int64_t at = 0;
     for (page& p : pages_) {
-      for (std::size_t i = 0; i < p.used; ++i) put(at++, p.values[i]);
+      for (std::size_t i = p.from; i < p.used; ++i) put(at++, p.values[i]);
       p.values = scratch<T>();
     }
     clear();
   }
-  template <class Visit> void each(Visit visit) const {
-    for (const page& p : pages_)
-      for (std::size_t i = 0; i < p.used; ++i) visit(p.values[i]);
+  // Hands the first n values to `visit`.
+  template <class Visit> void first(std::size_t n, Visit visit) const {
+    for (const page& p : pages_) {
+      const std::size_t here = std::min(n, p.used - p.from);
+      for (std::size_t i = p.from; i < p.from + here; ++i) visit(p.values[i]);
+      n -= here;
+    }
+  }
+  // Forgets the first n values.
+  void drop(std::size_t n) {
+    size_ -= n;
+    std::size_t whole = 0;
+    for (page& p : pages_) {
+      const std::size_t here = std::min(n, p.used - p.from);
+      p.from += here;
+      n -= here;
+      if (p.from < p.used) break;
+      ++whole;
+    }
+    pages_.erase(pages_.begin(), pages_.begin() + static_cast<std::ptrdiff_t>(whole));
   }
   void clear() {
     pages_.clear();
@@ -53,7 +70,7 @@ template <class T> class paged_values {
   static constexpr std::size_t least_room = 4096, most_room = std::size_t{1} << 20;
   struct page {
     scratch<T> values;
-    std::size_t room, used;
+    std::size_t room, used, from;   // from: values before are forgotten
   };
   std::vector<page> pages_;
   std::size_t size_ = 0;
@@ -86,8 +103,8 @@ class text_reader {
 
   // Reads some blocks and adds their values; false where nothing was left.
   bool next();
-  // Forgets the values of rows read so far, not the texts.
-  void drop_values();
+  // Forgets the values of the first n rows that are kept, not the texts.
+  void drop_values(std::size_t n);
 
   std::vector<text_column>& columns() { return columns_; }
   std::int64_t rows() const { return rows_; }

@@ -8,6 +8,7 @@
 #include "bins.h"
 #include "dates.h"
 #include "group.h"
+#include "parallel.h"
 #include "statistics.h"
 #include "text_distance.h"
 
@@ -197,6 +198,75 @@ TEST_CASE("moments do not depend on threads, and merge to those of all rows") {
   CHECK(together.absent == all.absent);
   CHECK(together.mean == Approx(all.mean).epsilon(1e-15));
   CHECK(together.var == Approx(all.var).epsilon(1e-13));
+}
+
+TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
+  std::mt19937 random(12);
+  for (const std::size_t n : {std::size_t{1000}, std::size_t{300000}}) {
+    std::vector<double> x(n);
+    std::vector<std::int32_t> key(n), in_play;
+    for (std::size_t i = 0; i < n; ++i) {
+      x[i] = random() % 20 == 0 ? absent_double() : 1e9 + static_cast<double>(random() % 999) / 7;
+      key[i] = static_cast<std::int32_t>(random() % 30) + 1;
+      if (random() % 3) in_play.push_back(static_cast<std::int32_t>(i) + 1);
+    }
+    const auto count = static_cast<std::int64_t>(in_play.size());
+    const grouping g = group_rows({{key.data(), 30}}, in_play.data(), count, 2);
+    const auto whole = group_moments({x.data(), nullptr}, g, in_play.data(), count, 2);
+    // The same rows as a table of their own that knows where they come from.
+    std::vector<double> kept;
+    std::vector<std::int32_t> kept_key;
+    for (const std::int32_t row : in_play) {
+      kept.push_back(x[static_cast<std::size_t>(row) - 1]);
+      kept_key.push_back(key[static_cast<std::size_t>(row) - 1]);
+    }
+    grouping of_kept = group_rows({{kept_key.data(), 30}}, nullptr, count, 2);
+    of_kept.source = in_play.data();
+    of_kept.coded = count;
+    const auto alone = group_moments({kept.data(), nullptr}, of_kept, nullptr, count, 1);
+    // Piece by piece, each a table of two pieces of rows, with groups as they are met.
+    state_list states(30);
+    const auto step = static_cast<std::size_t>(2 * piece_rows);
+    for (std::size_t from = 0; from < n; from += step) {
+      const std::size_t to = std::min(n, from + step);
+      std::vector<std::int32_t> here, place;
+      for (const std::int32_t row : in_play)
+        if (static_cast<std::size_t>(row) > from && static_cast<std::size_t>(row) <= to)
+          here.push_back(row - static_cast<std::int32_t>(from));
+      const auto some = static_cast<std::int64_t>(here.size());
+      const grouping part = group_rows({{key.data() + from, 30}}, here.data(), some, 2);
+      for (const std::int64_t cell : part.cell_of_group)
+        place.push_back(static_cast<std::int32_t>(cell));
+      add_to_states(states, place, {x.data() + from, nullptr}, part, here.data(), some, 2);
+    }
+    int different = 0;
+    for (std::size_t k = 0; k < whole.size(); ++k) {
+      const moments m = moments_of_state(states[k]);
+      for (const moments& other : {alone[k], m})
+        different += other.n != whole[k].n || other.absent != whole[k].absent ||
+                     other.sum != whole[k].sum || other.mean != whole[k].mean ||
+                     other.var != whole[k].var || other.min != whole[k].min ||
+                     other.max != whole[k].max;
+    }
+    CHECK(different == 0);
+  }
+}
+
+TEST_CASE("merged states agree with long double sums over all values") {
+  std::mt19937 random(31);
+  std::vector<double> x(400000);
+  for (double& v : x) v = 1e8 + static_cast<double>(random()) / 4e9;
+  const moments m = moments_of(x);
+  long double sum = 0, squares = 0;
+  for (const double v : x) sum += static_cast<long double>(v) - 1e8L;
+  const long double mean = sum / static_cast<long double>(x.size());
+  for (const double v : x) {
+    const long double d = static_cast<long double>(v) - 1e8L - mean;
+    squares += d * d;
+  }
+  CHECK(m.mean == static_cast<double>(1e8L + mean));
+  const auto var = static_cast<double>(squares / static_cast<long double>(x.size() - 1));
+  CHECK(m.var == Approx(var).epsilon(1e-13));
 }
 
 TEST_CASE("quantiles agree with sorting, in any order of values") {

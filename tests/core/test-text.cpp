@@ -52,7 +52,7 @@ text_reader read_text(const std::string& text, std::vector<reading> readings,
 // The texts of a column row by row; "<absent>" where it is absent.
 std::vector<std::string> texts_of(const text_column& column) {
   std::vector<std::string> out;
-  column.codes.each([&](std::int32_t code) {
+  column.codes.first(column.codes.size(), [&](std::int32_t code) {
     const auto at = static_cast<std::size_t>(code) - 1;
     out.push_back(code == 0 ? "<absent>" : std::string(column.texts.texts()[at].view()));
   });

@@ -204,3 +204,53 @@ test_that("of a Parquet file only named columns are read, and the answer is that
   writeLines("no Parquet", path)
   expect_error(kept$held, "has changed after it was poured", class = "neatsieve_error_run")
 })
+
+random_table_step <- function() {
+  one_of(quote(statistics(w, k, by = g)), quote(counts(l, g)), quote(absences(by = g)),
+         quote(statistics(w, d, g, l, by = l, show = c("mean", "sd", "min", "max", "sum"))),
+         quote(statistics(h = sum(w, where = k > 4), n4 = count_true(k == 4), mw = mean(w) / mean(k),
+                          by = c(yr = year(d)))),
+         quote(statistics(w, k, by = g, units = TRUE, total = TRUE, reference = "north")),
+         quote(statistics(w, by = c(g, l), shape = "wide", absent = "carry", order = falling(n))),
+         quote(statistics(s = share(w > 40), i = iqr(w), us = count_different(u), e = extent(d))),
+         quote(counts(g, k, share = g, cumulative = TRUE)), quote(counts(g, l, shape = "wide")),
+         quote(absences(w, k, d, by = l, patterns = TRUE)), quote(counts()),
+         quote(statistics(md = median(w), ci = ci_low(w), by = c(part = band(k, c(0, 3, 6, 10))))))
+}
+
+test_that("tables behind rows that are read are added up, without keeping a row", {
+  added_up <- 0
+  rounds <- rounds_of(300, 14)
+  for (seed in seq_len(rounds)) {
+    set.seed(seed + 4000)
+    late <- one_of(character(), character(), c(k = "2.5"), c(w = "heavy"), c(g = "west"))
+    # Some are of several pieces of 65,536 rows.
+    path <- random_file(if (seed %% 7 == 0) 150000 else one_of(0, 1, 300), late)
+    steps <- lapply(c(list(quote(criteria(big = w > 40))),
+                      replicate(sample(0:2, 1), random_file_step()),
+                      replicate(sample(1:3, 1), random_table_step())), eval)
+    data <- if (stats::runif(1) < 0.5) path
+      else asNamespace("neatsieve")$new_study_request(path, unit = "u")
+    ways <- both_ways(data, steps, if (seed %% 7 == 0) 2^20 else 700, sample(1:3, 1))
+    if (!is.character(ways$file)) {
+      added_up <- added_up + !is.null(inner_state(ways$file)$unread$head)
+    }
+    expect_same_run(ways, paste("seed", seed))
+    unlink(path)
+  }
+  expect_gt(added_up / rounds, 0.3)
+})
+
+test_that("what is printed of rows that were not kept are the first ones, and the rest is read", {
+  set.seed(5)
+  path <- random_file(3000)
+  ways <- both_ways(path, list(include(w > 30), work_out(v = w * 2), counts(g), statistics(w)))
+  columns <- inner_state(ways$file)$frame$columns
+  expect_true(all(vapply(columns, asNamespace("neatsieve")$is_unread, NA)))
+  shown <- function(out, ...) utils::capture.output(print(out, columns = c(g, w, v), ...))
+  expect_identical(shown(ways$file, rows = 7), shown(ways$memory, rows = 7))
+  expect_identical(shown(ways$file, rows = 40), shown(ways$memory, rows = 40))
+  again <- both_ways(path, list(include(w > 30), counts(g)))
+  on <- quiet(pour(again$file, statistics(w, by = g)))
+  expect_identical(on$tables, quiet(pour(again$memory, statistics(w, by = g)))$tables)
+})

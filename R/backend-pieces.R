@@ -1,0 +1,134 @@
+# Groups of a file that is sieved while it is read. Tables that come directly behind steps which
+# look at one row at a time need no rows: they ask as they ask a database, before the file is read;
+# what they ask for is added up piece by piece, and answered when all was read. Sums are kept as
+# states, so that they are those of a run in memory to the last bit; values are kept where quantiles
+# are asked for.
+
+# types: columns behind the leading steps; origin: what they are called in the file.
+new_pieces_relation <- function(types, origin, unit) {
+  columns <- lapply(stats::setNames(nm = names(types)), function(name) list(id = origin[[name]]))
+  relation <- new_record("pieces_relation", list(
+    types = types, columns = columns, base = list(unit = unit), layers = list(),
+    asking = new_asking(), known = new.env(parent = emptyenv())))
+  relation$known$rows <- 0
+  class(relation) <- c("neatsieve_pieces", "neatsieve_sql", class(relation))
+  relation
+}
+is_of_pieces <- function(rows) inherits(rows, "neatsieve_pieces")
+
+#' @export
+count_rows.neatsieve_pieces <- function(relation) relation$known$rows
+
+# Ends the attempt to do without rows.
+need_rows <- function() {
+  stop(structure(class = c("neatsieve_rows_needed", "error", "condition"),
+                 list(message = "the rows must be kept", call = NULL)))
+}
+
+# What is added up for a question: its groups as they are met, with how many rows they have; by what
+# is wanted: states, counts, values or pairs of a group and a value.
+new_gathering <- function(question) {
+  gathering <- new.env(parent = emptyenv())
+  gathering$question <- question
+  gathering$keys <- NULL
+  gathering$rows <- integer()
+  gathering$states <- gathering$counts <- gathering$values <- gathering$pairs <- list()
+  gathering
+}
+
+gather_piece <- function(gathering, frame, rows) {
+  question <- gathering$question
+  grouping <- group_rows(question$keys, frame, rows)
+  if (grouping$groups == 0) return()
+  place <- places_of_groups(gathering, grouping$keys)
+  gathering$rows <- added_at(gathering$rows, place, as.integer(grouping$rows_per_group))
+  a <- new_aggregation(frame, rows, grouping)
+  of <- vapply(question$wanted, gathered_name, "")
+  for (i in which(!duplicated(of))) {
+    gather_wanted(gathering, of[[i]], question$wanted[[i]], place, a)
+  }
+}
+
+# Fields of the same state, and quantiles of the same values, are gathered once.
+gathered_name <- function(wanted) {
+  what <- switch(wanted$field, quantile = "values", different = "pairs", true = "count", "state")
+  asked_name(wanted$node, what, wanted$where)
+}
+
+# The number of each group among all that were met.
+places_of_groups <- function(gathering, keys) {
+  if (!ncol(keys)) return(1L)
+  if (is.null(gathering$keys)) gathering$keys <- keys[0, , drop = FALSE]
+  place <- vctrs::vec_match(keys, gathering$keys)
+  new <- which(is.na(place))
+  if (length(new)) {
+    place[new] <- nrow(gathering$keys) + seq_along(new)
+    gathering$keys <- vctrs::vec_rbind(gathering$keys, keys[new, , drop = FALSE])
+    if (nrow(gathering$keys) > most_gathered_groups) need_rows()
+  }
+  place
+}
+most_gathered_groups <- 100000
+
+added_at <- function(counts, place, more) {
+  if (length(counts) < max(place)) {
+    counts <- c(counts, integer(max(place) - length(counts)))
+  }
+  counts[place] <- counts[place] + more
+  counts
+}
+
+gather_wanted <- function(gathering, name, wanted, place, a) {
+  if (!is.null(wanted$where)) a <- narrowed(list(where = wanted$where), a)
+  switch(wanted$field,
+    true = {
+      yes <- narrowed(list(where = wanted$node), a)$grouping$rows_per_group
+      gathering$counts[[name]] <- added_at(gathering$counts[[name]], place, as.integer(yes))
+    },
+    quantile = {
+      gathering$values[[name]] <- c(gathering$values[[name]],
+                                    list(present_values(wanted$node, place, a)))
+    },
+    different = {
+      gathering$pairs[[name]] <- vctrs::vec_unique(vctrs::vec_rbind(
+        gathering$pairs[[name]], different_values(wanted$node, place, a)))
+    },
+    {
+      if (is.null(gathering$states[[name]])) gathering$states[[name]] <- new_states()
+      add_to_states(gathering$states[[name]], place, wanted$node, a)
+    })
+}
+
+# Answers in the order of groups of a run in memory.
+answer_from_pieces <- function(gathering, relation) {
+  question <- gathering$question
+  question$relation <- relation
+  keys <- gathering$keys
+  if (!length(question$keys)) {
+    keys <- structure(list(), class = "data.frame", row.names = .set_row_names(1L))
+    if (!length(gathering$rows)) gathering$rows <- 0L
+  }
+  if (is.null(keys)) need_rows()
+  is_whole <- vapply(question$keys, function(node) node$kind == "whole", NA)
+  keys[is_whole] <- lapply(keys[is_whole], as.integer)
+  order <- order_of_keys(keys)
+  values <- lapply(question$wanted, function(wanted) {
+    gathered_values(gathering, gathered_name(wanted), wanted)[order]
+  })
+  keys <- keys[order, , drop = FALSE]
+  rownames(keys) <- NULL
+  question$answer <- list(keys = keys, rows = gathering$rows[order], values = values)
+}
+
+gathered_values <- function(gathering, name, wanted) {
+  groups <- length(gathering$rows)
+  switch(wanted$field,
+    true = added_at(gathering$counts[[name]], groups, 0L),
+    quantile = quantiles_of_gathered(gathering$values[[name]], groups, wanted$more),
+    different = as.numeric(tabulate(gathering$pairs[[name]]$group, groups)),
+    {
+      moments <- moments_of_states(gathering$states[[name]], groups)
+      if (any(moments$beyond) || groups > most_state_groups) need_rows()
+      moments[[wanted$field]]
+    })
+}
