@@ -244,16 +244,23 @@ values_in_groups <- function(x, place, a) {
   list(value = x[rows], group = place[group])
 }
 
-# A quantile of values that were kept with their groups; absent for groups without any.
-quantiles_of_gathered <- function(parts, groups, p) {
-  out <- rep(NA_real_, groups)
+# Quantiles (one column each) of values that were kept with their groups; absent for groups without.
+quantiles_of_gathered <- function(parts, groups, probs) {
+  out <- matrix(NA_real_, groups, length(probs))
   value <- as.numeric(unlist(lapply(parts, `[[`, "value")))
   group <- unlist(lapply(parts, `[[`, "group"))
   if (!length(value)) return(out)
-  of <- vector_codes(group, length(group))
-  grouped <- core_group(list(of$codes), length(of$values), NULL, length(group), thread_count())
-  grouping <- new_grouping(list(of$codes), length(of$values), grouped$group_of_cell,
-                           grouped$rows_per_group, list(group = of$values))
-  out[of$values] <- core_quantiles(value, grouping, NULL, p, 7L, thread_count())[, 1]
+  grouped <- core_group(list(group), groups, NULL, length(group), thread_count())
+  met <- grouped$keys[[1]]
+  grouping <- new_grouping(list(group), groups, grouped$group_of_cell, grouped$rows_per_group,
+                           list(group = met))
+  order <- order(probs)
+  out[met, order] <- core_quantiles(value, grouping, NULL, probs[order], 7L, thread_count())
   out
+}
+# Groups of a piece come in any order, so that texts need not be put in order for each.
+without_order <- function(frame) {
+  for (name in ls(frame$texts, all.names = TRUE)) {
+    if (is.null(frame$keys[[name]])) frame$keys[[name]] <- frame$texts[[name]]
+  }
 }

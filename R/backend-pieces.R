@@ -33,11 +33,13 @@ new_gathering <- function(question) {
   gathering$keys <- NULL
   gathering$rows <- integer()
   gathering$states <- gathering$counts <- gathering$values <- gathering$pairs <- list()
+  gathering$quantiles <- list()
   gathering
 }
 
 gather_piece <- function(gathering, frame, rows) {
   question <- gathering$question
+  without_order(frame)
   grouping <- group_rows(question$keys, frame, rows)
   if (grouping$groups == 0) return()
   place <- places_of_groups(gathering, grouping$keys)
@@ -112,6 +114,7 @@ answer_from_pieces <- function(gathering, relation) {
   is_whole <- vapply(question$keys, function(node) node$kind == "whole", NA)
   keys[is_whole] <- lapply(keys[is_whole], as.integer)
   order <- order_of_keys(keys)
+  gathering$quantiles <- gathered_quantiles(gathering)
   values <- lapply(question$wanted, function(wanted) {
     gathered_values(gathering, gathered_name(wanted), wanted)[order]
   })
@@ -120,11 +123,23 @@ answer_from_pieces <- function(gathering, relation) {
   question$answer <- list(keys = keys, rows = gathering$rows[order], values = values)
 }
 
+# All quantiles of the same values together.
+gathered_quantiles <- function(gathering) {
+  wanted <- Filter(function(w) w$field == "quantile", gathering$question$wanted)
+  of <- vapply(wanted, gathered_name, "")
+  lapply(stats::setNames(nm = unique(of)), function(name) {
+    probs <- unique(vapply(wanted[of == name], `[[`, 0, "more"))
+    made <- quantiles_of_gathered(gathering$values[[name]], length(gathering$rows), probs)
+    colnames(made) <- as.character(probs)
+    made
+  })
+}
+
 gathered_values <- function(gathering, name, wanted) {
   groups <- length(gathering$rows)
   switch(wanted$field,
     true = added_at(gathering$counts[[name]], groups, 0L),
-    quantile = quantiles_of_gathered(gathering$values[[name]], groups, wanted$more),
+    quantile = gathering$quantiles[[name]][, as.character(wanted$more)],
     different = as.numeric(tabulate(gathering$pairs[[name]]$group, groups)),
     {
       moments <- moments_of_states(gathering$states[[name]], groups)
