@@ -87,7 +87,7 @@ sql_beside_groups <- function(node, q) {
 
 window_forms <- list(
   rank = sql_rank, change = sql_change, lag = sql_shifted("lag"), lead = sql_shifted("lead"),
-  cumsum = sql_so_far("sum"), cummean = sql_so_far("avg"), cummin = sql_so_far("min"),
+  cumsum = sql_so_far("sum"), mean_so_far = sql_so_far("avg"), cummin = sql_so_far("min"),
   cummax = sql_so_far("max"),
   row_number = function(node, q) {
     paste("row_number()", window_of(node, q, window_order(node, q)))

@@ -102,7 +102,8 @@ far_values_told <- function(far, input, role) {
   rows <- source_rows(input, far$row)
   units <- if (is_in_database(input$rows)) far$unit
     else if (!is.null(unit) && unit %in% names(input$state$frame$columns)) {
-      as.character(input$state$frame$columns[[unit]][rows])
+      at <- if (is.null(input$stacked)) far$row else input$stacked[far$row]
+      as.character(input$state$frame$columns[[unit]][at])
     }
   units <- if (length(units) && !length(input$state$stages)) paste0(", ", unit, " ", units)
   said <- paste0(shown_as_role(far$value, input, role), " (row ", format_count(rows), units, ")")

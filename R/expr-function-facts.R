@@ -177,7 +177,7 @@ function_facts <- list(
   last = c(ties = "of rows with one `order` the first in the order of the rows",
            infinite = "count as values"),
   rank = c(ties = "share the mean of their ranks, or as `ties` says"),
-  cumsum = c(precision = exact_sum), cummean = c(precision = exact_sum),
+  cumsum = c(precision = exact_sum), mean_so_far = c(precision = exact_sum),
   custom = c(none = "what the function gives for no values", one = "what the function gives",
              infinite = "handed to the function"))
 

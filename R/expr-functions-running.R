@@ -27,8 +27,8 @@ so_far("cumsum", "numeric", "number", "Sum of the values so far, this row's amon
        "cumsum(honey_kg, order = visit_date, by = hive)", function(args) new_type(args$x$kind))
 so_far("cumprod", "numeric", "number", "Product of the values so far.",
        "cumprod(1 + honey_kg / 100, order = visit_date, by = hive)", number_of_x)
-so_far("cummean", "numeric", "number", "Mean of the values so far.",
-       "cummean(mites_per_100, order = visit_date, by = hive)", number_of_x)
+so_far("mean_so_far", "numeric", "number", "Mean of the values so far.",
+       "mean_so_far(mites_per_100, order = visit_date, by = hive)", number_of_x)
 so_far("cummin", c("numeric", "dated"), "same", "Smallest value so far, or earliest date.",
        "cummin(hive_weight_kg, order = visit_date, by = hive)", kind_of_x)
 so_far("cummax", c("numeric", "dated"), "same", "Largest value so far, or latest date.",

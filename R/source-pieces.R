@@ -74,10 +74,10 @@ checked_facts <- function(reader, layout) {
 
 lines_in <- function(reader) function(rows) core_text_lines(reader, rows)
 
-# Columns of the next `rows` rows, whose values the reader forgets. texts: an environment that keeps,
-# by column, the distinct texts met so far and their values. `raw`: numbers or
-# codes, `values` and `coded`: what an expression reads, `odd`: rows whose text is no value of the
-# column's kind, `strayed`: columns that turned out to be another.
+# Columns of the next `rows` rows, whose values the reader forgets. texts: an environment that
+# keeps, by column, the distinct texts met so far and their values. `raw`: numbers or codes,
+# `values` and `coded`: what an expression reads, `odd`: rows whose text is no value of the column's
+# kind, `strayed`: columns that turned out to be another.
 piece_of_columns <- function(reader, supposed, layout, texts, rows) {
   raw <- values <- odd <- list()
   coded <- list()

@@ -97,7 +97,7 @@ SEXP core_running(std::string what, SEXP x, SEXP group, double groups, List keys
   using neatsieve::running;
   const std::vector<std::pair<std::string, running>> names = {
       {"cumsum", running::sum},       {"cumprod", running::product}, {"cummin", running::least},
-      {"cummax", running::most},      {"cummean", running::average}, {"lag", running::shifted},
+      {"cummax", running::most},      {"mean_so_far", running::average}, {"lag", running::shifted},
       {"change", running::change},    {"row_number", running::number}, {"fill", running::filled}};
   const R_xlen_t n = Rf_xlength(x);
   const row_numbers in(R_NilValue, static_cast<double>(n));

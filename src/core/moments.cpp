@@ -144,6 +144,13 @@ std::vector<std::int64_t> piece_starts(const std::int32_t* rows, std::int64_t n,
   return starts;
 }
 
+// Squares about the mean from those about another value; where they overflow that is kept, to be
+// seen by is_beyond().
+double about_mean(double squares, double shifted) {
+  return std::isfinite(squares) && std::isfinite(shifted) ? std::max(0.0, squares - shifted)
+                                                           : INFINITY;
+}
+
 // A group's account of one piece as a state; marks it where squares need another look.
 moment_state state_of(const running& r, std::uint8_t& marked) {
   moment_state s;
@@ -161,7 +168,7 @@ moment_state state_of(const running& r, std::uint8_t& marked) {
   const double squares = total(r.sums[1], r.lost[1]),
                off = distance_from(r.sums[0], r.lost[0], count, r.middle);
   const double shifted = off * (off / count);
-  s.squares = std::max(0.0, squares - shifted);
+  s.squares = about_mean(squares, shifted);
   // The middle was so far off that the difference lost digits.
   if (shifted > 16 * (squares - shifted) || !std::isfinite(squares)) marked = 1;
   return s;
@@ -203,8 +210,8 @@ void look_again(const value_column& column, const grouping& g, const std::int32_
   });
   for (size_t k = 0; k < marked.size(); ++k)
     if (marked[k])
-      states[k].squares = std::max(
-          0.0, total(squares[k], lost[k]) - off[k] * off[k] / static_cast<double>(states[k].n));
+      states[k].squares = about_mean(total(squares[k], lost[k]),
+                                     off[k] * off[k] / static_cast<double>(states[k].n));
 }
 
 // States of the groups of one piece: rows from .. to - 1 in play.

@@ -155,7 +155,8 @@ test_that("a run that is killed while it writes leaves the folder as it was", {
   waits <- rounds_of(c(1.1, 1.5, 1.9), 1.5)
   ran <- in_shell_line(paste(
     "rm -rf res; neatsieve pour visits.csv --counts season --out res > /dev/null; cp res/rows.csv",
-    "before.csv; for wait in", paste(waits, collapse = " "), "; do neatsieve pour visits.csv --include 'honey_kg > 3'",
+    "before.csv; for wait in", paste(waits, collapse = " "),
+    "; do neatsieve pour visits.csv --include 'honey_kg > 3'",
     "--chart 'chart_histogram(honey_kg)' --chart 'chart_box(y = honey_kg)' --out res > /dev/null",
     "2>&1 & sleep $wait; pkill -9 -P $! ; kill -9 $!; wait; if [ -f res/seal.json ]; then",
     "neatsieve verify res > /dev/null && echo whole; fi; done 2>/dev/null"))

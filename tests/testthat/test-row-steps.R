@@ -65,7 +65,7 @@ test_that("functions along rows are those of each group's rows gone through one 
     d$o <- d$id * 7 %% 31
     sorting <- if (falls) quote(falling(o)) else quote(o)
     made <- eval(bquote(rows_of_pour(d, work_out(
-      s = cumsum(x), p = cumprod(x), lo = cummin(x), hi = cummax(d), m = cummean(x),
+      s = cumsum(x), p = cumprod(x), lo = cummin(x), hi = cummax(d), m = mean_so_far(x),
       lag2 = lag(g, 2), ahead = lead(l), ch = change(x), days = change(d), nth = row_number(),
       down = fill_down(f),
       up = fill_up(d), by = .(if (length(keys)) as.call(lapply(c("c", keys), as.name))),

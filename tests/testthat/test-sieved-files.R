@@ -122,6 +122,17 @@ test_that("what was not kept is read when it is asked for, from the same file or
   expect_error(again$held, "was removed after", class = "neatsieve_error_run")
 })
 
+test_that("a far value is told with its own unit, also where rows before it were not kept", {
+  path <- tempfile(fileext = ".csv")
+  d <- data.frame(u = sprintf("u%03d", 1:400), k = rep(1:2, 200), x = c(sin(1:398), 90, 80))
+  utils::write.csv(d, path, row.names = FALSE)
+  data <- asNamespace("neatsieve")$new_study_request(path, unit = "u")
+  ways <- both_ways(data, list(include(k == 2), chart_histogram(x = x)))
+  expect_true(was_sieved(ways$file))
+  expect_same_run(ways, "far")
+  expect_match(ways$file$notes, "80 (row 400, u u400)", fixed = TRUE, all = FALSE)
+})
+
 test_that("packed files and other layouts are sieved while they are read", {
   set.seed(3)
   path <- random_file(2000)
@@ -208,14 +219,16 @@ test_that("of a Parquet file only named columns are read, and the answer is that
 random_table_step <- function() {
   one_of(quote(statistics(w, k, by = g)), quote(counts(l, g)), quote(absences(by = g)),
          quote(statistics(w, d, g, l, by = l, show = c("mean", "sd", "min", "max", "sum"))),
-         quote(statistics(h = sum(w, where = k > 4), n4 = count_true(k == 4), mw = mean(w) / mean(k),
+         quote(statistics(h = sum(w, where = k > 4), n4 = count_true(k == 4),
+                          mw = mean(w) / mean(k),
                           by = c(yr = year(d)))),
          quote(statistics(w, k, by = g, units = TRUE, total = TRUE, reference = "north")),
          quote(statistics(w, by = c(g, l), shape = "wide", absent = "carry", order = falling(n))),
          quote(statistics(s = share(w > 40), i = iqr(w), us = count_different(u), e = extent(d))),
          quote(counts(g, k, share = g, cumulative = TRUE)), quote(counts(g, l, shape = "wide")),
          quote(absences(w, k, d, by = l, patterns = TRUE)), quote(counts()),
-         quote(statistics(md = median(w), ci = ci_low(w), by = c(part = band(k, c(0, 3, 6, 10))))))
+         quote(statistics(md = median(w), ci = ci_low(w),
+                          by = c(part = band(k, c(0, 3, 6, 10))))))
 }
 
 test_that("tables behind rows that are read are added up, without keeping a row", {

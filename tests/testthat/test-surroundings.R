@@ -176,5 +176,7 @@ test_that("memory that runs out in a thread is one error", {
   expect_identical(ran$code, 0L)
   expect_match(ran$said[1], "There is not enough memory for this step")
   # Enough of it: the same script is done.
-  if (is_full_run()) expect_match(shell(paste("\"$RSCRIPT\" --vanilla", shQuote(script)))$said[1], "done")
+  if (is_full_run()) {
+    expect_match(shell(paste("\"$RSCRIPT\" --vanilla", shQuote(script)))$said[1], "done")
+  }
 })
