@@ -57,7 +57,8 @@ sift_text <- function(asked, steps, gather) {
 # what columns are supposed to be. relation, questions: see with_questions().
 plan_of_pieces <- function(supposed, steps, unit) {
   types <- lapply(supposed, function(one) type_of_vector(one$like))
-  study <- outline_study(lapply(supposed, `[[`, "like"), types, 0, list(), "", NULL)
+  study <- outline_study(lapply(supposed, `[[`, "like"), types, 0, list(), "", NULL,
+                         unit = unit, unit_codes = no_unit_codes)
   state <- new_run(study)
   facts <- new_facts(gaps = function(column) need_whole_file())
   bounds <- tryCatch(check_all(steps, state, facts), neatsieve_error = function(e) {

@@ -25,7 +25,9 @@ asks_groups_alone <- function(bound) definition_of(bound$step)$of_groups(bound)
 # A run that has no rows yet, to be asked what it needs.
 asking_state <- function(bound, relation, scope) {
   frame <- frame_of_pieces(relation)
-  state <- new_run(new_study_facts(frame, NULL, "", NULL, list(), list(), list()))
+  unit <- relation$base$unit
+  if (!is.null(unit)) frame$units[[unit]] <- no_unit_codes
+  state <- new_run(new_study_facts(frame, unit, "", NULL, list(), list(), list()))
   state$rows <- relation
   state$scope <- scope
   state$step <- bound$number

@@ -4,6 +4,8 @@
 unread_column <- function(column) structure(list(), class = "neatsieve_unread", column = column)
 is_unread <- function(x) inherits(x, "neatsieve_unread")
 
+no_unit_codes <- list(codes = integer(), levels = 0L, all = 0)
+
 # columns: of each a vector without values, or with one that is absent where some are. texts: the
 # distinct texts of those that are text. unit_codes: see unit_codes().
 outline_study <- function(columns, types, rows, texts, name, source, unit = NULL, labels = list(),

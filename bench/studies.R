@@ -66,6 +66,32 @@ judge("the overview, times as long as statistics() of its numbers", most = 3,
       median_ratio(look(hives), quietly(pour(hives, statistics(visit_id, weight, mites, bees))),
                    times = 5))
 
+# Memory beyond that of an R with the package, in MB, at its peak; of the file and of one ten times
+# as long.
+beyond_start <- function(path, steps) {
+  script <- paste0(
+    "library(neatsieve); at <- function() as.numeric(gsub('[^0-9]', '', grep('VmHWM', ",
+    "readLines('/proc/self/status'), value = TRUE))) / 1024; start <- at(); ",
+    "out <- suppressMessages(pour('", path, "', ", steps, ")); cat(at() - start)")
+  as.numeric(system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", "-e", shQuote(script)),
+                     stdout = TRUE, env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
+}
+if (file.exists("/proc/self/status")) {
+  longer <- tempfile(fileext = ".csv")
+  file.copy(file, longer)
+  body <- tempfile()
+  system2("tail", c("-n", "+2", file), stdout = body)
+  for (i in 1:9) file.append(longer, body)
+  one_percent <- "include(bees <= 10)"
+  judge("peak memory in MB of a filter that keeps 1%, beyond R's start",
+        beyond_start(file, one_percent), most = 150)
+  judge("the same of a file ten times as long", beyond_start(longer, one_percent), most = 150)
+  judge("means of two columns by 200 texts, of all of its rows",
+        beyond_start(longer, "statistics(weight, mites, by = apiary, show = c('mean', 'sd'))"),
+        most = 200)
+  unlink(c(longer, body))
+}
+
 # The first study of a small file in a fresh R, less loading the package.
 first <- vapply(1:7, function(i) {
   script <- paste("library(neatsieve); f <- demo_file('apiaries.csv');",
