@@ -55,7 +55,7 @@ bind_criteria <- function(step, typing) {
   for (name in names(step$conditions)) {
     expression <- step$conditions[[name]]
     inner <- at_place(typing, paste0("In criterion \"", name, "\"."))
-    guard_named_comparison(name, expression, inner)
+    guard_named_comparison(name, expression, inner, "criterion")
     guard_new_name(name, inner, "criterion")
     unknown <- setdiff(all.vars(expression$lang),
                        c(names(typing$scope$columns), names(typing$scope$criteria)))

@@ -83,7 +83,7 @@ screen_complete <- function(values, kind) {
 }
 
 # include(temper = "calm"): one equals sign; include(temper = x > 1): a clash of names.
-guard_named_comparison <- function(name, expression, typing) {
+guard_named_comparison <- function(name, expression, typing, what = "condition") {
   if (!name %in% names(typing$scope$columns)) return()
   lang <- expression$lang
   if (identical(name, lang_text(lang))) return()
@@ -91,10 +91,11 @@ guard_named_comparison <- function(name, expression, typing) {
     one_equals(name, lang_text(lang), where_of(typing))
   }
   stop_neatly("expression",
-              paste0("`", name, " = ", lang_text(lang),
-                     "` gives a condition the name of a column."), where_of(typing),
-              paste0("To compare write `", name,
-                     " == ...`; to name the condition choose a name that is no column."))
+              paste0("`", name, " = ", lang_text(lang), "` gives a ", what,
+                     " the name of a column."), where_of(typing),
+              paste0(if (what == "statistic") "To" else paste0("To compare write `", name,
+                                                                " == ...`; to"),
+                     " name the ", what, " choose a name that is no column."))
 }
 
 bind_screen <- function(step, typing) {

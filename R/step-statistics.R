@@ -122,7 +122,7 @@ bind_statistics <- function(step, typing) {
   check_named_statistics(step, names(keys), typing)
   named <- lapply(stats::setNames(nm = names(step$named)), function(n) {
     inner <- at_place(groups, paste0("In statistic \"", n, "\"."))
-    guard_named_comparison(n, step$named[[n]], inner)
+    guard_named_comparison(n, step$named[[n]], inner, "statistic")
     type_summary(step$named[[n]], inner, keys)
   })
   if (!is.null(step$reference)) check_reference(keys, columns, typing)

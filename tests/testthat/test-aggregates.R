@@ -262,6 +262,8 @@ test_that("condense() makes rows of groups that later steps use, and stays in th
   expect_error(pour(demo_study(), subsets(a = queen_seen), condense(n = count())),
                "cannot come after", class = "neatsieve_error_step")
   expect_error(pour(demo_study(), condense(count())), "has no name", class = "neatsieve_error_step")
+  expect_error(pour(demo_study(), statistics(honey_kg = mean(brood_frames))),
+               "a statistic the name of a column", class = "neatsieve_error_expression")
 })
 
 test_that("counts() and absences() equal table() and is.na()", {
