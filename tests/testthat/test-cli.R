@@ -35,7 +35,9 @@ test_that(
   s <- read_sieve(plan)
   out <- quiet(pour(neatsieve:::study_from_plan(attr(s, "study")), s))
   from_r <- tempfile("out-")
-  write_siftings(out, from_r, report = FALSE, held = TRUE)
+  without_charts <- s[!startsWith(vapply(s, `[[`, "", "kind"), "chart_")]
+  tables_alone <- quiet(pour(neatsieve:::study_from_plan(attr(s, "study")), without_charts))
+  write_siftings(tables_alone, from_r, report = FALSE, held = TRUE)
   for (name in c("rows.csv", "held.csv", "table-statistics.csv")) expect_identical(
     readLines(file.path(folder, name)), readLines(file.path(from_r, name)), info = name)
   written <- utils::read.csv(file.path(folder, "table-statistics.csv"))

@@ -233,7 +233,7 @@ random_table_step <- function() {
 
 test_that("tables behind rows that are read are added up, without keeping a row", {
   added_up <- 0
-  rounds <- rounds_of(300, 14)
+  rounds <- rounds_of(300, 8)
   for (seed in seq_len(rounds)) {
     set.seed(seed + 4000)
     late <- one_of(character(), character(), c(k = "2.5"), c(w = "heavy"), c(g = "west"))
