@@ -171,15 +171,16 @@ category_table <- function(columns, task, state, rows) {
     node <- column_of_frame(state$frame, column)
     counted <- group_rows(c(task$key_nodes, list(value = node)), state$frame, rows)
     keys <- counted$keys[names(task$keys)]
-    value <- panel_key_text(counted$keys[["value"]])
+    value <- as.character(panel_key_text(counted$keys[["value"]]))
     value[is.na(counted$keys[["value"]])] <- NA
     n <- as.integer(counted$rows_per_group)
     within <- if (length(keys)) as.integer(interaction_code(keys)) else rep(1L, length(n))
-    present <- ifelse(is.na(value), 0L, n)
+    present <- n * !is.na(value)
     total <- function(x) {
       as.vector(rowsum(x, within, reorder = FALSE))[match(within, unique(within))]
     }
-    share <- ifelse(is.na(value), NA_real_, n / total(present))
+    share <- n / total(present)
+    share[is.na(value)] <- NA
     if (task$absent == "carry") share[total(n) > total(present)] <- NA
     table_of_columns(
       c(as.list(keys), list(column = rep(column, length(n)), value = value, n = n, share = share)))

@@ -262,6 +262,10 @@ test_that("condense() makes rows of groups that later steps use, and stays in th
   expect_error(pour(demo_study(), subsets(a = queen_seen), condense(n = count())),
                "cannot come after", class = "neatsieve_error_step")
   expect_error(pour(demo_study(), condense(count())), "has no name", class = "neatsieve_error_step")
+  of_none <- quiet(pour(demo_study(), include(honey_kg > 1e6),
+                        statistics(temper, by = season), counts(season, temper, shape = "wide")))
+  expect_identical(nrow(of_none$tables$statistics_categories), 0L)
+  expect_identical(of_none$tables$counts$season, "(all)")
   expect_error(pour(demo_study(), statistics(honey_kg = mean(brood_frames))),
                "a statistic the name of a column", class = "neatsieve_error_expression")
 })
