@@ -1,6 +1,8 @@
 # Rounds of random tests: NEATSIEVE_ROUNDS of 1,000 and more asks for all of them, as continuous
 # integration does; else a share is enough.
 is_full_run <- function() as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "0")) >= 1000
+# What takes long without being random runs wherever that variable is set, as in other locales.
+is_longer_run <- function() as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "0")) >= 300
 rounds_of <- function(full, usual) if (is_full_run()) full else usual
 # Prints end with what one may do next, as they do on a console.
 options(neatsieve.hints = TRUE)

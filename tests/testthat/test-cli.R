@@ -90,6 +90,8 @@ test_that("look, screening, check and pour print what an analyst needs", {
 })
 
 test_that("demo writes everything and the report stands alone", {
+  # Its parts have tests of their own; all of it takes its time.
+  skip_if_not(is_longer_run(), "a share of the tests")
   folder <- tempfile("demo-")
   ran <- quick("demo", "--out", folder)
   expect_identical(ran$code, 0L)

@@ -52,6 +52,7 @@ test_that("every object is knitted as what it is, in HTML", {
 
 test_that("every object is knitted in Word and PDF", {
   skip_without_pandoc()
+  skip_if_not(is_longer_run(), "a share of the tests")
   word <- rendered(document_lines_of_all, "word_document")
   text <- text_of_word(word)
   expect_gte(length(regmatches(text, gregexpr("<w:tbl>", text))[[1]]), 10)
