@@ -1,7 +1,8 @@
 # What share of the lines of R/ and src/ the tests run, and the files below the aim. Takes a while:
-# the package is built without optimisation. Run from the root: `make coverage`. Functions that stand
-# in tables (the language's, those of SQL forms) are copies made when the package is built, which are
-# not traced: their lines count as not run, though tests run every function of the language.
+# the package is built without optimisation. Run from the root: `make coverage`. Functions that
+# stand in tables (the language's, those of SQL forms) seem to be copies made when the package is
+# built, which are not traced: their lines count as not run, though tests run every function of the
+# language.
 Sys.setenv(NOT_CRAN = "true")
 options(covr.gcov_additional_paths = NULL)
 code <- paste0("testthat::test_dir(file.path(\"", getwd(), "\", \"tests\", \"testthat\"), ",

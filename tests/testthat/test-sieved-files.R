@@ -267,3 +267,15 @@ test_that("what is printed of rows that were not kept are the first ones, and th
   on <- quiet(pour(again$file, statistics(w, by = g)))
   expect_identical(on$tables, quiet(pour(again$memory, statistics(w, by = g)))$tables)
 })
+
+test_that("results of rows that were not kept are written and sealed as those of a run in memory", {
+  path <- tempfile(fileext = ".csv")
+  file.copy(demo_file("hive-visits.csv"), path)
+  ways <- both_ways(path, list(include(season == "spring"), statistics(mites_per_100, by = apiary)))
+  expect_false(is.null(inner_state(ways$file)$unread$head))
+  folder <- tempfile()
+  quiet(write_siftings(ways$file, folder, report = FALSE, held = TRUE))
+  expect_true(attr(quiet(verify(folder)), "agrees"))
+  expect_identical(dim(ways$file), dim(ways$memory))
+  expect_identical(quiet(follow(ways$file, 3)), quiet(follow(ways$memory, 3)))
+})
