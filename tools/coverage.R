@@ -1,11 +1,10 @@
 # What share of the lines of R/ and src/ the tests run, and the files below the aim. Takes a while:
-# the package is built without optimisation. Run from the root: `make coverage`. Functions that
-# stand in tables (the language's, those of SQL forms) seem to be copies made when the package is
-# built, which are not traced: their lines count as not run, though tests run every function of the
-# language.
+# the package is built without optimisation. Run from the root: `make coverage`. What runs only in
+# processes that a test starts and ends by force does not count.
 Sys.setenv(NOT_CRAN = "true")
 options(covr.gcov_additional_paths = NULL)
-code <- paste0("testthat::test_dir(file.path(\"", getwd(), "\", \"tests\", \"testthat\"), ",
+code <- paste0("source(file.path(\"", getwd(), "\", \"tools\", \"trace-tables.R\")); ",
+               "testthat::test_dir(file.path(\"", getwd(), "\", \"tests\", \"testthat\"), ",
                "package = \"neatsieve\", load_package = \"installed\", reporter = \"silent\", ",
                "stop_on_failure = FALSE); ",
                # Traces of processes that tests end in the middle of writing.
