@@ -1,5 +1,5 @@
 # Writes the Collate field of DESCRIPTION: the files of R/ in the order of their layers, so that
-# what definitions are made with is there before them.
+# what definitions are made with is there before them, and what compiles some of them at the end.
 first <- c("base", "expr-functions", "field", "sieve-definition", "chart-kind", "chart-step")
 stems <- sub("[.]R$", "", list.files("R", "[.]R$"))
 place <- vapply(stems, function(stem) {
@@ -14,4 +14,6 @@ if (length(start)) {
   while (inside < length(description) && grepl("^ ", description[inside + 1])) inside <- inside + 1
   description <- description[-(start:inside)]
 }
+last <- files == "face-often-called.R"
+files <- c(files[!last], files[last])
 writeLines(c(description, "Collate:", paste0("    '", files, "'")), "DESCRIPTION")
