@@ -145,6 +145,10 @@ core_count_fates <- function(fates, n) {
     .Call(`_neatsieve_core_count_fates`, fates, n)
 }
 
+core_places_of_fate <- function(fates, k) {
+    .Call(`_neatsieve_core_places_of_fate`, fates, k)
+}
+
 core_grouping <- function(codes, levels, group_of_cell, rows_per_group, source) {
     .Call(`_neatsieve_core_grouping`, codes, levels, group_of_cell, rows_per_group, source)
 }
@@ -175,6 +179,10 @@ core_new_states <- function() {
 
 core_add_to_states <- function(states, place, values, g, rows, threads) {
     invisible(.Call(`_neatsieve_core_add_to_states`, states, place, values, g, rows, threads))
+}
+
+core_present_values <- function(values, g, rows, place) {
+    .Call(`_neatsieve_core_present_values`, values, g, rows, place)
 }
 
 core_moments_of_states <- function(states, groups) {

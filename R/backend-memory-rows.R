@@ -58,3 +58,4 @@ whole_where_it_fits <- function(x) {
 
 # How many rows have each fate from 1 to `n`, and the first four of each.
 count_fates <- function(fates, n) core_count_fates(as.raw(fates), n)
+places_of_fate <- function(fates, k) core_places_of_fate(as.raw(fates), k)

@@ -18,7 +18,8 @@ moments_of_states <- function(states, groups) {
 
 # Values present with the number of their group among all, and each different one once.
 present_values <- function(node, place, a) {
-  values_in_groups(plain_numbers(aggregate_vector(node, a)), place, a)
+  values <- as.numeric(plain_numbers(aggregate_vector(node, a)))
+  core_present_values(values, a$grouping, a$rows, place)
 }
 different_values <- function(node, place, a) {
   x <- row_vector(node, a)

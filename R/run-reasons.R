@@ -21,19 +21,17 @@ held_reasons_unsorted <- function(state) {
       rows <- function(at) if (is.null(h$rows)) at else h$rows[at]
       frame <- frames[[h$stage]]
       # In another order than the study's the first are looked for among all.
-      at <- if (is.unsorted(h$rows) || is.unsorted(frame$source)) which(is_fate(h$fates, k))
+      at <- if (is.unsorted(h$rows) || is.unsorted(frame$source)) places_of_fate(h$fates, k)
         else met$first[k, met$first[k, ] > 0]
       list(step = h$step, by = h$by[k], because = h$because[k], rows = as.integer(met$counts[k]),
            first = utils::head(sort(source_row_of(frame, rows(at))), 4),
            absent = if (h$because[k] == "unknown") {
-             absent_in(h, k, rows(which(is_fate(h$fates, k))), frame, state)
+             absent_in(h, k, rows(places_of_fate(h$fates, k)), frame, state)
            })
     })
   })
   unlist(reasons, recursive = FALSE)
 }
-
-is_fate <- function(fates, k) if (is.raw(fates)) fates == as.raw(k) else fates == k
 
 # Columns as they were when the step held rows.
 absent_in <- function(holding, k, rows, frame, state) {

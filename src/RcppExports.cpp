@@ -512,6 +512,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_places_of_fate
+IntegerVector core_places_of_fate(RawVector fates, int k);
+RcppExport SEXP _neatsieve_core_places_of_fate(SEXP fatesSEXP, SEXP kSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type fates(fatesSEXP);
+    Rcpp::traits::input_parameter< int >::type k(kSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_places_of_fate(fates, k));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_grouping
 SEXP core_grouping(List codes, IntegerVector levels, IntegerVector group_of_cell, NumericVector rows_per_group, SEXP source);
 RcppExport SEXP _neatsieve_core_grouping(SEXP codesSEXP, SEXP levelsSEXP, SEXP group_of_cellSEXP, SEXP rows_per_groupSEXP, SEXP sourceSEXP) {
@@ -615,6 +627,20 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     core_add_to_states(states, place, values, g, rows, threads);
     return R_NilValue;
+END_RCPP
+}
+// core_present_values
+List core_present_values(NumericVector values, List g, SEXP rows, IntegerVector place);
+RcppExport SEXP _neatsieve_core_present_values(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP placeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type place(placeSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_present_values(values, g, rows, place));
+    return rcpp_result_gen;
 END_RCPP
 }
 // core_moments_of_states
@@ -957,6 +983,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_drawn_numbers", (DL_FUNC) &_neatsieve_core_drawn_numbers, 2},
     {"_neatsieve_core_newly_absent", (DL_FUNC) &_neatsieve_core_newly_absent, 3},
     {"_neatsieve_core_count_fates", (DL_FUNC) &_neatsieve_core_count_fates, 2},
+    {"_neatsieve_core_places_of_fate", (DL_FUNC) &_neatsieve_core_places_of_fate, 2},
     {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 5},
     {"_neatsieve_core_cell_count", (DL_FUNC) &_neatsieve_core_cell_count, 1},
     {"_neatsieve_core_group", (DL_FUNC) &_neatsieve_core_group, 5},
@@ -965,6 +992,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_moments", (DL_FUNC) &_neatsieve_core_moments, 4},
     {"_neatsieve_core_new_states", (DL_FUNC) &_neatsieve_core_new_states, 0},
     {"_neatsieve_core_add_to_states", (DL_FUNC) &_neatsieve_core_add_to_states, 6},
+    {"_neatsieve_core_present_values", (DL_FUNC) &_neatsieve_core_present_values, 4},
     {"_neatsieve_core_moments_of_states", (DL_FUNC) &_neatsieve_core_moments_of_states, 2},
     {"_neatsieve_core_merge_moments", (DL_FUNC) &_neatsieve_core_merge_moments, 2},
     {"_neatsieve_core_quantiles", (DL_FUNC) &_neatsieve_core_quantiles, 6},

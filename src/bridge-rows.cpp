@@ -235,3 +235,15 @@ List core_count_fates(RawVector fates, int n) {
   for (int k = 0; k < n; ++k) counts[k] = met[static_cast<std::size_t>(k) + 1];
   return List::create(_["counts"] = counts, _["first"] = first);
 }
+
+// The places, from 1, at which fate `k` stands.
+// [[Rcpp::export]]
+IntegerVector core_places_of_fate(RawVector fates, int k) {
+  const Rbyte *from = fates.begin(), *to = fates.end();
+  const auto sought = static_cast<Rbyte>(k);
+  IntegerVector out(no_init(std::count(from, to, sought)));
+  int* place = out.begin();
+  for (const Rbyte* p = from; p < to; ++p)
+    if (*p == sought) *place++ = static_cast<int>(p - from) + 1;
+  return out;
+}

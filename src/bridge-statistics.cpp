@@ -220,6 +220,31 @@ void core_add_to_states(SEXP states, IntegerVector place, SEXP values, List g, S
                            threads);
 }
 
+// The values that are present, with the place (one for each group) of the group each is in.
+// [[Rcpp::export]]
+List core_present_values(NumericVector values, List g, SEXP rows, IntegerVector place) {
+  const auto held = grouping_of(g, values);
+  const neatsieve::grouping& grouping = *held;
+  const row_numbers in(rows, static_cast<double>(values.size()));
+  const double* from = values.begin();
+  const auto row_of = [&](std::int64_t i) { return in.rows ? in.rows[i] - 1 : i; };
+  R_xlen_t present = 0;
+  for (std::int64_t i = 0; i < in.n; ++i) present += !std::isnan(from[row_of(i)]);
+  NumericVector value(no_init(present));
+  IntegerVector group(no_init(present));
+  double* to = value.begin();
+  int* to_group = group.begin();
+  neatsieve::with_cells(grouping.keys, [&](auto cell_of) {
+    for (std::int64_t i = 0; i < in.n; ++i) {
+      const std::int64_t row = row_of(i);
+      if (std::isnan(from[row])) continue;
+      *to++ = from[row];
+      *to_group++ = place[grouping.group_of_cell[static_cast<std::size_t>(cell_of(row))]];
+    }
+  });
+  return List::create(_["value"] = value, _["group"] = group);
+}
+
 // As core_moments() gives them for so many groups, and whether a sum overflowed on the way.
 // [[Rcpp::export]]
 List core_moments_of_states(SEXP states, int groups) {

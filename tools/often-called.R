@@ -31,6 +31,9 @@ compiled_by <- function(code) {
           stdout = FALSE, stderr = FALSE)
   readLines(found)
 }
+# A file that is read in several pieces.
+longer <- tempfile(fileext = ".csv")
+writeLines(c("x,t", rep(c("1,a", "2,b", "3,", "4,c"), 5e4)), longer)
 examples <- list.files("inst/examples", "[.]R$", full.names = TRUE)
 visits <- "demo_file('hive-visits.csv')"
 sessions <- c(
@@ -38,6 +41,8 @@ sessions <- c(
   sprintf("for (i in 1:2) print(look(study(%s, unit = hive)))", visits),
   sprintf("for (i in 1:2) print(screening(study(%s), mites_per_100 > 3, season == 'spring'))",
           visits),
+  sprintf("options(neatsieve.sieve_file_bytes = 0); pour('%s', include(x > 2), %s)$rows",
+          normalizePath(longer), c("statistics(x, by = t)", "chart_histogram(x = x)")),
   sprintf("for (to in c('one', 'two')) %s(pour(%s, statistics(honey_kg, by = apiary), %s), to)",
           c("report", "write_siftings"), visits,
           "chart_box(y = honey_kg, x = season, panels = apiary)"))

@@ -14,19 +14,33 @@ std::uint64_t mixed(std::uint64_t h) {
   h ^= h >> 29;
   return h * odd;
 }
+
+template <class Word> std::uint64_t word_at(const char* from) {
+  Word word;
+  std::memcpy(&word, from, sizeof(Word));
+  return word;
+}
+
+// The first and the last bytes of a text, up to eight each; they overlap in a text of fewer than 16.
+struct text_ends {
+  std::uint64_t first, last;
+};
+text_ends ends_of(const char* from, std::size_t size) {
+  if (size >= 8) return {word_at<std::uint64_t>(from), word_at<std::uint64_t>(from + size - 8)};
+  if (size >= 4) return {word_at<std::uint32_t>(from), word_at<std::uint32_t>(from + size - 4)};
+  if (size == 0) return {0, 0};
+  return {word_at<std::uint8_t>(from) | word_at<std::uint8_t>(from + size / 2) << 8,
+          word_at<std::uint8_t>(from + size - 1)};
+}
+constexpr std::size_t within_ends = 16;
 }  // namespace
 
 // Eight bytes at a time, multiplied by an odd number and folded.
 std::uint32_t hash_text(const char* from, std::size_t size) {
-  std::uint64_t h = size * odd, part = 0;
-  std::size_t left = size;
-  for (; left >= 8; left -= 8, from += 8) {
-    std::memcpy(&part, from, 8);
-    h = mixed(h ^ part);
-  }
-  part = 0;
-  std::memcpy(&part, from, left);
-  h = mixed(h ^ part);
+  const text_ends ends = ends_of(from, size);
+  std::uint64_t h = mixed(mixed(size * odd ^ ends.first) ^ ends.last);
+  for (std::size_t at = 8; at + 8 < size; at += 8)
+    h = mixed(h ^ word_at<std::uint64_t>(from + at));
   return static_cast<std::uint32_t>(h >> 32);
 }
 
@@ -46,32 +60,37 @@ const char* text_dictionary::kept(const known_text& text) {
 
 void text_dictionary::grow() {
   const std::size_t size = std::max<std::size_t>(64, slots_.size() * 2);
-  slots_.assign(size, 0);
-  for (std::size_t i = 0; i < texts_.size(); ++i) {
-    std::size_t at = texts_[i].hash & (size - 1);
-    while (slots_[at]) at = (at + 1) & (size - 1);
-    slots_[at] = static_cast<std::int32_t>(i + 1);
+  std::vector<slot> wider(size, slot{0, 0, 0, 0});
+  for (const slot& known : slots_) {
+    if (known.code == 0) continue;
+    std::size_t at = texts_[static_cast<std::size_t>(known.code - 1)].hash & (size - 1);
+    while (wider[at].code) at = (at + 1) & (size - 1);
+    wider[at] = known;
   }
+  slots_.swap(wider);
 }
 
 std::int32_t text_dictionary::code(const known_text& text) {
   if (texts_.size() * 2 >= slots_.size()) grow();
+  const text_ends ends = ends_of(text.from, text.size);
   const std::size_t mask = slots_.size() - 1;
   std::size_t at = text.hash & mask;
-  while (const std::int32_t there = slots_[at]) {
-    const known_text& other = texts_[static_cast<std::size_t>(there - 1)];
-    if (other.hash == text.hash && other.size == text.size &&
-        std::memcmp(other.from, text.from, text.size) == 0) return there;
-    at = (at + 1) & mask;
+  for (; slots_[at].code; at = (at + 1) & mask) {
+    const slot& there = slots_[at];
+    if (there.first != ends.first || there.last != ends.last || there.size != text.size) continue;
+    if (text.size <= within_ends) return there.code;
+    const char* other = texts_[static_cast<std::size_t>(there.code - 1)].from;
+    if (std::memcmp(other, text.from, text.size) == 0) return there.code;
   }
   if (texts_.size() >= 0x7ffffffe) throw std::length_error("more than 2^31 distinct texts");
   texts_.push_back({kept(text), text.size, text.hash});
-  return slots_[at] = static_cast<std::int32_t>(texts_.size());
+  slots_[at] = {ends.first, ends.last, text.size, static_cast<std::int32_t>(texts_.size())};
+  return slots_[at].code;
 }
 
 void text_dictionary::clear() {
   texts_.clear();
-  std::fill(slots_.begin(), slots_.end(), 0);
+  std::fill(slots_.begin(), slots_.end(), slot{0, 0, 0, 0});
   pages_.clear();
   room_ = 0;
 }

@@ -30,11 +30,18 @@ class text_dictionary {
   void clear();
 
  private:
+  // The first and the last eight bytes of a text stand beside its code: with the size they are all
+  // of a text of up to 16 bytes, which most are, so that nothing else is looked at.
+  struct slot {
+    std::uint64_t first, last;
+    std::uint32_t size;
+    std::int32_t code;   // 0 where nothing is
+  };
   const char* kept(const known_text& text);
   void grow();
   bool keep_;
   std::vector<known_text> texts_;
-  std::vector<std::int32_t> slots_;
+  std::vector<slot> slots_;
   std::vector<std::unique_ptr<char[]>> pages_;
   std::size_t room_ = 0;
   char* free_ = nullptr;
