@@ -199,14 +199,15 @@ SEXP core_text_numbers(SEXP reader, int column, bool whole) {
 SEXP core_text_piece(SEXP reader, int column, double rows) {
   const text_column& c = column_at(reader, column);
   const auto n = static_cast<std::size_t>(rows);
-  R_xlen_t at = 0;
   if (c.codes.size() == 0) {
     NumericVector out(no_init(static_cast<R_xlen_t>(std::min(n, c.numbers.size()))));
-    c.numbers.first(n, [&](double value) { out[at++] = value; });
+    double* to = out.begin();
+    c.numbers.first(n, [&](double value) { *to++ = value; });
     return out;
   }
   IntegerVector out(no_init(static_cast<R_xlen_t>(std::min(n, c.codes.size()))));
-  c.codes.first(n, [&](std::int32_t code) { out[at++] = code == 0 ? NA_INTEGER : code; });
+  int* to = out.begin();
+  c.codes.first(n, [&](std::int32_t code) { *to++ = code == 0 ? NA_INTEGER : code; });
   return out;
 }
 

@@ -1,8 +1,9 @@
 # Writes R/face-often-called.R: the functions that R compiles by itself while the examples and the
-# command run, in at least two of them. The package is installed without byte code, which would be
-# half of its size; these are compiled when it is built, so that a session does not wait for them
-# (about 6 ms each), and the rest is called too seldom for byte code to pay. The command has R's
-# compiler switched off. Run by `make docs` when functions were added or renamed; takes a minute.
+# command run, in at least two of them or for every piece of a file. The package is installed
+# without byte code, which would be half of its size; these are compiled when it is built, so that a
+# session does not wait for them (6 to 25 ms each), and the rest is called too seldom for byte code
+# to pay. The command has R's compiler switched off. Run when functions that are called often were
+# added or renamed; takes some minutes.
 library_here <- tempfile("library")
 dir.create(library_here)
 checkout <- tempfile("checkout")
@@ -46,8 +47,10 @@ sessions <- c(
   sprintf("for (to in c('one', 'two')) %s(pour(%s, statistics(honey_kg, by = apiary), %s), to)",
           c("report", "write_siftings"), visits,
           "chart_box(y = honey_kg, x = season, panels = apiary)"))
-times <- table(unlist(lapply(sessions, compiled_by)))
-often <- sort(names(times)[times >= 2], method = "radix")
+compiled <- lapply(sessions, compiled_by)
+times <- table(unlist(compiled))
+repeated <- unlist(compiled[grepl("options(", sessions, fixed = TRUE)])
+often <- sort(union(names(times)[times >= 2], repeated), method = "radix")
 lines <- strwrap(paste0(encodeString(often, quote = "\""), collapse = ", "), 98, prefix = "  ")
 writeLines(c(
   "# Made by tools/often-called.R: functions that a session calls again and again, compiled to byte",

@@ -5,6 +5,9 @@
 #include <cstring>
 #include <string>
 #include <vector>
+#if defined(__SSE2__) && defined(__GNUC__)
+#include <emmintrin.h>
+#endif
 
 namespace neatsieve {
 
@@ -23,34 +26,52 @@ class byte_source {
 };
 
 // Bytes behind a block that may be looked at, though nothing stands there.
-constexpr std::size_t bytes_behind = 8;
+constexpr std::size_t bytes_behind = 16;
 
 // The first place from p at which the delimiter or the line end stands; `to` where none does. Looks
-// at eight bytes at once, up to bytes_behind behind the end.
-inline const char* field_end(const char* p, const char* to, std::uint64_t delimiters,
-                             std::uint64_t line_ends) {
-  constexpr std::uint64_t ones = 0x0101010101010101u, tops = 0x8080808080808080u;
-  for (; p < to; p += 8) {
-    std::uint64_t eight;
-    std::memcpy(&eight, p, 8);
-    const std::uint64_t a = eight ^ delimiters, b = eight ^ line_ends;
-    const std::uint64_t hit = (((a - ones) & ~a) | ((b - ones) & ~b)) & tops;
-    if (hit == 0) continue;
-#if defined(__GNUC__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__
-    const char* found = p + (__builtin_ctzll(hit) >> 3);
-#else
-    const char* found = p;
-    while (((*found ^ static_cast<char>(delimiters)) & 0xff) != 0 &&
-           ((*found ^ static_cast<char>(line_ends)) & 0xff) != 0) ++found;
-#endif
+// at 16 bytes at once where the processor can, else at eight, up to bytes_behind behind the end.
+#if defined(__SSE2__) && defined(__GNUC__)
+struct field_ends {
+  field_ends(char delimiter, char line_end)
+      : delimiters(_mm_set1_epi8(delimiter)), line_ends(_mm_set1_epi8(line_end)) {}
+  __m128i delimiters, line_ends;
+};
+inline const char* field_end(const char* p, const char* to, const field_ends& ends) {
+  for (; p < to; p += 16) {
+    const __m128i bytes = _mm_loadu_si128(reinterpret_cast<const __m128i*>(p));
+    const __m128i hits = _mm_or_si128(_mm_cmpeq_epi8(bytes, ends.delimiters),
+                                      _mm_cmpeq_epi8(bytes, ends.line_ends));
+    const auto at = static_cast<unsigned>(_mm_movemask_epi8(hits));
+    if (at == 0) continue;
+    const char* found = p + __builtin_ctz(at);
     return found < to ? found : to;
   }
   return to;
 }
+#else
 inline std::uint64_t eight_of(char c) {
   return std::uint64_t{0x0101010101010101u} * static_cast<unsigned char>(c);
 }
-
+struct field_ends {
+  field_ends(char delimiter, char line_end)
+      : delimiters(eight_of(delimiter)), line_ends(eight_of(line_end)) {}
+  std::uint64_t delimiters, line_ends;
+};
+inline const char* field_end(const char* p, const char* to, const field_ends& ends) {
+  constexpr std::uint64_t ones = 0x0101010101010101u, tops = 0x8080808080808080u;
+  const char one = static_cast<char>(ends.delimiters), other = static_cast<char>(ends.line_ends);
+  for (; p < to; p += 8) {
+    std::uint64_t eight;
+    std::memcpy(&eight, p, 8);
+    const std::uint64_t a = eight ^ ends.delimiters, b = eight ^ ends.line_ends;
+    if (((((a - ones) & ~a) | ((b - ones) & ~b)) & tops) == 0) continue;
+    const char* found = p;
+    while (*found != one && *found != other) ++found;
+    return found < to ? found : to;
+  }
+  return to;
+}
+#endif
 // The closing quote of the field whose opening quote stands before p; nullptr where there is none.
 const char* closing_quote(const char* p, const char* to);
 

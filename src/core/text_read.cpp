@@ -44,34 +44,32 @@ text_reader::text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read
 // Whole records into a block; false where the text has ended. A record that is longer than a block
 // makes the block longer.
 bool text_reader::fill(block& b) {
-  b.size = 0;
+  b.size = b.bytes.size = 0;
   if (is_end_) return false;
-  b.bytes.assign(tail_.begin(), tail_.end());
+  b.bytes.reserve(tail_.size() + options_.block_bytes + bytes_behind);
+  b.bytes.size = tail_.size();
+  std::copy(tail_.begin(), tail_.end(), b.bytes.begin());
   tail_.clear();
   for (std::size_t wanted = options_.block_bytes; b.size == 0; wanted *= 2) {
-    const std::size_t there = b.bytes.size();
-    b.bytes.resize(there + wanted + bytes_behind);
-    const std::size_t more = read_full(*from_, b.bytes.data() + there, wanted);
+    b.bytes.reserve(wanted + bytes_behind);
+    const std::size_t more = read_full(*from_, b.bytes.end(), wanted);
+    b.bytes.size += more;
     bytes_ += static_cast<std::int64_t>(more);
     is_end_ = more < wanted;
-    b.bytes.resize(there + more);
-    if (is_end_ && b.bytes.empty()) return false;
+    if (is_end_ && b.bytes.size == 0) return false;
     std::size_t open_quote;
-    b.size = whole_records(b.bytes.data(), b.bytes.size(), plan_.form, is_end_, open_quote);
+    b.size = whole_records(b.bytes.begin(), b.bytes.size, plan_.form, is_end_, open_quote);
     if (open_quote != no_quote) note_open_quote(b, open_quote);
     if (is_end_) break;
   }
-  tail_.assign(b.bytes.begin() + static_cast<std::ptrdiff_t>(b.size), b.bytes.end());
-  b.bytes.resize(b.size);
-  b.bytes.resize(b.size + bytes_behind, ' ');
+  tail_.assign(b.bytes.begin() + b.size, b.bytes.end());
+  std::fill_n(b.bytes.begin() + b.size, bytes_behind, ' ');
   return true;
 }
 
 // Lines before the block are counted once it is merged, so only those within it here.
 void text_reader::note_open_quote(const block& b, std::size_t quote) {
-  open_quote_line_ = std::count(b.bytes.begin(),
-                                b.bytes.begin() + static_cast<std::ptrdiff_t>(quote),
-                                plan_.form.line_end);
+  open_quote_line_ = std::count(b.bytes.begin(), b.bytes.begin() + quote, plan_.form.line_end);
 }
 
 bool text_reader::next() {
@@ -82,7 +80,7 @@ bool text_reader::next() {
   if (!for_pieces(static_cast<std::int64_t>(blocks), options_.threads,
                   [&](std::int64_t i, int) {
                     block& b = blocks_[static_cast<std::size_t>(i)];
-                    scan_block(plan_, b.bytes.data(), b.size, b.scanned);
+                    scan_block(plan_, b.bytes.begin(), b.size, b.scanned);
                   }, keep_going_)) {
     was_interrupted_ = true;
     return false;

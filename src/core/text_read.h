@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <functional>
 #include <memory>
+#include <utility>
 
 #include "scratch.h"
 #include "text_scan.h"
@@ -96,6 +97,22 @@ struct read_options {
   std::int64_t most_rows = -1;   // stop after the round that has them
 };
 
+// Bytes whose room is not filled before they are read into it.
+struct byte_buffer {
+  scratch<char> data;
+  std::size_t room = 0, size = 0;
+  char* begin() const { return data.get(); }
+  char* end() const { return data.get() + size; }
+  // Room for `more` bytes behind those that are there.
+  void reserve(std::size_t more) {
+    if (size + more <= room) return;
+    room = size + more + more / 8;
+    scratch<char> wider(room);
+    std::copy(begin(), end(), wider.get());
+    data = std::move(wider);
+  }
+};
+
 class text_reader {
  public:
   text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read_options options,
@@ -121,7 +138,7 @@ class text_reader {
 
  private:
   struct block {
-    std::vector<char> bytes;
+    byte_buffer bytes;
     std::size_t size = 0;   // of whole records
     scanned_block scanned;
   };

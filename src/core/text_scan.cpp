@@ -34,7 +34,7 @@ class block_scanner {
  public:
   block_scanner(const scan_plan& plan, const char* text, std::size_t size, scanned_block& to)
       : plan_(plan), form_(plan.form), p_(text), to_(text + size), out_(to),
-        delimiters_(eight_of(form_.delimiter)), line_ends_(eight_of(form_.line_end)) {
+        ends_(form_.delimiter, form_.line_end) {
     for (const std::string& code : plan.codes) {
       if (code.empty()) empty_is_code_ = true;
       else starts_code_[static_cast<unsigned char>(code[0])] = true;
@@ -93,7 +93,7 @@ class block_scanner {
   field next_field(std::size_t column) {
     const char* start = p_;
     if (p_ < to_ && *p_ == '"') return quoted_field(column);
-    p_ = field_end(p_, to_, delimiters_, line_ends_);
+    p_ = field_end(p_, to_, ends_);
     return {start, without_return(start), false};
   }
 
@@ -110,7 +110,7 @@ class block_scanner {
     out_.lines += within;
     out_.line_breaks.insert(out_.line_breaks.end(), static_cast<std::size_t>(within),
                             out_.rows + 1);
-    p_ = field_end(std::min(close + 1, to_), to_, delimiters_, line_ends_);
+    p_ = field_end(std::min(close + 1, to_), to_, ends_);
     const char* end = without_return(start);
     if (end > close + 1) {
       report(text_problem::behind_quote, static_cast<std::int64_t>(column), 0, {start, end});
@@ -179,7 +179,7 @@ class block_scanner {
   const text_form form_;
   const char *p_, *to_;
   scanned_block& out_;
-  const std::uint64_t delimiters_, line_ends_;
+  const field_ends ends_;
   bool empty_is_code_ = false;
   std::array<bool, 256> starts_code_{};
 };
