@@ -51,9 +51,10 @@ core-test: setup-test
 	@$(MAKE) --no-print-directory build/core/run
 	build/core/run
 
+# R starts with room for what the tests load, so that it looks for what is free less often.
 test: setup-test
 	@$(MAKE) --no-print-directory $(STAMP) build/core/run
-	$(WITH_LIBRARY) Rscript --vanilla tools/run-tests.R build/core/run
+	$(WITH_LIBRARY) R_NSIZE=10M R_VSIZE=256M R_GC_MEM_GROW=2 Rscript --vanilla tools/run-tests.R build/core/run
 
 # The same tests in the C locale, and those of results under hostile options of the session.
 test-elsewhere: setup-test
