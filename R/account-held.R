@@ -22,20 +22,18 @@
 #' @export
 held_back <- function(out, ..., unknown = NULL, because = NULL) {
   local_plain()
-  state <- siftings_parts(out, "held")$state
-  held <- kept_held_rows(siftings_parts(out)$inside)
+  state <- siftings_parts(out)$state
   asked <- list(...)
-  if (length(asked)) {
-    keep <- logical(nrow(held))
-    for (one in unlist(asked)) {
-      number <- held_step(one, is.numeric(asked[[1]]), state)
-      keep <- keep | if (is.na(number)) held$held_by == one else held$held_at == number
-    }
-    held <- held[keep, , drop = FALSE]
+  numbers <- vapply(unlist(asked), function(one) {
+    as.numeric(held_step(one, is.numeric(asked[[1]]), state))
+  }, 0)
+  is_wanted <- function(at, by, because) {
+    named <- !length(asked) | at %in% numbers | by %in% unlist(asked)[is.na(numbers)]
+    named & (is.null(unknown) | (because == "unknown") == isTRUE(unknown))
   }
-  if (!is.null(unknown)) {
-    held <- held[(held$held_because == "unknown") == isTRUE(unknown), , drop = FALSE]
-  }
+  is_all <- !length(asked) && is.null(unknown)
+  held <- held_rows_of(out, if (!is_all) function(h) is_wanted(h$step, h$by, h$because))
+  held <- held[is_wanted(held$held_at, held$held_by, held$held_because), , drop = FALSE]
   if (!is.null(because)) held <- held[of_reason(held, because), , drop = FALSE]
   # What the conditions looked at comes first.
   read <- columns_held_by(state, unique(held$held_by))

@@ -10,7 +10,7 @@ siftings_field <- function(x, which) {
   if (is.numeric(which) && length(which) == 1 && which %in% seq_along(siftings_fields)) {
     which <- siftings_fields[which]
   }
-  needs <- c(held = "held", study = "all", rows = "rows", subsets = "rows")
+  needs <- c(study = "all", rows = "rows", subsets = "rows")
   parts <- siftings_parts(x, if (is_text(which) && which %in% names(needs)) needs[[which]]
                           else "account")
   inside <- parts$inside
@@ -31,7 +31,7 @@ siftings_field <- function(x, which) {
       if (is.null(inside$rows)) inside$rows <- frame_rows(state$frame, state$rows, state$visible)
       inside$rows
     },
-    held = kept_held_rows(inside),
+    held = held_rows_of(x),
     subsets = if (!is.null(state$subsets)) subset_tables(state),
     tables = state$tables,
     figures = figures_of(inside),

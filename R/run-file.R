@@ -54,7 +54,8 @@ sift_text <- function(asked, steps, gather) {
 }
 
 # Which steps run piece by piece, and which columns are read. bounds: the steps, checked against
-# what columns are supposed to be. relation, questions: see with_questions().
+# what columns are supposed to be. relation, questions: see with_questions(). wanted: which rows
+# held back are kept in place of those that go on; see held_rows_of().
 plan_of_pieces <- function(supposed, steps, unit) {
   types <- lapply(supposed, function(one) type_of_vector(one$like))
   study <- outline_study(lapply(supposed, `[[`, "like"), types, 0, list(), "", NULL,
@@ -72,7 +73,7 @@ plan_of_pieces <- function(supposed, steps, unit) {
   if (!length(columns)) columns <- names(supposed)[1]
   new_record("piece_plan", list(bounds = bounds, lead = lead, unit = unit, scope = state$scope,
                                 columns = intersect(names(supposed), columns), relation = NULL,
-                                questions = list()))
+                                questions = list(), wanted = NULL))
 }
 
 # Columns of the file whose values some checked steps look at; at least those.

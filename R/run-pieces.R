@@ -64,6 +64,8 @@ sift_piece <- function(piece, supposed, plan, pass) {
     for (gathering in pass$gatherings) gather_piece(gathering, state$frame, rows)
     keep_first_rows(pass, state)
     kept <- integer()
+  } else if (!is.null(plan$wanted)) {
+    kept <- held_places(state, plan$wanted)
   }
   for (name in names(piece$raw)) {
     values <- piece$raw[[name]]
@@ -75,10 +77,19 @@ sift_piece <- function(piece, supposed, plan, pass) {
     }
   }
   if (length(plan$lead) && !is_gathered(plan)) {
-    pass$source <- c(pass$source, list(pass$rows + if (is.null(rows)) seq_len(n) else rows))
+    pass$source <- c(pass$source, list(pass$rows + if (is.null(kept)) seq_len(n) else kept))
   }
   pass$strayed <- union(pass$strayed, piece$strayed)
   pass$rows <- pass$rows + n
+}
+
+# Rows that steps held for reasons that are asked for, in order.
+held_places <- function(state, wanted) {
+  held <- lapply(state$holdings, function(h) {
+    at <- unlist(lapply(which(wanted(h)), places_of_fate, fates = h$fates))
+    if (is.null(h$rows)) at else h$rows[at]
+  })
+  sort(as.integer(unlist(held)))
 }
 
 # A run whose table is the piece. Columns that are not read only keep their place.

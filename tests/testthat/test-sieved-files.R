@@ -122,6 +122,32 @@ test_that("what was not kept is read when it is asked for, from the same file or
   expect_error(again$held, "was removed after", class = "neatsieve_error_run")
 })
 
+test_that("rows held back are read again from the file, those asked for alone", {
+  set.seed(8)
+  path <- random_file(900, late = list(w = "none"))
+  sieves <- list(
+    list(include(low = w > 20, k > 2), exclude(named = g == "north", l), counts(g)),
+    list(criteria(big = w > 50), include(big), work_out(w = w * 2, y = year(d)),
+         include(y == 2024, unknown = "pass"), pick_columns(w, y), statistics(w)),
+    list(include(k > 100), statistics(w)))
+  for (steps in sieves) {
+    ways <- both_ways(path, steps)
+    file <- ways$file
+    reasons <- asNamespace("neatsieve")$held_reasons(inner_state(file))
+    for (r in reasons) {
+      expect_identical(quiet(held_back(file, r$by)), held_back(ways$memory, r$by), info = r$by)
+      expect_identical(quiet(held_back(file, r$step)), held_back(ways$memory, r$step))
+    }
+    expect_identical(quiet(held_back(file, unknown = TRUE)), held_back(ways$memory, unknown = TRUE))
+    expect_identical(quiet(held_back(file, because = "no")), held_back(ways$memory, because = "no"))
+    expect_identical(quiet(file$held), ways$memory$held)
+    # The table was not brought into memory for it.
+    expect_false(is.null(inner_state(file)$unread))
+    expect_lt(length(inner_state(file)$frame$source), 900)
+  }
+  expect_error(held_back(file, "lw"), "`low`|called \"lw\"", class = "neatsieve_error_run")
+})
+
 test_that("a far value is told with its own unit, also where rows before it were not kept", {
   path <- tempfile(fileext = ".csv")
   d <- data.frame(u = sprintf("u%03d", 1:400), k = rep(1:2, 200), x = c(sin(1:398), 90, 80))

@@ -1,0 +1,26 @@
+# Rows held back of a file that was sieved while it was read. None of them was kept: the file is
+# read once more when they are asked for, and only those asked for are kept then, with all columns.
+
+# wanted: a function of a holding that says which of its reasons are asked for; NULL: all.
+held_rows_of <- function(out, wanted = NULL) {
+  inside <- siftings_parts(out)$inside
+  if (!is.null(inside$held)) return(inside$held)
+  found <- tryCatch(held_of_file(inside$state, wanted),
+                    neatsieve_whole_file_needed = function(e) NULL)
+  if (is.null(found)) {
+    siftings_parts(out, "held")
+    return(kept_held_rows(inside))
+  }
+  if (is.null(wanted)) inside$held <- found
+  found
+}
+
+# NULL where the rows cannot be found piece by piece.
+held_of_file <- function(state, wanted) {
+  unread <- state$unread
+  if (is.null(unread$layout)) return(NULL)
+  check_file_is_same(unread)
+  if (is.null(wanted)) wanted <- function(holding) rep(TRUE, length(holding$by))
+  held <- sifted_again(unread$asked, state$steps, wanted)
+  if (!is.null(held)) held_rows(held)
+}
