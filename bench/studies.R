@@ -42,11 +42,9 @@ folder <- tempfile("command-")
 dir.create(folder)
 plan <- file.path(folder, "plan.yaml")
 write_sieve(c(conditions, chart_histogram(x = weight)), plan, hives)
+script <- normalizePath("exec/neatsieve")
 command <- function() {
-  system2(file.path(R.home("bin"), "Rscript"),
-          c("--vanilla", "-e", shQuote(paste0("q(status = neatsieve:::cli_main(c('pour', '", plan,
-                                              "', '--report')))"))),
-          stdout = FALSE, stderr = FALSE,
+  system2(script, c("pour", plan, "--report"), stdout = FALSE, stderr = FALSE,
           env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
 }
 here <- setwd(folder)
