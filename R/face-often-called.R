@@ -52,5 +52,7 @@ often_called <- c(
   "write_table", "write_whole"
 )
 
-for (often in often_called) assign(often, compiler::cmpfun(get(often)))
-rm(often)
+compile_often_called <- function(env) {
+  for (name in often_called) assign(name, compiler::cmpfun(get(name, env)), envir = env)
+}
+compile_often_called(environment())

@@ -56,6 +56,8 @@ writeLines(c(
   "# Made by tools/often-called.R: functions that a session calls again and again, compiled to byte",
   "# code when the package is built. The others stay as they are (ByteCompile: no).",
   "often_called <- c(", lines, ")", "",
-  "for (often in often_called) assign(often, compiler::cmpfun(get(often)))", "rm(often)"),
+  "compile_often_called <- function(env) {",
+  "  for (name in often_called) assign(name, compiler::cmpfun(get(name, env)), envir = env)", "}",
+  "compile_often_called(environment())"),
   "R/face-often-called.R")
 cat(length(often), "of", length(times), "functions\n")
