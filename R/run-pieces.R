@@ -97,7 +97,9 @@ state_of_piece <- function(piece, supposed, plan, n, before) {
   all <- names(plan$scope$columns)
   columns <- lapply(stats::setNames(nm = all), unread_column)
   columns[names(piece$values)] <- piece$values
-  frame <- new_frame(columns, plan$scope$columns, n, source = as.integer(before + 1):as.integer(before + n))
+  # Told by its ends, a run of numbers takes no memory.
+  frame <- new_frame(columns, plan$scope$columns, n,
+                     source = as.integer(before + 1):as.integer(before + n))
   for (name in names(piece$coded)) frame$texts[[name]] <- piece$coded[[name]]
   state <- new_run(new_study_facts(frame, NULL, "", NULL, list(), list(), list()))
   state$is_piece <- TRUE
