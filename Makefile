@@ -24,10 +24,11 @@ setup-test:
 	@tools/setup-browser
 	@tools/setup-databases
 
-# The package of this checkout in a library of its own, so that nothing installed is touched.
+# The package of this checkout in a library of its own, so that nothing installed is touched; with
+# byte code of everything, which the tests would otherwise make again in each of their processes.
 $(STAMP): $(SOURCES) | setup
 	@mkdir -p $(LIBRARY)
-	MAKEFLAGS=-j2 R CMD INSTALL --strip --preclean --library=$(LIBRARY) --no-test-load . \
+	MAKEFLAGS=-j2 R CMD INSTALL --strip --preclean --byte-compile --library=$(LIBRARY) --no-test-load . \
 	  > build/install.log 2>&1 || { tail -40 build/install.log; exit 1; }
 	@touch $@
 

@@ -4,7 +4,7 @@ test_that("random sieves give the same in SQLite as in memory, and most of it is
   con <- sqlite_memory()
   on.exit(DBI::dbDisconnect(con))
   places <- NULL
-  for (seed in seq_len(rounds_of(200, 10))) {
+  for (seed in seq_len(rounds_of(200, 8))) {
     set.seed(seed)
     both <- table_both_ways(con, sample(c(1, 30, 200), 1, prob = c(0.05, 0.35, 0.6)))
     steps <- random_db_sieve()
@@ -21,7 +21,7 @@ test_that("random sieves give the same in SQLite as in memory, and most of it is
 test_that("random sieves give the same in PostgreSQL as in memory", {
   con <- postgresql()
   on.exit(DBI::dbDisconnect(con))
-  for (seed in seq_len(rounds_of(150, 6))) {
+  for (seed in seq_len(rounds_of(150, 4))) {
     set.seed(seed + 5000)
     both <- table_both_ways(con, sample(c(1, 30, 200), 1, prob = c(0.05, 0.35, 0.6)))
     steps <- random_db_sieve()
@@ -34,7 +34,7 @@ test_that("random sieves give the same in PostgreSQL as in memory", {
 test_that("random sieves give the same over several servers, which send groups and not rows", {
   con <- postgresql(postgresql_port(2))
   on.exit(DBI::dbDisconnect(con))
-  for (seed in seq_len(rounds_of(60, 3))) {
+  for (seed in seq_len(rounds_of(60, 2))) {
     set.seed(seed + 9000)
     both <- table_both_ways(con, sample(c(30, 200), 1), write = write_over_servers)
     steps <- random_db_sieve()

@@ -132,7 +132,7 @@ test_that(
          "is an error of ours"), {
   d <- data.frame(x = c(1, 5, NA), y = c(TRUE, FALSE, NA))
   long <- function(text, n, sep) paste(rep(text, n), collapse = sep)
-  parts <- rounds_of(5000, 600)
+  parts <- rounds_of(5000, 300)
   for (sign in c(" & ", " | ")) {
     out <- quiet(pour(d, include(written(long("x > 2", parts, sign)))))
     expect_identical(out$rows$x, 5)

@@ -19,7 +19,7 @@ test_that(
   small <- every_chart("x", "y", "g", "h")
   few <- list(nothing, some, some[1, ], some[0, ])
   tables <- c(tables, lapply(seq_along(few), function(k) {
-    list(few[[k]], small[rounds_of(TRUE, seq_along(small) %% 4 == k - 1)])
+    list(few[[k]], small[rounds_of(TRUE, seq_along(small) %% 8 == k - 1)])
   }))
   # The first table's are saved, of the others all that the layers show is drawn, in two processes;
   # what each figure said and is comes back to be looked at here.
@@ -528,6 +528,13 @@ test_that("the main charts look as they did", {
   look("heat map", chart_heat(x = month(visit_date), y = apiary, value = mean(mites_per_100)))
   look("absent values", chart_absence())
   look("flow", chart_flow())
+})
+
+test_that("the faceted histogram looks as it did", {
+  skip_if_not_installed("vdiffr")
+  out <- pour(demo_study(), include(present(hive_weight_kg), season == "spring"),
+              exclude(hive_weight_kg > 200), chart_histogram(x = mites_per_100, panels = apiary))
+  vdiffr::expect_doppelganger("histogram by apiary", out$figures$histogram)
 })
 
 test_that("captions spell out criteria and the values of settings", {

@@ -43,6 +43,9 @@ test_that("R's own tables go out and come back in every format unchanged", {
   tables <- own_tables()
   expect_gte(length(tables), 20)
   for (format in formats_here()) for (name in names(tables)) {
+    # Each table in every format in the longer runs, in every other one in a usual run.
+    is_due <- (match(format, formats_here()) + match(name, names(tables))) %% 2 == 0
+    if (!is_due && !is_longer_run()) next
     table <- tables[[name]]
     back <- back_from(table, format, kinds = texts_told(table))
     # Numbers that are all whole come back as whole numbers; their values are the same.

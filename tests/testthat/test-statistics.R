@@ -159,13 +159,6 @@ test_that("figures are drawn without a warning, also of one row, of none and of 
                  class = "neatsieve_note")
 })
 
-test_that("the faceted histogram looks as it did", {
-  skip_if_not_installed("vdiffr")
-  out <- pour(demo_study(), include(present(hive_weight_kg), season == "spring"),
-              exclude(hive_weight_kg > 200), chart_histogram(x = mites_per_100, panels = apiary))
-  vdiffr::expect_doppelganger("histogram by apiary", out$figures$histogram)
-})
-
 test_that("units are those of the rows that are there, also of tables that steps made", {
   d <- study(data.frame(hive = c("a", "a", "b", "c", NA), w = c(1, 2, 1, 2, 2), x = 1:5),
              unit = hive)
