@@ -1,5 +1,5 @@
-# Made by tools/often-called.R: functions that a session calls again and again, compiled to byte
-# code when the package is built. The others stay as they are (ByteCompile: no).
+# Made by tools/often-called.R: functions that a session calls again and again, compiled to
+# byte code when the package is built. The others stay as they are (ByteCompile: no).
 often_called <- c(
   "$.neatsieve_asked_moments", "absent_together", "add_records", "add_table", "aggregate_parts",
   "aggregate_values", "align_kinds", "answered", "answers_from_memory", "are_alike", "arranged",

@@ -53,8 +53,8 @@ repeated <- unlist(compiled[grepl("options(", sessions, fixed = TRUE)])
 often <- sort(union(names(times)[times >= 2], repeated), method = "radix")
 lines <- strwrap(paste0(encodeString(often, quote = "\""), collapse = ", "), 98, prefix = "  ")
 writeLines(c(
-  "# Made by tools/often-called.R: functions that a session calls again and again, compiled to byte",
-  "# code when the package is built. The others stay as they are (ByteCompile: no).",
+  "# Made by tools/often-called.R: functions that a session calls again and again, compiled to",
+  "# byte code when the package is built. The others stay as they are (ByteCompile: no).",
   "often_called <- c(", lines, ")", "",
   "compile_often_called <- function(env) {",
   "  for (name in often_called) assign(name, compiler::cmpfun(get(name, env)), envir = env)", "}",

@@ -21,7 +21,8 @@ template <class Word> std::uint64_t word_at(const char* from) {
   return word;
 }
 
-// The first and the last bytes of a text, up to eight each; they overlap in a text of fewer than 16.
+// The first and the last bytes of a text, up to eight each; those of a text shorter than 16
+// overlap.
 struct text_ends {
   std::uint64_t first, last;
 };
