@@ -10,7 +10,8 @@
 #' @return A data frame with `source_row` (row number in the study), `held_at` (step number),
 #'   `held_by` (condition), `held_because` (`"no"`, `"unknown"`, `"yes"` for `exclude()`, or
 #'   `"condensed"`) and then all columns of the study, those first that the conditions read, in the
-#'   order of `source_row`. Row names of a data frame stay.
+#'   order of `source_row`. Row names of a data frame stay. Of a file that was sieved while it was
+#'   read (see [pour()]) it is read again, for the rows asked for.
 #' @section Errors: Class `neatsieve_error_run` when no step or condition has that name, or no row
 #'   was held for that reason.
 #' @seealso [ledger()], [follow()], [screening()]
