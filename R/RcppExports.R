@@ -73,8 +73,8 @@ core_file_digest <- function(path) {
     .Call(`_neatsieve_core_file_digest`, path)
 }
 
-core_output_arrived <- function() {
-    .Call(`_neatsieve_core_output_arrived`)
+core_send_output <- function(bytes) {
+    .Call(`_neatsieve_core_send_output`, bytes)
 }
 
 core_machine_threads <- function() {

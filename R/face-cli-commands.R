@@ -154,7 +154,7 @@ rows_to_output <- function(out) {
   write_table(out, file)
   con <- file(file, "rb")
   on.exit(close(con), add = TRUE)
-  while (length(bytes <- readBin(con, "raw", 2^20))) cat(rawToChar(bytes))
+  while (length(bytes <- readBin(con, "raw", 2^20))) cli_send(bytes)
 }
 
 cli_account <- function(out, written) {

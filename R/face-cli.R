@@ -24,6 +24,10 @@ cli_help <- function(command, parser) {
 # Runs the command and returns the exit code.
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   local_plain()
+  cli_ended(cli_sent(cli_answered(args)))
+}
+
+cli_answered <- function(args) {
   if (!length(args)) return(cli_wrong(cli_usage()))
   if (args[1] %in% c("--help", "-h", "help")) return(cli_says(cli_usage()))
   if (args[1] == "--version") {
@@ -112,29 +116,28 @@ cli_parsed <- function(command, args) {
   parsed
 }
 
-# Carries a command out; what goes wrong is told, and said by the exit code.
+# Carries a command out, its notes in the words of the command line.
 cli_run <- function(command, given, options) {
+  withCallingHandlers({
+    code <- do.call(paste0("cli_", command), list(given, options))
+    if (is.integer(code)) code else 0L
+  }, neatsieve_note = function(n) {
+    if (!isTRUE(options$quiet)) message(in_shell(conditionMessage(n)))
+    invokeRestart("muffleMessage")
+  })
+}
+
+# What goes wrong is told, and said by the exit code.
+cli_ended <- function(answer) {
   told <- function(e, code) {
     message("Error: ", in_shell(conditionMessage(e)))
     code
   }
   tryCatch(
-    withCallingHandlers({
-      code <- do.call(paste0("cli_", command), list(given, options))
-      if (!core_output_arrived()) {
-        stop_neatly("run", "What was printed could not be written.", NULL,
-                    "Is the disk full, or the output closed?")
-      }
-      if (is.integer(code)) code else 0L
-    }, neatsieve_note = function(n) {
-      if (!isTRUE(options$quiet)) message(in_shell(conditionMessage(n)))
-      invokeRestart("muffleMessage")
-    }),
+    answer,
     neatsieve_error_usage = function(e) told(e, 2L),
-    error = function(e) {
-      # Whoever read the output closed it: the exit code is that of a process ended by SIGPIPE.
-      if (grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) 141L else told(e, 1L)
-    },
+    neatsieve_output_closed = function(e) cli_exit_closed,
+    error = function(e) told(e, 1L),
     interrupt = function(e) {
       message("Stopped; nothing was written.")
       1L

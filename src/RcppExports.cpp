@@ -266,13 +266,14 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_output_arrived
-bool core_output_arrived();
-RcppExport SEXP _neatsieve_core_output_arrived() {
+// core_send_output
+std::string core_send_output(RawVector bytes);
+RcppExport SEXP _neatsieve_core_send_output(SEXP bytesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    rcpp_result_gen = Rcpp::wrap(core_output_arrived());
+    Rcpp::traits::input_parameter< RawVector >::type bytes(bytesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_send_output(bytes));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -965,7 +966,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_text_distance", (DL_FUNC) &_neatsieve_core_text_distance, 2},
     {"_neatsieve_core_digest", (DL_FUNC) &_neatsieve_core_digest, 6},
     {"_neatsieve_core_file_digest", (DL_FUNC) &_neatsieve_core_file_digest, 1},
-    {"_neatsieve_core_output_arrived", (DL_FUNC) &_neatsieve_core_output_arrived, 0},
+    {"_neatsieve_core_send_output", (DL_FUNC) &_neatsieve_core_send_output, 1},
     {"_neatsieve_core_machine_threads", (DL_FUNC) &_neatsieve_core_machine_threads, 0},
     {"_neatsieve_core_program", (DL_FUNC) &_neatsieve_core_program, 1},
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},

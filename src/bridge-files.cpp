@@ -1,14 +1,44 @@
 // The standard output, and the machine.
 #include "bridge.h"
 
-#include <cstdio>
+#include <cerrno>
+#include <csignal>
 #include <thread>
+#include <unistd.h>
 
 using namespace Rcpp;
 
-// Whether everything printed so far has left for the standard output.
+namespace {
+
+// A pipe that nobody reads any more is told by the result of writing, not by a signal.
+class quiet_pipe {
+public:
+#ifdef SIGPIPE
+  quiet_pipe() : before_(std::signal(SIGPIPE, SIG_IGN)) {}
+  ~quiet_pipe() { std::signal(SIGPIPE, before_); }
+
+private:
+  void (*before_)(int);
+#endif
+};
+
+}  // namespace
+
+// Writes bytes to the standard output: "all" of them arrived, it was "closed", or it "failed".
 // [[Rcpp::export]]
-bool core_output_arrived() { return std::fflush(stdout) == 0 && std::ferror(stdout) == 0; }
+std::string core_send_output(RawVector bytes) {
+  const quiet_pipe quiet;
+  const Rbyte* at = bytes.begin();
+  const Rbyte* end = bytes.end();
+  while (at != end) {
+    const auto written = write(1, at, static_cast<std::size_t>(end - at));
+    if (written < 0 && errno == EPIPE) return "closed";
+    if (written < 0 && errno != EINTR) return "failed";
+    if (written < 0) checkUserInterrupt();
+    if (written > 0) at += written;
+  }
+  return "all";
+}
 
 // Threads that the machine runs at once; 0 where that is not known.
 // [[Rcpp::export]]

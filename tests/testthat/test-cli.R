@@ -224,10 +224,9 @@ test_that("a closed pipe ends quietly with its own exit code and files are writt
   line <- paste0("R_LIBS=", shQuote(paste(.libPaths(), collapse = ":")), " ",
                  file.path(R.home("bin"), "Rscript"), " --vanilla ", shQuote(script), " pour ",
                  shQuote(demo_file("spring-mites.yaml")), " --out ", shQuote(folder), " 2> ",
-                 shQuote(said), " | head -1; echo ${PIPESTATUS[0]}")
+                 shQuote(said), " | true; echo ${PIPESTATUS[0]}")
   out <- system2("bash", c("-c", shQuote(line)), stdout = TRUE)
-  expect_match(out[1], "426 of 2,345 rows")
-  expect_identical(out[2], "141")
+  expect_identical(out, "141")
   expect_false(any(grepl("Error|SIGPIPE", readLines(said))))
   expect_true(
     all(c("rows.csv", "report.html", "sieve.yaml") %in% c(list.files(folder), "report.html")))

@@ -68,12 +68,12 @@ test_that("a full disk leaves the old files and fails", {
 test_that("output that cannot be printed fails", {
   skip_if_not(file.exists("/dev/full"))
   folder <- small_study()
-  ran <-
-    shell(
-      paste0("\"$RSCRIPT\" --vanilla \"$NEATSIEVE\" look ", shQuote(file.path(folder, "x.csv")),
-             " > /dev/full"))
-  expect_identical(ran$code, 1L)
-  expect_match(ran$said, "could not be written", all = FALSE)
+  file <- shQuote(file.path(folder, "x.csv"))
+  for (asked in c(paste("look", file), paste("pour", file, "--rows-to -"), "look --help")) {
+    ran <- shell(paste0("\"$RSCRIPT\" --vanilla \"$NEATSIEVE\" ", asked, " > /dev/full"))
+    expect_identical(ran$code, 1L, info = asked)
+    expect_match(ran$said, "could not be written", all = FALSE, info = asked)
+  }
 })
 
 test_that("a link that is written to stays a link", {
