@@ -53,6 +53,10 @@ core_code_text <- function(x) {
     .Call(`_neatsieve_core_code_text`, x)
 }
 
+core_count_fractions <- function(x) {
+    .Call(`_neatsieve_core_count_fractions`, x)
+}
+
 core_count_distinct <- function(x) {
     .Call(`_neatsieve_core_count_distinct`, x)
 }

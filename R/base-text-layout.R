@@ -187,6 +187,8 @@ panel_key_text <- function(x) {
 
 # Row names that say something: texts, or numbers that are not just 1, 2, 3, ...
 own_row_names <- function(data) {
+  # Kept as their number, they are nobody's own; asking for them would write them all out.
+  if (.row_names_info(data) < 0) return(NULL)
   names <- attr(data, "row.names")
   if (is.character(names) || !identical(as.integer(names), seq_len(nrow(data)))) names
 }

@@ -124,8 +124,7 @@ note_codes <- function(notes, counts, where) {
 # equal days differ; it is dropped, and said.
 whole_days <- function(x, column, notes, where) {
   if (!inherits(x, "Date") || !is.double(x)) return(x)
-  days <- floor(unclass(x))
-  odd <- sum(days != unclass(x), na.rm = TRUE)
+  odd <- core_count_fractions(x)
   if (odd == 0) return(x)
   take_note(notes,
             paste0("Column `", column, "`: ", counted(odd, "date"),
@@ -133,7 +132,7 @@ whole_days <- function(x, column, notes, where) {
             where,
             paste0("A date is a day; for the time of day make the column a date-time, with ",
                    "`as.POSIXct()`."))
-  structure(days, class = class(x))
+  structure(floor(unclass(x)), class = class(x))
 }
 
 as_ordered <- function(x, name, levels, where, told = "ordered") {

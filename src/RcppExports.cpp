@@ -203,6 +203,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_count_fractions
+double core_count_fractions(NumericVector x);
+RcppExport SEXP _neatsieve_core_count_fractions(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_count_fractions(x));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_count_distinct
 double core_count_distinct(SEXP x);
 RcppExport SEXP _neatsieve_core_count_distinct(SEXP xSEXP) {
@@ -961,6 +972,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_cumulative", (DL_FUNC) &_neatsieve_core_cumulative, 5},
     {"_neatsieve_core_order_statistics", (DL_FUNC) &_neatsieve_core_order_statistics, 5},
     {"_neatsieve_core_code_text", (DL_FUNC) &_neatsieve_core_code_text, 1},
+    {"_neatsieve_core_count_fractions", (DL_FUNC) &_neatsieve_core_count_fractions, 1},
     {"_neatsieve_core_count_distinct", (DL_FUNC) &_neatsieve_core_count_distinct, 1},
     {"_neatsieve_core_count_different", (DL_FUNC) &_neatsieve_core_count_different, 3},
     {"_neatsieve_core_text_distance", (DL_FUNC) &_neatsieve_core_text_distance, 2},

@@ -107,6 +107,12 @@ List core_code_text(CharacterVector x) {
   return List::create(_["codes"] = codes, _["values"] = distinct);
 }
 
+// How many numbers are not whole.
+// [[Rcpp::export]]
+double core_count_fractions(NumericVector x) {
+  return static_cast<double>(neatsieve::count_fractions(x.begin(), x.size()));
+}
+
 // How many different values numbers have.
 // [[Rcpp::export]]
 double core_count_distinct(SEXP x) {

@@ -3,6 +3,7 @@
 
 #include <cstdio>
 #include <numeric>
+#include <stdexcept>
 #include <string_view>
 
 #include "core/text_number.h"
@@ -24,9 +25,10 @@ class file_source : public neatsieve::byte_source {
   ~file_source() override { std::fclose(file_); }
   std::size_t read(char* to, std::size_t most) override {
     const std::size_t there = std::fread(to, 1, most, file_);
-    if (there < most && std::ferror(file_)) Rcpp::stop("the file cannot be read");
+    if (there < most && std::ferror(file_)) throw std::runtime_error("the file cannot be read");
     return there;
   }
+  bool is_for_any_thread() const override { return true; }
 
  private:
   std::FILE* file_;

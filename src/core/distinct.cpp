@@ -99,4 +99,10 @@ std::int64_t count_distinct(const std::int32_t* x, std::int64_t n) {
   return seen.size();
 }
 
+std::int64_t count_fractions(const double* x, std::int64_t n) {
+  std::int64_t odd = 0;
+  for (std::int64_t i = 0; i < n; ++i) odd += std::floor(x[i]) < x[i];
+  return odd;
+}
+
 }  // namespace neatsieve

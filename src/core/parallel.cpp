@@ -1,12 +1,8 @@
 #include "parallel.h"
 
 #include <algorithm>
-#include <atomic>
-#include <exception>
-#include <mutex>
 #include <system_error>
-#include <thread>
-#include <vector>
+#include <utility>
 
 namespace neatsieve {
 
@@ -45,6 +41,70 @@ bool for_pieces(std::int64_t pieces, int threads,
   for (auto& t : pool) t.join();
   if (failure) std::rethrow_exception(failure);
   return !stopped;
+}
+
+pieces_ahead::pieces_ahead(int helpers, std::function<std::int64_t()> prepare,
+                           std::function<void(std::int64_t, int)> work)
+    : prepare_(std::move(prepare)), work_(std::move(work)) {
+  pool_.reserve(static_cast<std::size_t>(helpers));
+  const auto first = [this] {
+    std::int64_t pieces = 0;
+    try {
+      pieces = prepare_();
+    } catch (...) {
+      fail();
+    }
+    count_.set_value(pieces);
+    take(0, nullptr);
+  };
+  try {
+    pool_.emplace_back(first);
+  } catch (const std::system_error&) {
+    // No thread to be had: the caller's does it all, now and in finish().
+    count_.set_value(prepare_());
+  }
+  try {
+    for (int h = 1; h < helpers; ++h) pool_.emplace_back([this, h] { take(h, nullptr); });
+  } catch (const std::system_error&) {
+    // Those that are there do all pieces.
+  }
+}
+
+pieces_ahead::~pieces_ahead() {
+  stopped_ = true;
+  join();
+}
+
+bool pieces_ahead::finish(const std::function<bool()>& keep_going) {
+  take(static_cast<int>(pool_.size()), &keep_going);
+  join();
+  if (failure_) std::rethrow_exception(failure_);
+  return !stopped_;
+}
+
+void pieces_ahead::take(int worker, const std::function<bool()>* keep_going) noexcept {
+  try {
+    const std::int64_t pieces = pieces_.get();
+    while (!stopped_.load(std::memory_order_relaxed)) {
+      const std::int64_t piece = next_.fetch_add(1);
+      if (piece >= pieces) return;
+      work_(piece, worker);
+      if (keep_going && *keep_going && !(*keep_going)()) stopped_ = true;
+    }
+  } catch (...) {
+    fail();
+  }
+}
+
+void pieces_ahead::fail() noexcept {
+  const std::lock_guard<std::mutex> lock(guard_);
+  if (!failure_) failure_ = std::current_exception();
+  stopped_ = true;
+}
+
+void pieces_ahead::join() {
+  for (std::thread& t : pool_)
+    if (t.joinable()) t.join();
 }
 
 }  // namespace neatsieve

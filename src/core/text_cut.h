@@ -18,11 +18,13 @@ struct text_form {
   char mark = '.';       // before the decimals of numbers
 };
 
-// Bytes of text in blocks; 0 at the end. Called on the thread that reads.
+// Bytes of text in blocks; 0 at the end. Called by one thread at a time: the reader's own where the
+// source is not for any.
 class byte_source {
  public:
   virtual ~byte_source() = default;
   virtual std::size_t read(char* to, std::size_t most) = 0;
+  virtual bool is_for_any_thread() const { return false; }
 };
 
 // Bytes behind a block that may be looked at, though nothing stands there.

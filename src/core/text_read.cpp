@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <utility>
 
-#include "parallel.h"
 #include "text_number.h"
 
 namespace neatsieve {
@@ -35,15 +34,16 @@ text_reader::text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read
                          std::function<bool()> keep_going)
     : from_(std::move(from)), plan_(std::move(plan)), options_(options),
       keep_going_(std::move(keep_going)), columns_(plan_.readings.size()),
-      blocks_(static_cast<std::size_t>(std::max(1, options.threads) * blocks_per_thread)),
       lines_(options.first_line) {
+  const auto blocks = static_cast<std::size_t>(std::max(1, options.threads) * blocks_per_thread);
+  for (round& r : rounds_) r.blocks.resize(blocks);
   std::vector<char> header(options_.skip);
   read_full(*from_, header.data(), header.size());
 }
 
 // Whole records into a block; false where the text has ended. A record that is longer than a block
 // makes the block longer.
-bool text_reader::fill(block& b) {
+bool text_reader::fill(block& b, round& to) {
   b.size = b.bytes.size = 0;
   if (is_end_) return false;
   b.bytes.reserve(tail_.size() + options_.block_bytes + bytes_behind);
@@ -54,12 +54,15 @@ bool text_reader::fill(block& b) {
     b.bytes.reserve(wanted + bytes_behind);
     const std::size_t more = read_full(*from_, b.bytes.end(), wanted);
     b.bytes.size += more;
-    bytes_ += static_cast<std::int64_t>(more);
+    bytes_filled_ += static_cast<std::int64_t>(more);
     is_end_ = more < wanted;
     if (is_end_ && b.bytes.size == 0) return false;
     std::size_t open_quote;
     b.size = whole_records(b.bytes.begin(), b.bytes.size, plan_.form, is_end_, open_quote);
-    if (open_quote != no_quote) note_open_quote(b, open_quote);
+    // Lines before the block are counted once it is merged, so only those within it here.
+    if (open_quote != no_quote)
+      to.open_quote_line =
+          std::count(b.bytes.begin(), b.bytes.begin() + open_quote, plan_.form.line_end);
     if (is_end_) break;
   }
   tail_.assign(b.bytes.begin() + b.size, b.bytes.end());
@@ -67,40 +70,73 @@ bool text_reader::fill(block& b) {
   return true;
 }
 
-// Lines before the block are counted once it is merged, so only those within it here.
-void text_reader::note_open_quote(const block& b, std::size_t quote) {
-  open_quote_line_ = std::count(b.bytes.begin(), b.bytes.begin() + quote, plan_.form.line_end);
+std::int64_t text_reader::fill_blocks(round& to) {
+  to.filled = 0;
+  to.open_quote_line = -1;
+  while (to.filled < to.blocks.size() && fill(to.blocks[to.filled], to)) ++to.filled;
+  to.bytes = bytes_filled_;
+  to.is_last = is_end_;
+  return static_cast<std::int64_t>(to.filled);
+}
+
+void text_reader::scan(round& of, std::int64_t i) {
+  block& b = of.blocks[static_cast<std::size_t>(i)];
+  scan_block(plan_, b.bytes.begin(), b.size, b.scanned);
+}
+
+bool text_reader::scan_now(round& to) {
+  return for_pieces(fill_blocks(to), options_.threads,
+                    [&](std::int64_t i, int) { scan(to, i); }, keep_going_);
+}
+
+bool text_reader::scan_ahead() {
+  const std::unique_ptr<pieces_ahead> ahead = std::move(ahead_);
+  return ahead->finish(keep_going_);
+}
+
+void text_reader::read_ahead() {
+  const bool may = options_.threads > 1 && from_->is_for_any_thread() && options_.most_rows < 0;
+  if (!may || rounds_[now_].is_last) return;
+  round& to = rounds_[1 - now_];
+  ahead_ = std::make_unique<pieces_ahead>(options_.threads - 1,
+                                          [this, &to] { return fill_blocks(to); },
+                                          [this, &to](std::int64_t i, int) { scan(to, i); });
 }
 
 bool text_reader::next() {
-  std::size_t blocks = 0;
-  while (blocks < blocks_.size() && fill(blocks_[blocks])) ++blocks;
-  if (blocks == 0) return false;
-  const bool has_open_quote = is_end_ && open_quote_line_ >= 0;
-  if (!for_pieces(static_cast<std::int64_t>(blocks), options_.threads,
-                  [&](std::int64_t i, int) {
-                    block& b = blocks_[static_cast<std::size_t>(i)];
-                    scan_block(plan_, b.bytes.begin(), b.size, b.scanned);
-                  }, keep_going_)) {
+  now_ = 1 - now_;
+  round& now = rounds_[now_];
+  if (!(ahead_ ? scan_ahead() : scan_now(now))) {
     was_interrupted_ = true;
     return false;
   }
+  bytes_ = now.bytes;
+  if (now.filled == 0) {
+    for (round& r : rounds_) std::vector<block>().swap(r.blocks);
+    return false;
+  }
+  merge(now);
+  read_ahead();
+  return true;
+}
+
+void text_reader::merge(round& from) {
   first_rows_.clear();
-  for (std::size_t i = 0; i < blocks; ++i) {
+  for (std::size_t i = 0; i < from.filled; ++i) {
+    scanned_block& scanned = from.blocks[i].scanned;
     first_rows_.push_back(rows_);
-    if (has_open_quote && i + 1 == blocks) open_quote_line_ += lines_;
-    merge_problems(blocks_[i].scanned);
-    for (const std::int64_t row : blocks_[i].scanned.line_breaks)
-      line_breaks_.push_back(row + rows_);
-    rows_ += blocks_[i].scanned.rows;
-    lines_ += blocks_[i].scanned.lines;
+    if (from.is_last && from.open_quote_line >= 0 && i + 1 == from.filled)
+      open_quote_line_ = from.open_quote_line + lines_;
+    merge_problems(scanned);
+    for (const std::int64_t row : scanned.line_breaks) line_breaks_.push_back(row + rows_);
+    rows_ += scanned.rows;
+    lines_ += scanned.lines;
   }
   for_pieces(static_cast<std::int64_t>(columns_.size()), options_.threads,
              [&](std::int64_t column, int) {
-               merge_column(static_cast<std::size_t>(column), blocks);
+               merge_column(static_cast<std::size_t>(column), from);
              }, nullptr);
   if (options_.most_rows >= 0 && rows_ >= options_.most_rows) is_end_ = true;
-  return true;
 }
 
 void text_reader::merge_problems(scanned_block& scanned) {
@@ -114,11 +150,11 @@ void text_reader::merge_problems(scanned_block& scanned) {
 }
 
 // Codes of a block's own texts become those of the column, block by block in their order.
-void text_reader::merge_column(std::size_t column, std::size_t blocks) {
+void text_reader::merge_column(std::size_t column, round& of) {
   text_column& to = columns_[column];
   std::vector<std::int32_t> code_of;
-  for (std::size_t i = 0; i < blocks; ++i) {
-    scanned_column& from = blocks_[i].scanned.columns[column];
+  for (std::size_t i = 0; i < of.filled; ++i) {
+    scanned_column& from = of.blocks[i].scanned.columns[column];
     to.present += from.present;
     to.n_unread += from.n_unread;
     append(to.unread, from.unread, first_rows_[i]);

@@ -11,6 +11,7 @@
 #include <memory>
 #include <utility>
 
+#include "parallel.h"
 #include "scratch.h"
 #include "text_scan.h"
 
@@ -113,6 +114,8 @@ struct byte_buffer {
   }
 };
 
+// While what was read last is used, the next blocks are read and scanned in other threads, where the
+// source allows it.
 class text_reader {
  public:
   text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read_options options,
@@ -142,9 +145,21 @@ class text_reader {
     std::size_t size = 0;   // of whole records
     scanned_block scanned;
   };
-  bool fill(block& b);
-  void note_open_quote(const block& b, std::size_t quote);
-  void merge_column(std::size_t column, std::size_t blocks);
+  // Blocks that are scanned together, and what was known behind them.
+  struct round {
+    std::vector<block> blocks;
+    std::size_t filled = 0;
+    std::int64_t bytes = 0, open_quote_line = -1;
+    bool is_last = false;
+  };
+  bool fill(block& b, round& to);
+  std::int64_t fill_blocks(round& to);
+  void scan(round& of, std::int64_t block);
+  bool scan_now(round& to);
+  bool scan_ahead();
+  void read_ahead();
+  void merge(round& from);
+  void merge_column(std::size_t column, round& of);
   void merge_problems(scanned_block& scanned);
 
   std::unique_ptr<byte_source> from_;
@@ -152,14 +167,16 @@ class text_reader {
   const read_options options_;
   const std::function<bool()> keep_going_;
   std::vector<text_column> columns_;
-  std::vector<block> blocks_;
+  std::array<round, 2> rounds_;
+  std::size_t now_ = 0;          // the round that was merged last
   std::vector<char> tail_;       // the start of a record whose end is in the next block
   std::vector<std::int64_t> first_rows_;
   std::vector<found_problem> problems_;
   std::vector<std::int64_t> line_breaks_;
   std::array<std::int64_t, 4> n_problems_{};
-  std::int64_t rows_ = 0, lines_, bytes_ = 0, open_quote_line_ = -1;
+  std::int64_t rows_ = 0, lines_, bytes_ = 0, bytes_filled_ = 0, open_quote_line_ = -1;
   bool is_end_ = false, was_interrupted_ = false;
+  std::unique_ptr<pieces_ahead> ahead_;   // ends before what it works on
 };
 constexpr std::int64_t most_problems = 1000;
 

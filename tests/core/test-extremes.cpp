@@ -1,6 +1,7 @@
 // Numbers at the ends of what doubles hold, threads that fail, and fields in quotes.
 #include <testthat/vendor/catch.h>
 
+#include <atomic>
 #include <cmath>
 #include <stdexcept>
 #include <vector>
@@ -47,6 +48,33 @@ TEST_CASE("what a thread throws reaches the caller, whichever thread it was") {
                       std::runtime_error);
     }
   }
+}
+
+TEST_CASE("what is worked on ahead is done once, and what it throws reaches the caller") {
+  for (const int helpers : {1, 3}) {
+    for (const int bad : {-2, -1, 0, 63}) {   // -1: while it is prepared; -2: nothing
+      std::vector<std::atomic<int>> done(64);
+      pieces_ahead ahead(
+          helpers,
+          [&]() -> std::int64_t {
+            if (bad == -1) throw std::runtime_error("no");
+            return 64;
+          },
+          [&](std::int64_t piece, int) {
+            if (piece == bad) throw std::runtime_error("no");
+            ++done[static_cast<std::size_t>(piece)];
+          });
+      if (bad == -2) {
+        CHECK(ahead.finish(nullptr));
+        for (const auto& times : done) CHECK(times == 1);
+      } else {
+        CHECK_THROWS_AS(ahead.finish(nullptr), std::runtime_error);
+      }
+    }
+  }
+  std::atomic<int> begun{0};
+  { const pieces_ahead left(2, [] { return 1000; }, [&](std::int64_t, int) { ++begun; }); }
+  CHECK(begun <= 1000);
 }
 
 TEST_CASE("bins of large and small numbers end, and hold them") {

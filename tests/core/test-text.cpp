@@ -24,6 +24,7 @@ class text_source : public byte_source {
     at_ += n;
     return n;
   }
+  bool is_for_any_thread() const override { return true; }
 
  private:
   std::string text_;
@@ -211,6 +212,36 @@ TEST_CASE("a text is read the same for any blocks and threads, and as it was wri
   }
 }
 
+TEST_CASE("a reading may be left, and a source that fails ends it") {
+  class failing_source : public byte_source {
+   public:
+    std::size_t read(char* to, std::size_t most) override {
+      if (++calls_ > 40) throw std::runtime_error("the disk is gone");
+      std::fill_n(to, most, '\n');
+      return most;
+    }
+    bool is_for_any_thread() const override { return true; }
+
+   private:
+    int calls_ = 0;
+  };
+  scan_plan plan;
+  plan.readings = {reading::text};
+  read_options options;
+  options.block_bytes = 64;
+  options.threads = 2;
+  text_reader fails(std::make_unique<failing_source>(), plan, options, nullptr);
+  CHECK_THROWS_AS([&] { while (fails.next()) {} }(), std::runtime_error);
+  text_reader left(std::make_unique<failing_source>(), plan, options, nullptr);
+  CHECK(left.next());
+  CHECK(left.rows() == 4 * 64);
+  int asked = 0;
+  text_reader stopped(std::make_unique<failing_source>(), plan, options,
+                      [&] { return ++asked < 3; });
+  while (stopped.next()) {}
+  CHECK(stopped.was_interrupted());
+}
+
 TEST_CASE("many distinct texts keep their order and counts across blocks and threads") {
   std::string text;
   std::map<std::string, std::int64_t> counts;
@@ -252,4 +283,6 @@ TEST_CASE("different values are counted as a set counts them") {
   }
   const double zeros[] = {0.0, -0.0, 0.5};
   CHECK(count_distinct(zeros, 3) == 2);
+  const double some[] = {0.5, -0.5, -1, INFINITY, -INFINITY, gone, 1e300, 7.25};
+  CHECK(count_fractions(some, 8) == 3);
 }

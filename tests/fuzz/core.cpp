@@ -286,6 +286,7 @@ class portions : public byte_source {
     at_ += n;
     return n;
   }
+  bool is_for_any_thread() const override { return true; }
 
  private:
   const std::string& text_;
