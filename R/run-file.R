@@ -121,12 +121,8 @@ asks_all_columns <- function(x) {
 
 # The state behind the leading steps, and the steps that are left, checked against what columns are.
 state_of_pass <- function(pass, plan, supposed, steps, opened, asked, stamp) {
-  for (told in pass$told) note_told(opened$notes, told, opened$layout$where)
-  read <- list(columns = pass$told, facts = pass$facts, rows = pass$rows,
-               lines_of = lines_in(pass$reader))
-  note_problems(opened$notes, read, opened$layout)
-  show_notes(opened$notes$notes)
-  study <- study_of_pass(pass, supposed, opened, asked, reading_problems(read, opened$layout))
+  account <- if (!is.null(opened$layout)) account_of_pass(pass, opened)
+  study <- study_of_pass(pass, supposed, opened, asked, account)
   state <- new_run(study)
   bounds <- check_all(steps, state)
   if (!identical(leading_keys(bounds, plan$lead), leading_keys(plan$bounds, plan$lead))) {
@@ -143,6 +139,16 @@ state_of_pass <- function(pass, plan, supposed, steps, opened, asked, stamp) {
     left <- list()
   }
   list(state = state, bounds = left, steps = steps[-seq_along(bounds)])
+}
+
+# What was wrong with a text, noted and said.
+account_of_pass <- function(pass, opened) {
+  for (told in pass$told) note_told(opened$notes, told, opened$layout$where)
+  read <- list(columns = pass$told, facts = pass$facts, rows = pass$rows,
+               lines_of = lines_in(pass$reader))
+  note_problems(opened$notes, read, opened$layout)
+  show_notes(opened$notes$notes)
+  reading_problems(read, opened$layout)
 }
 
 leading_keys <- function(bounds, lead) {
@@ -163,7 +169,7 @@ study_of_pass <- function(pass, supposed, opened, asked, account) {
     if (is.character(told$values)) texts[[name]] <- coded_of_told(told, pass)$values
   }
   reading <- asked$reading
-  reading$decimal <- opened$layout$form$mark
+  if (!is.null(opened$layout)) reading$decimal <- opened$layout$form$mark
   reading$codes_given <- reading$row_names <- reading$labels <- reading$measures <- NULL
   name <- if (is.null(asked$name)) basename(asked$data) else asked$name
   outline_study(columns, types, as.integer(pass$rows), texts, name, asked$data,

@@ -35,7 +35,7 @@ read_pieces <- function(layout, supposed, plan, asked) {
   sift <- function(of) {
     rows <- rows_ready(reader, pass$rows, of)
     if (rows == 0) return()
-    sift_piece(piece_of_columns(reader, supposed, layout, texts, rows), supposed, plan, pass)
+    sift_piece(piece_of_columns(reader, supposed, layout, texts, rows), plan, pass)
   }
   # What is added up comes in whole pieces, so that it is the same however the file is cut.
   read_to_end(reader, layout, function() sift(if (is_gathered(plan)) state_piece_rows else 1))
@@ -44,10 +44,10 @@ read_pieces <- function(layout, supposed, plan, asked) {
   pass
 }
 
-sift_piece <- function(piece, supposed, plan, pass) {
+sift_piece <- function(piece, plan, pass) {
   n <- length(piece$raw[[1]])
   if (n == 0) return()
-  state <- state_of_piece(piece, supposed, plan, n, pass$rows)
+  state <- state_of_piece(piece, plan, n, pass$rows)
   units <- units_of_piece(piece, plan, pass)
   pass$units[[1]][units] <- TRUE
   for (i in plan$lead) {
@@ -93,7 +93,7 @@ held_places <- function(state, wanted) {
 }
 
 # A run whose table is the piece. Columns that are not read only keep their place.
-state_of_piece <- function(piece, supposed, plan, n, before) {
+state_of_piece <- function(piece, plan, n, before) {
   all <- names(plan$scope$columns)
   columns <- lapply(stats::setNames(nm = all), unread_column)
   columns[names(piece$values)] <- piece$values

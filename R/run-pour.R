@@ -14,7 +14,8 @@
 #'   `neatsieve.threads`).
 #'
 #'   Of a Parquet file of 32 MB or more that is given by its path only the columns are read that
-#'   steps look at. A delimited text of that size is sieved while it is read: the
+#'   steps look at, and where their values would take more than 1 GB, its row groups one after
+#'   another. A delimited text of that size is sieved while it is read, as such row groups are: the
 #'   leading steps that look at one row at a time ([settings()], [criteria()], [include()],
 #'   [exclude()], [pick_columns()], [work_out()] row by row) run piece by piece, and only rows that
 #'   went on are kept, of the columns that steps read. The answer is that of a run in memory.

@@ -54,7 +54,7 @@ with_unread_columns <- function(state) {
 
 # Columns of the file for the rows kept; what is said of them goes into the notes.
 unread_values <- function(unread, names, rows, notes) {
-  if (is.null(unread$layout)) return(parquet_columns_read(unread$asked, names))
+  if (is.null(unread$layout)) return(parquet_columns_read(unread$asked, names, rows))
   read <- read_rows(unread$layout, names, rows, unread$asked$reading)
   for (told in read) note_told(notes, told, unread$layout$where)
   lapply(read, `[[`, "values")

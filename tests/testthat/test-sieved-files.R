@@ -218,29 +218,6 @@ test_that("random sieves give the same while a file is read as in memory", {
   expect_lt(sieved / rounds, 1)
 })
 
-test_that("of a Parquet file only named columns are read, and the answer is that of all", {
-  skip_if_not_installed("nanoparquet")
-  for (seed in seq_len(rounds_of(200, 7))) {
-    set.seed(seed)
-    text <- random_file(one_of(1, 40, 300))
-    path <- tempfile(fileext = ".parquet")
-    nanoparquet::write_parquet(as.data.frame(quiet(study(text))), path)
-    steps <- lapply(c(list(quote(criteria(big = w > 40))),
-                      replicate(sample(0:3, 1), random_file_step()),
-                      replicate(sample(0:2, 1), random_file_output())), eval)
-    data <- if (stats::runif(1) < 0.5) path
-      else asNamespace("neatsieve")$new_study_request(path, unit = "u")
-    expect_same_run(both_ways(data, steps), paste("seed", seed))
-  }
-  ways <- both_ways(path, list(include(w > 20), statistics(w, by = g)))
-  expect_true(ways$was_sieved)
-  expect_output(print(ways$file), "Not read yet, as no step needed them: id, k, d")
-  kept <- ways$file
-  expect_identical(kept$rows, ways$memory$rows)
-  writeLines("no Parquet", path)
-  expect_error(kept$held, "has changed after it was poured", class = "neatsieve_error_run")
-})
-
 random_table_step <- function() {
   one_of(quote(statistics(w, k, by = g)), quote(counts(l, g)), quote(absences(by = g)),
          quote(statistics(w, d, g, l, by = l, show = c("mean", "sd", "min", "max", "sum"))),
@@ -255,6 +232,50 @@ random_table_step <- function() {
          quote(statistics(md = median(w), ci = ci_low(w),
                           by = c(part = band(k, c(0, 3, 6, 10))))))
 }
+
+# The table of a text as a Parquet file in row groups of so many rows.
+parquet_file <- function(text, rows = Inf) {
+  path <- tempfile(fileext = ".parquet")
+  nanoparquet::write_parquet(
+    as.data.frame(quiet(study(text))), path,
+    options = nanoparquet::parquet_options(num_rows_per_row_group = min(rows, 1e9)))
+  path
+}
+
+test_that("of a Parquet file only named columns or row groups are held, with the answer of all", {
+  skip_if_not_installed("nanoparquet")
+  in_groups <- 0
+  rounds <- rounds_of(400, 14)
+  for (seed in seq_len(rounds)) {
+    set.seed(seed)
+    path <- parquet_file(random_file(one_of(1, 40, 300)), one_of(Inf, 7, 64, 250))
+    steps <- lapply(c(list(quote(criteria(big = w > 40)), quote(exclude(k == 9))),
+                      replicate(sample(0:3, 1), random_file_step()),
+                      replicate(sample(0:2, 1), one_of(random_file_output, random_table_step)())),
+                    eval)
+    data <- if (stats::runif(1) < 0.5) path
+      else asNamespace("neatsieve")$new_study_request(path, unit = "u")
+    ways <- both_ways(data, steps)
+    if (!is.character(ways$file)) {
+      in_groups <- in_groups + (ways$was_sieved && inner_state(ways$file)$frame$held > 0)
+    }
+    expect_same_run(ways, paste("seed", seed))
+  }
+  expect_gt(in_groups / rounds, 0.15)
+  path <- parquet_file(random_file(150000), 40000)
+  steps <- list(include(w > 30, l), statistics(w, k, by = g), counts(g, l))
+  ways <- both_ways(path, steps)
+  expect_false(is.null(inner_state(ways$file)$unread$head))
+  expect_same_run(ways, "several pieces")
+  path <- parquet_file(random_file(300))
+  ways <- both_ways(path, list(include(w > 20), statistics(w, by = g)))
+  expect_true(ways$was_sieved)
+  expect_output(print(ways$file), "Not read yet, as no step needed them: id, k, d")
+  kept <- ways$file
+  expect_identical(kept$rows, ways$memory$rows)
+  writeLines("no Parquet", path)
+  expect_error(kept$held, "has changed after it was poured", class = "neatsieve_error_run")
+})
 
 test_that("tables behind rows that are read are added up, without keeping a row", {
   added_up <- 0
