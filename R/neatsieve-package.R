@@ -41,12 +41,14 @@
 #' The package reads these options and no others.
 #'
 #' * `neatsieve.threads`: how many threads the core may use; all cores by default, at most two
-#'   under package checks. Results do not depend on it.
+#'   under package checks. Where it is more than one, a file is read ahead beside the work on what
+#'   was read before. Results do not depend on it.
 #' * `neatsieve.block_bytes`: how many bytes of a text are read at a time, 1 MB by default. No
 #'   answer depends on it.
 #' * `neatsieve.sieve_file_bytes`: from which size on [pour()] sieves a delimited text while it is
-#'   read, and reads only the columns of a Parquet file that steps look at: 32 MB by default.
-#'   Smaller ones are read whole. No answer depends on it.
+#'   read, and reads only the columns of a Parquet file that steps look at: 32 MB by default. From
+#'   32 times that size of such columns on, Parquet is read row group by row group. Smaller files
+#'   are read whole. No answer depends on it.
 #' * `neatsieve.hints`: whether prints end with what one may do next; unless it is set, where output
 #'   goes to a console.
 #' * `width` and `cli.width`: how wide printed tables may be.
