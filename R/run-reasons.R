@@ -14,7 +14,7 @@ held_reasons <- function(state) {
 held_reasons_unsorted <- function(state) {
   frames <- c(lapply(state$stages, function(s) s$frame), list(state$frame))
   reasons <- lapply(state$holdings, function(h) {
-    if (!is.null(h$reasons)) return(h$reasons)
+    if (!is.null(h$reasons)) return(h$reasons[order(places_of_reasons(h))])
     if (is_in_database(h$rows)) return(reasons_in_database(h))
     met <- count_fates(h$fates, length(h$by))
     lapply(which(met$counts > 0), function(k) {
@@ -66,9 +66,14 @@ joined_reasons <- function(a, b) {
 
 # How many rows each condition and reason of a holding held, where the rows were not kept.
 counts_of_reasons <- function(holding) {
-  key <- function(by, because) paste(by, because, sep = "\r")
-  keys <- key(holding$by, holding$because)
-  counts <- integer(length(keys))
-  for (r in holding$reasons) counts[match(key(r$by, r$because), keys)] <- as.integer(r$rows)
+  counts <- integer(length(holding$by))
+  counts[places_of_reasons(holding)] <- vapply(holding$reasons, function(r) as.integer(r$rows), 0L)
   counts
+}
+
+# Where each of the reasons stands among those the holding may have.
+places_of_reasons <- function(holding) {
+  key <- function(by, because) paste(by, because, sep = "\r")
+  found <- vapply(holding$reasons, function(r) key(r$by, r$because), "")
+  match(found, key(holding$by, holding$because))
 }
