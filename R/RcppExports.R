@@ -185,8 +185,12 @@ core_add_to_states <- function(states, place, values, g, rows, threads) {
     invisible(.Call(`_neatsieve_core_add_to_states`, states, place, values, g, rows, threads))
 }
 
-core_present_values <- function(values, g, rows, place) {
-    .Call(`_neatsieve_core_present_values`, values, g, rows, place)
+core_new_kept_values <- function() {
+    .Call(`_neatsieve_core_new_kept_values`)
+}
+
+core_keep_values <- function(kept, place, values, g, rows) {
+    invisible(.Call(`_neatsieve_core_keep_values`, kept, place, values, g, rows))
 }
 
 core_moments_of_states <- function(states, groups) {
@@ -199,6 +203,10 @@ core_merge_moments <- function(parts, into) {
 
 core_quantiles <- function(values, g, rows, probs, type, threads) {
     .Call(`_neatsieve_core_quantiles`, values, g, rows, probs, type, threads)
+}
+
+core_kept_quantiles <- function(kept, groups, probs, type, threads) {
+    .Call(`_neatsieve_core_kept_quantiles`, kept, groups, probs, type, threads)
 }
 
 core_shape <- function(values, g, rows, what, threads) {

@@ -16,10 +16,11 @@ moments_of_states <- function(states, groups) {
   core_moments_of_states(states, groups)
 }
 
-# Values present with the number of their group among all, and each different one once.
-present_values <- function(node, place, a) {
+# Values that are present, by groups as states are, and each different one once.
+new_kept_values <- function() core_new_kept_values()
+keep_values <- function(kept, place, node, a) {
   values <- as.numeric(plain_numbers(aggregate_vector(node, a)))
-  core_present_values(values, a$grouping, a$rows, place)
+  core_keep_values(kept, place, values, a$grouping, a$rows)
 }
 different_values <- function(node, place, a) {
   x <- row_vector(node, a)
@@ -33,18 +34,12 @@ values_in_groups <- function(x, place, a) {
   list(value = x[rows], group = place[group])
 }
 
-# Quantiles (one column each) of values that were kept with their groups; absent for groups without.
-quantiles_of_gathered <- function(parts, groups, probs) {
+# Quantiles (one column each) of values that were kept; absent for groups without.
+quantiles_of_kept <- function(kept, groups, probs) {
+  if (is.null(kept)) kept <- new_kept_values()
   out <- matrix(NA_real_, groups, length(probs))
-  value <- as.numeric(unlist(lapply(parts, `[[`, "value")))
-  group <- unlist(lapply(parts, `[[`, "group"))
-  if (!length(value)) return(out)
-  grouped <- core_group(list(group), groups, NULL, length(group), thread_count())
-  met <- grouped$keys[[1]]
-  grouping <- new_grouping(list(group), groups, grouped$group_of_cell, grouped$rows_per_group,
-                           list(group = met))
   order <- order(probs)
-  out[met, order] <- core_quantiles(value, grouping, NULL, probs[order], 7L, thread_count())
+  out[, order] <- core_kept_quantiles(kept, groups, probs[order], 7L, thread_count())
   out
 }
 # Groups of a piece come in any order, so that texts need not be put in order for each.

@@ -88,8 +88,8 @@ gather_wanted <- function(gathering, name, wanted, place, a) {
       gathering$counts[[name]] <- added_at(gathering$counts[[name]], place, as.integer(yes))
     },
     quantile = {
-      gathering$values[[name]] <- c(gathering$values[[name]],
-                                    list(present_values(wanted$node, place, a)))
+      if (is.null(gathering$values[[name]])) gathering$values[[name]] <- new_kept_values()
+      keep_values(gathering$values[[name]], place, wanted$node, a)
     },
     different = {
       gathering$pairs[[name]] <- vctrs::vec_unique(vctrs::vec_rbind(
@@ -129,7 +129,7 @@ gathered_quantiles <- function(gathering) {
   of <- vapply(wanted, gathered_name, "")
   lapply(stats::setNames(nm = unique(of)), function(name) {
     probs <- unique(vapply(wanted[of == name], `[[`, 0, "more"))
-    made <- quantiles_of_gathered(gathering$values[[name]], length(gathering$rows), probs)
+    made <- quantiles_of_kept(gathering$values[[name]], length(gathering$rows), probs)
     colnames(made) <- as.character(probs)
     made
   })

@@ -641,18 +641,28 @@ BEGIN_RCPP
     return R_NilValue;
 END_RCPP
 }
-// core_present_values
-List core_present_values(NumericVector values, List g, SEXP rows, IntegerVector place);
-RcppExport SEXP _neatsieve_core_present_values(SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP placeSEXP) {
+// core_new_kept_values
+SEXP core_new_kept_values();
+RcppExport SEXP _neatsieve_core_new_kept_values() {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericVector >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_new_kept_values());
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_keep_values
+void core_keep_values(SEXP kept, IntegerVector place, SEXP values, List g, SEXP rows);
+RcppExport SEXP _neatsieve_core_keep_values(SEXP keptSEXP, SEXP placeSEXP, SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type kept(keptSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type place(placeSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< List >::type g(gSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type place(placeSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_present_values(values, g, rows, place));
-    return rcpp_result_gen;
+    core_keep_values(kept, place, values, g, rows);
+    return R_NilValue;
 END_RCPP
 }
 // core_moments_of_states
@@ -692,6 +702,21 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type type(typeSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(core_quantiles(values, g, rows, probs, type, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_kept_quantiles
+NumericMatrix core_kept_quantiles(SEXP kept, int groups, NumericVector probs, int type, int threads);
+RcppExport SEXP _neatsieve_core_kept_quantiles(SEXP keptSEXP, SEXP groupsSEXP, SEXP probsSEXP, SEXP typeSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type kept(keptSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type probs(probsSEXP);
+    Rcpp::traits::input_parameter< int >::type type(typeSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_kept_quantiles(kept, groups, probs, type, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1005,10 +1030,12 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_moments", (DL_FUNC) &_neatsieve_core_moments, 4},
     {"_neatsieve_core_new_states", (DL_FUNC) &_neatsieve_core_new_states, 0},
     {"_neatsieve_core_add_to_states", (DL_FUNC) &_neatsieve_core_add_to_states, 6},
-    {"_neatsieve_core_present_values", (DL_FUNC) &_neatsieve_core_present_values, 4},
+    {"_neatsieve_core_new_kept_values", (DL_FUNC) &_neatsieve_core_new_kept_values, 0},
+    {"_neatsieve_core_keep_values", (DL_FUNC) &_neatsieve_core_keep_values, 5},
     {"_neatsieve_core_moments_of_states", (DL_FUNC) &_neatsieve_core_moments_of_states, 2},
     {"_neatsieve_core_merge_moments", (DL_FUNC) &_neatsieve_core_merge_moments, 2},
     {"_neatsieve_core_quantiles", (DL_FUNC) &_neatsieve_core_quantiles, 6},
+    {"_neatsieve_core_kept_quantiles", (DL_FUNC) &_neatsieve_core_kept_quantiles, 5},
     {"_neatsieve_core_shape", (DL_FUNC) &_neatsieve_core_shape, 5},
     {"_neatsieve_core_weighted_quantile", (DL_FUNC) &_neatsieve_core_weighted_quantile, 6},
     {"_neatsieve_core_correlation", (DL_FUNC) &_neatsieve_core_correlation, 6},

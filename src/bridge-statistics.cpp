@@ -220,29 +220,17 @@ void core_add_to_states(SEXP states, IntegerVector place, SEXP values, List g, S
                            threads);
 }
 
-// The values that are present, with the place (one for each group) of the group each is in.
+// Present values of groups that rows are added to piece by piece; place as above.
 // [[Rcpp::export]]
-List core_present_values(NumericVector values, List g, SEXP rows, IntegerVector place) {
-  const auto held = grouping_of(g, values);
-  const neatsieve::grouping& grouping = *held;
-  const row_numbers in(rows, static_cast<double>(values.size()));
-  const double* from = values.begin();
-  const auto row_of = [&](std::int64_t i) { return in.rows ? in.rows[i] - 1 : i; };
-  R_xlen_t present = 0;
-  for (std::int64_t i = 0; i < in.n; ++i) present += !std::isnan(from[row_of(i)]);
-  NumericVector value(no_init(present));
-  IntegerVector group(no_init(present));
-  double* to = value.begin();
-  int* to_group = group.begin();
-  neatsieve::with_cells(grouping.keys, [&](auto cell_of) {
-    for (std::int64_t i = 0; i < in.n; ++i) {
-      const std::int64_t row = row_of(i);
-      if (std::isnan(from[row])) continue;
-      *to++ = from[row];
-      *to_group++ = place[grouping.group_of_cell[static_cast<std::size_t>(cell_of(row))]];
-    }
-  });
-  return List::create(_["value"] = value, _["group"] = group);
+SEXP core_new_kept_values() { return XPtr<neatsieve::kept_values>(new neatsieve::kept_values); }
+
+// [[Rcpp::export]]
+void core_keep_values(SEXP kept, IntegerVector place, SEXP values, List g, SEXP rows) {
+  std::vector<std::int32_t> at;
+  for (const int p : place) at.push_back(p - 1);
+  const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
+  XPtr<neatsieve::kept_values>(kept)->add(values_of(values), *grouping_of(g, values), at, in.rows,
+                                          in.n);
 }
 
 // As core_moments() gives them for so many groups, and whether a sum overflowed on the way.
@@ -288,19 +276,32 @@ List core_merge_moments(List parts, List into) {
   return moments_frame(out);
 }
 
-// Quantiles: a matrix of groups by probabilities (rising).
-// [[Rcpp::export]]
-NumericMatrix core_quantiles(SEXP values, List g, SEXP rows, NumericVector probs, int type,
-                             int threads) {
-  neatsieve::grouped_values gathered_values = gathered(values, g, rows, threads);
+// Quantiles of groups: a matrix of groups by probabilities (rising), absent for groups of no value.
+NumericMatrix quantile_matrix(neatsieve::grouped_values& of, const NumericVector& probs, int type,
+                              int threads) {
   const auto q = neatsieve::group_quantiles(
-      gathered_values, std::vector<double>(probs.begin(), probs.end()), type, threads);
-  NumericMatrix out(static_cast<int>(gathered_values.groups()), static_cast<int>(probs.size()));
+      of, std::vector<double>(probs.begin(), probs.end()), type, threads);
+  NumericMatrix out(static_cast<int>(of.groups()), static_cast<int>(probs.size()));
   for (int i = 0; i < out.nrow(); ++i)
     for (int j = 0; j < out.ncol(); ++j)
       out(i, j) = or_na(q[static_cast<std::size_t>(i) * static_cast<std::size_t>(out.ncol()) +
                           static_cast<std::size_t>(j)]);
   return out;
+}
+
+// [[Rcpp::export]]
+NumericMatrix core_quantiles(SEXP values, List g, SEXP rows, NumericVector probs, int type,
+                             int threads) {
+  neatsieve::grouped_values of = gathered(values, g, rows, threads);
+  return quantile_matrix(of, probs, type, threads);
+}
+
+// Of values that were kept, of so many groups.
+// [[Rcpp::export]]
+NumericMatrix core_kept_quantiles(SEXP kept, int groups, NumericVector probs, int type,
+                                  int threads) {
+  neatsieve::grouped_values of = XPtr<neatsieve::kept_values>(kept)->together(groups);
+  return quantile_matrix(of, probs, type, threads);
 }
 
 // [[Rcpp::export]]

@@ -60,6 +60,31 @@ grouped_values gather(const value_column& column, const grouping& g, const std::
   return out;
 }
 
+void kept_values::add(const value_column& column, const grouping& g,
+                      const std::vector<std::int32_t>& place, const std::int32_t* rows,
+                      std::int64_t n) {
+  for (const std::int32_t p : place)
+    if (static_cast<size_t>(p) >= groups_.size()) groups_.resize(static_cast<size_t>(p) + 1);
+  walk(column, g, rows, 0, n, [&](std::int64_t, std::int32_t group, double v) {
+    if (v == v) groups_[static_cast<size_t>(place[static_cast<size_t>(group)])].push_back(v);
+  });
+}
+
+grouped_values kept_values::together(std::int64_t groups) const {
+  grouped_values out;
+  const auto all = static_cast<size_t>(groups);
+  out.start.assign(all + 1, 0);
+  out.absent.assign(all, 0);
+  for (size_t k = 0; k < all; ++k) {
+    const size_t here = k < groups_.size() ? groups_[k].size() : 0;
+    out.start[k + 1] = out.start[k] + static_cast<std::int64_t>(here);
+  }
+  out.values = scratch<double>(static_cast<size_t>(out.size()));
+  for (size_t k = 0; k < std::min(all, groups_.size()); ++k)
+    std::copy(groups_[k].begin(), groups_[k].end(), out.values.get() + out.start[k]);
+  return out;
+}
+
 namespace {
 
 // Puts the order statistics at the given places (rising, from 0) where sorting would: the

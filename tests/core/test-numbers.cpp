@@ -226,6 +226,7 @@ TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
     const auto alone = group_moments({kept.data(), nullptr}, of_kept, nullptr, count, 1);
     // Piece by piece, each a table of two pieces of rows, with groups as they are met.
     state_list states(30);
+    kept_values values;
     const auto step = static_cast<std::size_t>(2 * piece_rows);
     for (std::size_t from = 0; from < n; from += step) {
       const std::size_t to = std::min(n, from + step);
@@ -238,6 +239,7 @@ TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
       for (const std::int64_t cell : part.cell_of_group)
         place.push_back(static_cast<std::int32_t>(cell));
       add_to_states(states, place, {x.data() + from, nullptr}, part, here.data(), some, 2);
+      values.add({x.data() + from, nullptr}, part, place, here.data(), some);
     }
     int different = 0;
     for (std::size_t k = 0; k < whole.size(); ++k) {
@@ -249,6 +251,11 @@ TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
                      other.max != whole[k].max;
     }
     CHECK(different == 0);
+    const grouped_values one = gather({x.data(), nullptr}, g, in_play.data(), count, 2);
+    const grouped_values parts = values.together(31);
+    CHECK(std::equal(one.start.begin(), one.start.end(), parts.start.begin()));
+    CHECK(parts.start[31] == one.size());
+    CHECK(std::equal(one.values.get(), one.values.get() + one.size(), parts.values.get()));
   }
 }
 
