@@ -245,7 +245,7 @@ parquet_file <- function(text, rows = Inf) {
 test_that("of a Parquet file only named columns or row groups are held, with the answer of all", {
   skip_if_not_installed("nanoparquet")
   in_groups <- 0
-  rounds <- rounds_of(400, 14)
+  rounds <- rounds_of(400, 8)
   for (seed in seq_len(rounds)) {
     set.seed(seed)
     path <- parquet_file(random_file(one_of(1, 40, 300)), one_of(Inf, 7, 64, 250))
@@ -262,7 +262,7 @@ test_that("of a Parquet file only named columns or row groups are held, with the
     expect_same_run(ways, paste("seed", seed))
   }
   expect_gt(in_groups / rounds, 0.15)
-  path <- parquet_file(random_file(150000), 40000)
+  path <- parquet_file(random_file(70000), 30000)
   steps <- list(include(w > 30, l), statistics(w, k, by = g), counts(g, l))
   ways <- both_ways(path, steps)
   expect_false(is.null(inner_state(ways$file)$unread$head))
