@@ -114,8 +114,8 @@ struct byte_buffer {
   }
 };
 
-// While what was read last is used, the next blocks are read and scanned in other threads, where the
-// source allows it.
+// While what was read last is used, the next blocks are read and scanned in other threads, where
+// the source allows it.
 class text_reader {
  public:
   text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read_options options,
