@@ -149,6 +149,10 @@ core_count_fates <- function(fates, n) {
     .Call(`_neatsieve_core_count_fates`, fates, n)
 }
 
+core_absent_of_fate <- function(fates, k, rows, column) {
+    .Call(`_neatsieve_core_absent_of_fate`, fates, k, rows, column)
+}
+
 core_places_of_fate <- function(fates, k) {
     .Call(`_neatsieve_core_places_of_fate`, fates, k)
 }
@@ -229,8 +233,8 @@ core_text_header <- function(bytes, delimiter) {
     .Call(`_neatsieve_core_text_header`, bytes, delimiter)
 }
 
-core_text_open <- function(source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes) {
-    .Call(`_neatsieve_core_text_open`, source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes)
+core_text_open <- function(source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread) {
+    .Call(`_neatsieve_core_text_open`, source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread)
 }
 
 core_text_next <- function(reader) {
@@ -251,6 +255,10 @@ core_text_numbers <- function(reader, column, whole) {
 
 core_text_piece <- function(reader, column, rows) {
     .Call(`_neatsieve_core_text_piece`, reader, column, rows)
+}
+
+core_text_piece_spread <- function(reader, column, rows, values) {
+    .Call(`_neatsieve_core_text_piece_spread`, reader, column, rows, values)
 }
 
 core_text_distinct <- function(reader, column, from) {

@@ -59,3 +59,12 @@ whole_where_it_fits <- function(x) {
 # How many rows have each fate from 1 to `n`, and the first four of each.
 count_fates <- function(fates, n) core_count_fates(as.raw(fates), n)
 places_of_fate <- function(fates, k) core_places_of_fate(as.raw(fates), k)
+# How many of the rows with the k-th fate have an absent value. rows: whose fates they are (NULL: of
+# all).
+absent_of_fate <- function(fates, k, rows, values) {
+  is_plain <- typeof(values) %in% c("double", "integer", "logical") &&
+    (!is.object(values) || inherits(values, c("factor", "Date", "POSIXct")))
+  if (is_plain) return(core_absent_of_fate(as.raw(fates), k, rows, values))
+  at <- places_of_fate(fates, k)
+  sum(is.na(values[if (is.null(rows)) at else rows[at]]))
+}

@@ -82,7 +82,8 @@ piece_of_group <- function(columns, groups, pass) {
   }
   values <- Map(as_in_file, raw, groups$like[names(raw)])
   for (name in names(columns)) note_absence(pass, name, columns[[name]])
-  list(raw = raw, values = values, coded = coded, odd = list(), strayed = character())
+  rows <- if (length(columns)) length(columns[[1]]) else 0
+  new_piece(rows, raw, values, coded)
 }
 
 # Codes of texts among all that were met. A column of very many is told quicker as a whole.

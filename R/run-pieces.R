@@ -29,13 +29,15 @@ read_pieces <- function(layout, supposed, plan, asked) {
   bytes <- open_bytes(layout$source)
   on.exit(close_bytes(bytes))
   readings <- vapply(supposed, `[[`, "", "read_as")
-  reader <- open_columns(layout, bytes, readings, block = 4 * block_bytes())
+  reader <- open_columns(layout, bytes, readings, together = 8L)
   pass <- new_pass(reader, plan)
   pass$texts <- texts <- new.env(parent = emptyenv())
   sift <- function(of) {
     rows <- rows_ready(reader, pass$rows, of)
     if (rows == 0) return()
-    sift_piece(piece_of_columns(reader, supposed, layout, texts, rows), plan, pass)
+    piece <- piece_of_columns(reader, supposed, layout, texts, rows,
+                              keeps_rows = !is_gathered(plan))
+    sift_piece(piece, plan, pass)
   }
   # What is added up comes in whole pieces, so that it is the same however the file is cut.
   read_to_end(reader, layout, function() sift(if (is_gathered(plan)) state_piece_rows else 1))
@@ -45,7 +47,7 @@ read_pieces <- function(layout, supposed, plan, asked) {
 }
 
 sift_piece <- function(piece, plan, pass) {
-  n <- length(piece$raw[[1]])
+  n <- piece$rows
   if (n == 0) return()
   state <- state_of_piece(piece, plan, n, pass$rows)
   units <- units_of_piece(piece, plan, pass)
@@ -134,8 +136,10 @@ joined_records <- function(a, b) {
   for (part in c("conditions", "columns")) {
     if (is.null(a[[part]])) next
     table <- a[[part]]
-    counts <- setdiff(names(table), "name")
-    table[counts] <- table[counts] + b[[part]][counts]
+    # Column by column: sums of data frames are worth a piece's whole account in time.
+    for (count in setdiff(names(table), "name")) {
+      table[[count]] <- table[[count]] + b[[part]][[count]]
+    }
     a[[part]] <- table
   }
   a

@@ -25,16 +25,15 @@ held_reasons_unsorted <- function(state) {
         else met$first[k, met$first[k, ] > 0]
       list(step = h$step, by = h$by[k], because = h$because[k], rows = as.integer(met$counts[k]),
            first = utils::head(sort(source_row_of(frame, rows(at))), 4),
-           absent = if (h$because[k] == "unknown") {
-             absent_in(h, k, rows(places_of_fate(h$fates, k)), frame, state)
-           })
+           absent = if (h$because[k] == "unknown") absent_in(h, k, frame, state))
     })
   })
   unlist(reasons, recursive = FALSE)
 }
 
-# Columns as they were when the step held rows.
-absent_in <- function(holding, k, rows, frame, state) {
+# How many rows held for the k-th reason have each column absent that its condition reads; columns
+# as they were when the step held rows.
+absent_in <- function(holding, k, frame, state) {
   columns <- intersect(as.character(unlist(holding$reads[holding$by[k]])), names(frame$columns))
   vapply(columns, function(column) {
     values <- frame$columns[[column]]
@@ -42,7 +41,7 @@ absent_in <- function(holding, k, rows, frame, state) {
       c$stage == holding$stage && c$column == column && c$step > holding$step
     }, state$changed)
     if (length(later)) values <- later[[1]]$values
-    sum(is.na(values[rows]))
+    absent_of_fate(holding$fates, k, holding$rows, values)
   }, numeric(1))
 }
 

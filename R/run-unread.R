@@ -11,13 +11,13 @@ file_stamp <- function(path) {
   about <- file.info(path, extra_cols = FALSE)
   con <- file(path, "rb")
   on.exit(close(con))
-  ends <- readBin(con, "raw", 2^18)
-  if (about$size > 2^18) {
-    seek(con, about$size - 2^18)
-    ends <- c(ends, readBin(con, "raw", 2^18))
+  ends <- readBin(con, "raw", 2^16)
+  if (about$size > 2^16) {
+    seek(con, about$size - 2^16)
+    ends <- c(ends, readBin(con, "raw", 2^16))
   }
-  list(bytes = about$size, written = as.numeric(about$mtime), ends = sum(as.integer(ends) *
-                                                                       (seq_along(ends) %% 997)))
+  list(bytes = about$size, written = as.numeric(about$mtime),
+       ends = sum(as.integer(ends) * (seq_along(ends) %% 997)))
 }
 
 check_file_is_same <- function(unread) {

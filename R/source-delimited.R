@@ -179,13 +179,14 @@ first_readings <- function(layout, kinds, wanted) {
   readings
 }
 
+# together: how many blocks are read and scanned at a time, for each thread.
 open_columns <- function(layout, bytes, readings, most_rows = -1, block = block_bytes(),
-                         threads = thread_count()) {
+                         together = 2L, threads = thread_count()) {
   how <- rep(0L, length(layout$names))
   how[match(names(readings), layout$names)] <- match(readings, c("text", "number"))
   core_text_open(bytes, layout$form, how, layout$codes, layout$skip,
-                 layout$first_line, most_rows, threads, block)
+                 layout$first_line, most_rows, threads, block, together)
 }
 
-# How many bytes are read and scanned at a time: no answer depends on it.
+# How many bytes are a block, which one thread scans: no answer depends on it.
 block_bytes <- function() getOption("neatsieve.block_bytes", 2^20)

@@ -74,25 +74,36 @@ checked_facts <- function(reader, layout) {
 
 lines_in <- function(reader) function(rows) core_text_lines(reader, rows)
 
-# Columns of the next `rows` rows, whose values the reader forgets. texts: an environment that
-# keeps, by column, the distinct texts met so far and their values. `raw`: numbers or codes,
-# `values` and `coded`: what an expression reads, `odd`: rows whose text is no value of the column's
-# kind, `strayed`: columns that turned out to be another.
-piece_of_columns <- function(reader, supposed, layout, texts, rows) {
+# Some rows of a file as they are sieved. raw: by column, numbers or codes to keep; values and
+# coded: what an expression reads; odd: rows whose text is no value of the column's kind; strayed:
+# columns that turned out to be another.
+new_piece <- function(rows, raw, values, coded, odd = list(), strayed = character()) {
+  list(rows = as.integer(rows), raw = raw, values = values, coded = coded, odd = odd,
+       strayed = strayed)
+}
+
+# The next `rows` rows, whose values the reader forgets. texts: an environment that keeps, by
+# column, the distinct texts met so far and their values. keeps_rows: whether rows will be kept;
+# else nothing is made for it of columns whose texts are turned.
+piece_of_columns <- function(reader, supposed, layout, texts, rows, keeps_rows) {
   raw <- values <- odd <- list()
   coded <- list()
   strayed <- character()
   for (one in supposed) {
     name <- one$name
     at <- match(name, layout$names)
-    piece <- core_text_piece(reader, at, rows)
     if (one$read_as == "number") {
-      raw[[name]] <- values[[name]] <- as.double(piece)
+      raw[[name]] <- values[[name]] <- as.double(core_text_piece(reader, at, rows))
       next
     }
     met <- texts_so_far(reader, at, one, layout, texts)
-    codes <- as.integer(piece)
-    raw[[name]] <- codes
+    if (!keeps_rows && !is.null(one$turn) && !is.character(met$values) && !length(met$odd)) {
+      raw[[name]] <- integer()
+      values[[name]] <- core_text_piece_spread(reader, at, rows, met$values)
+      attributes(values[[name]]) <- attributes(met$values)
+      next
+    }
+    raw[[name]] <- codes <- as.integer(core_text_piece(reader, at, rows))
     if (is.null(one$turn)) {
       codes <- without(codes, met$gone)
       coded[[name]] <- list(codes = codes, values = met$text)
@@ -106,7 +117,7 @@ piece_of_columns <- function(reader, supposed, layout, texts, rows) {
     }
   }
   core_text_drop(reader, rows)
-  list(raw = raw, values = values, coded = coded, odd = odd, strayed = strayed)
+  new_piece(rows, raw, values, coded, odd, strayed)
 }
 
 # Distinct texts of a column with their values; new ones are turned when they are met. gone: codes

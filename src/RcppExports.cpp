@@ -524,6 +524,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_absent_of_fate
+double core_absent_of_fate(RawVector fates, int k, SEXP rows, SEXP column);
+RcppExport SEXP _neatsieve_core_absent_of_fate(SEXP fatesSEXP, SEXP kSEXP, SEXP rowsSEXP, SEXP columnSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type fates(fatesSEXP);
+    Rcpp::traits::input_parameter< int >::type k(kSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type column(columnSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_absent_of_fate(fates, k, rows, column));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_places_of_fate
 IntegerVector core_places_of_fate(RawVector fates, int k);
 RcppExport SEXP _neatsieve_core_places_of_fate(SEXP fatesSEXP, SEXP kSEXP) {
@@ -792,8 +806,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_text_open
-SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes, double skip, double first_line, double most_rows, int threads, double block_bytes);
-RcppExport SEXP _neatsieve_core_text_open(SEXP sourceSEXP, SEXP formSEXP, SEXP readingsSEXP, SEXP codesSEXP, SEXP skipSEXP, SEXP first_lineSEXP, SEXP most_rowsSEXP, SEXP threadsSEXP, SEXP block_bytesSEXP) {
+SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes, double skip, double first_line, double most_rows, int threads, double block_bytes, int blocks_per_thread);
+RcppExport SEXP _neatsieve_core_text_open(SEXP sourceSEXP, SEXP formSEXP, SEXP readingsSEXP, SEXP codesSEXP, SEXP skipSEXP, SEXP first_lineSEXP, SEXP most_rowsSEXP, SEXP threadsSEXP, SEXP block_bytesSEXP, SEXP blocks_per_threadSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -806,7 +820,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type most_rows(most_rowsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< double >::type block_bytes(block_bytesSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_text_open(source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes));
+    Rcpp::traits::input_parameter< int >::type blocks_per_thread(blocks_per_threadSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_open(source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -867,6 +882,20 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type column(columnSEXP);
     Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
     rcpp_result_gen = Rcpp::wrap(core_text_piece(reader, column, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_piece_spread
+SEXP core_text_piece_spread(SEXP reader, int column, double rows, SEXP values);
+RcppExport SEXP _neatsieve_core_text_piece_spread(SEXP readerSEXP, SEXP columnSEXP, SEXP rowsSEXP, SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    Rcpp::traits::input_parameter< int >::type column(columnSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_piece_spread(reader, column, rows, values));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1021,6 +1050,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_drawn_numbers", (DL_FUNC) &_neatsieve_core_drawn_numbers, 2},
     {"_neatsieve_core_newly_absent", (DL_FUNC) &_neatsieve_core_newly_absent, 3},
     {"_neatsieve_core_count_fates", (DL_FUNC) &_neatsieve_core_count_fates, 2},
+    {"_neatsieve_core_absent_of_fate", (DL_FUNC) &_neatsieve_core_absent_of_fate, 4},
     {"_neatsieve_core_places_of_fate", (DL_FUNC) &_neatsieve_core_places_of_fate, 2},
     {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 5},
     {"_neatsieve_core_cell_count", (DL_FUNC) &_neatsieve_core_cell_count, 1},
@@ -1041,12 +1071,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_correlation", (DL_FUNC) &_neatsieve_core_correlation, 6},
     {"_neatsieve_core_groups_of_rows", (DL_FUNC) &_neatsieve_core_groups_of_rows, 2},
     {"_neatsieve_core_text_header", (DL_FUNC) &_neatsieve_core_text_header, 2},
-    {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 9},
+    {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 10},
     {"_neatsieve_core_text_next", (DL_FUNC) &_neatsieve_core_text_next, 1},
     {"_neatsieve_core_text_facts", (DL_FUNC) &_neatsieve_core_text_facts, 1},
     {"_neatsieve_core_text_column_facts", (DL_FUNC) &_neatsieve_core_text_column_facts, 2},
     {"_neatsieve_core_text_numbers", (DL_FUNC) &_neatsieve_core_text_numbers, 3},
     {"_neatsieve_core_text_piece", (DL_FUNC) &_neatsieve_core_text_piece, 3},
+    {"_neatsieve_core_text_piece_spread", (DL_FUNC) &_neatsieve_core_text_piece_spread, 4},
     {"_neatsieve_core_text_distinct", (DL_FUNC) &_neatsieve_core_text_distinct, 3},
     {"_neatsieve_core_text_codes", (DL_FUNC) &_neatsieve_core_text_codes, 3},
     {"_neatsieve_core_text_spread", (DL_FUNC) &_neatsieve_core_text_spread, 2},

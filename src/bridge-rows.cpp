@@ -2,6 +2,9 @@
 #include "bridge.h"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstring>
 #include <string>
 #include <vector>
 
@@ -219,21 +222,44 @@ double core_newly_absent(SEXP results, List columns, SEXP rows) {
 }
 
 // How often each fate from 1 to `n` stands there, and the places of the first four of each, by row
-// (0: fewer).
+// (0: fewer). Neighbours are counted apart: one count would wait for the one before it.
 // [[Rcpp::export]]
 List core_count_fates(RawVector fates, int n) {
+  constexpr R_xlen_t apart = 4;
   NumericVector counts(n);
   IntegerMatrix first(n, 4);
-  const Rbyte* fate = fates.begin();
-  std::vector<double> met(256, 0);
-  for (R_xlen_t i = 0; i < fates.size(); ++i) {
-    double& times = met[fate[i]];
-    if (times < 4 && fate[i] > 0 && fate[i] <= n)
-      first(fate[i] - 1, static_cast<int>(times)) = static_cast<int>(i) + 1;
-    ++times;
+  const Rbyte *from = fates.begin(), *to = fates.end();
+  std::vector<std::array<std::int64_t, 256>> met(apart);
+  for (R_xlen_t i = 0; i < to - from; ++i) ++met[i % apart][from[i]];
+  for (int k = 0; k < n; ++k) {
+    for (const auto& part : met) counts[k] += static_cast<double>(part[k + 1]);
+    const Rbyte* p = from;
+    for (int i = 0; i < std::min(counts[k], 4.0); ++i) {
+      p = std::find(p, to, static_cast<Rbyte>(k + 1));
+      first(k, i) = static_cast<int>(++p - from);
+    }
   }
-  for (int k = 0; k < n; ++k) counts[k] = met[static_cast<std::size_t>(k) + 1];
   return List::create(_["counts"] = counts, _["first"] = first);
+}
+
+// Of the rows whose fate is `k`, how many have an absent value of a column of numbers or codes.
+// rows: which of its rows the fates are of; NULL where of all.
+// [[Rcpp::export]]
+double core_absent_of_fate(RawVector fates, int k, SEXP rows, SEXP column) {
+  const neatsieve::column values = column_of(column);
+  const int* numbers = Rf_isNull(rows) ? nullptr : INTEGER_RO(rows);
+  const Rbyte *from = fates.begin(), *to = fates.end();
+  double absent = 0;
+  auto next = [&](const Rbyte* p) {
+    const void* found = std::memchr(p, k, static_cast<std::size_t>(to - p));
+    return static_cast<const Rbyte*>(found);
+  };
+  for (const Rbyte* p = from; p < to && (p = next(p)); ++p) {
+    const R_xlen_t row = numbers ? numbers[p - from] - R_xlen_t{1} : p - from;
+    absent += values.doubles ? std::isnan(values.doubles[row])
+                             : values.ints[row] == neatsieve::absent_int;
+  }
+  return absent;
 }
 
 // The places, from 1, at which fate `k` stands.

@@ -3,6 +3,7 @@
 
 #include "core/group.h"
 #include "core/moments.h"
+#include "core/parallel.h"
 #include "core/statistics.h"
 
 using namespace Rcpp;
@@ -17,6 +18,22 @@ namespace {
 
 using held_grouping = std::shared_ptr<const neatsieve::grouping>;
 
+// Whether source rows follow each other from the first of a piece on: sums are then cut where they
+// are of rows with their own numbers. Looked at without filling what R keeps as a mere run.
+bool follow_from_piece(SEXP source) {
+  constexpr R_xlen_t together = 1024;
+  int some[together];
+  const R_xlen_t n = Rf_xlength(source);
+  const int first = n > 0 ? INTEGER_ELT(source, 0) : 1;
+  if ((first - 1) % neatsieve::piece_rows != 0) return false;
+  for (R_xlen_t at = 0; at < n; at += together) {
+    const R_xlen_t got = INTEGER_GET_REGION(source, at, together, some);
+    for (R_xlen_t i = 0; i < got; ++i)
+      if (some[i] - first != at + i) return false;
+  }
+  return true;
+}
+
 held_grouping make_grouping(const List& codes, const IntegerVector& levels,
                             const IntegerVector& group_of_cell, const NumericVector& rows,
                             SEXP source) {
@@ -26,7 +43,7 @@ held_grouping make_grouping(const List& codes, const IntegerVector& levels,
   for (const double n : rows) out->rows.push_back(static_cast<std::int64_t>(n));
   if (codes.size() > 0) out->coded = Rf_xlength(codes[0]);
   if (TYPEOF(source) == INTSXP && (out->coded < 0 || out->coded <= Rf_xlength(source))) {
-    out->source = INTEGER_RO(source);
+    if (!follow_from_piece(source)) out->source = INTEGER_RO(source);
     if (out->coded < 0) out->coded = Rf_xlength(source);
   }
   return out;

@@ -108,7 +108,7 @@ List core_text_header(RawVector bytes, std::string delimiter) {
 // [[Rcpp::export]]
 SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes,
                     double skip, double first_line, double most_rows, int threads,
-                    double block_bytes) {
+                    double block_bytes, int blocks_per_thread) {
   neatsieve::scan_plan plan;
   plan.form = form_of(form["delimiter"], form["line_end"], form["mark"]);
   for (const int r : readings) plan.readings.push_back(static_cast<neatsieve::reading>(r));
@@ -118,6 +118,7 @@ SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVec
   neatsieve::read_options options;
   options.threads = threads;
   options.block_bytes = static_cast<std::size_t>(block_bytes);
+  options.blocks_per_thread = blocks_per_thread;
   options.skip = static_cast<std::size_t>(skip);
   options.first_line = static_cast<std::int64_t>(first_line);
   options.most_rows = static_cast<std::int64_t>(most_rows);
@@ -210,6 +211,24 @@ SEXP core_text_piece(SEXP reader, int column, double rows) {
   IntegerVector out(no_init(static_cast<R_xlen_t>(std::min(n, c.codes.size()))));
   int* to = out.begin();
   c.codes.first(n, [&](std::int32_t code) { *to++ = code == 0 ? NA_INTEGER : code; });
+  return out;
+}
+
+// The same of a column of texts as `values` of their codes, absent where the text is.
+// [[Rcpp::export]]
+SEXP core_text_piece_spread(SEXP reader, int column, double rows, SEXP values) {
+  const text_column& c = column_at(reader, column);
+  const std::size_t n = std::min(static_cast<std::size_t>(rows), c.codes.size());
+  Shield<SEXP> out(Rf_allocVector(TYPEOF(values), static_cast<R_xlen_t>(n)));
+  auto spread = [&](auto* to, const auto* from, auto absent) {
+    c.codes.first(n, [&](std::int32_t code) { *to++ = code == 0 ? absent : from[code - 1]; });
+  };
+  switch (TYPEOF(values)) {
+    case REALSXP: spread(REAL(out), REAL_RO(values), NA_REAL); break;
+    case INTSXP: spread(INTEGER(out), INTEGER_RO(values), NA_INTEGER); break;
+    case LGLSXP: spread(LOGICAL(out), LOGICAL_RO(values), NA_LOGICAL); break;
+    default: Rcpp::stop("values of this type cannot be spread");
+  }
   return out;
 }
 

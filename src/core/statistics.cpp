@@ -65,9 +65,24 @@ void kept_values::add(const value_column& column, const grouping& g,
                       std::int64_t n) {
   for (const std::int32_t p : place)
     if (static_cast<size_t>(p) >= groups_.size()) groups_.resize(static_cast<size_t>(p) + 1);
+  // Room for all rows of each group, so that a value is one write; less where some are absent.
+  const size_t here = place.size();
+  std::vector<double*> next(here);
+  for (size_t k = 0; k < here; ++k) {
+    std::vector<double>& values = groups_[static_cast<size_t>(place[k])];
+    const size_t before = values.size();
+    values.resize(before + static_cast<size_t>(g.rows[k]));
+    next[k] = values.data() + before;
+  }
   walk(column, g, rows, 0, n, [&](std::int64_t, std::int32_t group, double v) {
-    if (v == v) groups_[static_cast<size_t>(place[static_cast<size_t>(group)])].push_back(v);
+    double*& to = next[static_cast<size_t>(group)];
+    *to = v;
+    to += v == v;
   });
+  for (size_t k = 0; k < here; ++k) {
+    std::vector<double>& values = groups_[static_cast<size_t>(place[k])];
+    values.resize(static_cast<size_t>(next[k] - values.data()));
+  }
 }
 
 grouped_values kept_values::together(std::int64_t groups) const {

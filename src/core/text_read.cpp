@@ -8,9 +8,6 @@
 namespace neatsieve {
 
 namespace {
-// Blocks read before they are scanned together, for each thread.
-constexpr int blocks_per_thread = 2;
-
 // Reads until `most` bytes are there or nothing is left.
 std::size_t read_full(byte_source& from, char* to, std::size_t most) {
   std::size_t there = 0;
@@ -35,7 +32,8 @@ text_reader::text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read
     : from_(std::move(from)), plan_(std::move(plan)), options_(options),
       keep_going_(std::move(keep_going)), columns_(plan_.readings.size()),
       lines_(options.first_line) {
-  const auto blocks = static_cast<std::size_t>(std::max(1, options.threads) * blocks_per_thread);
+  const auto blocks = static_cast<std::size_t>(std::max(1, options.threads) *
+                                               options.blocks_per_thread);
   for (round& r : rounds_) r.blocks.resize(blocks);
   std::vector<char> header(options_.skip);
   read_full(*from_, header.data(), header.size());

@@ -93,6 +93,7 @@ struct text_column {
 struct read_options {
   int threads = 1;
   std::size_t block_bytes = std::size_t{1} << 20;
+  int blocks_per_thread = 2;     // read and scanned together, for each thread
   std::size_t skip = 0;          // bytes before the first record: the header
   std::int64_t first_line = 1;   // lines before it
   std::int64_t most_rows = -1;   // stop after the round that has them

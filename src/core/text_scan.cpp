@@ -1,3 +1,6 @@
+#if defined(__GNUC__) && !defined(__clang__)
+#pragma GCC optimize("O3")
+#endif
 #include "text_scan.h"
 
 #include <algorithm>
@@ -27,6 +30,7 @@ namespace {
 
 struct field {
   const char *from, *to;
+  const char* behind;   // the delimiter or line end
   bool quoted;
 };
 
@@ -70,16 +74,21 @@ class block_scanner {
     return true;
   }
 
+  // Where it stands is kept in a variable of its own, not in memory: what comes next waits for it.
   void scan_record(std::size_t columns) {
-    std::size_t column = 0;
+    const char* p = p_;
+    const char* const to = to_;
+    const char line_end = form_.line_end;
     const std::int64_t line = out_.lines;
+    std::size_t column = 0;
     for (;; ++column) {
-      const field f = next_field(column);
+      const field f = p < to && *p == '"' ? quoted_field(p, column) : plain_field(p);
       if (column < columns) take(column, f);
-      if (p_ == to_ || *p_ == form_.line_end) break;
-      ++p_;
+      p = f.behind;
+      if (p == to || *p == line_end) break;
+      ++p;
     }
-    if (p_ < to_) ++p_;
+    p_ = p < to ? p + 1 : p;
     ++out_.lines;
     if (column + 1 != columns) {
       report(text_problem::ragged, 0, static_cast<std::int64_t>(column + 1), {});
@@ -89,35 +98,32 @@ class block_scanner {
     ++out_.rows;
   }
 
-  // The field at p_, which moves to the delimiter or line end behind it.
-  field next_field(std::size_t column) {
-    const char* start = p_;
-    if (p_ < to_ && *p_ == '"') return quoted_field(column);
-    p_ = field_end(p_, to_, ends_);
-    return {start, without_return(start), false};
+  field plain_field(const char* p) const {
+    const char* end = field_end(p, to_, ends_);
+    return {p, without_return(p, end), end, false};
   }
 
   // The end of a field without the '\r' of the line end.
-  const char* without_return(const char* start) const {
-    const bool ends = form_.line_end == '\n' && (p_ == to_ || *p_ == '\n');
-    return ends && p_ > start && p_[-1] == '\r' ? p_ - 1 : p_;
+  const char* without_return(const char* start, const char* end) const {
+    const bool ends = form_.line_end == '\n' && (end == to_ || *end == '\n');
+    return ends && end > start && end[-1] == '\r' ? end - 1 : end;
   }
 
-  field quoted_field(std::size_t column) {
-    const char *start = p_, *close = closing_quote(p_ + 1, to_);
+  field quoted_field(const char* start, std::size_t column) {
+    const char* close = closing_quote(start + 1, to_);
     if (!close) close = to_;
     const auto within = std::count(start, close, form_.line_end);
     out_.lines += within;
     out_.line_breaks.insert(out_.line_breaks.end(), static_cast<std::size_t>(within),
                             out_.rows + 1);
-    p_ = field_end(std::min(close + 1, to_), to_, ends_);
-    const char* end = without_return(start);
+    const char* behind = field_end(std::min(close + 1, to_), to_, ends_);
+    const char* end = without_return(start, behind);
     if (end > close + 1) {
       report(text_problem::behind_quote, static_cast<std::int64_t>(column), 0, {start, end});
-      return {start, end, true};
+      return {start, end, behind, true};
     }
     if (!std::memchr(start + 1, '"', static_cast<std::size_t>(close - start - 1)))
-      return {start + 1, close, true};
+      return {start + 1, close, behind, true};
     std::string plain;
     for (const char* q = start + 1; q < close; ++q) {
       plain.push_back(*q);
@@ -125,7 +131,7 @@ class block_scanner {
     }
     out_.unescaped.push_back(std::move(plain));
     const std::string& kept = out_.unescaped.back();
-    return {kept.data(), kept.data() + kept.size(), true};
+    return {kept.data(), kept.data() + kept.size(), behind, true};
   }
 
   void take(std::size_t column, const field& f) {
