@@ -2,9 +2,10 @@
 
 page_style <- "
 :root { color-scheme: light dark; --ink: #22303c; --soft: #4b5a66; --paper: #fffdf8;
-  --line: #d9d1bf; --leaf: #2f6f73; --block: #f4efe3; --mark: #fdf3d7; }
+  --line: #d9d1bf; --leaf: #2f6f73; --block: #f4efe3; --mark: #fdf3d7; --held: #d9c9b4; }
 @media (prefers-color-scheme: dark) { :root { --ink: #e9e6dd; --soft: #b9bdb9; --paper: #182026;
-  --line: #3f4b52; --leaf: #8cc7c0; --block: #232d34; --mark: #3a3420; } }
+  --line: #3f4b52; --leaf: #8cc7c0; --block: #232d34; --mark: #3a3420;
+  --held: #6b5d48; } }
 * { box-sizing: border-box; }
 html { scroll-behavior: smooth; }
 @media (prefers-reduced-motion) { html { scroll-behavior: auto; } }
@@ -51,6 +52,13 @@ figure { margin: .6rem 0 0; } figcaption { color: var(--soft); font-size: .86rem
 .picture { overflow-x: auto; }
 figure img { display: block; width: 100%; max-width: 60rem; height: auto; background: #fffdf8;
   border: 1px solid var(--line); }
+.flow { list-style: none; padding: 0; max-width: 60rem; }
+.flow li { display: grid; grid-template-columns: 13rem 1fr 17rem; gap: 0 1rem; margin: 0;
+  padding: .55rem 0; border-bottom: 1px solid var(--line); font-size: .9rem; align-items: center; }
+.flow .said { text-align: right; } .flow .why { color: var(--soft); font-size: .84rem; }
+.flow .why span { color: var(--ink); }
+.flow .band { display: flex; height: 1.5rem; background: var(--block); }
+.flow .on { background: var(--leaf); } .flow .off { background: var(--held); min-width: 2px; }
 dialog { width: 98vw; max-width: none; height: 96vh; max-height: none; padding: .6rem;
   border: 1px solid var(--line); background: var(--paper); color: var(--ink); }
 dialog .box { height: calc(100% - 2.2rem); } dialog img { max-width: none; }
@@ -63,11 +71,12 @@ dt { color: var(--soft); } dd { margin: 0; }
 .cut { display: none; }
 @media (max-width: 40rem) { body { padding: 1rem .8rem 3rem; } h1 { font-size: 1.35rem; }
   .picture img { min-width: 46rem; } td:not(.n), th:not(.n) { min-width: 4.6rem; }
+  .flow li { display: block; } .flow .said { text-align: left; }
   dl { display: block; } dd { margin: 0 0 .4rem; } }
 @media print {
   :root { --ink: #000; --soft: #333; --paper: #fff; --line: #bbb; --block: #f3f3f3; --mark: #fff; }
   body { max-width: none; padding: 0; font-size: 10.5pt; }
-  nav, .tools, .skip { display: none; }
+  nav, .tools, .skip { display: none; } .flow span { print-color-adjust: exact; }
   h2, h3, caption { break-after: avoid; } tr, figure, li { break-inside: avoid; }
   thead { display: table-header-group; } .box, .box.tall { overflow: visible; max-height: none; }
   .broad table { font-size: .62rem; } .broad th, .broad td { padding-right: .4rem; }

@@ -92,7 +92,7 @@ flow_section <- function(state) {
   if (!moved) return(NULL)
   chart <- chart_of_run(chart_flow(), state)
   page_section("flow", "What became of the rows",
-               page_figure(draw_chart(chart), "flow-figure", told_caption(chart)))
+               list(flow_bars(chart), htmltools::tags$p(class = "small", told_caption(chart))))
 }
 
 # What is to be seen, in a sentence below the picture.
