@@ -102,3 +102,14 @@ test_that("held rows lead with what their condition reads", {
   expect_setequal(names(held)[-(1:4)], names(airquality))
   expect_true(all(is.na(held$Ozone)))
 })
+
+test_that("the bars of a report are as long as rows counted with base R, and say what was held", {
+  out <- quiet(pour(airquality, include(Ozone > 20), exclude(Temp > 90)))
+  bars <- sub("(?s).*<ol id=\"flow-bars\"(.*?)</ol>.*", "\\1", page_of(out), perl = TRUE)
+  went <- !is.na(airquality$Ozone) & airquality$Ozone > 20
+  left <- c(nrow(airquality), sum(went), sum(went & airquality$Temp <= 90))
+  widths <- regmatches(bars, gregexpr("(?<=\"on\" style=\"width:)[0-9.]+", bars, perl = TRUE))[[1]]
+  expect_equal(as.numeric(widths), round(100 * left / nrow(airquality), 3))
+  for (n in -diff(left)) expect_true(grepl(paste(n, "rows held back"), bars, fixed = TRUE))
+  expect_true(grepl(paste0(sum(is.na(airquality$Ozone)), " +Ozone &gt; 20 \\(unknown\\)"), bars))
+})
