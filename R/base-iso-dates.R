@@ -15,8 +15,15 @@ iso_seconds <- function(text, tz = "UTC") {
   seconds
 }
 
-days_of <- function(text, pattern) {
-  if (is.null(pattern)) iso_days(text) else dates_by_pattern(text, pattern)$days
+# Of several patterns the first that fits each text.
+days_of <- function(text, patterns) {
+  if (is.null(patterns)) return(iso_days(text))
+  days <- rep(NA_real_, length(text))
+  for (pattern in patterns) {
+    left <- which(is.na(days) & !is.na(text))
+    if (length(left)) days[left] <- dates_by_pattern(text[left], pattern)$days
+  }
+  days
 }
 
 seconds_of <- function(text, pattern) {

@@ -55,6 +55,7 @@ define_aggregate("se", list(x = x_number()), "number",
   "Standard error of the mean, sd / sqrt(n).", "se(honey_kg)")
 check_ordered <- function(node, typing) {
   x <- node$args$x
+  guard_text_order(x, paste0("`", node$text, "`"), typing)
   if (x$kind != "category" || isTRUE(x$ordered)) return()
   stop_neatly("expression", paste0("`", x$text, "` is a category without an order, so it has no ",
                                    if (node$fn == "min") "smallest" else "largest", " value."),

@@ -3,8 +3,9 @@
 type_as_date <- function(lang, typing) {
   args <- typed_arguments(language_function("as_date"), lang, typing)
   pattern <- args$pattern$value
-  if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
-    stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."),
+  is_none <- vapply(pattern, function(p) is.null(read_date_pattern(p)), NA)
+  if (any(is_none)) {
+    stop_neatly("expression", paste0(quoted(pattern[is_none][1]), " is not a pattern of dates."),
                 where_of(typing),
                 date_pattern_usage())
   }
@@ -70,9 +71,11 @@ turn("as_date", c("textual", "dated"), "date",
     numbers_by_code(value, b, turned(value, node, function(texts) days_of(texts, pattern)))
   },
   paste0("A date from ISO 8601 text, or from text in a pattern of POSIX's letters (`%d %m %Y %y ",
-         "%b %B`; names of months are English), or the day of a date-time in its time zone."),
+         "%b %B`; names of months are English), of several patterns in `c()` the first that fits, ",
+         "or the day of a date-time in its time zone."),
   "visit_date >= as_date(\"1 May 2024\", \"%d %B %Y\")",
-  params = list(x = takes("textual", "dated"), pattern = constant("text", default = NULL)),
+  params = list(x = takes("textual", "dated"),
+                pattern = constant("text", many = TRUE, default = NULL)),
   type = type_as_date, usage = "as_date(x, pattern)")
 
 turn("as_date_time", c("textual", "dated"), "date-time",

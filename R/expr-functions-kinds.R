@@ -19,10 +19,8 @@ note_unturned <- function(value, failed, r, node) {
 unturned_hint <- function(texts, node) {
   form <- text_form(texts)
   column <- node$args$x
-  if (!is.null(form) && column$node == "column" &&
-      form$form %in% c("decimal commas", "dates", "numbers with a unit")) {
-    return(
-      paste0("They are ", form_words(form), ": write `", form_expression(form, column$name), "`."))
+  if (!is.null(form) && column$node == "column" && form$form != "numbers") {
+    return(paste0("They are ", form$words, ": ", ways_words(form, column$name), "."))
   }
   "Mend them first with `replace_text()` or `relabel()`, or leave them absent."
 }
@@ -58,15 +56,20 @@ numbers_of_value <- function(args, b, node) {
   if (value$type == "three") return(number_value(b, "number_from_three", value$reg))
   if (value$type == "number") return(value)
   decimal <- if (is.null(args$decimal)) "." else args$decimal$value
-  numbers_by_code(value, b, turned(value, node, function(x) numbers_from_text(x, decimal)))
+  thousands <- args$thousands$value
+  numbers_by_code(value, b, turned(value, node, function(x) {
+    numbers_from_text(x, decimal, thousands)
+  }))
 }
 
 turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value,
   paste0("Text as a number (`Inf` too), yes and no as 1 and 0. The decimal mark of the text is a ",
-         "point, or a comma with `decimal = \",\"`."),
+         "point, or a comma with `decimal = \",\"`. With `thousands = \",\"` that mark may part ",
+         "groups of exactly three digits."),
   "as_number(\"31.5\") + honey_kg",
   params = list(x = takes("numeric", "textual", "logical"),
-                decimal = constant("text", default = ".")),
+                decimal = constant("text", default = "."),
+                thousands = constant("text", default = NULL)),
   type = function(lang, typing) {
     args <- typed_arguments(language_function("as_number"), lang, typing)
     if (!args$decimal$value %in% c(".", ",")) {
@@ -74,8 +77,14 @@ turn("as_number", c("numeric", "textual", "logical"), "number", numbers_of_value
                   paste0("`decimal` of `as_number()` is \".\" or \",\", not ",
                          shown_constant(args$decimal), "."), where_of(typing))
     }
+    thousands <- args$thousands$value
+    if (!is.null(thousands)) {
+      check_thousands(thousands, args$decimal$value, "`thousands` of `as_number()`",
+                      where_of(typing))
+    }
     call_node("as_number", args, new_type("number"))
-  }, usage = "as_number(x, decimal = \".\")")
+  }, usage = "as_number(x, decimal = \".\", thousands)")
+
 turn("as_whole", c("numeric", "textual", "logical"), "whole",
   function(args, b, node) {
     value <- numbers_of_value(args, b, node)

@@ -154,12 +154,11 @@ guard_spelling <- function(node, typing) {
 # then said.
 note_other_form <- function(strange, occurring, column, node, typing) {
   form <- text_form(occurring)
-  known <- c("dates", "decimal commas", "numbers with a unit")
-  if (is.null(form) || !form$form %in% known || !likely_of(form, strange)) return(FALSE)
+  if (is.null(form) || form$form == "numbers" || !likely_of(form, strange)) return(FALSE)
   take_note(typing$notes,
             paste0(listed(quoted(strange), 4), " never ",
                    if (length(strange) > 1) "occur" else "occurs", " in column `", column$name,
-                   "`, which holds ", form_words(form), "."),
+                   "`, which holds ", form$words, "."),
             c(where_of(typing), in_text(node)), form_way(form, column$name))
   TRUE
 }
@@ -184,20 +183,6 @@ likely_of <- function(form, values) {
 }
 
 in_text <- function(node) paste0("In `", node$text, "`.")
-
-# Text that is numbers or dates in disguise is compared letter by letter.
-guard_numbers_as_text <- function(column, node, typing) {
-  form <- text_form(distinct_texts(typing, column$name))
-  if (is.null(form)) return()
-  constant <- Filter(function(a) a$node == "constant", node$args[1:2])
-  looks_dated <- length(constant) && !anyNA(iso_days(constant[[1]]$value))
-  example <- if (form$form == "dates") "" else ": \"10\" comes before \"9\""
-  if (form$form == "dates" && form$pattern == "%Y-%m-%d" && looks_dated) return()
-  take_note(typing$notes,
-            paste0("Column `", column$name, "` holds ", form_words(form), ", so `", node$text,
-                   "` compares letter by letter", example, "."), where_of(typing),
-            form_way(form, column$name))
-}
 
 # Seen only when run: a condition that came out the same for all rows, or for all that it could
 # decide.

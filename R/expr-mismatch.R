@@ -26,7 +26,7 @@ mismatch_of_columns <- function(args, typing) {
     form <- if (arg$node == "column" && arg$kind %in% c("text", "category"))
       text_form(scope_texts(arg, typing))
     if (!is.null(form)) {
-      return(c(paste0("`", arg$name, "` holds ", form_words(form), "."), form_way(form, arg$name)))
+      return(c(paste0("`", arg$name, "` holds ", form$words, "."), form_way(form, arg$name)))
     }
   }
   "Bring both to one kind, as with `as_number()`, `as_text()` or `as_date()`."
@@ -46,7 +46,7 @@ mismatch_hint <- function(column, constant, op, typing) {
   if (column$kind %in% c("text", "category") && constant$kind %in% c("date", "date-time")) {
     form <- text_form(scope_texts(column, typing))
     if (!is.null(form)) {
-      return(c(paste0("It holds ", form_words(form), "."), form_way(form, column$name)))
+      return(c(paste0("It holds ", form$words, "."), form_way(form, column$name)))
     }
     return(
       paste0("Turn it into dates first: `as_date(", text,
@@ -80,16 +80,16 @@ text_with_number_hint <- function(column, constant, op, typing) {
   if (!is.null(form) && form$form != "dates") {
     as_quoted <- form$form == "numbers" && can_quote &&
       any(as.character(constant$value) %in% values)
+    way <- ways_words(form, column$name, function(code) paste(code, op, constant$text))
+    if (form$form == "numbers") way <- sub("^write", "Write", way)
     return(
-      paste0(if (form$form != "numbers") paste0("It holds ", form_words(form), ": write `")
-             else "Write `",
-             form_expression(form, column$name), " ", op, " ", constant$text, "`",
+      paste0(if (form$form != "numbers") paste0("It holds ", form$words, ": "), way,
              if (as_quoted)
                     paste0(", or quote the value: `", column$text, " ", op, " ", quoted_value, "`"),
              "."))
   }
   if (!is.null(form)) {
-    return(c(paste0("It holds ", form_words(form), "."), form_way(form, column$name)))
+    return(c(paste0("It holds ", form$words, "."), form_way(form, column$name)))
   }
   if (is.null(values)) {
     return(

@@ -59,6 +59,7 @@ typed_order <- function(entries, typing) {
       stop_neatly("expression", paste0("`", node$text, "` is the same for all rows and gives no ",
                                        "order."), where_of(inner), "Order by a column.")
     }
+    guard_text_order(node, paste0("sorting by `", node$text, "`"), inner)
     node
   })
   stats::setNames(nodes, ifelse(vapply(entries, `[[`, NA, "falling"), "falling", "order"))

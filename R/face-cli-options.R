@@ -58,6 +58,8 @@ cli_reading_options <- function() {
            help = paste0("categories of a column in their order, as temper=calm,lively,hot; may ",
                          "be given again")),
     option("--decimal", metavar = "MARK", help = "the mark before decimals, . or , [.]"),
+    option("--thousands", metavar = "MARK",
+           help = "the mark between thousands: , . ' or a blank [none]"),
     option("--encoding", metavar = "NAME", help = "the encoding of the file, as latin1 [UTF-8]"),
     option("--delimiter", metavar = "MARK", help = "the character between values [found]"),
     option("--sheet", metavar = "NAME", help = "the sheet of a workbook [the first]"),

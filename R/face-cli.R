@@ -148,7 +148,9 @@ cli_ended <- function(answer) {
 shell_phrases <- c(
   "`absent_codes`" = "`--absent`",
   "`kinds = list\\(\\s*`?([^`=]+?)`?\\s*=\\s*\"([^\"]*)\"\\)`" = "`--kinds '\\1=\\2'`",
+  "`decimal = \"([.,])\", thousands = \"([.,])\"`" = "`--decimal \\1 --thousands \\2`",
   "`decimal = \"([.,])\"`" = "`--decimal \\1`",
+  "`thousands = \"([.,' ])\"`" = "`--thousands '\\1'`",
   "`study\\(file, encoding = \"([^\"]*)\"\\)`" = "`--encoding \\1`",
   "`study\\(data, unit = ([^)]*)\\)`" = "`--unit \\1`",
   "`study\\(data, ordered = list\\(([^ ]+) = c\\(\"([^\"]*)\", \\.\\.\\.\\)\\)\\)`" =
@@ -211,7 +213,7 @@ cli_reading <- function(options) {
     kinds = if (!is.null(options$kinds)) cli_pairs(options$kinds, "--kinds", "hive=text"),
     ordered = if (!is.null(options$ordered))
       lapply(cli_pairs(options$ordered, "--ordered", "temper=calm,lively,hot"), split),
-    decimal = options$decimal, encoding = options$encoding,
+    decimal = options$decimal, thousands = options$thousands, encoding = options$encoding,
     delimiter = if (identical(options$delimiter, "\\t")) "\t" else options$delimiter,
     sheet = options$sheet, table = if (is.null(options$database)) options$table,
     dictionary = options$dictionary, database = cli_database(options)))

@@ -4,7 +4,7 @@
 # What a pass gathers. reader: see core_text_open(). rows: how many were read. kept: by column, the
 # values of rows that went on, piece by piece, and the rows whose text is no value. source: their
 # numbers. records, reasons: of each leading step. units: sets of units, before the steps and behind
-# each. strayed: columns that are not what they were taken for. gatherings: what is added up for
+# each. gatherings: what is added up for
 # the questions of tables. went: how many rows went on; head: the first of them, where none is kept.
 new_pass <- function(reader, plan) {
   pass <- new.env(parent = emptyenv())
@@ -18,7 +18,6 @@ new_pass <- function(reader, plan) {
   pass$holdings <- list()
   pass$unit_values <- NULL
   pass$units <- rep(list(logical()), length(plan$lead) + 1)
-  pass$strayed <- character()
   pass$gatherings <- lapply(plan$questions, new_gathering)
   pass$went <- 0
   pass$head <- NULL
@@ -81,7 +80,6 @@ sift_piece <- function(piece, plan, pass) {
   if (length(plan$lead) && !is_gathered(plan)) {
     pass$source <- c(pass$source, list(pass$rows + if (is.null(kept)) seq_len(n) else kept))
   }
-  pass$strayed <- union(pass$strayed, piece$strayed)
   pass$rows <- pass$rows + n
 }
 
@@ -170,7 +168,7 @@ columns_found <- function(pass, supposed, layout, reading) {
 
 is_as_supposed <- function(pass, one, layout) {
   told <- pass$told[[one$name]]
-  if (is.null(told) || one$name %in% pass$strayed) return(FALSE)
+  if (is.null(told)) return(FALSE)
   if (kind_of_vector(told$values) != kind_of_vector(one$like)) return(FALSE)
   if (one$read_as == "number") return(TRUE)
   empty <- empty_is_gone(pass$reader, one$name, layout)

@@ -89,8 +89,8 @@ named_list <- function(spec, what, plan, keys) {
   }
 }
 
-study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "ordered", "labels",
-                "measures", "encoding", "categories", "delimiter", "header", "sheet", "range",
+study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands", "ordered",
+                "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet", "range",
                 "table", "dictionary", "codes_of_columns", "database")
 
 plan_study <- function(spec, plan) {
@@ -152,7 +152,8 @@ check_study_keys <- function(spec, plan) {
                        wanted = "names of columns with one text each", write = "{honey_kg: \"kg\"}")
   one_text <- list(is = is_text, wanted = "one text", write = "hive")
   forms <- list(
-    name = one_text, unit = one_text, decimal = one_text, encoding = one_text,
+    name = one_text, unit = one_text, decimal = one_text, thousands = one_text,
+    encoding = one_text,
     delimiter = one_text, range = one_text, table = one_text, dictionary = one_text,
     sheet = list(is = function(x) is_text(x) || (is.numeric(x) && length(x) == 1),
                  wanted = "the name or number of a sheet", write = "visits"),
@@ -198,5 +199,5 @@ request_from_plan <- function(spec) {
     decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter,
     header = or(spec$header, TRUE), sheet = spec$sheet, range = spec$range,
     table = if (is.null(spec$database)) spec$table, categories = lapply(spec$categories, texts),
-    dictionary = spec$dictionary)
+    dictionary = spec$dictionary, thousands = spec$thousands)
 }

@@ -55,6 +55,7 @@ study_schema <- function() {
     properties = list(
       file = schema_text, database = database_schema(), name = schema_text, unit = schema_text,
       absent_codes = schema_ref("plain"), kinds = texts, decimal = list(enum = list(".", ",")),
+      thousands = list(enum = as.list(thousands_marks)),
       delimiter = schema_text, range = schema_text, table = schema_text, dictionary = schema_text,
       sheet = list(type = c("string", "integer")), header = list(type = "boolean"),
       ordered = orders, categories = orders, codes_of_columns = orders,

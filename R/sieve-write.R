@@ -160,7 +160,7 @@ study_plan <- function(study, folder) {
     unit = study$unit, absent_codes = some(as.list(reading$absent_codes)),
     codes_of_columns = some(lapply(reading$column_codes, as.list)), kinds = some(reading$kinds),
     decimal = if (isTRUE(reading$decimal_told)) reading$decimal else other(reading$decimal, "."),
-    ordered = some(lapply(ordered, as.list)),
+    thousands = reading$thousands, ordered = some(lapply(ordered, as.list)),
     categories = some(lapply(categories, as.list)),
     labels = some(study$labels), measures = some(study$measures),
     encoding = other(reading$encoding, "UTF-8"), delimiter = reading$delimiter,

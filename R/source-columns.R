@@ -59,7 +59,11 @@ check_facts <- function(facts, layout) {
               c(layout$where,
                 if (more > 0) paste0(counted(more, "more line"), " like it",
                                      lines_words(problems$line[ragged[-1]]), ".")),
-              "A value that holds the separator must stand in double quotes.")
+              c("A value that holds the separator must stand in double quotes.",
+                if (length(layout$names) == 1) {
+                  paste0("If ", quoted(layout$names), " is a title, take it out of the file: the ",
+                         "first line must name the columns.")
+                }))
 }
 
 check_zero_bytes <- function(facts, layout) {
@@ -89,7 +93,8 @@ is_code_form <- function(forms) {
   has_form(forms, "leading_zero", "leading_plus", "too_long", if (!amounts) "bare_exponent")
 }
 
-# A column in which a very few values (at most 1 in 50) are no numbers is one of numbers still.
+# A column in which a very few values (at most 1 in 50) are no numbers is one of numbers still; so
+# with dates, date-times and logicals.
 few_unread <- function(unread, present) unread == 0 || (unread <= present / 50 && present >= 50)
 
 # kept: where only some rows are kept, what was kept of them while the file was read.
@@ -101,6 +106,8 @@ told_numbers <- function(reader, at, name, reading, layout, kept = NULL) {
   quoted_texts <- facts$quoted_empty && facts$plain_empty && "" %in% layout$codes
   is_whole <- !has_form(facts$forms, "decimals", "beyond_int")
   if (quoted_texts || facts$n_unread > length(facts$unread$row)) return(NULL)
+  if (!is.null(layout$thousands) &&
+      any(has_thousands(facts$unread$text, layout$thousands, layout$form$mark))) return(NULL)
   if (is.null(asked)) {
     if (facts$present == facts$n_unread || is_code_form(facts$forms)) return(NULL)
     if (!few_unread(facts$n_unread, facts$present)) return(NULL)
@@ -171,22 +178,32 @@ stop_for_bytes <- function(row, name, layout) {
 told_of_texts <- function(texts, counts, name, reading, layout) {
   asked <- reading$kinds[[name]]
   if (!is.null(asked)) {
-    values <- asked_values(texts, name, asked, layout$where, layout$form$mark)
+    values <- asked_values(texts, name, asked, layout$where, layout$form$mark,
+                           layout$thousands)
     return(list(values = values, unread = texts[is.na(values)]))
   }
   if (!length(texts)) return(list(values = character()))
-  if (all(texts %in% c("TRUE", "FALSE", "true", "false"))) {
-    return(list(values = texts %in% c("TRUE", "true")))
+  for (kind in names(values_of_kind)) {
+    values <- values_of_kind[[kind]](texts)
+    bad <- is.na(values)
+    if (!all(bad) && few_unread(sum(counts[bad]), sum(counts))) {
+      return(list(values = values, unread = texts[bad]))
+    }
   }
-  days <- iso_days(texts)
-  if (!anyNA(days)) return(list(values = structure(days, class = "Date")))
-  seconds <- iso_seconds(texts)
-  if (!anyNA(seconds)) return(list(values = .POSIXct(seconds, tz = "UTC")))
-  told_numbers_of_texts(texts, counts, layout$form$mark)
+  told_numbers_of_texts(texts, counts, layout)
 }
 
-told_numbers_of_texts <- function(texts, counts, mark) {
-  read <- core_read_numbers(texts, mark)
+# Texts as values of kinds other than numbers, absent where they are none.
+values_of_kind <- list(
+  logical = function(texts) {
+    truths <- c(TRUE, FALSE, TRUE, FALSE)
+    truths[match(texts, c("TRUE", "FALSE", "true", "false"))]
+  },
+  date = function(texts) structure(iso_days(texts), class = "Date"),
+  `date-time` = function(texts) .POSIXct(iso_seconds(texts), tz = "UTC"))
+
+told_numbers_of_texts <- function(texts, counts, layout) {
+  read <- numbers_of_layout(texts, layout)
   bad <- is.na(read$numbers)
   if (all(bad) || !few_unread(sum(counts[bad]), sum(counts))) return(list(values = texts))
   if (any(is_code_form(read$forms))) {
@@ -195,56 +212,4 @@ told_numbers_of_texts <- function(texts, counts, mark) {
   }
   whole <- !any(has_form(read$forms, "decimals", "beyond_int"))
   list(values = if (whole) as.integer(read$numbers) else read$numbers, unread = texts[bad])
-}
-
-# What is said of a column that was read.
-note_told <- function(notes, told, where) {
-  if (length(told$rows)) note_unread(notes, told, where)
-  if (!is.null(told$stays)) note_stays(notes, told, where)
-}
-
-# Whole numbers with leading zeros are codes to everybody: that they stay text needs no word.
-note_stays <- function(notes, told, where) {
-  form <- told$stays$form
-  if (has_form(form, "leading_zero")) return()
-  why <- if (has_form(form, "too_long")) "has more digits than a number holds"
-    else if (has_form(form, "leading_plus")) "has a plus sign that a number does not keep"
-    else "may be a code as well as a number with an exponent"
-  take_note(notes,
-            paste0("Column `", told$name, "` stays text: ", quoted(told$stays$text), " on row ",
-                   format_count(told$stays$row), " ", why, "."), where,
-            paste0("If these are amounts, give `kinds = list(", lang_text(as.name(told$name)),
-                   " = \"number\")`."))
-}
-
-note_unread <- function(notes, told, where) {
-  kind <- switch(kind_of_vector(told$values), number = "a number", whole = "a whole number",
-                 paste("a", kind_of_vector(told$values)))
-  examples <- where_texts_stand(told)
-  form <- text_form(unique(told$texts))
-  many <- length(told$rows) >= told$present / 9
-  column <- lang_text(as.name(told$name))
-  way <- if (many && !is.null(form) && form$form %in% c("decimal commas", "dates")) {
-    paste0("These are ", form_words(form), ": give `", form_reading(form, told$name), "`.")
-  } else {
-    paste0("Mend the file, list a code for absent in `absent_codes`, or keep the text with ",
-           "`kinds = list(", column, " = \"text\")`.")
-  }
-  take_note(notes, paste0("Column `", told$name, "`: ", counted(length(told$rows), "value"),
-                          " could not be read as ", kind, " and became absent: ",
-                          listed(examples), "."), where, way)
-}
-
-# "31,5" on row 183, or "n/a" on rows 198, 248, 322 and 14 more: four texts, three rows of each.
-where_texts_stand <- function(told) {
-  distinct <- unique(told$texts)
-  said <- vapply(utils::head(distinct, 4), function(text) {
-    rows <- told$rows[told$texts == text]
-    first <- format_count(utils::head(rows, 3))
-    more <- length(rows) - length(first)
-    paste0(quoted(text), if (length(rows) > 1) " on rows " else " on row ",
-           listed(c(first, if (more > 0) paste(format_count(more), "more"))))
-  }, "", USE.NAMES = FALSE)
-  rest <- length(distinct) - 4
-  c(said, if (rest > 0) counted(rest, "more text"))
 }

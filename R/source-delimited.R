@@ -3,12 +3,18 @@
 # is read once more.
 
 # How a text is written: its delimiter, line end and decimal mark, and where its records begin.
-new_text_layout <- function(source, delimiter, line_end, mark, names, skip, first_line, codes,
-                            column_codes, where, repaired) {
+new_text_layout <- function(source, delimiter, line_end, mark, thousands, names, skip, first_line,
+                            codes, column_codes, where, repaired) {
   new_record("text_layout", list(
     source = source, form = list(delimiter = delimiter, line_end = line_end, mark = mark),
-    names = names, skip = skip, first_line = first_line, codes = codes,
+    thousands = thousands, names = names, skip = skip, first_line = first_line, codes = codes,
     column_codes = column_codes, where = where, repaired = repaired))
+}
+
+# Texts of a file as numbers, and the forms they are written in.
+numbers_of_layout <- function(texts, layout) {
+  mark <- layout$form$mark
+  core_read_numbers(without_thousands(texts, layout$thousands, mark), mark)
 }
 
 # How a text is written, and what is said of it.
@@ -21,7 +27,8 @@ open_text <- function(path, reading) {
   }
   notes <- new_notebook()
   note_header(notes, layout)
-  if (is.null(reading$decimal)) layout <- with_found_mark(layout, notes)
+  is_told <- !is.null(reading$decimal) || isTRUE(reading$thousands %in% c(",", "."))
+  if (!is_told) layout <- with_found_mark(layout, notes)
   list(layout = layout, notes = notes)
 }
 
@@ -59,11 +66,17 @@ text_layout <- function(path, reading, where) {
   }
   whole <- repaired_names(names)
   has_header <- !isFALSE(reading$header)
-  mark <- if (is.null(reading$decimal)) "." else reading$decimal
+  mark <- mark_of_reading(reading)
   lines <- if (has_header) sum(header[seq_len(first$bytes)] == charToRaw(first$line_end)) else 0
-  new_text_layout(source, delimiter, first$line_end, mark, whole$names,
+  new_text_layout(source, delimiter, first$line_end, mark, reading$thousands, whole$names,
                   source$start + if (has_header) first$bytes else 0, lines, reading$absent_codes,
                   reading$column_codes, where, whole$repaired)
+}
+
+# The mark before decimals: where points part thousands, a comma.
+mark_of_reading <- function(reading) {
+  if (!is.null(reading$decimal)) reading$decimal
+  else if (identical(reading$thousands, ".")) "," else "."
 }
 
 # Bytes that the whole header stands in.
@@ -120,26 +133,51 @@ note_header <- function(notes, layout) {
 
 # Where commas do not part the values they may stand before decimals: so they do where a column's
 # first values are numbers with one, and none has numbers with a point. Groups of three digits
-# behind every comma may be thousands as well.
+# behind every mark may be thousands as well.
 with_found_mark <- function(layout, notes) {
   if (layout$form$delimiter == ",") return(layout)
-  texts <- first_texts(layout)
-  decimals <- function(texts, mark) {
-    grepl(paste0("^[-+]?[0-9]+", mark, "[0-9]+([eE][-+]?[0-9]+)?$"), texts)
+  uses <- Filter(Negate(is.null), lapply(first_texts(layout), column_marks))
+  with_comma <- Filter(function(use) any(use$comma$decimals), uses)
+  with_point <- Filter(function(use) any(use$point$any), uses)
+  if (!length(with_comma)) return(layout)
+  first <- with_comma[[1]]
+  example <- first$texts[first$comma$decimals][1]
+  if (!length(with_point)) {
+    layout$form$mark <- ","
+    take_note(notes, paste0("Numbers are read with a decimal comma: ", quoted(example),
+                            " in column `", names(with_comma)[1], "`."), layout$where,
+              "If a comma is no decimal mark there, give `decimal = \".\"`.")
+    return(layout)
   }
-  is_of <- function(texts, mark) {
-    with <- decimals(texts, mark)
-    any(with) && mean(with | grepl("^[-+]?[0-9]+$", texts)) >= 0.9
+  if (!any(vapply(with_point, function(use) any(use$point$decimals), NA))) {
+    note_points(with_point, example, names(with_comma)[1], layout, notes)
   }
-  with_comma <- Filter(function(t) is_of(t, ","), texts)
-  if (!length(with_comma) || any(vapply(texts, is_of, NA, "[.]"))) return(layout)
-  commas <- unlist(lapply(with_comma, function(t) t[decimals(t, ",")]))
-  if (all(grepl("^[-+]?[1-9][0-9]{0,2},[0-9]{3}$", commas))) return(layout)
-  layout$form$mark <- ","
-  take_note(notes, paste0("Numbers are read with a decimal comma: ", quoted(commas[1]),
-                          " in column `", names(with_comma)[1], "`."), layout$where,
-            "If a comma is no decimal mark there, give `decimal = \".\"`.")
   layout
+}
+
+# What commas and points do in the texts of a column, where nearly all are numbers of some mark.
+column_marks <- function(texts) {
+  if (!length(texts)) return(NULL)
+  comma <- mark_uses(texts, ",", ".")
+  point <- mark_uses(texts, ".", ",")
+  is_one <- comma$any | point$any | grepl("^[-+]?[0-9]+$", texts)
+  if (mean(is_one) < 0.9 || !any(comma$any | point$any)) return(NULL)
+  list(texts = texts, comma = comma, point = point)
+}
+
+# Points before groups of three digits, where another column has decimal commas: read as decimals,
+# and said, for they may be thousands.
+note_points <- function(with_point, comma, column, layout, notes) {
+  use <- with_point[[1]]
+  text <- use$texts[use$point$any][1]
+  take_note(notes,
+            paste0("Column `", names(with_point)[1], "`: ", quoted(text), " is read as ",
+                   if (is.na(numbers_from_text(text))) "text" else
+                     number_code(numbers_from_text(text)), ", and column `", column,
+                   "` has commas before decimals (", quoted(comma), "), so that it may be ",
+                   number_code(numbers_from_text(text, ",", ".")), "."), layout$where,
+            c("If points part thousands, give `decimal = \",\", thousands = \".\"`.",
+              "If they stand before decimals, give `decimal = \".\"`."))
 }
 
 # Distinct texts of every column in the first thousand rows.

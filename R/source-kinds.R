@@ -15,15 +15,15 @@ asked_kind <- function(kind, name, where) {
   list(kind = sub(" .*$", "", kind), pattern = pattern)
 }
 
-as_asked_kind <- function(x, name, kind, where, decimal = ".") {
+as_asked_kind <- function(x, name, kind, where, decimal = ".", thousands = NULL) {
   distinct <- unique(x[!is.na(x)])
-  turned <- asked_values(distinct, name, kind, where, decimal)
+  turned <- asked_values(distinct, name, kind, where, decimal, thousands)
   unread <- which(x %in% distinct[is.na(turned)])
   new_told(name, turned[match(x, distinct)], kind, rows = unread, texts = x[unread])
 }
 
 # Distinct texts as values of the kind asked for, absent where they are none.
-asked_values <- function(distinct, name, kind, where, decimal = ".") {
+asked_values <- function(distinct, name, kind, where, decimal = ".", thousands = NULL) {
   asked <- asked_kind(kind, name, where)
   whole <- function(v) {
     v[!is.na(v) & (v != floor(v) | abs(v) > .Machine$integer.max)] <- NA
@@ -33,8 +33,8 @@ asked_values <- function(distinct, name, kind, where, decimal = ".") {
   switch(asked$kind,
     text = distinct,
     category = factor(distinct, levels = sort(distinct, method = "radix")),
-    number = numbers_from_text(distinct, decimal),
-    whole = whole(numbers_from_text(distinct, decimal)),
+    number = numbers_from_text(distinct, decimal, thousands),
+    whole = whole(numbers_from_text(distinct, decimal, thousands)),
     logical = unname(truths[tolower(distinct)]),
     date = structure(days_of(distinct, asked$pattern), class = "Date"),
     `date-time` = .POSIXct(seconds_of(distinct, asked$pattern), tz = "UTC"),

@@ -2,12 +2,11 @@
 # and their values in a piece.
 
 # read_as: "text" or "number", as in first_readings(). like: a vector of no values that is as the
-# column is. turn: distinct texts as values (NULL: texts stay). strays: whether a text that is
-# none of its kind shows that the column is something else. no_empty: whether the empty text in
+# column is. turn: distinct texts as values (NULL: texts stay). no_empty: whether the empty text in
 # quotes is absent.
-new_supposed <- function(name, read_as, like, turn = NULL, strays = FALSE, no_empty = FALSE) {
+new_supposed <- function(name, read_as, like, turn = NULL, no_empty = FALSE) {
   new_record("supposed", list(name = name, read_as = read_as, like = like, turn = turn,
-                              strays = strays, no_empty = no_empty))
+                              no_empty = no_empty))
 }
 
 # What the first thousand rows promise of every column.
@@ -34,7 +33,7 @@ supposed_columns <- function(layout, reading) {
 }
 
 numbers_like <- function(texts, asked, layout) {
-  forms <- core_read_numbers(texts, layout$form$mark)
+  forms <- numbers_of_layout(texts, layout)
   decimals <- has_form(forms$forms[!is.na(forms$numbers)], "decimals", "beyond_int")
   if (any(decimals) || identical(asked, "number")) numeric() else integer()
 }
@@ -44,20 +43,14 @@ supposed_like <- function(name, read_as, values, reading, layout, no_empty = FAL
   kind <- kind_of_vector(values)
   asked <- reading$kinds[[name]]
   mark <- layout$form$mark
-  turn <- if (!is.null(asked)) function(texts) asked_values(texts, name, asked, layout$where, mark)
+  turn <- if (!is.null(asked)) function(texts) {
+    asked_values(texts, name, asked, layout$where, mark, layout$thousands)
+  }
     else switch(kind, text = NULL,
-                logical = function(texts) truth_of_texts(texts),
-                date = function(texts) structure(iso_days(texts), class = "Date"),
-                `date-time` = function(texts) .POSIXct(iso_seconds(texts), tz = "UTC"),
-                function(texts) core_read_numbers(texts, mark)$numbers)
+                logical = , date = , `date-time` = function(texts) values_of_kind[[kind]](texts),
+                function(texts) numbers_of_layout(texts, layout)$numbers)
   if (kind == "text") turn <- NULL
-  new_supposed(name, read_as, values[0], turn, no_empty = no_empty,
-               strays = is.null(asked) && kind %in% c("logical", "date", "date-time"))
-}
-
-truth_of_texts <- function(texts) {
-  truths <- c(TRUE, FALSE, TRUE, FALSE)
-  truths[match(texts, c("TRUE", "FALSE", "true", "false"))]
+  new_supposed(name, read_as, values[0], turn, no_empty = no_empty)
 }
 
 # Whether the empty text stands in quotes in a column, and whether it is absent there.
@@ -75,11 +68,9 @@ checked_facts <- function(reader, layout) {
 lines_in <- function(reader) function(rows) core_text_lines(reader, rows)
 
 # Some rows of a file as they are sieved. raw: by column, numbers or codes to keep; values and
-# coded: what an expression reads; odd: rows whose text is no value of the column's kind; strayed:
-# columns that turned out to be another.
-new_piece <- function(rows, raw, values, coded, odd = list(), strayed = character()) {
-  list(rows = as.integer(rows), raw = raw, values = values, coded = coded, odd = odd,
-       strayed = strayed)
+# coded: what an expression reads; odd: rows whose text is no value of the column's kind.
+new_piece <- function(rows, raw, values, coded, odd = list()) {
+  list(rows = as.integer(rows), raw = raw, values = values, coded = coded, odd = odd)
 }
 
 # The next `rows` rows, whose values the reader forgets. texts: an environment that keeps, by
@@ -88,7 +79,6 @@ new_piece <- function(rows, raw, values, coded, odd = list(), strayed = characte
 piece_of_columns <- function(reader, supposed, layout, texts, rows, keeps_rows) {
   raw <- values <- odd <- list()
   coded <- list()
-  strayed <- character()
   for (one in supposed) {
     name <- one$name
     at <- match(name, layout$names)
@@ -111,13 +101,12 @@ piece_of_columns <- function(reader, supposed, layout, texts, rows, keeps_rows) 
       values[[name]] <- codes
     } else {
       odd[[name]] <- odd_rows(codes, met$odd)
-      if (one$strays && length(met$odd)) strayed <- c(strayed, name)
       values[[name]] <- core_text_spread(codes, met$values)
       attributes(values[[name]]) <- attributes(met$values)
     }
   }
   core_text_drop(reader, rows)
-  new_piece(rows, raw, values, coded, odd, strayed)
+  new_piece(rows, raw, values, coded, odd)
 }
 
 # Distinct texts of a column with their values; new ones are turned when they are met. gone: codes

@@ -125,6 +125,7 @@ bind_statistics <- function(step, typing) {
     guard_named_comparison(n, step$named[[n]], inner, "statistic")
     type_summary(step$named[[n]], inner, keys)
   })
+  guard_text_statistics(picked[kinds[picked] == "text"], typing)
   if (!is.null(step$reference)) check_reference(keys, columns, typing)
   if (step$units && is.null(typing$scope$unit)) {
     stop_neatly("step", "`units = TRUE` needs a study with a unit.", where_of(typing),

@@ -41,6 +41,13 @@ check_decimal <- function(decimal) {
               "Write `decimal = \",\"` for numbers such as 31,5.")
 }
 
+# The mark between thousands, which is not the one before decimals.
+check_marks <- function(thousands, decimal) {
+  if (is.null(thousands)) return(NULL)
+  if (is.null(decimal)) decimal <- if (identical(thousands, ".")) "," else "."
+  check_thousands(thousands, decimal, "`thousands`", NULL, "study")
+}
+
 check_delimiter <- function(delimiter) {
   is_one <- is_text(delimiter) && nchar(delimiter, "bytes") == 1 &&
     !delimiter %in% c("\"", "\n", "\r")

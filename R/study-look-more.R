@@ -85,3 +85,51 @@ rows_per_unit <- function(facts) {
   if (counts[1] == counts[2]) return(paste0(", ", counted(counts[1], "row"), " each"))
   paste0(", ", format_count(counts[1]), " to ", counted(counts[2], "row"), " each")
 }
+
+# Texts with blanks before or behind them, which no eye sees.
+blanks_around <- function(name, column) {
+  values <- names(column$counts)[column$counts > 0]
+  odd <- values[nzchar(trimws(values)) & grepl("^\\s|\\s$", values)]
+  # Those spelled like another are told with it.
+  plain <- plain_spelling(values)
+  odd <- odd[!plain[match(odd, values)] %in% plain[duplicated(plain)]]
+  if (!length(odd)) return(NULL)
+  n <- sum(column$counts[odd])
+  paste0(name, ": ", counted(n, "value"), if (n == 1) " has" else " have",
+         " blanks before or behind the text, such as ", quoted(odd[1]), ". `trim(",
+         lang_text(as.name(name)), ")` takes them off.")
+}
+
+# A last row that sums up the others, by its word or by its numbers.
+totals_row <- function(frame, columns) {
+  n <- frame$n
+  if (n < 4) return(NULL)
+  kinds <- vapply(columns, `[[`, "", "kind")
+  texts <- names(columns)[kinds %in% c("text", "category")]
+  last <- vapply(texts, function(name) as.character(frame$columns[[name]][n]), "")
+  words <- "^\\W*(grand )?(sub)?(total|totals|sum|all|overall)\\W*$"
+  named <- texts[!is.na(last) & grepl(words, last, ignore.case = TRUE)]
+  summed <- Filter(function(name) {
+    x <- as.numeric(frame$columns[[name]])
+    rest <- sum(x[-n], na.rm = TRUE)
+    !is.na(x[n]) && rest != 0 && sum(!is.na(x[-n])) > 2 && abs(x[n] - rest) <= 1e-9 * abs(rest)
+  }, names(columns)[kinds %in% numeric_kinds])
+  if (!length(named) && length(summed) < 2) return(NULL)
+  why <- c(if (length(named)) paste0(named[1], " is ", quoted(last[[named[1]]])),
+           if (length(summed)) paste0(listed(summed, 4), if (length(summed) > 1) " are" else " is",
+                                      " the sum of the rows above"))
+  paste0("The last row, ", format_count(n), ", looks like totals: ", paste(why, collapse = "; "),
+         ". `exclude(totals = source_row() == ", number_code(n), ")` sets it aside.")
+}
+
+# A first line that names one or two columns of many is a title rather than names.
+title_line <- function(study) {
+  names <- names(study$frame$columns)
+  unnamed <- grepl("^column_[0-9]+$", names)
+  few <- sum(!unnamed) <= max(1, length(names) / 4)
+  if (length(names) < 3 || isFALSE(study$reading$header) || !few || !study$frame$n) return(NULL)
+  row <- vapply(study$frame$columns, function(x) as.character(x[1]), "")
+  paste0("The first line names ", counted(sum(!unnamed), "column"), " of ", length(names), " (",
+         listed(quoted(names[!unnamed]), 3), "), so it may be a title; the next line holds ",
+         listed(quoted(row[!is.na(row)]), 4), ". Take lines above the names out of the file.")
+}

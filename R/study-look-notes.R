@@ -17,11 +17,13 @@ worth_a_look <- function(study, columns) {
   # No row repeats another where a column has as many values as there are rows.
   has_key <- any(vapply(columns, function(c) isTRUE(c$different == n), NA))
   again <- if (!has_key) repeated_rows(study)
-  c(vapply(study$notes, function(n) n$problem, character(1)),
+  c(vapply(study$notes, function(n) n$problem, character(1)), title_line(study),
+    totals_row(study$frame, columns),
     texts(function(name, column, x) {
       c(left_as_text(name, column), if (column$kind == "text") nearly_numbers(name, column, x))
     }),
-    texts(function(name, column, x) c(odd_spellings(name, column), rare_spellings(name, column))),
+    texts(function(name, column, x) c(odd_spellings(name, column), rare_spellings(name, column),
+                                      blanks_around(name, column))),
     texts(function(name, column, x) absent_words(name, column)), numbers(lone_code), again,
     if (is.null(again)) each(function(name, column, x) repeated_keys(name, column, x, n)),
     numbers(far_values), each(dates_to_come),
@@ -69,8 +71,9 @@ rare_spellings <- function(name, column) {
 left_as_text <- function(name, column) {
   form <- text_form(setdiff(names(column$counts)[column$counts > 0], words_for_absent))
   if (is.null(form) || form$form == "numbers") return(NULL)
-  paste0(name, ": text that holds ", form_words(form), ", such as ", quoted(form$example), ". ",
-         form_way(form, name)[1])
+  such <- if (!grepl("\"", form$words, fixed = TRUE)) paste0(", such as ", quoted(form$example))
+  paste(c(paste0(name, ": text that holds ", form$words, such, "."), form_way(form, name)),
+        collapse = " ")
 }
 
 absent_words <- function(name, column) {

@@ -161,6 +161,9 @@ spread_text <- function(column, room) {
   text
 }
 
+# Whole numbers that all are years of modern times are written without commas.
+are_years <- function(summary) summary$min >= 1500 && summary$max <= 2200
+
 spread_ends <- function(column) {
   ends <- c(column$summary$min, column$summary$max)
   switch(column$kind, date = format(structure(ends, class = "Date")),
@@ -169,7 +172,8 @@ spread_ends <- function(column) {
            c("",
              paste0(" ",
                     if (is.null(column$tz) || column$tz == "") Sys.timezone() else column$tz))),
-         whole = format_count(ends), vapply(ends, function(v) format(v, digits = 4), character(1)))
+         whole = if (are_years(column$summary)) sprintf("%.0f", ends) else format_count(ends),
+         vapply(ends, function(v) format(v, digits = 4), character(1)))
 }
 
 # Minimum to maximum on `width` characters, a double line between the quartiles, a mark at

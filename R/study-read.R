@@ -93,7 +93,8 @@ turned_column <- function(x, column, reading, where) {
   text <- if (is.double(x) && !is.object(x)) number_texts(x) else as.character(x)
   text[is.na(x)] <- NA
   as_asked_kind(text, column, reading$kinds[[column]], where,
-                if (is.numeric(x) || is.null(reading$decimal)) "." else reading$decimal)
+                if (is.numeric(x)) "." else mark_of_reading(reading),
+                if (!is.numeric(x)) reading$thousands)
 }
 
 with_row_names <- function(data, row_names, where) {

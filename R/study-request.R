@@ -7,7 +7,7 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                               labels = list(), measures = list(), encoding = "UTF-8",
                               decimal = NULL, row_names = NULL, name = NULL, delimiter = NULL,
                               header = TRUE, sheet = NULL, range = NULL, table = NULL,
-                              categories = list(), dictionary = NULL) {
+                              categories = list(), dictionary = NULL, thousands = NULL) {
   codes <- codes_by_column(absent_codes)
   known <- read_dictionary(dictionary)
   reading <- list(absent_codes = codes$all, column_codes = codes$columns,
@@ -15,6 +15,7 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                   kinds = check_named(kinds, "kinds"), labels = check_named(labels, "labels"),
                   measures = check_named(measures, "measures"), encoding = encoding,
                   decimal = check_decimal(decimal),
+                  thousands = check_marks(thousands, decimal),
                   decimal_told = !is.null(decimal), delimiter = check_delimiter(delimiter),
                   header = check_header(header), sheet = sheet,
                   range = check_name_text(range, "range"), table = check_name_text(table, "table"),

@@ -36,6 +36,10 @@
 #'   makes numbers: `"."` or `","`. Without it a point, and in a file whose values are not parted
 #'   by commas the comma, where its first thousand rows have numbers with one and none with a point:
 #'   a note says so.
+#' @param thousands The mark that parts groups of exactly three digits: `","`, `"."`, `" "` or
+#'   `"'"`. Without it a number with such a mark is text, as it may be a decimal mark too: a note
+#'   and [look()] name both readings, unless other values of the column decide. With `"."` the
+#'   decimal mark is a comma.
 #' @param row_names For data frames: the name of a new first column that holds the row names.
 #'   Without it row names stay what they are, on `$rows` and [held_back()].
 #' @param delimiter,header For files: the character between the values, found among comma,
@@ -47,9 +51,9 @@
 #'
 #' @details In a file a code stands for absent unless it is in quotes: `"NA"` is the text, and `""`
 #'   the empty text in a column that has empty fields without quotes too. Text of a file stays text
-#'   until said otherwise. A column is a number when its present values are; when at most 1 in 50
-#'   is not, these become absent and a note names them and their rows. Kinds are told of all values
-#'   of the file. What a number would change stays text, and a note says so: whole numbers of 2^53
+#'   until said otherwise. A column is a number, date, date-time or logical when its present values
+#'   are; when at most 1 in 50 is not, these become absent and a note names them and their rows.
+#'   Kinds are told of all values of the file. What a number would change stays text, and a note says so: whole numbers of 2^53
 #'   and more, with a leading plus, `1e5` without a decimal mark or a sign (among values that all
 #'   are so or whole), and, without a note, those with leading zeros. Dates are ISO 8601
 #'   (`2024-05-31`), date-times too, and are in UTC unless they say otherwise. Notes of reading
@@ -79,7 +83,8 @@
 study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(), ordered = list(),
                   labels = list(), measures = list(), encoding = "UTF-8", decimal = NULL,
                   row_names = NULL, name = NULL, delimiter = NULL, header = TRUE, sheet = NULL,
-                  range = NULL, table = NULL, categories = list(), dictionary = NULL) {
+                  range = NULL, table = NULL, categories = list(), dictionary = NULL,
+                  thousands = NULL) {
   local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
@@ -88,7 +93,7 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
     ordered = ordered, labels = labels, measures = measures, encoding = encoding,
     decimal = decimal, row_names = row_names, name = name, delimiter = delimiter,
     header = header, sheet = sheet, range = range, table = table, categories = categories,
-    dictionary = dictionary))
+    dictionary = dictionary, thousands = thousands))
 }
 
 study_facts <- function(data) unclass(as_study(data))

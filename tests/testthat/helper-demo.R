@@ -60,3 +60,29 @@ drawn_by_hand <- function(row, seed) {
   v <- mix(carried(mix(carried(small(seed) + step)) + times(small(row), step)))
   sum(bits(v)[12:64] * 2^(-53 + 0:52))
 }
+# Everything that is said while code runs, notes and errors, in one line.
+notes_of <- function(code) {
+  said <- character()
+  withCallingHandlers(tryCatch(code, neatsieve_error = function(e) {
+    said <<- c(said, conditionMessage(e))
+  }), neatsieve_note = function(n) {
+    said <<- c(said, conditionMessage(n))
+    invokeRestart("muffleMessage")
+  })
+  gsub("\\s+", " ", paste(said, collapse = " "))
+}
+csv_of <- function(...) {
+  path <- withr::local_tempfile(fileext = ".csv", .local_envir = parent.frame())
+  writeLines(c(...), path)
+  path
+}
+# The command within this process: what it printed, what it said, and its exit code.
+within_r <- function(...) {
+  err <- character()
+  out <- utils::capture.output(code <- withCallingHandlers(
+    neatsieve:::cli_main(c(...)), message = function(m) {
+      err <<- c(err, conditionMessage(m))
+      invokeRestart("muffleMessage")
+    }))
+  list(code = code, out = out, err = err)
+}

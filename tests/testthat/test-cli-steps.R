@@ -15,15 +15,6 @@ in_shell_line <- function(line, dir = tempdir()) {
   code <- attr(out, "status")
   list(out = as.vector(out), code = if (is.null(code)) 0L else code, err = readLines(err))
 }
-within_r <- function(...) {
-  err <- character()
-  out <- utils::capture.output(code <- withCallingHandlers(
-    neatsieve:::cli_main(c(...)), message = function(m) {
-      err <<- c(err, conditionMessage(m))
-      invokeRestart("muffleMessage")
-    }))
-  list(code = code, out = out, err = err)
-}
 visits_file <- function() {
   path <- file.path(tempdir(), "visits.csv")
   file.copy(demo_file("hive-visits.csv"), path, overwrite = TRUE)
