@@ -141,8 +141,8 @@ core_drawn_numbers <- function(seed, numbers) {
     .Call(`_neatsieve_core_drawn_numbers`, seed, numbers)
 }
 
-core_newly_absent <- function(results, columns, rows) {
-    .Call(`_neatsieve_core_newly_absent`, results, columns, rows)
+core_absent_results <- function(results, columns, rows) {
+    .Call(`_neatsieve_core_absent_results`, results, columns, rows)
 }
 
 core_count_fates <- function(fates, n) {

@@ -123,7 +123,7 @@ groups_followed <- function(at, bound, before, after) {
 step_lines_followed <- function(bound, before, after, at, on) {
   known <- line_followed(integer(), bound, "", "", "", "")
   if (nrow(at)) {
-    known <- if (has_effect(bound$step, c("rows", "marks")) && length(bound$nodes))
+    known <- if (length(bound$step[["conditions"]]) && length(bound$nodes))
       conditions_followed(bound, before, at, on)
       else if (has_effect(bound$step, "columns")) columns_followed(bound, after, at)
       else plain_lines_followed(bound, before, after, at, on)
@@ -133,15 +133,20 @@ step_lines_followed <- function(bound, before, after, at, on) {
                                             rep("came in", nrow(came)))))
 }
 
-# Rows behind a step that asked nothing of them: gone on, held back, or part of a group, whose keys
-# are told.
+# Rows behind a step that asked no condition of them: gone on, held back, or part of a group; with
+# the values that the step went by, or the keys of the group.
 plain_lines_followed <- function(bound, before, after, at, on) {
   in_group <- length(after$stages) > length(before$stages) && is.null(after$frame$source)
   became <- ifelse(at$source_row %in% on$source_row, if (in_group) "in a group" else "went on",
                    "held back")
-  keys <- if (in_group) names(bound$keys)
   group <- on$at[match(at$source_row, on$source_row)]
-  saw <- lapply(keys, function(k) paste0(k, " = ", value_texts(after$frame$columns[[k]][group])))
+  saw <- if (in_group) lapply(names(bound$keys), function(k) {
+    paste0(k, " = ", value_texts(after$frame$columns[[k]][group]))
+  }) else if (has_effect(bound$step, "rows")) {
+    lapply(unname(c(bound$keys, bound$nodes)), function(n) {
+      paste0(n$text, " = ", value_texts(values_at(n, before, at$at)))
+    })
+  }
   line_followed(at$source_row, bound, bound$name, NA,
                 if (length(saw)) do.call(paste, c(saw, sep = ", ")) else "", became)
 }

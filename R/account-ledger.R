@@ -10,10 +10,12 @@
 #'   only: each alone on the rows that entered the step), `held` (for a condition: rows it was the
 #'   first, in written order, to hold), `added`, `rows_out`, `units_in`, `units_out` (different
 #'   units; absent without a unit), `seconds`, and for columns `changed` (values unlike those of the
-#'   column of that name before; absent for a new column) and `newly_absent` (absent, though all
-#'   columns it is made of are present). For every step `rows_out = rows_in - held + added`.
+#'   column of that name before; absent for a new column), `absent` (how many results are),
+#'   `newly_absent` (of these, where all columns it is made of are present) and `because` (text: the
+#'   columns that are absent in these rows, with how many, and how many rows no condition of
+#'   `first_true()` decided). For every step `rows_out = rows_in - held + added`.
 #'   Of a run over a table in a [database()], `place` says whether a step was done in the
-#'   `"database"` or `"here"`. Printed, columns show where one of their two numbers is not 0.
+#'   `"database"` or `"here"`. Printed, columns show where values changed or results are absent.
 #' @section Errors: Class `neatsieve_error_run` where it is given something else than siftings.
 #' @seealso [held_back()], [follow()], [chart_flow()]
 #' @examples
@@ -29,7 +31,8 @@ ledger <- function(out) {
                        rows_in = r$rows_in, yes = NA_real_, no = NA_real_, unknown = NA_real_,
                        held = r$held, added = r$added, rows_out = r$rows_out, units_in = r$units_in,
                        units_out = r$units_out, seconds = r$seconds)
-    step$changed <- step$newly_absent <- NA_real_
+    step$changed <- step$absent <- step$newly_absent <- NA_real_
+    step$because <- NA_character_
     if (!is.null(r$columns)) return(one_below_other(list(step, ledger_of_columns(r))))
     if (is.null(r$conditions)) return(step)
     k <- r$conditions
@@ -39,7 +42,7 @@ ledger <- function(out) {
                      rows_in = r$rows_in, yes = k$yes, no = k$no, unknown = k$unknown,
                      held = k$held, added = 0, rows_out = NA_real_, units_in = NA_real_,
                      units_out = NA_real_, seconds = NA_real_, newly_absent = NA_real_,
-                     changed = NA_real_)))
+                     changed = NA_real_, absent = NA_real_, because = NA_character_)))
   })
   if (!length(lines)) {
     lines <-
@@ -48,10 +51,11 @@ ledger <- function(out) {
                    rows_in = numeric(), yes = numeric(), no = numeric(),
                    unknown = numeric(), held = numeric(), added = numeric(),
                    rows_out = numeric(), units_in = numeric(), units_out = numeric(),
-                   seconds = numeric(), newly_absent = numeric(), changed = numeric()))
+                   seconds = numeric(), newly_absent = numeric(), changed = numeric(),
+                   absent = numeric(), because = character()))
   }
   lines <- one_below_other(lines)
-  last <- c("changed", "newly_absent")
+  last <- c("changed", "absent", "newly_absent", "because")
   lines <- lines[c(setdiff(names(lines), last), last)]
   lines$place <- place_of_lines(places, lines)
   structure(lines, class = c("neatsieve_ledger", "data.frame"))
@@ -87,11 +91,26 @@ number_spans <- function(x) {
 
 # The columns that a step made, below it.
 ledger_of_columns <- function(r) {
-  k <- r$columns
-  data.frame(step = r$step, level = "column", kind = r$kind, name = k$name, rows_in = r$rows_in,
-             yes = NA_real_, no = NA_real_, unknown = NA_real_, held = 0, added = 0,
-             rows_out = NA_real_, units_in = NA_real_, units_out = NA_real_, seconds = NA_real_,
-             newly_absent = k$newly_absent, changed = k$changed)
+  count <- function(field) vapply(r$columns, `[[`, 0, field)
+  data.frame(step = r$step, level = "column", kind = r$kind,
+             name = vapply(r$columns, `[[`, "", "name"), rows_in = r$rows_in, yes = NA_real_,
+             no = NA_real_, unknown = NA_real_, held = 0, added = 0, rows_out = NA_real_,
+             units_in = NA_real_, units_out = NA_real_, seconds = NA_real_,
+             newly_absent = count("newly_absent"), changed = count("changed"),
+             absent = count("absent"),
+             because = vapply(r$columns, because_absent, ""))
+}
+
+# Why results are absent: the columns that are, and rows that no condition of a choice decides.
+because_absent <- function(account) {
+  of <- sort(account$of[account$of > 0], decreasing = TRUE)
+  open <- sum(account$undecided)
+  both <- if (account$several > 0) {
+    paste0(if (length(of) == 2) "both" else "more than one", " in ", format_count(account$several))
+  }
+  said <- c(if (length(of)) paste(names(of), format_count(of), collapse = ", "), both,
+            if (open > 0) paste("undecided", format_count(open)))
+  if (length(said)) paste(said, collapse = "; ") else NA_character_
 }
 
 #' @export
@@ -132,15 +151,20 @@ ledger_lines <- function(x, width = console_width()) {
 
 # A column is worth a line where something happened to its values.
 worth_telling <- function(x) {
-  x[x$level != "column" | happened(x$changed) | happened(x$newly_absent), , drop = FALSE]
+  x[x$level != "column" | happened(x$changed) | happened(x$absent), , drop = FALSE]
 }
 happened <- function(count) !is.na(count) & count > 0
 
 # A condition's name, or a column's with what happened to its values.
 below_step <- function(x) {
   of_column <- function(v, said) ifelse(happened(v), paste0(" ", format_count(v), said), "")
+  because <- ifelse(is.na(x$because), "", x$because)
+  newly <- ifelse(happened(x$newly_absent) & nzchar(because),
+                  paste0(", with all of them present ", format_count(x$newly_absent)), "")
   paste0(x$name, ifelse(x$level == "column", ":", ""), of_column(x$changed, " changed"),
-         of_column(x$newly_absent, " newly absent"))
+         ifelse(happened(x$changed) & happened(x$absent), ",", ""), of_column(x$absent, " absent"),
+         ifelse(nzchar(because), paste0(" (", because, newly, ")"),
+                ifelse(happened(x$newly_absent), " (its columns are present)", "")))
 }
 
 # A step's kind, and its name where that was given.

@@ -41,8 +41,12 @@ ranks_in_groups <- function(node, x, group, sizes) {
 source_numbers <- function(r) source_row_of(r$frame, r$rows)
 
 #' @export
-newly_absent.neatsieve_memory <- function(relation, results, columns) {
-  if (!anyNA(results)) return(0)
+absent_results.neatsieve_memory <- function(relation, results, columns) {
+  none <- stats::setNames(numeric(length(columns)), columns)
+  if (!anyNA(results)) return(new_absent_results(0, none, 0, 0))
   vectors <- relation$frame$columns[columns]
-  core_newly_absent(results, unname(vectors), relation$rows)
+  counts <- core_absent_results(results, unname(vectors), relation$rows)
+  n <- length(columns)
+  new_absent_results(counts[1], stats::setNames(counts[1 + seq_len(n)], columns), counts[n + 2],
+                     counts[n + 3])
 }

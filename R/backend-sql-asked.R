@@ -159,7 +159,7 @@ outcomes.neatsieve_sql <- not_in_database
 #' @export
 worked_out.neatsieve_sql <- not_in_database
 #' @export
-newly_absent.neatsieve_sql <- not_in_database
+absent_results.neatsieve_sql <- not_in_database
 #' @export
 alike_rows.neatsieve_sql <- not_in_database
 #' @export

@@ -78,9 +78,11 @@ sql_first_true <- function(node, q) {
   if (node$kind == "date-time") return(NULL)
   conditions <- vapply(node$args[names(node$args) == "cond"], sql_value, "", q = q)
   values <- sql_alike(node$args[names(node$args) == "value"], node, q)
-  otherwise <- sql_alike(node$args["if_none"], node, q)
-  paste0("CASE ", paste0("WHEN ", conditions, " THEN ", values, collapse = " "), " ELSE ",
-         otherwise, " END")
+  other <- sql_alike(node$args[c("if_none", "if_unknown")], node, q)
+  # The first condition that is not no decides.
+  whens <- paste0("WHEN ", conditions, " THEN ", values, " WHEN (", conditions, ") IS NULL THEN ",
+                  other[2])
+  paste0("CASE ", paste(whens, collapse = " "), " ELSE ", other[1], " END")
 }
 
 sql_first_present <- function(node, q) {

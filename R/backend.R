@@ -22,8 +22,12 @@ outcomes <- function(relation, nodes) UseMethod("outcomes")
 # An expression beside each row in play, of the kind its node says.
 worked_out <- function(relation, node, notes = NULL, where = NULL) UseMethod("worked_out")
 
-# How many of some results beside the rows are absent though the columns named are present there.
-newly_absent <- function(relation, results, columns) UseMethod("newly_absent")
+# How many of some results beside the rows are absent, in how many of these each of the columns
+# named is absent (`of`), and in how many more than one (`several`) or none (`newly`) is.
+absent_results <- function(relation, results, columns) UseMethod("absent_results")
+new_absent_results <- function(absent, of, several, newly) {
+  new_record("absent_results", list(absent = absent, of = of, several = several, newly = newly))
+}
 
 # The relation with its rows in an order: nodes, each called "order" or "falling".
 sorted_by <- function(relation, nodes, locale = NULL) UseMethod("sorted_by")

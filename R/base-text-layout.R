@@ -41,7 +41,7 @@ table_lines <- function(table, width = console_width(), digits = 4, rows = 20,
     lead <- c(" ", lead)
   }
   over <- which(rep_len(c(over, FALSE), nrow(shown)) & length(over) > 0)
-  running <- cells[[1]][over]
+  running <- visible_text(as.character(shown[[1]][over]))
   if (length(over)) cells[[1]][over] <- ""
   blocked <- blocks_of_columns(column_widths(cells), lead, width)
   beyond <- c(unlist(blocked[-seq_len(min(blocks, length(blocked)))]), setdiff(first, tried))

@@ -26,7 +26,7 @@
 #' @export
 chart_bar <- function(x, y = NULL, colour = NULL, panels = NULL, bars = "auto", order = "keys",
                       empty = FALSE, axes = "shared", window = NULL, title = NULL, caption = NULL,
-                      name = NULL) {
+                      name = NULL, ...) {
   capture_chart("bar", match.call(), parent.frame())
 }
 

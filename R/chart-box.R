@@ -25,7 +25,8 @@
 #' pour(hives, chart_box(y = mites_per_100, x = treatment, panels = season))$figures$box
 #' @export
 chart_box <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE,
-                      axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL) {
+                      axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL,
+                      ...) {
   capture_chart("box", match.call(), parent.frame())
 }
 

@@ -15,7 +15,7 @@
 #' pour(hives, chart_cumulative(x = mites_per_100, colour = treatment))$figures$cumulative
 #' @export
 chart_cumulative <- function(x, colour = NULL, panels = NULL, axes = "shared", window = NULL,
-                             title = NULL, caption = NULL, name = NULL) {
+                             title = NULL, caption = NULL, name = NULL, ...) {
   capture_chart("cumulative", match.call(), parent.frame())
 }
 

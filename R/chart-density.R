@@ -18,7 +18,7 @@
 #' pour(hives, chart_density(x = mites_per_100, colour = season))$figures$density
 #' @export
 chart_density <- function(x, colour = NULL, panels = NULL, bandwidth = NULL, axes = "shared",
-                          window = NULL, title = NULL, caption = NULL, name = NULL) {
+                          window = NULL, title = NULL, caption = NULL, name = NULL, ...) {
   capture_chart("density", match.call(), parent.frame())
 }
 

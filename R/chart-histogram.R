@@ -21,6 +21,7 @@
 #' @param title A title; by default what is shown.
 #' @param caption Text that leads the caption. Which rows these are, and what is not drawn, always
 #'   follows.
+#' @param ... Nothing: a name that is no argument is an error that says which is meant.
 #' @param name A name for the figure in `$figures`; by default the kind of chart, such as
 #'   `"histogram"`.
 #' @return A step for a [sieve()] or [pour()]. In `$figures`: a ggplot object, or a list of them by
@@ -40,7 +41,7 @@
 #' @export
 chart_histogram <- function(x, colour = NULL, panels = NULL, width = NULL, bins = NULL,
                             axes = "shared", window = NULL, title = NULL, caption = NULL,
-                            name = NULL) {
+                            name = NULL, ...) {
   capture_chart("histogram", match.call(), parent.frame())
 }
 

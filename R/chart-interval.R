@@ -23,7 +23,7 @@
 #' @export
 chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "mean", level = 0.95,
                            order = "keys", empty = FALSE, axes = "shared", window = NULL,
-                           title = NULL, caption = NULL, name = NULL) {
+                           title = NULL, caption = NULL, name = NULL, ...) {
   capture_chart("interval", match.call(), parent.frame())
 }
 

@@ -25,7 +25,7 @@
 #' pour(hives, by_month)$figures$line
 #' @export
 chart_line <- function(x, y, colour = NULL, lines = NULL, panels = NULL, axes = "shared",
-                       window = NULL, title = NULL, caption = NULL, name = NULL) {
+                       window = NULL, title = NULL, caption = NULL, name = NULL, ...) {
   capture_chart("line", match.call(), parent.frame())
 }
 

@@ -36,7 +36,7 @@
 #' @export
 chart_scatter <- function(x, y, colour = NULL, panels = NULL, trend = "none", marks = "auto",
                           bins = NULL, axes = "shared", window = NULL, seed = 1, title = NULL,
-                          caption = NULL, name = NULL) {
+                          caption = NULL, name = NULL, ...) {
   capture_chart("scatter", match.call(), parent.frame())
 }
 

@@ -59,21 +59,16 @@ capture_chart <- function(kind, call, env) {
   known <- names(chart_arguments(kind))
   arguments <- list()
   for (name in setdiff(names(given), "")) {
-    if (!name %in% known) stop_strange_argument(name, kind, known)
+    if (!name %in% known) refuse_arguments(paste0("chart_", kind), given[name])
     arguments[[name]] <- if (name %in% roles) capture_role(given[[name]], env)
       else if (name == "panels") capture_keys(given[[name]], env)
       else if (name == "order") capture_order(given[[name]], env)
       else chart_control(given[[name]], env, name, kind)
   }
   picks <- given[names(given) == ""]
+  if (length(picks) && !chart_kind(kind)$picks) refuse_arguments(paste0("chart_", kind), picks)
   if (length(picks)) arguments$picks <- capture_picks(unname(picks), env)
   do.call(make_step, c(list(paste0("chart_", kind)), arguments))
-}
-
-stop_strange_argument <- function(name, kind, known) {
-  known <- setdiff(known, "...")
-  stop_neatly("step", paste0("`chart_", kind, "()` has no argument `", name, "`."), NULL,
-              c(meant(name, known), paste0("Arguments: ", listed(ticked(known), 20), ".")))
 }
 
 capture_role <- function(lang, env) {

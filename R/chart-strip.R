@@ -19,7 +19,7 @@
 #' @export
 chart_strip <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE,
                         axes = "shared", window = NULL, seed = 1, title = NULL, caption = NULL,
-                        name = NULL) {
+                        name = NULL, ...) {
   capture_chart("strip", match.call(), parent.frame())
 }
 

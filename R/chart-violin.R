@@ -18,7 +18,7 @@
 #' @export
 chart_violin <- function(y, x = NULL, colour = NULL, panels = NULL, bandwidth = NULL,
                          order = "keys", empty = FALSE, axes = "shared", window = NULL,
-                         title = NULL, caption = NULL, name = NULL) {
+                         title = NULL, caption = NULL, name = NULL, ...) {
   capture_chart("violin", match.call(), parent.frame())
 }
 

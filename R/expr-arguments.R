@@ -90,6 +90,11 @@ wrong_kind <- function(name, node, spec, typing) {
               logical = "conditions", date = "dates", `date-time` = "date-times")
   wanted <- listed(unique(unname(plural[spec$kinds])), 8)
   hint <- if (node$kind == "absent") "To ask whether a value is absent write `absent(x)`."
+    else if (name %in% c("sum", "mean") && node$kind == "logical")
+      paste0("Write `count_true(", node$text, ")` for how many rows are yes, or `share(", node$text,
+             ")` for their share of those that are known.")
+    else if ("number" %in% spec$kinds && node$kind == "logical")
+      paste0("Turn it into 1 and 0 with `as_number(", node$text, ")`.")
     else if ("number" %in% spec$kinds && node$kind %in% c("text", "category"))
       paste0("Turn it into numbers with `as_number(", node$text, ")`.")
     else if ("text" %in% spec$kinds && node$kind %in% c("number", "whole"))

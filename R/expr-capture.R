@@ -63,10 +63,13 @@ expression_from_text <- function(text, where) {
   lang <- tryCatch(str2lang(as_utf8(text)), error = function(e) {
     if (grepl("contextstack|nested too deeply|C stack", conditionMessage(e))) too_large(TRUE, where)
     shown <- if (nchar(text) > 120) paste0(substr(text, 1, 117), "...") else text
+    slip <- parse_slip(as_utf8(text))
+    if (!is.null(slip)) {
+      stop_neatly("expression", paste0("`", shown, "` ", slip$said, "."), where,
+                  paste0("Write `", slip$text, "`."))
+    }
     stop_neatly("expression", paste0("`", shown, "` is not a complete expression."), where,
-                paste0("R's parser says: ",
-                       sub("^<text>:", "line ", sub("\n.*", "", conditionMessage(e))),
-                       ". Check quotes and parentheses."))
+                parse_hint(text, conditionMessage(e)))
   })
   if (has_splice(lang)) {
     stop_neatly("expression", "`.()` cannot be used in an expression given as text.", where,

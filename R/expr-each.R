@@ -23,10 +23,22 @@ each_parts <- function(lang, name) {
   list(pattern = pattern, lang = as.call(c(quote(each), unname(given[names == ""]))))
 }
 
-# The columns that an each() makes: expressions typed with `it`, by name.
-type_each <- function(expression, pattern, typing) {
+# Columns of a step, with each each() without its `as`, and named by the pattern.
+with_each_patterns <- function(columns) {
+  names <- names(columns)
+  for (i in which(vapply(columns, function(e) is_each(e$lang), NA))) {
+    parts <- each_parts(columns[[i]]$lang, names[i])
+    names[i] <- parts$pattern
+    columns[[i]]$lang <- parts$lang
+  }
+  stats::setNames(columns, names)
+}
+
+# The columns that an each() makes: expressions typed with `it`, by name; `type` types one, `but`
+# names columns that are left out.
+type_each <- function(expression, pattern, typing, type = type_expression, but = character()) {
   given <- as.list(expression$lang)[-1]
-  columns <- resolve_picks(given[-length(given)], typing, "each()")
+  columns <- setdiff(resolve_picks(given[-length(given)], typing, "each()"), but)
   if (!length(columns)) {
     stop_neatly("expression", "`each()` picks no column.", where_of(typing), picks_usage())
   }
@@ -34,7 +46,7 @@ type_each <- function(expression, pattern, typing) {
     inner <- at_place(typing, paste0("With `it` being column `", column, "`."))
     inner$it <- type_name(column, inner)
     expression$lang <- given[[length(given)]]
-    type_expression(expression, inner)
+    type(expression, inner)
   })
   names <- vapply(columns, function(column) sub("*", column, pattern, fixed = TRUE), "")
   stats::setNames(nodes, names)

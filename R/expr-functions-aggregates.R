@@ -15,9 +15,20 @@ mean_type <- function(args) {
 }
 x_number <- function() takes("numeric")
 
+# count(x > 2) would count where it is known, which nobody means.
+check_counted_values <- function(node, typing) {
+  x <- node$args$x
+  if (is.null(x) || x$kind != "logical" || x$node != "call") return()
+  stop_neatly("expression",
+              paste0("`", node$text, "` would count the rows where `", x$text,
+                     "` is known, whether it is yes or no."), where_of(typing),
+              paste0("Write `count_true(", x$text, ")` for how many rows are yes, or `share(",
+                     x$text, ")` for their share of those that are known."))
+}
 define_aggregate("count", list(x = optional("any")), "whole",
-  "How many rows there are, or how many values of `x` are present.", "count(by = apiary)",
-  "not counted; 0 when there are none", "count(x)")
+  "How many rows there are, or how many values of the column `x` are present.",
+  "count(by = apiary)", "not counted; 0 when there are none", "count(x)",
+  check = check_counted_values)
 define_aggregate("count_true", list(x = takes("logical")), "whole",
   "For how many rows a condition is yes.", "count_true(queen_seen, by = apiary)",
   "unknown is not counted", "count_true(cond)")

@@ -3,8 +3,8 @@
 type_first_true <- function(lang, typing) {
   given <- given_arguments(lang)
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
-  usage <- "It is used as `first_true(cond, value, cond, value, ..., if_none = )`."
-  strange <- setdiff(names, c("", "if_none"))
+  usage <- "It is used as `first_true(cond, value, cond, value, ..., if_none = , if_unknown = )`."
+  strange <- setdiff(names, c("", "if_none", "if_unknown"))
   if (length(strange)) {
     stop_neatly("expression", paste0("`first_true()` has no argument `", strange[1], "`."),
                 where_of(typing), usage)
@@ -21,11 +21,12 @@ type_first_true <- function(lang, typing) {
     node
   })
   values <- lapply(pairs[c(FALSE, TRUE)], type_one_value, typing = typing)
-  if_none <- if ("if_none" %in% names) type_one_value(given[["if_none"]], typing)
-    else typed_constant(NA, typing)
-  type <- common_type(c(values, list(if_none)), typing, "`first_true()`")
+  other <- lapply(stats::setNames(nm = c("if_none", "if_unknown")), function(name) {
+    if (name %in% names) type_one_value(given[[name]], typing) else typed_constant(NA, typing)
+  })
+  type <- common_type(c(values, other), typing, "`first_true()`")
   pairs <- stats::setNames(c(rbind(conditions, values)), rep(c("cond", "value"), length(values)))
-  call_node("first_true", c(pairs, list(if_none = if_none)), type)
+  call_node("first_true", c(pairs, other), type)
 }
 
 type_one_value <- function(lang, typing) {
@@ -46,23 +47,30 @@ emit_alike <- function(nodes, b, kind) {
 }
 
 define_function("first_true", "choosing",
-                list(cond = takes("logical"), value = takes("any"), if_none = takes("any")), "same",
+                list(cond = takes("logical"), value = takes("any"), if_none = takes("any"),
+                     if_unknown = takes("any")), "same",
   function(args, b, node) {
     conditions <- args[names(args) == "cond"]
-    values <- emit_alike(c(args[names(args) == "value"], args["if_none"]), b, node$kind)
-    result <- values[[length(values)]]
-    op <- switch(result$type, number = "choose_number", code = "choose_code",
+    values <- emit_alike(c(args[names(args) == "value"], args[c("if_none", "if_unknown")]), b,
+                         node$kind)
+    n <- length(conditions)
+    op <- switch(values[[1]]$type, number = "choose_number", code = "choose_code",
                  three = "choose_three")
-    for (i in rev(seq_along(conditions))) {
-      condition <- emit_node(conditions[[i]], b)
-      result <- value_of(emit(b, op, condition$reg, values[[i]]$reg, result$reg), result$type,
-                         result$texts)
+    result <- values[[n + 1]]
+    # The first condition that is not no decides.
+    for (i in rev(seq_len(n))) {
+      condition <- emit_node(conditions[[i]], b)$reg
+      either <- emit(b, op, condition, values[[i]]$reg, result$reg)
+      open <- emit(b, "is_unknown", condition)
+      result <- value_of(emit(b, op, open, values[[n + 2]]$reg, either), result$type, result$texts)
     }
     result
   },
-  type = type_first_true, usage = "first_true(cond, value, cond, value, ..., if_none = NA)",
-  help = "The value beside the first condition that is yes; `if_none` when none is.",
-  absent = "a condition that is unknown is not yes: the next one is asked",
+  type = type_first_true,
+  usage = "first_true(cond, value, cond, value, ..., if_none = NA, if_unknown = NA)",
+  help = paste0("The value beside the first condition that is not no: where it is yes its value, ",
+                "where it is unknown `if_unknown`; `if_none` where all are no."),
+  absent = "a condition that is unknown decides: absent, or `if_unknown`; a note counts such rows",
   example = paste0("first_true(mites_per_100 > 5, \"high\", mites_per_100 > 2, \"some\", if_none ",
                    "= \"low\")"))
 

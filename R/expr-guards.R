@@ -184,6 +184,16 @@ likely_of <- function(form, values) {
 
 in_text <- function(node) paste0("In `", node$text, "`.")
 
+# A constant as a column or statistic is rarely meant.
+guard_constants <- function(nodes, every, typing) {
+  for (name in names(nodes)) {
+    node <- nodes[[name]]
+    if (node$node != "constant" || !is.null(node$setting) || node$kind == "absent") next
+    take_note(typing$notes, paste0("`", name, "` is ", node$text, " in every ", every, "."),
+              where_of(typing), "It is no argument of this step; leave it out unless it is meant.")
+  }
+}
+
 # Seen only when run: a condition that came out the same for all rows, or for all that it could
 # decide.
 guard_outcome <- function(name, counts, rows, negated, notes, where) {

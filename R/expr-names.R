@@ -31,7 +31,8 @@ value_hint <- function(name, typing) {
 
 unknown_function <- function(name, lang, typing) {
   if (name == "each") {
-    stop_neatly("expression", "`each()` makes columns, and stands in `work_out()` only.",
+    stop_neatly("expression",
+                "`each()` makes columns, and stands in `work_out()` and `condense()` only.",
                 where_of(typing),
                 paste0("For a condition on several columns write `row_all(\"mass_*\", it > 5)`, ",
                        "or `row_any()`."))

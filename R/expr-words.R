@@ -19,7 +19,8 @@ say <- function(lang, outer) {
   }
   if (name == "!" && length(args) == 1) return(say_not(lang, args[[1]], outer))
   if (name == "c") return(listed(vapply(args, say, character(1), 5), 12, "or"))
-  said <- say_function(name, args_in_order(name, args))
+  said <- if (name == "first_true") say_choice(args)
+    else say_function(name, args_in_order(name, args))
   if (is.null(said)) lang_text(lang) else said
 }
 
@@ -55,6 +56,18 @@ say_function <- function(name, args) {
   if (!name %in% names(text_verbs) || n < 2) return(NULL)
   case <- if (identical(args$case, FALSE)) " in any case"
   paste0(said[[1]], " ", text_verbs[[name]], " ", said[[2]], case)
+}
+
+# "high" where x is above 5, else "low", absent where that is unknown
+say_choice <- function(args) {
+  names <- if (is.null(names(args))) rep("", length(args)) else names(args)
+  pairs <- args[names == ""]
+  if (length(pairs) < 2 || length(pairs) %% 2) return(NULL)
+  conditions <- vapply(pairs[c(TRUE, FALSE)], say, "", 0)
+  values <- vapply(pairs[c(FALSE, TRUE)], say, "", 5)
+  other <- function(name) if (name %in% names) say(args[[name]], 5) else "absent"
+  paste0("(", paste0(values, " where ", conditions, collapse = ", else "), ", else ",
+         other("if_none"), "; ", other("if_unknown"), " where the first that is not no is unknown)")
 }
 
 # The arguments of a call in the order of the table, by name, where they fit there.

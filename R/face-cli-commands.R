@@ -74,7 +74,7 @@ cli_plan_request <- function(plan, sieve, options) {
     stop_neatly("plan", "The plan names no study.", paste0("In ", quoted(plan), "."),
                 "Add `study:` with `file:` to it, or give `--study FILE`.")
   }
-  request_from_plan(utils::modifyList(spec, cli_reading(options)))
+  request_from_plan(cli_checked_reading(utils::modifyList(spec, cli_reading(options))))
 }
 
 cli_check <- function(given, options) {
@@ -103,7 +103,7 @@ cli_asked <- function(given, options) {
     return(list(sieve = c(sieve, steps), study = cli_plan_request(given, sieve, options)))
   }
   if (!is.null(options$out)) refuse_input_folder(options$out, given)
-  reading <- c(list(file = given), cli_reading(options))
+  reading <- cli_checked_reading(c(list(file = given), cli_reading(options)))
   list(sieve = steps, study = request_from_plan(reading))
 }
 

@@ -63,6 +63,7 @@ cli_reading_options <- function() {
     option("--encoding", metavar = "NAME", help = "the encoding of the file, as latin1 [UTF-8]"),
     option("--delimiter", metavar = "MARK", help = "the character between values [found]"),
     option("--sheet", metavar = "NAME", help = "the sheet of a workbook [the first]"),
+    option("--range", metavar = "CELLS", help = "the cells of a workbook, as B2:F200"),
     option("--table", metavar = "NAME", help = "the table of an SQLite file or a database"),
     option("--database", metavar = "WHERE",
            help = paste0("a database in the place of a file: service=hives, 'host=db name=study' ",

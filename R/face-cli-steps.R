@@ -22,7 +22,8 @@ cli_step_options <- function() {
     option("--counts", "COLUMNS", "a table of how often values occur"),
     option("--absences", "COLUMNS", "a table of absent values; by groups with --by"),
     option("--chart", "CHART", "a figure, as 'chart_histogram(mites_per_100, panels = apiary)'"),
-    option("--by", "COLUMNS", "groups of the tables of --statistics and --absences"))
+    option("--by", "COLUMNS", paste0("groups of the tables of --statistics, --counts and ",
+                                     "--absences, and panels of --chart")))
 }
 
 # The step options among the arguments, in order, and what is left for the parser.
@@ -59,18 +60,27 @@ cli_steps <- function(given, by) {
     if (joins) joined[[last]]$texts <- c(joined[[last]]$texts, one[2])
     else joined <- c(joined, list(list(flag = one[1], texts = one[2])))
   }
+  takes <- vapply(joined, function(one) one$flag %in% cli_grouped_flags, NA)
+  if (!is.null(by) && !any(takes)) {
+    stop_neatly("usage", paste0("`--by ", by, "` has nothing to group."), NULL,
+                paste0("Give a table or a figure too, as in `--statistics mites_per_100 --by ", by,
+                       "`."))
+  }
   as_sieve(lapply(joined, cli_step, by = by))
 }
+cli_grouped_flags <- c("--statistics", "--counts", "--absences", "--chart")
 
 cli_step <- function(one, by) {
   where <- paste0("In `", one$flag, "`.")
-  if (one$flag == "--chart") return(cli_chart(one$texts, where))
+  if (one$flag == "--chart") return(cli_chart(one$texts, where, by))
   kind <- cli_step_flags[[one$flag]]
   texts <- vapply(one$texts, quoted_patterns, "")
   for (text in texts) cli_arguments(text, where)
-  keys <- if (!is.null(by) && one$flag %in% c("--statistics", "--absences")) {
-    cli_arguments(by, "In `--by`.")
-    paste0(", by = c(", by, ")")
+  keys <- if (!is.null(by) && one$flag %in% cli_grouped_flags) {
+    groups <- vapply(given_arguments(cli_arguments(by, "In `--by`.")), lang_text, "")
+    # What is counted is a key already.
+    if (one$flag == "--counts") groups <- setdiff(groups, trimws(unlist(strsplit(texts, ","))))
+    if (length(groups)) paste0(", by = c(", paste(groups, collapse = ", "), ")")
   }
   cli_call(paste0(kind, "(", paste(texts, collapse = ", "), keys, ")"), where)
 }
@@ -88,17 +98,28 @@ cli_arguments <- function(text, where) {
   parsed
 }
 
-cli_chart <- function(text, where) {
+# Groups are the panels of a chart that names none.
+cli_chart <- function(text, where, by = NULL) {
   lang <- expression_from_text(text, where)$lang
+  name <- if (is.symbol(lang)) as.character(lang) else call_name(lang)
+  if (is.symbol(lang)) text <- paste0(text, "()")
+  has_panels <- "panels" %in% names(lang) || !"panels" %in% chart_words(name)
+  if (!is.null(by) && !has_panels) {
+    cli_arguments(by, "In `--by`.")
+    text <- sub("\\)\\s*$", paste0(if (length(lang) > 1) ", ", "panels = c(", by, "))"), text)
+  }
   charts <- grep("^chart_", step_kinds(), value = TRUE)
-  name <- call_name(lang)
-  if (is.symbol(lang) && as.character(lang) %in% charts) return(cli_call(paste0(text, "()"), where))
   if (!isTRUE(name %in% charts)) {
-    stop_neatly("usage", paste0("`", text, "` is no chart."), where,
-                c(meant(if (is.symbol(lang)) as.character(lang) else as.character(name)[1], charts),
+    stop_neatly("usage", paste0("`", lang_text(lang), "` is no chart."), where,
+                c(meant(as.character(name)[1], charts),
                   "Write `--chart 'chart_histogram(mites_per_100, panels = apiary)'`."))
   }
   cli_call(text, where)
+}
+
+# Arguments of a chart, none where there is no such chart.
+chart_words <- function(name) {
+  if (isTRUE(name %in% grep("^chart_", step_kinds(), value = TRUE))) arguments_of_kind(name)
 }
 
 # A step's call, with nothing around it but what writes plain values.

@@ -35,16 +35,21 @@ cli_answered <- function(args) {
   }
   command <- args[1]
   if (!command %in% names(cli_commands)) {
-    return(cli_wrong("There is no command \"", command, "\". ",
-                     meant(command, names(cli_commands), quoted), "\n\n", cli_usage()))
+    word <- cli_command_words[command]
+    hint <- if (!is.na(word)) paste0("Write `neatsieve ", word, "`.")
+      else meant(command, names(cli_commands), quoted)
+    return(cli_wrong("There is no command \"", command, "\". ", hint, "\n\n", cli_usage()))
   }
   if (any(cli_before_literal(args[-1]) %in% c("--help", "-h"))) {
     parser <- cli_parser(command, cli_options(command))
     return(cli_says(paste(cli_help(command, parser), collapse = "\n")))
   }
+  args <- c(command, cli_joined_values(args[-1]))
   steps <- if (command == "pour") cli_split_steps(args[-1]) else list(rest = args[-1])
-  parsed <- cli_parsed(command, steps$rest)
   see <- paste0("\nSee `neatsieve ", command, " --help`.")
+  fault <- cli_flag_faults(command, cli_before_literal(steps$rest))
+  if (nzchar(fault)) return(cli_wrong(fault, see))
+  parsed <- cli_parsed(command, steps$rest)
   if (inherits(parsed, "condition")) {
     return(cli_wrong(sub("^Error in .*: ", "", conditionMessage(parsed)), see))
   }
@@ -177,21 +182,6 @@ in_shell <- function(text) {
   paste(unlist(broken), collapse = "\n")
 }
 
-# Options that may be given several times count each time (--set a=1 --set b=2).
-cli_repeated <- function(args) {
-  for (name in c("--set", "--kinds", "--ordered")) {
-    args <- unlist(lapply(args, function(a) {
-      if (startsWith(a, paste0(name, "="))) c(name, substring(a, nchar(name) + 2)) else a
-    }))
-    at <- which(args == name)
-    at <- at[at < length(args)]
-    if (length(at) < 2) next
-    values <- args[at + 1]
-    args <- c(args[-c(at, at + 1)], name, paste(values, collapse = "\n"))
-  }
-  args
-}
-
 # NAME=VALUE pairs of an option, several with commas between them or on lines.
 cli_pairs <- function(text, option, example) {
   if (is.null(text)) return(list())
@@ -215,7 +205,8 @@ cli_reading <- function(options) {
       lapply(cli_pairs(options$ordered, "--ordered", "temper=calm,lively,hot"), split),
     decimal = options$decimal, thousands = options$thousands, encoding = options$encoding,
     delimiter = if (identical(options$delimiter, "\\t")) "\t" else options$delimiter,
-    sheet = options$sheet, table = if (is.null(options$database)) options$table,
+    sheet = options$sheet, range = options$range,
+    table = if (is.null(options$database)) options$table,
     dictionary = options$dictionary, database = cli_database(options)))
 }
 
@@ -228,4 +219,22 @@ cli_database <- function(options) {
     if (!is.null(options$key)) list(key = strsplit(options$key, ",", fixed = TRUE)[[1]]))
 }
 
-cli_study <- function(file, options) study_from_plan(c(list(file = file), cli_reading(options)))
+cli_study <- function(file, options) {
+  study_from_plan(cli_checked_reading(c(list(file = file), cli_reading(options))))
+}
+
+# Options that the format of the file knows nothing of are wrong.
+cli_checked_reading <- function(spec) {
+  if (!is.null(spec$database) || is.null(spec$file)) return(spec)
+  format <- if (is_stream(spec$file)) "text" else format_of_path(spec$file)
+  takes <- list(sheet = "xlsx", range = "xlsx", table = "sqlite", delimiter = "text",
+                thousands = c("text", "xlsx", "json", "jsonl", "parquet", "sqlite"))
+  known <- c(xlsx = "a workbook", sqlite = "an SQLite file", text = "delimited text")
+  for (name in names(takes)) {
+    if (is.null(spec[[name]]) || format %in% takes[[name]]) next
+    stop_neatly("usage", paste0("`--", name, "` is for ", known[[takes[[name]][1]]], ", and ",
+                                quoted(basename(spec$file)), " is none."), NULL,
+                paste0("Leave `--", name, "` out."))
+  }
+  spec
+}

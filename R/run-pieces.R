@@ -131,15 +131,14 @@ joined_records <- function(a, b) {
   for (field in c("rows_in", "rows_out", "held", "added", "seconds")) {
     a[[field]] <- a[[field]] + b[[field]]
   }
-  for (part in c("conditions", "columns")) {
-    if (is.null(a[[part]])) next
-    table <- a[[part]]
-    # Column by column: sums of data frames are worth a piece's whole account in time.
-    for (count in setdiff(names(table), "name")) {
-      table[[count]] <- table[[count]] + b[[part]][[count]]
-    }
-    a[[part]] <- table
+  if (!is.null(a$columns)) a$columns <- Map(joined_accounts, a$columns, b$columns)
+  if (is.null(a$conditions)) return(a)
+  table <- a$conditions
+  # Column by column: sums of data frames are worth a piece's whole account in time.
+  for (count in setdiff(names(table), "name")) {
+    table[[count]] <- table[[count]] + b$conditions[[count]]
   }
+  a$conditions <- table
   a
 }
 

@@ -213,3 +213,20 @@ scope_of_made <- function(state) {
   scope$dropped <- scope$dropped[setdiff(names(scope$dropped), names(columns))]
   scope
 }
+
+# changed: see ledger(); gone: a record of absent_results(). undecided: how many rows no condition
+# of a choice decides, by the choice's text.
+new_column_account <- function(name, changed, gone, undecided) {
+  new_record("column_account", list(name = name, changed = changed, absent = gone$absent,
+                                    newly_absent = gone$newly, of = gone$of,
+                                    several = gone$several,
+                                    undecided = undecided))
+}
+
+# The same of some more rows.
+joined_accounts <- function(a, b) {
+  for (field in c("changed", "absent", "newly_absent", "of", "several", "undecided")) {
+    a[[field]] <- a[[field]] + b[[field]]
+  }
+  a
+}

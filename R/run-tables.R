@@ -106,3 +106,19 @@ session_tables <- function(sieve) {
   Filter(function(one) is.null(one$table$path) && is.null(one$table$database),
          tables_of_sieve(sieve))
 }
+
+# The run with those rows alone where the condition of an output is yes.
+rows_narrowed <- function(state, where) {
+  if (is.null(where)) return(state)
+  found <- screened(relation_of(state), list(where = where), FALSE, FALSE, state$notes, state$where)
+  unknown <- found$counts[, "unknown"]
+  if (unknown > 0) {
+    take_note(state$notes, paste0("`where` is unknown in ", counted(unknown, "row"),
+                                  ", which this table leaves out."), state$where,
+              paste0("To take them along write `where = ", where$text, " | is_unknown(",
+                     where$text, ")`."))
+  }
+  state$rows <- found$rows
+  if (is_in_database(found$rows)) state$frame <- outline_of_database(found$rows)
+  state
+}

@@ -65,6 +65,7 @@ make_step <- function(kind, ...) {
     at <- match(name, given)
     if (is.na(at)) next
     field <- about$fields[[name]]
+    if (field$in_dots && !is_declaration_kind(kind)) guard_argument_names(kind, as.list(...elt(at)))
     checked <- field$check(...elt(at), name, kind)
     values[name] <- list(if (is.null(checked)) field$default else checked)
   }

@@ -90,8 +90,8 @@ named_list <- function(spec, what, plan, keys) {
 }
 
 study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands", "ordered",
-                "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet", "range",
-                "table", "dictionary", "codes_of_columns", "database")
+                "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet",
+                "range", "table", "dictionary", "codes_of_columns", "database")
 
 plan_study <- function(spec, plan) {
   if (is_text(spec)) spec <- list(file = spec)

@@ -22,7 +22,8 @@
 #' @export
 absences <- function(..., by = NULL, patterns = FALSE, name = NULL) {
   env <- parent.frame()
-  make_step("absences", picks = capture_picks(eval(substitute(alist(...))), env),
+  make_step("absences",
+            picks = capture_step_picks("absences", eval(substitute(alist(...))), env),
             keys = capture_keys(substitute(by), env), patterns = patterns, name = name)
 }
 

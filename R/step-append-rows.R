@@ -19,7 +19,8 @@
 #' late <- data.frame(hive = c("FG-03", "SB-01"), honey_kg = c(4.5, 6), season = "autumn")
 #' pour(hives, append_rows(late, origin = "table"), counts(table))
 #' @export
-append_rows <- function(table, columns = "here", origin = NULL, name = NULL) {
+append_rows <- function(table, columns = "here", origin = NULL, name = NULL, ...) {
+  refuse_arguments("append_rows", eval(substitute(alist(...))))
   make_step("append_rows", table = capture_table(table, substitute(table)), columns = columns,
             origin = origin, name = name)
 }

@@ -3,8 +3,9 @@
 #' Replaces the rows by one row per group, with the keys and named statistics as columns. Later
 #' steps (conditions on groups, sorting, tables) work on these rows.
 #'
-#' @param ... Named statistics, such as `visits = count()` or `mites = mean(mites_per_100)` (see the
-#'   aggregates of [neatsieve_functions]).
+#' @param ... Statistics, such as `visits = count()` or `mites = mean(mites_per_100)` (see the
+#'   aggregates of [neatsieve_functions]); one without a name is called by its text. [each()] works
+#'   out the same for many columns.
 #' @param by Keys, as in [statistics()]. None: one row for all.
 #' @param absent `"skip"` or `"carry"`, as in [statistics()].
 #' @param name A name for the step.
@@ -14,8 +15,8 @@
 #'   rest on different rows.
 #' @return A step for a [sieve()] or [pour()]. In the ledger the rows that entered count as
 #'   held (because `"condensed"`) and the groups as added. After it, `source_row` counts groups.
-#' @section Errors: Class `neatsieve_error_step` for a statistic without a name, or after
-#'   [subsets()]; class `neatsieve_error_expression` for a column outside an aggregate.
+#' @section Errors: Class `neatsieve_error_step` after [subsets()]; class
+#'   `neatsieve_error_expression` for a column outside an aggregate.
 #' @seealso [statistics()], [to_wide()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
@@ -43,12 +44,7 @@ condense_complete <- function(values) {
     stop_neatly("step", "`condense()` has no statistic.", NULL,
                 "Write `condense(visits = count(), by = apiary)`.")
   }
-  bare <- names(values$named) == ""
-  if (any(bare)) {
-    text <- expression_text(values$named[[which(bare)[1]]])
-    stop_neatly("step", paste0("`", text, "` in `condense()` has no name."), NULL,
-                paste0("Write `condense(new_column = ", text, ")`."))
-  }
+  values$named <- name_conditions(with_each_patterns(values$named))
   values
 }
 
@@ -66,11 +62,17 @@ bind_condense <- function(step, typing) {
   }
   inner <- per_group(typing)
   inner$absent <- step$absent
-  nodes <- lapply(stats::setNames(nm = names(step$named)), function(n) {
-    inner <- at_place(inner, paste0("In column \"", n, "\"."))
-    guard_new_name(n, without_columns(inner), "column")
-    type_summary(step$named[[n]], inner, keys)
-  })
+  nodes <- list()
+  for (n in names(step$named)) {
+    here <- at_place(inner, paste0("In column \"", n, "\"."))
+    summary <- function(expression, typing) type_summary(expression, typing, keys)
+    made <- if (is_each(step$named[[n]]$lang)) {
+      type_each(step$named[[n]], n, here, summary, but = names(keys))
+    } else stats::setNames(list(summary(step$named[[n]], here)), n)
+    for (column in names(made)) guard_new_name(column, without_columns(here), "column")
+    guard_constants(made, "group", here)
+    nodes <- c(nodes, made)
+  }
   columns <- c(lapply(keys, type_part), lapply(nodes, type_of_column))
   new_bound(step, over_groups(typing, columns), nodes = nodes, keys = keys)
 }

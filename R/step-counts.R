@@ -3,6 +3,13 @@
 #' Records how many rows have each value of a key, or each combination of several.
 #'
 #' @param ... Keys: columns or expressions, with or without names. None: just the number of rows.
+#' @param by Keys, as in [statistics()]: counts of each of these groups, within which shares add up
+#'   to 1. They stand before the other keys.
+#' @param where A condition: only rows where it is yes are counted. Where it is unknown a note says
+#'   so.
+#' @param weights A number for each row. Adds a column `weight`, the sum over the rows of each
+#'   combination, and shares are of it; `n` stays the number of rows. A row whose weight is absent
+#'   counts in `n` alone, and a note says so. In a wide table the cells are sums of weights.
 #' @param share What shares are of: `"whole"`, or a key (`share = season`), within whose groups they
 #'   add up to 1.
 #' @param shape `"long"`: one row per combination; `"wide"`: for two keys, the first down and the
@@ -12,44 +19,79 @@
 #' @param cumulative `TRUE`: the running share in a column `cumulative`.
 #' @param name A name for the table in `$tables`; `"counts"` by default.
 #' @return A step for a [sieve()] or [pour()]. In `$tables`: a data frame with the keys, `n`,
-#'   `share` and `cumulative` where asked for. Rows with an absent key make a line of their own
-#'   (`NA`).
-#' @section Errors: Class `neatsieve_error_step` when `shape = "wide"` has not two keys, or `share`
-#'   names no key.
+#'   `weight`, `share` and `cumulative` where asked for. Rows with an absent key make a line of
+#'   their own (`NA`).
+#' @section Errors: Class `neatsieve_error_step` when `shape = "wide"` has not two keys or is given
+#'   `by`, or `share` names no key.
 #' @seealso [statistics()], [absences()], [chart_bar()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, counts(temper, order = "falling", cumulative = TRUE))$tables$counts
 #' pour(hives, counts(season, treatment, shape = "wide"))$tables$counts
 #' @export
-counts <- function(..., share = "whole", shape = "long", order = "keys", cumulative = FALSE,
-                   name = NULL) {
+counts <- function(..., by = NULL, where = NULL, weights = NULL, share = "whole", shape = "long",
+                   order = "keys", cumulative = FALSE, name = NULL) {
   env <- parent.frame()
   name <- control(name, "name", "counts", is_text, "one text")
   keys <- capture_keys(as.call(c(quote(c), eval(substitute(alist(...))))), env)
-  make_step("counts", keys = keys, share = capture_share(substitute(share), names(keys), env),
+  make_step("counts", keys = keys, by = capture_keys(substitute(by), env),
+            where = capture_role(substitute(where), env),
+            weights = capture_role(substitute(weights), env),
+            share = capture_share(substitute(share), names(keys), env),
             shape = shape, order = capture_order(substitute(order), env), cumulative = cumulative,
             name = name)
 }
 
 define_step("counts", "records",
-            list(keys = field_keys("keys", in_dots = TRUE), share = field_share(),
+            list(keys = field_keys("keys", in_dots = TRUE), by = field_keys("by"),
+                 where = field_role(), weights = field_role(), share = field_share(),
                  shape = field_choice("long", "wide"), order = field_order(),
                  cumulative = field_flag(), name = field_name()),
             short = "keys", complete = function(values) counts_complete(values),
-            bind = function(step, typing) {
-              keys <- check_keys(step$keys, typing, "counts()",
-                                 c("n", "share", "cumulative", "subset"))
-              check_counted(step, names(keys), where_of(typing))
-              new_bound(step, typing, keys = keys)
-            },
+            bind = function(step, typing) bind_counts(step, typing),
             run = function(bound, state) run_counts(bound, state),
-            of_groups = function(bound) TRUE,
+            of_groups = function(bound) {
+              is.null(bound$details$where) && is.null(bound$details$weights)
+            },
             words = function(step) {
-              paste0("table of counts", keys_words(step$keys, " of "),
+              paste0("table of counts", keys_words(step$keys, " of "), keys_words(step$by),
+                     where_words(step$where), weights_words(step$weights),
                      if (step$share != "whole") paste0(", shares within ", step$share),
                      order_words_of(step$order))
             })
+
+bind_counts <- function(step, typing) {
+  taken <- c("n", "weight", "share", "cumulative", "subset")
+  by <- check_keys(step$by, typing, "by", taken)
+  keys <- check_keys(step$keys, typing, "counts()", taken)
+  both <- intersect(names(by), names(keys))
+  if (length(both)) {
+    stop_neatly("step", paste0("`", both[1], "` is counted, and a group of `by` as well."),
+                where_of(typing), "Name it in one place.")
+  }
+  check_counted(step, names(keys), where_of(typing))
+  weights <- if (!is.null(step$weights)) typed_weights(step$weights, typing)
+  where <- if (!is.null(step$where)) type_condition(step$where, at_place(typing, "In `where`."))
+  new_bound(step, typing, keys = c(by, keys),
+            nodes = compact(list(where = where, weights = weights)),
+            details = list(by = names(by), where = where, weights = weights))
+}
+
+typed_weights <- function(expression, typing) {
+  inner <- at_place(typing, "In `weights`.")
+  node <- type_expression(expression, inner)
+  if (node$kind %in% numeric_kinds && node$node != "constant") return(node)
+  stop_neatly("expression", paste0("`weights` takes a number for each row, and `", node$text,
+                                   "` is ", kind_words(node), "."), where_of(inner),
+              "Name a column of numbers.")
+}
+
+where_words <- function(where) {
+  if (!is.null(where)) paste0(", only rows where ", expression_words(where$lang))
+}
+weights_words <- function(weights) {
+  if (!is.null(weights)) paste0(", weighted by ", expression_text(weights))
+}
 
 # What shares are taken of: "whole" or a key.
 field_share <- function() {
@@ -73,6 +115,12 @@ counts_complete <- function(values) {
 }
 
 check_counted <- function(values, keys, where) {
+  if (values$shape == "wide" && length(values$by)) {
+    by <- paste(names(values$by), collapse = ", ")
+    stop_neatly("step", "A wide table of `counts()` has no groups of `by`.", where,
+                paste0("Leave `shape = \"wide\"` out, or make them its rows: `counts(", by, ", ",
+                       utils::tail(keys, 1), ", shape = \"wide\")`."))
+  }
   if (values$shape == "wide" && length(keys) != 2) {
     stop_neatly("step", "`shape = \"wide\"` needs two keys.", where,
                 "Write `counts(season, treatment, shape = \"wide\")`.")
@@ -89,23 +137,44 @@ check_counted <- function(values, keys, where) {
 
 run_counts <- function(bound, state) {
   step <- bound$step
+  rows_here <- rows_narrowed(state, bound$details$where)
   make <- if (step$shape == "wide") cross_table else count_table
-  tables <- tables_by_subset(state, function(rows, subset) {
-    list(main = make(group_rows(bound$keys, state$frame, rows), step, state$where))
+  tables <- tables_by_subset(rows_here, function(rows, subset) {
+    counted <- counted_groups(bound, rows_here, rows)
+    list(main = make(counted, bound$details$by, step, state$where))
   })
   called <- keys_called(bound$keys, state)
   record_table(state, finished_table(tables[[1]], names(bound$keys), called))
 }
 
-count_table <- function(grouped, step, where) {
-  n <- as.integer(grouped$rows_per_group)
-  within <- if (step$share == "whole") rep(1L, length(n))
-    else interaction_code(grouped$keys[step$share])
-  share <- n / as.vector(rowsum(n, within, reorder = FALSE))[match(within, unique(within))]
-  table <-
-    table_of_columns(
-      c(as.list(grouped$keys), list(n = n, share = share, within = match(within, unique(within)))))
-  table <- sort_table(table, order_entries(step$order, "n"), where)
+# The combinations of keys among some rows: how many rows each has, and the sum of their weights.
+counted_groups <- function(bound, state, rows) {
+  grouped <- group_rows(bound$keys, state$frame, rows)
+  weights <- bound$details$weights
+  if (is.null(weights)) return(list(keys = grouped$keys, n = grouped$rows_per_group, weight = NULL))
+  a <- new_aggregation(state$frame, rows, grouped)
+  gone <- sum(moments_of(weights, a)$absent)
+  if (gone > 0) {
+    take_note(state$notes, paste0("`", weights$text, "` is absent in ", counted(gone, "row"),
+                                  ": counted in `n`, not in `weight`."), state$where)
+  }
+  weight <- evaluate_summary(aggregate_node("sum", list(x = weights), weights$text), a)
+  list(keys = grouped$keys, n = grouped$rows_per_group,
+       weight = rep_len(as.numeric(weight), grouped$groups))
+}
+
+count_table <- function(counted, by, step, where) {
+  n <- as.integer(counted$n)
+  parts <- c(by, if (step$share != "whole") step$share)
+  within <- if (length(parts)) interaction_code(counted$keys[parts]) else rep(1L, length(n))
+  amount <- if (is.null(counted$weight)) n else counted$weight
+  sums <- as.vector(rowsum(amount, within, reorder = FALSE))
+  share <- amount / sums[match(within, unique(within))]
+  table <- table_of_columns(c(as.list(counted$keys), list(n = n),
+                              if (!is.null(counted$weight)) list(weight = amount),
+                              list(share = share, within = match(within, unique(within)))))
+  main <- if (is.null(counted$weight)) "n" else "weight"
+  table <- sort_table(table, order_entries(step$order, main), where)
   if (is.character(step$order)) table <- table[base::order(table$within), , drop = FALSE]
   if (step$cumulative) table$cumulative <- stats::ave(table$share, table$within, FUN = cumsum)
   table$within <- NULL
@@ -114,20 +183,24 @@ count_table <- function(grouped, step, where) {
 }
 
 # First key down, second across, with sums; the row of sums stays last.
-cross_table <- function(grouped, step, where) {
-  keys <- grouped$keys
-  n <- as.integer(grouped$rows_per_group)
+cross_table <- function(counted, by, step, where) {
+  keys <- counted$keys
+  n <- if (is.null(counted$weight)) as.integer(counted$n) else counted$weight
   down <- unique(keys[[1]])
   across <- keys[[2]][!duplicated(keys[[2]])]
   across <- across[order(across, na.last = TRUE, method = "radix")]
-  cells <- matrix(0L, length(down), length(across))
+  cells <- matrix(if (is.integer(n)) 0L else 0, length(down), length(across))
   cells[cbind(match(keys[[1]], down), match(keys[[2]], across))] <- n
   out <- stats::setNames(list(as.character(panel_key_text(down))), names(keys)[1])
   names_across <- panel_key_text(across)
   for (j in seq_along(across)) out[[names_across[j]]] <- cells[, j]
-  table <- table_of_columns(c(out, list(`(all)` = as.integer(rowSums(cells)))))
+  table <- table_of_columns(c(out, list(`(all)` = row_sums(cells))))
   table <- sort_table(table, order_entries(step$order, "(all)"), where)
   sums <- lapply(table[-1], sum)
   all <- table_of_columns(c(stats::setNames(list("(all)"), names(keys)[1]), sums))
   one_below_other(list(table, all))
+}
+
+row_sums <- function(cells) {
+  if (is.integer(cells)) as.integer(rowSums(cells)) else rowSums(cells)
 }

@@ -22,8 +22,8 @@ work_out_in_database <- function(bound, state) {
     state$frame <- outline_of_database(rows)
     state$visible <- unique(c(state$visible, column))
   }
-  state$record$columns <- one_below_other(account)
-  note_replaced(state$record$columns, state)
+  state$record$columns <- account
+  note_work_out(bound, state$record, state)
   state$visible <- bound$details$to
   state
 }
@@ -31,9 +31,8 @@ work_out_in_database <- function(bound, state) {
 account_in_database <- function(column, node, old, old_type, rows, state, where) {
   dialect <- rows$dialect
   new <- rows$columns[[column]]$alias
-  read <- unname(aliases_of(state$rows)[columns_read(node)])
-  gone <- paste(c(paste(new, "IS NULL"), if (length(read)) paste(read, "IS NOT NULL")),
-                collapse = " AND ")
+  read <- columns_read(node)
+  sources <- unname(aliases_of(state$rows)[read])
   kinds <- c(old_type$kind, node$kind)
   alike <- is.null(old) || kinds[1] == kinds[2] || all(kinds %in% numeric_kinds)
   if (!alike) cannot_in_database("a column of another kind takes the place of one")
@@ -41,16 +40,32 @@ account_in_database <- function(column, node, old, old_type, rows, state, where)
     else paste0("(", old, " IS NULL AND ", new, " IS NOT NULL) OR (", old, " IS NOT NULL AND ", new,
                 " IS NULL) OR ", old, " <> ", new)
   beyond <- if (node$kind == "whole") paste0("abs(", new, ") > 2147483647") else "1 = 0"
-  count <- function(when) dialect$real(paste0("count(CASE WHEN ", when, " THEN 1 END)"))
-  asked <- paste0(count(gone), " AS gone, ", count(changed), " AS changed, ", count(beyond),
-                  " AS beyond")
-  met <- ask_database(dialect, paste0("SELECT ", asked, " FROM ", from_relation(rows, asked)))
-  newly <- if (is_as_absent_as_read(node)) 0 else met$gone
-  note_newly_absent(column, node, newly, state, where)
-  note_beyond_whole(node, met$beyond, state$notes, where)
-  data.frame(name = column, changed = if (is.null(old)) NA_real_ else met$changed,
-             newly_absent = newly)
+  open <- undecided_choices(node)
+  q <- new_query(state$rows)
+  gone <- paste(new, "IS NULL")
+  also <- function(when) paste(c(gone, when), collapse = " AND ")
+  reasons <- paste(c("0", paste0("CASE WHEN ", sources, " IS NULL THEN 1 ELSE 0 END")[
+    seq_along(sources)]), collapse = " + ")
+  whens <- c(list(changed = changed, beyond = beyond, gone = gone,
+                  several = also(paste0("(", reasons, ") > 1")),
+                  newly = also(if (length(read)) paste(sources, "IS NOT NULL"))),
+             stats::setNames(lapply(sources, function(s) also(paste(s, "IS NULL"))),
+                             numbered("of", sources)),
+             stats::setNames(lapply(open, function(choice) sql_value(choice, q)),
+                             numbered("open", open)))
+  counts <- vapply(whens, function(when) {
+    dialect$real(paste0("count(CASE WHEN ", when, " THEN 1 END)"))
+  }, "")
+  asked <- paste(counts, "AS", names(whens), collapse = ", ")
+  met <- unlist(ask_database(dialect, paste0("SELECT ", asked, " FROM ",
+                                             from_relation(rows, asked))))
+  note_beyond_whole(node, met[["beyond"]], state$notes, where)
+  of <- stats::setNames(met[numbered("of", sources)], read)
+  new_column_account(column, if (is.null(old)) NA_real_ else met[["changed"]],
+                     new_absent_results(met[["gone"]], of, met[["several"]], met[["newly"]]),
+                     stats::setNames(met[numbered("open", open)], names(open)))
 }
+numbered <- function(word, x) if (length(x)) paste0(word, seq_along(x)) else character()
 
 # Membership of each subset is a column of the query.
 subsets_in_database <- function(bound, state) {

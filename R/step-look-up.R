@@ -35,7 +35,8 @@
 #'      statistics(honey_kg, by = landscape))
 #' @export
 look_up <- function(table, key = NULL, take = NULL, as = "*", several = "stop", unmatched = "keep",
-                    nearest = "no", within = NULL, name = NULL) {
+                    nearest = "no", within = NULL, name = NULL, ...) {
+  refuse_arguments("look_up", eval(substitute(alist(...))))
   env <- parent.frame()
   make_step("look_up", table = capture_table(table, substitute(table)),
             key = capture_match(substitute(key), env, "look_up"),

@@ -14,14 +14,16 @@
 #' weighed <- demo_file("monthly-weights.csv")
 #' pour(hives, drop_matched(weighed, hive), counts(hive))$tables$counts
 #' @export
-keep_matched <- function(table, key = NULL, name = NULL) {
+keep_matched <- function(table, key = NULL, name = NULL, ...) {
+  refuse_arguments("keep_matched", eval(substitute(alist(...))))
   make_step("keep_matched", table = capture_table(table, substitute(table)),
             key = capture_match(substitute(key), parent.frame(), "keep_matched"), name = name)
 }
 
 #' @rdname keep_matched
 #' @export
-drop_matched <- function(table, key = NULL, name = NULL) {
+drop_matched <- function(table, key = NULL, name = NULL, ...) {
+  refuse_arguments("drop_matched", eval(substitute(alist(...))))
   make_step("drop_matched", table = capture_table(table, substitute(table)),
             key = capture_match(substitute(key), parent.frame(), "drop_matched"), name = name)
 }

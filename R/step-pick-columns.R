@@ -22,7 +22,8 @@
 #' @export
 pick_columns <- function(..., renamed = list(), recase = NULL, name = NULL) {
   env <- parent.frame()
-  make_step("pick_columns", picks = capture_picks(eval(substitute(alist(...))), env),
+  picks <- capture_step_picks("pick_columns", eval(substitute(alist(...))), env)
+  make_step("pick_columns", picks = picks,
             renamed = capture_renamed(substitute(renamed), env), recase = recase, name = name)
 }
 

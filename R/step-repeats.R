@@ -25,15 +25,16 @@
 #' @export
 drop_repeats <- function(..., keep = "first", order = NULL, name = NULL) {
   env <- parent.frame()
-  make_step("drop_repeats", picks = capture_picks(eval(substitute(alist(...))), env), keep = keep,
+  picks <- capture_step_picks("drop_repeats", eval(substitute(alist(...))), env)
+  make_step("drop_repeats", picks = picks, keep = keep,
             order = capture_sorting(substitute(order), env), name = name)
 }
 
 #' @rdname drop_repeats
 #' @export
 find_repeats <- function(..., name = NULL) {
-  make_step("find_repeats", picks = capture_picks(eval(substitute(alist(...))), parent.frame()),
-            name = name)
+  picks <- capture_step_picks("find_repeats", eval(substitute(alist(...))), parent.frame())
+  make_step("find_repeats", picks = picks, name = name)
 }
 
 define_step("drop_repeats", "rows",

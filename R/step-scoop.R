@@ -33,7 +33,8 @@
 #' pour(hives, order_rows(visit_date), scoop(at = -1, by = hive))
 #' @export
 scoop <- function(n = NULL, share = NULL, highest = NULL, lowest = NULL, at = NULL, seed = NULL,
-                  by = NULL, ties = "all", name = NULL) {
+                  by = NULL, ties = "all", name = NULL, ...) {
+  refuse_arguments("scoop", eval(substitute(alist(...))))
   env <- parent.frame()
   role <- function(lang) if (!is.null(lang)) capture_expression(lang, env)
   make_step("scoop", n = n, share = share, highest = role(substitute(highest)),

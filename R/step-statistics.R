@@ -8,6 +8,8 @@
 #'   `heavy = count_true(hive_weight_kg > 30)` or `yield = sum(honey_kg) / count()`.
 #' @param by Keys to group by: `apiary`, `c(apiary, treatment)`, or named expressions such as
 #'   `c(apiary, year = year(visit_date))`.
+#' @param where A condition: the whole table is of the rows where it is yes. Where it is unknown a
+#'   note says so. (`where =` inside one statistic narrows that one.)
 #' @param show Which statistics of each number column, instead of the default ones: names
 #'   (`c("mean", "median", "se")`), or a list of expressions in which `it` stands for the column
 #'   (`list(p90 = quantile(it, 0.9))`). See the aggregates of [neatsieve_functions].
@@ -62,24 +64,35 @@
 #'   show = list("mean", p90 = quantile(it, 0.9)), order = falling(mean), units = TRUE)
 #' pour(hives, by_treatment)$tables
 #' @export
-statistics <- function(..., by = NULL, show = NULL, shape = "long", absent = "skip", order = NULL,
-                       total = FALSE, empty = FALSE,
-                       units = FALSE, reference = NULL, digits = 4, with_n = TRUE, name = NULL) {
+statistics <- function(..., by = NULL, where = NULL, show = NULL, shape = "long", absent = "skip",
+                       order = NULL, total = FALSE, empty = FALSE, units = FALSE,
+                       reference = NULL, digits = 4, with_n = TRUE, name = NULL) {
   dots <- eval(substitute(alist(...)))
   env <- parent.frame()
+  dots <- named_by_text(dots)
   named <- if (is.null(names(dots))) rep(FALSE, length(dots)) else names(dots) != ""
   # A control argument that was given a condition is the first thing to say.
   name <- control(name, "name", "statistics", is_text, "one text")
   make_step("statistics",
             picks = capture_picks(dots[!named], env), named = capture_dots(dots[named], env),
-            keys = capture_keys(substitute(by), env), show = capture_show(substitute(show), env),
+            keys = capture_keys(substitute(by), env), where = capture_role(substitute(where), env),
+            show = capture_show(substitute(show), env),
             shape = shape, absent = absent, order = capture_order(substitute(order), env),
             total = total, empty = empty, units = units, reference = reference, digits = digits,
             with_n = with_n, name = name)
 }
 
+# Statistics without a name are called by their text.
+named_by_text <- function(dots) {
+  names <- if (is.null(names(dots))) rep("", length(dots)) else names(dots)
+  bare <- which(names == "" & vapply(dots, calls_aggregate, NA))
+  names[bare] <- vapply(dots[bare], lang_text, "")
+  stats::setNames(dots, names)
+}
+
 define_step("statistics", "records",
             list(picks = field_picks(), named = field_expressions("own"), keys = field_keys(),
+                 where = field_role(),
                  show = field_show(), shape = field_choice("long", "wide"),
                  absent = field_choice("skip", "carry"), order = field_order(),
                  total = field_flag(), empty = field_flag(), units = field_flag(),
@@ -92,15 +105,15 @@ define_step("statistics", "records",
             rules = paste0("Statistics leave absent values out and say how many; quartiles are ",
                            "linearly interpolated (type 7 of Hyndman and Fan), and standard ",
                            "deviations have n - 1 as denominator."),
-            of_groups = function(bound) TRUE,
+            of_groups = function(bound) is.null(bound$details$where),
             words = function(step) statistics_words(step))
 
 # What the step needs when it runs: what was asked for, and the columns and nodes it became.
-new_statistics_task <- function(step, key_nodes, columns, category_columns, date_columns,
+new_statistics_task <- function(step, key_nodes, where, columns, category_columns, date_columns,
                                 show_nodes, named_nodes) {
   new_record("statistics_task",
-             list(keys = key_nodes, show = step$show, named = step$named, shape = step$shape,
-                  absent = step$absent, order = step$order, total = step$total,
+             list(keys = key_nodes, where = where, show = step$show, named = step$named,
+                  shape = step$shape, absent = step$absent, order = step$order, total = step$total,
                   empty = step$empty, units = step$units, reference = step$reference,
                   digits = step$digits, with_n = step$with_n, key_nodes = key_nodes,
                   columns = columns, category_columns = category_columns,
@@ -125,18 +138,20 @@ bind_statistics <- function(step, typing) {
     guard_named_comparison(n, step$named[[n]], inner, "statistic")
     type_summary(step$named[[n]], inner, keys)
   })
+  guard_constants(named, "group", typing)
   guard_text_statistics(picked[kinds[picked] == "text"], typing)
   if (!is.null(step$reference)) check_reference(keys, columns, typing)
   if (step$units && is.null(typing$scope$unit)) {
     stop_neatly("step", "`units = TRUE` needs a study with a unit.", where_of(typing),
                 "Write `study(data, unit = hive)`.")
   }
+  where <- if (!is.null(step$where)) type_condition(step$where, at_place(typing, "In `where`."))
   task <- new_statistics_task(
-    step, key_nodes = keys, columns = columns,
+    step, key_nodes = keys, where = where, columns = columns,
     category_columns = picked[kinds %in% c("text", "category", "logical")],
     date_columns = picked[kinds %in% c("date", "date-time")], show_nodes = show,
     named_nodes = named)
-  new_bound(step, typing, keys = keys, details = task)
+  new_bound(step, typing, nodes = compact(list(where = where)), keys = keys, details = task)
 }
 
 # The columns to summarise: those picked, or all numbers where nothing else is asked for.
@@ -166,13 +181,13 @@ columns_of_statistics <- function(step, keys, typing) {
   picked
 }
 
-# Names of named statistics stand beside the table's own columns; `n` and `rows` take their place.
+# Names of named statistics stand beside the table's own columns; those of statistics take their
+# place.
 check_named_statistics <- function(step, keys, typing) {
-  own <- setdiff(statistic_names, "n")
   counts <- if (step$with_n) paste0(names(step$named), "_n")
+  own <- c("column", "absent", "subset", if (step$units) "units", "present")
   twice <- c(names(step$named)[duplicated(names(step$named))],
-             intersect(names(step$named),
-                       c(keys, own, names(step$show), counts, "present")))
+             intersect(names(step$named), c(keys, own, counts)))
   if (length(twice)) {
     stop_neatly("step",
                 paste0("The statistic `", twice[1], "` has the name of a column of the table."),
@@ -188,7 +203,7 @@ statistics_words <- function(step) {
   own <- if (length(step$named)) paste0(names(step$named), " = ", texts, collapse = ", ")
   shown <- if (!is.null(step$show)) paste0(", showing ", listed(names(step$show), 8))
   paste0("table of statistics of ", paste(c(picks, own), collapse = ", "), keys_words(step$keys),
-         shown,
+         where_words(step$where), shown,
          order_words_of(step$order), if (step$total) ", with a total",
          if (!is.null(step$reference)) paste0(", compared with ", value_code(step$reference)))
 }

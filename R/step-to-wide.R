@@ -26,7 +26,8 @@
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, to_wide(label = season, value = honey_kg, by = apiary, statistic = mean(it)))
 #' @export
-to_wide <- function(label, value, by = NULL, statistic = NULL, as = "*", name = NULL) {
+to_wide <- function(label, value, by = NULL, statistic = NULL, as = "*", name = NULL, ...) {
+  refuse_arguments("to_wide", eval(substitute(alist(...))))
   env <- parent.frame()
   one <- substitute(statistic)
   make_step("to_wide", label = capture_some_picks(substitute(label), env),

@@ -57,14 +57,8 @@ define_step("work_out", "columns",
             words = function(step) work_out_words(step))
 
 work_out_complete <- function(values) {
-  columns <- values$columns
+  columns <- values$columns <- with_each_patterns(values$columns)
   names <- names(columns)
-  for (i in which(vapply(columns, function(e) is_each(e$lang), NA))) {
-    parts <- each_parts(columns[[i]]$lang, names[i])
-    names[i] <- parts$pattern
-    columns[[i]]$lang <- parts$lang
-  }
-  values$columns <- stats::setNames(columns, names)
   if (!length(columns)) {
     stop_neatly("step", "`work_out()` has no column to work out.", NULL,
                 "Write `work_out(share = honey_kg / hive_weight_kg)`.")
@@ -111,6 +105,7 @@ bind_work_out <- function(step, typing) {
     inner <- at_place(typing, paste0("In column \"", name, "\"."))
     made <- if (is_each(step$columns[[i]]$lang)) type_each(step$columns[[i]], name, inner)
       else stats::setNames(list(type_expression(step$columns[[i]], inner)), name)
+    guard_constants(made, "row", inner)
     for (column in names(made)) typing <- with_column(typing, column, made[[column]], inner)
     nodes <- c(nodes, made)
   }
@@ -178,17 +173,16 @@ run_work_out <- function(bound, state) {
                               type_made(node, vector, state$notes, where))
     state$visible <- unique(c(state$visible, column))
   }
-  state$record$columns <- one_below_other(account)
-  if (!state$is_piece) note_replaced(state$record$columns, state)
+  state$record$columns <- account
+  if (!state$is_piece) note_work_out(bound, state$record, state)
   state$visible <- bound$details$to
   state
 }
 
 note_work_out <- function(bound, record, state) {
   for (i in seq_along(bound$nodes)) {
-    column <- names(bound$nodes)[i]
-    note_newly_absent(column, bound$nodes[[i]], record$columns$newly_absent[i], state,
-                      c(state$where, paste0("In column \"", column, "\".")))
+    note_column(record$columns[[i]], bound$nodes[[i]], state,
+                c(state$where, paste0("In column \"", names(bound$nodes)[i], "\".")))
   }
   note_replaced(record$columns, state)
 }

@@ -53,7 +53,8 @@
 #'   the empty text in a column that has empty fields without quotes too. Text of a file stays text
 #'   until said otherwise. A column is a number, date, date-time or logical when its present values
 #'   are; when at most 1 in 50 is not, these become absent and a note names them and their rows.
-#'   Kinds are told of all values of the file. What a number would change stays text, and a note says so: whole numbers of 2^53
+#'   Kinds are told of all values of the file. What a number would change stays text, and a note
+#'   says so: whole numbers of 2^53
 #'   and more, with a leading plus, `1e5` without a decimal mark or a sign (among values that all
 #'   are so or whole), and, without a note, those with leading zeros. Dates are ISO 8601
 #'   (`2024-05-31`), date-times too, and are in UTC unless they say otherwise. Notes of reading

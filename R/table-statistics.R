@@ -1,6 +1,12 @@
 # Tables of statistics.
 
 run_statistics <- function(bound, state) {
+  made <- with_statistics(bound, rows_narrowed(state, bound$details$where))
+  state$tables <- made$tables
+  state
+}
+
+with_statistics <- function(bound, state) {
   task <- bound$details
   asked <- c(task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE))
   for (n in names(asked)) {
@@ -104,7 +110,10 @@ units_by_group <- function(state, a) {
 column_statistics <- function(task, a, lead, named) {
   groups <- a$grouping$groups
   parts <- lapply(task$columns, function(column) {
-    shown <- c(shown_statistics(task, a, column), named)
+    shown <- shown_statistics(task, a, column)
+    own <- intersect(names(shown), names(named))
+    shown[own] <- named[own]
+    shown <- c(shown, named[setdiff(names(named), own)])
     own_n <- intersect("n", names(task$named))
     c(lead, list(column = rep(column, groups)), shown[c(own_n, setdiff(names(shown), own_n))])
   })

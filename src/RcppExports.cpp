@@ -499,16 +499,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_newly_absent
-double core_newly_absent(SEXP results, List columns, SEXP rows);
-RcppExport SEXP _neatsieve_core_newly_absent(SEXP resultsSEXP, SEXP columnsSEXP, SEXP rowsSEXP) {
+// core_absent_results
+NumericVector core_absent_results(SEXP results, List columns, SEXP rows);
+RcppExport SEXP _neatsieve_core_absent_results(SEXP resultsSEXP, SEXP columnsSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type results(resultsSEXP);
     Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_newly_absent(results, columns, rows));
+    rcpp_result_gen = Rcpp::wrap(core_absent_results(results, columns, rows));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1048,7 +1048,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_repeats", (DL_FUNC) &_neatsieve_core_repeats, 4},
     {"_neatsieve_core_passing", (DL_FUNC) &_neatsieve_core_passing, 2},
     {"_neatsieve_core_drawn_numbers", (DL_FUNC) &_neatsieve_core_drawn_numbers, 2},
-    {"_neatsieve_core_newly_absent", (DL_FUNC) &_neatsieve_core_newly_absent, 3},
+    {"_neatsieve_core_absent_results", (DL_FUNC) &_neatsieve_core_absent_results, 3},
     {"_neatsieve_core_count_fates", (DL_FUNC) &_neatsieve_core_count_fates, 2},
     {"_neatsieve_core_absent_of_fate", (DL_FUNC) &_neatsieve_core_absent_of_fate, 4},
     {"_neatsieve_core_places_of_fate", (DL_FUNC) &_neatsieve_core_places_of_fate, 2},

@@ -204,21 +204,33 @@ template <class Body> void with_absence(SEXP v, Body body) {
 
 }  // namespace
 
-// How many rows in play have an absent result though what it is made of is there; results by place
-// in play, columns over the table.
+// How many rows in play have an absent result, in how many of these each column is absent, and in
+// how many several are and none is; results by place in play, columns over the table.
 // [[Rcpp::export]]
-double core_newly_absent(SEXP results, List columns, SEXP rows) {
+NumericVector core_absent_results(SEXP results, List columns, SEXP rows) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(results)));
   std::vector<std::int64_t> gone;
   with_absence(results, [&](auto is_absent) {
     for (std::int64_t i = 0; i < in.n; ++i)
       if (is_absent(i)) gone.push_back(in.rows ? in.rows[i] - std::int64_t{1} : i);
   });
-  for (R_xlen_t k = 0; k < columns.size(); ++k)
+  const R_xlen_t n = columns.size();
+  NumericVector counts(n + 3);
+  counts[0] = static_cast<double>(gone.size());
+  std::vector<R_xlen_t> reasons(gone.size(), 0);
+  for (R_xlen_t k = 0; k < n; ++k)
     with_absence(columns[k], [&](auto is_absent) {
-      gone.erase(std::remove_if(gone.begin(), gone.end(), is_absent), gone.end());
+      for (std::size_t i = 0; i < gone.size(); ++i)
+        if (is_absent(gone[i])) {
+          ++counts[k + 1];
+          ++reasons[i];
+        }
     });
-  return static_cast<double>(gone.size());
+  for (const R_xlen_t r : reasons) {
+    if (r == 0) ++counts[n + 2];
+    if (r > 1) ++counts[n + 1];
+  }
+  return counts;
 }
 
 // How often each fate from 1 to `n` stands there, and the places of the first four of each, by row

@@ -18,6 +18,7 @@ out <- pour(hives, work_out(
   line = lower(trim(queen_line)),
   month = start_of(visit_date, "month"),
   follow_up = visit_date + 14,
-  mite_level = first_true(mites_per_100 > 5, "high", mites_per_100 > 2, "some", if_none = "low"),
+  mite_level = first_true(mites_per_100 > 5, "high", mites_per_100 > 2, "some", if_none = "low",
+                          if_unknown = "not counted"),
   colony = band(brood_frames, c(0, 4, 8, 20), c("small", "middling", "large"))))
 head(out$rows[c("visit_date", "month", "follow_up", "line", "mite_level", "colony")])

@@ -54,6 +54,9 @@ random_number <- function(depth, sql) {
       as.call(
         list(quote(first_true), random_condition(depth - 1, sql), n(),
              random_condition(depth - 1, sql), n(), if_none = n()))
+    }, function() {
+      as.call(list(quote(first_true), random_condition(depth - 1, sql), n(), if_none = n(),
+                   if_unknown = n()))
     })
   own <- list(
     function() call("/", n(), n()), function() call("^", n(), sample(0:2, 1)), function() {
@@ -457,10 +460,20 @@ plain_language <- function() {
       if (is.character(b)) b <- iso(b)
       as.numeric(difftime(local_day(b), local_day(a), units = "days"))
     },
-    first_true = function(...) { a <- list(...); out <- a$if_none; v <- a[names(a) == ""]
-    n <- max(lengths(a)); is_day <- inherits(v[[2]], "Date"); out <- rep_len(text(out), n)
-      for (i in rev(seq_along(v)[c(FALSE, TRUE)])) out <- ifelse(rep_len(v[[i - 1]], n) %in% TRUE,
-        rep_len(text(v[[i]]), n), out); out },
+    first_true = function(...) {
+      a <- list(...)
+      v <- a[names(a) == ""]
+      n <- max(lengths(a))
+      all <- function(x) rep_len(text(x), n)
+      out <- all(a$if_none)
+      open <- if (is.null(a$if_unknown)) all(NA) else all(a$if_unknown)
+      for (i in rev(seq_along(v)[c(FALSE, TRUE)])) {
+        cond <- rep_len(v[[i - 1]], n)
+        out[cond %in% TRUE] <- all(v[[i]])[cond %in% TRUE]
+        out[is.na(cond)] <- open[is.na(cond)]
+      }
+      out
+    },
     first_present = function(...) Reduce(function(a, b) {
       a <- text(a)
       b <- text(b)
@@ -584,10 +597,12 @@ sql_of <- function(lang) {
     substring = paste0("substr(", a(1), ", ", args[[2]], ", ", args[[3]] - args[[2]] + 1, ")"),
     replace_text = paste0("replace(", a(1), ", ", a(2), ", ", a(3), ")"),
     first_true = {
-      n <- length(args) - 1
+      pairs <- args[names(args) == ""]
+      conds <- vapply(pairs[c(TRUE, FALSE)], sql_of, "")
+      open <- if (is.null(args$if_unknown)) "NULL" else sql_of(args$if_unknown)
       paste0("CASE ",
-             paste0("WHEN ", vapply(args[seq(1, n, 2)], sql_of, ""), " THEN ",
-                    vapply(args[seq(2, n, 2)], sql_of, ""), collapse = " "), " ELSE ",
+             paste0("WHEN ", conds, " IS NULL THEN ", open, " WHEN ", conds, " THEN ",
+                    vapply(pairs[c(FALSE, TRUE)], sql_of, ""), collapse = " "), " ELSE ",
              sql_of(args$if_none), " END")
     },
     stop("no SQL for ", op))

@@ -99,7 +99,7 @@ test_that("the ledger and held rows have the fixed columns", {
   expect_named(ledger(out),
                c("step", "level", "kind", "name", "rows_in", "yes", "no", "unknown", "held",
                  "added", "rows_out", "units_in", "units_out", "seconds", "changed",
-                 "newly_absent"))
+                 "absent", "newly_absent", "because"))
   expect_identical(names(out$held)[1:4], c("source_row", "held_at", "held_by", "held_because"))
   expect_identical(names(out$held)[-(1:4)], names(airquality))
 })

@@ -28,7 +28,7 @@ test_that(
   used <- character()
   outcomes <- c(yes = 0, no = 0, unknown = 0)
   differences <- character()
-  for (round in seq_len(rounds_of(12, 3))) {
+  for (round in seq_len(rounds_of(12, 4))) {
     table <- random_table(150)
     for (k in 1:60) {
       lang <- random_condition(sample(2:4, 1), FALSE)

@@ -48,12 +48,13 @@ test_that("a file's thousands are read as told, whole and piece by piece", {
   write_sieve(asked, plan, study(big, thousands = ","))
   expect_match(paste(readLines(plan), collapse = " "), "thousands")
   out <- quiet(pour(big, asked))
-  expect_identical(out$tables$statistics$paid_in_all, as.double(sum(1001:2999)))
+  expect_equal(out$tables$statistics$paid_in_all, sum(1001:2999))
   said <- within_r("pour", plan)$out
   expect_match(paste(said, collapse = " "), "2,000 of 3,000 rows")
   said <- within_r("pour", big, "--thousands", ",", "--include", "paid > 1000")$out
   expect_match(paste(said, collapse = " "), "2,000 of 3,000 rows")
-  expect_error(study(path, thousands = ";"), "mark between thousands", class = "neatsieve_error_study")
+  expect_error(study(path, thousands = ";"), "mark between thousands",
+               class = "neatsieve_error_study")
   expect_error(study(path, thousands = ",", decimal = ","), "before the decimals as well")
 })
 
@@ -86,7 +87,7 @@ test_that("dates of several forms are named, and read by one call without an ala
   said <- notes_of(out <- pour(d, work_out(at = as_date(day, c("%d/%m/%Y", "%Y-%m-%d")))))
   expect_identical(said, "")
   expect_identical(out$rows$at, as.Date(c("2023-12-31", "2024-01-02", "2024-01-03")))
-  expect_error(pour(d, work_out(at = as_date(day, c("%d/%m/%Y", "%Q")))), "no.? .*pattern|not a pattern")
+  expect_error(pour(d, work_out(at = as_date(day, c("%d/%m/%Y", "%Q")))), "not a pattern")
 })
 
 test_that("one impossible value among many becomes absent and is named, whatever the kind", {

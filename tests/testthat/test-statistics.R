@@ -89,7 +89,8 @@ test_that("what cannot be summarised is said", {
   with_list <- data.frame(x = 1:2)
   with_list$l <- list(1, 2)
   expect_message(pour(with_list, statistics(x, l)), "`l`.*left out", class = "neatsieve_note")
-  expect_error(pour(airquality, statistics(mean = count())), "name of a column of the table",
+  expect_identical(pour(airquality, statistics(mean = count()))$tables$statistics$mean, 153L)
+  expect_error(pour(airquality, statistics(Ozone, absent = count())), "control argument",
                class = "neatsieve_error_step")
   expect_error(pour(airquality, statistics(a = sum(Ozone) / Wind)), "outside an aggregate",
                class = "neatsieve_error_expression")
