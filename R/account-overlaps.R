@@ -23,7 +23,7 @@ overlaps <- function(out, of = "exact") {
   state <- siftings_parts(out)$state
   if (is.null(state$subsets)) {
     stop_neatly("run", "This run has no subsets.", NULL,
-                "Add `subsets(strong = brood_frames > 8)` to the sieve.")
+                "Name subsets in the sieve, for example `subsets(strong = brood_frames > 8)`.")
   }
   control_choice(of, "of", "overlaps", c("exact", "intersection", "union", "difference"))
   overlap_table(state, of)

@@ -29,7 +29,10 @@ aggregate_computations <- list(
   se = of_x(function(x, a) sqrt(moments_of(x, a)$var / moments_of(x, a)$n)),
   min = of_x(function(x, a) moments_of(x, a)$min),
   max = of_x(function(x, a) moments_of(x, a)$max),
-  extent = of_x(function(x, a) moments_of(x, a)$max - moments_of(x, a)$min),
+  extent = of_x(function(x, a) {
+    extent <- moments_of(x, a)$max - moments_of(x, a)$min
+    if (x$kind == "date-time") extent / 86400 else extent
+  }),
   iqr = of_x(function(x, a) {
     q <- quantiles_of(x, a, c(0.25, 0.75))
     q[, 2] - q[, 1]

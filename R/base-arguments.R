@@ -4,6 +4,11 @@
 control <- function(value, argument, step, check, wanted) {
   got <- tryCatch(force(value), error = function(e) e)
   if (inherits(got, "neatsieve_error")) stop(got)
+  if (inherits(got, "error") && grepl("\"[.]\"", conditionMessage(got))) {
+    stop_neatly("step", paste0("`", argument, "` of `", step, "()` takes a value of R as it is, ",
+                               "without `.()`."), NULL,
+                "Leave `.()` out; it is for values inside conditions and names inside picks.")
+  }
   if (is.null(got)) return(NULL)
   if (is.atomic(got) && length(got) == 1 && !check(got)) {
     stop_neatly("step", paste0("`", argument, "` of `", step, "()` takes ", wanted, ", not ",

@@ -10,7 +10,7 @@ check_overlap <- function(task, typing) {
   if (!isTRUE(typing$scope$has_subsets)) {
     stop_neatly("step", "`chart_overlap()` needs subsets, and there are none here.",
                 where_of(typing),
-                "Add `subsets(strong = brood_frames > 8)` before it.")
+                "Name subsets before, for example `subsets(strong = brood_frames > 8)`.")
   }
   task
 }

@@ -39,7 +39,7 @@ chart_step_definition <- function(about) {
 chart_complete <- function(values, about) {
   for (role in about$needed) if (is.null(values[[role]])) {
     stop_neatly("step", paste0("`chart_", about$kind, "()` needs `", role, "`."), NULL,
-                paste0("Write `", about$usage, "`."))
+                paste0("For example `", about$usage, "`."))
   }
   check_panel_count(values$panels, about$kind, NULL)
   values
@@ -111,7 +111,8 @@ bind_chart <- function(step, typing) {
   subset_panel <- vapply(panels, function(p) identical(p$lang, quote(subsets())), logical(1))
   if (any(subset_panel) && !isTRUE(typing$scope$has_subsets)) {
     stop_neatly("step", "`panels = subsets()` needs subsets, and there are none at this step.",
-                where_of(typing), "Add `subsets(strong = brood_frames > 8)` before it.")
+                where_of(typing),
+                "Name subsets before, for example `subsets(strong = brood_frames > 8)`.")
   }
   names(panels)[subset_panel] <- "subset"
   panels <- expanded_keys(panels, typing, "panels")

@@ -4,6 +4,9 @@ aggregate_controls <- c("by", "over", "absent", "where")
 
 # Takes `by`, `over`, `absent` and `where` off the call and types the rest.
 type_aggregate <- function(name, lang, typing) {
+  turned <- with_rising_order(name, lang)
+  name <- turned$name
+  lang <- turned$lang
   fn <- language_function(name)
   split <- aggregate_parts(name, lang, typing)
   inner <- typing
@@ -13,6 +16,17 @@ type_aggregate <- function(name, lang, typing) {
   node <- with_controls(node, split$control, lang, typing)
   fn$check(node, typing)
   with_type(node, type_given(fn, node$args))
+}
+
+# The first in a falling order is the last in the order, and the other way round.
+with_rising_order <- function(name, lang) {
+  if (name %in% c("first", "last") && call_name(lang[["order"]]) == "falling" &&
+      length(lang[["order"]]) == 2) {
+    name <- if (name == "first") "last" else "first"
+    lang[["order"]] <- lang[["order"]][[2]]
+    lang[[1]] <- as.name(name)
+  }
+  list(name = name, lang = lang)
 }
 
 # first() and last() without an order of their own go by that of the step, where it is one that they
@@ -113,7 +127,7 @@ type_where <- function(lang, node, typing) {
     stop_neatly("expression",
                 paste0("`where` of `", node$fn, "()` takes a condition, and `", where$text,
                        "` is ", kind_words(where), "."), where_of(typing),
-                paste0("Write `where = ", where$text, condition_hint(where), "`."))
+                paste0("Write `where = ", where$text, condition_hint(where, typing), "`."))
   }
   where
 }

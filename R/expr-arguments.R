@@ -10,7 +10,7 @@ typed_arguments <- function(fn, lang, typing) {
   strange <- setdiff(names[names != ""], names(params)[!rest])
   if (length(strange)) {
     stop_neatly("expression", paste0("`", fn$name, "()` has no argument `", strange[1], "`."),
-                where_of(typing), usage)
+                where_of(typing), strange_argument_hint(strange[1], fn, lang, usage))
   }
   check_named_once(fn$name, names, usage, typing)
   slots <- stats::setNames(vector("list", length(params)), names(params))
@@ -42,6 +42,15 @@ typed_arguments <- function(fn, lang, typing) {
     }
   }
   out
+}
+
+# Absent values are left out without being told to.
+strange_argument_hint <- function(name, fn, lang, usage) {
+  if (name == "na.rm") {
+    lang[["na.rm"]] <- NULL
+    return(paste0("Absent values are left out already: write `", lang_text(lang), "`."))
+  }
+  c(meant(name, c(names(fn$params), if (fn$aggregate) aggregate_controls)), usage)
 }
 
 # Arguments of which there may be any number, all of one name beside the others.
@@ -96,17 +105,33 @@ wrong_kind <- function(name, node, spec, typing) {
     else if ("number" %in% spec$kinds && node$kind == "logical")
       paste0("Turn it into 1 and 0 with `as_number(", node$text, ")`.")
     else if ("number" %in% spec$kinds && node$kind %in% c("text", "category"))
-      paste0("Turn it into numbers with `as_number(", node$text, ")`.")
+      text_for_number_hint(name, node, typing)
     else if ("text" %in% spec$kinds && node$kind %in% c("number", "whole"))
       paste0("Turn it into text with `as_text(", node$text, ")`.")
     else if ("date" %in% spec$kinds && node$kind == "text")
       paste0("Turn it into dates with `as_date(", node$text, ")`.")
     else if ("logical" %in% spec$kinds && spec$constant) "Write `TRUE` or `FALSE`."
     else if ("logical" %in% spec$kinds)
-      paste0("Give a condition, as in `", node$text, condition_hint(node), "`.")
+      paste0("Give a condition, as in `", node$text, condition_hint(node, typing), "`.")
   stop_neatly("expression",
               paste0(call, " works on ", wanted, ", and `", node$text, "` is ", kind_words(node),
                      "."), where_of(typing), hint)
+}
+
+# Text where a number is wanted: how it is read where it holds numbers, else what it holds.
+text_for_number_hint <- function(name, node, typing) {
+  texts <- if (node$node == "column") distinct_texts(typing, node$name)
+  form <- text_form(texts, least = 0.5)
+  if (!is.null(form) && is.null(form$pattern)) {
+    said <- ways_words(form, node$name)
+    return(paste0("It holds ", form$words, ": ", said, "."))
+  }
+  if (is.null(texts)) return(paste0("Turn it into numbers with `as_number(", node$text, ")`."))
+  c(it_has(texts),
+    if (isTRUE(language_function(name)$aggregate)) {
+      paste0("For the value met most often write `most_frequent(", node$text, ")`, for how many ",
+             "differ `count_different(", node$text, ")`.")
+    })
 }
 
 # The common type of several values, for choices.

@@ -12,14 +12,14 @@ capture_expression <- function(lang, env) {
   if (call_name(lang) == "written") {
     if (length(lang) != 2) {
       stop_neatly("expression", "`written()` takes one text.",
-                  instead = "Write `written(\"honey_kg > 5\")`.")
+                  instead = "For example `written(\"honey_kg > 5\")`.")
     }
     return(expression_from_text(eval(lang[[2]], env), "written()"))
   }
   if (is.call(lang) && identical(lang[[1]], quote(`~`))) {
     if (length(lang) != 2) {
       stop_neatly("expression", "A condition as a formula has one side.",
-                  instead = "Write `~ honey_kg > 5`.")
+                  instead = "For example `~ honey_kg > 5`.")
     }
     lang <- lang[[2]]
   }
@@ -196,6 +196,6 @@ capture_column <- function(lang, argument, env) {
   if (is_text(lang)) return(lang)
   stop_neatly("step", paste0("`", argument, "` is the name of a column, not `", lang_text(lang),
                              "`."), NULL,
-              paste0("Write `", argument, " = honey_kg`; a new column cannot be called `",
+              paste0("For example `", argument, " = honey_kg`; a new column cannot be called `",
                      argument, "` here."))
 }

@@ -9,7 +9,9 @@ emit_running <- function(args, b, node) {
   if (length(x) && isTRUE(x[[1]]$empty)) return(emit_absent(node$kind, b))
   make <- function(r) {
     sorted <- Map(function(key, value) sort_codes_of(r, key, value), order_of(node), keys)
-    along <- running_along(r, node, if (!is.null(value)) value_in_play(r, x[[1]], value), sorted)
+    values <- if (!is.null(value)) value_in_play(r, x[[1]], value)
+    if (node$fn == "rank" && x[[1]]$kind == "text") values <- sort_codes_of(r, x[[1]], value)
+    along <- running_along(r, node, values, sorted)
     if (type == "code") list(codes = along, texts = texts_in(r, value)) else along
   }
   emit_vector(b, make, if (type == "three") "three" else "number", as_texts = type == "code")

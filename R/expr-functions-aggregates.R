@@ -82,7 +82,7 @@ define_aggregate("max", list(x = comparable()), "same",
   "Largest value: of numbers, dates, ordered categories, or texts by code point.",
   "max(honey_kg, by = hive)", check = check_ordered)
 define_aggregate("extent", list(x = takes("numeric", "dated")), "number",
-  "Largest less smallest value (dates: days; date-times: seconds).", "extent(hive_weight_kg)")
+  "Largest less smallest value; of dates and date-times in days.", "extent(hive_weight_kg)")
 define_aggregate("iqr", list(x = x_number()), "number",
   "Distance between the quartiles (type 7).", "iqr(hive_weight_kg)")
 define_aggregate("mad", list(x = x_number()), "number",
@@ -101,7 +101,8 @@ check_quantile <- function(node, typing) {
                 where_of(typing))
   }
   check_weights(node, typing)
-  if (!is.null(node$args$weights) && !type$value %in% c(2, 7)) {
+  told <- "type" %in% names(str2lang(node$text))
+  if (!is.null(node$args$weights) && (told && type$value != 2)) {
     stop_neatly("expression", "`quantile()` with `weights` is of type 2 alone.", where_of(typing),
                 "Leave `type` out.")
   }

@@ -102,7 +102,7 @@ relabelled <- function(texts, labels) {
 type_relabel <- function(lang, typing) {
   args <- typed_arguments(language_function("relabel"), lang, typing)
   labels <- args$labels$value
-  usage <- "Write `relabel(x, c(\"new\" = \"old\"))`."
+  usage <- paste0("Write `relabel(", args$x$text, ", c(\"new\" = \"old\"))`.")
   if (is.null(names(labels)) || any(names(labels) == "")) {
     stop_neatly("expression", "`relabel()` needs new and old values.", where_of(typing), usage)
   }

@@ -216,7 +216,10 @@ define_function("between", "comparing",
   type = function(lang, typing) {
     fn <- language_function("between")
     parts <- match_call_parts(fn, lang, typing)
-    type_language(call("&", call(">=", parts$x, parts$lo), call("<=", parts$x, parts$hi)), typing)
+    sides <- list(a = type_language(call(">=", parts$x, parts$lo), typing),
+                  b = type_language(call("<=", parts$x, parts$hi), typing))
+    guard_ends(parts, sides$a$args[[2]], sides$b$args[[2]], lang, typing)
+    call_node("&", sides, new_type("logical"))
   },
   help = "`lo <= x & x <= hi`: no as soon as one side says no.",
   absent = "unknown when a side that decides is absent",

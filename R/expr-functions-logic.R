@@ -9,6 +9,7 @@ type_logic <- function(lang, typing) {
   }
   args <- lapply(args, settled, type = new_type("logical"), typing = typing)
   for (arg in args) check_joined(arg, op, typing)
+  if (op == "&") guard_never(args, lang, typing)
   call_node(op, args, new_type("logical"))
 }
 

@@ -139,7 +139,7 @@ row_condition <- function(name, op, help, example) {
       if (!length(given) || !"it" %in% all.vars(given[[length(given)]])) {
         stop_neatly("expression",
                     paste0("`", name, "()` needs a condition on `it` as its last value."),
-                    where_of(typing), paste0("Write `", name, "(\"mites_*\", it > 5)`."))
+                    where_of(typing), paste0("For example `", name, "(\"mites_*\", it > 5)`."))
       }
       test <- given[[length(given)]]
       columns <- row_columns(given[-length(given)], typing, NULL, name)

@@ -83,14 +83,16 @@ type_rank <- function(lang, typing) {
                 where_of(typing),
                 "Give the study `ordered = `, or rank a number.")
   }
+  guard_text_order(node$args$x, paste0("`", lang_text(lang), "`"), typing)
   if (falls) names(node$args)[names(node$args) == "x"] <- "falling_x"
   node
 }
 define_function("rank", "along rows",
-  list(x = takes("numeric", "dated", "category"), ties = constant("text", default = "average")),
+  list(x = takes("numeric", "dated", "textual"), ties = constant("text", default = "average")),
   "number", function(args, b, node) emit_running(args, b, node),
   type = type_rank, usage = "rank(x, ties = \"average\", by)",
-  help = paste0("Rank among the values, 1 the lowest; `rank(falling(x))` gives 1 to the highest. ",
+  help = paste0("Rank among the values, 1 the lowest (texts by code point); `rank(falling(x))` ",
+                "gives 1 to the highest. ",
                 "Equal values share the mean of their ranks, or with `ties` the lowest (\"min\") ",
                 "or highest (\"max\") of them; \"first\" ranks them as they stand; \"dense\" ",
                 "counts different values."),

@@ -122,12 +122,17 @@ typed_with_regex <- function(name, regex_param) {
   function(lang, typing) {
     fn <- language_function(name)
     args <- typed_arguments(fn, lang, typing)
-    if (is.null(args$regex) || isTRUE(args$regex$value)) check_regex(args[[regex_param]], typing)
+    if (is.null(args$regex) || isTRUE(args$regex$value)) {
+      plain <- if (name == "matches") call("contains", given_arguments(lang)[[1]],
+                                           args$pattern$value)
+      check_regex(args[[regex_param]], typing, plain)
+    }
     call_node(name, args, new_type(fn$gives))
   }
 }
 
-check_regex <- function(node, typing) {
+# plain: the call that looks for the text letter for letter.
+check_regex <- function(node, typing, plain = NULL) {
   said <- tryCatch({
     grepl(as_utf8(node$value), "", perl = TRUE)
     NULL
@@ -138,8 +143,9 @@ check_regex <- function(node, typing) {
                 paste0(node$text, " is not a valid regular expression",
                        if (length(detail)) paste0(": ",
                                                   gsub("'", "", detail)), "."), where_of(typing),
-                paste0("To look for it letter for letter write `contains(x, ...)`; in a regex ",
-                       "put `\\\\` before ( ) [ ] . * + ? | ^ $."))
+                c(if (!is.null(plain)) {
+                  paste0("To look for it letter for letter write `", lang_text(plain), "`.")
+                }, "In a regex put `\\\\` before ( ) [ ] . * + ? | ^ $."))
   }
 }
 
@@ -171,10 +177,12 @@ text_change("substring",
             list(x = takes("textual"), first = constant("numeric"),
                  last = constant("numeric", default = NULL)),
   function(dict, args) {
-    substr(dict, args$first$value,
-           if (is.null(args$last)) .Machine$integer.max else args$last$value)
+    last <- if (is.null(args$last)) .Machine$integer.max else args$last$value
+    from_end <- function(at) if (at < 0) nchar(dict, "chars") + at + 1 else rep(at, length(dict))
+    substr(dict, pmax(1, from_end(args$first$value)), from_end(last))
   },
-  "Characters `first` to `last`, counted from 1; to the end without `last`.",
+  paste0("Characters `first` to `last`, counted from 1, or from the end with a minus (-1 is the ",
+         "last one); to the end without `last`."),
   "substring(hive, 1, 1)", usage = "substring(x, first, last)")
 text_change("replace_text",
   list(x = takes("textual"), find = constant("text"), with = constant("text"),

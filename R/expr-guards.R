@@ -10,7 +10,8 @@ guard_call <- function(lang, typing) {
   }
   name <- as.character(head)
   if (name %in% c("=", "<-", "<<-", ":=")) {
-    if (length(lang) == 3) one_equals(lang_text(lang[[2]]), lang_text(lang[[3]]), where_of(typing))
+    if (length(lang) == 3 && name == "=") one_equals(lang_text(lang[[2]]), lang[[3]], typing)
+    if (length(lang) == 3) stop_assigned(lang, typing)
     stop_neatly("expression", paste0("`", lang_text(lang), "` assigns; a condition compares."),
                 where_of(typing))
   }
@@ -33,7 +34,9 @@ guard_call <- function(lang, typing) {
       `@` = paste0("Write the bare column name",
                    if (length(lang) == 3) paste0(": `", lang_text(lang[[3]]), "`"), "."),
       `[` = "Give the condition itself; rows are chosen by steps.",
-      `if` = "Write `first_true(cond, value, if_none = other)`.",
+      `if` = paste0("Write `", lang_text(as.call(c(
+        quote(first_true), as.list(lang)[2:3], if (length(lang) > 3) list(if_none = lang[[4]])))),
+        "`."),
       `function` = "An R function of your own goes in `custom()`.",
       "Write one expression.")
     stop_neatly("expression", paste0("`", name, "` is not part of the expression language."),
@@ -41,11 +44,29 @@ guard_call <- function(lang, typing) {
   }
 }
 
-one_equals <- function(name, value, where) {
+one_equals <- function(name, value, typing) {
+  text <- lang_text(value)
+  is_gone <- is.null(value) || (is.atomic(value) && length(value) == 1 && is.na(value)) ||
+    text == "NULL"
+  meant <- if (is_gone) paste0("absent(", name, ")")
+    else if (call_name(value) == "c") paste0(name, " %in% ", text)
+    else paste0(name, " == ", text)
   stop_neatly("expression",
-              paste0("`", name, " = ", value,
+              paste0("`", name, " = ", text,
                      "` has one equals sign, which names a condition instead of comparing."),
-              where, paste0("Write `", name, " == ", value, "`."))
+              where_of(typing), paste0("Write `", meant, "`."))
+}
+
+# `x <- 3`: an assignment, or `x < -3` without its blank.
+stop_assigned <- function(lang, typing) {
+  name <- lang_text(lang[[2]])
+  value <- lang_text(lang[[3]])
+  stop_neatly("expression", paste0("`", lang_text(lang), "` assigns, which no expression can."),
+              where_of(typing),
+              c(if (name %in% names(typing$scope$columns)) {
+                  paste0("To compare write `", name, " == ", value, "`",
+                         if (is.numeric(lang[[3]])) paste0(", or `", name, " < -", value, "`"), ".")
+                }, paste0("A new column is made by `work_out(", name, " = ", value, ")`.")))
 }
 
 # Half a condition, as in `x == "a" | "b"`.
@@ -72,11 +93,15 @@ whole_condition_hint <- function(half, other, name) {
   value <- other[[5 - at]]
   whole <- other
   whole[[5 - at]] <- half
-  in_list <- if (name == "|" && call_name(other) == "==" && !is.call(value)) {
-    paste0(" or `", lang_text(other[[at]]), " %in% c(", lang_text(value), ", ", lang_text(half),
-           ")`")
+  in_list <- if (call_name(other) == "==" && !is.call(value)) {
+    paste0("`", lang_text(other[[at]]), " %in% c(", lang_text(value), ", ", lang_text(half), ")`")
   }
-  paste0("Write `", lang_text(other), " ", name, " ", lang_text(whole), "`", in_list, ".")
+  # No value is two values at once.
+  if (name == "&" && !is.null(in_list)) {
+    return(paste0("No value is both; for one of them write ", in_list, "."))
+  }
+  paste0("Write `", lang_text(other), " ", name, " ", lang_text(whole), "`",
+         if (!is.null(in_list)) paste0(" or ", in_list), ".")
 }
 
 # a & b | c without parentheses
@@ -113,7 +138,9 @@ guard_absent_comparison <- function(lang, name, typing) {
 
 guard_typed <- function(node, lang, typing) {
   if (node$node != "call" || is.null(typing$notes)) return()
+  guard_case(node, lang, typing)
   if (node$fn %in% c(comparisons, "%in%")) {
+    guard_fixed_comparison(node, typing)
     guard_itself(node, typing)
     guard_spelling(node, typing)
   }
@@ -164,11 +191,17 @@ note_other_form <- function(strange, occurring, column, node, typing) {
 }
 
 note_strange_value <- function(value, occurring, column, node, typing) {
-  near <- nearest(value, occurring)
+  near <- if (!is_code(value, occurring)) nearest(value, occurring)
   take_note(typing$notes, paste0(quoted(value), " never occurs in column `", column$name, "`."),
             c(where_of(typing), in_text(node)),
             if (length(near)) paste0("Near to it: ", listed(quoted(near), last = "or"), ".")
             else it_has(occurring))
+}
+
+# Codes: short, of capitals and digits, and many; that one is near another means nothing.
+is_code <- function(value, occurring) {
+  grepl("^[A-Z0-9._/-]{1,6}$", value) && length(occurring) >= 10 &&
+    mean(grepl("^[A-Z0-9._/-]{1,6}$", occurring)) > 0.8
 }
 
 # Texts that a column has, whatever rows they stand in first.
@@ -192,30 +225,4 @@ guard_constants <- function(nodes, every, typing) {
     take_note(typing$notes, paste0("`", name, "` is ", node$text, " in every ", every, "."),
               where_of(typing), "It is no argument of this step; leave it out unless it is meant.")
   }
-}
-
-# Seen only when run: a condition that came out the same for all rows, or for all that it could
-# decide.
-guard_outcome <- function(name, counts, rows, negated, notes, where) {
-  if (rows < 2) return()
-  counts <- counts[c("yes", "no", "unknown")]
-  if (counts[["yes"]] > 0 && counts[["no"]] > 0) return()
-  said <- if (counts[["unknown"]] == rows) "unknown" else if (counts[["yes"]] > 0) "yes" else "no"
-  hint <- switch(said,
-    unknown = "Every value it needs is absent in these rows.",
-    yes = if (negated)
-      "It holds back every row it can decide; check the value it compares with."
-        else
-          "It holds back no row it can decide; leave it out, or check the value it compares with.",
-    no = if (negated)
-      "It holds nothing back; leave it out, or check the value it compares with."
-        else "No row passes it; check the value it compares with.")
-  unknown <- counts[["unknown"]]
-  open <- if (said != "unknown" && unknown > 0) {
-    paste0(" but ", format_count(unknown), ", which ", if (unknown == 1) "is" else "are",
-           " unknown")
-  }
-  take_note(notes,
-            paste0("Condition ", quoted(cut_off_text(name)), " is ", said, " on all of these ",
-                   counted(rows, "row"), open, "."), where, hint)
 }

@@ -70,7 +70,7 @@ check_keys <- function(keys, typing, argument, taken = character(), taken_by = "
                 where_of(typing),
                 paste0("Give it another name: `", code, "`."))
   }
-  lapply(stats::setNames(nm = names(keys)), function(name) {
+  nodes <- lapply(stats::setNames(nm = names(keys)), function(name) {
     inner <- at_place(typing, paste0("In `", argument, "`."))
     node <- type_expression(keys[[name]], inner)
     if (node$node == "constant") {
@@ -80,6 +80,8 @@ check_keys <- function(keys, typing, argument, taken = character(), taken_by = "
     }
     node
   })
+  guard_weeks(nodes, typing)
+  nodes
 }
 
 keys_words <- function(keys, lead = " by ") {

@@ -9,12 +9,21 @@ unknown_name <- function(name, typing, what = "column, criterion or setting") {
   }
   known <- c(names(typing$scope$columns), names(typing$scope$criteria),
              names(typing$scope$settings))
-  hint <- c(value_hint(name, typing), meant(name, known))
-  if (in_session(name)) {
+  fn <- if (!is_operator(name)) language_function(name)
+  hint <- c(value_hint(name, typing),
+            if (!is.null(fn)) function_hint(name, fn), meant(name, known))
+  if (is.null(fn) && in_session(name)) {
     hint <- c(paste0("For the value of `", name, "` in your session write `.(", name, ")`."), hint)
   }
   if (is.null(hint)) hint <- paste0("Known here: ", listed(ticked(known), 12), ".")
   stop_neatly("expression", paste0("There is no ", what, " `", name, "`."), where_of(typing), hint)
+}
+
+# A function's name without its parentheses.
+function_hint <- function(name, fn) {
+  needs <- any(vapply(fn$params, function(p) !p$has_default && !p$rest, NA))
+  if (needs) paste0("`", name, "` is a function, used as `", fn$usage, "`.")
+  else paste0("As a function write `", name, "()`.")
 }
 
 # A bare name that is a value of a text column wants quotes.
@@ -37,10 +46,11 @@ unknown_function <- function(name, lang, typing) {
                 paste0("For a condition on several columns write `row_all(\"mass_*\", it > 5)`, ",
                        "or `row_any()`."))
   }
-  if (name %in% names(base_habits)) {
-    stop_neatly("expression", paste0("`", name, "()` is not a word of the expression language."),
-                where_of(typing),
-                paste0("Write `", base_habits[[name]], "`."))
+  code <- habit_code(lang)
+  if (!is.null(code)) {
+    called <- if (is_operator(name)) name else paste0(name, "()")
+    stop_neatly("expression", paste0("`", called, "` is not a word of the expression language."),
+                where_of(typing), paste0("Write `", code, "`."))
   }
   hint <-
     c(meant(name, language_names()[!is_operator(language_names())],

@@ -54,6 +54,7 @@ type_order <- function(lang, typing) {
 typed_order <- function(entries, typing) {
   nodes <- lapply(entries, function(entry) {
     inner <- at_place(typing, "In `order`.")
+    guard_minus(entry$expression$lang, inner)
     node <- type_expression(entry$expression, inner)
     if (node$node == "constant") {
       stop_neatly("expression", paste0("`", node$text, "` is the same for all rows and gives no ",
@@ -64,6 +65,17 @@ typed_order <- function(entries, typing) {
   })
   stats::setNames(nodes, ifelse(vapply(entries, `[[`, NA, "falling"), "falling", "order"))
 }
+# `-species` to sort downwards: a minus is for numbers alone.
+guard_minus <- function(lang, typing) {
+  if (call_name(lang) != "-" || length(lang) != 2 || !is.symbol(lang[[2]])) return()
+  kind <- typing$scope$columns[[as.character(lang[[2]])]]$kind
+  if (is.null(kind) || kind %in% numeric_kinds) return()
+  name <- lang_text(lang[[2]])
+  stop_neatly("expression", paste0("`-", name, "` takes the minus of ", kind_words(
+    typing$scope$columns[[as.character(lang[[2]])]]), "."), where_of(typing),
+    paste0("To sort downwards write `falling(", name, ")`."))
+}
+
 order_of <- function(node) node$args[names(node$args) %in% c("order", "falling")]
 
 # Without an order the rows are gone through as they stand, which only a sort has made sure of.
@@ -90,7 +102,7 @@ capture_sort <- function(items, env) {
     falls <- call_name(item) == "falling"
     if (falls && length(item) != 2) {
       stop_neatly("step", "`falling()` takes one expression.", NULL,
-                  "Write `falling(honey_kg)`.")
+                  "For example `falling(honey_kg)`.")
     }
     list(falling = falls, expression = capture_expression(if (falls) item[[2]] else item, env))
   })

@@ -19,10 +19,11 @@ capture_show <- function(lang, env) {
 }
 
 show_word <- function(word) {
-  new_expression(switch(word, q1 = quote(quantile(it, 0.25)), q3 = quote(quantile(it, 0.75)), {
+  new_expression(switch(word, n = quote(count(it)), absent = quote(count_true(absent(it))),
+                        q1 = quote(quantile(it, 0.25)), q3 = quote(quantile(it, 0.75)), {
     fn <- language_function(word)
     if (is.null(fn) || !isTRUE(fn$aggregate)) {
-      known <- c("q1", "q3",
+      known <- c("n", "absent", "q1", "q3",
                  Filter(function(n) isTRUE(language_function(n)$aggregate), language_names()))
       stop_neatly("step", paste0("There is no statistic ", quoted(word), "."), NULL,
                   c(meant(word, known, quoted), "See the aggregates of `?neatsieve_functions`."))

@@ -22,7 +22,7 @@ type_condition <- function(expression, typing) {
     stop_neatly("expression",
                 paste0("`", node$text, "` is not a condition: it gives ", kind_words(node), "."),
                 where_of(typing),
-                paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
+                paste0("Compare it, as in `", node$text, condition_hint(node, typing), "`."))
   }
   node
 }
@@ -82,6 +82,7 @@ type_chain <- function(lang, typing) {
                   typing = typing)
   if (signs[1] %in% c("&", "|")) {
     for (node in nodes) check_joined(node, signs[1], typing)
+    if (signs[1] == "&") guard_never(nodes, lang, typing)
     node <- balanced(nodes, signs[1])
   } else {
     plain <- vapply(nodes, function(n) n$kind %in% numeric_kinds && length(n$value) < 2, logical(1))

@@ -40,9 +40,11 @@ kind_words <- function(node) {
          `date-time` = "a date-time", absent = "nothing but NA", node$kind)
 }
 
-condition_hint <- function(node) {
+condition_hint <- function(node, typing) {
+  texts <- if (node$kind == "category") node$labels
+    else if (node$node == "column") distinct_texts(typing, node$name)
   switch(node$kind, number = , whole = " > 0", date = , `date-time` = " >= \"2024-01-01\"",
-         " == \"...\"")
+         paste0(" == ", value_code(if (length(texts)) sort(texts, method = "radix")[1] else "")))
 }
 
 check_joined <- function(node, op, typing) {
@@ -56,7 +58,7 @@ check_joined <- function(node, op, typing) {
   stop_neatly("expression",
               paste0("`", op, "` joins conditions, and `", node$text, "` is ", kind_words(node),
                      "."), where_of(typing),
-              paste0("Compare it, as in `", node$text, condition_hint(node), "`."))
+              paste0("Compare it, as in `", node$text, condition_hint(node, typing), "`."))
 }
 
 # The type of a column that an expression makes.

@@ -112,7 +112,7 @@ cli_chart <- function(text, where, by = NULL) {
   if (!isTRUE(name %in% charts)) {
     stop_neatly("usage", paste0("`", lang_text(lang), "` is no chart."), where,
                 c(meant(as.character(name)[1], charts),
-                  "Write `--chart 'chart_histogram(mites_per_100, panels = apiary)'`."))
+                  "For example `--chart 'chart_histogram(mites_per_100, panels = apiary)'`."))
   }
   cli_call(text, where)
 }

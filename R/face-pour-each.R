@@ -96,7 +96,7 @@ settings_grid <- function(settings) {
   if (!length(settings)) return(list())
   if (!is.list(settings) || is.null(names(settings)) || any(names(settings) == "")) {
     stop_neatly("step", "`settings` needs a name for each setting.", NULL,
-                "Write `list(min_weight = c(20, 25, 30))`.")
+                "For example `list(min_weight = c(20, 25, 30))`.")
   }
   sizes <- lengths(settings)
   at <- rev(expand.grid(rev(lapply(sizes, seq_len)), KEEP.OUT.ATTRS = FALSE))

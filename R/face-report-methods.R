@@ -20,20 +20,31 @@ methods_words <- function(state) {
            getRversion(), "."))
 }
 
-# Which rows were used, condition by condition, and how many each kept back.
+# What became of the rows, step by step, so that the numbers add up: which rows were used, how many
+# were held back or added, and what they were made into.
 used_words <- function(state) {
-  said <- unlist(lapply(seq_along(state$steps), function(i) {
-    caption <- definition_of(state$steps[[i]])$caption
-    if (is.null(caption)) return(NULL)
-    record <- state$records[[i]]
-    paste0(caption(spelled_out(state$steps[[i]], state$scope)),
-           if (record$held > 0) paste0(" (", counted(record$held, "row"), " held back)"))
-  }))
+  said <- unlist(lapply(seq_along(state$steps), step_of_rows, state = state))
   if (!length(said)) return(NULL)
   units <- if (!is.na(state$units)) paste0(" of ", counted(state$units, "unit"))
   what <- if (length(state$stages)) state$subject else "row"
   paste0("The analysis used ", paste(said, collapse = "; "), ". This left ",
          counted(state_row_count(state), what), units, ".")
+}
+
+# A step that changes which rows there are, with what it did to their number.
+step_of_rows <- function(i, state) {
+  step <- state$steps[[i]]
+  record <- state$records[[i]]
+  caption <- definition_of(step)$caption
+  if (!is.null(caption)) {
+    return(paste0(caption(spelled_out(step, state$scope)),
+                  if (record$held > 0) paste0(" (", counted(record$held, "row"), " held back)")))
+  }
+  if (record$held == 0 && record$added == 0) return(NULL)
+  change <- if (record$added == 0) paste0(counted(record$held, "row"), " held back")
+    else if (record$held == 0) paste0(counted(record$added, "row"), " added")
+    else paste0(counted(record$rows_in, "row"), " became ", format_count(record$rows_out))
+  paste0(step_words(step)[1], " (", change, ")")
 }
 
 unknown_words <- function(state) {
@@ -47,7 +58,8 @@ unknown_words <- function(state) {
 # Columns that a step made, or what it made of the rows.
 made_words <- function(i, state) {
   step <- state$steps[[i]]
-  if (!is.null(state$records[[i]]$columns) || has_effect(step, "reshapes")) {
+  is_told <- has_effect(step, "reshapes") && !is.null(step_of_rows(i, state))
+  if (!is_told && (!is.null(state$records[[i]]$columns) || has_effect(step, "reshapes"))) {
     said <- sub("^work out ", "worked out: ", step_words(step)[1])
     paste0(sentence_start(said), ".")
   }

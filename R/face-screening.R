@@ -39,7 +39,7 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
                               called = "the data") {
   if (!length(conditions)) {
     stop_neatly("step", "`screening()` has no condition.", NULL,
-                "Write `screening(study, honey_kg > 5)`.")
+                "For example `screening(study, honey_kg > 5)`.")
   }
   state <- starting_state(data, called)
   for (checked in check_all(as_sieve(declared), state)) state <- run_one(checked, state)

@@ -58,13 +58,13 @@ figures_of <- function(inside) {
 
 #' Siftings in print
 #'
-#' Shows what came out of a run: rows and units, the account of every step, the first rows, and what
-#' tables, figures and subsets there are.
+#' Shows what came out of a run: rows and units, the account of every step, the first rows, the first
+#' rows of each table, and what figures and subsets there are.
 #'
 #' @param x Siftings from [pour()].
 #' @param ... Not used.
 #' @param rows How many rows to show.
-#' @param columns Picks of the columns to show (see [pick_columns()]), as `c(hive, "*_kg")`; none:
+#' @param columns Picks of the columns to show, in that order (see [pick_columns()]), as `c(hive, "*_kg")`; none:
 #'   those that the console has room for.
 #' @return `x`, invisibly.
 #' @section Errors: Class `neatsieve_error_expression` for a column that is not there.
@@ -94,15 +94,18 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
       else is_in_database(state$rows) | !vapply(shown, is_unread_in, NA, state = state)
     first <- if (is.null(head)) rows_of(relation_of(state), shown[is_there], rows)
       else utils::head(head[shown[is_there]], rows)
-    cat(table_lines(first, width, rows = rows, prefer = made_columns(state), blocks = 3),
-        sep = "\n")
+    prefer <- if (length(picks)) shown else made_columns(state)
+    cat(table_lines(first, width, rows = rows, prefer = prefer, blocks = 3), sep = "\n")
     if (!all(is_there)) {
       cat(strwrap(paste0("Not read yet, as no step needed ", if (sum(!is_there) == 1) "it" else
         "them", ": ", listed(shown[!is_there], 12), "."), width, exdent = 2), sep = "\n")
     }
   } else cat("\nNo row went all the way.\n")
-  for (name in names(state$tables)) cat("\nTable ", name, ": ",
-                                        counted(nrow(state$tables[[name]]), "row"), "\n", sep = "")
+  for (name in names(state$tables)) {
+    table <- state$tables[[name]]
+    cat("\nTable ", name, ": ", counted(nrow(table), "row"), "\n", sep = "")
+    print(table, rows = rows_of_each_table(length(state$tables)), blocks = 2)
+  }
   if (length(state$charts)) {
     cat(if (!length(state$tables)) "\n", "Figure", if (length(state$charts) > 1) "s", " ",
         listed(names(state$charts), 8), "\n", sep = "")
@@ -122,6 +125,9 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   hint(paste("Next:", next_words(state)), width)
   invisible(x)
 }
+
+# How many rows of each table a print of siftings shows: fewer where there are more tables.
+rows_of_each_table <- function(tables) if (tables < 2) 12 else if (tables < 4) 6 else 4
 
 is_unread_in <- function(column, state) {
   !is_in_database(state$rows) && is_unread(state$frame$columns[[column]])

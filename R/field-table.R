@@ -9,7 +9,7 @@ new_other_table <- function(path = NULL, value = NULL, called = NULL, database =
 
 checked_table <- function(value, argument, kind) {
   if (inherits(value, "neatsieve_other_table")) return(value)
-  usage <- "Give a data frame, a study, or the path of a file: `\"apiaries.csv\"`."
+  usage <- "Give a data frame, a study, siftings, or the path of a file: `\"apiaries.csv\"`."
   if (is.null(value)) stop_neatly("step", paste0("`", kind, "()` needs a table."), NULL, usage)
   stop_neatly("step", paste0("`", kind, "()` takes no value of class ", class(value)[1],
                              " as its table."), NULL, usage)
@@ -19,6 +19,7 @@ checked_table <- function(value, argument, kind) {
 capture_table <- function(value, called) {
   if (is_text(value)) return(new_other_table(path = full_path(value)))
   if (inherits(value, "neatsieve_database")) value <- study(value)
+  if (inherits(value, "neatsieve_siftings")) value <- as_study(value)
   if (is.data.frame(value) || inherits(value, "neatsieve_study")) {
     return(new_other_table(value = value, called = paste(deparse(called), collapse = " "),
                            database = named_place(value)))
@@ -44,7 +45,7 @@ named_place <- function(value) {
 table_name <- function(table) {
   if (!is.null(table$path)) return(basename(table$path))
   if (!is.null(table$database)) return(paste(unlist(table$database$table), collapse = "."))
-  if (grepl("^[A-Za-z0-9._$]+$", table$called)) table$called else "given here"
+  if (grepl("^[A-Za-z0-9._$]+$", table$called)) table$called else "a table of the session"
 }
 
 field_table <- function() {
@@ -119,7 +120,7 @@ path_from_here <- function(path) {
 
 # Columns here by which rows belong to rows of a table, and what they are called there.
 capture_match <- function(lang, env, kind) {
-  usage <- "Write `key = hive`, `key = c(apiary, hive)`, or `key = list(hive = \"hive_id\")`."
+  usage <- "For example `key = hive`, `key = c(apiary, hive)`, or `key = list(hive = \"hive_id\")`."
   if (is.null(lang)) stop_neatly("step", paste0("`", kind, "()` needs a key."), NULL, usage)
   lang <- splice(lang, env)
   if (is.character(lang)) return(checked_match(stats::setNames(lang, lang), kind))
@@ -151,7 +152,7 @@ field_match <- function() {
     if (is.list(spec) && !is.null(names(spec))) parts <- unlist(spec)
     if (!is.character(parts)) {
       stop_neatly("plan", "`key` names columns.", context$where,
-                  "Write `key: hive`, `key: [apiary, hive]` or `key: {hive: hive_id}`.")
+                  "For example `key: hive`, `key: [apiary, hive]` or `key: {hive: hive_id}`.")
     }
     if (is.null(names(parts))) names(parts) <- parts
     checked_match(parts, context$kind)

@@ -17,7 +17,7 @@ keys_from_plan <- function(spec, where) {
       text <- texts[[i]]
       if (!is_text(text)) {
         stop_neatly("plan", "A key must be one text, or a name with one.", where,
-                    "Write `by: [apiary, {year: year(visit_date)}]`.")
+                    "For example `by: [apiary, {year: year(visit_date)}]`.")
       }
       # A plain column name may hold spaces; anything else is an expression.
       key <- tryCatch(expression_from_text(text, where),

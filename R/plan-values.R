@@ -57,7 +57,7 @@ plan_expressions <- function(spec, context, key) {
   if (!is.list(spec) || is.null(names(spec)) || any(names(spec) == "")) {
     stop_neatly("plan", paste0("`", context$kind, "` must give a name to each of its ",
                                "expressions."), context$where,
-                "Write `honey_share: honey_kg / hive_weight_kg` below it.")
+                "For example `honey_share: honey_kg / hive_weight_kg` below it.")
   }
   Map(function(n, text) plan_expression(text, context$plan, c(context$keys, list(n))),
       names(spec), spec)
@@ -138,7 +138,7 @@ plan_expression <- function(text, plan, keys) {
   if (is.logical(text) && length(text) == 1) text <- if (text) "TRUE" else "FALSE"
   if (is.numeric(text) && length(text) == 1) text <- number_code(text)
   if (!is_text(text)) {
-    stop_neatly("plan", "A condition must be one text.", where, "Write `name: honey_kg > 5`.")
+    stop_neatly("plan", "A condition must be one text.", where, "For example `name: honey_kg > 5`.")
   }
   tryCatch(with_functions(expression_from_text(text, where), plan$functions),
            neatsieve_error_expression = function(e) {
@@ -174,7 +174,7 @@ check_setting <- function(name, value) {
     stop_neatly("step",
                 paste0("Setting `", name,
                        "` must be a number, text, logical or date, and present."), NULL,
-                "Write `settings(min_weight = 20)`.")
+                "For example `settings(min_weight = 20)`.")
   }
   if (is.character(value)) as_utf8(value) else value
 }

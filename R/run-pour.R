@@ -43,6 +43,7 @@
 #' @export
 pour <- function(data, ..., set = list()) {
   local_plain()
+  guard_step_words(as.list(substitute(list(...)))[-1], parent.frame())
   sifted <- sifted_file(data, function() sieve(...), set)
   if (!is.null(sifted)) {
     state <- run_bounds(sifted$bounds, sifted$state)
@@ -75,7 +76,7 @@ run_bounds <- function(bounds, state) {
 with_settings <- function(steps, set) {
   if (!is.list(set) && length(set)) set <- as.list(set)
   if (length(set) && (is.null(names(set)) || any(names(set) == ""))) {
-    stop_neatly("step", "`set` needs names.", NULL, "Write `set = list(min_weight = 30)`.")
+    stop_neatly("step", "`set` needs names.", NULL, "For example `set = list(min_weight = 30)`.")
   }
   known <- unlist(lapply(steps, function(s) setting_names(s)))
   for (name in names(set)) {

@@ -124,8 +124,8 @@ rows_caption <- function(state) {
   if (n == total) return(paste0("All ", counted(total, "row"), " of ", state$study$name, "."))
   row_steps <- Filter(function(s) !is.null(definition_of(s)$caption), state$steps)
   said <- vapply(row_steps, function(s) definition_of(s)$caption(spelled_out(s, state$scope)), "")
-  paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name, ": ",
-         paste(said, collapse = "; "), ".")
+  paste0(format_count(n), " of ", counted(total, "row"), " of ", state$study$name,
+         if (length(said)) paste0(": ", paste(said, collapse = "; ")), ".")
 }
 
 # A step's conditions with what cited criteria say and the values of settings in their place.

@@ -79,9 +79,8 @@ guard_argument_name <- function(kind, name, lang) {
     has <- sub("[.][^.]*$", "", names(sisters)[match(name, sisters)])
     stop_for_argument(kind, name, c(
       paste0("`", sub("[0-9]+$", "", has), "()` has one."),
-      if (kind == "counts" && name == "total") {
-        "A wide table has its sums already: `counts(..., shape = \"wide\")`."
-      } else paste0("Leave it out, or choose another name than `", name, "`.")))
+      if (kind == "counts" && name == "total") "A wide table has its sums already: leave it out."
+      else paste0("Leave it out, or choose another name than `", name, "`.")))
   }
 }
 

@@ -23,7 +23,7 @@ swap <- function(sieve, name, new) {
   }
   if (!is_text(name)) {
     stop_neatly("step", "`swap()` needs a name as text.",
-                instead = "Write `swap(sieve, \"strong\", ...)`.")
+                instead = "For example `swap(sieve, \"strong\", ...)`.")
   }
   lang <- substitute(new)
   for (i in seq_along(sieve)) {

@@ -11,7 +11,9 @@ plan_step <- function(item, i, plan) {
   kinds <- setdiff(step_kinds(), declared_kinds())
   if (!kind %in% kinds) {
     stop_neatly("plan", paste0("There is no step `", kind, "`."), plan_where(plan, "steps", i),
-                c(meant(kind, kinds), paste0("Steps: ", listed(ticked(kinds), 40), ".")))
+                c(if (!is.na(word <- step_words_of_trade[kind])) {
+                  paste0("The step for it is `", word, "`.")
+                } else meant(kind, kinds), paste0("Steps: ", listed(ticked(kinds), 40), ".")))
   }
   context <- list(plan = plan, keys = list("steps", i), kind = kind,
                   where = plan_where(plan, "steps", i))

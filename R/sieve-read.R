@@ -129,7 +129,7 @@ plan_database <- function(spec, plan) {
   where <- plan_where(plan, "study", "database")
   if (!is.list(spec$database)) {
     stop_neatly("plan", "`database` of the study needs keys below it.", where,
-                "Write `{driver: postgresql, service: hives, table: visits}`.")
+                "For example `{driver: postgresql, service: hives, table: visits}`.")
   }
   check_database_keys(spec$database, where)
   if (!is.null(spec$file)) {

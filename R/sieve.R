@@ -17,6 +17,7 @@
 #' c(spring, pick_columns(apiary, hive, hive_weight_kg))
 #' @export
 sieve <- function(...) {
+  guard_step_words(as.list(substitute(list(...)))[-1], parent.frame())
   parts <- tryCatch(list(...), neatsieve_error = stop, error = function(e) {
     if (!grepl("^object '.*' not found$", conditionMessage(e))) stop(e)
     stop_neatly("step", paste0("A step could not be read: ", conditionMessage(e), "."), NULL,

@@ -62,7 +62,7 @@ connect_sqlite <- function(parts, where) {
   need_package("RSQLite", "SQLite")
   if (!is_text(parts$file) || !file.exists(parts$file)) {
     stop_neatly("plan", paste0("There is no SQLite file ", quoted(as.character(parts$file)), "."),
-                where, "Write `file: hives.sqlite`.")
+                where, "For example `file: hives.sqlite`.")
   }
   tryCatch(DBI::dbConnect(RSQLite::SQLite(), parts$file, flags = RSQLite::SQLITE_RO),
            error = function(e) stop_on_connecting(e, where))

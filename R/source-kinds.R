@@ -4,7 +4,7 @@
 asked_kind <- function(kind, name, where) {
   if (!is_text(kind)) {
     stop_neatly("study", paste0("`kinds` must give a text for column `", name, "`."), where,
-                "Write `kinds = list(hive = \"text\", day = \"date %d/%m/%Y\")`.")
+                "For example `kinds = list(hive = \"text\", day = \"date %d/%m/%Y\")`.")
   }
   pattern <- if (grepl("^date(-time)? ", kind)) sub("^date(-time)? +", "", kind)
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {

@@ -42,7 +42,7 @@ define_step("condense", "reshapes",
 condense_complete <- function(values) {
   if (!length(values$named) && !length(values$keys)) {
     stop_neatly("step", "`condense()` has no statistic.", NULL,
-                "Write `condense(visits = count(), by = apiary)`.")
+                "For example `condense(visits = count(), by = apiary)`.")
   }
   values$named <- name_conditions(with_each_patterns(values$named))
   values

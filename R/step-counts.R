@@ -104,7 +104,7 @@ capture_share <- function(lang, keys, env) {
   text <- if (is.symbol(lang)) as.character(lang) else if (is.call(lang)) lang_text(lang) else lang
   if (is_text(text)) return(text)
   stop_neatly("step", "`share` of `counts()` is \"whole\" or one of its keys.", NULL,
-              "Write `share = season`.")
+              "For example `share = season`.")
 }
 
 # What picks among the keys find is known where the columns are.
@@ -123,7 +123,7 @@ check_counted <- function(values, keys, where) {
   }
   if (values$shape == "wide" && length(keys) != 2) {
     stop_neatly("step", "`shape = \"wide\"` needs two keys.", where,
-                "Write `counts(season, treatment, shape = \"wide\")`.")
+                "For example `counts(season, treatment, shape = \"wide\")`.")
   }
   share <- values$share
   if (share != "whole" && !share %in% keys) {

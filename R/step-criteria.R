@@ -40,7 +40,7 @@ criteria_complete <- function(values) {
     stop_neatly("step",
                 paste0("`", expression_text(conditions[[which(bare)[1]]]),
                        "` in `criteria()` has no name."), NULL,
-                "Write `criteria(strong = brood_frames > 6)`.")
+                "For example `criteria(strong = brood_frames > 6)`.")
   }
   if (anyDuplicated(names(conditions))) {
     stop_neatly("step",

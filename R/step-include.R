@@ -66,7 +66,7 @@ define_step("exclude", "rows", screen_fields("pass"), short = "conditions", writ
 screen_complete <- function(values, kind) {
   if (!length(values$conditions)) {
     stop_neatly("step", paste0("`", kind, "()` has no condition."), NULL,
-                paste0("Write `", kind, "(honey_kg > 5)`."))
+                paste0("For example `", kind, "(honey_kg > 5)`."))
   }
   values$conditions <- name_conditions(values$conditions)
   names <- names(values$conditions)
@@ -87,15 +87,42 @@ guard_named_comparison <- function(name, expression, typing, what = "condition")
   if (!name %in% names(typing$scope$columns)) return()
   lang <- expression$lang
   if (identical(name, lang_text(lang))) return()
-  if (!is.call(lang) || as.character(lang[[1]])[1] %in% c("c", "-", "+")) {
-    one_equals(name, lang_text(lang), where_of(typing))
+  if (is_compared_with(name, lang, typing)) one_equals(name, lang, typing)
+  values <- joined_values(lang)
+  hint <- if (what == "statistic") {
+    paste0("To name the ", what, " choose a name that is no column.")
+  } else if (length(values)) {
+    paste0("For one of several values write `", lang_text(as.name(name)), " %in% c(",
+           paste(vapply(values, value_code, ""), collapse = ", "), ")`.")
+  } else {
+    both <- call("==", as.name(name), if (is.call(lang)) call("(", lang) else lang)
+    paste0(if (types_well(both, typing)) paste0("To compare write `", lang_text(both), "`; to")
+           else "To", " name the ", what, " choose a name that is no column.")
   }
   stop_neatly("expression",
               paste0("`", name, " = ", lang_text(lang), "` gives a ", what,
-                     " the name of a column."), where_of(typing),
-              paste0(if (what == "statistic") "To" else paste0("To compare write `", name,
-                                                                " == ...`; to"),
-                     " name the ", what, " choose a name that is no column."))
+                     " the name of a column."), where_of(typing), hint)
+}
+
+# Whether `name = value` is meant as a comparison: with a value, or a column of the same kind.
+is_compared_with <- function(name, lang, typing) {
+  if (is.symbol(lang) && as.character(lang) != "NULL") {
+    return(types_well(call("==", as.name(name), lang), typing))
+  }
+  !is.call(lang) || call_name(lang) %in% c("c", "-", "+")
+}
+types_well <- function(lang, typing) {
+  typing["notes"] <- list(NULL)
+  tryCatch({
+    type_language(lang, typing)
+    TRUE
+  }, neatsieve_error = function(e) FALSE)
+}
+
+# Values joined by or, as in `temper = "calm" | "hot"`.
+joined_values <- function(lang) {
+  operands <- if (call_name(lang) == "|") same_chain(lang, "|")
+  if (all(vapply(operands, is.atomic, NA))) operands
 }
 
 bind_screen <- function(step, typing) {
@@ -108,7 +135,9 @@ condition_nodes <- function(conditions, typing) {
     expression <- conditions[[name]]
     text <- expression_text(expression)
     inner <- at_place(typing, if (name != text) paste0("In condition \"", name, "\"."))
+    at <- match(name, names(conditions))
     guard_named_comparison(name, expression, inner)
+    guard_bare_value(expression$lang, if (at > 1) conditions[[at - 1]]$lang, inner)
     if (name != text && name %in% c(names(typing$scope$criteria), names(typing$scope$settings))) {
       guard_new_name(name, inner, "condition")
     }
@@ -151,8 +180,9 @@ is_screen_by_row <- function(bound) {
 note_outcomes <- function(bound, record, state, negated) {
   counts <- record$conditions
   for (i in seq_len(nrow(counts))) {
-    guard_outcome(counts$name[i], unlist(counts[i, c("no", "unknown", "yes")]), record$rows_in,
-                  negated, state$notes, state$where)
+    name <- counts$name[i]
+    guard_outcome(name, bound$nodes[[name]], unlist(counts[i, c("no", "unknown", "yes")]),
+                  record$rows_in, negated, state$notes, state$where)
   }
   is_empty <- record$rows_in > 0 && record$held == record$rows_in
   if (state$is_piece && !negated && is_empty && nrow(counts) > 1 && all(counts$yes > 0)) {

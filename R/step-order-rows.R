@@ -46,7 +46,7 @@ define_step("order_rows", "rows",
 order_rows_complete <- function(values) {
   if (!length(values$order)) {
     stop_neatly("step", "`order_rows()` has nothing to sort by.", NULL,
-                "Write `order_rows(apiary, falling(honey_kg))`.")
+                "For example `order_rows(apiary, falling(honey_kg))`.")
   }
   known <- stringi::stri_locale_list()
   if (!is.null(values$locale) && !gsub("-", "_", values$locale, fixed = TRUE) %in% known) {

@@ -82,7 +82,8 @@ define_step("scoop", "rows",
 
 scoop_complete <- function(values) {
   ways <- c("highest", "lowest", "at")[!vapply(values[c("highest", "lowest", "at")], is.null, NA)]
-  usage <- "Write `scoop(3, highest = honey_kg)`, `scoop(200, seed = 7)` or `scoop(at = 1:3)`."
+  usage <- paste0("For example `scoop(3, highest = honey_kg)`, `scoop(200, seed = 7)` or ",
+                  "`scoop(at = 1:3)`.")
   if (length(ways) > 1) {
     stop_neatly("step", paste0("`scoop()` is given both `", ways[1], "` and `", ways[2], "`."),
                 NULL, "Leave one out, or make two steps.")
@@ -137,11 +138,19 @@ bind_scoop <- function(step, typing) {
       stop_neatly("expression",
                   paste0("`", way, "` takes numbers, dates or ordered categories, and `", node$text,
                          "` is ", kind_words(node), "."), where_of(inner),
-                  "Give a column of numbers, as in `scoop(3, highest = honey_kg)`.")
+                  number_column_hint(way, typing))
     }
     nodes <- stats::setNames(list(node), way)
   }
   new_bound(step, typing, nodes = nodes, keys = keys)
+}
+
+# A column of numbers that is there.
+number_column_hint <- function(way, typing) {
+  kinds <- vapply(typing$scope$columns, `[[`, "", "kind")
+  first <- names(kinds)[kinds %in% numeric_kinds][1]
+  if (is.na(first)) return("There is no column of numbers here.")
+  paste0("Give a column of numbers, as in `", way, " = ", lang_text(as.name(first)), "`.")
 }
 
 run_scoop <- function(bound, state) {

@@ -15,7 +15,7 @@ settings <- function(...) {
   values <- list(...)
   if (length(values) && (is.null(names(values)) || any(names(values) == ""))) {
     stop_neatly("step", "Every setting needs a name.",
-                instead = "Write `settings(min_weight = 20)`.")
+                instead = "For example `settings(min_weight = 20)`.")
   }
   values <- stats::setNames(lapply(names(values), function(n) check_setting(n, values[[n]])),
                             names(values))

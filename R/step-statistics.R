@@ -10,7 +10,7 @@
 #'   `c(apiary, year = year(visit_date))`.
 #' @param where A condition: the whole table is of the rows where it is yes. Where it is unknown a
 #'   note says so. (`where =` inside one statistic narrows that one.)
-#' @param show Which statistics of each number column, instead of the default ones: names
+#' @param show Which statistics of each number or date column, instead of the default ones: names
 #'   (`c("mean", "median", "se")`), or a list of expressions in which `it` stands for the column
 #'   (`list(p90 = quantile(it, 0.9))`). See the aggregates of [neatsieve_functions].
 #' @param shape `"long"`: one row per group and column; `"wide"`: one row per group, with columns
@@ -34,11 +34,13 @@
 #'     asked for, `column`, `n`, `absent`, `mean`, `sd`, `min`, `q1`, `median`, `q3`, `max` (or what
 #'     `show` asks for), then each named statistic with `<statistic>_n`, the rows it rests on (a
 #'     count of rows, `count()`, has none). A named statistic called `n` takes that place, and the
-#'     number of present values is then called `present`. With named statistics alone: one row per
+#'     number of present values is then called `present`; one called as another statistic of the
+#'     table takes the place of that. A statistic without a name is called by its text. With named statistics alone: one row per
 #'     group with `rows` and these.
 #'   * `<name>_categories`, when texts, categories or logicals are picked: the keys, `column`,
 #'     `value`, `n`, `share` (of the present values).
-#'   * `<name>_dates`, when dates are: the keys, `column`, `n`, `absent`, `min`, `median`, `max`.
+#'   * `<name>_dates`, when dates are: the keys, `column`, `n`, `absent`, `min`, `median`, `max`
+#'     (or those of `show` that dates have).
 #'   * `<name>_differences`, with `reference`: the key, `column`, `n`, `mean`, `reference_n`,
 #'     `reference_mean`, `difference`, `ci_low`, `ci_high` (Welch, 95%), `standardized` (difference
 #'     over the pooled standard deviation).
@@ -110,14 +112,14 @@ define_step("statistics", "records",
 
 # What the step needs when it runs: what was asked for, and the columns and nodes it became.
 new_statistics_task <- function(step, key_nodes, where, columns, category_columns, date_columns,
-                                show_nodes, named_nodes) {
+                                show_nodes, date_nodes, named_nodes) {
   new_record("statistics_task",
              list(keys = key_nodes, where = where, show = step$show, named = step$named,
                   shape = step$shape, absent = step$absent, order = step$order, total = step$total,
                   empty = step$empty, units = step$units, reference = step$reference,
                   digits = step$digits, with_n = step$with_n, key_nodes = key_nodes,
                   columns = columns, category_columns = category_columns,
-                  date_columns = date_columns, show_nodes = show_nodes,
+                  date_columns = date_columns, show_nodes = show_nodes, date_nodes = date_nodes,
                   named_nodes = named_nodes))
 }
 
@@ -128,6 +130,7 @@ bind_statistics <- function(step, typing) {
   columns <- picked[kinds %in% numeric_kinds]
   groups <- per_group(typing)
   groups$absent <- step$absent
+  dates <- picked[kinds %in% c("date", "date-time")]
   show <- lapply(stats::setNames(nm = columns), function(column) {
     groups$it <- type_name(column, typing)
     lapply(step$show, type_summary, groups, keys)
@@ -143,15 +146,34 @@ bind_statistics <- function(step, typing) {
   if (!is.null(step$reference)) check_reference(keys, columns, typing)
   if (step$units && is.null(typing$scope$unit)) {
     stop_neatly("step", "`units = TRUE` needs a study with a unit.", where_of(typing),
-                "Write `study(data, unit = hive)`.")
+                "Name the column of units when the study is made: `study(data, unit = ...)`.")
   }
   where <- if (!is.null(step$where)) type_condition(step$where, at_place(typing, "In `where`."))
   task <- new_statistics_task(
     step, key_nodes = keys, where = where, columns = columns,
     category_columns = picked[kinds %in% c("text", "category", "logical")],
-    date_columns = picked[kinds %in% c("date", "date-time")], show_nodes = show,
-    named_nodes = named)
+    date_columns = dates, show_nodes = show,
+    date_nodes = shown_of_dates(step, dates, groups, keys), named_nodes = named)
   new_bound(step, typing, nodes = compact(list(where = where)), keys = keys, details = task)
+}
+
+# Statistics that are asked for, of dates: those that dates have.
+shown_of_dates <- function(step, dates, typing, keys) {
+  asked <- step$show[setdiff(names(step$show), c("n", "absent"))]
+  lapply(stats::setNames(nm = dates), function(column) {
+    typing$it <- type_name(column, typing)
+    nodes <- lapply(asked, function(expression) {
+      tryCatch(type_summary(expression, typing, keys),
+               neatsieve_error_expression = function(e) NULL)
+    })
+    none <- names(nodes)[vapply(nodes, is.null, NA)]
+    if (length(none)) {
+      take_note(typing$notes, paste0(listed(ticked(none)), if (length(none) > 1) " are" else " is",
+                                     " not taken of column `", column, "`, which holds dates."),
+                where_of(typing), "Dates have `min`, `median`, `max`, `mean` and quantiles.")
+    }
+    compact(nodes)
+  })
 }
 
 # The columns to summarise: those picked, or all numbers where nothing else is asked for.

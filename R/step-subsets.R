@@ -54,7 +54,7 @@ subsets_complete <- function(values) {
   }
   if (sum(is_rest) == length(conditions) && length(conditions)) {
     stop_neatly("step", "`leftover()` needs other subsets to be left over from.", NULL,
-                "Write `subsets(strong, others = leftover())`.")
+                "For example `subsets(strong = brood_frames > 8, others = leftover())`.")
   }
   for (rest in conditions[is_rest]) takes_unknown(rest)
   values$conditions <- conditions
@@ -77,7 +77,7 @@ takes_unknown <- function(expression) {
 #' @export
 leftover <- function(unknown = TRUE) {
   stop_neatly("step", "`leftover()` stands inside `subsets()` only.", NULL,
-              "Write `subsets(strong, others = leftover())`.")
+              "For example `subsets(strong = brood_frames > 8, others = leftover())`.")
 }
 
 run_subsets <- function(bound, state) {

@@ -61,12 +61,17 @@ work_out_complete <- function(values) {
   names <- names(columns)
   if (!length(columns)) {
     stop_neatly("step", "`work_out()` has no column to work out.", NULL,
-                "Write `work_out(share = honey_kg / hive_weight_kg)`.")
+                "For example `work_out(share = honey_kg / hive_weight_kg)`.")
   }
   if (any(names == "")) {
-    text <- expression_text(columns[[which(names == "")[1]]])
+    lang <- columns[[which(names == "")[1]]]$lang
+    text <- lang_text(lang)
+    assigns <- call_name(lang) %in% c("<-", "=") && length(lang) == 3
     stop_neatly("step", paste0("`", text, "` in `work_out()` has no name."), NULL,
-                paste0("Write `work_out(new_column = ", text, ")`."))
+                if (assigns) {
+                  paste0("A column is named with `=`: write `work_out(", lang_text(lang[[2]]),
+                         " = ", lang_text(lang[[3]]), ")`.")
+                } else paste0("Write `work_out(new_column = ", text, ")`."))
   }
   if (!is.null(values$before) && !is.null(values$after)) {
     stop_neatly("step", "`work_out()` is given both `before` and `after`.", NULL,
@@ -109,6 +114,7 @@ bind_work_out <- function(step, typing) {
     for (column in names(made)) typing <- with_column(typing, column, made[[column]], inner)
     nodes <- c(nodes, made)
   }
+  guard_weeks(nodes, typing)
   to <- order_of_columns(step, there, unique(names(nodes)), keep, typing)
   bound <- new_bound(step, typing, nodes = nodes, keys = typing$by, details = list(to = to))
   bound$scope <- with_columns_in_order(typing, to)$scope

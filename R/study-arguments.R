@@ -21,7 +21,7 @@ check_named <- function(value, argument) {
   value <- as.list(value)
   if (argument %in% c("labels", "measures") && length(value) && !all(vapply(value, is_text, NA))) {
     stop_neatly("study", paste0("`", argument, "` must give one text for each column."), NULL,
-                paste0("Write `", argument, " = list(honey_kg = \"",
+                paste0("For example `", argument, " = list(honey_kg = \"",
                 if (argument == "labels") "Honey" else "kg", "\")`."))
   }
   if (length(value) && (is.null(names(value)) || any(is.na(names(value)) | names(value) == ""))) {

@@ -48,7 +48,7 @@ missing_texts <- function(values) {
 dictionary_field <- function(spec, where) {
   if (!is_text(spec[["name"]])) {
     stop_neatly("study", "A field of the dictionary has no name.", where,
-                "Write `\"name\": \"hive\"`.")
+                "For example `\"name\": \"hive\"`.")
   }
   limits <- if (is.list(spec[["constraints"]])) spec[["constraints"]] else list()
   given <- if (!is.null(spec[["categories"]])) spec[["categories"]] else limits$enum

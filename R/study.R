@@ -190,7 +190,7 @@ bare_name <- function(lang, env, argument) {
   if (is.null(lang)) return(NULL)
   if (is.character(lang) && length(lang) == 1) return(lang)
   stop_neatly("study", paste0("`", argument, "` must be the name of one column."),
-              instead = paste0("Write `", argument, " = hive`."))
+              instead = paste0("For example `", argument, " = hive`."))
 }
 
 #' The rows of a run, or of a subset, as a study

@@ -24,7 +24,7 @@
 #' @export
 falling <- function(x) {
   stop_neatly("step", "`falling()` stands inside `order_rows()` and `order =` only.", NULL,
-              "Write `order_rows(apiary, falling(honey_kg))`.")
+              "For example `order_rows(apiary, falling(honey_kg))`.")
 }
 
 # Sorted by expressions over the table's own columns (and `also`, under other names); absent values

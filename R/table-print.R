@@ -1,14 +1,15 @@
 # Tables of a run print with rounded numbers, no wider than the terminal.
 
 #' @export
-print.neatsieve_table <- function(x, ..., rows = 60) {
+print.neatsieve_table <- function(x, ..., rows = 60, blocks = 6) {
   local_plain()
   digits <- attr(x, "digits")
   keys <- attr(x, "keys")
   x <- by_label(x)
   cat(
     table_lines(as.data.frame(x), rows = rows, digits = if (is.null(digits)) 4 else digits,
-                keys = keys, lead = c("subset", keys, "column", "value")), sep = "\n")
+                keys = keys, lead = c("subset", keys, "column", "value"), blocks = blocks),
+    sep = "\n")
   invisible(x)
 }
 #' @export

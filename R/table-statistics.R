@@ -131,8 +131,9 @@ shown_statistics <- function(task, a, column) {
   } else {
     node <- column_of_frame(a$frame, column)
     m <- moments_of(node, a)
+    asked <- task$show_nodes[[column]]
     shown <- c(list(n = m$n, absent = m$absent),
-               lapply(task$show_nodes[[column]], evaluate_summary, a = a))
+               lapply(asked[setdiff(names(asked), c("n", "absent"))], evaluate_summary, a = a))
   }
   if ("n" %in% names(task$named)) names(shown)[names(shown) == "n"] <- "present"
   as.list(shown)
@@ -151,15 +152,20 @@ date_table <- function(task, a, lead) {
   parts <- lapply(task$date_columns, function(column) {
     node <- column_of_frame(a$frame, column)
     m <- moments_of(node, a)
-    middle <- quantiles_of(node, a, 0.5)[, 1]
-    ends <- lapply(list(min = m$min, median = middle, max = m$max), function(v) {
-      if (task$absent == "carry") v[m$absent > 0] <- NA
-      as_kind(v, node, a)
-    })
+    ends <- if (is.null(task$show)) default_dates(node, m, task, a)
+      else lapply(task$date_nodes[[column]], evaluate_summary, a = a)
     table_of_columns(
       c(lead, list(column = rep(column, a$grouping$groups), n = m$n, absent = m$absent), ends))
   })
   one_below_other(parts)
+}
+
+default_dates <- function(node, m, task, a) {
+  middle <- quantiles_of(node, a, 0.5)[, 1]
+  lapply(list(min = m$min, median = middle, max = m$max), function(v) {
+    if (task$absent == "carry") v[m$absent > 0] <- NA
+    as_kind(v, node, a)
+  })
 }
 
 # Each named statistic, and on how many rows it rests.

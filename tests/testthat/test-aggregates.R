@@ -226,7 +226,10 @@ test_that("shape, order, totals, empty groups, units, categories, dates and diff
   expect_identical(one$value, names(tab))
   expect_equal(one$share, as.vector(prop.table(tab)))
   dates <- out$tables$statistics_dates
-  expect_identical(dates$max[dates$treatment == "formic"],
+  expect_identical(dates$mean[dates$treatment == "formic"],
+                   .Date(floor(mean(unclass(table$visit_date[table$treatment == "formic"])))))
+  plain <- pour(demo_study(), statistics(visit_date, by = treatment))$tables$statistics_dates
+  expect_identical(plain$max[plain$treatment == "formic"],
                    max(table$visit_date[table$treatment == "formic"]))
   d <- out$tables$statistics_differences
   welch <- stats::t.test(table$honey_kg[table$treatment == "thymol"],

@@ -255,7 +255,6 @@ test_that("values that cannot be are errors that show the value, before anything
   }
   wrong(work_out(b = band(x, c(0, NA, 2))), "lists an absent value")
   wrong(statistics(m = ci_low(x, level = 95)), "not 95")
-  wrong(statistics(ci_low(x)), "has a name: `statistics\\(ci_low = ci_low\\(x\\)\\)`")
   wrong(statistics(m = ci_low(x, level = 1)), "between 0 and 1")
   wrong(statistics(m = quantile(x, far)), "`far` \\(95\\)")
   wrong(work_out(r = round(x, digits = 1, digits = 2)), "`digits` twice")

@@ -113,3 +113,44 @@ test_that("the bars of a report are as long as rows counted with base R, and say
   for (n in -diff(left)) expect_true(grepl(paste(n, "rows held back"), bars, fixed = TRUE))
   expect_true(grepl(paste0(sum(is.na(airquality$Ozone)), " +Ozone &gt; 20 \\(unknown\\)"), bars))
 })
+
+test_that("the paragraph of methods adds up behind every kind of step", {
+  set.seed(62)
+  steps <- list(
+    quote(include(num > 1)), quote(exclude(flag)), quote(scoop(40, seed = 3)),
+    quote(append_rows(more)), quote(drop_repeats(word)), quote(keep_matched(more, word)),
+    quote(condense(num = mean(num), word = first(word), by = kind)), quote(order_rows(num)),
+    quote(to_long(num, word, value_as = "num")), quote(look_up(more, word, several = "all")),
+    quote(work_out(z = num * 2)), quote(scoop(0.5, highest = num)), quote(find_repeats(word)))
+  number <- function(text) as.numeric(gsub(",", "", text))
+  met <- 0
+  for (round in seq_len(rounds_of(400, 100))) {
+    d <- random_table(120)[c("num", "word", "flag", "kind")]
+    more <- random_table(30)[c("num", "word", "flag", "kind")]
+    chosen <- sample(steps, sample(2:5, 1))
+    out <- tryCatch(quiet(do.call(pour, c(list(d), lapply(chosen, eval, environment())))),
+                    neatsieve_error = function(e) NULL)
+    if (is.null(out)) next
+    words <- paste(neatsieve:::methods_words(neatsieve:::siftings_parts(out)$state), collapse = " ")
+    rows <- number(sub("^The data, [^,]*, held ([0-9,]+) row.*", "\\1", words))
+    shape <- "\\(([0-9,]+) (?:rows?|groups?) (held back|added|became ([0-9,]+))\\)"
+    changes <- regmatches(words, gregexpr(shape, words, perl = TRUE))[[1]]
+    for (change in changes) {
+      parts <- regmatches(change, regexec(shape, change, perl = TRUE))[[1]]
+      if (startsWith(parts[3], "held")) rows <- rows - number(parts[2])
+      else if (parts[3] == "added") rows <- rows + number(parts[2])
+      else {
+        expect_identical(rows, number(parts[2]))
+        rows <- number(parts[4])
+      }
+    }
+    expect_identical(rows, as.numeric(nrow(out$rows)))
+    if (grepl("This left", words)) {
+      left <- sub(".*This left ([0-9,]+) .*", "\\1", words)
+      expect_identical(number(left), rows)
+      met <- met + 1
+    }
+    expect_no_match(words, "given here")
+  }
+  expect_gt(met, 20)
+})

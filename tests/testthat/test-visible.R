@@ -111,3 +111,55 @@ test_that("rows are followed through every kind of step, to where the account sa
   expect_true(all(is.na(by_flag$outcome)))
   expect_identical(by_flag$saw, c("f = yes", "f = no"))
 })
+
+test_that("a slip has one note, and codes are not near one another", {
+  d <- data.frame(code = c(paste0("A", 10:29), NA), town = c("Fen Gate", rep("Mill", 20)))
+  said <- notes_of(pour(d, include(code == "A1")))
+  expect_no_match(said, "Near to it")
+  expect_match(notes_of(pour(d, include(town == "Fengate"))), "Near to it: \"Fen Gate\"")
+  out <- quiet(pour(d, include(town == "Fengate")))
+  expect_length(out$notes, 1)
+  expect_length(quiet(pour(d, include(contains(town, "fen"))))$notes, 1)
+  expect_no_match(notes_of(pour(d, include(present(town)))), "value it compares with")
+})
+
+test_that("words of the trade lead to the step, and siftings are a table to look up in", {
+  d <- data.frame(x = 1:4, g = c("a", "a", "b", "b"))
+  words <- c(filter = "include", arrange = "order_rows", aggregate = "condense",
+             crosstab = "counts", join = "look_up")
+  for (word in names(words)) {
+    call <- as.call(list(as.name(word), quote(x)))
+    met <- tryCatch(eval(bquote(pour(d, .(call)))), error = identity)
+    expect_s3_class(met, "neatsieve_error_step")
+    expect_match(conditionMessage(met), paste0("`", words[[word]], "()`"), fixed = TRUE)
+  }
+  plan <- withr::local_tempfile(fileext = ".yaml")
+  writeLines(c("steps:", "  - filter: x > 2"), plan)
+  expect_error(read_sieve(plan), "include", class = "neatsieve_error_plan")
+  filter <- function(...) include(...)
+  expect_identical(pour(d, filter(x > 2))$rows$x, 3:4)
+  means <- pour(d, condense(m = mean(x), by = g))
+  expect_equal(pour(d, look_up(means, g, take = m))$rows$m, ave(d$x, d$g))
+})
+
+test_that("an extent of date-times is in days, a week beside a year is told, texts have ranks", {
+  at <- as.POSIXct("2024-12-30 06:00", tz = "UTC") + c(0, 36, 72) * 3600
+  d <- data.frame(at = at, day = as.Date(at), t = c("b", NA, "a"), y = c(2, 3, 1))
+  expect_equal(pour(d, statistics(e = extent(at)))$tables$statistics$e, 3)
+  expect_match(notes_of(pour(d, counts(year(day), week(day)))), "iso_year(day)", fixed = TRUE)
+  expect_match(notes_of(pour(d, work_out(w = join_text(year(day), week(day))))), "iso_year(day)",
+               fixed = TRUE)
+  expect_identical(notes_of(pour(d, counts(iso_year(day), week(day)))), "")
+  out <- quiet(pour(d, work_out(r = rank(t), down = rank(falling(t)),
+                                f = first(t, order = falling(y)), l = last(t, order = falling(y)),
+                                s = substring("abcdef", -3), e = substring("abcdef", 2, -2))))$rows
+  expect_identical(out$r, c(2, NA, 1))
+  expect_identical(out$down, c(1, NA, 2))
+  expect_identical(out$f[1], "b")
+  expect_identical(out$l[1], "a")
+  expect_identical(c(out$s[1], out$e[1]), c("def", "bcde"))
+  shown <- quiet(pour(d, statistics(day, show = c("min", "max"))))$tables$statistics_dates
+  expect_identical(names(shown), c("column", "n", "absent", "min", "max"))
+  expect_identical(names(pour(d, statistics(y, show = "n"))$tables$statistics),
+                   c("column", "n", "absent"))
+})
