@@ -5,7 +5,8 @@
 #'
 #' @param sieve A [sieve()] or one step.
 #' @return The code, one text for each line, of class `neatsieve_code`; printing shows it as it
-#'   stands in a script. Run in R it gives a sieve that is `identical()` to the one given, as long
+#'   stands in a script. Of a plan that names its study (see [read_sieve()]) the code begins with its
+#'   [study()]; paths are those of here. Run in R the last value is a sieve that is `identical()` to the one given, as long
 #'   as the R functions named in `custom()` are there under their names.
 #' @section Errors: Class `neatsieve_error_step` when it is given anything but a sieve or a step.
 #' @seealso [write_sieve()], [as_sql()]
@@ -26,7 +27,38 @@ as_code <- function(sieve) {
     if (i < length(steps)) lines[length(lines)] <- paste0(lines[length(lines)], ",")
     lines
   })
-  as_code_lines(if (length(steps)) c("sieve(", unlist(ends), ")") else "sieve()")
+  lines <- if (length(steps)) c("sieve(", unlist(ends), ")") else "sieve()"
+  as_code_lines(c(study_code(attr(sieve, "study")), lines))
+}
+
+# The study that a plan names, as a call of study() and the name it is given.
+study_code <- function(spec) {
+  if (is.null(spec)) return(NULL)
+  codes <- c(if (!is.null(spec$absent_codes)) list(as.character(unlist(spec$absent_codes))),
+             lapply(spec$codes_of_columns, function(x) as.character(unlist(x))))
+  if (length(codes) == 1 && is.null(names(codes))) codes <- codes[[1]]
+  texts <- function(x) lapply(x, function(v) as.character(unlist(v)))
+  place <- if (is.null(spec$database)) spec$file
+  told <- compact(list(
+    absent_codes = if (length(codes)) codes, kinds = spec$kinds, ordered = texts(spec$ordered),
+    labels = spec$labels, measures = spec$measures, encoding = spec$encoding,
+    decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter, header = spec$header,
+    sheet = spec$sheet, range = spec$range, table = if (is.null(spec$database)) spec$table,
+    categories = texts(spec$categories), dictionary = spec$dictionary,
+    thousands = spec$thousands))
+  told <- Filter(length, told)
+  parts <- vapply(told, value_in_r, "")
+  data <- if (is.null(place)) {
+    paste0("database(con, ", value_in_r(as.character(unlist(spec$database$table))), ")")
+  } else deparse1(path_from_here(place))
+  arguments <- c(data, if (!is.null(spec$unit)) c(unit = lang_text(as.name(spec$unit))), parts)
+  whole <- paste0("data <- ", arguments_in_r("study", arguments))
+  if (nchar(whole, type = "width") <= widest_code) return(whole)
+  each <- vapply(seq_along(arguments), function(i) {
+    inner <- arguments_in_r("", arguments[i])
+    paste0("  ", substr(inner, 2, nchar(inner) - 1), if (i < length(arguments)) ",")
+  }, "")
+  c("data <- study(", each, ")")
 }
 as_code_lines <- function(lines) structure(lines, class = "neatsieve_code")
 

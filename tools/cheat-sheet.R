@@ -1,9 +1,11 @@
 # Draws docs/cheat-sheet.svg and .pdf: one page of the words by job. Run from the root:
 # `Rscript tools/cheat-sheet.R`.
 library(grid)
+# Every code runs on the demo study, in this order; test-docs.R sees to it. Several stand in one line
+# with three blanks between them.
 blocks <- list(
   list("Load and look", c(
-    "hives <- study(\"visits.csv\", unit = hive)" = "a table, and what is studied",
+    "hives <- study(demo_file(\"hive-visits.csv\"), unit = hive)" = "a table, and what is studied",
     "look(hives)" = "kinds, gaps, spread, what is worth a look",
     "reading_account(hives)" = "what did not come in as written",
     "screening(hives, honey_kg > 3)" = "how a condition would split the rows")),
@@ -11,13 +13,13 @@ blocks <- list(
     "honey_kg > 3 & season == \"spring\"" = "R's own operators",
     "season %in% c(\"spring\", \"summer\")" = "in a list",
     "between(visit_date, \"2024-03-01\", \"2024-05-31\")" = "in a range",
-    "absent(x)   present(x)   row_complete(x, y)" = "never unknown",
+    "absent(notes)   present(hive)   row_complete(hive, notes)" = "never unknown",
     "contains(notes, \"swarm\")   matches(hive, \"^FG\")" = "by text, by pattern",
-    "honey_kg > .(limit)" = "a value of the session")),
+    "limit <- 3   include(honey_kg > .(limit))" = "a value of the session")),
   list("Rows", c(
-    "include(a, b)" = "keep rows where all are yes",
+    "include(honey_kg > 3, season == \"summer\")" = "keep rows where all are yes",
     "exclude(misread = hive_weight_kg > 200)" = "set aside where one is yes",
-    "include(a, unknown = \"pass\")" = "what becomes of unknown",
+    "include(honey_kg > 3, unknown = \"pass\")" = "what becomes of unknown",
     "order_rows(apiary, falling(honey_kg))" = "sort",
     "scoop(3, highest = honey_kg, by = apiary)" = "the most, the least",
     "scoop(200, seed = 7)   scoop(at = 1)" = "at random, by place",
@@ -25,47 +27,44 @@ blocks <- list(
   list("Columns", c(
     "pick_columns(hive, \"*_kg\", except(notes))" = "choose",
     "work_out(share = honey_kg / hive_weight_kg)" = "derive",
-    "work_out(off = x - mean(x, by = apiary))" = "beside its group",
-    "work_out(gain = change(x, by = hive, order = day))" = "along time",
-    "first_true(x > 5, \"high\", if_none = \"low\")" = "choose a value",
-    "relabel(line, c(\"Birch\" = \"birch\"))" = "mend spellings")),
+    "work_out(off = honey_kg - mean(honey_kg, by = apiary))" = "beside its group",
+    "work_out(d = lag(honey_kg, by = hive, order = visit_date))" = "along time",
+    "first_true(honey_kg > 5, \"high\", if_none = \"low\")" = "choose; unknown stays absent",
+    "relabel(trim(queen_line), c(\"birch\" = \"Birch\"))" = "mend spellings")),
   list("Names and subsets", c(
     "settings(min_weight = 20)" = "values that may change",
     "criteria(strong = brood_frames > 8)" = "conditions with names",
-    "subsets(strong, weak = !strong, rest = leftover())" = "each table, each figure for each",
-    "overlaps(out)" = "how subsets overlap")),
+    "subsets(strong = brood_frames > 8, rest = leftover())" = "each table, each figure for each")),
   list("Tables", c(
     "statistics(honey_kg, by = apiary)" = "n, absent, mean, sd, quartiles",
-    "statistics(x, show = list(p90 = quantile(it, 0.9)))" = "your own",
+    "statistics(honey_kg, show = list(p90 = quantile(it, 0.9)))" = "your own",
     "counts(season, treatment, shape = \"wide\")" = "frequencies",
     "absences(by = apiary)" = "what is missing",
     "condense(n = count(), by = hive)" = "groups become rows")),
   list("Other tables, other shapes", c(
-    "look_up(\"apiaries.csv\", apiary)" = "columns by a key",
-    "keep_matched(t, hive)   drop_matched(t, hive)" = "rows by a key",
-    "append_rows(t)" = "rows of another table",
-    "to_long(\"weight_*\", label_as = \"month\", value_as = \"kg\")" = "columns become rows",
-    "to_wide(label = season, value = honey_kg, by = hive)" = "rows become columns")),
+    "look_up(demo_file(\"apiaries.csv\"), apiary)" = "columns by a key",
+    "few <- head(hives)   keep_matched(few, hive)" = "rows by a key",
+    "append_rows(few)" = "rows of another table",
+    "to_long(\"*_kg\", label_as = \"what\", value_as = \"kg\")" = "columns become rows",
+    "to_wide(season, honey_kg, by = hive, statistic = mean(it))" = "rows become columns")),
   list("Figures", c(
     "chart_box(y = honey_kg, x = season, panels = apiary)" = "box, strip, violin, interval",
-    "chart_histogram(x = mites, window = c(0, 15))" = "histogram, density, cumulative",
-    "chart_line(x = start_of(day, \"month\"), y = mean(x))" = "line, scatter",
-    "chart_bar(x = apiary, colour = season)" = "bar, heat, absence, flow, overlap",
-    "panels = subsets()" = "subsets side by side",
-    "chart_data(out, \"box\")" = "the numbers shown")),
+    "chart_histogram(x = mites_per_100, window = c(0, 15))" = "histogram, density, cumulative",
+    "chart_line(x = month(visit_date), y = mean(honey_kg))" = "line, scatter",
+    "chart_bar(x = apiary, colour = season)" = "bar, heat, absence, flow, overlap")),
   list("Run, and account", c(
-    "out <- pour(hives, sieve(...), set = list(min_weight = 30))" = "run it",
+    "s <- sieve(settings(least = 3), include(honey_kg > least))" = "a sieve is a value",
+    "out <- pour(hives, s, set = list(least = 2))" = "run it",
     "ledger(out)" = "each step: met, held, let through",
-    "held_back(out, \"misread\")" = "the rows, and why",
+    "held_back(out, unknown = TRUE)" = "the rows, and why",
     "follow(out, 12)" = "one row's way",
-    "pour_each(hives, s, list(min_weight = c(20, 30)))" = "many runs",
-    "compare_runs(a, b)   check_sieve(s, hives)" = "what differs; what is wrong")),
+    "pour_each(hives, s, list(least = c(2, 5)))" = "many runs",
+    "compare_runs(out, pour(hives, s))   check_sieve(s, hives)" = "what differs; what is wrong")),
   list("Keep and hand over", c(
-    "write_sieve(s, \"plan.yaml\")   read_sieve()" = "a plan is a file",
+    "write_sieve(s, \"plan.yaml\")   read_sieve(\"plan.yaml\")" = "a plan is a file",
     "write_siftings(out, \"results\")   verify(\"results\")" = "a folder, sealed",
-    "write_table(out, \"small.xlsx\")" = "by its ending",
+    "write_table(out, \"small.csv\")" = "by its ending",
     "report(out, \"spring.html\")" = "one page for everybody",
-    "study(database(con, \"visits\"))   as_sql(s, visits)" = "where the rows are",
     "$ neatsieve pour plan.yaml" = "the same from a shell")))
 
 draw <- function() {

@@ -34,8 +34,6 @@ test_that("every call of README.md runs", {
   withr::defer(grDevices::dev.off())
   session <- new.env(parent = globalenv())
   for (block in blocks) {
-    fresh <- length(grep("hives <- study(\"spring.csv\"", block, fixed = TRUE))
-    if (!fresh) session$hives <- quiet(demo_study())
     for (call in parse(text = block)) {
       said <- tryCatch({
         utils::capture.output(quiet(suppressWarnings(print(eval(call, session)))))
@@ -44,6 +42,19 @@ test_that("every call of README.md runs", {
       expect_identical(said, "", info = deparse1(call))
     }
   }
+})
+
+test_that("what README.md says beside a call is what comes out", {
+  lines <- readme_blocks("r")[[1]]
+  calls <- sub(" *#.*", "", lines)
+  said <- sub(".*# *", "", lines)
+  expect_length(lines, 5)
+  for (i in seq_along(lines)) {
+    out <- quiet(eval(str2lang(calls[i])))
+    expect_match(said[i], paste0("^", nrow(out$rows), " rows"), info = calls[i])
+  }
+  counts <- unlist(ledger(eval(str2lang(calls[1])))[2, c("yes", "no", "unknown")])
+  expect_match(said[1], paste0(counts[["no"]], " no and ", counts[["unknown"]], " unknown"))
 })
 
 test_that("every command line of README.md runs", {
