@@ -108,8 +108,9 @@ exclude_each_other <- function(parts) {
 
 # between() with its ends turned round.
 guard_ends <- function(parts, lo, hi, lang, typing) {
-  both <- lo$node == "constant" && hi$node == "constant"
-  if (!both || !isTRUE(tryCatch(lo$value > hi$value, error = function(e) FALSE))) return()
+  both <- lo$node == "constant" && hi$node == "constant" && length(lo$value) == 1 &&
+    length(hi$value) == 1 && identical(class(lo$value), class(hi$value)) && !is.character(lo$value)
+  if (!both || !isTRUE(lo$value > hi$value)) return()
   turned <- call("between", parts$x, parts$hi, parts$lo)
   take_note(typing$notes,
             paste0("`", lang_text(lang), "` is never yes: its ends are turned round."),

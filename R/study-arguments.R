@@ -4,7 +4,7 @@
 codes_by_column <- function(codes) {
   if (!is.list(codes)) return(list(all = check_codes(codes), columns = list(), given = TRUE))
   named <- if (is.null(names(codes))) rep(FALSE, length(codes)) else names(codes) != ""
-  all <- if (any(!named)) unlist(lapply(codes[!named], check_codes)) else c("", "NA")
+  all <- if (any(!named)) unlist(lapply(unname(codes[!named]), check_codes)) else c("", "NA")
   list(all = all, columns = lapply(codes[named], check_codes), given = any(!named))
 }
 
