@@ -73,6 +73,7 @@ capture_chart <- function(kind, call, env) {
 
 capture_role <- function(lang, env) {
   if (is.null(lang)) return(NULL)
+  if (call_name(lang) == ".") lang <- splice(lang, env)
   if (is.character(lang) && length(lang) == 1) lang <- column_symbol(lang)
   capture_expression(lang, env)
 }

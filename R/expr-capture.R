@@ -103,7 +103,9 @@ spliced <- function(lang, env) {
   if (length(lang) != 2) {
     stop_neatly("expression", "`.()` takes one value.", instead = "Write `.(x)`.")
   }
-  value <- spliced_value(eval(lang[[2]], env), deparse1(lang[[2]]))
+  value <- eval(lang[[2]], env)
+  if (is.symbol(value)) return(value)
+  value <- spliced_value(value, deparse1(lang[[2]]))
   # In parentheses, so that `.(x)^2` with x = -2 is written as (-2)^2.
   if (is.numeric(value) && length(value) == 1 && isTRUE(value < 0)) call("(", value) else value
 }

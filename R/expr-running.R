@@ -104,7 +104,9 @@ capture_sort <- function(items, env) {
       stop_neatly("step", "`falling()` takes one expression.", NULL,
                   "For example `falling(honey_kg)`.")
     }
-    list(falling = falls, expression = capture_expression(if (falls) item[[2]] else item, env))
+    by <- if (falls) item[[2]] else item
+    if (is.character(by)) by <- column_symbol(by)
+    list(falling = falls, expression = capture_expression(by, env))
   })
 }
 

@@ -28,7 +28,9 @@ siftings_field <- function(x, which) {
   }
   switch(which,
     rows = {
-      if (is.null(inside$rows)) inside$rows <- frame_rows(state$frame, state$rows, state$visible)
+      if (is.null(inside$rows)) {
+        inside$rows <- like_study(frame_rows(state$frame, state$rows, state$visible), state$study)
+      }
       inside$rows
     },
     held = held_rows_of(x),
@@ -41,9 +43,15 @@ siftings_field <- function(x, which) {
     study = as_study_object(state$study))
 }
 
+# Rows as a data frame of the class that the study was made of.
+like_study <- function(rows, study) {
+  if (!is.null(study$like)) class(rows) <- study$like
+  rows
+}
+
 subset_tables <- function(state) {
   lapply(stats::setNames(nm = colnames(state$subsets$sets)), function(s) {
-    frame_rows(state$frame, subset_rows(state, s), state$visible)
+    like_study(frame_rows(state$frame, subset_rows(state, s), state$visible), state$study)
   })
 }
 
@@ -58,14 +66,14 @@ figures_of <- function(inside) {
 
 #' Siftings in print
 #'
-#' Shows what came out of a run: rows and units, the account of every step, the first rows, the first
-#' rows of each table, and what figures and subsets there are.
+#' Shows what came out of a run: rows and units, the account of every step, the first rows, the
+#' first rows of each table, and what figures and subsets there are.
 #'
 #' @param x Siftings from [pour()].
 #' @param ... Not used.
 #' @param rows How many rows to show.
-#' @param columns Picks of the columns to show, in that order (see [pick_columns()]), as `c(hive, "*_kg")`; none:
-#'   those that the console has room for.
+#' @param columns Picks of the columns to show, in that order (see [pick_columns()]), as
+#'   `c(hive, "*_kg")`; none: those that the console has room for.
 #' @return `x`, invisibly.
 #' @section Errors: Class `neatsieve_error_expression` for a column that is not there.
 #' @seealso [pour()], [ledger()]

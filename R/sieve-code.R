@@ -5,9 +5,10 @@
 #'
 #' @param sieve A [sieve()] or one step.
 #' @return The code, one text for each line, of class `neatsieve_code`; printing shows it as it
-#'   stands in a script. Of a plan that names its study (see [read_sieve()]) the code begins with its
-#'   [study()]; paths are those of here. Run in R the last value is a sieve that is `identical()` to the one given, as long
-#'   as the R functions named in `custom()` are there under their names.
+#'   stands in a script. Of a plan that names its study (see [read_sieve()]) the code begins with
+#'   its [study()]; paths are those of here. Run in R the last value is a sieve that is
+#'   `identical()` to the one given, as long as the R functions named in `custom()` are there under
+#'   their names.
 #' @section Errors: Class `neatsieve_error_step` when it is given anything but a sieve or a step.
 #' @seealso [write_sieve()], [as_sql()]
 #' @examples

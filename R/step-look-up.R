@@ -4,8 +4,8 @@
 #' as many rows as before, unless `several = "all"`.
 #'
 #' @param table A data frame, a [study()], siftings of [pour()], a [database()] table, or the path
-#'   of a file of delimited text (in a plan, relative to it; read with the defaults of [study()]). In
-#'   a plan a table of a database is
+#'   of a file of delimited text (in a plan, relative to it; read with the defaults of [study()]).
+#'   In a plan a table of a database is
 #'   `table: {database: {driver: sqlite, file: hives.sqlite, table: apiaries}}`.
 #' @param key The columns by which rows belong together: `hive`, `c(apiary, hive)`, or, where they
 #'   are called otherwise there, `list(hive = "hive_id")`. Absent is no key: it matches nothing.

@@ -36,9 +36,8 @@ scoop <- function(n = NULL, share = NULL, highest = NULL, lowest = NULL, at = NU
                   by = NULL, ties = "all", name = NULL, ...) {
   refuse_arguments("scoop", eval(substitute(alist(...))))
   env <- parent.frame()
-  role <- function(lang) if (!is.null(lang)) capture_expression(lang, env)
-  make_step("scoop", n = n, share = share, highest = role(substitute(highest)),
-            lowest = role(substitute(lowest)), at = at, seed = seed,
+  make_step("scoop", n = n, share = share, highest = capture_role(substitute(highest), env),
+            lowest = capture_role(substitute(lowest), env), at = at, seed = seed,
             keys = capture_keys(substitute(by), env), ties = ties, name = name)
 }
 

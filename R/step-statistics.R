@@ -35,8 +35,8 @@
 #'     `show` asks for), then each named statistic with `<statistic>_n`, the rows it rests on (a
 #'     count of rows, `count()`, has none). A named statistic called `n` takes that place, and the
 #'     number of present values is then called `present`; one called as another statistic of the
-#'     table takes the place of that. A statistic without a name is called by its text. With named statistics alone: one row per
-#'     group with `rows` and these.
+#'     table takes the place of that. A statistic without a name is called by its text. With named
+#'     statistics alone: one row per group with `rows` and these.
 #'   * `<name>_categories`, when texts, categories or logicals are picked: the keys, `column`,
 #'     `value`, `n`, `share` (of the present values).
 #'   * `<name>_dates`, when dates are: the keys, `column`, `n`, `absent`, `min`, `median`, `max`

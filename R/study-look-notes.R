@@ -35,8 +35,9 @@ worth_a_look <- function(study, columns) {
 odd_spellings <- function(name, column) {
   values <- names(column$counts)
   if (length(values) < 2 || length(values) > 5000) return(NULL)
+  # Numbers that differ are no spellings of one another.
   groups <- split(values, plain_spelling(values))
-  groups <- groups[lengths(groups) > 1]
+  groups <- Filter(function(g) length(g) > 1 && anyNA(numbers_from_text(g)), groups)
   vapply(utils::head(groups, 5),
          function(g) {
            paste0(name, ": ", listed(paste0(quoted(g), " (", format_count(column$counts[g]), ")")),
@@ -78,11 +79,20 @@ left_as_text <- function(name, column) {
 
 absent_words <- function(name, column) {
   found <- intersect(names(column$counts), words_for_absent)
+  found <- found[!lies_among(found, names(column$counts))]
   if (length(found)) {
     paste0(name, ": ", listed(paste0(quoted(found), " (", format_count(column$counts[found]), ")")),
            if (length(found) > 1) " look" else " looks",
            " like a code for absent; list it in `absent_codes`.")
   }
+}
+
+# Numbers that have others on both sides of them are values like these.
+lies_among <- function(words, values) {
+  at <- numbers_from_text(words)
+  all <- numbers_from_text(values)
+  all <- all[!is.na(all)]
+  !is.na(at) & vapply(at, function(x) any(all < x) && any(all > x), NA)
 }
 
 # One negative value among values that are otherwise 0 or more.

@@ -135,15 +135,18 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
     note_breaches(columns, dictionary, notes)
   }
   frame <- new_frame(columns, lapply(columns, type_with_emptiness), nrow(data), own_row_names(data))
-  as_study_object(new_study_facts(frame, unit, name, source, labels, measures, notes$notes))
+  made <- new_study_facts(frame, unit, name, source, labels, measures, notes$notes)
+  if (inherits(data, "tbl_df")) made$like <- class(data)
+  as_study_object(made)
 }
 
+# like: the class of the data frame it was made of, where its rows come out as such again.
 new_study_facts <- function(frame, unit, name, source, labels, measures, notes, reading = NULL,
                             account = NULL, origin = NULL, database = NULL,
-                            loaded_from = NULL) {
+                            loaded_from = NULL, like = NULL) {
   list(frame = frame, unit = unit, name = name, source = source, labels = as.list(labels),
        measures = as.list(measures), notes = notes, reading = reading, account = account,
-       origin = origin, database = database, loaded_from = loaded_from)
+       origin = origin, database = database, loaded_from = loaded_from, like = like)
 }
 
 # A column without one present value is logical or text for want of a better kind: it stands for

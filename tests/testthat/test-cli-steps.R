@@ -164,6 +164,17 @@ test_that("a folder that cannot be written is told, and completion knows command
                            "COMP_WORDS=(neatsieve pour --sav); COMP_CWORD=2; _neatsieve",
                            "echo ${COMPREPLY[@]}"))
   expect_identical(words$out, c("pour", "--save-plan"))
+  plan <- file.path(tempdir(), "completed.yaml")
+  write_sieve(sieve(settings(least = 3, most = 9), include(honey_kg > least)), plan)
+  words <- in_shell_line(c(
+    "eval \"$(neatsieve completion bash)\"",
+    paste0("COMP_WORDS=(neatsieve pour ", visits, " --by ap); COMP_CWORD=4; _neatsieve"),
+    "echo ${COMPREPLY[@]}",
+    paste0("COMP_WORDS=(neatsieve pour ", plan, " --set l); COMP_CWORD=4; _neatsieve"),
+    "echo ${COMPREPLY[@]}",
+    "COMP_WORDS=(neatsieve pour x.csv --format j); COMP_CWORD=4; _neatsieve",
+    "echo ${COMPREPLY[@]}"))
+  expect_identical(words$out, c("apiary", "least=", "jsonl json"))
   expect_identical(within_r("completion", "fish")$code, 2L)
   help <- paste(within_r("pour", "--help")$out, collapse = "\n")
   for (said in c("Examples:", "neatsieve pour visits.csv --include", "Exit codes:", "--rows-to")) {

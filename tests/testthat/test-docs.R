@@ -32,13 +32,15 @@ prose_codes <- function(lines) {
   found <- gsub("^`|`$", "", found)
   found <- found[grepl("[(=<>%&|]", found) & !grepl("[(][)]$|^r |^--|^neatsieve |= *$|[.]{3}|= [)]$", found)]
   # Forms, not code.
-  found <- setdiff(found, c(".(value)", "custom(f, x)"))
+  found <- setdiff(found[!grepl("^[.][(]", found)], "custom(f, x)")
   unique(found[nchar(found) > 3])
 }
 
 test_that("vignettes run in order in a clean session, and so does the code of their prose", {
   grDevices::pdf(NULL)
   withr::defer(grDevices::dev.off())
+  old <- options()
+  withr::defer(options(old))
   for (file in vignette_files()) {
     lines <- readLines(file, encoding = "UTF-8")
     withr::local_dir(withr::local_tempdir())
