@@ -55,9 +55,10 @@ shape_of <- function(node, a, what) {
 default_statistics <- function(node, a) {
   named_figures(moments_of(node, a), quantiles_of(node, a, c(0.25, 0.5, 0.75)))
 }
-figures_of_vector <- function(vector, grouping) {
-  named_figures(core_moments(vector, grouping, NULL, thread_count()),
-                core_quantiles(vector, grouping, NULL, c(0.25, 0.5, 0.75), 7L, thread_count()))
+figures_of_vector <- function(vector, grouping, rows = NULL) {
+  threads <- thread_count()
+  named_figures(core_moments(vector, grouping, rows, threads),
+                core_quantiles(vector, grouping, rows, c(0.25, 0.5, 0.75), 7L, threads))
 }
 named_figures <- function(m, q) {
   list(n = m$n, absent = m$absent, mean = m$mean, sd = sqrt(m$var), min = m$min, q1 = q[, 1],

@@ -161,7 +161,11 @@ shell_phrases <- c(
   "`study\\(data, ordered = list\\(([^ ]+) = c\\(\"([^\"]*)\", \\.\\.\\.\\)\\)\\)`" =
     "`--ordered \\1=\\2,...`",
   ", or give `study\\(\\)` `" = ", or give `",
-  "`ordered`" = "`--ordered`", "`set = list\\(([^ ]+) = ([^)]*)\\)`" = "`--set \\1=\\2`",
+  "`ordered`" = "`--ordered`",
+  "^(.{0,12})`(decimal|thousands|delimiter|unit|kinds|dictionary)` (?=is|must|asks|names|lists)" =
+    "\\1`--\\2` ",
+  "`(delimiter|encoding|sheet|range|unit) = \"?([^`\" ]+)\"?`" = "`--\\1 \\2`",
+  "`set = list\\(([^ ]+) = ([^)]*)\\)`" = "`--set \\1=\\2`",
   "`set`" = "`--set`",
   "`screening\\(\\.\\.\\., pairs = TRUE\\)`" = "`neatsieve screening ... --pairs`")
 in_shell <- function(text) {

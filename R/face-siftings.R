@@ -99,7 +99,8 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
     cat("\nFirst rows\n")
     head <- state$unread$head
     is_there <- if (!is.null(head)) shown %in% names(head)
-      else is_in_database(state$rows) | !vapply(shown, is_unread_in, NA, state = state)
+      else if (is_in_database(state$rows)) rep(TRUE, length(shown))
+      else !vapply(state$frame$columns[shown], is_unread, NA, USE.NAMES = FALSE)
     first <- if (is.null(head)) rows_of(relation_of(state), shown[is_there], rows)
       else utils::head(head[shown[is_there]], rows)
     prefer <- if (length(picks)) shown else made_columns(state)
@@ -136,10 +137,6 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
 
 # How many rows of each table a print of siftings shows: fewer where there are more tables.
 rows_of_each_table <- function(tables) if (tables < 2) 12 else if (tables < 4) 6 else 4
-
-is_unread_in <- function(column, state) {
-  !is_in_database(state$rows) && is_unread(state$frame$columns[[column]])
-}
 
 # Columns that steps made, and the unit's: what a look at the rows is for.
 made_columns <- function(state) {

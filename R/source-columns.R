@@ -17,10 +17,10 @@ read_columns <- function(layout, readings, reading) {
   read_to_end(reader, layout)
   facts <- core_text_facts(reader)
   check_facts(facts, layout)
-  columns <- lapply(names(readings), function(name) {
-    told <- if (readings[[name]] == "number") told_numbers else told_texts
-    told(reader, match(name, layout$names), name, reading, layout)
-  })
+  columns <- Map(function(name, at, read_as) {
+    told <- if (read_as == "number") told_numbers else told_texts
+    told(reader, at, name, reading, layout)
+  }, names(readings), match(names(readings), layout$names), readings)
   list(columns = stats::setNames(columns, names(readings)), rows = facts$rows, facts = facts,
        lines_of = lines_in(reader))
 }

@@ -131,7 +131,7 @@ bind_statistics <- function(step, typing) {
   groups <- per_group(typing)
   groups$absent <- step$absent
   dates <- picked[kinds %in% c("date", "date-time")]
-  show <- lapply(stats::setNames(nm = columns), function(column) {
+  show <- if (!is.null(step$show)) lapply(stats::setNames(nm = columns), function(column) {
     groups$it <- type_name(column, typing)
     lapply(step$show, type_summary, groups, keys)
   })

@@ -113,7 +113,7 @@ totals_row <- function(frame, columns) {
     x <- as.numeric(frame$columns[[name]])
     rest <- sum(x[-n], na.rm = TRUE)
     !is.na(x[n]) && rest != 0 && sum(!is.na(x[-n])) > 2 && abs(x[n] - rest) <= 1e-9 * abs(rest)
-  }, names(columns)[kinds %in% numeric_kinds])
+  }, utils::head(names(columns)[kinds %in% numeric_kinds], 50))
   if (!length(named) && length(summed) < 2) return(NULL)
   why <- c(if (length(named)) paste0(named[1], " is ", quoted(last[[named[1]]])),
            if (length(summed)) paste0(listed(summed, 4), if (length(summed) > 1) " are" else " is",

@@ -13,11 +13,18 @@ print.neatsieve_study <- function(x, ...) {
   cat(wrapped_lines(study_headline(facts)), sep = "\n")
   kinds <- vapply(facts$frame$types, `[[`, character(1), "kind")
   for (kind in unique(kinds)) {
-    said <- paste0(kind, ": ", paste(names(kinds)[kinds == kind], collapse = ", "))
+    said <- paste0(kind, ": ", paste(listed_columns(names(kinds)[kinds == kind]), collapse = ", "))
     cat(strwrap(said, indent = 2, exdent = 6, width = console_width()), sep = "\n")
   }
   hint("Next: look() at it, try screening(), or pour() it over a sieve.")
   invisible(x)
+}
+
+# More columns than this are counted only.
+listed_columns <- function(names) {
+  if (length(names) <= most_columns_printed) return(names)
+  c(utils::head(names, most_columns_printed),
+    paste0("... and ", format_count(length(names) - most_columns_printed), " more"))
 }
 
 # These take the parts of a study, not the object.

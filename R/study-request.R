@@ -51,10 +51,9 @@ study_of_request <- function(request) {
   }
   made["reading"] <- list(read$reading)
   made["account"] <- list(read$account)
-  for (column in names(read$texts)) {
-    if (!is.null(read$texts[[column]]) && is.character(made$frame$columns[[column]])) {
-      made$frame$texts[[column]] <- read$texts[[column]]
-    }
+  texts <- Filter(Negate(is.null), read$texts)
+  for (column in names(texts)) {
+    if (is.character(made$frame$columns[[column]])) made$frame$texts[[column]] <- texts[[column]]
   }
   show_notes(fresh)
   as_study_object(made)

@@ -109,13 +109,13 @@ units_by_group <- function(state, a) {
 # Group after group, its columns in the order picked.
 column_statistics <- function(task, a, lead, named) {
   groups <- a$grouping$groups
-  parts <- lapply(task$columns, function(column) {
-    shown <- shown_statistics(task, a, column)
-    own <- intersect(names(shown), names(named))
-    shown[own] <- named[own]
-    shown <- c(shown, named[setdiff(names(named), own)])
-    own_n <- intersect("n", names(task$named))
-    c(lead, list(column = rep(column, groups)), shown[c(own_n, setdiff(names(shown), own_n))])
+  # All at once: looking columns up one by one takes long where there are very many.
+  nodes <- Map(column_node, task$columns, a$frame$types[task$columns])
+  vectors <- if (!is_asked(a)) a$frame$columns[task$columns]
+  parts <- lapply(seq_along(nodes), function(i) {
+    shown <- shown_statistics(task, a, nodes[[i]], vectors[[i]])
+    if (length(named)) shown <- with_named_statistics(shown, named)
+    c(lead, list(column = rep(task$columns[i], groups)), shown)
   })
   if (length(parts) == 1) return(table_of_columns(parts[[1]]))
   bound <- lapply(stats::setNames(nm = names(parts[[1]])),
@@ -124,12 +124,25 @@ column_statistics <- function(task, a, lead, named) {
   table_of_columns(lapply(bound, `[`, sorted))
 }
 
-shown_statistics <- function(task, a, column) {
+# Named statistics in the place of those they are called as, a count of their own first, the others
+# behind.
+with_named_statistics <- function(shown, named) {
+  own <- intersect(names(shown), names(named))
+  shown[own] <- named[own]
+  shown <- c(shown, named[setdiff(names(named), own)])
+  first <- intersect("n", names(named))
+  shown[c(first, setdiff(names(shown), first))]
+}
+
+# vector: the column's values where they are here.
+shown_statistics <- function(task, a, node, vector) {
+  column <- node$name
   if (is.null(task$show)) {
-    shown <- default_statistics(column_of_frame(a$frame, column), a)
+    shown <- if (!is_asked(a) && is_plain_column(node)) {
+      figures_of_vector(plain_numbers(vector), a$grouping, a$rows)
+    } else default_statistics(node, a)
     if (task$absent == "carry") for (name in default_names) shown[[name]][shown$absent > 0] <- NA
   } else {
-    node <- column_of_frame(a$frame, column)
     m <- moments_of(node, a)
     asked <- task$show_nodes[[column]]
     shown <- c(list(n = m$n, absent = m$absent),

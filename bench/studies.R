@@ -115,4 +115,29 @@ beyond <- vapply(1:9, function(i) {
 judge("a small study poured and printed by the command, beyond R's own start, in seconds",
       stats::median(beyond), most = 0.5)
 unlink(c(file, to, folder, plan), recursive = TRUE)
+
+# Very many columns: seconds for 10,000, and how many times as long 50,000 take as 10,000.
+wide_file <- function(columns) {
+  path <- tempfile(fileext = ".csv")
+  values <- matrix(format(round(rnorm(20 * columns), 3)), 20)
+  writeLines(c(paste0("V", seq_len(columns), collapse = ","), apply(values, 1, paste,
+                                                                    collapse = ",")), path)
+  path
+}
+wide <- wide_file(10000)
+wider <- wide_file(50000)
+of_wide <- study(wide)
+of_wider <- study(wider)
+judge("study() of 10,000 columns by 20 rows, in seconds", median_seconds(study(wide), 5), most = 2)
+judge("look() of it, in seconds", median_seconds(look(of_wide), 5), most = 2)
+judge("statistics() of all of them, in seconds",
+      median_seconds(quietly(pour(of_wide, statistics("V*"))), 5), most = 2)
+judge("study() of 50,000 columns, times as long as of 10,000",
+      median_ratio(study(wider), study(wide), times = 5), most = 7)
+judge("look() of them, times as long",
+      median_ratio(look(of_wider), look(of_wide), times = 5), most = 7)
+judge("statistics() of all of them, times as long",
+      median_ratio(quietly(pour(of_wider, statistics("V*"))),
+                   quietly(pour(of_wide, statistics("V*"))), times = 5), most = 7)
+unlink(c(wide, wider))
 finish_bench()

@@ -20,6 +20,18 @@ test_that("options that nothing takes, given twice, or of another format are wro
   wrong("Write `neatsieve look`", "summary", visits)
 })
 
+test_that("arguments of study() are named as the shell's options, columns as they are", {
+  visits <- demo_file("hive-visits.csv")
+  said <- function(...) gsub("\\s+", " ", paste(within_r(...)$err, collapse = " "))
+  expect_match(said("look", visits, "--decimal", "x"), "`--decimal` is the mark", fixed = TRUE)
+  expect_match(said("look", visits, "--decimal", "x"), "Write `--decimal ,`", fixed = TRUE)
+  expect_match(said("look", visits, "--unit", "hiv"), "`--unit` names column `hiv`", fixed = TRUE)
+  expect_match(said("look", visits, "--kinds", "hiv=text"), "`--kinds` names column", fixed = TRUE)
+  path <- csv_of("range,unit", "1,a", "2,b")
+  expect_match(said("pour", path, "--include", "range > 3 & rang == 1"), "Did you mean `range`?",
+               fixed = TRUE)
+})
+
 test_that("a code that starts with a minus is a code, and groups hold for counts and charts", {
   path <- csv_of("id,x", "1,-999", "2,3", "3,4")
   met <- within_r("look", path, "--absent", "-999", "--json")
