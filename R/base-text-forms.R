@@ -151,8 +151,10 @@ either_form <- function(example, mark) {
 both_marks_form <- function(with_comma, with_point) {
   words <- paste0("numbers with a comma before the decimals, such as ", quoted(with_comma),
                   ", beside numbers with a point, such as ", quoted(with_point))
-  way <- number_way(of = function(column) paste0("replace_text(", column, ", \",\", \".\")"))
-  new_text_form("both marks", words, with_comma, list(way))
+  new_text_form("both marks", words, with_comma, list(both_marks_way()))
+}
+both_marks_way <- function() {
+  number_way(of = function(column) paste0("replace_text(", column, ", \",\", \".\")"))
 }
 
 # Numbers beside values that lie below or above what can be measured: "<0.5".

@@ -26,8 +26,9 @@ note_unread <- function(notes, told, where) {
   form <- text_form(unique(told$texts))
   many <- length(told$rows) >= told$present / 9
   column <- lang_text(as.name(told$name))
-  way <- if (!is.null(form) && form$form != "numbers" && (many || form$form != "dates")) {
-    c(paste0("These are ", form$words, "."), unread_ways(form, told$name))
+  form <- if (!is.null(form) && form$form != "numbers" && (many || is.null(form$pattern))) form
+  way <- if (!is.null(form)) {
+    c(paste0("These are ", form$words, "."), unread_ways(form, told$name, many))
   } else {
     paste0("Mend the file, list a code for absent in `absent_codes`, or keep the text with ",
            "`kinds = list(", column, " = \"text\")`.")
@@ -37,11 +38,16 @@ note_unread <- function(notes, told, where) {
                           listed(examples), "."), where, way)
 }
 
-# What to give study() so that values in a form of their own are read, or what to write behind it.
-unread_ways <- function(form, name) {
+# What to give study() so that values in a form of their own are read, or what to write behind it. A
+# decimal comma for all would lose the others, where those are many.
+unread_ways <- function(form, name, many) {
   column <- lang_text(as.name(name))
   vapply(form$ways, function(way) {
     told <- way$told(column)
+    if (!many && any(grepl("decimal = \",\"", told, fixed = TRUE))) {
+      way <- both_marks_way()
+      told <- NULL
+    }
     said <- paste0(if (nzchar(way$when)) paste0(way$when, " "), if (!is.null(told))
       paste0("give `", told, "`.") else
       paste0("keep the text with `kinds = list(", column, " = \"text\")` and write `",

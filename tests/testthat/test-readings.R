@@ -58,6 +58,20 @@ test_that("a file's thousands are read as told, whole and piece by piece", {
   expect_error(study(path, thousands = ",", decimal = ","), "before the decimals as well")
 })
 
+test_that("a comma in few values among many with points is not advised for all", {
+  path <- csv_of("kg", c(paste0("2", 0:98, ".5"), "\"31,5\""))
+  said <- notes_of(study(path))
+  expect_match(said, "\"31,5\" on row 100")
+  expect_no_match(said, "decimal = \",\"", fixed = TRUE)
+  kept <- study(path, kinds = list(kg = "text"))
+  expect_match(said, "as_number(replace_text(kg, \",\", \".\"))", fixed = TRUE)
+  said <- notes_of(out <- pour(kept, work_out(kg = as_number(replace_text(kg, ",", ".")))))
+  expect_identical(out$rows$kg[c(1, 100)], c(20.5, 31.5))
+  few <- csv_of("kg", c(paste0("2", 0:98, ".5"), "\"1,500\""))
+  expect_match(notes_of(study(few)), "thousands = \",\"", fixed = TRUE)
+  expect_identical(as.data.frame(study(few, thousands = ","))$kg[100], 1500)
+})
+
 test_that("points beside decimal commas of another column are named", {
   path <- csv_of("a;b;c", "1;1.200;0,5", "2;1.300;0,75")
   said <- notes_of(study(path))
