@@ -3,9 +3,9 @@
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
-NEEDS := Rcpp cli ggplot2 htmltools jsonlite mgcv optparse ragg rlang stringi svglite vctrs yaml
+NEEDS := Rcpp cli digest ggplot2 htmltools jsonlite mgcv optparse ragg rlang stringi svglite vctrs yaml
 TEST_NEEDS := testthat vroom vdiffr DBI RSQLite gmp readxl writexl knitr rmarkdown withr
-SOURCES := DESCRIPTION NAMESPACE src/Makevars $(wildcard R/*.R src/*.cpp src/*.h src/core/*) \
+SOURCES := DESCRIPTION NAMESPACE src/Makevars $(wildcard R/*.R src/*.cpp src/*.h src/core/* src/vendor/*) \
   $(wildcard man/*.Rd inst/* inst/demo-study/* inst/examples/* inst/gallery/* exec/*)
 WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
@@ -38,7 +38,7 @@ CORE_FLAGS := -std=c++17 -O2 -g -Wall -Wextra -Wpedantic -Wconversion -Werror -p
 CORE_OBJECTS := $(patsubst src/core/%.cpp,build/core/%.o,$(CORE_SOURCES)) \
   $(patsubst tests/core/%.cpp,build/core/test/%.o,$(CORE_TESTS))
 
-build/core/%.o: src/core/%.cpp $(wildcard src/core/*.h)
+build/core/%.o: src/core/%.cpp $(wildcard src/core/*.h src/vendor/*.h)
 	@mkdir -p $(@D)
 	$(CXX) $(CORE_FLAGS) -c $< -o $@
 # The test framework's one header, Catch, comes with testthat.

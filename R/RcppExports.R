@@ -73,16 +73,16 @@ core_digest <- function(columns, heads, rows, all, rounded, threads) {
     .Call(`_neatsieve_core_digest`, columns, heads, rows, all, rounded, threads)
 }
 
-core_file_digest <- function(path) {
-    .Call(`_neatsieve_core_file_digest`, path)
-}
-
 core_send_output <- function(bytes) {
     .Call(`_neatsieve_core_send_output`, bytes)
 }
 
 core_machine_threads <- function() {
     .Call(`_neatsieve_core_machine_threads`)
+}
+
+core_exchange_paths <- function(one, other) {
+    .Call(`_neatsieve_core_exchange_paths`, one, other)
 }
 
 core_program <- function(program) {

@@ -1,10 +1,12 @@
 # Files written whole or not at all.
 
+is_link <- function(paths) nzchar(Sys.readlink(paths)) %in% TRUE & !is.na(Sys.readlink(paths))
+
 # Writes beside the target and moves it there when whole, so no partial file is left and an old one
 # stays until then. A link keeps pointing where it points: the file behind it is the target.
 write_whole <- function(path, write, ends = NULL) {
   target <- path
-  if (nzchar(Sys.readlink(path))) target <- normalizePath(path, mustWork = FALSE)
+  if (is_link(path)) target <- normalizePath(path, mustWork = FALSE)
   folder <- dirname(target)
   if (!dir.exists(folder)) {
     stop_neatly("run",
@@ -13,7 +15,7 @@ write_whole <- function(path, write, ends = NULL) {
                 "Make it first, or give another path.")
   }
   made <- file.path(folder, paste0(".part-", Sys.getpid(), "-", basename(target)))
-  on.exit(unlink(made))
+  on.exit(if (file.exists(made)) file.remove(made))
   tryCatch({
     write(made)
     if (!file.exists(made)) stop("nothing was written")

@@ -135,10 +135,3 @@ cli_call <- function(text, where) {
 }
 
 # Whether a file is a plan: YAML, or JSON that has steps.
-is_plan_file <- function(path) {
-  if (grepl("\\.ya?ml$", path, ignore.case = TRUE)) return(TRUE)
-  if (!grepl("\\.json$", path, ignore.case = TRUE) || !file.exists(path)) return(FALSE)
-  start <- suppressWarnings(readChar(path, min(file.size(path), 1e6), useBytes = TRUE))
-  grepl("^\\s*\\{", start, useBytes = TRUE) &&
-    grepl("\"(steps|takes_from)\"\\s*:", start, useBytes = TRUE)
-}

@@ -9,7 +9,7 @@
 #' @details A fingerprint is that of [fingerprint()]; numbers of results count to 40 binary digits,
 #'   which are 12 decimal ones, those of the study in full. Neither threads, locale, time zone nor
 #'   processor change it. It tells slips and changed data apart, and is no protection from forgery.
-#'   Files count by their bytes.
+#'   Files count by the SHA-256 of their bytes.
 #' @return An object of class `neatsieve_seal`: a list of `neat_sieve` (version of the package),
 #'   `study`, `plan`, `rows`, `ledger`, `tables` and `figures`.
 #' @section Errors: Class `neatsieve_error_run` when `out` is no siftings.

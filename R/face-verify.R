@@ -1,15 +1,21 @@
 #' Whether a run gives again what it gave
 #'
-#' Runs the plan of a folder of results once more and compares it with the seal that lies there:
-#' study, plan, rows, ledger, each table and figure, and the files themselves.
+#' Compares the files of a folder of results, byte by byte, with the seal that lies there, and then
+#' runs its plan once more and compares study, plan, rows, ledger, each table and figure.
 #'
 #' @param folder A folder from [write_siftings()] or `neatsieve pour --out`, or its `seal.json`.
 #' @param data The study, where the plan names none (it was a data frame), or to run it over another
-#'   one: a [study()], a data frame or a path.
+#'   one: a [study()], a data frame or a path, which is read with the codes and kinds of the plan.
 #' @param functions Named functions that the plan's `custom()` calls.
 #' @return A data frame of class `neatsieve_verified` with one line per thing: `what`, `agrees`, and
 #'   `detail`: for what differs how, down to the first cell of a table that is another than in the
 #'   file. `attr(x, "agrees")` tells whether all do.
+#' @details Files come first: one that is gone, was changed or is named by the seal though no run
+#'   writes such a file does not agree; files that are in the folder and not in the seal are told.
+#'   `SHA256SUMS` has to name the same sums. A seal proves that a folder is as it was written and
+#'   that the run gives again what it gave. It does not prove who wrote it: who changes a file can
+#'   write a new seal, so keep the SHA-256 of `seal.json` elsewhere where that matters. Seals of an
+#'   older form (`"ns1:"`) are not compared, and said to be so.
 #' @section Errors: Class `neatsieve_error_run` when there is no seal or plan, or the seal cannot be
 #'   read; errors of the run itself as in [pour()].
 #' @seealso [seal()], [compare_runs()]
@@ -24,14 +30,18 @@ verify <- function(folder, data = NULL, functions = list()) {
   local_plain()
   found <- read_seal(folder)
   sieve <- read_sieve(file.path(found$folder, "sieve.yaml"), functions)
-  if (is.null(data)) {
-    spec <- attr(sieve, "study")
-    if (is.null(spec)) {
-      stop_neatly("run", "The plan names no study.", paste0("In ", quoted(found$folder), "."),
-                  "Give the one it was: `verify(folder, data = study)`.")
-    }
-    data <- study_from_plan(spec)
+  spec <- attr(sieve, "study")
+  if (is.null(data) && is.null(spec)) {
+    stop_neatly("run", "The plan names no study.", paste0("In ", quoted(found$folder), "."),
+                "Give the one it was: `verify(folder, data = study)`.")
   }
+  # Another file is read as the plan says of its own.
+  if (is_text(data) && !is.null(spec)) {
+    spec$file <- data
+    spec$database <- NULL
+    data <- NULL
+  }
+  if (is.null(data)) data <- study_from_plan(spec)
   out <- suppressMessages(pour(data, sieve), classes = "neatsieve_note")
   lines <- verified_lines(found, out)
   structure(lines, class = c("neatsieve_verified", "data.frame"), agrees = all(lines$agrees),
@@ -70,13 +80,12 @@ verified_lines <- function(found, out) {
   things <- union(names(sealed), names(now))
   detail <- vapply(things, function(thing) {
     if (identical(sealed[thing], now[thing])) return("")
+    if (startsWith(paste(sealed[thing]), "ns1:")) return(older_form)
     if (!thing %in% names(now)) return("it was sealed and is not made any more")
     if (!thing %in% names(sealed)) return("it is made now and was not sealed")
     detail_of(thing, found, out)
   }, "")
-  files <- files_since(found)
-  data.frame(what = c(things, files$what), agrees = c(detail == "", files$agrees),
-             detail = c(unname(detail), files$detail))
+  one_below_other(list(files_since(found), one_verified(things, detail == "", unname(detail))))
 }
 
 # How a thing differs; of a table the first cell.
@@ -113,7 +122,8 @@ table_files <- function(state) {
 
 # The first cell in which a table differs from the file that was written.
 first_difference <- function(name, table, found) {
-  path <- Filter(file.exists, file.path(found$folder, paste0(name, ".", table_endings)))
+  sealed <- intersect(paste0(name, ".", table_endings), names(unlist(found$seal$files)))
+  path <- Filter(file.exists, file.path(found$folder, sealed))
   if (length(path) != 1) return("other values")
   made <- tempfile(c("was", "is"), fileext = ".csv")
   on.exit(unlink(made))
@@ -146,15 +156,53 @@ first_difference <- function(name, table, found) {
          if (sum(different) > 1) paste0(" (", counted(sum(different), "cell"), " in all)"))
 }
 
-# Whether the files are those that were sealed.
+# Whether the files are those that were sealed, all of them; what else is in the folder is told.
 files_since <- function(found) {
   files <- unlist(found$seal$files)
-  paths <- file.path(found$folder, names(files))
+  lines <- list(one_verified(character(), logical(), character()))
+  if (!length(files)) {
+    lines <- c(lines, list(one_verified("files", FALSE, "the seal names no file")))
+  }
+  odd <- names(files)[!grepl(own_file_names, names(files))]
+  if (length(odd)) {
+    lines <- c(lines, list(one_verified(paste("file", odd), FALSE,
+                                        "no run writes a file of that name")))
+  }
+  names <- setdiff(names(files), odd)
+  paths <- file.path(found$folder, names)
   is <- file_digests(paths)
+  was <- unname(files[names])
   detail <- ifelse(!file.exists(paths), "it is gone",
-                   ifelse(is != files, "it was changed since it was written", ""))
-  data.frame(what = if (length(files)) paste("file", names(files)) else character(),
-             agrees = as.vector(detail == ""), detail = as.character(detail))
+                   ifelse(startsWith(was, "ns1:"), older_form,
+                          ifelse(is != was, "it was changed since it was written", "")))
+  lines <- c(lines, list(one_verified(paste("file", names)[seq_along(names)], detail == "",
+                                      detail)), list(sums_since(found, files)))
+  known <- c("seal.json", names)
+  others <- setdiff(list.files(found$folder, all.files = TRUE, no.. = TRUE), known)
+  others <- others[!grepl("^[.](lock|part)-", others)]
+  if (length(others)) {
+    lines <- c(lines, list(one_verified("other files", TRUE,
+                                        paste0("not of this run: ", listed(quoted(others), 6)))))
+  }
+  one_below_other(lines)
+}
+
+one_verified <- function(what, agrees, detail) {
+  data.frame(what = what, agrees = as.vector(agrees), detail = as.character(detail))
+}
+older_form <- "it was sealed in an older form, which is not compared; write the results again"
+
+# SHA256SUMS names the files that the seal names, with the same sums.
+sums_since <- function(found, files) {
+  none <- one_verified(character(), logical(), character())
+  path <- file.path(found$folder, "SHA256SUMS")
+  if (!utils::file_test("-f", path)) return(none)
+  lines <- readLines(path, warn = FALSE, encoding = "UTF-8")
+  told <- stats::setNames(sub("  .*", "", lines), sub("^[0-9a-f]*  ", "", lines))
+  sealed <- files[names(files) != "SHA256SUMS"]
+  same <- setequal(names(told), names(sealed)) && all(told[names(sealed)] == sealed)
+  if (isTRUE(same)) return(none)
+  one_verified("SHA256SUMS", FALSE, "it names other files or sums than the seal")
 }
 
 #' @export

@@ -4,9 +4,12 @@
 #' report; the rows held back when asked for.
 #'
 #' @param out Siftings from [pour()].
-#' @param folder The folder; made if it is not there. It is written beside its place and moved there
-#'   when it is whole, so that a full disk or a crash never leaves half of it. Files of an earlier
-#'   run in it go; other files stay.
+#' @param folder The folder; made if it is not there. It is written beside its place and moved
+#'   there when it is whole, so that a full disk or a crash never leaves half of it: the old folder
+#'   and the new one are exchanged in one step, or, where other things are in it, its files put
+#'   there one by one. Files of an earlier run go if they are as it wrote them; one that was
+#'   changed since is an error without `force`. Other files and folders are never touched. Two runs
+#'   do not write into one folder at once.
 #' @param report Whether to write `report.html` too.
 #' @param format The format of tables: `"csv"`, `"tsv"`, `"jsonl"`, `"json"`, `"parquet"` or
 #'   `"xlsx"`, as [write_table()] writes them.
@@ -15,10 +18,11 @@
 #' @return The paths written, invisibly: `rows.csv`, `held.csv`, `ledger.csv`, `table-<name>.csv`
 #'   (or of another `format`), `figure-<name>.png`, `figures.csv` (titles and text alternatives),
 #'   `sieve.yaml`, `other-<name>.csv` (data frames that its steps look up), `report.html`,
-#'   `seal.json` (see [verify()]). See
-#'   [write_table()] for how values are written.
+#'   `SHA256SUMS` (the SHA-256 of each file, which `sha256sum -c` checks) and `seal.json` (see
+#'   [verify()]). See [write_table()] for how values are written.
 #' @section Errors: Class `neatsieve_error_run` when the folder cannot be made or written, holds
-#'   the study that was read, or holds other things; what was there before is then as it was.
+#'   the study that was read, holds other things or files of an earlier run that were changed, is a
+#'   link to nothing, or another run is writing there; what was there before is then as it was.
 #' @seealso [report()], [write_table()], [verify()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)),
@@ -53,9 +57,11 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
     if (report) put("report.html", function(to) {
       write_text(as.character(report_page(out, state, state$study$name, place)), to)
     })
-    files <- as.list(file_digests(file.path(part, written)))
-    put("seal.json", function(to) write_text(seal_json(seal(out), stats::setNames(files, written)),
-                                             to))
+    sums <- file_digests(file.path(part, written))
+    put("SHA256SUMS", function(to) write_text(paste0(sums, "  ", written), to))
+    sums <- c(sums, file_digests(file.path(part, "SHA256SUMS")))
+    files <- stats::setNames(as.list(sums), c(written[written != "SHA256SUMS"], "SHA256SUMS"))
+    put("seal.json", function(to) write_text(seal_json(seal(out), files), to))
   }, force)
   invisible(file.path(folder, written))
 }

@@ -4,8 +4,11 @@
 #' tables and figures asked for, and the account of every step.
 #'
 #' @param data A [study()], a data frame, the path of a file, or siftings, from whose rows the
-#'   run goes on and whose ledger it keeps.
-#' @param ... Sieves and bare steps, in order.
+#'   run goes on and whose ledger it keeps; or a plan that names its study, as [read_sieve()] gives
+#'   it or as the path of its file.
+#' @param ... Sieves and bare steps, in order; and, by name, how a file or data frame is to be read:
+#'   arguments of [study()] such as `absent_codes`, `kinds` and `unit`. A file that is poured
+#'   through a plan that names a study is read as the plan says, where nothing else is said here.
 #' @param set A list of new values for [settings()] of the sieve.
 #'
 #' @details All steps are checked against the study before anything is computed; an error names
@@ -40,17 +43,21 @@
 #' out <- pour(hives, include(present(hive_weight_kg), season == "spring"))
 #' out
 #' held_back(out, unknown = TRUE)
+#' pour(demo_file("hive-visits.csv"), include(season == "spring"), unit = hive,
+#'      absent_codes = list("", honey_kg = c("", "0")))
+#' pour(demo_file("spring-mites.yaml"))
 #' @export
 pour <- function(data, ..., set = list()) {
   local_plain()
   guard_step_words(as.list(substitute(list(...)))[-1], parent.frame())
-  sifted <- sifted_file(data, function() sieve(...), set)
+  asked <- asked_to_pour(data, name_of_data(substitute(data)), parent.frame(), ...)
+  sifted <- sifted_file(asked$data, asked$steps, set)
   if (!is.null(sifted)) {
     state <- run_bounds(sifted$bounds, sifted$state)
     return(finish(run_steps(sifted$steps, state)))
   }
-  state <- starting_state(data, name_of_data(substitute(data)))
-  steps <- with_settings(sieve(...), set)
+  state <- starting_state(asked$data, asked$called)
+  steps <- with_settings(asked$steps(), set)
   finish(tryCatch(in_one_state(state, function() run_steps(steps, state)),
                   neatsieve_whole_table_needed = function(e) {
                     run_steps(steps, new_run(loaded_study(state$study)))

@@ -183,21 +183,28 @@ check_study_keys <- function(spec, plan) {
 # The study a plan names, read; and what is asked of it, for a run that reads only what it needs.
 study_from_plan <- function(spec) study_of_request(request_from_plan(spec))
 
-request_from_plan <- function(spec) {
+# told: arguments of study() that go before what the plan says.
+request_from_plan <- function(spec, told = list()) {
+  given <- arguments_from_plan(spec)
+  given[names(told)] <- told
+  if (!is.null(told$absent_codes)) given$codes_told <- TRUE
+  do.call(new_study_request, given)
+}
+
+arguments_from_plan <- function(spec) {
   or <- function(value, usual) if (is.null(value)) usual else value
   texts <- function(x) as.character(unlist(x))
   codes <- c(if (!is.null(spec$absent_codes)) list(texts(spec$absent_codes)),
              lapply(spec$codes_of_columns, texts))
   data <- if (is.null(spec$database)) spec$file
     else named_database(spec$database, "In `database` of the study.")
-  new_study_request(
-    data, unit = spec$unit,
-    absent_codes = if (length(codes)) codes else c("", "NA"), codes_told = length(codes) > 0,
-    kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts),
-    labels = as.list(spec$labels),
-    measures = as.list(spec$measures), encoding = or(spec$encoding, "UTF-8"),
-    decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter,
-    header = or(spec$header, TRUE), sheet = spec$sheet, range = spec$range,
-    table = if (is.null(spec$database)) spec$table, categories = lapply(spec$categories, texts),
-    dictionary = spec$dictionary, thousands = spec$thousands)
+  list(data = data, unit = spec$unit,
+       absent_codes = if (length(codes)) codes else c("", "NA"), codes_told = length(codes) > 0,
+       kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts),
+       labels = as.list(spec$labels), measures = as.list(spec$measures),
+       encoding = or(spec$encoding, "UTF-8"), decimal = spec$decimal, name = spec$name,
+       delimiter = spec$delimiter, header = or(spec$header, TRUE), sheet = spec$sheet,
+       range = spec$range, table = if (is.null(spec$database)) spec$table,
+       categories = lapply(spec$categories, texts), dictionary = spec$dictionary,
+       thousands = spec$thousands)
 }

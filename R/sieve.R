@@ -18,12 +18,16 @@
 #' @export
 sieve <- function(...) {
   guard_step_words(as.list(substitute(list(...)))[-1], parent.frame())
-  parts <- tryCatch(list(...), neatsieve_error = stop, error = function(e) {
+  as_sieve(parts_read(function() list(...)))
+}
+
+# The parts of a sieve, read by `read`; a bare condition among them looks for a column in vain.
+parts_read <- function(read) {
+  tryCatch(read(), neatsieve_error = stop, error = function(e) {
     if (!grepl("^object '.*' not found$", conditionMessage(e))) stop(e)
     stop_neatly("step", paste0("A step could not be read: ", conditionMessage(e), "."), NULL,
                 "A condition goes into a step, as in `include(honey_kg > 5)`.")
   })
-  as_sieve(parts)
 }
 
 as_sieve <- function(parts) {
@@ -50,12 +54,7 @@ not_a_step <- function(part, i) {
 
 #' @export
 c.neatsieve_sieve <- function(...) {
-  parts <- tryCatch(list(...), neatsieve_error = stop, error = function(e) {
-    if (!grepl("^object '.*' not found$", conditionMessage(e))) stop(e)
-    stop_neatly("step", paste0("A step could not be read: ", conditionMessage(e), "."), NULL,
-                "A condition goes into a step, as in `include(honey_kg > 5)`.")
-  })
-  as_sieve(parts)
+  as_sieve(parts_read(function() list(...)))
 }
 #' @export
 c.neatsieve_step <- function(...) as_sieve(list(...))

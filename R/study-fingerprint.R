@@ -4,11 +4,13 @@
 #' value, a kind, a column's name or the order of rows differs.
 #'
 #' @param study A [study()], a data frame or the path of a file.
-#' @return A text: `"ns1:"` and 32 hexadecimal digits, a digest of 128 bits of all values in their
-#'   order, with each column's name and kind (its definition: `src/core/digest.h`). Numbers count by
-#'   their bits, text by its bytes in UTF-8; a category counts as text, whole numbers as numbers. It
-#'   does not depend on the file's format, line ends or quoting, on threads, locale, time zone or
-#'   processor. It tells slips and changed data apart, and is no protection from forgery.
+#' @return A text: `"ns2:"` and 32 hexadecimal digits, the published hash XXH3 of 128 bits
+#'   (xxHash) of all values in their order, with each column's name and kind, taken in pieces of
+#'   65,536 rows whose hashes are hashed once more (`src/core/digest.h` has the bytes). Texts that
+#'   begin with `"ns1:"` are of an older form and are not compared with these. Numbers count by
+#'   their bits, text by its bytes in UTF-8; a category counts as text, whole numbers as numbers.
+#'   It does not depend on the file's format, line ends or quoting, on threads, locale, time zone
+#'   or processor. It tells slips and changed data apart, and is no protection from forgery.
 #' @section Errors: As [study()].
 #' @seealso [write_table()], [study()], [seal()]
 #' @examples
@@ -48,11 +50,13 @@ digest_column <- function(x) {
 }
 
 digest_text <- function(columns, heads, all, rounded = FALSE, rows = NULL) {
-  paste0("ns1:", core_digest(columns, as_utf8(heads), rows, all, rounded, thread_count()))
+  paste0("ns2:", core_digest(columns, as_utf8(heads), rows, all, rounded, thread_count()))
 }
 
-# Of the bytes of files.
+# SHA-256 of the bytes of files; "" where one cannot be read.
 file_digests <- function(paths) {
-  vapply(path.expand(paths), function(p) paste0("ns1:", core_file_digest(p)), "",
-         USE.NAMES = FALSE)
+  vapply(path.expand(paths), function(p) {
+    if (!utils::file_test("-f", p)) return("")
+    tryCatch(digest::digest(p, algo = "sha256", file = TRUE), error = function(e) "")
+  }, "", USE.NAMES = FALSE)
 }

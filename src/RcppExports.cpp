@@ -266,17 +266,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_file_digest
-std::string core_file_digest(std::string path);
-RcppExport SEXP _neatsieve_core_file_digest(SEXP pathSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_file_digest(path));
-    return rcpp_result_gen;
-END_RCPP
-}
 // core_send_output
 std::string core_send_output(RawVector bytes);
 RcppExport SEXP _neatsieve_core_send_output(SEXP bytesSEXP) {
@@ -295,6 +284,18 @@ BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     rcpp_result_gen = Rcpp::wrap(core_machine_threads());
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_exchange_paths
+bool core_exchange_paths(std::string one, std::string other);
+RcppExport SEXP _neatsieve_core_exchange_paths(SEXP oneSEXP, SEXP otherSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type one(oneSEXP);
+    Rcpp::traits::input_parameter< std::string >::type other(otherSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_exchange_paths(one, other));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1031,9 +1032,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_count_different", (DL_FUNC) &_neatsieve_core_count_different, 3},
     {"_neatsieve_core_text_distance", (DL_FUNC) &_neatsieve_core_text_distance, 2},
     {"_neatsieve_core_digest", (DL_FUNC) &_neatsieve_core_digest, 6},
-    {"_neatsieve_core_file_digest", (DL_FUNC) &_neatsieve_core_file_digest, 1},
     {"_neatsieve_core_send_output", (DL_FUNC) &_neatsieve_core_send_output, 1},
     {"_neatsieve_core_machine_threads", (DL_FUNC) &_neatsieve_core_machine_threads, 0},
+    {"_neatsieve_core_exchange_paths", (DL_FUNC) &_neatsieve_core_exchange_paths, 2},
     {"_neatsieve_core_program", (DL_FUNC) &_neatsieve_core_program, 1},
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},
     {"_neatsieve_core_evaluate", (DL_FUNC) &_neatsieve_core_evaluate, 7},

@@ -150,7 +150,7 @@ std::string core_digest(List columns, CharacterVector heads, SEXP rows, double a
                              : std::string_view(CHAR(text), static_cast<std::size_t>(LENGTH(text)));
   };
   const row_numbers in(rows, all);
-  neatsieve::digest out;
+  std::string whole;
   for (R_xlen_t i = 0; i < columns.size(); ++i) {
     const SEXP x = columns[i];
     neatsieve::digested_column column;
@@ -158,32 +158,15 @@ std::string core_digest(List columns, CharacterVector heads, SEXP rows, double a
       column.codes = INTEGER_RO(VECTOR_ELT(x, 0));
       const SEXP texts = VECTOR_ELT(x, 1);
       for (R_xlen_t k = 0; k < Rf_xlength(texts); ++k)
-        column.texts.push_back(neatsieve::digest_of(bytes_of(STRING_ELT(texts, k))).word());
+        column.texts.push_back(neatsieve::digest_of(bytes_of(STRING_ELT(texts, k))));
     } else if (TYPEOF(x) == REALSXP) {
       column.doubles = REAL_RO(x);
     } else {
       column.ints = TYPEOF(x) == LGLSXP ? LOGICAL_RO(x) : INTEGER_RO(x);
     }
-    out.take(neatsieve::digest_of(bytes_of(heads[i])));
-    out.take(neatsieve::digest_of(column, in.rows, in.n, rounded, threads));
+    neatsieve::append_digest(whole, neatsieve::digest_of(bytes_of(heads[i])));
+    neatsieve::append_digest(whole,
+                             neatsieve::digest_of(column, in.rows, in.n, rounded, threads));
   }
-  return out.text();
-}
-
-// The digest of a file's bytes; none where it cannot be read.
-// [[Rcpp::export]]
-std::string core_file_digest(std::string path) {
-  std::FILE* file = std::fopen(path.c_str(), "rb");
-  if (!file) return "";
-  neatsieve::digest out;
-  std::vector<char> bytes(std::size_t{1} << 20);
-  std::uint64_t size = 0;
-  while (const std::size_t n = std::fread(bytes.data(), 1, bytes.size(), file)) {
-    out.take(std::string_view(bytes.data(), n));
-    size += n;
-  }
-  const bool is_whole = !std::ferror(file);
-  std::fclose(file);
-  out.take(size);
-  return is_whole ? out.text() : "";
+  return neatsieve::text_of(neatsieve::digest_of(whole));
 }

@@ -3,8 +3,13 @@
 
 #include <cerrno>
 #include <csignal>
+#include <cstdio>
 #include <thread>
 #include <unistd.h>
+#if defined(__linux__)
+#include <fcntl.h>
+#include <sys/syscall.h>
+#endif
 
 using namespace Rcpp;
 
@@ -43,3 +48,18 @@ std::string core_send_output(RawVector bytes) {
 // Threads that the machine runs at once; 0 where that is not known.
 // [[Rcpp::export]]
 int core_machine_threads() { return static_cast<int>(std::thread::hardware_concurrency()); }
+
+// Whether two paths were exchanged in one step, so that each names what the other did.
+// [[Rcpp::export]]
+bool core_exchange_paths(std::string one, std::string other) {
+#if defined(__linux__) && defined(SYS_renameat2)
+  constexpr unsigned exchange = 2;   // RENAME_EXCHANGE
+  return syscall(SYS_renameat2, AT_FDCWD, one.c_str(), AT_FDCWD, other.c_str(), exchange) == 0;
+#elif defined(__APPLE__)
+  return renamex_np(one.c_str(), other.c_str(), RENAME_SWAP) == 0;
+#else
+  (void)one;
+  (void)other;
+  return false;
+#endif
+}

@@ -6,15 +6,23 @@
 #include "parallel.h"
 #include "values.h"
 
+#if defined(__GNUC__)
+#pragma GCC diagnostic push
+#pragma GCC diagnostic ignored "-Wconversion"
+#pragma GCC diagnostic ignored "-Wpedantic"
+#endif
+#define XXH_INLINE_ALL
+#include "../vendor/xxhash.h"
+#if defined(__GNUC__)
+#pragma GCC diagnostic pop
+#endif
+
 namespace neatsieve {
 
 namespace {
 constexpr std::uint64_t absent_word = 0x7ff80000000007a2;
-
-inline std::uint64_t stirred(std::uint64_t word, std::uint64_t by) {
-  word *= by;
-  return word ^ (word >> 32);
-}
+constexpr digest absent_text = {0x7f, 0xf8, 0,   0,   0,   0,   0x07, 0xa2,
+                                'a',  'b',  's', 'e', 'n', 't', 0,    0};
 
 inline std::uint64_t word_of(double value, bool rounded) {
   if (value != value) return absent_word;
@@ -28,52 +36,49 @@ inline std::uint64_t word_of(double value, bool rounded) {
 inline std::uint64_t word_of(std::int32_t value, bool rounded) {
   return value == absent_int ? absent_word : word_of(static_cast<double>(value), rounded);
 }
+
+inline void put_word(unsigned char* to, std::uint64_t word) {
+  for (int i = 0; i < 8; ++i) to[i] = static_cast<unsigned char>(word >> (8 * i));
+}
 }  // namespace
 
-void digest::take(std::uint64_t value) {
-  a = stirred(a ^ value, 0xbf58476d1ce4e5b9);
-  b = stirred(b + value, 0x94d049bb133111eb);
+void append_word(std::string& to, std::uint64_t word) {
+  unsigned char bytes[8];
+  put_word(bytes, word);
+  to.append(reinterpret_cast<const char*>(bytes), 8);
 }
 
-void digest::take(const digest& other) {
-  take(other.a);
-  take(other.b);
+void append_digest(std::string& to, const digest& of) {
+  to.append(reinterpret_cast<const char*>(of.data()), of.size());
 }
 
-std::string digest::text() const {
-  static const char digits[] = "0123456789abcdef";
-  std::string out;
-  for (const std::uint64_t word : {stirred(a, 0x94d049bb133111eb), stirred(b, 0xbf58476d1ce4e5b9)})
-    for (int shift = 60; shift >= 0; shift -= 4)
-      out += digits[static_cast<std::size_t>((word >> shift) & 15)];
+digest digest_of(std::string_view bytes) {
+  XXH128_canonical_t canonical;
+  XXH128_canonicalFromHash(&canonical, XXH3_128bits(bytes.data(), bytes.size()));
+  digest out;
+  std::memcpy(out.data(), canonical.digest, out.size());
   return out;
 }
 
-void digest::take(std::string_view bytes) {
-  for (std::size_t at = 0; at < bytes.size(); at += 8) {
-    std::uint64_t word = 0;
-    for (std::size_t i = 0; i < std::min<std::size_t>(8, bytes.size() - at); ++i)
-      word |= std::uint64_t{static_cast<unsigned char>(bytes[at + i])} << (8 * i);
-    take(word);
+std::string text_of(const digest& of) {
+  static const char digits[] = "0123456789abcdef";
+  std::string out;
+  for (const unsigned char byte : of) {
+    out += digits[byte >> 4];
+    out += digits[byte & 15];
   }
-}
-
-std::uint64_t digest::word() const { return stirred(a ^ (b << 1 | b >> 63), 0x94d049bb133111eb); }
-
-digest digest_of(std::string_view bytes) {
-  digest out;
-  out.take(bytes);
-  out.take(std::uint64_t{bytes.size()});
   return out;
 }
 
 namespace {
-template <class Word>
-digest digest_of_rows(const std::int32_t* rows, std::int64_t from, std::int64_t to, Word word) {
-  digest out;
-  if (rows) for (std::int64_t i = from; i < to; ++i) out.take(word(rows[i] - 1));
-  else for (std::int64_t i = from; i < to; ++i) out.take(word(i));
-  return out;
+// The bytes of the rows from .. to - 1, each put by `put` into `size` bytes, and their hash.
+template <class Put>
+digest digest_of_rows(const std::int32_t* rows, std::int64_t from, std::int64_t to,
+                      std::size_t size, Put put) {
+  std::string bytes(static_cast<std::size_t>(to - from) * size, '\0');
+  auto* at = reinterpret_cast<unsigned char*>(&bytes[0]);
+  for (std::int64_t i = from; i < to; ++i, at += size) put(at, rows ? rows[i] - 1 : i);
+  return digest_of(bytes);
 }
 }  // namespace
 
@@ -84,23 +89,26 @@ digest digest_of(const digested_column& column, const std::int32_t* rows, std::i
     const std::int64_t from = piece * piece_rows, to = std::min(n, (piece + 1) * piece_rows);
     digest& mine = pieces[static_cast<std::size_t>(piece)];
     if (column.doubles) {
-      mine = digest_of_rows(rows, from, to, [&, d = column.doubles](std::int64_t row) {
-        return word_of(d[row], rounded);
+      mine = digest_of_rows(rows, from, to, 8, [&](unsigned char* at, std::int64_t row) {
+        put_word(at, word_of(column.doubles[row], rounded));
       });
     } else if (column.ints) {
-      mine = digest_of_rows(rows, from, to, [&, d = column.ints](std::int64_t row) {
-        return word_of(d[row], rounded);
+      mine = digest_of_rows(rows, from, to, 8, [&](unsigned char* at, std::int64_t row) {
+        put_word(at, word_of(column.ints[row], rounded));
       });
     } else {
-      mine = digest_of_rows(rows, from, to, [&, d = column.codes](std::int64_t row) {
-        return d[row] < 1 ? absent_word : column.texts[static_cast<std::size_t>(d[row] - 1)];
+      mine = digest_of_rows(rows, from, to, 16, [&](unsigned char* at, std::int64_t row) {
+        const std::int32_t code = column.codes[row];
+        const digest& text =
+            code < 1 ? absent_text : column.texts[static_cast<std::size_t>(code - 1)];
+        std::memcpy(at, text.data(), text.size());
       });
     }
   }, nullptr);
-  digest out;
-  out.take(static_cast<std::uint64_t>(n));
-  for (const digest& piece : pieces) out.take(piece);
-  return out;
+  std::string whole;
+  append_word(whole, static_cast<std::uint64_t>(n));
+  for (const digest& piece : pieces) append_digest(whole, piece);
+  return digest_of(whole);
 }
 
 }  // namespace neatsieve

@@ -1,12 +1,14 @@
 // A short text that tells one table from another: 128 bits of all its values in their order.
 //
-// A value counts as 64 bits: a number as its IEEE 754 bits (0 and -0 alike), an absent one as a
-// constant, a text as one word of the digest of its UTF-8 bytes. A digest takes values one after
-// the other into two words, each multiplied and shifted down (the step of the splitmix64 generator,
-// Steele, Lea and Flood 2014). Columns are taken in pieces of fixed size whose digests are taken in
-// order, so that threads change nothing. It tells slips and changed data apart; it is no protection
-// from forgery.
+// The hash is XXH3 with 128 bits as published (xxHash 0.8, Yann Collet; src/vendor/xxhash.h), in its
+// canonical form. A column is cut into pieces of fixed size, each of which is hashed as bytes; the
+// number of rows and the hashes of the pieces, one behind the other, are hashed once more. Threads
+// change nothing. A number counts as the 8 bytes of its IEEE 754 bits, lowest first (0 and -0
+// alike), an absent one as those of a constant; a text as the 16 bytes of the hash of its UTF-8
+// bytes, an absent one as 16 bytes of its own. It tells slips and changed data apart; it is no
+// protection from forgery.
 #pragma once
+#include <array>
 #include <cstdint>
 #include <string>
 #include <string_view>
@@ -14,29 +16,26 @@
 
 namespace neatsieve {
 
-struct digest {
-  std::uint64_t a = 0x243f6a8885a308d3, b = 0x13198a2e03707344;   // the digits of pi
-  void take(std::uint64_t value);
-  void take(const digest& other);
-  void take(std::string_view bytes);   // eight at a time, the first lowest
-  std::uint64_t word() const;
-  std::string text() const;            // 32 hexadecimal digits
-};
+using digest = std::array<unsigned char, 16>;
 
-// Of bytes and how many they are.
 digest digest_of(std::string_view bytes);
+std::string text_of(const digest& of);   // 32 hexadecimal digits
 
-// One of the pointers is given; `texts`: for codes from 1 the words of their texts. With
-// `rounded`, numbers count to 40 binary digits (about 12 decimal ones), as results do whose last
-// bits may be another processor's.
+// One of the pointers is given; `texts`: for codes from 1 the hashes of their texts. With `rounded`,
+// numbers count to 40 binary digits (about 12 decimal ones), as results do whose last bits may be
+// another processor's.
 struct digested_column {
   const double* doubles = nullptr;
   const std::int32_t* ints = nullptr;
   const std::int32_t* codes = nullptr;
-  std::vector<std::uint64_t> texts;
+  std::vector<digest> texts;
 };
 // Of rows[0 .. n - 1], which count from 1; all rows 1 .. n without `rows`.
 digest digest_of(const digested_column& column, const std::int32_t* rows, std::int64_t n,
                  bool rounded, int threads);
+
+// Bytes of numbers, the lowest first on every machine.
+void append_word(std::string& to, std::uint64_t word);
+void append_digest(std::string& to, const digest& of);
 
 }  // namespace neatsieve

@@ -14,19 +14,33 @@ namespace {
 std::string of(const std::vector<double>& values, bool rounded = false, int threads = 1) {
   digested_column column;
   column.doubles = values.data();
-  return digest_of(column, nullptr, static_cast<std::int64_t>(values.size()), rounded, threads)
-      .text();
+  return text_of(
+      digest_of(column, nullptr, static_cast<std::int64_t>(values.size()), rounded, threads));
 }
 }  // namespace
 
-TEST_CASE("a digest is by its definition, worked out by hand for few values") {
-  // Python: for w in (1.0's bits): a = ((a ^ w) * m1) mod 2^64; a ^= a >> 32; and so on.
-  digest d;
-  d.take(0x3ff0000000000000);
-  CHECK(d.a == 0x6ca3d355f68224e);
-  CHECK(d.b == 0x44417e37ffa42d5b);
-  CHECK(digest_of("").text() != digest_of(std::string_view("\0", 1)).text());
-  CHECK(digest_of("abcdefgh").text() != digest_of("abcdefg").text());
+TEST_CASE("a digest is the published hash, of bytes and of the tree over pieces") {
+  // By the xxh128sum of xxHash 0.8.1.
+  CHECK(text_of(digest_of("")) == "99aa06d3014798d86001c324468d497f");
+  CHECK(text_of(digest_of("abc")) == "06b05ab6733a618578af5f94892f3950");
+  // Four numbers are one piece: the hash of their bytes, behind the count of rows.
+  std::string whole;
+  append_word(whole, 4);
+  std::string numbers;
+  for (const std::uint64_t word : {0x3ff0000000000000u, 0x4004000000000000u, 0xc01c000000000000u,
+                                   std::uint64_t{0}})
+    append_word(numbers, word);
+  CHECK(text_of(digest_of(numbers)) == "06a1cd9eba04404f5181b027f548ce84");
+  append_digest(whole, digest_of(numbers));
+  CHECK(of({1.0, 2.5, -7.0, -0.0}) == text_of(digest_of(whole)));
+}
+
+TEST_CASE("values that once had one digest have their own") {
+  CHECK(of({5, 3000001, 7}) != of({-5, -3000000, 7}));
+  std::set<std::string> seen;
+  for (int i = -40; i <= 40; ++i)
+    for (int k = -40; k <= 40; ++k) seen.insert(of({double(i), double(k), 7}));
+  CHECK(seen.size() == 81u * 81u);
 }
 
 TEST_CASE("digests tell every changed value and order apart, and threads change nothing") {
@@ -64,7 +78,7 @@ TEST_CASE("rounded digests count 40 binary digits, and 0, -0 and whole numbers a
   digested_column ints;
   const std::vector<std::int32_t> whole{1, absent_int, -7};
   ints.ints = whole.data();
-  CHECK(digest_of(ints, nullptr, 3, false, 1).text() == of({1, absent_double(), -7}));
+  CHECK(text_of(digest_of(ints, nullptr, 3, false, 1)) == of({1, absent_double(), -7}));
   const std::vector<std::int32_t> rows{3, 1};
-  CHECK(digest_of(ints, rows.data(), 2, false, 1).text() == of({-7, 1}));
+  CHECK(text_of(digest_of(ints, rows.data(), 2, false, 1)) == of({-7, 1}));
 }

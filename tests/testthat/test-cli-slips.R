@@ -53,18 +53,20 @@ test_that("habits of other languages get three parts, and what they say to write
   tried <- c("x => 3" = "x >= 3", "x <> 3" = "x != 3", "x > 1 and x < 5" = "x > 1 & x < 5",
              "town in ('a', 'b')" = "town %in% c('a', 'b')",
              "town not in ('a')" = "!(town %in% c('a'))", "1 < x < 5" = "1 < x & x < 5",
-             "town == \u201ca\u201d" = "town == \"a\"",
              "x is null or town is not null" = "absent(x) | present(town)",
              "not x > 3" = "!(x > 3)", "town == 'a and b' or x = 3" = NA,
-             "town == 'this or that' or x > 3" = "town == 'this or that' | x > 3",
-             "x \u2264 3" = "x <= 3")
-  for (text in names(tried)) {
+             "town == 'this or that' or x > 3" = "town == 'this or that' | x > 3")
+  # Names are kept in the session's own encoding, so these two are none.
+  texts <- c(names(tried), "town == \u201ca\u201d", "x \u2264 3")
+  tried <- c(tried, "town == \"a\"", "x <= 3")
+  for (i in seq_along(texts)) {
+    text <- texts[i]
     met <- tryCatch(include(written(text)), neatsieve_error_expression = identity)
-    if (is.na(tried[[text]])) next
+    if (is.na(tried[[i]])) next
     expect_s3_class(met, "neatsieve_error_expression")
-    hint <- paste0("Write `", tried[[text]], "`.")
+    hint <- paste0("Write `", tried[[i]], "`.")
     expect_identical(unname(met$body[names(met$body) == ">"]), hint)
-    expect_silent(quiet(pour(d, include(written(tried[[text]])))))
+    expect_silent(quiet(pour(d, include(written(tried[[i]])))))
   }
   for (text in c("x >", "(x > 3", "town == 'a", "x 3", "x > 3)")) {
     met <- tryCatch(include(written(text)), neatsieve_error_expression = identity)

@@ -94,8 +94,12 @@ test_that("figures open in full size and fold their numbers", {
     var dialog = document.querySelector('dialog');
     var wide = dialog.querySelector('img').getBoundingClientRect().width, isOpen = dialog.open;
     dialog.querySelector('button').click();
-    setTimeout(function () { found({closed: closed, opened: opened, wide: wide, isOpen: isOpen,
-      left: document.querySelectorAll('dialog').length}); }, 100);")
+    var tries = 0;
+    (function gone() {
+      var left = document.querySelectorAll('dialog').length;
+      if (left && ++tries < 50) return setTimeout(gone, 100);
+      found({closed: closed, opened: opened, wide: wide, isOpen: isOpen, left: left});
+    })();")
   expect_false(seen$closed)
   expect_true(seen$opened && seen$isOpen)
   expect_gte(seen$wide, 1280)

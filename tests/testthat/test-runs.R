@@ -258,7 +258,7 @@ test_that("verifying names what differs, down to the first cell", {
   writeLines(sub("7.5", "7.6", readLines(rows)), rows)
   seen <- quiet(verify(folder))
   expect_identical(seen$what[!seen$agrees], "file rows.csv")
-  write_siftings(out, folder, report = FALSE, format = "jsonl")
+  write_siftings(out, folder, report = FALSE, format = "jsonl", force = TRUE)
   d$x[20] <- 1000
   write_table(d, file)
   seen <- quiet(verify(folder))
@@ -278,7 +278,7 @@ test_that("a folder of results is replaced whole, and what is not ours in it sta
   write_siftings(second, folder, report = FALSE)
   expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE),
                   c("rows.csv", "ledger.csv", "table-new.csv", "sieve.yaml", "seal.json",
-                    "notes.txt"))
+                    "SHA256SUMS", "notes.txt"))
   expect_identical(readLines(file.path(folder, "notes.txt")), "mine")
   expect_identical(list.files(dirname(folder), all.files = TRUE, no.. = TRUE), "deep")
   other <- tempfile("other-")
