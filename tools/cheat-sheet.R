@@ -1,7 +1,7 @@
 # Draws docs/cheat-sheet.svg and .pdf: one page of the words by job. Run from the root:
 # `Rscript tools/cheat-sheet.R`.
 library(grid)
-# Every code runs on the demo study, in this order; test-docs.R sees to it. Several stand in one line
+# Every code runs on the demo study, in this order: test-docs.R sees to it. Some stand in one line
 # with three blanks between them.
 blocks <- list(
   list("Load and look", c(

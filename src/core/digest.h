@@ -1,6 +1,6 @@
 // A short text that tells one table from another: 128 bits of all its values in their order.
 //
-// The hash is XXH3 with 128 bits as published (xxHash 0.8, Yann Collet; src/vendor/xxhash.h), in its
+// The hash is XXH3 with 128 bits as published (xxHash 0.8, Yann Collet; src/vendor/xxhash.h) in its
 // canonical form. A column is cut into pieces of fixed size, each of which is hashed as bytes; the
 // number of rows and the hashes of the pieces, one behind the other, are hashed once more. Threads
 // change nothing. A number counts as the 8 bytes of its IEEE 754 bits, lowest first (0 and -0
@@ -21,7 +21,7 @@ using digest = std::array<unsigned char, 16>;
 digest digest_of(std::string_view bytes);
 std::string text_of(const digest& of);   // 32 hexadecimal digits
 
-// One of the pointers is given; `texts`: for codes from 1 the hashes of their texts. With `rounded`,
+// One of the pointers is given; `texts`: for codes from 1 hashes of their texts. With `rounded`,
 // numbers count to 40 binary digits (about 12 decimal ones), as results do whose last bits may be
 // another processor's.
 struct digested_column {

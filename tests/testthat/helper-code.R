@@ -1,6 +1,6 @@
 # Code in messages and pages, run where it may be meant for.
 
-# Whether a piece of code runs in some place it may be meant for: as a step, a call with siftings, an
+# Whether a piece of code runs in a place it may be meant for: as a step, a call with siftings, an
 # argument of the step or of study(), a condition, a column, a statistic or an order.
 runs_somewhere <- function(text, step, data, env) {
   tried <- character()
@@ -18,7 +18,8 @@ runs_somewhere <- function(text, step, data, env) {
   here <- list2env(list(data = data, out = quiet(pour(data, include(TRUE)))), parent = env)
   done <- function(runs) if (runs) TRUE else tried
   if (head %in% steps) return(done(attempt(pour(data, eval(lang, env)))))
-  if (head %in% c("pour", "study", "held_back", "screening")) return(done(attempt(eval(lang, here))))
+  if (head %in% c("pour", "study", "held_back", "screening"))
+    return(done(attempt(eval(lang, here))))
   as_argument <- tryCatch(str2lang(paste0("f(", text, ")")), error = function(e) NULL)
   if (length(names(as_argument)) && head %in% c("", "=")) {
     wider <- as.call(c(as.list(step), as.list(as_argument)[-1]))
@@ -45,7 +46,8 @@ runs_in_page <- function(text, session) {
   made <- mget(ls(session), envir = session)
   tables <- Filter(function(x) is.data.frame(x) || inherits(x, "neatsieve_study"), made)
   for (data in c(unname(tables), list(demo_study(), airquality))) {
-    met <- tryCatch(runs_somewhere(text, quote(statistics()), data, session), error = conditionMessage)
+    met <- tryCatch(runs_somewhere(text, quote(statistics()), data, session),
+                    error = conditionMessage)
     if (isTRUE(met)) return(TRUE)
   }
   direct <- tryCatch({

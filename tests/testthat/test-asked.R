@@ -27,7 +27,8 @@ test_that("a plan is poured by its path or as it was read, with steps behind it"
 
 test_that("a file poured through a plan is read as the plan reads its own", {
   plan <- tempfile(fileext = ".yaml")
-  write_sieve(sieve(statistics(x)), plan, study = quiet(study(csv_of(coded), absent_codes = c("", "-9"))))
+  told <- quiet(study(csv_of(coded), absent_codes = c("", "-9")))
+  write_sieve(sieve(statistics(x)), plan, study = told)
   other <- csv_of(c("id,x", "a,5", "b,-9", "c,3", "d,7"))
   expect_identical(mean_of(quiet(pour(other, read_sieve(plan)))), 5)
   expect_equal(mean_of(quiet(pour(other, read_sieve(plan), absent_codes = ""))), 1.5)
@@ -53,7 +54,8 @@ test_that("how a file or data frame is read stands beside the steps", {
   expect_identical(quiet(pour(data.frame(x = c(1, -9)), statistics(x), absent_codes = -9))$tables$
                      statistics$absent, 1L)
   expect_error(quiet(pour(study(file), statistics(x), absent_codes = -9)),
-               "`absent_codes` is for data that is read by this call", class = "neatsieve_error_run")
+               "`absent_codes` is for data that is read by this call",
+               class = "neatsieve_error_run")
   expect_error(pour(file, statistics(x), decimal = ";"), "`decimal`",
                class = "neatsieve_error_study")
   expect_error(pour(file, x > 3), "A step could not be read", class = "neatsieve_error_step")

@@ -30,7 +30,8 @@ prose_codes <- function(lines) {
   text <- paste(lines[!inside], collapse = " ")
   found <- regmatches(text, gregexpr("(?<!`)`[^`]+`(?!`)", text, perl = TRUE))[[1]]
   found <- gsub("^`|`$", "", found)
-  found <- found[grepl("[(=<>%&|]", found) & !grepl("[(][)]$|^r |^--|^neatsieve |= *$|[.]{3}|= [)]$", found)]
+  found <- found[grepl("[(=<>%&|]", found) &
+                   !grepl("[(][)]$|^r |^--|^neatsieve |= *$|[.]{3}|= [)]$", found)]
   # Forms, not code.
   found <- setdiff(found[!grepl("^[.][(]", found)], "custom(f, x)")
   unique(found[nchar(found) > 3])

@@ -13,7 +13,9 @@ is_whole <- function(folder) {
   if (!file.exists(path) || !file.exists(file.path(folder, "seal.json"))) return(FALSE)
   lines <- readLines(path)
   files <- file.path(folder, sub("^[0-9a-f]*  ", "", lines))
-  sums <- vapply(files, function(f) if (file.exists(f)) digest::digest(f, "sha256", file = TRUE) else "",
+  sums <- vapply(files, function(f) {
+    if (file.exists(f)) digest::digest(f, "sha256", file = TRUE) else ""
+  },
                  "", USE.NAMES = FALSE)
   identical(sums, sub("  .*", "", lines))
 }

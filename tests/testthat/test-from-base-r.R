@@ -47,6 +47,7 @@ test_that("each idiom of base R gives what the step beside it gives, or it is to
                                                             absent = "carry"))))$rows$off,
                known$Temp - ave(known$Temp, known$Month))
   in_days <- known[order(known$Month, known$Day), ]
-  expect_equal(quiet(pour(in_days, work_out(s = cumsum(Wind, by = Month, absent = "carry"))))$rows$s,
+  carried <- quiet(pour(in_days, work_out(s = cumsum(Wind, by = Month, absent = "carry"))))
+  expect_equal(carried$rows$s,
                ave(in_days$Wind, in_days$Month, FUN = cumsum))
 })

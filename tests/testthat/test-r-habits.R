@@ -1,4 +1,4 @@
-# What R users try on studies, siftings and their tables: answered rightly, or refused by our message.
+# What R users try on studies, siftings and tables: answered rightly, or refused by our message.
 
 d <- data.frame(x = c(1, 2, 3, 4, NA), y = 5:1, g = c("a", "a", "b", "b", NA))
 
@@ -83,7 +83,8 @@ test_that("slips of one kind have one note in look(), and numbers within the ran
   delays <- data.frame(delay = c(rep(-9, 3), -20:40), t = c("-1", "1", rep("2", 62)),
                        as_text = c(as.character(-21:41), "early"))
   coded <- data.frame(t = c(rep("-9", 5), as.character(0:30)))
-  expect_match(paste(look(coded)$notes, collapse = " "), "\"-9\" (5) looks like a code", fixed = TRUE)
+  expect_match(paste(look(coded)$notes, collapse = " "), "\"-9\" (5) looks like a code",
+               fixed = TRUE)
   notes <- paste(look(delays)$notes, collapse = " ")
   expect_no_match(notes, "-9 stands|looks like a code|spelled nearly alike")
 })
