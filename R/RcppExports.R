@@ -233,8 +233,8 @@ core_text_header <- function(bytes, delimiter) {
     .Call(`_neatsieve_core_text_header`, bytes, delimiter)
 }
 
-core_text_open <- function(source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread) {
-    .Call(`_neatsieve_core_text_open`, source, form, readings, codes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread)
+core_text_open <- function(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread) {
+    .Call(`_neatsieve_core_text_open`, source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread)
 }
 
 core_text_next <- function(reader) {

@@ -44,19 +44,43 @@ flat_columns <- function(columns) {
 
 # ISO 8601, with a year of at least four digits.
 iso_date_texts <- function(x) {
-  parts <- as.POSIXlt(x)
-  ifelse(is.na(x), NA, sprintf("%04d-%02d-%02d", parts$year + 1900L, parts$mon + 1L, parts$mday))
+  ifelse(is.na(x), NA, day_texts(as.POSIXlt(x)))
+}
+day_texts <- function(parts) {
+  year <- as.integer(parts$year + 1900)
+  # Outside of four digits a year has a sign and six of them.
+  odd <- !is.na(year) & (year < 0 | year > 9999)
+  text <- sprintf("%04d-%02d-%02d", year, parts$mon + 1L, parts$mday)
+  text[odd] <- sprintf("%+07d-%02d-%02d", year, parts$mon + 1L, parts$mday)[odd]
+  text
 }
 
-# ISO 8601 with the zone's offset, and fractions of a second where there are any.
+# ISO 8601 with the zone's offset (its seconds, too, where it has some), and as many decimals of a
+# second as it takes to read back the same.
 csv_times <- function(x) {
-  seconds <- as.numeric(x)
-  fraction <- seconds - floor(seconds)
-  whole <- x - fraction
-  text <- format(whole, "%Y-%m-%dT%H:%M:%S")
-  more <- ifelse(!is.na(fraction) & fraction > 0,
-                 sub("^0", "",
-                     sub("0+$", "",
-                         formatC(fraction, digits = 6, format = "f", decimal.mark = "."))), "")
-  ifelse(is.na(x), NA, paste0(text, ifelse(more == ".", "", more), format(whole, "%z")))
+  seconds <- as.double(x)
+  is_time <- is.finite(seconds)
+  seconds[!is_time] <- 0
+  parts <- as.POSIXlt(.POSIXct(floor(seconds), attr(x, "tzone")[1]))
+  behind <- seconds - floor(seconds)
+  decimals <- rep("", length(seconds))
+  left <- which(behind > 0)
+  for (digits in c(3, 6, 7, 8, 9, 12, 17)) {
+    text <- sprintf("%.*f", digits, behind[left])
+    same <- floor(seconds[left]) + as.double(text) == seconds[left]
+    done <- (startsWith(text, "0") & same) | digits == 17
+    decimals[left[done]] <- sub("[.]?0+$", "", substring(text[done], 2))
+    left <- left[!done]
+  }
+  offset <- if (is.null(parts$gmtoff)) rep(0L, length(seconds)) else parts$gmtoff
+  text <- sprintf("%sT%02d:%02d:%02d%s%s", day_texts(parts), parts$hour, parts$min,
+                  as.integer(parts$sec), decimals, offset_texts(offset))
+  ifelse(is_time, text, NA)
+}
+
+# A time in UTC has no offset of its own.
+offset_texts <- function(offset) {
+  size <- abs(offset)
+  paste0(ifelse(offset < 0, "-", "+"), sprintf("%02d%02d", size %/% 3600L, size %/% 60L %% 60L),
+         ifelse(size %% 60L > 0, sprintf("%02d", size %% 60L), ""))
 }

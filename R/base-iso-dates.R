@@ -7,7 +7,7 @@ iso_seconds <- function(text, tz = "UTC") {
   text <- as.character(text)
   seconds <- core_read_iso(text, times = TRUE)
   if (is.null(tz) || is.na(tz) || tz == "UTC") return(seconds)
-  bare <- which(!is.na(seconds) & !grepl("(Z|[+-][0-9]{2}:?[0-9]{2})$", substring(text, 17)))
+  bare <- which(!is.na(seconds) & !grepl("(Z|[+-][0-9]{2}(:?[0-9]{2}){0,2})$", substring(text, 17)))
   there <- as.POSIXct(substr(text[bare], 1, 16), format = "%Y-%m-%d %H:%M", tz = tz)
   t_form <- substr(text[bare], 11, 11) == "T"
   there[t_form] <- as.POSIXct(substr(text[bare][t_form], 1, 16), format = "%Y-%m-%dT%H:%M", tz = tz)

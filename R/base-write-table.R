@@ -36,7 +36,6 @@ flat_table <- function(table) {
 # Records as JSON texts (RFC 8259), one for each row: numbers in as many digits as it takes to read
 # back the same, which the usual package cuts at 15; null where a value is absent.
 json_records <- function(table) {
-  table <- flat_table(table)
   if (!length(table)) return(rep("{}", nrow(table)))
   cells <- lapply(names(table), function(name) {
     paste0(json_texts(name), ":", json_cells(table[[name]]))
@@ -49,8 +48,11 @@ json_cells <- function(x) {
     else if (is.numeric(x) && !is.object(x)) number_texts(as.double(x))
     else json_texts(if (inherits(x, "POSIXct")) csv_times(x)
                     else if (inherits(x, "Date")) iso_date_texts(x) else as.character(x))
-  endless <- is.numeric(x) & is.infinite(x)
-  text[endless] <- json_texts(text[endless])
+  # A zero below zero is no whole number, to keep its sign.
+  if (is.double(x) && !is.object(x)) {
+    text[!is.na(x) & x == 0 & 1 / x < 0] <- "-0.0"
+    text[is.infinite(x)] <- json_texts(trimws(text[is.infinite(x)]))
+  }
   text[is.na(x)] <- "null"
   text
 }
@@ -77,24 +79,62 @@ write_json_records <- function(table, path) {
 
 write_parquet_file <- function(table, path) {
   need_writer("nanoparquet", "Parquet")
-  nanoparquet::write_parquet(flat_table(table), path)
+  nanoparquet::write_parquet(table, path)
+  # A full disk is no error there, but such a file ends too early.
+  if (!ends_with(path, charToRaw("PAR1"))) {
+    stop("only a part of it could be written; is the disk full?")
+  }
 }
 
-# Dates stand as dates; what a workbook has no word for (Inf, categories) as text.
 write_workbook <- function(table, path) {
   need_writer("writexl", "XLSX")
-  table <- flat_table(table)
-  table[] <- lapply(table, function(x) if (is.factor(x)) as.character(x) else x)
   writexl::write_xlsx(table, path)
 }
 
 # Text is packed where the path ends in .gz.
 write_table_to <- function(table, path, to, format = ending_of(path)) {
   write <- table_writer(format)
-  if (!grepl("[.]gz$", path, ignore.case = TRUE)) return(write(table, to))
-  plain <- tempfile()
-  on.exit(unlink(plain))
-  write(table, plain)
+  held <- as_format_holds(table, format, paste0("In file ", quoted(path), "."))
+  if (!grepl("[.]gz$", path, ignore.case = TRUE)) {
+    write(held$table, to)
+  } else {
+    plain <- tempfile()
+    on.exit(unlink(plain))
+    write(held$table, plain)
+    pack_file(plain, to)
+  }
+  show_notes(held$notes)
+}
+
+# A full disk is no error to the packer: what was packed is read again and compared.
+pack_file <- function(plain, to) {
   con <- gzfile(to, "wb")
-  tryCatch(writeBin(readBin(plain, "raw", file.size(plain)), con), finally = close(con))
+  suppressWarnings(tryCatch(each_piece(plain, function(piece) {
+    writeBin(piece, con)
+    TRUE
+  }), finally = close(con)))
+  packed <- gzfile(to, "rb")
+  on.exit(close(packed))
+  same <- suppressWarnings(each_piece(plain, function(piece) {
+    identical(readBin(packed, "raw", length(piece)), piece)
+  }))
+  if (!same || packed_size(to) != file.size(plain) %% 2^32) {
+    stop("only a part of it could be written; is the disk full?")
+  }
+}
+
+# The last four bytes hold the size of what was packed, from the low byte to the high one.
+packed_size <- function(path) {
+  con <- file(path, "rb")
+  on.exit(close(con))
+  seek(con, max(0, file.size(path) - 4))
+  sum(as.integer(readBin(con, "raw", 4)) * 256^(0:3))
+}
+
+# Whether `is_good` says so of each piece of a file's bytes.
+each_piece <- function(path, is_good, size = 2^22) {
+  con <- file(path, "rb")
+  on.exit(close(con))
+  while (length(piece <- readBin(con, "raw", size))) if (!is_good(piece)) return(FALSE)
+  TRUE
 }

@@ -40,7 +40,7 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
   if (!is_text(format)) {
     stop_neatly("run", "`format` must be one text.", NULL, "Write `format = \"parquet\"`.")
   }
-  writer <- table_writer(format)
+  table_writer(format)
   state <- siftings_parts(out, "all")$state
   check_write_flags(report, held, force)
   refuse_input_folder(folder, c(state$study$source, unlist(lapply(
@@ -51,7 +51,7 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
       write_whole(file.path(part, name), write, ends)
       written <<- union(written, name)
     }
-    put_tables(out, state, put, writer, format, held)
+    put_tables(out, state, put, format, held)
     put_figures(out, put)
     put_plan(out, state, put, place)
     if (report) put("report.html", function(to) {
@@ -66,9 +66,10 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
   invisible(file.path(folder, written))
 }
 
-put_tables <- function(out, state, put, write, format, held) {
+put_tables <- function(out, state, put, format, held) {
   put_table <- function(name, table) {
-    put(paste0(name, ".", format), function(to) write(table(), to))
+    file <- paste0(name, ".", format)
+    put(file, function(to) write_table_to(table(), file, to, format))
   }
   put_table("rows", function() out$rows)
   if (held) put_table("held", function() as.data.frame(out$held))

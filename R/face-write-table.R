@@ -9,13 +9,21 @@
 #'   `.tsv` (RFC 4180), `.jsonl` (JSON Lines: one record a line),
 #'   `.json`, `.parquet` or `.xlsx`. Text may be packed: `.csv.gz`.
 #' @param replace For a table in a database: `TRUE` takes the place of one that is there.
+#' @param formulas What becomes of texts in `.csv` and `.tsv` that a spreadsheet takes for a formula
+#'   (that begin with `=`, `+`, `-` or `@` and are no numbers): `"kept"` as they are, so that they
+#'   read back the same, or `"text"`, behind an apostrophe, for a file that is opened there; a note
+#'   counts them.
 #' @return The path, invisibly. In a database numbers, texts, dates and logicals are columns of
-#'   their own types; categories are texts, and in SQLite dates are ISO texts.
-#'   In text an absent value is empty, and the texts `NA` and `""` stand
-#'   in quotes; numbers have the fewest digits that read back the same; dates are ISO 8601,
-#'   date-times with their fraction and offset. Parquet keeps kinds and the order of categories,
-#'   text and XLSX do not. A matrix column `m` is written as `m.1`, `m.2`, ..., row names as
-#'   `row_name`.
+#'   their own types; categories are texts, and in SQLite dates are ISO texts. A note names the
+#'   columns of which a format does not hold every value: a workbook knows no zones, no dates before
+#'   1 March 1900 (such columns are written as text) and 16 digits of a number, tells no empty text
+#'   from an absent value, and ends before a last row without values; Parquet counts in
+#'   microseconds; in delimited text a column whose texts all stand in quotes has no empty text. In
+#'   text an absent value is empty, and the texts `NA` and `""` stand in quotes; numbers have the
+#'   fewest digits that read back the same; dates are ISO 8601, date-times with their fraction and
+#'   offset. Parquet keeps kinds and the order of categories, text and XLSX do not. Text that begins
+#'   with `=` stands in CSV as it is, and a spreadsheet may take it for a formula: see `formulas`. A
+#'   matrix column `m` is written as `m.1`, `m.2`, ..., row names as `row_name`.
 #' @section Errors: Class `neatsieve_error_run` for an ending that is no format, a folder that is
 #'   not there, a file that a run reads, a table that is there already, and where the disk is full;
 #'   no partial file is left.
@@ -28,7 +36,7 @@
 #' write_table(out$tables$statistics, file)
 #' readLines(file, 3)
 #' @export
-write_table <- function(x, path, replace = FALSE) {
+write_table <- function(x, path, replace = FALSE, formulas = "kept") {
   local_plain()
   if (inherits(path, "neatsieve_database")) return(write_database_table(x, path, replace))
   if (!is_text(path)) {
@@ -44,8 +52,36 @@ write_table <- function(x, path, replace = FALSE) {
                 "Give another path.")
   }
   table <- table_to_write(x)
+  if (writes_as_text(formulas) && ending_of(path) %in% c("csv", "tsv")) {
+    table <- without_formulas(table, paste0("In file ", quoted(path), "."))
+  }
   write_whole(path, function(to) write_table_to(table, path, to))
   invisible(path)
+}
+
+writes_as_text <- function(formulas) {
+  if (is_text(formulas) && formulas %in% c("kept", "text")) return(formulas == "text")
+  stop_neatly("run", "`formulas` is \"kept\" or \"text\".", NULL,
+              "Write `formulas = \"text\"` for a file that a spreadsheet opens.")
+}
+
+# Texts that a spreadsheet takes for formulas, behind an apostrophe.
+without_formulas <- function(table, where) {
+  table <- flat_table(table)
+  notes <- new_notebook()
+  for (name in names(table)) {
+    x <- table[[name]]
+    if (!is.character(x) && !is.factor(x)) next
+    text <- as.character(x)
+    is_one <- grepl("^[=+@\t\r-]", text, useBytes = TRUE) & is.na(numbers_from_text(text))
+    if (!any(is_one)) next
+    table[[name]] <- ifelse(is_one, paste0("'", text), text)
+    take_note(notes, paste0("Column `", name, "`: ", counted(sum(is_one), "text"),
+                            " that a spreadsheet may take for a formula, such as ",
+                            quoted(text[is_one][1]), ", stand behind an apostrophe."), where)
+  }
+  show_notes(notes$notes)
+  table
 }
 
 table_to_write <- function(x) {

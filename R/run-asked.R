@@ -25,10 +25,11 @@ asked_to_pour <- function(data, called, env, ...) {
   parts <- function() {
     parts_read(function() lapply(which(!is_told), function(i) ...elt(i)))
   }
-  if (is_text(data) && data != "-" && is_plan_file(data)) data <- read_sieve(data)
+  plan <- if (is_text(data) && data != "-" && is_plan_file(data)) data
+  if (!is.null(plan)) data <- read_sieve(plan)
   if (inherits(data, "neatsieve_sieve")) {
     steps <- function() as_sieve(c(list(data), parts()))
-    return(new_pour_asked(request_from_plan(study_of_plan(data), told), NULL, steps))
+    return(new_pour_asked(request_from_plan(study_of_plan(data, plan), told), NULL, steps))
   }
   spec <- if (is_text(data) && file.exists(data)) reading_of_plan(parts(), data)
   if (!is.null(spec)) data <- request_from_plan(spec, told)
@@ -37,11 +38,12 @@ asked_to_pour <- function(data, called, env, ...) {
 }
 
 # The study that a plan names.
-study_of_plan <- function(sieve) {
+study_of_plan <- function(sieve, path) {
   spec <- attr(sieve, "study")
   if (!is.null(spec)) return(spec)
-  stop_neatly("run", "The plan names no study.", NULL,
-              c("Give the one it is for: `pour(study, plan)`.",
+  given <- if (is.null(path)) "plan" else paste0("read_sieve(", quoted(path), ")")
+  stop_neatly("run", "The plan names no study.", if (!is.null(path)) paste0("In ", quoted(path), "."),
+              c(paste0("Give the one it is for: `pour(study, ", given, ")`."),
                 "`write_sieve(sieve, path, study = study)` writes a plan that names it."))
 }
 

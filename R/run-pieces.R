@@ -159,7 +159,8 @@ columns_found <- function(pass, supposed, layout, reading) {
   other <- Filter(function(name) !is_as_supposed(pass, supposed[[name]], layout), read)
   list(as_supposed = !length(other), supposed = lapply(stats::setNames(nm = other), function(name) {
     told <- pass$told[[name]]
-    empty <- empty_is_gone(pass$reader, name, layout)$is_gone
+    empty <- empty_is_gone(pass$reader, name, layout,
+                           is.null(told) || is.character(told$values))$is_gone
     if (is.null(told)) new_supposed(name, "text", character(), no_empty = empty)
     else supposed_like(name, supposed[[name]]$read_as, told$values, reading, layout, empty)
   }))
@@ -170,6 +171,6 @@ is_as_supposed <- function(pass, one, layout) {
   if (is.null(told)) return(FALSE)
   if (kind_of_vector(told$values) != kind_of_vector(one$like)) return(FALSE)
   if (one$read_as == "number") return(TRUE)
-  empty <- empty_is_gone(pass$reader, one$name, layout)
+  empty <- empty_is_gone(pass$reader, one$name, layout, is.null(one$turn))
   !empty$occurs || empty$is_gone == one$no_empty
 }

@@ -124,7 +124,7 @@ told_numbers <- function(reader, at, name, reading, layout, kept = NULL) {
 told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
   facts <- core_text_column_facts(reader, at)
   met <- core_text_distinct(reader, at, 1)
-  gone <- if (empty_is_absent(facts, layout)) match("", met$text) else 0L
+  gone <- empty_gone(facts, met, name, reading, layout)
   met$count[gone] <- 0
   codes <- if (is.null(kept)) core_text_codes(reader, at, gone) else without(kept$values, gone)
   check_utf8(met$text, codes, name, layout)
@@ -147,9 +147,21 @@ told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
            stays = stays, present = sum(met$count[is_met][!is.na(told$values)]))
 }
 
-# In quotes the empty text is absent too, unless the column has empty fields without.
-empty_is_absent <- function(facts, layout) {
-  facts$quoted_empty && !facts$plain_empty && "" %in% layout$codes
+# In quotes the empty text is absent too where nothing tells it from one that is: in a column all of
+# whose values are in quotes, and in one that is no text, unless it has empty fields without.
+empty_is_absent <- function(facts, layout, is_text) {
+  facts$quoted_empty && "" %in% layout$codes &&
+    !(if (is_text) facts$plain else facts$plain_empty)
+}
+
+# The place of the empty text among those met, where it is absent, else 0.
+empty_gone <- function(facts, met, name, reading, layout) {
+  if (!empty_is_absent(facts, layout, FALSE)) return(0L)
+  others <- met$text != "" & met$count > 0 & !met$text %in% layout$column_codes[[name]] &
+    validUTF8(met$text)
+  told <- told_of_texts(met$text[others], met$count[others], name, reading, layout)
+  is_text <- is.character(told$values) || is.factor(told$values)
+  if (empty_is_absent(facts, layout, is_text)) match("", met$text, nomatch = 0L) else 0L
 }
 without <- function(codes, gone) {
   gone <- gone[gone > 0]

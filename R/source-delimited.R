@@ -3,12 +3,13 @@
 # is read once more.
 
 # How a text is written: its delimiter, line end and decimal mark, and where its records begin.
+# codes: what stands for absent; in_quotes: in quotes too, as where codes were given.
 new_text_layout <- function(source, delimiter, line_end, mark, thousands, names, skip, first_line,
-                            codes, column_codes, where, repaired) {
+                            codes, in_quotes, column_codes, where, repaired) {
   new_record("text_layout", list(
     source = source, form = list(delimiter = delimiter, line_end = line_end, mark = mark),
     thousands = thousands, names = names, skip = skip, first_line = first_line, codes = codes,
-    column_codes = column_codes, where = where, repaired = repaired))
+    in_quotes = in_quotes, column_codes = column_codes, where = where, repaired = repaired))
 }
 
 # Texts of a file as numbers, and the forms they are written in.
@@ -70,7 +71,7 @@ text_layout <- function(path, reading, where) {
   lines <- if (has_header) sum(header[seq_len(first$bytes)] == charToRaw(first$line_end)) else 0
   new_text_layout(source, delimiter, first$line_end, mark, reading$thousands, whole$names,
                   source$start + if (has_header) first$bytes else 0, lines, reading$absent_codes,
-                  reading$column_codes, where, whole$repaired)
+                  isTRUE(reading$codes_given), reading$column_codes, where, whole$repaired)
 }
 
 # The mark before decimals: where points part thousands, a comma.
@@ -223,7 +224,7 @@ open_columns <- function(layout, bytes, readings, most_rows = -1, block = block_
                          together = 2L, threads = thread_count()) {
   how <- rep(0L, length(layout$names))
   how[match(names(readings), layout$names)] <- match(readings, c("text", "number"))
-  core_text_open(bytes, layout$form, how, layout$codes, layout$skip,
+  core_text_open(bytes, layout$form, how, layout$codes, layout$in_quotes, layout$skip,
                  layout$first_line, most_rows, threads, block, together)
 }
 

@@ -77,12 +77,21 @@ read_workbook <- function(path, reading, where) {
   }
   table <- readxl::read_excel(path, sheet = sheet, range = reading$range, col_types = "list",
                               col_names = !isFALSE(reading$header), .name_repair = "minimal",
-                              progress = FALSE)
-  lapply(unclass(table), workbook_column)
+                              trim_ws = FALSE, progress = FALSE)
+  lapply(unclass(table), workbook_column, codes = reading$absent_codes)
 }
 
-workbook_column <- function(cells) {
+# A text that stands for absent, or for an infinite number, among numbers or dates makes no text of
+# them.
+workbook_column <- function(cells, codes) {
   gone <- vapply(cells, function(v) length(v) == 0 || is.na(v[1]), NA)
+  is_text <- vapply(cells, is.character, NA) & !gone
+  if (any(is_text) && !all(is_text | gone)) {
+    texts <- vapply(cells[is_text], as.character, "")
+    gone[is_text] <- texts %in% codes
+    endless <- match(texts, c("Inf", "-Inf"))
+    cells[is_text] <- ifelse(is.na(endless), cells[is_text], list(Inf, -Inf)[endless])
+  }
   present <- cells[!gone]
   all_are <- function(is) length(present) > 0 && all(vapply(present, is, NA))
   spread <- function(values, absent) {
@@ -97,8 +106,13 @@ workbook_column <- function(cells) {
     if (all(seconds %% 86400 == 0, na.rm = TRUE)) return(structure(seconds / 86400, class = "Date"))
     return(.POSIXct(seconds, tz = "UTC"))
   }
-  spread(vapply(present, function(v) if (is.numeric(v)) number_texts(v) else as.character(v), ""),
-         NA_character_)
+  dates_of_texts(spread(vapply(present, cell_text, ""), NA_character_))
+}
+
+cell_text <- function(value) {
+  if (is.numeric(value)) number_texts(value)
+  else if (!inherits(value, "POSIXct")) as.character(value)
+  else if (as.numeric(value) %% 86400 == 0) iso_date_texts(value) else csv_times(value)
 }
 
 read_parquet_file <- function(path, reading, where) {
@@ -123,7 +137,7 @@ read_sqlite_file <- function(path, reading, where) {
 
 # An array of records.
 read_json <- function(path, reading, where) {
-  records_of_json(jsonlite::fromJSON(gzfile_text(path), flatten = TRUE), where)
+  records_of_json(table_of_json(gzfile_text(path)), where)
 }
 read_json_lines <- function(path, reading, where) {
   lines <- strsplit(gzfile_text(path), "\r?\n")[[1]]
@@ -135,7 +149,20 @@ read_json_lines <- function(path, reading, where) {
                 "Each line must be one record, `{\"hive\": \"FG-03\", \"honey_kg\": 12.5}`.")
   }
   text <- paste0("[", paste(lines, collapse = ","), "]")
-  records_of_json(jsonlite::fromJSON(text, flatten = TRUE), where)
+  records_of_json(table_of_json(text), where)
+}
+
+table_of_json <- function(text) jsonlite::fromJSON(long_numbers_quoted(text), flatten = TRUE)
+
+# Whole numbers that no double holds are texts, so that every digit stays. Strings are passed over.
+long_numbers_quoted <- function(text) {
+  if (!grepl("[0-9]{16}", text)) return(text)
+  at <- gregexpr("\"(?:[^\"\\\\]|\\\\.)*+\"(*SKIP)(*FAIL)|(?<![0-9.eE+-])-?[0-9]{16,}(?![0-9.eE])",
+                 text, perl = TRUE)
+  numbers <- regmatches(text, at)[[1]]
+  is_long <- abs(as.numeric(numbers)) >= 2^53
+  regmatches(text, at) <- list(ifelse(is_long, paste0("\"", numbers, "\""), numbers))
+  text
 }
 
 gzfile_text <- function(path) {
@@ -151,21 +178,22 @@ read_parts <- function(con) {
   parts
 }
 
-# Dates and times stand in JSON as text.
 records_of_json <- function(table, where) {
   if (!is.data.frame(table)) {
     stop_neatly("study", "The JSON is no list of records.", where,
                 "It must be `[{\"hive\": \"FG-03\", \"honey_kg\": 12.5}, ...]`.")
   }
-  lapply(table, function(x) {
-    if (!is.character(x)) return(x)
-    present <- unique(x[!is.na(x)])
-    days <- iso_days(present)
-    if (length(present) && !anyNA(days)) {
-      return(structure(days[match(x, present)], class = "Date"))
-    }
-    seconds <- iso_seconds(present)
-    if (length(present) && !anyNA(seconds)) return(.POSIXct(seconds[match(x, present)], tz = "UTC"))
-    x
-  })
+  lapply(table, dates_of_texts)
+}
+
+# Dates and times in texts of ISO 8601, where all texts are such.
+dates_of_texts <- function(x) {
+  if (!is.character(x)) return(x)
+  present <- unique(x[!is.na(x)])
+  if (!length(present)) return(x)
+  days <- iso_days(present)
+  if (!anyNA(days)) return(structure(days[match(x, present)], class = "Date"))
+  seconds <- iso_seconds(present)
+  if (!anyNA(seconds)) return(.POSIXct(seconds[match(x, present)], tz = "UTC"))
+  x
 }

@@ -22,7 +22,7 @@ supposed_columns <- function(layout, reading) {
     at <- match(name, names)
     met <- core_text_distinct(reader, at, 1)
     gone <- met$text %in% layout$column_codes[[name]] | !validUTF8(met$text)
-    no_empty <- empty_is_absent(core_text_column_facts(reader, at), layout)
+    no_empty <- empty_gone(core_text_column_facts(reader, at), met, name, reading, layout) > 0
     if (no_empty) gone <- gone | met$text == ""
     if (read_as[[name]] == "number") {
       return(new_supposed(name, "number", numbers_like(met$text, reading$kinds[[name]], layout)))
@@ -54,9 +54,9 @@ supposed_like <- function(name, read_as, values, reading, layout, no_empty = FAL
 }
 
 # Whether the empty text stands in quotes in a column, and whether it is absent there.
-empty_is_gone <- function(reader, name, layout) {
+empty_is_gone <- function(reader, name, layout, is_text) {
   facts <- core_text_column_facts(reader, match(name, layout$names))
-  list(occurs = facts$quoted_empty, is_gone = empty_is_absent(facts, layout))
+  list(occurs = facts$quoted_empty, is_gone = empty_is_absent(facts, layout, is_text))
 }
 
 checked_facts <- function(reader, layout) {
@@ -157,7 +157,7 @@ absence_when_read <- function(reader, supposed, rows, layout) {
     if (one$read_as == "text") {
       met <- core_text_distinct(reader, at, 1)
       gone <- met$text %in% layout$column_codes[[one$name]] |
-        (empty_is_absent(facts, layout) & met$text == "")
+        (empty_is_absent(facts, layout, is.null(one$turn)) & met$text == "")
       if (!is.null(one$turn)) gone <- gone | is.na(one$turn(met$text))
       there <- sum(met$count[!gone])
     }

@@ -81,7 +81,8 @@ absent_words <- function(name, column) {
   found <- intersect(names(column$counts), words_for_absent)
   found <- found[!lies_among(found, names(column$counts))]
   if (length(found)) {
-    paste0(name, ": ", listed(paste0(quoted(found), " (", format_count(column$counts[found]), ")")),
+    counts <- column$counts[match(found, names(column$counts))]
+    paste0(name, ": ", listed(paste0(quoted(found), " (", format_count(counts), ")")),
            if (length(found) > 1) " look" else " looks",
            " like a code for absent; list it in `absent_codes`.")
   }
@@ -136,6 +137,6 @@ repeated_rows <- function(study) {
   }
 }
 
-words_for_absent <- c("n/a", "N/A", "na", "Na", "#N/A", "-", "--", ".", "?", "null", "NULL",
-                      "missing", "nan", "NaN",
+words_for_absent <- c("", "NA", "n/a", "N/A", "na", "Na", "#N/A", "-", "--", ".", "?", "null",
+                      "NULL", "missing", "nan", "NaN",
                       "-9", "-99", "999", " ")

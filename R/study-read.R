@@ -25,14 +25,18 @@ read_study_data <- function(data, called, reading) {
                      class(data)[1], "."))
 }
 
-# A file of another format is a table like a data frame, with the codes for absent of a file.
+# A file of another format is a table like a data frame. In a workbook codes stand for absent as in
+# a text; JSON says null, so that the texts "" and "NA" are texts there, unless codes are given.
 read_from_format <- function(path, format, reading) {
   read <- read_other_format(path, format, reading)
   frame <- reading
-  frame$codes_given <- format %in% c("xlsx", "json", "jsonl") || reading$codes_given
+  frame$codes_given <- format == "xlsx" || reading$codes_given
   made <- read_from_frame(read$data, paste("file", quoted(path)), frame)
   notes <- new_notebook()
   note_header(notes, list(repaired = read$repaired, names = names(read$data), where = read$where))
+  if (!frame$codes_given && format %in% c("json", "jsonl")) {
+    note_codes_kept(notes, read$data, reading$absent_codes, read$where)
+  }
   labels <- lapply(read$data, attr, "label", exact = TRUE)
   reading$codes_given <- reading$row_names <- NULL
   list(data = made$data, name = basename(path), source = path, notes = c(notes$notes, made$notes),
@@ -119,6 +123,21 @@ note_codes <- function(notes, counts, where) {
   said <- paste0("`", names(counts), "` ", format_count(counts))
   take_note(notes, paste0("`absent_codes` made ", counted(sum(counts), "value"), " absent: ",
                           listed(said, 8), "."), where)
+}
+
+# Codes of other formats that are texts in this one.
+note_codes_kept <- function(notes, data, codes, where) {
+  for (name in names(data)) {
+    x <- data[[name]]
+    counts <- if (is.character(x)) vapply(codes, function(code) sum(x == code, na.rm = TRUE), 0L)
+    counts <- counts[counts > 0]
+    if (!length(counts)) next
+    said <- paste0(quoted(names(counts)), " (", format_count(counts), ")")
+    take_note(notes, paste0("Column `", name, "`: ", listed(said), " stand", if (length(said) == 1)
+      "s", " as text, as absent is null there."), where,
+      paste0("If ", if (length(said) == 1) "it means" else "they mean",
+             " absent, give `absent_codes = ", value_code(names(counts)), "`."))
+  }
 }
 
 # A date is a day. R's dates may hold a fraction of one that no print shows, and that makes two

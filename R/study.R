@@ -49,20 +49,21 @@
 #'   (`"B2:F200"`); for an SQLite file the table, where it holds several.
 #' @param name What reports and captions call the study; else the name of the file or data frame.
 #'
-#' @details In a file a code stands for absent unless it is in quotes: `"NA"` is the text, and `""`
-#'   the empty text in a column that has empty fields without quotes too. Text of a file stays text
-#'   until said otherwise. A column is a number, date, date-time or logical when its present values
-#'   are; when at most 1 in 50 is not, these become absent and a note names them and their rows.
-#'   Kinds are told of all values of the file. What a number would change stays text, and a note
-#'   says so: whole numbers of 2^53
-#'   and more, with a leading plus, `1e5` without a decimal mark or a sign (among values that all
-#'   are so or whole), and, without a note, those with leading zeros. Dates are ISO 8601
-#'   (`2024-05-31`), date-times too, and are in UTC unless they say otherwise. Notes of reading
-#'   stay with the study: they stand in `$notes` of every run and in its report.
-#'   Fields are split by RFC 4180. A blank line is left out and said; in a file of one column it is
-#'   an absent value. A header with empty or repeated names is mended and said. A value with text
-#'   behind its closing quote is taken as it was written. [reading_account()] lists all of these by
-#'   line.
+#' @details In a file the default codes stand for absent unless they are in quotes: `"NA"` is
+#'   the text, and `""` the empty text in a column of texts that has a field without quotes; codes
+#'   that are given hold in quotes, too. In JSON, which says null, the texts `""` and `"NA"` are
+#'   texts unless codes are given: a note counts them. Text of a file stays text until said
+#'   otherwise. A column is a number, date, date-time or logical when its present values are; when
+#'   at most 1 in 50 is not, these become absent and a note names them and their rows. Kinds are
+#'   told of all values of the file. What a number would change stays text, and a note says so:
+#'   whole numbers of 2^53 and more, with a leading plus, `1e5` without a decimal mark or a sign
+#'   (among values that all are so or whole), and, without a note, those with leading zeros. Dates
+#'   are ISO 8601 (`2024-05-31`), date-times too, and are in UTC unless they give an offset
+#'   (`+02`, `+0530`, `-00:44:30`). Notes of reading stay with the study: they stand in `$notes`
+#'   of every run and in its report. Fields are split by RFC 4180. A blank line is left out and
+#'   said; in a file of one column it is an absent value. A header with empty or repeated names is
+#'   mended and said. A value with text behind its closing quote is taken as it was written.
+#'   [reading_account()] lists all of these by line.
 #'
 #'   `nrow()`, `dim()`, `names()`, `head()` and `summary()` work on a study as on a data frame, and
 #'   `hives$temper` gives a column. A study is not changed by assignment.

@@ -104,16 +104,17 @@ List core_text_header(RawVector bytes, std::string delimiter) {
 }
 
 // source: a path, or a function that gives raw vectors. readings: for each column 0 to skip it, 1
-// for texts, 2 for numbers.
+// for texts, 2 for numbers. in_quotes: whether codes hold in quotes too.
 // [[Rcpp::export]]
 SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes,
-                    double skip, double first_line, double most_rows, int threads,
+                    bool in_quotes, double skip, double first_line, double most_rows, int threads,
                     double block_bytes, int blocks_per_thread) {
   neatsieve::scan_plan plan;
   plan.form = form_of(form["delimiter"], form["line_end"], form["mark"]);
   for (const int r : readings) plan.readings.push_back(static_cast<neatsieve::reading>(r));
   for (R_xlen_t i = 0; i < codes.size(); ++i)
     plan.codes.emplace_back(CHAR(STRING_ELT(codes, i)));
+  plan.in_quotes = in_quotes;
   plan.absent = NA_REAL;
   neatsieve::read_options options;
   options.threads = threads;
@@ -166,7 +167,8 @@ List core_text_facts(SEXP reader) {
 }
 
 // What was met in a column: how many values are present and how many are no numbers, these with
-// their rows, the forms of numbers as bits, and whether the empty text stands bare and in quotes.
+// their rows, the forms of numbers as bits, and whether any field stands without quotes, the empty
+// text so, and in quotes.
 // [[Rcpp::export]]
 List core_text_column_facts(SEXP reader, int column) {
   const text_column& c = column_at(reader, column);
@@ -174,7 +176,7 @@ List core_text_column_facts(SEXP reader, int column) {
       _["present"] = static_cast<double>(c.present),
       _["n_unread"] = static_cast<double>(c.n_unread), _["unread"] = odd_list(c.unread),
       _["examples"] = odd_list(c.examples), _["forms"] = static_cast<int>(c.forms),
-      _["plain_empty"] = c.plain_empty, _["quoted_empty"] = c.quoted_empty);
+      _["plain"] = c.plain, _["plain_empty"] = c.plain_empty, _["quoted_empty"] = c.quoted_empty);
 }
 
 // The numbers of a column, which are given away; as whole numbers where `whole`.

@@ -147,46 +147,55 @@ bool read_iso_date(const char* from, const char* to, double& days) {
 }
 
 namespace {
-// Seconds with decimals behind hh:mm, in [0, 61); moves `p` behind them.
-bool read_seconds(const char*& p, const char* to, double& seconds) {
+// Seconds behind hh:mm, 0 to 59, and their decimals; moves `p` behind them.
+bool read_seconds(const char*& p, const char* to, int& seconds, double& decimals) {
   seconds = 0;
+  decimals = 0;
   if (p == to || *p != ':') return true;
   ++p;
-  const char* first = p;
-  if (to - p < 2 || two_digits(p) < 0) return false;
+  if (to - p < 2) return false;
+  seconds = two_digits(p);
+  if (seconds < 0 || seconds > 59) return false;
   p += 2;
   if (p < to && *p == '.') {
-    const char* decimals = ++p;
+    const char* mark = p++;
     while (p < to && is_digit(*p)) ++p;
-    if (p == decimals) return false;
+    if (p == mark + 1) return false;
+    std::from_chars(mark, p, decimals);
   }
-  std::from_chars(first, p, seconds);
-  return seconds < 61;
+  return true;
 }
 
-// Z or an offset of hours and minutes, or nothing.
+// Z, or hours, minutes and seconds from UTC (+hh, +hhmm, +hh:mm, +hhmmss, +hh:mm:ss), or nothing.
 bool read_offset(const char* p, const char* to, double& offset) {
   offset = 0;
   if (p == to || (*p == 'Z' && to - p == 1)) return true;
   if (*p != '+' && *p != '-') return false;
   const double sign = *p++ == '-' ? -1 : 1;
-  if (to - p != 4 && !(to - p == 5 && p[2] == ':')) return false;
-  const int hours = two_digits(p), minutes = two_digits(to - 2);
-  if (hours < 0 || minutes < 0) return false;
-  offset = sign * (hours * 3600 + minutes * 60);
-  return true;
+  const bool is_parted = to - p > 2 && p[2] == ':';
+  for (const int unit : {3600, 60, 1}) {
+    const int value = to - p < 2 ? -1 : two_digits(p);
+    if (value < 0 || value > (unit == 3600 ? 23 : 59)) return false;
+    offset += sign * value * unit;
+    p += 2;
+    if (p == to) return true;
+    if (is_parted && *p++ != ':') return false;
+  }
+  return false;
 }
 }  // namespace
 
 bool read_iso_time(const char* from, const char* to, double& seconds) {
-  double days, behind, offset;
+  double days, decimals, offset;
   if (to - from < 16 || (from[10] != 'T' && from[10] != ' ') || from[13] != ':') return false;
   if (!read_iso_date(from, from + 10, days)) return false;
   const int hours = two_digits(from + 11), minutes = two_digits(from + 14);
   if (hours < 0 || hours > 23 || minutes < 0 || minutes > 59) return false;
   const char* p = from + 16;
-  if (!read_seconds(p, to, behind) || !read_offset(p, to, offset)) return false;
-  seconds = days * 86400 + hours * 3600 + minutes * 60 - offset + behind;
+  int whole;
+  if (!read_seconds(p, to, whole, decimals) || !read_offset(p, to, offset)) return false;
+  // All but the decimals is exact, so that the sum is the nearest double.
+  seconds = days * 86400 + hours * 3600 + minutes * 60 + whole - offset + decimals;
   return true;
 }
 

@@ -158,6 +158,7 @@ void text_reader::merge_column(std::size_t column, round& of) {
     append(to.unread, from.unread, first_rows_[i]);
     if (from.forms & code_forms & ~to.forms) append(to.examples, from.examples, first_rows_[i]);
     to.forms |= from.forms;
+    to.plain = to.plain || from.plain;
     to.plain_empty = to.plain_empty || from.plain_empty;
     to.quoted_empty = to.quoted_empty || from.quoted_empty;
     if (plan_.readings[column] == reading::number) {

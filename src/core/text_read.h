@@ -87,7 +87,7 @@ struct text_column {
   std::int64_t present = 0, n_unread = 0;
   std::vector<odd_value> unread, examples;
   std::uint8_t forms = 0;
-  bool plain_empty = false, quoted_empty = false;
+  bool plain = false, plain_empty = false, quoted_empty = false;
 };
 
 struct read_options {

@@ -22,7 +22,7 @@ void scanned_block::clear() {
     column.unread.clear();
     column.examples.clear();
     column.forms = 0;
-    column.plain_empty = column.quoted_empty = false;
+    column.plain = column.plain_empty = column.quoted_empty = false;
   }
 }
 
@@ -138,11 +138,13 @@ class block_scanner {
     const reading how = plan_.readings[column];
     if (how == reading::skip) return;
     scanned_column& to = out_.columns[column];
+    const bool may_be_code = !f.quoted || plan_.in_quotes;
+    to.plain |= !f.quoted;
     if (f.from == f.to) {
       (f.quoted ? to.quoted_empty : to.plain_empty) = true;
       // The empty text in quotes may be absent all the same: known at the end of the column.
-      if (empty_is_code_ && (!f.quoted || how == reading::number)) return put_absent(column);
-    } else if (!f.quoted && is_code(f)) {
+      if (empty_is_code_ && (may_be_code || how == reading::number)) return put_absent(column);
+    } else if (may_be_code && is_code(f)) {
       return put_absent(column);
     }
     ++to.present;

@@ -17,6 +17,7 @@ struct scan_plan {
   text_form form;
   std::vector<reading> readings;       // of each column
   std::vector<std::string> codes;      // mean absent where they stand without quotes
+  bool in_quotes = false;              // ... and in quotes too
   double absent;                       // what stands for an absent number
 };
 
@@ -44,7 +45,7 @@ struct scanned_column {
   std::vector<odd_value> unread;
   std::uint8_t forms = 0;
   std::vector<odd_value> examples;     // the first of each form that is a code
-  bool plain_empty = false, quoted_empty = false;
+  bool plain = false, plain_empty = false, quoted_empty = false;
 };
 constexpr std::size_t most_unread = 100000;
 

@@ -23,8 +23,11 @@ void append_whole(std::string& to, std::int64_t value) {
 void append_day(std::string& to, double day) {
   const civil c = civil_from_days(static_cast<std::int64_t>(std::floor(day)));
   char text[40];
-  const int n = std::snprintf(text, sizeof text, "%04lld-%02d-%02d",
-                              static_cast<long long>(c.year), c.month, c.day);
+  const auto year = static_cast<long long>(c.year);
+  // Outside of four digits a year has a sign and six of them.
+  const int n = std::snprintf(text, sizeof text,
+                              year < 0 || year > 9999 ? "%+07lld-%02d-%02d" : "%04lld-%02d-%02d",
+                              year, c.month, c.day);
   to.append(text, static_cast<std::size_t>(n));
 }
 

@@ -138,9 +138,16 @@ TEST_CASE("ISO dates and times") {
   CHECK(at("1970-01-02 01:02:03.25") == 86400 + 3723.25);
   CHECK(at("1970-01-01T01:00:00+01:00") == 0);
   CHECK(at("1969-12-31T23:30-0030") == 0);
-  for (const char* bad : {"1970-01-01", "1970-01-01T24:00", "1970-01-01T00:60", "1970-01-01T00:00:",
-                          "1970-01-01T00:00:61", "1970-01-01T00:00 Z", "1970-01-01T00:00:00.",
-                          "1970-01-01T00:00+1", "1970-01-01T00:00+01:0"})
+  CHECK(at("1970-01-01T02:00:00+02") == 0);
+  CHECK(at("1969-12-31T23:15:30.5-00:44:30") == 0.5);
+  CHECK(at("1970-01-01T05:53:28+055328") == 0);
+  // One rounding: the decimals are added to whole seconds.
+  CHECK(at("1970-01-01T00:44:30.9999999+004430") == 0.9999999);
+  for (const char* bad :
+       {"1970-01-01", "1970-01-01T24:00", "1970-01-01T00:60", "1970-01-01T00:00:",
+        "1970-01-01T00:00:60", "1970-01-01T00:00+99:99", "1970-01-01T00:00+01:00:0",
+        "1970-01-01T00:00+24:00", "1970-01-01T00:00+01:0030", "1970-01-01T00:00 Z",
+        "1970-01-01T00:00:00.", "1970-01-01T00:00+1", "1970-01-01T00:00+01:0"})
     CHECK(std::isnan(at(bad)));
 }
 
@@ -150,6 +157,7 @@ TEST_CASE("fields, quotes, blank lines and absent values") {
   CHECK((texts_of(r.columns()[0]) == texts{"a", "b,\"c\"\n", "<absent>", "d e"}));
   CHECK((texts_of(r.columns()[1]) == texts{"1", "NA", "<absent>", ""}));
   CHECK(r.columns()[1].quoted_empty);
+  CHECK(r.columns()[0].plain);
   CHECK_FALSE(r.columns()[1].plain_empty);
   CHECK(r.columns()[0].plain_empty);
   CHECK(r.problems().size() == 1);

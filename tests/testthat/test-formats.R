@@ -105,7 +105,7 @@ test_that("write_table and write_siftings say what is wrong and leave nothing be
   results <- file.path(folder, "results")
   written <- basename(write_siftings(out, results, report = FALSE, format = "jsonl"))
   expect_identical(written, c("rows.jsonl", "ledger.jsonl", "table-statistics.jsonl",
-                              "sieve.yaml", "seal.json"))
+                              "sieve.yaml", "SHA256SUMS", "seal.json"))
   expect_equal(as.data.frame(study(file.path(results, "rows.jsonl"))), out$rows,
                ignore_attr = TRUE)
   expect_true("held.csv" %in% basename(write_siftings(out, results, report = FALSE, held = TRUE)))

@@ -186,6 +186,7 @@ test_that("a decimal comma is found where commas part nothing else, is said, and
 test_that("a plan in the place of a table is told", {
   plan <- file.path(withr::local_tempdir(), "plan.yaml")
   write_sieve(sieve(include(x > 1)), plan)
-  expect_error(pour(plan, include(x > 1)), "is a plan by its name", class = "neatsieve_error_study")
-  expect_error(study(plan), "read_sieve", class = "neatsieve_error_study")
+  expect_error(pour(plan, include(x > 1)), "names no study.*pour\\(study, read_sieve",
+               class = "neatsieve_error_run")
+  expect_error(study(plan), "is a plan by its name.*read_sieve", class = "neatsieve_error_study")
 })
