@@ -42,7 +42,8 @@ study_of_plan <- function(sieve, path) {
   spec <- attr(sieve, "study")
   if (!is.null(spec)) return(spec)
   given <- if (is.null(path)) "plan" else paste0("read_sieve(", quoted(path), ")")
-  stop_neatly("run", "The plan names no study.", if (!is.null(path)) paste0("In ", quoted(path), "."),
+  where <- if (!is.null(path)) paste0("In ", quoted(path), ".")
+  stop_neatly("run", "The plan names no study.", where,
               c(paste0("Give the one it is for: `pour(study, ", given, ")`."),
                 "`write_sieve(sieve, path, study = study)` writes a plan that names it."))
 }
