@@ -72,6 +72,7 @@ sanitize: setup-test
 fuzz: setup-test $(STAMP)
 	@tools/sanitize $$(( $(SECONDS_OF_FUZZING) / 3 )) $$(( $(SECONDS_OF_FUZZING) / 3 ))
 	@$(WITH_LIBRARY) Rscript --vanilla tests/fuzz/fuzz.R $$(( $(SECONDS_OF_FUZZING) / 3 ))
+	@$(WITH_LIBRARY) Rscript --vanilla tests/fuzz/vectors.R $$(( $(SECONDS_OF_FUZZING) / 3 ))
 	@for where in sqlite postgresql servers; do $(WITH_LIBRARY) Rscript --vanilla \
 	  tests/fuzz/databases.R $$(( $(SECONDS_OF_FUZZING) / 9 )) $$where || exit 1; done
 

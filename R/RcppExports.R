@@ -293,6 +293,10 @@ core_read_iso <- function(x, times) {
     .Call(`_neatsieve_core_read_iso`, x, times)
 }
 
+core_odd_text <- function(x, native_is_utf8) {
+    .Call(`_neatsieve_core_odd_text`, x, native_is_utf8)
+}
+
 core_write_text <- function(path, names, columns, rows, delimiter, threads) {
     .Call(`_neatsieve_core_write_text`, path, names, columns, rows, delimiter, threads)
 }

@@ -19,16 +19,24 @@ check_stored <- function(relation, columns) {
   base$known$checked <- c(base$known$checked, stats::setNames(rep(TRUE, length(waiting)), waiting))
 }
 
+# Whole numbers that a double does not hold exactly.
+beyond_doubles <- function(x) {
+  paste0("(", x, " >= 9007199254740992 OR ", x, " <= -9007199254740992)")
+}
+
 stop_on_stored <- function(name, test, raw, count, relation) {
   base <- relation$base
   shown <- ask_database(relation$dialect, paste0("SELECT CAST(", raw, " AS TEXT) AS v FROM ",
                                                  base$from, " WHERE ", test, " LIMIT 3"))$v
   kind <- base$columns[[name]]$type$kind
+  # A long whole number is no number that a double holds exactly.
+  long <- all(grepl("^-?[0-9]{16,}$", shown))
+  as_text <- paste0(": `kinds = list(", lang_text(as.name(name)), " = \"text\")`.")
   stop_neatly("study", paste0("Column `", name, "` holds ", counted(count, "value"), " that ",
-                              if (count == 1) "is" else "are", " no ", kind, ": ",
+                              if (count == 1) "is" else "are", " no ",
+                              if (long) "exact number (2^53 or more)" else kind, ": ",
                               listed(quoted(shown), 3), "."),
               paste0("In table ", quoted(paste(base$table, collapse = ".")), "."),
-              c("Mend them in the database,",
-                paste0("or say another kind: `kinds = list(", lang_text(as.name(name)),
-                       " = \"text\")`.")))
+              if (long) paste0("Keep every digit as text", as_text)
+              else c("Mend them in the database,", paste0("or say another kind", as_text)))
 }

@@ -111,7 +111,7 @@ postgresql_column <- function(name, typname, told) {
   column <- switch(
     typname,
     int2 = , int4 = new_sql_column(name, new_type("whole"), identity),
-    int8 = new_sql_column(name, new_type("number"), cast("float8")),
+    int8 = new_sql_column(name, new_type("number"), cast("float8"), beyond_doubles),
     float8 = , numeric = new_sql_column(name, new_type("number"), number),
     float4 = new_sql_column(name, new_type("number"), function(x) number(paste0(x, "::text"))),
     bool = new_sql_column(name, new_type("logical"), identity),

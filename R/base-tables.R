@@ -30,6 +30,27 @@ alike_below_other <- function(tables) {
 
 # Rows of the same values in all columns get the same number, in the order met; absent is like
 # absent.
+# Whole numbers of 64 bits as numbers where a double holds all of them, else as texts of their
+# digits.
+exact_wholes <- function(x) {
+  if (!requireNamespace("bit64", quietly = TRUE)) {
+    stop_neatly("study", paste("Whole numbers of 64 bits need the R package bit64, which is not",
+                               "installed."), NULL,
+                "Install it with `install.packages(\"bit64\")`, or make them numbers or text.")
+  }
+  text <- as.character(x)
+  numbers <- as.double(text)
+  if (any(abs(numbers) >= 2^53, na.rm = TRUE)) return(text)
+  whole_if_short(numbers)
+}
+
+whole_if_short <- function(x) {
+  if (is.double(x) && !is.object(x) && all(is.na(x) | (x == floor(x) & abs(x) < 2^31))) {
+    return(as.integer(x))
+  }
+  x
+}
+
 interaction_code <- function(keys) {
   as.integer(vctrs::vec_group_id(vctrs::new_data_frame(as.list(keys))))
 }

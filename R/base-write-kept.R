@@ -54,10 +54,14 @@ held_in_text <- function(x, note, delimiter) {
 held_in_parquet <- function(x, note) {
   if (!inherits(x, "POSIXct")) return(x)
   seconds <- as.double(x)
-  micro <- round((seconds - floor(seconds)) * 1e6) / 1e6 + floor(seconds)
+  count <- round(seconds * 1e6)
+  micro <- count / 1e6
   note(sum(micro != seconds, na.rm = TRUE), "time",
        "finer than a microsecond will be rounded to it, as Parquet holds no finer ones",
        "`.csv` and `.jsonl` keep every digit.")
+  # The writer cuts off what is behind a microsecond, which a last bit too small would take along.
+  short <- which(trunc(micro * 1e6) != count)
+  micro[short] <- micro[short] * (1 + 2^-52)
   .POSIXct(micro, attr(x, "tzone"))
 }
 
@@ -76,6 +80,8 @@ held_in_workbook <- function(x, note) {
   if (!is.character(x)) return(x)
   note(sum(x == "", na.rm = TRUE), "empty text", "will read back as absent",
        "`.csv` and `.jsonl` tell them apart.")
+  note(sum(grepl("^[ \t\r\n]+$", x)), "text of blanks", "will read back as absent",
+       "`.csv` and `.jsonl` keep them.")
   note(sum(x == "NA", na.rm = TRUE), "text \"NA\"", "will read back as absent",
        "Read it with `absent_codes = \"\"`.")
   # What looks like the code of a character is written with a code in place of its first sign.

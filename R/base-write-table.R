@@ -27,6 +27,7 @@ need_writer <- function(package, what) {
 flat_table <- function(table) {
   flat <- c(row_name_column(table), flat_columns(as.list(table)))
   flat <- lapply(flat, function(x) {
+    if (inherits(x, "integer64")) return(exact_wholes(x))
     if (!is.list(x)) return(x)
     vapply(x, function(v) paste(format(v), collapse = " "), character(1))
   })
@@ -52,6 +53,9 @@ json_cells <- function(x) {
   if (is.double(x) && !is.object(x)) {
     text[!is.na(x) & x == 0 & 1 / x < 0] <- "-0.0"
     text[is.infinite(x)] <- json_texts(trimws(text[is.infinite(x)]))
+    # With a point a long whole number is one of doubles.
+    long <- grepl("^-?[0-9]{16,}$", text)
+    text[long] <- paste0(text[long], ".0")
   }
   text[is.na(x)] <- "null"
   text

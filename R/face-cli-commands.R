@@ -109,9 +109,10 @@ cli_asked <- function(given, options) {
 
 cli_pour <- function(given, options) {
   if (!is.null(options$threads)) {
-    if (is.na(options$threads) || options$threads < 1) {
+    if (!is_thread_count(options$threads)) {
       stop_neatly("usage",
-                  paste0("`--threads ", options$threads, "` must be a whole number from 1."), NULL,
+                  paste0("`--threads ", options$threads, "` must be a whole number from 1 to ",
+                         most_threads, "."), NULL,
                   "Write `--threads 2`, or leave it out for all cores.")
     }
     old <- options(neatsieve.threads = options$threads)

@@ -85,7 +85,10 @@ without_formulas <- function(table, where) {
 }
 
 table_to_write <- function(x) {
-  if (is.data.frame(x)) return(x)
+  if (is.data.frame(x)) {
+    check_columns(x, "In the table to write.", "run")
+    return(x)
+  }
   if (inherits(x, c("neatsieve_siftings", "neatsieve_study", "neatsieve_look"))) {
     return(as.data.frame(x))
   }

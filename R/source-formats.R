@@ -38,8 +38,7 @@ read_other_format <- function(path, format, reading) {
   list(data = as_plain_table(table), repaired = repaired$repaired, where = where)
 }
 
-# Columns as the study takes them: 64-bit whole numbers that fit a double become numbers, others
-# text; labels that a column carries stay in its attribute.
+# Columns as the study takes them; labels that a column carries stay in its attribute.
 as_plain_table <- function(table) {
   columns <- lapply(unclass(table), plain_column)
   n <- if (length(columns)) NROW(columns[[1]]) else 0L
@@ -47,21 +46,8 @@ as_plain_table <- function(table) {
 }
 
 plain_column <- function(x) {
-  if (inherits(x, "integer64")) {
-    text <- format(x)
-    numbers <- as.numeric(text)
-    if (any(abs(numbers) >= 2^53, na.rm = TRUE)) return(ifelse(is.na(numbers), NA, text))
-    return(whole_if_short(numbers))
-  }
   if (inherits(x, c("haven_labelled", "labelled"))) {
     attributes(x) <- attributes(x)[intersect(names(attributes(x)), c("label", "names"))]
-  }
-  x
-}
-
-whole_if_short <- function(x) {
-  if (is.double(x) && !is.object(x) && all(is.na(x) | (x == floor(x) & abs(x) < 2^31))) {
-    return(as.integer(x))
   }
   x
 }
@@ -86,10 +72,10 @@ read_workbook <- function(path, reading, where) {
 workbook_column <- function(cells, codes) {
   gone <- vapply(cells, function(v) length(v) == 0 || is.na(v[1]), NA)
   is_text <- vapply(cells, is.character, NA) & !gone
-  if (any(is_text) && !all(is_text | gone)) {
-    texts <- vapply(cells[is_text], as.character, "")
+  texts <- vapply(cells[is_text], as.character, "")
+  endless <- match(texts, c("Inf", "-Inf"))
+  if (any(is_text) && (!all(is_text | gone) || !anyNA(endless))) {
     gone[is_text] <- texts %in% codes
-    endless <- match(texts, c("Inf", "-Inf"))
     cells[is_text] <- ifelse(is.na(endless), cells[is_text], list(Inf, -Inf)[endless])
   }
   present <- cells[!gone]
@@ -152,7 +138,21 @@ read_json_lines <- function(path, reading, where) {
   records_of_json(table_of_json(text), where)
 }
 
-table_of_json <- function(text) jsonlite::fromJSON(long_numbers_quoted(text), flatten = TRUE)
+table_of_json <- function(text) {
+  text <- long_numbers_quoted(text)
+  table <- jsonlite::fromJSON(text, flatten = TRUE)
+  # The package takes the text "NA" for absent where no other text is there.
+  if (!is.data.frame(table) || !grepl("\"NA\"", text, fixed = TRUE)) return(table)
+  gone <- vapply(table, function(x) is.logical(x) && all(is.na(x)), NA)
+  if (any(gone)) {
+    text <- gsub("\"NA\"", "\"\\u0001NA\"", text, fixed = TRUE)
+    marked <- jsonlite::fromJSON(text, flatten = TRUE)
+    table[gone] <- lapply(marked[gone], function(x) {
+      if (is.character(x)) sub("^\001NA$", "NA", x) else x
+    })
+  }
+  table
+}
 
 # Whole numbers that no double holds are texts, so that every digit stays. Strings are passed over.
 long_numbers_quoted <- function(text) {

@@ -108,8 +108,9 @@ bind_to_long <- function(step, typing) {
     else stats::setNames(list(step$picks), step$value_as)
   sets <- lapply(sets, resolve_picks, typing = typing, where = "to_long()")
   used <- unlist(sets, use.names = FALSE)
-  if (!length(used)) stop_neatly("expression", "No column is picked.", where_of(typing),
-                                 picks_usage())
+  if (!length(used)) {
+    stop_neatly("expression", "No column is picked.", where_of(typing), picks_usage())
+  }
   if (anyDuplicated(used)) {
     stop_neatly("step", paste0("Column `", used[anyDuplicated(used)], "` is picked twice."),
                 where_of(typing), "Let each column go to one value column.")
@@ -197,22 +198,11 @@ labels_by_pattern <- function(step, columns, typing) {
   lapply(seq_len(groups), function(j) vapply(found, `[[`, "", j + 1))
 }
 
-# Labels as the kind asked for; categories in the order met.
-labels_of_kind <- function(text, kind, name, typing) {
-  if (kind == "category") return(factor(text, unique(text)))
-  turned <- as_asked_kind(text, name, kind, where_of(typing))
-  if (length(turned$rows)) {
-    stop_neatly("step", paste0("The label ", quoted(turned$texts[1]), " is no ",
-                               sub(" .*", "", kind), "."), where_of(typing),
-                "Take the part that is one with `label_pattern`, or choose another `label_kind`.")
-  }
-  turned$values
-}
-
 # The one type of some columns.
 long_type <- function(columns, typing) {
   types <- typing$scope$columns[columns]
   type <- types[[1]]
+  refuse_other_kinds(columns, typing)
   for (i in seq_along(types)[-1]) {
     next_type <- tryCatch(joined_type(type, types[[i]], columns[i], "", typing),
                           neatsieve_error = function(e) NULL)

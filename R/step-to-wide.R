@@ -78,12 +78,7 @@ bind_to_wide <- function(step, typing) {
     stop_neatly("step", "`as` of `to_wide()` is for one value column.", where_of(typing),
                 "With several each is called by its column and the label.")
   }
-  for (column in c(label, by)) {
-    if (typing$scope$columns[[column]]$kind != "other") next
-    stop_neatly("expression", paste0("Column `", column, "` cannot be compared: it is of class ",
-                                     typing$scope$columns[[column]]$class, "."), where_of(typing),
-                "Leave it out with `pick_columns()` before.")
-  }
+  refuse_other_kinds(c(label, by), typing)
   summed <- if (is.null(step$statistic)) character() else value
   nodes <- lapply(stats::setNames(nm = summed), function(v) {
     inner <- at_place(per_group(typing), "In `statistic`.")

@@ -171,7 +171,8 @@ spread_ends <- function(column) {
            format(.POSIXct(ends, tz = if (is.null(column$tz)) "" else column$tz), "%Y-%m-%d %H:%M"),
            c("",
              paste0(" ",
-                    if (is.null(column$tz) || column$tz == "") Sys.timezone() else column$tz))),
+                    if (is.null(column$tz) || column$tz == "") format(Sys.time(), "%Z")
+                      else column$tz))),
          whole = if (are_years(column$summary)) sprintf("%.0f", ends) else format_count(ends),
          vapply(ends, function(v) format(v, digits = 4), character(1)))
 }

@@ -74,6 +74,8 @@ read_from_frame <- function(data, called, reading) {
     check_known_columns(names(reading$kinds), names(data), "kinds", where)
   } else reading$kinds <- reading$kinds[intersect(names(reading$kinds), names(data))]
   notes <- new_notebook()
+  long <- vapply(data, inherits, NA, "integer64")
+  data[long] <- with_exact_wholes(unclass(data)[long], notes, where)
   if (reading$codes_given || length(reading$column_codes)) {
     cleaned <- Map(function(x, name) {
       codes <- c(if (reading$codes_given) reading$absent_codes, reading$column_codes[[name]])

@@ -114,6 +114,7 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
     x
   })
   notes <- new_notebook()
+  columns <- with_exact_wholes(columns, notes, where)
   columns <- Map(function(x, column) whole_days(x, column, notes, where), columns, names(columns))
   dictionary <- dictionary_for(dictionary, names(columns), notes)
   if (!is.null(dictionary)) {
@@ -160,30 +161,19 @@ type_with_emptiness <- function(x) {
   type
 }
 
-# What would lead the core astray: columns of another height than the table, and categories whose
-# codes stand for no level.
-check_columns <- function(data, where) {
-  heights <- vapply(data, NROW, numeric(1))
-  wrong <- which(heights != nrow(data))
-  if (length(wrong)) {
-    stop_neatly("study",
-                paste0("Column `", names(data)[wrong[1]], "` has ",
-                       counted(heights[wrong[1]], "value"), ", and the table ",
-                       counted(nrow(data), "row"), "."), where,
-                "Make the data frame anew, with columns of one length.")
+# Whole numbers of 64 bits as numbers, or as texts where a number would change them.
+with_exact_wholes <- function(columns, notes, where) {
+  for (name in names(columns)[vapply(columns, inherits, NA, "integer64")]) {
+    columns[[name]] <- x <- exact_wholes(columns[[name]])
+    if (!is.character(x)) next
+    long <- x[which(abs(as.double(x)) >= 2^53)]
+    take_note(notes, paste0("Column `", name, "` stays text, so that every digit stays: ",
+                            counted(length(long), "whole number"), " of 2^53 or more, such as ",
+                            quoted(long[1]), "."), where,
+              paste0("For numbers that may be rounded write ",
+                     "`work_out(", name, " = as_number(", name, "))`."))
   }
-  columns <- unclass(data)
-  for (name in names(columns)[vapply(columns, is.factor, NA)]) {
-    x <- columns[[name]]
-    if (!is.factor(x) || !length(x)) next
-    codes <- if (typeof(x) == "integer") suppressWarnings(range(unclass(x), na.rm = TRUE)) else NA
-    if (anyNA(codes) || (is.finite(codes[1]) && (codes[1] < 1 || codes[2] > nlevels(x)))) {
-      stop_neatly("study",
-                  paste0("Column `", name, "` is a broken category: its codes stand for no level."),
-                  where,
-                  paste0("Make it anew, as with `factor(as.character(x))`, or leave it out."))
-    }
-  }
+  columns
 }
 
 # An argument that is a bare column name or a text.

@@ -72,3 +72,25 @@ widen <- function(table, keys, fixed, columns) {
   }
   table_of_columns(c(out, as.list(table[first, fixed, drop = FALSE])))
 }
+
+# Columns that are no numbers, texts, dates or logicals go into no other shape.
+refuse_other_kinds <- function(columns, typing) {
+  for (column in columns) {
+    if (typing$scope$columns[[column]]$kind != "other") next
+    stop_neatly("expression", paste0("Column `", column, "` cannot be compared: it is of class ",
+                                     typing$scope$columns[[column]]$class, "."), where_of(typing),
+                "Leave it out with `pick_columns()` before.")
+  }
+}
+
+# Labels as the kind asked for; categories in the order met.
+labels_of_kind <- function(text, kind, name, typing) {
+  if (kind == "category") return(factor(text, unique(text)))
+  turned <- as_asked_kind(text, name, kind, where_of(typing))
+  if (length(turned$rows)) {
+    stop_neatly("step", paste0("The label ", quoted(turned$texts[1]), " is no ",
+                               sub(" .*", "", kind), "."), where_of(typing),
+                "Take the part that is one with `label_pattern`, or choose another `label_kind`.")
+  }
+  turned$values
+}

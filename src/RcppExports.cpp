@@ -997,6 +997,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_odd_text
+int core_odd_text(CharacterVector x, bool native_is_utf8);
+RcppExport SEXP _neatsieve_core_odd_text(SEXP xSEXP, SEXP native_is_utf8SEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< bool >::type native_is_utf8(native_is_utf8SEXP);
+    rcpp_result_gen = Rcpp::wrap(core_odd_text(x, native_is_utf8));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_write_text
 bool core_write_text(std::string path, CharacterVector names, List columns, double rows, std::string delimiter, int threads);
 RcppExport SEXP _neatsieve_core_write_text(SEXP pathSEXP, SEXP namesSEXP, SEXP columnsSEXP, SEXP rowsSEXP, SEXP delimiterSEXP, SEXP threadsSEXP) {
@@ -1088,6 +1100,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_text_drop", (DL_FUNC) &_neatsieve_core_text_drop, 2},
     {"_neatsieve_core_read_numbers", (DL_FUNC) &_neatsieve_core_read_numbers, 2},
     {"_neatsieve_core_read_iso", (DL_FUNC) &_neatsieve_core_read_iso, 2},
+    {"_neatsieve_core_odd_text", (DL_FUNC) &_neatsieve_core_odd_text, 2},
     {"_neatsieve_core_write_text", (DL_FUNC) &_neatsieve_core_write_text, 6},
     {NULL, NULL, 0}
 };

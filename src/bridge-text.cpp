@@ -9,6 +9,7 @@
 #include "core/text_number.h"
 #include "core/text_read.h"
 #include "core/text_write.h"
+#include "core/utf8.h"
 
 using namespace Rcpp;
 using neatsieve::text_column;
@@ -339,6 +340,24 @@ NumericVector core_read_iso(CharacterVector x, bool times) {
   return out;
 }
 
+// 1 where a text is of encoding "bytes", which no text can be made of; 2 where one is no UTF-8,
+// though its mark or the session (native_is_utf8) says so; else 0.
+// [[Rcpp::export]]
+int core_odd_text(CharacterVector x, bool native_is_utf8) {
+  SEXP last = nullptr;
+  for (R_xlen_t i = 0; i < x.size(); ++i) {
+    const SEXP text = STRING_ELT(x, i);
+    if (text == last) continue;
+    last = text;
+    const cetype_t mark = Rf_getCharCE(text);
+    if (mark == CE_BYTES) return 1;
+    const char *from = CHAR(text), *to = from + LENGTH(text);
+    const bool says_utf8 = mark == CE_UTF8 || (mark == CE_NATIVE && native_is_utf8);
+    if (says_utf8 && !neatsieve::is_utf8(from, to)) return 2;
+  }
+  return 0;
+}
+
 // Writes columns (double: numbers; integer; logical; Date as double; list(codes, texts)) below a
 // header. False where not every byte arrived.
 // [[Rcpp::export]]
@@ -354,6 +373,11 @@ bool core_write_text(std::string path, CharacterVector names, List columns, doub
       column.kind = written_as::text;
       column.ints = INTEGER_RO(VECTOR_ELT(x, 0));
       const SEXP distinct = VECTOR_ELT(x, 1);
+      for (R_xlen_t row = 0; row < Rf_xlength(VECTOR_ELT(x, 0)); ++row) {
+        const int code = column.ints[row];
+        if (code != NA_INTEGER && (code < 1 || code > Rf_xlength(distinct)))
+          stop("a code stands for no text");
+      }
       for (R_xlen_t k = 0; k < Rf_xlength(distinct); ++k) {
         const SEXP text = STRING_ELT(distinct, k);
         column.cells.push_back(neatsieve::text_cell({CHAR(text), CHAR(text) + LENGTH(text)},

@@ -61,6 +61,10 @@ test_that("random times of every zone read back to the last bit from text", {
       expect_identical(as.double(there_and_back(moment(x, zone), ending)$x), x)
     }
   }
+  if ("parquet" %in% endings) {
+    thousandths <- round(runif(2000, -4e9, 4e9), 3)
+    expect_identical(as.double(there_and_back(moment(thousandths), "parquet")$x), thousandths)
+  }
   file <- withr::local_tempfile(fileext = ".csv")
   write_table(data.frame(x = moment(c(0.9999999, -2.6e9), "UTC")), file)
   expect_identical(readLines(file)[2:3],
