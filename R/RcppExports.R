@@ -85,6 +85,18 @@ core_exchange_paths <- function(one, other) {
     .Call(`_neatsieve_core_exchange_paths`, one, other)
 }
 
+core_crc32 <- function(before, bytes) {
+    .Call(`_neatsieve_core_crc32`, before, bytes)
+}
+
+core_file_state <- function(path) {
+    .Call(`_neatsieve_core_file_state`, path)
+}
+
+core_is_pipe <- function(path) {
+    .Call(`_neatsieve_core_is_pipe`, path)
+}
+
 core_program <- function(program) {
     .Call(`_neatsieve_core_program`, program)
 }

@@ -2,13 +2,31 @@
 # encoding, a pipe.
 
 # shown: the path as given. path: what the core reads itself, else NULL. opener: gives a function
-# that gives raw vectors, call by call, none at the end. bytes: the size of the file.
-new_byte_source <- function(shown, path = NULL, opener = NULL, bytes = NA_real_, start = 0) {
-  new_record("byte_source", list(shown = shown, path = path, opener = opener, bytes = bytes,
-                                 start = start))
+# that gives raw vectors, call by call, none at the end. bytes: the size of the file. file, state:
+# where the bytes lie, and what tells that they are still those of the beginning.
+new_byte_source <- function(shown, path = NULL, opener = NULL, bytes = NA_real_, start = 0,
+                            file = path) {
+  new_record("byte_source", list(
+    shown = shown, path = path, opener = opener, bytes = bytes, start = start, file = file,
+    state = if (!is.null(file)) core_file_state(file)))
 }
 
-open_bytes <- function(source) if (is.null(source$opener)) source$path else source$opener()
+# A file that is written while it is read gives a mixture of what it was and is.
+check_unchanged <- function(source) {
+  if (is.null(source$file) || identical(core_file_state(source$file), source$state)) return()
+  stop_for_change(source$shown)
+}
+stop_for_change <- function(path) {
+  stop_neatly("study", paste0("The file ", quoted(path), if (file.exists(path)) " was written"
+                              else " was removed", " while it was read."), NULL,
+              c("Nothing was computed, for it would be of two files.",
+                "Wait until it is whole, or read a copy of it."))
+}
+
+open_bytes <- function(source) {
+  check_unchanged(source)
+  if (is.null(source$opener)) source$path else source$opener()
+}
 
 # Closes what a function that gives bytes has open; a path is the core's to close.
 close_bytes <- function(bytes) if (is.function(bytes)) bytes(stop = TRUE)
@@ -39,7 +57,7 @@ byte_source <- function(path, encoding, where) {
     unpacked <- new_byte_source(shown, NULL, opener)
     refuse_wide_text(if (is.null(packed)) first else first_bytes(unpacked, 400), where)
   }
-  source <- new_byte_source(shown, if (is.null(opener)) path, opener, file.size(path))
+  source <- new_byte_source(shown, if (is.null(opener)) path, opener, file.size(path), file = path)
   has_mark <- identical(as.integer(first_bytes(source, 3)), c(239L, 187L, 191L))
   source$start <- if (has_mark) 3 else 0
   source
@@ -47,6 +65,10 @@ byte_source <- function(path, encoding, where) {
 
 check_path <- function(path, where) {
   if (is_stream(path)) return()
+  if (is_link(path) && !file.exists(path)) {
+    stop_neatly("study", paste0(quoted(path), " is a link that leads to no file."), NULL,
+                paste0("It names ", quoted(Sys.readlink(path)), "."))
+  }
   if (!file.exists(path)) {
     folder <- dirname(path)
     near <- if (dir.exists(folder)) nearest(basename(path), list.files(folder))
@@ -67,10 +89,16 @@ check_path <- function(path, where) {
                 c(if (length(held)) paste0("It holds ", listed(quoted(held)), "."),
                   "Give the path of a file."))
   }
+  if (file.access(path, 4) != 0) {
+    stop_neatly("study", paste0("You may not read ", quoted(path), "."), NULL,
+                "Its owner gives the permission to read it.")
+  }
 }
 
 # The standard input, and what gives its bytes once.
-is_stream <- function(path) path == "-" || grepl("^/(dev|proc)/", path)
+is_stream <- function(path) {
+  path == "-" || grepl("^/(dev|proc)/", path) || core_is_pipe(path.expand(path))
+}
 
 # A stream is read more than once: its bytes are kept in a file of the session.
 spooled <- function(path, where) {
@@ -116,36 +144,21 @@ connection_opener <- function(path, packed = NULL, where = NULL) {
   function() {
     con <- if (is.null(packed)) file(path, "rb") else gzfile(path, "rb")
     is_open <- TRUE
-    bytes <- 0
+    unpacked <- new_unpacked()
     function(stop = FALSE) {
       if (!is_open) return(raw())
-      part <- if (stop) raw() else tryCatch(readBin(con, "raw", 2^22), error = function(e) raw())
-      bytes <<- bytes + length(part)
+      part <- if (stop) raw() else suppressWarnings(
+        tryCatch(readBin(con, "raw", 2^22), error = function(e) raw()))
+      if (identical(packed, "gzip")) unpacked$crc <<- core_crc32(unpacked$crc, part)
+      unpacked$bytes <<- unpacked$bytes + length(part)
       if (!length(part)) {
         close(con)
         is_open <<- FALSE
-        if (!stop && identical(packed, "gzip")) check_unpacked(path, bytes, where)
+        if (!stop && !is.null(packed)) check_unpacked(path, packed, unpacked, where)
       }
       part
     }
   }
-}
-
-# The last four bytes of a gzip file say how long its text is, in 32 bits; a file of several parts
-# says it of the last alone.
-check_unpacked <- function(path, bytes, where) {
-  con <- file(path, "rb")
-  on.exit(close(con))
-  seek(con, max(0, file.size(path) - 4))
-  told <- sum(as.numeric(readBin(con, "raw", 4)) * 256^(0:3))
-  if (told == bytes %% 2^32) return()
-  seek(con, 0)
-  packed <- readBin(con, "raw", file.size(path))
-  starts <- which(packed == as.raw(31))
-  parts <- sum(packed[starts + 1] == as.raw(139) & packed[starts + 2] == as.raw(8), na.rm = TRUE)
-  if (parts > 1 && told < bytes) return()
-  stop_neatly("study", "The gzip file is cut short: its text does not end where the file says.",
-              where, "Fetch it again.")
 }
 
 check_encoding_name <- function(encoding, where) {

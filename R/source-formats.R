@@ -25,14 +25,18 @@ read_other_format <- function(path, format, reading) {
   need_package(said[1], said[2])
   read <- switch(format, xlsx = read_workbook, parquet = read_parquet_file,
                  sqlite = read_sqlite_file, json = read_json, jsonl = read_json_lines)
+  before <- core_file_state(path.expand(path))
+  is_same <- function() identical(core_file_state(path.expand(path)), before)
   table <- tryCatch(suppressWarnings(read(path, reading, where)), error = function(e) {
     if (inherits(e, "neatsieve_error")) stop(e)
+    if (!is_same()) stop_for_change(path)
     stop_neatly("study", paste0("The file is not whole ",
                                 switch(format, xlsx = "as a workbook", parquet = "as Parquet",
                                        sqlite = "as an SQLite database", "JSON"), ": ",
                                 first_line(conditionMessage(e)), "."), where,
                 "Check the file, and that its ending says what it is.")
   })
+  if (!is_same()) stop_for_change(path)
   repaired <- repaired_names(if (is.null(names(table))) rep("", length(table)) else names(table))
   names(table) <- repaired$names
   list(data = as_plain_table(table), repaired = repaired$repaired, where = where)
@@ -123,10 +127,10 @@ read_sqlite_file <- function(path, reading, where) {
 
 # An array of records.
 read_json <- function(path, reading, where) {
-  records_of_json(table_of_json(gzfile_text(path)), where)
+  records_of_json(table_of_json(gzfile_text(path, where)), where)
 }
 read_json_lines <- function(path, reading, where) {
-  lines <- strsplit(gzfile_text(path), "\r?\n")[[1]]
+  lines <- strsplit(gzfile_text(path, where), "\r?\n")[[1]]
   lines <- lines[grepl("\\S", lines)]
   bad <- which(!vapply(lines, jsonlite::validate, NA, USE.NAMES = FALSE))
   if (length(bad)) {
@@ -165,17 +169,14 @@ long_numbers_quoted <- function(text) {
   text
 }
 
-gzfile_text <- function(path) {
-  con <- gzfile(path, "rb")
-  on.exit(close(con))
-  text <- rawToChar(do.call(c, c(list(raw()), read_parts(con))))
+gzfile_text <- function(path, where) {
+  more <- connection_opener(path, packed_as(readBin(path, "raw", 400), where), where)()
+  on.exit(close_bytes(more))
+  parts <- list(raw())
+  while (length(part <- more())) parts <- c(parts, list(part))
+  text <- rawToChar(do.call(c, parts))
   Encoding(text) <- "UTF-8"
   text
-}
-read_parts <- function(con) {
-  parts <- list()
-  while (length(part <- readBin(con, "raw", 2^22))) parts <- c(parts, list(part))
-  parts
 }
 
 records_of_json <- function(table, where) {

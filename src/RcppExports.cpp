@@ -299,6 +299,40 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_crc32
+double core_crc32(double before, RawVector bytes);
+RcppExport SEXP _neatsieve_core_crc32(SEXP beforeSEXP, SEXP bytesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< double >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< RawVector >::type bytes(bytesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_crc32(before, bytes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_file_state
+std::string core_file_state(std::string path);
+RcppExport SEXP _neatsieve_core_file_state(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_file_state(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_is_pipe
+bool core_is_pipe(std::string path);
+RcppExport SEXP _neatsieve_core_is_pipe(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_is_pipe(path));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_program
 SEXP core_program(List program);
 RcppExport SEXP _neatsieve_core_program(SEXP programSEXP) {
@@ -1048,6 +1082,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_send_output", (DL_FUNC) &_neatsieve_core_send_output, 1},
     {"_neatsieve_core_machine_threads", (DL_FUNC) &_neatsieve_core_machine_threads, 0},
     {"_neatsieve_core_exchange_paths", (DL_FUNC) &_neatsieve_core_exchange_paths, 2},
+    {"_neatsieve_core_crc32", (DL_FUNC) &_neatsieve_core_crc32, 2},
+    {"_neatsieve_core_file_state", (DL_FUNC) &_neatsieve_core_file_state, 1},
+    {"_neatsieve_core_is_pipe", (DL_FUNC) &_neatsieve_core_is_pipe, 1},
     {"_neatsieve_core_program", (DL_FUNC) &_neatsieve_core_program, 1},
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},
     {"_neatsieve_core_evaluate", (DL_FUNC) &_neatsieve_core_evaluate, 7},

@@ -1,9 +1,12 @@
 // The standard output, and the machine.
 #include "bridge.h"
+#include "core/crc32.h"
 
 #include <cerrno>
 #include <csignal>
 #include <cstdio>
+#include <string>
+#include <sys/stat.h>
 #include <thread>
 #include <unistd.h>
 #if defined(__linux__)
@@ -60,6 +63,41 @@ bool core_exchange_paths(std::string one, std::string other) {
 #else
   (void)one;
   (void)other;
+  return false;
+#endif
+}
+
+// The CRC-32 of what came before (0 at first) and more bytes.
+// [[Rcpp::export]]
+double core_crc32(double before, RawVector bytes) {
+  return neatsieve::crc32(static_cast<std::uint32_t>(before), bytes.begin(),
+                          static_cast<std::size_t>(bytes.size()));
+}
+
+// What tells that a file is still the one it was: its size, when it was written, its number on its
+// disk; empty where there is none.
+// [[Rcpp::export]]
+std::string core_file_state(std::string path) {
+  struct stat about;
+  if (stat(path.c_str(), &about) != 0) return "";
+  long part = 0;
+#if defined(__linux__)
+  part = about.st_mtim.tv_nsec;
+#elif defined(__APPLE__)
+  part = about.st_mtimespec.tv_nsec;
+#endif
+  return std::to_string(about.st_size) + " " + std::to_string(about.st_mtime) + " " +
+         std::to_string(part) + " " + std::to_string(about.st_ino) + " " +
+         std::to_string(about.st_dev);
+}
+
+// Whether a path is a pipe, which gives its bytes once.
+// [[Rcpp::export]]
+bool core_is_pipe(std::string path) {
+  struct stat about;
+#ifdef S_ISFIFO
+  return stat(path.c_str(), &about) == 0 && S_ISFIFO(about.st_mode);
+#else
   return false;
 #endif
 }
