@@ -11,6 +11,14 @@ new_byte_source <- function(shown, path = NULL, opener = NULL, bytes = NA_real_,
     state = if (!is.null(file)) core_file_state(file)))
 }
 
+# Reads on; a file that is gone is told as one that changed.
+next_part <- function(reader, layout) {
+  tryCatch(core_text_next(reader), error = function(e) {
+    check_unchanged(layout$source)
+    stop(e)
+  })
+}
+
 # A file that is written while it is read gives a mixture of what it was and is.
 check_unchanged <- function(source) {
   if (is.null(source$file) || identical(core_file_state(source$file), source$state)) return()

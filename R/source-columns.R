@@ -30,7 +30,7 @@ read_to_end <- function(reader, layout, each = function() NULL) {
   size <- layout$source$bytes
   has_bar <- is_watched() && !is.null(layout$source$path) && isTRUE(size > 5e7)
   if (has_bar) bar <- cli::cli_progress_bar("Reading", total = size)
-  while ((done <- core_text_next(reader)) >= 0) {
+  while ((done <- next_part(reader, layout)) >= 0) {
     check_unchanged(layout$source)
     each()
     if (has_bar) cli::cli_progress_update(set = done, id = bar)

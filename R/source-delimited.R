@@ -187,7 +187,7 @@ first_texts <- function(layout) {
   on.exit(close_bytes(bytes))
   all <- stats::setNames(rep("text", length(layout$names)), layout$names)
   reader <- open_columns(layout, bytes, all, most_rows = 1000, block = 2^16, threads = 1)
-  core_text_next(reader)
+  next_part(reader, layout)
   texts <- lapply(seq_along(layout$names), function(at) core_text_distinct(reader, at, 1)$text)
   stats::setNames(lapply(texts, function(t) trimws(t[validUTF8(t)])), layout$names)
 }
@@ -206,7 +206,7 @@ first_readings <- function(layout, kinds, wanted) {
   on.exit(close_bytes(bytes))
   reader <- open_columns(layout, bytes, stats::setNames(rep("text", length(open)), open),
                          most_rows = 1000, block = 2^16, threads = 1)
-  core_text_next(reader)
+  next_part(reader, layout)
   check_zero_bytes(core_text_facts(reader), layout)
   # By place: looking names up one by one takes long where there are very many.
   places <- match(open, layout$names)

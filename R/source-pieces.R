@@ -17,7 +17,7 @@ supposed_columns <- function(layout, reading) {
   read_as <- first_readings(layout, reading$kinds, names)
   reader <- open_columns(layout, bytes, stats::setNames(rep("text", length(names)), names),
                          most_rows = 1000, block = 2^16, threads = 1)
-  core_text_next(reader)
+  next_part(reader, layout)
   lapply(stats::setNames(nm = names), function(name) {
     at <- match(name, names)
     met <- core_text_distinct(reader, at, 1)

@@ -90,8 +90,8 @@ test_that("a file that is written, cut or removed while it is poured fails by ou
       real(reader)
     })
     withr::local_options(neatsieve.sieve_file_bytes = bytes)
-    expect_error(pour(path, include(x > 5), statistics(x)), "was (written|removed) while it was read",
-                 class = "neatsieve_error_study")
+    expect_error(pour(path, include(x > 5), statistics(x)),
+                 "was (written|removed) while it was read", class = "neatsieve_error_study")
   }
 })
 
