@@ -31,10 +31,7 @@ stop_for_change <- function(path) {
                 "Wait until it is whole, or read a copy of it."))
 }
 
-open_bytes <- function(source) {
-  check_unchanged(source)
-  if (is.null(source$opener)) source$path else source$opener()
-}
+open_bytes <- function(source) if (is.null(source$opener)) source$path else source$opener()
 
 # Closes what a function that gives bytes has open; a path is the core's to close.
 close_bytes <- function(bytes) if (is.function(bytes)) bytes(stop = TRUE)
