@@ -222,9 +222,10 @@ first_readings <- function(layout, kinds, wanted) {
 # together: how many blocks are read and scanned at a time, for each thread.
 open_columns <- function(layout, bytes, readings, most_rows = -1, block = block_bytes(),
                          together = 2L, threads = thread_count()) {
-  check_unchanged(layout$source)
   how <- rep(0L, length(layout$names))
   how[match(names(readings), layout$names)] <- match(readings, c("text", "number"))
+  # Behind the readings, which may be found by reading.
+  check_unchanged(layout$source)
   core_text_open(bytes, layout$form, how, layout$codes, layout$in_quotes, layout$skip,
                  layout$first_line, most_rows, threads, block, together)
 }
