@@ -21,6 +21,10 @@ new_frame <- function(columns, types, n, row_names = NULL, source = NULL, held =
   frame
 }
 
+# The same table for a run to write into what it says of itself. What was worked out of the columns,
+# in the caches, is that of both.
+frame_of_run <- function(frame) list2env(as.list(frame, all.names = TRUE), parent = emptyenv())
+
 # What a cache keeps under a name, or what `make` gives, from then on.
 kept_in <- function(cache, name, make, keep = function(made) TRUE) {
   found <- cache[[name]]

@@ -112,10 +112,11 @@ run_one <- function(bound, state) {
                                   state$units)
   rows_before <- state$rows
   frame <- state$frame
+  # Nothing of the step stays in the table, however the step ends.
+  on.exit(frame$play <- NULL)
   frame$play <- list(rows = state$rows, where = bound$where)
   about <- definition_of(bound$step)
   state <- within_memory(run_step(about, bound, state), bound$where)
-  frame$play <- NULL
   state$frame$play <- NULL
   if (!identical(rows_before, state$rows) || about$effect == "reshapes") {
     state$units <- units_in_play(state)

@@ -22,7 +22,8 @@ starting_state <- function(data, called = "the data") {
 # unread: what is to be read again of a file that was sieved while it was read; see run-file.R.
 new_run <- function(study) {
   new_record("run", list(
-    study = study, frame = study$frame, rows = NULL, visible = names(study$frame$types),
+    study = study, frame = if (is.null(study$database)) frame_of_run(study$frame) else study$frame,
+    rows = NULL, visible = names(study$frame$types),
     labels = study$labels, measures = study$measures, scope = starting_scope(study),
     steps = list(), names = character(), step = 0L, name = NULL, where = NULL, record = NULL,
     records = list(), holdings = list(), changed = list(), tables = list(), charts = list(),
