@@ -23,7 +23,8 @@ study_in_database <- function(request) {
   relation <- whole_relation(dialect, base)
   study <- new_study_facts(unread_frame(relation), request$unit, database_name(asked, request),
                            asked$table, request$reading$labels, request$reading$measures, list(),
-                           database = list(relation = relation, checked = new.env()))
+                           database = list(relation = relation, checked = new.env()),
+                           read_from = asked)
   as_study_object(study)
 }
 

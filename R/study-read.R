@@ -46,7 +46,7 @@ read_from_format <- function(path, format, reading) {
 # Rows of a database are taken like those of a data frame.
 read_from_database <- function(data, reading) {
   read <- read_database(data)
-  made <- read_from_frame(read$data, read$where, reading)
+  made <- read_from_frame(read$data, sub("^In (.*)[.]$", "\\1", read$where), reading)
   notes <- new_notebook()
   note_header(notes, list(repaired = read$repaired, names = names(read$data), where = read$where))
   made$name <- read$called

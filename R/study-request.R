@@ -33,6 +33,7 @@ study_of_request <- function(request) {
     made <- study_in_database(request)
     if (!is.null(made)) return(made)
   }
+  from <- if (inherits(request$data, "neatsieve_database")) request$data
   reading <- request$reading
   categories <- request$categories
   read <- read_study_data(request$data, request$called, reading)
@@ -51,6 +52,7 @@ study_of_request <- function(request) {
   }
   made["reading"] <- list(read$reading)
   made["account"] <- list(read$account)
+  made["read_from"] <- list(from)
   texts <- Filter(Negate(is.null), read$texts)
   for (column in names(texts)) {
     if (is.character(made$frame$columns[[column]])) made$frame$texts[[column]] <- texts[[column]]

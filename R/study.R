@@ -143,12 +143,14 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
 }
 
 # like: the class of the data frame it was made of, where its rows come out as such again.
+# read_from: the database() it was read from, or is in.
 new_study_facts <- function(frame, unit, name, source, labels, measures, notes, reading = NULL,
                             account = NULL, origin = NULL, database = NULL,
-                            loaded_from = NULL, like = NULL) {
+                            loaded_from = NULL, like = NULL, read_from = NULL) {
   list(frame = frame, unit = unit, name = name, source = source, labels = as.list(labels),
        measures = as.list(measures), notes = notes, reading = reading, account = account,
-       origin = origin, database = database, loaded_from = loaded_from, like = like)
+       origin = origin, database = database, loaded_from = loaded_from, like = like,
+       read_from = read_from)
 }
 
 # A column without one present value is logical or text for want of a better kind: it stands for
