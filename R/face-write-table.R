@@ -123,8 +123,8 @@ write_database_table <- function(x, to, replace) {
   })
   if (there) {
     show_notes(list(list(
-      problem = paste0("The table ", called, " took the place of one that was there: what belonged ",
-                       "to that, as indexes, keys, grants and comments, went with it."),
+      problem = paste0("The table ", called, " took the place of one that was there: what ",
+                       "belonged to that, as indexes, keys, grants and comments, went with it."),
       where = NULL, instead = "Make those that are needed again.")))
   }
   invisible(to)

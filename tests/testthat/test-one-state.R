@@ -37,8 +37,8 @@ test_that("a study is the same after runs that end well, fail or are interrupted
     column <- as.name(switch(step[[1]]$kind, condense = "m", to_wide = "a", "x"))
     for (f in list(NULL, fails, interrupted)) {
       behind <- if (!is.null(f)) eval(bquote(include(custom(f, .(column)) > 0)))
-      made <- quiet(tryCatch(pour(s, c(step, if (is.null(f)) sieve() else sieve(behind))), error = identity,
-                             interrupt = identity))
+      whole <- c(step, if (is.null(f)) sieve() else sieve(behind))
+      made <- quiet(tryCatch(pour(s, whole), error = identity, interrupt = identity))
       if (is.null(f)) expect_s3_class(made, "neatsieve_siftings")
       else expect_s3_class(made, c("simpleError", "interrupt"))
       expect_identical(state_of(s), before)
