@@ -24,6 +24,7 @@ wrapped_lines <- function(text, exdent = 2) strwrap(text, console_width(), exden
 table_lines <- function(table, width = console_width(), digits = 4, rows = 20,
                         keys = character(), prefer = character(), lead = character(), blocks = 6,
                         right = character(), letters = 28, over = logical()) {
+  if (!length(table)) return("no columns")
   first <- unique(c(intersect(prefer, names(table)), names(table)))
   # More cannot fit, and very many take long to write out.
   tried <- unique(c(intersect(first, lead), utils::head(first, blocks * (width %/% 3 + 1))))

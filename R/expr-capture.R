@@ -61,7 +61,8 @@ expression_from_text <- function(text, where) {
                 "Give several conditions as several arguments.")
   }
   lang <- tryCatch(str2lang(as_utf8(text)), error = function(e) {
-    if (grepl("contextstack|nested too deeply|C stack", conditionMessage(e))) too_large(TRUE, where)
+    too_deep <- "contextstack|nested too deeply|C stack|out of memory|memory exhausted"
+    if (grepl(too_deep, conditionMessage(e))) too_large(TRUE, where)
     shown <- if (nchar(text) > 120) paste0(substr(text, 1, 117), "...") else text
     slip <- parse_slip(as_utf8(text))
     if (!is.null(slip)) {

@@ -152,12 +152,18 @@ type_name <- function(name, typing) {
 }
 
 type_criterion <- function(name, criterion, typing) {
+  is_plain <- is.null(typing$it) && !typing$is_group && !typing$inside_aggregate
+  known <- if (is_plain && !is.null(typing$typed)) typing$typed[[name]]
+  if (!is.null(known)) return(known)
   inner <- typing
   inner$scope$criteria <- typing$scope$criteria[seq_len(match(name,
                                                               names(typing$scope$criteria)) - 1)]
   inner <- at_place(inner, paste0("In criterion \"", name, "\"."))
   inner$in_criterion <- TRUE
-  node <- type_condition(criterion, inner)
+  named_node(type_condition(criterion, inner), name)
+}
+
+named_node <- function(node, name) {
   node$text <- lang_text(as.name(name))
   node
 }

@@ -40,15 +40,16 @@ new_facts <- function(distinct = function(column) NULL, gaps = function(column) 
 # it: the node that `it` stands for. keys: types of the keys of a table of groups. is_group: one
 # value per group is wanted; in_criterion, inside_aggregate: inside of what. absent: the step's
 # policy for aggregates. functions: R functions of custom(), by their text. by, order: nodes of the
-# step's own keys and order, which hold for functions that say none.
+# step's own keys and order, which hold for functions that say none. typed: an environment of nodes
+# of criteria that were typed in this very place.
 new_typing <- function(scope, place = new_place(), facts = new_facts(), notes = NULL, it = NULL,
                        keys = list(), is_group = FALSE, in_criterion = FALSE,
                        inside_aggregate = FALSE, absent = NULL, functions = list(), by = list(),
-                       order = list()) {
+                       order = list(), typed = NULL) {
   new_record("typing", list(scope = scope, place = place, facts = facts, notes = notes, it = it,
                             keys = keys, is_group = is_group, in_criterion = in_criterion,
                             inside_aggregate = inside_aggregate, absent = absent,
-                            functions = functions, by = by, order = order))
+                            functions = functions, by = by, order = order, typed = typed))
 }
 where_of <- function(typing) place_lines(typing$place)
 

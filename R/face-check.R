@@ -134,9 +134,15 @@ check_part_by_part <- function(found, step, i, checking, about) {
     part[[field]] <- step[[field]][which]
     part
   }
-  good <- vapply(seq_along(step[[field]]), function(k) {
-    !is.null(found_or_null(found, check_one(only(k), i, checking), about))
-  }, NA)
+  good <- logical()
+  for (k in seq_along(step[[field]])) {
+    # A criterion may name those before it; those of them that fail stand for anything.
+    before <- if (is_declaration(step)) which(good)
+    bad <- if (is_declaration(step)) names(step[[field]])[which(!good)]
+    here <- checking
+    here$scope <- scope_in_spite(bad, checking$scope)
+    good[k] <- !is.null(found_or_null(found, check_one(only(c(before, k)), i, here), about))
+  }
   if (all(good)) return(found_or_null(found, check_one(step, i, checking), about))
   if (!any(good)) return(NULL)
   bound <- found_or_null(found, check_one(only(good), i, checking), about)

@@ -75,7 +75,8 @@ show_from_plan <- function(show, context) {
 }
 
 plan_setting <- function(name, value, plan) {
-  where <- plan_where(plan, "settings", name)
+  # Looked for when something is wrong.
+  delayedAssign("where", plan_where(plan, "settings", name))
   if (is.list(value)) {
     value <- lapply(value, function(v) if (is_text(v) && grepl("^as_number\\(", v)) setting_value(v)
                     else v)
@@ -134,7 +135,7 @@ with_functions <- function(expression, functions) {
 }
 
 plan_expression <- function(text, plan, keys) {
-  where <- do.call(plan_where, c(list(plan), as.list(keys)))
+  delayedAssign("where", do.call(plan_where, c(list(plan), as.list(keys))))
   if (is.logical(text) && length(text) == 1) text <- if (text) "TRUE" else "FALSE"
   if (is.numeric(text) && length(text) == 1) text <- number_code(text)
   if (!is_text(text)) {
@@ -142,7 +143,7 @@ plan_expression <- function(text, plan, keys) {
   }
   tryCatch(with_functions(expression_from_text(text, where), plan$functions),
            neatsieve_error_expression = function(e) {
-    stop_neatly("plan", sub("\n.*", "", conditionMessage(e)), where,
+    stop_neatly("plan", gsub("\\s*\n\\s*", " ", e$message), where,
                 "Check quotes and parentheses.")
   })
 }

@@ -8,8 +8,9 @@ refuse_huge_plan <- function(path) {
                 paste0("In ", quoted(path), "."),
                 "A plan has at most 1 MB; tables belong in files of their own.")
   }
-  text <- readChar(path, size, useBytes = TRUE)
-  opened <- as.integer(charToRaw(text))
+  bytes <- readBin(path, "raw", size)
+  text <- rawToChar(bytes[bytes != as.raw(0)])
+  opened <- as.integer(bytes)
   depth <- cumsum((opened %in% c(91L, 123L)) - (opened %in% c(93L, 125L)))
   indent <- nchar(regmatches(text, gregexpr("(^|\n)[ -]*", text, useBytes = TRUE))[[1]],
                   type = "bytes")

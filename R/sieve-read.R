@@ -44,9 +44,9 @@ read_plan <- function(path) {
                   paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
   }
   refuse_huge_plan(path)
-  lines <- as_utf8(readLines(path, warn = FALSE, encoding = "UTF-8"))
-  text <- paste(lines, collapse = "\n")
   json <- grepl("\\.json$", path, ignore.case = TRUE)
+  text <- text_of_plan(path, json)
+  lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
   # In YAML 1.2 only true and false are logical; yes, no, on and off are text.
   word <- function(x) if (tolower(x) %in% c("true", "false")) tolower(x) == "true" else x
   # A whole number that does not fit is a number.
@@ -69,7 +69,9 @@ read_plan <- function(path) {
       `int#oct` = identity, int = whole_or_number, `float#fix` = as.numeric,
       `float#exp` = as.numeric, float = as.numeric, seq = function(x) as.list(x))),
     error = refuse, warning = refuse)
-  plan <- list(path = path, lines = lines, spec = spec, json = json)
+  steps_at <- first_line_of_key(lines, "steps", 0, length(lines))
+  plan <- list(path = path, lines = lines, spec = spec, json = json,
+               step_lines = if (!is.null(steps_at)) list_items(lines, json, steps_at))
   if (!is.list(spec) || is.null(names(spec))) {
     stop_neatly("plan", "The plan is empty or no mapping.", paste0("In ", quoted(path), "."),
                 "It needs at least `steps:`.")

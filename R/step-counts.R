@@ -21,6 +21,8 @@
 #' @return A step for a [sieve()] or [pour()]. In `$tables`: a data frame with the keys, `n`,
 #'   `weight`, `share` and `cumulative` where asked for. Rows with an absent key make a line of
 #'   their own (`NA`).
+#' @section Limits: A wide table has at most 10,000 columns and 100,000,000 cells; more is an error
+#'   before it is made.
 #' @section Errors: Class `neatsieve_error_step` when `shape = "wide"` has not two keys or is given
 #'   `by`, or `share` names no key.
 #' @seealso [statistics()], [absences()], [chart_bar()]
@@ -189,6 +191,9 @@ cross_table <- function(counted, by, step, where) {
   down <- unique(keys[[1]])
   across <- keys[[2]][!duplicated(keys[[2]])]
   across <- across[order(across, na.last = TRUE, method = "radix")]
+  long <- "Leave `shape = \"wide\"` out: the long table holds the same counts."
+  refuse_too_wide(length(down), length(across), where, long)
+  check_wide_names(panel_key_text(across), c(names(keys)[1], "(all)"), where, long)
   cells <- matrix(if (is.integer(n)) 0L else 0, length(down), length(across))
   cells[cbind(match(keys[[1]], down), match(keys[[2]], across))] <- n
   out <- stats::setNames(list(as.character(panel_key_text(down))), names(keys)[1])

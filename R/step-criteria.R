@@ -7,6 +7,8 @@
 #'   stand, as formulas (`~ honey_kg > 5`), or as text with `written("honey_kg > 5")`. A value
 #'   of the session is spliced in with `.(x)`.
 #' @return A step for a [sieve()].
+#' @section Limits: Once the criteria that it names are written out, a criterion has at most 4,000
+#'   parts, and criteria stand in one another at most 50 deep.
 #' @section Errors: Class `neatsieve_error_step` for a condition without a name or a name used
 #'   twice; class `neatsieve_error_expression` for a condition that cannot be read.
 #' @seealso [settings()], [subsets()], [screening()]
@@ -52,18 +54,51 @@ criteria_complete <- function(values) {
 
 # A criterion is checked at once when the columns it needs are there, else where it is cited.
 bind_criteria <- function(step, typing) {
+  # A criterion that others name is typed once.
+  typed <- new.env(parent = emptyenv())
+  known <- written_out(typing$scope$criteria)
   for (name in names(step$conditions)) {
     expression <- step$conditions[[name]]
     inner <- at_place(typing, paste0("In criterion \"", name, "\"."))
+    known <- written_out(step$conditions[name], known)
+    refuse_many_parts(name, known, inner)
     guard_named_comparison(name, expression, inner, "criterion")
     guard_new_name(name, inner, "criterion")
     unknown <- setdiff(all.vars(expression$lang),
                        c(names(typing$scope$columns), names(typing$scope$criteria)))
     if (!any(fits_pattern(unknown, names(typing$scope$coming)))) {
       inner$in_criterion <- TRUE
-      type_condition(expression, inner)
+      inner$typed <- typed
+      typed[[name]] <- named_node(type_condition(expression, inner), name)
     }
     typing$scope$criteria[[name]] <- expression
   }
   new_bound(step, typing)
+}
+
+# How many names each condition holds where the criteria it names are written out, and how many of
+# these stand in one another.
+written_out <- function(conditions, known = list(parts = numeric(), depth = numeric())) {
+  for (name in names(conditions)) {
+    met <- all.names(conditions[[name]]$lang)
+    named <- intersect(met, names(known$parts))
+    known$parts[[name]] <- length(met) + sum(known$parts[met], na.rm = TRUE)
+    known$depth[[name]] <- 1 + max(0, known$depth[named])
+  }
+  known
+}
+
+most_written_out <- c(parts = 4000, depth = 50)
+refuse_many_parts <- function(name, known, typing) {
+  n <- c(parts = known$parts[[name]], depth = known$depth[[name]])
+  over <- names(n)[n > most_written_out][1]
+  if (is.na(over)) return(invisible())
+  limit <- format_count(most_written_out[[over]])
+  stop_neatly("expression", paste0("Criterion `", name, "` ", switch(over,
+    parts = paste0("has ", format_count(n[["parts"]]), " parts, once the criteria that it names ",
+                   "are written out; ", limit, " are the limit."),
+    depth = paste0("names a criterion that names another, and so on ", n[["depth"]] - 1,
+                   " deep; ", limit, " is the limit."))),
+    where_of(typing),
+    "Work one of them out as a column before, and name the column in its place.")
 }

@@ -19,6 +19,8 @@
 #'   place without a row is absent. In the [ledger()] the rows that entered count as held, because
 #'   `"reshaped"`, and the new ones as added. Which columns there are depends on the rows, so later
 #'   steps are checked when this one is done.
+#' @section Limits: A wide table has at most 10,000 new columns and 100,000,000 cells; more is an error
+#'   before it is made.
 #' @section Errors: Class `neatsieve_error_run` for several values in one place and for absent
 #'   labels; class `neatsieve_error_step` for names that are there already, and after [subsets()].
 #' @seealso [to_long()] turns them back.
@@ -100,6 +102,8 @@ run_to_wide <- function(bound, state) {
   labels <- wide_labels(state, details, rows_in)
   guard_one_per_place(group, labels, state, details)
   n <- length(group$size)
+  refuse_too_wide(n, length(labels$texts) * length(details$value), state$where,
+                  "The long table holds the same values; `condense()` sums it up by both.")
   new <- list()
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
   for (value in details$value) {
@@ -113,7 +117,8 @@ run_to_wide <- function(bound, state) {
   }
   first <- rows[match(seq_len(n), group$group)]
   stay <- unclass(frame_rows(state$frame, first, details$by))[details$by]
-  check_wide_names(names(new), details$by, state)
+  check_wide_names(names(new), details$by, state$where,
+                   "Call the new ones otherwise: `as = \"label_*\"`.")
   types <- c(state$frame$types[details$by],
              rep(state$frame$types[details$value], each = length(labels$texts)))
   columns <- c(stay, new)
@@ -194,11 +199,4 @@ guard_one_per_place <- function(group, labels, state, details) {
                                      collapse = ", "), "; source rows ",
                        listed(format_count(source_row_of(state$frame, rows)), 5), ".")),
               "Name a statistic, `statistic = mean(it)`, or let `drop_repeats()` leave one row.")
-}
-
-check_wide_names <- function(new, by, state) {
-  twice <- c(intersect(new, by), new[duplicated(new)])
-  if (!length(twice)) return()
-  stop_neatly("run", paste0("Two columns would be called `", twice[1], "`."), state$where,
-              "Call the new ones otherwise: `as = \"label_*\"`.")
 }

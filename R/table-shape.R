@@ -94,3 +94,22 @@ labels_of_kind <- function(text, kind, name, typing) {
   }
   turned$values
 }
+
+# A table that is wider than anybody reads takes all memory before.
+most_wide <- c(columns = 10000, cells = 1e8)
+refuse_too_wide <- function(rows, columns, where, instead) {
+  if (columns <= most_wide[["columns"]] && rows * columns <= most_wide[["cells"]]) {
+    return(invisible())
+  }
+  stop_neatly("run", paste0("The wide table would have ", counted(rows, "row"), " and ",
+                            counted(columns, "column"), "; the limit is ",
+                            format_count(most_wide[["columns"]]), " columns and ",
+                            format_count(most_wide[["cells"]]), " cells."), where, instead)
+}
+
+# Values that become names of columns, beside those that are there.
+check_wide_names <- function(new, there, where, instead) {
+  twice <- c(intersect(new, there), new[duplicated(new)])
+  if (!length(twice)) return()
+  stop_neatly("run", paste0("Two columns would be called `", twice[1], "`."), where, instead)
+}

@@ -68,7 +68,7 @@ test_that("a wrong plan is an error with its line and nothing is evaluated", {
                "`.\\(\\)` cannot be used", class = "neatsieve_error_plan")
   expect_error(
     pour(airquality, read_sieve(plan("steps:", "  - include:", "      - !expr file.create('x') "))),
-    "no function `file.create", class = "neatsieve_error")
+    "takes for a tag", class = "neatsieve_error_plan")
   expect_false(file.exists(flag))
 })
 
