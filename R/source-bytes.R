@@ -3,11 +3,13 @@
 
 # shown: the path as given. path: what the core reads itself, else NULL. opener: gives a function
 # that gives raw vectors, call by call, none at the end. bytes: the size of the file. file, state:
-# where the bytes lie, and what tells that they are still those of the beginning.
+# where the bytes lie, and what tells that they are still those of the beginning. more_marks: how
+# many byte order marks stand at the beginning that should not.
 new_byte_source <- function(shown, path = NULL, opener = NULL, bytes = NA_real_, start = 0,
                             file = path) {
   new_record("byte_source", list(
     shown = shown, path = path, opener = opener, bytes = bytes, start = start, file = file,
+    more_marks = 0,
     state = if (!is.null(file)) core_file_state(file)))
 }
 
@@ -63,8 +65,15 @@ byte_source <- function(path, encoding, where) {
     refuse_wide_text(if (is.null(packed)) first else first_bytes(unpacked, 400), where)
   }
   source <- new_byte_source(shown, if (is.null(opener)) path, opener, file.size(path), file = path)
-  has_mark <- identical(as.integer(first_bytes(source, 3)), c(239L, 187L, 191L))
-  source$start <- if (has_mark) 3 else 0
+  marks <- 0
+  is_mark <- function(n) {
+    first <- utils::tail(first_bytes(source, 3 * n), 3)
+    identical(as.integer(first), c(239L, 187L, 191L))
+  }
+  while (marks < 8 && is_mark(marks + 1)) marks <- marks + 1
+  source$start <- 3 * marks
+  # Of another encoding the first was taken out with it.
+  source$more_marks <- marks - (marks > 0 && grepl("^utf-?8$", encoding, ignore.case = TRUE))
   source
 }
 
@@ -218,9 +227,12 @@ recoded <- function(bytes, encoding, where) {
   marks <- list(c(255L, 254L), c(254L, 255L))
   if (list(as.integer(utils::head(bytes, 2))) %in% marks) bytes <- bytes[-(1:2)]
   text <- iconv(list(bytes), encoding, "UTF-8", toRaw = TRUE)[[1]]
-  if (is.null(text)) {
-    stop_neatly("study", paste0("The file is not text in ", encoding, "."), where,
-                "Check the encoding.")
+  # What cannot be turned comes back as it was.
+  is_wide <- grepl("16|32|^UCS", encoding)
+  if (is.null(text) || (is_wide && any(text == as.raw(0)))) {
+    stop_neatly("study", paste0("The file is not text in ", encoding,
+                                if (is_wide) ", or is cut in the middle of a letter", "."), where,
+                "Check the encoding, and that the file is whole.")
   }
   text
 }

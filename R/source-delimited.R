@@ -27,6 +27,9 @@ open_text <- function(path, reading) {
     check_known_columns(names(reading$column_codes), layout$names, "absent_codes", where)
   }
   notes <- new_notebook()
+  if (layout$source$more_marks > 0) {
+    take_note(notes, "The file begins with more than one byte order mark; all are left out.", where)
+  }
   note_header(notes, layout)
   is_told <- !is.null(reading$decimal) || isTRUE(reading$thousands %in% c(",", "."))
   if (!is_told) layout <- with_found_mark(layout, notes)

@@ -19,8 +19,8 @@
 #'   place without a row is absent. In the [ledger()] the rows that entered count as held, because
 #'   `"reshaped"`, and the new ones as added. Which columns there are depends on the rows, so later
 #'   steps are checked when this one is done.
-#' @section Limits: A wide table has at most 10,000 new columns and 100,000,000 cells; more is an error
-#'   before it is made.
+#' @section Limits: A wide table has at most 10,000 new columns and 100,000,000 cells; more is an
+#'   error before it is made.
 #' @section Errors: Class `neatsieve_error_run` for several values in one place and for absent
 #'   labels; class `neatsieve_error_step` for names that are there already, and after [subsets()].
 #' @seealso [to_long()] turns them back.

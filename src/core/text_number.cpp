@@ -85,12 +85,14 @@ bool read_short_number(const char* from, const char* to, char mark, number_read&
   return true;
 }
 
-std::uint8_t form_of(const number_parts& parts, double value) {
+// `to` is where the number ends: a text of one digit has no second one to look at.
+std::uint8_t form_of(const number_parts& parts, const char* to, double value) {
   std::uint8_t form = is_number;
   const bool is_whole = !parts.mark && !parts.exponent;
   if (!is_whole || (value == 0 && parts.sign == '-')) form |= has_decimals;
   if (std::fabs(value) > std::numeric_limits<std::int32_t>::max()) form |= beyond_int;
-  if (parts.digits[0] == '0' && is_digit(parts.digits[1])) form |= leading_zero;
+  if (to - parts.digits > 1 && parts.digits[0] == '0' && is_digit(parts.digits[1]))
+    form |= leading_zero;
   if (is_whole && parts.sign == '+') form |= leading_plus;
   if (is_whole && std::fabs(value) >= 9007199254740992.0) form |= too_long;
   const bool is_bare = parts.exponent && is_digit(parts.exponent[1]);
@@ -128,11 +130,7 @@ number_read read_number(const char* from, const char* to, char mark) {
     end = std::from_chars(first, to, value);
   }
   if (end.ec != std::errc()) return out;
-  // A text of one digit has no second one to look at.
-  const bool one = to - parts.digits < 2;
-  out = {value, one ? static_cast<std::uint8_t>(form_of(parts, value) & ~leading_zero)
-                    : form_of(parts, value)};
-  return out;
+  return {value, form_of(parts, to, value)};
 }
 
 bool read_iso_date(const char* from, const char* to, double& days) {

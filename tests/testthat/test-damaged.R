@@ -114,3 +114,29 @@ test_that("a pipe by name is read once, and other paths have words of their own"
   skip_if(file.access(closed, 4) == 0, "everything may be read here")
   expect_error(study(closed), "You may not read", class = "neatsieve_error_study")
 })
+
+test_that("UTF-16 that is cut in the middle of a letter, and a doubled mark, are named", {
+  file_of <- function(bytes) {
+    path <- tempfile(fileext = ".csv")
+    writeBin(bytes, path)
+    path
+  }
+  mark <- as.raw(c(255, 254))
+  wide <- function(text) c(mark, unlist(iconv(text, "UTF-8", "UTF-16LE", toRaw = TRUE)))
+  read <- function(bytes) study(file_of(bytes), encoding = "UTF-16LE")
+  whole <- wide("id,t\n1,a\n2,b\u00e9\n3,\U1F41D")
+  expect_identical(as.data.frame(read(whole))$t, c("a", "b\u00e9", "\U1F41D"))
+  for (cut in 1:3) {
+    expect_error(read(whole[seq_len(length(whole) - cut)]), "cut in the middle of a letter",
+                 class = "neatsieve_error_study")
+  }
+  expect_message(twice <- read(c(mark, whole)), "more than one byte order mark",
+                 class = "neatsieve_note")
+  expect_identical(as.data.frame(twice), as.data.frame(read(whole)))
+  plain <- charToRaw("id,t\n1,a\n")
+  utf8 <- as.raw(c(239, 187, 191))
+  expect_silent(once <- study(file_of(c(utf8, plain))))
+  expect_message(twice <- study(file_of(c(utf8, utf8, plain))), "more than one byte order mark",
+                 class = "neatsieve_note")
+  expect_identical(as.data.frame(twice), as.data.frame(once))
+})
