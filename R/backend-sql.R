@@ -14,6 +14,15 @@ new_sql_base <- function(from, table, query, columns = list(), key = NULL, unit 
                               known = new.env(parent = emptyenv())))
 }
 
+# The same without what was asked of it before.
+asked_anew <- function(relation) {
+  base <- relation$base
+  base$known <- new.env(parent = emptyenv())
+  relation$base <- base
+  relation$known <- new.env(parent = emptyenv())
+  relation
+}
+
 # columns: by name the alias in the query, an id that outlives a new name, and whether the value is
 # as it is stored; NULL for what no expression can use. layers: what steps did, each a condition
 # ("where"), new columns ("columns") or columns of another table ("join"). order: SQL of what rows

@@ -23,8 +23,10 @@ without_rows <- function(frame) {
             ids = frame$ids)
 }
 
+# What is known of a table holds for one state of it: each run asks anew.
 new_database_run <- function(study) {
-  relation <- study$database$relation
+  relation <- asked_anew(study$database$relation)
+  study$database$relation <- relation
   study$frame <- outline_of_database(relation)
   state <- new_run(study)
   state$rows <- relation

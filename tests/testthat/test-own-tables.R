@@ -33,3 +33,25 @@ test_that("the study's own table, and one that a step reads, is never replaced",
   expect_equal(DBI::dbReadTable(elsewhere, "t"), DBI::dbReadTable(con, "kept"))
   expect_equal(DBI::dbReadTable(con, "kept")$id, 4:9)
 })
+
+test_that("what is known of a table holds for one run: rows that came since are counted", {
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  on.exit(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "t", data.frame(id = 1:3, g = c("old", "old", "mid")))
+  s <- study(database(con, "t"))
+  expect_equal(nrow(pour(s, include(g == "old"))$rows), 2)
+  for (n in 4:6) {
+    DBI::dbExecute(con, "INSERT INTO t VALUES (?, 'knew')", list(n))
+    out <- quiet(pour(s, include(g == "knew")))
+    expect_equal(ledger(out)$rows_in[1], n)
+    expect_equal(out$rows$id, 4:n)
+    expect_equal(nrow(held_back(out)), 3)
+    expect_match(capture.output(print(out))[1], paste(n - 3, "of", n, "rows"))
+    counts <- pour(s, counts(g))$tables$counts
+    expect_equal(counts$n[counts$g == "knew"], n - 3)
+    expect_equal(quiet(pour(s, statistics(id)))$tables$statistics$n, n)
+    # Where the table is read whole.
+    expect_equal(nrow(quiet(pour(s, include(id > mean(id, over = "study"))))$rows),
+                 sum(seq_len(n) > mean(seq_len(n))))
+  }
+})
