@@ -98,7 +98,8 @@ test_that("demo writes everything and the report stands alone", {
   expect_setequal(list.files(folder),
                   c("rows.csv", "held.csv", "ledger.csv", "table-statistics.csv",
                     "figure-histogram.png", "figure-box.png", "figure-flow.png", "figures.csv",
-                    "sieve.yaml", "report.html", "seal.json", "SHA256SUMS", "examples", "gallery.html"))
+                    "sieve.yaml", "report.html", "seal.json", "SHA256SUMS", "examples",
+                    "gallery.html"))
   examples <- list.files(system.file("examples", package = "neatsieve"), pattern = "[.]R$")
   expect_setequal(list.files(file.path(folder, "examples")), sub("[.]R$", ".txt", examples))
   gallery <- paste(readLines(file.path(folder, "gallery.html")), collapse = "\n")
