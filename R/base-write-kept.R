@@ -39,8 +39,8 @@ odd_years <- function(x) {
 # The empty text is told from an absent value by a field that stands without quotes.
 held_in_text <- function(x, note, delimiter) {
   if (!is.character(x) && !is.factor(x)) return(x)
+  if (anyNA(x) || !any(x == "")) return(x)
   texts <- if (is.factor(x)) levels(x) else unique(x)
-  if (!"" %in% texts || anyNA(x)) return(x)
   in_quotes <- grepl(paste0("[\"\r\n", delimiter, "]|^[ \t]|[ \t]$|^(NA)?$"), texts,
                      useBytes = TRUE)
   if (!any(x %in% texts[!in_quotes])) {
