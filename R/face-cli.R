@@ -166,7 +166,7 @@ shell_phrases <- c(
     "\\1`--\\2` ",
   "`(delimiter|encoding|sheet|range|unit) = \"?([^`\" ]+)\"?`" = "`--\\1 \\2`",
   "`set = list\\(([^ ]+) = ([^)]*)\\)`" = "`--set \\1=\\2`",
-  "`set`" = "`--set`",
+  "`set`" = "`--set`", "`force = TRUE`" = "`--force`",
   "`screening\\(\\.\\.\\., pairs = TRUE\\)`" = "`neatsieve screening ... --pairs`")
 in_shell <- function(text) {
   # A line that was broken inside a phrase is looked at whole, and broken anew.

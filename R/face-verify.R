@@ -210,9 +210,11 @@ print.neatsieve_verified <- function(x, ...) {
   local_plain()
   if (!all(c("what", "agrees", "detail") %in% names(x))) return(NextMethod())
   width <- console_width()
-  bad <- x[!x$agrees, , drop = FALSE]
-  for (i in seq_len(nrow(bad))) {
-    writeLines(strwrap(paste0(cli::symbol$cross, " ", bad$what[i], ": ", bad$detail[i], "."), width,
+  # What differs, and what is no part of the seal.
+  told <- x[!x$agrees | nzchar(x$detail), , drop = FALSE]
+  for (i in seq_len(nrow(told))) {
+    sign <- if (told$agrees[i]) cli::symbol$info else cli::symbol$cross
+    writeLines(strwrap(paste0(sign, " ", told$what[i], ": ", told$detail[i], "."), width,
                        exdent = 2))
   }
   versions <- attr(x, "versions")
@@ -224,8 +226,10 @@ print.neatsieve_verified <- function(x, ...) {
 }
 
 verified_headline <- function(x) {
+  folder <- attr(x, "folder")
+  x <- x[x$what != "other files", , drop = FALSE]
   good <- sum(x$agrees)
   paste0(if (good == nrow(x)) "Everything agrees: " else paste0(format_count(good), " of "),
          counted(nrow(x), "thing"), if (good != nrow(x)) " agree", " with the seal in ",
-         quoted(attr(x, "folder")), ".")
+         quoted(folder), ".")
 }

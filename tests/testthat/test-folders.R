@@ -154,3 +154,21 @@ test_that("a run that is ended at any change on the disk leaves the old results 
                           paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
   expect_match(said, "points, 0 bad", all = FALSE, info = paste(said, collapse = "\n"))
 })
+
+test_that("what is no part of the seal is shown, and the command names its own option", {
+  folder <- withr::local_tempdir()
+  file <- file.path(folder, "d.csv")
+  write_table(data.frame(x = 1:4), file)
+  results <- file.path(folder, "results")
+  first <- within_r("pour", file, "--include", "x > 1", "--out", results, "--quiet")
+  expect_identical(first$code, 0L)
+  writeLines("mine", file.path(results, "notes.txt"))
+  expect_output(print(quiet(verify(results))), "other files: not of this run: \"notes.txt\"",
+                fixed = TRUE)
+  expect_identical(within_r("verify", results)$code, 0L)
+  cat("2\n", file = file.path(results, "rows.csv"), append = TRUE)
+  ran <- tryCatch(within_r("pour", file, "--include", "x > 2", "--out", results, "--quiet"),
+                  error = function(e) list(code = 1L, err = conditionMessage(e)))
+  expect_identical(ran$code, 1L)
+  expect_match(paste(ran$err, collapse = " "), "`--force` writes there all the same", fixed = TRUE)
+})
