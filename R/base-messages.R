@@ -95,3 +95,12 @@ counted <- function(n, one, many = paste0(one, "s")) {
 }
 
 format_count <- function(n) formatC(n, decimal.mark = ".", format = "d", big.mark = ",")
+
+# Memory that runs out, in the core or in R, is said as what it is.
+within_memory <- function(code, problem, where, instead, family = "run") {
+  ran_out <- function(e) stop_neatly(family, problem, where, instead)
+  tryCatch(code, `std::bad_alloc` = ran_out, neatsieve_error = stop, error = function(e) {
+    if (grepl("cannot allocate|bad_alloc|memory exhausted", conditionMessage(e))) ran_out(e)
+    stop(e)
+  })
+}

@@ -11,7 +11,11 @@ sifted_file <- function(data, steps, set) {
   asked <- if (is_text(data)) new_study_request(data) else data
   if (!inherits(asked, "neatsieve_study_request") || !is_sieved_while_read(asked)) return(NULL)
   run <- if (format_of_path(asked$data) == "parquet") run_of_parquet else sift_file
-  tryCatch(run(asked, with_settings(steps(), set)), neatsieve_whole_file_needed = function(e) NULL)
+  tryCatch(
+    within_memory(run(asked, with_settings(steps(), set)),
+                  "There is not enough memory to read the file.", NULL,
+                  "Keep fewer rows and columns, with `include()` and `pick_columns()` first."),
+    neatsieve_whole_file_needed = function(e) NULL)
 }
 
 # Small files are read whole: nothing is won there. Categories told and dictionaries say something

@@ -116,7 +116,10 @@ run_one <- function(bound, state) {
   on.exit(frame$play <- NULL)
   frame$play <- list(rows = state$rows, where = bound$where)
   about <- definition_of(bound$step)
-  state <- within_memory(run_step(about, bound, state), bound$where)
+  state <- within_memory(
+    run_step(about, bound, state), "There is not enough memory for this step.", bound$where,
+    paste0("Pick fewer columns before it with `pick_columns()`, group by fewer keys, ",
+           "or keep fewer rows."))
   state$frame$play <- NULL
   if (!identical(rows_before, state$rows) || about$effect == "reshapes") {
     state$units <- units_in_play(state)
@@ -132,17 +135,4 @@ run_one <- function(bound, state) {
   scope$coming <- character()
   state$scope <- scope
   state
-}
-
-# Memory that runs out, in the core or in R, is said as what it is.
-within_memory <- function(code, where) {
-  ran_out <- function(e) {
-    stop_neatly("run", "There is not enough memory for this step.", where,
-                paste0("Pick fewer columns before it with `pick_columns()`, group by fewer keys, ",
-                       "or keep fewer rows."))
-  }
-  tryCatch(code, `std::bad_alloc` = ran_out, neatsieve_error = stop, error = function(e) {
-    if (grepl("cannot allocate|bad_alloc|memory exhausted", conditionMessage(e))) ran_out(e)
-    stop(e)
-  })
 }

@@ -36,7 +36,11 @@ study_of_request <- function(request) {
   from <- if (inherits(request$data, "neatsieve_database")) request$data
   reading <- request$reading
   categories <- request$categories
-  read <- read_study_data(request$data, request$called, reading)
+  read <- within_memory(
+    read_study_data(request$data, request$called, reading),
+    "There is not enough memory to read the table.", NULL,
+    c("A file that is poured by its path is read of the columns that steps need alone.",
+      "Pick columns of it first: `pour(path, pick_columns(...))`."), "study")
   given <- function(value, known) if (length(value)) value else known
   made <- new_study(
     read$data, unit = given(request$unit, read$unit), name = given(request$name, read$name),

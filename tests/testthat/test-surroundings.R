@@ -163,6 +163,23 @@ test_that("options of the session change nothing", {
   expect_identical(run(), plain)
 })
 
+test_that("memory that runs out while a file is read is one error, read whole or in pieces", {
+  skip_on_os(c("windows", "mac"))
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_table(data.frame(a = as.numeric(1:5e6) / 8, b = 5e6:1 / 4, c = 1:5e6), file)
+  script <- withr::local_tempfile(fileext = ".R")
+  writeLines(c(
+    "suppressMessages(library(neatsieve)); options(neatsieve.threads = 2)",
+    # What tells of errors is loaded while there is room.
+    "file <- commandArgs(TRUE); invisible(try(study('none'), silent = TRUE))",
+    "for (bytes in c(1, 2^40)) { options(neatsieve.sieve_file_bytes = bytes)",
+    "cat(tryCatch({ nrow(pour(file, include(a > 1))$rows); 'done' }, neatsieve_error = function(e)",
+    "gsub('\\n', ' ', conditionMessage(e)), error = function(e) 'raw'), '\\n') }"), script)
+  ran <- shell("ulimit -v 450000", paste("\"$RSCRIPT\" --vanilla", shQuote(script), shQuote(file)))
+  expect_identical(ran$code, 0L)
+  expect_match(ran$said, "There is not enough memory to read")
+})
+
 test_that("memory that runs out in a thread is one error", {
   skip_on_os(c("windows", "mac"))
   script <- tempfile(fileext = ".R")
