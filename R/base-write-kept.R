@@ -18,7 +18,7 @@ as_format_holds <- function(table, format, where) {
     note <- function(count, what, then, instead = NULL) {
       if (!isTRUE(count > 0)) return()
       take_note(notes, paste0("Column `", name, "`: ", counted(count, what), " ", then, "."), where,
-                instead)
+                if (!is.null(instead)) gsub("COLUMN", name, instead, fixed = TRUE))
     }
     if (format != "parquet") {
       note(sum(odd_years(x)), "date", "of a year outside 0 to 9999 will read back as text",
@@ -103,7 +103,8 @@ workbook_times <- function(x, note) {
     abs(seconds * 1000 - round(seconds * 1000)) > 1e-6 | round(seconds, 3) != seconds
   if (!has_zone && !any(odd, na.rm = TRUE)) {
     note(all(is.na(x) | seconds %% 86400 == 0) * sum(!is.na(x)), "time",
-         "at midnight will read back as days", "Read the column with `kinds`, as \"date-time\".")
+         "at midnight will read back as days",
+         "Read it with `kinds = list(COLUMN = \"date-time\")`.")
     return(x)
   }
   note(sum(if (has_zone) !is.na(x) else odd, na.rm = TRUE), "time",

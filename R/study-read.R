@@ -96,6 +96,10 @@ read_from_frame <- function(data, called, reading) {
 turned_column <- function(x, column, reading, where) {
   asked <- asked_kind(reading$kinds[[column]], column, where)
   if (kind_of_vector(x) == asked$kind) return(new_told(column, x, asked))
+  # A day as a moment is its midnight.
+  if (inherits(x, "Date") && asked$kind == "date-time" && is.null(asked$pattern)) {
+    return(new_told(column, .POSIXct(as.double(x) * 86400, tz = "UTC"), asked))
+  }
   text <- if (is.double(x) && !is.object(x)) number_texts(x) else as.character(x)
   text[is.na(x)] <- NA
   as_asked_kind(text, column, reading$kinds[[column]], where,

@@ -174,3 +174,12 @@ test_that("texts that a spreadsheet takes for formulas stand as they are, or har
   expect_error(write_table(data.frame(x = "=1"), file, formulas = TRUE), "`formulas` is",
                class = "neatsieve_error_run")
 })
+
+test_that("midnights in a workbook come back as times when the note is followed", {
+  skip_if_not_installed("writexl")
+  file <- withr::local_tempfile(fileext = ".xlsx")
+  x <- moment(c(0, 86400, NA))
+  said <- told(write_table(data.frame(id = 1:3, x = x), file))$notes
+  expect_match(said, "Read it with `kinds = list(x = \"date-time\")`", fixed = TRUE)
+  expect_identical(as.data.frame(study(file, kinds = list(x = "date-time")))$x, x)
+})
