@@ -40,7 +40,7 @@ study_of_request <- function(request) {
     read_study_data(request$data, request$called, reading),
     "There is not enough memory to read the table.", NULL,
     c("A file that is poured by its path is read of the columns that steps need alone.",
-      "Pick columns of it first: `pour(path, pick_columns(...))`."), "study")
+      "Begin with `pick_columns()` of those that you need."), "study")
   given <- function(value, known) if (length(value)) value else known
   made <- new_study(
     read$data, unit = given(request$unit, read$unit), name = given(request$name, read$name),
