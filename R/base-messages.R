@@ -18,15 +18,24 @@ bullets <- function(where = NULL, instead = NULL) {
 new_notebook <- function() {
   book <- new.env(parent = emptyenv())
   book$notes <- list()
+  book$met <- new.env(parent = emptyenv())
   book
 }
 
 take_note <- function(book, problem, where = NULL, instead = NULL) {
   if (is.null(book)) return(invisible())
   note <- list(problem = problem, where = where, instead = instead)
-  known <- vapply(book$notes, identical, logical(1), note)
-  if (!any(known)) book$notes <- c(book$notes, list(note))
+  key <- rlang::hash(note)
+  if (is.null(book$met[[key]])) book$notes <- c(book$notes, list(note))
+  book$met[[key]] <- TRUE
   invisible()
+}
+
+# Only the notes that were there before: what comes again is told again.
+turn_back_notes <- function(book, notes) {
+  book$notes <- notes
+  book$met <- list2env(stats::setNames(rep(list(TRUE), length(notes)),
+                                       vapply(notes, rlang::hash, "")), parent = emptyenv())
 }
 
 show_notes <- function(notes) {

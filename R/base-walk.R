@@ -3,7 +3,7 @@
 
 # How deep an expression may be nested, and how many parts it may have: what stays within the stack.
 most_nesting <- 50
-most_parts <- 20000
+most_parts <- 5000
 
 # Replaces parts of an expression: `leaf(x)` gives what stands for a name or value, `call(x)` a list
 # of what stands for a whole call, or NULL where its parts are looked at.
@@ -46,10 +46,9 @@ visit_calls <- function(lang, visit) {
     at <- waiting[[n]]
     n <- n - 1L
     if (!is.call(at) || isFALSE(visit(at))) next
-    for (k in seq_along(at)[-1]) {
-      if (!is.call(at[[k]])) next
+    for (part in Filter(is.call, as.list(at)[-1])) {
       n <- n + 1L
-      waiting[n] <- list(at[[k]])
+      waiting[n] <- list(part)
     }
   }
 }
@@ -64,7 +63,7 @@ check_size <- function(lang, where = NULL) {
     at <- waiting[[n]]
     n <- n - 1L
     parts <- parts + 1L
-    if (parts > most_parts * 4L || at[[2]] > most_nesting) too_large(at[[2]] > most_nesting, where)
+    if (parts > most_parts * 2L || at[[2]] > most_nesting) too_large(at[[2]] > most_nesting, where)
     lang <- at[[1]]
     chain <- chain_of(lang)
     below <- if (is.null(chain)) as.list(lang)[-1] else chain

@@ -174,8 +174,17 @@ guard_spelling <- function(node, typing) {
   occurring <- distinct_texts(typing, column$name)
   if (!is.null(occurring) && !length(occurring)) return()
   if (note_other_form(strange, occurring, column, node, typing)) return()
-  for (value in strange) note_strange_value(value, occurring, column, node, typing)
+  shown <- utils::head(strange, most_strange_values)
+  for (value in shown) note_strange_value(value, occurring, column, node, typing)
+  others <- setdiff(strange, shown)
+  if (length(others)) {
+    take_note(typing$notes,
+              paste0(format_count(length(others)), " more of the values never occur in column `",
+                     column$name, "`: ", listed(quoted(others), 5), "."),
+              c(where_of(typing), in_text(node)), it_has(occurring))
+  }
 }
+most_strange_values <- 10
 
 # Whether the column holds texts of a form of its own that the values are meant to have, which is
 # then said.
@@ -215,7 +224,7 @@ likely_of <- function(form, values) {
   if (form$form == "dates") !anyNA(iso_days(values)) else !anyNA(numbers_from_text(values))
 }
 
-in_text <- function(node) paste0("In `", node$text, "`.")
+in_text <- function(node) paste0("In `", cut_off_text(node$text, 200), "`.")
 
 # A constant as a column or statistic is rarely meant.
 guard_constants <- function(nodes, every, typing) {

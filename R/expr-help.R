@@ -54,7 +54,7 @@
 #' instead. Every aggregate takes `by`, `over`, `where` and `absent`.
 #'
 #' @section Limits:
-#' An expression may have 20,000 parts joined by one operator, and be nested 50 deep. Ranges of up
+#' An expression may have 5,000 parts, and be nested 50 deep. Ranges of up
 #' to a million whole numbers are listed; in `x %in% lo:hi` longer ones are answered by their ends.
 #'
 #' @section Errors:

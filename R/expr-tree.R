@@ -130,8 +130,7 @@ type_name <- function(name, typing) {
     }
     return(column_node(name, type, lang_text(as.name(name))))
   }
-  if (!is.null(criterion <- typing$scope$criteria[[name]])) return(type_criterion(name, criterion,
-                                                                                  typing))
+  if (name %in% names(typing$scope$criteria)) return(type_criterion(name, typing))
   if (name %in% names(typing$scope$settings)) {
     node <- typed_constant(typing$scope$settings[[name]], typing)
     node$text <- name
@@ -151,26 +150,23 @@ type_name <- function(name, typing) {
   unknown_name(name, typing)
 }
 
-type_criterion <- function(name, criterion, typing) {
-  is_plain <- is.null(typing$it) && !typing$is_group && !typing$inside_aggregate
-  known <- if (is_plain && !is.null(typing$typed)) typing$typed[[name]]
-  if (!is.null(known)) return(known)
-  inner <- typing
-  inner$scope$criteria <- typing$scope$criteria[seq_len(match(name,
-                                                              names(typing$scope$criteria)) - 1)]
-  inner <- at_place(inner, paste0("In criterion \"", name, "\"."))
-  inner$in_criterion <- TRUE
-  named_node(type_condition(criterion, inner), name)
-}
-
-named_node <- function(node, name) {
-  node$text <- lang_text(as.name(name))
-  node
+# Values of one type as they are written, as most long lists are.
+is_plain_list <- function(given) {
+  types <- unique(vapply(given, typeof, ""))
+  length(given) > 1 && identical(length(types), 1L) && types %in% c("double", "character") &&
+    is.null(names(given)) && all(lengths(given) == 1) && !anyNA(unlist(given))
 }
 
 # c(...) of constants, of one kind; names are kept for relabel().
 type_list <- function(lang, typing) {
-  parts <- lapply(given_arguments(lang), type_language, typing)
+  given <- given_arguments(lang)
+  if (is_plain_list(given)) {
+    node <- typed_constant(unlist(given), typing)
+    node$has_absent <- FALSE
+    node$text <- lang_text(lang)
+    return(node)
+  }
+  parts <- lapply(given, type_language, typing)
   if (!length(parts)) {
     stop_neatly("expression", "`c()` is empty.", where_of(typing), "List at least one value.")
   }

@@ -61,7 +61,7 @@ run_step <- function(about, bound, state) {
   before <- state$notes$notes
   tryCatch(with_place(run_in_database(about, bound, state), "database"),
            neatsieve_not_in_database = function(e) {
-             state$notes$notes <- before
+             turn_back_notes(state$notes, before)
              run_here(about, bound, state, conditionMessage(e))
            })
 }
@@ -91,7 +91,7 @@ run_in_database <- function(about, bound, state) {
   before <- state$notes$notes
   after <- asked_in_database(state$rows, function(relation) {
     state$rows <- relation
-    state$notes$notes <- before
+    turn_back_notes(state$notes, before)
     about$run(bound, state)
   })
   if (is_in_database(after$rows)) after$rows["asking"] <- list(NULL)

@@ -33,6 +33,22 @@ refuse_many_aliases <- function(text, path) {
   }
 }
 
+# Conditions, settings and steps, each of which is read and checked on its own.
+most_in_plan <- 4000
+refuse_many_parts_of_plan <- function(spec, path) {
+  declared <- lapply(spec[intersect(names(spec), declared_kinds())], as.list)
+  steps <- lapply(spec$steps, function(step) if (is.list(step)) unlist(step, FALSE) else step)
+  n <- sum(lengths(declared)) + sum(pmax(lengths(steps), 1))
+  if (n > most_in_plan) {
+    stop_neatly("plan",
+                paste0("The plan has ", format_count(n), " conditions, settings and steps; ",
+                       format_count(most_in_plan), " are the limit."),
+                paste0("In ", quoted(path), "."),
+                paste("Write values as one list, `x %in% ids`, and rows to keep as a table of",
+                      "their own, for `keep_matched`."))
+  }
+}
+
 # A plan is one document: what stood in a second one would be left out.
 refuse_second_document <- function(lines, path) {
   told <- which(nzchar(trimws(lines)) & !grepl("^\\s*#|^%", lines))

@@ -62,13 +62,14 @@ read_plan <- function(path) {
                 c(paste0("In ", quoted(path), "."), said),
                 "Text that holds `: `, `#` or quotes needs quotes around it.")
   }
-  spec <- tryCatch(
+  # An interrupt waits for the end: the reader would take it for a fault of the text.
+  spec <- suspendInterrupts(tryCatch(
     if (json) jsonlite::fromJSON(text, simplifyVector = FALSE)
     else yaml::yaml.load(text, eval.expr = FALSE, handlers = list(
       `bool#yes` = word, `bool#no` = word, `int#base60` = identity, `float#base60` = identity,
       `int#oct` = identity, int = whole_or_number, `float#fix` = as.numeric,
       `float#exp` = as.numeric, float = as.numeric, seq = function(x) as.list(x))),
-    error = refuse, warning = refuse)
+    error = refuse, warning = refuse))
   steps_at <- first_line_of_key(lines, "steps", 0, length(lines))
   plan <- list(path = path, lines = lines, spec = spec, json = json,
                step_lines = if (!is.null(steps_at)) list_items(lines, json, steps_at))
@@ -76,6 +77,7 @@ read_plan <- function(path) {
     stop_neatly("plan", "The plan is empty or no mapping.", paste0("In ", quoted(path), "."),
                 "It needs at least `steps:`.")
   }
+  refuse_many_parts_of_plan(spec, path)
   plan
 }
 

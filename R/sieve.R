@@ -93,13 +93,18 @@ step_names <- function(steps) {
                 paste0("Steps ", listed(which(names %in% twice[1])), "."),
                 "Give each a `name` of its own.")
   }
+  taken <- new.env(parent = emptyenv())
+  for (name in names[!is.na(names)]) taken[[name]] <- TRUE
+  last <- new.env(parent = emptyenv())
   for (i in which(is.na(names))) {
     candidate <- plain[i]
-    k <- 2
-    while (candidate %in% names) {
-      candidate <- paste0(plain[i], "_", k)
+    k <- if (is.null(last[[plain[i]]])) 1 else last[[plain[i]]]
+    while (!is.null(taken[[candidate]])) {
       k <- k + 1
+      candidate <- paste0(plain[i], "_", k)
     }
+    last[[plain[i]]] <- k
+    taken[[candidate]] <- TRUE
     names[i] <- candidate
   }
   names

@@ -54,43 +54,45 @@ criteria_complete <- function(values) {
 
 # A criterion is checked at once when the columns it needs are there, else where it is cited.
 bind_criteria <- function(step, typing) {
-  # A criterion that others name is typed once.
-  typed <- new.env(parent = emptyenv())
+  typing <- with_typed_criteria(typing)
+  nodes <- typing$typed$nodes
   known <- written_out(typing$scope$criteria)
+  coming <- names(typing$scope$coming)
   for (name in names(step$conditions)) {
     expression <- step$conditions[[name]]
-    inner <- at_place(typing, paste0("In criterion \"", name, "\"."))
-    known <- written_out(step$conditions[name], known)
+    inner <- at_place(typing, criterion_place(name))
+    written_out(step$conditions[name], known)
     refuse_many_parts(name, known, inner)
     guard_named_comparison(name, expression, inner, "criterion")
     guard_new_name(name, inner, "criterion")
     unknown <- setdiff(all.vars(expression$lang),
                        c(names(typing$scope$columns), names(typing$scope$criteria)))
-    if (!any(fits_pattern(unknown, names(typing$scope$coming)))) {
+    if (!any(fits_pattern(unknown, coming))) {
       inner$in_criterion <- TRUE
-      inner$typed <- typed
-      typed[[name]] <- named_node(type_condition(expression, inner), name)
+      nodes[[name]] <- named_node(type_condition(expression, inner), name)
     }
     typing$scope$criteria[[name]] <- expression
   }
+  typing$typed <- NULL
   new_bound(step, typing)
 }
 
 # How many names each condition holds where the criteria it names are written out, and how many of
-# these stand in one another.
-written_out <- function(conditions, known = list(parts = numeric(), depth = numeric())) {
+# these stand in one another: c(parts, depth) by name, in an environment.
+written_out <- function(conditions, known = new.env(parent = emptyenv())) {
   for (name in names(conditions)) {
     met <- all.names(conditions[[name]]$lang)
-    named <- intersect(met, names(known$parts))
-    known$parts[[name]] <- length(met) + sum(known$parts[met], na.rm = TRUE)
-    known$depth[[name]] <- 1 + max(0, known$depth[named])
+    named <- compact(mget(unique(met), known, ifnotfound = list(NULL)))
+    times <- tabulate(match(met, names(named)), length(named))
+    known[[name]] <- c(parts = length(met) + sum(times * vapply(named, `[[`, 0, "parts")),
+                       depth = 1 + max(0, vapply(named, `[[`, 0, "depth")))
   }
   known
 }
 
 most_written_out <- c(parts = 4000, depth = 50)
 refuse_many_parts <- function(name, known, typing) {
-  n <- c(parts = known$parts[[name]], depth = known$depth[[name]])
+  n <- known[[name]]
   over <- names(n)[n > most_written_out][1]
   if (is.na(over)) return(invisible())
   limit <- format_count(most_written_out[[over]])

@@ -152,7 +152,7 @@ test_that(
   expect_identical(quiet(pour(d, include(written(paste0(strrep("!", 201), "y")))))$rows$y, FALSE)
   expect_error(pour(d, include(written(paste0(strrep("(", 300), "x > 1", strrep(")", 300))))),
                "nested more than 50 deep", class = "neatsieve_error_expression")
-  expect_error(pour(d, include(written(long("x > 1", 30000, " & ")))), "more than 20,000 parts",
+  expect_error(pour(d, include(written(long("x > 1", 6000, " & ")))), "more than 5,000 parts",
                class = "neatsieve_error_expression")
   # The order of the parts of a chain is that written.
   set.seed(4)

@@ -31,6 +31,39 @@ test_that("criteria that double, or go deep, are refused with the limit, and few
                class = "neatsieve_error_expression")
 })
 
+test_that("what no person wrote in one plan or one condition is refused with the limit", {
+  settings <- function(k) c("settings:", sprintf("  s%d: %d", 1:k, 1:k), "steps:", "- include: x > s1")
+  expect_error(read_sieve(plan_of(settings(4000))), "4,001 conditions, settings and steps; 4,000",
+               class = "neatsieve_error_plan")
+  expect_identical(quiet(pour(d, read_sieve(plan_of(settings(3999)))))$rows$x, 2:10)
+  steps <- function(k) c("steps:", sprintf("- include: x != %d", 100 + 1:k))
+  expect_error(read_sieve(plan_of(steps(4001))), "4,001 conditions", class = "neatsieve_error_plan")
+  many <- read_sieve(plan_of(steps(600)))
+  expect_identical(unique(ledger(quiet(pour(d, many)))$name[2 * 1:600])[600], "x != 700")
+  values <- paste0("t %in% c(", paste0("'w", 1:8000, "'", collapse = ", "), ")")
+  notes <- notes_of(out <- pour(data.frame(t = paste0("w", c(1, 9000))),
+                                     read_sieve(plan_of(c("steps:", paste0("- include: \"", values,
+                                                                          "\""))))))
+  expect_identical(out$rows$t, "w1")
+  expect_length(gregexpr("never occurs? in column", notes)[[1]], 11)
+  expect_match(notes, "7,989 more of the values never occur in column `t`: \"w12\"")
+})
+
+test_that("an interrupt while a plan is read is an interrupt, and no fault of the plan", {
+  skip_on_os("windows")
+  path <- plan_of(c("settings:", "  a:", sprintf("  - %d", 1:60000), "steps:", "- include: x > 1"))
+  code <- paste0("library(neatsieve); cat('reading\n'); repeat tryCatch(read_sieve('", path, "'), ",
+                 "error = function(e) {cat(conditionMessage(e)); quit(status = 3)}, ",
+                 "interrupt = function(e) {cat('stopped'); quit(status = 0)})")
+  for (wait in c(0.1, 0.23, 0.37)) {
+    said <- withr::local_tempfile()
+    system(paste0(shQuote(file.path(R.home("bin"), "Rscript")), " -e ", shQuote(code), " > ", said,
+                  " 2>&1 & p=$!; while ! grep -q reading ", said, "; do sleep 0.05; done; sleep ", wait,
+                  "; kill -INT $p; wait $p"))
+    expect_match(paste(readLines(said, warn = FALSE), collapse = " "), "reading stopped")
+  }
+})
+
 test_that("an error deep in a large plan names its line, in YAML and JSON", {
   steps <- rep("- include: x > 0", 400)
   steps[300] <- "- include: x >"
