@@ -32,7 +32,9 @@ test_that("criteria that double, or go deep, are refused with the limit, and few
 })
 
 test_that("what no person wrote in one plan or one condition is refused with the limit", {
-  settings <- function(k) c("settings:", sprintf("  s%d: %d", 1:k, 1:k), "steps:", "- include: x > s1")
+  settings <- function(k) {
+    c("settings:", sprintf("  s%d: %d", 1:k, 1:k), "steps:", "- include: x > s1")
+  }
   expect_error(read_sieve(plan_of(settings(4000))), "4,001 conditions, settings and steps; 4,000",
                class = "neatsieve_error_plan")
   expect_identical(quiet(pour(d, read_sieve(plan_of(settings(3999)))))$rows$x, 2:10)
@@ -58,8 +60,8 @@ test_that("an interrupt while a plan is read is an interrupt, and no fault of th
   for (wait in c(0.1, 0.23, 0.37)) {
     said <- withr::local_tempfile()
     system(paste0(shQuote(file.path(R.home("bin"), "Rscript")), " -e ", shQuote(code), " > ", said,
-                  " 2>&1 & p=$!; while ! grep -q reading ", said, "; do sleep 0.05; done; sleep ", wait,
-                  "; kill -INT $p; wait $p"))
+                  " 2>&1 & p=$!; while ! grep -q reading ", said, "; do sleep 0.05; done; ",
+                  "sleep ", wait, "; kill -INT $p; wait $p"))
     expect_match(paste(readLines(said, warn = FALSE), collapse = " "), "reading stopped")
   }
 })
