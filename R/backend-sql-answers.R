@@ -4,10 +4,28 @@ answer_question <- function(question) {
   wanted <- unanswered(question)
   keys <- vapply(unname(question$keys), sql_value, "", q = q)
   names(keys) <- if (length(keys)) paste0("k", seq_along(keys))
-  answer <- if (has_parts(question$relation)) answer_over_servers(question, wanted, keys, q)
-    else answer_of_whole(question, wanted, keys, q)
+  answer <- by_some(wanted, function(some) {
+    if (has_parts(question$relation)) answer_over_servers(question, some, keys, q)
+    else answer_of_whole(question, some, keys, q)
+  })
   answer$values <- c(question$answer$values, answer$values)
   question$answer <- answer
+}
+
+# A query has room for some 1,600 columns, and a value needs up to four.
+most_values_at_once <- 400
+by_some <- function(wanted, ask) {
+  part <- (seq_along(wanted) - 1) %/% most_values_at_once
+  answers <- lapply(if (length(wanted)) split(wanted, part) else list(wanted), ask)
+  answer <- answers[[1]]
+  for (more in answers[-1]) {
+    if (!identical(more$keys, answer$keys) || !identical(more$rows, answer$rows)) {
+      stop_neatly("run", "The table changed between two queries of one run.", NULL,
+                  "Pour again, in a transaction of your own that sees one state.")
+    }
+    answer$values <- c(answer$values, more$values)
+  }
+  answer
 }
 
 answer_of_whole <- function(question, wanted, keys, q) {
@@ -15,11 +33,12 @@ answer_of_whole <- function(question, wanted, keys, q) {
   got <- ask_database(q$dialect, grouped_query(keys, parts, wanted, q))
   found <- typed_keys(got, question$keys)
   order <- order_of_keys(found)
+  got <- lapply(as.list(got), `[`, order)
   values <- lapply(stats::setNames(seq_along(wanted), names(wanted)),
-                   function(i) answered_value(got[order, , drop = FALSE], i, wanted[[i]]))
+                   function(i) answered_value(got, i, wanted[[i]]))
   found <- found[order, , drop = FALSE]
   rownames(found) <- NULL
-  list(keys = found, rows = plain_number(got$n)[order], values = values)
+  list(keys = found, rows = plain_number(got$n), values = values)
 }
 
 # A value as it came, or between the two values on both sides of a quantile's place (type 7).

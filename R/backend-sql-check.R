@@ -1,22 +1,49 @@
 # Where a column may hold values of any type, that its values are what its declaration says is
 # asked before they are used; once for each column of a study.
 
-check_stored <- function(relation, columns) {
+check_stored <- function(relation, columns, notes = NULL) {
   base <- relation$base
-  checks <- lapply(base$columns[columns], `[[`, "check")
-  waiting <- setdiff(names(Filter(Negate(is.null), checks)), names(base$known$checked))
-  if (!length(waiting)) return(invisible())
   dialect <- relation$dialect
-  if (!is.null(dialect$now$of_no_rows)) return(invisible())
-  raw <- vapply(waiting, quote_name, "", dialect = dialect)
-  tests <- mapply(function(name, sql) checks[[name]](sql), waiting, raw)
-  counts <- ask_database(dialect, paste0("SELECT ", paste0(
-    "count(CASE WHEN ", tests, " THEN 1 END) AS c", seq_along(tests), collapse = ", "), " FROM ",
-    base$from))
-  wrong <- which(unlist(counts) > 0)
-  if (length(wrong)) stop_on_stored(waiting[wrong[1]], tests[wrong[1]], raw[wrong[1]],
-                                    counts[[wrong[1]]], relation)
-  base$known$checked <- c(base$known$checked, stats::setNames(rep(TRUE, length(waiting)), waiting))
+  waiting <- base$columns[setdiff(columns, names(base$known$checked))]
+  tests <- c(stored_tests(waiting, "check", dialect), stored_tests(waiting, "rounds", dialect))
+  if (!length(tests) || !is.null(dialect$now$of_no_rows)) return(invisible())
+  got <- ask_database(dialect, paste0("SELECT ", paste0(
+    "count(CASE WHEN ", vapply(tests, `[[`, "", "sql"), " THEN 1 END) AS c", seq_along(tests),
+    collapse = ", "), " FROM ", base$from))
+  counts <- vapply(got, plain_number, 0)
+  for (i in which(counts > 0)) {
+    if (tests[[i]]$is_error) stop_on_stored(tests[[i]], counts[[i]], relation)
+    note_rounded(tests[[i]], counts[[i]], relation, notes)
+  }
+  base$known$checked <- c(base$known$checked, lapply(waiting, function(column) TRUE))
+}
+
+# What is asked of columns: the SQL of each, with its column.
+stored_tests <- function(columns, which, dialect) {
+  columns <- Filter(function(column) !is.null(column[[which]]), columns)
+  lapply(columns, function(column) {
+    raw <- quote_name(dialect, column$name)
+    list(column = column, raw = raw, sql = column[[which]](raw), is_error = which == "check")
+  })
+}
+
+stored_values <- function(test, relation) {
+  ask_database(relation$dialect, paste0("SELECT CAST(", test$raw, " AS TEXT) AS v FROM ",
+                                        relation$base$from, " WHERE ", test$sql, " LIMIT 3"))$v
+}
+where_stored <- function(base) {
+  if (is.null(base$table)) "In a query." else
+    paste0("In table ", quoted(paste(base$table, collapse = ".")), ".")
+}
+
+note_rounded <- function(test, count, relation, notes) {
+  if (is.null(notes)) return(invisible())
+  name <- test$column$name
+  take_note(notes, paste0("Column `", name, "` has ", counted(count, "value"), " with more digits ",
+                          "than a number holds: ", listed(stored_values(test, relation), 3), "."),
+            where_stored(relation$base),
+            paste0("Numbers keep 15 to 17 digits; `kinds = list(", lang_text(as.name(name)),
+                   " = \"text\")` keeps all."))
 }
 
 # Whole numbers that a double does not hold exactly.
@@ -24,19 +51,17 @@ beyond_doubles <- function(x) {
   paste0("(", x, " >= 9007199254740992 OR ", x, " <= -9007199254740992)")
 }
 
-stop_on_stored <- function(name, test, raw, count, relation) {
-  base <- relation$base
-  shown <- ask_database(relation$dialect, paste0("SELECT CAST(", raw, " AS TEXT) AS v FROM ",
-                                                 base$from, " WHERE ", test, " LIMIT 3"))$v
-  kind <- base$columns[[name]]$type$kind
+stop_on_stored <- function(test, count, relation) {
+  name <- test$column$name
+  shown <- stored_values(test, relation)
   # A long whole number is no number that a double holds exactly.
   long <- all(grepl("^-?[0-9]{16,}$", shown))
   as_text <- paste0(": `kinds = list(", lang_text(as.name(name)), " = \"text\")`.")
   stop_neatly("study", paste0("Column `", name, "` holds ", counted(count, "value"), " that ",
                               if (count == 1) "is" else "are", " no ",
-                              if (long) "exact number (2^53 or more)" else kind, ": ",
-                              listed(quoted(shown), 3), "."),
-              paste0("In table ", quoted(paste(base$table, collapse = ".")), "."),
+                              if (long) "exact number (2^53 or more)" else test$column$type$kind,
+                              ": ", listed(quoted(shown), 3), "."),
+              where_stored(relation$base),
               if (long) paste0("Keep every digit as text", as_text)
               else c("Mend them in the database,", paste0("or say another kind", as_text)))
 }

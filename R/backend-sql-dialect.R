@@ -11,21 +11,23 @@
 # quantile(sql, p): NULL where there is none of type 7. tally(sql): in how many
 # rows a condition is yes. kept_apart: the end of an
 # inner query that is to be worked out once per row and not merged into the outer one.
-# describe(base, kinds): its columns, as new_sql_column() gives them. key(base): SQL of what the
-# database itself tells rows apart by, or NULL. parts(base): SQL of its partitions on
+# mark(key, is_whole): a whole number made of a key.
+# describe(base, kinds): its columns, as new_sql_columns(), or NULL. key(base): what the database
+# itself tells rows apart by, as new_sql_key(), or NULL. parts(base): SQL of its partitions on
 # other servers, or NULL. place(): where it is, as a plan tells it, or NULL. begin(), end(): of one
 # consistent state. limit(text): sets how long a query may take, and gives what held before; NULL
-# where there is no such limit. now: the step at work, queries that are noted, and time_limit, in
-# seconds.
+# where there is no such limit. point: of new_save_point(), where a query that fails would end the
+# transaction. whole(asked, kinds): the query that reads a table as it is, where there is more to it
+# than all columns. now: the step at work, queries that are noted, and time_limit, in seconds.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
-                        variance, quantile, tally, kept_apart, describe, key, parts, place, begin,
-                        end, limit = NULL) {
+                        variance, quantile, tally, kept_apart, mark, describe, key, parts, place,
+                        begin, end, limit = NULL, point = NULL, whole = NULL) {
   new_record("dialect", list(
     name = name, con = con, forms = forms, number = number, date = date, real = real,
     present = present, text = text, ranked = ranked, same = same, days = days,
-    variance = variance, quantile = quantile, tally = tally, kept_apart = kept_apart,
+    variance = variance, quantile = quantile, tally = tally, kept_apart = kept_apart, mark = mark,
     describe = describe, key = key, parts = parts, place = place,
-    begin = begin, end = end, limit = limit,
+    begin = begin, end = end, limit = limit, point = point, whole = whole,
     now = new.env(parent = emptyenv())))
 }
 
@@ -38,9 +40,19 @@ sql_dialects <- list(SQLiteConnection = function(con) dialect_sqlite(con),
                      PqConnection = function(con) dialect_postgresql(con))
 
 # A column of a table in a database: its type, and the SQL that reads it, of its quoted name;
-# check: SQL that is true where a value is not what the kind says, or NULL.
-new_sql_column <- function(name, type, read, check = NULL) {
-  new_record("sql_column", list(name = name, type = type, read = read, check = check))
+# check, rounds: SQL that is true where a value is not what the kind says, or loses digits, or NULL.
+new_sql_column <- function(name, type, read, check = NULL, rounds = NULL) {
+  new_record("sql_column", list(name = name, type = type, read = read, check = check,
+                                rounds = rounds))
+}
+
+# What tells rows apart: SQL, and whether each is a whole number.
+new_sql_key <- function(sql, is_whole) new_record("sql_key", list(sql = sql, is_whole = is_whole))
+
+# columns: by name, NULL for one that says nothing of its values, so that the table is read whole.
+# left_out: why others are no columns of the study, by name.
+new_sql_columns <- function(columns, left_out = character()) {
+  new_record("sql_columns", list(columns = columns, left_out = left_out))
 }
 
 # Names come again and again; each is quoted once.
@@ -86,22 +98,12 @@ ask_database <- function(dialect, sql, of_values = FALSE) {
   now <- dialect$now
   if (!is.null(now$queries)) now$queries <- c(now$queries, list(list(at = now$at, sql = sql)))
   if (!is.null(now$of_no_rows) && !of_values) sql <- now$of_no_rows(sql)
-  tryCatch(within_time(dialect, function() DBI::dbGetQuery(dialect$con, sql)),
-           error = function(e) stop_on_database(e, dialect, sql))
-}
-
-# What is asked by `ask` may take as long as the study says; afterwards the connection's own limit
-# holds again.
-within_time <- function(dialect, ask) {
-  seconds <- dialect$now$time_limit
-  if (is.null(seconds) || isTRUE(dialect$now$is_limited)) return(ask())
-  before <- dialect$limit(paste0(ceiling(1000 * seconds), "ms"))
-  dialect$now$is_limited <- TRUE
-  on.exit({
-    dialect$now$is_limited <- FALSE
-    tryCatch(dialect$limit(before), error = function(e) NULL)
+  harmless(dialect, function() {
+    tryCatch(DBI::dbGetQuery(dialect$con, sql), error = function(e) {
+      turn_back(dialect)
+      stop_on_database(e, dialect, sql)
+    })
   })
-  ask()
 }
 
 stop_on_database <- function(e, dialect, sql) {
@@ -122,11 +124,18 @@ stop_on_database <- function(e, dialect, sql) {
 }
 
 database_hint <- function(said) {
+  if (grepl("current transaction is aborted", said)) {
+    return("A query of yours failed before: end its transaction, `DBI::dbRollback(con)`.")
+  }
+  if (grepl("could not connect to server", said)) {
+    return("A server behind this one does not answer: nothing was computed. Pour when it runs.")
+  }
   if (grepl("permission denied", said)) {
     return("The role may not read this table: ask for the right to select from it.")
   }
   if (grepl("timeout|canceling|interrupted", said)) {
-    return("The query was ended: give it more time, or ask for less at once.")
+    return(paste("The query was ended: give it more time, ask for less at once, or see whether",
+                 "another program locks the table."))
   }
   if (grepl("locked|busy", said)) return("Another program holds the table: try again later.")
   if (grepl("syntax error", said)) {

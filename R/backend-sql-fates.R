@@ -5,19 +5,20 @@
 new_sql_fates <- function(relation, sql) {
   alias <- free_alias("fate", all_aliases(relation), relation$dialect)
   rows <- with_layer(relation, "columns", stats::setNames(sql, alias))
-  rows$known$rows <- relation$known$rows
+  rows <- with_rows_of(rows, relation)
   new_record("sql_fates", list(rows = rows, fates = alias))
 }
 is_sql_fates <- function(x) inherits(x, "neatsieve_sql_fates")
 
-# How many rows have each fate up to `most`.
+# How many rows have each fate up to `most`, and the mark of those that go on.
 count_sql_fates <- function(fates, most) {
   dialect <- fates$rows$dialect
-  asked <- paste0(dialect$tally(paste(fates$fates, "=", seq_len(most))), " AS f", seq_len(most),
-                  collapse = ", ")
+  asked <- c(named(dialect$tally(paste(fates$fates, "=", seq_len(most))), "f"),
+             sum_of_marks(row_mark(fates$rows), "m", paste(fates$fates, "= 0")))
+  asked <- paste(asked, "AS", names(asked), collapse = ", ")
   got <- ask_database(dialect, paste0("SELECT ", asked, " FROM ", from_relation(fates$rows, asked)))
-  counts <- vapply(got, plain_number, 0)
-  ifelse(is.na(counts), 0, counts)
+  counts <- vapply(got[paste0("f", seq_len(most))], plain_number, 0)
+  list(counts = ifelse(is.na(counts), 0, counts), mark = told_mark(got, "m"))
 }
 
 #' @export

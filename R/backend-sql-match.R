@@ -73,10 +73,10 @@ with_other_table <- function(relation, key, other, from = character()) {
   }, keys, unname(key))
   join <- paste0(" LEFT JOIN ", sql_other_table(other, key, from, keys, aliases, met, dialect),
                  " AS j ON ", paste(here, "=", there, collapse = " AND "))
-  rows <- relation$known$rows
+  before <- relation
   relation <- with_layer(relation, "join", stats::setNames(nm = c(aliases, met)))
   relation$layers[[length(relation$layers)]]$join <- join
-  relation$known$rows <- rows
+  relation <- with_rows_of(relation, before)
   list(relation = relation, met = met, aliases = stats::setNames(aliases, from))
 }
 

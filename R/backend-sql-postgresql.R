@@ -21,7 +21,7 @@ dialect_postgresql <- function(con) {
       paste0("percentile_cont(", number_digits(p), ") WITHIN GROUP (ORDER BY ", sql, ")")
     },
     tally = function(sql) paste0("count(*) FILTER (WHERE ", sql, ")"),
-    kept_apart = "OFFSET 0",
+    kept_apart = "OFFSET 0", mark = postgresql_mark,
     describe = function(base, kinds) describe_postgresql(con, base, kinds),
     key = function(base) postgresql_key(con, base),
     parts = function(base) postgresql_parts(con, base),
@@ -32,7 +32,14 @@ dialect_postgresql <- function(con) {
     },
     begin = function() postgresql_begin(con),
     end = function() DBI::dbRollback(con),
-    limit = function(text) postgresql_limit(con, text))
+    limit = function(text) postgresql_limit(con, text), point = postgresql_point(con),
+    whole = function(asked, kinds) postgresql_whole(con, asked, kinds))
+}
+
+postgresql_point <- function(con) {
+  run <- function(sql) function() DBI::dbExecute(con, paste(sql, "neatsieve_before"))
+  new_save_point(set = run("SAVEPOINT"), back = run("ROLLBACK TO SAVEPOINT"),
+                 drop = run("RELEASE SAVEPOINT"))
 }
 
 postgresql_limit <- function(con, text) {
@@ -60,24 +67,10 @@ postgresql_begin <- function(con) {
   DBI::dbExecute(con, "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY")
   TRUE
 }
-# Outside of a transaction there is nothing to save a point of.
+# A statement alone is a transaction that begins with it; any other began before.
 is_in_transaction <- function(con) {
-  tryCatch({
-    DBI::dbExecute(con, "SAVEPOINT neatsieve_was_here")
-    DBI::dbExecute(con, "RELEASE SAVEPOINT neatsieve_was_here")
-    TRUE
-  }, error = function(e) {
-    if (!grepl("transaction block", conditionMessage(e))) stop(e)
-    FALSE
-  })
-}
-
-describe_postgresql <- function(con, base, kinds) {
-  asked <- DBI::dbSendQuery(con, paste("SELECT * FROM", base$from, "LIMIT 0"))
-  about <- tryCatch(DBI::dbColumnInfo(asked), finally = DBI::dbClearResult(asked))
-  lapply(stats::setNames(seq_len(nrow(about)), about$name), function(i) {
-    postgresql_column(about$name[i], about$.typname[i], kinds[[about$name[i]]])
-  })
+  # Sent as it is: prepared first, it would be two statements.
+  DBI::dbGetQuery(con, "SELECT now() <> statement_timestamp() AS is_open", immediate = TRUE)$is_open
 }
 
 # The columns of the primary key, texts by code point.
@@ -89,10 +82,18 @@ postgresql_key <- function(con, base) {
     "a.attnum = k.number WHERE i.indisprimary AND i.indrelid = ",
     DBI::dbQuoteString(con, base$from), "::regclass ORDER BY k.place"))$name
   if (!length(found) || !all(found %in% names(base$columns))) return(NULL)
-  vapply(found, function(name) {
-    sql <- base$columns[[name]]$read(as.character(DBI::dbQuoteIdentifier(con, name)))
-    if (base$columns[[name]]$type$kind == "text") paste0("(", sql, " COLLATE \"C\")") else sql
+  kinds <- vapply(base$columns[found], function(column) column$type$kind, "", USE.NAMES = FALSE)
+  sql <- vapply(found, function(name) {
+    base$columns[[name]]$read(as.character(DBI::dbQuoteIdentifier(con, name)))
   }, "", USE.NAMES = FALSE)
+  is_text <- kinds == "text"
+  sql[is_text] <- paste0("(", sql[is_text], " COLLATE \"C\")", recycle0 = TRUE)
+  new_sql_key(sql, kinds == "whole")
+}
+
+postgresql_mark <- function(key, is_whole) {
+  if (is_whole) return(whole_mark(paste0(key, "::int8")))
+  paste0("('x' || substr(md5(", key, "::text), 1, 6))::bit(24)::int4")
 }
 
 # Partitions that are foreign tables, where all of them are.
@@ -103,25 +104,6 @@ postgresql_parts <- function(con, base) {
     "pg_class c ON c.oid = i.inhrelid WHERE i.inhparent = ", DBI::dbQuoteString(con, base$from),
     "::regclass ORDER BY 2"))
   if (nrow(found) && all(found$kind == "f")) found$name
-}
-
-postgresql_column <- function(name, typname, told) {
-  cast <- function(to) function(x) paste0(x, "::", to)
-  number <- function(x) postgresql_present(paste0(x, "::float8"))
-  column <- switch(
-    typname,
-    int2 = , int4 = new_sql_column(name, new_type("whole"), identity),
-    int8 = new_sql_column(name, new_type("number"), cast("float8"), beyond_doubles),
-    float8 = , numeric = new_sql_column(name, new_type("number"), number),
-    float4 = new_sql_column(name, new_type("number"), function(x) number(paste0(x, "::text"))),
-    bool = new_sql_column(name, new_type("logical"), identity),
-    date = new_sql_column(name, new_type("date"), identity),
-    timestamptz = new_sql_column(name, new_type("date-time", tz = "UTC"), identity),
-    timestamp = new_sql_column(name, new_type("date-time", tz = "UTC"), cast("timestamptz")),
-    bytea = NULL,
-    # Identifiers, times of day, JSON and what else there is are what they read as.
-    new_sql_column(name, new_type("text"), cast("text")))
-  if (is.null(told) || is.null(column) || identical(column$type$kind, told)) column
 }
 
 postgresql_date_part <- function(how) function(node, q) {

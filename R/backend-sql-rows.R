@@ -8,17 +8,24 @@ rows_of.neatsieve_sql <- function(relation, columns, most = Inf) {
 # The rows as a data frame, in their order, and their numbers in the study where a key tells them.
 fetched_rows <- function(relation, columns, most = Inf, with_source = FALSE, more = character()) {
   dialect <- relation$dialect
+  check_stored(relation, intersect(names(relation$base$columns),
+                                   vapply(relation$columns[columns], `[[`, "", "id")))
   has_key <- length(relation$base$key) > 0
   picked <- unname(aliases_of(relation)[columns])
   names(picked) <- if (length(picked)) paste0("c", seq_along(picked))
   with_source <- with_source && has_key
-  all <- c(picked, more, if (with_source) c(source = source_alias(relation)), one = "1")
+  is_all <- is.infinite(most)
+  all <- c(picked, more, if (is_all) row_mark(relation),
+           if (with_source) c(source = source_alias(relation)), one = "1")
   sql <- paste0("SELECT ", paste(all, "AS", names(all), collapse = ", "), " FROM ",
                 from_relation(relation, paste(all, collapse = " "), has_key, with_source),
                 order_sql(relation),
-                if (is.finite(most)) paste(" LIMIT", format(most, scientific = FALSE)))
+                if (!is_all) paste(" LIMIT", format(most, scientific = FALSE)))
   got <- if (is.null(dialect$now$of_no_rows)) ask_database(dialect, sql)
     else no_rows(dialect, sql, names(all))
+  if (is_all && is.null(dialect$now$of_no_rows)) {
+    check_fetched(nrow(got), got[["mark"]], relation$known, relation)
+  }
   values <- Map(function(at, name) vector_of_type(got[[at]], relation$types[[name]]),
                 names(picked), columns)
   rows <- structure(stats::setNames(values, columns), class = "data.frame",

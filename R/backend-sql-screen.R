@@ -17,7 +17,8 @@ screened.neatsieve_sql <- function(relation, nodes, negated = FALSE, pass_unknow
   unit <- if (!has_parts(relation)) unit_of_base(relation)
   counts <- screen_counts(relation, sql, tests,
                           if (!is.null(unit)) relation$columns[[unit$name]]$alias)
-  rows$known$rows <- counts$rows - sum(counts$table[, "held"])
+  rows <- with_known_rows(rows, counts$rows - sum(counts$table[, "held"]), counts$went_on)
+  relation <- with_known_rows(relation, counts$rows, counts$came)
   if (!is.null(unit)) rows$known[[paste("values", unit$name)]] <- counts$units
   rownames(counts$table) <- names(nodes)
   list(fates = fate_sql(sql, negated, pass_unknown), rows = rows, counts = counts$table,
@@ -31,10 +32,7 @@ with_outcomes <- function(relation, sql) {
     aliases <- c(aliases, free_alias("outcome", c(all_aliases(relation), aliases),
                                      relation$dialect))
   }
-  rows <- relation$known$rows
-  relation <- with_layer(relation, "columns", stats::setNames(sql, aliases))
-  relation$known$rows <- rows
-  relation
+  with_rows_of(with_layer(relation, "columns", stats::setNames(sql, aliases)), relation)
 }
 
 # SQL that is true where a condition lets a row through, holds it back, or holds it as unknown.
@@ -52,12 +50,14 @@ outcome_tests <- function(sql, negated, pass_unknown) {
 screen_counts <- function(relation, sql, tests, unit) {
   dialect <- relation$dialect
   k <- length(sql)
-  columns <- c(paste0(sql, " AS o", seq_len(k)), if (!is.null(unit)) paste(unit, "AS u"))
-  columns <- paste(columns, collapse = ", ")
+  mark <- row_mark(relation)
+  columns <- c(named(sql, "o"), if (!is.null(unit)) c(u = unit), mark)
+  columns <- paste(columns, "AS", names(columns), collapse = ", ")
   passing <- vapply(seq_len(k), function(i) paste(tests$passes[seq_len(i)], collapse = " AND "), "")
   asked <- c(n = "count(*)", named(dialect$tally(paste0("o", seq_len(k))), "y"),
              named(paste0("count(o", seq_len(k), ")"), "c"), named(dialect$tally(passing), "p"),
-             if (!is.null(unit)) c(units = units_passing(tests$passes, dialect)))
+             if (!is.null(unit)) c(units = units_passing(tests$passes, dialect)),
+             sum_of_marks(names(mark), "came"), sum_of_marks(names(mark), "went_on", passing[k]))
   query <- function(relation) {
     inner <- paste0("(SELECT ", columns, " FROM ", from_relation(relation, columns), " ",
                     relation$dialect$kept_apart, ") AS s")
@@ -72,7 +72,8 @@ screen_counts <- function(relation, sql, tests, unit) {
   n <- plain_number(got$n)
   table <- cbind(no = of("c") - of("y"), unknown = n - of("c"), yes = of("y"),
                  held = c(n, of("p")[-k]) - of("p"))
-  list(rows = n, table = table, units = plain_number(got$units))
+  list(rows = n, table = table, units = plain_number(got$units),
+       came = told_mark(got, "came"), went_on = told_mark(got, "went_on"))
 }
 named <- function(sql, letter) {
   stats::setNames(sql, if (length(sql)) paste0(letter, seq_along(sql)))
@@ -121,6 +122,7 @@ held_in_database <- function(holding, ids) {
   own <- vapply(relation$columns, `[[`, "", "id")
   columns <- names(own)[match(ids, own)]
   held <- where_true(relation, paste0("(", holding$fates, ") > 0"))
+  held <- with_known_rows(held, holding$expected$rows, holding$expected$mark)
   got <- fetched_rows(held, columns[!is.na(columns)], with_source = TRUE,
                       more = c(fate = holding$fates))
   names(got$rows) <- names(ids)[!is.na(columns)]

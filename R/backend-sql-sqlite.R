@@ -16,7 +16,7 @@ dialect_sqlite <- function(con) {
     same = function(a, b) paste(a, "IS", b),
     days = function(sql) paste0("CAST(julianday(", sql, ") - 2440587.5 AS INTEGER)"),
     variance = NULL, quantile = NULL, tally = function(sql) paste0("sum(", sql, ")"),
-    kept_apart = "LIMIT -1 OFFSET 0",
+    kept_apart = "LIMIT -1 OFFSET 0", mark = sqlite_mark,
     describe = function(base, kinds) describe_sqlite(con, base, kinds),
     key = function(base) sqlite_key(con, base),
     parts = function(base) NULL,
@@ -40,17 +40,26 @@ describe_sqlite <- function(con, base, kinds) {
   about <- DBI::dbGetQuery(con, paste0("PRAGMA table_xinfo(",
                                        DBI::dbQuoteIdentifier(con, base$table), ")"))
   about <- about[about$hidden %in% c(0, 2, 3), ]
-  lapply(stats::setNames(nm = about$name), function(name) {
+  new_sql_columns(lapply(stats::setNames(nm = about$name), function(name) {
     declared <- toupper(about$type[about$name == name])
     sqlite_column(name, sqlite_kind(declared, kinds[[name]]), declared)
-  })
+  }))
 }
 
 # The number of the row, which tables have and views have not.
 sqlite_key <- function(con, base) {
   has <- tryCatch(is.data.frame(DBI::dbGetQuery(con, paste("SELECT rowid FROM", base$from,
                                                            "LIMIT 0"))), error = function(e) FALSE)
-  if (has && !"rowid" %in% tolower(names(base$columns))) "rowid"
+  if (has && !"rowid" %in% tolower(names(base$columns))) new_sql_key("rowid", TRUE)
+}
+
+# Grows with a whole number faster than itself, so that two changes seldom make up for each other.
+whole_mark <- function(key) paste0("(", key, " % 65521 * (", key, " % 127 + 1))")
+# Of a text the letters at its beginning and its end, each with a weight of its own.
+sqlite_mark <- function(key, is_whole) {
+  if (is_whole) return(whole_mark(key))
+  letters <- paste0("coalesce(unicode(substr(", key, ", ", c(1:8, -1:-8), ", 1)), 0)")
+  paste0("((", paste(letters, "*", (1:16)^3 + 30, collapse = " + "), ") % 1000003)")
 }
 
 # By the rules of affinity; NULL for what says nothing of its values.

@@ -5,12 +5,15 @@
 # key: SQL that tells rows apart and gives their order, or NULL. unit: the column that is it. known:
 # what was asked of the whole table.
 # told_kinds, told_key: what was told of it. parts: SQL of its partitions, where it is spread over
-# servers.
+# servers. left_out: why columns of the table are none of the study, by name. whole_keys: which keys
+# are whole numbers.
 new_sql_base <- function(from, table, query, columns = list(), key = NULL, unit = NULL,
-                         told_kinds = list(), told_key = NULL, parts = NULL) {
+                         told_kinds = list(), told_key = NULL, parts = NULL,
+                         left_out = character(), whole_keys = logical()) {
   new_record("sql_base", list(from = from, table = table, query = query, columns = columns,
                               key = key, unit = unit, told_kinds = told_kinds,
-                              told_key = told_key, parts = parts,
+                              told_key = told_key, parts = parts, left_out = left_out,
+                              whole_keys = whole_keys,
                               known = new.env(parent = emptyenv())))
 }
 
@@ -96,10 +99,9 @@ relation_renamed <- function(relation, from, to) {
   relation$columns <- stats::setNames(relation$columns[c(from, hidden)], c(to, hidden))
   relation$types <- stats::setNames(relation$types[c(from, hidden)], c(to, hidden))
   # What is known goes by the names before.
-  rows <- relation$known$rows
+  before <- relation
   relation$known <- new.env(parent = emptyenv())
-  relation$known$rows <- rows
-  relation
+  with_rows_of(relation, before)
 }
 
 all_aliases <- function(relation) {
@@ -125,7 +127,7 @@ from_relation <- function(relation, used = NULL, with_key = FALSE, with_source =
     vapply(aliases, grepl, NA, x = later, fixed = TRUE)
   }
   with_key <- with_key || any(vapply(key_aliases(relation), function(alias) {
-    any(grepl(alias, texts, fixed = TRUE))
+    any(grepl(alias, c(texts, used), fixed = TRUE))
   }, NA))
   first <- base_columns(relation, with_key, with_source)
   first <- first[is_used(names(first), 0) | names(first) %in% hidden_aliases(relation)]

@@ -38,9 +38,8 @@ exact_wholes <- function(x) {
                                "installed."), NULL,
                 "Install it with `install.packages(\"bit64\")`, or make them numbers or text.")
   }
-  text <- as.character(x)
-  numbers <- as.double(text)
-  if (any(abs(numbers) >= 2^53, na.rm = TRUE)) return(text)
+  numbers <- suppressWarnings(as.double(x))
+  if (any(abs(numbers) >= 2^53, na.rm = TRUE)) return(as.character(x))
   whole_if_short(numbers)
 }
 

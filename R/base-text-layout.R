@@ -164,8 +164,11 @@ shown_numbers <- function(x, digits = 4) {
   # A small number beside large ones is not nothing.
   lost <- is.finite(x) & x != 0 & !grepl("[1-9]", out)
   out[lost] <- vapply(signif(x[lost], 2), number_code, character(1))
+  # Digits beyond those of a double say nothing.
+  huge <- is.finite(x) & abs(x) >= 1e15
+  out[huge] <- formatC(x[huge], digits = 6, format = "g", decimal.mark = ".", width = 1)
   out[is.na(x)] <- "-"
-  if (any(lost)) points_below_each_other(out) else out
+  if (any(lost | huge)) points_below_each_other(out) else out
 }
 
 # Numbers with as much room behind their points.

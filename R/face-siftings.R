@@ -101,10 +101,11 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
     is_there <- if (!is.null(head)) shown %in% names(head)
       else if (is_in_database(state$rows)) rep(TRUE, length(shown))
       else !vapply(state$frame$columns[shown], is_unread, NA, USE.NAMES = FALSE)
-    first <- if (is.null(head)) rows_of(relation_of(state), shown[is_there], rows)
+    first <- if (is.null(head)) rows_that_print(state, shown[is_there], rows)
       else utils::head(head[shown[is_there]], rows)
     prefer <- if (length(picks)) shown else made_columns(state)
-    cat(table_lines(first, width, rows = rows, prefer = prefer, blocks = 3), sep = "\n")
+    cat(if (is.data.frame(first)) table_lines(first, width, rows, prefer = prefer, blocks = 3)
+        else strwrap(first, width, exdent = 2), sep = "\n")
     if (!all(is_there)) {
       cat(strwrap(paste0("Not read yet, as no step needed ", if (sum(!is_there) == 1) "it" else
         "them", ": ", listed(shown[!is_there], 12), "."), width, exdent = 2), sep = "\n")
@@ -133,6 +134,14 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   }
   hint(paste("Next:", next_words(state)), width)
   invisible(x)
+}
+
+# The first rows, or why they cannot be shown: a database may hold what is no value of its column's
+# kind, in columns that no step looked at.
+rows_that_print <- function(state, columns, rows) {
+  tryCatch(rows_of(relation_of(state), columns, rows), neatsieve_error_study = function(e) {
+    paste("Not shown:", paste(c(e$message, e$body), collapse = " "))
+  })
 }
 
 # How many rows of each table a print of siftings shows: fewer where there are more tables.

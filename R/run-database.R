@@ -33,15 +33,9 @@ new_database_run <- function(study) {
   state
 }
 
-# All queries of a run see one state of the table, and change nothing.
-in_one_state <- function(state, run) {
-  if (!is_in_database(state$rows)) return(run())
-  dialect <- state$rows$dialect
-  began <- tryCatch(dialect$begin(), error = function(e) stop_on_database(e, dialect, ""))
-  within_time(dialect, function() {
-    if (began) on.exit(tryCatch(dialect$end(), error = function(e) NULL))
-    run()
-  })
+# What the database says of a query is said with the step.
+at_step_in_database <- function(state, bound) {
+  if (is_in_database(state$rows)) state$rows$dialect$now$where <- bound$where
 }
 
 # One step, there or here; the state after it says in its record where.
@@ -55,7 +49,6 @@ run_step <- function(about, bound, state) {
   }
   if (about$effect == "declares") return(with_place(about$run(bound, state), NA))
   now <- state$rows$dialect$now
-  now$where <- bound$where
   now$at <- bound$number
   on.exit(now$where <- NULL)
   before <- state$notes$notes
@@ -86,7 +79,7 @@ with_place <- function(state, place, reason = NULL) {
 }
 
 run_in_database <- function(about, bound, state) {
-  check_stored(state$rows, stored_columns(bound, state$rows))
+  check_stored(state$rows, stored_columns(bound, state$rows), state$notes)
   if (!about$effect %in% c("records", "reshapes")) return(about$run(bound, state))
   before <- state$notes$notes
   after <- asked_in_database(state$rows, function(relation) {
@@ -132,7 +125,8 @@ unit_of_rows <- function(state) {
 fetched_state <- function(state, columns) {
   relation <- state$rows
   check_stored(relation, intersect(names(relation$base$columns),
-                                   vapply(relation$columns[columns], `[[`, "", "id")))
+                                   vapply(relation$columns[columns], `[[`, "", "id")),
+               state$notes)
   subsets <- state$subsets$in_database
   names(subsets) <- if (length(subsets)) paste0("s", seq_along(subsets))
   got <- fetched_rows(relation, columns, with_source = TRUE, more = unlist(subsets))
@@ -204,9 +198,12 @@ tried_on_no_rows <- function(steps, study) {
   now <- relation$dialect$now
   now$queries <- list()
   now$at <- 0L
-  now$of_no_rows <- function(sql) {
-    gsub(base$from, paste0("(SELECT * FROM ", base$from, " WHERE 1 = 0) AS e"), sql, fixed = TRUE)
-  }
+  read <- vapply(names(base$columns), quote_name, "", dialect = relation$dialect)
+  # The number that a database itself gives a row.
+  read <- c(read, base$key[grepl("^[a-z]+$", base$key) & !base$key %in% read])
+  none <- paste0("(SELECT ", paste(read, collapse = ", "), " FROM ", base$from,
+                 " WHERE 1 = 0) AS e")
+  now$of_no_rows <- function(sql) gsub(base$from, none, sql, fixed = TRUE)
   on.exit(now$queries <- now$of_no_rows <- NULL)
   study$database$relation <- relation
   state <- new_database_run(study)
@@ -218,12 +215,26 @@ tried_on_no_rows <- function(steps, study) {
 table_in_memory <- function(state) {
   whole <- suppressMessages(run_steps(as_sieve(state$steps), new_run(loaded_study(state$study))),
                             classes = "neatsieve_note")
+  check_same_account(whole$records, state$records, state$study$database$relation)
   whole$notes <- state$notes
   whole$records <- Map(function(record, first) {
     for (field in c("seconds", "place", "reason")) record[[field]] <- first[[field]]
     record
   }, whole$records, state$records)
   whole
+}
+
+# Of the run over the table read later, what each step did: the same as before.
+check_same_account <- function(records, before, relation) {
+  counts_of <- function(record) {
+    c(record$rows_in, record$held, record$added,
+      unlist(record$conditions[c("yes", "no", "unknown", "held")]), use.names = FALSE)
+  }
+  for (i in seq_along(before)) {
+    if (identical(as.numeric(counts_of(records[[i]])), as.numeric(counts_of(before[[i]])))) next
+    stop_on_changed_table(relation, paste0("step ", i, ", ", before[[i]]$kind,
+                                           "(), counts other rows now"))
+  }
 }
 
 # The study of the table as it is read whole.

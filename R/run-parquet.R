@@ -40,6 +40,7 @@ parquet_columns <- function(path) {
   plain <- is.na(leaves$num_children) & leaves$r_type %in% names(known) &
     !duplicated(leaves$name) & nzchar(leaves$name)
   if (!nrow(leaves) || !all(plain)) need_whole_file()
+  if (may_hold_long_wholes(path, long_whole_columns(path))) need_whole_file()
   stats::setNames(known[leaves$r_type], leaves$name)
 }
 

@@ -107,6 +107,7 @@ run_one <- function(bound, state) {
   started <- proc.time()[["elapsed"]]
   state$step <- bound$number
   state$where <- bound$where
+  at_step_in_database(state, bound)
   state$name <- bound$name
   state$record <- new_step_record(bound$step, bound$number, bound$name, state_row_count(state),
                                   state$units)

@@ -44,10 +44,13 @@ new_step_record <- function(step, number, name, rows_in, units_in) {
 # Rows that a step held back. stage: of which table; rows: their numbers there (NULL: all);
 # fates: by row 0 (went on) or a place in `by`, the conditions, and `because`, the reasons.
 # reads: columns that the conditions read. reasons: where the rows were not kept, what
-# held_reasons() says of them.
-new_holding <- function(step, stage, rows, fates, by, because, reads = list(), reasons = NULL) {
+# held_reasons() says of them. expected: where they are in a database, how many they are and the
+# sum of their marks.
+new_holding <- function(step, stage, rows, fates, by, because, reads = list(), reasons = NULL,
+                        expected = NULL) {
   new_record("holding", list(step = step, stage = stage, rows = rows, fates = fates, by = by,
-                             because = because, reads = reads, reasons = reasons))
+                             because = because, reads = reads, reasons = reasons,
+                             expected = expected))
 }
 
 # A column as it was before a step made one of another kind, for the rows held back before.
@@ -189,17 +192,18 @@ hold_rows <- function(state, fates, because, reads = character()) {
 
 # The same of rows in a database.
 hold_in_database <- function(state, fates, because, reads) {
-  held <- sum(count_sql_fates(fates, length(because)))
+  met <- count_sql_fates(fates, length(because))
+  held <- sum(met$counts)
   rows <- state_row_count(state)
   state$record$held <- held
   before <- state$rows
-  state$rows <- passing_rows(before, fates)
-  state$rows$known$rows <- rows - held
+  state$rows <- with_known_rows(passing_rows(before, fates), rows - held, met$mark)
   state$frame <- outline_of_database(state$rows)
   if (held == 0) return(state)
   holding <- new_holding(state$step, stage_number(state), fates$rows, fates = fates$fates,
                          by = rep(state$name, length(because)), because = because,
-                         reads = stats::setNames(list(reads), state$name))
+                         reads = stats::setNames(list(reads), state$name),
+                         expected = rows_left(before, state$rows))
   state$holdings <- c(state$holdings, list(holding))
   state
 }

@@ -107,22 +107,51 @@ check_time_limit <- function(limit, con) {
 }
 
 # The rows as a data frame.
-read_database <- function(asked) {
+read_database <- function(asked, kinds = list()) {
   called <- if (is.null(asked$query)) paste(asked$table, collapse = ".") else "a query"
   where <- database_place(asked)
   check_database_connection(asked)
   if (is.null(asked$query)) check_database_table(asked, where)
-  table <- tryCatch(
-    if (is.null(asked$query)) {
-      DBI::dbReadTable(asked$con, table_identifier(asked), check.names = FALSE)
-    } else DBI::dbGetQuery(asked$con, asked$query),
-    error = function(e) {
-      stop_neatly("study", paste0("The database says: ", first_line(conditionMessage(e)), "."),
-                  where, "Check the query, and that the connection still stands.")
-    })
-  repaired <- repaired_names(names(table))
-  names(table) <- repaired$names
-  list(data = as_plain_table(table), called = called, where = where, repaired = repaired$repaired)
+  dialect <- dialect_of(asked$con)
+  if (!is.null(dialect)) dialect$now$time_limit <- asked$time_limit
+  read <- function() table_or_query(asked, dialect, kinds)
+  got <- tryCatch(if (is.null(dialect)) read() else harmless(dialect, read), error = function(e) {
+    if (inherits(e, "neatsieve_error")) stop(e)
+    stop_on_study(e, asked)
+  })
+  repaired <- repaired_names(names(got$table))
+  names(got$table) <- repaired$names
+  list(data = as_plain_table(got$table), called = called, where = where,
+       repaired = repaired$repaired, left_out = got$left_out)
+}
+
+stop_on_study <- function(e, asked) {
+  said <- first_line(conditionMessage(e))
+  hint <- if (!is.null(asked$query) && grepl("does not exist|syntax error", said)) {
+    "Check the query: one SELECT, with names that the database has."
+  } else database_hint(said)
+  stop_neatly("study", paste0("The database says: ", sub("[.]$", "", said), "."),
+              database_place(asked), hint)
+}
+
+table_or_query <- function(asked, dialect, kinds) {
+  if (!is.null(dialect$whole)) {
+    whole <- dialect$whole(asked, kinds)
+    return(list(table = DBI::dbGetQuery(asked$con, whole$sql), left_out = whole$left_out))
+  }
+  list(table = if (!is.null(asked$query)) DBI::dbGetQuery(asked$con, asked$query)
+       else DBI::dbReadTable(asked$con, table_identifier(asked), check.names = FALSE))
+}
+
+note_left_out <- function(notes, left_out, where) {
+  for (why in unique(left_out)) {
+    names <- names(left_out)[left_out == why]
+    several <- length(names) > 1
+    take_note(notes, paste0("Column", if (several) "s", " ", listed(ticked(names)), " ",
+                            if (several) "are" else "is", " left out: ",
+                            if (several) sub("it holds", "they hold", sub("it$", "them", why))
+                            else why, "."), where)
+  }
 }
 
 database_place <- function(asked) {
@@ -134,11 +163,6 @@ check_database_connection <- function(asked) {
   if (tryCatch(DBI::dbIsValid(asked$con), error = function(e) FALSE)) return(invisible())
   stop_neatly("study", "The connection to the database is closed.", database_place(asked),
               "Connect again with `DBI::dbConnect()`.")
-}
-
-table_identifier <- function(asked) {
-  if (length(asked$table) == 1) asked$table else do.call(DBI::Id, as.list(stats::setNames(
-    asked$table, utils::tail(c("catalog", "schema", "table"), length(asked$table)))))
 }
 
 # A table that is there, though the role may not see it.

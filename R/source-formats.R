@@ -105,10 +105,6 @@ cell_text <- function(value) {
   else if (as.numeric(value) %% 86400 == 0) iso_date_texts(value) else csv_times(value)
 }
 
-read_parquet_file <- function(path, reading, where) {
-  as.data.frame(nanoparquet::read_parquet(path, col_select = reading$only))
-}
-
 read_sqlite_file <- function(path, reading, where) {
   con <- DBI::dbConnect(RSQLite::SQLite(), path, flags = RSQLite::SQLITE_RO, bigint = "integer64")
   on.exit(DBI::dbDisconnect(con))

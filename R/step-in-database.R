@@ -1,8 +1,14 @@
 # What steps do to rows in a database that is said there in another way than here.
 
+# Each new column is a query around those before.
+most_new_columns <- 50
+
 # Each column becomes one of the query; what it changes and where it is newly absent is counted.
 work_out_in_database <- function(bound, state) {
   account <- list()
+  if (length(bound$nodes) > most_new_columns) {
+    cannot_in_database(paste("more than", most_new_columns, "new columns at once"))
+  }
   for (i in seq_along(bound$nodes)) {
     column <- names(bound$nodes)[i]
     node <- bound$nodes[[i]]
@@ -16,7 +22,8 @@ work_out_in_database <- function(bound, state) {
     note_different_rows(node, state$frame, state$rows, state$notes, where)
     sql <- sql_value(node, new_query(state$rows, state$notes, where))
     rows <- with_sql_column(state$rows, column, sql, type)
-    rows$known$rows <- count_rows(state$rows)
+    count_rows(state$rows)
+    rows <- with_rows_of(rows, state$rows)
     account[[i]] <- account_in_database(column, node, old, old_type, rows, state, where)
     state$rows <- rows
     state$frame <- outline_of_database(rows)
@@ -89,7 +96,8 @@ subsets_in_database <- function(bound, state) {
   for (name in names(conditions)[bound$details$is_rest]) {
     note_leftover_there(name, takes_unknown(conditions[[name]]), sql, bound$nodes, state)
   }
-  rows$known$rows <- count_rows(state$rows)
+  count_rows(state$rows)
+  rows <- with_rows_of(rows, state$rows)
   state$rows <- rows
   state$frame <- outline_of_database(rows)
   state$subsets <- list(signature = NULL, sets = matrix(FALSE, 0, length(sql),

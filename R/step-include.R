@@ -162,7 +162,8 @@ run_screen <- function(bound, state, negated) {
     saw <- if (is.null(screened$over)) state$rows else screened$over
     holding <- new_holding(state$step, stage_number(state), saw, fates = screened$fates,
                            by = rep(rownames(counts), each = 2), because = reasons,
-                           reads = lapply(nodes, columns_read))
+                           reads = lapply(nodes, columns_read),
+                           expected = rows_left(saw, screened$rows))
     state$holdings <- c(state$holdings, list(holding))
   }
   if (!negated && !state$is_piece) note_exclusive(bound, screened, state)

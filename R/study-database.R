@@ -9,6 +9,15 @@ study_in_database <- function(request) {
   if (is.null(dialect) || is_told_of_values(request)) return(NULL)
   dialect$now$time_limit <- asked$time_limit
   check_database_connection(asked)
+  tryCatch(harmless(dialect, function() study_told_by(request, dialect)), error = function(e) {
+    if (inherits(e, "neatsieve_error")) stop(e)
+    stop_on_study(e, asked)
+  })
+}
+
+# What the database tells of the table or query.
+study_told_by <- function(request, dialect) {
+  asked <- request$data
   if (is.null(asked$query)) check_database_table(asked, database_place(asked))
   base <- database_base(asked, dialect, request$reading$kinds)
   if (is.null(base)) return(NULL)
@@ -17,12 +26,18 @@ study_in_database <- function(request) {
   check_known_columns(c(request$unit, names(request$reading$kinds)), names(base$columns),
                       "unit or kinds", where)
   base$unit <- request$unit
-  base$key <- key_of_base(base, asked$key, dialect, where)
+  key <- key_of_base(base, asked$key, dialect, where)
+  base["key"] <- list(key$sql)
+  base$whole_keys <- key$is_whole
   base <- with_told_categories(base, request, dialect)
   if (is.null(base)) return(NULL)
   relation <- whole_relation(dialect, base)
+  notes <- new_notebook()
+  note_left_out(notes, base$left_out, where)
+  show_notes(notes$notes)
   study <- new_study_facts(unread_frame(relation), request$unit, database_name(asked, request),
-                           asked$table, request$reading$labels, request$reading$measures, list(),
+                           asked$table, request$reading$labels, request$reading$measures,
+                           notes$notes,
                            database = list(relation = relation, checked = new.env()),
                            read_from = asked)
   as_study_object(study)
@@ -60,29 +75,25 @@ with_told_categories <- function(base, request, dialect) {
 
 # What the study is of, or NULL where a column's kind is not to be told from its declaration.
 database_base <- function(asked, dialect, kinds) {
-  from <- if (is.null(asked$query)) {
-    as.character(DBI::dbQuoteIdentifier(asked$con, table_identifier(asked)))
-  } else paste0("(", sub(";[[:space:]]*$", "", asked$query), ") AS q")
-  base <- new_sql_base(from, asked$table, asked$query, told_kinds = kinds, told_key = asked$key)
-  columns <- tryCatch(dialect$describe(base, kinds), error = function(e) {
-    said <- first_line(conditionMessage(e))
-    stop_neatly("study", paste0("The database says: ", said, "."), database_place(asked),
-                database_hint(said))
-  })
-  if (is.null(columns) || any(vapply(columns, is.null, NA))) return(NULL)
-  base$columns <- columns
+  base <- new_sql_base(sql_source(asked), asked$table, asked$query, told_kinds = kinds,
+                       told_key = asked$key)
+  described <- dialect$describe(base, kinds)
+  if (is.null(described) || any(vapply(described$columns, is.null, NA))) return(NULL)
+  base$columns <- described$columns
+  base$left_out <- described$left_out
   base["parts"] <- list(dialect$parts(base))
   base
 }
 
-# SQL that gives the order of the rows: the columns told, else what the database knows.
+# What gives the order of the rows: the columns told, else what the database knows.
 key_of_base <- function(base, told, dialect, where) {
   if (is.null(told)) return(dialect$key(base))
   check_known_columns(told, names(base$columns), "key", where)
-  unname(vapply(told, function(name) {
+  sql <- vapply(told, function(name) {
     sql <- base$columns[[name]]$read(quote_name(dialect, name))
     if (base$columns[[name]]$type$kind == "text") dialect$ranked(sql) else sql
-  }, ""))
+  }, "", USE.NAMES = FALSE)
+  new_sql_key(sql, vapply(base$columns[told], function(column) column$type$kind == "whole", NA))
 }
 
 # A frame that reads its rows when it is first asked for a column.

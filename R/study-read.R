@@ -45,10 +45,11 @@ read_from_format <- function(path, format, reading) {
 
 # Rows of a database are taken like those of a data frame.
 read_from_database <- function(data, reading) {
-  read <- read_database(data)
+  read <- read_database(data, reading$kinds)
   made <- read_from_frame(read$data, sub("^In (.*)[.]$", "\\1", read$where), reading)
   notes <- new_notebook()
   note_header(notes, list(repaired = read$repaired, names = names(read$data), where = read$where))
+  note_left_out(notes, read$left_out, read$where)
   made$name <- read$called
   made$notes <- c(notes$notes, made$notes)
   made

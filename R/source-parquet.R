@@ -1,0 +1,46 @@
+# Parquet: whole numbers of 64 bits are exact, text, or an error. The package that reads it gives
+# them exactly only where the file says more of them than that they have 64 bits.
+
+read_parquet_file <- function(path, reading, where) {
+  exact <- requireNamespace("bit64", quietly = TRUE)
+  options <- nanoparquet::parquet_options(read_int64_type = if (exact) "integer64" else "double")
+  table <- as.data.frame(nanoparquet::read_parquet(path, reading$only, options))
+  for (name in intersect(long_whole_columns(path), names(table))) {
+    if (is_rounded(table[[name]]) && !identical(reading$kinds[[name]], "number")) {
+      stop_neatly("study", paste0("Column `", name, "` holds whole numbers of 2^53 or more, of ",
+                                  "which only the nearest number can be read from this file."),
+                  where, paste0("Write them as text into the file to keep every digit, or ",
+                                "`kinds = list(", lang_text(as.name(name)), " = \"number\")` for ",
+                                "numbers that are rounded."))
+    }
+  }
+  table
+}
+
+is_rounded <- function(x) is.double(x) && !is.object(x) && any(abs(x) >= 2^53, na.rm = TRUE)
+
+# Columns of whole numbers of 64 bits that would be read as numbers.
+long_whole_columns <- function(path) {
+  schema <- as.data.frame(nanoparquet::read_parquet_schema(path))
+  is_whole <- is.na(schema$converted_type) | schema$converted_type %in% c("", "INT_64", "UINT_64")
+  schema$name[schema$type %in% "INT64" & schema$r_type %in% "double" & is_whole]
+}
+
+# Whether, by the file's own account of its parts, a column of these may hold 2^53 or more.
+may_hold_long_wholes <- function(path, names) {
+  parts <- as.data.frame(nanoparquet::read_parquet_metadata(path)$column_chunks)
+  parts <- parts[vapply(parts$path_in_schema, paste, "", collapse = ".") %in% names, ]
+  if (!nrow(parts)) return(FALSE)
+  ends <- c(parts$min_value, parts$max_value)
+  # Parts of no present value have no ends.
+  empty <- rep(parts$null_count %in% parts$num_values, 2) & lengths(ends) != 8
+  known <- ends[!empty]
+  any(lengths(known) != 8) || any(abs(vapply(known, whole_of_bytes, 0)) >= 2^53)
+}
+
+# A whole number of 64 bits from its bytes, the lowest first.
+whole_of_bytes <- function(bytes) {
+  halves <- readBin(bytes, "integer", 2, endian = "little")
+  halves[is.na(halves)] <- -2^31
+  halves[2] * 2^32 + halves[1] + if (halves[1] < 0) 2^32 else 0
+}
