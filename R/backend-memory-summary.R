@@ -149,8 +149,8 @@ rows_used <- function(node, a) {
   }
   a <- narrowed(node, a)
   args <- Filter(function(n) n$node != "constant", node$args)
-  if (!length(args)) return(as.integer(a$grouping$rows_per_group))
-  if (length(args) == 1) return(as.integer(moments_of(args[[1]], a)$n))
+  if (!length(args)) return(as_count(a$grouping$rows_per_group))
+  if (length(args) == 1) return(as_count(moments_of(args[[1]], a)$n))
   both <- masked_pair(args[[1]], args[[2]], a)
   core_moments(both$x, a$grouping, a$rows, thread_count())$n
 }
@@ -158,7 +158,7 @@ rows_used <- function(node, a) {
 # Rows per group that an expression rests on: of several aggregates, what the one of fewest uses.
 rows_rested_on <- function(node, a) {
   used <- lapply(aggregates_in(node), rows_used, a = a)
-  if (!length(used)) as.integer(a$grouping$rows_per_group) else do.call(pmin, used)
+  if (!length(used)) as_count(a$grouping$rows_per_group) else do.call(pmin, used)
 }
 
 as_kind <- function(values, node, a) {

@@ -43,7 +43,7 @@ gather_piece <- function(gathering, frame, rows) {
   grouping <- group_rows(question$keys, frame, rows)
   if (grouping$groups == 0) return()
   place <- places_of_groups(gathering, grouping$keys)
-  gathering$rows <- added_at(gathering$rows, place, as.integer(grouping$rows_per_group))
+  gathering$rows <- added_at(gathering$rows, place, as.numeric(grouping$rows_per_group))
   a <- new_aggregation(frame, rows, grouping)
   of <- vapply(question$wanted, gathered_name, "")
   for (i in which(!duplicated(of))) {
@@ -85,7 +85,7 @@ gather_wanted <- function(gathering, name, wanted, place, a) {
   switch(wanted$field,
     true = {
       yes <- narrowed(list(where = wanted$node), a)$grouping$rows_per_group
-      gathering$counts[[name]] <- added_at(gathering$counts[[name]], place, as.integer(yes))
+      gathering$counts[[name]] <- added_at(gathering$counts[[name]], place, as.numeric(yes))
     },
     quantile = {
       if (is.null(gathering$values[[name]])) gathering$values[[name]] <- new_kept_values()
@@ -120,7 +120,7 @@ answer_from_pieces <- function(gathering, relation) {
   })
   keys <- keys[order, , drop = FALSE]
   rownames(keys) <- NULL
-  question$answer <- list(keys = keys, rows = gathering$rows[order], values = values)
+  question$answer <- list(keys = keys, rows = as_count(gathering$rows)[order], values = values)
 }
 
 # All quantiles of the same values together.

@@ -24,10 +24,10 @@ sql_boxes <- function(relation, values, grouping, most) {
   }
   least <- function(v) if (all(is.na(v))) Inf else min(v, na.rm = TRUE)
   boxes <- data.frame(
-    n = as.integer(n), absent = as.integer(grouping$rows_per_group - n),
+    n = as_count(n), absent = as_count(grouping$rows_per_group - n),
     lower = pmin(each("low", least), q[, 1]), q1 = q[, 1], median = q[, 2], q3 = q[, 3],
     upper = pmax(-each("high", function(v) least(-v)), q[, 3]),
-    beyond = as.integer(n - each("m", sum)))
+    beyond = as_count(n - each("m", sum)))
   list(boxes = boxes, points = sql_points_beyond(relation, x, grouping, boxes, most))
 }
 

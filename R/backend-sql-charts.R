@@ -105,7 +105,7 @@ sql_present <- function(relation, vectors, grouping, windows = NULL) {
   }, "")
   n <- answered(a, there, "true")
   shown <- if (length(inside)) answered(a, there, "true", paste(inside, collapse = " AND ")) else n
-  list(absent = as.integer(grouping$rows_per_group - n), outside = as.integer(n - shown))
+  list(absent = as_count(grouping$rows_per_group - n), outside = as_count(n - shown))
 }
 
 # Numbers by group of a query of its own. inner: columns of each row, SQL by name; beside: further
@@ -174,8 +174,8 @@ sql_bins <- function(relation, values, grouping, bins, window) {
     at <- cbind(plain_number(got$place[i]), got$group[i])
     counts[at] <- counts[at] + plain_number(got$n[i])
   }
-  list(counts = as.integer(counts[seq_len(k), ]), absent = as.integer(counts[k + 1, ]),
-       outside = as.integer(counts[k + 2, ]))
+  list(counts = as_count(counts[seq_len(k), ]), absent = as_count(counts[k + 1, ]),
+       outside = as_count(counts[k + 2, ]))
 }
 # The number of the bin, by halves: `edges` are those between bins, of which the first is `first`.
 place_among <- function(edges, first, dialect) {

@@ -46,7 +46,7 @@ merging_columns <- function(con, base, names) {
   merging <- DBI::dbGetQuery(con, paste0(of_kind, is_merging))$name
   if (!length(merging) || !length(names)) return(character())
   columns <- as.character(DBI::dbQuoteIdentifier(con, names))
-  asked <- paste0("pg_collation_for((SELECT ", columns, " FROM ", base$from, " LIMIT 1)) AS c",
+  asked <- paste0("pg_collation_for((SELECT ", columns, " FROM ", base$from, " WHERE FALSE)) AS c",
                   seq_along(columns))
   used <- unlist(lapply(split(asked, (seq_along(asked) - 1) %/% 500), function(some) {
     unlist(DBI::dbGetQuery(con, paste("SELECT", paste(some, collapse = ", "))))

@@ -31,7 +31,7 @@ dialect_postgresql <- function(con) {
            name = about$dbname, user = about$username)
     },
     begin = function() postgresql_begin(con),
-    end = function() DBI::dbRollback(con),
+    end = function() DBI::dbExecute(con, "ROLLBACK", immediate = TRUE),
     limit = function(text) postgresql_limit(con, text), point = postgresql_point(con),
     whole = function(asked, kinds) postgresql_whole(con, asked, kinds))
 }
@@ -60,16 +60,15 @@ number_of_whole <- function(x) {
 }
 
 # A transaction of one's own that sees one state of the tables throughout and changes nothing;
-# where the caller has one, that one holds.
+# where the caller has one, that one holds. What is sent outside of a transaction is sent as it is:
+# prepared first, it would be two statements, for which a pool may take two sessions.
 postgresql_begin <- function(con) {
   if (is_in_transaction(con)) return(FALSE)
-  DBI::dbBegin(con)
-  DBI::dbExecute(con, "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY")
+  DBI::dbExecute(con, "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY", immediate = TRUE)
   TRUE
 }
 # A statement alone is a transaction that begins with it; any other began before.
 is_in_transaction <- function(con) {
-  # Sent as it is: prepared first, it would be two statements.
   DBI::dbGetQuery(con, "SELECT now() <> statement_timestamp() AS is_open", immediate = TRUE)$is_open
 }
 

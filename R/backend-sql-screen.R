@@ -151,7 +151,7 @@ reasons_in_database <- function(holding) {
     }, 0)
     names(absent) <- read
     list(step = holding$step, by = holding$by[k], because = holding$because[k],
-         rows = as.integer(plain_number(got$n[i])), first = integer(),
+         rows = as_count(plain_number(got$n[i])), first = integer(),
          absent = if (holding$because[k] == "unknown") {
            absent[intersect(as.character(unlist(holding$reads[holding$by[k]])), read)]
          })

@@ -103,7 +103,9 @@ counted <- function(n, one, many = paste0(one, "s")) {
   paste(format_count(n), if (n == 1) one else many)
 }
 
-format_count <- function(n) formatC(n, decimal.mark = ".", format = "d", big.mark = ",")
+format_count <- function(n) {
+  formatC(as.numeric(n), decimal.mark = ".", format = "f", digits = 0, big.mark = ",")
+}
 
 # Memory that runs out, in the core or in R, is said as what it is.
 within_memory <- function(code, problem, where, instead, family = "run") {

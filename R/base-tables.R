@@ -50,6 +50,9 @@ whole_if_short <- function(x) {
   x
 }
 
+# A count: whole where R's whole numbers hold it, else a number.
+as_count <- function(x) whole_if_short(as.vector(x))
+
 interaction_code <- function(keys) {
   as.integer(vctrs::vec_group_id(vctrs::new_data_frame(as.list(keys))))
 }

@@ -45,7 +45,7 @@ check_absence <- function(task, typing) {
 compute_absence <- function(input, options) {
   picked <- names(input$task$picked)
   grouped <- chart_groups(input, "x")
-  rows <- as.integer(grouped$rows_per_group)
+  rows <- as_count(grouped$rows_per_group)
   counts <- if (is_in_database(input$rows)) absent_by_group_there(input, picked, grouped)
     else absent_by_group(input, picked, grouped)
   columns <- c(picked, if (length(picked) > 1) "(any of these)")
@@ -54,7 +54,7 @@ compute_absence <- function(input, options) {
   absent <- as.vector(t(counts))
   list(
     data = with_keys(grouped, each, column = rep(columns, grouped$groups), rows = rows[each],
-                     absent = as.integer(absent),
+                     absent = as_count(absent),
                      share = ifelse(rows[each] > 0, absent / rows[each], NA_real_)),
        panels = panel_account(input, grouped, 0),
        levels = list(x = role_levels(input, "x"), y = columns),
@@ -80,7 +80,7 @@ absent_by_group <- function(input, picked, grouped) {
 absent_by_group_there <- function(input, picked, grouped) {
   nodes <- lapply(picked, function(name) column_node(name, input$rows$types[[name]]))
   counts <- vapply(c(lapply(nodes, list), list(nodes)), function(vectors) {
-    asked_of(input, "present", vectors = vectors, grouping = grouped)$absent
-  }, integer(grouped$groups))
+    as.numeric(asked_of(input, "present", vectors = vectors, grouping = grouped)$absent)
+  }, numeric(grouped$groups))
   matrix(counts, nrow = grouped$groups, ncol = length(picked) + 1)
 }

@@ -60,24 +60,25 @@ compute_bar <- function(input, options) {
   task <- input$task
   grouped <- chart_groups(input, c("x", "colour"))
   value_of <- function(g) {
-    if (is.null(input$nodes$y)) as.integer(g$rows_per_group) else group_summary(input, "y", g)
+    if (is.null(input$nodes$y)) as_count(g$rows_per_group) else group_summary(input, "y", g)
   }
   value <- value_of(grouped)
   used <- if (is.null(input$nodes$y)) list(absent = 0L, aside = 0L)
     else count_used(input, grouped, "y")
   data <- with_keys(grouped, seq_len(grouped$groups),
-                    n = as.integer(grouped$rows_per_group) - used$absent - used$aside,
+                    n = as_count(grouped$rows_per_group) - used$absent - used$aside,
                     value = value)
   bars <- if (options$bars == "auto") if (is.null(input$nodes$colour) || !task$adds) "beside"
     else "stacked" else options$bars
   if (task$adds) {
     whole <- interaction_code(grouped$keys[c(input$panel_keys, "x")])
     data$share <- value /
-      as.vector(rowsum(value, whole, reorder = FALSE))[match(whole, unique(whole))]
+      as.vector(rowsum(as.numeric(value), whole, reorder = FALSE))[match(whole, unique(whole))]
   }
   shown <- if (bars == "shares") data$share
     else if (bars == "stacked" && !is.null(input$nodes$colour))
-      stats::ave(value, interaction_code(grouped$keys[c(input$panel_keys, "x")]), FUN = sum)
+      stats::ave(as.numeric(value), interaction_code(grouped$keys[c(input$panel_keys, "x")]),
+                 FUN = sum)
         else value
   if (any(is.na(value) | !is.finite(value))) data <- data[is.finite(value), , drop = FALSE]
   rownames(data) <- NULL
@@ -87,7 +88,7 @@ compute_bar <- function(input, options) {
        levels = list(
          x = role_levels(input, "x",
                          function(g) {
-                           list(n = as.integer(g$rows_per_group),
+                           list(n = as_count(g$rows_per_group),
                              value = value_of(g))
                          }), colour = role_levels(input, "colour")),
        drawn = "bar", bars = bars,

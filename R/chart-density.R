@@ -59,7 +59,7 @@ densities_of <- function(input, role, grouped, options) {
                    bandwidth = options$bandwidth, points = 256, window = input$windows[[role]])
   if (any(is.infinite(made$bandwidth))) stop_overflowing(input, role, options)
   widths <- made$bandwidth[!is.na(made$bandwidth)]
-  n <- as.integer(grouped$rows_per_group) - present$absent
+  n <- as_count(grouped$rows_per_group) - present$absent
   flat <- sum(is.na(made$bandwidth) & n > 0)
   said <- if (length(widths))
     unique(vapply(range(widths), function(w) number_code(signif(w, 2)), ""))

@@ -21,7 +21,7 @@ compute_flow <- function(input, options) {
                   lapply(c(list(came), lines),
                          function(l) as.data.frame(l, stringsAsFactors = FALSE)))
   list(data = data, parts = list(reasons = flow_reasons(state)),
-       panels = data.frame(n = as.integer(state_row_count(state)), absent = 0L, infinite = 0L,
+       panels = data.frame(n = as_count(state_row_count(state)), absent = 0L, infinite = 0L,
                            outside = 0L), levels = list())
 }
 

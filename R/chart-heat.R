@@ -33,13 +33,13 @@ define_chart("heat", called = "heat map", roles = c(x = "key", y = "key", value 
 
 compute_heat <- function(input, options) {
   grouped <- chart_groups(input, c("x", "y"))
-  value <- if (is.null(input$nodes$value)) as.integer(grouped$rows_per_group)
+  value <- if (is.null(input$nodes$value)) as_count(grouped$rows_per_group)
     else group_summary(input, "value", grouped)
   used <- if (is.null(input$nodes$value)) list(absent = 0L, aside = 0L)
     else count_used(input, grouped, "value")
   list(
     data = with_keys(grouped, seq_len(grouped$groups),
-                     n = as.integer(grouped$rows_per_group) - used$absent - used$aside,
+                     n = as_count(grouped$rows_per_group) - used$absent - used$aside,
                      value = value),
                      panels = panel_account(input, grouped, used$absent, aside = used$aside),
                      levels = list(x = role_levels(input, "x"), y = role_levels(input, "y")),

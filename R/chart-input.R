@@ -162,7 +162,7 @@ panel_account <- function(input, grouped, absent, outside = 0, aside = 0) {
   code <- if (length(keys)) interaction_code(grouped$keys[keys]) else rep(1L, grouped$groups)
   first <- !duplicated(code)
   total <- function(x) {
-    as.integer(rowsum(rep_len(as.numeric(x), grouped$groups), code, reorder = FALSE))
+    as_count(as.vector(rowsum(rep_len(as.numeric(x), grouped$groups), code, reorder = FALSE)))
   }
   panels <- grouped$keys[first, keys, drop = FALSE]
   rownames(panels) <- NULL

@@ -52,7 +52,7 @@ line_of_statistics <- function(input) {
   y <- group_summary(input, "y", grouped)
   drawn <- which(!is.na(y) & is.finite(y) & !is.na(grouped$keys$x))
   data <- with_keys(grouped, drawn, y = as.numeric(y[drawn]),
-                    n = as.integer(grouped$rows_per_group)[drawn])
+                    n = as_count(grouped$rows_per_group)[drawn])
   data$piece <- pieces_of(data, period_places(input, grouped$keys$x, drawn))
   list(data = data,
        panels = panel_account(input, grouped, used$absent, outside_marks(input, grouped, y),
@@ -184,10 +184,10 @@ count_used <- function(input, grouped, role, also = NULL) {
   node <- input$nodes[[role]]
   a <- new_aggregation(input$frame, input$rows, grouped)
   wheres <- Filter(Negate(is.null), lapply(aggregates_in(node), `[[`, "where"))
-  asked <- as.integer(grouped$rows_per_group)
+  asked <- as_count(grouped$rows_per_group)
   if (length(wheres) && length(wheres) == length(aggregates_in(node))) {
     asked <-
-      as.integer(
+      as_count(
         do.call(pmax,
                 lapply(aggregates_in(node), function(n) narrowed(n, a)$grouping$rows_per_group)))
   }
@@ -197,7 +197,7 @@ count_used <- function(input, grouped, role, also = NULL) {
                   grouping = grouped)$absent
     used <- pmin(used, asked - pmin(x, asked))
   }
-  list(absent = asked - used, aside = as.integer(grouped$rows_per_group) - asked)
+  list(absent = asked - used, aside = as_count(grouped$rows_per_group) - asked)
 }
 
 # Marks whose statistic lies outside the window.

@@ -30,7 +30,7 @@ compute_overlap <- function(input, options) {
                    integer(1))
   list(data = data,
        parts = list(totals = data.frame(subset = names(totals), rows = unname(totals))),
-       panels = data.frame(n = as.integer(state_row_count(state)), absent = 0L, infinite = 0L,
+       panels = data.frame(n = as_count(state_row_count(state)), absent = 0L, infinite = 0L,
                            outside = 0L), levels = list(),
        remarks = c(
          paste0("Whole subsets: ", listed(paste0(names(totals), " ", format_count(totals)), 12),

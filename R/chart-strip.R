@@ -52,7 +52,7 @@ compute_strip <- function(input, options) {
   kept <- drawn$kept[order(group[drawn$kept])]
   medians <- asked_of(input, "quantiles", values = input$vectors$y, grouping = grouped,
                       probs = 0.5)[, 1]
-  n <- as.integer(grouped$rows_per_group) - present$absent
+  n <- as_count(grouped$rows_per_group) - present$absent
   list(
     data = with_keys(grouped, group[kept], value = as_role(input$vectors$y[rows[kept]], input, "y"),
                      offset = drawn$offset, source_row = source_rows(input, rows[kept])),

@@ -9,7 +9,7 @@ outline_of_database <- function(relation) {
   makeActiveBinding("columns", function(value) {
     cannot_in_database("it looks at the values themselves")
   }, frame)
-  delayedAssign("n", as.integer(count_rows(whole_relation(relation$dialect, relation$base))),
+  delayedAssign("n", as_count(count_rows(whole_relation(relation$dialect, relation$base))),
                 assign.env = frame)
   frame
 }
@@ -35,7 +35,9 @@ new_database_run <- function(study) {
 
 # What the database says of a query is said with the step.
 at_step_in_database <- function(state, bound) {
-  if (is_in_database(state$rows)) state$rows$dialect$now$where <- bound$where
+  if (is_in_database(state$rows) && !is_of_pieces(state$rows)) {
+    state$rows$dialect$now$where <- bound$where
+  }
 }
 
 # One step, there or here; the state after it says in its record where.
@@ -186,7 +188,8 @@ outline_of_rows <- function(state, frame) {
 
 # The rows that went all the way, when they are asked for.
 with_fetched_rows <- function(state) {
-  if (is_in_database(state$rows)) fetched_state(state, names(state$rows$columns)) else state
+  if (is_in_database(state$rows)) fetched_state(state, union(state$visible, unit_of_rows(state)))
+  else state
 }
 
 # A run over the table without its rows, which gives the queries and where each step would be done.

@@ -176,7 +176,7 @@ study_of_pass <- function(pass, supposed, opened, asked, account) {
   if (!is.null(opened$layout)) reading$decimal <- opened$layout$form$mark
   reading$codes_given <- reading$row_names <- reading$labels <- reading$measures <- NULL
   name <- if (is.null(asked$name)) basename(asked$data) else asked$name
-  outline_study(columns, types, as.integer(pass$rows), texts, name, asked$data,
+  outline_study(columns, types, as_count(pass$rows), texts, name, asked$data,
                 unit = asked$unit, labels = asked$reading$labels,
                 measures = asked$reading$measures,
                 notes = opened$notes$notes, reading = reading, account = account,
@@ -207,7 +207,7 @@ frame_of_pass <- function(pass, state) {
   source <- if (length(pass$source)) as.integer(unlist(pass$source)) else integer()
   n <- if (length(pass$source)) length(source) else pass$rows
   held <- pass$rows - n
-  frame <- new_frame(columns, state$study$frame$types, as.integer(n), held = held,
+  frame <- new_frame(columns, state$study$frame$types, as_count(n), held = held,
                      source = if (held > 0) source)
   for (told in pass$told) {
     if (is.character(told$values)) frame$texts[[told$name]] <- coded_of_told(told, pass)

@@ -75,7 +75,8 @@ keep_first_rows <- function(pass, state) {
 # The table of a file of which no row was kept.
 frame_of_no_rows <- function(pass, state) {
   types <- state$study$frame$types
-  new_frame(lapply(stats::setNames(nm = names(types)), unread_column), types, as.integer(pass$went),
+  new_frame(lapply(stats::setNames(nm = names(types)), unread_column), types,
+            as_count(pass$went),
             held = pass$rows - pass$went)
 }
 

@@ -23,7 +23,8 @@ held_reasons_unsorted <- function(state) {
       # In another order than the study's the first are looked for among all.
       at <- if (is.unsorted(h$rows) || is.unsorted(frame$source)) places_of_fate(h$fates, k)
         else met$first[k, met$first[k, ] > 0]
-      list(step = h$step, by = h$by[k], because = h$because[k], rows = as.integer(met$counts[k]),
+      list(step = h$step, by = h$by[k], because = h$because[k],
+           rows = as_count(met$counts[k]),
            first = utils::head(sort(source_row_of(frame, rows(at))), 4),
            absent = if (h$because[k] == "unknown") absent_in(h, k, frame, state))
     })
@@ -55,7 +56,7 @@ joined_reasons <- function(a, b) {
       next
     }
     one <- a[[at[i]]]
-    one$rows <- one$rows + b[[i]]$rows
+    one$rows <- as_count(as.numeric(one$rows) + b[[i]]$rows)
     one$first <- utils::head(c(one$first, b[[i]]$first), 4)
     if (!is.null(one$absent)) one$absent <- one$absent + b[[i]]$absent
     a[[at[i]]] <- one
@@ -65,8 +66,8 @@ joined_reasons <- function(a, b) {
 
 # How many rows each condition and reason of a holding held, where the rows were not kept.
 counts_of_reasons <- function(holding) {
-  counts <- integer(length(holding$by))
-  counts[places_of_reasons(holding)] <- vapply(holding$reasons, function(r) as.integer(r$rows), 0L)
+  counts <- numeric(length(holding$by))
+  counts[places_of_reasons(holding)] <- vapply(holding$reasons, function(r) as.numeric(r$rows), 0)
   counts
 }
 

@@ -115,7 +115,7 @@ absence_table <- function(grouped, absent_in, group, keys, columns) {
   lines <- rep(seq_along(total), each = length(columns) + 1L)
   table_of_columns(c(lapply(as.list(grouped$keys[keys][first, , drop = FALSE]), `[`, lines),
              list(column = rep(c(columns, "(any of these)"), length(total)),
-                  rows = as.integer(total[lines]), absent = as.integer(t(missing)),
+                  rows = as_count(total[lines]), absent = as_count(t(missing)),
                   share = ifelse(total[lines] > 0, as.vector(t(missing)) / total[lines], NA))))
 }
 
@@ -127,7 +127,7 @@ pattern_table <- function(grouped, absent_in, group, keys, columns) {
   })
   pattern <- table_of_columns(c(as.list(grouped$keys[keys]),
                         list(absent_columns = as.character(words),
-                             columns = as.integer(rowSums(absent_in)), rows = as.integer(n))))
+                             columns = as.integer(rowSums(absent_in)), rows = as_count(n))))
   pattern <- pattern[base::order(group, -n), , drop = FALSE]
   rownames(pattern) <- NULL
   pattern

@@ -166,11 +166,11 @@ counted_groups <- function(bound, state, rows) {
 }
 
 count_table <- function(counted, by, step, where) {
-  n <- as.integer(counted$n)
+  n <- as_count(counted$n)
   parts <- c(by, if (step$share != "whole") step$share)
   within <- if (length(parts)) interaction_code(counted$keys[parts]) else rep(1L, length(n))
   amount <- if (is.null(counted$weight)) n else counted$weight
-  sums <- as.vector(rowsum(amount, within, reorder = FALSE))
+  sums <- as.vector(rowsum(as.numeric(amount), within, reorder = FALSE))
   share <- amount / sums[match(within, unique(within))]
   table <- table_of_columns(c(as.list(counted$keys), list(n = n),
                               if (!is.null(counted$weight)) list(weight = amount),
@@ -187,7 +187,7 @@ count_table <- function(counted, by, step, where) {
 # First key down, second across, with sums; the row of sums stays last.
 cross_table <- function(counted, by, step, where) {
   keys <- counted$keys
-  n <- if (is.null(counted$weight)) as.integer(counted$n) else counted$weight
+  n <- if (is.null(counted$weight)) as_count(counted$n) else counted$weight
   down <- unique(keys[[1]])
   across <- keys[[2]][!duplicated(keys[[2]])]
   across <- across[order(across, na.last = TRUE, method = "radix")]
@@ -201,11 +201,11 @@ cross_table <- function(counted, by, step, where) {
   for (j in seq_along(across)) out[[names_across[j]]] <- cells[, j]
   table <- table_of_columns(c(out, list(`(all)` = row_sums(cells))))
   table <- sort_table(table, order_entries(step$order, "(all)"), where)
-  sums <- lapply(table[-1], sum)
+  sums <- lapply(table[-1], function(n) if (is.integer(n)) as_count(sum(as.numeric(n))) else sum(n))
   all <- table_of_columns(c(stats::setNames(list("(all)"), names(keys)[1]), sums))
   one_below_other(list(table, all))
 }
 
 row_sums <- function(cells) {
-  if (is.integer(cells)) as.integer(rowSums(cells)) else rowSums(cells)
+  if (is.integer(cells)) as_count(rowSums(cells)) else rowSums(cells)
 }

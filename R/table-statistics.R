@@ -73,14 +73,14 @@ statistics_tables <- function(task, state, rows, grouping) {
   lead <- as.list(if (ncol(grouping$keys)) grouping$keys)
   if (task$units) {
     units <- units_by_group(state, a)
-    lead <- c(lead, list(units = as.integer(units)))
+    lead <- c(lead, list(units = as_count(units)))
   }
   named <- named_statistics(task, a)
   out <- list()
   if (length(task$columns)) {
     out$main <- column_statistics(task, a, lead, named)
   } else if (length(task$named)) {
-    rows_of <- if (!"rows" %in% names(named)) list(rows = as.integer(grouping$rows_per_group))
+    rows_of <- if (!"rows" %in% names(named)) list(rows = as_count(grouping$rows_per_group))
     out$main <- table_of_columns(c(lead, rows_of, named))
   }
   if (task$empty && !is.null(out$main)) {
@@ -201,7 +201,7 @@ category_table <- function(columns, task, state, rows) {
     keys <- counted$keys[names(task$keys)]
     value <- as.character(panel_key_text(counted$keys[["value"]]))
     value[is.na(counted$keys[["value"]])] <- NA
-    n <- as.integer(counted$rows_per_group)
+    n <- as_count(counted$rows_per_group)
     within <- if (length(keys)) as.integer(interaction_code(keys)) else rep(1L, length(n))
     present <- n * !is.na(value)
     total <- function(x) {

@@ -29,8 +29,8 @@ postgresql <- function(port = postgresql_port(), ...) {
                  user = "postgres")
 }
 
-# What is asked of databases is told to `watch(sql, answer)`, until the test ends.
-local_watched <- function(watch, env = parent.frame()) {
+# What databases answer is changed by `change(answer, sql)`, until the test ends.
+local_answers <- function(change, env = parent.frame()) {
   space <- asNamespace("neatsieve")
   asked <- space$ask_database
   put <- function(f) {
@@ -40,10 +40,16 @@ local_watched <- function(watch, env = parent.frame()) {
   }
   put(function(dialect, sql, ...) {
     answer <- asked(dialect, sql, ...)
-    watch(sql, answer)
-    answer
+    if (length(formals(change)) > 1) change(answer, sql) else change(answer)
   })
   withr::defer(put(asked), envir = env)
+}
+# What is asked of databases is told to `watch(sql, answer)`, until the test ends.
+local_watched <- function(watch, env = parent.frame()) {
+  local_answers(function(answer, sql) {
+    watch(sql, answer)
+    answer
+  }, env)
 }
 
 # random_table() without date-times, in memory in the order of its key and in a database in another.

@@ -1,0 +1,279 @@
+# Tables in databases at their edges: transactions of the caller, tables that change after a run,
+# types that other tables do not have, tables that are wide, locked, or beyond 2^31 rows.
+
+run_on <- function(con, ...) {
+  sql <- paste0(...)
+  suppressMessages(if (inherits(con, "PqConnection")) DBI::dbExecute(con, sql, immediate = TRUE)
+                   else DBI::dbExecute(con, sql))
+}
+fetched <- function(con, sql) DBI::dbGetQuery(con, sql)
+
+test_that("a query that fails leaves the caller's transaction as it was, and is answered here", {
+  con <- postgresql()
+  withr::defer(DBI::dbDisconnect(con))
+  run_on(con, "CREATE TEMP TABLE large (id int PRIMARY KEY, x float8, y int)")
+  run_on(con, "INSERT INTO large VALUES (1, 1e200, 2000000000), (2, 5, 7), (3, NULL, 1)")
+  large <- study(database(con, "large"))
+  steps <- sieve(include(x * x > 3), statistics(y), include(y > 1), counts(y))
+  alone <- quiet(pour(large, steps))
+  expect_identical(alone$rows$id, 1:2)
+  expect_true("here" %in% ledger(alone)$place)
+  log <- list.files(servers[["0"]]$folder, "[.]log$", full.names = TRUE)
+  plain <- function(sql) function(con) run_on(con, sql)
+  for (way in list(list(begin = DBI::dbBegin, end = DBI::dbRollback),
+                   list(begin = plain("BEGIN"), end = plain("ROLLBACK")))) {
+    way$begin(con)
+    run_on(con, "CREATE TEMP TABLE mine AS SELECT 1 AS a")
+    large <- study(database(con, "large"))
+    within <- quiet(pour(large, steps))
+    expect_identical(within$tables, alone$tables)
+    expect_identical(within$rows, alone$rows)
+    expect_identical(quiet(held_back(within)), quiet(held_back(alone)))
+    expect_error(study(database(con, "no_such_table")), class = "neatsieve_error_study")
+    expect_error(study(database(con, query = "SELECT no_such FROM large")), "Check the query",
+                 class = "neatsieve_error_study")
+    run_on(con, "ALTER TABLE large RENAME TO larger")
+    expect_error(pour(large, include(x > 1)), "does not exist", class = "neatsieve_error_run")
+    run_on(con, "ALTER TABLE larger RENAME TO large")
+    expect_identical(fetched(con, "SELECT a FROM mine")$a, 1L)
+    way$end(con)
+  }
+  DBI::dbBegin(con)
+  expect_error(fetched(con, "SELECT 1 / 0"))
+  expect_error(pour(large, include(x > 1)), "dbRollback\\(con\\)", class = "neatsieve_error_run")
+  DBI::dbRollback(con)
+  expect_identical(quiet(pour(large, include(x > 6)))$rows$id, 1L)
+  said <- unlist(lapply(log, readLines, warn = FALSE))
+  expect_false(any(grepl("only be used in transaction blocks", said)))
+})
+
+changing <- function(con, values) {
+  if (DBI::dbExistsTable(con, "changing")) DBI::dbRemoveTable(con, "changing")
+  key <- if (inherits(con, "SQLiteConnection")) "INTEGER" else "int"
+  run_on(con, "CREATE TABLE changing (id ", key, " PRIMARY KEY, g text, x REAL)")
+  DBI::dbWriteTable(con, "changing", values, append = TRUE)
+  study(database(con, "changing"))
+}
+values <- data.frame(id = 1:8, g = rep(c("a", "b"), 4), x = c(1:7, NA))
+
+test_that("rows fetched after the table changed are no rows of the account", {
+  there <- list(sqlite_memory(), postgresql())
+  withr::defer(for (con in there) DBI::dbDisconnect(con))
+  steps <- sieve(include(x > 2), drop_repeats(g), statistics(x))
+  changes <- c(more = "INSERT INTO changing VALUES (9, 'c', 9)",
+               other = "UPDATE changing SET id = 20 WHERE id = 3",
+               fewer = "DELETE FROM changing WHERE id = 4")
+  for (con in there) for (change in names(changes)) {
+    out <- quiet(pour(changing(con, values), steps))
+    run_on(con, changes[[change]])
+    expect_error(out$rows, "has changed since it was poured", class = "neatsieve_error_run")
+    expect_error(follow(out, 3), "has changed since it was poured", class = "neatsieve_error_run")
+    expect_identical(out$tables$statistics$n, 2)
+  }
+  # Rows that were held are asked for by themselves.
+  held <- c("DELETE FROM changing WHERE id = 1", "INSERT INTO changing VALUES (0, 'a', 1)",
+            "UPDATE changing SET id = 30 WHERE id = 2")
+  for (con in there) for (change in held) {
+    out <- quiet(pour(changing(con, values), steps))
+    run_on(con, change)
+    expect_error(held_back(out, 1), "has changed since it was poured",
+                 class = "neatsieve_error_run")
+  }
+  # Keys that are texts, and several; a table that did not change is as it was.
+  for (con in there) for (key in list("g", c("g", "id"))) {
+    changing(con, transform(values, g = paste0("kept \u00e9", letters[1:8])))
+    out <- quiet(pour(study(database(con, "changing", key = key)), include(x > 2)))
+    expect_identical(sort(out$rows$id), 3:7)
+    expect_identical(sort(quiet(held_back(out))$id), c(1L, 2L, 8L))
+    again <- quiet(pour(study(database(con, "changing", key = key)), include(x > 2)))
+    run_on(con, "UPDATE changing SET g = 'kept \u00e9z' WHERE id = 5")
+    expect_error(again$rows, "other rows than then", class = "neatsieve_error_run")
+  }
+})
+
+test_that("types that only this server has are read as what they mean, or named", {
+  con <- postgresql()
+  withr::defer(DBI::dbDisconnect(con))
+  run_on(con, "CREATE TYPE mood AS ENUM ('sad', 'ok', 'happy')")
+  run_on(con, "CREATE COLLATION merging (provider = icu, locale = 'und-u-ks-level2', ",
+         "deterministic = false)")
+  withr::defer(run_on(con, "DROP TABLE odd; DROP TYPE mood; DROP COLLATION merging"),
+               priority = "first")
+  run_on(con, "CREATE TABLE odd (id int PRIMARY KEY, m mood, t text COLLATE merging, price money, ",
+         "d date, at timestamptz, n numeric(38,10), small numeric(10,2), raw bytea)")
+  run_on(con, "INSERT INTO odd VALUES (1, 'happy', 'Ash', 12.5, 'infinity', 'infinity', ",
+         "12345678901234567890.0123456789, 1.25, '\\001'), (2, 'sad', 'ash', 1234, '2024-01-05', ",
+         "now(), 0.1234567891, 3, NULL), (3, 'ok', 'oak', NULL, NULL, '-infinity', 5, 7, NULL)")
+  expect_message(odd <- study(database(con, "odd")), "`raw` is left out: it holds bytes",
+                 class = "neatsieve_note")
+  rows_of <- function(..., from = odd) quiet(pour(from, ...))
+  picked <- function(...) rows_of(..., pick_columns(id, m, t, price, n, small))
+  expect_identical(as.character(rows_of(counts(m))$tables$counts$m), c("sad", "ok", "happy"))
+  expect_identical(picked(include(m >= "ok"), order_rows(m))$rows$id, c(3L, 1L))
+  expect_identical(rows_of(counts(t))$tables$counts$n, c(1L, 1L, 1L))
+  expect_identical(picked(include(t == "ash"))$rows$id, 2L)
+  expect_identical(picked(include(t %in% c("ash", "oak")))$rows$id, 2:3)
+  expect_identical(picked(include(matches(t, "^a")))$rows$id, 2L)
+  expect_identical(picked(drop_repeats(t))$rows$id, 1:3)
+  expect_identical(picked(include(price > 100))$rows$price, 1234)
+  # Digits that a number does not keep are told; as text all are there.
+  expect_message(pour(odd, statistics(n, small)), "`n` has 1 value with more digits than a number",
+                 class = "neatsieve_note")
+  exact <- study(database(con, "odd"), kinds = list(n = "text", d = "text", at = "text"))
+  expect_identical(rows_of(from = exact, order_rows(id))$rows$n[1],
+                   "12345678901234567890.0123456789")
+  # A date that is none is never read as one.
+  for (use in list(include(d > "2020-01-01"), statistics(d), work_out(y = year(d)), counts(at))) {
+    expect_error(pour(odd, use), "that (is|are) no date.*infinity.*kinds = list",
+                 class = "neatsieve_error_study")
+  }
+  out <- rows_of(include(price > 100))
+  expect_error(out$rows, "no date: \"infinity\"", class = "neatsieve_error_study")
+  expect_output(print(out), "Not shown: Column `d` holds 1 value that is no date")
+  expect_error(quiet(study(database(con, "odd"), absent_codes = "zz")), "no date: \"infinity\"",
+               class = "neatsieve_error_study")
+  coded <- quiet(study(database(con, "odd"), absent_codes = "oak",
+                       kinds = list(d = "text", at = "text")))
+  expect_identical(as.data.frame(coded)$d, c("infinity", "2024-01-05", NA))
+  expect_identical(as.data.frame(coded)$t, c("Ash", "ash", NA))
+})
+
+test_that("columns a role may not read, remarks behind a query and a lock are no dead ends", {
+  con <- postgresql()
+  withr::defer(DBI::dbDisconnect(con))
+  run_on(con, "CREATE TABLE granted (id int PRIMARY KEY, a int, secret text)")
+  run_on(con, "INSERT INTO granted VALUES (1, 2, 'x'), (2, 3, 'y')")
+  run_on(con, "CREATE ROLE clerk LOGIN; GRANT SELECT (id, a) ON granted TO clerk")
+  clerk <- DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = postgresql_port(),
+                          dbname = "postgres", user = "clerk")
+  withr::defer({
+    DBI::dbDisconnect(clerk)
+    run_on(con, "DROP TABLE granted; DROP ROLE clerk")
+  }, priority = "first")
+  expect_message(mine <- study(database(clerk, "granted")),
+                 "`secret` is left out: the role may not read it", class = "neatsieve_note")
+  expect_message(whole <- study(database(clerk, "granted"), absent_codes = "9"),
+                 "`secret` is left out", class = "neatsieve_note")
+  out <- quiet(pour(mine, include(a > 2)))
+  expect_identical(out$rows, data.frame(id = 2L, a = 3L))
+  expect_identical(names(as.data.frame(whole)), c("id", "a"))
+  expect_true(length(as_sql(sieve(include(a > 2)), mine)) > 0)
+  behind <- c("-- a remark", ";", "; -- 'a remark'", "/* one /* in one */ */ ;;", "\n;\n-- x\n")
+  for (end in behind) {
+    asked <- paste("SELECT id, a, '--;' AS s, $x$ ; -- $x$ AS q FROM granted", end)
+    out <- quiet(pour(database(con, query = asked), include(a > 2)))
+    expect_identical(out$rows$s, "--;")
+    expect_identical(out$rows$q, " ; -- ")
+  }
+  other <- postgresql()
+  withr::defer(DBI::dbDisconnect(other), priority = "first")
+  DBI::dbBegin(other)
+  run_on(other, "LOCK TABLE granted IN ACCESS EXCLUSIVE MODE")
+  for (codes in list(NULL, "9")) {
+    expect_error(do.call(study, c(list(database(con, "granted", time_limit = 0.2)),
+                                  if (length(codes)) list(absent_codes = codes))),
+                 "statement timeout.*locks the table", class = "neatsieve_error_study")
+  }
+  DBI::dbRollback(other)
+  expect_identical(fetched(con, "SHOW statement_timeout")[[1]], "0")
+})
+
+test_that("a table of a thousand columns is asked in parts", {
+  con <- postgresql()
+  withr::defer(DBI::dbDisconnect(con))
+  set.seed(3)
+  wide <- as.data.frame(matrix(stats::rnorm(700 * 6), 6))
+  wide$id <- 1:6
+  DBI::dbWriteTable(con, "wide", wide, temporary = TRUE)
+  there <- study(database(con, "wide", key = "id"))
+  out <- quiet(pour(there, statistics("V*", by = c(half = id > 3))))
+  expect_identical(ledger(out)$place[1], "database")
+  expect_equal(out$tables, quiet(pour(wide, statistics("V*", by = c(half = id > 3))))$tables)
+  made <- quiet(pour(there, work_out(each("V*", it * 2))))
+  expect_equal(made$rows$V700, wide$V700 * 2)
+})
+
+test_that("a server behind the server that does not answer is named with the step", {
+  con <- postgresql(postgresql_port(2))
+  withr::defer(DBI::dbDisconnect(con))
+  behind <- postgresql(postgresql_port(2) + 1)
+  run_on(behind, "CREATE TABLE far (id int)")
+  DBI::dbDisconnect(behind)
+  run_on(con, "CREATE FOREIGN TABLE far (id int) SERVER server_1 OPTIONS (table_name 'far')")
+  withr::defer(run_on(con, "DROP FOREIGN TABLE far; ALTER SERVER server_1 OPTIONS (SET port '",
+                      postgresql_port(2) + 1, "')"), priority = "first")
+  far <- study(database(con, "far"))
+  run_on(con, "ALTER SERVER server_1 OPTIONS (SET port '1')")
+  DBI::dbBegin(con)
+  run_on(con, "CREATE TEMP TABLE mine AS SELECT 1 AS a")
+  expect_error(pour(far, include(id > 1)),
+               "server_1.*In step 1, include.*does not answer: nothing was computed",
+               class = "neatsieve_error_run")
+  expect_identical(fetched(con, "SELECT a FROM mine")$a, 1L)
+  DBI::dbRollback(con)
+})
+
+test_that("counts beyond 2^31 hold in prints, shares, notes and the ledger", {
+  skip_if_not_installed("RSQLite")
+  con <- sqlite_memory()
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "v", data.frame(g = c("a", "a", "b", NA, "b"), x = c(1, 2, 3, NA, 5)))
+  # Each row stands for so many: counts are answered a thousand million times as large.
+  local_answers(function(got) {
+    is_count <- grepl("^(n|[ycpfa][0-9]+|g[0-9]+|units)$", names(got)) & vapply(got, is.numeric, NA)
+    got[is_count] <- lapply(got[is_count], function(x) as.numeric(x) * 1e9)
+    got
+  })
+  out <- quiet(pour(study(database(con, "v"), unit = g), include(x > 1), counts(g), absences(),
+                    chart_bar(x = g), chart_flow()))
+  account <- ledger(out)
+  expect_identical(account$rows_in[1], 5e9)
+  expect_identical(unlist(account[2, c("yes", "no", "unknown", "held")], use.names = FALSE),
+                   c(3, 1, 1, 2) * 1e9)
+  expect_identical(account$rows_out[nrow(account)], 3e9)
+  expect_equal(out$tables$counts$share, c(1, 2) / 3)
+  expect_identical(out$tables$absences$rows, rep(3e9, 3))
+  expect_identical(as.numeric(chart_data(out, "bar")$value), c(1e9, 2e9))
+  expect_identical(max(chart_data(out, "flow")$rows), 5e9)
+  shown <- paste(utils::capture.output(print(out, rows = 0)), collapse = "\n")
+  expect_match(shown, "3,000,000,000 of 5,000,000,000 rows went all the way")
+  expect_no_match(shown, "NA")
+  # States of pieces are added up as numbers, too.
+  added <- asNamespace("neatsieve")$added_at(.Machine$integer.max, 1L, 10)
+  expect_identical(added, 2147483657)
+})
+
+test_that("whole numbers of 64 bits in Parquet are exact, text, or an error with the way out", {
+  skip_if_not_installed("nanoparquet")
+  skip_if_not_installed("bit64")
+  path <- withr::local_tempfile(fileext = ".parquet")
+  digits <- c("1", "9007199254740993", "9007199254740992", "-9223372036854775807", NA)
+  nanoparquet::write_parquet(data.frame(a = bit64::as.integer64(digits), b = 1:5 + 0), path)
+  for (out in list(quiet(pour(path, include(b > 0))), quiet(pour(study(path), include(b > 0))))) {
+    expect_identical(out$rows$a, digits)
+  }
+  expect_identical(quiet(pour(path, drop_repeats(a)))$rows$b, 1:5 + 0)
+  bare <- function(values) {
+    nanoparquet::write_parquet(
+      data.frame(a = values, b = seq_along(values)), path,
+      schema = nanoparquet::parquet_schema(a = list("INT64", repetition_type = "OPTIONAL"),
+                                           b = "INT32"),
+      options = nanoparquet::parquet_options(write_arrow_metadata = FALSE))
+  }
+  bare(c(1, 2^53 + 2, -3, NA))
+  for (use in list(function() study(path), function() pour(path, include(b > 2)))) {
+    expect_error(use(), "of which only the nearest.*kinds = list\\(a = \"number\"\\)",
+                 class = "neatsieve_error_study")
+  }
+  expect_identical(as.data.frame(quiet(study(path, kinds = list(a = "number"))))$a[2], 2^53 + 2)
+  bare(c(1, -5e9, NA, 7))
+  expect_identical(quiet(pour(path, include(b > 1)))$rows$a, c(-5e9, NA, 7))
+})
+
+test_that("numbers that are huge or tiny print in few digits", {
+  d <- data.frame(x = c(1e200, 5, NA, 1e-200), y = c(1e15, 123456789012345678, 1, 2))
+  shown <- utils::capture.output(print(quiet(pour(d, statistics(x, y)))))
+  expect_true(all(nchar(shown) <= 80))
+  expect_match(shown, "1e\\+200", all = FALSE)
+  expect_match(shown, "1.23457e\\+17", all = FALSE)
+})
