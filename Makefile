@@ -69,10 +69,16 @@ sanitize: setup-test
 	@tools/sanitize 20
 
 # Random programs, expressions, plans and charts; `make fuzz SECONDS_OF_FUZZING=1800` for longer.
+# Folders are killed at every so many of the calls that change the disk.
+KILL_EVERY ?= 4
 fuzz: setup-test $(STAMP)
-	@tools/sanitize $$(( $(SECONDS_OF_FUZZING) / 3 )) $$(( $(SECONDS_OF_FUZZING) / 3 ))
-	@$(WITH_LIBRARY) Rscript --vanilla tests/fuzz/fuzz.R $$(( $(SECONDS_OF_FUZZING) / 3 ))
-	@$(WITH_LIBRARY) Rscript --vanilla tests/fuzz/vectors.R $$(( $(SECONDS_OF_FUZZING) / 3 ))
+	@tools/sanitize $$(( $(SECONDS_OF_FUZZING) / 4 )) $$(( $(SECONDS_OF_FUZZING) / 4 ))
+	@$(WITH_LIBRARY) Rscript --vanilla tests/fuzz/fuzz.R $$(( $(SECONDS_OF_FUZZING) / 4 ))
+	@$(WITH_LIBRARY) Rscript --vanilla tests/fuzz/vectors.R $$(( $(SECONDS_OF_FUZZING) / 4 ))
+	@cc -shared -fPIC -o build/kill-at.so tests/fuzz/kill-at.c -ldl && folder=$$(mktemp -d) && \
+	  $(WITH_LIBRARY) LD_PRELOAD=$(CURDIR)/build/kill-at.so Rscript --vanilla \
+	  tests/fuzz/kill-at.R $(CURDIR)/build/kill-at.so $$folder $(KILL_EVERY); \
+	  ended=$$?; rm -rf $$folder; exit $$ended
 	@for where in sqlite postgresql servers; do $(WITH_LIBRARY) Rscript --vanilla \
 	  tests/fuzz/databases.R $$(( $(SECONDS_OF_FUZZING) / 9 )) $$where || exit 1; done
 

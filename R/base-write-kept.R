@@ -84,8 +84,10 @@ held_in_workbook <- function(x, note) {
        "`.csv` and `.jsonl` keep them.")
   note(sum(x == "NA", na.rm = TRUE), "text \"NA\"", "will read back as absent",
        "Read it with `absent_codes = \"\"`.")
-  # What looks like the code of a character is written with a code in place of its first sign.
-  gsub("_(x[0-9A-Fa-f]{4}_)", "_x005F_\\1", x)
+  # What looks like the code of a character is written with a code in place of its first sign; the
+  # two characters that no XML holds are written by their codes.
+  x <- gsub("_(x[0-9A-Fa-f]{4}_)", "_x005F_\\1", x)
+  gsub("\uffff", "_xFFFF_", gsub("\ufffe", "_xFFFE_", x, fixed = TRUE), fixed = TRUE)
 }
 
 first_workbook_day <- -25508

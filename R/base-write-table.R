@@ -90,10 +90,27 @@ write_parquet_file <- function(table, path) {
   }
 }
 
+# The writer of workbooks listens to no interrupt, so a large one is written by a process of its own,
+# which is ended when one comes.
 write_workbook <- function(table, path) {
   need_writer("writexl", "XLSX")
-  writexl::write_xlsx(table, path)
+  if (.Platform$OS.type != "unix" || nrow(table) * length(table) < large_workbook) {
+    return(writexl::write_xlsx(table, path))
+  }
+  writer <- parallel::mcparallel(writexl::write_xlsx(table, path), silent = TRUE)
+  on.exit({
+    tools::pskill(writer$pid, tools::SIGKILL)
+    parallel::mccollect(writer, wait = TRUE)
+  })
+  repeat {
+    ended <- parallel::mccollect(writer, wait = FALSE, timeout = 0.2)
+    if (!is.null(ended)) break
+  }
+  on.exit()
+  if (inherits(ended[[1]], "try-error")) stop(attr(ended[[1]], "condition"))
+  if (is.null(ended[[1]])) stop("the process that writes it was ended; is there enough memory?")
 }
+large_workbook <- 5e5
 
 # Text is packed where the path ends in .gz.
 write_table_to <- function(table, path, to, format = ending_of(path)) {

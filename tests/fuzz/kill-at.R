@@ -86,3 +86,4 @@ for (scene in names(prepare)) {
   cat(scene, ":", n, "calls\n")
 }
 cat(points, "points,", bad, "bad\n")
+if (bad > 0) quit(status = 1)
