@@ -7,7 +7,8 @@
 #'
 #' A plan may take from others: `takes_from: [common.yaml]`, paths relative to the plan. Their
 #' settings, criteria and steps come before its own, a later value of the same name stands, and
-#' their study is used where it names none. A plan has at most 1 MB.
+#' their study is used where it names none. A plan has at most 1 MB
+#'   and 4,000 conditions, settings and steps.
 #'
 #' @param sieve A [sieve()].
 #' @param path The plan's path; a name that ends in `.json` makes JSON, any other YAML.

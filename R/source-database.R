@@ -18,9 +18,14 @@
 #'   PostgreSQL. It holds for our queries alone.
 #'
 #' @details `study(database(con, "visits"))` reads no rows. Kinds come from the types of the
-#'   columns: in PostgreSQL numbers of every type become number (`int2`, `int4`: whole; NaN is
-#'   absent), boolean becomes logical, date a date, timestamps date-times, which steps look at
-#'   here, in UTC; all others (varchar, uuid, json, ...) are texts. In SQLite, where a column may
+#'   columns: in PostgreSQL numbers of every type and money become number (`int2`, `int4`: whole;
+#'   NaN is absent), boolean becomes logical, date a date, timestamps date-times, which steps look
+#'   at here, in UTC, enums ordered categories in the server's order; all others (varchar, uuid,
+#'   json, ...) are texts, told apart by code point whatever their collation takes for the same.
+#'   A `numeric` that has more digits than a number keeps is told in a note; `bytea` and columns
+#'   that the role may not read are left out and named. Infinite dates and whole numbers of 2^53
+#'   or more are an error where they are used, with the way out: every column can be read as text,
+#'   `kinds = list(valid_to = "text")`. In SQLite, where a column may
 #'   hold anything, INTEGER becomes whole, REAL number, TEXT text and BOOLEAN logical; dates are
 #'   ISO texts, and `kinds = list(visit_date = "date")` says so. That the values are what the
 #'   column declares is asked once, before they are used. `categories =` and `ordered =` of
@@ -46,7 +51,10 @@
 #'   where two values differ in their last digit.
 #'   Texts are compared by code point; a division by zero is infinite; a database's negative zero
 #'   is zero. All queries of a pour see one state of the table, in a transaction that only reads;
-#'   a transaction of yours that is open holds instead. Ctrl-C ends a query where the connection
+#'   a transaction of yours that is open holds instead, and a query that fails leaves it as it was.
+#'   `$rows`, [held_back()] and [follow()] ask again when they are called: how many rows there are
+#'   and a sum over their keys are compared with the account, and a table that changed is an error.
+#'   Ctrl-C ends a query where the connection
 #'   was made with `check_interrupts = TRUE`, as those of plans and the command are.
 #'
 #'   A table of PostgreSQL whose partitions are foreign tables is asked part by part in one
