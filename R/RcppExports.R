@@ -157,6 +157,10 @@ core_absent_results <- function(results, columns, rows) {
     .Call(`_neatsieve_core_absent_results`, results, columns, rows)
 }
 
+core_absent_sets <- function(columns, n) {
+    .Call(`_neatsieve_core_absent_sets`, columns, n)
+}
+
 core_count_fates <- function(fates, n) {
     .Call(`_neatsieve_core_count_fates`, fates, n)
 }

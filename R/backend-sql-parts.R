@@ -104,8 +104,13 @@ with_states <- function(wanted) {
   wanted
 }
 
+# Sums over the parts of each group, of what is there.
 added_by <- function(x, group, groups) {
-  vapply(seq_len(groups), function(g) sum(x[group == g], na.rm = TRUE), 0)
+  added <- numeric(groups)
+  if (!length(x)) return(added)
+  sums <- rowsum(as.numeric(ifelse(is.na(x), 0, x)), group)
+  added[as.integer(rownames(sums))] <- sums
+  added
 }
 
 # Moments of groups from those of their parts (Chan, Golub and LeVeque 1979).
@@ -113,24 +118,26 @@ put_together <- function(name, wanted, states, group, groups) {
   w <- wanted[[name]]
   x <- states[[name]]
   of <- function(field) states[[asked_name(w$node, field, w$where, w$more)]]
-  vapply(seq_len(groups), function(g) {
-    at <- group == g
-    v <- x[at]
-    there <- !is.na(v)
-    if (w$field %in% c("n", "true")) return(sum(v, na.rm = TRUE))
-    if (w$field == "var") return(joined_variance(v, of("n")[at], of("mean")[at]))
-    if (!any(there)) return(NA_real_)
-    switch(w$field, sum = sum(v[there]), min = min(v[there]), max = max(v[there]),
-           mean = sum(v[there] * of("n")[at][there]) / sum(of("n")[at][there]))
-  }, 0)
+  sums <- function(x) added_by(x, group, groups)
+  if (w$field %in% c("n", "true")) return(sums(x))
+  if (w$field == "var") return(joined_variance(x, of("n"), of("mean"), group, sums))
+  is_there <- sums(!is.na(x)) > 0
+  made <- switch(w$field, sum = sums(x), mean = sums(x * of("n")) / sums(of("n") * !is.na(x)),
+                 min = ends_by(x, group, groups, FALSE), max = ends_by(x, group, groups, TRUE))
+  ifelse(is_there, made, NA_real_)
 }
 
-joined_variance <- function(var, n, mean) {
+ends_by <- function(x, group, groups, highest) {
+  rising <- order(x, decreasing = highest, na.last = TRUE)
+  x[rising][match(seq_len(groups), group[rising])]
+}
+
+joined_variance <- function(var, n, mean, group, sums) {
+  all <- sums(n)
   there <- n > 0
-  all <- sum(n)
-  if (all < 2) return(NA_real_)
-  centre <- sum(mean[there] * n[there]) / all
-  within <- sum(ifelse(n > 1, (n - 1) * var, 0)[there])
-  out <- (within + sum(n[there] * (mean[there] - centre)^2)) / (all - 1)
-  if (is.nan(out)) NA_real_ else out
+  centre <- sums(ifelse(there, mean * n, 0)) / all
+  within <- sums(ifelse(n > 1, (n - 1) * var, 0))
+  between <- sums(ifelse(there, n * (mean - centre[group])^2, 0))
+  out <- (within + between) / (all - 1)
+  ifelse(all < 2 | is.nan(out), NA_real_, out)
 }

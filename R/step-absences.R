@@ -88,19 +88,27 @@ absences_by_group <- function(keys, columns, state) {
 
 # Which of some columns are absent in a row: its code, and the columns absent by code.
 absent_sets <- function(columns, n) {
-  gone <- lapply(columns, function(x) if (is.null(dim(x))) is.na(x) else rowSums(is.na(x)) > 0)
-  code <- rep(1L, n)
-  sets <- list(logical())
-  for (g in gone) {
-    both <- 2L * (code - 1L) + g + 1L
-    kinds <- sort(unique(both))
-    code <- match(both, kinds)
-    sets <- lapply(kinds, function(k) c(sets[[(k - 1L) %/% 2L + 1L]], (k - 1L) %% 2L == 1L))
+  wide <- vapply(columns, function(x) !is.null(dim(x)), NA)
+  columns[wide] <- lapply(columns[wide], function(x) ifelse(rowSums(is.na(x)) > 0, NA, 0))
+  gappy <- which(vapply(columns, anyNA, NA, USE.NAMES = FALSE))
+  # Sets of many columns are numbered part by part.
+  parts <- split(gappy, (seq_along(gappy) - 1) %/% 62)
+  made <- lapply(parts, function(part) core_absent_sets(unname(columns[part]), n))
+  if (!length(made)) return(list(code = rep(1L, n), sets = matrix(FALSE, 1, length(columns))))
+  code <- made[[1]]$code
+  by_code <- list(seq_len(nrow(made[[1]]$sets)))
+  if (length(made) > 1) {
+    rising <- vctrs::vec_order(vctrs::new_data_frame(numbered_names(lapply(made, `[[`, "code"))))
+    all <- vctrs::new_data_frame(numbered_names(lapply(made, function(m) m$code[rising])))
+    code[rising] <- vctrs::vec_group_id(all)
+    first <- which(!duplicated(code))[order(unique(code))]
+    by_code <- lapply(made, function(m) m$code[first])
   }
-  sets <- do.call(rbind, sets)
-  if (is.null(sets) || !n) sets <- matrix(FALSE, 1, length(gone))
+  sets <- matrix(FALSE, length(by_code[[1]]), length(columns))
+  for (i in seq_along(parts)) sets[, parts[[i]]] <- made[[i]]$sets[by_code[[i]], ]
   list(code = code, sets = sets)
 }
+numbered_names <- function(columns) stats::setNames(columns, paste0("c", seq_along(columns)))
 
 absence_table <- function(grouped, absent_in, group, keys, columns) {
   n <- grouped$rows_per_group

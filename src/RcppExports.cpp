@@ -547,6 +547,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_absent_sets
+List core_absent_sets(List columns, double n);
+RcppExport SEXP _neatsieve_core_absent_sets(SEXP columnsSEXP, SEXP nSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_absent_sets(columns, n));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_count_fates
 List core_count_fates(RawVector fates, int n);
 RcppExport SEXP _neatsieve_core_count_fates(SEXP fatesSEXP, SEXP nSEXP) {
@@ -1100,6 +1112,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_passing", (DL_FUNC) &_neatsieve_core_passing, 2},
     {"_neatsieve_core_drawn_numbers", (DL_FUNC) &_neatsieve_core_drawn_numbers, 2},
     {"_neatsieve_core_absent_results", (DL_FUNC) &_neatsieve_core_absent_results, 3},
+    {"_neatsieve_core_absent_sets", (DL_FUNC) &_neatsieve_core_absent_sets, 2},
     {"_neatsieve_core_count_fates", (DL_FUNC) &_neatsieve_core_count_fates, 2},
     {"_neatsieve_core_absent_of_fate", (DL_FUNC) &_neatsieve_core_absent_of_fate, 4},
     {"_neatsieve_core_places_of_fate", (DL_FUNC) &_neatsieve_core_places_of_fate, 2},

@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "core/absence.h"
 #include "core/order.h"
 #include "core/running.h"
 #include "core/same_rows.h"
@@ -231,6 +232,33 @@ NumericVector core_absent_results(SEXP results, List columns, SEXP rows) {
     if (r > 1) ++counts[n + 1];
   }
   return counts;
+}
+
+// Which of at most 62 columns of `n` values are absent together: a code from 1 for each row, by the
+// columns' own order, and the sets of absent columns by code, one in a row.
+// [[Rcpp::export]]
+List core_absent_sets(List columns, double n) {
+  const auto rows = static_cast<std::size_t>(n);
+  const auto width = static_cast<int>(columns.size());
+  std::vector<std::uint64_t> sets(rows, 0);
+  for (int k = 0; k < width; ++k) {
+    const std::uint64_t bit = std::uint64_t{1} << (width - 1 - k);
+    with_absence(columns[k], [&](auto is_absent) {
+      for (std::size_t i = 0; i < rows; ++i)
+        sets[i] |= is_absent(static_cast<std::int64_t>(i)) ? bit : 0;
+    });
+  }
+  neatsieve::set_codes codes(width);
+  IntegerVector code(static_cast<R_xlen_t>(rows));
+  int* to = code.begin();
+  for (std::size_t i = 0; i < rows; ++i) to[i] = codes.code_of(sets[i]);
+  const std::vector<std::int32_t> ranks = codes.ranks();
+  for (std::size_t i = 0; i < rows; ++i) to[i] = ranks[static_cast<std::size_t>(to[i])] + 1;
+  LogicalMatrix by_code(static_cast<int>(ranks.size()), width);
+  for (std::size_t i = 0; i < ranks.size(); ++i)
+    for (int k = 0; k < width; ++k)
+      by_code(ranks[i], k) = (codes.sets()[i] >> (width - 1 - k) & 1) != 0;
+  return List::create(_["code"] = code, _["sets"] = by_code);
 }
 
 // How often each fate from 1 to `n` stands there, and the places of the first four of each, by row
