@@ -11,7 +11,9 @@
 # quantile(sql, p): NULL where there is none of type 7. tally(sql): in how many
 # rows a condition is yes. kept_apart: the end of an
 # inner query that is to be worked out once per row and not merged into the outer one.
-# mark(key, is_whole): a whole number made of a key.
+# mark(key, is_whole): a whole number made of a key. bits(sql, n): the first n bytes of a double, as
+# a whole number, and hash(sql, kind): a whole number made of a value; NULL where no table is spread
+# over servers.
 # describe(base, kinds): its columns, as new_sql_columns(), or NULL. key(base): what the database
 # itself tells rows apart by, as new_sql_key(), or NULL. parts(base): SQL of its partitions on
 # other servers, or NULL. place(): where it is, as a plan tells it, or NULL. begin(), end(): of one
@@ -20,12 +22,13 @@
 # transaction. whole(asked, kinds): the query that reads a table as it is, where there is more to it
 # than all columns. now: the step at work, queries that are noted, and time_limit, in seconds.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
-                        variance, quantile, tally, kept_apart, mark, describe, key, parts, place,
-                        begin, end, limit = NULL, point = NULL, whole = NULL) {
+                        variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
+                        parts, place, begin, end, limit = NULL, point = NULL, whole = NULL) {
   new_record("dialect", list(
     name = name, con = con, forms = forms, number = number, date = date, real = real,
     present = present, text = text, ranked = ranked, same = same, days = days,
-    variance = variance, quantile = quantile, tally = tally, kept_apart = kept_apart, mark = mark,
+    variance = variance, quantile = quantile, tally = tally,
+    kept_apart = kept_apart, mark = mark, bits = bits, hash = hash,
     describe = describe, key = key, parts = parts, place = place,
     begin = begin, end = end, limit = limit, point = point, whole = whole,
     now = new.env(parent = emptyenv())))

@@ -22,6 +22,12 @@ dialect_postgresql <- function(con) {
     },
     tally = function(sql) paste0("count(*) FILTER (WHERE ", sql, ")"),
     kept_apart = "OFFSET 0", mark = postgresql_mark,
+    bits = function(sql, n) {
+      bytes <- paste0("get_byte(float8send(", sql, "), ", seq_len(n) - 1, ")")
+      paste0("(", paste0(bytes, "::int8 * ", sprintf("%.0f", 256^(n - seq_len(n))),
+                         collapse = " + "), ")")
+    },
+    hash = postgresql_hash,
     describe = function(base, kinds) describe_postgresql(con, base, kinds),
     key = function(base) postgresql_key(con, base),
     parts = function(base) postgresql_parts(con, base),
@@ -88,6 +94,15 @@ postgresql_key <- function(con, base) {
   is_text <- kinds == "text"
   sql[is_text] <- paste0("(", sql[is_text], " COLLATE \"C\")", recycle0 = TRUE)
   new_sql_key(sql, kinds == "whole")
+}
+
+# Made of functions that a server behind the server is let work out.
+postgresql_hash <- function(sql, kind) {
+  made <- switch(kind, text = , category = paste0("hashtext(", sql, ")"),
+                 number = paste0("hashfloat8(", sql, ")"),
+                 date = paste0("(", sql, " - DATE '1970-01-01')"),
+                 logical = paste0("CASE WHEN ", sql, " THEN 1 ELSE 2 END"), sql)
+  paste0("CASE WHEN ", sql, " IS NULL THEN 0::int8 ELSE ", made, "::int8 END")
 }
 
 postgresql_mark <- function(key, is_whole) {

@@ -16,7 +16,7 @@ dialect_sqlite <- function(con) {
     same = function(a, b) paste(a, "IS", b),
     days = function(sql) paste0("CAST(julianday(", sql, ") - 2440587.5 AS INTEGER)"),
     variance = NULL, quantile = NULL, tally = function(sql) paste0("sum(", sql, ")"),
-    kept_apart = "LIMIT -1 OFFSET 0", mark = sqlite_mark,
+    kept_apart = "LIMIT -1 OFFSET 0", mark = sqlite_mark, bits = NULL, hash = NULL,
     describe = function(base, kinds) describe_sqlite(con, base, kinds),
     key = function(base) sqlite_key(con, base),
     parts = function(base) NULL,

@@ -90,8 +90,8 @@ write_parquet_file <- function(table, path) {
   }
 }
 
-# The writer of workbooks listens to no interrupt, so a large one is written by a process of its own,
-# which is ended when one comes.
+# The writer of workbooks listens to no interrupt, so a large one is written by a process of its
+# own, which is ended when one comes.
 write_workbook <- function(table, path) {
   need_writer("writexl", "XLSX")
   if (.Platform$OS.type != "unix" || nrow(table) * length(table) < large_workbook) {

@@ -185,7 +185,7 @@ scooped_in_database <- function(relation, bound, highest) {
   step <- bound$step
   fates <- extremes_in_database(relation, bound$nodes[[1]], bound$keys, step$n, step$share, highest,
                                 step$ties == "all")
-  list(fates = fates, absent = count_sql_fates(fates, 2)[[2]])
+  list(fates = fates, absent = count_sql_fates(fates, 2)$counts[[2]])
 }
 
 hold_unscooped <- function(fates, bound, state) {

@@ -1,4 +1,4 @@
-// Which of some columns are absent together: a bit for each column, and a code for each set of bits.
+// Which of some columns are absent together: a bit for each column, a code for each set of bits.
 #pragma once
 #include <algorithm>
 #include <cstdint>
