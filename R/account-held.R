@@ -114,6 +114,10 @@ held_in_stage <- function(e, state, frames) {
   first <- names(state$study$frame$types)
   columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
   rows <- frame_rows(frame, row, columns)
+  # No row of a column that was not read is none of its kind.
+  if (!length(row)) for (name in columns[vapply(frame$columns[columns], is_unread, NA)]) {
+    rows[[name]] <- vector_of_type(character(), frame$types[[name]])
+  }
   # The latest change first: what a row had before an earlier one is put over it.
   for (kept in rev(Filter(function(k) k$stage == e, state$changed))) {
     before <- account$held_at < kept$step & !is.na(kept$values[row])

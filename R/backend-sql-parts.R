@@ -124,7 +124,7 @@ put_together <- function(name, wanted, states, group, groups) {
   is_there <- sums(!is.na(x)) > 0
   made <- switch(w$field, sum = sums(x), mean = sums(x * of("n")) / sums(of("n") * !is.na(x)),
                  min = ends_by(x, group, groups, FALSE), max = ends_by(x, group, groups, TRUE))
-  ifelse(is_there, made, NA_real_)
+  as.numeric(ifelse(is_there, made, NA))
 }
 
 ends_by <- function(x, group, groups, highest) {
@@ -139,5 +139,5 @@ joined_variance <- function(var, n, mean, group, sums) {
   within <- sums(ifelse(n > 1, (n - 1) * var, 0))
   between <- sums(ifelse(there, n * (mean - centre[group])^2, 0))
   out <- (within + between) / (all - 1)
-  ifelse(all < 2 | is.nan(out), NA_real_, out)
+  as.numeric(ifelse(all < 2 | is.nan(out), NA, out))
 }

@@ -111,7 +111,15 @@ format_count <- function(n) {
 within_memory <- function(code, problem, where, instead, family = "run") {
   ran_out <- function(e) stop_neatly(family, problem, where, instead)
   tryCatch(code, `std::bad_alloc` = ran_out, neatsieve_error = stop, error = function(e) {
-    if (grepl("cannot allocate|bad_alloc|memory exhausted", conditionMessage(e))) ran_out(e)
+    if (!inherits(e, "neatsieve_error") && tells_of_memory(conditionMessage(e))) ran_out(e)
     stop(e)
   })
+}
+# Looked for as it stands: a pattern takes memory of its own.
+tells_of_memory <- function(text) {
+  gc(verbose = FALSE)
+  for (words in c("cannot allocate", "bad_alloc", "memory exhausted")) {
+    if (grepl(words, text, fixed = TRUE)) return(TRUE)
+  }
+  FALSE
 }

@@ -96,13 +96,7 @@ rows_in_table <- function(frame) frame$n + frame$held
 # Rows of a frame as a plain data frame, under the row names of the data.
 frame_rows <- function(frame, rows, columns) {
   take <- function(x) if (is.null(dim(x))) x[rows] else x[rows, , drop = FALSE]
-  # No row of a column that was not read is none of its kind.
-  none <- !is.null(rows) && !length(rows)
-  picked <- if (is.null(rows)) frame$columns[columns] else lapply(columns, function(name) {
-    x <- frame$columns[[name]]
-    if (none && is_unread(x)) vector_of_type(character(), frame$types[[name]]) else take(x)
-  })
-  names(picked) <- columns
+  picked <- if (is.null(rows)) frame$columns[columns] else lapply(frame$columns[columns], take)
   n <- if (is.null(rows)) frame$n else length(rows)
   names <- frame$row_names
   if (!is.null(names) && !is.null(rows)) names <- names[rows]

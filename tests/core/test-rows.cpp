@@ -7,6 +7,7 @@
 #include <numeric>
 #include <random>
 
+#include "absence.h"
 #include "order.h"
 #include "running.h"
 #include "same_rows.h"
@@ -251,4 +252,23 @@ TEST_CASE("the extremes of a group are those of its values sorted; drawn numbers
   CHECK(drawn_number(7, 1) == 0.7215081806049702);
   CHECK(drawn_number(7, 2) == 0.6497043364684557);
   CHECK(drawn_number(123456, 5000000) == 0.3641654098638586);
+}
+
+TEST_CASE("sets of absent columns are numbered once each, and ranked by their bits") {
+  std::mt19937_64 random(5);
+  for (const int bits : {1, 3, 16, 17, 62}) {
+    set_codes codes(bits);
+    std::map<std::uint64_t, std::int32_t> met;
+    int wrong = 0;
+    for (int i = 0; i < 5000; ++i) {
+      const std::uint64_t set = random() >> (64 - bits) & random();
+      const std::int32_t code = codes.code_of(set);
+      wrong += met.try_emplace(set, static_cast<std::int32_t>(met.size())).first->second != code;
+    }
+    const std::vector<std::int32_t> ranks = codes.ranks();
+    std::int32_t place = 0;
+    for (const auto& [set, code] : met) wrong += ranks[static_cast<std::size_t>(code)] != place++;
+    CHECK(wrong == 0);
+    CHECK(codes.sets().size() == met.size());
+  }
 }
