@@ -5,14 +5,52 @@
 # column are worked out once per frame.
 key_codes <- function(node, frame, rows) {
   if (is_in_database(rows)) cannot_in_database(paste0("`", node$text, "` by its codes"))
-  if (!is_plain_column(node)) {
-    return(
-      vector_codes(spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL), frame$n))
-  }
+  if (!is_plain_column(node)) return(computed_codes(node, frame, rows))
   kept_in(frame$keys, node$name, {
     if (node$kind == "text") sorted_codes(frame_codes(frame, node$name))
     else vector_codes(frame$columns[[node$name]], frame$n)
   })
+}
+
+# Of an expression: worked out once for several steps over the same rows, and of one column by its
+# different values.
+computed_codes <- function(node, frame, rows) {
+  make <- function() {
+    column <- coded_column(node, frame, rows)
+    if (!is.null(column)) return(codes_by_value(node, column, frame))
+    vector_codes(spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL), frame$n)
+  }
+  if (calls_custom(node)) make()
+  else kept_of_rows(frame, rows, paste("codes", node_key(node)), make())
+}
+
+# The codes of the one column that an expression reads, where it has few different values.
+coded_column <- function(node, frame, rows) {
+  name <- columns_read(node)
+  if (length(name) != 1 || !is_by_row(node) || calls_custom(node) || reads_place(node)) return(NULL)
+  type <- frame$types[[name]]
+  told <- node$kind != "category" || !is.null(node$labels)
+  if (is.null(type) || !type$kind %in% c("date", "whole", "category") || !told) return(NULL)
+  coded <- key_codes(column_node(name, type), frame, rows)
+  if (length(coded$values) <= frame$n / 20) list(name = name, coded = coded)
+}
+calls_custom <- function(node) {
+  node$node == "call" && (node$fn == "custom" || any(vapply(node$args, calls_custom, NA)))
+}
+reads_place <- function(node) {
+  node$node == "call" && (node$fn == "source_row" || any(vapply(node$args, reads_place, NA)))
+}
+
+codes_by_value <- function(node, column, frame) {
+  values <- column$coded$values
+  # What an absent value gives comes last.
+  type <- frame$types[[column$name]]
+  small <- new_frame(stats::setNames(list(c(values, values[NA_integer_])), column$name),
+                     stats::setNames(list(type), column$name), length(values) + 1L)
+  made <- vector_codes(evaluate_node(node, small, NULL), small$n)
+  at <- as.integer(column$coded$codes)
+  at[is.na(at)] <- small$n
+  list(codes = as.integer(made$codes)[at], values = made$values)
 }
 
 # Codes of texts in the order of their code points.
@@ -47,7 +85,14 @@ vector_codes <- function(vector, n) {
 group_rows <- function(nodes, frame, rows) {
   if (is_in_database(rows)) return(sql_groups(nodes, rows))
   plain <- vapply(nodes, is_plain_column, logical(1))
-  if (!is.null(rows) || !length(nodes) || !all(plain)) return(make_groups(nodes, frame, rows))
+  if (!is.null(rows) || !length(nodes) || !all(plain)) {
+    if (!length(nodes) || any(vapply(nodes, calls_custom, NA))) {
+      return(make_groups(nodes, frame, rows))
+    }
+    name <- paste(encodeString(names(nodes), quote = "\""), vapply(nodes, node_key, ""),
+                  collapse = ",")
+    return(kept_of_rows(frame, rows, paste("groups", name), make_groups(nodes, frame, rows)))
+  }
   columns <- vapply(nodes, `[[`, character(1), "name")
   # Quoted, so that no two lists of names look alike.
   label <- paste(encodeString(c(rbind(columns, names(nodes))), quote = "\""), collapse = ",")

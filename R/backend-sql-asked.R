@@ -36,14 +36,12 @@ order_term <- function(node, q) {
 #' @export
 count_rows.neatsieve_sql <- function(relation) {
   asked_once(relation, "rows", {
-    asked <- c(n = relation$dialect$real("count(*)"), sum_of_marks(row_mark(relation), "m"))
-    asked <- paste(asked, "AS", names(asked), collapse = ", ")
+    count <- relation$dialect$real("count(*)")
     query <- function(relation) {
-      paste0("SELECT ", asked, " FROM ", from_relation(relation, asked))
+      paste0("SELECT ", count, " AS n FROM ", from_relation(relation, count))
     }
     got <- if (has_parts(relation)) added_parts(ask_parts(relation, query))
       else ask_database(relation$dialect, query(relation))
-    relation$known$mark <- told_mark(got, "m")
     plain_number(got$n)
   })
 }

@@ -2,20 +2,43 @@
 # asked before they are used; once for each column of a study.
 
 check_stored <- function(relation, columns, notes = NULL) {
+  asked <- counts_of_stored(relation, columns)
+  for (i in which(asked$counts > 0)) {
+    test <- asked$tests[[i]]
+    if (test$is_error) stop_on_stored(test, asked$counts[[i]], relation)
+    note_rounded(test, asked$counts[[i]], relation, notes)
+  }
+  checked <- relation$base$known$checked
+  relation$base$known$checked <- c(checked, lapply(asked$waiting, function(column) TRUE))
+}
+
+# Before the first step: how many rows there are and, by the same query, whether the columns are
+# what they declare that steps will read. What is not is told when it is used.
+count_and_check <- function(relation, columns) {
+  if (!is.null(relation$known$rows) || has_parts(relation)) return(invisible())
+  asked <- counts_of_stored(relation, columns, c(n = relation$dialect$real("count(*)")))
+  if (is.null(asked$n)) return(invisible())
+  relation$known$rows <- asked$n
+  wrong <- vapply(asked$tests[asked$counts > 0], function(test) test$column$name, "")
+  fine <- setdiff(names(asked$waiting), wrong)
+  relation$base$known$checked <- c(relation$base$known$checked,
+                                   lapply(asked$waiting[fine], function(column) TRUE))
+}
+
+# How many values of columns that were not asked before are not what their columns say.
+counts_of_stored <- function(relation, columns, also = character()) {
   base <- relation$base
   dialect <- relation$dialect
   waiting <- base$columns[setdiff(columns, names(base$known$checked))]
   tests <- c(stored_tests(waiting, "check", dialect), stored_tests(waiting, "rounds", dialect))
-  if (!length(tests) || !is.null(dialect$now$of_no_rows)) return(invisible())
-  got <- ask_database(dialect, paste0("SELECT ", paste0(
-    "count(CASE WHEN ", vapply(tests, `[[`, "", "sql"), " THEN 1 END) AS c", seq_along(tests),
-    collapse = ", "), " FROM ", base$from))
-  counts <- vapply(got, plain_number, 0)
-  for (i in which(counts > 0)) {
-    if (tests[[i]]$is_error) stop_on_stored(tests[[i]], counts[[i]], relation)
-    note_rounded(tests[[i]], counts[[i]], relation, notes)
-  }
-  base$known$checked <- c(base$known$checked, lapply(waiting, function(column) TRUE))
+  none <- list(tests = list(), counts = numeric(), waiting = list(), n = NULL)
+  if (!length(tests) || !is.null(dialect$now$of_no_rows)) return(none)
+  asked <- c(also, named(paste0("count(CASE WHEN ", vapply(tests, `[[`, "", "sql"),
+                                " THEN 1 END)"), "c"))
+  got <- ask_database(dialect, paste0("SELECT ", paste(asked, "AS", names(asked), collapse = ", "),
+                                      " FROM ", base$from))
+  list(tests = tests, counts = vapply(got[paste0("c", seq_along(tests))], plain_number, 0),
+       waiting = waiting, n = if (length(also)) plain_number(got$n))
 }
 
 # What is asked of columns: the SQL of each, with its column.

@@ -1,9 +1,13 @@
 # Whether a table still is as it was when a run over it gave its account: how many rows went on, and
-# a sum of numbers made of their keys, are asked with the counts, and again with the rows.
+# a sum of numbers made of their keys, are asked with the counts, and again with the rows. In tables
+# that are so long that such a sum would take a good part of the run it is the numbers alone.
+most_marked_rows <- 1e6
 
 # A whole number of each row, so small that sums are exact; none without a key.
 row_mark <- function(relation) {
   base <- relation$base
+  rows <- relation$known$rows
+  if (is.null(rows) || rows > most_marked_rows) return(character())
   if (!length(base$key) || has_parts(relation)) return(character())
   of_keys <- vapply(seq_along(base$key), function(i) {
     relation$dialect$mark(key_aliases(relation)[i], base$whole_keys[i])

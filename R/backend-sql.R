@@ -22,7 +22,8 @@ asked_anew <- function(relation) {
   base <- relation$base
   base$known <- new.env(parent = emptyenv())
   relation$base <- base
-  relation$known <- new.env(parent = emptyenv())
+  # What is asked of the whole table is asked once.
+  relation$known <- base$known
   relation
 }
 

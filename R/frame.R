@@ -16,14 +16,38 @@ new_frame <- function(columns, types, n, row_names = NULL, source = NULL, held =
   frame$columns <- columns
   frame$types <- types
   frame$n <- n
-  frame$play <- NULL
+  frame$play <- frame$shared <- NULL
   for (cache in frame_caches) frame[[cache]] <- new.env(parent = emptyenv())
   frame
 }
 
 # The same table for a run to write into what it says of itself. What was worked out of the columns,
-# in the caches, is that of both.
-frame_of_run <- function(frame) list2env(as.list(frame, all.names = TRUE), parent = emptyenv())
+# in the caches, is that of both; what several steps ask of the same rows is kept in `shared`.
+frame_of_run <- function(frame) {
+  own <- list2env(as.list(frame, all.names = TRUE), parent = emptyenv())
+  own$shared <- new.env(parent = emptyenv())
+  own
+}
+
+# What was made of these rows before, under a name, or what `make` gives: of the last rows alone,
+# and of few things, as each may be as long as the table.
+kept_of_rows <- function(frame, rows, name, make) {
+  shared <- frame$shared
+  if (is.null(shared)) return(make)
+  if (!rlang::is_reference(shared$rows, rows)) {
+    shared$rows <- rows
+    shared$made <- list()
+  }
+  if (!is.null(shared$made[[name]])) return(shared$made[[name]])
+  made <- make
+  # Making it may have asked for things of other rows.
+  if (rlang::is_reference(shared$rows, rows)) {
+    shared$made <- c(utils::tail(shared$made, most_kept_of_rows - 1),
+                     stats::setNames(list(made), name))
+  }
+  made
+}
+most_kept_of_rows <- 8
 
 # What a cache keeps under a name, or what `make` gives, from then on.
 kept_in <- function(cache, name, make, keep = function(made) TRUE) {
@@ -46,6 +70,7 @@ frame_with <- function(frame, name, vector, type) {
   changed <- new_frame(frame$columns, frame$types, frame$n, frame$row_names, frame$source,
                        frame$held, frame$ids)
   changed$play <- frame$play
+  if (!is.null(frame$shared)) changed$shared <- new.env(parent = emptyenv())
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
   for (cache in setdiff(frame_caches, "groups")) {

@@ -33,6 +33,13 @@ new_database_run <- function(study) {
   state
 }
 
+# Columns of the table that some of the steps look at, asked with the number of rows.
+ask_before_steps <- function(bounds, state) {
+  relation <- state$rows
+  if (!is_in_database(relation) || is_of_pieces(relation) || length(relation$layers)) return()
+  count_and_check(relation, unique(unlist(lapply(bounds, stored_columns, relation))))
+}
+
 # What the database says of a query is said with the step.
 at_step_in_database <- function(state, bound) {
   if (is_in_database(state$rows) && !is_of_pieces(state$rows)) {

@@ -76,6 +76,7 @@ run_steps <- function(steps, state) {
 }
 
 run_bounds <- function(bounds, state) {
+  ask_before_steps(bounds, state)
   for (bound in bounds) state <- run_one(bound, state)
   state
 }
