@@ -176,9 +176,9 @@ connection_opener <- function(path, packed = NULL, where = NULL) {
 }
 
 check_encoding_name <- function(encoding, where) {
-  if (is_text(encoding) && tolower(encoding) %in% tolower(c(iconvlist(), "UTF-8", "latin1"))) {
-    return()
-  }
+  # The usual ones are known without the list of all.
+  if (is_text(encoding) && (tolower(encoding) %in% c("utf-8", "latin1") ||
+                              tolower(encoding) %in% tolower(iconvlist()))) return()
   shown <- if (is_text(encoding)) quoted(encoding) else "like that"
   stop_neatly("study", paste0("There is no encoding ", shown, "."), where,
               c(if (is_text(encoding))
