@@ -7,6 +7,12 @@ siftings_fields <- c("rows", "held", "subsets", "tables", "figures", "ledger", "
 # One of the fields, by name or place.
 siftings_field <- function(x, which) {
   local_plain()
+  within_memory(
+    field_of_siftings(x, which), "There is not enough memory to read these rows.", NULL,
+    "Tables and figures need no rows; fewer columns take less, `pick_columns()` before them.")
+}
+
+field_of_siftings <- function(x, which) {
   if (is.numeric(which) && length(which) == 1 && which %in% seq_along(siftings_fields)) {
     which <- siftings_fields[which]
   }
