@@ -3,7 +3,7 @@
 pick_one <- function(x) x[[sample.int(length(x), 1)]]
 
 test_that("outputs together are what each is alone, also between steps that change the rows", {
-  for (seed in seq_len(rounds_of(60, 6))) {
+  for (seed in seq_len(rounds_of(60, 15))) {
     set.seed(seed)
     d <- random_table(pick_one(c(1, 40, 3000)))
     d$when <- d$day
