@@ -15,6 +15,7 @@ fetched_rows <- function(relation, columns, most = Inf, with_source = FALSE, mor
   names(picked) <- if (length(picked)) paste0("c", seq_along(picked))
   with_source <- with_source && has_key
   is_all <- is.infinite(most)
+  if (is_all) refuse_large_fetch(relation, columns)
   all <- c(picked, more, if (is_all) row_mark(relation),
            if (with_source) c(source = source_alias(relation)), one = "1")
   sql <- paste0("SELECT ", paste(all, "AS", names(all), collapse = ", "), " FROM ",
@@ -32,6 +33,28 @@ fetched_rows <- function(relation, columns, most = Inf, with_source = FALSE, mor
                     row.names = .set_row_names(nrow(got)))
   list(rows = rows, more = got[names(more)],
        source = if (with_source) as.integer(plain_number(got$source)))
+}
+
+# What is fetched whole must be of a size that somebody meant. Bytes: those that R takes at least.
+refuse_large_fetch <- function(relation, columns) {
+  now <- relation$dialect$now
+  if (!is.null(now$of_no_rows)) return(invisible())
+  most <- getOption("neatsieve.most_fetched_bytes", 1e9)
+  if (!is.numeric(most) || length(most) != 1 || is.na(most)) {
+    stop_neatly("run", "The option `neatsieve.most_fetched_bytes` is no number of bytes.", NULL,
+                "Write `options(neatsieve.most_fetched_bytes = 1e9)`.")
+  }
+  kinds <- vapply(relation$types[columns], `[[`, "", "kind")
+  n <- count_rows(relation)
+  bytes <- n * sum(ifelse(kinds %in% c("whole", "logical", "category"), 4, 8))
+  if (bytes <= most) return(invisible())
+  stop_neatly("run", paste0(counted(n, "row"), " of ", counted(length(columns), "column"),
+                            " would be fetched from the database, ",
+                            format_count(ceiling(bytes / 1e6)), " MB at least; ",
+                            format_count(floor(most / 1e6)), " MB are the limit."), now$where,
+              c("Keep fewer rows or columns before, with `include()` and `pick_columns()`,",
+                paste0("or allow more with `options(neatsieve.most_fetched_bytes = ",
+                       format(signif(bytes * 1.1, 2), scientific = TRUE), ")`.")))
 }
 
 no_rows <- function(dialect, sql, names) {

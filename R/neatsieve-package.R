@@ -45,6 +45,8 @@
 #'   was read before. Results do not depend on it.
 #' * `neatsieve.block_bytes`: how many bytes of a text are read at a time, 1 MB by default. No
 #'   answer depends on it.
+#' * `neatsieve.most_fetched_bytes`: how much may be fetched from a database at once, for a step
+#'   that cannot be done there or for `$rows`; 1 GB. More is an error that says what it would be.
 #' * `neatsieve.sieve_file_bytes`: from which size on [pour()] sieves a delimited text while it is
 #'   read, and reads only the columns of a Parquet file that steps look at: 32 MB by default. From
 #'   32 times that size of such columns on, Parquet is read row group by row group. Smaller files

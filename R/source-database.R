@@ -53,9 +53,10 @@
 #'   is zero. All queries of a pour see one state of the table, in a transaction that only reads;
 #'   a transaction of yours that is open holds instead, and a query that fails leaves it as it was.
 #'   `$rows`, [held_back()] and [follow()] ask again when they are called: how many rows there are
-#'   and a sum over their keys are compared with the account, and a table that changed is an error.
-#'   Ctrl-C ends a query where the connection
-#'   was made with `check_interrupts = TRUE`, as those of plans and the command are.
+#'   and, in tables of up to a million, a sum over their keys are compared with the account, and a
+#'   table that changed is an error. More than 1 GB is not fetched; see [neatsieve_options].
+#'   Ctrl-C ends a query where the connection was made with `check_interrupts = TRUE`, as those of
+#'   plans and the command are.
 #'
 #'   A table of PostgreSQL whose partitions are foreign tables is asked part by part in one
 #'   statement, so that each server sends groups and not rows. Quantiles of 20,000 rows and more are

@@ -193,6 +193,31 @@ test_that("a table of a thousand columns is asked in parts", {
   expect_equal(made$rows$V700, wide$V700 * 2)
 })
 
+test_that("more than the limit is not fetched, and the message says what to write", {
+  skip_if_not_installed("RSQLite")
+  con <- sqlite_memory()
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "v", data.frame(x = 1:1000 / 2, t = "a", k = 1:1000))
+  there <- study(database(con, "v"))
+  withr::local_options(neatsieve.most_fetched_bytes = 10000)
+  expect_error(pour(there, chart_scatter(y = x, x = k)),
+               "1,000 rows of 2 columns would be fetched.*In step 1, chart_scatter",
+               class = "neatsieve_error_run")
+  out <- quiet(pour(there, include(x > 100), statistics(x)))
+  expect_identical(out$tables$statistics$n, 800)
+  said <- tryCatch(out$rows, neatsieve_error_run = conditionMessage)
+  expect_match(said, "800 rows of 3 columns would be fetched")
+  expect_identical(nrow(quiet(pour(there, include(x > 499)))$rows), 2L)
+  expect_error(pour(there, pick_columns(k))$rows, NA)
+  # What the message says runs.
+  eval(str2lang(regmatches(gsub("\\s+", " ", said), regexpr("options\\([^)]*\\)",
+                                                            gsub("\\s+", " ", said)))))
+  expect_identical(nrow(out$rows), 800L)
+  options(neatsieve.most_fetched_bytes = "much")
+  expect_error(pour(there, include(x > 499))$rows, "is no number of bytes",
+               class = "neatsieve_error_run")
+})
+
 test_that("a server behind the server that does not answer is named with the step", {
   con <- postgresql(postgresql_port(2))
   withr::defer(DBI::dbDisconnect(con))
