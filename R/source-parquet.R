@@ -2,8 +2,10 @@
 # them exactly only where the file says more of them than that they have 64 bits.
 
 read_parquet_file <- function(path, reading, where) {
-  exact <- requireNamespace("bit64", quietly = TRUE)
-  options <- nanoparquet::parquet_options(read_int64_type = if (exact) "integer64" else "double")
+  options <- nanoparquet::parquet_options()
+  # An option of its newer versions.
+  exact <- "read_int64_type" %in% names(options) && requireNamespace("bit64", quietly = TRUE)
+  if (exact) options$read_int64_type <- "integer64"
   table <- as.data.frame(nanoparquet::read_parquet(path, reading$only, options))
   for (name in intersect(long_whole_columns(path), names(table))) {
     if (is_rounded(table[[name]]) && !identical(reading$kinds[[name]], "number")) {
