@@ -24,7 +24,9 @@ new_function <- function(name, group, params, gives, emit, type, help, absent, e
 }
 
 language_names <- function() sort(ls(language, all.names = TRUE), method = "radix")
-language_function <- function(name) get0(name, envir = language, inherits = FALSE)
+language_function <- function(name) {
+  if (nzchar(name)) get0(name, envir = language, inherits = FALSE)
+}
 
 # An argument worked out row by row.
 takes <- function(...) new_param(c(...))
