@@ -9,7 +9,8 @@ as_format_holds <- function(table, format, where) {
   table <- flat_table(table)
   held <- switch(format, csv = function(x, note) held_in_text(x, note, ","),
                  tsv = function(x, note) held_in_text(x, note, "\t"),
-                 xlsx = held_in_workbook, parquet = held_in_parquet, function(x, note) x)
+                 xlsx = held_in_workbook, parquet = held_in_parquet, json = , jsonl = held_in_json,
+                 function(x, note) x)
   notes <- new_notebook()
   if (format == "xlsx") check_workbook_size(table, where)
   for (name in names(table)) {
@@ -28,6 +29,17 @@ as_format_holds <- function(table, format, where) {
   }
   if (format == "xlsx") table <- with_last_row(table, where, notes)
   new_kept_table(table, notes$notes)
+}
+
+# Infinite numbers stand in quotes, as JSON has none; such texts alone are taken for them.
+held_in_json <- function(x, note) {
+  if (!is.character(x) && !is.factor(x)) return(x)
+  present <- as.character(x[!is.na(x)])
+  if (length(present) && all(present %in% c("Inf", "-Inf", "NaN", "NA")) && any(present != "NA")) {
+    note(length(present), "text", "will read back as a number or as absent",
+         "`.parquet` keeps such texts.")
+  }
+  x
 }
 
 odd_years <- function(x) {

@@ -183,3 +183,20 @@ test_that("midnights in a workbook come back as times when the note is followed"
   expect_match(said, "Read it with `kinds = list(x = \"date-time\")`", fixed = TRUE)
   expect_identical(as.data.frame(study(file, kinds = list(x = "date-time")))$x, x)
 })
+
+test_that("texts that JSON would read as numbers are told, and come back from Parquet", {
+  skip_if_not_installed("nanoparquet")
+  for (x in list(c("Inf", "NA", NA), c("-Inf", "NaN"), factor(c("NA", "Inf", "Inf", NA)))) {
+    d <- data.frame(x = x)
+    for (ending in c("json", "jsonl")) {
+      path <- withr::local_tempfile(fileext = paste0(".", ending))
+      expect_message(write_table(d, path), "will read back as a number or as absent",
+                     class = "neatsieve_note")
+    }
+    path <- withr::local_tempfile(fileext = ".parquet")
+    expect_message(write_table(d, path), NA)
+    expect_identical(as.character(as.data.frame(quiet(study(path)))$x), as.character(x))
+  }
+  path <- withr::local_tempfile(fileext = ".jsonl")
+  expect_message(write_table(data.frame(x = c(Inf, 1), t = c("Inf", "b")), path), NA)
+})
