@@ -17,20 +17,24 @@
 # describe(base, kinds): its columns, as new_sql_columns(), or NULL. key(base): what the database
 # itself tells rows apart by, as new_sql_key(), or NULL. parts(base): SQL of its partitions on
 # other servers, or NULL. place(): where it is, as a plan tells it, or NULL. begin(), end(): of one
-# consistent state. limit(text): sets how long a query may take, and gives what held before; NULL
-# where there is no such limit. point: of new_save_point(), where a query that fails would end the
+# consistent state. state(base): of new_table_state(). later(base, since): the query of how many
+# rows the table has, `n`, and how many were written `later`; NULL where rows do not tell.
+# limit(text): sets how long a query may take, and gives what held before; NULL where there is no
+# such limit. point: of new_save_point(), where a query that fails would end the
 # transaction. whole(asked, kinds): the query that reads a table as it is, where there is more to it
 # than all columns. now: the step at work, queries that are noted, and time_limit, in seconds.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
-                        parts, place, begin, end, limit = NULL, point = NULL, whole = NULL) {
+                        parts, place, begin, end, state, later = NULL, limit = NULL,
+                        point = NULL, whole = NULL) {
   new_record("dialect", list(
     name = name, con = con, forms = forms, number = number, date = date, real = real,
     present = present, text = text, ranked = ranked, same = same, days = days,
     variance = variance, quantile = quantile, tally = tally,
     kept_apart = kept_apart, mark = mark, bits = bits, hash = hash,
     describe = describe, key = key, parts = parts, place = place,
-    begin = begin, end = end, limit = limit, point = point, whole = whole,
+    begin = begin, end = end, state = state, later = later, limit = limit, point = point,
+    whole = whole,
     now = new.env(parent = emptyenv())))
 }
 

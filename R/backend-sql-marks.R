@@ -1,6 +1,6 @@
 # Whether a table still is as it was when a run over it gave its account: how many rows went on, and
-# a sum of numbers made of their keys, are asked with the counts, and again with the rows. In tables
-# that are so long that such a sum would take a good part of the run it is the numbers alone.
+# a sum of numbers made of their keys, are asked with the counts, and again with the rows. Where
+# that sum would take a good part of the run, or there is no key, see backend-sql-since.R.
 most_marked_rows <- 1e6
 
 # A whole number of each row, so small that sums are exact; none without a key.
@@ -50,9 +50,12 @@ check_fetched <- function(n, marks, known, relation) {
     else paste0(counted(known$rows, "row"), " then, ", format_count(n), " now"))
 }
 stop_on_changed_table <- function(relation, how) {
-  base <- relation$base
-  called <- if (is.null(base$table)) "What the query gives"
-    else paste("The table", quoted(paste(base$table, collapse = ".")))
-  stop_neatly("run", paste0(called, " has changed since it was poured: ", how, "."), NULL,
+  called <- called_table(relation$base)
+  stop_neatly("run", paste0(toupper(substr(called, 1, 1)), substring(called, 2),
+                            " has changed since it was poured: ", how, "."), NULL,
               "Pour again, so that rows and account are of one state.")
+}
+called_table <- function(base) {
+  if (is.null(base$table)) "what the query gives"
+  else paste("the table", quoted(paste(base$table, collapse = ".")))
 }

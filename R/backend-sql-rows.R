@@ -7,6 +7,14 @@ rows_of.neatsieve_sql <- function(relation, columns, most = Inf) {
 
 # The rows as a data frame, in their order, and their numbers in the study where a key tells them.
 fetched_rows <- function(relation, columns, most = Inf, with_source = FALSE, more = character()) {
+  in_its_state(relation$dialect, function() {
+    alike <- if (is.infinite(most)) compare_state(relation) else "same"
+    got <- rows_at_once(relation, columns, most, with_source, more)
+    say_of_state(relation, alike)
+    got
+  })
+}
+rows_at_once <- function(relation, columns, most, with_source, more) {
   dialect <- relation$dialect
   check_stored(relation, intersect(names(relation$base$columns),
                                    vapply(relation$columns[columns], `[[`, "", "id")))

@@ -24,11 +24,19 @@ dialect_sqlite <- function(con) {
       file <- con@dbname
       if (file.exists(file)) list(driver = "sqlite", file = file)
     },
-    begin = function() sqlite_state(con, "BEGIN"), end = function() sqlite_state(con, "ROLLBACK"))
+    begin = function() sqlite_step(con, "BEGIN"), end = function() sqlite_step(con, "ROLLBACK"),
+    state = function(base) sqlite_state(con))
+}
+
+# What others wrote, what this connection wrote, and how tables are made.
+sqlite_state <- function(con) {
+  of <- function(sql) as.character(DBI::dbGetQuery(con, sql)[[1]])
+  new_table_state(paste(of("PRAGMA data_version"), of("SELECT total_changes()"),
+                        of("PRAGMA schema_version")))
 }
 
 # Whether one's own transaction began or ended; where the caller has one, that one holds.
-sqlite_state <- function(con, what) {
+sqlite_step <- function(con, what) {
   tryCatch({
     DBI::dbExecute(con, what)
     TRUE

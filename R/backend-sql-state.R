@@ -49,7 +49,22 @@ turn_back <- function(dialect) {
   if (isTRUE(dialect$now$has_point)) tryCatch(dialect$point$back(), error = function(e) NULL)
 }
 
-# All queries of a run see one state of the table, and change nothing.
+# What is asked by `ask` sees one state of the tables, that of the transaction in which it is asked.
+in_its_state <- function(dialect, ask) {
+  if (isTRUE(dialect$now$has_point)) ask() else in_transaction(dialect, ask)
+}
+
+# All queries of a run see one state of the table, and change nothing. What goes on from rows of an
+# earlier run goes on from these.
 in_one_state <- function(state, run) {
-  if (is_in_database(state$rows)) in_transaction(state$rows$dialect, run) else run()
+  relation <- state$rows
+  if (!is_in_database(relation)) return(run())
+  in_transaction(relation$dialect, function() {
+    if (is.null(relation$base$known$state)) remember_state(relation)
+    else say_of_state(relation, compare_with_account(relation))
+    now <- relation$dialect$now
+    now$in_run <- TRUE
+    on.exit(now$in_run <- NULL)
+    run()
+  })
 }

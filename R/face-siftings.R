@@ -102,7 +102,6 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   cat(ledger_lines(ledger(x), width), sep = "\n")
   n <- state_row_count(state)
   if (n > 0) {
-    cat("\nFirst rows\n")
     head <- state$unread$head
     is_there <- if (!is.null(head)) shown %in% names(head)
       else if (is_in_database(state$rows)) rep(TRUE, length(shown))
@@ -110,6 +109,7 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
     first <- if (is.null(head)) rows_that_print(state, shown[is_there], rows)
       else utils::head(head[shown[is_there]], rows)
     prefer <- if (length(picks)) shown else made_columns(state)
+    cat("\nFirst rows", if (!is.null(attr(first, "now"))) ", as they are now", "\n", sep = "")
     cat(if (is.data.frame(first)) table_lines(first, width, rows, prefer = prefer, blocks = 3)
         else strwrap(first, width, exdent = 2), sep = "\n")
     if (!all(is_there)) {
@@ -143,11 +143,14 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
 }
 
 # The first rows, or why they cannot be shown: a database may hold what is no value of its column's
-# kind, in columns that no step looked at.
+# kind, in columns that no step looked at, or other rows than it did.
 rows_that_print <- function(state, columns, rows) {
-  tryCatch(rows_of(relation_of(state), columns, rows), neatsieve_error_study = function(e) {
-    paste("Not shown:", paste(c(e$message, e$body), collapse = " "))
-  })
+  not_shown <- function(e) paste("Not shown:", paste(c(e$message, e$body), collapse = " "))
+  relation <- relation_of(state)
+  tryCatch({
+    is_now <- is_in_database(relation) && compare_with_account(relation) != "same"
+    structure(rows_of(relation, columns, rows), now = if (is_now) TRUE)
+  }, neatsieve_error_study = not_shown, neatsieve_error_run = not_shown)
 }
 
 # How many rows of each table a print of siftings shows: fewer where there are more tables.

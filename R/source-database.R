@@ -52,9 +52,13 @@
 #'   Texts are compared by code point; a division by zero is infinite; a database's negative zero
 #'   is zero. All queries of a pour see one state of the table, in a transaction that only reads;
 #'   a transaction of yours that is open holds instead, and a query that fails leaves it as it was.
-#'   `$rows`, [held_back()] and [follow()] ask again when they are called: how many rows there are
-#'   and, in tables of up to a million, a sum over their keys are compared with the account, and a
-#'   table that changed is an error. More than 1 GB is not fetched; see [neatsieve_options].
+#'   `$rows`, [held_back()] and [follow()] ask again when they are called, and a table that changed
+#'   is an error. Whether it did is told by the database: nothing was written to it since, or, in
+#'   PostgreSQL, the table has as many rows as then and none of a later transaction. Where that is
+#'   not told (SQLite after any writing, views, other servers), the number of rows and, in tables of
+#'   up to a million with a key, a sum over their keys are compared, and a note says so. First rows
+#'   in print are then called those of now. More than 1 GB is not fetched; see
+#'   [neatsieve_options].
 #'   Ctrl-C ends a query where the connection was made with `check_interrupts = TRUE`, as those of
 #'   plans and the command are.
 #'

@@ -76,7 +76,7 @@ test_that("rows fetched after the table changed are no rows of the account", {
   for (con in there) for (change in held) {
     out <- quiet(pour(changing(con, values), steps))
     run_on(con, change)
-    expect_error(held_back(out, 1), "has changed since it was poured",
+    expect_error(quiet(held_back(out, 1)), "has changed since it was poured",
                  class = "neatsieve_error_run")
   }
   # Keys that are texts, and several; a table that did not change is as it was.
@@ -301,4 +301,77 @@ test_that("numbers that are huge or tiny print in few digits", {
   expect_true(all(nchar(shown) <= 80))
   expect_match(shown, "1e\\+200", all = FALSE)
   expect_match(shown, "1.23457e\\+17", all = FALSE)
+})
+
+# A table whose rows no number tells apart, so that no sum over them is made.
+changing_keyless <- function(con, values) {
+  if (DBI::dbExistsTable(con, "changing")) DBI::dbRemoveTable(con, "changing")
+  if (inherits(con, "SQLiteConnection")) {
+    run_on(con, "CREATE TABLE changing (id INTEGER, g text, x REAL, PRIMARY KEY (id, g)) ",
+           "WITHOUT ROWID")
+  } else run_on(con, "CREATE TABLE changing (id int, g text, x REAL)")
+  DBI::dbWriteTable(con, "changing", values, append = TRUE)
+  study(database(con, "changing"))
+}
+printed_first_rows <- function(out) {
+  paste(capture.output(print(out)), collapse = "\n")
+}
+
+test_that("what was written to a table without a key is told by the database", {
+  there <- list(sqlite_file = NULL, postgresql = postgresql())
+  path <- withr::local_tempfile(fileext = ".sqlite")
+  there$sqlite_file <- DBI::dbConnect(RSQLite::SQLite(), path)
+  withr::defer(for (con in there) DBI::dbDisconnect(con))
+  steps <- sieve(include(x > 2), statistics(x))
+  is_sqlite <- c(TRUE, FALSE)
+  for (i in 1:2) {
+    con <- there[[i]]
+    # Nothing was written: nothing is said, and the first rows are those of the account.
+    out <- quiet(pour(changing_keyless(con, values), steps))
+    expect_silent(rows <- out$rows)
+    expect_setequal(rows$id, 3:7)
+    expect_match(printed_first_rows(out), "First rows\n", fixed = TRUE)
+    # A row with the same key and another value, or as many rows of other keys.
+    for (change in c("UPDATE changing SET x = 60 WHERE id = 6",
+                     "UPDATE changing SET id = 20 WHERE id = 3")) {
+      out <- quiet(pour(changing_keyless(con, values), steps))
+      run_on(con, change)
+      if (is_sqlite[i]) {
+        expect_match(printed_first_rows(out), "First rows, as they are now", fixed = TRUE)
+        expect_message(out$rows, "as many rows as then.*pour again", class = "neatsieve_note")
+      } else {
+        expect_error(out$rows, "has changed since it was poured", class = "neatsieve_error_run")
+        expect_match(printed_first_rows(out), "Not shown: The table \"changing\" has changed", fixed = TRUE)
+        expect_error(pour(out, include(x > 3)), "has changed since it was poured",
+                     class = "neatsieve_error_run")
+      }
+    }
+    # A row more, or fewer, that the steps let through.
+    for (change in c("DELETE FROM changing WHERE id = 4",
+                     "INSERT INTO changing VALUES (9, 'c', 9)")) {
+      out <- quiet(pour(changing_keyless(con, values), steps))
+      run_on(con, change)
+      expect_match(printed_first_rows(out), "Not shown: The table \"changing\" has changed", fixed = TRUE)
+      expect_error(out$rows, "has changed since it was poured", class = "neatsieve_error_run")
+    }
+  }
+  # What another table is given changes nothing here, where rows tell it.
+  out <- quiet(pour(changing_keyless(there$postgresql, values), steps))
+  run_on(there$postgresql, "CREATE TABLE other AS SELECT 1 AS a")
+  withr::defer(run_on(there$postgresql, "DROP TABLE other"), priority = "first")
+  expect_silent(rows <- out$rows)
+  expect_setequal(rows$id, 3:7)
+})
+
+test_that("first rows in print are compared with the account", {
+  con <- sqlite_memory()
+  withr::defer(DBI::dbDisconnect(con))
+  steps <- sieve(include(x > 2))
+  out <- quiet(pour(changing(con, values), steps))
+  run_on(con, "UPDATE changing SET x = 60 WHERE id = 6")
+  expect_match(printed_first_rows(out), "First rows, as they are now", fixed = TRUE)
+  expect_message(out$rows, "the same rows, by number and keys", class = "neatsieve_note")
+  out <- quiet(pour(changing(con, values), steps))
+  run_on(con, "UPDATE changing SET id = 20 WHERE id = 3")
+  expect_match(printed_first_rows(out), "Not shown: The table \"changing\" has changed", fixed = TRUE)
 })

@@ -1,0 +1,41 @@
+# What was written to a PostgreSQL database, by the numbers of its transactions.
+
+# since: the snapshot, of new_postgresql_snapshot(), unless this transaction writes itself, whose
+# rows have one number before and after.
+postgresql_state <- function(con) {
+  got <- DBI::dbGetQuery(con, paste0(
+    "SELECT txid_current_snapshot()::text AS snapshot, txid_current_if_assigned() IS NOT NULL AS ",
+    "writes, EXISTS (SELECT FROM pg_foreign_table) AS beyond"), immediate = TRUE)
+  if (got$writes) return(new_table_state(NULL))
+  # What is written on another server is not seen in a snapshot of this one.
+  new_table_state(if (!got$beyond) got$snapshot, new_postgresql_snapshot(got$snapshot))
+}
+
+# low, high: the first transaction that still ran, and the first that had not begun; open: those
+# between that ran. As the rows tell them, without their epoch.
+new_postgresql_snapshot <- function(text) {
+  parts <- strsplit(text, ":", fixed = TRUE)[[1]]
+  open <- if (length(parts) > 2) strsplit(parts[3], ",", fixed = TRUE)[[1]] else character()
+  number <- function(x) sprintf("%.0f", as.numeric(x) %% 2^32)
+  new_record("postgresql_snapshot", list(low = number(parts[1]), high = number(parts[2]),
+                                         open = number(open)))
+}
+
+# A row tells what wrote it where it is stored in this database.
+postgresql_later <- function(con, base, since) {
+  if (is.null(base$table) || !is_stored_here(con, base)) return(NULL)
+  age <- function(number) paste0("age('", number, "'::xid)")
+  open <- paste0(" OR xmin::text IN ('", paste(since$open, collapse = "', '"), "')")
+  paste0("SELECT count(*)::float8 AS n, (count(*) FILTER (WHERE age(xmin) BETWEEN -1000000 AND ",
+         age(since$low), " AND (age(xmin) <= ", age(since$high),
+         if (length(since$open)) open, ")))::float8 AS later FROM ", base$from)
+}
+
+# The table, and all that are parts of it, keep their rows here: none is a view or elsewhere.
+is_stored_here <- function(con, base) {
+  DBI::dbGetQuery(con, paste0(
+    "WITH RECURSIVE parts(oid) AS (SELECT ", DBI::dbQuoteString(con, base$from),
+    "::regclass::oid UNION SELECT i.inhrelid FROM pg_inherits i JOIN parts p ON i.inhparent = ",
+    "p.oid) SELECT bool_and(c.relkind IN ('r', 'm', 'p')) AS here FROM pg_class c JOIN parts p ",
+    "ON c.oid = p.oid"))$here %in% TRUE
+}
