@@ -375,3 +375,38 @@ test_that("first rows in print are compared with the account", {
   run_on(con, "UPDATE changing SET id = 20 WHERE id = 3")
   expect_match(printed_first_rows(out), "Not shown: The table \"changing\" has changed", fixed = TRUE)
 })
+
+test_that("a proxy that gives each transaction another session changes nothing", {
+  port <- postgresql_port()
+  skip_if_not(nzchar(Sys.which("pgbouncer")) || file.exists("/usr/sbin/pgbouncer"),
+              "there is no proxy here")
+  folder <- servers[["0"]]$folder
+  proxy <- port + 7
+  started <- system2(file.path("..", "..", "tools", "cluster"), c("pool", folder, proxy),
+                     stdout = FALSE, stderr = FALSE)
+  expect_identical(started, 0L)
+  direct <- postgresql()
+  pooled <- lapply(1:3, function(i) postgresql(proxy))
+  withr::defer(for (con in c(list(direct), pooled)) DBI::dbDisconnect(con))
+  changing(direct, values)
+  steps <- sieve(include(x > 2), work_out(y = rank(x, by = g)), statistics(x, by = g),
+                 drop_repeats(g), chart_histogram(x))
+  expected <- quiet(pour(study(database(direct, "changing")), steps))
+  sessions <- integer()
+  # Transactions side by side make the proxy open more sessions.
+  for (what in c("BEGIN", "SELECT 1", "ROLLBACK")) for (con in pooled) {
+    DBI::dbExecute(con, what, immediate = TRUE)
+  }
+  session_of <- function(con) {
+    DBI::dbGetQuery(con, "SELECT pg_backend_pid() AS pid", immediate = TRUE)$pid
+  }
+  for (round in 1:12) {
+    con <- pooled[[round %% 3 + 1]]
+    sessions <- c(sessions, session_of(con))
+    out <- quiet(pour(study(database(con, "changing", time_limit = 20)), steps))
+    expect_identical(out$tables$statistics, expected$tables$statistics)
+    expect_identical(out$rows, expected$rows)
+    expect_identical(quiet(held_back(out)), quiet(held_back(expected)))
+  }
+  expect_gt(length(unique(sessions)), 1)
+})
