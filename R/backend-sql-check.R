@@ -5,8 +5,7 @@ check_stored <- function(relation, columns, notes = NULL) {
   asked <- counts_of_stored(relation, columns)
   for (i in which(asked$counts > 0)) {
     test <- asked$tests[[i]]
-    if (test$is_error) stop_on_stored(test, asked$counts[[i]], relation)
-    note_rounded(test, asked$counts[[i]], relation, notes)
+    note_stored[[test$which]](test, asked$counts[[i]], relation, notes)
   }
   checked <- relation$base$known$checked
   relation$base$known$checked <- c(checked, lapply(asked$waiting, function(column) TRUE))
@@ -30,7 +29,8 @@ counts_of_stored <- function(relation, columns, also = character()) {
   base <- relation$base
   dialect <- relation$dialect
   waiting <- base$columns[setdiff(columns, names(base$known$checked))]
-  tests <- c(stored_tests(waiting, "check", dialect), stored_tests(waiting, "rounds", dialect))
+  tests <- unlist(lapply(names(note_stored), stored_tests, columns = waiting, dialect = dialect),
+                  recursive = FALSE)
   none <- list(tests = list(), counts = numeric(), waiting = list(), n = NULL)
   if (!length(tests) || !is.null(dialect$now$of_no_rows)) return(none)
   asked <- c(also, named(paste0("count(CASE WHEN ", vapply(tests, `[[`, "", "sql"),
@@ -42,11 +42,11 @@ counts_of_stored <- function(relation, columns, also = character()) {
 }
 
 # What is asked of columns: the SQL of each, with its column.
-stored_tests <- function(columns, which, dialect) {
+stored_tests <- function(which, columns, dialect) {
   columns <- Filter(function(column) !is.null(column[[which]]), columns)
   lapply(columns, function(column) {
     raw <- quote_name(dialect, column$name)
-    list(column = column, raw = raw, sql = column[[which]](raw), is_error = which == "check")
+    list(column = column, raw = raw, sql = column[[which]](raw), which = which)
   })
 }
 
@@ -60,7 +60,6 @@ where_stored <- function(base) {
 }
 
 note_rounded <- function(test, count, relation, notes) {
-  if (is.null(notes)) return(invisible())
   name <- test$column$name
   take_note(notes, paste0("Column `", name, "` has ", counted(count, "value"), " with more digits ",
                           "than a number holds: ", listed(stored_values(test, relation), 3), "."),
@@ -74,7 +73,29 @@ beyond_doubles <- function(x) {
   paste0("(", x, " >= 9007199254740992 OR ", x, " <= -9007199254740992)")
 }
 
-stop_on_stored <- function(test, count, relation) {
+note_coded <- function(test, count, relation, notes) {
+  take_note(notes, paste0("`absent_codes` made ", counted(count, "value"), " of `",
+                          test$column$name, "` absent."), where_stored(relation$base))
+}
+
+note_unread_stored <- function(test, count, relation, notes) {
+  kind <- test$column$type$kind
+  take_note(notes, paste0("Column `", test$column$name, "`: ", counted(count, "value"), " ",
+                          if (count == 1) "is" else "are", " no ",
+                          if (kind == "whole") "whole number" else kind, " and absent: ",
+                          listed(quoted(stored_values(test, relation)), 3), "."),
+            where_stored(relation$base),
+            paste0("Mend them, list a code for absent in `absent_codes`, or keep the text with ",
+                   "`kinds = list(", lang_text(as.name(test$column$name)), " = \"text\")`."))
+}
+
+# What is done about values that are met by what a column asks of them.
+note_stored <- list(check = function(...) stop_on_stored(...),
+                    rounds = function(...) note_rounded(...),
+                    coded = function(...) note_coded(...),
+                    unread = function(...) note_unread_stored(...))
+
+stop_on_stored <- function(test, count, relation, notes) {
   name <- test$column$name
   shown <- stored_values(test, relation)
   # A long whole number is no number that a double holds exactly.

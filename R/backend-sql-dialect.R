@@ -47,10 +47,14 @@ sql_dialects <- list(SQLiteConnection = function(con) dialect_sqlite(con),
                      PqConnection = function(con) dialect_postgresql(con))
 
 # A column of a table in a database: its type, and the SQL that reads it, of its quoted name;
-# check, rounds: SQL that is true where a value is not what the kind says, or loses digits, or NULL.
-new_sql_column <- function(name, type, read, check = NULL, rounds = NULL) {
+# check, rounds, coded, unread: SQL that is true where a value is not what the kind says, loses
+# digits, is a code for absent, or is absent as no value of the kind that was asked for; or NULL.
+# stored: where another kind was told, the column of the kind that it has there.
+new_sql_column <- function(name, type, read, check = NULL, rounds = NULL, coded = NULL,
+                           unread = NULL, stored = NULL) {
   new_record("sql_column", list(name = name, type = type, read = read, check = check,
-                                rounds = rounds))
+                                rounds = rounds, coded = coded, unread = unread,
+                                stored = stored))
 }
 
 # What tells rows apart: SQL, and whether each is a whole number.

@@ -66,7 +66,10 @@ enum_labels <- function(con, types) {
 postgresql_column <- function(name, typname, told, labels = NULL, is_merging = FALSE) {
   cast <- function(to) function(x) paste0(x, "::", to)
   as_text <- if (is_merging) function(x) paste0("(", x, "::text COLLATE \"C\")") else cast("text")
-  if (identical(told, "text")) return(new_sql_column(name, new_type("text"), as_text))
+  if (identical(told, "text")) {
+    stored <- postgresql_column(name, typname, NULL, labels, is_merging)
+    return(new_sql_column(name, new_type("text"), as_text, stored = stored))
+  }
   number <- function(x) postgresql_present(paste0(x, "::float8"))
   day <- new_type("date")
   moment <- new_type("date-time", tz = "UTC")
@@ -86,6 +89,7 @@ postgresql_column <- function(name, typname, told, labels = NULL, is_merging = F
     new_sql_column(name, if (is.null(labels)) new_type("text")
                    else new_type("category", labels = as_utf8(labels), ordered = TRUE), as_text))
   if (is.null(told) || identical(column$type$kind, told)) column
+  else postgresql_turned(column, typname, told)
 }
 # Dates before or after all others.
 is_endless <- function(x) paste0("NOT isfinite(", x, ")")

@@ -43,26 +43,38 @@ rows_at_once <- function(relation, columns, most, with_source, more) {
        source = if (with_source) as.integer(plain_number(got$source)))
 }
 
-# What is fetched whole must be of a size that somebody meant. Bytes: those that R takes at least.
+# What is fetched whole must be of a size that somebody meant.
 refuse_large_fetch <- function(relation, columns) {
   now <- relation$dialect$now
   if (!is.null(now$of_no_rows)) return(invisible())
+  kinds <- vapply(relation$types[columns], `[[`, "", "kind")
+  refuse_large(count_rows(relation), ifelse(kinds %in% c("whole", "logical", "category"), 4, 8),
+               "run", now$where,
+               "Keep fewer rows or columns before, with `include()` and `pick_columns()`,")
+}
+
+# How much some rows are that were fetched.
+fetched_words <- function(rows) {
+  size <- structure(as.numeric(utils::object.size(rows)), class = "object_size")
+  paste0(counted(nrow(rows), "row"), " of ", counted(length(rows), "column"), ", ",
+         format(size, units = "auto", standard = "SI"))
+}
+
+# bytes: those that R takes at least for a row, by column.
+refuse_large <- function(n, bytes, family, where, instead) {
   most <- getOption("neatsieve.most_fetched_bytes", 1e9)
   if (!is.numeric(most) || length(most) != 1 || is.na(most)) {
     stop_neatly("run", "The option `neatsieve.most_fetched_bytes` is no number of bytes.", NULL,
                 "Write `options(neatsieve.most_fetched_bytes = 1e9)`.")
   }
-  kinds <- vapply(relation$types[columns], `[[`, "", "kind")
-  n <- count_rows(relation)
-  bytes <- n * sum(ifelse(kinds %in% c("whole", "logical", "category"), 4, 8))
-  if (bytes <= most) return(invisible())
-  stop_neatly("run", paste0(counted(n, "row"), " of ", counted(length(columns), "column"),
-                            " would be fetched from the database, ",
-                            format_count(ceiling(bytes / 1e6)), " MB at least; ",
-                            format_count(floor(most / 1e6)), " MB are the limit."), now$where,
-              c("Keep fewer rows or columns before, with `include()` and `pick_columns()`,",
-                paste0("or allow more with `options(neatsieve.most_fetched_bytes = ",
-                       format(signif(bytes * 1.1, 2), scientific = TRUE), ")`.")))
+  all <- n * sum(bytes)
+  if (all <= most) return(invisible())
+  stop_neatly(family, paste0(counted(n, "row"), " of ", counted(length(bytes), "column"),
+                             " would be fetched from the database, ",
+                             format_count(ceiling(all / 1e6)), " MB at least; ",
+                             format_count(floor(most / 1e6)), " MB are the limit."), where,
+              c(instead, paste0("or allow more with `options(neatsieve.most_fetched_bytes = ",
+                                format(signif(all * 1.1, 2), scientific = TRUE), ")`.")))
 }
 
 no_rows <- function(dialect, sql, names) {

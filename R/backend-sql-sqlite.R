@@ -25,7 +25,8 @@ dialect_sqlite <- function(con) {
       if (file.exists(file)) list(driver = "sqlite", file = file)
     },
     begin = function() sqlite_step(con, "BEGIN"), end = function() sqlite_step(con, "ROLLBACK"),
-    state = function(base) sqlite_state(con))
+    state = function(base) sqlite_state(con),
+    whole = function(asked, kinds) sqlite_whole(con, asked, kinds))
 }
 
 # What others wrote, what this connection wrote, and how tables are made.
@@ -43,17 +44,6 @@ sqlite_step <- function(con, what) {
   }, error = function(e) FALSE)
 }
 
-describe_sqlite <- function(con, base, kinds) {
-  if (is.null(base$table) || length(base$table) > 1) return(NULL)
-  about <- DBI::dbGetQuery(con, paste0("PRAGMA table_xinfo(",
-                                       DBI::dbQuoteIdentifier(con, base$table), ")"))
-  about <- about[about$hidden %in% c(0, 2, 3), ]
-  new_sql_columns(lapply(stats::setNames(nm = about$name), function(name) {
-    declared <- toupper(about$type[about$name == name])
-    sqlite_column(name, sqlite_kind(declared, kinds[[name]]), declared)
-  }))
-}
-
 # The number of the row, which tables have and views have not.
 sqlite_key <- function(con, base) {
   has <- tryCatch(is.data.frame(DBI::dbGetQuery(con, paste("SELECT rowid FROM", base$from,
@@ -68,36 +58,6 @@ sqlite_mark <- function(key, is_whole) {
   if (is_whole) return(whole_mark(key))
   letters <- paste0("coalesce(unicode(substr(", key, ", ", c(1:8, -1:-8), ", 1)), 0)")
   paste0("((", paste(letters, "*", (1:16)^3 + 30, collapse = " + "), ") % 1000003)")
-}
-
-# By the rules of affinity; NULL for what says nothing of its values.
-sqlite_kind <- function(declared, told) {
-  if (!is.null(told)) return(if (told %in% c("text", "date", "number", "whole", "logical")) told)
-  if (grepl("BOOL", declared)) return("logical")
-  if (grepl("DATE|TIME", declared)) return(NULL)
-  if (grepl("INT", declared)) return("whole")
-  if (grepl("CHAR|CLOB|TEXT", declared)) return("text")
-  if (grepl("REAL|FLOA|DOUB", declared)) return("number")
-}
-
-sqlite_column <- function(name, kind, declared) {
-  if (is.null(kind)) return(NULL)
-  # Whole numbers told to be texts are those of their digits.
-  if (kind == "text" && grepl("INT", declared)) {
-    return(new_sql_column(name, new_type("text"), function(x) paste0("CAST(", x, " AS TEXT)")))
-  }
-  holds <- function(...) function(x) paste0("typeof(", x, ") NOT IN ('null', ", ..., ")")
-  read <- switch(kind, number = function(x) paste0("CAST(", x, " AS REAL)"), identity)
-  check <- switch(kind,
-                  whole = function(x) {
-                    paste0("(", holds("'integer'")(x), " OR ", beyond_doubles(x), ")")
-                  },
-                  number = holds("'real', 'integer'"),
-                  text = holds("'text'"),
-                  logical = function(x) paste(x, "NOT IN (0, 1)"),
-                  date = function(x) paste0("(date(", x, ", '+0 days') IS NOT ", x, " OR ", x,
-                                            " NOT GLOB '????-??-??')"))
-  new_sql_column(name, new_type(kind), read, check)
 }
 
 # A rest has the sign of its divisor, which is fixed and not 0.

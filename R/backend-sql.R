@@ -6,14 +6,15 @@
 # what was asked of the whole table.
 # told_kinds, told_key: what was told of it. parts: SQL of its partitions, where it is spread over
 # servers. left_out: why columns of the table are none of the study, by name. whole_keys: which keys
-# are whole numbers.
+# are whole numbers. told_codes: codes for absent, of `all` columns and of single `columns`.
 new_sql_base <- function(from, table, query, columns = list(), key = NULL, unit = NULL,
                          told_kinds = list(), told_key = NULL, parts = NULL,
-                         left_out = character(), whole_keys = logical()) {
+                         left_out = character(), whole_keys = logical(),
+                         told_codes = list(all = NULL, columns = list())) {
   new_record("sql_base", list(from = from, table = table, query = query, columns = columns,
                               key = key, unit = unit, told_kinds = told_kinds,
                               told_key = told_key, parts = parts, left_out = left_out,
-                              whole_keys = whole_keys,
+                              whole_keys = whole_keys, told_codes = told_codes,
                               known = new.env(parent = emptyenv())))
 }
 

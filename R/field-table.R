@@ -35,6 +35,7 @@ named_place <- function(value) {
   base <- relation$base
   place <- relation$dialect$place()
   is_plain <- !is.null(base$table) && !length(base$told_kinds) &&
+    !length(unlist(base$told_codes)) &&
     !any(vapply(base$columns, function(column) column$type$kind == "category", NA))
   if (is.null(place) || !is_plain) return(NULL)
   if (!is.null(place$file)) place$file <- normalizePath(place$file, "/")

@@ -117,11 +117,11 @@ columns_looked_at <- function(bound, relation) {
 # The step over rows that are fetched for it.
 run_here <- function(about, bound, state, reason) {
   if (about$effect != "records") {
-    state <- fetched_state(state, names(state$rows$columns))
+    state <- fetched_state(state, names(state$rows$columns), reason)
     return(with_place(about$run(bound, state), "here", reason))
   }
   needed <- union(columns_looked_at(bound, state$rows), unit_of_rows(state))
-  here <- fetched_state(state, needed)
+  here <- fetched_state(state, needed, reason)
   here <- about$run(bound, here)
   for (field in c("tables", "charts", "record")) state[[field]] <- here[[field]]
   with_place(state, "here", reason)
@@ -130,8 +130,9 @@ unit_of_rows <- function(state) {
   if (!is.null(state$study$unit)) unit_node(state$rows, state$study$unit)$name
 }
 
-# The same state with the rows in play here, of some columns.
-fetched_state <- function(state, columns) {
+# The same state with the rows in play here, of some columns. reason: why a step needs them, for a
+# note.
+fetched_state <- function(state, columns, reason = NULL) {
   relation <- state$rows
   check_stored(relation, intersect(names(relation$base$columns),
                                    vapply(relation$columns[columns], `[[`, "", "id")),
@@ -139,6 +140,7 @@ fetched_state <- function(state, columns) {
   subsets <- state$subsets$in_database
   names(subsets) <- if (length(subsets)) paste0("s", seq_along(subsets))
   got <- fetched_rows(relation, columns, with_source = TRUE, more = unlist(subsets))
+  if (!is.null(reason)) note_fetched(got$rows, reason, state)
   n <- nrow(got$rows)
   all <- lapply(stats::setNames(nm = names(relation$types)), unread_column)
   all[columns] <- as.list(got$rows)
@@ -155,6 +157,13 @@ fetched_state <- function(state, columns) {
     state$subsets <- c(signatures_of(member, state), list(words = state$subsets$words))
   }
   state
+}
+
+note_fetched <- function(rows, reason, state) {
+  if (!is.null(state$rows$dialect$now$of_no_rows)) return(invisible())
+  take_note(state$notes, paste0("Rows are fetched for this step (", fetched_words(rows), "): ",
+                                reason, "."), state$where,
+            "See beforehand what would be: `check_sieve(sieve, study)`.")
 }
 
 # Texts of the whole table, also those that no row in play has, once somebody asks for them.
@@ -195,8 +204,12 @@ outline_of_rows <- function(state, frame) {
 
 # The rows that went all the way, when they are asked for.
 with_fetched_rows <- function(state) {
-  if (is_in_database(state$rows)) fetched_state(state, union(state$visible, unit_of_rows(state)))
-  else state
+  if (!is_in_database(state$rows)) return(state)
+  state$notes <- new_notebook()
+  state <- fetched_state(state, union(state$visible, unit_of_rows(state)))
+  show_notes(state$notes$notes)
+  state["notes"] <- list(NULL)
+  state
 }
 
 # A run over the table without its rows, which gives the queries and where each step would be done.
@@ -219,38 +232,4 @@ tried_on_no_rows <- function(steps, study) {
   state <- new_database_run(study)
   records <- suppressMessages(run_steps(steps, state)$records, classes = "neatsieve_note")
   list(queries = now$queries, records = records)
-}
-
-# The run over the whole table read, which gives the same.
-table_in_memory <- function(state) {
-  whole <- suppressMessages(run_steps(as_sieve(state$steps), new_run(loaded_study(state$study))),
-                            classes = "neatsieve_note")
-  check_same_account(whole$records, state$records, state$study$database$relation)
-  whole$notes <- state$notes
-  whole$records <- Map(function(record, first) {
-    for (field in c("seconds", "place", "reason")) record[[field]] <- first[[field]]
-    record
-  }, whole$records, state$records)
-  whole
-}
-
-# Of the run over the table read later, what each step did: the same as before.
-check_same_account <- function(records, before, relation) {
-  counts_of <- function(record) {
-    c(record$rows_in, record$held, record$added,
-      unlist(record$conditions[c("yes", "no", "unknown", "held")]), use.names = FALSE)
-  }
-  for (i in seq_along(before)) {
-    if (identical(as.numeric(counts_of(records[[i]])), as.numeric(counts_of(before[[i]])))) next
-    stop_on_changed_table(relation, paste0("step ", i, ", ", before[[i]]$kind,
-                                           "(), counts other rows now"))
-  }
-}
-
-# The study of the table as it is read whole.
-loaded_study <- function(study) {
-  study$frame <- unread_frame(study$database$relation)
-  study$loaded_from <- study$database
-  study["database"] <- list(NULL)
-  study
 }

@@ -125,8 +125,11 @@ database_plan <- function(study, folder) {
   some <- function(x) if (length(x)) x
   table <- if (length(base$table) == 1) base$table else as.list(base$table)
   told <- compact(list(key = some(base$told_key), time_limit = relation$dialect$now$time_limit))
-  compact(list(database = c(place, list(table = table), told),
-               unit = study$unit, kinds = some(base$told_kinds), ordered = some(labels_of(TRUE)),
+  codes <- base$told_codes
+  compact(list(database = c(place, list(table = table), told), unit = study$unit,
+               absent_codes = some(as.list(codes$all)),
+               codes_of_columns = some(lapply(codes$columns, as.list)),
+               kinds = some(base$told_kinds), ordered = some(labels_of(TRUE)),
                categories = some(labels_of(FALSE)), labels = some(study$labels),
                measures = some(study$measures)))
 }

@@ -9,7 +9,7 @@
 #' @param table The name of a table or view, as text; for one in another schema
 #'   `c("schema", "table")`.
 #' @param query Instead of it: a query in the database's own language, as text, that gives rows.
-#'   It is sent as it is written; in SQLite it is read whole.
+#'   It is sent as it is written.
 #' @param key Columns, as text, that tell rows apart and give their order. None: PostgreSQL's
 #'   primary key, SQLite's number of the row. Without a key rows come in the order the database
 #'   likes, and `source_row` is absent.
@@ -26,11 +26,17 @@
 #'   that the role may not read are left out and named. Infinite dates and whole numbers of 2^53
 #'   or more are an error where they are used, with the way out: every column can be read as text,
 #'   `kinds = list(valid_to = "text")`. In SQLite, where a column may
-#'   hold anything, INTEGER becomes whole, REAL number, TEXT text and BOOLEAN logical; dates are
-#'   ISO texts, and `kinds = list(visit_date = "date")` says so. That the values are what the
-#'   column declares is asked once, before they are used. `categories =` and `ordered =` of
-#'   [study()] name the texts of a column in their order. With codes for absent values or a
-#'   dictionary the table is read whole.
+#'   hold anything, INTEGER becomes whole, REAL and DECIMAL number, TEXT text and BOOLEAN logical;
+#'   of other columns, and those of a query, the database is asked what types their values have
+#'   (texts in a DATE column that are all days of ISO 8601 are dates, numbers beside texts are
+#'   texts, bytes are left out). That the
+#'   values are what the column declares is asked once, before they are used. `kinds =` turns
+#'   columns there, `absent_codes =` takes codes out there, and what became absent by either is
+#'   counted in a note when a step looks at the column. `categories =` and `ordered =` of [study()]
+#'   name the texts of a column in their order. A table is read whole, with a note that says why
+#'   and how much that is, where a dictionary or row names are given, or dates in a pattern of
+#'   their own. Rows that are fetched for a step are
+#'   told in a note, too.
 #'
 #'   Done there: [settings()], [criteria()], [include()], [exclude()], [pick_columns()],
 #'   [work_out()] (ranks, lags, running sums and aggregates of groups as windows), [order_rows()],
@@ -103,8 +109,13 @@ database <- function(con, table = NULL, query = NULL, key = NULL, time_limit = N
                 "Write `database(con, \"visits\")`, or `database(con, query = \"SELECT ...\")`.")
   }
   check_time_limit(time_limit, con)
+  new_database(con, table, query, key, time_limit)
+}
+
+# why: why it is read whole, where it is.
+new_database <- function(con, table, query, key = NULL, time_limit = NULL, why = NULL) {
   new_record("database", list(con = con, table = table, query = query, key = key,
-                              time_limit = time_limit))
+                              time_limit = time_limit, why = why))
 }
 
 check_time_limit <- function(limit, con) {
@@ -127,7 +138,10 @@ read_database <- function(asked, kinds = list()) {
   if (is.null(asked$query)) check_database_table(asked, where)
   dialect <- dialect_of(asked$con)
   if (!is.null(dialect)) dialect$now$time_limit <- asked$time_limit
-  read <- function() table_or_query(asked, dialect, kinds)
+  read <- function() {
+    check_size_of_whole(asked, where)
+    table_or_query(asked, dialect, kinds)
+  }
   got <- tryCatch(if (is.null(dialect)) read() else harmless(dialect, read), error = function(e) {
     if (inherits(e, "neatsieve_error")) stop(e)
     stop_on_study(e, asked)
@@ -135,7 +149,21 @@ read_database <- function(asked, kinds = list()) {
   repaired <- repaired_names(names(got$table))
   names(got$table) <- repaired$names
   list(data = as_plain_table(got$table), called = called, where = where,
-       repaired = repaired$repaired, left_out = got$left_out)
+       repaired = repaired$repaired, left_out = got$left_out, why = asked$why)
+}
+
+check_size_of_whole <- function(asked, where) {
+  from <- sql_source(asked)
+  columns <- names(DBI::dbGetQuery(asked$con, paste("SELECT * FROM", from, "WHERE 1 = 0")))
+  n <- as.numeric(DBI::dbGetQuery(asked$con, paste("SELECT count(*) AS n FROM", from))$n)
+  refuse_large(n, rep(8, length(columns)), "study", where,
+               "Ask for fewer rows or columns, `database(con, query = \"SELECT ...\")`,")
+}
+
+# Why a table is read whole, and how much that is.
+note_read_whole <- function(notes, data, why, where) {
+  take_note(notes, paste0("The table is read whole (", fetched_words(data), "), as ", why, "."),
+            where)
 }
 
 stop_on_study <- function(e, asked) {

@@ -31,6 +31,7 @@ study_told_by <- function(request, dialect) {
   base$whole_keys <- key$is_whole
   base <- with_told_categories(base, request, dialect)
   if (is.null(base)) return(NULL)
+  base <- with_told_codes(base, request$reading, dialect, where)
   relation <- whole_relation(dialect, base)
   notes <- new_notebook()
   note_left_out(notes, base$left_out, where)
@@ -43,10 +44,21 @@ study_told_by <- function(request, dialect) {
   as_study_object(study)
 }
 
+# What is done to values that are here alone.
+why_read_whole <- function(request) {
+  con <- request$data$con
+  if (is.null(dialect_of(con))) {
+    return(paste0("databases of the class ", class(con)[1], " are not asked but for their rows"))
+  }
+  if (length(request$dictionary)) return("a dictionary says what its values are")
+  if (length(request$reading$row_names)) return("row names are asked for")
+  kinds <- request$reading$kinds
+  paste0("kinds are told that are not read there: ",
+         listed(paste0("`", names(kinds), "` ", quoted(unlist(kinds))), 6))
+}
+
 is_told_of_values <- function(request) {
-  reading <- request$reading
-  length(request$dictionary) > 0 || isTRUE(reading$codes_given) ||
-    length(reading$column_codes) > 0 || length(reading$row_names) > 0
+  length(request$dictionary) > 0 || length(request$reading$row_names) > 0
 }
 
 database_name <- function(asked, request) {
@@ -60,11 +72,13 @@ with_told_categories <- function(base, request, dialect) {
   check_known_columns(names(told), names(base$columns), "ordered or categories", "")
   for (name in names(told)) {
     as_ordered(character(), name, told[[name]], "", "ordered")
-    labels <- sql_list(told[[name]], "text", dialect)
     type <- new_type("category", labels = as_utf8(told[[name]]),
                      ordered = name %in% names(request$ordered))
     column <- base$columns[[name]]
     if (column$type$kind != "text") return(NULL)
+    codes <- c(if (isTRUE(request$reading$codes_given)) request$reading$absent_codes,
+               request$reading$column_codes[[name]])
+    labels <- sql_list(union(told[[name]], codes), "text", dialect)
     base$columns[[name]] <- new_sql_column(name, type, column$read, local({
       labels <- labels
       function(x) paste(dialect$text(x), "NOT IN", labels)
@@ -77,12 +91,31 @@ with_told_categories <- function(base, request, dialect) {
 database_base <- function(asked, dialect, kinds) {
   base <- new_sql_base(sql_source(asked), asked$table, asked$query, told_kinds = kinds,
                        told_key = asked$key)
-  described <- dialect$describe(base, kinds)
+  # The day as ISO 8601 writes it is what a date is there.
+  told <- lapply(kinds, function(kind) if (identical(kind, "date %Y-%m-%d")) "date" else kind)
+  is_category <- vapply(told, identical, NA, "category")
+  told[is_category] <- "text"
+  described <- dialect$describe(base, told)
   if (is.null(described) || any(vapply(described$columns, is.null, NA))) return(NULL)
   base$columns <- described$columns
+  for (name in names(told)[is_category]) {
+    column <- category_met(base$columns[[name]], base, dialect)
+    if (is.null(column)) return(NULL)
+    base$columns[[name]] <- column
+  }
   base$left_out <- described$left_out
   base["parts"] <- list(dialect$parts(base))
   base
+}
+
+# A column of texts as categories, which are the texts it has, by code point; NULL for too many.
+category_met <- function(column, base, dialect) {
+  raw <- quote_name(dialect, column$name)
+  texts <- ask_database(dialect, paste0("SELECT DISTINCT ", dialect$text(column$read(raw)),
+                                        " AS v FROM ", base$from, " LIMIT 10001"))$v
+  if (length(texts) > 10000) return(NULL)
+  labels <- sort(as_utf8(as.character(texts[!is.na(texts)])), method = "radix")
+  new_sql_column(column$name, new_type("category", labels = labels), column$read, column$check)
 }
 
 # What gives the order of the rows: the columns told, else what the database knows.
@@ -105,5 +138,9 @@ unread_frame <- function(relation) {
 }
 columns_in_database <- function(relation) {
   check_stored(relation, names(relation$columns))
-  as.list(fetched_rows(relation, names(relation$columns))$rows)
+  rows <- fetched_rows(relation, names(relation$columns))$rows
+  said <- paste0("The whole of ", called_table(relation$base), " is fetched: ",
+                 fetched_words(rows), ".")
+  show_notes(list(list(problem = said, where = NULL, instead = NULL)))
+  as.list(rows)
 }

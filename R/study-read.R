@@ -50,6 +50,7 @@ read_from_database <- function(data, reading) {
   notes <- new_notebook()
   note_header(notes, list(repaired = read$repaired, names = names(read$data), where = read$where))
   note_left_out(notes, read$left_out, read$where)
+  if (!is.null(read$why)) note_read_whole(notes, read$data, read$why, read$where)
   made$name <- read$called
   made$notes <- c(notes$notes, made$notes)
   made

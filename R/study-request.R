@@ -32,6 +32,7 @@ study_of_request <- function(request) {
   if (inherits(request$data, "neatsieve_database")) {
     made <- study_in_database(request)
     if (!is.null(made)) return(made)
+    request$data$why <- why_read_whole(request)
   }
   from <- if (inherits(request$data, "neatsieve_database")) request$data
   reading <- request$reading

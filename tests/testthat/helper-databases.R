@@ -5,6 +5,12 @@ sqlite_memory <- function() {
   DBI::dbConnect(RSQLite::SQLite(), ":memory:")
 }
 
+run_on <- function(con, ...) {
+  sql <- paste0(...)
+  suppressMessages(if (inherits(con, "PqConnection")) DBI::dbExecute(con, sql, immediate = TRUE)
+                   else DBI::dbExecute(con, sql))
+}
+
 servers <- new.env()
 # A server of PostgreSQL of the tests' own; with `parts` servers behind it.
 postgresql_port <- function(parts = 0) {
@@ -204,7 +210,9 @@ random_db_sieve <- function() {
 told_of_run <- function(study, steps) {
   notes <- character()
   out <- tryCatch(withCallingHandlers(pour(study, steps), neatsieve_note = function(n) {
-    notes <<- c(notes, conditionMessage(n))
+    said <- conditionMessage(n)
+    # Where rows are is no matter of what is told of them.
+    if (!grepl("(is|are) fetched", said)) notes <<- c(notes, said)
     invokeRestart("muffleMessage")
   }), neatsieve_error = conditionMessage)
   if (is.character(out)) return(list(error = out, notes = notes))

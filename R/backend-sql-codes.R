@@ -1,0 +1,43 @@
+# Codes for absent in columns of a database: a value that is one is read as absent there.
+
+# codes: texts, as they are told; the column as the database has it, and with its codes taken out.
+column_with_codes <- function(column, codes, dialect) {
+  stored <- if (is.null(column$stored)) column else column$stored
+  test <- if (length(codes)) code_test(stored, codes, dialect)
+  if (is.null(test)) return(column)
+  unless <- function(sql, otherwise) {
+    if (is.null(sql)) return(NULL)
+    function(x) paste0("CASE WHEN ", test(x), " THEN ", otherwise, " ELSE ", sql(x), " END")
+  }
+  type <- column$type
+  if (type$kind == "category") type$labels <- setdiff(type$labels, codes)
+  new_sql_column(column$name, type, read = unless(column$read, "NULL"),
+                 check = unless(column$check, "FALSE"), rounds = unless(column$rounds, "FALSE"),
+                 coded = test, unread = unless(column$unread, "FALSE"))
+}
+
+# SQL that is true of a code; NULL where no code can be a value of the column. A number is met by
+# its size, a day by how ISO 8601 writes it.
+code_test <- function(column, codes, dialect) {
+  kind <- column$type$kind
+  number <- unique(stats::na.omit(numbers_from_text(codes)))
+  day <- suppressWarnings(as.Date(codes[grepl("^\\d{4}-\\d\\d-\\d\\d$", codes)], optional = TRUE))
+  codes <- switch(kind, text = , category = codes, number = , whole = number,
+                  date = as.list(stats::na.omit(day)))
+  if (!length(codes)) return(NULL)
+  among <- paste(" IN", sql_list(codes, switch(kind, category = "text", kind), dialect))
+  is_text <- kind %in% c("text", "category")
+  function(x) paste0(if (is_text) dialect$text(column$read(x)) else column$read(x), among)
+}
+
+# The columns of a study with the codes that are told of all, and of single ones.
+with_told_codes <- function(base, reading, dialect, where) {
+  check_known_columns(names(reading$column_codes), names(base$columns), "absent_codes", where)
+  for (name in names(base$columns)) {
+    codes <- c(if (isTRUE(reading$codes_given)) reading$absent_codes, reading$column_codes[[name]])
+    base$columns[[name]] <- column_with_codes(base$columns[[name]], codes, dialect)
+  }
+  base$told_codes <- list(all = if (isTRUE(reading$codes_given)) reading$absent_codes,
+                          columns = reading$column_codes)
+  base
+}

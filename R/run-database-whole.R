@@ -1,0 +1,36 @@
+# A run over a table in a database done once more over the table read whole, for what asks of all
+# its rows.
+
+# The run over the whole table read, which gives the same.
+table_in_memory <- function(state) {
+  whole <- suppressMessages(run_steps(as_sieve(state$steps), new_run(loaded_study(state$study))),
+                            classes = "neatsieve_note")
+  check_same_account(whole$records, state$records, state$study$database$relation)
+  whole$notes <- state$notes
+  whole$records <- Map(function(record, first) {
+    for (field in c("seconds", "place", "reason")) record[[field]] <- first[[field]]
+    record
+  }, whole$records, state$records)
+  whole
+}
+
+# Of the run over the table read later, what each step did: the same as before.
+check_same_account <- function(records, before, relation) {
+  counts_of <- function(record) {
+    c(record$rows_in, record$held, record$added,
+      unlist(record$conditions[c("yes", "no", "unknown", "held")]), use.names = FALSE)
+  }
+  for (i in seq_along(before)) {
+    if (identical(as.numeric(counts_of(records[[i]])), as.numeric(counts_of(before[[i]])))) next
+    stop_on_changed_table(relation, paste0("step ", i, ", ", before[[i]]$kind,
+                                           "(), counts other rows now"))
+  }
+}
+
+# The study of the table as it is read whole.
+loaded_study <- function(study) {
+  study$frame <- unread_frame(study$database$relation)
+  study$loaded_from <- study$database
+  study["database"] <- list(NULL)
+  study
+}
