@@ -15,7 +15,9 @@
 #'   columns that are absent in these rows, with how many, and how many rows no condition of
 #'   `first_true()` decided). For every step `rows_out = rows_in - held + added`.
 #'   Of a run over a table in a [database()], `place` says whether a step was done in the
-#'   `"database"` or `"here"`. Printed, columns show where values changed or results are absent.
+#'   `"database"` or `"here"`, and `statements` how many queries it sent; of a file that was sieved
+#'   while it was read, whether it was done with the reading (`"file"`) or in `"memory"`. Printed,
+#'   columns show where values changed or results are absent.
 #' @section Errors: Class `neatsieve_error_run` where it is given something else than siftings.
 #' @seealso [held_back()], [follow()], [chart_flow()]
 #' @examples
@@ -58,6 +60,12 @@ ledger <- function(out) {
   last <- c("changed", "absent", "newly_absent", "because")
   lines <- lines[c(setdiff(names(lines), last), last)]
   lines$place <- place_of_lines(places, lines)
+  sent <- lapply(records, function(r) if (is.null(r$statements)) NA_integer_ else r$statements)
+  if (!all(is.na(unlist(sent)))) {
+    is_step <- lines$level == "step"
+    lines$statements <- NA_integer_
+    lines$statements[is_step] <- unlist(sent)
+  }
   structure(lines, class = c("neatsieve_ledger", "data.frame"))
 }
 
@@ -76,17 +84,12 @@ where_steps_ran <- function(x) {
     at <- steps$step[steps$place %in% place]
     if (length(at)) paste0(if (length(at) == 1) "step " else "steps ", number_spans(at))
   }
-  said <- c(if (length(s <- of("database"))) paste0("In the database: ", s, "."),
-            if (length(s <- of("here"))) paste0("Here: ", s, "."))
+  lead <- c(database = "In the database", here = "Here", file = "While the file was read",
+            memory = "In memory")
+  said <- unlist(lapply(names(lead), function(place) {
+    if (length(s <- of(place))) paste0(lead[[place]], ": ", s, ".")
+  }))
   paste(said, collapse = " ")
-}
-
-# 1, 2, 3, 5 as "1 to 3 and 5".
-number_spans <- function(x) {
-  spans <- split(x, cumsum(c(TRUE, diff(x) != 1)))
-  listed(unlist(lapply(unname(spans), function(s) {
-    if (length(s) > 2) paste(s[1], "to", s[length(s)]) else s
-  })), 12)
 }
 
 # The columns that a step made, below it.

@@ -17,7 +17,8 @@
 # describe(base, kinds): its columns, as new_sql_columns(), or NULL. key(base): what the database
 # itself tells rows apart by, as new_sql_key(), or NULL. parts(base): SQL of its partitions on
 # other servers, or NULL. place(): where it is, as a plan tells it, or NULL. begin(), end(): of one
-# consistent state. state(base): of new_table_state(). later(base, since): the query of how many
+# consistent state. state(base): of new_table_state(). estimate(base): how many rows
+# it has, or about. later(base, since): the query of how many
 # rows the table has, `n`, and how many were written `later`; NULL where rows do not tell.
 # limit(text): sets how long a query may take, and gives what held before; NULL where there is no
 # such limit. point: of new_save_point(), where a query that fails would end the
@@ -25,7 +26,7 @@
 # than all columns. now: the step at work, queries that are noted, and time_limit, in seconds.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
-                        parts, place, begin, end, state, later = NULL, limit = NULL,
+                        parts, place, begin, end, state, estimate, later = NULL, limit = NULL,
                         point = NULL, whole = NULL) {
   new_record("dialect", list(
     name = name, con = con, forms = forms, number = number, date = date, real = real,
@@ -33,7 +34,8 @@ new_dialect <- function(name, con, forms, number, date, real, present, text, ran
     variance = variance, quantile = quantile, tally = tally,
     kept_apart = kept_apart, mark = mark, bits = bits, hash = hash,
     describe = describe, key = key, parts = parts, place = place,
-    begin = begin, end = end, state = state, later = later, limit = limit, point = point,
+    begin = begin, end = end, state = state, estimate = estimate,
+    later = later, limit = limit, point = point,
     whole = whole,
     now = new.env(parent = emptyenv())))
 }
@@ -107,6 +109,7 @@ number_digits <- function(x) {
 # (see as_sql()), they are noted and, but for those that look for values, asked of no rows.
 ask_database <- function(dialect, sql, of_values = FALSE) {
   now <- dialect$now
+  now$sent <- (if (is.null(now$sent)) 0L else now$sent) + 1L
   if (!is.null(now$queries)) now$queries <- c(now$queries, list(list(at = now$at, sql = sql)))
   if (!is.null(now$of_no_rows) && !of_values) sql <- now$of_no_rows(sql)
   harmless(dialect, function() {

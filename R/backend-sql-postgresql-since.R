@@ -1,4 +1,16 @@
-# What was written to a PostgreSQL database, by the numbers of its transactions.
+# What PostgreSQL knows of a table without reading it: about how many rows it has, and what was
+# written, by the numbers of transactions.
+
+postgresql_estimate <- function(con, base) {
+  is_counted <- is.null(base$table) || DBI::dbGetQuery(con, paste0(
+    "SELECT reltuples >= 0 OR relkind <> 'r' AS is_known FROM pg_class WHERE oid = ",
+    DBI::dbQuoteString(con, base$from), "::regclass"))$is_known
+  if (!is_counted) {
+    return(DBI::dbGetQuery(con, paste0("SELECT count(*)::float8 AS n FROM ", base$from))$n)
+  }
+  plan <- DBI::dbGetQuery(con, paste("EXPLAIN SELECT 1 FROM", base$from))[[1]][1]
+  as.numeric(sub("^.*rows=([0-9]+) .*$", "\\1", plan))
+}
 
 # since: the snapshot, of new_postgresql_snapshot(), unless this transaction writes itself, whose
 # rows have one number before and after.

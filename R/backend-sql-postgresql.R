@@ -39,6 +39,7 @@ dialect_postgresql <- function(con) {
     begin = function() postgresql_begin(con),
     end = function() DBI::dbExecute(con, "ROLLBACK", immediate = TRUE),
     state = function(base) postgresql_state(con),
+    estimate = function(base) postgresql_estimate(con, base),
     later = function(base, since) postgresql_later(con, base, since),
     limit = function(text) postgresql_limit(con, text), point = postgresql_point(con),
     whole = function(asked, kinds) postgresql_whole(con, asked, kinds))

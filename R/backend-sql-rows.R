@@ -79,6 +79,7 @@ refuse_large <- function(n, bytes, family, where, instead) {
 
 no_rows <- function(dialect, sql, names) {
   now <- dialect$now
+  now$sent <- (if (is.null(now$sent)) 0L else now$sent) + 1L
   now$queries <- c(now$queries, list(list(at = now$at, sql = sql)))
   as.data.frame(stats::setNames(rep(list(character()), length(names)), names))
 }

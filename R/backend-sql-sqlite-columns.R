@@ -40,25 +40,29 @@ sqlite_kind <- function(declared, told) {
 }
 
 # The kinds of columns whose declaration does not tell it, by the types of their values, which the
-# database looks through: numbers beside texts are texts; "bytes" for those that hold such. Texts of
-# a column declared to be of days, where all are days in ISO 8601, are dates.
+# database looks through: numbers beside texts, and whole numbers that no double holds, are texts;
+# "bytes" for those that hold such. Texts of a column declared to be of days, where all are days in
+# ISO 8601, are dates.
 sqlite_kinds_met <- function(con, from, names, declared) {
   if (!length(names)) return(list())
   raw <- as.character(DBI::dbQuoteIdentifier(con, names))
   of_type <- function(type) paste0("count(CASE WHEN typeof(", raw, ") = '", type, "' THEN 1 END)")
   odd_day <- paste0("count(CASE WHEN ", is_no_day(raw), " THEN 1 END)")
-  asked <- c(of_type("text"), of_type("integer"), of_type("real"), of_type("blob"), odd_day)
+  long <- paste0("count(CASE WHEN typeof(", raw, ") = 'integer' AND ", beyond_doubles(raw),
+                 " THEN 1 END)")
+  asked <- c(of_type("text"), of_type("integer"), of_type("real"), of_type("blob"), odd_day, long)
   got <- DBI::dbGetQuery(con, paste0("SELECT ", paste0(asked, " AS c", seq_along(asked),
                                                        collapse = ", "), " FROM ", from))
   counts <- matrix(plain_number(unlist(got)), nrow = length(names))
   lapply(stats::setNames(seq_along(names), names), function(i) {
-    n <- stats::setNames(counts[i, ], c("text", "integer", "real", "blob", "odd"))
+    n <- stats::setNames(counts[i, ], c("text", "integer", "real", "blob", "odd", "long"))
     is_day <- grepl("DATE", declared[i]) && !grepl("TIME", declared[i])
     if (n[["blob"]] > 0) return("bytes")
     if (n[["text"]] > 0) {
       is_text <- n[["integer"]] + n[["real"]] == 0
       return(if (is_text && is_day && n[["odd"]] == 0) "date" else "text")
     }
+    if (n[["long"]] > 0) return("text")
     if (n[["real"]] > 0) "number" else if (n[["integer"]] > 0) "whole" else "text"
   })
 }

@@ -26,6 +26,9 @@ dialect_sqlite <- function(con) {
     },
     begin = function() sqlite_step(con, "BEGIN"), end = function() sqlite_step(con, "ROLLBACK"),
     state = function(base) sqlite_state(con),
+    estimate = function(base) {
+      plain_number(DBI::dbGetQuery(con, paste("SELECT count(*) AS n FROM", base$from))$n)
+    },
     whole = function(asked, kinds) sqlite_whole(con, asked, kinds))
 }
 

@@ -123,3 +123,11 @@ tells_of_memory <- function(text) {
   }
   FALSE
 }
+
+# 1, 2, 3, 5 as "1 to 3 and 5".
+number_spans <- function(x) {
+  spans <- split(x, cumsum(c(TRUE, diff(x) != 1)))
+  listed(unlist(lapply(unname(spans), function(s) {
+    if (length(s) > 2) paste(s[1], "to", s[length(s)]) else s
+  })), 12)
+}

@@ -12,7 +12,10 @@
 #' @return A data frame of class `neatsieve_check` with one line per finding: `severity`
 #'   (`"error"`, `"warning"` or `"note"`), `step` (its number; absent for the study or the plan),
 #'   `kind`, `problem`, `where` and `instead` (texts). No lines: nothing was found.
-#'   `attr(x, "checked")` is how many steps were checked.
+#'   `attr(x, "checked")` is how many steps were checked. Printed, it ends with how the sieve would
+#'   run: where each step is done, how many columns are read and statements sent, and what would be
+#'   fetched for a step that a database cannot do (rows: at most those of the table, by the
+#'   database's own estimate).
 #' @section Errors: None for what is wrong with the sieve: that is what it lists. Class
 #'   `neatsieve_error_study` or `neatsieve_error_plan` only where `sieve` or `study` are none.
 #' @seealso [screening()] for what conditions let through
@@ -25,31 +28,42 @@ check_sieve <- function(sieve, study = NULL) {
   called <- name_of_data(substitute(study))
   found <- new_findings()
   plan <- if (is_text(sieve)) sieve
+  request <- request_to_check(study)
   if (is_text(sieve)) sieve <- found_or_null(found, read_sieve(plan))
+  if (!is.null(request)) study <- found_or_null(found, study_of_request(request))
   if (is.null(study) && !is.null(sieve)) study <- found_or_null(found, study_to_check(sieve))
   else if (!is.null(study)) study <- found_or_null(found, starting_state(study, called)$study)
   if (is.null(sieve) || is.null(study)) return(findings_of(found, 0L, 0L, NULL))
   if (!inherits(sieve, "neatsieve_sieve")) sieve <- as_sieve(list(sieve))
   state <- new_run(study)
   checked <- check_steps(sieve, state, found)
-  if (!is.null(study$database) && !length(found$lines) && checked == length(sieve)) {
-    note_places(found, sieve, study)
-  }
-  findings_of(found, checked, length(sieve), study)
+  is_whole <- checked == length(sieve) &&
+    !any(vapply(found$lines, function(line) line$severity == "error", NA))
+  route <- if (is_whole) tryCatch(route_of(sieve, if (is.null(request)) study else request),
+                                  neatsieve_error = function(e) NULL)
+  if (is.null(route) && is_whole) route <- route_of(sieve, study)
+  if (!is.null(route)) note_places(found, route, sieve)
+  findings_of(found, checked, length(sieve), study, route)
 }
 
 # Which steps a database cannot do, and why not.
-note_places <- function(found, sieve, study) {
-  records <- tryCatch(tried_on_no_rows(sieve, study)$records, neatsieve_error = function(e) list())
-  for (r in Filter(function(r) !is.null(r$reason), records)) {
-    step <- list(number = r$step, kind = r$kind)
-    is_record <- has_effect(sieve[[r$step]], "records")
+note_places <- function(found, route, sieve) {
+  there <- route$steps
+  for (i in which(!is.na(there$why))) {
+    step <- list(number = there$step[i], kind = there$kind[i])
+    is_record <- has_effect(sieve[[there$step[i]]], "records")
     add_finding(found, "note", step,
-                paste0("This step is done here and not in the database: ", r$reason, "."),
-                paste0("In step ", r$step, ", ", r$kind, "()."),
+                paste0("This step is done here and not in the database: ", there$why[i], "."),
+                paste0("In step ", there$step[i], ", ", there$kind[i], "()."),
                 if (is_record) "The columns that it needs are fetched for it."
                 else "The rows that reach it are fetched, and the run goes on here.")
   }
+}
+
+# What the study is read from, where that is told and not the study.
+request_to_check <- function(study) {
+  if (inherits(study, "neatsieve_study_request")) study
+  else if (is_text(study)) new_study_request(study)
 }
 
 study_to_check <- function(sieve) {
@@ -161,7 +175,7 @@ scope_in_spite <- function(made, scope) {
   scope
 }
 
-findings_of <- function(found, checked, steps, study) {
+findings_of <- function(found, checked, steps, study, route = NULL) {
   if (!is.null(study)) for (note in study$notes) {
     add_finding(found, "note", NULL, note$problem, note$where, note$instead)
   }
@@ -169,7 +183,7 @@ findings_of <- function(found, checked, steps, study) {
                      problem = character(), where = character(), instead = character())
   lines <- one_below_other(c(list(none), found$lines))
   structure(lines, class = c("neatsieve_check", "data.frame"), checked = checked, steps = steps,
-            study = if (!is.null(study)) study_headline(study))
+            study = if (!is.null(study)) study_headline(study), route = route)
 }
 
 #' @export
@@ -184,6 +198,7 @@ print.neatsieve_check <- function(x, ...) {
                               if (nzchar(x$instead[i])) x$instead[i]), ""))
   }
   writeLines(strwrap(check_headline(x), console_width(), exdent = 2))
+  if (!is.null(attr(x, "route"))) writeLines(route_lines(attr(x, "route"), console_width()))
   invisible(x)
 }
 

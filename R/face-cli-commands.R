@@ -80,8 +80,7 @@ cli_plan_request <- function(plan, sieve, options) {
 cli_check <- function(given, options) {
   sieve <- read_sieve(given)
   # Notes of reading are among what is found.
-  study <- suppressMessages(cli_plan_study(given, sieve, options), classes = "neatsieve_note")
-  seen <- check_sieve(sieve, study)
+  seen <- check_sieve(sieve, cli_plan_request(given, sieve, options))
   for (part in c("problem", "where", "instead")) {
     seen[[part]] <- vapply(seen[[part]], in_shell, "", USE.NAMES = FALSE)
   }

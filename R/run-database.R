@@ -53,20 +53,28 @@ run_step <- function(about, bound, state) {
   if (is_of_pieces(state$rows)) return(about$run(bound, state))
   if (!is_in_database(state$rows)) {
     state <- about$run(bound, state)
-    if (!is.null(state$study$database)) state <- with_place(state, "here")
-    return(state)
+    place <- if (!is.null(state$study$database)) "here" else if (!is.null(state$unread)) "memory"
+    return(if (is.null(place)) state else with_place(state, place))
   }
   if (about$effect == "declares") return(with_place(about$run(bound, state), NA))
   now <- state$rows$dialect$now
   now$at <- bound$number
   on.exit(now$where <- NULL)
   before <- state$notes$notes
-  tryCatch(with_place(run_in_database(about, bound, state), "database"),
-           neatsieve_not_in_database = function(e) {
-             turn_back_notes(state$notes, before)
-             run_here(about, bound, state, conditionMessage(e))
-           })
+  sent <- statements_sent(now)
+  reads <- stored_columns(bound, state$rows)
+  state <- tryCatch(with_place(run_in_database(about, bound, state), "database"),
+                    neatsieve_not_in_database = function(e) {
+                      turn_back_notes(state$notes, before)
+                      run_here(about, bound, state, conditionMessage(e))
+                    })
+  record <- state$record
+  record$reads <- reads
+  record$statements <- statements_sent(now) - sent
+  state$record <- record
+  state
 }
+statements_sent <- function(now) if (is.null(now$sent)) 0L else now$sent
 
 # An aggregate over the study as loaded needs the rows that were held back, too.
 is_over_study <- function(x) {
@@ -140,7 +148,12 @@ fetched_state <- function(state, columns, reason = NULL) {
   subsets <- state$subsets$in_database
   names(subsets) <- if (length(subsets)) paste0("s", seq_along(subsets))
   got <- fetched_rows(relation, columns, with_source = TRUE, more = unlist(subsets))
-  if (!is.null(reason)) note_fetched(got$rows, reason, state)
+  if (!is.null(reason)) {
+    note_fetched(got$rows, reason, state)
+    record <- state$record
+    record$fetched <- columns
+    state$record <- record
+  }
   n <- nrow(got$rows)
   all <- lapply(stats::setNames(nm = names(relation$types)), unread_column)
   all[columns] <- as.list(got$rows)

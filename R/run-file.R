@@ -242,6 +242,7 @@ led_through <- function(bound, state, pass, i) {
   state$is_piece <- FALSE
   if (!is.na(state$units)) state$units <- as.numeric(sum(pass$units[[i + 1]], na.rm = TRUE))
   record$units_out <- state$units
+  record$place <- "file"
   state$record <- record
   state$records <- c(state$records, list(record))
   state$steps <- c(state$steps, list(bound$step))

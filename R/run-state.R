@@ -33,12 +33,15 @@ new_run <- function(study) {
 
 # What a step did, as the ledger tells it; rows_out, units_out and seconds are known at its end.
 # place: of a table in a database, whether it was done in the "database" or "here", and why not
-# there.
+# there (`reason`); of a file that was sieved while it was read, "file" or "memory". reads,
+# statements, fetched: of a database the columns looked at, how many queries were sent, and the
+# columns of rows that were fetched for the step.
 new_step_record <- function(step, number, name, rows_in, units_in) {
   new_record("step_record", list(
     step = number, kind = step$kind, name = name, rows_in = rows_in, rows_out = NULL,
     units_in = units_in, units_out = NULL, seconds = NULL, held = 0, added = 0,
-    conditions = NULL, columns = NULL, place = NULL, reason = NULL))
+    conditions = NULL, columns = NULL, place = NULL, reason = NULL, reads = NULL,
+    statements = NULL, fetched = NULL))
 }
 
 # Rows that a step held back. stage: of which table; rows: their numbers there (NULL: all);

@@ -227,7 +227,7 @@ told_of_run <- function(study, steps) {
   shown <- lapply(state$charts, function(chart) {
     if (inherits(chart, "neatsieve_charts")) lapply(unclass(chart), unclass) else unclass(chart)
   })
-  list(ledger = account[setdiff(names(account), c("seconds", "place"))], notes = notes,
+  list(ledger = account[setdiff(names(account), c("seconds", "place", "statements"))], notes = notes,
        tables = lapply(out$tables, plain), charts = shown, rows = plain(quiet(out$rows)),
        held = plain(quiet(held_back(out))), subsets = lapply(quiet(out$subsets), plain),
        place = account$place)
