@@ -205,12 +205,28 @@ core_add_to_states <- function(states, place, values, g, rows, threads) {
     invisible(.Call(`_neatsieve_core_add_to_states`, states, place, values, g, rows, threads))
 }
 
-core_new_kept_values <- function() {
-    .Call(`_neatsieve_core_new_kept_values`)
+core_new_kept_values <- function(most) {
+    .Call(`_neatsieve_core_new_kept_values`, most)
 }
 
 core_keep_values <- function(kept, place, values, g, rows) {
     invisible(.Call(`_neatsieve_core_keep_values`, kept, place, values, g, rows))
+}
+
+core_is_outlined <- function(kept) {
+    .Call(`_neatsieve_core_is_outlined`, kept)
+}
+
+core_seek_values <- function(kept, groups, probs, type) {
+    .Call(`_neatsieve_core_seek_values`, kept, groups, probs, type)
+}
+
+core_add_sought <- function(sought, place, values, g, rows) {
+    invisible(.Call(`_neatsieve_core_add_sought`, sought, place, values, g, rows))
+}
+
+core_sought_quantiles <- function(sought, groups, probs, type) {
+    .Call(`_neatsieve_core_sought_quantiles`, sought, groups, probs, type)
 }
 
 core_moments_of_states <- function(states, groups) {

@@ -16,8 +16,12 @@ moments_of_states <- function(states, groups) {
   core_moments_of_states(states, groups)
 }
 
-# Values that are present, by groups as states are, and each different one once.
-new_kept_values <- function() core_new_kept_values()
+# Values that are present, by groups as states are, and each different one once. Of more than these
+# each group keeps an outline, by which quantiles are sought in a second reading. share: of how many
+# columns values are kept.
+new_kept_values <- function(share = 1) {
+  core_new_kept_values(getOption("neatsieve.most_kept_values", 1e7) / share)
+}
 keep_values <- function(kept, place, node, a) {
   values <- as.numeric(plain_numbers(aggregate_vector(node, a)))
   core_keep_values(kept, place, values, a$grouping, a$rows)
@@ -34,13 +38,22 @@ values_in_groups <- function(x, place, a) {
   list(value = x[rows], group = place[group])
 }
 
-# Quantiles (one column each) of values that were kept; absent for groups without.
-quantiles_of_kept <- function(kept, groups, probs) {
+# Quantiles (one column each) of values that were kept, or sought; absent for groups without.
+quantiles_of_kept <- function(kept, groups, probs, sought = NULL) {
   if (is.null(kept)) kept <- new_kept_values()
   out <- matrix(NA_real_, groups, length(probs))
   order <- order(probs)
-  out[, order] <- core_kept_quantiles(kept, groups, probs[order], 7L, thread_count())
+  out[, order] <- if (is.null(sought)) {
+    core_kept_quantiles(kept, groups, probs[order], 7L, thread_count())
+  } else core_sought_quantiles(sought, groups, probs[order], 7L)
   out
+}
+values_to_seek <- function(kept, groups, probs) {
+  if (core_is_outlined(kept)) core_seek_values(kept, groups, sort(probs), 7L)
+}
+add_sought <- function(sought, place, node, a) {
+  values <- as.numeric(plain_numbers(aggregate_vector(node, a)))
+  core_add_sought(sought, place, values, a$grouping, a$rows)
 }
 # Groups of a piece come in any order, so that texts need not be put in order for each.
 without_order <- function(frame) {

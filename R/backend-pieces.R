@@ -26,15 +26,22 @@ need_rows <- function() {
 }
 
 # What is added up for a question: its groups as they are met, with how many rows they have; by what
-# is wanted: states, counts, values or pairs of a group and a value.
-new_gathering <- function(question) {
+# is wanted: states, counts, values or pairs of a group and a value. sought: what is looked for of
+# values in a second reading, which adds up nothing else. share: of how many columns values are
+# kept.
+new_gathering <- function(question, share = 1) {
   gathering <- new.env(parent = emptyenv())
+  gathering$share <- share
   gathering$question <- question
   gathering$keys <- NULL
   gathering$rows <- integer()
   gathering$states <- gathering$counts <- gathering$values <- gathering$pairs <- list()
-  gathering$quantiles <- list()
+  gathering$quantiles <- gathering$sought <- list()
   gathering
+}
+
+new_gatherings <- function(questions) {
+  lapply(questions, new_gathering, share = max(1, sum(lengths(lapply(questions, probs_of_values)))))
 }
 
 gather_piece <- function(gathering, frame, rows) {
@@ -43,11 +50,36 @@ gather_piece <- function(gathering, frame, rows) {
   grouping <- group_rows(question$keys, frame, rows)
   if (grouping$groups == 0) return()
   place <- places_of_groups(gathering, grouping$keys)
+  if (length(gathering$sought)) return(seek_in_piece(gathering, frame, rows, grouping, place))
   gathering$rows <- added_at(gathering$rows, place, as.numeric(grouping$rows_per_group))
   a <- new_aggregation(frame, rows, grouping)
   of <- vapply(question$wanted, gathered_name, "")
   for (i in which(!duplicated(of))) {
     gather_wanted(gathering, of[[i]], question$wanted[[i]], place, a)
+  }
+}
+
+# A gathering for a second reading of the same rows, or NULL where all values were kept.
+seeking_of <- function(gathering) {
+  probs <- probs_of_values(gathering$question)
+  sought <- compact(lapply(stats::setNames(nm = names(gathering$values)), function(name) {
+    values_to_seek(gathering$values[[name]], length(gathering$rows), probs[[name]])
+  }))
+  if (!length(sought)) return(NULL)
+  seeking <- new_gathering(gathering$question)
+  seeking$keys <- gathering$keys
+  seeking$sought <- gathering$sought <- sought
+  gathering$values[names(sought)] <- list(NULL)
+  seeking
+}
+
+seek_in_piece <- function(gathering, frame, rows, grouping, place) {
+  a <- new_aggregation(frame, rows, grouping)
+  of <- vapply(gathering$question$wanted, gathered_name, "")
+  for (name in names(gathering$sought)) {
+    wanted <- gathering$question$wanted[[match(name, of)]]
+    some <- if (is.null(wanted$where)) a else narrowed(list(where = wanted$where), a)
+    add_sought(gathering$sought[[name]], place, wanted$node, some)
   }
 }
 
@@ -88,7 +120,7 @@ gather_wanted <- function(gathering, name, wanted, place, a) {
       gathering$counts[[name]] <- added_at(gathering$counts[[name]], place, as.numeric(yes))
     },
     quantile = {
-      if (is.null(gathering$values[[name]])) gathering$values[[name]] <- new_kept_values()
+      if (is.null(gathering$values[[name]])) gathering$values[[name]] <- new_kept_values(gathering$share)
       keep_values(gathering$values[[name]], place, wanted$node, a)
     },
     different = {
@@ -123,14 +155,22 @@ answer_from_pieces <- function(gathering, relation) {
   question$answer <- list(keys = keys, rows = as_count(gathering$rows)[order], values = values)
 }
 
-# All quantiles of the same values together.
-gathered_quantiles <- function(gathering) {
-  wanted <- Filter(function(w) w$field == "quantile", gathering$question$wanted)
+# The probabilities that are wanted of the same values, by what these are of.
+probs_of_values <- function(question) {
+  wanted <- Filter(function(w) w$field == "quantile", question$wanted)
   of <- vapply(wanted, gathered_name, "")
   lapply(stats::setNames(nm = unique(of)), function(name) {
-    probs <- unique(vapply(wanted[of == name], `[[`, 0, "more"))
-    made <- quantiles_of_kept(gathering$values[[name]], length(gathering$rows), probs)
-    colnames(made) <- as.character(probs)
+    unique(vapply(wanted[of == name], `[[`, 0, "more"))
+  })
+}
+
+# All quantiles of the same values together.
+gathered_quantiles <- function(gathering) {
+  probs <- probs_of_values(gathering$question)
+  lapply(stats::setNames(nm = names(probs)), function(name) {
+    made <- quantiles_of_kept(gathering$values[[name]], length(gathering$rows), probs[[name]],
+                              gathering$sought[[name]])
+    colnames(made) <- as.character(probs[[name]])
     made
   })
 }

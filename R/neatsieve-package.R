@@ -47,6 +47,9 @@
 #'   answer depends on it.
 #' * `neatsieve.most_fetched_bytes`: how much may be fetched from a database at once, for a step
 #'   that cannot be done there or for `$rows`; 1 GB. More is an error that says what it would be.
+#' * `neatsieve.most_kept_values`: how many values are kept for quantiles of a file that is sieved
+#'   while it is read, ten million by default (80 MB). Of more the file is read a second time, and
+#'   only what lies near the quantiles is kept. No answer depends on it.
 #' * `neatsieve.sieve_file_bytes`: from which size on [pour()] sieves a delimited text while it is
 #'   read, and reads only the columns of a Parquet file that steps look at: 32 MB by default. From
 #'   32 times that size of such columns on, Parquet is read row group by row group. Smaller files

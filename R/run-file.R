@@ -50,6 +50,9 @@ sift_text <- function(asked, steps, gather) {
     if (pass$rows == 0) need_whole_file()
     found <- columns_found(pass, supposed, opened$layout, asked$reading)
     if (found$as_supposed) {
+      seek_quantiles(pass, function(seeking) {
+        read_pieces(opened$layout, supposed[plan$columns], plan, asked, seeking)
+      })
       return(state_of_pass(pass, plan, supposed, steps, opened, asked, stamp))
     }
     supposed[names(found$supposed)] <- found$supposed

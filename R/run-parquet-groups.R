@@ -40,14 +40,15 @@ sift_row_groups <- function(groups, asked, supposed, plan, steps, stamp) {
     opened <- list(notes = new_notebook(), layout = NULL)
     pass <- pass_of_groups(groups, plan)
     if (pass$rows == 0) need_whole_file()
+    seek_quantiles(pass, function(seeking) pass_of_groups(groups, plan, seeking))
     state_of_pass(pass, plan, supposed, steps, opened, asked, stamp)
   }
   tryCatch(sift(with_questions(plan, steps)), neatsieve_rows_needed = function(e) sift(plan))
 }
 
 # The pass over all groups. Rows come in whole pieces where something is added up of them.
-pass_of_groups <- function(groups, plan) {
-  pass <- new_pass(NULL, plan)
+pass_of_groups <- function(groups, plan, gatherings = new_gatherings(plan$questions)) {
+  pass <- new_pass(NULL, plan, gatherings)
   pass$texts <- new.env(parent = emptyenv())
   for (name in groups$columns) pass$absence[[name]] <- list(gaps = FALSE, empty = TRUE)
   of <- if (is_gathered(plan)) state_piece_rows else 1

@@ -6,7 +6,7 @@
 # numbers. records, reasons: of each leading step. units: sets of units, before the steps and behind
 # each. gatherings: what is added up for
 # the questions of tables. went: how many rows went on; head: the first of them, where none is kept.
-new_pass <- function(reader, plan) {
+new_pass <- function(reader, plan, gatherings = new_gatherings(plan$questions)) {
   pass <- new.env(parent = emptyenv())
   pass$reader <- reader
   pass$rows <- 0
@@ -18,18 +18,20 @@ new_pass <- function(reader, plan) {
   pass$holdings <- list()
   pass$unit_values <- NULL
   pass$units <- rep(list(logical()), length(plan$lead) + 1)
-  pass$gatherings <- lapply(plan$questions, new_gathering)
+  pass$gatherings <- gatherings
   pass$went <- 0
   pass$head <- NULL
   pass
 }
 
-read_pieces <- function(layout, supposed, plan, asked) {
+# gatherings: what is added up, where that is not what the plan asks for.
+read_pieces <- function(layout, supposed, plan, asked,
+                        gatherings = new_gatherings(plan$questions)) {
   bytes <- open_bytes(layout$source)
   on.exit(close_bytes(bytes))
   readings <- vapply(supposed, `[[`, "", "read_as")
   reader <- open_columns(layout, bytes, readings, together = 8L)
-  pass <- new_pass(reader, plan)
+  pass <- new_pass(reader, plan, gatherings)
   pass$texts <- texts <- new.env(parent = emptyenv())
   sift <- function(of) {
     rows <- rows_ready(reader, pass$rows, of)
@@ -43,6 +45,14 @@ read_pieces <- function(layout, supposed, plan, asked) {
   sift(1)
   pass$facts <- checked_facts(reader, layout)
   pass
+}
+
+# Where more values came than are kept, the rows are read once more for their quantiles. read: does
+# so, with the gatherings it gets.
+seek_quantiles <- function(pass, read) {
+  seeking <- compact(lapply(pass$gatherings, seeking_of))
+  if (length(seeking)) read(seeking)
+  invisible()
 }
 
 sift_piece <- function(piece, plan, pass) {

@@ -23,8 +23,9 @@
 #'   [exclude()], [pick_columns()], [work_out()] row by row) run piece by piece, and only rows that
 #'   went on are kept, of the columns that steps read. The answer is that of a run in memory.
 #'   Where nothing but [statistics()], [counts()] and [absences()] follows, no row is kept: what
-#'   these need of each group is added up piece by piece (of up to 4,096 groups), and values are
-#'   kept of columns alone whose quantiles are asked for, as quartiles are.
+#'   these need of each group is added up piece by piece (of up to 4,096 groups). For quantiles, as
+#'   quartiles are, the values of their columns are kept; of more than ten million the file is read
+#'   twice, and only what lies near the quantiles is kept: the quantiles are exact.
 #'   Columns that no step needed are read when `$rows` is asked for, rows held back when
 #'   [held_back()] is; a file that changed since is an error. What cannot be told piece by piece
 #'   (an aggregate over the whole study, a rare note on all rows) makes the run read the file whole.

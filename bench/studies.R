@@ -87,6 +87,8 @@ if (file.exists("/proc/self/status")) {
   judge("means of two columns by 200 texts, of all of its rows",
         beyond_start(longer, "statistics(weight, mites, by = apiary, show = c('mean', 'sd'))"),
         most = 200)
+  judge("quartiles of two columns by 200 texts, of all of its rows",
+        beyond_start(longer, "statistics(weight, mites, by = apiary)"), most = 250)
   unlink(c(longer, body))
 }
 

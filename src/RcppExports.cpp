@@ -703,12 +703,13 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_new_kept_values
-SEXP core_new_kept_values();
-RcppExport SEXP _neatsieve_core_new_kept_values() {
+SEXP core_new_kept_values(double most);
+RcppExport SEXP _neatsieve_core_new_kept_values(SEXP mostSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    rcpp_result_gen = Rcpp::wrap(core_new_kept_values());
+    Rcpp::traits::input_parameter< double >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_new_kept_values(most));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -724,6 +725,59 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
     core_keep_values(kept, place, values, g, rows);
     return R_NilValue;
+END_RCPP
+}
+// core_is_outlined
+bool core_is_outlined(SEXP kept);
+RcppExport SEXP _neatsieve_core_is_outlined(SEXP keptSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type kept(keptSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_is_outlined(kept));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_seek_values
+SEXP core_seek_values(SEXP kept, int groups, NumericVector probs, int type);
+RcppExport SEXP _neatsieve_core_seek_values(SEXP keptSEXP, SEXP groupsSEXP, SEXP probsSEXP, SEXP typeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type kept(keptSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type probs(probsSEXP);
+    Rcpp::traits::input_parameter< int >::type type(typeSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_seek_values(kept, groups, probs, type));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_add_sought
+void core_add_sought(SEXP sought, IntegerVector place, SEXP values, List g, SEXP rows);
+RcppExport SEXP _neatsieve_core_add_sought(SEXP soughtSEXP, SEXP placeSEXP, SEXP valuesSEXP, SEXP gSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type sought(soughtSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type place(placeSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    core_add_sought(sought, place, values, g, rows);
+    return R_NilValue;
+END_RCPP
+}
+// core_sought_quantiles
+NumericMatrix core_sought_quantiles(SEXP sought, int groups, NumericVector probs, int type);
+RcppExport SEXP _neatsieve_core_sought_quantiles(SEXP soughtSEXP, SEXP groupsSEXP, SEXP probsSEXP, SEXP typeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type sought(soughtSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type probs(probsSEXP);
+    Rcpp::traits::input_parameter< int >::type type(typeSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_sought_quantiles(sought, groups, probs, type));
+    return rcpp_result_gen;
 END_RCPP
 }
 // core_moments_of_states
@@ -1124,8 +1178,12 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_moments", (DL_FUNC) &_neatsieve_core_moments, 4},
     {"_neatsieve_core_new_states", (DL_FUNC) &_neatsieve_core_new_states, 0},
     {"_neatsieve_core_add_to_states", (DL_FUNC) &_neatsieve_core_add_to_states, 6},
-    {"_neatsieve_core_new_kept_values", (DL_FUNC) &_neatsieve_core_new_kept_values, 0},
+    {"_neatsieve_core_new_kept_values", (DL_FUNC) &_neatsieve_core_new_kept_values, 1},
     {"_neatsieve_core_keep_values", (DL_FUNC) &_neatsieve_core_keep_values, 5},
+    {"_neatsieve_core_is_outlined", (DL_FUNC) &_neatsieve_core_is_outlined, 1},
+    {"_neatsieve_core_seek_values", (DL_FUNC) &_neatsieve_core_seek_values, 4},
+    {"_neatsieve_core_add_sought", (DL_FUNC) &_neatsieve_core_add_sought, 5},
+    {"_neatsieve_core_sought_quantiles", (DL_FUNC) &_neatsieve_core_sought_quantiles, 4},
     {"_neatsieve_core_moments_of_states", (DL_FUNC) &_neatsieve_core_moments_of_states, 2},
     {"_neatsieve_core_merge_moments", (DL_FUNC) &_neatsieve_core_merge_moments, 2},
     {"_neatsieve_core_quantiles", (DL_FUNC) &_neatsieve_core_quantiles, 6},

@@ -4,6 +4,7 @@
 #include "core/group.h"
 #include "core/moments.h"
 #include "core/parallel.h"
+#include "core/kept_values.h"
 #include "core/statistics.h"
 
 using namespace Rcpp;
@@ -237,9 +238,23 @@ void core_add_to_states(SEXP states, IntegerVector place, SEXP values, List g, S
                            threads);
 }
 
+// Quantiles of groups: a matrix of groups by probabilities (rising), absent for groups of no value.
+NumericMatrix matrix_of_quantiles(const std::vector<double>& q, int groups, int count) {
+  NumericMatrix out(groups, count);
+  for (int i = 0; i < groups; ++i)
+    for (int j = 0; j < count; ++j)
+      out(i, j) = or_na(q[static_cast<std::size_t>(i) * static_cast<std::size_t>(count) +
+                          static_cast<std::size_t>(j)]);
+  return out;
+}
+
 // Present values of groups that rows are added to piece by piece; place as above.
+// most: how many are kept of a column before groups are outlined.
 // [[Rcpp::export]]
-SEXP core_new_kept_values() { return XPtr<neatsieve::kept_values>(new neatsieve::kept_values); }
+SEXP core_new_kept_values(double most) {
+  return XPtr<neatsieve::kept_values>(
+      new neatsieve::kept_values(static_cast<std::int64_t>(most)));
+}
 
 // [[Rcpp::export]]
 void core_keep_values(SEXP kept, IntegerVector place, SEXP values, List g, SEXP rows) {
@@ -248,6 +263,35 @@ void core_keep_values(SEXP kept, IntegerVector place, SEXP values, List g, SEXP 
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   XPtr<neatsieve::kept_values>(kept)->add(values_of(values), *grouping_of(g, values), at, in.rows,
                                           in.n);
+}
+
+// Whether more came than are kept, so that they are to be sought in another walk over the rows.
+// [[Rcpp::export]]
+bool core_is_outlined(SEXP kept) { return XPtr<neatsieve::kept_values>(kept)->is_outlined(); }
+
+// What is sought for quantiles (rising) of so many groups; values are added as to those kept.
+// [[Rcpp::export]]
+SEXP core_seek_values(SEXP kept, int groups, NumericVector probs, int type) {
+  return XPtr<neatsieve::sought_values>(
+      new neatsieve::sought_values(XPtr<neatsieve::kept_values>(kept)->to_seek(
+          groups, std::vector<double>(probs.begin(), probs.end()), type)));
+}
+
+// [[Rcpp::export]]
+void core_add_sought(SEXP sought, IntegerVector place, SEXP values, List g, SEXP rows) {
+  std::vector<std::int32_t> at;
+  for (const int p : place) at.push_back(p - 1);
+  const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
+  XPtr<neatsieve::sought_values>(sought)->add(values_of(values), *grouping_of(g, values), at,
+                                              in.rows, in.n);
+}
+
+// As core_quantiles() of all values; NaN where other values came than before.
+// [[Rcpp::export]]
+NumericMatrix core_sought_quantiles(SEXP sought, int groups, NumericVector probs, int type) {
+  const auto q = XPtr<neatsieve::sought_values>(sought)->quantiles(
+      std::vector<double>(probs.begin(), probs.end()), type);
+  return matrix_of_quantiles(q, groups, static_cast<int>(probs.size()));
 }
 
 // As core_moments() gives them for so many groups, and whether a sum overflowed on the way.
@@ -293,17 +337,11 @@ List core_merge_moments(List parts, List into) {
   return moments_frame(out);
 }
 
-// Quantiles of groups: a matrix of groups by probabilities (rising), absent for groups of no value.
 NumericMatrix quantile_matrix(neatsieve::grouped_values& of, const NumericVector& probs, int type,
                               int threads) {
   const auto q = neatsieve::group_quantiles(
       of, std::vector<double>(probs.begin(), probs.end()), type, threads);
-  NumericMatrix out(static_cast<int>(of.groups()), static_cast<int>(probs.size()));
-  for (int i = 0; i < out.nrow(); ++i)
-    for (int j = 0; j < out.ncol(); ++j)
-      out(i, j) = or_na(q[static_cast<std::size_t>(i) * static_cast<std::size_t>(out.ncol()) +
-                          static_cast<std::size_t>(j)]);
-  return out;
+  return matrix_of_quantiles(q, static_cast<int>(of.groups()), static_cast<int>(probs.size()));
 }
 
 // [[Rcpp::export]]

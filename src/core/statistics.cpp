@@ -60,46 +60,6 @@ grouped_values gather(const value_column& column, const grouping& g, const std::
   return out;
 }
 
-void kept_values::add(const value_column& column, const grouping& g,
-                      const std::vector<std::int32_t>& place, const std::int32_t* rows,
-                      std::int64_t n) {
-  for (const std::int32_t p : place)
-    if (static_cast<size_t>(p) >= groups_.size()) groups_.resize(static_cast<size_t>(p) + 1);
-  // Room for all rows of each group, so that a value is one write; less where some are absent.
-  const size_t here = place.size();
-  std::vector<double*> next(here);
-  for (size_t k = 0; k < here; ++k) {
-    std::vector<double>& values = groups_[static_cast<size_t>(place[k])];
-    const size_t before = values.size();
-    values.resize(before + static_cast<size_t>(g.rows[k]));
-    next[k] = values.data() + before;
-  }
-  walk(column, g, rows, 0, n, [&](std::int64_t, std::int32_t group, double v) {
-    double*& to = next[static_cast<size_t>(group)];
-    *to = v;
-    to += v == v;
-  });
-  for (size_t k = 0; k < here; ++k) {
-    std::vector<double>& values = groups_[static_cast<size_t>(place[k])];
-    values.resize(static_cast<size_t>(next[k] - values.data()));
-  }
-}
-
-grouped_values kept_values::together(std::int64_t groups) const {
-  grouped_values out;
-  const auto all = static_cast<size_t>(groups);
-  out.start.assign(all + 1, 0);
-  out.absent.assign(all, 0);
-  for (size_t k = 0; k < all; ++k) {
-    const size_t here = k < groups_.size() ? groups_[k].size() : 0;
-    out.start[k + 1] = out.start[k] + static_cast<std::int64_t>(here);
-  }
-  out.values = scratch<double>(static_cast<size_t>(out.size()));
-  for (size_t k = 0; k < std::min(all, groups_.size()); ++k)
-    std::copy(groups_[k].begin(), groups_[k].end(), out.values.get() + out.start[k]);
-  return out;
-}
-
 namespace {
 
 // Puts the order statistics at the given places (rising, from 0) where sorting would: the
@@ -200,28 +160,46 @@ place place_of_quantile(double p, double n, int type) {
 
 }  // namespace
 
-void quantiles_of(span<double> x, const double* probs, std::int64_t count, int type, double* to) {
-  const std::int64_t n = x.size;
-  if (n == 0) { std::fill(to, to + count, absent_double()); return; }
-  auto inside = [n](std::int64_t k) { return std::min(std::max<std::int64_t>(k, 1), n) - 1; };
+namespace {
+std::int64_t place_inside(std::int64_t k, std::int64_t n) {
+  return std::min(std::max<std::int64_t>(k, 1), n) - 1;
+}
+}  // namespace
+
+std::vector<std::int64_t> places_of_quantiles(std::int64_t n, const double* probs, size_t count,
+                                              int type) {
   std::vector<std::int64_t> places;
-  for (std::int64_t q = 0; q < count; ++q) {
+  if (n == 0) return places;
+  for (size_t q = 0; q < count; ++q) {
     const place p = place_of_quantile(probs[q], static_cast<double>(n), type);
-    if (p.h != 1) places.push_back(inside(p.below));
-    if (p.h != 0) places.push_back(inside(p.below + 1));
+    if (p.h != 1) places.push_back(place_inside(p.below, n));
+    if (p.h != 0) places.push_back(place_inside(p.below + 1, n));
   }
   std::sort(places.begin(), places.end());
   places.erase(std::unique(places.begin(), places.end()), places.end());
-  const std::vector<double> values = order_statistics(x, places);
+  return places;
+}
+
+void quantiles_at(const std::vector<std::int64_t>& places, const std::vector<double>& values,
+                  std::int64_t n, const double* probs, size_t count, int type, double* to) {
+  if (n == 0) { std::fill(to, to + count, absent_double()); return; }
   auto value = [&](std::int64_t k) {
-    return values[static_cast<size_t>(std::lower_bound(places.begin(), places.end(), inside(k)) -
-                                      places.begin())];
+    const auto at = std::lower_bound(places.begin(), places.end(), place_inside(k, n));
+    return values[static_cast<size_t>(at - places.begin())];
   };
-  for (std::int64_t q = 0; q < count; ++q) {
+  for (size_t q = 0; q < count; ++q) {
     const place p = place_of_quantile(probs[q], static_cast<double>(n), type);
     const double below = p.h == 1 ? 0 : value(p.below), above = p.h == 0 ? 0 : value(p.below + 1);
     to[q] = p.h == 1 ? above : p.h == 0 || above == below ? below : (1 - p.h) * below + p.h * above;
   }
+}
+
+void quantiles_of(span<double> x, const double* probs, std::int64_t count, int type, double* to) {
+  const auto all = static_cast<size_t>(count);
+  const std::vector<std::int64_t> places = places_of_quantiles(x.size, probs, all, type);
+  const std::vector<double> values =
+      x.size ? order_statistics(x, places) : std::vector<double>();
+  quantiles_at(places, values, x.size, probs, all, type, to);
 }
 
 std::vector<double> group_quantiles(grouped_values& g, const std::vector<double>& probs, int type,

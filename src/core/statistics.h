@@ -26,21 +26,15 @@ struct grouped_values {
 grouped_values gather(const value_column& column, const grouping& g, const std::int32_t* rows,
                       std::int64_t n, int threads);
 
-// Present values of groups, of rows that come piece by piece.
-class kept_values {
- public:
-  // place: for each group of g its number among all groups.
-  void add(const value_column& column, const grouping& g, const std::vector<std::int32_t>& place,
-           const std::int32_t* rows, std::int64_t n);
-  // Those of so many groups, as if their rows had been there at once.
-  grouped_values together(std::int64_t groups) const;
+// Rising places (from 0) among n sorted values that quantiles rest on, by one of the nine types of
+// Hyndman and Fan (1996), numbered as there; 7 is linear between order statistics.
+std::vector<std::int64_t> places_of_quantiles(std::int64_t n, const double* probs,
+                                              std::size_t count, int type);
+// The quantiles, of the values at these places.
+void quantiles_at(const std::vector<std::int64_t>& places, const std::vector<double>& values,
+                  std::int64_t n, const double* probs, std::size_t count, int type, double* to);
 
- private:
-  std::vector<std::vector<double>> groups_;
-};
-
-// Quantiles of x, by one of the nine types of Hyndman and Fan (1996),
-// numbered as there; 7 is linear between order statistics. Reorders x.
+// Quantiles of x, which is reordered.
 void quantiles_of(span<double> x, const double* probs, std::int64_t count, int type, double* to);
 
 // Values at rising places (from 0) among x sorted; x is not empty and is reordered.

@@ -9,6 +9,7 @@
 #include "dates.h"
 #include "group.h"
 #include "parallel.h"
+#include "kept_values.h"
 #include "statistics.h"
 #include "text_distance.h"
 
@@ -226,7 +227,7 @@ TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
     const auto alone = group_moments({kept.data(), nullptr}, of_kept, nullptr, count, 1);
     // Piece by piece, each a table of two pieces of rows, with groups as they are met.
     state_list states(30);
-    kept_values values;
+    kept_values values(1000000);
     const auto step = static_cast<std::size_t>(2 * piece_rows);
     for (std::size_t from = 0; from < n; from += step) {
       const std::size_t to = std::min(n, from + step);
@@ -256,6 +257,67 @@ TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
     CHECK(std::equal(one.start.begin(), one.start.end(), parts.start.begin()));
     CHECK(parts.start[31] == one.size());
     CHECK(std::equal(one.values.get(), one.values.get() + one.size(), parts.values.get()));
+  }
+}
+
+TEST_CASE("quantiles sought in a second walk are those of all values") {
+  std::mt19937 random(31);
+  const std::vector<double> probs = {0, 0.01, 0.25, 0.5, 0.75, 0.99, 1};
+  for (int round = 0; round < 40; ++round) {
+    const std::size_t n = round < 4 ? 200000 : 1 + random() % 20000;
+    // Few different values, many, rising ones, infinite ones, and groups of very different size.
+    const unsigned different = random() % 2 ? 5 : 1000000;
+    std::vector<double> x(n);
+    std::vector<std::int32_t> key(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      x[i] = round % 5 == 0 ? static_cast<double>(i)
+                            : static_cast<double>(random() % different) / 8 - 3;
+      if (random() % 50 == 0) x[i] = absent_double();
+      if (random() % 200 == 0) x[i] = random() % 2 ? HUGE_VAL : -HUGE_VAL;
+      key[i] = random() % 3 ? 1 : static_cast<std::int32_t>(random() % 4) + 2;
+    }
+    const grouping g = group_rows({{key.data(), 6}}, nullptr, static_cast<std::int64_t>(n), 1);
+    grouped_values all = gather({x.data(), nullptr}, g, nullptr, static_cast<std::int64_t>(n), 1);
+    kept_values kept(static_cast<std::int64_t>(n / 3));
+    // The rows in three parts, whose groups are numbered by their cells.
+    auto each_part = [&](auto add) {
+      std::vector<std::int32_t> rows;
+      for (std::size_t i = 1; i <= n; ++i) {
+        rows.push_back(static_cast<std::int32_t>(i));
+        if (i != n / 3 && i != n / 2 && i != n) continue;
+        const auto count = static_cast<std::int64_t>(rows.size());
+        const grouping part = group_rows({{key.data(), 6}}, rows.data(), count, 1);
+        std::vector<std::int32_t> place;
+        for (const std::int64_t cell : part.cell_of_group)
+          place.push_back(static_cast<std::int32_t>(cell));
+        add(part, place, rows.data(), count);
+        rows.clear();
+      }
+    };
+    const value_column column = {x.data(), nullptr};
+    each_part([&](const grouping& part, const std::vector<std::int32_t>& place,
+                  const std::int32_t* rows, std::int64_t count) {
+      kept.add(column, part, place, rows, count);
+    });
+    if (!kept.is_outlined()) continue;
+    sought_values sought = kept.to_seek(7, probs, 7);
+    each_part([&](const grouping& part, const std::vector<std::int32_t>& place,
+                  const std::int32_t* rows, std::int64_t count) {
+      sought.add(column, part, place, rows, count);
+    });
+    const auto found = sought.quantiles(probs, 7), whole = group_quantiles(all, probs, 7, 1);
+    int other = 0;
+    for (std::size_t k = 0; k < g.cell_of_group.size(); ++k)
+      for (std::size_t q = 0; q < probs.size(); ++q) {
+        const double v = found[static_cast<std::size_t>(g.cell_of_group[k]) * probs.size() + q];
+        const double w = whole[k * probs.size() + q];
+        other += !(v == w || (v != v && w != w));
+      }
+    CHECK(other == 0);
+    // Where a value less comes the second time, that is told.
+    sought_values less = kept.to_seek(7, probs, 7);
+    const double none = less.quantiles(probs, 7)[probs.size()];
+    CHECK(none != none);
   }
 }
 
