@@ -120,7 +120,9 @@ gather_wanted <- function(gathering, name, wanted, place, a) {
       gathering$counts[[name]] <- added_at(gathering$counts[[name]], place, as.numeric(yes))
     },
     quantile = {
-      if (is.null(gathering$values[[name]])) gathering$values[[name]] <- new_kept_values(gathering$share)
+      if (is.null(gathering$values[[name]])) {
+        gathering$values[[name]] <- new_kept_values(gathering$share)
+      }
       keep_values(gathering$values[[name]], place, wanted$node, a)
     },
     different = {

@@ -79,6 +79,8 @@ absences_by_group <- function(keys, columns, state) {
   }
   sets <- absent_sets(state$frame$columns[columns], state$frame$n)
   frame <- frame_with(state$frame, "(set)", sets$code, new_type("whole"))
+  # The sets are numbered already.
+  frame$keys[["(set)"]] <- list(codes = sets$code, values = seq_len(nrow(sets$sets)))
   set_node <- column_node("(set)", new_type("whole"))
   function(rows) {
     grouped <- group_rows(c(keys, list(`(set)` = set_node)), frame, rows)

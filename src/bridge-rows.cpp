@@ -240,18 +240,24 @@ NumericVector core_absent_results(SEXP results, List columns, SEXP rows) {
 List core_absent_sets(List columns, double n) {
   const auto rows = static_cast<std::size_t>(n);
   const auto width = static_cast<int>(columns.size());
-  std::vector<std::uint64_t> sets(rows, 0);
-  for (int k = 0; k < width; ++k) {
-    const std::uint64_t bit = std::uint64_t{1} << (width - 1 - k);
-    with_absence(columns[k], [&](auto is_absent) {
-      for (std::size_t i = 0; i < rows; ++i)
-        sets[i] |= is_absent(static_cast<std::int64_t>(i)) ? bit : 0;
-    });
-  }
   neatsieve::set_codes codes(width);
   IntegerVector code(static_cast<R_xlen_t>(rows));
   int* to = code.begin();
-  for (std::size_t i = 0; i < rows; ++i) to[i] = codes.code_of(sets[i]);
+  // Block by block, so that the sets stay near.
+  constexpr std::size_t block = 8192;
+  std::vector<std::uint64_t> sets(block);
+  for (std::size_t from = 0; from < rows; from += block) {
+    const std::size_t count = std::min(block, rows - from);
+    std::fill(sets.begin(), sets.end(), 0);
+    for (int k = 0; k < width; ++k) {
+      const int place = width - 1 - k;
+      with_absence(columns[k], [&](auto is_absent) {
+        for (std::size_t i = 0; i < count; ++i)
+          sets[i] |= std::uint64_t{is_absent(static_cast<std::int64_t>(from + i))} << place;
+      });
+    }
+    for (std::size_t i = 0; i < count; ++i) to[from + i] = codes.code_of(sets[i]);
+  }
   const std::vector<std::int32_t> ranks = codes.ranks();
   for (std::size_t i = 0; i < rows; ++i) to[i] = ranks[static_cast<std::size_t>(to[i])] + 1;
   LogicalMatrix by_code(static_cast<int>(ranks.size()), width);
