@@ -415,7 +415,7 @@ plain_language <- function() {
       vapply(regmatches(x, regexec(p, x, perl = TRUE)),
              function(m) if (length(m)) m[group + 1] else NA_character_, "") |> na_where(x = x)
     },
-    text_part = function(x, sep, at) { x <- text(x); pieces <- function(s) {
+    text_part = function(x, sep, at) { x <- text(x); at <- at[1]; pieces <- function(s) {
       out <- character()
       repeat {
         k <- regexpr(sep, s, fixed = TRUE)
@@ -559,7 +559,8 @@ plain_eval <- function(lang, table, env = plain_language()) {
              `!` = !parts[[1]], parts[[1]]))
   }
   if (is.call(lang) && !identical(lang[[1]], quote(c)) && !identical(lang[[1]], quote(`:`))) {
-    for (i in seq_along(lang)[-1]) if (is.call(lang[[i]]) && as.character(lang[[i]][[1]])[1] != "c")
+    is_set <- function(x) as.character(x[[1]])[1] %in% c("c", ":")
+    for (i in seq_along(lang)[-1]) if (is.call(lang[[i]]) && !is_set(lang[[i]]))
       lang[[i]] <- plain_eval(lang[[i]], table, env)
   }
   rep_len(eval(lang, table, env), nrow(table))
