@@ -40,14 +40,6 @@ new_dialect <- function(name, con, forms, number, date, real, present, text, ran
     now = new.env(parent = emptyenv())))
 }
 
-# The dialect of a connection, or NULL for a database that has none here: it is read whole then.
-dialect_of <- function(con) {
-  made <- sql_dialects[intersect(class(con), names(sql_dialects))]
-  if (length(made)) made[[1]](con)
-}
-sql_dialects <- list(SQLiteConnection = function(con) dialect_sqlite(con),
-                     PqConnection = function(con) dialect_postgresql(con))
-
 # A column of a table in a database: its type, and the SQL that reads it, of its quoted name;
 # check, rounds, coded, unread: SQL that is true where a value is not what the kind says, loses
 # digits, is a code for absent, or is absent as no value of the kind that was asked for; or NULL.

@@ -1,6 +1,20 @@
 # PostgreSQL: conditions are of a type of their own, dates are dates, and numbers of arbitrary
 # precision are taken as doubles, as they are in memory.
 
+define_engine(
+  class = "PqConnection", dialect = function(con) dialect_postgresql(con), driver = "postgresql",
+  package = "RPostgres", called = "PostgreSQL",
+  connect = function(parts, where) {
+    args <- list(dbname = parts$name, host = parts$host, port = parts$port, user = parts$user,
+                 service = parts$service)
+    do.call(DBI::dbConnect, c(list(RPostgres::Postgres(), check_interrupts = TRUE),
+                              Filter(Negate(is.null), args)))
+  },
+  finds = function(con, name) {
+    found <- DBI::dbGetQuery(con, "SELECT to_regclass($1)::text AS found", params = list(name))
+    !is.na(found$found)
+  }, takes_limit = TRUE)
+
 dialect_postgresql <- function(con) {
   new_dialect(
     name = "PostgreSQL", con = con, forms = postgresql_forms,

@@ -1,6 +1,24 @@
 # SQLite: dates are ISO texts, conditions 0 and 1, and a column may hold values of any type, so that
 # what its declaration says is checked before values are used.
 
+define_engine(
+  class = "SQLiteConnection", dialect = function(con) dialect_sqlite(con), driver = "sqlite",
+  package = "RSQLite", called = "SQLite", connect = function(...) connect_sqlite(...),
+  column = function(x) {
+    if (inherits(x, "Date")) x <- iso_date_texts(x)
+    if (inherits(x, "POSIXct")) x <- csv_times(x)
+    list(values = x, type = if (is.logical(x)) "BOOLEAN")
+  })
+
+# Read only, so that a path that is no file makes none.
+connect_sqlite <- function(parts, where) {
+  if (!is_text(parts$file) || !file.exists(parts$file)) {
+    stop_neatly("plan", paste0("There is no SQLite file ", quoted(as.character(parts$file)), "."),
+                where, "For example `file: hives.sqlite`.")
+  }
+  DBI::dbConnect(RSQLite::SQLite(), parts$file, flags = RSQLite::SQLITE_RO)
+}
+
 dialect_sqlite <- function(con) {
   new_dialect(
     name = "SQLite", con = con, forms = sqlite_forms,

@@ -180,14 +180,14 @@ reads_table <- function(from, table) {
 
 # Columns as the database is to hold them.
 dialect_types <- function(table, con) {
-  is_sqlite <- inherits(con, "SQLiteConnection")
+  engine <- engine_of(con)
   types <- NULL
   for (name in names(table)) {
     x <- table[[name]]
-    if (is.factor(x)) table[[name]] <- as.character(x)
-    if (is_sqlite && inherits(x, "Date")) table[[name]] <- iso_date_texts(x)
-    if (is_sqlite && inherits(x, "POSIXct")) table[[name]] <- csv_times(x)
-    if (is_sqlite && is.logical(x)) types <- c(types, stats::setNames("BOOLEAN", name))
+    if (is.factor(x)) x <- as.character(x)
+    column <- if (is.null(engine)) list(values = x, type = NULL) else engine$column(x)
+    table[[name]] <- column$values
+    types <- c(types, stats::setNames(column$type, if (length(column$type)) name))
   }
   list(table = table, types = types)
 }

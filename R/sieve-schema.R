@@ -66,7 +66,7 @@ database_schema <- function() {
   several <- list(anyOf = list(schema_text, list(type = "array", items = schema_text)))
   list(type = "object", additionalProperties = FALSE, required = list("table"),
        properties = list(
-         driver = list(enum = list("sqlite", "postgresql")), file = schema_text,
+         driver = list(enum = as.list(rev(engine_drivers()))), file = schema_text,
          service = schema_text, host = schema_text, port = list(type = "integer"),
          name = schema_text, user = schema_text, table = several, key = several,
          time_limit = list(type = "number", exclusiveMinimum = 0)))

@@ -41,11 +41,16 @@ connection_of <- function(parts, where) {
   if (!is.null(kept) && DBI::dbIsValid(kept)) return(kept)
   driver <- if (is.null(parts$driver)) (if (is.null(parts$file)) "postgresql" else "sqlite")
     else parts$driver
-  connect <- switch(driver, sqlite = connect_sqlite, postgresql = connect_postgresql,
-                    stop_neatly("plan", paste0("No driver of databases is called ", quoted(driver),
-                                               "."), where,
-                                "The drivers are \"sqlite\" and \"postgresql\"."))
-  con <- connect(parts, where)
+  engine <- engine_of_driver(driver)
+  if (is.null(engine)) {
+    stop_neatly("plan", paste0("No driver of databases is called ", quoted(driver), "."), where,
+                paste0("The drivers are ", listed(quoted(rev(engine_drivers()))), "."))
+  }
+  need_package(engine$package, engine$called)
+  con <- tryCatch(engine$connect(parts, where), error = function(e) {
+    if (inherits(e, "neatsieve_error")) stop(e)
+    stop_on_connecting(e, where)
+  })
   if (!length(ls(opened_connections))) {
     reg.finalizer(opened_connections, function(all) {
       for (one in ls(all)) {
@@ -55,26 +60,6 @@ connection_of <- function(parts, where) {
   }
   opened_connections[[name]] <- con
   con
-}
-
-# Read only, so that a path that is no file makes none.
-connect_sqlite <- function(parts, where) {
-  need_package("RSQLite", "SQLite")
-  if (!is_text(parts$file) || !file.exists(parts$file)) {
-    stop_neatly("plan", paste0("There is no SQLite file ", quoted(as.character(parts$file)), "."),
-                where, "For example `file: hives.sqlite`.")
-  }
-  tryCatch(DBI::dbConnect(RSQLite::SQLite(), parts$file, flags = RSQLite::SQLITE_RO),
-           error = function(e) stop_on_connecting(e, where))
-}
-
-connect_postgresql <- function(parts, where) {
-  need_package("RPostgres", "PostgreSQL")
-  args <- list(dbname = parts$name, host = parts$host, port = parts$port, user = parts$user,
-               service = parts$service)
-  tryCatch(do.call(DBI::dbConnect, c(list(RPostgres::Postgres(), check_interrupts = TRUE),
-                                     Filter(Negate(is.null), args))),
-           error = function(e) stop_on_connecting(e, where))
 }
 
 stop_on_connecting <- function(e, where) {

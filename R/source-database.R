@@ -124,8 +124,11 @@ check_time_limit <- function(limit, con) {
     stop_neatly("study", "`time_limit` of `database()` must be a number of seconds, above 0.", NULL,
                 "Write `time_limit = 60`.")
   }
-  if (!inherits(con, "PqConnection")) {
-    stop_neatly("study", "This database has no time limit for queries; PostgreSQL has.", NULL,
+  engine <- engine_of(con)
+  if (is.null(engine) || !engine$takes_limit) {
+    able <- Filter(function(engine) engine$takes_limit, all_engines())
+    stop_neatly("study", paste0("This database has no time limit for queries; ",
+                                listed(vapply(unname(able), `[[`, "", "called")), " has."), NULL,
                 "Leave `time_limit` out.")
   }
 }
@@ -208,11 +211,10 @@ check_database_connection <- function(asked) {
 
 # A table that is there, though the role may not see it.
 is_hidden_table <- function(asked) {
-  if (!inherits(asked$con, "PqConnection")) return(FALSE)
+  engine <- engine_of(asked$con)
+  if (is.null(engine)) return(FALSE)
   name <- DBI::dbQuoteIdentifier(asked$con, table_identifier(asked))
-  found <- DBI::dbGetQuery(asked$con, "SELECT to_regclass($1)::text AS found",
-                           params = list(as.character(name)))
-  !is.na(found$found)
+  engine$finds(asked$con, as.character(name))
 }
 
 check_database_table <- function(asked, where) {
