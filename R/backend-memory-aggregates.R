@@ -1,147 +1,179 @@
-# Aggregates over rows in memory: how each function of the language is worked out, one value per
-# group. `a` is an aggregation; see aggregate.R.
+# Aggregates of the language: statistics of a group of rows. Each is one definition, with how it is
+# worked out.
 
+# compute(args, a, node): one value for each group of `a`, an aggregation; see
+# backend-memory-summary.R. in_sql: whether it is made of counts, moments and quantiles alone, which
+# databases are asked for.
+define_aggregate <- function(name, params, gives, help, example,
+                             absent = "left out; absent when no value is present", usage = NULL,
+                             check = function(node, typing) NULL,
+                             type = function(lang, typing) type_aggregate(name, lang, typing),
+                             compute, in_sql = FALSE) {
+  define_function(name, "aggregates", params, gives, function(...) emit_aggregate(...),
+                  help = help, absent = absent, example = example, usage = usage, type = type,
+                  aggregate = TRUE, check = check, compute = compute, in_sql = in_sql)
+}
 of_x <- function(compute) function(args, a, node) compute(args$x, a)
 
-aggregate_computations <- list(
-  count = function(args, a, node) {
+# Middles of dates are dates.
+mean_type <- function(args) {
+  if (args$x$kind %in% c("date", "date-time")) type_part(args$x) else new_type("number")
+}
+x_number <- function() takes("numeric")
+
+# count(x > 2) would count where it is known, which nobody means.
+check_counted_values <- function(node, typing) {
+  x <- node$args$x
+  if (is.null(x) || x$kind != "logical" || x$node != "call") return()
+  stop_neatly("expression",
+              paste0("`", node$text, "` would count the rows where `", x$text,
+                     "` is known, whether it is yes or no."), where_of(typing),
+              paste0("Write `count_true(", x$text, ")` for how many rows are yes, or `share(",
+                     x$text, ")` for their share of those that are known."))
+}
+define_aggregate("count", list(x = optional("any")), "whole",
+  "How many rows there are, or how many values of the column `x` are present.",
+  "count(by = apiary)", "not counted; 0 when there are none", "count(x)",
+  check = check_counted_values,
+  compute = function(args, a, node) {
     if (is.null(args$x)) a$grouping$rows_per_group else moments_of(args$x, a)$n
   },
-  count_true = of_x(function(x, a) moments_of(x, a)$sum |> zero_for_none()),
-  share = function(args, a, node) {
+  in_sql = TRUE)
+define_aggregate("count_true", list(x = takes("logical")), "whole",
+  "For how many rows a condition is yes.", "count_true(queen_seen, by = apiary)",
+  "unknown is not counted", "count_true(cond)",
+  compute = of_x(function(x, a) moments_of(x, a)$sum |> zero_for_none()),
+  in_sql = TRUE)
+define_aggregate("share", list(x = takes("logical"), weights = optional("numeric")), "number",
+  "Share of rows for which a condition is yes: yes / (yes + no).",
+  "share(mites_per_100 > 3, by = apiary)", "unknown is left out", "share(cond)",
+  compute = function(args, a, node) {
     if (is.null(args$weights)) moments_of(args$x, a)$mean
     else weighted_mean(args$x, args$weights, a)
   },
-  sum = function(args, a, node) {
+  in_sql = TRUE)
+
+define_aggregate("sum", list(x = x_number(), weights = optional("numeric")), both_whole,
+  "Sum, with compensation for rounding; with `weights`, of value times weight.",
+  "sum(honey_kg, by = apiary)", "left out; 0 when no value is present", "sum(x, weights)",
+  compute = function(args, a, node) {
     if (is.null(args$weights)) ifelse(moments_of(args$x, a)$n == 0, 0, moments_of(args$x, a)$sum)
     else weighted_sums(args$x, args$weights, a)$sum
   },
-  mean = function(args, a, node) {
+  in_sql = TRUE)
+define_aggregate("mean", list(x = takes("numeric", "dated"), weights = optional("numeric")),
+  mean_type,
+  paste0("Mean (of dates, the day it falls on); with `weights`, the sum of value times weight ",
+    "over the sum of weights."),
+  "mean(hive_weight_kg, by = apiary)", usage = "mean(x, weights)",
+  compute = function(args, a, node) {
     if (is.null(args$weights)) moments_of(args$x, a)$mean
     else weighted_mean(args$x, args$weights, a)
   },
-  median = function(args, a, node) {
+  in_sql = TRUE)
+check_weights <- function(node, typing) {
+  if (is.null(node$args$weights) || node$args$x$kind %in% numeric_kinds) return()
+  stop_neatly("expression",
+              paste0("`", node$fn, "()` weighs numbers, and `", node$args$x$text, "` is ",
+                     kind_words(node$args$x), "."), where_of(typing),
+              "Leave `weights` out.")
+}
+define_aggregate("median", list(x = takes("numeric", "dated"), weights = optional("numeric")),
+  mean_type,
+  paste(
+    paste0("Middle value; the mean of the two middle ones (of dates the earlier day, where that ",
+           "falls between two)."),
+        "With `weights`, the value at which half of all weight is reached."),
+  "median(honey_kg, by = apiary)", usage = "median(x, weights)", check = check_weights,
+  compute = function(args, a, node) {
     if (is.null(args$weights)) quantiles_of(args$x, a, 0.5)[, 1]
     else weighted_quantile(args$x, args$weights, a, 0.5, node)
   },
-  var = of_x(function(x, a) moments_of(x, a)$var),
-  sd = of_x(function(x, a) sqrt(moments_of(x, a)$var)),
-  se = of_x(function(x, a) sqrt(moments_of(x, a)$var / moments_of(x, a)$n)),
-  min = of_x(function(x, a) moments_of(x, a)$min),
-  max = of_x(function(x, a) moments_of(x, a)$max),
-  extent = of_x(function(x, a) {
+  in_sql = TRUE)
+define_aggregate("var", list(x = x_number()), "number",
+  "Variance with n - 1 below; absent for fewer than two values.", "var(honey_kg)",
+  compute = of_x(function(x, a) moments_of(x, a)$var),
+  in_sql = TRUE)
+define_aggregate("sd", list(x = x_number()), "number", "Standard deviation, the root of `var()`.",
+  "sd(honey_kg, by = apiary)",
+  compute = of_x(function(x, a) sqrt(moments_of(x, a)$var)),
+  in_sql = TRUE)
+define_aggregate("se", list(x = x_number()), "number",
+  "Standard error of the mean, sd / sqrt(n).", "se(honey_kg)",
+  compute = of_x(function(x, a) sqrt(moments_of(x, a)$var / moments_of(x, a)$n)),
+  in_sql = TRUE)
+check_ordered <- function(node, typing) {
+  x <- node$args$x
+  guard_text_order(x, paste0("`", node$text, "`"), typing)
+  if (x$kind != "category" || isTRUE(x$ordered)) return()
+  stop_neatly("expression", paste0("`", x$text, "` is a category without an order, so it has no ",
+                                   if (node$fn == "min") "smallest" else "largest", " value."),
+              where_of(typing),
+              paste0("Give it one with `as_category(", x$text,
+                     ", c(...), ordered = TRUE)`, or `ordered =` of `study()`."))
+}
+comparable <- function() takes("numeric", "dated", "textual")
+define_aggregate("min", list(x = comparable()), "same",
+  "Smallest value: of numbers, dates, ordered categories, or texts by code point.",
+  "min(visit_date, by = hive)", check = check_ordered,
+  compute = of_x(function(x, a) moments_of(x, a)$min),
+  in_sql = TRUE)
+define_aggregate("max", list(x = comparable()), "same",
+  "Largest value: of numbers, dates, ordered categories, or texts by code point.",
+  "max(honey_kg, by = hive)", check = check_ordered,
+  compute = of_x(function(x, a) moments_of(x, a)$max),
+  in_sql = TRUE)
+define_aggregate("extent", list(x = takes("numeric", "dated")), "number",
+  "Largest less smallest value; of dates and date-times in days.", "extent(hive_weight_kg)",
+  compute = of_x(function(x, a) {
     extent <- moments_of(x, a)$max - moments_of(x, a)$min
     if (x$kind == "date-time") extent / 86400 else extent
   }),
-  iqr = of_x(function(x, a) {
+  in_sql = TRUE)
+define_aggregate("iqr", list(x = x_number()), "number",
+  "Distance between the quartiles (type 7).", "iqr(hive_weight_kg)",
+  compute = of_x(function(x, a) {
     q <- quantiles_of(x, a, c(0.25, 0.75))
     q[, 2] - q[, 1]
   }),
-  mad = of_x(function(x, a) shape_of(x, a, "mad")),
-  quantile = function(args, a, node) {
+  in_sql = TRUE)
+define_aggregate("mad", list(x = x_number()), "number",
+  "Median distance from the median, times 1.4826.", "mad(mites_per_100, by = apiary)",
+  compute = of_x(function(x, a) shape_of(x, a, "mad")))
+check_quantile <- function(node, typing) {
+  p <- node$args$p
+  type <- node$args$type
+  if (p$value < 0 || p$value > 1) {
+    stop_neatly("expression",
+                paste0("`p` of `quantile()` lies between 0 and 1, not ", shown_constant(p), "."),
+                where_of(typing))
+  }
+  if (!type$value %in% 1:9) {
+    stop_neatly("expression",
+                paste0("`type` of `quantile()` is one of 1 to 9, not ", shown_constant(type), "."),
+                where_of(typing))
+  }
+  check_weights(node, typing)
+  told <- "type" %in% names(str2lang(node$text))
+  if (!is.null(node$args$weights) && (told && type$value != 2)) {
+    stop_neatly("expression", "`quantile()` with `weights` is of type 2 alone.", where_of(typing),
+                "Leave `type` out.")
+  }
+}
+define_aggregate("quantile",
+  list(x = takes("numeric", "dated"), p = constant("numeric"),
+    type = constant("numeric", default = 7), weights = optional("numeric")),
+  mean_type,
+  paste(
+    paste0("Quantile by one of the nine types of Hyndman and Fan (1996). With `weights`, the ",
+           "smallest value up to which the"),
+        paste0("share `p` of all weight lies (the mean of it and the next where it is exactly ",
+               "`p`, as type 2).")),
+  "quantile(hive_weight_kg, 0.9, by = apiary)", usage = "quantile(x, p, type = 7, weights)",
+  check = check_quantile,
+  compute = function(args, a, node) {
     p <- args$p$value
     if (!is.null(args$weights)) return(weighted_quantile(args$x, args$weights, a, p, node))
     quantiles_of(args$x, a, p, as.integer(args$type$value))[, 1]
   },
-  most_frequent = of_x(function(x, a) shape_of(x, a, "most_frequent")),
-  count_different = of_x(function(x, a) shape_of(x, a, "count_different")),
-  first = function(args, a, node) value_at_end(args, a, "first"),
-  last = function(args, a, node) value_at_end(args, a, "last"),
-  any_true = of_x(function(x, a) moments_of(x, a)$max),
-  all_true = of_x(function(x, a) moments_of(x, a)$min),
-  prod = function(args, a, node) shape_of(args$x, a, "product"),
-  geometric_mean = function(args, a, node) {
-    values <- as.double(aggregate_vector(args$x, a))
-    logs <- core_moments(suppressWarnings(log(values)), a$grouping, a$rows, thread_count())
-    out <- exp(logs$mean)
-    out[moments_of(args$x, a)$min < 0] <- NA
-    out
-  },
-  skewness = of_x(function(x, a) shape_of(x, a, "skewness")),
-  kurtosis = of_x(function(x, a) shape_of(x, a, "kurtosis")),
-  ci_low = function(args, a, node) interval(args$x, args$level$value, a)$low,
-  ci_high = function(args, a, node) interval(args$x, args$level$value, a)$high,
-  cor = function(args, a, node) {
-    both <- masked_pair(args$x, args$y, a)
-    core_correlation(both$x, both$y, a$grouping, a$rows, args$method$value == "spearman",
-                     thread_count())
-  },
-  custom = function(args, a, node) values_of_custom(args, a, node)
-)
-
-# An R function of the user's over the values of each group.
-values_of_custom <- function(args, a, node) {
-  codes <- core_groups_of_rows(a$grouping, a$frame$n)
-  rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
-  values <- row_vector(args$x, a)
-  made <- lapply(split(rows, factor(codes[rows], seq_len(a$grouping$groups))),
-                 function(r) node$f(values[r]))
-  good <- vapply(made, function(v) length(v) == 1 && (is.numeric(v) || is.logical(v)), logical(1))
-  if (!all(good)) {
-    stop_neatly("run", paste0("`", node$text, "` gave no single number for a group."),
-                a$frame$play$where,
-                "The function must return one number for each group.")
-  }
-  as.numeric(unlist(made))
-}
-
-
-zero_for_none <- function(x) ifelse(is.na(x), 0, x)
-
-# The value of the row where `order` is smallest or largest; of several such rows the first.
-value_at_end <- function(args, a, end) {
-  if (is.null(args$order)) return(shape_of(args$x, a, end))
-  both <- masked_pair(args$x, args$order, a)
-  ends <- core_moments(both$y, a$grouping, a$rows,
-                       thread_count())[[if (end == "first") "min" else "max"]]
-  group <- core_groups_of_rows(a$grouping, a$frame$n)
-  both$x[!(both$y == ends[group]) %in% TRUE] <- NA
-  core_shape(both$x, a$grouping, a$rows, "first", thread_count())
-}
-
-# Intervals: of a mean by Student's t, of a share by Wilson (1927).
-interval <- function(x, level, a) {
-  m <- moments_of(x, a)
-  if (x$kind == "logical") {
-    z <- stats::qnorm((1 + level) / 2)
-    middle <- (m$mean + z^2 / (2 * m$n)) / (1 + z^2 / m$n)
-    half <- z / (1 + z^2 / m$n) * sqrt(m$mean * (1 - m$mean) / m$n + z^2 / (4 * m$n^2))
-    return(list(low = pmax(0, middle - half), high = pmin(1, middle + half)))
-  }
-  half <- stats::qt((1 + level) / 2, pmax(m$n - 1, 1)) * sqrt(m$var / m$n)
-  list(low = m$mean - half, high = m$mean + half)
-}
-
-masked_pair <- function(x, y, a) {
-  x <- as.double(aggregate_vector(x, a))
-  y <- as.double(aggregate_vector(y, a))
-  gone <- is.na(x) | is.na(y)
-  x[gone] <- NA
-  y[gone] <- NA
-  list(x = x, y = y)
-}
-
-weighted_sums <- function(x, weights, a) {
-  both <- masked_pair(x, weights, a)
-  core_moments(both$x * both$y, a$grouping, a$rows, thread_count())
-}
-
-weighted_mean <- function(x, weights, a) {
-  both <- masked_pair(x, weights, a)
-  threads <- thread_count()
-  of_both <- core_moments(both$x * both$y, a$grouping, a$rows, threads)$sum
-  out <- of_both / core_moments(both$y, a$grouping, a$rows, threads)$sum
-  out[is.nan(out)] <- NA
-  out
-}
-
-weighted_quantile <- function(x, weights, a, p, node) {
-  both <- masked_pair(x, weights, a)
-  lowest <- core_moments(both$y, a$grouping, a$rows, thread_count())$min
-  if (any(lowest < 0, na.rm = TRUE)) {
-    stop_neatly("run", paste0("`weights` of `", node$text, "` are negative in places."),
-                a$frame$play$where,
-                paste0("Leave those rows out: `where = ", weights$text, " >= 0`."))
-  }
-  core_weighted_quantile(both$x, both$y, a$grouping, a$rows, p, thread_count())
-}
+  in_sql = TRUE)

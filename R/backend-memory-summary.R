@@ -114,11 +114,11 @@ rows_in_play <- function(frame, rows) {
 # Values of one aggregate per group, absent where absent values are to be carried on. An aggregate
 # uses the rows where its `where` is yes and its own arguments are present.
 aggregate_values <- function(node, a) {
-  if (is_asked(a) && !node$fn %in% asked_functions) {
+  if (is_asked(a) && !language_function(node$fn)$in_sql) {
     cannot_in_database(paste0("`", node$fn, "()`"))
   }
   a <- narrowed(node, a)
-  values <- aggregate_computations[[node$fn]](node$args, a, node)
+  values <- language_function(node$fn)$compute(node$args, a, node)
   if (isTRUE(node$carry) && length(node$args)) {
     for (arg in node$args) {
       if (arg$node != "constant") values[moments_of(arg, a)$absent > 0] <- NA

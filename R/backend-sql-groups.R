@@ -118,11 +118,6 @@ asked_quantiles <- function(node, a, probs, type) {
   matrix(unlist(values), ncol = length(probs))
 }
 
-# Aggregates that databases work out.
-asked_functions <- c("count", "count_true", "share", "sum", "mean", "median", "var", "sd", "se",
-                     "min", "max", "extent", "iqr", "quantile", "count_different", "any_true",
-                     "all_true", "ci_low", "ci_high")
-
 asked_shape <- function(node, a, what) {
   if (what != "count_different") cannot_in_database(paste0("the aggregate ", what))
   answered(a, node, "different")

@@ -25,6 +25,7 @@ define_chart("absence", called = "shares of absent values", roles = c(x = "key")
              usage = "chart_absence()", title = function(names, chart) {
                paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x))
              },
+             told = function(chart, input) shares_told(chart$data$share),
              compute = compute_absence, in_database = TRUE, check = check_absence)
 
 check_absence <- function(task, typing) {

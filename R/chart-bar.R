@@ -36,6 +36,8 @@ define_chart("bar", called = "bars", roles = c(x = "key", y = "summary", colour 
              usage = "chart_bar(x = apiary)", title = function(names, chart) {
                paste(if (is.null(names$y)) "Rows" else names$y, "by", names$x)
              },
+             marks = list(y = "value"),
+             told = function(chart, input) marks_told(chart, chart$data$value, "values"),
              compute = compute_bar, in_database = TRUE, check = check_bar)
 
 check_bar <- function(task, typing) {

@@ -38,6 +38,10 @@ define_chart("box", called = "box plots", roles = c(y = "measure", x = "key", co
              needed = "y", window = "y", far = "y",
              columns = c("x", "colour", box_columns, "value", "source_row"), says = says_groups,
              usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups,
+             marks = list(y = c("lower", "upper", "points")),
+             told = function(chart, input) {
+               c(values_told(chart, input), medians_told(chart, chart$data))
+             },
              compute = compute_box, in_database = TRUE)
 
 compute_box <- function(input, options) {

@@ -25,6 +25,7 @@ define_chart("cumulative", called = "cumulative shares", roles = c(x = "measure"
              usage = "chart_cumulative(x = honey_kg)", title = function(names, chart) {
                paste("Cumulative share of", names$x)
              },
+             marks = list(x = "x"),
              compute = compute_cumulative)
 
 compute_cumulative <- function(input, options) {

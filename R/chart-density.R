@@ -27,6 +27,7 @@ define_chart("density", called = "density curves", roles = c(x = "measure", colo
              columns = c("colour", "x", "density", "n", "bandwidth"),
              says = c(x = "of ", colour = "coloured by "), usage = "chart_density(x = honey_kg)",
              title = function(names, chart) paste("Density of", names$x),
+             marks = list(x = "x", y = "density"),
              compute = compute_density)
 
 compute_density <- function(input, options) {

@@ -3,6 +3,7 @@ define_chart("flow", called = "flow of rows", roles = character(), columns = cha
              whole = TRUE, usage = "chart_flow()", title = function(names, chart) {
                "Rows that went on and rows held back"
              },
+             told = function(chart, input) flow_told(chart$data),
              compute = compute_flow, in_database = TRUE)
 
 compute_flow <- function(input, options) {

@@ -29,6 +29,7 @@ define_chart("heat", called = "heat map", roles = c(x = "key", y = "key", value 
                paste0(if (is.null(names$value)) "Number of rows" else names$value, " by ", names$x,
                       " and ", names$y)
              },
+             told = function(chart, input) marks_told(chart, chart$data$value, "values"),
              compute = compute_heat, in_database = TRUE)
 
 compute_heat <- function(input, options) {

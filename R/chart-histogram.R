@@ -51,6 +51,7 @@ define_chart("histogram", called = "histogram", roles = c(x = "measure", colour 
              says = c(x = "of ", colour = "coloured by "),
              usage = "chart_histogram(x = honey_kg)",
              title = function(names, chart) paste("Spread of", names$x),
+             marks = list(x = c("from", "to"), y = "count"),
              compute = compute_histogram, in_database = TRUE)
 
 compute_histogram <- function(input, options) {

@@ -35,6 +35,8 @@ define_chart("interval", called = "centres with intervals",
                paste0(if (chart$options$show == "mean") "Mean of " else "Median of ", names$y,
                       if (!is.null(names$x)) paste(" by", names$x))
              },
+             marks = list(y = c("low", "high")),
+             told = function(chart, input) centres_told(chart),
              compute = compute_interval, in_database = TRUE)
 
 compute_interval <- function(input, options) {

@@ -4,15 +4,18 @@
 
 chart_table <- new.env(parent = emptyenv())
 
+# marks: by axis the columns of its data that marks reach along it ("points": those drawn one by
+# one). told(chart, input): its main numbers in words.
 new_chart_kind <- function(kind, called, roles, columns, usage, title, compute, needed = NULL,
                            picks = FALSE, whole = FALSE, window = NULL, far = NULL,
                            overlays = FALSE, in_database = FALSE, says = character(),
-                           check = NULL) {
+                           check = NULL, marks = list(),
+                           told = function(chart, input) values_told(chart, input)) {
   new_record("chart_kind",
              list(kind = kind, called = called, roles = roles, columns = columns, usage = usage,
                   title = title, compute = compute, needed = needed, picks = picks, whole = whole,
                   window = window, far = far, overlays = overlays, in_database = in_database,
-                  says = says, check = check))
+                  says = says, check = check, marks = marks, told = told))
 }
 
 chart_kind <- function(kind) get(kind, envir = chart_table, inherits = FALSE)

@@ -38,6 +38,10 @@ define_chart("line", called = "lines",
              title = function(names, chart) {
                paste(names$y, "along", names$x)
              },
+             marks = list(x = "x", y = "y"),
+             told = function(chart, input) {
+               paste("values", ends_told(range(chart$data$y, na.rm = TRUE)))
+             },
              compute = compute_line, in_database = TRUE)
 
 compute_line <- function(input, options) {

@@ -4,6 +4,7 @@ define_chart("overlap", called = "sizes of subset intersections", roles = charac
              title = function(names, chart) {
                "Rows in exactly these subsets"
              },
+             told = function(chart, input) overlap_told(chart$data),
              compute = compute_overlap, check = check_overlap)
 
 check_overlap <- function(task, typing) {

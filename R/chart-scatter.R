@@ -48,6 +48,8 @@ define_chart("scatter", called = "scatter plot",
              says = c(y = "of ", x = "against ", colour = "coloured by "),
              usage = "chart_scatter(x = brood_frames, y = honey_kg)",
              title = function(names, chart) paste(names$y, "against", names$x),
+             marks = list(x = "x", y = "y"),
+             told = function(chart, input) pairs_told(input),
              compute = compute_scatter)
 
 most_points <- 5000

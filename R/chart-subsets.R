@@ -46,15 +46,8 @@ with_shared_ends <- function(charts, inputs) {
   })
 }
 
-# Columns that marks reach along an axis, by kind of chart.
-mark_columns <- list(
-  histogram = list(x = c("from", "to"), y = "count"), density = list(x = "x", y = "density"),
-  cumulative = list(x = "x"), box = list(y = c("lower", "upper", "points")),
-  violin = list(y = "y"), strip = list(y = "y"), scatter = list(x = "x", y = "y"),
-  line = list(x = "x", y = "y"), bar = list(y = "value"), interval = list(y = c("low", "high")))
-
 chart_ends <- function(chart, role) {
-  columns <- mark_columns[[chart$kind]][[role]]
+  columns <- chart_kind(chart$kind)$marks[[role]]
   data <- chart$data
   values <- lapply(setdiff(columns, "points"), function(column) data[[column]])
   if ("points" %in% columns) values <- c(values, list(chart$parts$points$y))

@@ -26,7 +26,11 @@ define_chart("violin", called = "violin plots",
              roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y",
              far = "y", columns = c("x", "colour", "y", "density", box_columns),
              says = says_groups, usage = "chart_violin(y = honey_kg, x = apiary)",
-             title = title_of_groups, compute = compute_violin)
+             title = title_of_groups, marks = list(y = "y"),
+             told = function(chart, input) {
+               c(values_told(chart, input), medians_told(chart, chart$parts$quartiles))
+             },
+             compute = compute_violin)
 
 compute_violin <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))

@@ -79,31 +79,29 @@ chart_alt <- function(chart) {
 
 # The main numbers in words, once they are computed.
 chart_told <- function(chart, input) {
-  if (!NROW(chart$data)) return(NULL)
-  switch(chart$kind,
-    flow = flow_told(chart$data), overlap = overlap_told(chart$data),
-    absence = if (any(!is.na(chart$data$share)))
-      paste("shares absent", ends_told(100 * range(chart$data$share, na.rm = TRUE), "%")),
-    bar = marks_told(chart, chart$data$value, "values"),
-    heat = marks_told(chart, chart$data$value, "values"),
-    interval = marks_told(chart, chart$data$centre,
-                          if (chart$options$show == "mean") "means" else "medians"),
-    line = paste("values", ends_told(range(chart$data$y, na.rm = TRUE))),
-    c(values_told(chart, input),
-      if (chart$kind %in% c("box", "violin", "strip")) medians_told(chart))) |>
-    paste(collapse = ", ")
+  if (NROW(chart$data)) paste(chart_kind(chart$kind)$told(chart, input), collapse = ", ")
 }
 
 # From the smallest to the largest value among the rows shown.
 values_told <- function(chart, input) {
   role <- intersect(c("y", "x"), names(input$vectors))[1]
-  ends <- input$spread[[role]]$ends
-  if (chart$kind == "scatter") {
-    ends <- asked_of(input, "pair_ends", x = input$vectors$x, y = input$vectors$y,
-                     windows = input$windows)
-  }
+  span_told(input$spread[[role]]$ends, input, role)
+}
+pairs_told <- function(input) {
+  span_told(asked_of(input, "pair_ends", x = input$vectors$x, y = input$vectors$y,
+                     windows = input$windows), input, "y")
+}
+span_told <- function(ends, input, role) {
   if (anyNA(ends) || any(!is.finite(ends))) return(NULL)
   paste("values", ends_told(as_role(ends, input, role)))
+}
+shares_told <- function(shares) {
+  if (any(!is.na(shares))) {
+    paste("shares absent", ends_told(100 * range(shares, na.rm = TRUE), "%"))
+  }
+}
+centres_told <- function(chart) {
+  marks_told(chart, chart$data$centre, if (chart$options$show == "mean") "means" else "medians")
 }
 
 told_number <- function(v) {
@@ -115,9 +113,7 @@ ends_told <- function(ends, measure = "") {
 }
 
 # Each group's median where groups are few and stand alone, else the range of them.
-medians_told <- function(chart) {
-  table <- switch(chart$kind, box = chart$data, violin = chart$parts$quartiles,
-                  strip = chart$parts$medians)
+medians_told <- function(chart, table) {
   chart$data <- table
   marks_told(chart, table$median, "medians")
 }

@@ -8,19 +8,21 @@ comparisons <- c("==", "!=", "<", "<=", ">", ">=")
 # the first argument) or a function of the typed arguments that returns a type. emit: a
 # function(args, builder, node) that writes core instructions and returns a value.
 define_function <- function(name, group, params, gives, emit, help, absent, example, type = NULL,
-                            usage = NULL, aggregate = FALSE, check = NULL) {
+                            usage = NULL, aggregate = FALSE, check = NULL, compute = NULL,
+                            in_sql = FALSE) {
   if (is.null(usage)) usage <- usage_of(name, params)
   assign(name, new_function(name, group, params, gives, emit, type, help, absent, example, usage,
-                            aggregate, check), envir = language)
+                            aggregate, check, compute, in_sql), envir = language)
 }
 
-# aggregate: it is taken over rows; check(node, typing): its arguments looked at once more.
+# aggregate: it is taken over rows; check(node, typing): its arguments looked at once more. compute,
+# in_sql: see define_aggregate().
 new_function <- function(name, group, params, gives, emit, type, help, absent, example, usage,
-                         aggregate, check) {
+                         aggregate, check, compute = NULL, in_sql = FALSE) {
   new_record("function", list(name = name, group = group, params = params, gives = gives,
                               emit = emit, type = type, help = help, absent = absent,
                               example = example, usage = usage, aggregate = aggregate,
-                              check = check))
+                              check = check, compute = compute, in_sql = in_sql))
 }
 
 language_names <- function() sort(ls(language, all.names = TRUE), method = "radix")

@@ -161,3 +161,9 @@ test_that("what is kept of a column is forgotten when the column changes", {
   expect_equal(chart_data(first, "picked"), chart_data(first, "tenfold"))
   expect_equal(chart_data(pour(d, chart_histogram(x = x))), chart_data(first, "histogram"))
 })
+
+test_that("every kind of chart is among those that properties are tried on", {
+  kinds <- ls(asNamespace("neatsieve")$chart_table)
+  tried <- unique(vapply(every_chart("x", "y", "g", "h"), `[[`, "", "kind"))
+  expect_setequal(c(tried, "chart_overlap"), paste0("chart_", kinds))
+})
