@@ -11,7 +11,7 @@ WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
 
 .PHONY: demo test bench check install core-test test-elsewhere sanitize fuzz screenshots docs \
-  lint site coverage clean setup setup-test
+  lint lint-core site coverage clean setup setup-test
 .DELETE_ON_ERROR:
 
 demo: $(STAMP)
@@ -86,8 +86,17 @@ bench: setup-test $(STAMP)
 	@missed=0; for f in bench/[!c]*.R bench/conditions.R; do echo "== $$f"; \
 	  $(WITH_LIBRARY) Rscript --vanilla $$f || missed=1; done; exit $$missed
 
+# The core under another compiler and standard library, where they are there.
+lint-core:
+	@if command -v clang++ >/dev/null && \
+	  echo '#include <vector>' | clang++ -stdlib=libc++ -x c++ -fsyntax-only - 2>/dev/null; then \
+	  for file in src/core/*.cpp; do clang++ -std=c++17 -stdlib=libc++ -Wall -Wextra -Wpedantic \
+	    -Wconversion -Werror -pthread -Isrc/core -fsyntax-only $$file || exit 1; done; \
+	  echo "the core compiles with clang and libc++"; \
+	else echo "clang and libc++ are not here: the core was not compiled with them"; fi
+
 # Line length, names, commented code, complexity and the like, as .lintr says.
-lint:
+lint: lint-core
 	@tools/setup lintr cyclocomp
 	Rscript --vanilla -e 'found <- lintr::lint_dir("R")' -e 'print(found)' \
 	  -e 'quit(status = length(found) > 0)'

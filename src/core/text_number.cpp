@@ -3,13 +3,21 @@
 #endif
 #include "text_number.h"
 
-#include <charconv>
 #include <cmath>
 #include <cstddef>
 #include <limits>
-#include <string>
 
 #include "dates.h"
+
+#if defined(__GNUC__)
+#pragma GCC diagnostic push
+#pragma GCC diagnostic ignored "-Wconversion"
+#pragma GCC diagnostic ignored "-Wpedantic"
+#endif
+#include "../vendor/fast_float.h"
+#if defined(__GNUC__)
+#pragma GCC diagnostic pop
+#endif
 
 namespace neatsieve {
 
@@ -101,6 +109,18 @@ std::uint8_t form_of(const number_parts& parts, const char* to, double value) {
   return form;
 }
 
+// The double nearest to decimal digits; false for what is beyond the range of doubles, which would
+// come as an infinite number, or as 0 of digits that are not.
+bool nearest_double(const char* from, const char* to, char mark, double& value) {
+  const auto end = fast_float::from_chars_advanced(
+      from, to, value, fast_float::parse_options{fast_float::chars_format::general, mark});
+  if (end.ec != std::errc() || end.ptr != to || std::isinf(value)) return false;
+  if (value != 0) return true;
+  for (const char* p = from; p < to && *p != 'e' && *p != 'E'; ++p)
+    if (is_digit(*p) && *p != '0') return false;
+  return true;
+}
+
 // Two digits, or -1.
 int two_digits(const char* p) {
   return is_digit(p[0]) && is_digit(p[1]) ? (p[0] - '0') * 10 + (p[1] - '0') : -1;
@@ -121,15 +141,7 @@ number_read read_number(const char* from, const char* to, char mark) {
   if (!part_number(from, to, mark, parts)) return out;
   const char* first = parts.sign == '+' ? from + 1 : from;
   double value = 0;
-  std::from_chars_result end{};
-  if (parts.mark && mark != '.') {
-    std::string pointed(first, to);
-    pointed[static_cast<std::size_t>(parts.mark - first)] = '.';
-    end = std::from_chars(pointed.data(), pointed.data() + pointed.size(), value);
-  } else {
-    end = std::from_chars(first, to, value);
-  }
-  if (end.ec != std::errc()) return out;
+  if (!nearest_double(first, to, mark, value)) return out;
   return {value, form_of(parts, to, value)};
 }
 
@@ -159,7 +171,7 @@ bool read_seconds(const char*& p, const char* to, int& seconds, double& decimals
     const char* mark = p++;
     while (p < to && is_digit(*p)) ++p;
     if (p == mark + 1) return false;
-    std::from_chars(mark, p, decimals);
+    nearest_double(mark, p, '.', decimals);
   }
   return true;
 }

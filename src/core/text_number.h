@@ -1,6 +1,6 @@
 // Numbers, dates and times as they are written in text.
 //
-// std::from_chars reads the digits: it is exact and knows no locale.
+// Digits are read by a library that is exact and knows no locale, as not every C++17 has it.
 #pragma once
 #include <cstdint>
 
