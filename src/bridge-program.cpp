@@ -3,14 +3,24 @@
 
 #include <algorithm>
 
-#include "core/parallel.h"
+#include "core/evaluate.h"
 #include "core/screen.h"
 
 using namespace Rcpp;
 using neatsieve::op;
 using neatsieve::reg_type;
+using neatsieve::written_value;
 
 namespace {
+
+void* data_of(SEXP vector) {
+  switch (TYPEOF(vector)) {
+    case REALSXP: return REAL(vector);
+    case INTSXP: return INTEGER(vector);
+    case RAWSXP: return RAW(vector);
+    default: return LOGICAL(vector);
+  }
+}
 
 neatsieve::program make_program(const List& p) {
   neatsieve::program out;
@@ -30,6 +40,7 @@ neatsieve::program make_program(const List& p) {
     out.tables.push_back(std::move(t));
   }
   out.registers = p["registers"];
+  neatsieve::check_program(out);
   return out;
 }
 
@@ -64,58 +75,25 @@ List core_evaluate(SEXP program, SEXP rows, double all, IntegerVector outputs, I
   const neatsieve::program& p = program_of(program);
   const row_numbers in(rows, all);
   List out(outputs.size());
-  std::vector<void*> to;
+  std::vector<neatsieve::program_output> to;
   for (R_xlen_t k = 0; k < outputs.size(); ++k) {
+    if (outputs[k] < 0 || outputs[k] >= p.registers) Rcpp::stop("no such register");
     const auto type = static_cast<reg_type>(types[k]);
-    const SEXPTYPE sexp = type == reg_type::number ? REALSXP
-                          : type == reg_type::code ? INTSXP
-                          : raw                    ? RAWSXP
-                                                   : LGLSXP;
+    const written_value as = type == reg_type::number ? written_value::number
+                             : type == reg_type::code ? written_value::code
+                             : raw                    ? written_value::three
+                                                      : written_value::truth;
+    const SEXPTYPE sexp = as == written_value::number  ? REALSXP
+                          : as == written_value::code  ? INTSXP
+                          : as == written_value::three ? RAWSXP
+                                                       : LGLSXP;
     SEXP vector = Rf_allocVector(sexp, in.n);
     out[k] = vector;
-    to.push_back(sexp == REALSXP  ? static_cast<void*>(REAL(vector))
-                 : sexp == INTSXP ? static_cast<void*>(INTEGER(vector))
-                 : sexp == RAWSXP ? static_cast<void*>(RAW(vector))
-                                  : static_cast<void*>(LOGICAL(vector)));
+    to.push_back({outputs[k], as, data_of(vector)});
   }
-  const int workers = static_cast<int>(
-      std::max<std::int64_t>(1, std::min<std::int64_t>(threads, neatsieve::piece_count(in.n))));
-  std::vector<neatsieve::workspace> spaces;
-  for (int t = 0; t < workers; ++t) spaces.emplace_back(p);
-  const bool done = neatsieve::for_pieces(
-      neatsieve::piece_count(in.n), workers,
-      [&](std::int64_t piece, int worker) {
-        neatsieve::workspace& w = spaces[static_cast<std::size_t>(worker)];
-        const std::int64_t end = std::min(in.n, (piece + 1) * neatsieve::piece_rows);
-        for (std::int64_t at = piece * neatsieve::piece_rows; at < end;
-             at += neatsieve::block_rows) {
-          const int count =
-              static_cast<int>(std::min<std::int64_t>(neatsieve::block_rows, end - at));
-          w.run(at, count, in.rows);
-          for (std::size_t k = 0; k < to.size(); ++k) {
-            const int r = outputs[static_cast<R_xlen_t>(k)];
-            const auto type = static_cast<reg_type>(types[static_cast<R_xlen_t>(k)]);
-            if (type == reg_type::number) {
-              std::transform(w.numbers(r), w.numbers(r) + count, static_cast<double*>(to[k]) + at,
-                             [](double v) { return v != v ? NA_REAL : v; });
-            } else if (type == reg_type::code) {
-              std::transform(w.codes(r), w.codes(r) + count, static_cast<int*>(to[k]) + at,
-                             [](int v) { return v < 1 ? NA_INTEGER : v; });
-            } else if (raw) {
-              std::copy(w.threes(r), w.threes(r) + count, static_cast<Rbyte*>(to[k]) + at);
-            } else {
-              std::transform(w.threes(r), w.threes(r) + count, static_cast<int*>(to[k]) + at,
-                             [](neatsieve::three v) {
-                               return v == neatsieve::unknown
-                                          ? NA_LOGICAL
-                                          : static_cast<int>(v == neatsieve::yes);
-                             });
-            }
-          }
-        }
-      },
-      until_interrupted());
-  if (!done) stop_interrupted();
+  if (!neatsieve::evaluate(p, to, in.rows, in.n, NA_REAL, threads, until_interrupted())) {
+    stop_interrupted();
+  }
   return out;
 }
 

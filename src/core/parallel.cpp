@@ -65,8 +65,8 @@ pieces_ahead::pieces_ahead(int helpers, std::function<std::int64_t()> prepare,
   }
   try {
     for (int h = 1; h < helpers; ++h) pool_.emplace_back([this, h] { take(h, nullptr); });
-  } catch (const std::system_error&) {
-    // Those that are there do all pieces.
+  } catch (...) {
+    // Those that are there do all pieces; threads that run must not outlive what is thrown here.
   }
 }
 

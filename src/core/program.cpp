@@ -4,6 +4,7 @@
 #include "program.h"
 
 #include <algorithm>
+#include <stdexcept>
 
 #include "ops.h"
 #include "versions.h"
@@ -28,6 +29,50 @@ family family_of(op what) {
 #undef X
   }
   return family::load;
+}
+
+namespace {
+
+enum class operand { constant, doubles, ints, codes_of_table, registers };
+
+// What `a` of an instruction names; of codes_of_table, `b` is a table.
+operand operand_of(op what) {
+  switch (what) {
+    case op::const_number: case op::const_code: case op::const_three: return operand::constant;
+    case op::load_double: return operand::doubles;
+    case op::load_int: case op::load_code: case op::load_logical: return operand::ints;
+    case op::number_in: case op::three_by_code: case op::number_by_code: case op::code_by_code:
+    case op::band: return operand::codes_of_table;
+    default: return operand::registers;
+  }
+}
+
+bool is_among(int number, std::size_t count) {
+  return number >= 0 && static_cast<std::size_t>(number) < count;
+}
+
+bool is_sound(const instruction& in, const program& p) {
+  const auto registers = static_cast<std::size_t>(p.registers);
+  if (!is_among(in.to, registers)) return false;
+  const operand of = operand_of(in.what);
+  if (of == operand::constant) return true;
+  if (of == operand::doubles || of == operand::ints) {
+    if (!is_among(in.a, p.columns.size())) return false;
+    const column& c = p.columns[static_cast<std::size_t>(in.a)];
+    return of == operand::doubles ? c.doubles != nullptr : c.ints != nullptr;
+  }
+  if (!is_among(in.a, registers)) return false;
+  if (of == operand::codes_of_table) return is_among(in.b, p.tables.size());
+  // Those that an operation does not take are 0 or below.
+  return in.b < p.registers && in.c < p.registers;
+}
+
+}  // namespace
+
+void check_program(const program& p) {
+  if (p.registers < 0) throw std::invalid_argument("a program of fewer than no registers");
+  for (const instruction& in : p.instructions)
+    if (!is_sound(in, p)) throw std::invalid_argument("a program names what it does not have");
 }
 
 workspace::workspace(const program& p) : program_(p) {

@@ -51,6 +51,10 @@ struct program {
 
 reg_type type_of(op what);
 
+// Throws where an instruction names a register, column or table that the program does not have, or
+// a column of the other kind.
+void check_program(const program& p);
+
 // Operations that are run by one function; see ops.h.
 enum class family {
 #define F(name, list) name,

@@ -142,3 +142,31 @@ TEST_CASE("lookups by code answer for absent codes from place 0") {
     CHECK((w.threes(gone)[i] == yes) == (codes[static_cast<std::size_t>(i)] < 1));
   }
 }
+
+TEST_CASE("a program that names what it does not have is refused") {
+  const double numbers[2] = {1, 2};
+  program p;
+  p.registers = 2;
+  p.columns.push_back({numbers, nullptr});
+  p.tables.resize(1);
+  auto refuses = [&p](const instruction& in) {
+    p.instructions = {in};
+    try {
+      check_program(p);
+    } catch (const std::invalid_argument&) {
+      return true;
+    }
+    return false;
+  };
+  CHECK_FALSE(refuses({op::load_double, 0, 0, -1, -1, 0, 0}));
+  CHECK_FALSE(refuses({op::add, 1, 0, 1, -1, 0, 0}));
+  CHECK_FALSE(refuses({op::number_in, 1, 0, 0, -1, 0, 0}));
+  CHECK(refuses({op::load_double, 2, 0, -1, -1, 0, 0}));
+  CHECK(refuses({op::load_double, 0, 1, -1, -1, 0, 0}));
+  CHECK(refuses({op::load_double, 0, -1, -1, -1, 0, 0}));
+  CHECK(refuses({op::load_int, 0, 0, -1, -1, 0, 0}));
+  CHECK(refuses({op::add, 1, 0, 2, -1, 0, 0}));
+  CHECK(refuses({op::add, -1, 0, 1, -1, 0, 0}));
+  CHECK(refuses({op::negate, 1, 2, -1, -1, 0, 0}));
+  CHECK(refuses({op::number_in, 1, 0, 1, -1, 0, 0}));
+}
