@@ -1,7 +1,7 @@
 # The account of columns that a step made.
 
 # How many values a column changes, and how many are absent though what they are made of is there.
-account_of_column <- function(column, node, vector, old, state, where) {
+account_of_column <- function(column, node, vector, old, state) {
   if (state$is_piece && !is.null(old) && state$frame$types[[column]]$kind == "text") {
     need_whole_file()
   }

@@ -107,12 +107,12 @@ ask_database <- function(dialect, sql, of_values = FALSE) {
   harmless(dialect, function() {
     tryCatch(DBI::dbGetQuery(dialect$con, sql), error = function(e) {
       turn_back(dialect)
-      stop_on_database(e, dialect, sql)
+      stop_on_database(e, dialect)
     })
   })
 }
 
-stop_on_database <- function(e, dialect, sql) {
+stop_on_database <- function(e, dialect) {
   said <- first_line(conditionMessage(e))
   if (grepl("out of range|overflow", said)) {
     cannot_in_database(paste0("numbers go beyond what ", dialect$name, " holds"))

@@ -56,7 +56,7 @@ screen_counts <- function(relation, sql, tests, unit) {
   passing <- vapply(seq_len(k), function(i) paste(tests$passes[seq_len(i)], collapse = " AND "), "")
   asked <- c(n = "count(*)", named(dialect$tally(paste0("o", seq_len(k))), "y"),
              named(paste0("count(o", seq_len(k), ")"), "c"), named(dialect$tally(passing), "p"),
-             if (!is.null(unit)) c(units = units_passing(tests$passes, dialect)),
+             if (!is.null(unit)) c(units = units_passing(tests$passes)),
              sum_of_marks(names(mark), "came"), sum_of_marks(names(mark), "went_on", passing[k]))
   query <- function(relation) {
     inner <- paste0("(SELECT ", columns, " FROM ", from_relation(relation, columns), " ",
@@ -78,7 +78,7 @@ screen_counts <- function(relation, sql, tests, unit) {
 named <- function(sql, letter) {
   stats::setNames(sql, if (length(sql)) paste0(letter, seq_along(sql)))
 }
-units_passing <- function(passes, dialect) {
+units_passing <- function(passes) {
   passing <- paste(passes, collapse = " AND ")
   paste0("count(DISTINCT CASE WHEN ", passing, " THEN u END)")
 }

@@ -29,7 +29,7 @@ harmless <- function(dialect, ask) {
 # One's own transaction, or a point in that of the caller. All of it is one session also where a
 # pool between the server and here changes them.
 in_transaction <- function(dialect, ask) {
-  began <- tryCatch(dialect$begin(), error = function(e) stop_on_database(e, dialect, ""))
+  began <- tryCatch(dialect$begin(), error = function(e) stop_on_database(e, dialect))
   if (began) on.exit(tryCatch(dialect$end(), error = function(e) NULL))
   within_time(dialect, function() {
     if (is.null(dialect$point)) return(ask())

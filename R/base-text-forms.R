@@ -221,12 +221,6 @@ form_codes <- function(form, name) {
   vapply(form$ways, function(way) way$code(column), "")
 }
 
-# Arguments of study() that do, as far as there are any.
-form_told <- function(form, name) {
-  column <- lang_text(as.name(name))
-  unlist(lapply(form$ways, function(way) way$told(column)))
-}
-
 # "write `as_date(day, "%d/%m/%Y")`", or each way with the case that it is for; `wrap` puts the code
 # of a way into a longer one.
 ways_words <- function(form, name, wrap = identity) {

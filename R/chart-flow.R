@@ -15,7 +15,7 @@ compute_flow <- function(input, options) {
                  else as.numeric(count_units(state$study, NULL)), held = 0, added = 0)
   lines <- lapply(moved,
                   function(r) {
-                    list(step = r$step, label = flow_label(r, state), rows = r$rows_out,
+                    list(step = r$step, label = flow_label(r), rows = r$rows_out,
                          units = as.numeric(r$units_out), held = r$held, added = r$added)
                   })
   data <- do.call(rbind,
@@ -26,7 +26,7 @@ compute_flow <- function(input, options) {
                            outside = 0L), levels = list())
 }
 
-flow_label <- function(record, state) {
+flow_label <- function(record) {
   own <- !grepl(paste0("^", record$kind, "(_[0-9]+)?$"), record$name)
   paste0(record$step, " ", record$kind, if (own) paste0(": ", record$name))
 }

@@ -19,7 +19,6 @@ new_chart_kind <- function(kind, called, roles, columns, usage, title, compute, 
 }
 
 chart_kind <- function(kind) get(kind, envir = chart_table, inherits = FALSE)
-is_chart <- function(step) startsWith(step$kind, "chart_")
 chart_kind_of <- function(step) chart_kind(sub("^chart_", "", step$kind))
 chart_arguments <- function(kind) formals(get(paste0("chart_", kind), mode = "function"))
 

@@ -15,7 +15,7 @@ charts_by_subset <- function(task, state) {
     # What is said of far values is said of the subset's own.
     finish_chart(chart, input, task$about)
   })
-  if (shares) with_shared_ends(charts, inputs) else charts
+  if (shares) with_shared_ends(charts) else charts
 }
 
 # Of each role the ends and the sample of all subsets together.
@@ -34,7 +34,7 @@ joined_spread <- function(inputs) {
 }
 
 # How far the axes of all of them reach: by role, as the columns of marks have it.
-with_shared_ends <- function(charts, inputs) {
+with_shared_ends <- function(charts) {
   ends <- lapply(list(x = "x", y = "y"), function(role) {
     of_role <- lapply(charts, chart_ends, role = role)
     of_role <- Filter(Negate(is.null), of_role)

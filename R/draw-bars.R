@@ -6,7 +6,7 @@ draw_bar <- function(chart) {
   data <- in_slots(chart$data, chart, beside = beside)
   if (chart$bars == "shares") data$value <- data$share
   data$bottom <- 0
-  if (coloured && !beside) data <- stacked_bars(data, chart) else data$top <- data$value
+  if (coloured && !beside) data <- stacked_bars(data) else data$top <- data$value
   data$left <- data$place - data$width * 0.46
   data$right <- data$place + data$width * 0.46
   flipped <- isTRUE(chart$slots$flipped)
@@ -49,7 +49,7 @@ bar_scale <- function(chart, data, expand) {
 }
 
 # Parts of a bar on top of each other in the order of the colours, those below 0 downwards.
-stacked_bars <- function(data, chart) {
+stacked_bars <- function(data) {
   data <- data[order(as.integer(data$colour)), , drop = FALSE]
   bar <- interaction_code(data[c(panel_parts(data), "x")])
   sign <- data$value < 0

@@ -7,13 +7,8 @@ panel_counts <- function(panels) {
          more(panels$infinite, "infinite"), more(panels$outside, "outside"))
 }
 
-# A panel's text, with the name of the key where the value alone says nothing: numbers, yes and no,
-# and categories of one or two letters or digits.
-panel_text <- function(key, name) {
-  text <- shown_text(panel_key_text(key))
-  if (says_nothing(key)) paste0(name, ": ", text, recycle0 = TRUE) else text
-}
-
+# Whether the value alone says nothing: numbers, yes and no, and categories of one or two letters or
+# digits.
 says_nothing <- function(key) {
   values <- if (is.factor(key)) levels(key) else if (is.character(key)) key[!is.na(key)]
   if (!is.null(values)) {

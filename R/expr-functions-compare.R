@@ -40,7 +40,7 @@ align_kinds <- function(args, lang, op, typing) {
     args[[at]] <- date_from_constant(args[[at]], args[[3 - at]], typing)
     return(args)
   }
-  if (families[1] != families[2]) mismatch(args, families, lang, op, typing)
+  if (families[1] != families[2]) mismatch(args, lang, op, typing)
   if (families[1] == "logical" && !op %in% c("==", "!=", "%in%")) {
     stop_neatly("expression",
                 paste0("`", lang_text(lang), "` orders conditions, which have no order."),

@@ -1,6 +1,6 @@
 # What to write where the two sides of a comparison are of different kinds.
 
-mismatch <- function(args, families, lang, op, typing) {
+mismatch <- function(args, lang, op, typing) {
   column <- Filter(function(a) a$node != "constant", args)
   constant <- Filter(function(a) a$node == "constant", args)
   if (length(column) != 1 || length(constant) != 1) {

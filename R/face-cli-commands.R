@@ -54,10 +54,6 @@ cli_screening <- function(given, options) {
 }
 
 # The study of a plan, another one in its place, or one beside a plan that names none.
-cli_plan_study <- function(plan, sieve, options) {
-  study_of_request(cli_plan_request(plan, sieve, options))
-}
-
 cli_plan_request <- function(plan, sieve, options) {
   spec <- attr(sieve, "study")
   if (!is.null(options$out)) {

@@ -60,7 +60,7 @@ report_page <- function(out, state, title, folder, figures = 30) {
         t$li(htmltools::HTML(note_html(n)))
       })))
     },
-    flow_section(state), tables_section(state), figures_section(out, state, figures),
+    flow_section(state), tables_section(state), figures_section(state, figures),
     subsets_section(state), methods_section(state),
     page_section("account", "The account of every step", account_tables(out)),
     if (length(state$holdings)) {
@@ -131,7 +131,7 @@ table_title <- function(name, state) {
 
 sentence_start <- function(text) paste0(toupper(substr(text, 1, 1)), substr(text, 2, nchar(text)))
 
-figures_section <- function(out, state, most) {
+figures_section <- function(state, most) {
   charts <- charts_by_name(state$charts)
   if (!length(charts)) return(NULL)
   t <- htmltools::tags

@@ -60,8 +60,8 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
       else nodes[[n]]
     unknown_because(node, state$frame, rows[all[[n]] == 1L])
   }, character(1))
-  for (n in names(nodes)) guard_outcome(n, counts[n, ], length(rows), FALSE, state$notes,
-                                        "In screening().")
+  for (n in names(nodes)) guard_outcome(n, nodes[[n]], counts[n, ], length(rows), FALSE,
+                                        state$notes, "In screening().")
   show_notes(state$notes$notes)
   structure(list(
     headline = paste0(state$study$name, ": ", counted(length(rows), "row")),

@@ -11,7 +11,7 @@ sifted_again <- function(asked, steps, wanted) {
     if (!is_held_in_lead(plan, steps)) return(NULL)
     plan$columns <- names(supposed)
     plan$wanted <- wanted
-    pass <- read_pieces(opened$layout, supposed, plan, asked)
+    pass <- read_pieces(opened$layout, supposed, plan)
     found <- columns_found(pass, supposed, opened$layout, asked$reading)
     if (found$as_supposed) {
       state <- new_run(study_of_pass(pass, supposed, opened, asked, NULL))

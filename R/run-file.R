@@ -46,12 +46,12 @@ sift_text <- function(asked, steps, gather) {
   for (attempt in 1:3) {
     plan <- plan_of_pieces(supposed, steps, asked$unit)
     if (gather) plan <- with_questions(plan, steps)
-    pass <- read_pieces(opened$layout, supposed[plan$columns], plan, asked)
+    pass <- read_pieces(opened$layout, supposed[plan$columns], plan)
     if (pass$rows == 0) need_whole_file()
     found <- columns_found(pass, supposed, opened$layout, asked$reading)
     if (found$as_supposed) {
       seek_quantiles(pass, function(seeking) {
-        read_pieces(opened$layout, supposed[plan$columns], plan, asked, seeking)
+        read_pieces(opened$layout, supposed[plan$columns], plan, seeking)
       })
       return(state_of_pass(pass, plan, supposed, steps, opened, asked, stamp))
     }

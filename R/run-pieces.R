@@ -25,7 +25,7 @@ new_pass <- function(reader, plan, gatherings = new_gatherings(plan$questions)) 
 }
 
 # gatherings: what is added up, where that is not what the plan asks for.
-read_pieces <- function(layout, supposed, plan, asked,
+read_pieces <- function(layout, supposed, plan,
                         gatherings = new_gatherings(plan$questions)) {
   bytes <- open_bytes(layout$source)
   on.exit(close_bytes(bytes))

@@ -52,7 +52,7 @@ guard_argument_names <- function(kind, values) {
 guard_argument_name <- function(kind, name, lang) {
   own <- arguments_of_kind(kind)
   if (name == "na.rm") stop_for_argument(kind, name, left_out_already(kind))
-  if (name %in% own) return(stop_for_own_argument(kind, name, lang))
+  if (name %in% own) return(stop_for_own_argument(kind, name))
   fixed <- is_fixed_value(lang)
   if (name == "by" && (fixed || is_bare_names(lang))) {
     stop_for_argument(kind, name, without_by(kind, lang))
@@ -99,7 +99,7 @@ near_argument <- function(name, own) {
 stop_for_argument <- function(kind, name, instead) {
   stop_neatly("step", paste0("`", kind, "()` has no argument `", name, "`."), NULL, instead)
 }
-stop_for_own_argument <- function(kind, name, lang) {
+stop_for_own_argument <- function(kind, name) {
   stop_neatly("step", paste0("`", name, "` is an argument of `", kind, "()`, so nothing can be ",
                              "called that here."), NULL, "Choose another name.")
 }

@@ -49,7 +49,7 @@ first_bytes <- function(source, n) {
 }
 
 byte_source <- function(path, encoding, where) {
-  check_path(path, where)
+  check_path(path)
   check_encoding_name(encoding, where)
   shown <- path
   path <- path.expand(path)
@@ -77,7 +77,7 @@ byte_source <- function(path, encoding, where) {
   source
 }
 
-check_path <- function(path, where) {
+check_path <- function(path) {
   if (is_stream(path)) return()
   if (is_link(path) && !file.exists(path)) {
     stop_neatly("study", paste0(quoted(path), " is a link that leads to no file."), NULL,

@@ -138,7 +138,7 @@ read_database <- function(asked, kinds = list()) {
   called <- if (is.null(asked$query)) paste(asked$table, collapse = ".") else "a query"
   where <- database_place(asked)
   check_database_connection(asked)
-  if (is.null(asked$query)) check_database_table(asked, where)
+  if (is.null(asked$query)) check_database_table(asked)
   dialect <- dialect_of(asked$con)
   if (!is.null(dialect)) dialect$now$time_limit <- asked$time_limit
   read <- function() {
@@ -217,7 +217,7 @@ is_hidden_table <- function(asked) {
   engine$finds(asked$con, as.character(name))
 }
 
-check_database_table <- function(asked, where) {
+check_database_table <- function(asked) {
   there <- tryCatch(DBI::dbExistsTable(asked$con, table_identifier(asked)), error = function(e) NA)
   if (!identical(there, FALSE) || is_hidden_table(asked)) return()
   known <- tryCatch(DBI::dbListTables(asked$con), error = function(e) character())

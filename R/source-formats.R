@@ -18,7 +18,7 @@ need_package <- function(package, what, family = "study") {
 # A file of such a format as a data frame; reading: what study() was told (sheet, range, table).
 read_other_format <- function(path, format, reading) {
   where <- paste0("In file ", quoted(path), ".")
-  check_path(path, where)
+  check_path(path)
   said <- switch(format, xlsx = c("readxl", "Reading a workbook"),
                  parquet = c("nanoparquet", "Reading Parquet"),
                  sqlite = c("RSQLite", "Reading an SQLite file"), c("jsonlite", "Reading JSON"))

@@ -110,7 +110,7 @@ bind_look_up <- function(step, typing) {
   from <- if (length(step$take)) resolve_picks(step$take, inner, "`take`")
     else setdiff(names(types), step$key)
   to <- starred(from, step$as)
-  check_brought_names(from, to, step, typing)
+  check_brought_names(from, to, typing)
   for (i in seq_along(to)) {
     typing$scope$columns[[to[i]]] <- types[[from[i]]]
     typing$scope$origin[to[i]] <- NA
@@ -128,7 +128,7 @@ check_nearest <- function(step, typing) {
               "Put a column of numbers or dates last: `key = c(hive, visit_date)`.")
 }
 
-check_brought_names <- function(from, to, step, typing) {
+check_brought_names <- function(from, to, typing) {
   if (!length(from)) {
     stop_neatly("step", "There is no column to bring in.", where_of(typing),
                 "Name some in `take`, or use `keep_matched()`.")

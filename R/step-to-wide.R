@@ -99,7 +99,7 @@ run_to_wide <- function(bound, state) {
   details <- bound$details
   relation <- relation_of(state)
   group <- numbered_rows(relation, details$by)
-  labels <- wide_labels(state, details, rows_in)
+  labels <- wide_labels(state, details)
   guard_one_per_place(group, labels, state, details)
   n <- length(group$size)
   refuse_too_wide(n, length(labels$texts) * length(details$value), state$where,
@@ -155,7 +155,7 @@ summed_up <- function(bound, state) {
 }
 
 # Texts of the labels in their order, and which each row has.
-wide_labels <- function(state, details, rows_in) {
+wide_labels <- function(state, details) {
   parts <- lapply(details$label, function(column) {
     x <- state$frame$columns[[column]]
     if (!is.null(state$rows)) x <- x[state$rows]

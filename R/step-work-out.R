@@ -172,7 +172,7 @@ run_work_out <- function(bound, state) {
     where <- c(state$where, paste0("In column \"", column, "\"."))
     vector <- worked_out(relation_of(state), node, state$notes, where)
     old <- if (column %in% state$visible) state$frame$columns[[column]]
-    account[[i]] <- account_of_column(column, node, vector, old, state, where)
+    account[[i]] <- account_of_column(column, node, vector, old, state)
     state <- keep_for_held(state, column, old, vector)
     state$frame <- frame_with(state$frame, column,
                               spread_over(vector, state$rows, state$frame$n, old),

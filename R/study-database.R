@@ -18,7 +18,7 @@ study_in_database <- function(request) {
 # What the database tells of the table or query.
 study_told_by <- function(request, dialect) {
   asked <- request$data
-  if (is.null(asked$query)) check_database_table(asked, database_place(asked))
+  if (is.null(asked$query)) check_database_table(asked)
   base <- database_base(asked, dialect, request$reading$kinds)
   if (is.null(base)) return(NULL)
   where <- database_place(asked)

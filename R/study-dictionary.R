@@ -19,7 +19,7 @@ read_dictionary <- function(path) {
     stop_neatly("study", "`dictionary` must be the path of a Table Schema file.", NULL,
                 "Write a first draft with `write_dictionary(study, \"visits.schema.json\")`.")
   }
-  check_path(path, where)
+  check_path(path)
   spec <- tryCatch(jsonlite::fromJSON(path, simplifyVector = FALSE), error = function(e) {
     stop_neatly("study", paste0("The dictionary is no JSON: ", first_line(conditionMessage(e)),
                                 "."), where, "Mend the file.")

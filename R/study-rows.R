@@ -30,10 +30,5 @@ study_label <- function(study, column) {
   if (is.null(label)) column else label
 }
 
-study_axis <- function(study, column) {
-  measure <- study$measures[[column]]
-  paste0(study_label(study, column), if (!is.null(measure)) paste0(" (", measure, ")"))
-}
-
 # A study is handed out with its class; inside the package its parts are read from the bare list.
 as_study_object <- function(facts) structure(facts, class = "neatsieve_study")

@@ -145,3 +145,10 @@ test_that("control arguments are not names of conditions, columns or statistics"
   })
   silent(include(unknown_temper = absent(temper) | temper == "calm", name = "first"))
 })
+
+test_that("screening() says which condition decides nothing", {
+  table <- data.frame(x = c(1, 2, NA, 4), g = c("a", "b", "b", "a"))
+  expect_match(notes_of(screening(table, x > 0, g == "a")),
+               "\"x > 0\" is yes on all of these 4 rows but 1.*In screening\\(\\)")
+  expect_false(grepl("\"x > 1\"", notes_of(screening(table, x > 1)), fixed = TRUE))
+})
