@@ -65,8 +65,21 @@ struct ranged_key {
   const std::int32_t* ints;
   bool falling;
   uint64_t low = ~uint64_t{0}, high = 0;
-  bool has_absent = false;
+  bool has_absent = false, has_fractions = false;
   int bits = 0;
+
+  // Whole numbers that lie near each other, as days do, are their distance from the lowest one.
+  uint64_t whole_range = 0;
+  bool is_whole = false;
+  void find_whole() {
+    if (!doubles || has_fractions || low > high) return;
+    const double from = value_of(low), range = value_of(high) - from;
+    is_whole = range < 2147483648.0 && std::fabs(from) < 9007199254740992.0;
+    if (!is_whole) return;
+    lowest = from;
+    whole_range = static_cast<uint64_t>(range);
+  }
+  uint64_t range() const { return is_whole ? whole_range : high - low; }
 
   // Numbers first go by even steps between their ends, which spread most columns better than the
   // bits of doubles do; what falls into one step is told apart by the bits.
@@ -80,7 +93,7 @@ struct ranged_key {
     const double from = value_of(low), range = value_of(high) - from;
     by_steps.lowest = from;
     by_steps.scale = static_cast<double>(top_step) / range;
-    const bool is_even = doubles && by_steps.scale > 0 && std::isfinite(by_steps.scale);
+    const bool is_even = doubles && !is_whole && by_steps.scale > 0 && std::isfinite(by_steps.scale);
     by_steps.bits = is_even ? 32 + has_absent : 0;
     return by_steps;
   }
@@ -99,14 +112,16 @@ struct ranged_key {
   template <class Row> void meet(std::int64_t from, std::int64_t to, Row row_of) {
     if (doubles) {
       double least = std::numeric_limits<double>::infinity(), most = -least;
-      std::int64_t gone = 0;
+      std::int64_t gone = 0, parted = 0;
       for (std::int64_t i = from; i < to; ++i) {
         const double v = doubles[row_of(i)];
         gone += v != v;
+        parted += v != std::trunc(v);
         least = v < least ? v : least;
         most = v > most ? v : most;
       }
       has_absent = has_absent || gone > 0;
+      has_fractions = has_fractions || parted > gone;
       if (gone < to - from) take_in(rank_of(least), rank_of(most));
       return;
     }
@@ -120,9 +135,15 @@ struct ranged_key {
     low = std::min(low, least);
     high = std::max(high, most);
   }
-  uint64_t code_of_absent() const { return scale > 0 ? top_step + 1 : high - low + 1; }
+  uint64_t code_of_absent() const { return scale > 0 ? top_step + 1 : range() + 1; }
   uint64_t code(std::int64_t row) const {
     if (scale > 0) return coarse_code(doubles[row]);
+    if (is_whole) {
+      const double v = doubles[row];
+      if (v != v) return code_of_absent();
+      const auto distance = static_cast<uint64_t>(v - lowest);
+      return falling ? whole_range - distance : distance;
+    }
     uint64_t v;
     if (!raw(row, v)) return code_of_absent();
     return falling ? high - v : v - low;
@@ -194,7 +215,11 @@ void load_rows(const sorter& s, const word& w, std::int64_t from, std::int64_t t
     } else if (ints && !k.key.falling && !k.key.has_absent) {
       const auto least = static_cast<std::int64_t>(low) - (std::int64_t{1} << 31);
       add([=](std::int64_t row) { return static_cast<uint64_t>(ints[row] - least); });
-    } else if (doubles && k.key.scale == 0 && !k.key.falling && !k.key.has_absent) {
+    } else if (k.key.is_whole && !k.key.falling && !k.key.has_absent) {
+      const double lowest = k.key.lowest;
+      add([=](std::int64_t row) { return static_cast<uint64_t>(doubles[row] - lowest); });
+    } else if (doubles && k.key.scale == 0 && !k.key.is_whole && !k.key.falling &&
+               !k.key.has_absent) {
       add([=](std::int64_t row) { return rank_of(doubles[row]) - low; });
     } else {
       const ranged_key key = k.key;
@@ -307,9 +332,11 @@ std::vector<word> words_of(const std::vector<sort_key>& keys, const sorter& s, i
       all.low = std::min(all.low, p.low);
       all.high = std::max(all.high, p.high);
       all.has_absent = all.has_absent || p.has_absent;
+      all.has_fractions = all.has_fractions || p.has_fractions;
     }
     if (all.low > all.high) continue;  // no value at all: every row is alike
-    all.bits = bits_of(all.high - all.low + (all.has_absent ? 1 : 0));
+    all.find_whole();
+    all.bits = bits_of(all.range() + (all.has_absent ? 1 : 0));
     const ranged_key coarse = all.coarse();
     if (coarse.bits > 0) {
       add_key(words, coarse, room);
