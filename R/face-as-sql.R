@@ -11,8 +11,8 @@
 #'   no time with a large one; only what depends on the different values of a column (a text
 #'   pattern, `relabel()`) looks these up. Rows that go on *here* are a query that fetches them.
 #'   What depends on what was found before (edges of bins, whiskers of boxes) is not shown.
-#' @section Errors: Class `neatsieve_error_run` for a study that is not in a database, and all
-#'   errors of checking the sieve.
+#' @section Errors: Class `neatsieve_error_run` for a study that is not in a database, or a sieve
+#'   with an aggregate over the whole study (`over = "study"`), and all errors of checking the sieve.
 #' @seealso [database()], [check_sieve()]
 #' @examples
 #' if (requireNamespace("RSQLite", quietly = TRUE)) {
@@ -29,6 +29,11 @@ as_sql <- function(sieve, study, set = list()) {
   if (is.null(facts$database)) {
     stop_neatly("run", paste0("The study ", quoted(facts$name), " is not in a database."), NULL,
                 "Make it with `study(database(con, \"visits\"))`.")
+  }
+  if (asks_over_study(unclass(as_sieve(sieve)))) {
+    stop_neatly("run", paste0("The sieve takes an aggregate over the whole study, for which the ",
+                              "table is fetched: no step is a query."), NULL,
+                "Write `over = \"play\"` for the rows in play, or leave the step out.")
   }
   tried <- tried_on_no_rows(with_settings(as_sieve(sieve), set), facts)
   queries <- tried$queries

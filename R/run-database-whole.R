@@ -1,5 +1,20 @@
-# A run over a table in a database done once more over the table read whole, for what asks of all
-# its rows.
+# Runs over a table in a database, or a file of which only some rows were kept, that need all rows.
+
+# Whether an aggregate in some steps is taken over the study as loaded, rows held back among them.
+asks_over_study <- function(x) {
+  if (is.call(x)) {
+    return(identical(x[["over"]], "study") || any(vapply(as.list(x)[-1], asks_over_study, NA)))
+  }
+  is.list(x) && any(vapply(unclass(x), asks_over_study, NA))
+}
+
+# The state with the whole study at hand: steps that ran before ran over that.
+with_whole_study <- function(state) {
+  if (!is.null(state$unread)) return(run_in_memory(state))
+  if (is.null(state$study$database)) return(state)
+  if (length(state$steps)) return(table_in_memory(state))
+  new_run(loaded_study(state$study))
+}
 
 # The run over the whole table read, which gives the same.
 table_in_memory <- function(state) {

@@ -49,7 +49,6 @@ at_step_in_database <- function(state, bound) {
 
 # One step, there or here; the state after it says in its record where.
 run_step <- function(about, bound, state) {
-  if (!is.null(state$study$database) && is_over_study(bound)) need_whole_table()
   if (is_of_pieces(state$rows)) return(about$run(bound, state))
   if (!is_in_database(state$rows)) {
     state <- about$run(bound, state)
@@ -75,17 +74,6 @@ run_step <- function(about, bound, state) {
   state
 }
 statements_sent <- function(now) if (is.null(now$sent)) 0L else now$sent
-
-# An aggregate over the study as loaded needs the rows that were held back, too.
-is_over_study <- function(x) {
-  if (!is.list(x)) return(FALSE)
-  x <- unclass(x)
-  identical(x[["over"]], "study") || any(vapply(x, is_over_study, NA))
-}
-need_whole_table <- function() {
-  stop(structure(list(message = "an aggregate over the whole study", call = NULL),
-                 class = c("neatsieve_whole_table_needed", "error", "condition")))
-}
 
 with_place <- function(state, place, reason = NULL) {
   record <- state$record

@@ -11,8 +11,10 @@ sifted_file <- function(data, steps, set) {
   asked <- if (is_text(data)) new_study_request(data) else data
   if (!inherits(asked, "neatsieve_study_request") || !is_sieved_while_read(asked)) return(NULL)
   run <- if (format_of_path(asked$data) == "parquet") run_of_parquet else sift_file
+  steps <- with_settings(steps(), set)
+  if (asks_over_study(unclass(steps))) return(NULL)
   tryCatch(
-    within_memory(run(asked, with_settings(steps(), set)),
+    within_memory(run(asked, steps),
                   "There is not enough memory to read the file.", NULL,
                   "Keep fewer rows and columns, with `include()` and `pick_columns()` first."),
     neatsieve_whole_file_needed = function(e) NULL)
@@ -113,13 +115,12 @@ texts_of_language <- function(x) {
   if (is.call(x)) unlist(lapply(as.list(x), texts_of_language))
 }
 
-# Whether picks go by what columns hold, or an aggregate is taken over the whole study.
+# Whether picks go by what columns hold.
 asks_all_columns <- function(x) {
   if (is.call(x)) {
     head <- if (is.symbol(x[[1]])) as.character(x[[1]]) else ""
     if (head %in% c("of_kind", "gapless", "gappy")) return(TRUE)
     if (startsWith(head, "row_") && !any(vapply(as.list(x)[-1], is.language, NA))) return(TRUE)
-    if (identical(x[["over"]], "study")) need_whole_file()
     return(any(vapply(as.list(x)[-1], asks_all_columns, NA)))
   }
   if (is.list(x)) return(any(vapply(unclass(x), asks_all_columns, NA)))

@@ -59,10 +59,8 @@ pour <- function(data, ..., set = list()) {
   }
   state <- starting_state(asked$data, asked$called)
   steps <- with_settings(asked$steps(), set)
-  finish(tryCatch(in_one_state(state, function() run_steps(steps, state)),
-                  neatsieve_whole_table_needed = function(e) {
-                    run_steps(steps, new_run(loaded_study(state$study)))
-                  }))
+  if (asks_over_study(unclass(steps))) state <- with_whole_study(state)
+  finish(in_one_state(state, function() run_steps(steps, state)))
 }
 
 # Before anything is computed: every step fits the columns that will be there. Where a step makes

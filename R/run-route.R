@@ -45,7 +45,8 @@ reads_of_bounds <- function(bounds, scope) {
 
 # NULL for a file that is read whole before its steps run.
 route_of_file <- function(steps, asked) {
-  if (!is_sieved_while_read(asked) || format_of_path(asked$data) == "parquet") return(NULL)
+  is_sieved <- is_sieved_while_read(asked) && !asks_over_study(unclass(steps))
+  if (!is_sieved || format_of_path(asked$data) == "parquet") return(NULL)
   tryCatch({
     opened <- open_text(asked$data, asked$reading)
     supposed <- supposed_columns(opened$layout, asked$reading)
@@ -62,7 +63,22 @@ route_of_file <- function(steps, asked) {
   }, neatsieve_whole_file_needed = function(e) NULL)
 }
 
+# An aggregate over the study as loaded makes the whole table be fetched before the first step.
+route_of_whole_table <- function(steps, study) {
+  relation <- study$database$relation
+  rows <- relation$dialect$estimate(relation$base)
+  all <- names(relation$columns)
+  first <- seq_along(steps) == 1
+  new_route("database", length(all), rows, read = all,
+            new_route_steps(seq_along(steps), vapply(unclass(steps), `[[`, "", "kind"), "here",
+                            rep(list(character()), length(steps)), rows = rows,
+                            fetched = ifelse(first, length(all), 0L),
+                            bytes = ifelse(first, 8 * length(all) * rows, 0),
+                            why = ifelse(first, "an aggregate over the whole study", NA)))
+}
+
 route_in_database <- function(steps, study) {
+  if (asks_over_study(unclass(steps))) return(route_of_whole_table(steps, study))
   tried <- tried_on_no_rows(steps, study)
   records <- tried$records
   relation <- study$database$relation

@@ -12,6 +12,7 @@ finish <- function(state) {
   structure(list(inside = inside), class = "neatsieve_siftings")
 }
 
+# there: the state in a database, once its rows were fetched.
 # needs: what of it will be looked at: "account" (ledger, tables, figures and what the steps read),
 # "rows" (the rows that went on), "held" (the rows held back too) or "all" (the study too).
 siftings_parts <- function(out, needs = "account") {
@@ -23,6 +24,7 @@ siftings_parts <- function(out, needs = "account") {
   if (needs == "all" && !is.null(inside$state$study$database)) {
     inside$state <- table_in_memory(inside$state)
   } else if (needs != "account" && is_in_database(inside$state$rows)) {
+    inside$there <- inside$state
     inside$state <- with_fetched_rows(inside$state)
   }
   if (needs == "held") needs <- "all"
@@ -31,6 +33,13 @@ siftings_parts <- function(out, needs = "account") {
       else run_in_memory(inside$state)
   }
   list(state = inside$state, charts = inside$state$charts, inside = inside)
+}
+
+# The state from which a run goes on: in a database, where the rows are there.
+state_to_go_on <- function(out) {
+  inside <- siftings_parts(out)$inside
+  if (!is.null(inside$there)) return(inside$there)
+  if (is_in_database(inside$state$rows)) inside$state else siftings_parts(out, "rows")$state
 }
 
 #' @export

@@ -2,7 +2,7 @@
 
 starting_state <- function(data, called = "the data") {
   if (inherits(data, "neatsieve_siftings")) {
-    state <- siftings_parts(data, "rows")$state
+    state <- state_to_go_on(data)
     state$notes <- new_notebook()
     return(state)
   }
