@@ -12,7 +12,8 @@
 #'   pattern, `relabel()`) looks these up. Rows that go on *here* are a query that fetches them.
 #'   What depends on what was found before (edges of bins, whiskers of boxes) is not shown.
 #' @section Errors: Class `neatsieve_error_run` for a study that is not in a database, or a sieve
-#'   with an aggregate over the whole study (`over = "study"`), and all errors of checking the sieve.
+#'   with an aggregate over the whole study (`over = "study"`), and all errors of checking the
+#'   sieve.
 #' @seealso [database()], [check_sieve()]
 #' @examples
 #' if (requireNamespace("RSQLite", quietly = TRUE)) {
