@@ -199,6 +199,12 @@ random_db_output <- function() {
     bquote(statistics(n1 = .(random_db_aggregate()), total = TRUE, units = TRUE, by = .(key))),
     quote(absences(num, word, patterns = TRUE)))
 }
+# An aggregate over the study as loaded, rows held back among them.
+over_study <- function() {
+  pick_one(quote(include(num <= mean(num, over = "study"))),
+           quote(work_out(off = num - mean(num, over = "study"))),
+           quote(work_out(most = max(count, over = "study"))))
+}
 random_db_sieve <- function() {
   steps <- c(replicate(sample(1:3, 1), random_db_step()),
              replicate(sample(1:2, 1), random_db_output()))

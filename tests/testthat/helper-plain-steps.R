@@ -4,6 +4,7 @@
 # condition, `held` rows, `tables` by the number of their step, `rows`, and `subsets`. NULL where a
 # step is not one of those written here.
 plain_run <- function(table, steps, unit = "word") {
+  plain_loaded$table <- table
   run <- list(table = table, source = seq_len(nrow(table)), unit = unit, units = unit,
               account = list(), held = list(), tables = list(), member = NULL, step = 0)
   for (step in unclass(steps)) {

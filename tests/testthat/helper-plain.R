@@ -118,8 +118,15 @@ plain_aggregate <- function(name, x, p) {
          ci_high = mean(number) + half, stop(name))
 }
 
+# The table as it was loaded, of which aggregates over the study are taken.
+plain_loaded <- new.env()
+
 # An aggregate beside each row, of the rows that are alike in `by`.
 plain_beside <- function(lang, table) {
+  if (identical(lang$over, "study")) {
+    lang$over <- NULL
+    return(rep(plain_summary(lang, plain_loaded$table), nrow(table)))
+  }
   by <- plain_keys(lang$by, table)
   lang$by <- NULL
   out <- rep(NA, nrow(table))

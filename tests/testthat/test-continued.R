@@ -19,12 +19,6 @@ expect_goes_on <- function(pour_some, steps, info) {
   TRUE
 }
 
-over_study <- function() {
-  pick_one(quote(include(num <= mean(num, over = "study"))),
-           quote(work_out(off = num - mean(num, over = "study"))),
-           quote(work_out(most = max(count, over = "study"))))
-}
-
 test_that("random sieves poured in two parts are the same in memory and in a database", {
   con <- sqlite_memory()
   withr::defer(DBI::dbDisconnect(con))

@@ -8,6 +8,10 @@ expect_as_plain <- function(out, table, steps, info, unit = "word") {
                    info = paste(info, paste(format(steps), collapse = "\n")))
   TRUE
 }
+with_over_study <- function(steps) {
+  if (is.null(steps) || stats::runif(1) > 0.15) return(steps)
+  append(steps, eval(over_study()), sample(0:length(steps), 1))
+}
 quiet_pour <- function(...) tryCatch(quiet(pour(...)), neatsieve_error = function(e) NULL)
 
 test_that("random sieves in memory give what plain R gives", {
@@ -17,7 +21,7 @@ test_that("random sieves in memory give what plain R gives", {
     table <- random_table(sample(c(1, 5, 40, 200), 1))
     table$when <- NULL
     table$num <- table$num + 0
-    steps <- random_db_sieve()
+    steps <- with_over_study(random_db_sieve())
     out <- if (!is.null(steps)) quiet_pour(study(table, unit = word), steps)
     if (is.null(out)) next
     compared <- compared + expect_as_plain(out, table, steps, paste("seed", seed))
@@ -33,7 +37,7 @@ test_that("random sieves in databases give what plain R gives", {
     set.seed(seed + 9000)
     both <- table_both_ways(con, sample(c(5, 60), 1))
     table <- as.data.frame(both$memory)
-    steps <- random_db_sieve()
+    steps <- with_over_study(random_db_sieve())
     out <- if (!is.null(steps)) quiet_pour(both$database, steps)
     if (is.null(out)) next
     compared <- compared + expect_as_plain(out, table, steps, paste(class(con)[1], "seed", seed))
@@ -46,7 +50,8 @@ test_that("files that are sieved while they are read give what plain R gives", {
   steps <- list(
     quote(include(w > 30)), quote(include(a = w > 30, b = k != 3)), quote(exclude(k == 2)),
     quote(include(present(d), unknown = "pass")), quote(work_out(s = w / k, y = year(d))),
-    quote(work_out(m = w - mean(w))), quote(work_out(r = rank(w, by = g))),
+    quote(work_out(m = w - mean(w))), quote(include(w > median(w, over = "study"))),
+    quote(work_out(o = k - max(k, over = "study"))), quote(work_out(r = rank(w, by = g))),
     quote(scoop(2, highest = w, by = g)), quote(drop_repeats(g, k)), quote(order_rows(g, w)),
     quote(subsets(high = w > 50, rest = leftover())),
     quote(condense(n = count(), m = mean(w), by = g)))
