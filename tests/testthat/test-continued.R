@@ -23,7 +23,7 @@ test_that("random sieves poured in two parts are the same in memory and in a dat
   con <- sqlite_memory()
   withr::defer(DBI::dbDisconnect(con))
   compared <- 0
-  for (seed in seq_len(rounds_of(300, 20))) {
+  for (seed in seq_len(rounds_of(80, 20))) {
     set.seed(seed + 300)
     both <- table_both_ways(con, sample(c(3, 60), 1))
     steps <- random_db_sieve()
@@ -35,7 +35,7 @@ test_that("random sieves poured in two parts are the same in memory and in a dat
                                             paste("seed", seed))
     }
   }
-  expect_gt(compared, rounds_of(300, 20))
+  expect_gt(compared, rounds_of(80, 20))
 })
 
 test_that("an aggregate over the study as loaded is of all its rows, whatever stands before it", {
@@ -76,7 +76,7 @@ test_that("files that are sieved while they are read are poured on as tables are
     quote(subsets(high = w > 50, rest = leftover())), quote(statistics(w, k, by = g)),
     quote(counts(g)), quote(absences(by = g)), quote(condense(n = count(), m = mean(w), by = g)))
   compared <- 0
-  for (seed in seq_len(rounds_of(200, 20))) {
+  for (seed in seq_len(rounds_of(80, 20))) {
     set.seed(seed + 900)
     n <- sample(c(2, 60, 300), 1)
     path <- tempfile(fileext = ".csv")
@@ -92,5 +92,5 @@ test_that("files that are sieved while they are read are poured on as tables are
                                           paste("seed", seed))
     unlink(path)
   }
-  expect_gt(compared, rounds_of(200, 20) / 4)
+  expect_gt(compared, rounds_of(80, 20) / 4)
 })

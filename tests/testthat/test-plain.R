@@ -16,7 +16,7 @@ quiet_pour <- function(...) tryCatch(quiet(pour(...)), neatsieve_error = functio
 
 test_that("random sieves in memory give what plain R gives", {
   compared <- 0
-  for (seed in seq_len(rounds_of(1500, 60))) {
+  for (seed in seq_len(rounds_of(500, 60))) {
     set.seed(seed + 7000)
     table <- random_table(sample(c(1, 5, 40, 200), 1))
     table$when <- NULL
@@ -26,14 +26,14 @@ test_that("random sieves in memory give what plain R gives", {
     if (is.null(out)) next
     compared <- compared + expect_as_plain(out, table, steps, paste("seed", seed))
   }
-  expect_gt(compared / rounds_of(1500, 60), 0.5)
+  expect_gt(compared / rounds_of(500, 60), 0.5)
 })
 
 test_that("random sieves in databases give what plain R gives", {
   there <- list(sqlite_memory(), postgresql())
   withr::defer(for (con in there) DBI::dbDisconnect(con))
   compared <- 0
-  for (con in there) for (seed in seq_len(rounds_of(100, 8))) {
+  for (con in there) for (seed in seq_len(rounds_of(50, 8))) {
     set.seed(seed + 9000)
     both <- table_both_ways(con, sample(c(5, 60), 1))
     table <- as.data.frame(both$memory)
@@ -60,7 +60,7 @@ test_that("files that are sieved while they are read give what plain R gives", {
     quote(statistics(r = sum(w) / sum(k), by = c(yr = year(d)))),
     quote(statistics(s = share(w > 40), i = iqr(w), by = l)), quote(absences()), quote(counts(u)))
   sieved <- 0
-  for (seed in seq_len(rounds_of(200, 15))) {
+  for (seed in seq_len(rounds_of(80, 15))) {
     set.seed(seed + 500)
     words <- c("north", "south bank", "\u00e9ast", "")
     n <- sample(c(1, 40, 300), 1)
@@ -79,5 +79,5 @@ test_that("files that are sieved while they are read give what plain R gives", {
     sieved <- sieved + expect_as_plain(out, table, made, paste("seed", seed), "u")
     unlink(path)
   }
-  expect_gt(sieved, rounds_of(200, 15) / 5)
+  expect_gt(sieved, rounds_of(80, 15) / 5)
 })
