@@ -2,10 +2,13 @@
 
 # Whether an aggregate in some steps is taken over the study as loaded, rows held back among them.
 asks_over_study <- function(x) {
-  if (is.call(x)) {
-    return(identical(x[["over"]], "study") || any(vapply(as.list(x)[-1], asks_over_study, NA)))
-  }
-  is.list(x) && any(vapply(unclass(x), asks_over_study, NA))
+  if (!is.call(x)) return(is.list(x) && any(vapply(unclass(x), asks_over_study, NA)))
+  found <- FALSE
+  visit_calls(x, function(call) {
+    found <<- found || identical(call[["over"]], "study")
+    !found
+  })
+  found
 }
 
 # The state with the whole study at hand: steps that ran before ran over that.
