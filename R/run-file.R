@@ -102,31 +102,6 @@ columns_needed <- function(bounds, scope) {
   unique(unname(needed[!is.na(needed)]))
 }
 
-# Names and texts within nodes, values and expressions, at any depth.
-names_within <- function(x) {
-  if (is.language(x)) return(c(all.names(x), texts_of_language(x)))
-  if (is.character(x)) return(c(x, names(x)))
-  if (is.list(x)) return(unique(c(names(x), unlist(lapply(unclass(x), names_within)))))
-  NULL
-}
-
-texts_of_language <- function(x) {
-  if (is.character(x)) return(x)
-  if (is.call(x)) unlist(lapply(as.list(x), texts_of_language))
-}
-
-# Whether picks go by what columns hold.
-asks_all_columns <- function(x) {
-  if (is.call(x)) {
-    head <- if (is.symbol(x[[1]])) as.character(x[[1]]) else ""
-    if (head %in% c("of_kind", "gapless", "gappy")) return(TRUE)
-    if (startsWith(head, "row_") && !any(vapply(as.list(x)[-1], is.language, NA))) return(TRUE)
-    return(any(vapply(as.list(x)[-1], asks_all_columns, NA)))
-  }
-  if (is.list(x)) return(any(vapply(unclass(x), asks_all_columns, NA)))
-  FALSE
-}
-
 # The state behind the leading steps, and the steps that are left, checked against what columns are.
 state_of_pass <- function(pass, plan, supposed, steps, opened, asked, stamp) {
   account <- if (!is.null(opened$layout)) account_of_pass(pass, opened)
