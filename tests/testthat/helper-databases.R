@@ -233,7 +233,8 @@ told_of_run <- function(study, steps) {
   shown <- lapply(state$charts, function(chart) {
     if (inherits(chart, "neatsieve_charts")) lapply(unclass(chart), unclass) else unclass(chart)
   })
-  list(ledger = account[setdiff(names(account), c("seconds", "place", "statements"))], notes = notes,
+  told <- setdiff(names(account), c("seconds", "place", "statements"))
+  list(ledger = account[told], notes = notes,
        tables = lapply(out$tables, plain), charts = shown, rows = plain(quiet(out$rows)),
        held = plain(quiet(held_back(out))), subsets = lapply(quiet(out$subsets), plain),
        place = account$place)

@@ -268,7 +268,9 @@ plain_counts_of <- function(step, table) {
 
 plain_absences_of <- function(step, table) {
   keys <- lapply(step$keys, function(key) plain_value(key$lang, table))
-  own <- vapply(step$keys, function(key) if (is.symbol(key$lang)) as.character(key$lang) else "", "")
+  own <- vapply(step$keys, function(key) {
+    if (is.symbol(key$lang)) as.character(key$lang) else ""
+  }, "")
   names <- if (length(step$picks)) vapply(step$picks, as.character, "")
     else setdiff(names(table), own)
   if (length(keys) && !nrow(table)) return(data.frame())

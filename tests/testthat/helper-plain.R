@@ -56,8 +56,8 @@ plain_rank <- function(x) {
 plain_groups <- function(keys, n) {
   if (!length(keys)) return(list(seq_len(n)))
   ranks <- lapply(keys, plain_rank)
-  label <- do.call(paste, c(lapply(ranks, function(r) ifelse(is.na(r), "-", format(r, digits = 17))),
-                            list(sep = "|")))
+  parts <- lapply(ranks, function(r) ifelse(is.na(r), "-", format(r, digits = 17)))
+  label <- do.call(paste, c(parts, list(sep = "|")))
   first <- which(!duplicated(label))
   ordered <- first[do.call(order, c(lapply(unname(ranks), `[`, first), list(na.last = TRUE)))]
   lapply(ordered, function(i) which(label == label[i]))

@@ -4,7 +4,8 @@ told_plainly <- function(out) {
   account <- as.data.frame(ledger(out))
   list(ledger = account[setdiff(names(account), c("seconds", "place", "statements"))],
        tables = lapply(out$tables, as.data.frame), rows = as.data.frame(quiet(out$rows)),
-       held = as.data.frame(quiet(held_back(out))), subsets = lapply(quiet(out$subsets), as.data.frame))
+       held = as.data.frame(quiet(held_back(out))),
+       subsets = lapply(quiet(out$subsets), as.data.frame))
 }
 # NULL where a run is an error, which both ways must be.
 expect_goes_on <- function(pour_some, steps, info) {
