@@ -109,7 +109,7 @@ key_values <- function(a, b, identity, at_a, at_b) {
 compared_cells <- function(a, b, identity) {
   at <- match(identity$ids_a, identity$ids_b)
   both <- which(!is.na(at))
-  common <- intersect(names(a$study$frame$columns), names(b$study$frame$columns))
+  common <- intersect(names(a$study$frame$types), names(b$study$frame$types))
   of_study <- lapply(common, function(name) {
     cells_that_differ(name, a$study$frame$columns[[name]][both],
                       b$study$frame$columns[[name]][at[both]], both, at[both])
@@ -142,7 +142,7 @@ cell_texts <- function(x) {
 made_cells <- function(a, b, identity) {
   if (length(a$stages) || length(b$stages)) return(NULL)
   made <- setdiff(intersect(a$visible, b$visible),
-                  intersect(names(a$study$frame$columns), names(b$study$frame$columns)))
+                  intersect(names(a$study$frame$types), names(b$study$frame$types)))
   in_play <- function(state) if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
   rows_a <- in_play(a)
   at <- match(identity$ids_a[rows_a], identity$ids_b)

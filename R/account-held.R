@@ -41,7 +41,18 @@ held_back <- function(out, ..., unknown = NULL, because = NULL) {
   front <- c("source_row", "held_at", "held_by", "held_because", intersect(read, names(held)))
   held <- held[c(front, setdiff(names(held), front))]
   if (is.null(state$study$frame$row_names)) rownames(held) <- NULL
-  structure(held, class = c("neatsieve_held", "data.frame"))
+  structure(held, class = c("neatsieve_held", "data.frame"),
+            unknown_because = words_of_unknown(state, is_wanted))
+}
+
+# Why rows that are asked for are unknown, where reasons are known for absent values.
+words_of_unknown <- function(state, is_wanted) {
+  if (!length(kept_reasons(state$study$frame)) || !is.null(state$study$database)) return(NULL)
+  reasons <- Filter(function(r) length(r$why) && is_wanted(r$step, r$by, r$because),
+                    held_reasons(state))
+  vapply(reasons, function(r) {
+    paste0(r$by, ": unknown because ", absence_words(r$absent, r$why))
+  }, "")
 }
 
 of_reason <- function(held, because) {
@@ -112,7 +123,7 @@ held_in_stage <- function(e, state, frames) {
   row <- account$row
   account$row <- NULL
   first <- names(state$study$frame$types)
-  columns <- union(first[first %in% names(frame$columns)], names(frame$columns))
+  columns <- union(first[first %in% names(frame$types)], names(frame$types))
   rows <- frame_rows(frame, row, columns)
   # No row of a column that was not read is none of its kind.
   if (!length(row)) for (name in columns[vapply(frame$columns[columns], is_unread, NA)]) {
@@ -204,6 +215,8 @@ print.neatsieve_held <- function(x, ...) {
   local_plain()
   if (!"held_because" %in% names(x)) return(NextMethod())
   cat(counted(nrow(x), "row"), " held back\n", sep = "")
+  said <- attr(x, "unknown_because")
+  if (length(said)) cat(strwrap(said, console_width(), indent = 2, exdent = 4), sep = "\n")
   if (nrow(x)) cat(table_lines(x, rows = 10, lead = "source_row", blocks = 4), sep = "\n")
   invisible(x)
 }

@@ -44,9 +44,56 @@ define_function("!", "joining", list(a = takes("logical")), "logical", emit_logi
                 type = type_logic,
   help = "The opposite.", absent = "unknown stays unknown", example = "!queen_seen")
 
-define_function("absent", "joining", list(x = takes("any")), "logical", emit_absence,
-  help = "Whether the value is missing.", absent = "never unknown",
+# The reasons of a column, which is named as it is.
+reasons_of <- function(x, lang, typing) {
+  if (!is.null(x$reasons)) return(x$reasons)
+  if (x$node != "column") {
+    stop_neatly("expression", paste0("`", x$text, "` is no column, so that no reason is known for ",
+                                     "its absent values."), where_of(typing),
+                paste0("Name a column, as in `", call_name(lang), "(x)`; a value that is worked ",
+                       "out has no reasons."))
+  }
+  having <- names(Filter(function(type) !is.null(type$reasons), typing$scope$columns))
+  stop_neatly("expression", paste0("No reason is known for absent values of `", x$text, "`."),
+              where_of(typing),
+              c(if (length(having)) paste0("They are known of ", listed(ticked(having), 8), "."),
+                paste0("Reasons are told with the codes, in `study()`: `absent_codes = list(",
+                       lang_text(as.name(x$name)), " = c(refused = \"-8\"))`.")))
+}
+
+# With a reason: whether the value is absent for it.
+type_absent <- function(lang, typing) {
+  args <- typed_arguments(language_function("absent"), lang, typing)
+  if (is.null(args$reason)) return(call_node("absent", args["x"], new_type("logical")))
+  reasons <- reasons_of(args$x, lang, typing)
+  strange <- setdiff(args$reason$value, reasons$labels)
+  if (length(strange)) {
+    stop_neatly("expression", paste0(quoted(strange[1]), " is no reason why `", args$x$text,
+                                     "` is absent."), where_of(typing),
+                c(meant(strange[1], reasons$labels, quoted),
+                  paste0("Its reasons: ", listed(quoted(reasons$labels), 12), ".")))
+  }
+  why <- reasons_node(reasons, paste0("absent_reason(", args$x$text, ")"))
+  is_one <- call_node("%in%", list(x = why, set = args$reason), new_type("logical"))
+  call_node("is_true", list(cond = is_one), new_type("logical"))
+}
+
+define_function("absent", "joining",
+                list(x = takes("any"), reason = constant("text", default = NULL, many = TRUE)),
+                "logical", emit_absence, type = type_absent,
+  help = paste0("Whether the value is missing; with a reason, or several, whether it is missing ",
+                "for one of them, as `absent_codes` of `study()` tells them."),
+  absent = "never unknown",
   example = "absent(mites_per_100)")
+
+define_function("absent_reason", "joining", list(x = takes("any")), "category", emit = NULL,
+  type = function(lang, typing) {
+    x <- typed_arguments(language_function("absent_reason"), lang, typing)$x
+    reasons_node(reasons_of(x, lang, typing), lang_text(lang))
+  },
+  help = "Why the value is missing, as a category of the reasons that `absent_codes` tells.",
+  absent = "absent where the value is there, or no reason is known",
+  example = "absent_reason(brood_frames)")
 
 define_function("present", "joining", list(x = takes("any")), "logical", emit_absence,
   help = "Whether the value is there.", absent = "never unknown",

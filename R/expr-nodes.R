@@ -8,9 +8,9 @@ new_node <- function(node, type, text, name = NULL, value = NULL, setting = NULL
                      over = NULL, carry = FALSE, where = NULL, f = NULL) {
   new_record("node", list(
     node = node, text = text, kind = type$kind, labels = type$labels, ordered = type$ordered,
-    tz = type$tz, class = type$class, empty = type$empty, name = name, value = value,
-    setting = setting, has_absent = has_absent, fn = fn, args = args, signs = signs, by = by,
-    over = over, carry = carry, where = where, f = f))
+    tz = type$tz, class = type$class, empty = type$empty, reasons = type$reasons, name = name,
+    value = value, setting = setting, has_absent = has_absent, fn = fn, args = args, signs = signs,
+    by = by, over = over, carry = carry, where = where, f = f))
 }
 
 column_node <- function(name, type, text = name) new_node("column", type, text, name = name)

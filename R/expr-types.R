@@ -19,11 +19,52 @@ type_of_vector <- function(x) {
 }
 
 # The type of a column or value: labels and whether they are ordered, of a category; tz of a
-# date-time; class of what no expression can use; empty: a column without one present value.
+# date-time; class of what no expression can use; empty: a column without one present value;
+# reasons: see new_reasons(), of a column whose absent values have some.
 new_type <- function(kind, labels = NULL, ordered = FALSE, tz = NULL, class = NULL,
-                     empty = FALSE) {
+                     empty = FALSE, reasons = NULL) {
   new_record("type", list(kind = kind, labels = labels, ordered = ordered, tz = tz,
-                          class = class, empty = empty))
+                          class = class, empty = empty, reasons = reasons))
+}
+
+# Why values of a column are absent. column: the hidden column of categories beside it, absent where
+# the value is there or no reason is known. labels: its categories.
+new_reasons <- function(column, labels) {
+  new_record("reasons", list(column = column, labels = labels))
+}
+
+# What the hidden column of a column is called, where some names are taken.
+reason_column <- function(column, taken = character()) {
+  name <- paste0("absent_reason(", column, ")")
+  while (name %in% taken) name <- paste0(name, "'")
+  name
+}
+
+# The hidden columns that some columns have, by their types.
+reasons_in_use <- function(types) {
+  unique(unlist(lapply(unname(types), function(type) type$reasons$column)))
+}
+
+# What is known of why values of several columns are absent, as one column under a name.
+joined_type_reasons <- function(types, name) {
+  labels <- unique(unlist(lapply(types, function(type) type$reasons$labels)))
+  if (length(labels)) new_reasons(reason_column(name), labels)
+}
+
+# The reasons of a column as a column of their own.
+reasons_node <- function(reasons, text = reasons$column) {
+  column_node(reasons$column, new_type("category", labels = reasons$labels), text)
+}
+
+# Why values that an expression gives are absent, as a node; NULL where no reason is known. A plain
+# copy has the reasons of its column, a first present value the first reason there is.
+reasons_given_by <- function(node) {
+  if (node$node == "column") return(if (!is.null(node$reasons)) reasons_node(node$reasons))
+  if (!identical(node$fn, "first_present")) return(NULL)
+  known <- compact(lapply(unname(node$args), reasons_given_by))
+  if (length(known) < 2) return(if (length(known)) known[[1]])
+  labels <- unique(unlist(lapply(known, `[[`, "labels")))
+  call_node("first_present", as_rest(known), new_type("category", labels = labels))
 }
 
 # That of a node.

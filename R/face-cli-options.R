@@ -50,7 +50,8 @@ cli_reading_options <- function() {
   list(
     option("--unit", metavar = "COLUMN", help = "the column that names the thing studied"),
     option("--absent", metavar = "CODES",
-           help = "codes that mean absent, with commas between them [\"\" and NA]"),
+           help = paste0("codes that mean absent, with commas between them, and why: ",
+                         "NA,refused=-8 [\"\" and NA]")),
     option("--kinds", metavar = "COLUMN=KIND",
            help = paste0("the kind of a column, as hive=text or 'day=date %d/%m/%Y'; more with ",
                          "commas between them, or given again")),

@@ -203,7 +203,7 @@ cli_reading <- function(options) {
   split <- function(text) trimws(strsplit(text, ",", fixed = TRUE)[[1]])
   compact(list(
     unit = options$unit,
-    absent_codes = if (!is.null(options$absent)) unique(c("", split(options$absent))),
+    absent_codes = if (!is.null(options$absent)) cli_codes(split(options$absent)),
     kinds = if (!is.null(options$kinds)) cli_pairs(options$kinds, "--kinds", "hive=text"),
     ordered = if (!is.null(options$ordered))
       lapply(cli_pairs(options$ordered, "--ordered", "temper=calm,lively,hot"), split),
@@ -212,6 +212,15 @@ cli_reading <- function(options) {
     sheet = options$sheet, range = options$range,
     table = if (is.null(options$database)) options$table,
     dictionary = options$dictionary, database = cli_database(options)))
+}
+
+# Codes for absent beside the empty text, as a plan's study holds them; `refused=-8` says why.
+cli_codes <- function(codes) {
+  has_reason <- grepl("^[^=]+=.", codes)
+  told <- stats::setNames(sub("^[^=]+=", "", codes),
+                          ifelse(has_reason, sub("=.*", "", codes), ""))
+  told[!has_reason] <- codes[!has_reason]
+  codes_to_plan(c("", told[!duplicated(told) & told != ""]))
 }
 
 # `--database service=hives --table visits` as a plan's study holds it.

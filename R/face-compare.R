@@ -39,7 +39,7 @@ compare_runs <- function(a, b, key = NULL) {
   second <- siftings_parts(b, "all")$state
   check_compare_key(key, first, second)
   identity <- row_identity(first, second, key)
-  columns <- lapply(list(first = first, second = second), function(s) names(s$study$frame$columns))
+  columns <- lapply(list(first = first, second = second), function(s) names(s$study$frame$types))
   comparison <- list(
     headlines = c(siftings_headline(first), siftings_headline(second)), called = called,
     key = identity$columns,
@@ -57,7 +57,7 @@ check_compare_key <- function(key, first, second) {
                 "Write `key = \"visit_id\"`.")
   }
   for (state in list(first, second)) for (name in key) {
-    known <- names(state$study$frame$columns)
+    known <- names(state$study$frame$types)
     if (!name %in% known) {
       stop_neatly("run", paste0("There is no column `", name, "` in ", state$study$name, "."), NULL,
                   meant(name, known))

@@ -48,16 +48,23 @@ reasons_frame <- function(state) {
   each <- function(say) vapply(reasons, function(r) as.character(say(r)), "")
   data.frame(
     step = vapply(reasons, `[[`, 1L, "step"), `held by` = each(function(r) r$by),
-    because = each(function(r) paste0(r$because, which_absent(r$absent))),
+    because = each(function(r) paste0(r$because, which_absent(r$absent, r$why))),
     rows = vapply(reasons, function(r) as.numeric(r$rows), 1),
     `source rows` = each(function(r) {
       paste(c(format_count(r$first), if (r$rows > 4) "..."), collapse = ", ")
     }), check.names = FALSE)
 }
 
-which_absent <- function(absent) {
+# why: by column, how many values are absent for each reason.
+which_absent <- function(absent, why = list()) {
   if (!length(absent)) return("")
-  paste0(": ", paste0(names(absent), " absent (", format_count(absent), ")", collapse = ", "))
+  of <- vapply(names(absent), function(column) {
+    known <- why[[column]]
+    paste(c(format_count(absent[[column]]),
+            if (length(known)) paste(names(known), format_count(known), collapse = ", ")),
+          collapse = ": ")
+  }, "")
+  paste0(": ", paste0(names(absent), " absent (", of, ")", collapse = ", "))
 }
 
 # Absent values of each column, in the study and among the rows that went on.
@@ -86,7 +93,7 @@ absent_section <- function(state) {
 # without columns.
 absent_frame <- function(state) {
   study <- state$study
-  before <- if (is.null(study$database)) absent_counts(study$frame$columns, NULL)
+  before <- if (is.null(study$database)) absent_counts(shown_columns(study$frame), NULL)
     else absent_in_database(study$database$relation, names(study$frame$types))
   if (!length(before)) return(NULL)
   names <- names(before)

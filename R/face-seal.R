@@ -25,7 +25,7 @@ seal <- function(out) {
   sealed <- list(
     neat_sieve = as.character(utils::packageVersion("neatsieve")),
     study = list(name = state$study$name, rows = state$study$frame$n,
-                 columns = length(state$study$frame$columns),
+                 columns = length(state$study$frame$types),
                  fingerprint = fingerprint(as_study_object(state$study))),
     plan = plan_fingerprint(out$sieve),
     rows = list(rows = state_row_count(state),

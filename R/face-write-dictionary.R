@@ -25,17 +25,35 @@ write_dictionary <- function(study, path) {
     stop_neatly("run", "`write_dictionary()` needs the path of a file.", NULL,
                 "Write `write_dictionary(study, \"visits.schema.json\")`.")
   }
-  columns <- names(facts$frame$columns)
+  columns <- names(facts$frame$types)
   fields <- lapply(columns, drafted_field, facts = facts)
   is_key <- vapply(fields, function(f) {
     isTRUE(f$constraints$required) && isTRUE(f$constraints$unique)
   }, NA)
-  codes <- facts$reading$absent_codes
-  schema <- compact(list(missingValues = as.list(if (is.null(codes)) "" else codes),
+  reading <- facts$reading
+  codes <- c(if (is.null(reading$absent_codes)) "" else reading$absent_codes, reading$reason_codes)
+  schema <- compact(list(missingValues = missing_values(codes),
                          primaryKey = if (any(is_key)) columns[is_key][1], fields = fields))
   text <- jsonlite::toJSON(schema, auto_unbox = TRUE, pretty = 2, digits = NA)
   write_whole(path, function(to) write_text(as.character(text), to))
   invisible(path)
+}
+
+# Of a column with codes of its own; the standard has them stand in place of those of all columns.
+codes_drafted <- function(column, reading) {
+  own <- reading$column_codes[[column]]
+  if (!length(own)) return(NULL)
+  but_own <- function(codes) codes[!codes %in% own]
+  missing_values(c(but_own(reading$absent_codes), own, but_own(reading$reason_codes)))
+}
+
+# Codes for absent as the standard has them: texts, or values with labels where some say why.
+missing_values <- function(codes) {
+  why <- code_reasons(codes)
+  if (all(why == "")) return(as.list(unname(codes)))
+  lapply(seq_along(codes), function(i) {
+    compact(list(value = unname(codes[i]), label = if (why[i] != "") why[i]))
+  })
 }
 
 drafted_field <- function(column, facts) {
@@ -52,5 +70,6 @@ drafted_field <- function(column, facts) {
   compact(list(name = column, type = kind, title = facts$labels[[column]],
                measured_in = facts$measures[[column]],
                categoriesOrdered = if (isTRUE(type$ordered)) TRUE,
+               missingValues = codes_drafted(column, facts$reading),
                constraints = if (length(limits)) limits))
 }

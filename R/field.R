@@ -81,7 +81,8 @@ value_in_r <- function(value) {
     }
     if (is.integer(v)) paste0(v, "L") else value_code(v)
   }
-  parts <- vapply(seq_along(value), function(i) one(value[i]), "")
+  parts <- vapply(seq_along(value), function(i) one(value[[i]]), "")
+  if (!is.null(names(value))) return(arguments_in_r("c", stats::setNames(parts, names(value))))
   if (length(parts) == 1) parts else paste0("c(", paste(parts, collapse = ", "), ")")
 }
 

@@ -80,11 +80,48 @@ frame_with <- function(frame, name, vector, type) {
   changed
 }
 
+# Columns that a user sees; the reasons of absent values stand beside them without a type.
+shown_columns <- function(frame) frame$columns[names(frame$types)]
+
+# Puts reasons beside columns, categories by the columns' names.
+add_reasons <- function(frame, reasons) {
+  for (column in names(reasons)) {
+    hidden <- reason_column(column, names(frame$columns))
+    frame$columns[[hidden]] <- reasons[[column]]
+    frame$types[[column]]$reasons <- new_reasons(hidden, levels(reasons[[column]]))
+  }
+  invisible(frame)
+}
+
+# The reasons of a frame's columns, by name, of some rows (NULL: all).
+kept_reasons <- function(frame, rows = NULL, columns = names(frame$types)) {
+  having <- Filter(function(column) !is.null(frame$types[[column]]$reasons), columns)
+  lapply(stats::setNames(nm = having), function(column) {
+    reasons <- frame$columns[[frame$types[[column]]$reasons$column]]
+    if (is.null(rows)) reasons else reasons[rows]
+  })
+}
+
+# Reasons of the same rows from two tellings: the second where it has any.
+joined_reasons_of_columns <- function(first, second) {
+  for (column in names(second)) {
+    old <- first[[column]]
+    new <- second[[column]]
+    if (!is.null(old)) {
+      labels <- union(levels(old), levels(new))
+      new <- factor(ifelse(is.na(new), as.character(old), as.character(new)), levels = labels)
+    }
+    first[[column]] <- new
+  }
+  first
+}
+
 # Columns under new names; a hidden column of such a name gives way.
 frame_renamed <- function(frame, from, to) {
   hidden <- setdiff(names(frame$columns), c(from, to))
+  typed <- intersect(hidden, names(frame$types))
   changed <- new_frame(stats::setNames(frame$columns[c(from, hidden)], c(to, hidden)),
-                       stats::setNames(frame$types[c(from, hidden)], c(to, hidden)), frame$n,
+                       stats::setNames(frame$types[c(from, typed)], c(to, typed)), frame$n,
                        frame$row_names, frame$source, frame$held)
   if (length(frame$ids)) {
     at <- match(names(frame$ids), from)

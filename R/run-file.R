@@ -30,7 +30,8 @@ is_sieved_while_read <- function(asked) {
 }
 told_of_all_values <- function(asked) {
   told <- list(asked$dictionary, asked$ordered, asked$categories, asked$reading$row_names)
-  any(lengths(told) > 0) || "category" %in% unlist(asked$reading$kinds)
+  any(lengths(told) > 0) || "category" %in% unlist(asked$reading$kinds) ||
+    tells_reasons(asked$reading)
 }
 
 sift_file <- function(asked, steps) {
@@ -180,7 +181,7 @@ unit_codes_of_pass <- function(pass, unit) {
 
 # The rows kept, under the names of the file.
 frame_of_pass <- function(pass, state) {
-  all <- names(state$study$frame$columns)
+  all <- names(state$study$frame$types)
   columns <- lapply(stats::setNames(nm = all), unread_column)
   columns[names(pass$told)] <- lapply(pass$told, `[[`, "values")
   source <- if (length(pass$source)) as.integer(unlist(pass$source)) else integer()

@@ -2,7 +2,8 @@
 
 # One line for each step, condition and reason that held rows: `step`, `by`, `because`, `rows` (how
 # many), `first` (the first source rows, at most four) and `absent` (for unknown ones: how many of
-# them have each column absent that the condition reads, most first).
+# them have each column absent that the condition reads, most first) and `why`, by column how many
+# for each reason that is known.
 held_reasons <- function(state) {
   reasons <- lapply(held_reasons_unsorted(state), function(r) {
     r$absent <- sort(r$absent[r$absent > 0], decreasing = TRUE)
@@ -26,7 +27,10 @@ held_reasons_unsorted <- function(state) {
       list(step = h$step, by = h$by[k], because = h$because[k],
            rows = as_count(met$counts[k]),
            first = utils::head(sort(source_row_of(frame, rows(at))), 4),
-           absent = if (h$because[k] == "unknown") absent_in(h, k, frame, state))
+           absent = if (h$because[k] == "unknown") absent_in(h, k, frame, state),
+           why = if (h$because[k] == "unknown") {
+             why_absent(h, k, frame, rows(places_of_fate(h$fates, k)))
+           })
     })
   })
   unlist(reasons, recursive = FALSE)
@@ -44,6 +48,20 @@ absent_in <- function(holding, k, frame, state) {
     if (length(later)) values <- later[[1]]$values
     absent_of_fate(holding$fates, k, holding$rows, values)
   }, numeric(1))
+}
+
+why_absent <- function(holding, k, frame, rows) {
+  read <- as.character(unlist(holding$reads[holding$by[k]]))
+  compact(lapply(stats::setNames(nm = read), counts_of_reasons_of, frame = frame, rows = rows))
+}
+
+# How many values of a column are absent for each reason, among some rows (NULL: all); NULL where
+# none is known.
+counts_of_reasons_of <- function(frame, column, rows = NULL) {
+  why <- kept_reasons(frame, rows, intersect(column, names(frame$types)))[[column]]
+  if (is.null(why)) return(NULL)
+  counts <- tabulate(why, nlevels(why))
+  stats::setNames(counts, levels(why))[counts > 0]
 }
 
 # The same reasons counted in further rows, put together.

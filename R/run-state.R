@@ -74,7 +74,7 @@ in_new_stage <- function(state, columns, n, source = NULL,
   state$stages <- c(state$stages, list(new_stage(state$frame, state$unit_column)))
   state$frame <- new_frame(columns, types, n, source = source)
   state$rows <- NULL
-  state$visible <- names(columns)
+  state$visible <- names(types)
   unit <- state$study$unit
   state$unit_column <- if (!is.null(unit) && unit %in% names(columns)) unit
   state

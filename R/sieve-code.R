@@ -35,8 +35,7 @@ as_code <- function(sieve) {
 # The study that a plan names, as a call of study() and the name it is given.
 study_code <- function(spec) {
   if (is.null(spec)) return(NULL)
-  codes <- c(if (!is.null(spec$absent_codes)) list(as.character(unlist(spec$absent_codes))),
-             lapply(spec$codes_of_columns, function(x) as.character(unlist(x))))
+  codes <- codes_from_plan(spec)
   if (length(codes) == 1 && is.null(names(codes))) codes <- codes[[1]]
   texts <- function(x) lapply(x, function(v) as.character(unlist(v)))
   place <- if (is.null(spec$database)) spec$file

@@ -151,7 +151,9 @@ check_study_keys <- function(spec, plan) {
   texts <- function(x) is.list(x) && all(vapply(x, is_text, NA))
   named <- function(x, each) is.list(x) && !is.null(names(x)) && all(vapply(x, each, NA))
   # How a number with a point was written is not known any more, and codes are compared as text.
-  code <- function(x) length(x) == 1 && (is.integer(x) || is.character(x))
+  one_code <- function(x) length(x) == 1 && (is.integer(x) || is.character(x))
+  # Codes, or reasons with their codes.
+  code <- function(x) if (is.list(x)) all(vapply(x, one_code, NA)) else one_code(x)
   column_texts <- list(is = function(x) named(x, is_text),
                        wanted = "names of columns with one text each", write = "{honey_kg: \"kg\"}")
   one_text <- list(is = is_text, wanted = "one text", write = "hive")
@@ -166,7 +168,7 @@ check_study_keys <- function(spec, plan) {
       named(x, function(v) all(vapply(plan_items(v), code, NA)))
     },
                             wanted = "names of columns with a list of codes each",
-                            write = "{mites_per_100: [\"n/a\"]}"),
+                            write = "{mites_per_100: [\"n/a\", {refused: \"-8\"}]}"),
     categories = list(is = function(x) named(x, texts),
                       wanted = "names of columns with a list of texts each",
                       write = "{season: [spring, summer]}"),
@@ -175,7 +177,8 @@ check_study_keys <- function(spec, plan) {
                    wanted = "names of columns with a list of texts each",
                    write = "{temper: [calm, hot]}"),
     absent_codes = list(is = function(x) all(vapply(plan_items(x), code, NA)),
-                        wanted = "texts, as they stand in the file", write = "[\"\", \"-9.0\"]"))
+                        wanted = "texts, as they stand in the file, or reasons with their codes",
+                        write = "[\"\", \"-9.0\", {refused: \"-8\"}]"))
   for (key in intersect(names(forms), names(spec))) {
     form <- forms[[key]]
     if (is.null(spec[[key]]) || form$is(spec[[key]])) next
@@ -195,11 +198,29 @@ request_from_plan <- function(spec, told = list()) {
   do.call(new_study_request, given)
 }
 
+# Codes for absent as study() takes them: of all columns, and of single ones.
+codes_from_plan <- function(spec) {
+  flat <- function(x) {
+    codes <- unlist(x)
+    stats::setNames(as.character(codes), names(codes))
+  }
+  c(if (!is.null(spec$absent_codes)) list(flat(spec$absent_codes)),
+    lapply(spec$codes_of_columns, flat))
+}
+
+# The same as a plan holds them: a code with a reason is a key of its own.
+codes_to_plan <- function(codes) {
+  why <- code_reasons(codes)
+  lapply(seq_along(codes), function(i) {
+    code <- unname(codes[i])
+    if (why[i] == "") code else stats::setNames(list(code), why[i])
+  })
+}
+
 arguments_from_plan <- function(spec) {
   or <- function(value, usual) if (is.null(value)) usual else value
   texts <- function(x) as.character(unlist(x))
-  codes <- c(if (!is.null(spec$absent_codes)) list(texts(spec$absent_codes)),
-             lapply(spec$codes_of_columns, texts))
+  codes <- codes_from_plan(spec)
   data <- if (is.null(spec$database)) spec$file
     else named_database(spec$database, "In `database` of the study.")
   list(data = data, unit = spec$unit,

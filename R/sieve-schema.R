@@ -49,16 +49,20 @@ study_schema <- function() {
   texts <- list(type = "object", additionalProperties = schema_text)
   one_of <- list(type = c("string", "number"))
   orders <- list(type = "object", additionalProperties = list(type = "array", items = one_of))
+  reasons <- list(type = "object", additionalProperties = one_of)
+  codes <- list(anyOf = list(one_of, reasons,
+                             list(type = "array", items = list(anyOf = list(one_of, reasons)))))
   list(anyOf = list(schema_text, list(
     type = "object", additionalProperties = FALSE,
     anyOf = list(list(required = list("file")), list(required = list("database"))),
     properties = list(
       file = schema_text, database = database_schema(), name = schema_text, unit = schema_text,
-      absent_codes = schema_ref("plain"), kinds = texts, decimal = list(enum = list(".", ",")),
+      absent_codes = codes, kinds = texts, decimal = list(enum = list(".", ",")),
       thousands = list(enum = as.list(thousands_marks)),
       delimiter = schema_text, range = schema_text, table = schema_text, dictionary = schema_text,
       sheet = list(type = c("string", "integer")), header = list(type = "boolean"),
-      ordered = orders, categories = orders, codes_of_columns = orders,
+      ordered = orders, categories = orders,
+      codes_of_columns = list(type = "object", additionalProperties = codes),
       labels = texts, measures = texts, encoding = schema_text))))
 }
 

@@ -127,8 +127,8 @@ database_plan <- function(study, folder) {
   told <- compact(list(key = some(base$told_key), time_limit = relation$dialect$now$time_limit))
   codes <- base$told_codes
   compact(list(database = c(place, list(table = table), told), unit = study$unit,
-               absent_codes = some(as.list(codes$all)),
-               codes_of_columns = some(lapply(codes$columns, as.list)),
+               absent_codes = some(codes_to_plan(codes$all)),
+               codes_of_columns = some(lapply(codes$columns, codes_to_plan)),
                kinds = some(base$told_kinds), ordered = some(labels_of(TRUE)),
                categories = some(labels_of(FALSE)), labels = some(study$labels),
                measures = some(study$measures)))
@@ -161,8 +161,10 @@ study_plan <- function(study, folder) {
   other <- function(x, usual) if (!identical(x, usual)) x
   compact(list(
     file = relative_path(study$source, folder), name = other(study$name, basename(study$source)),
-    unit = study$unit, absent_codes = some(as.list(reading$absent_codes)),
-    codes_of_columns = some(lapply(reading$column_codes, as.list)), kinds = some(reading$kinds),
+    unit = study$unit, absent_codes = some(codes_to_plan(c(reading$absent_codes,
+                                                             reading$reason_codes))),
+    codes_of_columns = some(lapply(reading$column_codes, codes_to_plan)),
+    kinds = some(reading$kinds),
     decimal = if (isTRUE(reading$decimal_told)) reading$decimal else other(reading$decimal, "."),
     thousands = reading$thousands, ordered = some(lapply(ordered, as.list)),
     categories = some(lapply(categories, as.list)),

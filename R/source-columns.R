@@ -2,11 +2,13 @@
 
 # values: the vector. coded: for text that stays text, its codes and distinct texts. rows, texts:
 # where values became absent, and what they were. stays: why a column of numbers stays text, with
-# an example. present: how many values are there, those that were not kept among them.
+# an example. present: how many values are there, those that were not kept among them. reasons: why
+# values are absent, a category, where codes tell it.
 new_told <- function(name, values, asked = NULL, coded = NULL, rows = numeric(),
-                     texts = character(), stays = NULL, present = sum(!is.na(values))) {
+                     texts = character(), stays = NULL, present = sum(!is.na(values)),
+                     reasons = NULL) {
   new_record("told", list(name = name, values = values, asked = asked, coded = coded, rows = rows,
-                          texts = texts, stays = stays, present = present))
+                          texts = texts, stays = stays, present = present, reasons = reasons))
 }
 
 # Told columns by name (NULL: to be read again as text), and what was met on the way.
@@ -146,7 +148,8 @@ told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
   odd <- if (is.null(kept)) odd_rows(codes, match(told$unread, met$text)) else kept$odd
   new_told(name, vector, reading$kinds[[name]], rows = odd$row, texts = met$text[odd$code],
            coded = if (is.character(vector) && all(is_met)) list(codes = codes, values = met$text),
-           stays = stays, present = sum(met$count[is_met][!is.na(told$values)]))
+           stays = stays, present = sum(met$count[is_met][!is.na(told$values)]),
+           reasons = reasons_of_codes(codes, met$text, layout$column_codes[[name]]))
 }
 
 # In quotes the empty text is absent too where nothing tells it from one that is: in a column all of

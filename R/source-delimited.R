@@ -52,7 +52,8 @@ read_delimited <- function(path, reading) {
   list(decimal = layout$form$mark,
        data = structure(columns, class = "data.frame", row.names = .set_row_names(read$rows)),
        notes = notes$notes, account = reading_problems(read, layout),
-       texts = lapply(read$columns, `[[`, "coded"))
+       texts = lapply(read$columns, `[[`, "coded"),
+       reasons = lapply(read$columns, `[[`, "reasons"))
 }
 
 text_layout <- function(path, reading, where) {
@@ -74,7 +75,8 @@ text_layout <- function(path, reading, where) {
   lines <- if (has_header) sum(header[seq_len(first$bytes)] == charToRaw(first$line_end)) else 0
   new_text_layout(source, delimiter, first$line_end, mark, reading$thousands, whole$names,
                   source$start + if (has_header) first$bytes else 0, lines, reading$absent_codes,
-                  isTRUE(reading$codes_given), reading$column_codes, where, whole$repaired)
+                  isTRUE(reading$codes_given), codes_of_columns(reading, whole$names), where,
+                  whole$repaired)
 }
 
 # The mark before decimals: where points part thousands, a comma.

@@ -43,15 +43,21 @@ asked_values <- function(distinct, name, kind, where, decimal = ".", thousands =
                 where, "The kinds are number, whole, text, category, logical, date and date-time."))
 }
 
-# Values of a data frame that stand for absent: `codes` are texts; a number is met by its size.
-without_codes <- function(x, codes) {
-  kind <- kind_of_vector(x)
-  hit <- switch(kind,
+# Which values of a data frame are among some codes, which are texts; a number is met by its size.
+is_absent_code <- function(x, codes) {
+  hit <- switch(kind_of_vector(x),
     text = , category = as.character(x) %in% codes,
     number = , whole = x %in% stats::na.omit(numbers_from_text(codes)),
     date = format(x) %in% codes,
     rep(FALSE, NROW(x)))
-  hit <- hit & !is.na(x)
+  hit & !is.na(x)
+}
+
+# Values of a data frame without those that stand for absent.
+without_codes <- function(x, codes) {
+  if (!length(codes)) return(list(values = x, count = 0L))
+  kind <- kind_of_vector(x)
+  hit <- is_absent_code(x, codes)
   if (!any(hit)) return(list(values = x, count = 0L))
   x[hit] <- NA
   if (kind == "category") x <- factor(x, setdiff(levels(x), codes), ordered = is.ordered(x))

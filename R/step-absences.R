@@ -10,7 +10,9 @@
 #' @param name A name for the table in `$tables`; `"absences"` by default.
 #' @return A step for a [sieve()] or [pour()]. In `$tables`: `<name>`, a data frame with the keys,
 #'   `column`, `rows`, `absent`, `share`, and a last line per group, `(any of these)`, whose
-#'   `absent` counts the rows where any picked column is absent (the others are complete); with
+#'   `absent` counts the rows where any picked column is absent (the others are complete). Where
+#'   values are absent for reasons that are known (`absent_codes` of [study()]), a column `reason`
+#'   follows `column`: `"(any)"`, and behind it a line for each reason and `"(no reason)"`. With
 #'   `patterns`, `<name>_patterns`: the keys, `absent_columns` (joined by ` + `, `(none)` for
 #'   complete rows), `columns` (how many) and `rows`.
 #' @section Errors: Class `neatsieve_error_expression` for picks that find nothing.
@@ -44,7 +46,8 @@ define_step("absences", "records",
             })
 
 bind_absences <- function(step, typing) {
-  keys <- check_keys(step$keys, typing, "by", c("column", "rows", "absent", "share", "subset"))
+  keys <- check_keys(step$keys, typing, "by", c("column", "reason", "rows", "absent", "share",
+                                                   "subset"))
   columns <- if (length(step$picks)) resolve_picks(step$picks, typing, "absences()")
     else names(typing$scope$columns)
   of_keys <- unlist(lapply(keys, function(n) if (n$node == "column") n$name))
@@ -60,7 +63,8 @@ run_absences <- function(bound, state) {
     grouped <- found$grouped
     absent_in <- found$absent_in
     group <- if (length(keys)) interaction_code(grouped$keys[keys]) else rep(1L, grouped$groups)
-    c(list(main = absence_table(grouped, absent_in, group, keys, columns)),
+    main <- absence_table(grouped, absent_in, group, keys, columns)
+    c(list(main = with_reason_lines(main, bound$keys, columns, state$frame, rows)),
       if (bound$step$patterns)
         list(patterns = pattern_table(grouped, absent_in, group, keys, columns)))
   })
@@ -103,6 +107,44 @@ absence_table <- function(grouped, absent_in, group, keys, columns) {
              list(column = rep(c(columns, "(any of these)"), length(total)),
                   rows = as_count(total[lines]), absent = as_count(t(missing)),
                   share = ifelse(total[lines] > 0, as.vector(t(missing)) / total[lines], NA))))
+}
+
+# With lines below a column, where reasons are known for it: how many values are absent for each.
+with_reason_lines <- function(table, keys, columns, frame, rows) {
+  # Codes of all columns may never occur in one.
+  having <- Filter(function(column) length(counts_of_reasons_of(frame, column)), columns)
+  if (!length(having)) return(table)
+  by_hand <- lapply(having, function(column) reason_lines(table, keys, column, frame, rows))
+  all <- one_below_other(c(list(cbind(table, reason = "(any)", at = seq_len(nrow(table)))),
+                           by_hand))
+  all <- all[order(all$at), c(names(keys), "column", "reason", "rows", "absent", "share")]
+  rownames(all) <- NULL
+  all
+}
+
+# at: where a line belongs, behind that of its column and group.
+reason_lines <- function(table, keys, column, frame, rows) {
+  reasons <- frame$types[[column]]$reasons
+  of_column <- which(table$column == column)
+  grouped <- group_rows(c(keys, list(`(reason)` = reasons_node(reasons))), frame, rows)
+  codes <- match(grouped$keys[["(reason)"]], reasons$labels)
+  at <- if (!length(keys)) rep(1L, length(codes)) else {
+    vctrs::vec_match(vctrs::new_data_frame(as.list(grouped$keys[names(keys)])),
+                     vctrs::new_data_frame(as.list(table[of_column, names(keys), drop = FALSE])))
+  }
+  counts <- matrix(0, length(of_column), length(reasons$labels) + 1L)
+  known <- !is.na(codes)
+  counts[cbind(at, codes)[known, , drop = FALSE]] <- grouped$rows_per_group[known]
+  last <- ncol(counts)
+  counts[, last] <- table$absent[of_column] - rowSums(counts)
+  shown <- c(rep(TRUE, last - 1), any(counts[, last] > 0))
+  line <- rep(of_column, each = sum(shown))
+  lines <- table[line, , drop = FALSE]
+  lines$reason <- rep(c(reasons$labels, "(no reason)")[shown], length(of_column))
+  lines$absent <- as_count(as.vector(t(counts[, shown, drop = FALSE])))
+  lines$share <- ifelse(lines$rows > 0, lines$absent / lines$rows, NA)
+  lines$at <- line + rep(seq_len(sum(shown)), length(of_column)) / (last + 1)
+  lines
 }
 
 # What is absent together, by group, the most frequent first.

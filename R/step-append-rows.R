@@ -47,7 +47,9 @@ bind_append_rows <- function(step, typing) {
   note_lacking(step, other, setdiff(names(here), names(there)), extra, typing)
   if (step$columns == "here") extra <- character()
   types <- lapply(stats::setNames(nm = c(names(here), extra)), function(column) {
-    joined_type(here[[column]], there[[column]], column, other$name, typing)
+    type <- joined_type(here[[column]], there[[column]], column, other$name, typing)
+    type["reasons"] <- list(joined_type_reasons(list(here[[column]], there[[column]]), column))
+    type
   })
   if (!is.null(step$origin)) {
     if (step$origin %in% names(types)) {
@@ -107,6 +109,14 @@ run_append_rows <- function(bound, state) {
     if (!is.null(here) && !is.null(state$rows)) here <- here[state$rows]
     one_after_other(here, other$frame$columns[[column]], n, m, types[[column]])
   })
+  for (column in own) {
+    reasons <- types[[column]]$reasons
+    if (is.null(reasons)) next
+    here <- kept_reasons(state$frame, state$rows, intersect(column, state$visible))[[column]]
+    there <- kept_reasons(other$frame, NULL, intersect(column, names(other$frame$types)))[[column]]
+    columns[[reasons$column]] <- one_after_other(here, there, n, m,
+                                                 new_type("category", labels = reasons$labels))
+  }
   if (!is.null(bound$step$origin)) {
     columns[[bound$step$origin]] <- rep(c(state$study$name, other$name), c(n, m))
   }

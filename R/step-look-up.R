@@ -112,11 +112,16 @@ bind_look_up <- function(step, typing) {
   to <- starred(from, step$as)
   check_brought_names(from, to, typing)
   for (i in seq_along(to)) {
-    typing$scope$columns[[to[i]]] <- types[[from[i]]]
+    type <- types[[from[i]]]
+    if (!is.null(type$reasons)) {
+      type$reasons$column <- reason_column(to[i], reasons_in_use(typing$scope$columns))
+    }
+    typing$scope$columns[[to[i]]] <- type
     typing$scope$origin[to[i]] <- NA
   }
   typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), to)]
-  new_bound(step, typing, details = list(other = other, from = from, to = to))
+  new_bound(step, typing, details = list(other = other, from = from, to = to,
+                                         types = typing$scope$columns[to]))
 }
 
 check_nearest <- function(step, typing) {
@@ -179,7 +184,8 @@ all_matches <- function(match, key, other) {
 # The rows in play, some of them several times, as a table of their own.
 with_rows_of_frame <- function(state, place) {
   rows <- if (is.null(state$rows)) place else state$rows[place]
-  columns <- unclass(frame_rows(state$frame, rows, state$visible))[state$visible]
+  shown <- c(state$visible, reasons_in_use(state$frame$types[state$visible]))
+  columns <- unclass(frame_rows(state$frame, rows, shown))[shown]
   state$record$added <- length(place) - state_row_count(state)
   in_new_stage(state, columns, length(place), source_row_of(state$frame, rows),
                state$frame$types[state$visible])
@@ -187,10 +193,15 @@ with_rows_of_frame <- function(state, place) {
 
 with_brought_columns <- function(state, match, details) {
   for (i in seq_along(details$from)) {
-    vector <- details$other$frame$columns[[details$from[i]]][match]
-    state$frame <- frame_with(state$frame, details$to[i],
-                              spread_over(vector, state$rows, state$frame$n, NULL),
-                              details$other$frame$types[[details$from[i]]])
+    bring <- function(column) {
+      spread_over(details$other$frame$columns[[column]][match], state$rows, state$frame$n, NULL)
+    }
+    type <- details$types[[details$to[i]]]
+    state$frame <- frame_with(state$frame, details$to[i], bring(details$from[i]), type)
+    there <- details$other$frame$types[[details$from[i]]]$reasons
+    if (!is.null(there)) {
+      state$frame <- frame_with(state$frame, type$reasons$column, bring(there$column), NULL)
+    }
     for (what in c("labels", "measures")) {
       said <- details$other[[what]][[details$from[i]]]
       if (!is.null(said)) state[[what]][[details$to[i]]] <- said

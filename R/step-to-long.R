@@ -122,7 +122,11 @@ bind_to_long <- function(step, typing) {
                                "already."), where_of(typing), "Give it another name.")
   }
   labels <- label_table(step, sets, typing)
-  types <- lapply(sets, function(columns) long_type(columns, typing))
+  types <- Map(function(columns, name) {
+    type <- long_type(columns, typing)
+    type["reasons"] <- list(joined_type_reasons(typing$scope$columns[columns], name))
+    type
+  }, sets, names(sets))
   made <- c(lapply(labels$values, type_of_vector), types)
   for (name in names(made)) guard_new_name(name, without_columns(typing), "column")
   typing <- with_columns_in_order(typing, stay)
@@ -225,26 +229,15 @@ run_to_long <- function(bound, state) {
   rows <- if (is.null(state$rows)) seq_len(n) else state$rows
   place <- rep(rows, each = size)
   take <- function(x) if (is.null(dim(x))) x[place] else x[place, , drop = FALSE]
-  stay <- lapply(state$frame$columns[details$stay], take)
+  hidden <- reasons_in_use(state$frame$types[details$stay])
+  stay <- lapply(state$frame$columns[c(details$stay, hidden)], take)
   labels <- lapply(details$labels, function(label) rep(label, times = n))
   values <- Map(function(columns, type) long_values(state$frame, columns, rows, type),
                 details$sets, details$types)
   state$record$added <- n * (size - 1)
   types <- c(state$frame$types[details$stay], lapply(details$labels, type_of_vector), details$types)
-  in_new_stage(state, c(stay, labels, values), n * size, source_row_of(state$frame, place), types)
-}
-
-# Values of some columns, row by row.
-long_values <- function(frame, columns, rows, type) {
-  plain <- vapply(columns, function(c) !is.na(c), NA)
-  like <- frame$columns[[columns[plain][1]]]
-  all <- lapply(columns, function(column) {
-    if (is.na(column)) return(rep(if (type$kind == "text") NA_character_ else NA, length(rows)))
-    x <- frame$columns[[column]][rows]
-    switch(type$kind, text = as_utf8(as.character(x)),
-           category = match(as.character(x), type$labels), unclass(x))
-  })
-  values <- as.vector(matrix(unlist(all, use.names = FALSE), nrow = length(columns), byrow = TRUE))
-  if (type$kind == "text") values <- as.character(values)
-  dressed(values, type, like)
+  reasons <- unlist(Map(function(columns, type) long_reasons(state$frame, columns, rows, type),
+                        unname(details$sets), details$types), recursive = FALSE)
+  in_new_stage(state, c(stay, labels, values, reasons), n * size,
+               source_row_of(state$frame, place), types)
 }

@@ -104,7 +104,7 @@ run_to_wide <- function(bound, state) {
   n <- length(group$size)
   refuse_too_wide(n, length(labels$texts) * length(details$value), state$where,
                   "The long table holds the same values; `condense()` sums it up by both.")
-  new <- list()
+  new <- reasons <- list()
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
   for (value in details$value) {
     at <- matrix(NA_integer_, n, length(labels$texts))
@@ -114,6 +114,10 @@ run_to_wide <- function(bound, state) {
     new <- c(new, stats::setNames(lapply(seq_along(names), function(j) {
       state$frame$columns[[value]][at[, j]]
     }), names))
+    why <- kept_reasons(state$frame, NULL, value)[[value]]
+    if (!is.null(why)) {
+      reasons[names] <- lapply(seq_along(names), function(j) why[at[, j]])
+    }
   }
   first <- rows[match(seq_len(n), group$group)]
   stay <- unclass(frame_rows(state$frame, first, details$by))[details$by]
@@ -122,11 +126,17 @@ run_to_wide <- function(bound, state) {
   types <- c(state$frame$types[details$by],
              rep(state$frame$types[details$value], each = length(labels$texts)))
   columns <- c(stay, new)
+  reasons <- c(kept_reasons(state$frame, first, details$by), reasons)
+  types <- lapply(stats::setNames(types, names(columns)), function(type) {
+    type["reasons"] <- list(NULL)
+    type
+  })
   source <- source_row_of(state$frame, first)
   state <- hold_rows(state, rep(as.raw(1), length(rows)), "reshaped")
   state$record$held <- rows_in
   state$record$added <- n
-  state <- in_new_stage(state, columns, n, source, stats::setNames(types, names(columns)))
+  state <- in_new_stage(state, columns, n, source, types)
+  add_reasons(state$frame, reasons)
   state$scope <- scope_of_made(state)
   state
 }

@@ -128,10 +128,22 @@ with_column <- function(typing, column, node, inner) {
     stop_neatly("expression", paste0("`", node$text, "` is a list of values, not one per row."),
                 where_of(inner), "Give one value.")
   }
-  typing$scope$columns[[column]] <- type_of_column(node)
+  typing$scope$columns[[column]] <- with_reasons_of_node(type_of_column(node), node, column,
+                                                         typing$scope$columns)
   typing$scope$origin[column] <- NA
   typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), column)]
   typing
+}
+
+# The type of a new column with the reasons why its values are absent: a plain copy shares the
+# hidden column of its own, else one is made.
+with_reasons_of_node <- function(type, node, column, columns) {
+  why <- reasons_given_by(node)
+  if (is.null(why)) return(type)
+  hidden <- if (node$node == "column") why$name
+    else reason_column(column, reasons_in_use(columns))
+  type$reasons <- new_reasons(hidden, why$labels)
+  type
 }
 
 # Names of the columns behind the step: new ones stand last, or beside a column.
@@ -174,14 +186,27 @@ run_work_out <- function(bound, state) {
     old <- if (column %in% state$visible) state$frame$columns[[column]]
     account[[i]] <- account_of_column(column, node, vector, old, state)
     state <- keep_for_held(state, column, old, vector)
+    type <- type_made(node, vector, state$notes, where)
+    type["reasons"] <- list(bound$scope$columns[[column]]$reasons)
+    state <- with_reasons_made(state, node, type$reasons, vector, where)
     state$frame <- frame_with(state$frame, column,
-                              spread_over(vector, state$rows, state$frame$n, old),
-                              type_made(node, vector, state$notes, where))
+                              spread_over(vector, state$rows, state$frame$n, old), type)
     state$visible <- unique(c(state$visible, column))
   }
   state$record$columns <- account
   if (!state$is_piece) note_work_out(bound, state$record, state)
   state$visible <- bound$details$to
+  state
+}
+
+# With the hidden column of the reasons of values that were chosen.
+with_reasons_made <- function(state, node, reasons, vector, where) {
+  if (is.null(reasons) || node$node == "column") return(state)
+  why <- worked_out(relation_of(state), reasons_given_by(node), state$notes, where)
+  why <- factor(as.character(why), levels = reasons$labels)
+  why[!is.na(vector)] <- NA
+  state$frame <- frame_with(state$frame, reasons$column,
+                            spread_over(why, state$rows, state$frame$n, NULL), NULL)
   state
 }
 

@@ -1,20 +1,34 @@
 # What study() is given, checked.
 
 # Codes for all columns, and further ones for some: a list whose values without a name are for all.
+# Those of `all` that say why, by their names, are the `reasons`.
 codes_by_column <- function(codes) {
-  if (!is.list(codes)) return(list(all = check_codes(codes), columns = list(), given = TRUE))
+  if (!is.list(codes)) codes <- list(codes)
   named <- if (is.null(names(codes))) rep(FALSE, length(codes)) else names(codes) != ""
   all <- if (any(!named)) unlist(lapply(unname(codes[!named]), check_codes)) else c("", "NA")
-  list(all = all, columns = lapply(codes[named], check_codes), given = any(!named))
+  has_reason <- code_reasons(all) != ""
+  list(all = unname(all[!has_reason]), reasons = all[has_reason],
+       columns = lapply(codes[named], check_codes), given = any(!named))
 }
 
 check_codes <- function(codes) {
+  if (is.list(codes)) codes <- unlist(codes)
   if (is.numeric(codes) && !is.object(codes)) codes <- vapply(codes, number_code, character(1))
   if (!is.character(codes) || anyNA(codes)) {
     stop_neatly("study", "`absent_codes` must be text or numbers.", NULL,
                 "Write `absent_codes = c(\"\", \"NA\", \"-9\")`.")
   }
-  as_utf8(codes)
+  if (anyDuplicated(codes)) {
+    twice <- codes[duplicated(codes)][1]
+    why <- unique(code_reasons(codes)[codes == twice])
+    if (length(why) > 1) {
+      stop_neatly("study", paste0("`absent_codes` gives the code ", quoted(twice), " two reasons: ",
+                                  listed(quoted(why), last = "and"), "."), NULL,
+                  "Give each code one reason.")
+    }
+    codes <- codes[!duplicated(codes)]
+  }
+  stats::setNames(as_utf8(unname(codes)), if (!is.null(names(codes))) as_utf8(names(codes)))
 }
 
 check_named <- function(value, argument) {

@@ -52,13 +52,15 @@ why_read_whole <- function(request) {
   }
   if (length(request$dictionary)) return("a dictionary says what its values are")
   if (length(request$reading$row_names)) return("row names are asked for")
+  if (tells_reasons(request$reading)) return("`absent_codes` say why values are absent")
   kinds <- request$reading$kinds
   paste0("kinds are told that are not read there: ",
          listed(paste0("`", names(kinds), "` ", quoted(unlist(kinds))), 6))
 }
 
 is_told_of_values <- function(request) {
-  length(request$dictionary) > 0 || length(request$reading$row_names) > 0
+  length(request$dictionary) > 0 || length(request$reading$row_names) > 0 ||
+    tells_reasons(request$reading)
 }
 
 database_name <- function(asked, request) {

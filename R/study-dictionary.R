@@ -42,7 +42,11 @@ read_dictionary <- function(path) {
 
 # Missing values are texts, or since version 2 of the standard values with labels.
 missing_texts <- function(values) {
-  unlist(lapply(values, function(v) as.character(if (is.list(v)) v$value else v)))
+  codes <- lapply(values, function(v) {
+    if (!is.list(v)) return(as.character(v))
+    stats::setNames(as.character(v$value), if (is_text(v$label)) v$label)
+  })
+  if (length(codes)) check_codes(unlist(unname(codes)))
 }
 
 dictionary_field <- function(spec, where) {
@@ -80,7 +84,9 @@ with_dictionary <- function(told, dictionary) {
   told$measures <- under(told$measures, of("measure"))
   told$column_codes <- under(told$column_codes, of("codes"))
   if (!told$codes_given && length(dictionary$codes)) {
-    told$absent_codes <- dictionary$codes
+    codes <- codes_by_column(dictionary$codes)
+    told$absent_codes <- codes$all
+    told$reason_codes <- codes$reasons
     told$codes_given <- TRUE
   }
   told

@@ -21,12 +21,12 @@ fingerprint <- function(study) {
   local_plain()
   frame <- study_facts(study)$frame
   kinds <- vapply(frame$types, digest_kind, "")
-  columns <- lapply(names(frame$columns), function(name) {
+  columns <- lapply(names(frame$types), function(name) {
     if (kinds[[name]] != "text") return(digest_column(frame$columns[[name]]))
     coded <- frame_codes(frame, name)
     list(as.integer(coded$codes), coded$values)
   })
-  digest_text(columns, paste0(names(frame$columns), ":", kinds), frame$n)
+  digest_text(columns, paste0(names(frame$types), ":", kinds), frame$n)
 }
 
 digest_kind <- function(type) {

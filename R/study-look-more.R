@@ -124,11 +124,11 @@ totals_row <- function(frame, columns) {
 
 # A first line that names one or two columns of many is a title rather than names.
 title_line <- function(study) {
-  names <- names(study$frame$columns)
+  names <- names(study$frame$types)
   unnamed <- grepl("^column_[0-9]+$", names)
   few <- sum(!unnamed) <= max(1, length(names) / 4)
   if (length(names) < 3 || isFALSE(study$reading$header) || !few || !study$frame$n) return(NULL)
-  row <- vapply(study$frame$columns, function(x) as.character(x[1]), "")
+  row <- vapply(shown_columns(study$frame), function(x) as.character(x[1]), "")
   paste0("The first line names ", counted(sum(!unnamed), "column"), " of ", length(names), " (",
          listed(quoted(names[!unnamed]), 3), "), so it may be a title; the next line holds ",
          listed(quoted(row[!is.na(row)]), 4), ". Take lines above the names out of the file.")

@@ -6,7 +6,7 @@
 # codes, repeats, far values, and then what columns are like as a whole.
 worth_a_look <- function(study, columns) {
   n <- study$frame$n
-  each <- function(say) unlist(Map(say, names(columns), columns, study$frame$columns),
+  each <- function(say) unlist(Map(say, names(columns), columns, shown_columns(study$frame)),
                                use.names = FALSE)
   texts <- function(say) each(function(name, column, x) {
     if (column$kind %in% c("text", "category")) say(name, column, x)
@@ -128,7 +128,7 @@ far_values <- function(name, x, s) {
 repeated_rows <- function(study) {
   if (!length(study$frame$columns) ||
       any(vapply(study$frame$types, function(t) t$kind == "other", logical(1)))) return(NULL)
-  first <- alike_rows(new_memory_relation(study$frame), names(study$frame$columns))
+  first <- alike_rows(new_memory_relation(study$frame), names(study$frame$types))
   again <- which(first != seq_along(first))
   if (length(again)) {
     paste0(counted(length(again), "row repeats", "rows repeat"),

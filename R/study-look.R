@@ -10,8 +10,9 @@
 #' @param data A [study()], a data frame or the path of a file.
 #' @return An object of class `neatsieve_look`. `as.data.frame()`, which [write_table()] takes too,
 #'   gives one row per column with `column`, `label`, `kind`, `absent`, `different`, `min`, `q1`,
-#'   `median`, `q3`, `max` (numbers; dates as days since 1970-01-01) and `frequent` (text). `$notes`
-#'   holds what is worth a look.
+#'   `median`, `q3`, `max` (numbers; dates as days since 1970-01-01) and `reasons` (text: how
+#'   many values are absent for each reason, where reasons are known) and `frequent` (text).
+#'   `$notes` holds what is worth a look.
 #' @section Errors: Those of [study()] for a path that cannot be read.
 #' @seealso [study()], [write_dictionary()], [screening()]
 #' @examples
@@ -23,11 +24,22 @@ look <- function(data) {
     else study_facts(data)
   frame <- study$frame
   whole <- group_rows(list(), frame, NULL)
-  columns <- Map(look_at_column, names(frame$columns), frame$columns, frame$types,
+  columns <- Map(look_at_column, names(frame$types), shown_columns(frame), frame$types,
                  MoreArgs = list(frame = frame, whole = whole))
   structure(
-    list(headline = study_headline(study), columns = columns, labels = study$labels,
+    list(headline = study_headline(study), columns = with_reason_counts(columns, frame),
+         labels = study$labels,
          notes = worth_a_look(study, columns), read = study$notes), class = "neatsieve_look")
+}
+
+# With how many values are absent for each reason, where reasons are known.
+with_reason_counts <- function(columns, frame) {
+  why <- kept_reasons(frame)
+  for (name in names(why)) {
+    counts <- stats::setNames(tabulate(why[[name]], nlevels(why[[name]])), levels(why[[name]]))
+    columns[[name]]$reasons <- c(counts, `no reason` = columns[[name]]$absent - sum(counts))
+  }
+  columns
 }
 
 look_at_column <- function(name, x, type, frame, whole) {
@@ -73,6 +85,10 @@ as.data.frame.neatsieve_look <- function(x, ...) {
              different = vapply(x$columns, function(c) as.integer(c$different), integer(1)),
              min = number("min"), q1 = number("q1"), median = number("median"),
              q3 = number("q3"), max = number("max"),
+             reasons = vapply(x$columns, function(c) {
+               if (!length(c$reasons)) return(NA_character_)
+               paste(names(c$reasons), c$reasons, collapse = ", ")
+             }, ""),
              frequent = vapply(x$columns,
                                function(c) {
                                  if (is.null(c$counts)) NA_character_
@@ -97,6 +113,7 @@ print.neatsieve_look <- function(x, ..., onward = NULL) {
     cat("... and ", counted(length(names) - length(shown), "more column"),
         ", in as.data.frame() of this\n", sep = "")
   }
+  print_reason_counts(x$columns, width)
   if (length(x$notes)) {
     cat("\nWorth a look\n")
     for (note in x$notes) cat(strwrap(note, width, indent = 0, exdent = 4, initial = "  - "),
@@ -108,6 +125,21 @@ print.neatsieve_look <- function(x, ..., onward = NULL) {
   }
   hint(onward, width)
   invisible(x)
+}
+
+# Why values are absent, a line for each column that tells it.
+print_reason_counts <- function(columns, width) {
+  having <- Filter(function(column) {
+    any(column$reasons[names(column$reasons) != "no reason"] > 0)
+  }, columns)
+  if (!length(having)) return()
+  cat("\nAbsent for a reason\n")
+  for (name in names(having)) {
+    counts <- having[[name]]$reasons
+    counts <- counts[counts > 0 | names(counts) != "no reason"]
+    said <- paste0(name, ": ", paste(names(counts), format_count(counts), collapse = ", "))
+    cat(strwrap(visible_text(said), width, indent = 2, exdent = 4), sep = "\n")
+  }
 }
 
 # One line for each column. Where there is little room beside the counts, the spread is as wide as

@@ -3,7 +3,7 @@
 #' @export
 as.data.frame.neatsieve_study <- function(x, ...) {
   frame <- unclass(x)$frame
-  frame_rows(frame, NULL, names(frame$columns))
+  frame_rows(frame, NULL, names(frame$types))
 }
 
 #' @export

@@ -17,7 +17,8 @@ read_study_data <- function(data, called, reading) {
     reading$codes_given <- reading$row_names <- NULL
     name <- if (is_stream(data)) "standard input" else basename(data)
     return(list(data = read$data, name = name, source = data, notes = read$notes,
-                reading = reading, account = read$account, texts = read$texts))
+                reading = reading, account = read$account, texts = read$texts,
+                reasons = read$reasons))
   }
   stop_neatly("study",
               paste0("`study()` takes a data frame, the path of a file or a `database()`, not a ",
@@ -40,7 +41,8 @@ read_from_format <- function(path, format, reading) {
   labels <- lapply(read$data, attr, "label", exact = TRUE)
   reading$codes_given <- reading$row_names <- NULL
   list(data = made$data, name = basename(path), source = path, notes = c(notes$notes, made$notes),
-       reading = reading, labels = Filter(is_text, labels), account = NULL)
+       reading = reading, labels = Filter(is_text, labels), account = NULL,
+       reasons = made$reasons)
 }
 
 # Rows of a database are taken like those of a data frame.
@@ -59,12 +61,15 @@ read_from_database <- function(data, reading) {
 read_from_study <- function(facts, reading) {
   read <- read_from_frame(as.data.frame(as_study_object(facts)), facts$name, reading)
   kept <- facts$reading
+  reasons <- joined_reasons_of_columns(kept_reasons(facts$frame), read$reasons)
   if (!is.null(kept)) {
     if (reading$codes_given) kept$absent_codes <- union(kept$absent_codes, reading$absent_codes)
+    kept$reason_codes <- c(kept$reason_codes, reading$reason_codes)
+    kept$column_codes <- utils::modifyList(kept$column_codes, reading$column_codes)
     kept$kinds <- utils::modifyList(kept$kinds, reading$kinds)
   }
   list(data = read$data, name = facts$name, source = facts$source, unit = facts$unit,
-       labels = facts$labels, measures = facts$measures, notes = read$notes,
+       labels = facts$labels, measures = facts$measures, notes = read$notes, reasons = reasons,
        old_notes = facts$notes, reading = kept, account = facts$account)
 }
 
@@ -78,9 +83,11 @@ read_from_frame <- function(data, called, reading) {
   notes <- new_notebook()
   long <- vapply(data, inherits, NA, "integer64")
   data[long] <- with_exact_wholes(unclass(data)[long], notes, where)
-  if (reading$codes_given || length(reading$column_codes)) {
+  of_columns <- codes_of_columns(reading, names(data))
+  reasons <- compact(Map(reasons_of_values, data, of_columns[names(data)]))
+  if (reading$codes_given || length(of_columns)) {
     cleaned <- Map(function(x, name) {
-      codes <- c(if (reading$codes_given) reading$absent_codes, reading$column_codes[[name]])
+      codes <- c(if (reading$codes_given) reading$absent_codes, of_columns[[name]])
       without_codes(x, codes)
     }, data, names(data))
     data[] <- lapply(cleaned, `[[`, "values")
@@ -91,7 +98,7 @@ read_from_frame <- function(data, called, reading) {
     data[[column]] <- told$values
     if (length(told$rows)) note_unread(notes, told, where)
   }
-  list(data = data, name = called, notes = notes$notes)
+  list(data = data, name = called, notes = notes$notes, reasons = reasons)
 }
 
 # A column of a data frame as the kind that is asked for, by way of its texts.

@@ -10,7 +10,8 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                               categories = list(), dictionary = NULL, thousands = NULL) {
   codes <- codes_by_column(absent_codes)
   known <- read_dictionary(dictionary)
-  reading <- list(absent_codes = codes$all, column_codes = codes$columns,
+  reading <- list(absent_codes = codes$all, reason_codes = codes$reasons,
+                  column_codes = codes$columns,
                   codes_given = codes_told && codes$given, dictionary = dictionary,
                   kinds = check_named(kinds, "kinds"), labels = check_named(labels, "labels"),
                   measures = check_named(measures, "measures"), encoding = encoding,
@@ -47,6 +48,7 @@ study_of_request <- function(request) {
     read$data, unit = given(request$unit, read$unit), name = given(request$name, read$name),
     source = read$source, ordered = request$ordered, categories = categories,
     labels = given(reading$labels, read$labels), dictionary = request$dictionary,
+    reasons = compact(read$reasons),
     measures = given(reading$measures, read$measures))
   made <- unclass(made)
   fresh <- c(read$notes, made$notes)

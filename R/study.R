@@ -14,7 +14,10 @@
 #' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and
 #'   `"NA"` unless said otherwise, in a data frame none. In a data frame a number is met by its
 #'   size, a category loses the level, and a note counts the values. A list may give further codes
-#'   for single columns: `list(c("", "NA"), mites_per_100 = c("n/a", "-9"))`.
+#'   for single columns: `list(c("", "NA"), mites_per_100 = c("n/a", "-9"))`. A code with a name
+#'   says why the value is absent: `list("", mites_per_100 = c(refused = "-8", "not counted" =
+#'   "-9"))`. The value is absent in all that is computed, and its reason is kept beside the column
+#'   (see Reasons).
 #' @param kinds A named list of kinds that are not to be guessed, such as `list(hive = "text")`.
 #'   Kinds are `"number"`, `"whole"`, `"text"`, `"category"`, `"logical"`, `"date"` and
 #'   `"date-time"`. A date in a form other than ISO 8601 says its form, in the letters of POSIX:
@@ -68,6 +71,13 @@
 #'   `nrow()`, `dim()`, `names()`, `head()` and `summary()` work on a study as on a data frame, and
 #'   `hives$temper` gives a column. A study is not changed by assignment.
 #'
+#' @section Reasons: What `absent_codes` or a dictionary say of why values are absent stays with the
+#'   column through row steps, picks, new names, [look_up()], [append_rows()], [to_long()] and
+#'   [to_wide()]; a column that [work_out()] makes has reasons where it is a plain copy or a
+#'   `first_present()`. Conditions ask for them: `absent(x, "refused")`, `absent_reason(x)` (see
+#'   [neatsieve_functions]). [look()], [absences()], [screening()], [held_back()] and [report()]
+#'   tell how many values are absent for which reason. A file or database with reasons is read
+#'   whole.
 #' @return An object of class `neatsieve_study`. `as.data.frame()` gives the table.
 #' @section Errors: Class `neatsieve_error_study`: a file that is missing, a folder, empty, cut
 #'   short or no text; a line with another number of values than the header and a quote that is
@@ -101,7 +111,8 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
 study_facts <- function(data) unclass(as_study(data))
 
 new_study <- function(data, unit = NULL, name = "the data", source = NULL, ordered = list(),
-                      labels = list(), measures = list(), categories = list(), dictionary = NULL) {
+                      labels = list(), measures = list(), categories = list(), dictionary = NULL,
+                      reasons = list()) {
   where <- paste0("In ", name, ".")
   if (nrow(data) > .Machine$integer.max) {
     stop_neatly("study", "A study has at most 2,147,483,647 rows.", where)
@@ -137,6 +148,7 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
     note_breaches(columns, dictionary, notes)
   }
   frame <- new_frame(columns, lapply(columns, type_with_emptiness), nrow(data), own_row_names(data))
+  add_reasons(frame, reasons)
   made <- new_study_facts(frame, unit, name, source, labels, measures, notes$notes)
   if (inherits(data, "tbl_df")) made$like <- class(data)
   as_study_object(made)

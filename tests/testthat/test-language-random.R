@@ -42,9 +42,9 @@ test_that(
   expect_identical(differences, character())
   row_wise <- Filter(function(n) !isTRUE(neatsieve:::language_function(n)$aggregate),
                      neatsieve:::language_names())
-  # What is asked of all rows in play together is tested by itself.
+  # What is asked of all rows in play together is tested by itself, and so are reasons of absence.
   along <- Filter(function(n) neatsieve:::language_function(n)$group == "along rows", row_wise)
-  expect_identical(setdiff(row_wise, c(used, along, "equal_bands")), character())
+  expect_identical(setdiff(row_wise, c(used, along, "equal_bands", "absent_reason")), character())
   expect_true(all(outcomes / sum(outcomes) >= 0.1),
               info = paste(round(outcomes / sum(outcomes), 3), collapse = " "))
 })

@@ -116,7 +116,8 @@ test_that("a field that a record did not declare is an error when it is written 
 
 test_that("every function of the language compiles with no data there", {
   ns <- asNamespace("neatsieve")
-  h <- demo_study()
+  h <- suppressMessages(study(demo_file("hive-visits.csv"), dictionary =
+                                demo_file("hive-visits.schema.json")))
   types <- unclass(h)$frame$types
   columns <- c(types, list(arrived = ns$new_type("date-time", tz = "UTC")))
   compiled <- 0
