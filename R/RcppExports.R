@@ -265,8 +265,8 @@ core_text_header <- function(bytes, delimiter) {
     .Call(`_neatsieve_core_text_header`, bytes, delimiter)
 }
 
-core_text_open <- function(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread) {
-    .Call(`_neatsieve_core_text_open`, source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread)
+core_text_open <- function(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns) {
+    .Call(`_neatsieve_core_text_open`, source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns)
 }
 
 core_text_next <- function(reader) {
@@ -307,6 +307,10 @@ core_text_spread <- function(codes, values) {
 
 core_text_lines <- function(reader, rows) {
     .Call(`_neatsieve_core_text_lines`, reader, rows)
+}
+
+core_text_parts <- function(reader) {
+    .Call(`_neatsieve_core_text_parts`, reader)
 }
 
 core_text_rows <- function(reader) {

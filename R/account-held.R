@@ -10,8 +10,9 @@
 #' @return A data frame with `source_row` (row number in the study), `held_at` (step number),
 #'   `held_by` (condition), `held_because` (`"no"`, `"unknown"`, `"yes"` for `exclude()`, or
 #'   `"condensed"`) and then all columns of the study, those first that the conditions read, in the
-#'   order of `source_row`. Row names of a data frame stay. Of a file that was sieved while it was
-#'   read (see [pour()]) it is read again, for the rows asked for.
+#'   order of `source_row`. Of a study of several files `source_file` and `file_row`, the row in
+#'   that file, follow `source_row`. Row names of a data frame stay. A file that was sieved while it
+#'   was read (see [pour()]) is read again, for the rows asked for.
 #' @section Errors: Class `neatsieve_error_run` when no step or condition has that name, or no row
 #'   was held for that reason.
 #' @seealso [ledger()], [follow()], [screening()]
@@ -38,11 +39,23 @@ held_back <- function(out, ..., unknown = NULL, because = NULL) {
   if (!is.null(because)) held <- held[of_reason(held, because), , drop = FALSE]
   # What the conditions looked at comes first.
   read <- columns_held_by(state, unique(held$held_by))
-  front <- c("source_row", "held_at", "held_by", "held_because", intersect(read, names(held)))
+  places <- places_in_files(held$source_row, state$study$files)
+  held[names(places)] <- places
+  front <- c("source_row", names(places), "held_at", "held_by", "held_because",
+             intersect(read, names(held)))
   held <- held[c(front, setdiff(names(held), front))]
   if (is.null(state$study$frame$row_names)) rownames(held) <- NULL
   structure(held, class = c("neatsieve_held", "data.frame"),
             unknown_because = words_of_unknown(state, is_wanted))
+}
+
+# The file of each row of a study of several, and its number there; columns of such names stay.
+places_in_files <- function(rows, files) {
+  if (is.null(files)) return(NULL)
+  at <- findInterval(rows - 1, files$ends) + 1
+  at[!is.na(at) & at > length(files$names)] <- NA
+  data.frame(source_file = files$names[at],
+             file_row = as.integer(rows - c(0, files$ends)[at]))
 }
 
 # Why rows that are asked for are unknown, where reasons are known for absent values.

@@ -60,7 +60,12 @@ write_text <- function(lines, path) {
 }
 
 relative_path <- function(path, folder) {
-  full <- function(p) strsplit(normalizePath(p, "/", mustWork = FALSE), "/", fixed = TRUE)[[1]]
+  # A pattern is no file; its folder is.
+  full <- function(p) {
+    whole <- if (file.exists(p)) normalizePath(p, "/")
+      else file.path(normalizePath(dirname(p), "/", mustWork = FALSE), basename(p))
+    strsplit(whole, "/", fixed = TRUE)[[1]]
+  }
   to <- full(path)
   from <- full(folder)
   same <- 0

@@ -93,13 +93,24 @@ cli_check <- function(given, options) {
 # a file and what is given alone.
 cli_asked <- function(given, options) {
   steps <- cli_steps(options$steps, options$by)
-  if (given != "-" && is_plan_file(given)) {
+  check_cli_files(given)
+  if (length(given) == 1 && given != "-" && is_plan_file(given)) {
     sieve <- read_sieve(given)
     return(list(sieve = c(sieve, steps), study = cli_plan_request(given, sieve, options)))
   }
   if (!is.null(options$out)) refuse_input_folder(options$out, given)
   reading <- cli_checked_reading(c(list(file = given), cli_reading(options)))
   list(sieve = steps, study = request_from_plan(reading))
+}
+
+# Several files are one study; a plan stands alone.
+check_cli_files <- function(given) {
+  if (length(given) == 1) return()
+  plans <- given[vapply(given, is_plan_file, NA)]
+  if (length(plans)) {
+    stop_neatly("usage", paste0(quoted(plans[1]), " is a plan, and stands beside other files."),
+                NULL, "Pour a plan alone, over another study with `--study FILE`.")
+  }
 }
 
 cli_pour <- function(given, options) {
@@ -136,7 +147,7 @@ cli_written <- function(out, options) {
   if (is.null(plan)) return(written)
   study <- as_study_object(siftings_parts(out)$state$study)
   source <- unclass(study)$source
-  if (is.null(source) || source == "-") {
+  if (is.null(source) || identical(source, "-")) {
     message("The plan names no study: it came from the standard input.")
     study <- NULL
   }

@@ -1,9 +1,10 @@
 # The commands of the command line and their options.
 
 cli_commands <- list(
-  look = list(usage = "FILE", n = c(1, 1),
+  look = list(usage = "FILE ...", n = c(1, Inf),
               does = "what is in a file: kinds, absent values, spread, what is worth a look",
               examples = c("neatsieve look visits.csv --unit hive",
+                           "neatsieve look visits-*.csv --source month",
                            "gzip -dc visits.csv.gz | neatsieve look -")),
   screening = list(usage = "FILE CONDITION ...", n = c(2, Inf),
                    does = "how conditions split the rows",
@@ -13,7 +14,7 @@ cli_commands <- list(
                does = "check a plan against its study, without running it",
                examples = c("neatsieve check plan.yaml",
                             "neatsieve check plan.yaml --study june.csv --strict --json")),
-  pour = list(usage = "PLAN|FILE", n = c(1, 1),
+  pour = list(usage = "PLAN|FILE ...", n = c(1, Inf),
               does = "run a plan, or a file over steps given here; print the account",
               examples = c("neatsieve pour plan.yaml --set min_weight=25 --out results",
                            paste0("neatsieve pour visits.csv --include 'hive_weight_kg >= 30' ",
@@ -71,6 +72,14 @@ cli_reading_options <- function() {
                          "or file=hives.sqlite; passwords are the server's client's business")),
     option("--key", metavar = "COLUMNS",
            help = "columns of the database that tell its rows apart and give their order"),
+    option("--join", metavar = "HOW",
+           help = paste0("columns of several files: all, those common to them, or an error unless ",
+                         "they have the same [all]")),
+    option("--source", metavar = "COLUMN",
+           help = paste0("a column with the name of each row's file, or with a part of it, as ",
+                         "'month=visits-(.*)[.]csv'")),
+    option("--broken", metavar = "HOW",
+           help = "what is done about a broken file among several: stop, or skip it [stop]"),
     option("--dictionary", metavar = "FILE",
            help = "a Table Schema file that describes the columns"))
 }

@@ -210,7 +210,8 @@ cli_reading <- function(options) {
     decimal = options$decimal, thousands = options$thousands, encoding = options$encoding,
     delimiter = if (identical(options$delimiter, "\\t")) "\t" else options$delimiter,
     sheet = options$sheet, range = options$range,
-    table = if (is.null(options$database)) options$table,
+    table = if (is.null(options$database)) options$table, join = options$join,
+    source = if (!is.null(options$source)) cli_source(options$source), broken = options$broken,
     dictionary = options$dictionary, database = cli_database(options)))
 }
 
@@ -221,6 +222,12 @@ cli_codes <- function(codes) {
                           ifelse(has_reason, sub("=.*", "", codes), ""))
   told[!has_reason] <- codes[!has_reason]
   codes_to_plan(c("", told[!duplicated(told) & told != ""]))
+}
+
+# A column's name, or a pattern under one.
+cli_source <- function(text) {
+  if (!grepl("^[^=(]+=", text)) return(text)
+  stats::setNames(list(sub("^[^=]+=", "", text)), sub("=.*", "", text))
 }
 
 # `--database service=hives --table visits` as a plan's study holds it.
@@ -239,14 +246,14 @@ cli_study <- function(file, options) {
 # Options that the format of the file knows nothing of are wrong.
 cli_checked_reading <- function(spec) {
   if (!is.null(spec$database) || is.null(spec$file)) return(spec)
-  format <- if (is_stream(spec$file)) "text" else format_of_path(spec$file)
+  format <- if (is_stream(spec$file[1])) "text" else format_of_path(spec$file[1])
   takes <- list(sheet = "xlsx", range = "xlsx", table = "sqlite", delimiter = "text",
                 thousands = c("text", "xlsx", "json", "jsonl", "parquet", "sqlite"))
   known <- c(xlsx = "a workbook", sqlite = "an SQLite file", text = "delimited text")
   for (name in names(takes)) {
     if (is.null(spec[[name]]) || format %in% takes[[name]]) next
     stop_neatly("usage", paste0("`--", name, "` is for ", known[[takes[[name]][1]]], ", and ",
-                                quoted(basename(spec$file)), " is none."), NULL,
+                                quoted(basename(spec$file[1])), " is none."), NULL,
                 paste0("Leave `--", name, "` out."))
   }
   spec

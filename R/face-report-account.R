@@ -124,7 +124,10 @@ studied_section <- function(state) {
   t <- htmltools::tags
   study <- state$study
   facts <- list(Study = study$name,
-                File = if (!is.null(study$source) && study$source != "-") basename(study$source),
+                File = if (length(study$source) == 1) source_words(study),
+                Files = if (length(study$source) > 1) {
+                  paste0(format_count(length(study$source)), ": ", listed(study$files$names, 6))
+                },
                 Rows = format_count(study$frame$n), Columns = length(study$frame$types),
                 Unit = if (!is.null(study$unit)) {
                   paste0(study$unit, ", ", counted(count_units(study, NULL), "unit"))

@@ -81,9 +81,9 @@ report_sentence <- function(state) {
     if (length(setting_names(s))) paste(names(s$values), "=", vapply(s$values, value_code, ""))
   }))
   said <- sub("^Siftings of ", "", siftings_headline(state))
-  source <- state$study$source
-  paste0(said, if (!is.null(source) && basename(source) != state$study$name && source != "-") {
-    paste0(" Read from ", basename(source), ".")
+  source <- source_words(state$study)
+  paste0(said, if (!is.null(source) && source != state$study$name) {
+    paste0(" Read from ", source, ".")
   }, if (length(settings)) paste0(" Settings: ", listed(settings, 12), "."))
 }
 

@@ -47,8 +47,9 @@ write_table <- function(x, path, replace = FALSE, formulas = "kept") {
   source <- if (inherits(x, "neatsieve_siftings")) siftings_parts(x)$state$study$source
     else if (inherits(x, "neatsieve_study")) study_facts(x)$source
   full <- function(p) normalizePath(p, mustWork = FALSE)
-  if (!is.null(source) && file.exists(path) && full(path) == full(source)) {
-    stop_neatly("run", paste0(quoted(path), " is the file that the study was read from."), NULL,
+  if (file.exists(path) && full(path) %in% full(as.character(source))) {
+    stop_neatly("run", paste0(quoted(path), " is ", if (length(source) > 1) "a" else "the",
+                              " file that the study was read from."), NULL,
                 "Give another path.")
   }
   table <- table_to_write(x)
@@ -160,9 +161,9 @@ is_same_database <- function(one, other) {
 # A study that was read from the SQLite file of a connection.
 is_own_file <- function(study, to) {
   file <- tryCatch(dialect_of(to$con)$place()$file, error = function(e) NULL)
-  if (is.null(file) || is.null(study$source) || !file.exists(study$source)) return(FALSE)
+  if (is.null(file)) return(FALSE)
   table <- study$reading$table
-  normalizePath(file) == normalizePath(study$source) &&
+  normalizePath(file) %in% normalizePath(as.character(study$source), mustWork = FALSE) &&
     (is.null(table) || tolower(table) == tolower(utils::tail(to$table, 1)))
 }
 

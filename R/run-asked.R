@@ -31,7 +31,9 @@ asked_to_pour <- function(data, called, env, ...) {
     steps <- function() as_sieve(c(list(data), parts()))
     return(new_pour_asked(request_from_plan(study_of_plan(data, plan), told), NULL, steps))
   }
-  spec <- if (is_text(data) && file.exists(data)) reading_of_plan(parts(), data)
+  spec <- if (is_text(data) && (file.exists(data) || is_pattern(data))) {
+    reading_of_plan(parts(), data)
+  }
   if (!is.null(spec)) data <- request_from_plan(spec, told)
   else if (length(told)) data <- request_as_told(data, called, told)
   new_pour_asked(data, called, function() as_sieve(parts()))

@@ -8,9 +8,9 @@
 
 # NULL where the data is no file that is read so, or must be in memory.
 sifted_file <- function(data, steps, set) {
-  asked <- if (is_text(data)) new_study_request(data) else data
+  asked <- if (is.character(data)) new_study_request(data) else data
   if (!inherits(asked, "neatsieve_study_request") || !is_sieved_while_read(asked)) return(NULL)
-  run <- if (format_of_path(asked$data) == "parquet") run_of_parquet else sift_file
+  run <- if (format_of_path(paths_of(asked$data)[1]) == "parquet") run_of_parquet else sift_file
   steps <- with_settings(steps(), set)
   if (asks_over_study(unclass(steps))) return(NULL)
   tryCatch(
@@ -23,10 +23,13 @@ sifted_file <- function(data, steps, set) {
 # Small files are read whole: nothing is won there. Categories told and dictionaries say something
 # of all values.
 is_sieved_while_read <- function(asked) {
-  path <- asked$data
-  if (!is_text(path) || is_stream(path) || !utils::file_test("-f", path)) return(FALSE)
-  if (!format_of_path(path) %in% c("text", "parquet") || told_of_all_values(asked)) return(FALSE)
-  file.size(path) >= getOption("neatsieve.sieve_file_bytes", 2^25)
+  paths <- paths_of(asked$data)
+  if (is.null(paths) || told_of_all_values(asked)) return(FALSE)
+  if (any(vapply(paths, is_stream, NA)) || !all(utils::file_test("-f", paths))) return(FALSE)
+  formats <- unique(vapply(paths, format_of_path, ""))
+  known <- if (is_files(asked$data)) "text" else c("text", "parquet")
+  is_known <- all(formats %in% known) && (!is_files(asked$data) || asked$reading$broken == "stop")
+  is_known && sum(file.size(paths)) >= getOption("neatsieve.sieve_file_bytes", 2^25)
 }
 told_of_all_values <- function(asked) {
   told <- list(asked$dictionary, asked$ordered, asked$categories, asked$reading$row_names)
@@ -42,7 +45,9 @@ sift_file <- function(asked, steps) {
 # gather: whether tables may be added up without keeping rows, where they can be.
 sift_text <- function(asked, steps, gather) {
   opened <- open_text(asked$data, asked$reading)
-  stamp <- file_stamp(asked$data)
+  # Files of several forms are joined in memory.
+  if (is.null(opened)) need_whole_file()
+  stamp <- file_stamps(asked$data)
   supposed <- supposed_columns(opened$layout, asked$reading)
   told <- c(asked$unit, names(asked$reading$labels), names(asked$reading$measures))
   if (!all(told %in% names(supposed))) need_whole_file()
@@ -155,12 +160,21 @@ study_of_pass <- function(pass, supposed, opened, asked, account) {
   reading <- asked$reading
   if (!is.null(opened$layout)) reading$decimal <- opened$layout$form$mark
   reading$codes_given <- reading$row_names <- reading$labels <- reading$measures <- NULL
-  name <- if (is.null(asked$name)) basename(asked$data) else asked$name
-  outline_study(columns, types, as_count(pass$rows), texts, name, asked$data,
-                unit = asked$unit, labels = asked$reading$labels,
-                measures = asked$reading$measures,
-                notes = opened$notes$notes, reading = reading, account = account,
-                unit_codes = unit_codes_of_pass(pass, asked$unit))
+  usual <- if (is_files(asked$data)) name_of_files(asked$data) else basename(asked$data)
+  study <- outline_study(columns, types, as_count(pass$rows), texts,
+                         if (is.null(asked$name)) usual else asked$name, paths_of(asked$data),
+                         unit = asked$unit, labels = asked$reading$labels,
+                         measures = asked$reading$measures,
+                         notes = opened$notes$notes, reading = reading, account = account,
+                         unit_codes = unit_codes_of_pass(pass, asked$unit))
+  if (is_files(asked$data)) study$files <- files_of_pass(pass, asked$data)
+  study
+}
+
+files_of_pass <- function(pass, files) {
+  ends <- pass$facts$parts$rows
+  new_study_files(short_names(files$paths),
+                  c(ends, rep(pass$rows, length(files$paths) - length(ends))), files$asked)
 }
 
 # Codes of a column of texts among the rows kept, and its texts in the whole file.

@@ -2,7 +2,7 @@
 # are large, its row groups one after another; the other columns are read when they are asked for.
 
 run_of_parquet <- function(asked, steps) {
-  stamp <- file_stamp(asked$data)
+  stamp <- file_stamps(asked$data)
   like <- parquet_columns(asked$data)
   supposed <- lapply(like, function(x) list(like = x))
   plan <- plan_of_pieces(supposed, steps, asked$unit)

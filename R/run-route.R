@@ -46,7 +46,7 @@ reads_of_bounds <- function(bounds, scope) {
 # NULL for a file that is read whole before its steps run.
 route_of_file <- function(steps, asked) {
   is_sieved <- is_sieved_while_read(asked) && !asks_over_study(unclass(steps))
-  if (!is_sieved || format_of_path(asked$data) == "parquet") return(NULL)
+  if (!is_sieved || format_of_path(paths_of(asked$data)[1]) == "parquet") return(NULL)
   tryCatch({
     opened <- open_text(asked$data, asked$reading)
     supposed <- supposed_columns(opened$layout, asked$reading)

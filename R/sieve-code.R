@@ -45,12 +45,13 @@ study_code <- function(spec) {
     decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter, header = spec$header,
     sheet = spec$sheet, range = spec$range, table = if (is.null(spec$database)) spec$table,
     categories = texts(spec$categories), dictionary = spec$dictionary,
-    thousands = spec$thousands))
+    thousands = spec$thousands, join = spec$join, source = unlist(spec$source),
+    broken = spec$broken))
   told <- Filter(length, told)
   parts <- vapply(told, value_in_r, "")
   data <- if (is.null(place)) {
     paste0("database(con, ", value_in_r(as.character(unlist(spec$database$table))), ")")
-  } else deparse1(path_from_here(place))
+  } else value_in_r(vapply(place, path_from_here, "", USE.NAMES = FALSE))
   arguments <- c(data, if (!is.null(spec$unit)) c(unit = lang_text(as.name(spec$unit))), parts)
   whole <- paste0("data <- ", arguments_in_r("study", arguments))
   if (nchar(whole, type = "width") <= widest_code) return(whole)

@@ -54,9 +54,15 @@ study_schema <- function() {
                              list(type = "array", items = list(anyOf = list(one_of, reasons)))))
   list(anyOf = list(schema_text, list(
     type = "object", additionalProperties = FALSE,
-    anyOf = list(list(required = list("file")), list(required = list("database"))),
+    anyOf = list(list(required = list("file")), list(required = list("files")),
+                 list(required = list("database"))),
     properties = list(
-      file = schema_text, database = database_schema(), name = schema_text, unit = schema_text,
+      file = schema_text, files = list(type = "array", items = schema_text, minItems = 1),
+      join = list(enum = list("all", "common", "same")),
+      broken = list(enum = list("stop", "skip")),
+      source = list(anyOf = list(schema_text, list(
+        type = "object", additionalProperties = schema_text, minProperties = 1,
+        maxProperties = 1))), database = database_schema(), name = schema_text, unit = schema_text,
       absent_codes = codes, kinds = texts, decimal = list(enum = list(".", ",")),
       thousands = list(enum = as.list(thousands_marks)),
       delimiter = schema_text, range = schema_text, table = schema_text, dictionary = schema_text,

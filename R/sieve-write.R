@@ -159,10 +159,15 @@ study_plan <- function(study, folder) {
   reading <- study$reading
   some <- function(x) if (length(x)) x
   other <- function(x, usual) if (!identical(x, usual)) x
+  asked <- if (is.null(study$files)) study$source else study$files$asked
+  beside <- vapply(asked, relative_path, "", folder = folder, USE.NAMES = FALSE)
   compact(list(
-    file = relative_path(study$source, folder), name = other(study$name, basename(study$source)),
-    unit = study$unit, absent_codes = some(codes_to_plan(c(reading$absent_codes,
-                                                             reading$reason_codes))),
+    file = if (length(beside) == 1) beside, files = if (length(beside) > 1) as.list(beside),
+    name = other(study$name, if (is.null(study$files)) basename(study$source)
+                             else name_of_files(study$files)),
+    join = other(reading$join, "all"), source = source_to_plan(reading$source),
+    broken = other(reading$broken, "stop"), unit = study$unit,
+    absent_codes = some(codes_to_plan(c(reading$absent_codes, reading$reason_codes))),
     codes_of_columns = some(lapply(reading$column_codes, codes_to_plan)),
     kinds = some(reading$kinds),
     decimal = if (isTRUE(reading$decimal_told)) reading$decimal else other(reading$decimal, "."),
@@ -174,3 +179,5 @@ study_plan <- function(study, folder) {
     table = reading$table,
     dictionary = if (is_text(reading$dictionary)) relative_path(reading$dictionary, folder)))
 }
+
+source_to_plan <- function(source) if (is.null(names(source))) source else as.list(source)

@@ -5,6 +5,14 @@ new_reading_account <- function(line = numeric(), column = character(), text = c
   data.frame(line = line, column = column, text = text, became = became)
 }
 
+# With the file of each line in front, where there are several.
+account_of_files <- function(account, layout, parts) {
+  if (!is_chain(layout$source)) return(account)
+  place <- place_of_line(account$line, layout, parts)
+  account$line <- place$line
+  cbind(file = layout$source$shown[place$file], account)
+}
+
 reading_problems <- function(read, layout) {
   unread <- lapply(read$columns, function(told) {
     if (!length(told$rows)) return(NULL)
@@ -23,7 +31,7 @@ reading_problems <- function(read, layout) {
   all <- do.call(rbind, c(unname(unread), list(problems, header)))
   all <- all[order(all$line), ]
   row.names(all) <- NULL
-  all
+  account_of_files(all, layout, read$facts$parts)
 }
 
 # Lines that were left out and texts behind quotes, in the notes of a reading.
@@ -32,7 +40,7 @@ note_problems <- function(notes, read, layout) {
   blank <- found$line[found$what == "blank_line"]
   if (length(blank)) {
     take_note(notes, paste0(counted(length(blank), "blank line"), " left out",
-                            lines_words(blank), "."), layout$where,
+                            lines_words(blank, layout, read$facts$parts), "."), layout$where,
               "A row of absent values needs its delimiters.")
   }
   behind <- which(found$what == "behind_quote")
@@ -40,8 +48,8 @@ note_problems <- function(notes, read, layout) {
     first <- behind[1]
     take_note(notes,
               paste0(counted(length(behind), "value"), " with text behind a closing quote, taken ",
-                     "as written: ", found$text[first], " on line ",
-                     format_count(found$line[first]), ", column `",
+                     "as written: ", found$text[first], " on ",
+                     line_words(found$line[first], layout, read$facts$parts), ", column `",
                      layout$names[found$column[first]], "`."), layout$where,
               "Quote the whole value, and double the quotes in it.")
   }

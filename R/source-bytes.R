@@ -23,6 +23,7 @@ next_part <- function(reader, layout) {
 
 # A file that is written while it is read gives a mixture of what it was and is.
 check_unchanged <- function(source) {
+  if (is_chain(source)) return(for (one in source$sources) check_unchanged(one))
   if (is.null(source$file) || identical(core_file_state(source$file), source$state)) return()
   stop_for_change(source$shown)
 }
@@ -33,10 +34,16 @@ stop_for_change <- function(path) {
                 "Wait until it is whole, or read a copy of it."))
 }
 
-open_bytes <- function(source) if (is.null(source$opener)) source$path else source$opener()
+open_bytes <- function(source) {
+  if (is_chain(source)) open_chain(source)
+  else if (is.null(source$opener)) source$path else source$opener()
+}
 
 # Closes what a function that gives bytes has open; a path is the core's to close.
-close_bytes <- function(bytes) if (is.function(bytes)) bytes(stop = TRUE)
+close_bytes <- function(bytes) {
+  if (is.list(bytes)) for (one in bytes) close_bytes(one)
+  if (is.function(bytes)) bytes(stop = TRUE)
+}
 
 # The first bytes, as many as `n` where there are so many.
 first_bytes <- function(source, n) {

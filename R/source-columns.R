@@ -17,7 +17,7 @@ read_columns <- function(layout, readings, reading) {
   on.exit(close_bytes(bytes))
   reader <- open_columns(layout, bytes, readings)
   read_to_end(reader, layout)
-  facts <- core_text_facts(reader)
+  facts <- facts_of_text(reader)
   check_facts(facts, layout)
   columns <- Map(function(name, at, read_as) {
     told <- if (read_as == "number") told_numbers else told_texts
@@ -48,7 +48,7 @@ check_facts <- function(facts, layout) {
   check_zero_bytes(facts, layout)
   if (facts$open_quote > 0) {
     stop_neatly("study",
-                paste0("A quote opens on line ", format_count(facts$open_quote),
+                paste0("A quote opens on ", line_words(facts$open_quote, layout, facts$parts),
                        " and is never closed: the rest of the file would be one value."),
                 layout$where,
                 "Close it, or double it where it is part of the text (`\"\"`, in a quoted value).")
@@ -57,12 +57,14 @@ check_facts <- function(facts, layout) {
   if (!length(ragged)) return()
   more <- facts$counts[["ragged"]] - 1
   stop_neatly("study",
-              paste0("Line ", format_count(problems$line[ragged[1]]), " has another number of ",
+              paste0(line_words(problems$line[ragged[1]], layout, facts$parts, "Line "),
+                     " has another number of ",
                      "values than the header: ", problems$fields[ragged[1]],
                      " where there should be ", length(layout$names), "."),
               c(layout$where,
                 if (more > 0) paste0(counted(more, "more line"), " like it",
-                                     lines_words(problems$line[ragged[-1]]), ".")),
+                                     lines_words(problems$line[ragged[-1]], layout, facts$parts),
+                                   ".")),
               c("A value that holds the separator must stand in double quotes.",
                 if (length(layout$names) == 1) {
                   paste0("If ", quoted(layout$names), " is a title, take it out of the file: the ",
@@ -72,18 +74,20 @@ check_facts <- function(facts, layout) {
 
 check_zero_bytes <- function(facts, layout) {
   zero <- which(facts$problems$what == "zero_byte")
-  if (length(zero)) stop_for_zero_bytes(facts$problems$line[zero[1]], layout$where)
+  if (length(zero)) {
+    stop_for_zero_bytes(line_words(facts$problems$line[zero[1]], layout, facts$parts),
+                        layout$where)
+  }
 }
 
-lines_words <- function(lines) {
+lines_words <- function(lines, layout, parts) {
   if (!length(lines)) return("")
-  paste0(": ", listed(format_count(utils::head(lines, 6)), 5))
+  paste0(": ", listed(line_words(utils::head(lines, 6), layout, parts, ""), 5))
 }
 
 stop_for_zero_bytes <- function(line, where) {
   stop_neatly("study",
-              paste0("The file is not text: it holds a zero byte, first on line ",
-                     format_count(line), "."), where,
+              paste0("The file is not text: it holds a zero byte, first on ", line, "."), where,
               "Give a text file; if it is in UTF-16 write `encoding = \"UTF-16LE\"`.")
 }
 

@@ -4,12 +4,15 @@
 
 # How a text is written: its delimiter, line end and decimal mark, and where its records begin.
 # codes: what stands for absent; in_quotes: in quotes too, as where codes were given.
+# part_columns: texts of columns that hold one for each of several files, by name.
 new_text_layout <- function(source, delimiter, line_end, mark, thousands, names, skip, first_line,
-                            codes, in_quotes, column_codes, where, repaired) {
+                            codes, in_quotes, column_codes, where, repaired,
+                            part_columns = list()) {
   new_record("text_layout", list(
     source = source, form = list(delimiter = delimiter, line_end = line_end, mark = mark),
     thousands = thousands, names = names, skip = skip, first_line = first_line, codes = codes,
-    in_quotes = in_quotes, column_codes = column_codes, where = where, repaired = repaired))
+    in_quotes = in_quotes, column_codes = column_codes, where = where, repaired = repaired,
+    part_columns = part_columns))
 }
 
 # Texts of a file as numbers, and the forms they are written in.
@@ -18,10 +21,16 @@ numbers_of_layout <- function(texts, layout) {
   core_read_numbers(without_thousands(texts, layout$thousands, mark), mark)
 }
 
-# How a text is written, and what is said of it.
+# How a text is written, and what is said of it; NULL for files of several forms.
 open_text <- function(path, reading) {
-  where <- paste0("In file ", quoted(path), ".")
-  layout <- text_layout(path, reading, where)
+  layout <- if (is_files(path)) chained_layout(path, reading)
+    else text_layout(path, reading, paste0("In file ", quoted(path), "."))
+  if (!is.null(layout)) opened_text(layout, reading)
+}
+
+# The same of a layout that is known.
+opened_text <- function(layout, reading) {
+  where <- layout$where
   if (is.null(reading$dictionary)) {
     check_known_columns(names(reading$kinds), layout$names, "kinds", where)
     check_known_columns(names(reading$column_codes), layout$names, "absent_codes", where)
@@ -36,8 +45,9 @@ open_text <- function(path, reading) {
   list(layout = layout, notes = notes)
 }
 
-read_delimited <- function(path, reading) {
-  opened <- open_text(path, reading)
+read_delimited <- function(path, reading) read_opened(open_text(path, reading), reading)
+
+read_opened <- function(opened, reading) {
   layout <- opened$layout
   notes <- opened$notes
   read <- read_columns(layout, first_readings(layout, reading$kinds, layout$names), reading)
@@ -53,7 +63,7 @@ read_delimited <- function(path, reading) {
        data = structure(columns, class = "data.frame", row.names = .set_row_names(read$rows)),
        notes = notes$notes, account = reading_problems(read, layout),
        texts = lapply(read$columns, `[[`, "coded"),
-       reasons = lapply(read$columns, `[[`, "reasons"))
+       reasons = lapply(read$columns, `[[`, "reasons"), rows = read$facts$parts$rows)
 }
 
 text_layout <- function(path, reading, where) {
@@ -87,7 +97,7 @@ mark_of_reading <- function(reading) {
 
 # Bytes that the whole header stands in.
 header_bytes <- function(source, where) {
-  size <- 2^18
+  size <- 2^14
   repeat {
     bytes <- first_bytes(source, size)
     is_all <- length(bytes) < size
@@ -100,7 +110,7 @@ header_bytes <- function(source, where) {
     stop_neatly("study", "The file has no header line.", where,
                 "The first line must name the columns.")
   }
-  if (any(line == as.raw(0))) stop_for_zero_bytes(1, where)
+  if (any(line == as.raw(0))) stop_for_zero_bytes("line 1", where)
   bytes
 }
 
@@ -201,18 +211,18 @@ first_texts <- function(layout) {
 first_readings <- function(layout, kinds, wanted) {
   readings <- stats::setNames(rep("text", length(wanted)), wanted)
   # Codes of single columns are compared as text.
-  kinds <- kinds[setdiff(names(kinds), names(layout$column_codes))]
+  kinds <- kinds[setdiff(names(kinds), c(names(layout$column_codes), names(layout$part_columns)))]
   told <- vapply(kinds[intersect(names(kinds), wanted)],
                  function(kind) is_text(kind) && kind %in% c("number", "whole"), NA)
   readings[names(told)[told]] <- "number"
-  open <- setdiff(wanted, c(names(kinds), names(layout$column_codes)))
+  open <- setdiff(wanted, c(names(kinds), names(layout$column_codes), names(layout$part_columns)))
   if (!length(open)) return(readings)
   bytes <- open_bytes(layout$source)
   on.exit(close_bytes(bytes))
   reader <- open_columns(layout, bytes, stats::setNames(rep("text", length(open)), open),
                          most_rows = 1000, block = 2^16, threads = 1)
   next_part(reader, layout)
-  check_zero_bytes(core_text_facts(reader), layout)
+  check_zero_bytes(facts_of_text(reader), layout)
   # By place: looking names up one by one takes long where there are very many.
   places <- match(open, layout$names)
   of_numbers <- vapply(places, function(at) {
@@ -229,10 +239,13 @@ open_columns <- function(layout, bytes, readings, most_rows = -1, block = block_
                          together = 2L, threads = thread_count()) {
   how <- rep(0L, length(layout$names))
   how[match(names(readings), layout$names)] <- match(readings, c("text", "number"))
+  of_files <- layout$names %in% names(layout$part_columns)
+  part_columns <- layout$part_columns
+  part_columns[how[of_files] == 0] <- list(character())
   # Behind the readings, which may be found by reading.
   check_unchanged(layout$source)
-  core_text_open(bytes, layout$form, how, layout$codes, layout$in_quotes, layout$skip,
-                 layout$first_line, most_rows, threads, block, together)
+  core_text_open(bytes, layout$form, how[!of_files], layout$codes, layout$in_quotes, layout$skip,
+                 layout$first_line[1], most_rows, threads, block, together, unname(part_columns))
 }
 
 # How many bytes are a block, which one thread scans: no answer depends on it.

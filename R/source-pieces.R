@@ -60,7 +60,7 @@ empty_is_gone <- function(reader, name, layout, is_text) {
 }
 
 checked_facts <- function(reader, layout) {
-  facts <- core_text_facts(reader)
+  facts <- facts_of_text(reader)
   check_facts(facts, layout)
   facts
 }

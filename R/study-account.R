@@ -7,7 +7,8 @@
 #'   file), `column` (its name; absent for a whole line), `text` as written and `became`: `"absent"`
 #'   for a value that is none of its column's kind, `"left out"` for a blank line, `"taken as
 #'   written, with its quotes"` for a value with text behind its closing quote, `"another name in
-#'   the header"`. At most 1,000 blank lines and 1,000 values with text behind quotes are listed. No
+#'   the header"`. Of a study of several files `file`, its path, stands in front.
+#'   At most 1,000 blank lines and 1,000 values with text behind quotes are listed. No
 #'   rows where nothing was wrong, and for a study that does not come from a delimited text.
 #' @section Errors: Class `neatsieve_error_study` where `study` is neither. What cannot be read at
 #'   all is an error of [study()] itself: lines with another number of values than the header, a

@@ -83,3 +83,18 @@ check_name_text <- function(value, argument) {
                      range = "Write `range = \"B2:F200\"`.",
                      table = "Write `table = \"visits\"`.", "Write `row_names = \"car\"`."))
 }
+
+check_one_of <- function(value, choices, argument) {
+  if (is_text(value) && value %in% choices) return(value)
+  stop_neatly("study", paste0("`", argument, "` must be ",
+                              listed(quoted(choices), last = "or"), "."), NULL,
+              paste0("Write `", argument, " = \"", choices[1], "\"`."))
+}
+
+# The name of a column, or a pattern under the name of one.
+check_source <- function(source) {
+  if (is.null(source) || is_text(source) && nzchar(source)) return(source)
+  stop_neatly("study", "`source` must be the name of a column, or one pattern with a name.", NULL,
+              c("Write `source = \"file\"` for the names of the files,",
+                "or `source = c(month = \"visits-(.*)[.]csv\")` for a part of them."))
+}

@@ -1,10 +1,18 @@
 # Tables and files as studies.
 
 # The table and what comes with it, from a study, a data frame or a file.
+# What a study was read from, in a few words; NULL where it says nothing beside the study's name.
+source_words <- function(study) {
+  source <- study$source
+  if (is.null(source) || identical(source, "-")) return(NULL)
+  if (length(source) > 1) paste(format_count(length(source)), "files") else basename(source)
+}
+
 read_study_data <- function(data, called, reading) {
   if (inherits(data, "neatsieve_study")) return(read_from_study(unclass(data), reading))
   if (is.data.frame(data)) return(read_from_frame(data, called, reading))
   if (inherits(data, "neatsieve_database")) return(read_from_database(data, reading))
+  if (is_files(data)) return(read_study_files(data, reading))
   if (is.character(data) && length(data) == 1 && !is.na(data)) {
     if (!is.null(reading$row_names)) {
       stop_neatly("study", "`row_names` is for data frames; a file has columns only.", NULL,

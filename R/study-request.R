@@ -7,7 +7,8 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                               labels = list(), measures = list(), encoding = "UTF-8",
                               decimal = NULL, row_names = NULL, name = NULL, delimiter = NULL,
                               header = TRUE, sheet = NULL, range = NULL, table = NULL,
-                              categories = list(), dictionary = NULL, thousands = NULL) {
+                              categories = list(), dictionary = NULL, thousands = NULL,
+                              join = "all", source = NULL, broken = "stop") {
   codes <- codes_by_column(absent_codes)
   known <- read_dictionary(dictionary)
   reading <- list(absent_codes = codes$all, reason_codes = codes$reasons,
@@ -20,9 +21,12 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                   decimal_told = !is.null(decimal), delimiter = check_delimiter(delimiter),
                   header = check_header(header), sheet = sheet,
                   range = check_name_text(range, "range"), table = check_name_text(table, "table"),
-                  row_names = check_name_text(row_names, "row_names"))
+                  row_names = check_name_text(row_names, "row_names"),
+                  join = check_one_of(join, c("all", "common", "same"), "join"),
+                  source = check_source(source), broken = check_one_of(broken, c("stop", "skip"),
+                                                                       "broken"))
   new_record("study_request",
-             list(data = data, called = called, unit = unit,
+             list(data = files_asked(data, source), called = called, unit = unit,
                   reading = with_dictionary(reading, known),
                   name = check_name_text(name, "name"), dictionary = known,
                   ordered = check_named(ordered, "ordered"),
@@ -60,6 +64,7 @@ study_of_request <- function(request) {
   made["reading"] <- list(read$reading)
   made["account"] <- list(read$account)
   made["read_from"] <- list(from)
+  made["files"] <- list(read$files)
   texts <- Filter(Negate(is.null), read$texts)
   for (column in names(texts)) {
     if (is.character(made$frame$columns[[column]])) made$frame$texts[[column]] <- texts[[column]]

@@ -7,8 +7,9 @@
 #' @param data A data frame, or the path of a file: delimited text (RFC 4180; `.gz`, `.bz2`, `.xz`
 #'   too), a workbook (`.xlsx`), JSON or JSON Lines (`.json`, `.jsonl`), Parquet (`.parquet`) or
 #'   SQLite (`.sqlite`); a [database()] table or query; `"-"` is the standard input. The first line
-#'   of a text names the columns. A study is taken again, with what is given here in place of what
-#'   it had.
+#'   of a text names the columns. Several paths, a pattern (`"visits-*.csv"`) or a folder are one
+#'   study (see Many files). A study is taken again, with what is given here in place of what it
+#'   had.
 #' @param unit The column that names the thing studied (one hive, visited many times), as a
 #'   bare name or text. The account then counts units beside rows.
 #' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and
@@ -50,6 +51,13 @@
 #'   values, whose columns are then called `column_1`, `column_2`, ....
 #' @param sheet,range,table For a workbook the sheet (name or number; else the first) and the cells
 #'   (`"B2:F200"`); for an SQLite file the table, where it holds several.
+#' @param join For several files the columns that the study has: `"all"` of them, absent in the
+#'   rows of files that lack one; those that are `"common"` to all files; or the `"same"` in each,
+#'   else an error.
+#' @param source For files: the name of a column with the name of each row's file, or a part of it
+#'   by a regular expression, `c(month = "visits-(.*)[.]csv")`.
+#' @param broken What is done about a file among several that cannot be read: `"stop"`, or `"skip"`,
+#'   which leaves it out with a note.
 #' @param name What reports and captions call the study; else the name of the file or data frame.
 #'
 #' @details In a file the default codes stand for absent unless they are in quotes: `"NA"` is
@@ -71,6 +79,15 @@
 #'   `nrow()`, `dim()`, `names()`, `head()` and `summary()` work on a study as on a data frame, and
 #'   `hives$temper` gives a column. A study is not changed by assignment.
 #'
+#' @section Many files: Files are joined by the names of their columns, in the order given; those of
+#'   a pattern or folder by the code points of their paths. Formats may be mixed, but not in a
+#'   folder, whose folders within are read, too; names that begin with a point or `_`, and files
+#'   that are no table, are left out. Names of folders of the form `year=2024` become columns. Notes
+#'   tell which file lacks a column, has another order or another spelling. Kinds are judged over
+#'   all values of all texts; where other formats disagree an error asks for `kinds`. Rows are
+#'   numbered through; [held_back()] gives the file and the row in it, [reading_account()] the file
+#'   and line. Delimited texts of one form are read like one file, and sieved while they are read
+#'   (see [pour()]). In a plan `files:` lists them, or `file:` holds a pattern or folder.
 #' @section Reasons: What `absent_codes` or a dictionary say of why values are absent stays with the
 #'   column through row steps, picks, new names, [look_up()], [append_rows()], [to_long()] and
 #'   [to_wide()]; a column that [work_out()] makes has reasons where it is a plain copy or a
@@ -84,7 +101,8 @@
 #'   never closed (each with its line); text that is not in the encoding; a unit or ordered column
 #'   that is not there, a value outside `ordered` or `categories`, a kind or date pattern that is
 #'   none; a sheet or table that is not there, with the near ones; a package that a format needs
-#'   and that is not installed.
+#'   and that is not installed; a pattern that no file matches, a folder without a table or with
+#'   tables of several formats, a file named twice, files without a common column.
 #' @seealso [look()], [reading_account()], [write_dictionary()], [write_table()], [fingerprint()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive,
@@ -96,7 +114,7 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
                   labels = list(), measures = list(), encoding = "UTF-8", decimal = NULL,
                   row_names = NULL, name = NULL, delimiter = NULL, header = TRUE, sheet = NULL,
                   range = NULL, table = NULL, categories = list(), dictionary = NULL,
-                  thousands = NULL) {
+                  thousands = NULL, join = "all", source = NULL, broken = "stop") {
   local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
@@ -105,7 +123,8 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
     ordered = ordered, labels = labels, measures = measures, encoding = encoding,
     decimal = decimal, row_names = row_names, name = name, delimiter = delimiter,
     header = header, sheet = sheet, range = range, table = table, categories = categories,
-    dictionary = dictionary, thousands = thousands))
+    dictionary = dictionary, thousands = thousands, join = join, source = source,
+    broken = broken))
 }
 
 study_facts <- function(data) unclass(as_study(data))
@@ -155,14 +174,15 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
 }
 
 # like: the class of the data frame it was made of, where its rows come out as such again.
-# read_from: the database() it was read from, or is in.
+# read_from: the database() it was read from, or is in. files: see new_study_files(), of several.
 new_study_facts <- function(frame, unit, name, source, labels, measures, notes, reading = NULL,
                             account = NULL, origin = NULL, database = NULL,
-                            loaded_from = NULL, like = NULL, read_from = NULL) {
+                            loaded_from = NULL, like = NULL, read_from = NULL,
+                            files = NULL) {
   list(frame = frame, unit = unit, name = name, source = source, labels = as.list(labels),
        measures = as.list(measures), notes = notes, reading = reading, account = account,
        origin = origin, database = database, loaded_from = loaded_from, like = like,
-       read_from = read_from)
+       read_from = read_from, files = files)
 }
 
 # A column without one present value is logical or text for want of a better kind: it stands for

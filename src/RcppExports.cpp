@@ -907,8 +907,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_text_open
-SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes, bool in_quotes, double skip, double first_line, double most_rows, int threads, double block_bytes, int blocks_per_thread);
-RcppExport SEXP _neatsieve_core_text_open(SEXP sourceSEXP, SEXP formSEXP, SEXP readingsSEXP, SEXP codesSEXP, SEXP in_quotesSEXP, SEXP skipSEXP, SEXP first_lineSEXP, SEXP most_rowsSEXP, SEXP threadsSEXP, SEXP block_bytesSEXP, SEXP blocks_per_threadSEXP) {
+SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes, bool in_quotes, NumericVector skip, double first_line, double most_rows, int threads, double block_bytes, int blocks_per_thread, List part_columns);
+RcppExport SEXP _neatsieve_core_text_open(SEXP sourceSEXP, SEXP formSEXP, SEXP readingsSEXP, SEXP codesSEXP, SEXP in_quotesSEXP, SEXP skipSEXP, SEXP first_lineSEXP, SEXP most_rowsSEXP, SEXP threadsSEXP, SEXP block_bytesSEXP, SEXP blocks_per_threadSEXP, SEXP part_columnsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -917,13 +917,14 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< IntegerVector >::type readings(readingsSEXP);
     Rcpp::traits::input_parameter< CharacterVector >::type codes(codesSEXP);
     Rcpp::traits::input_parameter< bool >::type in_quotes(in_quotesSEXP);
-    Rcpp::traits::input_parameter< double >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type skip(skipSEXP);
     Rcpp::traits::input_parameter< double >::type first_line(first_lineSEXP);
     Rcpp::traits::input_parameter< double >::type most_rows(most_rowsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< double >::type block_bytes(block_bytesSEXP);
     Rcpp::traits::input_parameter< int >::type blocks_per_thread(blocks_per_threadSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_text_open(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread));
+    Rcpp::traits::input_parameter< List >::type part_columns(part_columnsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_open(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1048,6 +1049,17 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
     Rcpp::traits::input_parameter< NumericVector >::type rows(rowsSEXP);
     rcpp_result_gen = Rcpp::wrap(core_text_lines(reader, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_parts
+List core_text_parts(SEXP reader);
+RcppExport SEXP _neatsieve_core_text_parts(SEXP readerSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reader(readerSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_parts(reader));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1193,7 +1205,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_correlation", (DL_FUNC) &_neatsieve_core_correlation, 6},
     {"_neatsieve_core_groups_of_rows", (DL_FUNC) &_neatsieve_core_groups_of_rows, 2},
     {"_neatsieve_core_text_header", (DL_FUNC) &_neatsieve_core_text_header, 2},
-    {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 11},
+    {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 12},
     {"_neatsieve_core_text_next", (DL_FUNC) &_neatsieve_core_text_next, 1},
     {"_neatsieve_core_text_facts", (DL_FUNC) &_neatsieve_core_text_facts, 1},
     {"_neatsieve_core_text_column_facts", (DL_FUNC) &_neatsieve_core_text_column_facts, 2},
@@ -1204,6 +1216,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_text_codes", (DL_FUNC) &_neatsieve_core_text_codes, 3},
     {"_neatsieve_core_text_spread", (DL_FUNC) &_neatsieve_core_text_spread, 2},
     {"_neatsieve_core_text_lines", (DL_FUNC) &_neatsieve_core_text_lines, 2},
+    {"_neatsieve_core_text_parts", (DL_FUNC) &_neatsieve_core_text_parts, 1},
     {"_neatsieve_core_text_rows", (DL_FUNC) &_neatsieve_core_text_rows, 1},
     {"_neatsieve_core_text_drop", (DL_FUNC) &_neatsieve_core_text_drop, 2},
     {"_neatsieve_core_read_numbers", (DL_FUNC) &_neatsieve_core_read_numbers, 2},

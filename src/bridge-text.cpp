@@ -20,7 +20,7 @@ namespace {
 class file_source : public neatsieve::byte_source {
  public:
   explicit file_source(const std::string& path) : file_(std::fopen(path.c_str(), "rb")) {
-    if (!file_) Rcpp::stop("the file cannot be opened");
+    if (!file_) throw std::runtime_error("the file cannot be opened");
     std::setvbuf(file_, nullptr, _IONBF, 0);
   }
   ~file_source() override { std::fclose(file_); }
@@ -61,6 +61,45 @@ std::unique_ptr<neatsieve::byte_source> source_of(SEXP source) {
     return std::make_unique<file_source>(R_ExpandFileName(CHAR(STRING_ELT(source, 0))));
   return std::make_unique<function_source>(source);
 }
+
+// Sources one behind the other, each but the first behind its header.
+class chained_source : public neatsieve::byte_source {
+ public:
+  chained_source(List sources, NumericVector skip)
+      : sources_(sources), skip_(skip.begin(), skip.end()) {
+    for (const SEXP source : sources) is_for_any_ = is_for_any_ && TYPEOF(source) == STRSXP;
+    for (R_xlen_t i = 0; is_for_any_ && i < sources.size(); ++i)
+      paths_.emplace_back(R_ExpandFileName(CHAR(STRING_ELT(sources[i], 0))));
+    open();
+  }
+  std::size_t read(char* to, std::size_t most) override { return now_->read(to, most); }
+  bool next_part() override {
+    if (++at_ >= skip_.size()) return false;
+    open();
+    std::vector<char> header(static_cast<std::size_t>(skip_[at_]));
+    for (std::size_t there = 0; there < header.size();) {
+      const std::size_t more = now_->read(header.data() + there, header.size() - there);
+      if (more == 0) break;
+      there += more;
+    }
+    return true;
+  }
+  bool is_for_any_thread() const override { return is_for_any_; }
+
+ private:
+  // Of paths alone nothing of R's is touched, so that another thread may read on.
+  void open() {
+    now_.reset();
+    if (is_for_any_) now_ = std::make_unique<file_source>(paths_[at_]);
+    else now_ = source_of(sources_[static_cast<R_xlen_t>(at_)]);
+  }
+  List sources_;
+  std::vector<double> skip_;
+  std::vector<std::string> paths_;
+  std::unique_ptr<neatsieve::byte_source> now_;
+  std::size_t at_ = 0;
+  bool is_for_any_ = true;
+};
 
 neatsieve::text_form form_of(const std::string& delimiter, const std::string& line_end,
                              const std::string& mark) {
@@ -104,12 +143,14 @@ List core_text_header(RawVector bytes, std::string delimiter) {
                       _["line_end"] = std::string(1, line_end));
 }
 
-// source: a path, or a function that gives raw vectors. readings: for each column 0 to skip it, 1
-// for texts, 2 for numbers. in_quotes: whether codes hold in quotes too.
+// source: a path, a function that gives raw vectors, or a list of those, one behind the other. skip:
+// the bytes of the header of each. readings: for each column 0 to skip it, 1
+// for texts, 2 for numbers. in_quotes: whether codes hold in quotes too. part_columns: of columns
+// behind those of the text, a text for each source, or none where the column is not read.
 // [[Rcpp::export]]
 SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes,
-                    bool in_quotes, double skip, double first_line, double most_rows, int threads,
-                    double block_bytes, int blocks_per_thread) {
+                    bool in_quotes, NumericVector skip, double first_line, double most_rows, int threads,
+                    double block_bytes, int blocks_per_thread, List part_columns) {
   neatsieve::scan_plan plan;
   plan.form = form_of(form["delimiter"], form["line_end"], form["mark"]);
   for (const int r : readings) plan.readings.push_back(static_cast<neatsieve::reading>(r));
@@ -121,11 +162,23 @@ SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVec
   options.threads = threads;
   options.block_bytes = static_cast<std::size_t>(block_bytes);
   options.blocks_per_thread = blocks_per_thread;
-  options.skip = static_cast<std::size_t>(skip);
+  options.skip = static_cast<std::size_t>(skip[0]);
   options.first_line = static_cast<std::int64_t>(first_line);
   options.most_rows = static_cast<std::int64_t>(most_rows);
+  for (const SEXP column : part_columns) {
+    std::vector<std::optional<std::string>> texts;
+    for (R_xlen_t i = 0; i < Rf_xlength(column); ++i) {
+      const SEXP text = STRING_ELT(column, i);
+      texts.emplace_back();
+      if (text != NA_STRING) texts.back() = CHAR(text);
+    }
+    options.part_columns.push_back(std::move(texts));
+  }
+  std::unique_ptr<neatsieve::byte_source> from;
+  if (TYPEOF(source) == VECSXP) from = std::make_unique<chained_source>(List(source), skip);
+  else from = source_of(source);
   return XPtr<text_reader>(
-      new text_reader(source_of(source), std::move(plan), options, until_interrupted()));
+      new text_reader(std::move(from), std::move(plan), options, until_interrupted()));
 }
 
 // Reads on: the bytes read so far, or a negative number where nothing was left.
@@ -298,6 +351,16 @@ NumericVector core_text_lines(SEXP reader, NumericVector rows) {
     out[i] = static_cast<double>(reader_of(reader).line_of(row)) + 1;
   }
   return out;
+}
+
+// Rows and lines up to the end of each part that was read to its end.
+// [[Rcpp::export]]
+List core_text_parts(SEXP reader) {
+  const text_reader& r = reader_of(reader);
+  const auto numbers = [](const std::vector<std::int64_t>& from) {
+    return NumericVector(from.begin(), from.end());
+  };
+  return List::create(_["rows"] = numbers(r.part_rows()), _["lines"] = numbers(r.part_lines()));
 }
 
 // Rows read so far, given away or not.

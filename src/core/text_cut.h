@@ -24,6 +24,9 @@ class byte_source {
  public:
   virtual ~byte_source() = default;
   virtual std::size_t read(char* to, std::size_t most) = 0;
+  // Behind the end of one part of several, as of one of many files: goes on with the next, behind
+  // its header; false where there is none.
+  virtual bool next_part() { return false; }
   virtual bool is_for_any_thread() const { return false; }
 };
 

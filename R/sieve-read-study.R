@@ -1,0 +1,169 @@
+# The study that a plan names.
+
+study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands", "ordered",
+                "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet",
+                "range", "table", "dictionary", "codes_of_columns", "database", "files", "join",
+                "source", "broken")
+
+plan_study <- function(spec, plan) {
+  if (is_text(spec)) spec <- list(file = spec)
+  if (!is.list(spec)) {
+    stop_neatly("plan", "`study` must name a file.", plan_where(plan, "study"),
+                "Write `file: visits.csv` below `study:`.")
+  }
+  check_keys_of(spec, study_keys, plan, "study", "study")
+  if (!is.null(spec$database)) return(plan_database(spec, plan))
+  if (!is.null(spec$files)) return(plan_files(spec, plan))
+  if (!is_text(spec[["file"]])) {
+    stop_neatly("plan", "`study` needs `file`, `files` or `database`.", plan_where(plan, "study"),
+                "Write `file: visits.csv` below `study:`.")
+  }
+  check_study_keys(spec, plan)
+  spec$file <- beside_plan(spec$file, plan)
+  if (!is.null(spec$dictionary)) spec$dictionary <- beside_plan(spec$dictionary, plan)
+  if (!file.exists(spec$file) && !is_pattern(spec$file)) {
+    near <- if (dir.exists(dirname(spec$file)))
+      nearest(basename(spec$file), list.files(dirname(spec$file)))
+    stop_neatly("plan", paste0("The study's file ", quoted(spec$file), " is not there."),
+                plan_where(plan, "study", "file"),
+                if (length(near))
+                  paste0("In that folder there is ", listed(quoted(near), last = "or"), ".")
+                    else "Paths are relative to the plan.")
+  }
+  spec
+}
+
+# Several files; what they are is known when they are read.
+plan_files <- function(spec, plan) {
+  where <- plan_where(plan, "study", "files")
+  if (!is.null(spec[["file"]])) {
+    stop_neatly("plan", "The study has both `file` and `files`.", where, "Leave one out.")
+  }
+  files <- plan_items(spec$files)
+  if (!length(files) || !all(vapply(files, is_text, NA))) {
+    stop_neatly("plan", "`files` of the study must be a list of paths.", where,
+                "Write `files: [visits-2023.csv, visits-2024.csv]`, or `file: \"visits-*.csv\"`.")
+  }
+  check_study_keys(spec, plan)
+  spec$file <- vapply(files, beside_plan, "", plan = plan)
+  spec$files <- NULL
+  if (!is.null(spec$dictionary)) spec$dictionary <- beside_plan(spec$dictionary, plan)
+  spec
+}
+
+beside_plan <- function(path, plan) {
+  if (grepl("^(/|[A-Za-z]:|~)", path)) path else file.path(dirname(plan$path), path)
+}
+
+# A study in a database: where it is, and nothing that is secret.
+plan_database <- function(spec, plan) {
+  where <- plan_where(plan, "study", "database")
+  if (!is.list(spec$database)) {
+    stop_neatly("plan", "`database` of the study needs keys below it.", where,
+                "For example `{driver: postgresql, service: hives, table: visits}`.")
+  }
+  check_database_keys(spec$database, where)
+  if (!is.null(spec$file)) {
+    stop_neatly("plan", "The study names both a file and a database.", where, "Leave one out.")
+  }
+  check_study_keys(spec, plan)
+  if (is_text(spec$database$file)) {
+    spec$database$file <- beside_plan(spec$database$file, plan)
+  }
+  spec
+}
+
+# Each key of a plan's study holds what study() takes.
+check_study_keys <- function(spec, plan) {
+  texts <- function(x) is.list(x) && all(vapply(x, is_text, NA))
+  named <- function(x, each) is.list(x) && !is.null(names(x)) && all(vapply(x, each, NA))
+  # How a number with a point was written is not known any more, and codes are compared as text.
+  one_code <- function(x) length(x) == 1 && (is.integer(x) || is.character(x))
+  # Codes, or reasons with their codes.
+  code <- function(x) if (is.list(x)) all(vapply(x, one_code, NA)) else one_code(x)
+  column_texts <- list(is = function(x) named(x, is_text),
+                       wanted = "names of columns with one text each", write = "{honey_kg: \"kg\"}")
+  one_text <- list(is = is_text, wanted = "one text", write = "hive")
+  forms <- list(
+    name = one_text, unit = one_text, decimal = one_text, thousands = one_text,
+    encoding = one_text,
+    delimiter = one_text, range = one_text, table = one_text, dictionary = one_text,
+    sheet = list(is = function(x) is_text(x) || (is.numeric(x) && length(x) == 1),
+                 wanted = "the name or number of a sheet", write = "visits"),
+    header = list(is = is_flag, wanted = "true or false", write = "false"),
+    codes_of_columns = list(is = function(x) {
+      named(x, function(v) all(vapply(plan_items(v), code, NA)))
+    },
+                            wanted = "names of columns with a list of codes each",
+                            write = "{mites_per_100: [\"n/a\", {refused: \"-8\"}]}"),
+    categories = list(is = function(x) named(x, texts),
+                      wanted = "names of columns with a list of texts each",
+                      write = "{season: [spring, summer]}"),
+    labels = column_texts, measures = column_texts, kinds = column_texts,
+    join = list(is = is_text, wanted = "all, common or same", write = "common"),
+    broken = list(is = is_text, wanted = "stop or skip", write = "skip"),
+    source = list(is = function(x) is_text(x) || is.list(x) && length(x) == 1 && is_text(x[[1]]),
+                  wanted = "the name of a column, or one pattern under a name",
+                  write = "{month: \"visits-(.*)[.]csv\"}"),
+    ordered = list(is = function(x) named(x, texts),
+                   wanted = "names of columns with a list of texts each",
+                   write = "{temper: [calm, hot]}"),
+    absent_codes = list(is = function(x) all(vapply(plan_items(x), code, NA)),
+                        wanted = "texts, as they stand in the file, or reasons with their codes",
+                        write = "[\"\", \"-9.0\", {refused: \"-8\"}]"))
+  for (key in intersect(names(forms), names(spec))) {
+    form <- forms[[key]]
+    if (is.null(spec[[key]]) || form$is(spec[[key]])) next
+    stop_neatly("plan", paste0("`", key, "` of the study must be ", form$wanted, "."),
+                plan_where(plan, "study", key), paste0("Write `", key, ": ", form$write, "`."))
+  }
+}
+
+# The study a plan names, read; and what is asked of it, for a run that reads only what it needs.
+study_from_plan <- function(spec) study_of_request(request_from_plan(spec))
+
+# told: arguments of study() that go before what the plan says.
+request_from_plan <- function(spec, told = list()) {
+  given <- arguments_from_plan(spec)
+  given[names(told)] <- told
+  if (!is.null(told$absent_codes)) given$codes_told <- TRUE
+  do.call(new_study_request, given)
+}
+
+# Codes for absent as study() takes them: of all columns, and of single ones.
+codes_from_plan <- function(spec) {
+  flat <- function(x) {
+    codes <- unlist(x)
+    stats::setNames(as.character(codes), names(codes))
+  }
+  c(if (!is.null(spec$absent_codes)) list(flat(spec$absent_codes)),
+    lapply(spec$codes_of_columns, flat))
+}
+
+# The same as a plan holds them: a code with a reason is a key of its own.
+codes_to_plan <- function(codes) {
+  why <- code_reasons(codes)
+  lapply(seq_along(codes), function(i) {
+    code <- unname(codes[i])
+    if (why[i] == "") code else stats::setNames(list(code), why[i])
+  })
+}
+
+arguments_from_plan <- function(spec) {
+  or <- function(value, usual) if (is.null(value)) usual else value
+  texts <- function(x) as.character(unlist(x))
+  codes <- codes_from_plan(spec)
+  data <- if (is.null(spec$database)) spec$file
+    else named_database(spec$database, "In `database` of the study.")
+  list(data = data, unit = spec$unit,
+       absent_codes = if (length(codes)) codes else c("", "NA"), codes_told = length(codes) > 0,
+       kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts),
+       labels = as.list(spec$labels), measures = as.list(spec$measures),
+       encoding = or(spec$encoding, "UTF-8"), decimal = spec$decimal, name = spec$name,
+       delimiter = spec$delimiter, header = or(spec$header, TRUE), sheet = spec$sheet,
+       range = spec$range, table = if (is.null(spec$database)) spec$table,
+       categories = lapply(spec$categories, texts), dictionary = spec$dictionary,
+       thousands = spec$thousands, join = or(spec$join, "all"),
+       source = if (is.list(spec$source)) unlist(spec$source) else spec$source,
+       broken = or(spec$broken, "stop"))
+}

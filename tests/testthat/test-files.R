@@ -1,0 +1,227 @@
+# Many files that are one study.
+
+visits_table <- function(n = 600, seed = 1) {
+  set.seed(seed)
+  gone <- function(x, k) replace(x, sample(n, k), NA)
+  towns <- c("Alder", "Fen, Gate", "Mill \"Lawn\"")
+  data.frame(id = seq_len(n), town = gone(sample(towns, n, TRUE), 30),
+             day = as.Date("2024-01-01") + sample(400, n, TRUE),
+             weight = gone(round(runif(n, 5, 60), 2), 40), mites = gone(sample(0:30, n, TRUE), 20),
+             seen = gone(sample(c(TRUE, FALSE), n, TRUE), 10),
+             note = gone(sample(c("a\nb", "plain", "9", ""), n, TRUE), 25))
+}
+# Without this package's own writer.
+write_part <- function(x, path) {
+  con <- if (grepl("[.]gz$", path)) gzfile(path, "w") else file(path, "w")
+  on.exit(close(con))
+  utils::write.table(x, con, sep = ",", row.names = FALSE, na = "", qmethod = "double",
+                     quote = which(vapply(x, is.character, NA)))
+}
+# A table cut at random places into files in a folder of their own.
+cut_into <- function(table, k, folder, endings = ".csv") {
+  at <- sort(sample(0:nrow(table), k - 1, replace = TRUE))
+  from <- c(0, at) + 1
+  to <- c(at, nrow(table))
+  paths <- file.path(folder, sprintf("part-%02d%s", seq_len(k), rep_len(endings, k)))
+  for (i in seq_len(k)) {
+    write_part(table[seq_len(to[i] - from[i] + 1) + from[i] - 1, ], paths[i])
+  }
+  list(paths = paths, sizes = to - from + 1)
+}
+problems_of <- function(code) {
+  said <- character()
+  withCallingHandlers(code, neatsieve_note = function(n) {
+    said <<- c(said, conditionMessage(n))
+    invokeRestart("muffleMessage")
+  })
+  gsub("\\s+", " ", said)
+}
+
+steps_of_files <- function() {
+  sieve(include(weight > 10 | absent(weight), mites < 28), exclude(town == "Alder"),
+        statistics(weight, mites, by = town), counts(seen, town),
+        absences(note, town), chart_histogram(x = weight), work_out(w2 = weight * 2))
+}
+# All that a run says, but times and names of files.
+whole_answer <- function(out) {
+  account <- ledger(out)
+  held <- as.data.frame(held_back(out))
+  list(rows = out$rows, account = account[setdiff(names(account), c("seconds", "place"))],
+       held = held[setdiff(names(held), c("source_file", "file_row"))],
+       tables = out$tables, chart = chart_data(out, "histogram"))
+}
+
+test_that("files of one form give the bits of the whole file, however they are cut", {
+  folder <- withr::local_tempdir()
+  for (seed in seq_len(if (is_full_run()) 40 else 4)) {
+    table <- visits_table(seed = seed)
+    whole <- file.path(folder, "whole.csv")
+    write_part(table, whole)
+    place <- file.path(folder, seed)
+    dir.create(place)
+    k <- sample(c(1, 2, 7, 50), 1)
+    cut <- cut_into(table, k, place, sample(list(".csv", c(".csv", ".csv.gz")), 1)[[1]])
+    expected <- quiet(whole_answer(pour(study(whole), steps_of_files())))
+    for (data in list(cut$paths, place, file.path(place, "part-*"))) {
+      read <- quiet(study(data, source = "file"))
+      expect_identical(as.data.frame(read)[names(table)], as.data.frame(quiet(study(whole))))
+      expect_identical(read$file, rep(basename(cut$paths), cut$sizes))
+      withr::with_options(list(neatsieve.sieve_file_bytes = sample(c(1, Inf), 1),
+                               neatsieve.block_bytes = sample(c(64, 2^20), 1)), {
+        out <- quiet(pour(data, steps_of_files()))
+        expect_identical(whole_answer(out), expected)
+        held <- held_back(out)
+        # One file by its path alone is no study of several.
+        if (identical(data, cut$paths) && k == 1) next
+        expect_equal(held$source_row,
+                     c(0L, cumsum(cut$sizes))[match(held$source_file, basename(cut$paths))] +
+                       held$file_row)
+      })
+    }
+  }
+})
+
+test_that("files of other columns, orders and formats are joined by name", {
+  skip_if_not_installed("nanoparquet")
+  folder <- withr::local_tempdir()
+  table <- visits_table(300, 3)
+  at <- function(name) file.path(folder, name)
+  write_part(table[1:100, ], at("a.csv"))
+  write_part(table[101:150, c(3, 1, 2, 5, 4, 7, 6)], at("b.csv"))
+  utils::write.table(table[151:200, ], at("c.tsv"), sep = "\t", row.names = FALSE, na = "",
+                     qmethod = "double", quote = which(vapply(table, is.character, NA)))
+  nanoparquet::write_parquet(table[201:250, ], at("d.parquet"))
+  jsonlite::stream_out(table[251:300, ], file(at("e.jsonl")), verbose = FALSE)
+  paths <- at(c("a.csv", "b.csv", "c.tsv", "d.parquet", "e.jsonl"))
+  # In JSON "" is a text; absent in the others unless it is in quotes.
+  read <- quiet(study(paths, kinds = list(day = "date"), absent_codes = c("", "NA")))
+  table$note[table$note %in% ""] <- NA
+  expect_equal(as.data.frame(read), table, ignore_attr = "row.names")
+  expect_match(problems_of(study(paths, kinds = list(day = "date"))),
+               "another order in \"b.csv\"", all = FALSE)
+  write_part(table[1:10, c("id", "town")], at("f.csv"))
+  some <- at(c("a.csv", "f.csv"))
+  expect_identical(names(quiet(study(some))), names(table))
+  expect_true(all(is.na(quiet(study(some))$weight[101:110])))
+  expect_identical(names(quiet(study(some, join = "common"))), c("id", "town"))
+  expect_snapshot(error = TRUE, study(some, join = "same"),
+                  transform = function(x) gsub(folder, "FOLDER", x, fixed = TRUE))
+})
+
+test_that("kinds are judged over all files", {
+  folder <- withr::local_tempdir()
+  at <- function(name) file.path(folder, name)
+  # Other delimiters, so that each is read by itself.
+  two <- function(a, b) {
+    writeLines(c("id,x", paste0(seq_along(a), ",", a)), at("a.csv"))
+    writeLines(c("id;x", paste0(seq_along(b), ";", b)), at("b.csv"))
+    quiet(study(at(c("a.csv", "b.csv")), decimal = "."))$x
+  }
+  expect_identical(two(1:3, c("4", "5")), 1:5)
+  expect_identical(two(1:3, c("4.5", "5")), c(1, 2, 3, 4.5, 5))
+  expect_identical(two(1:3, c("", "")), c(1:3, NA, NA))
+  expect_identical(two(1:3, c("x", "5")), c("1", "2", "3", "x", "5"))
+  expect_identical(two(1:99, "x"), c(1:99, NA))
+  expect_identical(two(c("TRUE", "FALSE"), c("1", "0")), c("TRUE", "FALSE", "1", "0"))
+  expect_identical(two(c("2024-01-01", "2024-05-31"), ""),
+                   as.Date(c("2024-01-01", "2024-05-31", NA)))
+  whole <- quiet(study(at(c("a.csv", "b.csv")), kinds = list(x = "text"), decimal = "."))$x
+  expect_type(whole, "character")
+})
+
+test_that("names of folders and files are columns", {
+  folder <- withr::local_tempdir()
+  for (year in 2023:2024) for (site in c("Fen Gate", "Mill")) {
+    place <- file.path(folder, paste0("year=", year), paste0("site=", utils::URLencode(site)))
+    dir.create(place, recursive = TRUE)
+    writeLines(c("x", year + seq_len(nchar(site))), file.path(place, "rows.csv"))
+  }
+  read <- study(folder, source = c(from = "site=(.*)/rows"))
+  expect_identical(read$year, rep(2023:2024, each = 12))
+  expect_identical(read$site, rep(rep(c("Fen Gate", "Mill"), c(8, 4)), 2))
+  expect_identical(read$from, sub(" ", "%20", read$site))
+  withr::local_options(neatsieve.sieve_file_bytes = 1)
+  out <- quiet(pour(folder, include(year == 2024, site == "Mill"), counts(year)))
+  expect_equal(out$rows, as.data.frame(read)[21:24, c("x", "year", "site")], ignore_attr = TRUE)
+  expect_identical(out$tables$counts$n, 4L)
+})
+
+test_that("a broken file stops, or is left out and said", {
+  folder <- withr::local_tempdir()
+  at <- function(name) file.path(folder, name)
+  writeLines(c("id,x", "1,2", "2,3"), at("a.csv"))
+  writeLines(c("id,x", "3,4", "5"), at("b.csv"))
+  writeLines(c("id,x", "6,\"open", "7,8"), at("c.csv"))
+  shown <- function(x) gsub(folder, "FOLDER", x, fixed = TRUE)
+  expect_snapshot(error = TRUE, study(at(c("a.csv", "b.csv"))), transform = shown)
+  expect_snapshot(error = TRUE, study(at(c("c.csv", "a.csv"))), transform = shown)
+  said <- problems_of(read <- study(at("*.csv"), broken = "skip", source = "file"))
+  expect_identical(read$id, 1:2)
+  expect_match(said, "b.csv\" is left out: Line 3 has another number of values", all = FALSE)
+  expect_match(said, "c.csv\" is left out: A quote opens on line 2", all = FALSE)
+  expect_error(study(at(c("b.csv", "c.csv")), broken = "skip"), "None of the files",
+               class = "neatsieve_error_study")
+})
+
+test_that("what is wrong with the files that are asked for is told", {
+  folder <- withr::local_tempdir()
+  withr::local_dir(folder)
+  expect_error(study("visits-*.csv"), "No file matches", class = "neatsieve_error_study")
+  dir.create("empty")
+  expect_error(study("empty"), "without a table", class = "neatsieve_error_study")
+  writeLines(c("x", "1"), "a.csv")
+  jsonlite::write_json(list(list(x = 1)), "b.json")
+  expect_error(study("."), "several formats", class = "neatsieve_error_study")
+  expect_error(study(c("a.csv", "./a.csv")), "named twice", class = "neatsieve_error_study")
+  expect_error(study(c("a.csv", "-")), "stream", class = "neatsieve_error_study")
+  refused <- function(said, ...) {
+    expect_error(study("*.csv", ...), said, class = "neatsieve_error_study")
+  }
+  refused("there is one already", source = "x")
+  refused("does not fit", source = c(m = "(q)"))
+  expect_error(study("*.csv", join = "inner"), "`join` must be", class = "neatsieve_error_study")
+  writeLines(c("y", "1"), "c.csv")
+  expect_error(study(c("a.csv", "c.csv")), "no column in common", class = "neatsieve_error_study")
+  writeLines(c("X,k", "1,2"), "d.csv")
+  writeLines(c("x,k", "1,2"), "e.csv")
+  expect_match(problems_of(study(c("d.csv", "e.csv"))), "spelled nearly alike", all = FALSE)
+})
+
+test_that("several files stand in plans, code, the shell and seals", {
+  folder <- withr::local_tempdir()
+  withr::local_dir(folder)
+  table <- visits_table(90, 8)
+  for (i in 1:3) write_part(table[(i - 1) * 30 + 1:30, ], sprintf("v-%d.csv", i))
+  steps <- sieve(include(present(weight)), counts(part, town))
+  for (data in list("v-*.csv", c("v-1.csv", "v-3.csv"))) {
+    s <- quiet(study(data, source = c(part = "v-(.)"), join = "common"))
+    write_sieve(steps, "plan.yaml", study = s)
+    out <- quiet(pour("plan.yaml"))
+    expect_identical(out$tables, quiet(pour(s, steps))$tables)
+    code <- parse(text = as_code(read_sieve("plan.yaml")))
+    expect_identical(quiet(eval(code[[1]][[3]]))$part, s$part)
+    quiet(write_siftings(out, "results", force = TRUE))
+    expect_true(attr(quiet(verify("results")), "agrees"))
+  }
+  expect_error(write_table(out, "v-1.csv"), "a file that the study was read from")
+  exec <- system.file("exec", "neatsieve", package = "neatsieve")
+  said <- withr::with_envvar(c(R_LIBS = paste(.libPaths(), collapse = ":")), {
+    system2(file.path(R.home("bin"), "Rscript"),
+            shQuote(c("--vanilla", exec, "pour", "v-1.csv", "v-2.csv", "--source", "part=v-(.)",
+                      "--counts", "part")), stdout = TRUE, stderr = FALSE)
+  })
+  expect_match(said, "^ *1 +30", all = FALSE)
+  expect_match(said, "^ *2 +30", all = FALSE)
+})
+
+test_that("what was wrong with a file is listed with its line in that file", {
+  folder <- withr::local_tempdir()
+  at <- function(name) file.path(folder, name)
+  numbers <- function(n, odd) c("x", seq_len(n), odd)
+  writeLines(numbers(60, character()), at("a.csv"))
+  writeLines(c("x", "", "1", "odd", "", "2"), at("b.csv"))
+  read <- quiet(study(at(c("a.csv", "b.csv"))))
+  account <- reading_account(read)
+  expect_identical(account$file, rep(at("b.csv"), nrow(account)))
+  expect_identical(account$line[account$text == "odd"], 4)
+})
