@@ -169,8 +169,12 @@ limits_form <- function(values, least) {
     paste0("replace_text(", column, ", \"[<>\u2264\u2265=]\", \"\", regex = TRUE)")
   }, when = "to take the limit in place of such a value")
   words <- paste0("numbers beside values below or above a limit, such as ", quoted(first))
-  new_text_form("limits", words, first,
-                list(number_way(when = "to have such values absent"), way))
+  met <- c(any(grepl("^[<\u2264]", values)), any(grepl("^[>\u2265]", values)))
+  signs <- paste0(c("<", ">")[met], collapse = "")
+  kept <- new_way(function(column) paste0("as_number(", column, ")"), function(column) {
+    paste0("kinds = list(", column, " = \"number ", signs, "\")")
+  }, when = "to have such values absent, with the limit as the reason,")
+  new_text_form("limits", words, first, list(kept, way))
 }
 
 # Numbers with signs around them: a sign of money before them, or a unit behind them. What is in
@@ -196,7 +200,12 @@ signs_form <- function(values, least) {
   new_text_form(if (is_one) "numbers with a unit" else "numbers with signs",
                 signs_words(trimws(units), units %in% parts[met, 2], inner),
                 values[marked][1], lapply(inner$ways, function(way) {
-                  new_way(function(column) way$code(strip(column)), when = paste0(
+                  # Plain numbers with one sign are a kind of their own.
+                  told <- if (is_one && inner$form == "numbers") function(column) {
+                    paste0("kinds = list(", column, " = ", value_code(paste("number",
+                                                                            trimws(units))), ")")
+                  } else function(column) NULL
+                  new_way(function(column) way$code(strip(column)), told, when = paste0(
                     if (!is_one) "where these signs mean the same",
                     if (!is_one && nzchar(way$when)) " and ", way$when))
                 }))

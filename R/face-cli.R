@@ -149,43 +149,6 @@ cli_ended <- function(answer) {
     })
 }
 
-# Hints that name arguments of study() or calls of R, in the words of the command line.
-shell_phrases <- c(
-  "`absent_codes`" = "`--absent`",
-  "`kinds = list\\(\\s*`?([^`=]+?)`?\\s*=\\s*\"([^\"]*)\"\\)`" = "`--kinds '\\1=\\2'`",
-  "`decimal = \"([.,])\", thousands = \"([.,])\"`" = "`--decimal \\1 --thousands \\2`",
-  "`decimal = \"([.,])\"`" = "`--decimal \\1`",
-  "`thousands = \"([.,' ])\"`" = "`--thousands '\\1'`",
-  "`study\\(file, encoding = \"([^\"]*)\"\\)`" = "`--encoding \\1`",
-  "`study\\(data, unit = ([^)]*)\\)`" = "`--unit \\1`",
-  "`study\\(data, ordered = list\\(([^ ]+) = c\\(\"([^\"]*)\", \\.\\.\\.\\)\\)\\)`" =
-    "`--ordered \\1=\\2,...`",
-  ", or give `study\\(\\)` `" = ", or give `",
-  "`ordered`" = "`--ordered`",
-  "^(.{0,12})`(decimal|thousands|delimiter|unit|kinds|dictionary)` (?=is|must|asks|names|lists)" =
-    "\\1`--\\2` ",
-  "`(delimiter|encoding|sheet|range|unit) = \"?([^`\" ]+)\"?`" = "`--\\1 \\2`",
-  "`set = list\\(([^ ]+) = ([^)]*)\\)`" = "`--set \\1=\\2`",
-  "`set`" = "`--set`", "`force = TRUE`" = "`--force`",
-  "`screening\\(\\.\\.\\., pairs = TRUE\\)`" = "`neatsieve screening ... --pairs`")
-in_shell <- function(text) {
-  # A line that was broken inside a phrase is looked at whole, and broken anew.
-  lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
-  starts <- !grepl("^  +", lines) | seq_along(lines) == 1
-  whole <- vapply(split(lines, cumsum(starts)),
-                  function(l) paste(c(l[1], trimws(l[-1])), collapse = " "), "")
-  said <- whole
-  for (phrase in names(shell_phrases)) said <- gsub(phrase, shell_phrases[[phrase]], said,
-    perl = TRUE)
-  changed <- said != whole
-  broken <- lapply(split(lines, cumsum(starts)), paste, collapse = "\n")
-  broken[changed] <- lapply(said[changed],
-                            function(l) {
-                              paste(strwrap(l, console_width(), exdent = 2), collapse = "\n")
-                            })
-  paste(unlist(broken), collapse = "\n")
-}
-
 # NAME=VALUE pairs of an option, several with commas between them or on lines.
 cli_pairs <- function(text, option, example) {
   if (is.null(text)) return(list())
@@ -212,6 +175,9 @@ cli_reading <- function(options) {
     sheet = options$sheet, range = options$range,
     table = if (is.null(options$database)) options$table, join = options$join,
     source = if (!is.null(options$source)) cli_source(options$source), broken = options$broken,
+    skip = cli_number_or_text(options$skip), comment = options$comment,
+    footer = cli_number_or_text(options$footer), ragged = options$ragged,
+    header = cli_header(options$header),
     dictionary = options$dictionary, database = cli_database(options)))
 }
 
@@ -222,6 +188,18 @@ cli_codes <- function(codes) {
                           ifelse(has_reason, sub("=.*", "", codes), ""))
   told[!has_reason] <- codes[!has_reason]
   codes_to_plan(c("", told[!duplicated(told) & told != ""]))
+}
+
+cli_number_or_text <- function(text) {
+  if (is.null(text) || !grepl("^[0-9]+$", text)) text else as.numeric(text)
+}
+# How many lines name the columns.
+cli_header <- function(text) {
+  if (is.null(text)) return(NULL)
+  known <- list(`0` = FALSE, `1` = TRUE, `2` = c(1, 2))
+  if (text %in% names(known)) return(known[[text]])
+  stop_neatly("usage", paste0("`--header ", text, "` must be 0, 1 or 2."), NULL,
+              "It is how many lines name the columns.")
 }
 
 # A column's name, or a pattern under one.
@@ -248,6 +226,7 @@ cli_checked_reading <- function(spec) {
   if (!is.null(spec$database) || is.null(spec$file)) return(spec)
   format <- if (is_stream(spec$file[1])) "text" else format_of_path(spec$file[1])
   takes <- list(sheet = "xlsx", range = "xlsx", table = "sqlite", delimiter = "text",
+                skip = "text", comment = "text", footer = "text", ragged = "text",
                 thousands = c("text", "xlsx", "json", "jsonl", "parquet", "sqlite"))
   known <- c(xlsx = "a workbook", sqlite = "an SQLite file", text = "delimited text")
   for (name in names(takes)) {

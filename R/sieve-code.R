@@ -42,11 +42,13 @@ study_code <- function(spec) {
   told <- compact(list(
     absent_codes = if (length(codes)) codes, kinds = spec$kinds, ordered = texts(spec$ordered),
     labels = spec$labels, measures = spec$measures, encoding = spec$encoding,
-    decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter, header = spec$header,
+    decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter,
+    header = unlist(spec$header),
     sheet = spec$sheet, range = spec$range, table = if (is.null(spec$database)) spec$table,
     categories = texts(spec$categories), dictionary = spec$dictionary,
     thousands = spec$thousands, join = spec$join, source = unlist(spec$source),
-    broken = spec$broken))
+    broken = spec$broken, skip = spec$skip, comment = spec$comment, footer = spec$footer,
+    ragged = spec$ragged))
   told <- Filter(length, told)
   parts <- vapply(told, value_in_r, "")
   data <- if (is.null(place)) {

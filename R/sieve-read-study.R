@@ -3,7 +3,7 @@
 study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands", "ordered",
                 "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet",
                 "range", "table", "dictionary", "codes_of_columns", "database", "files", "join",
-                "source", "broken")
+                "source", "broken", "skip", "comment", "footer", "ragged")
 
 plan_study <- function(spec, plan) {
   if (is_text(spec)) spec <- list(file = spec)
@@ -90,7 +90,14 @@ check_study_keys <- function(spec, plan) {
     delimiter = one_text, range = one_text, table = one_text, dictionary = one_text,
     sheet = list(is = function(x) is_text(x) || (is.numeric(x) && length(x) == 1),
                  wanted = "the name or number of a sheet", write = "visits"),
-    header = list(is = is_flag, wanted = "true or false", write = "false"),
+    header = list(is = function(x) is_flag(x) || identical(as.numeric(unlist(x)), c(1, 2)),
+                  wanted = "true, false or [1, 2]", write = "false"),
+    skip = list(is = function(x) is_count_of_lines(x) || identical(x, "until header"),
+                wanted = "a number of lines, or \"until header\"", write = "2"),
+    footer = list(is = function(x) is_count_of_lines(x) || is_text(x),
+                  wanted = "a number of lines, or a pattern of the first", write = "1"),
+    comment = list(is = is_text, wanted = "the text with which lines begin", write = "\"#\""),
+    ragged = list(is = is_text, wanted = "stop or fill", write = "fill"),
     codes_of_columns = list(is = function(x) {
       named(x, function(v) all(vapply(plan_items(v), code, NA)))
     },
@@ -160,10 +167,11 @@ arguments_from_plan <- function(spec) {
        kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts),
        labels = as.list(spec$labels), measures = as.list(spec$measures),
        encoding = or(spec$encoding, "UTF-8"), decimal = spec$decimal, name = spec$name,
-       delimiter = spec$delimiter, header = or(spec$header, TRUE), sheet = spec$sheet,
+       delimiter = spec$delimiter, header = unlist(or(spec$header, TRUE)), sheet = spec$sheet,
        range = spec$range, table = if (is.null(spec$database)) spec$table,
        categories = lapply(spec$categories, texts), dictionary = spec$dictionary,
        thousands = spec$thousands, join = or(spec$join, "all"),
        source = if (is.list(spec$source)) unlist(spec$source) else spec$source,
-       broken = or(spec$broken, "stop"))
+       broken = or(spec$broken, "stop"), skip = spec$skip, comment = spec$comment,
+       footer = spec$footer, ragged = or(spec$ragged, "stop"))
 }

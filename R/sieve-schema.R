@@ -66,7 +66,13 @@ study_schema <- function() {
       absent_codes = codes, kinds = texts, decimal = list(enum = list(".", ",")),
       thousands = list(enum = as.list(thousands_marks)),
       delimiter = schema_text, range = schema_text, table = schema_text, dictionary = schema_text,
-      sheet = list(type = c("string", "integer")), header = list(type = "boolean"),
+      sheet = list(type = c("string", "integer")), header = list(anyOf = list(
+        list(type = "boolean"), list(type = "array", prefixItems = list(list(const = 1),
+                                                                        list(const = 2))))),
+      skip = list(anyOf = list(list(type = "integer", minimum = 0),
+                               list(enum = list("until header")))),
+      footer = list(anyOf = list(list(type = "integer", minimum = 1), schema_text)),
+      comment = schema_text, ragged = list(enum = list("stop", "fill")),
       ordered = orders, categories = orders,
       codes_of_columns = list(type = "object", additionalProperties = codes),
       labels = texts, measures = texts, encoding = schema_text))))

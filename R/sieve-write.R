@@ -175,7 +175,9 @@ study_plan <- function(study, folder) {
     categories = some(lapply(categories, as.list)),
     labels = some(study$labels), measures = some(study$measures),
     encoding = other(reading$encoding, "UTF-8"), delimiter = reading$delimiter,
-    header = other(!isFALSE(reading$header), TRUE), sheet = reading$sheet, range = reading$range,
+    header = if (isFALSE(reading$header)) FALSE else if (length(reading$header) == 2) list(1L, 2L),
+    skip = reading$skip, comment = other(reading$comment, ""), footer = reading$footer,
+    ragged = other(reading$ragged, "stop"), sheet = reading$sheet, range = reading$range,
     table = reading$table,
     dictionary = if (is_text(reading$dictionary)) relative_path(reading$dictionary, folder)))
 }

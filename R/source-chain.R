@@ -31,7 +31,9 @@ chained_layout <- function(files, reading) {
     text_layout(path, reading, paste0("In file ", quoted(path), "."))
   }
   first <- layout_of(files$paths[1])
-  begins <- if (is.null(first$source$opener)) first_bytes(first$source, first$skip)
+  # Where nothing is looked for around the table, equal beginnings say all.
+  is_plain <- is.null(first$source$opener) && is.null(reading$footer)
+  begins <- if (is_plain) first_bytes(first$source, first$skip)
   layouts <- c(list(first), lapply(files$paths[-1], function(path) {
     alike <- layout_beginning_so(first, begins, path)
     if (is.null(alike)) layout_of(path) else alike
@@ -46,6 +48,9 @@ chained_layout <- function(files, reading) {
   layout$names <- c(layout$names, names(layout$part_columns))
   layout$skip <- of("skip")
   layout$first_line <- of("first_line")
+  of_around <- function(what) unlist(lapply(layouts, function(l) l$around[[what]]), FALSE)
+  layout$around <- new_text_around(reading, of_around("ends"), of_around("above"),
+                                   of_around("below"))
   if (length(layouts) > 1) {
     layout$where <- paste0("In ", format_count(length(layouts)), " files: ",
                            listed(quoted(files$asked), 3), ".")

@@ -66,10 +66,17 @@ check_facts <- function(facts, layout) {
                                      lines_words(problems$line[ragged[-1]], layout, facts$parts),
                                    ".")),
               c("A value that holds the separator must stand in double quotes.",
-                if (length(layout$names) == 1) {
-                  paste0("If ", quoted(layout$names), " is a title, take it out of the file: the ",
-                         "first line must name the columns.")
-                }))
+                ways_around(layout)))
+}
+
+# What reads a file whose lines differ, where something does.
+ways_around <- function(layout) {
+  calls <- calls_that_read(layout)
+  if (length(calls)) return(paste0("If lines that differ ", names(calls), ": `", calls, "`."))
+  if (length(layout$names) == 1) {
+    paste0("If ", quoted(layout$names), " is a title, give the number of lines above the header, ",
+           "as `skip = 1`.")
+  }
 }
 
 check_zero_bytes <- function(facts, layout) {
@@ -136,7 +143,10 @@ told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
   met$count[gone] <- 0
   codes <- if (is.null(kept)) core_text_codes(reader, at, gone) else without(kept$values, gone)
   check_utf8(met$text, codes, name, layout)
-  is_met <- met$count > 0 & !met$text %in% layout$column_codes[[name]]
+  absent_codes <- c(layout$column_codes[[name]],
+                    limit_codes(met$text, reading$kinds[[name]], layout$form$mark,
+                                layout$thousands))
+  is_met <- met$count > 0 & !met$text %in% absent_codes
   told <- told_of_texts(met$text[is_met], met$count[is_met], name, reading, layout)
   values <- told$values
   if (!all(is_met)) {
@@ -153,7 +163,7 @@ told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
   new_told(name, vector, reading$kinds[[name]], rows = odd$row, texts = met$text[odd$code],
            coded = if (is.character(vector) && all(is_met)) list(codes = codes, values = met$text),
            stays = stays, present = sum(met$count[is_met][!is.na(told$values)]),
-           reasons = reasons_of_codes(codes, met$text, layout$column_codes[[name]]))
+           reasons = reasons_of_codes(codes, met$text, absent_codes))
 }
 
 # In quotes the empty text is absent too where nothing tells it from one that is: in a column all of

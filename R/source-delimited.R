@@ -2,19 +2,6 @@
 # told of all their values, and a column that turns out to be another than its first values promised
 # is read once more.
 
-# How a text is written: its delimiter, line end and decimal mark, and where its records begin.
-# codes: what stands for absent; in_quotes: in quotes too, as where codes were given.
-# part_columns: texts of columns that hold one for each of several files, by name.
-new_text_layout <- function(source, delimiter, line_end, mark, thousands, names, skip, first_line,
-                            codes, in_quotes, column_codes, where, repaired,
-                            part_columns = list()) {
-  new_record("text_layout", list(
-    source = source, form = list(delimiter = delimiter, line_end = line_end, mark = mark),
-    thousands = thousands, names = names, skip = skip, first_line = first_line, codes = codes,
-    in_quotes = in_quotes, column_codes = column_codes, where = where, repaired = repaired,
-    part_columns = part_columns))
-}
-
 # Texts of a file as numbers, and the forms they are written in.
 numbers_of_layout <- function(texts, layout) {
   mark <- layout$form$mark
@@ -40,6 +27,7 @@ opened_text <- function(layout, reading) {
     take_note(notes, "The file begins with more than one byte order mark; all are left out.", where)
   }
   note_header(notes, layout)
+  note_title(layout, notes)
   is_told <- !is.null(reading$decimal) || isTRUE(reading$thousands %in% c(",", "."))
   if (!is_told) layout <- with_found_mark(layout, notes)
   list(layout = layout, notes = notes)
@@ -64,77 +52,6 @@ read_opened <- function(opened, reading) {
        notes = notes$notes, account = reading_problems(read, layout),
        texts = lapply(read$columns, `[[`, "coded"),
        reasons = lapply(read$columns, `[[`, "reasons"), rows = read$facts$parts$rows)
-}
-
-text_layout <- function(path, reading, where) {
-  source <- byte_source(path, reading$encoding, where)
-  header <- header_bytes(source, where)
-  delimiter <- reading$delimiter
-  if (is.null(delimiter)) delimiter <- guess_delimiter(path, header)
-  first <- core_text_header(header, delimiter)
-  names <- if (isFALSE(reading$header)) paste0("column_", seq_along(first$fields))
-    else first$fields
-  bad <- which(!validUTF8(names))
-  if (length(bad)) {
-    stop_neatly("study", "The header is not text in UTF-8.", where,
-                "If the file is in an older encoding say so: `study(file, encoding = \"latin1\")`.")
-  }
-  whole <- repaired_names(names)
-  has_header <- !isFALSE(reading$header)
-  mark <- mark_of_reading(reading)
-  lines <- if (has_header) sum(header[seq_len(first$bytes)] == charToRaw(first$line_end)) else 0
-  new_text_layout(source, delimiter, first$line_end, mark, reading$thousands, whole$names,
-                  source$start + if (has_header) first$bytes else 0, lines, reading$absent_codes,
-                  isTRUE(reading$codes_given), codes_of_columns(reading, whole$names), where,
-                  whole$repaired)
-}
-
-# The mark before decimals: where points part thousands, a comma.
-mark_of_reading <- function(reading) {
-  if (!is.null(reading$decimal)) reading$decimal
-  else if (identical(reading$thousands, ".")) "," else "."
-}
-
-# Bytes that the whole header stands in.
-header_bytes <- function(source, where) {
-  size <- 2^14
-  repeat {
-    bytes <- first_bytes(source, size)
-    is_all <- length(bytes) < size
-    if (source$start > 0) bytes <- bytes[-seq_len(source$start)]
-    if (is_all || core_text_header(bytes, ",")$bytes < length(bytes)) break
-    size <- size * 8
-  }
-  line <- utils::head(bytes, core_text_header(bytes, ",")$bytes)
-  if (!any(!line %in% charToRaw(" ,;\t|\r\n\""))) {
-    stop_neatly("study", "The file has no header line.", where,
-                "The first line must name the columns.")
-  }
-  if (any(line == as.raw(0))) stop_for_zero_bytes("line 1", where)
-  bytes
-}
-
-# The delimiter that parts the first record into most fields; quotes are heeded.
-guess_delimiter <- function(path, header) {
-  if (grepl("\\.(tsv|tab)(\\.[a-z0-9]+)?$", path, ignore.case = TRUE)) return("\t")
-  fields <- vapply(c(",", ";", "\t", "|"),
-                   function(d) length(core_text_header(header, d)$fields), integer(1))
-  if (max(fields) == 1) "," else names(fields)[which.max(fields)]
-}
-
-# Names that a column can be called by: blanks around and line ends within go, an empty name becomes
-# column_<number>, one that was there before gets a number.
-repaired_names <- function(names) {
-  plain <- trimws(gsub("[[:cntrl:]]+", " ", enc2utf8(names)))
-  empty <- which(plain == "")
-  plain[empty] <- paste0("column_", empty)
-  for (i in which(duplicated(plain))) {
-    number <- 2
-    while (paste0(plain[i], "_", number) %in% plain) number <- number + 1
-    plain[i] <- paste0(plain[i], "_", number)
-  }
-  changed <- plain != names
-  list(names = plain, repaired = if (any(changed)) stats::setNames(names[changed], plain[changed]))
 }
 
 note_header <- function(notes, layout) {
@@ -245,7 +162,8 @@ open_columns <- function(layout, bytes, readings, most_rows = -1, block = block_
   # Behind the readings, which may be found by reading.
   check_unchanged(layout$source)
   core_text_open(bytes, layout$form, how[!of_files], layout$codes, layout$in_quotes, layout$skip,
-                 layout$first_line[1], most_rows, threads, block, together, unname(part_columns))
+                 layout$first_line[1], most_rows, threads, block, together, unname(part_columns),
+                 unclass(layout$around))
 }
 
 # How many bytes are a block, which one thread scans: no answer depends on it.

@@ -1,6 +1,7 @@
 # Kinds of columns, and telling them apart in text that was read from a file.
 
-# A kind as it is told: its name, and for dates the pattern they are written in.
+# A kind as it is told: its name, for dates the pattern they are written in, for numbers the sign
+# beside them, or the signs of limits ("<", ">", "<>").
 asked_kind <- function(kind, name, where) {
   if (!is_text(kind)) {
     stop_neatly("study", paste0("`kinds` must give a text for column `", name, "`."), where,
@@ -12,7 +13,46 @@ asked_kind <- function(kind, name, where) {
                 paste0(quoted(pattern), " is not a pattern of dates, in `kinds` of column `",
                        name, "`."), where, date_pattern_usage())
   }
-  list(kind = sub(" .*$", "", kind), pattern = pattern)
+  sign <- if (grepl("^(number|whole) +[^ ]", kind)) sub("^(number|whole) +", "", kind)
+  list(kind = sub(" .*$", "", kind), pattern = pattern, sign = sign)
+}
+
+# The signs beside numbers of some kinds: what they are measured in.
+signs_of_kinds <- function(kinds) {
+  signs <- lapply(Filter(is_text, kinds), function(kind) {
+    sign <- asked_kind(kind, "", NULL)$sign
+    if (!is.null(sign) && !is_limit(sign)) sign
+  })
+  compact(signs)
+}
+is_limit <- function(sign) !is.null(sign) && sign %in% c("<", ">", "<>")
+
+# Texts without the sign that stands before or behind a number; others stay as they are.
+without_sign <- function(texts, sign) {
+  if (is.null(sign) || is_limit(sign)) return(texts)
+  ends <- endsWith(texts, sign)
+  starts <- !ends & startsWith(texts, sign)
+  texts[ends] <- trimws(substr(texts[ends], 1, nchar(texts[ends]) - nchar(sign)))
+  texts[starts] <- trimws(substring(texts[starts], nchar(sign) + 1))
+  # A minus may stand before the sign: -$5.
+  minus <- startsWith(texts, paste0("-", sign))
+  texts[minus] <- paste0("-", trimws(substring(texts[minus], nchar(sign) + 2)))
+  texts
+}
+
+# Texts that tell a limit in place of a number, as codes for absent: "<0.5" is below 0.5.
+limit_codes <- function(texts, kind, decimal = ".", thousands = NULL) {
+  sign <- if (!is.null(kind)) asked_kind(kind, "", NULL)$sign
+  if (!is_limit(sign)) return(NULL)
+  form <- paste0("^[", sign, "]=? *(.+)$")
+  codes <- texts[grepl(form, texts) & !is.na(texts)]
+  number <- sub(form, "\\1", codes)
+  codes <- codes[!is.na(numbers_from_text(number, decimal, thousands))]
+  number <- sub(form, "\\1", codes)
+  words <- ifelse(substr(codes, 1, 1) == "<",
+                  ifelse(substr(codes, 2, 2) == "=", "at most", "below"),
+                  ifelse(substr(codes, 2, 2) == "=", "at least", "above"))
+  stats::setNames(codes, paste(words, number)[seq_along(codes)])
 }
 
 as_asked_kind <- function(x, name, kind, where, decimal = ".", thousands = NULL) {
@@ -33,8 +73,8 @@ asked_values <- function(distinct, name, kind, where, decimal = ".", thousands =
   switch(asked$kind,
     text = distinct,
     category = factor(distinct, levels = sort(distinct, method = "radix")),
-    number = numbers_from_text(distinct, decimal, thousands),
-    whole = whole(numbers_from_text(distinct, decimal, thousands)),
+    number = numbers_from_text(without_sign(distinct, asked$sign), decimal, thousands),
+    whole = whole(numbers_from_text(without_sign(distinct, asked$sign), decimal, thousands)),
     logical = unname(truths[tolower(distinct)]),
     date = structure(days_of(distinct, asked$pattern), class = "Date"),
     `date-time` = .POSIXct(seconds_of(distinct, asked$pattern), tz = "UTC"),

@@ -28,7 +28,7 @@ note_unread <- function(notes, told, where) {
   column <- lang_text(as.name(told$name))
   form <- if (!is.null(form) && form$form != "numbers" && (many || is.null(form$pattern))) form
   way <- if (!is.null(form)) {
-    c(paste0("These are ", form$words, "."), unread_ways(form, told$name, many))
+    c(paste0("These are ", form$words, "."), unread_ways(form, told, many))
   } else {
     paste0("Mend the file, list a code for absent in `absent_codes`, or keep the text with ",
            "`kinds = list(", column, " = \"text\")`.")
@@ -40,10 +40,12 @@ note_unread <- function(notes, told, where) {
 
 # What to give study() so that values in a form of their own are read, or what to write behind it. A
 # decimal comma for all would lose the others, where those are many.
-unread_ways <- function(form, name, many) {
-  column <- lang_text(as.name(name))
+unread_ways <- function(form, met, many) {
+  column <- lang_text(as.name(met$name))
   vapply(form$ways, function(way) {
     told <- way$told(column)
+    # A kind that was told with a sign is not told with another.
+    if (is_text(met$asked) && any(startsWith(told, "kinds"))) told <- NULL
     if (!many && any(grepl("decimal = \",\"", told, fixed = TRUE))) {
       way <- both_marks_way()
       told <- NULL

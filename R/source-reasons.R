@@ -6,9 +6,11 @@ code_reasons <- function(codes) {
   ifelse(is.na(names(codes)), "", names(codes))
 }
 
-# Whether some code tells why.
+# Whether some code tells why, or values may be limits.
 tells_reasons <- function(reading) {
-  any(code_reasons(unlist(c(list(reading$reason_codes), unname(reading$column_codes)))) != "")
+  signs <- lapply(Filter(is_text, reading$kinds), function(kind) asked_kind(kind, "", NULL)$sign)
+  told <- code_reasons(unlist(c(list(reading$reason_codes), unname(reading$column_codes))))
+  any(vapply(signs, is_limit, NA)) || any(told != "")
 }
 
 # The codes of each column beside those that are for all without a reason.

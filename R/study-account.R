@@ -5,7 +5,8 @@
 #' @param study A [study()] read from a file, or the path of one.
 #' @return A data frame with one row per problem, in the order of lines: `line` (number in the
 #'   file), `column` (its name; absent for a whole line), `text` as written and `became`: `"absent"`
-#'   for a value that is none of its column's kind, `"left out"` for a blank line, `"taken as
+#'   for a value that is none of its column's kind, `"left out"` for a blank line, a
+#'   comment and lines around the table, `"filled with absent values"` for a short line, `"taken as
 #'   written, with its quotes"` for a value with text behind its closing quote, `"another name in
 #'   the header"`. Of a study of several files `file`, its path, stands in front.
 #'   At most 1,000 blank lines and 1,000 values with text behind quotes are listed. No

@@ -71,9 +71,37 @@ check_delimiter <- function(delimiter) {
 }
 
 check_header <- function(header) {
-  if (is_flag(header)) return(header)
-  stop_neatly("study", "`header` must be TRUE or FALSE.", NULL,
-              "Write `header = FALSE` for a file whose first line holds values.")
+  if (is_flag(header) || identical(as.numeric(header), c(1, 2))) return(header)
+  stop_neatly("study", "`header` must be TRUE, FALSE or 1:2.", NULL,
+              c("Write `header = FALSE` for a file whose first line holds values,",
+                "or `header = 1:2` where two lines name the columns together."))
+}
+
+check_skip <- function(skip) {
+  if (is.null(skip) || identical(skip, "until header")) return(skip)
+  if (is_count_of_lines(skip)) return(as.integer(skip))
+  stop_neatly("study", "`skip` is how many lines stand above the header.", NULL,
+              "Write `skip = 2`, or `skip = \"until header\"` to have it found.")
+}
+
+check_footer <- function(footer) {
+  if (is.null(footer)) return(NULL)
+  if (is_count_of_lines(footer) && footer > 0) return(as.integer(footer))
+  usable <- is_text(footer) && nzchar(footer) &&
+    !is.na(suppressWarnings(tryCatch(grepl(footer, "", perl = TRUE), error = function(e) NA)))
+  if (usable) return(footer)
+  stop_neatly("study", "`footer` is how many lines stand below the table.", NULL,
+              "Write `footer = 2`, or a regular expression of the first of them: `\"^Total\"`.")
+}
+is_count_of_lines <- function(x) {
+  is.numeric(x) && length(x) == 1 && is.finite(x) && x >= 0 && x == floor(x) && x < 1e9
+}
+
+check_comment <- function(comment) {
+  if (is.null(comment)) return("")
+  if (is_text(comment) && nzchar(comment) && !grepl("[\"\r\n]", comment)) return(comment)
+  stop_neatly("study", "`comment` is the text with which lines begin that are left out.", NULL,
+              "Write `comment = \"#\"`.")
 }
 
 check_name_text <- function(value, argument) {

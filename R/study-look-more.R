@@ -131,5 +131,5 @@ title_line <- function(study) {
   row <- vapply(shown_columns(study$frame), function(x) as.character(x[1]), "")
   paste0("The first line names ", counted(sum(!unnamed), "column"), " of ", length(names), " (",
          listed(quoted(names[!unnamed]), 3), "), so it may be a title; the next line holds ",
-         listed(quoted(row[!is.na(row)]), 4), ". Take lines above the names out of the file.")
+         listed(quoted(row[!is.na(row)]), 4), ". Give `skip = 1` to `study()` if it is.")
 }

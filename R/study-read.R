@@ -37,6 +37,7 @@ read_study_data <- function(data, called, reading) {
 # A file of another format is a table like a data frame. In a workbook codes stand for absent as in
 # a text; JSON says null, so that the texts "" and "NA" are texts there, unless codes are given.
 read_from_format <- function(path, format, reading) {
+  refuse_around(reading, format)
   read <- read_other_format(path, format, reading)
   frame <- reading
   frame$codes_given <- format == "xlsx" || reading$codes_given
@@ -51,6 +52,18 @@ read_from_format <- function(path, format, reading) {
   list(data = made$data, name = basename(path), source = path, notes = c(notes$notes, made$notes),
        reading = reading, labels = Filter(is_text, labels), account = NULL,
        reasons = made$reasons)
+}
+
+# What stands around a table is told of delimited text alone.
+refuse_around <- function(reading, format) {
+  told <- c(if (!is.null(reading$skip)) "skip", if (!is.null(reading$footer)) "footer",
+            if (isTRUE(nzchar(reading$comment))) "comment",
+            if (identical(reading$ragged, "fill")) "ragged",
+            if (length(reading$header) == 2) "header = 1:2")
+  if (!length(told)) return()
+  stop_neatly("study", paste0("`", told[1], "` is for delimited text."), NULL,
+              if (format == "xlsx") "Give the cells of the table, as `range = \"B3:F200\"`."
+              else paste0("Leave `", told[1], "` out."))
 }
 
 # Rows of a database are taken like those of a data frame.
@@ -92,6 +105,11 @@ read_from_frame <- function(data, called, reading) {
   long <- vapply(data, inherits, NA, "integer64")
   data[long] <- with_exact_wholes(unclass(data)[long], notes, where)
   of_columns <- codes_of_columns(reading, names(data))
+  for (name in names(reading$kinds)) {
+    limits <- limit_codes(unique(as.character(data[[name]])), reading$kinds[[name]],
+                          mark_of_reading(reading), reading$thousands)
+    if (length(limits)) of_columns[[name]] <- c(of_columns[[name]], limits)
+  }
   reasons <- compact(Map(reasons_of_values, data, of_columns[names(data)]))
   if (reading$codes_given || length(of_columns)) {
     cleaned <- Map(function(x, name) {

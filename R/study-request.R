@@ -8,9 +8,12 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                               decimal = NULL, row_names = NULL, name = NULL, delimiter = NULL,
                               header = TRUE, sheet = NULL, range = NULL, table = NULL,
                               categories = list(), dictionary = NULL, thousands = NULL,
-                              join = "all", source = NULL, broken = "stop") {
+                              join = "all", source = NULL, broken = "stop", skip = NULL,
+                              comment = NULL, footer = NULL, ragged = "stop") {
   codes <- codes_by_column(absent_codes)
   known <- read_dictionary(dictionary)
+  signs <- signs_of_kinds(as.list(kinds))
+  measures <- c(as.list(measures), signs[setdiff(names(signs), names(measures))])
   reading <- list(absent_codes = codes$all, reason_codes = codes$reasons,
                   column_codes = codes$columns,
                   codes_given = codes_told && codes$given, dictionary = dictionary,
@@ -22,6 +25,9 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                   header = check_header(header), sheet = sheet,
                   range = check_name_text(range, "range"), table = check_name_text(table, "table"),
                   row_names = check_name_text(row_names, "row_names"),
+                  skip = check_skip(skip), comment = check_comment(comment),
+                  footer = check_footer(footer),
+                  ragged = check_one_of(ragged, c("stop", "fill"), "ragged"),
                   join = check_one_of(join, c("all", "common", "same"), "join"),
                   source = check_source(source), broken = check_one_of(broken, c("stop", "skip"),
                                                                        "broken"))

@@ -22,8 +22,11 @@
 #' @param kinds A named list of kinds that are not to be guessed, such as `list(hive = "text")`.
 #'   Kinds are `"number"`, `"whole"`, `"text"`, `"category"`, `"logical"`, `"date"` and
 #'   `"date-time"`. A date in a form other than ISO 8601 says its form, in the letters of POSIX:
-#'   `list(day = "date %d/%m/%Y")` (`%d %m %Y %y %b %B`, and `%H %M %S` for a date-time; names of
-#'   months are English).
+#'   `list(day = "date %d/%m/%Y")`. A number may say the sign beside it, which is taken off and kept
+#'   as the measure (`"number kg"`, `"number $"`, `"number %"`), or that limits stand among them:
+#'   with `"number <"` the text `"<0.5"` is absent for the reason `"below 0.5"` (`"number >"`,
+#'   `"number <>"`). Patterns of dates have the letters `%d %m %Y %y %b %B`, and `%H %M %S` for a
+#'   date-time; names of months are English.
 #' @param ordered A named list of the categories of a column in their order, such as
 #'   `list(temper = c("calm", "lively", "hot"))`. The column becomes an ordered category.
 #' @param categories The same for categories that have an order to be shown in, and no more:
@@ -48,7 +51,14 @@
 #'   Without it row names stay what they are, on `$rows` and [held_back()].
 #' @param delimiter,header For files: the character between the values, found among comma,
 #'   semicolon, tab and `|` unless it is told; `header = FALSE` for a file whose first line holds
-#'   values, whose columns are then called `column_1`, `column_2`, ....
+#'   values, whose columns are then called `column_1`, `column_2`, ...; `header = 1:2` for one whose
+#'   first two lines name the columns together (an empty cell above takes the one to its left).
+#' @param skip,footer For delimited text: how many lines stand above the header (or `"until
+#'   header"`: those before the first line of as many values as most have) and below the table (or
+#'   a regular expression that the first of them fits).
+#' @param comment For delimited text: the text with which lines begin that are left out, as `"#"`.
+#' @param ragged For delimited text: what is done about lines with fewer values than the header,
+#'   `"stop"`, or `"fill"` them with absent ones.
 #' @param sheet,range,table For a workbook the sheet (name or number; else the first) and the cells
 #'   (`"B2:F200"`); for an SQLite file the table, where it holds several.
 #' @param join For several files the columns that the study has: `"all"` of them, absent in the
@@ -74,7 +84,9 @@
 #'   of every run and in its report. Fields are split by RFC 4180. A blank line is left out and
 #'   said; in a file of one column it is an absent value. A header with empty or repeated names is
 #'   mended and said. A value with text behind its closing quote is taken as it was written.
-#'   [reading_account()] lists all of these by line.
+#'   [reading_account()] lists all of these by line, and the lines that `skip`, `comment` and
+#'   `footer` leave out and `ragged` fills. Where a text cannot be read because lines differ, the
+#'   error looks for a table within, and gives the call that reads it.
 #'
 #'   `nrow()`, `dim()`, `names()`, `head()` and `summary()` work on a study as on a data frame, and
 #'   `hives$temper` gives a column. A study is not changed by assignment.
@@ -114,7 +126,8 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
                   labels = list(), measures = list(), encoding = "UTF-8", decimal = NULL,
                   row_names = NULL, name = NULL, delimiter = NULL, header = TRUE, sheet = NULL,
                   range = NULL, table = NULL, categories = list(), dictionary = NULL,
-                  thousands = NULL, join = "all", source = NULL, broken = "stop") {
+                  thousands = NULL, join = "all", source = NULL, broken = "stop", skip = NULL,
+                  comment = NULL, footer = NULL, ragged = "stop") {
   local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
@@ -124,7 +137,7 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
     decimal = decimal, row_names = row_names, name = name, delimiter = delimiter,
     header = header, sheet = sheet, range = range, table = table, categories = categories,
     dictionary = dictionary, thousands = thousands, join = join, source = source,
-    broken = broken))
+    broken = broken, skip = skip, comment = comment, footer = footer, ragged = ragged))
 }
 
 study_facts <- function(data) unclass(as_study(data))
@@ -220,32 +233,3 @@ bare_name <- function(lang, env, argument) {
   stop_neatly("study", paste0("`", argument, "` must be the name of one column."),
               instead = paste0("For example `", argument, " = hive`."))
 }
-
-#' The rows of a run, or of a subset, as a study
-#'
-#' Gives a study made from the rows that went all the way, which remembers where it came from.
-#'
-#' @param data Siftings from [pour()]; a study, a data frame or a path are taken as [pour()] takes
-#'   them.
-#' @param subset For siftings with [subsets()]: the name of one; none: all rows.
-#' @return A [study()] with the same unit, labels and measures; its name says the source and
-#'   subset.
-#' @section Errors: Class `neatsieve_error_run` when there is no such subset.
-#' @seealso [pour()], [subsets()]
-#' @examples
-#' out <- pour(demo_file("hive-visits.csv"), subsets(strong = brood_frames > 8))
-#' as_study(out, subset = "strong")
-#' @export
-as_study <- function(data, subset = NULL) {
-  local_plain()
-  if (inherits(data, "neatsieve_study")) return(data)
-  if (inherits(data, "neatsieve_siftings")) return(study_of(data, subset))
-  if (inherits(data, "neatsieve_study_request")) return(study_of_request(data))
-  if (is.character(data) || inherits(data, "neatsieve_database")) return(study(data))
-  if (is.data.frame(data)) return(new_study(data, name = name_of_data(substitute(data))))
-  stop_neatly("study", paste0("A value of class ", class(data)[1], " is no study."), NULL,
-              "Give a study, a data frame or the path of a file.")
-}
-
-# What came out of a run as a study: a method of its own, behind the run.
-study_of <- function(data, subset) UseMethod("study_of")

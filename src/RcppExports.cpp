@@ -907,8 +907,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_text_open
-SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes, bool in_quotes, NumericVector skip, double first_line, double most_rows, int threads, double block_bytes, int blocks_per_thread, List part_columns);
-RcppExport SEXP _neatsieve_core_text_open(SEXP sourceSEXP, SEXP formSEXP, SEXP readingsSEXP, SEXP codesSEXP, SEXP in_quotesSEXP, SEXP skipSEXP, SEXP first_lineSEXP, SEXP most_rowsSEXP, SEXP threadsSEXP, SEXP block_bytesSEXP, SEXP blocks_per_threadSEXP, SEXP part_columnsSEXP) {
+SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes, bool in_quotes, NumericVector skip, double first_line, double most_rows, int threads, double block_bytes, int blocks_per_thread, List part_columns, List around);
+RcppExport SEXP _neatsieve_core_text_open(SEXP sourceSEXP, SEXP formSEXP, SEXP readingsSEXP, SEXP codesSEXP, SEXP in_quotesSEXP, SEXP skipSEXP, SEXP first_lineSEXP, SEXP most_rowsSEXP, SEXP threadsSEXP, SEXP block_bytesSEXP, SEXP blocks_per_threadSEXP, SEXP part_columnsSEXP, SEXP aroundSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -924,7 +924,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type block_bytes(block_bytesSEXP);
     Rcpp::traits::input_parameter< int >::type blocks_per_thread(blocks_per_threadSEXP);
     Rcpp::traits::input_parameter< List >::type part_columns(part_columnsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_text_open(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns));
+    Rcpp::traits::input_parameter< List >::type around(aroundSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_open(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns, around));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1205,7 +1206,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_correlation", (DL_FUNC) &_neatsieve_core_correlation, 6},
     {"_neatsieve_core_groups_of_rows", (DL_FUNC) &_neatsieve_core_groups_of_rows, 2},
     {"_neatsieve_core_text_header", (DL_FUNC) &_neatsieve_core_text_header, 2},
-    {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 12},
+    {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 13},
     {"_neatsieve_core_text_next", (DL_FUNC) &_neatsieve_core_text_next, 1},
     {"_neatsieve_core_text_facts", (DL_FUNC) &_neatsieve_core_text_facts, 1},
     {"_neatsieve_core_text_column_facts", (DL_FUNC) &_neatsieve_core_text_column_facts, 2},

@@ -62,11 +62,34 @@ std::unique_ptr<neatsieve::byte_source> source_of(SEXP source) {
   return std::make_unique<function_source>(source);
 }
 
+// The first bytes of a source.
+class first_bytes_source : public neatsieve::byte_source {
+ public:
+  first_bytes_source(std::unique_ptr<neatsieve::byte_source> from, std::size_t bytes)
+      : from_(std::move(from)), left_(bytes) {}
+  std::size_t read(char* to, std::size_t most) override {
+    const std::size_t there = left_ == 0 ? 0 : from_->read(to, std::min(most, left_));
+    left_ -= there;
+    return there;
+  }
+  bool is_for_any_thread() const override { return from_->is_for_any_thread(); }
+
+ private:
+  std::unique_ptr<neatsieve::byte_source> from_;
+  std::size_t left_;
+};
+
+std::unique_ptr<neatsieve::byte_source> up_to(std::unique_ptr<neatsieve::byte_source> from,
+                                              double bytes) {
+  if (bytes != bytes) return from;
+  return std::make_unique<first_bytes_source>(std::move(from), static_cast<std::size_t>(bytes));
+}
+
 // Sources one behind the other, each but the first behind its header.
 class chained_source : public neatsieve::byte_source {
  public:
-  chained_source(List sources, NumericVector skip)
-      : sources_(sources), skip_(skip.begin(), skip.end()) {
+  chained_source(List sources, NumericVector skip, NumericVector ends)
+      : sources_(sources), skip_(skip.begin(), skip.end()), ends_(ends.begin(), ends.end()) {
     for (const SEXP source : sources) is_for_any_ = is_for_any_ && TYPEOF(source) == STRSXP;
     for (R_xlen_t i = 0; is_for_any_ && i < sources.size(); ++i)
       paths_.emplace_back(R_ExpandFileName(CHAR(STRING_ELT(sources[i], 0))));
@@ -90,11 +113,13 @@ class chained_source : public neatsieve::byte_source {
   // Of paths alone nothing of R's is touched, so that another thread may read on.
   void open() {
     now_.reset();
-    if (is_for_any_) now_ = std::make_unique<file_source>(paths_[at_]);
-    else now_ = source_of(sources_[static_cast<R_xlen_t>(at_)]);
+    std::unique_ptr<neatsieve::byte_source> whole;
+    if (is_for_any_) whole = std::make_unique<file_source>(paths_[at_]);
+    else whole = source_of(sources_[static_cast<R_xlen_t>(at_)]);
+    now_ = up_to(std::move(whole), ends_[at_]);
   }
   List sources_;
-  std::vector<double> skip_;
+  std::vector<double> skip_, ends_;
   std::vector<std::string> paths_;
   std::unique_ptr<neatsieve::byte_source> now_;
   std::size_t at_ = 0;
@@ -103,7 +128,7 @@ class chained_source : public neatsieve::byte_source {
 
 neatsieve::text_form form_of(const std::string& delimiter, const std::string& line_end,
                              const std::string& mark) {
-  return {delimiter[0], line_end[0], mark[0]};
+  return {delimiter[0], line_end[0], mark[0], {}};
 }
 
 text_reader& reader_of(SEXP reader) { return *XPtr<text_reader>(reader); }
@@ -146,11 +171,14 @@ List core_text_header(RawVector bytes, std::string delimiter) {
 // source: a path, a function that gives raw vectors, or a list of those, one behind the other. skip:
 // the bytes of the header of each. readings: for each column 0 to skip it, 1
 // for texts, 2 for numbers. in_quotes: whether codes hold in quotes too. part_columns: of columns
-// behind those of the text, a text for each source, or none where the column is not read.
+// behind those of the text, a text for each source, or none where the column is not read. around:
+// `comment`, with which lines begin that are left out; `ends`, how many bytes of each source are
+// read (NA: all); `fill`, whether short records are filled.
 // [[Rcpp::export]]
 SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes,
                     bool in_quotes, NumericVector skip, double first_line, double most_rows, int threads,
-                    double block_bytes, int blocks_per_thread, List part_columns) {
+                    double block_bytes, int blocks_per_thread, List part_columns,
+                    List around) {
   neatsieve::scan_plan plan;
   plan.form = form_of(form["delimiter"], form["line_end"], form["mark"]);
   for (const int r : readings) plan.readings.push_back(static_cast<neatsieve::reading>(r));
@@ -158,6 +186,9 @@ SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVec
     plan.codes.emplace_back(CHAR(STRING_ELT(codes, i)));
   plan.in_quotes = in_quotes;
   plan.absent = NA_REAL;
+  plan.form.comment = as<std::string>(around["comment"]);
+  plan.fill = as<bool>(around["fill"]);
+  const NumericVector ends = around["ends"];
   neatsieve::read_options options;
   options.threads = threads;
   options.block_bytes = static_cast<std::size_t>(block_bytes);
@@ -175,8 +206,8 @@ SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVec
     options.part_columns.push_back(std::move(texts));
   }
   std::unique_ptr<neatsieve::byte_source> from;
-  if (TYPEOF(source) == VECSXP) from = std::make_unique<chained_source>(List(source), skip);
-  else from = source_of(source);
+  if (TYPEOF(source) == VECSXP) from = std::make_unique<chained_source>(List(source), skip, ends);
+  else from = up_to(source_of(source), ends[0]);
   return XPtr<text_reader>(
       new text_reader(std::move(from), std::move(plan), options, until_interrupted()));
 }
@@ -197,7 +228,8 @@ List core_text_facts(SEXP reader) {
   const text_reader& r = reader_of(reader);
   const auto problems = r.problems();
   const auto n = static_cast<R_xlen_t>(problems.size());
-  const char* const names[] = {"ragged", "blank_line", "behind_quote", "zero_byte"};
+  const char* const names[] = {"ragged", "blank_line", "behind_quote", "zero_byte",
+                               "comment_line", "filled"};
   CharacterVector what(n), text(n);
   NumericVector row(n), line(n), column(n), fields(n);
   for (R_xlen_t i = 0; i < n; ++i) {
@@ -209,8 +241,9 @@ List core_text_facts(SEXP reader) {
     column[i] = static_cast<double>(problem.column) + 1;
     fields[i] = static_cast<double>(problem.fields);
   }
-  NumericVector counts(4);
-  for (int k = 0; k < 4; ++k)
+  constexpr int kinds = neatsieve::n_text_problems;
+  NumericVector counts(kinds);
+  for (int k = 0; k < kinds; ++k)
     counts[k] = static_cast<double>(r.n_problems(static_cast<neatsieve::text_problem>(k)));
   counts.names() = CharacterVector(std::begin(names), std::end(names));
   return List::create(
@@ -360,7 +393,8 @@ List core_text_parts(SEXP reader) {
   const auto numbers = [](const std::vector<std::int64_t>& from) {
     return NumericVector(from.begin(), from.end());
   };
-  return List::create(_["rows"] = numbers(r.part_rows()), _["lines"] = numbers(r.part_lines()));
+  return List::create(_["rows"] = numbers(r.part_rows()), _["lines"] = numbers(r.part_lines()),
+                      _["all"] = static_cast<double>(r.lines()));
 }
 
 // Rows read so far, given away or not.

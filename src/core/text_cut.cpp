@@ -43,6 +43,14 @@ std::size_t whole_records(const char* text, std::size_t size, const text_form& f
       continue;
     }
     look_back(quote);
+    // The quote's line starts behind the last line end, or where the text does.
+    const char* line = behind_last(outside, quote, form.line_end);
+    if (!line && outside == text) line = text;
+    if (line && is_comment(line, to, form)) {
+      const char* end = find(quote, to, form.line_end);
+      p = end ? end + 1 : to;
+      continue;
+    }
     const char* close = closing_quote(quote + 1, to);
     // A quote that is the last byte may be the first of two.
     if (!close || (close + 1 == to && !is_end)) {

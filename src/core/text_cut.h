@@ -16,7 +16,15 @@ struct text_form {
   char delimiter = ',';
   char line_end = '\n';  // '\r' in files of old; a '\r' before '\n' belongs to the line end
   char mark = '.';       // before the decimals of numbers
+  std::string comment{}; // lines that begin so are left out; empty: none are
 };
+
+// Whether a line that starts at p is left out.
+inline bool is_comment(const char* p, const char* to, const text_form& form) {
+  const std::size_t n = form.comment.size();
+  return n > 0 && static_cast<std::size_t>(to - p) >= n &&
+         std::memcmp(p, form.comment.data(), n) == 0;
+}
 
 // Bytes of text in blocks; 0 at the end. Called by one thread at a time: the reader's own where the
 // source is not for any.

@@ -134,6 +134,7 @@ class text_reader {
 
   std::vector<text_column>& columns() { return columns_; }
   std::int64_t rows() const { return rows_; }
+  std::int64_t lines() const { return lines_; }
   std::int64_t bytes() const { return bytes_; }
   // Problems in the order of their lines, the first `most_problems` of each kind; how many in all.
   std::vector<found_problem> problems() const;
@@ -188,7 +189,7 @@ class text_reader {
   std::vector<std::int64_t> first_rows_;
   std::vector<found_problem> problems_;
   std::vector<std::int64_t> line_breaks_, part_rows_, part_lines_;
-  std::array<std::int64_t, 4> n_problems_{};
+  std::array<std::int64_t, n_text_problems> n_problems_{};
   std::int64_t rows_ = 0, lines_, bytes_ = 0, bytes_filled_ = 0, open_quote_line_ = -1;
   bool is_end_ = false, was_interrupted_ = false;
   std::unique_ptr<pieces_ahead> ahead_;   // ends before what it works on

@@ -49,6 +49,7 @@ class block_scanner {
     look_for_zero_bytes();
     const std::size_t columns = plan_.readings.size();
     while (p_ < to_) {
+      if (!form_.comment.empty() && skip_comment_line()) continue;
       if (columns > 1 && skip_blank_line()) continue;
       scan_record(columns);
     }
@@ -61,6 +62,18 @@ class block_scanner {
     if (!zero) return;
     report(text_problem::zero_byte, 0, 0, {});
     out_.problems.back().line = std::count(p_, zero, form_.line_end);
+  }
+
+  bool skip_comment_line() {
+    if (!is_comment(p_, to_, form_)) return false;
+    const std::size_t left = static_cast<std::size_t>(to_ - p_);
+    const auto* end = static_cast<const char*>(std::memchr(p_, form_.line_end, left));
+    const char* behind = end ? end : to_;
+    report(text_problem::comment_line, 0, 0, {p_, without_return(p_, behind)});
+    p_ = end ? end + 1 : to_;
+    ++out_.lines;
+    out_.line_breaks.push_back(out_.rows);
+    return true;
   }
 
   bool skip_blank_line() {
@@ -91,7 +104,9 @@ class block_scanner {
     p_ = p < to ? p + 1 : p;
     ++out_.lines;
     if (column + 1 != columns) {
-      report(text_problem::ragged, 0, static_cast<std::int64_t>(column + 1), {});
+      const bool is_short = plan_.fill && column + 1 < columns;
+      report(is_short ? text_problem::filled : text_problem::ragged, 0,
+             static_cast<std::int64_t>(column + 1), {});
       out_.problems.back().line = line;
       for (++column; column < columns; ++column) put_absent(column);
     }

@@ -19,9 +19,13 @@ struct scan_plan {
   std::vector<std::string> codes;      // mean absent where they stand without quotes
   bool in_quotes = false;              // ... and in quotes too
   double absent;                       // what stands for an absent number
+  bool fill = false;                   // records that are too short are filled with absent values
 };
 
-enum class text_problem : std::uint8_t { ragged, blank_line, behind_quote, zero_byte };
+enum class text_problem : std::uint8_t {
+  ragged, blank_line, behind_quote, zero_byte, comment_line, filled
+};
+constexpr std::size_t n_text_problems = 6;
 
 // Rows and lines count from 0, columns too; `fields` is how many a ragged record has.
 struct found_problem {

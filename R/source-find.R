@@ -1,0 +1,86 @@
+# Looks for the table in a text that cannot be read as it stands: title lines above it, comments,
+# lines below it, short lines. What is found is tried before it is said.
+
+# The calls that read the file, each with when it is meant. Lines that are shorter than the others
+# may stand below the table, or be rows of it. layout: of the file that was read in vain.
+calls_that_read <- function(layout) {
+  reading <- layout$reading
+  if (is_chain(layout$source) || is.null(reading)) return(NULL)
+  found <- tryCatch(found_around(layout$source, reading), error = function(e) NULL)
+  is_around <- length(found) > 0 && is_read_with(layout, found)
+  calls <- if (is_around) c("stand around the table" = call_of_study(layout, found))
+  if (is_around && is.null(found$footer)) return(calls)
+  filled <- c(found[names(found) != "footer"], list(ragged = "fill"))
+  c(calls, if (is_read_with(layout, filled)) {
+    c("are rows that end early" = call_of_study(layout, filled))
+  })
+}
+
+# A text of one column whose lines hold several values, by another mark than the first line has, or
+# none.
+note_title <- function(layout, notes) {
+  reading <- layout$reading
+  if (length(layout$names) != 1 || !is.null(reading$delimiter) || is_chain(layout$source)) return()
+  found <- tryCatch(found_around(layout$source, reading), error = function(e) NULL)
+  if (!length(found) || !is_read_with(layout, found)) return()
+  take_note(notes, paste0("The first line holds one name, ", quoted(layout$names),
+                          ", and most lines hold several values: it may be a title."), layout$where,
+            paste0("If it is: `", call_of_study(layout, found), "`."))
+}
+
+# Arguments of study() that leave out what does not fit.
+found_around <- function(source, reading) {
+  bytes <- first_bytes(source, 2^16)
+  if (source$start > 0) bytes <- bytes[-seq_len(source$start)]
+  starts <- line_starts(bytes)
+  lines <- texts_of_lines(bytes, utils::head(starts, 200))
+  told <- list()
+  if (!nzchar(reading$comment) && any(startsWith(lines, "#"))) {
+    told$comment <- reading$comment <- "#"
+  }
+  seen <- fields_of_lines(bytes, starts, reading)
+  if (is.null(seen)) return(told)
+  if (is.null(reading$delimiter)) reading$delimiter <- seen$delimiter
+  above <- first_usual(seen) - 1
+  # Comments above the header are left out as such.
+  titles <- seen$fields[seq_len(above)] > 0 | !startsWith(seen$lines[seq_len(above)], "#")
+  if (is.null(reading$skip) && any(titles & nzchar(seen$lines[seq_len(above)]))) told$skip <- above
+  below <- lines_below(source, seen, reading)
+  if (is.null(reading$footer) && below > 0) told$footer <- below
+  told
+}
+
+# How many lines at the end have another number of values than most.
+lines_below <- function(source, seen, reading) {
+  last <- last_bytes(source, 2^14)
+  starts <- line_starts(last$bytes)
+  lines <- texts_of_lines(last$bytes, c(starts, length(last$bytes) + 1))
+  lines <- lines[grepl("[^[:space:]]", lines)]
+  fields <- vapply(lines, function(line) {
+    length(core_text_header(charToRaw(line), seen$delimiter)$fields)
+  }, 0L)
+  odd <- fields != seen$usual & !(nzchar(reading$comment) & startsWith(lines, reading$comment))
+  sum(cumprod(rev(odd)))
+}
+
+# Whether the file is read whole with what is told; nothing is kept of it.
+is_read_with <- function(layout, told) {
+  reading <- utils::modifyList(layout$reading, told)
+  path <- layout$source$shown
+  tryCatch({
+    tried <- text_layout(path, reading, layout$where)
+    bytes <- open_bytes(tried$source)
+    on.exit(close_bytes(bytes))
+    reader <- open_columns(tried, bytes, character())
+    while (core_text_next(reader) >= 0) NULL
+    facts <- facts_of_text(reader)
+    facts$rows > 0 && facts$open_quote == 0 && length(tried$names) > 1 &&
+      !any(facts$problems$what %in% c("ragged", "zero_byte"))
+  }, error = function(e) FALSE)
+}
+
+call_of_study <- function(layout, told) {
+  said <- vapply(told, value_code, "")
+  paste0("study(", value_code(layout$source$shown), ", ",
+         paste(names(told), "=", said, collapse = ", "), ")")
+}

@@ -1,0 +1,146 @@
+# Files with more than a table in them, and values with signs or limits.
+
+text_file <- function(..., ending = ".csv") {
+  path <- tempfile(fileext = ending)
+  writeLines(c(...), path)
+  path
+}
+table_of <- function(...) as.data.frame(quiet(study(...)))
+body <- c("id,x", "1,2", "2,\"3\n4\"", "3,")
+expected <- data.frame(id = 1:3, x = c("2", "3\n4", NA))
+
+test_that("lines around a table are left out as told, wherever they stand", {
+  above <- c("Hive report, \"spring\"", "", "made, on, 2024-05-01")
+  below <- c("Total,6", "", "(end)")
+  comments <- c("# a \"quote, \"", "#", "# \"open")
+  whole <- text_file(above, body, below)
+  expect_identical(table_of(whole, skip = 3, footer = 2), expected)
+  expect_identical(table_of(whole, skip = 3, footer = "^Total"), expected)
+  expect_identical(table_of(whole, skip = "until header", footer = "^Total"), expected)
+  mixed <- text_file(comments[1], body[1], comments[2], body[2:3], comments[3], body[4])
+  expect_identical(table_of(mixed, comment = "#"), expected)
+  all <- text_file(above, comments, body, comments, below)
+  expect_identical(table_of(all, skip = 3, comment = "#", footer = 2), expected)
+  # Blocks of any size, threads, packed files and other line ends.
+  for (block in c(1, 7, 2^20)) withr::with_options(
+    list(neatsieve.block_bytes = block, neatsieve.threads = 2), {
+      expect_identical(table_of(all, skip = 3, comment = "#", footer = 2), expected)
+    })
+  con <- gzfile(packed <- tempfile(fileext = ".csv.gz"), "w")
+  writeLines(c(above, comments, body, comments, below), con)
+  close(con)
+  expect_identical(table_of(packed, skip = 3, comment = "#", footer = 2), expected)
+  text <- paste0(c(above, comments, "id,x", "1,2", "3,", below), "\r\n", collapse = "")
+  writeBin(charToRaw(text), returns <- tempfile(fileext = ".csv"))
+  expect_identical(table_of(returns, skip = 3, comment = "#", footer = 2),
+                   data.frame(id = c(1L, 3L), x = c(2L, NA)))
+  account <- reading_account(study(all, skip = 3, comment = "#", footer = 2))
+  lines <- readLines(all)
+  expect_identical(account$text, lines[account$line])
+  expect_identical(account$line, as.numeric(c(1:6, 12:17)))
+  expect_true(all(account$became == "left out"))
+})
+
+test_that("the same holds for files sieved while they are read, and for many", {
+  withr::local_options(neatsieve.sieve_file_bytes = 1, neatsieve.block_bytes = 32)
+  folder <- withr::local_tempdir()
+  for (i in 1:3) {
+    writeLines(c(rep("Title", i), "id,x", paste0(i * 10 + 1:5, ",", 1:5), "# end", "Sum,15"),
+               file.path(folder, paste0(i, ".csv")))
+  }
+  out <- quiet(pour(folder, include(x > 3), statistics(x), skip = "until header", footer = 1,
+                    comment = "#", source = "from"))
+  expect_identical(out$rows, data.frame(id = c(14L, 15L, 24L, 25L, 34L, 35L), x = rep(4:5, 3),
+                                        from = rep(c("1.csv", "2.csv", "3.csv"), each = 2)))
+  expect_equal(out$tables$statistics$mean, 4.5)
+  account <- reading_account(study(folder, skip = "until header", footer = 1, comment = "#"))
+  lines <- lapply(1:3, function(i) readLines(file.path(folder, paste0(i, ".csv"))))
+  expect_identical(account$text, unlist(Map(function(file, line) {
+    lines[[as.integer(substr(basename(file), 1, 1))]][line]
+  }, account$file, account$line), use.names = FALSE))
+})
+
+test_that("short lines are filled, each accounted, and headers of two lines joined", {
+  path <- text_file("id,x,y", "1,2,3", "2", "3,4", "4,5,6")
+  expect_error(study(path), "another number of values", class = "neatsieve_error_study")
+  read <- quiet(study(path, ragged = "fill"))
+  expect_identical(as.data.frame(read),
+                   data.frame(id = 1:4, x = c(2L, NA, 4L, 5L), y = c(3L, NA, NA, 6L)))
+  expect_identical(reading_account(read)$line, c(3, 4))
+  long <- text_file("id,x", "1,2", "2,3,4")
+  expect_error(study(long, ragged = "fill"), "another number of values")
+  two <- text_file(",weight,,mites,", "id,spring,autumn,spring,autumn", "1,2,3,4,5")
+  expect_identical(names(study(two, header = 1:2)),
+                   c("id", "weight_spring", "weight_autumn", "mites_spring", "mites_autumn"))
+})
+
+test_that("what is around a table is found, and the call in the error reads the file", {
+  files <- list(
+    c("Hive report", "made 2024-05-01", "", "id,x", "1,2", "2,3", "Total,5,1"),
+    c("# from the scale", "id;x", "1;2", "# pause", "2;3"),
+    c("Report", "by nobody", "id\tx\ty", "1\t2\t3", "2\t3\t4", "sum\t5"),
+    c("id,x,y", "1,2,3", "2", "3,4"))
+  for (lines in files) {
+    path <- text_file(lines)
+    # A file of one long column is read, with a note.
+    said <- gsub("\\s+", " ", tryCatch(study(path), neatsieve_note = conditionMessage,
+                                       error = conditionMessage))
+    calls <- regmatches(said, gregexpr("`study\\([^`]*\\)`", said))[[1]]
+    expect_gt(length(calls), 0)
+    for (call in calls) {
+      expect_gt(ncol(quiet(eval(str2lang(gsub("`", "", call))))), 1)
+    }
+  }
+  # Lines that end early may be rows or stand below the table: both are said.
+  expect_length(calls, 2)
+  title <- text_file("Report", "id;x", "1;2", "2;3")
+  said <- tryCatch(study(title), neatsieve_note = conditionMessage)
+  expect_match(said, "may be a title")
+  expect_match(gsub("\\s+", " ", said), "skip = 1")
+})
+
+test_that("signs beside numbers are taken off, checked, and kept as measures", {
+  path <- text_file("id,p,s,w", "1,$5,12%,3 kg", "2,-$1,7.5%,4kg", "3,$ 2.50,,5 lb", "4,7,3%,6")
+  read <- quiet(study(path, kinds = list(p = "number $", s = "number %", w = "number kg")))
+  expect_identical(read$p, c(5, -1, 2.5, 7))
+  expect_identical(read$s, c(12, 7.5, NA, 3))
+  expect_identical(read$w, c(3, 4, NA, 6))
+  expect_identical(reading_account(read)$text, "5 lb")
+  expect_output(print(chart_data(pour(read, chart_box(y = w)))), "w")
+  plan <- tempfile(fileext = ".yaml")
+  write_sieve(sieve(statistics(w)), plan, study = read)
+  expect_identical(quiet(pour(plan))$rows$p, read$p)
+})
+
+test_that("limits among numbers are absent for the reason", {
+  path <- text_file("id,x", "1,<0.5", "2,0.7", "3,>200", "4,<=0.1", "5,>= 9", "6,odd", "7,", "8,3")
+  why <- function(kind) {
+    s <- quiet(study(path, kinds = list(x = kind)))
+    as.character(quiet(pour(s, work_out(w = absent_reason(x))))$rows$w)
+  }
+  expect_identical(why("number <>"),
+                   c("below 0.5", NA, "above 200", "at most 0.1", "at least 9", NA, NA, NA))
+  expect_identical(why("number <"), c("below 0.5", NA, NA, "at most 0.1", NA, NA, NA, NA))
+  s <- quiet(study(path, kinds = list(x = "number <>")))
+  expect_identical(s$x, c(NA, 0.7, NA, NA, NA, NA, NA, 3))
+  expect_identical(reading_account(s)$text, "odd")
+  frame <- quiet(study(data.frame(x = c("<0.5", "1")), kinds = list(x = "number <")))
+  expect_identical(nrow(pour(frame, include(absent(x, "below 0.5")))$rows), 1L)
+})
+
+test_that("what is told of the surroundings is checked", {
+  path <- text_file(body)
+  refused <- function(said, ...) {
+    expect_error(study(path, ...), said, class = "neatsieve_error_study")
+  }
+  refused("none is left", skip = 9)
+  refused("below a table", footer = 5)
+  refused("lines stand above", skip = -1)
+  refused("lines stand below", footer = "(")
+  refused("lines begin", comment = "")
+  refused("`ragged` must be", ragged = "yes")
+  refused("`header` must be", header = 3)
+  book <- tempfile(fileext = ".jsonl")
+  writeLines("{\"a\": 1}", book)
+  expect_error(study(book, skip = 1), "delimited text", class = "neatsieve_error_study")
+})
