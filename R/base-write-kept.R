@@ -10,6 +10,7 @@ as_format_holds <- function(table, format, where) {
   held <- switch(format, csv = function(x, note) held_in_text(x, note, ","),
                  tsv = function(x, note) held_in_text(x, note, "\t"),
                  xlsx = held_in_workbook, parquet = held_in_parquet, json = , jsonl = held_in_json,
+                 dta = , sav = , xpt = function(x, note) held_in_statistics(x, note, format),
                  function(x, note) x)
   notes <- new_notebook()
   if (format == "xlsx") check_workbook_size(table, where)
@@ -59,6 +60,20 @@ held_in_text <- function(x, note, delimiter) {
     note(sum(x == ""), "empty text",
          "will read back as absent, as every text of the column stands in quotes",
          "`.jsonl` and `.parquet` tell them apart.")
+  }
+  x
+}
+
+# Files of statistics programs have numbers and texts, and a blank text is missing there.
+held_in_statistics <- function(x, note, format) {
+  if (is.logical(x)) {
+    note(length(x), "logical value", "will read back as 1 and 0")
+    return(as.integer(x))
+  }
+  if (is.factor(x) && format == "xpt") x <- as.character(x)
+  if (is.character(x)) {
+    note(sum(x == "", na.rm = TRUE), "empty text", "will read back as absent",
+         "`.csv` and `.jsonl` tell them apart.")
   }
   x
 }

@@ -1,6 +1,7 @@
 # Tables written in the format that the ending of a path says.
 
-table_endings <- c("csv", "tsv", "jsonl", "json", "parquet", "xlsx")
+statistics_formats <- c("dta", "sav", "xpt")
+table_endings <- c("csv", "tsv", "jsonl", "json", "parquet", "xlsx", statistics_formats)
 
 ending_of <- function(path) tolower(sub(".*[.]", "", sub("[.]gz$", "", basename(path))))
 
@@ -8,7 +9,8 @@ ending_of <- function(path) tolower(sub(".*[.]", "", sub("[.]gz$", "", basename(
 table_writer <- function(ending) {
   switch(ending, csv = write_csv, tsv = function(table, path) write_csv(table, path, "\t"),
          jsonl = , ndjson = write_json_lines, json = write_json_records,
-         parquet = write_parquet_file, xlsx = write_workbook,
+         parquet = write_parquet_file, xlsx = write_workbook, dta = , sav = ,
+         xpt = function(table, path) write_statistics_file(table, path, ending),
          stop_neatly("run", paste0("No format of tables ends in ", quoted(paste0(".", ending)),
                                    "."), NULL,
                      c(meant(ending, table_endings, function(e) quoted(paste0(".", e))),
@@ -79,6 +81,22 @@ write_json_records <- function(table, path) {
   records <- json_records(table)
   ends <- c(rep(",", max(0, length(records) - 1)), if (length(records)) "")
   write_text(c("[", paste0(records, ends), "]"), path)
+}
+
+# Names there are of letters, digits and `_`, and not long.
+write_statistics_file <- function(table, path, format) {
+  need_writer("haven", "a file of a statistics program")
+  longest <- if (format == "sav") 64 else 32
+  form <- if (format == "sav") "^[A-Za-z_][A-Za-z0-9_.]*$" else "^[A-Za-z_][A-Za-z0-9_]*$"
+  odd <- names(table)[!grepl(form, names(table)) | nchar(names(table)) > longest]
+  if (length(odd)) {
+    stop_neatly("run", paste0("Column ", listed(ticked(odd), 4), " cannot be called so in a file ",
+                              "of this format."), NULL,
+                paste0("Names are of at most ", longest, " letters, digits and `_`: write ",
+                       "`pick_columns(rest(), recase = \"underscore\")` before, or rename them."))
+  }
+  switch(format, dta = haven::write_dta(table, path), sav = haven::write_sav(table, path),
+         xpt = haven::write_xpt(table, path, name = "TABLE"))
 }
 
 write_parquet_file <- function(table, path) {

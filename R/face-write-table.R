@@ -7,12 +7,16 @@
 #'   that went all the way are written; or a [study()].
 #' @param path A table of a [database()], which is made in one transaction; or the file: `.csv` or
 #'   `.tsv` (RFC 4180), `.jsonl` (JSON Lines: one record a line),
-#'   `.json`, `.parquet` or `.xlsx`. Text may be packed: `.csv.gz`.
+#'   `.json`, `.parquet`, `.xlsx`, or of a statistics program, `.dta`, `.sav` or `.xpt`. Text may be
+#'   packed: `.csv.gz`.
 #' @param replace For a table in a database: `TRUE` takes the place of one that is there.
 #' @param formulas What becomes of texts in `.csv` and `.tsv` that a spreadsheet takes for a formula
 #'   (that begin with `=`, `+`, `-` or `@` and are no numbers): `"kept"` as they are, so that they
 #'   read back the same, or `"text"`, behind an apostrophe, for a file that is opened there; a note
 #'   counts them.
+#' @param reasons What is written of why values are absent: `"none"`, with a note, `"beside"`, in a
+#'   column `<column>_absent_reason` behind each, or `"codes"`, the codes in place of the values.
+#'   Files of statistics programs have missing values of their own for them.
 #' @return The path, invisibly. In a database numbers, texts, dates and logicals are columns of
 #'   their own types; categories are texts, and in SQLite dates are ISO texts. A note names the
 #'   columns of which a format does not hold every value: a workbook knows no zones, no dates before
@@ -27,8 +31,8 @@
 #' @section Errors: Class `neatsieve_error_run` for an ending that is no format, a folder that is
 #'   not there, a file that a run reads, a table that is there already, and where the disk is full;
 #'   no partial file is left.
-#'   Parquet needs the package nanoparquet, XLSX the package writexl: the message says how to
-#'   install them.
+#'   Parquet needs the package nanoparquet, XLSX the package writexl, files of statistics programs
+#'   the package haven: the message says how to install them.
 #' @seealso [write_siftings()] for everything of a run, [study()] to read it again.
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), statistics(honey_kg, by = apiary))
@@ -36,9 +40,9 @@
 #' write_table(out$tables$statistics, file)
 #' readLines(file, 3)
 #' @export
-write_table <- function(x, path, replace = FALSE, formulas = "kept") {
+write_table <- function(x, path, replace = FALSE, formulas = "kept", reasons = "none") {
   local_plain()
-  if (inherits(path, "neatsieve_database")) return(write_database_table(x, path, replace))
+  if (inherits(path, "neatsieve_database")) return(write_database_table(x, path, replace, reasons))
   if (!is_text(path)) {
     stop_neatly("run", "`write_table()` needs the path of a file.", NULL,
                 "Write `write_table(out$tables$statistics, \"small.csv\")`.")
@@ -52,7 +56,8 @@ write_table <- function(x, path, replace = FALSE, formulas = "kept") {
                               " file that the study was read from."), NULL,
                 "Give another path.")
   }
-  table <- table_to_write(x)
+  table <- with_reasons_written(table_to_write(x), x, reasons, ending_of(path),
+                                paste0("In file ", quoted(path), "."))
   if (writes_as_text(formulas) && ending_of(path) %in% c("csv", "tsv")) {
     table <- without_formulas(table, paste0("In file ", quoted(path), "."))
   }
@@ -98,7 +103,7 @@ table_to_write <- function(x) {
 }
 
 # In one transaction: all of the table or none of it.
-write_database_table <- function(x, to, replace) {
+write_database_table <- function(x, to, replace, reasons) {
   check_database_connection(to)
   if (is.null(to$table)) {
     stop_neatly("run", "A table is written under a name, not as a query.", NULL,
@@ -112,7 +117,8 @@ write_database_table <- function(x, to, replace) {
   }
   there <- isTRUE(replace) && DBI::dbExistsTable(to$con, id)
   if (there) refuse_own_table(x, to, called)
-  table <- flat_table(table_to_write(x))
+  table <- flat_table(with_reasons_written(table_to_write(x), x, reasons, "database",
+                                           paste0("In table ", called, ".")))
   types <- dialect_types(table, to$con)
   tryCatch(DBI::dbWithTransaction(to$con, {
     DBI::dbWriteTable(to$con, id, types$table, overwrite = isTRUE(replace),

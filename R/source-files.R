@@ -51,8 +51,8 @@ files_of_pattern <- function(pattern) {
                                         listed(quoted(there), 6, last = "and"), "."))
 }
 
-endings_of_tables <- paste0("[.](csv|tsv|tab|txt|xlsx?|json|jsonl|ndjson|parquet|sqlite3?|db)",
-                        "([.](gz|bz2|xz|zst))?$")
+endings_of_tables <- paste0("[.](csv|tsv|tab|txt|xlsx?|json|jsonl|ndjson|parquet|sqlite3?|db|",
+                            "z?sav|dta|xpt)([.](gz|bz2|xz|zst))?$")
 
 # Tables of a folder and of those within it; names that begin with a point or `_` are none.
 files_of_folder <- function(folder) {

@@ -4,7 +4,8 @@
 format_of_path <- function(path) {
   ending <- tolower(sub(".*[.]", "", sub("[.](gz|bz2|xz|zst)$", "", basename(path))))
   switch(ending, xlsx = , xls = "xlsx", json = "json", jsonl = , ndjson = "jsonl",
-         parquet = "parquet", sqlite = , sqlite3 = , db = "sqlite", "text")
+         parquet = "parquet", sqlite = , sqlite3 = , db = "sqlite", sav = , zsav = "sav",
+         dta = "dta", xpt = "xpt", "text")
 }
 
 # A package that only some formats need.
@@ -20,11 +21,13 @@ read_other_format <- function(path, format, reading) {
   where <- paste0("In file ", quoted(path), ".")
   check_path(path)
   said <- switch(format, xlsx = c("readxl", "Reading a workbook"),
-                 parquet = c("nanoparquet", "Reading Parquet"),
+                 parquet = c("nanoparquet", "Reading Parquet"), sav = , dta = ,
+                 xpt = c("haven", "Reading a file of a statistics program"),
                  sqlite = c("RSQLite", "Reading an SQLite file"), c("jsonlite", "Reading JSON"))
   need_package(said[1], said[2])
   read <- switch(format, xlsx = read_workbook, parquet = read_parquet_file,
-                 sqlite = read_sqlite_file, json = read_json, jsonl = read_json_lines)
+                 sqlite = read_sqlite_file, json = read_json, jsonl = read_json_lines,
+                 function(path, reading, where) read_statistics_file(path, format))
   before <- core_file_state(path.expand(path))
   is_same <- function() identical(core_file_state(path.expand(path)), before)
   table <- tryCatch(suppressWarnings(read(path, reading, where)), error = function(e) {
@@ -32,7 +35,8 @@ read_other_format <- function(path, format, reading) {
     if (!is_same()) stop_for_change(path)
     stop_neatly("study", paste0("The file is not whole ",
                                 switch(format, xlsx = "as a workbook", parquet = "as Parquet",
-                                       sqlite = "as an SQLite database", "JSON"), ": ",
+                                       sqlite = "as an SQLite database",
+                                       json = , jsonl = "JSON", paste("as", toupper(format))), ": ",
                                 first_line(conditionMessage(e)), "."), where,
                 "Check the file, and that its ending says what it is.")
   })
@@ -50,7 +54,7 @@ as_plain_table <- function(table) {
 }
 
 plain_column <- function(x) {
-  if (inherits(x, c("haven_labelled", "labelled"))) {
+  if (inherits(x, "labelled") && !is_labelled(x)) {
     attributes(x) <- attributes(x)[intersect(names(attributes(x)), c("label", "names"))]
   }
   x

@@ -87,7 +87,7 @@ read_one_by_one <- function(files, reading, notes) {
   list(data = structure(joined, class = "data.frame", row.names = .set_row_names(n)),
        notes = unlist(lapply(read, `[[`, "notes"), recursive = FALSE),
        reasons = joined_file_reasons(read, columns),
-       labels = unlist(lapply(rev(read), `[[`, "labels"), recursive = FALSE)[columns],
+       labels = labels_of_files(read, columns),
        account = accounts_joined(read, files$paths[kept]), decimal = read[[1]]$reading$decimal,
        files = new_study_files(shown, as.numeric(ends), files$asked))
 }
@@ -115,6 +115,12 @@ names_in_file <- function(path, reading) {
     return(text_layout(path, reading, paste0("In file ", quoted(path), "."))$names)
   }
   names(read_other_format(path, format_of_path(path), reading)$data)
+}
+
+# The label that the first file with one gives a column.
+labels_of_files <- function(read, columns) {
+  all <- unlist(lapply(read, `[[`, "labels"), recursive = FALSE)
+  all[!duplicated(names(all)) & names(all) %in% columns]
 }
 
 accounts_joined <- function(read, paths) {

@@ -176,7 +176,7 @@ spread_text <- function(column, room) {
   if (is.null(column$counts)) return("")
   if (!length(column$counts)) return("all absent")
   shown <- gsub("^( *)|( *)$", "", names(column$counts))
-  odd <- shown != names(column$counts)
+  odd <- shown != names(column$counts) | shown == ""
   shown[odd] <- quoted(names(column$counts)[odd])
   long <- nchar(shown) > 22
   shown[long] <- cut_to(visible_text(shown[long]), min(22, room - 8))

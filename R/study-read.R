@@ -102,6 +102,8 @@ read_from_frame <- function(data, called, reading) {
     check_known_columns(names(reading$kinds), names(data), "kinds", where)
   } else reading$kinds <- reading$kinds[intersect(names(reading$kinds), names(data))]
   notes <- new_notebook()
+  plain <- unlabelled_table(data, where)
+  data <- plain$data
   long <- vapply(data, inherits, NA, "integer64")
   data[long] <- with_exact_wholes(unclass(data)[long], notes, where)
   of_columns <- codes_of_columns(reading, names(data))
@@ -110,7 +112,8 @@ read_from_frame <- function(data, called, reading) {
                           mark_of_reading(reading), reading$thousands)
     if (length(limits)) of_columns[[name]] <- c(of_columns[[name]], limits)
   }
-  reasons <- compact(Map(reasons_of_values, data, of_columns[names(data)]))
+  reasons <- joined_reasons_of_columns(
+    plain$reasons, compact(Map(reasons_of_values, data, of_columns[names(data)])))
   if (reading$codes_given || length(of_columns)) {
     cleaned <- Map(function(x, name) {
       codes <- c(if (reading$codes_given) reading$absent_codes, of_columns[[name]])
@@ -124,7 +127,8 @@ read_from_frame <- function(data, called, reading) {
     data[[column]] <- told$values
     if (length(told$rows)) note_unread(notes, told, where)
   }
-  list(data = data, name = called, notes = notes$notes, reasons = reasons)
+  list(data = data, name = called, notes = c(plain$notes, notes$notes), reasons = reasons,
+       labels = plain$labels)
 }
 
 # A column of a data frame as the kind that is asked for, by way of its texts.

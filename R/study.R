@@ -5,11 +5,11 @@
 #' with [look()], and never changed.
 #'
 #' @param data A data frame, or the path of a file: delimited text (RFC 4180; `.gz`, `.bz2`, `.xz`
-#'   too), a workbook (`.xlsx`), JSON or JSON Lines (`.json`, `.jsonl`), Parquet (`.parquet`) or
-#'   SQLite (`.sqlite`); a [database()] table or query; `"-"` is the standard input. The first line
-#'   of a text names the columns. Several paths, a pattern (`"visits-*.csv"`) or a folder are one
-#'   study (see Many files). A study is taken again, with what is given here in place of what it
-#'   had.
+#'   too), a workbook (`.xlsx`), JSON or JSON Lines (`.json`, `.jsonl`), Parquet (`.parquet`), a
+#'   file of a statistics program (`.sav`, `.dta`, `.xpt`) or SQLite (`.sqlite`); a [database()]
+#'   table or query; `"-"` is the standard input. The first line of a text names the columns.
+#'   Several paths, a pattern (`"visits-*.csv"`) or a folder are one study (see Many files). A study
+#'   is taken again, with what is given here in place of what it had.
 #' @param unit The column that names the thing studied (one hive, visited many times), as a
 #'   bare name or text. The account then counts units beside rows.
 #' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and
@@ -91,6 +91,11 @@
 #'   `nrow()`, `dim()`, `names()`, `head()` and `summary()` work on a study as on a data frame, and
 #'   `hives$temper` gives a column. A study is not changed by assignment.
 #'
+#'   Columns with labels for their values, of statistics programs or of a data frame, become
+#'   categories in the order of the values where each value has a label; where some has none they
+#'   stay as they are, and a note names the labels that are not kept. Values declared missing are
+#'   absent for the reason that their label says (see Reasons), or the value or letter itself.
+#'
 #' @section Many files: Files are joined by the names of their columns, in the order given; those of
 #'   a pattern or folder by the code points of their paths. Formats may be mixed, but not in a
 #'   folder, whose folders within are read, too; names that begin with a point or `_`, and files
@@ -157,6 +162,11 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
     x
   })
   notes <- new_notebook()
+  plain <- unlabelled_table(columns, where)
+  columns <- plain$data
+  reasons <- joined_reasons_of_columns(plain$reasons, reasons)
+  labels <- c(labels, plain$labels[setdiff(names(plain$labels), names(labels))])
+  for (note in plain$notes) notes$notes <- c(notes$notes, list(note))
   columns <- with_exact_wholes(columns, notes, where)
   columns <- Map(function(x, column) whole_days(x, column, notes, where), columns, names(columns))
   dictionary <- dictionary_for(dictionary, names(columns), notes)

@@ -90,7 +90,7 @@ test_that("write_table and write_siftings say what is wrong and leave nothing be
   folder <- tempfile("tables-")
   dir.create(folder)
   out <- quiet(pour(airquality, include(Ozone > 20), statistics(Temp, by = Month)))
-  expect_error(write_table(out, file.path(folder, "x.sav")), "ends in \".sav\"",
+  expect_error(write_table(out, file.path(folder, "x.odt")), "ends in \".odt\"",
                class = "neatsieve_error_run")
   expect_error(write_table(out, file.path(folder, "x.cvs")), "Did you mean \".csv\"",
                class = "neatsieve_error_run")
