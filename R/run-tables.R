@@ -9,7 +9,7 @@ study_of_table <- function(table, where, notes) {
     if (!is.data.frame(table$value)) return(unclass(table$value))
     return(unclass(new_study(table$value, name = table_name(table))))
   }
-  if (!file.exists(table$path)) {
+  if (!file.exists(table$path) && !is_pattern(table$path)) {
     folder <- dirname(table$path)
     near <- if (dir.exists(folder)) nearest(basename(table$path), list.files(folder))
     stop_neatly("step", paste0("There is no file ", quoted(path_from_here(table$path)), "."), where,

@@ -48,7 +48,7 @@ study_code <- function(spec) {
     categories = texts(spec$categories), dictionary = spec$dictionary,
     thousands = spec$thousands, join = spec$join, source = unlist(spec$source),
     broken = spec$broken, skip = spec$skip, comment = spec$comment, footer = spec$footer,
-    ragged = spec$ragged))
+    ragged = spec$ragged, by_file = lapply(spec$by_file, options_from_plan)))
   told <- Filter(length, told)
   parts <- vapply(told, value_in_r, "")
   data <- if (is.null(place)) {

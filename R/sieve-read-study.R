@@ -3,7 +3,7 @@
 study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands", "ordered",
                 "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet",
                 "range", "table", "dictionary", "codes_of_columns", "database", "files", "join",
-                "source", "broken", "skip", "comment", "footer", "ragged")
+                "source", "broken", "skip", "comment", "footer", "ragged", "by_file")
 
 plan_study <- function(spec, plan) {
   if (is_text(spec)) spec <- list(file = spec)
@@ -97,6 +97,8 @@ check_study_keys <- function(spec, plan) {
     footer = list(is = function(x) is_count_of_lines(x) || is_text(x),
                   wanted = "a number of lines, or a pattern of the first", write = "1"),
     comment = list(is = is_text, wanted = "the text with which lines begin", write = "\"#\""),
+    by_file = list(is = function(x) named(x, is.list), wanted = "options by the names of files",
+                   write = "{b.csv: {decimal: \",\"}}"),
     ragged = list(is = is_text, wanted = "stop or fill", write = "fill"),
     codes_of_columns = list(is = function(x) {
       named(x, function(v) all(vapply(plan_items(v), code, NA)))
@@ -173,5 +175,15 @@ arguments_from_plan <- function(spec) {
        thousands = spec$thousands, join = or(spec$join, "all"),
        source = if (is.list(spec$source)) unlist(spec$source) else spec$source,
        broken = or(spec$broken, "stop"), skip = spec$skip, comment = spec$comment,
-       footer = spec$footer, ragged = or(spec$ragged, "stop"))
+       footer = spec$footer, ragged = or(spec$ragged, "stop"),
+       by_file = lapply(spec$by_file, options_from_plan))
+}
+
+# Those of one file, as study() takes them.
+options_from_plan <- function(spec) {
+  codes <- codes_from_plan(spec)
+  spec$codes_of_columns <- NULL
+  if (length(codes)) spec$absent_codes <- codes
+  if (!is.null(spec$header)) spec$header <- unlist(spec$header)
+  spec
 }

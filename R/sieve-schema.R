@@ -72,6 +72,7 @@ study_schema <- function() {
       skip = list(anyOf = list(list(type = "integer", minimum = 0),
                                list(enum = list("until header")))),
       footer = list(anyOf = list(list(type = "integer", minimum = 1), schema_text)),
+      by_file = list(type = "object", additionalProperties = list(type = "object")),
       comment = schema_text, ragged = list(enum = list("stop", "fill")),
       ordered = orders, categories = orders,
       codes_of_columns = list(type = "object", additionalProperties = codes),

@@ -177,9 +177,21 @@ study_plan <- function(study, folder) {
     encoding = other(reading$encoding, "UTF-8"), delimiter = reading$delimiter,
     header = if (isFALSE(reading$header)) FALSE else if (length(reading$header) == 2) list(1L, 2L),
     skip = reading$skip, comment = other(reading$comment, ""), footer = reading$footer,
-    ragged = other(reading$ragged, "stop"), sheet = reading$sheet, range = reading$range,
+    ragged = other(reading$ragged, "stop"),
+    by_file = some(lapply(reading$by_file, options_to_plan)),
+    sheet = reading$sheet, range = reading$range,
     table = reading$table,
     dictionary = if (is_text(reading$dictionary)) relative_path(reading$dictionary, folder)))
 }
 
 source_to_plan <- function(source) if (is.null(names(source))) source else as.list(source)
+
+options_to_plan <- function(told) {
+  if (!is.null(told$absent_codes)) {
+    codes <- codes_by_column(told$absent_codes)
+    told$absent_codes <- if (codes$given) codes_to_plan(c(codes$all, codes$reasons))
+    if (length(codes$columns)) told$codes_of_columns <- lapply(codes$columns, codes_to_plan)
+  }
+  if (length(told$header) == 2) told$header <- list(1L, 2L)
+  told
+}

@@ -30,7 +30,7 @@ files_asked <- function(data, source = NULL) {
   new_files(paths, data, folder_keys(paths), unlist(lapply(found, `[[`, "left_out")))
 }
 
-is_pattern <- function(path) grepl("[*?]", path) && !file.exists(path)
+is_pattern <- function(path) grepl("[*?[]", path) && !file.exists(path)
 is_folder <- function(path) !is_stream(path) && dir.exists(path)
 
 files_of <- function(one) {

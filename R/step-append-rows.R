@@ -44,7 +44,7 @@ bind_append_rows <- function(step, typing) {
   here <- typing$scope$columns
   there <- other$frame$types
   extra <- setdiff(names(there), names(here))
-  note_lacking(step, other, setdiff(names(here), names(there)), extra, typing)
+  note_lacking(step, other, setdiff(names(here), c(names(there), step$origin)), extra, typing)
   if (step$columns == "here") extra <- character()
   types <- lapply(stats::setNames(nm = c(names(here), extra)), function(column) {
     type <- joined_type(here[[column]], there[[column]], column, other$name, typing)
@@ -52,16 +52,22 @@ bind_append_rows <- function(step, typing) {
     type
   })
   if (!is.null(step$origin)) {
-    if (step$origin %in% names(types)) {
-      stop_neatly("step", paste0("`origin` names `", step$origin, "`, which is a column already."),
-                  where_of(typing), "Give it another name.")
-    }
+    check_origin(step$origin, here, there, typing)
     guard_new_name(step$origin, without_columns(typing), "column")
     types[[step$origin]] <- new_type("text")
   }
   typing$scope$columns <- types
   typing$scope$origin <- stats::setNames(rep(NA_character_, length(types)), names(types))
   new_bound(step, typing, details = list(other = other, types = types))
+}
+
+# A column that an earlier step of the same kind made goes on; one of the study does not.
+check_origin <- function(origin, here, there, typing) {
+  is_made <- origin %in% names(here) && is.na(typing$scope$origin[[origin]]) &&
+    here[[origin]]$kind == "text"
+  if (!origin %in% c(names(here), names(there)) || (is_made && !origin %in% names(there))) return()
+  stop_neatly("step", paste0("`origin` names `", origin, "`, which is a column already."),
+              where_of(typing), "Give it another name.")
 }
 
 note_lacking <- function(step, other, lacking, extra, typing) {
@@ -118,7 +124,10 @@ run_append_rows <- function(bound, state) {
                                                  new_type("category", labels = reasons$labels))
   }
   if (!is.null(bound$step$origin)) {
-    columns[[bound$step$origin]] <- rep(c(state$study$name, other$name), c(n, m))
+    before <- if (bound$step$origin %in% state$visible) state$frame$columns[[bound$step$origin]]
+    if (!is.null(before) && !is.null(state$rows)) before <- before[state$rows]
+    if (is.null(before)) before <- rep(state$study$name, n)
+    columns[[bound$step$origin]] <- c(before, rep(other$name, m))
   }
   source <- source_row_of(state$frame, state$rows)
   source <- c(source, max(state$study$frame$n, source, 0L) + seq_len(m))

@@ -126,3 +126,23 @@ check_source <- function(source) {
               c("Write `source = \"file\"` for the names of the files,",
                 "or `source = c(month = \"visits-(.*)[.]csv\")` for a part of them."))
 }
+
+# Reading options of single files.
+options_of_files <- c("absent_codes", "kinds", "encoding", "decimal", "thousands", "delimiter",
+                      "header", "sheet", "range", "table", "skip", "comment", "footer", "ragged")
+check_by_file <- function(by_file, data) {
+  usage <- "Write `by_file = list(\"b.csv\" = list(decimal = \",\"))`."
+  by_file <- as.list(by_file)
+  if (!length(by_file)) return(by_file)
+  is_named <- function(x) length(x) > 0 && !is.null(names(x)) && all(nzchar(names(x)))
+  if (!is_named(by_file) || !all(vapply(by_file, function(o) is.list(o) && is_named(o), NA))) {
+    stop_neatly("study", "`by_file` must be a list of options by the names of files.", NULL, usage)
+  }
+  strange <- setdiff(unlist(lapply(by_file, names)), options_of_files)
+  if (length(strange)) {
+    stop_neatly("study", paste0("`by_file` has the option `", strange[1], "`, which is none of a ",
+                                "single file."), NULL,
+                c(meant(strange[1], options_of_files), usage))
+  }
+  by_file
+}

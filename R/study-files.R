@@ -10,13 +10,16 @@ new_study_files <- function(names, ends, asked) {
 read_study_files <- function(files, reading) {
   notes <- new_notebook()
   note_left_out_files(notes, files)
-  chain <- if (reading$broken == "stop" && all_texts(files)) chained_layout(files, reading)
+  check_files_named(reading$by_file, files)
+  may_be_one <- reading$broken == "stop" && !length(reading$by_file) && all_texts(files)
+  chain <- if (may_be_one) chained_layout(files, reading)
   read <- if (is.null(chain)) read_one_by_one(files, reading, notes)
     else read_chained(chain, files, reading)
   read$name <- name_of_files(files)
   read$source <- files$paths
   read$notes <- c(notes$notes, read$notes)
-  reading$decimal <- read$decimal
+  # Files that are read one by one have each their own mark.
+  if (!is.null(chain)) reading$decimal <- read$decimal
   reading$codes_given <- reading$row_names <- NULL
   read$reading <- reading
   read
@@ -88,13 +91,14 @@ read_one_by_one <- function(files, reading, notes) {
        notes = unlist(lapply(read, `[[`, "notes"), recursive = FALSE),
        reasons = joined_file_reasons(read, columns),
        labels = labels_of_files(read, columns),
-       account = accounts_joined(read, files$paths[kept]), decimal = read[[1]]$reading$decimal,
+       account = accounts_joined(read, files$paths[kept]),
        files = new_study_files(shown, as.numeric(ends), files$asked))
 }
 
 # NULL where it is broken and may be left out, which is said.
 read_one_file <- function(path, reading, notes) {
   read <- function() {
+    reading <- reading_of_file(reading, path)
     names <- names_in_file(path, reading)
     reading$kinds <- reading$kinds[intersect(names(reading$kinds), names)]
     reading$column_codes <- reading$column_codes[intersect(names(reading$column_codes), names)]
@@ -107,6 +111,33 @@ read_one_file <- function(path, reading, notes) {
               "Mend it and read the files again.")
     NULL
   })
+}
+
+# What is told of all files, and of this one.
+reading_of_file <- function(reading, path) {
+  told <- reading$by_file[[basename(path)]]
+  if (is.null(told)) return(reading)
+  own <- do.call(new_study_request, c(list(data = path, codes_told = !is.null(told$absent_codes)),
+                                      told))$reading
+  if (!is.null(told$absent_codes)) {
+    codes <- c("absent_codes", "codes_given", "reason_codes")
+    reading[codes] <- own[codes]
+    reading$column_codes <- utils::modifyList(reading$column_codes, own$column_codes)
+  }
+  if (!is.null(told$kinds)) reading$kinds <- utils::modifyList(reading$kinds, own$kinds)
+  plain <- setdiff(names(told), c("absent_codes", "kinds"))
+  reading[plain] <- own[plain]
+  if (!is.null(told$decimal)) reading$decimal_told <- TRUE
+  reading
+}
+
+check_files_named <- function(by_file, files) {
+  strange <- setdiff(names(by_file), basename(files$paths))
+  if (!length(strange)) return()
+  stop_neatly("study", paste0("`by_file` names ", quoted(strange[1]),
+                              ", which is none of the files."), NULL,
+              c(meant(strange[1], basename(files$paths), quoted),
+                "Name a file without its folder, as `list(\"b.csv\" = list(decimal = \",\"))`."))
 }
 
 # Of a text the header alone is read for them.

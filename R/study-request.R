@@ -9,7 +9,8 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                               header = TRUE, sheet = NULL, range = NULL, table = NULL,
                               categories = list(), dictionary = NULL, thousands = NULL,
                               join = "all", source = NULL, broken = "stop", skip = NULL,
-                              comment = NULL, footer = NULL, ragged = "stop") {
+                              comment = NULL, footer = NULL, ragged = "stop",
+                              by_file = list()) {
   codes <- codes_by_column(absent_codes)
   known <- read_dictionary(dictionary)
   signs <- signs_of_kinds(as.list(kinds))
@@ -28,6 +29,7 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                   skip = check_skip(skip), comment = check_comment(comment),
                   footer = check_footer(footer),
                   ragged = check_one_of(ragged, c("stop", "fill"), "ragged"),
+                  by_file = check_by_file(by_file, data),
                   join = check_one_of(join, c("all", "common", "same"), "join"),
                   source = check_source(source), broken = check_one_of(broken, c("stop", "skip"),
                                                                        "broken"))

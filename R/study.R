@@ -64,6 +64,8 @@
 #' @param join For several files the columns that the study has: `"all"` of them, absent in the
 #'   rows of files that lack one; those that are `"common"` to all files; or the `"same"` in each,
 #'   else an error.
+#' @param by_file Options of single files that differ from those of all, by their names without
+#'   folders: `list("b.csv" = list(decimal = ",", absent_codes = "-1"))`.
 #' @param source For files: the name of a column with the name of each row's file, or a part of it
 #'   by a regular expression, `c(month = "visits-(.*)[.]csv")`.
 #' @param broken What is done about a file among several that cannot be read: `"stop"`, or `"skip"`,
@@ -132,7 +134,7 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
                   row_names = NULL, name = NULL, delimiter = NULL, header = TRUE, sheet = NULL,
                   range = NULL, table = NULL, categories = list(), dictionary = NULL,
                   thousands = NULL, join = "all", source = NULL, broken = "stop", skip = NULL,
-                  comment = NULL, footer = NULL, ragged = "stop") {
+                  comment = NULL, footer = NULL, ragged = "stop", by_file = list()) {
   local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
@@ -142,7 +144,8 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
     decimal = decimal, row_names = row_names, name = name, delimiter = delimiter,
     header = header, sheet = sheet, range = range, table = table, categories = categories,
     dictionary = dictionary, thousands = thousands, join = join, source = source,
-    broken = broken, skip = skip, comment = comment, footer = footer, ragged = ragged))
+    broken = broken, skip = skip, comment = comment, footer = footer, ragged = ragged,
+    by_file = by_file))
 }
 
 study_facts <- function(data) unclass(as_study(data))

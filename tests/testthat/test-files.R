@@ -225,3 +225,38 @@ test_that("what was wrong with a file is listed with its line in that file", {
   expect_identical(account$file, rep(at("b.csv"), nrow(account)))
   expect_identical(account$line[account$text == "odd"], 4)
 })
+
+test_that("single files have options of their own", {
+  folder <- withr::local_tempdir()
+  withr::local_dir(folder)
+  writeLines(c("id;x", "1;2,5", "2;-1"), "a.csv")
+  writeLines(c("Title", "id,x", "3,4.5", "4,-8", "5,-1"), "b.csv")
+  told <- list("b.csv" = list(skip = 1, absent_codes = list("", x = c(refused = "-8"))),
+               "a.csv" = list(decimal = ",", absent_codes = "-1"))
+  s <- quiet(study(c("a.csv", "b.csv"), by_file = told))
+  expect_identical(s$x, c(2.5, NA, 4.5, NA, -1))
+  steps <- sieve(include(absent(x, "refused")))
+  expect_identical(pour(s, steps)$rows$id, 4L)
+  write_sieve(steps, "plan.yaml", study = s)
+  expect_identical(quiet(pour("plan.yaml"))$rows$id, 4L)
+  expect_identical(quiet(eval(parse(text = as_code(read_sieve("plan.yaml")))[[1]][[3]]))$x, s$x)
+  refused <- function(said, by_file) {
+    expect_error(study(c("a.csv", "b.csv"), by_file = by_file), said,
+                 class = "neatsieve_error_study")
+  }
+  refused("none of the files", list("c.csv" = list(skip = 1)))
+  refused("Did you mean `skip`", list("b.csv" = list(skp = 1)))
+  refused("list of options", list(list(skip = 1)))
+})
+
+test_that("rows of several files are appended, and each append says where they come from", {
+  folder <- withr::local_tempdir()
+  withr::local_dir(folder)
+  for (i in 1:3) writeLines(c("id", i * 10), sprintf("more-%d.csv", i))
+  out <- quiet(pour(data.frame(id = 1L), append_rows("more-[12].csv", origin = "from"),
+                    append_rows("more-*.csv", origin = "from")))
+  expect_identical(out$rows$id, c(1L, 10L, 20L, 10L, 20L, 30L))
+  expect_identical(out$rows$from, rep(c("the data", "more-[12].csv", "more-*.csv"), 1:3))
+  expect_error(pour(data.frame(id = 1L, from = "x"), append_rows("more-1.csv", origin = "from")),
+               "column already", class = "neatsieve_error_step")
+})
