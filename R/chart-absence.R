@@ -8,7 +8,9 @@
 #' @param x A key: one column of tiles for each of its groups; none: one bar per column.
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, `x` and column with
 #'   `column`, `rows`, `absent` and `share`, and a line `(any of these)` that counts the rows where
-#'   some picked column is absent.
+#'   some picked column is absent. Where values are absent for reasons that are known
+#'   (`absent_codes` of [study()]), a column `reason`: `"(any)"` on these lines, and lines for each
+#'   reason and `"(no reason)"`; bars show them in shades.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
@@ -21,7 +23,7 @@ chart_absence <- function(..., x = NULL, panels = NULL, title = NULL, caption = 
 }
 
 define_chart("absence", called = "shares of absent values", roles = c(x = "key"), picks = TRUE,
-             columns = c("x", "column", "rows", "absent", "share"), says = c(x = "by "),
+             columns = c("x", "column", "reason", "rows", "absent", "share"), says = c(x = "by "),
              usage = "chart_absence()", title = function(names, chart) {
                paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x))
              },
@@ -53,14 +55,50 @@ compute_absence <- function(input, options) {
   counts <- counts[, seq_along(columns), drop = FALSE]
   each <- rep(seq_len(grouped$groups), each = length(columns))
   absent <- as.vector(t(counts))
-  list(
-    data = with_keys(grouped, each, column = rep(columns, grouped$groups), rows = rows[each],
-                     absent = as_count(absent),
-                     share = ifelse(rows[each] > 0, absent / rows[each], NA_real_)),
+  data <- with_keys(grouped, each, column = rep(columns, grouped$groups), rows = rows[each],
+                    absent = as_count(absent),
+                    share = ifelse(rows[each] > 0, absent / rows[each], NA_real_))
+  list(data = with_reasons_of_chart(data, counts, input, picked, grouped),
        panels = panel_account(input, grouped, 0),
        levels = list(x = role_levels(input, "x"), y = columns),
        column_labels = vapply(columns, function(c) state_label(input$state, c), ""),
        labels = list(value = "Share absent"))
+}
+
+# With lines for each reason behind those of its column, where values are absent for reasons that
+# are known.
+with_reasons_of_chart <- function(data, counts, input, picked, grouped) {
+  frame <- input$state$frame
+  known <- kept_reasons(frame, NULL, intersect(picked, names(frame$types)))
+  known <- known[vapply(known, function(why) any(!is.na(why)), NA)]
+  if (!length(known)) return(data)
+  rows <- as_count(grouped$rows_per_group)
+  groups <- seq_len(grouped$groups)
+  lines <- lapply(picked, function(column) {
+    why <- known[[column]]
+    if (!is.null(why) && !is.null(input$stacked)) why <- why[input$stacked]
+    made <- vapply(levels(why), function(label) {
+      absent_marked(!is.na(why) & why == label, input, grouped)
+    }, numeric(grouped$groups))
+    made <- matrix(made, nrow = grouped$groups)
+    of_column <- counts[, match(column, picked)]
+    made <- cbind(made, of_column - rowSums(made))
+    labels <- c(levels(why), "(no reason)")
+    each <- rep(groups, each = length(labels))
+    amount <- as.vector(t(made))
+    with_keys(grouped, each, column = rep(column, length(each)),
+              reason = rep(labels, length(groups)), rows = rows[each], absent = as_count(amount),
+              share = ifelse(rows[each] > 0, amount / rows[each], NA_real_))
+  })
+  data$reason <- "(any)"
+  one_below_other(c(list(data[names(lines[[1]])]), lines))
+}
+
+# How many rows of each group are marked.
+absent_marked <- function(is_marked, input, grouped) {
+  marked <- rep(1, input$frame$n)
+  marked[is_marked] <- NA
+  as.numeric(asked_of(input, "present", vectors = list(marked), grouping = grouped)$absent)
 }
 
 # Rows by group where each of some columns, and at last where any of them, is absent.
@@ -71,11 +109,8 @@ absent_by_group <- function(input, picked, grouped) {
     if (is.null(input$stacked)) missing else missing[input$stacked]
   })
   any_gone <- Reduce(`|`, gone, logical(input$frame$n))
-  counts <- vapply(c(gone, list(any_gone)), function(g) {
-    marked <- rep(1, input$frame$n)
-    marked[g] <- NA
-    asked_of(input, "present", vectors = list(marked), grouping = grouped)$absent
-  }, integer(grouped$groups))
+  counts <- vapply(c(gone, list(any_gone)), absent_marked, numeric(grouped$groups), input = input,
+                   grouped = grouped)
   matrix(counts, nrow = grouped$groups, ncol = length(picked) + 1)
 }
 absent_by_group_there <- function(input, picked, grouped) {

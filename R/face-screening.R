@@ -130,11 +130,20 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
   shown <- x$table
   shown$because[is.na(shown$because)] <- ""
   names(shown)[5] <- "unknown because"
-  if (all(shown[[5]] == "")) shown[[5]] <- NULL
+  because <- stats::setNames(shown[[5]], shown$condition)
+  # What is too long for a column stands below the table.
+  is_long <- any(nchar(because) > max(28, width - 50))
+  if (is_long || all(because == "")) shown[[5]] <- NULL
   shown[2:4] <- lapply(shown[2:4], format_count)
   shown$condition <- cut_to(visible_text(shown$condition), max(20, width - 50))
   cat(table_lines(shown, width, rows = Inf, lead = "condition", right = names(shown)[2:4],
                   letters = max(28, width - 50)), sep = "\n")
+  if (is_long) {
+    cat("\nUnknown because\n")
+    said <- paste0(names(because), ": ", because)[because != ""]
+    cat(unlist(lapply(visible_text(said), strwrap, width = width, indent = 2, exdent = 4)),
+        sep = "\n")
+  }
   if (!is.null(x$pairs)) {
     cat("\nPairs: how many rows say what to the first and the second\n")
     for (i in seq_len(nrow(x$pairs))) {

@@ -71,17 +71,18 @@ lines_above_header <- function(bytes, starts, reading, where) {
   first_usual(seen) - 1
 }
 
-# The first line that may be the header; a title may have a comma, too.
+# The first line that may be the header; a title may have a comma, too, but no line of the table
+# right below it.
 first_usual <- function(seen) {
-  fits <- which(seen$fields == seen$usual)
-  counted <- which(seen$fields > 0)
-  following <- counted[match(fits, counted) + 1]
-  both <- fits[is.na(following) | following %in% fits]
-  if (length(both)) both[1] else fits[1]
+  is_fit <- seen$fields == seen$usual
+  lines <- which(!is.na(is_fit))
+  follows <- c(is_fit[lines][-1], TRUE)
+  both <- lines[is_fit[lines] & follows]
+  if (length(both)) both[1] else lines[is_fit[lines]][1]
 }
 
 # How many fields each of the first lines has by the delimiter that parts most of them alike, and
-# the usual number; NULL where there is none. A comment has 0.
+# the usual number; NULL where there is none. A blank line has 0, a comment NA.
 fields_of_lines <- function(bytes, starts, reading, most = 200) {
   lines <- utils::head(texts_of_lines(bytes, utils::head(starts, most + 1)), most)
   is_comment <- nzchar(reading$comment) & startsWith(lines, reading$comment)
@@ -90,15 +91,16 @@ fields_of_lines <- function(bytes, starts, reading, most = 200) {
     n <- vapply(lines, function(line) {
       if (nzchar(line)) length(core_text_header(charToRaw(line), d)$fields) else 0L
     }, 0L, USE.NAMES = FALSE)
-    replace(n, is_comment, 0L)
+    replace(n, is_comment, NA)
   })
   usual <- vapply(counts, function(n) {
-    several <- n[n > 1]
+    several <- n[!is.na(n) & n > 1]
     if (length(several)) as.integer(names(which.max(table(several)))) else 0L
   }, 0L)
-  agree <- mapply(function(n, u) if (u > 1) sum(n == u) else 0, counts, usual)
+  agree <- mapply(function(n, u) if (u > 1) sum(n == u, na.rm = TRUE) else 0, counts, usual)
   best <- which.max(agree)
-  if (agree[best] < 2 || agree[best] < sum(nzchar(lines)) / 2) return(NULL)
+  written <- sum(nzchar(lines) & !is_comment)
+  if (agree[best] < 2 || agree[best] < written / 2) return(NULL)
   list(delimiter = known[best], fields = counts[[best]], usual = usual[best], lines = lines)
 }
 

@@ -43,8 +43,8 @@ found_around <- function(source, reading) {
   if (is.null(reading$delimiter)) reading$delimiter <- seen$delimiter
   above <- first_usual(seen) - 1
   # Comments above the header are left out as such.
-  titles <- seen$fields[seq_len(above)] > 0 | !startsWith(seen$lines[seq_len(above)], "#")
-  if (is.null(reading$skip) && any(titles & nzchar(seen$lines[seq_len(above)]))) told$skip <- above
+  titles <- seen$fields[seq_len(above)] > 0
+  if (is.null(reading$skip) && any(titles, na.rm = TRUE)) told$skip <- above
   below <- lines_below(source, seen, reading)
   if (is.null(reading$footer) && below > 0) told$footer <- below
   told

@@ -92,6 +92,32 @@ if (file.exists("/proc/self/status")) {
   unlink(c(longer, body))
 }
 
+# The same rows as 100 files of 50,000.
+many <- tempfile("many-")
+dir.create(many)
+pieces <- tempfile()
+system2("tail", c("-n", "+2", file), stdout = pieces)
+system2("split", c("-l", "50000", "-a", "3", "-d", pieces, file.path(many, "part-")))
+for (part in list.files(many, full.names = TRUE)) {
+  named <- paste0(part, ".csv")
+  writeLines(readLines(file, 1), named)
+  file.append(named, part)
+  unlink(part)
+}
+unlink(pieces)
+steps_of_many <- sieve(include(weight > 20), statistics(weight, mites, by = apiary))
+judge("pour() of 100 files of 50,000 rows, times as long as of one file of all",
+      median_ratio(quietly(pour(many, steps_of_many)), quietly(pour(file, steps_of_many)),
+                   times = 7), most = 1.2)
+judge("study() of them, times as long",
+      median_ratio(quietly(study(many)), quietly(study(file)), times = 5), most = 1.2)
+if (file.exists("/proc/self/status")) {
+  judge("peak memory in MB of that pour, beyond R's start",
+        beyond_start(many, "include(weight > 20), statistics(weight, mites, by = apiary)"),
+        most = 250)
+}
+unlink(many, recursive = TRUE)
+
 # The first study of a small file in a fresh R, less loading the package.
 first <- vapply(1:7, function(i) {
   script <- paste("library(neatsieve); f <- demo_file('apiaries.csv');",

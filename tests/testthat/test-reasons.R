@@ -170,3 +170,21 @@ test_that("the dictionary of the demo says why frames are not known", {
   out <- pour(s, include(absent(brood_frames, "not counted")))
   expect_identical(nrow(out$rows), sum(raw$brood_frames == "-9"))
 })
+
+test_that("the figure of absent values shows reasons as the table counts them", {
+  s <- study(coded_file(coded_table(300, 9)), absent_codes = told)
+  out <- pour(s, chart_absence(mites, weight, panels = apiary),
+              absences(mites, weight, by = apiary))
+  drawn <- chart_data(out, "absence")
+  table <- out$tables$absences
+  key <- function(x) paste(x$apiary, x$column, x$reason)
+  # A table has no lines of reasons for a column without one.
+  both <- intersect(key(drawn), key(table))
+  expect_gt(length(both), 20)
+  expect_equal(drawn$absent[match(both, key(drawn))], table$absent[match(both, key(table))])
+  parts <- drawn[drawn$column == "mites", ]
+  any <- parts$reason == "(any)"
+  expect_equal(as.vector(tapply(parts$absent[!any], parts$apiary[!any], sum)),
+               as.vector(tapply(parts$absent[any], parts$apiary[any], sum)))
+  expect_s3_class(out$figures$absence, "ggplot")
+})
