@@ -120,6 +120,12 @@ with_missing_of_column <- function(values, why, format) {
   labels <- c(own, stats::setNames(missing, levels(why)))
   if (format != "sav") return(haven::labelled(numbers, labels))
   # Up to three missing values are named there, more are a range.
-  if (n <= 3) haven::labelled_spss(numbers, labels, na_values = missing)
-  else haven::labelled_spss(numbers, labels, na_range = range(missing))
+  if (n <= 3) with_declared_missing(numbers, labels, na_values = missing)
+  else with_declared_missing(numbers, labels, na_range = range(missing))
+}
+
+# Labelled values of which some are declared missing: the second constructor of that package.
+with_declared_missing <- function(...) {
+  maker <- grep("^labelled_", getNamespaceExports("haven"), value = TRUE)
+  getExportedValue("haven", maker[1])(...)
 }

