@@ -47,14 +47,14 @@ rounded_alike <- function(x, digits) {
 }
 
 # What is shown of a result: a data frame, its headings by column, digits, the columns that make
-# groups, and a caption.
+# groups, and a caption. right: columns of texts that stand to the right, as numbers do.
 new_shown_table <- function(table, headings = list(), digits = 4, keys = character(),
-                            caption = NULL) {
+                            caption = NULL, right = character()) {
   all <- stats::setNames(as.list(names(table)), names(table))
   known <- headings[intersect(names(headings), names(table))]
   all[names(known)] <- known
   new_record("shown_table", list(table = table, headings = all, digits = digits, keys = keys,
-                                 caption = caption))
+                                 caption = caption, right = right))
 }
 
 shown_table <- function(x) UseMethod("shown_table")
@@ -76,6 +76,11 @@ shown_table.neatsieve_table <- function(x) {
   keys <- attr(x, "keys")
   new_shown_table(as.data.frame(by_label(x)), as.list(called), if (is.null(digits)) 4 else digits,
                   if (is.null(keys)) character() else keys)
+}
+#' @export
+shown_table.neatsieve_characteristics <- function(x) {
+  table <- headed_characteristics(x)
+  new_shown_table(table, keys = " ", right = names(table)[-1])
 }
 #' @export
 shown_table.neatsieve_ledger <- function(x) {

@@ -5,6 +5,7 @@ cli_step_flags <- c(
   "--include" = "include", "--exclude" = "exclude", "--work-out" = "work_out",
   "--columns" = "pick_columns", "--order" = "order_rows", "--subsets" = "subsets",
   "--statistics" = "statistics", "--counts" = "counts", "--absences" = "absences",
+  "--characteristics" = "characteristics",
   "--chart" = "chart")
 
 cli_step_options <- function() {
@@ -21,6 +22,7 @@ cli_step_options <- function() {
     option("--statistics", "COLUMNS", "a table of statistics; by groups with --by"),
     option("--counts", "COLUMNS", "a table of how often values occur"),
     option("--absences", "COLUMNS", "a table of absent values; by groups with --by"),
+    option("--characteristics", "COLUMNS", "a table of what rows are like; by groups with --by"),
     option("--chart", "CHART", "a figure, as 'chart_histogram(mites_per_100, panels = apiary)'"),
     option("--by", "COLUMNS", paste0("groups of the tables of --statistics, --counts and ",
                                      "--absences, and panels of --chart")))
@@ -68,7 +70,7 @@ cli_steps <- function(given, by) {
   }
   as_sieve(lapply(joined, cli_step, by = by))
 }
-cli_grouped_flags <- c("--statistics", "--counts", "--absences", "--chart")
+cli_grouped_flags <- c("--statistics", "--counts", "--absences", "--characteristics", "--chart")
 
 cli_step <- function(one, by) {
   where <- paste0("In `", one$flag, "`.")

@@ -34,7 +34,8 @@ markdown_table <- function(shown, rows = 60, columns = 12) {
     text[text == absent_cell & !name %in% shown$keys & is.na(x)] <- ""
     markdown_text(text)
   })
-  right <- vapply(table, function(x) is.numeric(x) && !is.object(x), NA)
+  right <- vapply(table, function(x) is.numeric(x) && !is.object(x), NA) |
+    names(table) %in% shown$right
   headings <- markdown_text(visible_text(unlist(shown$headings[names(table)])))
   # Where lines are long pandoc takes the widths of columns from these.
   widths <- mapply(function(cell, heading) {

@@ -102,15 +102,29 @@ told_caption <- function(chart) {
 }
 
 tables_section <- function(state) {
+  # The numbers behind cells are in the files of a run, not on its page.
+  is_shown <- !vapply(state$tables, inherits, NA, "neatsieve_numbers_behind")
+  state$tables <- state$tables[is_shown]
   if (!length(state$tables)) return(NULL)
   ids <- paste0("table-", unique_file_names(names(state$tables)))
   titles <- vapply(names(state$tables), table_title, "", state = state)
   tables <- Map(function(table, id, title) {
+    if (inherits(table, "neatsieve_characteristics")) return(page_characteristics(table, id, title))
     digits <- attr(table, "digits")
     page_table(by_label(table), title, id, digits = if (is.null(digits)) 4 else digits,
                keys = attr(table, "keys"))
   }, state$tables, ids, titles)
   page_section("tables", "Tables", unname(tables), parts = stats::setNames(titles, ids))
+}
+
+# The table of characteristics, its cells to the right, lines of columns as heads.
+page_characteristics <- function(table, id, title) {
+  plain <- headed_characteristics(table)
+  names(plain)[1] <- "Characteristic"
+  right <- c(FALSE, rep(TRUE, length(plain) - 1))
+  table_in_box(names(plain), as.list(plain), right, title, id, heads_rows = TRUE,
+               sorts = FALSE,
+               below = list(csv_link(as.data.frame(table), id)))
 }
 
 # What the step that made a table says of it, under labels of columns.

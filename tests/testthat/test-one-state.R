@@ -8,7 +8,7 @@ steps <- list(
   scoop(2, highest = x), drop_repeats(g), find_repeats(g), look_up(other, key = g),
   keep_matched(other, key = g), drop_matched(other, key = g), append_rows(data.frame(x = 9)),
   to_long("w_*"), to_wide(label = g, value = x), condense(m = mean(x), by = g),
-  statistics(x, by = g), counts(g), absences(by = g), subsets(low = x < 3, high = x >= 3),
+  statistics(x, by = g), characteristics(x, h, by = g), counts(g), absences(by = g), subsets(low = x < 3, high = x >= 3),
   chart_histogram(x), chart_bar(g), chart_box(y = x, x = g),
   chart_scatter(x, w_1), chart_line(w_1, x), chart_density(x), chart_violin(y = x, x = g),
   chart_strip(y = x), chart_heat(g, h), chart_cumulative(x), chart_interval(y = x, x = g),
