@@ -13,7 +13,8 @@
 #' @param share What shares are of: `"whole"`, or a key (`share = season`), within whose groups they
 #'   add up to 1.
 #' @param shape `"long"`: one row per combination; `"wide"`: for two keys, the first down and the
-#'   second across, with sums as a last row and column.
+#'   second across, with sums as a last row and column; where `share` names a key, each count has
+#'   its share of the row (of the first key) or the column beside it.
 #' @param order What to sort by: `"keys"` (the order of the categories), `"falling"` (most frequent
 #'   first), `"rising"`, or columns of the table, as `c(season, falling(n))`; see [falling()].
 #' @param cumulative `TRUE`: the running share in a column `cumulative`.
@@ -203,7 +204,26 @@ cross_table <- function(counted, by, step, where) {
   table <- sort_table(table, order_entries(step$order, "(all)"), where)
   sums <- lapply(table[-1], function(n) if (is.integer(n)) as_count(sum(as.numeric(n))) else sum(n))
   all <- table_of_columns(c(stats::setNames(list("(all)"), names(keys)[1]), sums))
-  one_below_other(list(table, all))
+  with_cross_shares(one_below_other(list(table, all)), step$share, names(keys), where)
+}
+
+# Beside each count its share of the row or of the column; the last row and column are their sums.
+with_cross_shares <- function(table, share, keys, where) {
+  if (share == "whole") return(table)
+  counts <- vapply(table[-1], as.numeric, numeric(nrow(table)))
+  counts <- matrix(counts, nrow(table))
+  of <- if (share == keys[1]) counts[, rep(ncol(counts), ncol(counts)), drop = FALSE]
+    else counts[rep(nrow(counts), nrow(counts)), , drop = FALSE]
+  shares <- ifelse(of > 0, counts / of, NA_real_)
+  names <- names(table)[-1]
+  check_wide_names(paste0(names, "_share"), names(table), where,
+                   "Leave `shape = \"wide\"` out.")
+  out <- table[1]
+  for (j in seq_along(names)) {
+    out[[names[j]]] <- table[[names[j]]]
+    out[[paste0(names[j], "_share")]] <- shares[, j]
+  }
+  out
 }
 
 row_sums <- function(cells) {

@@ -412,3 +412,23 @@ test_that("printed tables fit 80 columns or say what they left out", {
       pour(demo_study(),
            statistics(honey_kg, mites_per_100, by = treatment, units = TRUE))$tables$statistics))
 })
+
+test_that("a wide table has shares of rows or columns beside its counts", {
+  hives <- demo_study()
+  frame <- as.data.frame(hives)
+  n <- table(frame$season, frame$treatment)
+  for (share in c("season", "treatment")) {
+    wide <- quiet(pour(hives, counts(season, treatment, shape = "wide", share = .(share))))
+    wide <- as.data.frame(wide$tables$counts)
+    expected <- prop.table(n, if (share == "season") 1 else 2)
+    for (season in rownames(n)) for (treatment in colnames(n)) {
+      row <- wide[wide$season == season, ]
+      expect_equal(row[[treatment]], n[season, treatment])
+      expect_equal(row[[paste0(treatment, "_share")]], expected[season, treatment])
+    }
+    last <- wide[wide$season == "(all)", ]
+    expect_equal(last$none_share, if (share == "season") sum(n[, "none"]) / sum(n) else 1)
+    expect_equal(wide[["(all)_share"]][1],
+                 if (share == "season") 1 else sum(n[wide$season[1], ]) / sum(n))
+  }
+})
