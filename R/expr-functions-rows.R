@@ -30,14 +30,18 @@ row_columns <- function(picks, typing, kinds, name) {
 row_function <- function(name, gives, kinds, emit, help, example) {
   define_function(name, "across columns", list(... = rest_of("any")), gives, emit,
     type = function(lang, typing) {
+      if (takes_needs(name) && "needs" %in% names(given_arguments(lang))) {
+        return(typed_with_needs(name, lang, typing))
+      }
       nodes <- row_columns(unname(given_arguments(lang)), typing, kinds, name)
       kind <- if (is.function(gives)) gives(nodes) else new_type(gives)
       call_node(name, as_rest(nodes), kind)
     },
-    usage = paste0(name, "(picks)"), help = help,
+    usage = paste0(name, "(picks", if (takes_needs(name)) ", needs = 1", ")"), help = help,
     absent = if (gives_never_unknown(name)) "never unknown" else "absent values are left out",
     example = example)
 }
+takes_needs <- function(name) name %in% c("row_sum", "row_mean")
 gives_never_unknown <- function(name) name %in% c("row_absent", "row_complete")
 
 fold <- function(nodes, b, op, first = NULL) {
@@ -60,13 +64,15 @@ count_absences <- function(nodes, b, op) {
 
 row_function("row_sum", both_whole, numeric_kinds,
              function(args, b, node) fold(rest_args(args), b, "add_present", zero(b)),
-  "Sum of the present values; 0 when there are none.", "row_sum(honey_kg, hive_weight_kg)")
+  paste0("Sum of the present values; 0 when there are none, and with `needs` absent where ",
+         "are present."), "row_sum(honey_kg, hive_weight_kg)")
 row_function("row_mean", "number", numeric_kinds,
   function(args, b, node) {
     sum <- fold(rest_args(args), b, "add_present", zero(b))
     number_value(b, "divide", sum$reg, count_absences(rest_args(args), b, "present")$reg)
   },
-  "Mean of the present values; absent when there are none.", "row_mean(honey_kg, hive_weight_kg)")
+  paste0("Mean of the present values; absent when there are none, and with `needs = 7` where ",
+         "fewer than seven are present."), "row_mean(honey_kg, hive_weight_kg)")
 # Ends over numbers, over dates or over date-times: what is picked says which.
 row_end <- function(name, op, help, example) {
   define_function(name, "across columns", list(... = rest_of("numeric", "dated")), "same",
