@@ -107,6 +107,11 @@ absent_frame <- function(state) {
       else absent_counts(state$frame$columns[names[there]], state$rows)
     table[["in the rows that went on"]] <- ifelse(there, now[names], NA)
   }
+  why <- vapply(names, function(column) {
+    counts <- counts_of_reasons_of(study$frame, column)
+    paste(names(counts), format_count(counts), collapse = ", ", recycle0 = TRUE)
+  }, "")
+  if (any(why != "")) table$reasons <- why
   table <- table[table[["in the study"]] > 0, , drop = FALSE]
   rownames(table) <- NULL
   table

@@ -43,3 +43,22 @@ reasons_of_values <- function(x, absent_codes) {
   }
   factor(labels[found], levels = labels)
 }
+
+# Codes told of single columns, or with a reason, that lie among the values of their column: a
+# measured value of that size would be lost.
+note_codes_among_values <- function(notes, frame, reading) {
+  of_columns <- codes_of_columns(reading, names(frame$types))
+  for (name in intersect(names(of_columns), names(frame$types))) {
+    x <- frame$columns[[name]]
+    if (!is.numeric(x) || is.object(x) || !any(is.finite(x))) next
+    ends <- range(x[is.finite(x)])
+    codes <- stats::na.omit(numbers_from_text(of_columns[[name]]))
+    among <- codes[codes > ends[1] & codes < ends[2]]
+    if (!length(among)) next
+    take_note(notes, paste0("The code ", listed(vapply(among, number_code, "")), " of `", name,
+                            "` lies among its values, which go from ", number_code(ends[1]),
+                            " to ", number_code(ends[2]),
+                            ": values of that size are taken for absent, too."), NULL,
+              "If some were measured, they need another code in the data.")
+  }
+}

@@ -21,7 +21,7 @@
 #' @param name A name for the table in `$tables`; `"counts"` by default.
 #' @return A step for a [sieve()] or [pour()]. In `$tables`: a data frame with the keys, `n`,
 #'   `weight`, `share` and `cumulative` where asked for. Rows with an absent key make a line of
-#'   their own (`NA`).
+#'   their own (`NA`); for a line by reason count by it, too: `counts(x, why = absent_reason(x))`.
 #' @section Limits: A wide table has at most 10,000 columns and 100,000,000 cells; more is an error
 #'   before it is made.
 #' @section Errors: Class `neatsieve_error_step` when `shape = "wide"` has not two keys or is given

@@ -63,7 +63,9 @@ study_of_request <- function(request) {
     reasons = compact(read$reasons),
     measures = given(reading$measures, read$measures))
   made <- unclass(made)
-  fresh <- c(read$notes, made$notes)
+  among <- new_notebook()
+  note_codes_among_values(among, made$frame, reading)
+  fresh <- c(read$notes, made$notes, among$notes)
   made$notes <- c(read$old_notes, fresh)
   if (!is.null(read$reading)) {
     read$reading$categories <- union(read$reading$categories, names(categories))

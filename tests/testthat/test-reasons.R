@@ -188,3 +188,20 @@ test_that("the figure of absent values shows reasons as the table counts them", 
                as.vector(tapply(parts$absent[any], parts$apiary[any], sum)))
   expect_s3_class(out$figures$absence, "ggplot")
 })
+
+test_that("a code that lies among the values of its column is told", {
+  path <- tempfile(fileext = ".csv")
+  writeLines(c("id,t", "1,-20", "2,-9", "3,35"), path)
+  expect_message(study(path, absent_codes = list("", t = c(lost = "-9"))),
+                 "The code -9 of `t` lies among its values", class = "neatsieve_note")
+  expect_message(study(data.frame(t = c(-20, -9, 35)), absent_codes = list(t = "-9")),
+                 "lies among its values", class = "neatsieve_note")
+  expect_no_message(study(path, absent_codes = list("", t = c(lost = "-99"))))
+})
+
+test_that("a report says why values are absent", {
+  s <- quiet(study(coded_file(coded_table(80, 12)), absent_codes = told))
+  page <- tempfile(fileext = ".html")
+  quiet(report(pour(s, include(present(weight))), page))
+  expect_match(paste(readLines(page), collapse = "\n"), "refused [0-9]+, not counted [0-9]+")
+})
