@@ -167,7 +167,7 @@ rows_to_output <- function(out) {
 cli_account <- function(out, written) {
   cat(siftings_headline(siftings_parts(out)$state), "\n\n", sep = "")
   cat(ledger_lines(ledger(out)), sep = "\n")
-  for (name in names(out$tables)) {
+  for (name in names(tables_to_read(out$tables))) {
     cat("\nTable ", name, "\n", sep = "")
     print(out$tables[[name]], rows = 24)
   }

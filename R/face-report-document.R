@@ -64,7 +64,7 @@ document_lines <- function(out, title, folder, most) {
     section("What became of the rows", if (moved) {
       document_figure(chart_of_run(chart_flow(), state), "flow", folder)
     }),
-    section("Tables", lapply(names(state$tables), function(name) {
+    section("Tables", lapply(names(tables_to_read(state$tables)), function(name) {
       table(state$tables[[name]], table_title(name, state))
     })),
     section("Figures", Map(document_figure, utils::head(charts, most),

@@ -102,9 +102,7 @@ told_caption <- function(chart) {
 }
 
 tables_section <- function(state) {
-  # The numbers behind cells are in the files of a run, not on its page.
-  is_shown <- !vapply(state$tables, inherits, NA, "neatsieve_numbers_behind")
-  state$tables <- state$tables[is_shown]
+  state$tables <- tables_to_read(state$tables)
   if (!length(state$tables)) return(NULL)
   ids <- paste0("table-", unique_file_names(names(state$tables)))
   titles <- vapply(names(state$tables), table_title, "", state = state)

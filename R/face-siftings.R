@@ -117,7 +117,7 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
         "them", ": ", listed(shown[!is_there], 12), "."), width, exdent = 2), sep = "\n")
     }
   } else cat("\nNo row went all the way.\n")
-  for (name in names(state$tables)) {
+  for (name in names(tables_to_read(state$tables))) {
     table <- state$tables[[name]]
     cat("\nTable ", name, ": ", counted(nrow(table), "row"), "\n", sep = "")
     print(table, rows = rows_of_each_table(length(state$tables)), blocks = 2)

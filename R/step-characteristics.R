@@ -32,7 +32,7 @@
 #'     number of rows when printed. After [subsets()] a block of columns for each subset.
 #'   * `<name>_numbers`: the numbers behind them in full precision, one row per group, column,
 #'     level and statistic: the keys (`"(all)"` for all groups), `column`, `level`, `statistic`,
-#'     `value` (dates as days since 1970-01-01).
+#'     `value` (dates as days since 1970-01-01). It is not printed with the others.
 #' @section Errors: Class `neatsieve_error_step` for a text with a word that is no statistic, and a
 #'   reference without one key.
 #' @seealso [statistics()], [counts()]

@@ -12,6 +12,7 @@ run_characteristics <- function(bound, state) {
   keys <- names(step$keys)
   state <- record_table(state, finished_characteristics(cells, state))
   numbers$level[is.na(numbers$level)] <- ""
+  rownames(numbers) <- NULL
   numbers <- finished_table(numbers, keys, keys_called(bound$keys, state))
   class(numbers) <- c("neatsieve_numbers_behind", class(numbers))
   record_table(state, numbers, "numbers")

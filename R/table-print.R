@@ -12,6 +12,11 @@ print.neatsieve_table <- function(x, ..., rows = 60, blocks = 6) {
     sep = "\n")
   invisible(x)
 }
+# Tables that people read; the numbers behind cells are in `$tables` and in the files of a run.
+tables_to_read <- function(tables) {
+  tables[!vapply(tables, inherits, NA, "neatsieve_numbers_behind")]
+}
+
 #' @export
 as.data.frame.neatsieve_table <- function(x, ...) {
   attr(x, "digits") <- attr(x, "called") <- attr(x, "keys") <- NULL
