@@ -60,7 +60,7 @@ places_in_files <- function(rows, files) {
 
 # Why rows that are asked for are unknown, where reasons are known for absent values.
 words_of_unknown <- function(state, is_wanted) {
-  if (!length(kept_reasons(state$study$frame)) || !is.null(state$study$database)) return(NULL)
+  if (!is.null(state$study$database) || !length(kept_reasons(state$study$frame))) return(NULL)
   reasons <- Filter(function(r) length(r$why) && is_wanted(r$step, r$by, r$because),
                     held_reasons(state))
   vapply(reasons, function(r) {

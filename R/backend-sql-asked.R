@@ -62,7 +62,7 @@ count_values <- function(relation, name) {
 unit_node <- function(relation, unit) {
   ids <- vapply(relation$columns, `[[`, "", "id")
   name <- names(ids)[match(unit, ids)]
-  column_node(name, relation$types[[name]])
+  column_node(name, type_in_relation(relation, name))
 }
 unit_of_base <- function(relation) {
   if (!is.null(relation$base$unit)) unit_node(relation, relation$base$unit)
@@ -103,18 +103,19 @@ absent_in_database <- function(relation, columns) {
 distinct_in_database <- function(relation, name, most = most_distinct) {
   asked_once(relation, paste("distinct", name), {
     q <- new_query(relation)
-    sql <- sql_column(column_node(name, relation$types[[name]]), q)
+    sql <- sql_column(column_node(name, type_in_relation(relation, name)), q)
     values <- ask_database(relation$dialect, paste0(
       "SELECT DISTINCT ", sql, " AS v FROM ", from_relation(relation, sql), " LIMIT ", most + 1),
       of_values = TRUE)$v
-    list(values = if (length(values) <= most) vector_of_type(values, relation$types[[name]]))
+    type <- type_in_relation(relation, name)
+    list(values = if (length(values) <= most) vector_of_type(values, type))
   })$values
 }
 
 # Which texts do not occur in a column; each is looked for until it is met.
 lacking_in_database <- function(relation, name, texts) {
   q <- new_query(relation)
-  sql <- sql_column(column_node(name, relation$types[[name]]), q)
+  sql <- sql_column(column_node(name, type_in_relation(relation, name)), q)
   texts <- unique(texts[!is.na(texts)])
   if (!length(texts) || length(texts) > 100) return(character())
   probes <- vapply(texts, function(text) {
@@ -129,8 +130,9 @@ lacking_in_database <- function(relation, name, texts) {
 #' @export
 facts_of_relation.neatsieve_sql <- function(relation) {
   new_facts(distinct = function(column) {
-    if (!relation$types[[column]]$kind %in% c("text", "category")) return(NULL)
-    if (relation$types[[column]]$kind == "category") return(relation$types[[column]]$labels)
+    type <- type_in_relation(relation, column)
+    if (type$kind == "category") return(type$labels)
+    if (type$kind != "text") return(NULL)
     values <- distinct_in_database(relation, column)
     values[!is.na(values)]
   }, gaps = function(column) {
@@ -139,8 +141,8 @@ facts_of_relation.neatsieve_sql <- function(relation) {
     nrow(ask_database(relation$dialect,
                       paste("SELECT 1 AS one FROM", from_relation(gone, alias), "LIMIT 1"))) > 0
   }, lacking = function(column, texts) {
-    if (relation$types[[column]]$kind == "category") {
-      setdiff(texts, relation$types[[column]]$labels)
+    if (type_in_relation(relation, column)$kind == "category") {
+      setdiff(texts, type_in_relation(relation, column)$labels)
     } else lacking_in_database(relation, column, texts)
   })
 }

@@ -30,14 +30,39 @@ code_test <- function(column, codes, dialect) {
   function(x) paste0(if (is_text) dialect$text(column$read(x)) else column$read(x), among)
 }
 
+# Why values of a column are absent, as a column of its own beside it: codes with reasons, by what
+# the table has stored. NULL where no code can be a value of the column.
+reason_column_there <- function(column, codes, hidden, dialect) {
+  why <- code_reasons(codes)
+  labels <- unique(why[why != ""])
+  stored <- if (is.null(column$stored)) column else column$stored
+  tests <- lapply(labels, function(label) code_test(stored, codes[why == label], dialect))
+  owner <- quote_name(dialect, column$name)
+  whens <- unlist(Map(function(test, label) {
+    if (!is.null(test)) paste0(" WHEN ", test(owner), " THEN ", quote_text(dialect, label))
+  }, tests, labels))
+  if (!length(whens)) whens <- " WHEN 1 = 0 THEN ''"
+  sql <- paste0("CASE", paste(whens, collapse = ""), " END")
+  new_sql_column(hidden, new_type("category", labels = labels), read = function(x) sql)
+}
+
 # The columns of a study with the codes that are told of all, and of single ones.
 with_told_codes <- function(base, reading, dialect, where) {
   check_known_columns(names(reading$column_codes), names(base$columns), "absent_codes", where)
+  all <- if (isTRUE(reading$codes_given)) reading$absent_codes
+  of_columns <- codes_of_columns(reading, names(base$columns))
   for (name in names(base$columns)) {
-    codes <- c(if (isTRUE(reading$codes_given)) reading$absent_codes, reading$column_codes[[name]])
-    base$columns[[name]] <- column_with_codes(base$columns[[name]], codes, dialect)
+    codes <- of_columns[[name]]
+    before <- base$columns[[name]]
+    base$columns[[name]] <- column_with_codes(before, unname(c(all, codes)), dialect)
+    if (all(code_reasons(codes) == "")) next
+    hidden <- reason_column(name, c(names(base$columns), base$hidden))
+    reasons <- reason_column_there(before, codes, hidden, dialect)
+    base$columns[[name]]$type$reasons <- new_reasons(hidden, reasons$type$labels)
+    base$columns[[hidden]] <- reasons
+    base$hidden <- c(base$hidden, hidden)
   }
-  base$told_codes <- list(all = if (isTRUE(reading$codes_given)) reading$absent_codes,
+  base$told_codes <- list(all = c(all, if (isTRUE(reading$codes_given)) reading$reason_codes),
                           columns = reading$column_codes)
   base
 }

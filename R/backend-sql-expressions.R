@@ -84,7 +84,7 @@ sql_whole_by_fixed <- function(node, q, how) {
 # here. Nothing is said there of values that could not be turned, so kinds are not changed so.
 sql_by_distinct <- function(node, q) {
   read <- columns_read(node)
-  type <- if (length(read) == 1) q$relation$types[[read]]
+  type <- if (length(read) == 1) type_in_relation(q$relation, read)
   if (is.null(type) || !type$kind %in% c("text", "category", "logical", "date") ||
       !all(functions_within(node) %in% functions_by_value())) {
     cannot_in_database(paste0("`", node$fn, "()` has no form in ", q$dialect$name))

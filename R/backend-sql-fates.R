@@ -45,7 +45,7 @@ over_sql <- function(keys, order) {
 repeats_in_database <- function(relation, columns, nodes, keep) {
   q <- new_query(relation)
   alike <- vapply(columns, function(name) {
-    sql_column(column_node(name, relation$types[[name]]), q)
+    sql_column(column_node(name, type_in_relation(relation, name)), q)
   }, "")
   order <- c(if (length(nodes)) order_terms(nodes, q), row_order(relation))
   if (keep == "last") order <- turned_round(order)

@@ -101,12 +101,12 @@ keys_again_in_database <- function(other, key) {
 # Different present values of a column in the rows where `where` is true, in the order they come.
 values_in_order <- function(relation, name, where, most) {
   relation <- where_true(relation, where)
-  sql <- sql_column(column_node(name, relation$types[[name]]), new_query(relation))
+  sql <- sql_column(column_node(name, type_in_relation(relation, name)), new_query(relation))
   order <- row_order(relation)
   inner <- paste0(sql, " AS v, row_number() OVER (ORDER BY ", paste(order, collapse = ", "),
                   ") AS r")
   got <- ask_database(relation$dialect, paste0(
     "SELECT v FROM (SELECT ", inner, " FROM ", from_relation(relation, inner, with_key = TRUE),
     ") AS s WHERE v IS NOT NULL GROUP BY v ORDER BY min(r) LIMIT ", most))
-  vector_of_type(got$v, relation$types[[name]])
+  vector_of_type(got$v, type_in_relation(relation, name))
 }

@@ -35,7 +35,7 @@ rows_at_once <- function(relation, columns, most, with_source, more) {
   if (is_all && is.null(dialect$now$of_no_rows)) {
     check_fetched(nrow(got), got[["mark"]], relation$known, relation)
   }
-  values <- Map(function(at, name) vector_of_type(got[[at]], relation$types[[name]]),
+  values <- Map(function(at, name) vector_of_type(got[[at]], type_in_relation(relation, name)),
                 names(picked), columns)
   rows <- structure(stats::setNames(values, columns), class = "data.frame",
                     row.names = .set_row_names(nrow(got)))
@@ -47,7 +47,7 @@ rows_at_once <- function(relation, columns, most, with_source, more) {
 refuse_large_fetch <- function(relation, columns) {
   now <- relation$dialect$now
   if (!is.null(now$of_no_rows)) return(invisible())
-  kinds <- vapply(relation$types[columns], `[[`, "", "kind")
+  kinds <- vapply(columns, function(name) type_in_relation(relation, name)$kind, "")
   refuse_large(count_rows(relation), ifelse(kinds %in% c("whole", "logical", "category"), 4, 8),
                "run", now$where,
                "Keep fewer rows or columns before, with `include()` and `pick_columns()`,")

@@ -4,17 +4,19 @@
 # table, query: what the study is of; from: the same as SQL; columns: of new_sql_column(), by name;
 # key: SQL that tells rows apart and gives their order, or NULL. unit: the column that is it. known:
 # what was asked of the whole table.
-# told_kinds, told_key: what was told of it. parts: SQL of its partitions, where it is spread over
+# hidden: the columns of reasons of absence, which nobody sees. told_kinds, told_key: what was told
+# of it. parts: SQL of its partitions, where it is spread over
 # servers. left_out: why columns of the table are none of the study, by name. whole_keys: which keys
 # are whole numbers. told_codes: codes for absent, of `all` columns and of single `columns`.
 new_sql_base <- function(from, table, query, columns = list(), key = NULL, unit = NULL,
                          told_kinds = list(), told_key = NULL, parts = NULL,
                          left_out = character(), whole_keys = logical(),
-                         told_codes = list(all = NULL, columns = list())) {
+                         told_codes = list(all = NULL, columns = list()),
+                         hidden = character()) {
   new_record("sql_base", list(from = from, table = table, query = query, columns = columns,
                               key = key, unit = unit, told_kinds = told_kinds,
                               told_key = told_key, parts = parts, left_out = left_out,
-                              whole_keys = whole_keys, told_codes = told_codes,
+                              whole_keys = whole_keys, told_codes = told_codes, hidden = hidden,
                               known = new.env(parent = emptyenv())))
 }
 
@@ -58,7 +60,8 @@ whole_relation <- function(dialect, base) {
     columns[[name]] <- new_sql_alias(alias, name, type$kind == "whole",
                                      !type$kind %in% c("date-time", "other"))
   }
-  relation <- new_sql_relation(dialect, base, columns, lapply(base$columns, `[[`, "type"))
+  shown <- base$columns[setdiff(names(base$columns), base$hidden)]
+  relation <- new_sql_relation(dialect, base, columns, lapply(shown, `[[`, "type"))
   # What is asked of the whole table is asked once.
   relation$known <- base$known
   relation
@@ -76,6 +79,19 @@ free_alias <- function(name, taken, dialect) {
   }
   made
 }
+# The type of a column, of a hidden one that of the reasons that some column has.
+type_in_relation <- function(relation, name) {
+  own <- relation$types[[name]]
+  if (!is.null(own)) return(own)
+  for (type in relation$types) if (identical(type$reasons$column, name)) {
+    return(new_type("category", labels = type$reasons$labels))
+  }
+}
+# Columns that have a type, and the reasons beside them.
+columns_with_reasons <- function(relation) {
+  intersect(names(relation$columns), c(names(relation$types), reasons_in_use(relation$types)))
+}
+
 aliases_of <- function(relation) vapply(relation$columns, `[[`, "", "alias")
 
 # With a further condition, or further columns (SQL by name, with their types).
@@ -99,7 +115,8 @@ with_sql_column <- function(relation, name, sql, type) {
 relation_renamed <- function(relation, from, to) {
   hidden <- setdiff(names(relation$columns), c(from, to))
   relation$columns <- stats::setNames(relation$columns[c(from, hidden)], c(to, hidden))
-  relation$types <- stats::setNames(relation$types[c(from, hidden)], c(to, hidden))
+  typed <- intersect(hidden, names(relation$types))
+  relation$types <- stats::setNames(relation$types[c(from, typed)], c(to, typed))
   # What is known goes by the names before.
   before <- relation
   relation$known <- new.env(parent = emptyenv())

@@ -77,7 +77,8 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
 screened_state <- function(state, nodes) {
   if (!is_in_database(state$rows)) return(state)
   read <- unique(unlist(lapply(nodes, columns_read)))
-  state <- fetched_state(state, union(unit_of_rows(state), read))
+  hidden <- reasons_in_use(state$rows$types[intersect(read, names(state$rows$types))])
+  state <- fetched_state(state, unique(c(unit_of_rows(state), read, hidden)))
   state$visible <- intersect(state$visible, c(state$study$unit, read))
   state
 }

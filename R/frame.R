@@ -96,10 +96,11 @@ add_reasons <- function(frame, reasons) {
 # The reasons of a frame's columns, by name, of some rows (NULL: all).
 kept_reasons <- function(frame, rows = NULL, columns = names(frame$types)) {
   having <- Filter(function(column) !is.null(frame$types[[column]]$reasons), columns)
-  lapply(stats::setNames(nm = having), function(column) {
+  # Where columns were fetched the reasons of some may not have been.
+  compact(lapply(stats::setNames(nm = having), function(column) {
     reasons <- frame$columns[[frame$types[[column]]$reasons$column]]
     if (is.null(rows)) reasons else reasons[rows]
-  })
+  }))
 }
 
 # Reasons of the same rows from two tellings: the second where it has any.

@@ -105,7 +105,7 @@ stored_columns <- function(bound, relation) {
 columns_looked_at <- function(bound, relation) {
   step <- bound$step
   about <- definition_of(step)
-  if (about$reads_all(step)) return(names(relation$columns))
+  if (about$reads_all(step)) return(columns_with_reasons(relation))
   looked <- names_within(list(bound$nodes, bound$keys, bound$details, unclass(step)))
   intersect(names(relation$columns), looked)
 }
@@ -113,10 +113,11 @@ columns_looked_at <- function(bound, relation) {
 # The step over rows that are fetched for it.
 run_here <- function(about, bound, state, reason) {
   if (about$effect != "records") {
-    state <- fetched_state(state, names(state$rows$columns), reason)
+    state <- fetched_state(state, columns_with_reasons(state$rows), reason)
     return(with_place(about$run(bound, state), "here", reason))
   }
   needed <- union(columns_looked_at(bound, state$rows), unit_of_rows(state))
+  needed <- union(needed, reasons_in_use(state$rows$types[needed]))
   here <- fetched_state(state, needed, reason)
   here <- about$run(bound, here)
   for (field in c("tables", "charts", "record")) state[[field]] <- here[[field]]
@@ -169,7 +170,7 @@ note_fetched <- function(rows, reason, state) {
 
 # Texts of the whole table, also those that no row in play has, once somebody asks for them.
 remember_texts <- function(frame, relation) {
-  for (name in names(relation$columns)) local({
+  for (name in names(relation$types)) local({
     id <- relation$columns[[name]]$id
     type <- relation$types[[name]]
     if (type$kind != "text" || !id %in% names(relation$base$columns)) return()
@@ -207,7 +208,8 @@ outline_of_rows <- function(state, frame) {
 with_fetched_rows <- function(state) {
   if (!is_in_database(state$rows)) return(state)
   state$notes <- new_notebook()
-  state <- fetched_state(state, union(state$visible, unit_of_rows(state)))
+  hidden <- reasons_in_use(state$rows$types[state$visible])
+  state <- fetched_state(state, c(union(state$visible, unit_of_rows(state)), hidden))
   show_notes(state$notes$notes)
   state["notes"] <- list(NULL)
   state

@@ -67,7 +67,7 @@ route_of_file <- function(steps, asked) {
 route_of_whole_table <- function(steps, study) {
   relation <- study$database$relation
   rows <- relation$dialect$estimate(relation$base)
-  all <- names(relation$columns)
+  all <- names(relation$types)
   first <- seq_along(steps) == 1
   new_route("database", length(all), rows, read = all,
             new_route_steps(seq_along(steps), vapply(unclass(steps), `[[`, "", "kind"), "here",
@@ -88,7 +88,7 @@ route_in_database <- function(steps, study) {
   }
   fetched <- of("fetched", character())
   place <- unlist(of("place", NA_character_))
-  new_route("database", length(relation$columns), rows,
+  new_route("database", length(relation$types), rows,
             read = intersect(names(relation$base$columns),
                              c(unlist(of("reads", character())), unlist(fetched))),
             new_route_steps(vapply(records, `[[`, 0, "step"), vapply(records, `[[`, "", "kind"),

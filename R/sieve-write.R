@@ -117,7 +117,7 @@ database_plan <- function(study, folder) {
                 "Leave `study` out of the plan, and pour it over the study in R.")
   }
   if (!is.null(place$file)) place$file <- relative_path(place$file, folder)
-  types <- base$columns
+  types <- base$columns[setdiff(names(base$columns), base$hidden)]
   labels_of <- function(ordered) {
     of <- Filter(function(c) c$type$kind == "category" && isTRUE(c$type$ordered) == ordered, types)
     lapply(of, function(c) as.list(c$type$labels))

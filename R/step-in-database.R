@@ -14,6 +14,10 @@ work_out_in_database <- function(bound, state) {
     node <- bound$nodes[[i]]
     where <- c(state$where, paste0("In column \"", column, "\"."))
     type <- type_of_column(node)
+    type["reasons"] <- list(bound$scope$columns[[column]]$reasons)
+    if (!is.null(type$reasons) && node$node != "column") {
+      cannot_in_database("the reasons of values that are chosen")
+    }
     if (node$kind == "category" && is.null(node$labels)) {
       cannot_in_database("categories that are told by the values")
     }
@@ -161,6 +165,9 @@ look_up_in_database <- function(bound, state) {
     cannot_in_database(if (step$several == "all") "it makes further rows" else "the nearest row")
   }
   other <- bound$details$other
+  if (length(reasons_in_use(bound$details$types))) {
+    cannot_in_database("the other table says why values are absent")
+  }
   made <- with_other_table(state$rows, step$key, other, bound$details$from)
   rows <- made$relation
   open <- paste(made$met, "IS NULL")

@@ -52,15 +52,13 @@ why_read_whole <- function(request) {
   }
   if (length(request$dictionary)) return("a dictionary says what its values are")
   if (length(request$reading$row_names)) return("row names are asked for")
-  if (tells_reasons(request$reading)) return("`absent_codes` say why values are absent")
   kinds <- request$reading$kinds
   paste0("kinds are told that are not read there: ",
          listed(paste0("`", names(kinds), "` ", quoted(unlist(kinds))), 6))
 }
 
 is_told_of_values <- function(request) {
-  length(request$dictionary) > 0 || length(request$reading$row_names) > 0 ||
-    tells_reasons(request$reading)
+  length(request$dictionary) > 0 || length(request$reading$row_names) > 0
 }
 
 database_name <- function(asked, request) {
@@ -139,8 +137,9 @@ unread_frame <- function(relation) {
   frame
 }
 columns_in_database <- function(relation) {
-  check_stored(relation, names(relation$columns))
-  rows <- fetched_rows(relation, names(relation$columns))$rows
+  columns <- columns_with_reasons(relation)
+  check_stored(relation, columns)
+  rows <- fetched_rows(relation, columns)$rows
   said <- paste0("The whole of ", called_table(relation$base), " is fetched: ",
                  fetched_words(rows), ".")
   show_notes(list(list(problem = said, where = NULL, instead = NULL)))

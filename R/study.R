@@ -112,8 +112,7 @@
 #'   [to_wide()]; a column that [work_out()] makes has reasons where it is a plain copy or a
 #'   `first_present()`. Conditions ask for them: `absent(x, "refused")`, `absent_reason(x)` (see
 #'   [neatsieve_functions]). [look()], [absences()], [screening()], [held_back()] and [report()]
-#'   tell how many values are absent for which reason. A file or database with reasons is read
-#'   whole.
+#'   tell how many values are absent for which reason. A file with reasons is read whole.
 #' @return An object of class `neatsieve_study`. `as.data.frame()` gives the table.
 #' @section Errors: Class `neatsieve_error_study`: a file that is missing, a folder, empty, cut
 #'   short or no text; a line with another number of values than the header and a quote that is

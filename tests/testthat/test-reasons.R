@@ -61,7 +61,49 @@ test_that("a data frame, a database and other formats tell the same", {
   withr::defer(DBI::dbDisconnect(con))
   DBI::dbWriteTable(con, "visits", frame)
   there <- suppressMessages(study(database(con, "visits"), absent_codes = told))
-  expect_equal(all(there)$rows[c("a", "b")], plain$rows[c("a", "b")])
+  out <- all(there)
+  expect_equal(out$rows[c("a", "b")], plain$rows[c("a", "b")])
+  account <- ledger(out)
+  expect_identical(account$place[account$level == "step"], c("database", "database"))
+})
+
+test_that("in a database every step has the reasons that it has in memory", {
+  skip_if_not_installed("RSQLite")
+  raw <- coded_table(150, 10)
+  frame <- utils::type.convert(raw, as.is = TRUE, na.strings = "")
+  here <- quiet(study(frame, absent_codes = told))
+  cases <- list(
+    sieve(include(absent(mites, c("refused", "lost")) | absent(weight, "refused"))),
+    sieve(pick_columns(id, mites, renamed = list(m = "mites")), include(absent(m, "refused")),
+          counts(absent_reason(m))),
+    sieve(work_out(b = mites), work_out(mites = 1), include(absent(b, "lost")),
+          work_out(why = absent_reason(b))),
+    sieve(work_out(f = first_present(mites, weight)), work_out(why = absent_reason(f))),
+    sieve(counts(absent_reason(mites), apiary), absences(by = apiary), chart_absence(mites, weight),
+          characteristics(mites, weight, by = apiary)),
+    sieve(to_long(mites, weight, label_as = "what", value_as = "value"),
+          work_out(why = absent_reason(value))),
+    sieve(append_rows(here), work_out(why = absent_reason(mites))),
+    sieve(look_up(here, id, take = mites, as = "their_*"),
+          work_out(why = absent_reason(their_mites))),
+    sieve(include(absent_reason(weight) == "refused"), statistics(mites)))
+  servers <- list(SQLite = DBI::dbConnect(RSQLite::SQLite(), ":memory:"), other = postgresql())
+  withr::defer(DBI::dbDisconnect(servers$SQLite))
+  for (con in Filter(Negate(is.null), servers)) {
+    DBI::dbWriteTable(con, "coded_visits", frame, overwrite = TRUE)
+    there <- study(database(con, "coded_visits", key = "id"), absent_codes = told)
+    for (steps in cases) {
+      a <- quiet(pour(there, steps))
+      b <- quiet(pour(here, steps))
+      expect_equal(a$rows, b$rows, ignore_attr = TRUE)
+      expect_equal(lapply(a$tables, as.data.frame), lapply(b$tables, as.data.frame),
+                   ignore_attr = "row.names")
+    }
+    expect_identical(names(there), names(here))
+    expect_match(quiet(screening(there, mites > 3))$table$because, "refused [0-9]+")
+    expect_output(print(held_back(quiet(pour(there, include(mites > 3))))), "held back")
+    DBI::dbRemoveTable(con, "coded_visits")
+  }
 })
 
 test_that("reasons go along through steps", {
