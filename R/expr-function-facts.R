@@ -124,6 +124,8 @@ function_facts <- list(
                    "from there is the 28th or 29th of January")),
   years_between = c(edges = "on the anniversary the year is complete",
                     clock = "between days by the calendar, in each date-time's own zone"),
+  months_between = c(edges = "on the same day of the month the month is complete",
+                     clock = "between days by the calendar, in each date-time's own zone"),
   days_between = c(
     clock = paste0("between two date-times time elapsed, in days of 24 hours; with a date, days ",
                    "of the calendar")),

@@ -99,7 +99,26 @@ relabelled <- function(texts, labels) {
   ifelse(is.na(at), texts, names(labels)[at])
 }
 
+# Numbers under names: a choice among conditions on each.
+type_relabel_numbers <- function(x, labels, lang, typing) {
+  if (is.null(names(labels)) || any(names(labels) == "") || anyDuplicated(labels)) {
+    stop_neatly("expression", "`relabel()` of numbers needs a new name for each of them, once.",
+                where_of(typing),
+                paste0("Write `relabel(", lang_text(x), ", c(\"no\" = 0, \"yes\" = 1))`."))
+  }
+  parts <- unlist(lapply(seq_along(labels), function(i) {
+    list(call("==", x, unname(labels[i])), names(labels)[i])
+  }))
+  type_language(as.call(c(quote(first_true), parts, list(if_none = call("as_text", x)))), typing)
+}
+
 type_relabel <- function(lang, typing) {
+  parts <- match_call_parts(language_function("relabel"), lang, typing)
+  labels <- type_language(parts$labels, typing)
+  if (labels$node == "constant" && labels$kind %in% numeric_kinds &&
+      type_language(parts$x, typing)$kind %in% numeric_kinds) {
+    return(type_relabel_numbers(parts$x, labels$value, lang, typing))
+  }
   args <- typed_arguments(language_function("relabel"), lang, typing)
   labels <- args$labels$value
   usage <- paste0("Write `relabel(", args$x$text, ", c(\"new\" = \"old\"))`.")
@@ -149,7 +168,8 @@ define_function("relabel", "choosing",
   },
   type = type_relabel, usage = "relabel(x, c(\"new\" = \"old\"))",
   help = paste0("Texts or categories under new names, several old ones under one with `c(\"new\" ",
-                "= c(\"old\", \"other\"))`; what is not listed stays."),
+                "= c(\"old\", \"other\"))`; what is not listed stays. Numbers become texts: ",
+                "`c(\"no\" = 0, \"yes\" = 1)`."),
   absent = "absent stays absent", example = "relabel(season, c(\"early\" = \"spring\"))")
 
 define_function("band", "choosing",

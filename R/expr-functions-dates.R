@@ -125,3 +125,24 @@ define_function("years_between", "dates", list(from = takes("dated"), to = takes
     "Whole years completed from one date to another, as in an age; negative when `to` is earlier.",
                "A year from 29 February is complete on 1 March where there is no such day."),
   absent = "absent when either is absent", example = "years_between(\"2021-06-15\", visit_date)")
+
+define_function("months_between", "dates", list(from = takes("dated"), to = takes("dated")),
+  "number", NULL,
+  type = function(lang, typing) {
+    # Kinds and texts are checked as those of its sister are.
+    type_between("months_between", "number", lang, typing)
+    parts <- match_call_parts(language_function("months_between"), lang, typing)
+    ends <- lapply(parts, function(part) if (is.character(part)) call("as_date", part) else part)
+    months <- function(from, to) {
+      of <- function(part, x) call(part, x)
+      years <- call("*", 12, call("(", call("-", of("year", to), of("year", from))))
+      call("-", call("+", years, call("(", call("-", of("month", to), of("month", from)))),
+           call("as_number", call("<", of("day", to), of("day", from))))
+    }
+    type_language(call("first_true", call(">=", ends$to, ends$from), months(ends$from, ends$to),
+                       call("<", ends$to, ends$from),
+                       call("-", 0, call("(", months(ends$to, ends$from)))), typing)
+  },
+  help = paste("Whole months completed from one date to another; negative when `to` is earlier.",
+               "A month from the 31st is complete on the 1st where a month has no such day."),
+  absent = "absent when either is absent", example = "months_between(\"2021-06-15\", visit_date)")

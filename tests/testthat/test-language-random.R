@@ -45,7 +45,8 @@ test_that(
   # What is asked of all rows in play together is tested by itself, and so are reasons of absence.
   along <- Filter(function(n) neatsieve:::language_function(n)$group == "along rows", row_wise)
   expect_identical(setdiff(row_wise, c(used, along, "equal_bands", "absent_reason",
-                                       "row_count", "row_at_least", "row_sd", "row_median")), character())
+                                       "row_count", "row_at_least", "row_sd", "row_median",
+                                       "months_between")), character())
   expect_true(all(outcomes / sum(outcomes) >= 0.1),
               info = paste(round(outcomes / sum(outcomes), 3), collapse = " "))
 })

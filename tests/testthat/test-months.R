@@ -1,0 +1,47 @@
+# Months between dates, and numbers under names.
+
+test_that("months are counted as calendars do", {
+  withr::local_seed(1)
+  some <- function(n) as.Date("2019-12-01") + sample(2500, n, TRUE)
+  d <- data.frame(from = some(400), to = some(400))
+  d$from[3] <- NA
+  # The number of anniversaries of the day of the month, walked one by one.
+  passed <- function(from, to) {
+    if (is.na(from) || is.na(to)) return(NA_real_)
+    if (to < from) return(-passed(to, from))
+    day <- as.POSIXlt(from)$mday
+    month <- as.POSIXlt(from)$mon + 12 * as.POSIXlt(from)$year
+    n <- 0
+    repeat {
+      next_month <- month + n + 1
+      first <- ISOdate(1900 + next_month %/% 12, next_month %% 12 + 1, 1)
+      if (as.Date(first) + day - 1 > to && as.POSIXlt(to)$mon + 12 * as.POSIXlt(to)$year <=
+            next_month) return(n)
+      n <- n + 1
+    }
+  }
+  out <- quiet(pour(d, work_out(m = months_between(from, to),
+                                t = months_between("2021-06-15", to))))$rows
+  expect_equal(out$m, unlist(Map(passed, d$from, d$to)) + 0)
+  expect_equal(out$t, vapply(d$to, function(to) passed(as.Date("2021-06-15"), to), 0) + 0)
+  edges <- data.frame(from = as.Date(c("2024-01-31", "2024-01-31", "2023-02-28", "2024-03-01")),
+                      to = as.Date(c("2024-02-29", "2024-03-01", "2024-02-28", "2024-01-31")))
+  expect_equal(quiet(pour(edges, work_out(m = months_between(from, to))))$rows$m, c(0, 1, 12, -1))
+  skip_if_not_installed("RSQLite")
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  path <- tempfile(fileext = ".csv")
+  write_table(d, path)
+  DBI::dbWriteTable(con, "d", transform(d, from = as.character(from), to = as.character(to)))
+  there <- study(database(con, "d"), kinds = list(from = "date", to = "date"))
+  expect_equal(quiet(pour(there, work_out(m = months_between(from, to))))$rows$m, out$m)
+})
+
+test_that("numbers are put under names, and others stay as texts", {
+  d <- data.frame(k = c(0, 1, 2.5, NA, 1))
+  out <- quiet(pour(d, work_out(l = relabel(k, c("no" = 0, "yes" = 1)))))$rows$l
+  expect_identical(out, c("no", "yes", "2.5", NA, "yes"))
+  expect_error(pour(d, work_out(l = relabel(k, c(0, 1)))), "needs a new name",
+               class = "neatsieve_error_expression")
+  expect_error(pour(d, work_out(l = relabel(k, c("a" = 1, "b" = 1)))), "needs a new name")
+})
