@@ -20,6 +20,9 @@
 #' @param nearest The last column of the key, numbers or dates, need not be equal: `"before"` takes
 #'   the nearest row there that is not after it, `"after"` the nearest not before it, `"either"` the
 #'   nearest (of two equally near the one before). `"no"`: it has to be equal.
+#' @param up_to With `nearest = "before"`: the column there up to which a row holds, so that a value
+#'   is looked up by the interval it lies in, both ends included; an absent end is none. Intervals
+#'   of one key that overlap are an error that shows them, unless `several = "first"`.
 #' @param within With `nearest`: how far away it may be, in the numbers' own measure, for dates in
 #'   days.
 #' @param name A name for the step.
@@ -36,14 +39,18 @@
 #'      statistics(honey_kg, by = landscape))
 #' @export
 look_up <- function(table, key = NULL, take = NULL, as = "*", several = "stop", unmatched = "keep",
-                    nearest = "no", within = NULL, name = NULL, ...) {
+                    nearest = "no", within = NULL, up_to = NULL, name = NULL, ...) {
   refuse_arguments("look_up", eval(substitute(alist(...))))
   env <- parent.frame()
   make_step("look_up", table = capture_table(table, substitute(table)),
             key = capture_match(substitute(key), env, "look_up"),
             take = capture_some_picks(substitute(take), env), as = as, several = several,
-            unmatched = unmatched, nearest = nearest, within = within, name = name)
+            unmatched = unmatched, nearest = nearest, within = within,
+            up_to = capture_column_name(substitute(up_to)), name = name)
 }
+
+# A bare name or a text.
+capture_column_name <- function(lang) if (is.symbol(lang)) as.character(lang) else lang
 
 define_step("look_up", "reshapes",
             list(table = field_table(), key = field_match(),
@@ -54,7 +61,7 @@ define_step("look_up", "reshapes",
                  within = field_plain(NULL, function(x) {
                    is.numeric(x) && length(x) == 1 && is.finite(x) && x >= 0
                  }, "one number, 0 or more", list(type = "number", minimum = 0)),
-                 name = field_name()),
+                 up_to = field_text(), name = field_name()),
             complete = function(values) look_up_complete(values),
             bind = function(step, typing) bind_look_up(step, typing),
             run = function(bound, state) run_look_up(bound, state),
@@ -79,6 +86,10 @@ look_up_complete <- function(values) {
     stop_neatly("step", "`nearest` of `look_up()` takes one row, and `several` asks for all.", NULL,
                 "Leave one out.")
   }
+  if (!is.null(values$up_to) && values$nearest != "before") {
+    stop_neatly("step", "`up_to` of `look_up()` goes with `nearest = \"before\"`.", NULL,
+                "Let the last column of the key be where an interval begins.")
+  }
   values
 }
 
@@ -90,6 +101,7 @@ look_up_words <- function(step) {
          switch(step$nearest, before = ", the nearest one before", either = ", the nearest one",
                 after = ", the nearest one after", ""),
          if (!is.null(step$within)) paste0(" within ", number_code(step$within)),
+         if (!is.null(step$up_to)) paste0(" that holds up to ", step$up_to),
          switch(step$several, first = ", of several the first", all = ", a row for each", ""),
          switch(step$unmatched, hold = ", rows without one held back",
                 stop = ", stopping at a row without one", ""))
@@ -99,6 +111,7 @@ bind_look_up <- function(step, typing) {
   other <- typing$facts$table(step$table, where_of(typing), typing$notes)
   check_match(step$key, other, typing)
   if (step$nearest != "no") check_nearest(step, typing)
+  if (!is.null(step$up_to)) check_intervals(step, other, typing)
   if (step$several == "stop" && step$nearest == "no") {
     check_one_per_key(step$key, other, paste0("Write `several = \"first\"` or `\"all\"`, or make ",
                                               "the key whole."), typing)
@@ -108,7 +121,7 @@ bind_look_up <- function(step, typing) {
   inner <- at_place(typing, paste0("In the table ", quoted(other$name), "."))
   inner$scope <- new_scope(types)
   from <- if (length(step$take)) resolve_picks(step$take, inner, "`take`")
-    else setdiff(names(types), step$key)
+    else setdiff(names(types), c(step$key, step$up_to))
   to <- starred(from, step$as)
   check_brought_names(from, to, typing)
   for (i in seq_along(to)) {
@@ -159,6 +172,7 @@ run_look_up <- function(bound, state) {
   step <- bound$step
   other <- new_memory_relation(bound$details$other$frame)
   match <- matched_rows(relation_of(state), step$key, other, step$nearest, step$within)
+  if (!is.null(step$up_to)) match <- still_holding(match, step, other$frame, state)
   note_unmatched(match, bound, state)
   if (step$unmatched == "hold" && anyNA(match)) {
     state <- hold_rows(state, as.raw(is.na(match)), "unmatched", names(step$key))
@@ -209,48 +223,4 @@ with_brought_columns <- function(state, match, details) {
   }
   state$visible <- union(state$visible, details$to)
   state
-}
-
-# How many rows have no match, and which of their values are spelled nearly like one there.
-note_unmatched <- function(match, bound, state) {
-  gone <- sum(is.na(match))
-  if (!gone) return()
-  key <- names(bound$step$key)
-  rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[is.na(match)]
-  values <- state$frame$columns[[key[1]]][rows]
-  say_unmatched(gone, sum(is.na(values)), unique(values[!is.na(values)]), bound, state)
-}
-# absent: in how many rows the key's first column is; distinct: its values.
-say_unmatched <- function(gone, absent, distinct, bound, state) {
-  step <- bound$step
-  key <- names(step$key)
-  said <- paste0(counted(gone, "row"), if (gone == 1) " has" else " have", " no row in ",
-                 quoted(bound$details$other$name))
-  shown <- if (length(key) == 1 && absent < gone) {
-    paste0(": `", key, "` is ", listed(vapply(utils::head(distinct, 6), value_shown, ""), 5, "or"),
-           if (length(distinct) > 6) " and others")
-  }
-  because <- if (absent) paste0(" (", key[1], " absent in ", format_count(absent), ")")
-  problem <- paste0(said, shown, because, ".")
-  near <- nearly_matched(distinct, bound$details$other$frame$columns[[step$key[[1]]]])
-  if (step$unmatched == "stop") {
-    stop_neatly("run", problem, state$where,
-                c(near, "Mend them, or write `unmatched = \"keep\"` or `\"hold\"`."))
-  }
-  take_note(state$notes, problem, state$where,
-            c(near, if (step$unmatched == "keep")
-              "Their new columns are absent; `unmatched = \"hold\"` holds such rows back."))
-}
-
-# Values without a match that are spelled nearly like one there.
-nearly_matched <- function(values, there) {
-  if (!is.character(values) && !is.factor(values)) return(NULL)
-  there <- unique(as.character(there))
-  strange <- setdiff(unique(as.character(values)), c(there, NA))
-  strange <- strange[nchar(strange) > 2]
-  near <- lapply(utils::head(strange, 200), nearest, among = there, most = 1)
-  found <- lengths(near) > 0
-  if (!any(found)) return(NULL)
-  said <- paste0(quoted(utils::head(strange, 200)[found]), " is near to ", quoted(unlist(near)))
-  paste0(listed(utils::head(said, 4), 4), "; `relabel()` in `work_out()` makes one of two.")
 }
