@@ -7,6 +7,7 @@
 #'   `"all"` takes these too. Either way a note names columns that one of the two lacks, which are
 #'   absent in its rows.
 #' @param origin The name of a new column that says which table each row comes from, or none.
+#' @param ... Nothing: an argument by another name is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. The new rows count as added in the [ledger()]; their
 #'   `source_row` goes on behind the study's last row. Whole numbers and numbers become numbers,
 #'   texts and categories texts, categories of different labels have those of both.

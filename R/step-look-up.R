@@ -26,6 +26,7 @@
 #' @param within With `nearest`: how far away it may be, in the numbers' own measure, for dates in
 #'   days.
 #' @param name A name for the step.
+#' @param ... Nothing: an argument by another name is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. Labels and measures of a study come along. With
 #'   `several = "all"` the further rows count as added in the [ledger()].
 #' @section Errors: Class `neatsieve_error_expression` for columns that are not there and for keys
