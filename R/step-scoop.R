@@ -19,6 +19,7 @@
 #' @details A random row is one of those with the smallest numbers that splitmix64 (Steele, Lea and
 #'   Flood 2014) makes of the seed and the row's number in the study: with `n`, a row that is drawn
 #'   stays drawn when other rows are held back before. With `share` fewer are drawn then.
+#' @param ... Nothing: an argument by another name is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. The rows keep their order. In [held_back()] the
 #'   others are held because `"not scooped"`. A note says where a group has fewer rows than asked
 #'   for.

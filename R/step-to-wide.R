@@ -14,6 +14,7 @@
 #' @param as With one value column, what the new columns are called: a name with a `*` for the
 #'   label.
 #' @param name A name for the step.
+#' @param ... Nothing: an argument by another name is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. Rows stand in the order of the first of each, columns
 #'   in the order of the labels' categories, of numbers and dates, or, of texts, as first met. A
 #'   place without a row is absent. In the [ledger()] the rows that entered count as held, because
