@@ -167,7 +167,9 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
   plain <- unlabelled_table(columns, where)
   columns <- plain$data
   reasons <- joined_reasons_of_columns(plain$reasons, reasons)
-  labels <- c(labels, plain$labels[setdiff(names(plain$labels), names(labels))])
+  own <- Filter(is_text, lapply(unclass(columns), attr, "label", exact = TRUE))
+  own <- utils::modifyList(own, plain$labels)
+  labels <- c(labels, own[setdiff(names(own), names(labels))])
   for (note in plain$notes) notes$notes <- c(notes$notes, list(note))
   columns <- with_exact_wholes(columns, notes, where)
   columns <- Map(function(x, column) whole_days(x, column, notes, where), columns, names(columns))

@@ -28,6 +28,10 @@ test_that("labelled columns of a data frame become categories, labels and reason
   expect_identical(reasons_in(s, "tagged"), c(NA, NA, NA, "refused", NA, ".b"))
   expect_identical(reasons_in(labelled_frame(), "answer"), reasons_in(s, "answer"))
   expect_match(as.data.frame(look(s))$label, "The answer", all = FALSE)
+  plain <- data.frame(k = c(1, NA))
+  attr(plain$k, "label") <- "Kind of"
+  expect_identical(as.data.frame(look(study(plain)))$label, "Kind of")
+  expect_identical(as.data.frame(look(study(plain, labels = list(k = "Told"))))$label, "Told")
   expect_message(study(labelled_frame()), "`partly` has values without a label, such as 2",
                  class = "neatsieve_note")
 })
