@@ -168,17 +168,17 @@ List core_text_header(RawVector bytes, std::string delimiter) {
                       _["line_end"] = std::string(1, line_end));
 }
 
-// source: a path, a function that gives raw vectors, or a list of those, one behind the other. skip:
-// the bytes of the header of each. readings: for each column 0 to skip it, 1
-// for texts, 2 for numbers. in_quotes: whether codes hold in quotes too. part_columns: of columns
+// source: a path, a function that gives raw vectors, or a list of those, one behind the other.
+// skip: the bytes of the header of each. readings: for each column 0 to skip it, 1 for texts, 2
+// for numbers. in_quotes: whether codes hold in quotes too. part_columns: of columns
 // behind those of the text, a text for each source, or none where the column is not read. around:
 // `comment`, with which lines begin that are left out; `ends`, how many bytes of each source are
 // read (NA: all); `fill`, whether short records are filled.
 // [[Rcpp::export]]
 SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes,
-                    bool in_quotes, NumericVector skip, double first_line, double most_rows, int threads,
-                    double block_bytes, int blocks_per_thread, List part_columns,
-                    List around) {
+                    bool in_quotes, NumericVector skip, double first_line, double most_rows,
+                    int threads, double block_bytes, int blocks_per_thread,
+                    List part_columns, List around) {
   neatsieve::scan_plan plan;
   plan.form = form_of(form["delimiter"], form["line_end"], form["mark"]);
   for (const int r : readings) plan.readings.push_back(static_cast<neatsieve::reading>(r));

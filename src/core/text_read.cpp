@@ -30,7 +30,8 @@ void append(std::vector<odd_value>& to, std::vector<odd_value>& from, std::int64
 text_reader::text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read_options options,
                          std::function<bool()> keep_going)
     : from_(std::move(from)), plan_(std::move(plan)), options_(options),
-      keep_going_(std::move(keep_going)), columns_(plan_.readings.size() + options.part_columns.size()),
+      keep_going_(std::move(keep_going)),
+      columns_(plan_.readings.size() + options.part_columns.size()),
       lines_(options.first_line) {
   const auto blocks = static_cast<std::size_t>(std::max(1, options.threads) *
                                                options.blocks_per_thread);
