@@ -6,14 +6,16 @@
 #' @param out Siftings from [pour()].
 #' @return A data frame with one row per step and, below each `include()` or `exclude()`, one per
 #'   condition, below each [work_out()] one per column: `step` (number), `level` (`"step"`,
-#'   `"condition"` or `"column"`), `kind`, `name`, `rows_in`, `yes`, `no`, `unknown` (conditions
-#'   only: each alone on the rows that entered the step), `held` (for a condition: rows it was the
+#'   `"condition"`, `"column"` or `"file"`), `kind`, `name`, `rows_in`, `yes`, `no`, `unknown`
+#'   (conditions only: each alone on the rows that entered the step), `held` (for a condition: rows it was the
 #'   first, in written order, to hold), `added`, `rows_out`, `units_in`, `units_out` (different
 #'   units; absent without a unit), `seconds`, and for columns `changed` (values unlike those of the
 #'   column of that name before; absent for a new column), `absent` (how many results are),
 #'   `newly_absent` (of these, where all columns it is made of are present) and `because` (text: the
 #'   columns that are absent in these rows, with how many, and how many rows no condition of
-#'   `first_true()` decided). For every step `rows_out = rows_in - held + added`.
+#'   `first_true()` decided). Of a study of several files read with `broken = "skip"`, each file that
+#'   was left out is a line of step 0 and level `"file"`: its name, and `because`, what is wrong with
+#'   it; how many rows it has is not known. For every step `rows_out = rows_in - held + added`.
 #'   Of a run over a table in a [database()], `place` says whether a step was done in the
 #'   `"database"` or `"here"`, and `statements` how many queries it sent; of a file that was sieved
 #'   while it was read, whether it was done with the reading (`"file"`) or in `"memory"`. Printed,
@@ -26,40 +28,13 @@
 #' @export
 ledger <- function(out) {
   local_plain()
-  records <- siftings_parts(out)$state$records
+  state <- siftings_parts(out)$state
+  records <- state$records
   places <- lapply(records, function(r) r[c("place", "reason")])
-  lines <- lapply(records, function(r) {
-    step <- data.frame(step = r$step, level = "step", kind = r$kind, name = r$name,
-                       rows_in = r$rows_in, yes = NA_real_, no = NA_real_, unknown = NA_real_,
-                       held = r$held, added = r$added, rows_out = r$rows_out, units_in = r$units_in,
-                       units_out = r$units_out, seconds = r$seconds)
-    step$changed <- step$absent <- step$newly_absent <- NA_real_
-    step$because <- NA_character_
-    if (!is.null(r$columns)) return(one_below_other(list(step, ledger_of_columns(r))))
-    if (is.null(r$conditions)) return(step)
-    k <- r$conditions
-    one_below_other(list(
-      step,
-      data.frame(step = r$step, level = "condition", kind = r$kind, name = k$name,
-                     rows_in = r$rows_in, yes = k$yes, no = k$no, unknown = k$unknown,
-                     held = k$held, added = 0, rows_out = NA_real_, units_in = NA_real_,
-                     units_out = NA_real_, seconds = NA_real_, newly_absent = NA_real_,
-                     changed = NA_real_, absent = NA_real_, because = NA_character_)))
-  })
-  if (!length(lines)) {
-    lines <-
-      list(
-        data.frame(step = integer(), level = character(), kind = character(), name = character(),
-                   rows_in = numeric(), yes = numeric(), no = numeric(),
-                   unknown = numeric(), held = numeric(), added = numeric(),
-                   rows_out = numeric(), units_in = numeric(), units_out = numeric(),
-                   seconds = numeric(), newly_absent = numeric(), changed = numeric(),
-                   absent = numeric(), because = character()))
-  }
-  lines <- one_below_other(lines)
-  last <- c("changed", "absent", "newly_absent", "because")
-  lines <- lines[c(setdiff(names(lines), last), last)]
-  lines$place <- place_of_lines(places, lines)
+  of_files <- ledger_of_files(state$study$files$broken)
+  lines <- one_below_other(c(list(ledger_part(0)[0, ], of_files), lapply(records, ledger_of_step)))
+  place <- place_of_lines(places, lines[lines$level != "file", ])
+  if (!is.null(place)) lines$place <- c(rep(NA, sum(lines$level == "file")), place)
   sent <- lapply(records, function(r) if (is.null(r$statements)) NA_integer_ else r$statements)
   if (!all(is.na(unlist(sent)))) {
     is_step <- lines$level == "step"
@@ -67,6 +42,38 @@ ledger <- function(out) {
     lines$statements[is_step] <- unlist(sent)
   }
   structure(lines, class = c("neatsieve_ledger", "data.frame"))
+}
+
+# Lines of the ledger, with the counts that there are.
+ledger_part <- function(step, level = "step", kind = "", name = "", rows_in = NA_real_,
+                        yes = NA_real_, no = NA_real_, unknown = NA_real_, held = 0, added = 0,
+                        rows_out = NA_real_, units_in = NA_real_, units_out = NA_real_,
+                        seconds = NA_real_, changed = NA_real_, absent = NA_real_,
+                        newly_absent = NA_real_, because = NA_character_) {
+  data.frame(step = as.integer(step), level = level, kind = kind, name = name, rows_in = rows_in,
+             yes = yes, no = no, unknown = unknown, held = held, added = added,
+             rows_out = rows_out, units_in = units_in, units_out = units_out, seconds = seconds,
+             changed = changed, absent = absent, newly_absent = newly_absent, because = because)
+}
+
+# A step, and below it its conditions or columns.
+ledger_of_step <- function(r) {
+  step <- ledger_part(r$step, kind = r$kind, name = r$name, rows_in = r$rows_in, held = r$held,
+                      added = r$added, rows_out = r$rows_out, units_in = r$units_in,
+                      units_out = r$units_out, seconds = r$seconds)
+  if (length(r$columns)) return(rbind(step, ledger_of_columns(r)))
+  k <- r$conditions
+  if (!length(k$name)) return(step)
+  rbind(step, ledger_part(r$step, "condition", r$kind, k$name, rows_in = r$rows_in, yes = k$yes,
+                          no = k$no, unknown = k$unknown, held = k$held))
+}
+
+# Files that could not be read and were left out, before the first step. How many rows they have is
+# not known.
+ledger_of_files <- function(broken) {
+  if (is.null(broken)) return(NULL)
+  ledger_part(0, "file", "study", broken$file, held = NA_real_, added = NA_real_,
+              because = broken$why)
 }
 
 # Where the steps of a run over a table in a database were done; NULL for other runs.
@@ -95,13 +102,9 @@ where_steps_ran <- function(x) {
 # The columns that a step made, below it.
 ledger_of_columns <- function(r) {
   count <- function(field) vapply(r$columns, `[[`, 0, field)
-  data.frame(step = r$step, level = "column", kind = r$kind,
-             name = vapply(r$columns, `[[`, "", "name"), rows_in = r$rows_in, yes = NA_real_,
-             no = NA_real_, unknown = NA_real_, held = 0, added = 0, rows_out = NA_real_,
-             units_in = NA_real_, units_out = NA_real_, seconds = NA_real_,
-             newly_absent = count("newly_absent"), changed = count("changed"),
-             absent = count("absent"),
-             because = vapply(r$columns, because_absent, ""))
+  ledger_part(r$step, "column", r$kind, vapply(r$columns, `[[`, "", "name"), rows_in = r$rows_in,
+              newly_absent = count("newly_absent"), changed = count("changed"),
+              absent = count("absent"), because = vapply(r$columns, because_absent, ""))
 }
 
 # Why results are absent: the columns that are, and rows that no condition of a choice decides.
@@ -129,8 +132,9 @@ print.neatsieve_ledger <- function(x, ...) {
 # The ledger as aligned text. Steps stand at the margin with the rows that went on; their
 # conditions below them with what each said alone and how many rows it was the first to hold.
 ledger_lines <- function(x, width = console_width()) {
-  if (!nrow(x)) return("No steps.")
-  x <- worth_telling(x)
+  broken <- broken_lines(x[x$level == "file", , drop = FALSE], min(width, 110))
+  x <- worth_telling(x[x$level != "file", , drop = FALSE])
+  if (!nrow(x)) return(c(broken, "No steps."))
   count <- function(v) ifelse(is.na(v), "", format_count(v))
   is_step <- x$level == "step"
   label <- ifelse(is_step, paste0(x$step, "  ", step_titles(x)), paste0("     ", below_step(x)))
@@ -148,8 +152,16 @@ ledger_lines <- function(x, width = console_width()) {
   table <- data.frame(step = label, columns, check.names = FALSE)
   lines <- table_lines(table, width, rows = Inf, lead = "step", right = names(columns),
                        letters = room, over = x$level == "column")
+  lines <- c(broken, lines)
   if (is.null(x$place)) return(lines)
   c(lines, "", strwrap(where_steps_ran(x), min(width, 110), exdent = 2))
+}
+
+# Files that are not among the rows.
+broken_lines <- function(x, width) {
+  if (!nrow(x)) return(NULL)
+  said <- paste0("Not read, its rows are not counted: ", quoted(x$name), ". ", x$because)
+  c(if (is.finite(width)) strwrap(said, width, exdent = 2) else said, "")
 }
 
 # A column is worth a line where something happened to its values.

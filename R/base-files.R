@@ -72,3 +72,27 @@ relative_path <- function(path, folder) {
   while (same < min(length(to), length(from)) && to[same + 1] == from[same + 1]) same <- same + 1
   paste(c(rep("..", length(from) - same), to[seq_along(to) > same]), collapse = "/")
 }
+
+# The whole path of a file that need not be there, nor its folder.
+full_path <- function(path) {
+  if (!is_full_path(path)) path <- file.path(getwd(), path)
+  folder <- dirname(path.expand(path))
+  beyond <- basename(path)
+  while (!dir.exists(folder) && dirname(folder) != folder) {
+    beyond <- c(basename(folder), beyond)
+    folder <- dirname(folder)
+  }
+  parts <- strsplit(normalizePath(folder, "/"), "/", fixed = TRUE)[[1]]
+  for (part in beyond[beyond != "."]) {
+    parts <- if (part == "..") utils::head(parts, max(1, length(parts) - 1)) else c(parts, part)
+  }
+  paste(parts, collapse = "/")
+}
+
+is_full_path <- function(path) grepl("^(/|[A-Za-z]:|~)", path)
+
+# A path below the working directory without that.
+path_from_here <- function(path) {
+  here <- paste0(normalizePath(getwd(), "/"), "/")
+  if (startsWith(path, here)) substring(path, nchar(here) + 1) else path
+}

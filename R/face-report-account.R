@@ -2,9 +2,12 @@
 
 # Steps that change rows, columns or names, and those that record something, apart.
 account_tables <- function(out) {
-  x <- worth_telling(as.data.frame(ledger(out)))
+  all <- as.data.frame(ledger(out))
+  broken <- broken_lines(all[all$level == "file", , drop = FALSE], Inf)
+  x <- worth_telling(all[all$level != "file", , drop = FALSE])
   records <- vapply(x$kind, function(kind) step_definition(kind)$effect == "records", NA)
-  list(account_table(x[!records, , drop = FALSE], "What each step did to rows and columns",
+  list(lapply(broken[nzchar(broken)], function(said) htmltools::tags$p(said)),
+       account_table(x[!records, , drop = FALSE], "What each step did to rows and columns",
                      "steps"),
        if (any(records)) {
          account_table(x[records, , drop = FALSE], "Tables and figures: the rows they rest on",

@@ -1,10 +1,12 @@
 # Fields of steps that read another table: the table, and the key by which rows belong together.
 
 # Another table: the path of a file, in full, or a value of the session and how that was called; or
-# one in a database that a plan can name, by the keys of `database`.
-new_other_table <- function(path = NULL, value = NULL, called = NULL, database = NULL) {
+# one in a database that a plan can name, by the keys of `database`; or files that are read in
+# another than the usual way, by the keys of a plan's study, with paths in full.
+new_other_table <- function(path = NULL, value = NULL, called = NULL, database = NULL,
+                            study = NULL) {
   new_record("other_table", list(path = path, value = value, called = called,
-                                 database = database))
+                                 database = database, study = study))
 }
 
 checked_table <- function(value, argument, kind) {
@@ -18,11 +20,12 @@ checked_table <- function(value, argument, kind) {
 # The table of a call: `value` is what its argument held.
 capture_table <- function(value, called) {
   if (is_text(value)) return(new_other_table(path = full_path(value)))
+  if (is.character(value) && length(value) > 1) value <- study(value)
   if (inherits(value, "neatsieve_database")) value <- study(value)
   if (inherits(value, "neatsieve_siftings")) value <- as_study(value)
   if (is.data.frame(value) || inherits(value, "neatsieve_study")) {
     return(new_other_table(value = value, called = paste(deparse(called), collapse = " "),
-                           database = named_place(value)))
+                           database = named_place(value), study = named_files(value)))
   }
   value
 }
@@ -43,16 +46,48 @@ named_place <- function(value) {
   c(place, list(table = table), if (length(base$told_key)) list(key = base$told_key))
 }
 
+# How the files of a study are read, as a plan tells it; NULL for a table that is none.
+named_files <- function(value) {
+  study <- if (inherits(value, "neatsieve_study")) unclass(value)
+  if (is.null(study$source) || !is.null(study$database) || !is.null(study$loaded_from)) {
+    return(NULL)
+  }
+  with_full_paths(study_plan(value, identity))
+}
+
+# The keys of a plan's study with paths in full, several files as `file`, too.
+with_full_paths <- function(spec) {
+  spec$file <- vapply(c(spec[["file"]], unlist(spec$files)), full_path, "", USE.NAMES = FALSE)
+  spec$files <- NULL
+  if (!is.null(spec$dictionary)) spec$dictionary <- full_path(spec$dictionary)
+  spec
+}
+# As a plan has them.
+with_plan_paths <- function(spec) {
+  if (length(spec$file) > 1) spec$files <- lapply(spec$file, plan_path)
+  spec$file <- if (length(spec$file) == 1) plan_path(spec$file)
+  if (!is.null(spec$dictionary)) spec$dictionary <- plan_path(spec$dictionary)
+  spec[order(!names(spec) %in% c("file", "files"))]
+}
+
 table_name <- function(table) {
   if (!is.null(table$path)) return(basename(table$path))
+  if (!is.null(table$study) && is.null(table$value)) return(name_of_spec(table$study))
   if (!is.null(table$database)) return(paste(unlist(table$database$table), collapse = "."))
   if (grepl("^[A-Za-z0-9._$]+$", table$called)) table$called else "a table of the session"
+}
+
+name_of_spec <- function(spec) {
+  if (!is.null(spec$name)) return(spec$name)
+  if (length(spec$file) == 1) basename(spec$file)
+  else name_of_files(new_files(spec$file, spec$file))
 }
 
 field_table <- function() {
   new_field(key = "table", is_needed = TRUE, schema = schema_ref("other_table"),
             check = checked_table,
             to_plan = function(value) {
+              if (!is.null(value$study)) return(with_plan_paths(value$study))
               if (!is.null(value$database)) {
                 told <- value$database
                 if (!is.null(told$file)) told$file <- plan_path(told$file)
@@ -78,10 +113,16 @@ field_table <- function() {
                 if (is_text(told$file)) told$file <- beside(told$file)
                 return(new_other_table(called = told$table, database = told))
               }
+              if (is.list(spec) && any(c("file", "files") %in% names(spec))) {
+                keys <- c(as.list(context$keys), key)
+                told <- plan_study(spec, context$plan, keys, "table")
+                return(new_other_table(study = with_full_paths(told)))
+              }
               if (!is_text(spec)) {
                 stop_neatly("plan", "`table` must be the path of a file, or name a database.",
                             context$where,
                             c("Write `table: apiaries.csv`; paths are relative to the plan.",
+                              "Or `table: {file: apiaries.csv, decimal: \",\"}`, as `study` has it.",
                               paste0("Or `table: {database: {driver: sqlite, file: hives.sqlite, ",
                                      "table: apiaries}}`.")))
               }
@@ -91,32 +132,11 @@ field_table <- function() {
               if (!is.null(value$database) && is.null(value$value)) {
                 return(paste0("database(con, ", deparse1(unlist(value$database$table)), ")"))
               }
+              if (!is.null(value$study) && is.null(value$value)) {
+                return(arguments_in_r("study", study_arguments_in_r(value$study)))
+              }
               if (is.null(value$path)) value$called else deparse1(path_from_here(value$path))
             })
-}
-
-# The whole path of a file that need not be there, nor its folder.
-full_path <- function(path) {
-  if (!is_full_path(path)) path <- file.path(getwd(), path)
-  folder <- dirname(path.expand(path))
-  beyond <- basename(path)
-  while (!dir.exists(folder) && dirname(folder) != folder) {
-    beyond <- c(basename(folder), beyond)
-    folder <- dirname(folder)
-  }
-  parts <- strsplit(normalizePath(folder, "/"), "/", fixed = TRUE)[[1]]
-  for (part in beyond[beyond != "."]) {
-    parts <- if (part == "..") utils::head(parts, max(1, length(parts) - 1)) else c(parts, part)
-  }
-  paste(parts, collapse = "/")
-}
-
-is_full_path <- function(path) grepl("^(/|[A-Za-z]:|~)", path)
-
-# A path below the working directory without that.
-path_from_here <- function(path) {
-  here <- paste0(normalizePath(getwd(), "/"), "/")
-  if (startsWith(path, here)) substring(path, nchar(here) + 1) else path
 }
 
 # Columns here by which rows belong to rows of a table, and what they are called there.

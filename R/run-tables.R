@@ -2,12 +2,13 @@
 
 # The table as a study's facts: a value of the session, or a file, read when the run is checked.
 study_of_table <- function(table, where, notes) {
-  if (is.null(table$path) && is.null(table$value)) {
-    return(study_facts(named_database(table$database, "In `database` of the table.")))
+  if (is.data.frame(table$value)) return(unclass(new_study(table$value, name = table_name(table))))
+  if (!is.null(table$value)) return(unclass(table$value))
+  if (!is.null(table$study)) {
+    return(unclass(with_notes_to(notes, where, study_from_plan(table$study))))
   }
   if (is.null(table$path)) {
-    if (!is.data.frame(table$value)) return(unclass(table$value))
-    return(unclass(new_study(table$value, name = table_name(table))))
+    return(study_facts(named_database(table$database, "In `database` of the table.")))
   }
   if (!file.exists(table$path) && !is_pattern(table$path)) {
     folder <- dirname(table$path)
@@ -17,13 +18,18 @@ study_of_table <- function(table, where, notes) {
                   paste0("In that folder there is ", listed(quoted(near), last = "or"), ".")
                 else "Paths in a plan are relative to the plan, others to the working directory.")
   }
-  made <- withCallingHandlers(study_facts(table$path), neatsieve_note = function(note) {
+  made <- with_notes_to(notes, where, study_facts(table$path))
+  made$name <- basename(table$path)
+  made
+}
+
+# What is said while an expression is read goes among other notes.
+with_notes_to <- function(notes, where, reading) {
+  withCallingHandlers(reading, neatsieve_note = function(note) {
     said <- note$note
     take_note(notes, said$problem, c(where, said$where), said$instead)
     invokeRestart("muffleMessage")
   })
-  made$name <- basename(table$path)
-  made
 }
 
 # What the key of a step is there, or an error: columns on both sides, of kinds that agree.
@@ -103,7 +109,7 @@ tables_of_sieve <- function(sieve) {
   found
 }
 session_tables <- function(sieve) {
-  Filter(function(one) is.null(one$table$path) && is.null(one$table$database),
+  Filter(function(one) all(vapply(one$table[c("path", "database", "study")], is.null, NA)),
          tables_of_sieve(sieve))
 }
 

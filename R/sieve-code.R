@@ -32,37 +32,6 @@ as_code <- function(sieve) {
   as_code_lines(c(study_code(attr(sieve, "study")), lines))
 }
 
-# The study that a plan names, as a call of study() and the name it is given.
-study_code <- function(spec) {
-  if (is.null(spec)) return(NULL)
-  codes <- codes_from_plan(spec)
-  if (length(codes) == 1 && is.null(names(codes))) codes <- codes[[1]]
-  texts <- function(x) lapply(x, function(v) as.character(unlist(v)))
-  place <- if (is.null(spec$database)) spec$file
-  told <- compact(list(
-    absent_codes = if (length(codes)) codes, kinds = spec$kinds, ordered = texts(spec$ordered),
-    labels = spec$labels, measures = spec$measures, encoding = spec$encoding,
-    decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter,
-    header = unlist(spec$header),
-    sheet = spec$sheet, range = spec$range, table = if (is.null(spec$database)) spec$table,
-    categories = texts(spec$categories), dictionary = spec$dictionary,
-    thousands = spec$thousands, join = spec$join, source = unlist(spec$source),
-    broken = spec$broken, skip = spec$skip, comment = spec$comment, footer = spec$footer,
-    ragged = spec$ragged, by_file = lapply(spec$by_file, options_from_plan)))
-  told <- Filter(length, told)
-  parts <- vapply(told, value_in_r, "")
-  data <- if (is.null(place)) {
-    paste0("database(con, ", value_in_r(as.character(unlist(spec$database$table))), ")")
-  } else value_in_r(vapply(place, path_from_here, "", USE.NAMES = FALSE))
-  arguments <- c(data, if (!is.null(spec$unit)) c(unit = lang_text(as.name(spec$unit))), parts)
-  whole <- paste0("data <- ", arguments_in_r("study", arguments))
-  if (nchar(whole, type = "width") <= widest_code) return(whole)
-  each <- vapply(seq_along(arguments), function(i) {
-    inner <- arguments_in_r("", arguments[i])
-    paste0("  ", substr(inner, 2, nchar(inner) - 1), if (i < length(arguments)) ",")
-  }, "")
-  c("data <- study(", each, ")")
-}
 as_code_lines <- function(lines) structure(lines, class = "neatsieve_code")
 
 #' @export
@@ -70,8 +39,6 @@ print.neatsieve_code <- function(x, ...) {
   cat(unclass(x), sep = "\n")
   invisible(x)
 }
-
-widest_code <- 96
 
 # A step's call, in one line where that is short enough, else an argument a line.
 step_code <- function(step) {

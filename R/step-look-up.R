@@ -4,9 +4,10 @@
 #' as many rows as before, unless `several = "all"`.
 #'
 #' @param table A data frame, a [study()], siftings of [pour()], a [database()] table, or the path
-#'   of a file of delimited text (in a plan, relative to it; read with the defaults of [study()]).
-#'   In a plan a table of a database is
-#'   `table: {database: {driver: sqlite, file: hives.sqlite, table: apiaries}}`.
+#'   of a file, several paths, a pattern or a folder (in a plan, relative to it; read with the
+#'   defaults of [study()]). A [study()] of files stands in a plan with how it is read, as
+#'   `table: {file: late.csv, decimal: ","}`, with the keys that a plan's `study` has; a table of a
+#'   database as `table: {database: {driver: sqlite, file: hives.sqlite, table: apiaries}}`.
 #' @param key The columns by which rows belong together: `hive`, `c(apiary, hive)`, or, where they
 #'   are called otherwise there, `list(hive = "hive_id")`. Absent is no key: it matches nothing.
 #' @param take Picks of the other table's columns (see [pick_columns()]); none: all but the key.

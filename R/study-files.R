@@ -1,9 +1,9 @@
 # Several files as the table of one study: joined by the names of their columns.
 
 # What is known of the files of a study: short names, the rows up to the end of each, and what was
-# asked for.
-new_study_files <- function(names, ends, asked) {
-  new_record("study_files", list(names = names, ends = ends, asked = asked))
+# asked for. broken: NULL, or those that are left out, as a table of file and why.
+new_study_files <- function(names, ends, asked, broken = NULL) {
+  new_record("study_files", list(names = names, ends = ends, asked = asked, broken = broken))
 }
 
 # reading: see new_study_request(); join, broken and source say how files are put together.
@@ -68,12 +68,13 @@ plain_layout <- function() list(form = list(mark = "."), thousands = NULL)
 
 # Files of several forms or formats, each read by itself.
 read_one_by_one <- function(files, reading, notes) {
-  read <- lapply(files$paths, function(path) read_one_file(path, reading, notes))
-  kept <- which(!vapply(read, is.null, NA))
+  read <- lapply(files$paths, function(path) read_one_file(path, reading))
+  kept <- which(!vapply(read, is.character, NA))
   if (!length(kept)) {
     stop_neatly("study", "None of the files can be read.", NULL,
                 "See what is wrong: leave `broken = \"skip\"` out.")
   }
+  broken <- broken_files(short_names(files$paths), read, notes)
   read <- read[kept]
   shown <- short_names(files$paths)[kept]
   columns <- columns_joined(lapply(read, function(r) names(r$data)), shown, reading$join, notes)
@@ -92,11 +93,11 @@ read_one_by_one <- function(files, reading, notes) {
        reasons = joined_file_reasons(read, columns),
        labels = labels_of_files(read, columns),
        account = accounts_joined(read, files$paths[kept]),
-       files = new_study_files(shown, as.numeric(ends), files$asked))
+       files = new_study_files(shown, as.numeric(ends), files$asked, broken))
 }
 
-# NULL where it is broken and may be left out, which is said.
-read_one_file <- function(path, reading, notes) {
+# What is wrong with it, as text, where it is broken and may be left out.
+read_one_file <- function(path, reading) {
   read <- function() {
     reading <- reading_of_file(reading, path)
     names <- names_in_file(path, reading)
@@ -106,11 +107,19 @@ read_one_file <- function(path, reading, notes) {
   }
   if (reading$broken == "stop") return(read())
   tryCatch(read(), neatsieve_error_study = function(e) {
-    said <- gsub("\\s+", " ", sub("\n[^ ] .*$", "", conditionMessage(e)))
-    take_note(notes, paste0("The file ", quoted(path), " is left out: ", said), NULL,
-              "Mend it and read the files again.")
-    NULL
+    gsub("\\s+", " ", sub("\n[^ ] .*$", "", conditionMessage(e)))
   })
+}
+
+# The files that are left out, which is said; NULL for none.
+broken_files <- function(names, read, notes) {
+  is_broken <- vapply(read, is.character, NA)
+  if (!any(is_broken)) return(NULL)
+  broken <- data.frame(file = names[is_broken], why = unlist(read[is_broken]))
+  for (said in paste0("The file ", quoted(broken$file), " is left out: ", broken$why)) {
+    take_note(notes, said, NULL, "Mend it and read the files again.")
+  }
+  broken
 }
 
 # What is told of all files, and of this one.

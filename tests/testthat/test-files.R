@@ -161,6 +161,52 @@ test_that("a broken file stops, or is left out and said", {
   expect_match(said, "c.csv\" is left out: A quote opens on line 2", all = FALSE)
   expect_error(study(at(c("b.csv", "c.csv")), broken = "skip"), "None of the files",
                class = "neatsieve_error_study")
+  out <- pour(read, include(x > 2), statistics(x))
+  lines <- as.data.frame(ledger(out))
+  expect_identical(lines$level, c("file", "file", "step", "condition", "step"))
+  expect_identical(lines$name[1:2], c("b.csv", "c.csv"))
+  expect_match(lines$because[1:2], "^Line 3 has another number|^A quote opens on line 2")
+  expect_identical(lines$rows_in[3], 2)
+  expect_match(capture.output(print(out)), "its rows are not counted: \"b.csv\"", all = FALSE)
+  page <- at("report.html")
+  report(out, page)
+  expect_match(paste(readLines(page), collapse = "\n"), "its rows are not counted: &quot;b.csv|counted: \"b")
+  expect_identical(nrow(as.data.frame(ledger(pour(read)))), 2L)
+})
+
+test_that("a table with reading options of its own stands in plans, code and a run's folder", {
+  folder <- withr::local_tempdir()
+  withr::local_dir(folder)
+  writeLines(c("id,x", "1,2", "2,3"), "a.csv")
+  writeLines(c("id;x;d", "7;2,5;03.04.2024", "8;4,5;-8"), "late.csv")
+  writeLines(c("id,x", "9,1"), "later.csv")
+  late <- study("late.csv", decimal = ",", absent_codes = list("", d = c(refused = "-8")),
+                kinds = list(d = "date %d.%m.%Y"))
+  plan <- sieve(append_rows(late, columns = "all", origin = "from"),
+                append_rows(c("a.csv", "later.csv"), origin = "from"), absences())
+  told <- suppressMessages(out <- pour("a.csv", plan))
+  expect_identical(out$rows$x, c(2, 3, 2.5, 4.5, 2, 3, 1))
+  expect_identical(out$rows$d[3], as.Date("2024-04-03"))
+  expect_identical(out$rows$from, c("a.csv", "late.csv", "a.csv and 1 more")[c(1, 1, 2, 2, 3, 3, 3)])
+  same <- function(other) {
+    again <- suppressMessages(pour("a.csv", other))
+    expect_identical(again$rows, out$rows)
+    expect_identical(again$tables, out$tables)
+  }
+  write_sieve(plan, "plan.yaml")
+  dir.create("sub")
+  write_sieve(plan, "sub/plan.json")
+  expect_match(readLines("sub/plan.json"), "\\.\\./late.csv", all = FALSE)
+  for (path in c("plan.yaml", "sub/plan.json")) same(read_sieve(path))
+  read <- read_sieve("plan.yaml")
+  same(eval(parse(text = as.character(as_code(read)))))
+  expect_identical(seal(suppressMessages(pour("a.csv", read)))$plan, seal(out)$plan)
+  suppressMessages(write_siftings(out, "run"))
+  expect_true(all(suppressMessages(verify("run"))$agrees))
+  writeLines(c("steps:", "  - append_rows:", "      table:", "        file: late.csv",
+               "        decimals: ','"), "odd.yaml")
+  expect_error(read_sieve("odd.yaml"), "Unknown key `decimals` in the table.*line 5.*`decimal`",
+               class = "neatsieve_error_plan")
 })
 
 test_that("what is wrong with the files that are asked for is told", {

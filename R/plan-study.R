@@ -1,31 +1,33 @@
-# The study that a plan names.
+# The study that a plan names, or the table of a step.
 
 study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands", "ordered",
                 "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet",
                 "range", "table", "dictionary", "codes_of_columns", "database", "files", "join",
                 "source", "broken", "skip", "comment", "footer", "ragged", "by_file")
 
-plan_study <- function(spec, plan) {
+# keys: where it stands in the plan, and what = it is there.
+plan_study <- function(spec, plan, keys = list("study"), what = "study") {
+  where <- function(...) do.call(plan_where, c(list(plan), keys, list(...)))
   if (is_text(spec)) spec <- list(file = spec)
   if (!is.list(spec)) {
-    stop_neatly("plan", "`study` must name a file.", plan_where(plan, "study"),
-                "Write `file: visits.csv` below `study:`.")
+    stop_neatly("plan", paste0("`", what, "` must name a file."), where(),
+                paste0("Write `file: visits.csv` below `", what, ":`."))
   }
-  check_keys_of(spec, study_keys, plan, "study", "study")
-  if (!is.null(spec$database)) return(plan_database(spec, plan))
-  if (!is.null(spec$files)) return(plan_files(spec, plan))
+  check_keys_of(spec, study_keys, plan, keys, what)
+  if (!is.null(spec$database)) return(plan_database(spec, plan, where, what))
+  if (!is.null(spec$files)) return(plan_files(spec, plan, where, what))
   if (!is_text(spec[["file"]])) {
-    stop_neatly("plan", "`study` needs `file`, `files` or `database`.", plan_where(plan, "study"),
-                "Write `file: visits.csv` below `study:`.")
+    stop_neatly("plan", paste0("`", what, "` needs `file`, `files` or `database`."), where(),
+                paste0("Write `file: visits.csv` below `", what, ":`."))
   }
-  check_study_keys(spec, plan)
+  check_study_keys(spec, where, what)
   spec$file <- beside_plan(spec$file, plan)
   if (!is.null(spec$dictionary)) spec$dictionary <- beside_plan(spec$dictionary, plan)
   if (!file.exists(spec$file) && !is_pattern(spec$file)) {
     near <- if (dir.exists(dirname(spec$file)))
       nearest(basename(spec$file), list.files(dirname(spec$file)))
-    stop_neatly("plan", paste0("The study's file ", quoted(spec$file), " is not there."),
-                plan_where(plan, "study", "file"),
+    stop_neatly("plan", paste0("The ", what, "'s file ", quoted(spec$file), " is not there."),
+                where("file"),
                 if (length(near))
                   paste0("In that folder there is ", listed(quoted(near), last = "or"), ".")
                     else "Paths are relative to the plan.")
@@ -34,17 +36,18 @@ plan_study <- function(spec, plan) {
 }
 
 # Several files; what they are is known when they are read.
-plan_files <- function(spec, plan) {
-  where <- plan_where(plan, "study", "files")
+plan_files <- function(spec, plan, where, what) {
   if (!is.null(spec[["file"]])) {
-    stop_neatly("plan", "The study has both `file` and `files`.", where, "Leave one out.")
+    stop_neatly("plan", paste0("The ", what, " has both `file` and `files`."), where("files"),
+                "Leave one out.")
   }
   files <- plan_items(spec$files)
   if (!length(files) || !all(vapply(files, is_text, NA))) {
-    stop_neatly("plan", "`files` of the study must be a list of paths.", where,
+    stop_neatly("plan", paste0("`files` of the ", what, " must be a list of paths."),
+                where("files"),
                 "Write `files: [visits-2023.csv, visits-2024.csv]`, or `file: \"visits-*.csv\"`.")
   }
-  check_study_keys(spec, plan)
+  check_study_keys(spec, where, what)
   spec$file <- vapply(files, beside_plan, "", plan = plan)
   spec$files <- NULL
   if (!is.null(spec$dictionary)) spec$dictionary <- beside_plan(spec$dictionary, plan)
@@ -56,17 +59,18 @@ beside_plan <- function(path, plan) {
 }
 
 # A study in a database: where it is, and nothing that is secret.
-plan_database <- function(spec, plan) {
-  where <- plan_where(plan, "study", "database")
+plan_database <- function(spec, plan, where, what) {
   if (!is.list(spec$database)) {
-    stop_neatly("plan", "`database` of the study needs keys below it.", where,
+    stop_neatly("plan", paste0("`database` of the ", what, " needs keys below it."),
+                where("database"),
                 "For example `{driver: postgresql, service: hives, table: visits}`.")
   }
-  check_database_keys(spec$database, where)
+  check_database_keys(spec$database, where("database"))
   if (!is.null(spec$file)) {
-    stop_neatly("plan", "The study names both a file and a database.", where, "Leave one out.")
+    stop_neatly("plan", paste0("The ", what, " names both a file and a database."),
+                where("database"), "Leave one out.")
   }
-  check_study_keys(spec, plan)
+  check_study_keys(spec, where, what)
   if (is_text(spec$database$file)) {
     spec$database$file <- beside_plan(spec$database$file, plan)
   }
@@ -74,7 +78,7 @@ plan_database <- function(spec, plan) {
 }
 
 # Each key of a plan's study holds what study() takes.
-check_study_keys <- function(spec, plan) {
+check_study_keys <- function(spec, where, what) {
   texts <- function(x) is.list(x) && all(vapply(x, is_text, NA))
   named <- function(x, each) is.list(x) && !is.null(names(x)) && all(vapply(x, each, NA))
   # How a number with a point was written is not known any more, and codes are compared as text.
@@ -123,8 +127,8 @@ check_study_keys <- function(spec, plan) {
   for (key in intersect(names(forms), names(spec))) {
     form <- forms[[key]]
     if (is.null(spec[[key]]) || form$is(spec[[key]])) next
-    stop_neatly("plan", paste0("`", key, "` of the study must be ", form$wanted, "."),
-                plan_where(plan, "study", key), paste0("Write `", key, ": ", form$write, "`."))
+    stop_neatly("plan", paste0("`", key, "` of the ", what, " must be ", form$wanted, "."),
+                where(key), paste0("Write `", key, ": ", form$write, "`."))
   }
 }
 
