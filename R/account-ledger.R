@@ -7,15 +7,15 @@
 #' @return A data frame with one row per step and, below each `include()` or `exclude()`, one per
 #'   condition, below each [work_out()] one per column: `step` (number), `level` (`"step"`,
 #'   `"condition"`, `"column"` or `"file"`), `kind`, `name`, `rows_in`, `yes`, `no`, `unknown`
-#'   (conditions only: each alone on the rows that entered the step), `held` (for a condition: rows it was the
-#'   first, in written order, to hold), `added`, `rows_out`, `units_in`, `units_out` (different
-#'   units; absent without a unit), `seconds`, and for columns `changed` (values unlike those of the
-#'   column of that name before; absent for a new column), `absent` (how many results are),
-#'   `newly_absent` (of these, where all columns it is made of are present) and `because` (text: the
-#'   columns that are absent in these rows, with how many, and how many rows no condition of
-#'   `first_true()` decided). Of a study of several files read with `broken = "skip"`, each file that
-#'   was left out is a line of step 0 and level `"file"`: its name, and `because`, what is wrong with
-#'   it; how many rows it has is not known. For every step `rows_out = rows_in - held + added`.
+#'   (conditions only: each alone on the rows that entered the step), `held` (for a condition: rows
+#'   it was the first, in written order, to hold), `added`, `rows_out`, `units_in`, `units_out`
+#'   (different units; absent without a unit), `seconds`, and for columns `changed` (values unlike
+#'   those of the column of that name before; absent for a new column), `absent` (how many results
+#'   are), `newly_absent` (of these, where all columns it is made of are present) and `because`
+#'   (text: the columns that are absent in these rows, with how many, and how many rows no condition
+#'   of `first_true()` decided). Of a study of several files read with `broken = "skip"`, each file
+#'   that was left out is a line of step 0 and level `"file"`: its name, and `because`, what is
+#'   wrong with it; how many rows it has is not known. For every step `rows_out = rows_in - held + added`.
 #'   Of a run over a table in a [database()], `place` says whether a step was done in the
 #'   `"database"` or `"here"`, and `statements` how many queries it sent; of a file that was sieved
 #'   while it was read, whether it was done with the reading (`"file"`) or in `"memory"`. Printed,
@@ -41,7 +41,14 @@ ledger <- function(out) {
     lines$statements <- NA_integer_
     lines$statements[is_step] <- unlist(sent)
   }
-  structure(lines, class = c("neatsieve_ledger", "data.frame"))
+  unread <- lapply(records, `[[`, "unread")
+  if (length(compact(unread))) {
+    lines$unread <- ifelse(lines$level == "step", 0, NA)
+    lines$unread[lines$level == "step"] <- vapply(unread, function(u) {
+      if (is.null(u)) 0 else u$rows
+    }, 0)
+  }
+  structure(lines, class = c("neatsieve_ledger", "data.frame"), groups = compact(unread))
 }
 
 # Lines of the ledger, with the counts that there are.
@@ -154,7 +161,8 @@ ledger_lines <- function(x, width = console_width()) {
                        letters = room, over = x$level == "column")
   lines <- c(broken, lines)
   if (is.null(x$place)) return(lines)
-  c(lines, "", strwrap(where_steps_ran(x), min(width, 110), exdent = 2))
+  said <- c(where_steps_ran(x), unread_words(attr(x, "groups")))
+  c(lines, "", strwrap(said, min(width, 110), exdent = 2))
 }
 
 # Files that are not among the rows.
@@ -162,6 +170,14 @@ broken_lines <- function(x, width) {
   if (!nrow(x)) return(NULL)
   said <- paste0("Not read, its rows are not counted: ", quoted(x$name), ". ", x$because)
   c(if (is.finite(width)) strwrap(said, width, exdent = 2) else said, "")
+}
+
+# Files or row groups that were left unread.
+unread_words <- function(groups) {
+  vapply(groups, function(u) {
+    paste0(format_count(u$groups), " of ", counted(u$of, u$what), " were left unread: no row of ",
+           "theirs (", format_count(u$rows), ") can pass.")
+  }, "")
 }
 
 # A column is worth a line where something happened to its values.

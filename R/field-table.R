@@ -122,7 +122,7 @@ field_table <- function() {
                 stop_neatly("plan", "`table` must be the path of a file, or name a database.",
                             context$where,
                             c("Write `table: apiaries.csv`; paths are relative to the plan.",
-                              "Or `table: {file: apiaries.csv, decimal: \",\"}`, as `study` has it.",
+                              "Or `table: {file: apiaries.csv, decimal: \",\"}`, as of `study`.",
                               paste0("Or `table: {database: {driver: sqlite, file: hives.sqlite, ",
                                      "table: apiaries}}`.")))
               }

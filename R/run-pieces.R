@@ -126,14 +126,31 @@ units_of_piece <- function(piece, plan, pass) {
   match(values, pass$unit_values, incomparables = NA)
 }
 
-add_records <- function(pass, state) {
+# times: each row stands for so many.
+add_records <- function(pass, state, times = 1) {
   reasons <- held_reasons_unsorted(state)
+  records <- state$records
+  if (times != 1) {
+    reasons <- lapply(reasons, function(r) {
+      r$rows <- as_count(r$rows * times)
+      r
+    })
+    records <- lapply(records, record_times, times)
+  }
   steps <- vapply(reasons, `[[`, 0L, "step")
-  for (i in seq_along(state$records)) {
-    pass$records[[i]] <- joined_records(pass$records[[i]], state$records[[i]])
+  for (i in seq_along(records)) {
+    pass$records[[i]] <- joined_records(pass$records[[i]], records[[i]])
     pass$reasons[[i]] <- joined_reasons(pass$reasons[[i]], reasons[steps == i])
   }
   for (h in state$holdings) pass$holdings[[as.character(h$step)]] <- h[c("by", "because", "reads")]
+}
+
+record_times <- function(record, times) {
+  for (field in c("rows_in", "rows_out", "held")) record[[field]] <- record[[field]] * times
+  table <- record$conditions
+  for (count in setdiff(names(table), "name")) table[[count]] <- table[[count]] * times
+  record$conditions <- table
+  record
 }
 
 joined_records <- function(a, b) {

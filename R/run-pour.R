@@ -18,7 +18,12 @@
 #'
 #'   Of a Parquet file of 32 MB or more that is given by its path only the columns are read that
 #'   steps look at, and where their values would take more than 1 GB, its row groups one after
-#'   another. A delimited text of that size is sieved while it is read, as such row groups are: the
+#'   another, as several Parquet files of the same columns are. Where what these files say of a
+#'   column (the least and greatest whole number, date or date-time of a group), or the name of a
+#'   folder (`year=2024`), decides every condition of the first step, groups and files none of whose
+#'   rows can pass are left unread: their rows are counted, and the [ledger()] says how many. A
+#'   delimited text does not say how many rows it has, nor what its columns are, so it is always
+#'   read. A text of that size is sieved while it is read, as row groups are: the
 #'   leading steps that look at one row at a time ([settings()], [criteria()], [include()],
 #'   [exclude()], [pick_columns()], [work_out()] row by row) run piece by piece, and only rows that
 #'   went on are kept, of the columns that steps read. The answer is that of a run in memory.

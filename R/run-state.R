@@ -41,7 +41,7 @@ new_step_record <- function(step, number, name, rows_in, units_in) {
     step = number, kind = step$kind, name = name, rows_in = rows_in, rows_out = NULL,
     units_in = units_in, units_out = NULL, seconds = NULL, held = 0, added = 0,
     conditions = NULL, columns = NULL, place = NULL, reason = NULL, reads = NULL,
-    statements = NULL, fetched = NULL))
+    statements = NULL, fetched = NULL, unread = NULL))
 }
 
 # Rows that a step held back. stage: of which table; rows: their numbers there (NULL: all);

@@ -6,6 +6,12 @@ new_unread <- function(asked, layout, stamp, head = NULL) {
   new_record("unread", list(asked = asked, layout = layout, stamp = stamp, head = head))
 }
 
+# Row groups of Parquet that a step left out: how many of how many, and their rows. what: "file" or
+# "row group".
+new_unread_groups <- function(what, groups, of, rows) {
+  new_record("unread_groups", list(what = what, groups = groups, of = of, rows = rows))
+}
+
 # The size and time of a file, and a digest of its beginning and end, of some bytes each.
 file_stamp <- function(path, end = 2^16) {
   about <- file.info(path, extra_cols = FALSE)

@@ -22,20 +22,20 @@ read_parquet_file <- function(path, reading, where) {
 is_rounded <- function(x) is.double(x) && !is.object(x) && any(abs(x) >= 2^53, na.rm = TRUE)
 
 # Columns of whole numbers of 64 bits that would be read as numbers.
-long_whole_columns <- function(path) {
-  schema <- as.data.frame(nanoparquet::read_parquet_schema(path))
+long_whole_columns <- function(path) long_wholes_of(nanoparquet::read_parquet_schema(path))
+
+long_wholes_of <- function(schema) {
   is_whole <- is.na(schema$converted_type) | schema$converted_type %in% c("", "INT_64", "UINT_64")
   schema$name[schema$type %in% "INT64" & schema$r_type %in% "double" & is_whole]
 }
 
-# Whether, by the file's own account of its parts, a column of these may hold 2^53 or more.
-may_hold_long_wholes <- function(path, names) {
-  parts <- as.data.frame(nanoparquet::read_parquet_metadata(path)$column_chunks)
-  parts <- parts[vapply(parts$path_in_schema, paste, "", collapse = ".") %in% names, ]
-  if (!nrow(parts)) return(FALSE)
-  ends <- c(parts$min_value, parts$max_value)
+# Whether, by the file's own account of the parts of its columns, one of these may hold 2^53 or more.
+may_hold_long_wholes <- function(chunks, names) {
+  of <- chunks$path_in_schema %in% names
+  if (!any(of)) return(FALSE)
+  ends <- c(chunks$min_value[of], chunks$max_value[of])
   # Parts of no present value have no ends.
-  empty <- rep(parts$null_count %in% parts$num_values, 2) & lengths(ends) != 8
+  empty <- rep(chunks$null_count[of] %in% chunks$num_values[of], 2) & lengths(ends) != 8
   known <- ends[!empty]
   any(lengths(known) != 8) || any(abs(vapply(known, whole_of_bytes, 0)) >= 2^53)
 }

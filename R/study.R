@@ -105,8 +105,9 @@
 #'   tell which file lacks a column, has another order or another spelling. Kinds are judged over
 #'   all values of all texts; where other formats disagree an error asks for `kinds`. Rows are
 #'   numbered through; [held_back()] gives the file and the row in it, [reading_account()] the file
-#'   and line. Delimited texts of one form are read like one file, and sieved while they are read
-#'   (see [pour()]). In a plan `files:` lists them, or `file:` holds a pattern or folder.
+#'   and line. Delimited texts of one form are read like one file, and sieved while they are read,
+#'   as Parquet files of the same columns are (see [pour()]). In a plan `files:`
+#'   lists them, or `file:` holds a pattern or folder.
 #' @section Reasons: What `absent_codes` or a dictionary say of why values are absent stays with the
 #'   column through row steps, picks, new names, [look_up()], [append_rows()], [to_long()] and
 #'   [to_wide()]; a column that [work_out()] makes has reasons where it is a plain copy or a
