@@ -15,7 +15,8 @@
 #'   (text: the columns that are absent in these rows, with how many, and how many rows no condition
 #'   of `first_true()` decided). Of a study of several files read with `broken = "skip"`, each file
 #'   that was left out is a line of step 0 and level `"file"`: its name, and `because`, what is
-#'   wrong with it; how many rows it has is not known. For every step `rows_out = rows_in - held + added`.
+#'   wrong with it; how many rows it has is not known. For every step
+#'   `rows_out = rows_in - held + added`.
 #'   Of a run over a table in a [database()], `place` says whether a step was done in the
 #'   `"database"` or `"here"`, and `statements` how many queries it sent; of a file that was sieved
 #'   while it was read, whether it was done with the reading (`"file"`) or in `"memory"`. Printed,

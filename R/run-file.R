@@ -27,7 +27,8 @@ is_sieved_while_read <- function(asked) {
   if (is.null(paths) || told_of_all_values(asked)) return(FALSE)
   if (any(vapply(paths, is_stream, NA)) || !all(utils::file_test("-f", paths))) return(FALSE)
   formats <- unique(vapply(paths, format_of_path, ""))
-  is_known <- length(formats) == 1 && formats %in% c("text", "parquet") && !length(asked$reading$by_file) &&
+  is_known <- length(formats) == 1 && formats %in% c("text", "parquet") &&
+    !length(asked$reading$by_file) &&
     (!is_files(asked$data) || asked$reading$broken == "stop")
   is_known && sum(file.size(paths)) >= getOption("neatsieve.sieve_file_bytes", 2^25)
 }

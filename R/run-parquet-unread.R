@@ -12,7 +12,7 @@ ends_of_groups <- function(about, like) {
     per <- seconds_per(lapply(about$leaves, `[`, match(name, about$leaves$name)), like[[name]])
     known <- length(of) == length(about$rows) && !is.na(per) && all(chunks$null_count[of] %in% 0)
     value <- function(bytes) {
-      if (known && length(bytes) > 0) number_of_bytes(bytes) * per else NA_real_
+      if (known && length(bytes) > 0) ends_value(bytes) * per else NA_real_
     }
     margin <- if (per %in% c(NA, 1)) 0 else 1
     of <- of[seq_along(about$rows)]
@@ -32,7 +32,7 @@ seconds_per <- function(field, like) {
          NA_real_)
 }
 
-number_of_bytes <- function(bytes) {
+ends_value <- function(bytes) {
   if (length(bytes) == 4) readBin(bytes, "integer", endian = "little")
   else if (length(bytes) == 8) whole_of_bytes(bytes)
   else NA_real_
@@ -56,7 +56,7 @@ with_groups_left_out <- function(groups, plan) {
   bound <- plan$bounds[[step]]
   verdicts <- lapply(bound$nodes, sure_verdict, groups = groups)
   is_sure <- Reduce(`&`, lapply(verdicts, Negate(is.na)))
-  holding <- bound$step$kind == "exclude"
+  holding <- definition_of(bound$step)$holds_when
   is_held <- Reduce(`|`, lapply(verdicts, function(v) v %in% holding))
   groups$left_out <- is_sure & is_held & groups$rows > 0
   groups["step"] <- list(if (any(groups$left_out)) step)
@@ -66,9 +66,9 @@ with_groups_left_out <- function(groups, plan) {
 # The number of the first step that screens rows, where only declarations stand before it.
 first_screen <- function(plan) {
   for (i in plan$lead) {
-    step <- plan$bounds[[i]]$step
-    if (step$kind %in% c("include", "exclude")) return(i)
-    if (!has_effect(step, "declares")) return(NULL)
+    about <- definition_of(plan$bounds[[i]]$step)
+    if (!is.null(about$holds_when)) return(i)
+    if (about$effect != "declares") return(NULL)
   }
 }
 

@@ -24,6 +24,7 @@ step_effects <- new.env(parent = emptyenv())
 #   through.
 # of_groups(bound): whether it makes tables of what groups of rows hold, and needs no rows.
 # reads_all(step): whether it needs the values of every column.
+# holds_when: of a step of conditions, which of TRUE and FALSE makes it hold a row; NULL for others.
 # rules: a sentence on how its numbers come about, for a paragraph of methods.
 define_step <- function(kind, effect, fields, bind, run, words, ...) {
   step_effects[[kind]] <- effect
@@ -36,13 +37,14 @@ new_step_definition <- function(kind, effect, fields, bind, run, words, short = 
                                 declares = NULL, by_row = function(bound) FALSE,
                                 note_record = function(bound, record, state) NULL,
                                 of_groups = function(bound) FALSE,
-                                reads_all = function(step) FALSE, rules = NULL) {
+                                reads_all = function(step) FALSE, holds_when = NULL,
+                                rules = NULL) {
   new_record("step_definition",
              list(kind = kind, effect = effect, fields = fields, bind = bind, run = run,
                   words = words, short = short, writes_short = writes_short, complete = complete,
                   caption = caption, declares = declares, by_row = by_row,
                   note_record = note_record, of_groups = of_groups, reads_all = reads_all,
-                  rules = rules))
+                  holds_when = holds_when, rules = rules))
 }
 
 declared_kinds <- function() {

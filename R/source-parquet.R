@@ -29,7 +29,7 @@ long_wholes_of <- function(schema) {
   schema$name[schema$type %in% "INT64" & schema$r_type %in% "double" & is_whole]
 }
 
-# Whether, by the file's own account of the parts of its columns, one of these may hold 2^53 or more.
+# Whether, by the file's own account of parts of columns, one of these may hold 2^53 or more.
 may_hold_long_wholes <- function(chunks, names) {
   of <- chunks$path_in_schema %in% names
   if (!any(of)) return(FALSE)

@@ -46,7 +46,7 @@ define_step("include", "rows", screen_fields("hold"), short = "conditions", writ
             complete = function(values) screen_complete(values, "include"),
             bind = function(step, typing) bind_screen(step, typing),
             run = function(bound, state) run_screen(bound, state, negated = FALSE),
-            by_row = function(bound) is_screen_by_row(bound),
+            by_row = function(bound) is_screen_by_row(bound), holds_when = FALSE,
             note_record = function(bound, record, state) {
               note_outcomes(bound, record, state, negated = FALSE)
             },
@@ -56,7 +56,7 @@ define_step("exclude", "rows", screen_fields("pass"), short = "conditions", writ
             complete = function(values) screen_complete(values, "exclude"),
             bind = function(step, typing) bind_screen(step, typing),
             run = function(bound, state) run_screen(bound, state, negated = TRUE),
-            by_row = function(bound) is_screen_by_row(bound),
+            by_row = function(bound) is_screen_by_row(bound), holds_when = TRUE,
             note_record = function(bound, record, state) {
               note_outcomes(bound, record, state, negated = TRUE)
             },
