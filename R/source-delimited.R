@@ -28,6 +28,7 @@ opened_text <- function(layout, reading) {
   }
   note_header(notes, layout)
   note_title(layout, notes)
+  note_total(layout, notes)
   is_told <- !is.null(reading$decimal) || isTRUE(reading$thousands %in% c(",", "."))
   if (!is_told) layout <- with_found_mark(layout, notes)
   list(layout = layout, notes = notes)

@@ -51,14 +51,16 @@ files_of_pattern <- function(pattern) {
                                         listed(quoted(there), 6, last = "and"), "."))
 }
 
-endings_of_tables <- paste0("[.](csv|tsv|tab|txt|xlsx?|json|jsonl|ndjson|parquet|sqlite3?|db|",
-                            "z?sav|dta|xpt)([.](gz|bz2|xz|zst))?$")
+endings_of_tables <- function() {
+  paste0("[.](", paste(c("csv", "tsv", "tab", "txt", names(format_endings())), collapse = "|"),
+         ")([.](gz|bz2|xz|zst))?$")
+}
 
 # Tables of a folder and of those within it; names that begin with a point or `_` are none.
 files_of_folder <- function(folder) {
   all <- sort(list.files(folder, recursive = TRUE), method = "radix")
   all <- all[!grepl("(^|/)[._]", all)]
-  is_table <- grepl(endings_of_tables, all, ignore.case = TRUE) & !grepl("[.]schema[.]json$", all)
+  is_table <- grepl(endings_of_tables(), all, ignore.case = TRUE) & !grepl("[.]schema[.]json$", all)
   paths <- file.path(sub("/+$", "", folder), all)
   is_table <- is_table & !vapply(paths, is_stream, NA)
   paths <- paths[is_table]

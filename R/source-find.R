@@ -84,3 +84,46 @@ call_of_study <- function(layout, told) {
   paste0("study(", value_code(layout$source$shown), ", ",
          paste(names(told), "=", said, collapse = ", "), ")")
 }
+
+# A last row that says it is a total: no row of the study, whatever its width. Packed files are not
+# looked into for it.
+note_total <- function(layout, notes) {
+  if (!is.null(layout$reading$footer)) return()
+  sources <- if (is_chain(layout$source)) layout$source$sources else list(layout$source)
+  totals <- lapply(sources, function(source) {
+    if (is.null(source$opener)) total_of_lines(source, layout)
+  })
+  say_totals(notes, totals, vapply(sources, `[[`, "", "shown"), layout$where,
+             "leave it out with `footer = 1`")
+}
+
+# Values of the last line, where one of them says so and the line before says nothing such.
+total_of_lines <- function(source, layout) {
+  bytes <- last_bytes(source, 2^12)$bytes
+  lines <- texts_of_lines(bytes, c(line_starts(bytes), length(bytes) + 1))
+  lines <- utils::tail(lines[grepl("[^[:space:]]", lines)], 2)
+  if (length(lines) < 2) return(NULL)
+  rows <- lapply(lines, function(line) {
+    core_text_header(charToRaw(line), layout$form$delimiter)$fields
+  })
+  of_files <- length(layout$part_columns)
+  if (length(rows[[2]]) == length(layout$names) - of_files) total_row(rows[[2]], rows[[1]])
+}
+
+total_row <- function(last, before) {
+  says <- paste0("^((grand|overall) )?(total|totals|subtotal|sum|summe|gesamt|insgesamt|somme|",
+                 "totale|suma|mean|average|mittelwert|durchschnitt|moyenne|media)[ :]*$")
+  is_total <- function(values) grepl(says, trimws(values), ignore.case = TRUE)
+  if (any(is_total(last)) && !any(is_total(before))) last[!is.na(last) & nzchar(last)]
+}
+
+say_totals <- function(notes, totals, files, where, way) {
+  has <- lengths(totals) > 0
+  if (!any(has)) return()
+  example <- paste(utils::head(totals[has][[1]], 6), collapse = ", ")
+  what <- if (sum(has) == 1) paste0("The last row", if (length(has) > 1)
+    paste0(" of ", quoted(files[has])), " looks like a total, and counts as a row: ")
+    else paste0("The last rows of ", format_count(sum(has)), " files look like totals, and count ",
+                "as rows: ")
+  take_note(notes, paste0(what, example, "."), where, paste0("If so ", way, "."))
+}

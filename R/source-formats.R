@@ -1,11 +1,48 @@
 # Tables in other formats than delimited text, each read by a package that knows it.
 
+# One format: the endings of its files, the package that reads them and for what it is said to be
+# needed, the function that reads one (path, reading, where), and what a file that is none is not.
+new_file_format <- function(endings, package, need, read, called) {
+  new_record("file_format", list(endings = endings, package = package, need = need, read = read,
+                                 called = called))
+}
+
+other_formats <- function() {
+  statistics <- function(format, endings = format) {
+    new_file_format(endings, "haven", "Reading a file of a statistics program",
+                    function(path, reading, where) read_statistics_file(path, format),
+                    paste("as", toupper(format)))
+  }
+  list(xlsx = new_file_format(c("xlsx", "xls"), "readxl", "Reading a workbook", read_workbook,
+                              "as a workbook"),
+       ods = new_file_format(c("ods", "fods"), "readODS", "Reading an OpenDocument workbook",
+                             read_open_workbook, "as an OpenDocument workbook"),
+       json = new_file_format("json", "jsonlite", "Reading JSON", read_json, "JSON"),
+       jsonl = new_file_format(c("jsonl", "ndjson"), "jsonlite", "Reading JSON", read_json_lines,
+                               "JSON"),
+       parquet = new_file_format("parquet", "nanoparquet", "Reading Parquet", read_parquet_file,
+                                 "as Parquet"),
+       arrow = new_file_format(c("arrow", "arrows", "feather"), "nanoarrow", "Reading Arrow",
+                               read_arrow_file, "as Arrow"),
+       sqlite = new_file_format(c("sqlite", "sqlite3", "db"), "RSQLite", "Reading an SQLite file",
+                                read_sqlite_file, "as an SQLite database"),
+       sav = statistics("sav", c("sav", "zsav")), dta = statistics("dta"), xpt = statistics("xpt"))
+}
+
 # The format of a file by its ending: "text" where it is none of the others.
 format_of_path <- function(path) {
   ending <- tolower(sub(".*[.]", "", sub("[.](gz|bz2|xz|zst)$", "", basename(path))))
-  switch(ending, xlsx = , xls = "xlsx", json = "json", jsonl = , ndjson = "jsonl",
-         parquet = "parquet", sqlite = , sqlite3 = , db = "sqlite", sav = , zsav = "sav",
-         dta = "dta", xpt = "xpt", "text")
+  found <- format_endings()[ending]
+  if (is.na(found)) "text" else unname(found)
+}
+format_endings <- function() {
+  if (is.null(language_cache$format_endings)) {
+    formats <- other_formats()
+    language_cache$format_endings <- unlist(lapply(names(formats), function(name) {
+      stats::setNames(rep(name, length(formats[[name]]$endings)), formats[[name]]$endings)
+    }))
+  }
+  language_cache$format_endings
 }
 
 # A package that only some formats need.
@@ -20,23 +57,14 @@ need_package <- function(package, what, family = "study") {
 read_other_format <- function(path, format, reading) {
   where <- paste0("In file ", quoted(path), ".")
   check_path(path)
-  said <- switch(format, xlsx = c("readxl", "Reading a workbook"),
-                 parquet = c("nanoparquet", "Reading Parquet"), sav = , dta = ,
-                 xpt = c("haven", "Reading a file of a statistics program"),
-                 sqlite = c("RSQLite", "Reading an SQLite file"), c("jsonlite", "Reading JSON"))
-  need_package(said[1], said[2])
-  read <- switch(format, xlsx = read_workbook, parquet = read_parquet_file,
-                 sqlite = read_sqlite_file, json = read_json, jsonl = read_json_lines,
-                 function(path, reading, where) read_statistics_file(path, format))
+  about <- other_formats()[[format]]
+  need_package(about$package, about$need)
   before <- core_file_state(path.expand(path))
   is_same <- function() identical(core_file_state(path.expand(path)), before)
-  table <- tryCatch(suppressWarnings(read(path, reading, where)), error = function(e) {
+  table <- tryCatch(suppressWarnings(about$read(path, reading, where)), error = function(e) {
     if (inherits(e, "neatsieve_error")) stop(e)
     if (!is_same()) stop_for_change(path)
-    stop_neatly("study", paste0("The file is not whole ",
-                                switch(format, xlsx = "as a workbook", parquet = "as Parquet",
-                                       sqlite = "as an SQLite database",
-                                       json = , jsonl = "JSON", paste("as", toupper(format))), ": ",
+    stop_neatly("study", paste0("The file is not whole ", about$called, ": ",
                                 first_line(conditionMessage(e)), "."), where,
                 "Check the file, and that its ending says what it is.")
   })
@@ -64,11 +92,7 @@ plain_column <- function(x) {
 read_workbook <- function(path, reading, where) {
   sheets <- readxl::excel_sheets(path)
   sheet <- if (is.null(reading$sheet)) sheets[1] else reading$sheet
-  if (is.character(sheet) && !sheet %in% sheets) {
-    stop_neatly("study", paste0("The workbook has no sheet ", quoted(sheet), "."), where,
-                c(meant(sheet, sheets, quoted),
-                  paste0("Its sheets: ", listed(quoted(sheets), 10), ".")))
-  }
+  if (is.character(sheet) && !sheet %in% sheets) stop_for_sheet(sheet, sheets, where)
   table <- readxl::read_excel(path, sheet = sheet, range = reading$range, col_types = "list",
                               col_names = !isFALSE(reading$header), .name_repair = "minimal",
                               trim_ws = FALSE, progress = FALSE)

@@ -9,14 +9,17 @@ read_parquet_file <- function(path, reading, where) {
   table <- as.data.frame(nanoparquet::read_parquet(path, reading$only, options))
   for (name in intersect(long_whole_columns(path), names(table))) {
     if (is_rounded(table[[name]]) && !identical(reading$kinds[[name]], "number")) {
-      stop_neatly("study", paste0("Column `", name, "` holds whole numbers of 2^53 or more, of ",
-                                  "which only the nearest number can be read from this file."),
-                  where, paste0("Write them as text into the file to keep every digit, or ",
-                                "`kinds = list(", lang_text(as.name(name)), " = \"number\")` for ",
-                                "numbers that are rounded."))
+      stop_for_rounded(name, where)
     }
   }
   table
+}
+
+stop_for_rounded <- function(name, where) {
+  stop_neatly("study", paste0("Column `", name, "` holds whole numbers of 2^53 or more, of which ",
+                              "only the nearest number can be read from this file."), where,
+              paste0("Write them as text into the file to keep every digit, or `kinds = list(",
+                     lang_text(as.name(name)), " = \"number\")` for numbers that are rounded."))
 }
 
 is_rounded <- function(x) is.double(x) && !is.object(x) && any(abs(x) >= 2^53, na.rm = TRUE)

@@ -40,10 +40,11 @@ read_from_format <- function(path, format, reading) {
   refuse_around(reading, format)
   read <- read_other_format(path, format, reading)
   frame <- reading
-  frame$codes_given <- format == "xlsx" || reading$codes_given
+  frame$codes_given <- format %in% c("xlsx", "ods") || reading$codes_given
   made <- read_from_frame(read$data, paste("file", quoted(path)), frame)
   notes <- new_notebook()
   note_header(notes, list(repaired = read$repaired, names = names(read$data), where = read$where))
+  if (format %in% c("xlsx", "ods")) note_last_row(notes, read$data, read$where)
   if (!frame$codes_given && format %in% c("json", "jsonl")) {
     note_codes_kept(notes, read$data, reading$absent_codes, read$where)
   }
@@ -52,6 +53,15 @@ read_from_format <- function(path, format, reading) {
   list(data = made$data, name = basename(path), source = path, notes = c(notes$notes, made$notes),
        reading = reading, labels = Filter(is_text, labels), account = NULL,
        reasons = made$reasons)
+}
+
+# A workbook whose last row says it is a total.
+note_last_row <- function(notes, data, where) {
+  n <- nrow(data)
+  if (n < 3 || !length(data)) return()
+  at <- function(row) vapply(data, function(x) as.character(x[[row]])[1], "")
+  ways <- "leave it out with `range`, or with `exclude()` of its name"
+  say_totals(notes, list(total_row(at(n), at(n - 1))), "", where, ways)
 }
 
 # What stands around a table is told of delimited text alone.

@@ -5,11 +5,12 @@
 #' with [look()], and never changed.
 #'
 #' @param data A data frame, or the path of a file: delimited text (RFC 4180; `.gz`, `.bz2`, `.xz`
-#'   too), a workbook (`.xlsx`), JSON or JSON Lines (`.json`, `.jsonl`), Parquet (`.parquet`), a
-#'   file of a statistics program (`.sav`, `.dta`, `.xpt`) or SQLite (`.sqlite`); a [database()]
-#'   table or query; `"-"` is the standard input. The first line of a text names the columns.
-#'   Several paths, a pattern (`"visits-*.csv"`) or a folder are one study (see Many files). A study
-#'   is taken again, with what is given here in place of what it had.
+#'   too), a workbook (`.xlsx`, `.ods`), JSON or JSON Lines (`.json`, `.jsonl`), Parquet
+#'   (`.parquet`), Arrow (`.arrow`, `.arrows`, `.feather`), a file of a statistics program (`.sav`,
+#'   `.dta`, `.xpt`) or SQLite (`.sqlite`); a [database()] table or query; `"-"` is the standard
+#'   input. The first line of a text names the columns. Several paths, a pattern
+#'   (`"visits-*.csv"`) or a folder are one study (see Many files). A study is taken again, with
+#'   what is given here in place of what it had.
 #' @param unit The column that names the thing studied (one hive, visited many times), as a
 #'   bare name or text. The account then counts units beside rows.
 #' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and

@@ -49,3 +49,13 @@ one_of <- function(...) {
   choices <- list(...)
   choices[[sample.int(length(choices), 1)]]
 }
+
+# What is said while code runs, in one line each.
+problems_of <- function(code) {
+  said <- character()
+  withCallingHandlers(code, neatsieve_note = function(n) {
+    said <<- c(said, conditionMessage(n))
+    invokeRestart("muffleMessage")
+  })
+  gsub("\\s+", " ", said)
+}

@@ -144,3 +144,20 @@ test_that("what is told of the surroundings is checked", {
   writeLines("{\"a\": 1}", book)
   expect_error(study(book, skip = 1), "delimited text", class = "neatsieve_error_study")
 })
+
+test_that("a last row that is a total by its own word is told, however the file is read", {
+  total <- "looks like a total, and counts as a row: Total, 30"
+  path <- withr::local_tempfile(fileext = ".csv", lines = c("hive;kg", "FG;10", "SB;20", "Total;30"))
+  expect_match(problems_of(study(path)), total, all = FALSE)
+  expect_match(problems_of(study(c(path, withr::local_tempfile(
+    fileext = ".csv", lines = c("hive;kg", "TR;3", "TS;4"))))), "The last row of .* looks like a total",
+    all = FALSE)
+  expect_length(problems_of(study(path, footer = 1)), 0)
+  withr::local_options(neatsieve.sieve_file_bytes = 0)
+  expect_match(problems_of(pour(path, include(kg > 10))), total, all = FALSE)
+  for (lines in list(c("region;kg", "north;1", "total;1", "south;2", "total;2", "Total;3"),
+                     c("hive;kg", "Totally;10", "Totals Road;20"), c("hive;kg", "Total;30;4")[1:2])) {
+    said <- problems_of(study(withr::local_tempfile(fileext = ".csv", lines = lines)))
+    expect_false(any(grepl("looks like", said)), info = lines[length(lines)])
+  }
+})

@@ -28,14 +28,6 @@ cut_into <- function(table, k, folder, endings = ".csv") {
   }
   list(paths = paths, sizes = to - from + 1)
 }
-problems_of <- function(code) {
-  said <- character()
-  withCallingHandlers(code, neatsieve_note = function(n) {
-    said <<- c(said, conditionMessage(n))
-    invokeRestart("muffleMessage")
-  })
-  gsub("\\s+", " ", said)
-}
 
 steps_of_files <- function() {
   sieve(include(weight > 10 | absent(weight), mites < 28), exclude(town == "Alder"),

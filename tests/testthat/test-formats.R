@@ -273,3 +273,39 @@ test_that("tables and queries of a database are studies", {
   DBI::dbDisconnect(gone)
   expect_error(study(database(gone, "plain")), "is closed", class = "neatsieve_error_study")
 })
+
+test_that("OpenDocument workbooks and Arrow come in as another program wrote them", {
+  d <- data.frame(a = 1:3, b = c("x", NA, "z w"), d = as.Date("2024-01-01") + 0:2,
+                  l = c(TRUE, NA, FALSE), n = c(1.5, NA, 3))
+  if (requireNamespace("readODS", quietly = TRUE)) {
+    path <- withr::local_tempfile(fileext = ".ods")
+    suppressWarnings(readODS::write_ods(d, path, sheet = "visits"))
+    expect_equal(as.data.frame(study(path, sheet = "visits")), d)
+    expect_error(study(path, sheet = "visit"), "no sheet \"visit\".*\"visits\"",
+                 class = "neatsieve_error_study")
+    mixed <- data.frame(n = c(as.character(1:60), "heavy"), code = "-9")
+    readODS::write_ods(mixed, path)
+    expect_identical(study(path)$n[61], "heavy")
+    expect_identical(sum(is.na(study(path, absent_codes = "-9")$code)), 61L)
+    out <- pour(path, include(n == "7"))
+    expect_identical(nrow(out$rows), 1L)
+    writeLines("none", path)
+    expect_error(study(path), "not whole as an OpenDocument workbook")
+  } else {
+    path <- withr::local_tempfile(fileext = ".ods", lines = "none")
+    expect_error(study(path), "needs the R package readODS")
+  }
+  skip_if_not_installed("nanoarrow")
+  d$t <- as.POSIXct("2024-01-01 12:00:00", tz = "UTC") + 0:2
+  stream <- withr::local_tempfile(fileext = ".arrows")
+  nanoarrow::write_nanoarrow(d, stream)
+  expect_equal(as.data.frame(study(stream)), d)
+  # A file is the stream between two marks, with a list of its parts behind it.
+  bytes <- readBin(stream, "raw", 1e6)
+  file <- withr::local_tempfile(fileext = ".arrow")
+  mark <- charToRaw("ARROW1")
+  writeBin(c(mark, raw(2), bytes, as.raw(1:40), mark), file)
+  expect_equal(as.data.frame(study(file)), d)
+  writeBin(bytes[1:300], stream)
+  expect_error(study(stream), "not whole as Arrow", class = "neatsieve_error_study")
+})
