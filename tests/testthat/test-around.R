@@ -156,7 +156,7 @@ test_that("a last row that is a total by its own word is told, however the file 
   withr::local_options(neatsieve.sieve_file_bytes = 0)
   expect_match(problems_of(pour(path, include(kg > 10))), total, all = FALSE)
   for (lines in list(c("region;kg", "north;1", "total;1", "south;2", "total;2", "Total;3"),
-                     c("hive;kg", "Totally;10", "Totals Road;20"), c("hive;kg", "Total;30;4")[1:2])) {
+                     c("hive;kg", "Totally;10", "Totals Road;20"))) {
     said <- problems_of(study(withr::local_tempfile(fileext = ".csv", lines = lines)))
     expect_false(any(grepl("looks like", said)), info = lines[length(lines)])
   }
