@@ -217,7 +217,7 @@ compared_table <- function(name, x, y) {
 
 # Columns that say which group and column a line is of, and are no results.
 table_ids <- function(table) {
-  own <- c("subset", attr(table, "keys"), "column")
+  own <- unique(c("subset", attr(table, "keys"), "column"))
   value <- if (!is.null(table[["value"]]) && !is.numeric(table[["value"]])) "value"
   intersect(c(own, value), names(table))
 }

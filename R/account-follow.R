@@ -102,7 +102,8 @@ followed_on <- function(at, bound, before, after, asked) {
     return(at[at$at %in% in_play, , drop = FALSE])
   }
   if (is.null(after$frame$source)) {
-    at$at <- groups_followed(at, bound, before, after)
+    at <- if (isTRUE(bound$details$by_subset)) subset_groups_followed(at, bound, before, after)
+      else groups_followed(at, bound, before, after)
     return(at[at$at %in% in_play, , drop = FALSE])
   }
   source <- after$frame$source[in_play]
@@ -112,12 +113,25 @@ followed_on <- function(at, bound, before, after, asked) {
 }
 
 # The group that each row became part of, by the values of the keys.
-groups_followed <- function(at, bound, before, after) {
-  keys <- names(bound$keys)
-  if (!length(keys)) return(rep(1L, nrow(at)))
+groups_followed <- function(at, bound, before, after, subset = NULL) {
+  keys <- bound$keys
+  if (!length(keys)) at$at <- rep(1L, nrow(at))
+  if (!length(keys)) return(at)
   words <- function(columns) interaction_words(lapply(columns, value_texts))
-  mine <- lapply(bound$keys, function(node) values_at(node, before, at$at))
-  match(words(mine), words(after$frame$columns[keys]))
+  mine <- lapply(stats::setNames(nm = names(keys)), function(name) {
+    if (name == "subset" && !is.null(subset)) return(rep(subset, nrow(at)))
+    values_at(keys[[name]], before, at$at)
+  })
+  at$at <- match(words(mine), words(after$frame$columns[names(keys)]))
+  at
+}
+
+# The same of a row in several subsets, which is part of a group in each.
+subset_groups_followed <- function(at, bound, before, after) {
+  one_below_other(lapply(subset_names(before), function(subset) {
+    of <- at[at$at %in% subset_rows(before, subset), , drop = FALSE]
+    groups_followed(of, bound, before, after, subset)
+  }))
 }
 
 step_lines_followed <- function(bound, before, after, at, on) {
@@ -140,6 +154,15 @@ plain_lines_followed <- function(bound, before, after, at, on) {
   became <- ifelse(at$source_row %in% on$source_row, if (in_group) "in a group" else "went on",
                    "held back")
   group <- on$at[match(at$source_row, on$source_row)]
+  if (in_group && anyDuplicated(on$source_row)) {
+    # A row of several subsets is in a group of each.
+    places <- lapply(at$source_row, function(row) c(on$at[on$source_row == row], NA)[
+      seq_len(max(1, sum(on$source_row == row)))])
+    again <- rep(seq_len(nrow(at)), lengths(places))
+    at <- at[again, , drop = FALSE]
+    became <- became[again]
+    group <- unlist(places)
+  }
   saw <- if (in_group) lapply(names(bound$keys), function(k) {
     paste0(k, " = ", value_texts(after$frame$columns[[k]][group]))
   }) else if (has_effect(bound$step, "rows")) {
@@ -147,8 +170,9 @@ plain_lines_followed <- function(bound, before, after, at, on) {
       paste0(n$text, " = ", value_texts(values_at(n, before, at$at)))
     })
   }
-  line_followed(at$source_row, bound, bound$name, NA,
-                if (length(saw)) do.call(paste, c(saw, sep = ", ")) else "", became)
+  saw <- if (length(saw)) do.call(paste, c(saw, sep = ", ")) else ""
+  if (in_group) saw <- ifelse(is.na(group), "", saw)
+  line_followed(at$source_row, bound, bound$name, NA, saw, became)
 }
 
 # What each condition of a step said of the rows, and the values it read.

@@ -8,7 +8,7 @@ define_chart("overlap", called = "sizes of subset intersections", roles = charac
              compute = compute_overlap, check = check_overlap)
 
 check_overlap <- function(task, typing) {
-  if (!isTRUE(typing$scope$has_subsets)) {
+  if (!length(typing$scope$subsets)) {
     stop_neatly("step", "`chart_overlap()` needs subsets, and there are none here.",
                 where_of(typing),
                 "Name subsets before, for example `subsets(strong = brood_frames > 8)`.")

@@ -110,7 +110,7 @@ bind_chart <- function(step, typing) {
   about <- chart_kind_of(step)
   panels <- panels_of(step)
   subset_panel <- vapply(panels, function(p) identical(p$lang, quote(subsets())), logical(1))
-  if (any(subset_panel) && !isTRUE(typing$scope$has_subsets)) {
+  if (any(subset_panel) && !length(typing$scope$subsets)) {
     stop_neatly("step", "`panels = subsets()` needs subsets, and there are none at this step.",
                 where_of(typing),
                 "Name subsets before, for example `subsets(strong = brood_frames > 8)`.")

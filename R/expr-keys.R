@@ -60,6 +60,8 @@ key_name <- function(expression) {
 
 check_keys <- function(keys, typing, argument, taken = character(), taken_by = "a statistic") {
   keys <- expanded_keys(keys, typing, argument)
+  # Tables lead with the subset where there are subsets alone.
+  if (!length(typing$scope$subsets)) taken <- setdiff(taken, "subset")
   clash <- intersect(names(keys), taken)
   if (length(clash)) {
     renamed <- paste0(clash[1], "_key = ", expression_text(keys[[clash[1]]]))

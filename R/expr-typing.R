@@ -6,10 +6,10 @@
 new_scope <- function(columns, criteria = list(), settings = list(), dropped = character(),
                       origin = stats::setNames(rep(NA_character_, length(columns)),
                                                names(columns)),
-                      unit = NULL, has_subsets = FALSE, coming = character(), sorted = FALSE) {
+                      unit = NULL, subsets = character(), coming = character(), sorted = FALSE) {
   new_record("scope", list(columns = columns, criteria = criteria, settings = settings,
                            dropped = dropped, origin = origin, unit = unit,
-                           has_subsets = has_subsets, coming = coming, sorted = sorted))
+                           subsets = subsets, coming = coming, sorted = sorted))
 }
 
 # Where something stands: a step by number, kind and name, and places within it.

@@ -66,6 +66,6 @@ chart_of_run <- function(step, state) {
   place <- new_place(step$kind)
   state$where <- place_lines(place)
   typing <- new_typing(state$scope, place)
-  typing$scope$has_subsets <- !is.null(state$subsets)
+  typing$scope$subsets <- as.character(subset_names(state))
   make_chart(definition_of(step)$bind(step, typing)$details, state)
 }

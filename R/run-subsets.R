@@ -54,3 +54,35 @@ signatures_of <- function(member, state) {
   colnames(sets) <- names(member)
   list(signature = signature, sets = sets)
 }
+
+# A run over the rows of each subset, one below the other.
+state_of_subset_rows <- function(state) {
+  if (is_in_database(state$rows)) cannot_in_database("rows are taken subset by subset")
+  sets <- subset_names(state)
+  of <- lapply(sets, subset_rows, state = state)
+  rows <- unlist(of)
+  frame <- state$frame
+  columns <- lapply(frame$columns, function(x) {
+    if (is_unread(x)) x else if (is.null(dim(x))) x[rows] else x[rows, , drop = FALSE]
+  })
+  label <- factor(rep(sets, lengths(of)), levels = sets)
+  state$frame <- new_frame(c(list(subset = label), columns),
+                           c(list(subset = type_of_vector(label)), frame$types), length(rows),
+                           source = source_row_of(frame, rows))
+  state["rows"] <- list(NULL)
+  state["subsets"] <- list(NULL)
+  state$visible <- c("subset", state$visible)
+  state
+}
+
+# Of the rows in play, 1 for those in a subset, 2 for others.
+subset_fates <- function(state) {
+  rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
+  in_none <- rowSums(state$subsets$sets, na.rm = TRUE) == 0
+  as.raw(1 + in_none[state$subsets$signature[rows]])
+}
+
+held_in_no_subset <- function(state) {
+  if (is_in_database(state$rows)) cannot_in_database("rows are taken subset by subset")
+  hold_rows(state, as.raw(ifelse(subset_fates(state) == as.raw(2), 1, 0)), "in no subset")
+}

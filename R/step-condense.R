@@ -15,8 +15,9 @@
 #'   rest on different rows.
 #' @return A step for a [sieve()] or [pour()]. In the ledger the rows that entered count as
 #'   held (because `"condensed"`) and the groups as added. After it, `source_row` counts groups.
-#' @section Errors: Class `neatsieve_error_step` after [subsets()]; class
-#'   `neatsieve_error_expression` for a column outside an aggregate.
+#'   After [subsets()] it makes one row per group of each subset, with a leading column `subset`,
+#'   and the subsets end.
+#' @section Errors: Class `neatsieve_error_expression` for a column outside an aggregate.
 #' @seealso [statistics()], [to_wide()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
@@ -49,12 +50,10 @@ condense_complete <- function(values) {
 }
 
 bind_condense <- function(step, typing) {
-  if (isTRUE(typing$scope$has_subsets)) {
-    stop_neatly("step", "`condense()` changes what a row is, so it cannot come after `subsets()`.",
-                where_of(typing),
-                "Move it before `subsets()`, or end them with `subsets()` without conditions.")
-  }
-  keys <- check_keys(step$keys, typing, "by")
+  by_subset <- length(typing$scope$subsets) > 0
+  typing <- typing_of_subset_rows(typing)
+  keys <- c(if (by_subset) list(subset = column_node("subset", typing$scope$columns$subset)),
+            check_keys(step$keys, typing, "by"))
   clash <- intersect(names(step$named), names(keys))
   if (length(clash)) {
     stop_neatly("step", paste0("`", clash[1], "` is both a key and a statistic."), where_of(typing),
@@ -74,7 +73,8 @@ bind_condense <- function(step, typing) {
     nodes <- c(nodes, made)
   }
   columns <- c(lapply(keys, type_part), lapply(nodes, type_of_column))
-  new_bound(step, over_groups(typing, columns), nodes = nodes, keys = keys)
+  new_bound(step, over_groups(typing, columns), nodes = nodes, keys = keys,
+            details = list(by_subset = by_subset))
 }
 
 # What is there behind a step that made one row per group, of these columns.
@@ -89,10 +89,11 @@ over_groups <- function(typing, columns) {
 
 run_condense <- function(bound, state) {
   nodes <- bound$nodes
-  relation <- relation_of(state)
+  from <- if (bound$details$by_subset) state_of_subset_rows(state) else state
+  relation <- relation_of(from)
   grouping <- groups_of(relation, bound$keys)
   for (n in names(nodes)) {
-    note_different_rows(nodes[[n]], state$frame, state$rows, state$notes,
+    note_different_rows(nodes[[n]], from$frame, from$rows, state$notes,
                         c(state$where, paste0("In column \"", n, "\".")))
   }
   columns <- c(as.list(grouping$keys), aggregated(relation, grouping, nodes))
@@ -104,13 +105,15 @@ run_condense <- function(bound, state) {
   state$record$held <- rows_in
   state$record$added <- grouping$groups
   if (rows_in > 0) {
-    holding <- new_holding(state$step, stage_number(state), state$rows,
-                           fates = if (is_in_database(state$rows)) "1" else rep(as.raw(1), rows_in),
-                           by = state$name,
-                           because = "condensed")
+    fates <- if (bound$details$by_subset) subset_fates(state)
+      else if (is_in_database(state$rows)) "1" else rep(as.raw(1), rows_in)
+    because <- c("condensed", if (bound$details$by_subset) "in no subset")
+    holding <- new_holding(state$step, stage_number(state), state$rows, fates = fates,
+                           by = rep(state$name, length(because)), because = because)
     state$holdings <- c(state$holdings, list(holding))
   }
   state <- in_new_stage(state, columns, grouping$groups)
+  state["subsets"] <- list(NULL)
   state$subject <- "group"
   state
 }

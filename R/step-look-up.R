@@ -163,7 +163,7 @@ check_brought_names <- function(from, to, typing) {
 }
 
 refuse_after_subsets <- function(kind, typing, what) {
-  if (!isTRUE(typing$scope$has_subsets)) return()
+  if (!length(typing$scope$subsets)) return()
   stop_neatly("step", paste0("`", kind, "()` ", what, ", so it cannot come after `subsets()`."),
               where_of(typing),
               "Move it before `subsets()`, or end them with `subsets()` without conditions.")

@@ -11,8 +11,12 @@
 #' @param name A name for the step.
 #' @return A step for a [sieve()] or [pour()]. `$subsets` of the siftings is a list of data frames
 #'   by name; [overlaps()] gives the sizes of intersections.
-#' @section Errors: Class `neatsieve_error_step` for subsets of one name. Steps that change what a
-#'   row is (such as [condense()]) cannot come after it.
+#' @details Steps that change what a row is, [condense()], [to_long()] and [to_wide()], work subset
+#'   by subset: their rows have the subset's name in a leading column `subset`, a row that is in two
+#'   subsets counts in both, those in none are held back (because `"in no subset"`), and the subsets
+#'   end.
+#' @section Errors: Class `neatsieve_error_step` for subsets of one name. Steps that add rows, such
+#'   as [append_rows()], cannot come after it.
 #' @seealso [criteria()], [overlaps()], [as_study()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
@@ -33,7 +37,7 @@ define_step("subsets", "marks",
             bind = function(step, typing) {
               is_rest <- vapply(step$conditions, is_leftover, logical(1))
               nodes <- condition_nodes(step$conditions[!is_rest], typing)
-              typing$scope$has_subsets <- length(step$conditions) > 0
+              typing$scope$subsets <- as.character(names(step$conditions))
               new_bound(step, typing, nodes = nodes, details = list(is_rest = is_rest))
             },
             run = function(bound, state) run_subsets(bound, state),
@@ -151,4 +155,22 @@ subsets_words <- function(step) {
       else expression_words(condition$lang)
     if (words == n) n else paste0(n, ": ", words)
   }, character(1), USE.NAMES = FALSE))
+}
+
+# Behind subsets a step that changes what a row is goes over the rows of each: their name stands in
+# a leading column, and the subsets end.
+typing_of_subset_rows <- function(typing) {
+  names <- typing$scope$subsets
+  if (!length(names)) return(typing)
+  if ("subset" %in% names(typing$scope$columns)) {
+    stop_neatly("step", "The name of the subset would be a column `subset`, and there is one.",
+                where_of(typing),
+                "Rename it before, as with `pick_columns(rest(), renamed = list(part = subset))`.")
+  }
+  guard_new_name("subset", typing, "column")
+  typing$scope$columns <- c(list(subset = new_type("category", labels = names)),
+                            typing$scope$columns)
+  typing$scope$origin <- c(subset = NA, typing$scope$origin)
+  typing$scope$subsets <- character()
+  typing
 }

@@ -103,7 +103,8 @@ to_long_words <- function(step) {
 }
 
 bind_to_long <- function(step, typing) {
-  refuse_after_subsets("to_long", typing, "changes what a row is")
+  by_subset <- length(typing$scope$subsets) > 0
+  typing <- typing_of_subset_rows(typing)
   sets <- if (length(step$sets)) step$sets
     else stats::setNames(list(step$picks), step$value_as)
   sets <- lapply(sets, resolve_picks, typing = typing, where = "to_long()")
@@ -136,7 +137,7 @@ bind_to_long <- function(step, typing) {
   }
   typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), names(made))]
   new_bound(step, typing, details = list(sets = labels$sets, labels = labels$values, types = types,
-                                         stay = stay))
+                                         stay = stay, by_subset = by_subset))
 }
 
 # What each column is called in the long table: the labels, and for each value column the columns
@@ -224,20 +225,24 @@ long_type <- function(columns, typing) {
 
 run_to_long <- function(bound, state) {
   details <- bound$details
-  n <- state_row_count(state)
+  if (details$by_subset) state <- held_in_no_subset(state)
+  from <- if (details$by_subset) state_of_subset_rows(state) else state
+  n <- state_row_count(from)
   size <- length(details$labels[[1]])
-  rows <- if (is.null(state$rows)) seq_len(n) else state$rows
+  rows <- if (is.null(from$rows)) seq_len(n) else from$rows
   place <- rep(rows, each = size)
   take <- function(x) if (is.null(dim(x))) x[place] else x[place, , drop = FALSE]
-  hidden <- reasons_in_use(state$frame$types[details$stay])
-  stay <- lapply(state$frame$columns[c(details$stay, hidden)], take)
+  hidden <- reasons_in_use(from$frame$types[details$stay])
+  stay <- lapply(from$frame$columns[c(details$stay, hidden)], take)
   labels <- lapply(details$labels, function(label) rep(label, times = n))
-  values <- Map(function(columns, type) long_values(state$frame, columns, rows, type),
+  values <- Map(function(columns, type) long_values(from$frame, columns, rows, type),
                 details$sets, details$types)
-  state$record$added <- n * (size - 1)
-  types <- c(state$frame$types[details$stay], lapply(details$labels, type_of_vector), details$types)
-  reasons <- unlist(Map(function(columns, type) long_reasons(state$frame, columns, rows, type),
+  state$record$added <- n * size - state_row_count(state)
+  types <- c(from$frame$types[details$stay], lapply(details$labels, type_of_vector), details$types)
+  reasons <- unlist(Map(function(columns, type) long_reasons(from$frame, columns, rows, type),
                         unname(details$sets), details$types), recursive = FALSE)
-  in_new_stage(state, c(stay, labels, values, reasons), n * size,
-               source_row_of(state$frame, place), types)
+  state <- in_new_stage(state, c(stay, labels, values, reasons), n * size,
+                        source_row_of(from$frame, place), types)
+  state["subsets"] <- list(NULL)
+  state
 }

@@ -66,12 +66,14 @@ to_wide_complete <- function(values) {
 }
 
 bind_to_wide <- function(step, typing) {
-  refuse_after_subsets("to_wide", typing, "changes what a row is")
+  by_subset <- length(typing$scope$subsets) > 0
+  typing <- typing_of_subset_rows(typing)
   columns <- names(typing$scope$columns)
   label <- resolve_picks(step$label, typing, "`label`")
   value <- resolve_picks(step$value, typing, "`value`")
   by <- if (length(step$by)) resolve_picks(step$by, typing, "`by`")
     else setdiff(columns, c(label, value))
+  by <- union(if (by_subset) "subset", by)
   clash <- c(intersect(label, value), intersect(by, c(label, value)))
   if (length(clash)) {
     stop_neatly("step", paste0("Column `", clash[1], "` stands in two places of `to_wide()`."),
@@ -89,14 +91,34 @@ bind_to_wide <- function(step, typing) {
     type_summary(step$statistic, inner, list())
   })
   bound <- new_bound(step, typing, nodes = nodes,
-                     details = list(label = label, value = value, by = by))
+                     details = list(label = label, value = value, by = by, by_subset = by_subset))
   bound$opens <- TRUE
   bound
 }
 
 run_to_wide <- function(bound, state) {
+  details <- bound$details
   rows_in <- state_row_count(state)
-  state <- summed_up(bound, state)
+  before <- state
+  state <- summed_up(bound, if (details$by_subset) state_of_subset_rows(state) else state)
+  made <- wide_table(bound, state)
+  if (details$by_subset) {
+    before$holdings <- c(before$holdings, list(
+      new_holding(before$step, stage_number(before), before$rows, subset_fates(before),
+                  by = rep(before$name, 2), because = c("reshaped", "in no subset"))))
+    state <- before
+  } else state <- hold_rows(state, rep(as.raw(1), length(made$rows)), "reshaped")
+  state$record$held <- rows_in
+  state$record$added <- made$n
+  state <- in_new_stage(state, made$columns, made$n, made$source, made$types)
+  state["subsets"] <- list(NULL)
+  add_reasons(state$frame, made$reasons)
+  state$scope <- scope_of_made(state)
+  state
+}
+
+# The columns of the wide table and what is known of them; rows: those it is made of.
+wide_table <- function(bound, state) {
   details <- bound$details
   relation <- relation_of(state)
   group <- numbered_rows(relation, details$by)
@@ -132,14 +154,8 @@ run_to_wide <- function(bound, state) {
     type["reasons"] <- list(NULL)
     type
   })
-  source <- source_row_of(state$frame, first)
-  state <- hold_rows(state, rep(as.raw(1), length(rows)), "reshaped")
-  state$record$held <- rows_in
-  state$record$added <- n
-  state <- in_new_stage(state, columns, n, source, types)
-  add_reasons(state$frame, reasons)
-  state$scope <- scope_of_made(state)
-  state
+  list(columns = columns, n = n, source = source_row_of(state$frame, first), types = types,
+       reasons = reasons, rows = rows)
 }
 
 # With a statistic: one row for each place before it becomes one.

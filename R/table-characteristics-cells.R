@@ -14,12 +14,12 @@ new_cell_groups <- function(table, key, names, rows) {
 
 cell_groups <- function(numbers, keys) {
   first <- numbers[numbers$column == "(rows)", , drop = FALSE]
-  by <- c(intersect("subset", names(first)), keys)
+  by <- c(setdiff(intersect("subset", names(first)), keys), keys)
   label <- function(columns) do.call(paste, c(unname(as.list(first[columns])), sep = " / "))
   words <- if (length(keys)) label(keys) else rep("all", nrow(first))
   is_all <- length(keys) > 0 & words == paste(rep("(all)", length(keys)), collapse = " / ")
   words[is_all] <- "all"
-  if ("subset" %in% by) {
+  if ("subset" %in% setdiff(by, keys)) {
     words <- if (length(keys)) paste0(first$subset, ": ", words) else first$subset
   }
   new_cell_groups(first[by], if (length(by)) interaction_words(first[by]) else "", words,

@@ -39,7 +39,7 @@ sort_table <- function(table, entries, where, keep = NULL, also = list()) {
     rank <- as.integer(vector_codes(evaluate_node(node, frame, NULL), nrow(table))$codes)
     if (o$falling) -rank else rank
   })
-  if (!is.null(keep) && keep %in% names(table)) {
+  if (length(keep) && keep %in% names(table)) {
     keys <- c(list(match(table[[keep]], unique(table[[keep]]))), keys)
   }
   place <- do.call(base::order, c(unname(keys), list(seq_len(nrow(table)), na.last = TRUE)))

@@ -8,7 +8,7 @@ print.neatsieve_table <- function(x, ..., rows = 60, blocks = 6) {
   x <- by_label(x)
   cat(
     table_lines(as.data.frame(x), rows = rows, digits = if (is.null(digits)) 4 else digits,
-                keys = keys, lead = c("subset", keys, "column", "value"), blocks = blocks),
+                keys = keys, lead = unique(c("subset", keys, "column", "value")), blocks = blocks),
     sep = "\n")
   invisible(x)
 }

@@ -41,7 +41,8 @@ with_statistics <- function(bound, state) {
 arranged <- function(tables, task, state) {
   if (is.null(tables$main)) return(tables)
   table <- tables$main
-  lead <- c(if ("subset" %in% names(table)) "subset", names(task$keys), if (task$units) "units")
+  lead <- unique(c(if ("subset" %in% names(table)) "subset", names(task$keys),
+                   if (task$units) "units"))
   main <- c(names(task$show), if (is.null(task$show) && length(task$columns)) "mean",
             names(task$named))[1]
   also <- list()
@@ -56,7 +57,8 @@ arranged <- function(tables, task, state) {
     if (length(task$columns)) main <- paste0(stem, main)
     also <- also[setdiff(names(also), names(table))]
   }
-  tables$main <- sort_table(table, order_entries(task$order, main), state$where, "subset", also)
+  tables$main <- sort_table(table, order_entries(task$order, main), state$where,
+                            setdiff("subset", names(task$keys)), also)
   tables
 }
 

@@ -262,8 +262,6 @@ test_that("condense() makes rows of groups that later steps use, and stays in th
   expect_equal(whole$units_out[3], nrow(expected))
   expect_error(pour(demo_study(), condense(n = count(), by = hive), include(honey_kg > 1)),
                "made one row per group", class = "neatsieve_error_expression")
-  expect_error(pour(demo_study(), subsets(a = queen_seen), condense(n = count())),
-               "cannot come after", class = "neatsieve_error_step")
   expect_identical(names(pour(demo_study(), condense(count()))$rows), "count()")
   of_none <- quiet(pour(demo_study(), include(honey_kg > 1e6),
                         statistics(temper, by = season), counts(season, temper, shape = "wide")))
