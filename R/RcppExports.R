@@ -133,6 +133,10 @@ core_running <- function(what, x, group, groups, keys, falling, by, back, carry,
     .Call(`_neatsieve_core_running`, what, x, group, groups, keys, falling, by, back, carry, threads)
 }
 
+core_rolling <- function(what, x, group, groups, keys, falling, n, rows, time, span, step, needs, prob, threads) {
+    .Call(`_neatsieve_core_rolling`, what, x, group, groups, keys, falling, n, rows, time, span, step, needs, prob, threads)
+}
+
 core_ranks <- function(x, group, sizes, falling, ties, threads) {
     .Call(`_neatsieve_core_ranks`, x, group, sizes, falling, ties, threads)
 }

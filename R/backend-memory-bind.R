@@ -57,6 +57,7 @@ answers_from_memory <- function(r) {
        groups_in_play = function(by) row_groups(r, by),
        aggregate = function(node) aggregated_beside(r, node),
        running_along = function(node, x, keys) run_along(r, node, x, keys),
+       rolled_along = function(node, x, kept, keys) roll_along(r, node, x, kept, keys),
        source_rows = function() source_numbers(r))
 }
 

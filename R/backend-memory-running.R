@@ -50,3 +50,48 @@ absent_results.neatsieve_memory <- function(relation, results, columns) {
   new_absent_results(counts[1], stats::setNames(counts[1 + seq_len(n)], columns), counts[n + 2],
                      counts[n + 3])
 }
+
+# An aggregate of windows along the rows in play. values: of x over those rows (NULL: rows are
+# counted); kept: which of them `where` lets in.
+roll_along <- function(r, node, values, kept, keys) {
+  n <- if (is.null(r$rows)) r$frame$n else length(r$rows)
+  x <- if (is.null(node$args$x)) node$args$cond else node$args$x
+  if (is.null(values) && (!is.null(x) || !is.null(kept))) {
+    values <- rep(if (is.null(x)) 1 else NA_real_, n)
+  }
+  if (!is.null(kept)) values[!kept %in% TRUE] <- NA
+  grouping <- if (length(node$by)) group_rows(node$by, r$frame, r$rows)
+  what <- node$args$what$value
+  number <- function(name, usual) {
+    if (is.null(node$args[[name]])) usual else as.double(node$args[[name]]$value)
+  }
+  is_moment <- length(keys) && order_of(node)[[1]]$kind == "date-time"
+  day <- if (is_moment) 86400 else 1
+  rolled <- core_rolling(rolled_aggregates[[what]], values,
+                         if (length(node$by)) row_groups(r, node$by),
+                         if (is.null(grouping)) 1 else grouping$groups,
+                         unname(lapply(keys, unclass)), names(keys) == "falling", n,
+                         number("rows", 0),
+                         if (!is.null(node$args$days)) as.double(keys[[1]]),
+                         number("days", 0) * day,
+                         if (is_moment) 0 else 1,
+                         number("needs", if (what %in% c("count", "count_true", "sum")) 0 else 1),
+                         number("p", 0.5), thread_count())
+  note_begin_before(r, node, rolled$begin_before)
+  rolled$values
+}
+
+note_begin_before <- function(r, node, windows) {
+  if (!is.null(node$args$needs) || is.null(r$notes) || windows == 0) return()
+  take_note(r$notes, words_begin_before(node, windows), r$where, ways_begin_before(node))
+}
+words_begin_before <- function(node, windows) {
+  paste0("`", node$text, "`: ", counted(windows, "window"), " ",
+         if (windows == 1) "begins" else "begin", " before the first row",
+         if (length(node$by)) " of the group", ", and ", if (windows == 1) "rests" else "rest",
+         " on what is there.")
+}
+ways_begin_before <- function(node) {
+  n <- if (is.null(node$args$rows)) 3 else node$args$rows$value
+  paste0("`needs = ", n, "` makes those absent that have fewer than ", n, " present values.")
+}

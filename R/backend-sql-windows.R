@@ -85,7 +85,56 @@ sql_beside_groups <- function(node, q) {
   made
 }
 
+# Windows of rows or days. Sums, means, counts and ends of numbers are frames of SQL; others are
+# worked out here.
+sql_rolling <- function(node, q) {
+  what <- node$args$what$value
+  x <- if (is.null(node$args$x)) node$args$cond else node$args$x
+  fn <- c(count = "count", count_true = "sum", share = "avg", sum = "sum", mean = "avg",
+          min = "min", max = "max")[what]
+  days <- node$args$days$value
+  is_plain <- !is.na(fn) && is.null(node$args$where) &&
+    (is.null(x) || (x$kind %in% c(numeric_kinds, "logical") && !isTRUE(x$empty))) &&
+    (is.null(days) || (is_whole_value(days) && order_of(node)[[1]]$kind == "date"))
+  if (!is_plain) return(NULL)
+  time <- if (!is.null(days)) days_of_order(node, q)
+  rows <- node$args$rows$value
+  reach <- function(n) paste("BETWEEN", number_of_whole(n - 1), "PRECEDING AND CURRENT ROW")
+  frame <- if (!is.null(days)) paste("RANGE", reach(days))
+    else if (is.null(rows)) "ROWS UNBOUNDED PRECEDING" else paste("ROWS", reach(rows))
+  over <- window_of(node, q, if (is.null(time)) window_order(node, q) else time, frame)
+  of <- if (is.null(x)) "*" else inner_sql(list(node = x, field = "sum", where = NULL), q)
+  made <- paste0(fn, "(", of, ") ", over)
+  if (what %in% c("sum", "count_true")) made <- paste0("COALESCE(", made, ", 0)")
+  needs <- node$args$needs$value
+  must <- c(if (!is.null(time)) paste(time, "IS NOT NULL"),
+            if (!is.null(needs)) paste0("count(", of, ") ", over, " >= ", number_of_whole(needs)))
+  note_begin_before_in_database(node, q, time)
+  if (!length(must)) return(made)
+  paste0("CASE WHEN ", paste(must, collapse = " AND "), " THEN ", made, " END")
+}
+
+# The date that windows of days go by, as a number of days.
+days_of_order <- function(node, q) q$dialect$days(sql_of(order_of(node)[[1]], q))
+
+# How many windows begin before their group does, where that is said.
+note_begin_before_in_database <- function(node, q, time) {
+  args <- node$args
+  if (!is.null(args$needs) || is.null(q$notes) || is.null(c(args$rows, args$days))) return()
+  sql <- if (is.null(time)) paste("row_number()", window_of(node, q, window_order(node, q)))
+    else paste0("(", time, " - min(", time, ") ", window_of(node, q), ")")
+  whole <- with_sql_column(q$relation, "(window)", sql, new_type("number"))
+  alias <- whole$columns[["(window)"]]$alias
+  short <- if (is.null(time)) paste(alias, "<", number_of_whole(args$rows$value))
+    else paste(alias, "<", number_of_whole(args$days$value - 1))
+  windows <- count_rows(where_true(whole, short))
+  if (windows > 0) {
+    take_note(q$notes, words_begin_before(node, windows), q$where, ways_begin_before(node))
+  }
+}
+
 window_forms <- list(
+  rolling = sql_rolling,
   rank = sql_rank, change = sql_change, lag = sql_shifted("lag"), lead = sql_shifted("lead"),
   cumsum = sql_so_far("sum"), mean_so_far = sql_so_far("avg"), cummin = sql_so_far("min"),
   cummax = sql_so_far("max"),

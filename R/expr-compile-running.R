@@ -31,3 +31,18 @@ value_in_play <- function(r, node, value) {
   }
   vector_of(r, value)
 }
+
+# An aggregate of windows: its values, those of `where`, and the order, then the windows.
+emit_rolling <- function(args, b, node) {
+  x <- if (is.null(args$x)) args$cond else args$x
+  value <- if (!is.null(x) && !isTRUE(x$empty)) emit_node(x, b)
+  where <- if (!is.null(args$where)) emit_node(args$where, b)
+  keys <- lapply(order_of(node), emit_node, b = b)
+  make <- function(r) {
+    sorted <- Map(function(key, value) sort_codes_of(r, key, value), order_of(node), keys)
+    values <- if (!is.null(value)) as.double(value_in_play(r, x, value))
+    kept <- if (!is.null(where)) as.logical(vector_of(r, where))
+    rolled_along(r, node, values, kept, sorted)
+  }
+  emit_vector(b, make)
+}

@@ -206,5 +206,6 @@ over_frame <- function(r, vector) r$ask$over_frame(vector)
 groups_in_play <- function(r, by) r$ask$groups_in_play(by)
 aggregate_beside_rows <- function(r, node) r$ask$aggregate(node)
 running_along <- function(r, node, x, keys) r$ask$running_along(node, x, keys)
+rolled_along <- function(r, node, x, kept, keys) r$ask$rolled_along(node, x, kept, keys)
 source_rows_of <- function(r) r$ask$source_rows()
 texts_in <- function(r, value) r$texts[[value$texts]]

@@ -35,6 +35,9 @@ rows <- as.data.frame(visits)
 judge("lag() by 20 texts in an order, times order() of its keys", most = 2, median_ratio(
   quietly(pour(visits, work_out(p = lag(x, by = town, order = day)))),
   order(rows$town, rows$day, method = "radix"), times = 5))
+judge("a rolling mean of 28 days by 20 texts, times order() of its keys", most = 1.5, median_ratio(
+  quietly(pour(visits, work_out(p = rolling(mean(x), days = 28, order = day, by = town)))),
+  order(rows$town, rows$day, method = "radix"), times = 5))
 
 if (requireNamespace("RPostgres", quietly = TRUE)) {
   folder <- file.path("/tmp", paste0("neatsieve-bench-", Sys.getpid()))

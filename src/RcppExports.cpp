@@ -464,6 +464,30 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_rolling
+List core_rolling(std::string what, SEXP x, SEXP group, double groups, List keys, LogicalVector falling, double n, double rows, SEXP time, double span, double step, double needs, double prob, int threads);
+RcppExport SEXP _neatsieve_core_rolling(SEXP whatSEXP, SEXP xSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keysSEXP, SEXP fallingSEXP, SEXP nSEXP, SEXP rowsSEXP, SEXP timeSEXP, SEXP spanSEXP, SEXP stepSEXP, SEXP needsSEXP, SEXP probSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type what(whatSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< double >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type falling(fallingSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type time(timeSEXP);
+    Rcpp::traits::input_parameter< double >::type span(spanSEXP);
+    Rcpp::traits::input_parameter< double >::type step(stepSEXP);
+    Rcpp::traits::input_parameter< double >::type needs(needsSEXP);
+    Rcpp::traits::input_parameter< double >::type prob(probSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_rolling(what, x, group, groups, keys, falling, n, rows, time, span, step, needs, prob, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_ranks
 NumericVector core_ranks(NumericVector x, SEXP group, NumericVector sizes, bool falling, std::string ties, int threads);
 RcppExport SEXP _neatsieve_core_ranks(SEXP xSEXP, SEXP groupSEXP, SEXP sizesSEXP, SEXP fallingSEXP, SEXP tiesSEXP, SEXP threadsSEXP) {
@@ -1173,6 +1197,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_number_groups", (DL_FUNC) &_neatsieve_core_number_groups, 1},
     {"_neatsieve_core_match_rows", (DL_FUNC) &_neatsieve_core_match_rows, 6},
     {"_neatsieve_core_running", (DL_FUNC) &_neatsieve_core_running, 10},
+    {"_neatsieve_core_rolling", (DL_FUNC) &_neatsieve_core_rolling, 14},
     {"_neatsieve_core_ranks", (DL_FUNC) &_neatsieve_core_ranks, 6},
     {"_neatsieve_core_extremes", (DL_FUNC) &_neatsieve_core_extremes, 6},
     {"_neatsieve_core_repeats", (DL_FUNC) &_neatsieve_core_repeats, 4},

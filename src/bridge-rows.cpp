@@ -10,6 +10,7 @@
 
 #include "core/absence.h"
 #include "core/order.h"
+#include "core/rolling.h"
 #include "core/running.h"
 #include "core/same_rows.h"
 #include "core/scratch.h"
@@ -123,6 +124,48 @@ SEXP core_running(std::string what, SEXP x, SEXP group, double groups, List keys
   IntegerVector out(no_init(n));
   neatsieve::run_along(named(names, what), INTEGER_RO(x), w, steps, out.begin());
   return out;
+}
+
+// Aggregates over windows along an order, all vectors by place in play: x numbers (NULL: rows are
+// counted); time rising in each group, or NULL. `begin_before`: how many windows begin before their
+// group does.
+// [[Rcpp::export]]
+List core_rolling(std::string what, SEXP x, SEXP group, double groups, List keys,
+                  LogicalVector falling, double n, double rows, SEXP time, double span, double step,
+                  double needs, double prob, int threads) {
+  using neatsieve::rolled;
+  const std::vector<std::pair<std::string, rolled>> names = {
+      {"count", rolled::count}, {"sum", rolled::sum},     {"mean", rolled::mean},
+      {"var", rolled::var},     {"sd", rolled::sd},       {"min", rolled::least},
+      {"max", rolled::most},    {"median", rolled::quantile}, {"quantile", rolled::quantile}};
+  const row_numbers in(R_NilValue, n);
+  IntegerVector places;
+  const bool by_group = keys.size() && !Rf_isNull(group);
+  if (by_group) {
+    keys.push_front(group);
+    falling.push_front(false);
+  }
+  if (keys.size()) places = sorted_rows(keys, falling, in, threads);
+  neatsieve::walk_order w;
+  w.group = Rf_isNull(group) ? nullptr : INTEGER_RO(group);
+  w.groups = std::max<std::int64_t>(1, static_cast<std::int64_t>(groups));
+  w.order = keys.size() ? places.begin() : nullptr;
+  w.n = in.n;
+  neatsieve::rolling_window window;
+  window.rows = static_cast<std::int64_t>(rows);
+  window.time = Rf_isNull(time) ? nullptr : REAL_RO(time);
+  window.span = span;
+  window.step = step;
+  window.needs = static_cast<std::int64_t>(needs);
+  window.prob = prob;
+  window.by_group = by_group;
+  auto out = large_result<NumericVector>(in.n);
+  const std::int64_t before =
+      neatsieve::roll_along(named(names, what), Rf_isNull(x) ? nullptr : REAL_RO(x), w, window,
+                            out.begin(), threads, until_interrupted());
+  if (before < 0) stop_interrupted();
+  absent_as_na(out);
+  return List::create(_["values"] = out, _["begin_before"] = static_cast<double>(before));
 }
 
 // [[Rcpp::export]]

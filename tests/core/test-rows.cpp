@@ -9,6 +9,7 @@
 
 #include "absence.h"
 #include "order.h"
+#include "rolling.h"
 #include "running.h"
 #include "same_rows.h"
 
@@ -215,6 +216,102 @@ TEST_CASE("running values are those of each group's rows taken out and gone thro
           wrong += wanted != wanted ? got[p] == got[p] : !(near || got[p] == wanted);
         }
       }
+    }
+  }
+  CHECK(wrong == 0);
+}
+
+TEST_CASE("rolling values are those of each window taken out by itself") {
+  std::mt19937_64 random(14);
+  int wrong = 0;
+  for (int round = 0; round < 120; ++round) {
+    const table t = random_table(random, round % 5 == 0 ? 16 : 17 + 15 * (round % 2));
+    const auto n = static_cast<std::int64_t>(t.number.size());
+    std::vector<double> time(t.number.size());
+    for (double& v : time) v = random() % 30 ? static_cast<double>(random() % 60) : absent_double();
+    std::vector<std::int32_t> order(t.number.size());
+    std::iota(order.begin(), order.end(), 1);
+    std::stable_sort(order.begin(), order.end(), [&](std::int32_t a, std::int32_t b) {
+      const double x = time[static_cast<std::size_t>(a - 1)];
+      const double y = time[static_cast<std::size_t>(b - 1)];
+      return x == x && (y != y || x < y);
+    });
+    walk_order w;
+    w.group = t.group.data();
+    w.groups = 4;
+    w.order = order.data();
+    w.n = n;
+    rolling_window window;
+    const bool by_time = round % 3 == 0;
+    if (by_time) {
+      window.time = time.data();
+      window.span = static_cast<double>(1 + random() % 20);
+      window.step = 1;
+    } else {
+      window.rows = static_cast<std::int64_t>(random() % 6);
+    }
+    if (round % 2) {
+      window.by_group = true;
+      std::stable_sort(order.begin(), order.end(), [&](std::int32_t a, std::int32_t b) {
+        return t.group[static_cast<std::size_t>(a - 1)] < t.group[static_cast<std::size_t>(b - 1)];
+      });
+    }
+    window.needs = 1 + round % 3;
+    window.prob = round % 2 ? 0.5 : 0.9;
+    std::vector<std::vector<std::size_t>> met(5);
+    for (std::int32_t o : order) {
+      const auto p = static_cast<std::size_t>(o - 1);
+      if (!by_time || time[p] == time[p]) met[static_cast<std::size_t>(t.group[p])].push_back(p);
+    }
+    for (rolled what : {rolled::count, rolled::sum, rolled::mean, rolled::var, rolled::least,
+                        rolled::most, rolled::quantile}) {
+      std::vector<double> got(t.number.size() + 1);
+      const auto before = roll_along(what, t.number.data(), w, window, got.data(), 2, nullptr);
+      std::int64_t expected = 0;
+      for (const auto& group : met)
+        for (std::size_t i = 0; i < group.size(); ++i) {
+          std::vector<double> there;
+          const double now = time[group[i]];
+          if (by_time) expected += time[group[0]] > now - window.span + 1;
+          else expected += static_cast<std::int64_t>(i) + 1 < window.rows;
+          for (std::size_t k = 0; k < group.size(); ++k) {
+            const double then = time[group[k]];
+            const bool in = by_time ? then <= now && then > now - window.span
+                                    : k <= i && (!window.rows ||
+                                        i - k < static_cast<std::size_t>(window.rows));
+            const double v = t.number[group[k]];
+            if (in && v == v) there.push_back(v);
+          }
+          std::sort(there.begin(), there.end());
+          const auto m = there.size();
+          long double total = 0, squares = 0;
+          for (double v : there) total += static_cast<long double>(v);
+          const long double mean = m ? total / static_cast<long double>(m) : 0;
+          for (double v : there) squares += (v - mean) * (v - mean);
+          double wanted = absent_double();
+          double scale = 0;
+          for (double v : there) scale = std::max(scale, std::fabs(v));
+          if (static_cast<std::int64_t>(m) >= window.needs) switch (what) {
+            case rolled::count: wanted = static_cast<double>(m); break;
+            case rolled::sum: wanted = static_cast<double>(total); break;
+            case rolled::mean: wanted = static_cast<double>(mean); break;
+            case rolled::var:
+              if (m > 1) wanted = static_cast<double>(squares / static_cast<long double>(m - 1));
+              scale *= scale;
+              break;
+            case rolled::least: wanted = there.front(); break;
+            case rolled::most: wanted = there.back(); break;
+            default: {
+              const double at = static_cast<double>(m - 1) * window.prob;
+              const auto low = static_cast<std::size_t>(at);
+              const double part = at - std::floor(at);
+              wanted = part > 0 ? there[low] + part * (there[low + 1] - there[low]) : there[low];
+            }
+          }
+          const double v = got[group[i]];
+          wrong += wanted != wanted ? v == v : !(std::fabs(v - wanted) <= 1e-12 * scale + 1e-15);
+        }
+      wrong += before != expected;
     }
   }
   CHECK(wrong == 0);

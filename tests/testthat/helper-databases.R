@@ -120,6 +120,8 @@ random_db_window <- function() {
            quote(cummax(num, order = c(falling(day), word))), quote(change(num, order = day)),
            quote(cumsum(num, absent = "carry", by = grade, order = num)), quote(count(by = word)),
            quote(lag(num, order = day, by = kind)), quote(lead(word, rows = 2, order = num)),
+           quote(rolling(mean(num), rows = 3, order = day, by = kind)),
+           quote(rolling(sum(count), days = 30, order = day, by = word)),
            quote(row_number(order = count, by = flag)), quote(share(flag, by = kind)),
            quote(max(num, by = c(kind, flag))))
 }
