@@ -219,8 +219,9 @@ told_of_run <- function(study, steps) {
   notes <- character()
   out <- tryCatch(withCallingHandlers(pour(study, steps), neatsieve_note = function(n) {
     said <- conditionMessage(n)
-    # Where rows are is no matter of what is told of them.
-    if (!grepl("(is|are) fetched", said)) notes <<- c(notes, said)
+    # Where rows are is no matter of what is told of them; nor is it known of a database without
+    # asking whether a column has a present value.
+    if (!grepl("(is|are) fetched|has no present value", said)) notes <<- c(notes, said)
     invokeRestart("muffleMessage")
   }), neatsieve_error = conditionMessage)
   if (is.character(out)) return(list(error = out, notes = notes))

@@ -458,7 +458,7 @@ test_that("slips in row steps say what is wrong and what to write", {
     tell(to_wide(label = l, value = x))
     tell(to_wide(label = f))
     tell(include(present(f)), to_wide(label = f, value = x, by = g))
-    tell(subsets(a = x > 0), to_long(x, k))
+    tell(work_out(subset = 1), subsets(a = x > 0), to_long(x, k))
   })
 })
 
