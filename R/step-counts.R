@@ -14,9 +14,13 @@
 #'   add up to 1.
 #' @param shape `"long"`: one row per combination; `"wide"`: for two keys, the first down and the
 #'   second across, with sums as a last row and column; where `share` names a key, each count has
-#'   its share of the row (of the first key) or the column beside it.
+#'   its share of the row (of the first key) or the column beside it. With `by` there is such a
+#'   table for each group, one below the other.
 #' @param order What to sort by: `"keys"` (the order of the categories), `"falling"` (most frequent
 #'   first), `"rising"`, or columns of the table, as `c(season, falling(n))`; see [falling()].
+#' @param units `TRUE`: how many different units have each combination, in `units`, and what share
+#'   that is of all units (of the group of `by`), in `unit_share`; as of several answers each. In
+#'   the long shape.
 #' @param cumulative `TRUE`: the running share in a column `cumulative`.
 #' @param name A name for the table in `$tables`; `"counts"` by default.
 #' @return A step for a [sieve()] or [pour()]. In `$tables`: a data frame with the keys, `n`,
@@ -24,8 +28,8 @@
 #'   their own (`NA`); for a line by reason count by it, too: `counts(x, why = absent_reason(x))`.
 #' @section Limits: A wide table has at most 10,000 columns and 100,000,000 cells; more is an error
 #'   before it is made.
-#' @section Errors: Class `neatsieve_error_step` when `shape = "wide"` has not two keys or is given
-#'   `by`, or `share` names no key.
+#' @section Errors: Class `neatsieve_error_step` when `shape = "wide"` has not two keys, `share`
+#'   names no key, or `units` are asked for of a study without a unit.
 #' @seealso [statistics()], [absences()], [chart_bar()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
@@ -33,7 +37,7 @@
 #' pour(hives, counts(season, treatment, shape = "wide"))$tables$counts
 #' @export
 counts <- function(..., by = NULL, where = NULL, weights = NULL, share = "whole", shape = "long",
-                   order = "keys", cumulative = FALSE, name = NULL) {
+                   order = "keys", cumulative = FALSE, units = FALSE, name = NULL) {
   env <- parent.frame()
   name <- control(name, "name", "counts", is_text, "one text")
   keys <- capture_keys(as.call(c(quote(c), eval(substitute(alist(...))))), env)
@@ -42,29 +46,32 @@ counts <- function(..., by = NULL, where = NULL, weights = NULL, share = "whole"
             weights = capture_role(substitute(weights), env),
             share = capture_share(substitute(share), names(keys), env),
             shape = shape, order = capture_order(substitute(order), env), cumulative = cumulative,
-            name = name)
+            units = units, name = name)
 }
 
 define_step("counts", "records",
             list(keys = field_keys("keys", in_dots = TRUE), by = field_keys("by"),
                  where = field_role(), weights = field_role(), share = field_share(),
                  shape = field_choice("long", "wide"), order = field_order(),
-                 cumulative = field_flag(), name = field_name()),
+                 cumulative = field_flag(), units = field_flag(), name = field_name()),
             short = "keys", complete = function(values) counts_complete(values),
             bind = function(step, typing) bind_counts(step, typing),
             run = function(bound, state) run_counts(bound, state),
             of_groups = function(bound) {
-              is.null(bound$details$where) && is.null(bound$details$weights)
+              is.null(bound$details$where) && is.null(bound$details$weights) && !bound$step$units
             },
             words = function(step) {
               paste0("table of counts", keys_words(step$keys, " of "), keys_words(step$by),
                      where_words(step$where), weights_words(step$weights),
                      if (step$share != "whole") paste0(", shares within ", step$share),
+                     if (step$units) ", with shares of units",
                      order_words_of(step$order))
             })
 
 bind_counts <- function(step, typing) {
-  taken <- c("n", "weight", "share", "cumulative", "subset")
+  taken <- c("n", "weight", "share", "cumulative", "subset",
+             if (step$units) c("units", "unit_share"))
+  if (step$units) check_has_unit(typing)
   by <- check_keys(step$by, typing, "by", taken)
   keys <- check_keys(step$keys, typing, "counts()", taken)
   both <- intersect(names(by), names(keys))
@@ -118,11 +125,9 @@ counts_complete <- function(values) {
 }
 
 check_counted <- function(values, keys, where) {
-  if (values$shape == "wide" && length(values$by)) {
-    by <- paste(names(values$by), collapse = ", ")
-    stop_neatly("step", "A wide table of `counts()` has no groups of `by`.", where,
-                paste0("Leave `shape = \"wide\"` out, or make them its rows: `counts(", by, ", ",
-                       utils::tail(keys, 1), ", shape = \"wide\")`."))
+  if (values$shape == "wide" && isTRUE(values$units)) {
+    stop_neatly("step", "A wide table of `counts()` has no shares of units.", where,
+                "Leave `shape = \"wide\"` out, or `units = TRUE`.")
   }
   if (values$shape == "wide" && length(keys) != 2) {
     stop_neatly("step", "`shape = \"wide\"` needs two keys.", where,
@@ -144,88 +149,9 @@ run_counts <- function(bound, state) {
   make <- if (step$shape == "wide") cross_table else count_table
   tables <- tables_by_subset(rows_here, function(rows, subset) {
     counted <- counted_groups(bound, rows_here, rows)
+    if (step$units) counted$units <- counted_units(bound, rows_here, rows)
     list(main = make(counted, bound$details$by, step, state$where))
   })
   called <- keys_called(bound$keys, state)
   record_table(state, finished_table(tables[[1]], names(bound$keys), called))
-}
-
-# The combinations of keys among some rows: how many rows each has, and the sum of their weights.
-counted_groups <- function(bound, state, rows) {
-  grouped <- group_rows(bound$keys, state$frame, rows)
-  weights <- bound$details$weights
-  if (is.null(weights)) return(list(keys = grouped$keys, n = grouped$rows_per_group, weight = NULL))
-  a <- new_aggregation(state$frame, rows, grouped)
-  gone <- sum(moments_of(weights, a)$absent)
-  if (gone > 0) {
-    take_note(state$notes, paste0("`", weights$text, "` is absent in ", counted(gone, "row"),
-                                  ": counted in `n`, not in `weight`."), state$where)
-  }
-  weight <- evaluate_summary(aggregate_node("sum", list(x = weights), weights$text), a)
-  list(keys = grouped$keys, n = grouped$rows_per_group,
-       weight = rep_len(as.numeric(weight), grouped$groups))
-}
-
-count_table <- function(counted, by, step, where) {
-  n <- as_count(counted$n)
-  parts <- c(by, if (step$share != "whole") step$share)
-  within <- if (length(parts)) interaction_code(counted$keys[parts]) else rep(1L, length(n))
-  amount <- if (is.null(counted$weight)) n else counted$weight
-  sums <- as.vector(rowsum(as.numeric(amount), within, reorder = FALSE))
-  share <- amount / sums[match(within, unique(within))]
-  table <- table_of_columns(c(as.list(counted$keys), list(n = n),
-                              if (!is.null(counted$weight)) list(weight = amount),
-                              list(share = share, within = match(within, unique(within)))))
-  main <- if (is.null(counted$weight)) "n" else "weight"
-  table <- sort_table(table, order_entries(step$order, main), where)
-  if (is.character(step$order)) table <- table[base::order(table$within), , drop = FALSE]
-  if (step$cumulative) table$cumulative <- stats::ave(table$share, table$within, FUN = cumsum)
-  table$within <- NULL
-  rownames(table) <- NULL
-  table
-}
-
-# First key down, second across, with sums; the row of sums stays last.
-cross_table <- function(counted, by, step, where) {
-  keys <- counted$keys
-  n <- if (is.null(counted$weight)) as_count(counted$n) else counted$weight
-  down <- unique(keys[[1]])
-  across <- keys[[2]][!duplicated(keys[[2]])]
-  across <- across[order(across, na.last = TRUE, method = "radix")]
-  long <- "Leave `shape = \"wide\"` out: the long table holds the same counts."
-  refuse_too_wide(length(down), length(across), where, long)
-  check_wide_names(panel_key_text(across), c(names(keys)[1], "(all)"), where, long)
-  cells <- matrix(if (is.integer(n)) 0L else 0, length(down), length(across))
-  cells[cbind(match(keys[[1]], down), match(keys[[2]], across))] <- n
-  out <- stats::setNames(list(as.character(panel_key_text(down))), names(keys)[1])
-  names_across <- panel_key_text(across)
-  for (j in seq_along(across)) out[[names_across[j]]] <- cells[, j]
-  table <- table_of_columns(c(out, list(`(all)` = row_sums(cells))))
-  table <- sort_table(table, order_entries(step$order, "(all)"), where)
-  sums <- lapply(table[-1], function(n) if (is.integer(n)) as_count(sum(as.numeric(n))) else sum(n))
-  all <- table_of_columns(c(stats::setNames(list("(all)"), names(keys)[1]), sums))
-  with_cross_shares(one_below_other(list(table, all)), step$share, names(keys), where)
-}
-
-# Beside each count its share of the row or of the column; the last row and column are their sums.
-with_cross_shares <- function(table, share, keys, where) {
-  if (share == "whole") return(table)
-  counts <- vapply(table[-1], as.numeric, numeric(nrow(table)))
-  counts <- matrix(counts, nrow(table))
-  of <- if (share == keys[1]) counts[, rep(ncol(counts), ncol(counts)), drop = FALSE]
-    else counts[rep(nrow(counts), nrow(counts)), , drop = FALSE]
-  shares <- ifelse(of > 0, counts / of, NA_real_)
-  names <- names(table)[-1]
-  check_wide_names(paste0(names, "_share"), names(table), where,
-                   "Leave `shape = \"wide\"` out.")
-  out <- table[1]
-  for (j in seq_along(names)) {
-    out[[names[j]]] <- table[[names[j]]]
-    out[[paste0(names[j], "_share")]] <- shares[, j]
-  }
-  out
-}
-
-row_sums <- function(cells) {
-  if (is.integer(cells)) as_count(rowSums(cells)) else rowSums(cells)
 }

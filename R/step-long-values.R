@@ -25,3 +25,18 @@ long_values <- function(frame, columns, rows, type) {
   if (type$kind == "text") values <- as.character(values)
   dressed(values, type, like)
 }
+
+# What to_long() does, in words.
+to_long_words <- function(step) {
+  texts <- function(picks) paste(vapply(picks, lang_text, ""), collapse = ", ")
+  if (!is.null(step$split)) {
+    return(paste0("a row for each of the answers in ", texts(step$picks), ", which ",
+                  quoted(step$split), " parts"))
+  }
+  values <- if (length(step$sets)) {
+    listed(paste0(vapply(step$sets, texts, ""), " to ", names(step$sets)), 8)
+  } else paste0(texts(step$picks), " to ", step$value_as)
+  paste0("turn columns into rows: ", values, ", with ", listed(step$label_as),
+         if (is.null(step$label_pattern)) " for their names"
+         else paste0(" from the names by ", quoted(step$label_pattern)))
+}

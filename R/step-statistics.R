@@ -144,10 +144,7 @@ bind_statistics <- function(step, typing) {
   guard_constants(named, "group", typing)
   guard_text_statistics(picked[kinds[picked] == "text"], typing)
   if (!is.null(step$reference)) check_reference(keys, columns, typing)
-  if (step$units && is.null(typing$scope$unit)) {
-    stop_neatly("step", "`units = TRUE` needs a study with a unit.", where_of(typing),
-                "Name the column of units when the study is made: `study(data, unit = ...)`.")
-  }
+  if (step$units) check_has_unit(typing)
   where <- if (!is.null(step$where)) type_condition(step$where, at_place(typing, "In `where`."))
   task <- new_statistics_task(
     step, key_nodes = keys, where = where, columns = columns,

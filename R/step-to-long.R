@@ -14,6 +14,10 @@
 #' @param label_kind The kind of the labels, for each column of `label_as` or for all: as in `kinds`
 #'   of [study()] (`"number"`, `"whole"`, `"text"`, `"date %Y-%m-%d"`, ...). `"category"`, the
 #'   default, has the labels in the order of the columns.
+#' @param split What stands between several answers in one cell of one text column: `to_long(signs,
+#'   split = "; ")` makes a row for each answer, in the column itself or in `value_as`; blanks
+#'   around answers go, a cell without an answer stays one row. See [counts()] with `units = TRUE`
+#'   for shares of those who answered.
 #' @param name A name for the step.
 #' @return A step for a [sieve()] or [pour()]. The other columns are repeated. Rows stand row by
 #'   row, and for each in the order of the columns; `source_row` stays that of the wide row. In the
@@ -29,14 +33,14 @@
 #' pour(long, statistics(weight_kg, by = month))$tables
 #' @export
 to_long <- function(..., label_as = "label", value_as = "value", label_pattern = NULL,
-                    label_kind = "category", name = NULL) {
+                    label_kind = "category", split = NULL, name = NULL) {
   env <- parent.frame()
   dots <- eval(substitute(alist(...)))
   named <- if (is.null(names(dots))) rep(FALSE, length(dots)) else names(dots) != ""
   sets <- lapply(dots[named], capture_some_picks, env)
   make_step("to_long", picks = capture_picks(unname(dots[!named]), env), sets = sets,
             label_as = label_as, value_as = value_as, label_pattern = label_pattern,
-            label_kind = label_kind, name = name)
+            label_kind = label_kind, split = split, name = name)
 }
 
 field_texts <- function(default) {
@@ -62,13 +66,18 @@ field_pick_sets <- function() {
 define_step("to_long", "reshapes",
             list(picks = field_picks(), sets = field_pick_sets(), label_as = field_texts("label"),
                  value_as = field_text("value"), label_pattern = field_text(),
-                 label_kind = field_texts("category"), name = field_name()),
+                 label_kind = field_texts("category"), split = field_text(), name = field_name()),
             complete = function(values) to_long_complete(values),
-            bind = function(step, typing) bind_to_long(step, typing),
-            run = function(bound, state) run_to_long(bound, state), reads_all = function(step) TRUE,
+            bind = function(step, typing) {
+              if (is.null(step$split)) bind_to_long(step, typing) else bind_split(step, typing)
+            },
+            run = function(bound, state) {
+              if (is.null(bound$step$split)) run_to_long(bound, state) else run_split(bound, state)
+            }, reads_all = function(step) TRUE,
             words = function(step) to_long_words(step))
 
 to_long_complete <- function(values) {
+  if (!is.null(values$split)) return(split_complete(values))
   usage <- "Write `to_long(\"weight_*\", label_as = \"month\", value_as = \"weight_kg\")`."
   if (!length(values$picks) && !length(values$sets)) {
     stop_neatly("step", "`to_long()` has no columns.", NULL, usage)
@@ -90,16 +99,6 @@ to_long_complete <- function(values) {
     stop_neatly("step", "`label_kind` is one kind, or one for each of `label_as`.", NULL, usage)
   }
   values
-}
-
-to_long_words <- function(step) {
-  texts <- function(picks) paste(vapply(picks, lang_text, ""), collapse = ", ")
-  values <- if (length(step$sets)) {
-    listed(paste0(vapply(step$sets, texts, ""), " to ", names(step$sets)), 8)
-  } else paste0(texts(step$picks), " to ", step$value_as)
-  paste0("turn columns into rows: ", values, ", with ", listed(step$label_as),
-         if (is.null(step$label_pattern)) " for their names"
-         else paste0(" from the names by ", quoted(step$label_pattern)))
 }
 
 bind_to_long <- function(step, typing) {

@@ -13,6 +13,9 @@
 #'   `mean(it)`. Without it several values in one place are an error that shows them.
 #' @param as With one value column, what the new columns are called: a name with a `*` for the
 #'   label.
+#' @param there `TRUE`, without `value`: the new columns are logical and say whether there is a row
+#'   with that label, as of each of several answers; absent where there is none and one of the rows
+#'   has no label.
 #' @param name A name for the step.
 #' @param ... Nothing: an argument by another name is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. Rows stand in the order of the first of each, columns
@@ -29,28 +32,32 @@
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, to_wide(label = season, value = honey_kg, by = apiary, statistic = mean(it)))
 #' @export
-to_wide <- function(label, value, by = NULL, statistic = NULL, as = "*", name = NULL, ...) {
+to_wide <- function(label, value = NULL, by = NULL, statistic = NULL, as = "*", there = FALSE,
+                    name = NULL, ...) {
   refuse_arguments("to_wide", eval(substitute(alist(...))))
   env <- parent.frame()
   one <- substitute(statistic)
   make_step("to_wide", label = capture_some_picks(substitute(label), env),
             value = capture_some_picks(substitute(value), env),
             by = capture_some_picks(substitute(by), env),
-            statistic = if (!is.null(one)) capture_expression(one, env), as = as, name = name)
+            statistic = if (!is.null(one)) capture_expression(one, env), as = as,
+            there = there, name = name)
 }
 
 define_step("to_wide", "reshapes",
             list(label = field_picks("label", in_dots = FALSE),
                  value = field_picks("value", in_dots = FALSE),
                  by = field_picks("by", in_dots = FALSE), statistic = field_role(),
-                 as = field_starred(), name = field_name()),
+                 as = field_starred(), there = field_flag(), name = field_name()),
             complete = function(values) to_wide_complete(values),
             bind = function(step, typing) bind_to_wide(step, typing),
             run = function(bound, state) run_to_wide(bound, state),
             reads_all = function(step) TRUE,
             words = function(step) {
               texts <- function(picks) paste(vapply(picks, lang_text, ""), collapse = ", ")
-              paste0("turn rows into columns: ", texts(step$value), " by ", texts(step$label),
+              paste0("turn rows into columns: ",
+                     if (length(step$value)) texts(step$value) else "whether there is a row",
+                     " by ", texts(step$label),
                      if (length(step$by)) paste0(", a row for each ", texts(step$by)),
                      if (!is.null(step$statistic))
                        paste0(", ", expression_text(step$statistic), " of each place"),
@@ -58,9 +65,15 @@ define_step("to_wide", "reshapes",
             })
 
 to_wide_complete <- function(values) {
-  for (argument in c("label", "value")) if (!length(values[[argument]])) {
+  for (argument in c("label", if (!values$there) "value")) if (!length(values[[argument]])) {
     stop_neatly("step", paste0("`to_wide()` needs `", argument, "`."), NULL,
-                "Write `to_wide(label = month, value = weight_kg)`.")
+                c("Write `to_wide(label = month, value = weight_kg)`.",
+                  if (argument == "value") paste0("For columns that say whether there is such a ",
+                                                  "row: `there = TRUE`.")))
+  }
+  if (values$there && (length(values$value) || !is.null(values$statistic))) {
+    stop_neatly("step", "`to_wide()` has `there = TRUE`, and a value.", NULL,
+                "With `there` the columns say whether there is a row: leave one out.")
   }
   values
 }
@@ -123,9 +136,10 @@ wide_table <- function(bound, state) {
   relation <- relation_of(state)
   group <- numbered_rows(relation, details$by)
   labels <- wide_labels(state, details)
-  guard_one_per_place(group, labels, state, details)
+  if (length(details$value)) guard_one_per_place(group, labels, state, details)
   n <- length(group$size)
-  refuse_too_wide(n, length(labels$texts) * length(details$value), state$where,
+  refuse_too_wide(n, length(labels$texts) * max(1, length(details$value)),
+                  state$where,
                   "The long table holds the same values; `condense()` sums it up by both.")
   new <- reasons <- list()
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
@@ -142,12 +156,18 @@ wide_table <- function(bound, state) {
       reasons[names] <- lapply(seq_along(names), function(j) why[at[, j]])
     }
   }
+  if (!length(details$value)) {
+    new <- stats::setNames(labels_there(group$group, labels$code, n, length(labels$texts)),
+                           starred(labels$texts, bound$step$as))
+  }
   first <- rows[match(seq_len(n), group$group)]
   stay <- unclass(frame_rows(state$frame, first, details$by))[details$by]
   check_wide_names(names(new), details$by, state$where,
                    "Call the new ones otherwise: `as = \"label_*\"`.")
   types <- c(state$frame$types[details$by],
-             rep(state$frame$types[details$value], each = length(labels$texts)))
+             if (length(details$value)) {
+               rep(state$frame$types[details$value], each = length(labels$texts))
+             } else lapply(new, type_of_vector))
   columns <- c(stay, new)
   reasons <- c(kept_reasons(state$frame, first, details$by), reasons)
   types <- lapply(stats::setNames(types, names(columns)), function(type) {
@@ -186,14 +206,14 @@ wide_labels <- function(state, details) {
   parts <- lapply(details$label, function(column) {
     x <- state$frame$columns[[column]]
     if (!is.null(state$rows)) x <- x[state$rows]
-    if (anyNA(x)) {
+    if (anyNA(x) && length(details$value)) {
       stop_neatly("run", paste0("The label `", column, "` is absent in ",
                                 counted(sum(is.na(x)), "row"), "."), state$where,
                   paste0("Leave them out before: `include(present(", lang_text(as.name(column)),
                          "))`."))
     }
     levels <- if (is.factor(x)) levels(x)[tabulate(x, nlevels(x)) > 0]
-      else if (is.character(x)) unique(x) else sort(unique(x))
+      else if (is.character(x)) unique(x[!is.na(x)]) else sort(unique(x))
     list(code = match(x, levels), texts = label_texts(levels))
   })
   code <- Reduce(function(a, b) (a - 1L) * length(b$texts) + b$code, parts[-1], parts[[1]]$code)
@@ -202,6 +222,16 @@ wide_labels <- function(state, details) {
   occurs <- tabulate(code, length(texts)) > 0
   list(code = match(code, which(occurs)), texts = texts[occurs])
 }
+
+# Whether each group has a row of each label. Where it has none, and a row without a label, that is
+# not known.
+labels_there <- function(group, code, n, labels) {
+  has <- matrix(FALSE, n, labels)
+  has[cbind(group, code)[!is.na(code), , drop = FALSE]] <- TRUE
+  open <- seq_len(n) %in% group[is.na(code)]
+  lapply(seq_len(labels), function(j) ifelse(has[, j], TRUE, ifelse(open, NA, FALSE)))
+}
+
 label_texts <- function(x) {
   if (is.numeric(x) && !is.object(x)) vapply(x, number_code, "") else as.character(x)
 }

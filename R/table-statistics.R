@@ -96,6 +96,12 @@ statistics_tables <- function(task, state, rows, grouping) {
   out
 }
 
+check_has_unit <- function(typing) {
+  if (!is.null(typing$scope$unit)) return()
+  stop_neatly("step", "`units = TRUE` needs a study with a unit.", where_of(typing),
+              "Name the column of units when the study is made: `study(data, unit = ...)`.")
+}
+
 units_by_group <- function(state, a) {
   if (is_asked(a)) return(shape_of(unit_node(a$rows, state$study$unit), a, "count_different"))
   coded <- units_of_frame(state)
