@@ -257,8 +257,12 @@ core_weighted_quantile <- function(x, w, g, rows, p, threads) {
     .Call(`_neatsieve_core_weighted_quantile`, x, w, g, rows, p, threads)
 }
 
-core_correlation <- function(x, y, g, rows, ranks, threads) {
-    .Call(`_neatsieve_core_correlation`, x, y, g, rows, ranks, threads)
+core_correlation <- function(x, y, g, rows, method, threads) {
+    .Call(`_neatsieve_core_correlation`, x, y, g, rows, method, threads)
+}
+
+core_trimmed_mean <- function(x, g, rows, cut, threads) {
+    .Call(`_neatsieve_core_trimmed_mean`, x, g, rows, cut, threads)
 }
 
 core_groups_of_rows <- function(g, all) {

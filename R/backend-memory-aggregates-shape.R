@@ -51,6 +51,22 @@ define_aggregate("geometric_mean", list(x = x_number()), "number",
     out[moments_of(args$x, a)$min < 0] <- NA
     out
   })
+define_aggregate("trimmed_mean",
+  list(x = x_number(), share = constant("numeric", default = 0.1)), "number",
+  paste0("Mean of what is left when `share` of the values is left out at each end: ",
+         "floor(share * n) values; with 0.5 the median."),
+  "trimmed_mean(mites_per_100, 0.1, by = apiary)", usage = "trimmed_mean(x, share = 0.1)",
+  check = function(node, typing) {
+    share <- node$args$share
+    if (share$value >= 0 && share$value <= 0.5) return()
+    stop_neatly("expression", paste0("`share` of `trimmed_mean()` lies between 0 and 0.5, not ",
+                                     shown_constant(share), "."), where_of(typing),
+                "It is what is left out at each end.")
+  },
+  compute = function(args, a, node) {
+    core_trimmed_mean(as.double(aggregate_vector(args$x, a)), a$grouping, a$rows,
+                      args$share$value, thread_count())
+  })
 define_aggregate("skewness", list(x = x_number()), "number",
   paste0("Third central moment over the second to the power 1.5, both over n (g1 ",
     "of Joanes and Gill 1998)."),
@@ -87,19 +103,19 @@ define_aggregate("ci_high", interval_params(), "number", "Upper end of that inte
 
 define_aggregate("cor",
   list(x = x_number(), y = x_number(), method = constant("text", default = "pearson")), "number",
-  "Correlation over the rows where both values are present: Pearson's, or Spearman's of ranks.",
+  paste0("Correlation over the rows where both values are present: Pearson's, Spearman's of ",
+         "ranks, or Kendall's tau-b of pairs (Kendall 1945)."),
   "cor(hive_weight_kg, honey_kg, by = apiary)",
   check = function(node, typing) {
     method <- node$args$method
-    if (method$value %in% c("pearson", "spearman")) return()
+    if (method$value %in% c("pearson", "spearman", "kendall")) return()
     stop_neatly("expression",
-                paste0("`method` of `cor()` is \"pearson\" or \"spearman\", not ",
+                paste0("`method` of `cor()` is \"pearson\", \"spearman\" or \"kendall\", not ",
                        shown_constant(method), "."), where_of(typing))
   },
   compute = function(args, a, node) {
     both <- masked_pair(args$x, args$y, a)
-    core_correlation(both$x, both$y, a$grouping, a$rows, args$method$value == "spearman",
-                     thread_count())
+    core_correlation(both$x, both$y, a$grouping, a$rows, args$method$value, thread_count())
   })
 
 # An R function of the user's, given the present and absent values of one group. It is taken

@@ -81,8 +81,16 @@ group_numbers.neatsieve_memory <- function(relation, keys) {
 }
 
 #' @export
-drawn_rows.neatsieve_memory <- function(relation, keys, wanted, seed) {
+drawn_rows.neatsieve_memory <- function(relation, keys, wanted, seed, weights = NULL) {
   drawn <- core_drawn_numbers(seed, source_row_of(relation$frame, relation$rows))
+  if (!is.null(weights)) {
+    drawn <- -log1p(-drawn) / weights
+    # Rows of no weight are never drawn.
+    group <- group_numbers(relation, keys)
+    if (is.null(group)) group <- rep(1L, length(weights))
+    can <- tabulate(group[weights > 0 & !is.na(weights)], length(wanted))
+    wanted <- pmin(wanted, can)
+  }
   core_extremes(drawn, group_numbers(relation, keys), wanted, FALSE, FALSE, thread_count())$fates
 }
 

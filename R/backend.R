@@ -51,7 +51,7 @@ numbered_rows <- function(relation, columns) UseMethod("numbered_rows")
 # drawn_rows(): fates of rows drawn by a seed. group_numbers(), places_in_groups(): each row's group
 # (NULL: one) and its place there.
 extremes <- function(relation, node, keys, wanted, highest, all) UseMethod("extremes")
-drawn_rows <- function(relation, keys, wanted, seed) UseMethod("drawn_rows")
+drawn_rows <- function(relation, keys, wanted, seed, weights = NULL) UseMethod("drawn_rows")
 group_numbers <- function(relation, keys) UseMethod("group_numbers")
 places_in_groups <- function(relation, keys) UseMethod("places_in_groups")
 

@@ -12,13 +12,18 @@
 #' @param seed For random rows (neither `highest`, `lowest` nor `at`): the number the draw follows
 #'   from. The same seed draws the same rows of the same study on every machine. Without one a seed
 #'   is chosen when the step is written and stays with it, in plans too.
+#' @param weights Of random rows: a number for each, so that one of weight 2 is drawn twice as readily
+#'   as one of weight 1. Rows of weight 0 are never drawn; rows whose weight is absent are held back
+#'   as unknown.
 #' @param by Keys, as in [statistics()].
 #' @param ties `"all"`: rows that equal the last one scooped come along; `"first"`: of these the
 #'   first, as the rows stand.
 #' @param name A name for the step.
 #' @details A random row is one of those with the smallest numbers that splitmix64 (Steele, Lea and
 #'   Flood 2014) makes of the seed and the row's number in the study: with `n`, a row that is drawn
-#'   stays drawn when other rows are held back before. With `share` fewer are drawn then.
+#'   stays drawn when other rows are held back before. With `share` fewer are drawn then. With
+#'   `weights` the number u of a row becomes -log(1 - u) / weight, and those with the smallest are
+#'   drawn, one after the other without putting back (Efraimidis and Spirakis 2006).
 #' @param ... Nothing: an argument by another name is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. The rows keep their order. In [held_back()] the
 #'   others are held because `"not scooped"`. A note says where a group has fewer rows than asked
@@ -34,12 +39,13 @@
 #' pour(hives, order_rows(visit_date), scoop(at = -1, by = hive))
 #' @export
 scoop <- function(n = NULL, share = NULL, highest = NULL, lowest = NULL, at = NULL, seed = NULL,
-                  by = NULL, ties = "all", name = NULL, ...) {
+                  by = NULL, ties = "all", weights = NULL, name = NULL, ...) {
   refuse_arguments("scoop", eval(substitute(alist(...))))
   env <- parent.frame()
   make_step("scoop", n = n, share = share, highest = capture_role(substitute(highest), env),
             lowest = capture_role(substitute(lowest), env), at = at, seed = seed,
-            keys = capture_keys(substitute(by), env), ties = ties, name = name)
+            keys = capture_keys(substitute(by), env), ties = ties,
+            weights = capture_role(substitute(weights), env), name = name)
 }
 
 field_whole <- function(wanted, least) {
@@ -73,7 +79,8 @@ define_step("scoop", "rows",
                  }, "a share from 0 to 1", list(type = "number", minimum = 0, maximum = 1)),
                  highest = field_role(), lowest = field_role(), at = field_places(),
                  seed = field_whole("a whole number from 0", 0), keys = field_keys(),
-                 ties = field_choice("all", "first"), name = field_name()),
+                 ties = field_choice("all", "first"), weights = field_role(),
+                 name = field_name()),
             complete = function(values) scoop_complete(values),
             bind = function(step, typing) bind_scoop(step, typing),
             run = function(bound, state) run_scoop(bound, state),
@@ -101,6 +108,10 @@ scoop_complete <- function(values) {
     stop_neatly("step", paste0("`seed` of `scoop()` is for random rows, and here `", ways,
                                "` says which."), NULL, "Leave one out.")
   }
+  if (length(ways) && !is.null(values$weights)) {
+    stop_neatly("step", paste0("`weights` of `scoop()` are for random rows, and here `", ways,
+                               "` says which."), NULL, "Leave one out.")
+  }
   if (!length(ways) && is.null(values$seed)) values$seed <- fresh_seed()
   values
 }
@@ -115,7 +126,8 @@ scoop_words <- function(step) {
   if (is.null(of)) of <- step$lowest
   which <- if (!is.null(step$at)) {
     paste0(if (length(step$at) == 1) "row " else "rows ", listed(place_words(step$at), 8))
-  } else if (is.null(of)) paste0(many, " at random (seed ", number_code(step$seed), ")")
+  } else if (is.null(of)) paste0(many, " at random (seed ", number_code(step$seed), ")",
+                                  weights_words(step$weights))
   else paste0(many, " with the ", if (is.null(step$highest)) "lowest " else "highest ",
               expression_text(of))
   paste0(which, keys_words(step$keys, " per "),
@@ -142,6 +154,7 @@ bind_scoop <- function(step, typing) {
     }
     nodes <- stats::setNames(list(node), way)
   }
+  if (!is.null(step$weights)) nodes <- list(weights = typed_weights(step$weights, typing))
   new_bound(step, typing, nodes = nodes, keys = keys)
 }
 
@@ -165,6 +178,7 @@ run_scoop <- function(bound, state) {
     return(hold_unscooped(fates, bound, state))
   }
   note_larger_scoop(step, size, state)
+  if (!is.null(bound$nodes$weights)) return(scooped_by_weight(bound, state, wanted))
   if (!length(bound$nodes)) {
     return(hold_unscooped(drawn_rows(relation, bound$keys, wanted, step$seed), bound, state))
   }
@@ -172,14 +186,31 @@ run_scoop <- function(bound, state) {
   highest <- names(bound$nodes) == "highest"
   found <- if (is_in_database(relation)) scooped_in_database(relation, bound, highest)
     else extremes(relation, node, bound$keys, wanted, highest, step$ties == "all")
-  absent <- found$absent
-  if (absent > 0) {
-    take_note(state$notes,
-              paste0("`", node$text, "` is absent in ", counted(absent, "row"), ", which ",
-                     if (absent == 1) "is" else "are", " held back as unknown."), state$where,
-              "See them with `held_back(out, unknown = TRUE)`.")
-  }
+  note_absent_weights(found$absent, node, state)
   hold_unscooped(found$fates, bound, state)
+}
+
+# Random rows by their weights.
+scooped_by_weight <- function(bound, state, wanted) {
+  node <- bound$nodes$weights
+  relation <- relation_of(state)
+  if (is_in_database(relation)) cannot_in_database("rows are drawn at random")
+  weights <- worked_out(relation, node)
+  if (any(weights < 0 | is.infinite(weights), na.rm = TRUE)) {
+    stop_neatly("run", paste0("`", node$text, "` has negative or infinite values, which are no ",
+                              "weights."), state$where, "Hold these rows back before.")
+  }
+  found <- drawn_rows(relation, bound$keys, wanted, bound$step$seed, weights)
+  note_absent_weights(sum(is.na(weights)), node, state)
+  hold_unscooped(found, bound, state)
+}
+
+note_absent_weights <- function(absent, node, state) {
+  if (absent == 0) return()
+  take_note(state$notes, paste0("`", node$text, "` is absent in ", counted(absent, "row"),
+                                ", which ", if (absent == 1) "is" else "are",
+                                " held back as unknown."), state$where,
+            "See them with `held_back(out, unknown = TRUE)`.")
 }
 
 scooped_in_database <- function(relation, bound, highest) {
@@ -192,41 +223,4 @@ scooped_in_database <- function(relation, bound, highest) {
 hold_unscooped <- function(fates, bound, state) {
   hold_rows(state, fates, because = c("not scooped", "unknown"),
             reads = unlist(lapply(bound$nodes, columns_read)))
-}
-
-placed_rows <- function(bound, state) {
-  at <- bound$step$at
-  relation <- relation_of(state)
-  place <- places_in_groups(relation, bound$keys)
-  group <- group_numbers(relation, bound$keys)
-  size <- if (is.null(group)) rep(length(place), length(place)) else tabulate(group)[group]
-  note_short_of_places(at, size, is.null(group), state)
-  as.raw(!(place %in% at[at > 0] | (place - size - 1) %in% at[at < 0]))
-}
-
-placed_there <- function(bound, state, size) {
-  note_short_of_places(bound$step$at, size[size > 0], !length(bound$keys), state)
-  placed_in_database(state$rows, bound$keys, bound$step$at)
-}
-
-# size: rows of each group, once or more often.
-note_short_of_places <- function(at, size, is_whole, state) {
-  far <- max(abs(at))
-  if (!any(size < far)) return()
-  take_note(state$notes,
-            paste0("There is no row ", listed(place_words(at[abs(at) == far]), 4),
-                   if (is_whole) ": there are only "
-                   else " in every group: the smallest has only ", counted(min(size), "row"), "."),
-            state$where)
-}
-
-note_larger_scoop <- function(step, size, state) {
-  if (is.null(step$n) || !any(size < step$n)) return()
-  small <- sum(size < step$n)
-  take_note(state$notes, if (length(step$keys)) {
-    paste0("A scoop of ", counted(step$n, "row"), " is larger than ", format_count(small), " of ",
-           counted(length(size), "group"), ": all rows of ",
-           if (small == 1) "it" else "these", " are let through.")
-  } else paste0("A scoop of ", counted(step$n, "row"), " is larger than the ",
-                counted(sum(size), "row"), " there are."), state$where)
 }

@@ -891,8 +891,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_correlation
-NumericVector core_correlation(SEXP x, SEXP y, List g, SEXP rows, bool ranks, int threads);
-RcppExport SEXP _neatsieve_core_correlation(SEXP xSEXP, SEXP ySEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP ranksSEXP, SEXP threadsSEXP) {
+NumericVector core_correlation(SEXP x, SEXP y, List g, SEXP rows, std::string method, int threads);
+RcppExport SEXP _neatsieve_core_correlation(SEXP xSEXP, SEXP ySEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP methodSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -900,9 +900,24 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type y(ySEXP);
     Rcpp::traits::input_parameter< List >::type g(gSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
-    Rcpp::traits::input_parameter< bool >::type ranks(ranksSEXP);
+    Rcpp::traits::input_parameter< std::string >::type method(methodSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_correlation(x, y, g, rows, ranks, threads));
+    rcpp_result_gen = Rcpp::wrap(core_correlation(x, y, g, rows, method, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_trimmed_mean
+NumericVector core_trimmed_mean(SEXP x, List g, SEXP rows, double cut, int threads);
+RcppExport SEXP _neatsieve_core_trimmed_mean(SEXP xSEXP, SEXP gSEXP, SEXP rowsSEXP, SEXP cutSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< List >::type g(gSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type cut(cutSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_trimmed_mean(x, g, rows, cut, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1229,6 +1244,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_shape", (DL_FUNC) &_neatsieve_core_shape, 5},
     {"_neatsieve_core_weighted_quantile", (DL_FUNC) &_neatsieve_core_weighted_quantile, 6},
     {"_neatsieve_core_correlation", (DL_FUNC) &_neatsieve_core_correlation, 6},
+    {"_neatsieve_core_trimmed_mean", (DL_FUNC) &_neatsieve_core_trimmed_mean, 5},
     {"_neatsieve_core_groups_of_rows", (DL_FUNC) &_neatsieve_core_groups_of_rows, 2},
     {"_neatsieve_core_text_header", (DL_FUNC) &_neatsieve_core_text_header, 2},
     {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 13},

@@ -386,9 +386,20 @@ NumericVector core_weighted_quantile(SEXP x, SEXP w, List g, SEXP rows, double p
 
 // x and y are absent in the same rows.
 // [[Rcpp::export]]
-NumericVector core_correlation(SEXP x, SEXP y, List g, SEXP rows, bool ranks, int threads) {
+NumericVector core_correlation(SEXP x, SEXP y, List g, SEXP rows, std::string method,
+                               int threads) {
+  using neatsieve::correlation;
   neatsieve::grouped_values a = gathered(x, g, rows, threads), b = gathered(y, g, rows, threads);
-  return numbers_from(neatsieve::group_correlation(a, b, ranks, threads));
+  const auto what = method == "kendall"    ? correlation::kendall
+                    : method == "spearman" ? correlation::spearman
+                                           : correlation::pearson;
+  return numbers_from(neatsieve::group_correlation(a, b, what, threads));
+}
+
+// [[Rcpp::export]]
+NumericVector core_trimmed_mean(SEXP x, List g, SEXP rows, double cut, int threads) {
+  neatsieve::grouped_values a = gathered(x, g, rows, threads);
+  return numbers_from(neatsieve::group_trimmed_mean(a, cut, threads));
 }
 
 // The group (from 1) of every row of the table; absent where the grouping holds none.

@@ -351,6 +351,77 @@ double correlation_of(double* x, double* y, std::int64_t n) {
   return std::min(1.0, std::max(-1.0, xy / std::sqrt(xx) / std::sqrt(yy)));
 }
 
+double pairs_of(double n) { return n * (n - 1) / 2; }
+
+// How often neighbours change places while y is merged into order, from `from` up to `to`.
+double swaps_sorting(std::vector<double>& y, std::vector<double>& room, size_t from, size_t to) {
+  if (to - from < 2) return 0;
+  const size_t mid = from + (to - from) / 2;
+  double swaps = swaps_sorting(y, room, from, mid) + swaps_sorting(y, room, mid, to);
+  size_t a = from, b = mid;
+  for (size_t k = from; k < to; ++k) {
+    const bool first = b == to || (a < mid && !(y[b] < y[a]));
+    if (!first) swaps += static_cast<double>(mid - a);
+    room[k] = first ? y[a++] : y[b++];
+  }
+  std::copy(room.begin() + static_cast<std::ptrdiff_t>(from),
+            room.begin() + static_cast<std::ptrdiff_t>(to),
+            y.begin() + static_cast<std::ptrdiff_t>(from));
+  return swaps;
+}
+
+template <class Same> double tied_pairs(size_t n, Same same) {
+  double tied = 0;
+  for (size_t from = 0; from < n;) {
+    size_t to = from + 1;
+    while (to < n && same(from, to)) ++to;
+    tied += pairs_of(static_cast<double>(to - from));
+    from = to;
+  }
+  return tied;
+}
+
+double kendall_of(span<const double> x, span<const double> y) {
+  const auto n = static_cast<size_t>(x.size);
+  if (n < 2) return absent_double();
+  std::vector<size_t> order(n);
+  std::iota(order.begin(), order.end(), size_t{0});
+  auto at = [](span<const double> v, size_t i) { return v[static_cast<std::int64_t>(i)]; };
+  std::sort(order.begin(), order.end(), [&](size_t a, size_t b) {
+    return at(x, a) != at(x, b) ? at(x, a) < at(x, b) : at(y, a) < at(y, b);
+  });
+  std::vector<double> sorted(n), room(n);
+  for (size_t i = 0; i < n; ++i) sorted[i] = at(y, order[i]);
+  const double of_x = tied_pairs(n, [&](size_t a, size_t b) {
+    return at(x, order[a]) == at(x, order[b]);
+  });
+  const double of_both = tied_pairs(n, [&](size_t a, size_t b) {
+    return at(x, order[a]) == at(x, order[b]) && sorted[a] == sorted[b];
+  });
+  const double swaps = swaps_sorting(sorted, room, 0, n);
+  const double of_y = tied_pairs(n, [&](size_t a, size_t b) { return sorted[a] == sorted[b]; });
+  const double all = pairs_of(static_cast<double>(n));
+  const double untied_x = all - of_x, untied_y = all - of_y;
+  if (!(untied_x > 0) || !(untied_y > 0)) return absent_double();
+  return (all - of_x - of_y + of_both - 2 * swaps) / std::sqrt(untied_x) / std::sqrt(untied_y);
+}
+
+double trimmed_mean_of(span<double> x, double cut) {
+  if (x.size == 0) return absent_double();
+  std::int64_t off = static_cast<std::int64_t>(std::floor(cut * static_cast<double>(x.size)));
+  off = std::min(off, (x.size - 1) / 2);
+  std::sort(x.begin(), x.end());
+  const std::int64_t end = x.size - off;
+  double sum = 0, lost = 0;
+  for (std::int64_t i = off; i < end; ++i) {
+    const double t = sum + x[i];
+    if (std::isfinite(t)) lost += std::fabs(sum) >= std::fabs(x[i]) ? (sum - t) + x[i]
+                                                                    : (x[i] - t) + sum;
+    sum = t;
+  }
+  return (std::isfinite(sum) ? sum + lost : sum) / static_cast<double>(end - off);
+}
+
 }  // namespace
 
 std::vector<double> group_shape(grouped_values& g, shape what, int threads) {
@@ -373,15 +444,25 @@ std::vector<double> group_weighted_quantile(grouped_values& x, grouped_values& w
   return out;
 }
 
-std::vector<double> group_correlation(grouped_values& x, grouped_values& y, bool ranks,
+std::vector<double> group_correlation(grouped_values& x, grouped_values& y, correlation what,
                                       int threads) {
   std::vector<double> out(static_cast<size_t>(x.groups()));
   for_pieces(x.groups(), threads, [&](std::int64_t k, int) {
     const span<double> a = x.of(k), b = y.of(k);
     double& to = out[static_cast<size_t>(k)];
-    if (!ranks) { to = correlation_of(a.data, b.data, a.size); return; }
+    if (what == correlation::pearson) { to = correlation_of(a.data, b.data, a.size); return; }
+    if (what == correlation::kendall) { to = kendall_of({a.data, a.size}, {b.data, b.size}); return; }
     auto ra = ranks_of({a.data, a.size}), rb = ranks_of({b.data, b.size});
     to = correlation_of(ra.data(), rb.data(), a.size);
+  }, nullptr);
+  return out;
+}
+
+std::vector<double> group_trimmed_mean(grouped_values& x, double cut, int threads) {
+  threads = threads_for(x.size(), threads);
+  std::vector<double> out(static_cast<size_t>(x.groups()));
+  for_pieces(x.groups(), threads, [&](std::int64_t k, int) {
+    out[static_cast<size_t>(k)] = trimmed_mean_of(x.of(k), cut);
   }, nullptr);
   return out;
 }

@@ -61,9 +61,14 @@ std::vector<double> group_shape(grouped_values& g, shape what, int threads);
 std::vector<double> group_weighted_quantile(grouped_values& x, grouped_values& w, double p,
                                             int threads);
 
-// Correlation of pairs gathered in the same order: Pearson's, or of ranks (ties share their
-// mean rank).
-std::vector<double> group_correlation(grouped_values& x, grouped_values& y, bool ranks,
+// Correlation of pairs gathered in the same order: Pearson's, Spearman's of ranks (ties share their
+// mean rank), or Kendall's tau-b in the way of Knight (1966).
+enum class correlation { pearson, spearman, kendall };
+std::vector<double> group_correlation(grouped_values& x, grouped_values& y, correlation what,
                                       int threads);
+
+// Mean of the values that are left when the share `cut` (0 to 0.5) of them is left out at each end,
+// floor(cut * n) values; at 0.5 the median.
+std::vector<double> group_trimmed_mean(grouped_values& x, double cut, int threads);
 
 }  // namespace neatsieve

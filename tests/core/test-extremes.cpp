@@ -1,4 +1,6 @@
 // Numbers at the ends of what doubles hold, threads that fail, and fields in quotes.
+#include <random>
+#include <algorithm>
 #include <testthat/vendor/catch.h>
 
 #include <atomic>
@@ -125,6 +127,49 @@ TEST_CASE("shapes and correlations of large and small numbers are those of numbe
          b = gather({x.data(), nullptr}, g, nullptr, 5, 1);
     auto y = gather({other.data(), nullptr}, g, nullptr, 5, 1),
          z = gather({other.data(), nullptr}, g, nullptr, 5, 1);
-    CHECK(group_correlation(a, y, false, 1)[0] == group_correlation(b, z, false, 1)[0]);
+    const auto pearson = correlation::pearson;
+    CHECK(group_correlation(a, y, pearson, 1)[0] == group_correlation(b, z, pearson, 1)[0]);
   }
+}
+
+TEST_CASE("Kendall's tau counts pairs, and a trimmed mean leaves out both ends") {
+  std::mt19937_64 random(3);
+  int wrong = 0;
+  for (int round = 0; round < 60; ++round) {
+    const auto n = static_cast<std::size_t>(2 + random() % 40);
+    const unsigned many = round % 2 ? 4 : 1000;
+    std::vector<double> x, y;
+    for (std::size_t i = 0; i < n; ++i) {
+      x.push_back(static_cast<double>(random() % many));
+      y.push_back(static_cast<double>(random() % many));
+    }
+    double alike = 0, apart = 0, tied_x = 0, tied_y = 0, pairs = 0;
+    for (std::size_t i = 0; i < n; ++i)
+      for (std::size_t k = 0; k < i; ++k) {
+        const double way = (x[i] - x[k]) * (y[i] - y[k]);
+        alike += way > 0;
+        apart += way < 0;
+        tied_x += x[i] == x[k];
+        tied_y += y[i] == y[k];
+        ++pairs;
+      }
+    const double wanted = (alike - apart) / std::sqrt((pairs - tied_x) * (pairs - tied_y));
+    const auto rows = static_cast<std::int64_t>(n);
+    const grouping g = group_rows({}, nullptr, rows, 1);
+    auto a = gather({x.data(), nullptr}, g, nullptr, rows, 1),
+         b = gather({y.data(), nullptr}, g, nullptr, rows, 1);
+    const double got = group_correlation(a, b, correlation::kendall, 1)[0];
+    wrong += wanted != wanted ? got == got : !(std::fabs(got - wanted) < 1e-12);
+    const double cut = static_cast<double>(random() % 51) / 100;
+    auto off = static_cast<std::size_t>(std::floor(cut * static_cast<double>(n)));
+    off = std::min(off, (n - 1) / 2);
+    std::vector<double> sorted = x;
+    std::sort(sorted.begin(), sorted.end());
+    double sum = 0;
+    for (std::size_t i = off; i < n - off; ++i) sum += sorted[i];
+    auto v = gather({x.data(), nullptr}, g, nullptr, rows, 1);
+    wrong += !(std::fabs(group_trimmed_mean(v, cut, 1)[0] -
+                         sum / static_cast<double>(n - 2 * off)) < 1e-9);
+  }
+  CHECK(wrong == 0);
 }
