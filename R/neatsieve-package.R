@@ -12,7 +12,8 @@
 #' * Other tables: [look_up()], [keep_matched()], [drop_matched()], [append_rows()].
 #' * Groups as rows, and shapes: [condense()], [to_long()], [to_wide()].
 #' * Columns: [pick_columns()], [work_out()], [each()].
-#' * Tables: [characteristics()], [statistics()], [counts()], [absences()].
+#' * Tables: [characteristics()], [statistics()], [counts()], [absences()],
+#'   [differences()].
 #' * Figures: [chart_histogram()], [chart_density()], [chart_cumulative()], [chart_box()],
 #'   [chart_violin()], [chart_strip()], [chart_scatter()], [chart_line()], [chart_bar()],
 #'   [chart_interval()], [chart_heat()], [chart_absence()], [chart_flow()], [chart_overlap()]; what

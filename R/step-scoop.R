@@ -12,8 +12,8 @@
 #' @param seed For random rows (neither `highest`, `lowest` nor `at`): the number the draw follows
 #'   from. The same seed draws the same rows of the same study on every machine. Without one a seed
 #'   is chosen when the step is written and stays with it, in plans too.
-#' @param weights Of random rows: a number for each, so that one of weight 2 is drawn twice as readily
-#'   as one of weight 1. Rows of weight 0 are never drawn; rows whose weight is absent are held back
+#' @param weights Of random rows: a number for each, so that a row of weight 2 is drawn as easily as
+#'   two of weight 1. Rows of weight 0 are never drawn; rows whose weight is absent are held back
 #'   as unknown.
 #' @param by Keys, as in [statistics()].
 #' @param ties `"all"`: rows that equal the last one scooped come along; `"first"`: of these the
