@@ -79,9 +79,11 @@ define_aggregate("kurtosis", list(x = x_number()), "number",
   compute = of_x(function(x, a) shape_of(x, a, "kurtosis")))
 
 interval_params <- function() {
-  list(x = takes("numeric", "logical"), level = constant("numeric", default = 0.95))
+  list(x = takes("numeric", "logical"), level = constant("numeric", default = 0.95),
+       weights = optional("numeric"), cluster = optional("any"), strata = optional("any"))
 }
 check_level <- function(node, typing) {
+  check_kind_of_weights(node, typing)
   level <- node$args$level
   if (level$value > 0 && level$value < 1) return()
   hint <- if (level$value > 1 && level$value < 100)
@@ -92,13 +94,23 @@ check_level <- function(node, typing) {
 }
 define_aggregate("ci_low", interval_params(), "number",
   paste0("Lower end of the confidence interval of a mean (Student's t), or of the share of a ",
-    "condition (Wilson 1927)."),
+    "condition (Wilson 1927). With weights or clusters by the error of `se()`: of a mean with ",
+    "the degrees of freedom n - 1, or clusters less strata; of a share Wilson's with the number ",
+    "of rows that would have this error."),
   "ci_low(hive_weight_kg, by = apiary)", check = check_level,
-  compute = function(args, a, node) interval(args$x, args$level$value, a)$low,
+  usage = "ci_low(x, level = 0.95, weights, cluster, strata)",
+  compute = function(args, a, node) {
+    if (is_weighted(args)) weighted_interval(args, a)$low
+    else interval(args$x, args$level$value, a)$low
+  },
   in_sql = TRUE)
 define_aggregate("ci_high", interval_params(), "number", "Upper end of that interval.",
   "ci_high(queen_seen, by = apiary)", check = check_level,
-  compute = function(args, a, node) interval(args$x, args$level$value, a)$high,
+  usage = "ci_high(x, level = 0.95, weights, cluster, strata)",
+  compute = function(args, a, node) {
+    if (is_weighted(args)) weighted_interval(args, a)$high
+    else interval(args$x, args$level$value, a)$high
+  },
   in_sql = TRUE)
 
 define_aggregate("cor",

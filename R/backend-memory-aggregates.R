@@ -90,17 +90,38 @@ define_aggregate("median", list(x = takes("numeric", "dated"), weights = optiona
     else weighted_quantile(args$x, args$weights, a, 0.5, node)
   },
   in_sql = TRUE)
-define_aggregate("var", list(x = x_number()), "number",
-  "Variance with n - 1 below; absent for fewer than two values.", "var(honey_kg)",
-  compute = of_x(function(x, a) moments_of(x, a)$var),
+error_params <- function() {
+  list(x = x_number(), weights = optional("numeric"), cluster = optional("any"),
+       strata = optional("any"))
+}
+define_aggregate("var", list(x = x_number(), weights = optional("numeric")), "number",
+  paste0("Variance with n - 1 below; absent for fewer than two values. With `weights`, see ",
+         "`sampling()` and `repeats()`."), "var(honey_kg)", usage = "var(x, weights)",
+  check = function(node, typing) check_kind_of_weights(node, typing),
+  compute = function(args, a, node) {
+    if (is_weighted(args)) weighted_moments(args, a)$var else moments_of(args$x, a)$var
+  },
   in_sql = TRUE)
-define_aggregate("sd", list(x = x_number()), "number", "Standard deviation, the root of `var()`.",
-  "sd(honey_kg, by = apiary)",
-  compute = of_x(function(x, a) sqrt(moments_of(x, a)$var)),
+define_aggregate("sd", list(x = x_number(), weights = optional("numeric")), "number",
+  "Standard deviation, the root of `var()`.", "sd(honey_kg, by = apiary)",
+  usage = "sd(x, weights)", check = function(node, typing) check_kind_of_weights(node, typing),
+  compute = function(args, a, node) {
+    sqrt(if (is_weighted(args)) weighted_moments(args, a)$var else moments_of(args$x, a)$var)
+  },
   in_sql = TRUE)
-define_aggregate("se", list(x = x_number()), "number",
-  "Standard error of the mean, sd / sqrt(n).", "se(honey_kg)",
-  compute = of_x(function(x, a) sqrt(moments_of(x, a)$var / moments_of(x, a)$n)),
+define_aggregate("se", error_params(), "number",
+  paste0("Standard error of the mean, sd / sqrt(n). With sampling weights, by Taylor ",
+         "linearisation (Binder 1983): sqrt(n / (n - 1) * sum(w^2 * (x - mean)^2)) / sum(w); with ",
+         "`cluster` the ",
+         "sums of clusters take the place of rows, in each of the `strata`, which allows for ",
+         "rows of one cluster that are alike. Of groups, clusters without a row in them count, ",
+         "too."),
+  "se(honey_kg, cluster = hive)", usage = "se(x, weights, cluster, strata)",
+  check = function(node, typing) check_kind_of_weights(node, typing),
+  compute = function(args, a, node) {
+    if (is_weighted(args)) return(weighted_moments(args, a)$se)
+    sqrt(moments_of(args$x, a)$var / moments_of(args$x, a)$n)
+  },
   in_sql = TRUE)
 check_ordered <- function(node, typing) {
   x <- node$args$x

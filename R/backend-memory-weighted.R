@@ -76,3 +76,132 @@ weighted_quantile <- function(x, weights, a, p, node) {
   }
   core_weighted_quantile(both$x, both$y, a$grouping, a$rows, p, thread_count())
 }
+
+# Weighted moments of each group: n rows with a weight above 0, the sum of weights, mean, variance,
+# the standard error of the mean and its degrees of freedom. Of frequencies (`repeats()`) they are
+# those of the rows repeated; of sampling weights the variance is sum(w d^2) / sum(w) * n / (n - 1)
+# with d the distance from the mean, and the error that of the ratio sum(w x) / sum(w) by Taylor
+# linearisation (Binder 1983), from one row to the next or from one cluster to the next in strata.
+weighted_moments <- function(args, a) {
+  x <- as.double(aggregate_vector(args$x, a))
+  w <- if (is.null(args$weights)) rep(1, length(x))
+    else as.double(aggregate_vector(args$weights, a))
+  check_no_negative_weights(w, args$weights, a)
+  design <- design_of_rows(args, a)
+  out <- is.na(x) | is.na(w) | w == 0 | (if (is.null(design)) FALSE else is.na(design$cluster))
+  x[out] <- NA
+  w[out] <- NA
+  moments <- function(v) core_moments(v, a$grouping, a$rows, thread_count())
+  of_w <- moments(w)
+  n <- of_w$n
+  weight <- of_w$sum
+  mean <- ifelse(n > 0, moments(w * x)$sum / weight, NA_real_)
+  group <- core_groups_of_rows(a$grouping, a$frame$n)
+  d <- x - mean[group]
+  squares <- moments(w * d^2)$sum
+  if (are_repeats(args$weights)) {
+    var <- ifelse(weight > 1, squares / (weight - 1), NA_real_)
+    return(list(n = n, weight = weight, mean = mean, var = var, se = sqrt(var / weight),
+                freedom = weight - 1, size = weight))
+  }
+  var <- ifelse(n > 1, squares / weight * n / (n - 1), NA_real_)
+  if (is.null(design)) {
+    se <- ifelse(n > 1, sqrt(moments((w * d)^2)$sum * n / (n - 1)) / weight, NA_real_)
+    return(list(n = n, weight = weight, mean = mean, var = var, se = se, freedom = n - 1, size = n))
+  }
+  of_clusters <- variance_of_clusters(w * d, group, design, a)
+  list(n = n, weight = weight, mean = mean, var = var, se = sqrt(of_clusters) / weight,
+       freedom = rep(design$freedom, length(n)), size = n)
+}
+
+check_no_negative_weights <- function(w, node, a) {
+  in_play <- if (is.null(a$rows)) w else w[a$rows]
+  if (!any(in_play < 0, na.rm = TRUE)) return()
+  stop_neatly("run", paste0("The weights `", node$text, "` are negative in places."),
+              a$frame$play$where, paste0("Leave those rows out: `where = ", node$text, " >= 0`."))
+}
+
+# Clusters and strata of the rows of the table, numbered: clusters within their strata, how many
+# clusters each stratum has among the rows in play, and the degrees of freedom. NULL without them.
+design_of_rows <- function(args, a) {
+  if (is.null(args$cluster) && is.null(args$strata)) return(NULL)
+  code <- function(node, none) {
+    if (is.null(node)) none else as.numeric(aggregate_vector(node, a))
+  }
+  strata <- code(args$strata, rep(1, a$frame$n))
+  cluster <- code(args$cluster, seq_len(a$frame$n))
+  there <- !is.na(strata) & !is.na(cluster)
+  if (!is.null(a$rows)) there <- there & seq_len(a$frame$n) %in% a$rows
+  number <- rep(NA_integer_, a$frame$n)
+  number[there] <- interaction_code(list(strata[there], cluster[there]))
+  first <- which(there)[!duplicated(number[there])]
+  strata_of <- interaction_code(list(strata[first]))
+  clusters <- tabulate(strata_of)
+  list(cluster = number, strata = strata_of, clusters = clusters,
+       freedom = length(first) - length(clusters))
+}
+
+# The variance of the sum of u in each group: that of the sums of clusters around their mean in each
+# stratum. Clusters without a row of the group count with 0.
+variance_of_clusters <- function(u, group, design, a) {
+  there <- which(!is.na(u) & !is.na(group) & !is.na(design$cluster))
+  if (!is.null(a$rows)) there <- there[there %in% a$rows]
+  groups <- a$grouping$groups
+  pair <- interaction_code(list(group[there], design$cluster[there]))
+  first <- there[!duplicated(pair)]
+  sums <- as.vector(rowsum(u[there], pair, reorder = FALSE))
+  stratum <- design$strata[design$cluster[first]]
+  within <- interaction_code(list(group[first], stratum))
+  lead <- !duplicated(within)
+  both <- rowsum(cbind(sums^2, sums), within, reorder = FALSE)
+  clusters <- design$clusters[stratum[lead]]
+  part <- ifelse(clusters > 1, clusters / (clusters - 1) * (both[, 1] - both[, 2]^2 / clusters),
+                 NA_real_)
+  out <- rep(NA_real_, groups)
+  of <- tapply(part, factor(group[first][lead], seq_len(groups)), sum)
+  out[seq_along(of)] <- pmax(0, as.vector(of))
+  out
+}
+
+# Whether an aggregate is weighted, or of clusters.
+is_weighted <- function(args) {
+  !is.null(args$weights) || !is.null(args$cluster) || !is.null(args$strata)
+}
+
+weighted_interval <- function(args, a) {
+  m <- weighted_moments(args, a)
+  level <- args$level$value
+  if (args$x$kind == "logical") {
+    # Wilson's interval with the number of rows that would give this error.
+    spread <- m$mean * (1 - m$mean)
+    # A share of 0 or 1 has no error of its own.
+    size <- if (are_repeats(args$weights)) m$size
+      else ifelse(spread > 1e-12 & m$se > 0, spread / m$se^2, m$size)
+    z <- stats::qnorm((1 + level) / 2)
+    middle <- (m$mean + z^2 / (2 * size)) / (1 + z^2 / size)
+    half <- z / (1 + z^2 / size) * sqrt(spread / size + z^2 / (4 * size^2))
+    return(list(low = pmax(0, middle - half), high = pmin(1, middle + half)))
+  }
+  half <- suppressWarnings(stats::qt((1 + level) / 2, m$freedom)) * m$se
+  list(low = m$mean - half, high = m$mean + half)
+}
+
+# The default numbers of a column. n: rows with a value; weight: the sum over those with a weight.
+weighted_statistics <- function(node, weights, a) {
+  args <- list(x = node, weights = weights)
+  plain <- moments_of(node, a)
+  m <- weighted_moments(args, a)
+  q <- lapply(c(0.25, 0.5, 0.75), function(p) weighted_quantile(node, weights, a, p, node))
+  both <- masked_pair(node, weights, a)
+  both$x[both$y %in% 0] <- NA
+  weighed <- core_moments(both$x, a$grouping, a$rows, thread_count())
+  list(n = plain$n, absent = plain$absent, weight = zero_for_none(m$weight), mean = m$mean,
+       sd = sqrt(m$var), min = weighed$min, q1 = q[[1]], median = q[[2]], q3 = q[[3]],
+       max = weighed$max)
+}
+
+# The sum of weights of each group.
+weighted_rows <- function(weights, a) {
+  sums <- core_moments(as.double(aggregate_vector(weights, a)), a$grouping, a$rows, thread_count())
+  zero_for_none(sums$sum)
+}

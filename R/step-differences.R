@@ -9,8 +9,8 @@
 #' @param reference The value of the first key that the other groups are compared with.
 #' @param show Of numbers: `"mean"` or `"median"`.
 #' @param compare `"rows"`: rows as they stand, taken as independent; `"units"`: each unit once,
-#'   with the mean (or share) of its rows in the group; `"pairs"`: within units, those with values in
-#'   both groups.
+#'   with the mean (or share) of its rows in the group; `"pairs"`: within units, those with values
+#'   in both groups.
 #' @param ratio `TRUE`: the ratio to the reference, too, with its interval.
 #' @param level The level of the intervals.
 #' @param name A name for the table in `$tables`; `"differences"` by default.

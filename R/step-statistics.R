@@ -26,17 +26,22 @@
 #' @param units `TRUE`: how many different units each group has, in a column `units`.
 #' @param reference For one key: the group to compare the others with. Adds a table
 #'   `<name>_differences`, as a description of size, not a test.
+#' @param weights A number for each row, as `sampling(w)` or `repeats(w)` (see
+#'   [neatsieve_functions]), for every statistic that has no weights of its own: means, standard
+#'   deviations, quantiles and shares; least and greatest values, and counts, are those of rows. A
+#'   column `weight` has the sum of weights; a row without a weight counts in `n` alone.
 #' @param digits How many significant digits the table prints with; it holds all of them. Printed,
 #'   columns go by the study's labels and measures.
 #' @param name A name for the table in `$tables`; `"statistics"` by default.
 #' @return A step for a [sieve()] or [pour()]. In `$tables`:
 #'   * `<name>`: a data frame with one row per group and number column: the keys, `units` where
-#'     asked for, `column`, `n`, `absent`, `mean`, `sd`, `min`, `q1`, `median`, `q3`, `max` (or what
-#'     `show` asks for), then each named statistic with `<statistic>_n`, the rows it rests on (a
-#'     count of rows, `count()`, has none). A named statistic called `n` takes that place, and the
-#'     number of present values is then called `present`; one called as another statistic of the
-#'     table takes the place of that. A statistic without a name is called by its text. With named
-#'     statistics alone: one row per group with `rows` and these.
+#'     asked for, `column`, `n`, `absent`, with weights `weight`, `mean`, `sd`, `min`, `q1`,
+#'     `median`, `q3`, `max` (or what `show` asks for), then each named statistic with
+#'     `<statistic>_n`, the rows it rests on (a count of rows, `count()`, has none). A named
+#'     statistic called `n` takes that place, and the number of present values is then called
+#'     `present`; one called as another statistic of the table takes the place of that. A
+#'     statistic without a name is called by its text. With named statistics alone: one row per
+#'     group with `rows` and these.
 #'   * `<name>_categories`, when texts, categories or logicals are picked: the keys, `column`,
 #'     `value`, `n`, `share` (of the present values).
 #'   * `<name>_dates`, when dates are: the keys, `column`, `n`, `absent`, `min`, `median`, `max`
@@ -68,7 +73,7 @@
 #' @export
 statistics <- function(..., by = NULL, where = NULL, show = NULL, shape = "long", absent = "skip",
                        order = NULL, total = FALSE, empty = FALSE, units = FALSE,
-                       reference = NULL, digits = 4, with_n = TRUE, name = NULL) {
+                       reference = NULL, weights = NULL, digits = 4, with_n = TRUE, name = NULL) {
   dots <- eval(substitute(alist(...)))
   env <- parent.frame()
   dots <- named_by_text(dots)
@@ -80,8 +85,9 @@ statistics <- function(..., by = NULL, where = NULL, show = NULL, shape = "long"
             keys = capture_keys(substitute(by), env), where = capture_role(substitute(where), env),
             show = capture_show(substitute(show), env),
             shape = shape, absent = absent, order = capture_order(substitute(order), env),
-            total = total, empty = empty, units = units, reference = reference, digits = digits,
-            with_n = with_n, name = name)
+            total = total, empty = empty, units = units, reference = reference,
+            weights = capture_role(substitute(weights), env), digits = digits, with_n = with_n,
+            name = name)
 }
 
 # Statistics without a name are called by their text.
@@ -98,7 +104,8 @@ define_step("statistics", "records",
                  show = field_show(), shape = field_choice("long", "wide"),
                  absent = field_choice("skip", "carry"), order = field_order(),
                  total = field_flag(), empty = field_flag(), units = field_flag(),
-                 reference = field_value("the value of one group"), digits = field_digits(),
+                 reference = field_value("the value of one group"), weights = field_role(),
+                 digits = field_digits(),
                  with_n = field_flag(TRUE), name = field_name()),
             short = "picks",
             bind = function(step, typing) bind_statistics(step, typing),
@@ -107,12 +114,14 @@ define_step("statistics", "records",
             rules = paste0("Statistics leave absent values out and say how many; quartiles are ",
                            "linearly interpolated (type 7 of Hyndman and Fan), and standard ",
                            "deviations have n - 1 as denominator."),
-            of_groups = function(bound) is.null(bound$details$where),
+            of_groups = function(bound) {
+              is.null(bound$details$where) && is.null(bound$details$weights)
+            },
             words = function(step) statistics_words(step))
 
 # What the step needs when it runs: what was asked for, and the columns and nodes it became.
 new_statistics_task <- function(step, key_nodes, where, columns, category_columns, date_columns,
-                                show_nodes, date_nodes, named_nodes) {
+                                show_nodes, date_nodes, named_nodes, weights = NULL) {
   new_record("statistics_task",
              list(keys = key_nodes, where = where, show = step$show, named = step$named,
                   shape = step$shape, absent = step$absent, order = step$order, total = step$total,
@@ -120,7 +129,7 @@ new_statistics_task <- function(step, key_nodes, where, columns, category_column
                   digits = step$digits, with_n = step$with_n, key_nodes = key_nodes,
                   columns = columns, category_columns = category_columns,
                   date_columns = date_columns, show_nodes = show_nodes, date_nodes = date_nodes,
-                  named_nodes = named_nodes))
+                  named_nodes = named_nodes, weights = weights))
 }
 
 bind_statistics <- function(step, typing) {
@@ -131,26 +140,33 @@ bind_statistics <- function(step, typing) {
   groups <- per_group(typing)
   groups$absent <- step$absent
   dates <- picked[kinds %in% c("date", "date-time")]
+  weights <- if (!is.null(step$weights)) typed_weights(step$weights, typing)
+  weighed <- function(node) with_step_weights(node, weights, typing)
   show <- if (!is.null(step$show)) lapply(stats::setNames(nm = columns), function(column) {
     groups$it <- type_name(column, typing)
-    lapply(step$show, type_summary, groups, keys)
+    lapply(step$show, function(shown) weighed(type_summary(shown, groups, keys)))
   })
   check_named_statistics(step, names(keys), typing)
   named <- lapply(stats::setNames(nm = names(step$named)), function(n) {
     inner <- at_place(groups, paste0("In statistic \"", n, "\"."))
     guard_named_comparison(n, step$named[[n]], inner, "statistic")
-    type_summary(step$named[[n]], inner, keys)
+    weighed(type_summary(step$named[[n]], inner, keys))
   })
   guard_constants(named, "group", typing)
   guard_text_statistics(picked[kinds[picked] == "text"], typing)
   if (!is.null(step$reference)) check_reference(keys, columns, typing)
+  if (!is.null(step$reference) && !is.null(weights)) {
+    stop_neatly("step", "`statistics()` with `weights` compares with no `reference`.",
+                where_of(typing), "Leave one of them out.")
+  }
   if (step$units) check_has_unit(typing)
   where <- if (!is.null(step$where)) type_condition(step$where, at_place(typing, "In `where`."))
   task <- new_statistics_task(
     step, key_nodes = keys, where = where, columns = columns,
     category_columns = picked[kinds %in% c("text", "category", "logical")],
     date_columns = dates, show_nodes = show,
-    date_nodes = shown_of_dates(step, dates, groups, keys), named_nodes = named)
+    date_nodes = shown_of_dates(step, dates, groups, keys), named_nodes = named,
+    weights = weights)
   new_bound(step, typing, nodes = compact(list(where = where)), keys = keys, details = task)
 }
 
@@ -204,7 +220,8 @@ columns_of_statistics <- function(step, keys, typing) {
 # place.
 check_named_statistics <- function(step, keys, typing) {
   counts <- if (step$with_n) paste0(names(step$named), "_n")
-  own <- c("column", "absent", "subset", if (step$units) "units", "present")
+  own <- c("column", "absent", "subset", if (step$units) "units",
+           if (!is.null(step$weights)) "weight", "present")
   twice <- c(names(step$named)[duplicated(names(step$named))],
              intersect(names(step$named), c(keys, own, counts)))
   if (length(twice)) {
@@ -222,7 +239,7 @@ statistics_words <- function(step) {
   own <- if (length(step$named)) paste0(names(step$named), " = ", texts, collapse = ", ")
   shown <- if (!is.null(step$show)) paste0(", showing ", listed(names(step$show), 8))
   paste0("table of statistics of ", paste(c(picks, own), collapse = ", "), keys_words(step$keys),
-         where_words(step$where), shown,
+         where_words(step$where), weights_words(step$weights), shown,
          order_words_of(step$order), if (step$total) ", with a total",
          if (!is.null(step$reference)) paste0(", compared with ", value_code(step$reference)))
 }

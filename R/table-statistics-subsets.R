@@ -3,7 +3,7 @@
 # Whether all that is asked for are figures of one pass over number columns.
 is_one_pass <- function(task) {
   words <- c("mean", "sd", "min", "max", "sum", "var", "count")
-  others <- c(task$named, task$category_columns, task$date_columns, task$reference)
+  others <- c(task$named, task$category_columns, task$date_columns, task$reference, task$weights)
   more <- task$units || task$total || task$empty || task$absent == "carry"
   shown <- names(task$show)
   length(shown) > 0 && length(task$columns) > 0 && !length(others) && !more &&

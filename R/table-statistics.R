@@ -1,7 +1,9 @@
 # Tables of statistics.
 
 run_statistics <- function(bound, state) {
-  made <- with_statistics(bound, rows_narrowed(state, bound$details$where))
+  narrowed <- rows_narrowed(state, bound$details$where)
+  note_absent_step_weights(bound$details, narrowed)
+  made <- with_statistics(bound, narrowed)
   state$tables <- made$tables
   state
 }
@@ -146,7 +148,8 @@ with_named_statistics <- function(shown, named) {
 shown_statistics <- function(task, a, node, vector) {
   column <- node$name
   if (is.null(task$show)) {
-    shown <- if (!is_asked(a) && is_plain_column(node)) {
+    shown <- if (!is.null(task$weights)) weighted_statistics(node, task$weights, a)
+      else if (!is_asked(a) && is_plain_column(node)) {
       figures_of_vector(plain_numbers(vector), a$grouping, a$rows)
     } else default_statistics(node, a)
     if (task$absent == "carry") for (name in default_names) shown[[name]][shown$absent > 0] <- NA
@@ -165,7 +168,7 @@ zero_columns <- function(task) {
   adds <- vapply(task$named_nodes, function(n) {
     is_aggregate(n) && n$fn %in% c("count", "count_true", "count_different", "sum")
   }, logical(1))
-  c("n", "present", "absent", "rows", "units", paste0(names(task$named), "_n"),
+  c("n", "present", "absent", "weight", "rows", "units", paste0(names(task$named), "_n"),
     names(task$named)[adds])
 }
 
@@ -211,15 +214,20 @@ category_table <- function(columns, task, state, rows) {
     value[is.na(counted$keys[["value"]])] <- NA
     n <- as_count(counted$rows_per_group)
     within <- if (length(keys)) as.integer(interaction_code(keys)) else rep(1L, length(n))
-    present <- n * !is.na(value)
+    weight <- if (!is.null(task$weights)) {
+      weighted_rows(task$weights, new_aggregation(state$frame, rows, counted))
+    }
+    amount <- if (is.null(weight)) n else weight
+    present <- amount * !is.na(value)
     total <- function(x) {
       as.vector(rowsum(x, within, reorder = FALSE))[match(within, unique(within))]
     }
-    share <- n / total(present)
+    share <- amount / total(present)
     share[is.na(value)] <- NA
-    if (task$absent == "carry") share[total(n) > total(present)] <- NA
+    if (task$absent == "carry") share[total(amount) > total(present)] <- NA
     table_of_columns(
-      c(as.list(keys), list(column = rep(column, length(n)), value = value, n = n, share = share)))
+      c(as.list(keys), list(column = rep(column, length(n)), value = value, n = n),
+        if (!is.null(weight)) list(weight = weight), list(share = share)))
   })
   table <- one_below_other(parts)
   if (length(task$keys)) {

@@ -36,7 +36,8 @@ test_that("answers become rows, counts of units and logical columns, as by hand"
       expect_equal(line$unit_share, mean(has))
       f <- d$g %in% "f"
       line <- out$tables$by_g
-      line <- line[line$g %in% "f" & (if (is.na(sign)) is.na(line$signs) else line$signs %in% sign), ]
+      line <- line[line$g %in% "f" &
+                   (if (is.na(sign)) is.na(line$signs) else line$signs %in% sign), ]
       if (any(has & f)) expect_equal(line$unit_share, sum(has & f) / sum(f))
     }
     wide <- quiet(pour(s, to_long(signs, split = ";", value_as = "sign"),

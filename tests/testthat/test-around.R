@@ -147,10 +147,12 @@ test_that("what is told of the surroundings is checked", {
 
 test_that("a last row that is a total by its own word is told, however the file is read", {
   total <- "looks like a total, and counts as a row: Total, 30"
-  path <- withr::local_tempfile(fileext = ".csv", lines = c("hive;kg", "FG;10", "SB;20", "Total;30"))
+  path <- withr::local_tempfile(fileext = ".csv", lines = c("hive;kg", "FG;10", "SB;20",
+                                                            "Total;30"))
   expect_match(problems_of(study(path)), total, all = FALSE)
   expect_match(problems_of(study(c(path, withr::local_tempfile(
-    fileext = ".csv", lines = c("hive;kg", "TR;3", "TS;4"))))), "The last row of .* looks like a total",
+    fileext = ".csv", lines = c("hive;kg", "TR;3",
+                                "TS;4"))))), "The last row of .* looks like a total",
     all = FALSE)
   expect_length(problems_of(study(path, footer = 1)), 0)
   withr::local_options(neatsieve.sieve_file_bytes = 0)

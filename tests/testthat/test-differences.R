@@ -41,8 +41,10 @@ test_that("differences of means are Welch's, their ratios Fieller's, those of pa
   expect_equal(line$ratio_low, stats::uniroot(off, c(0.5, line$ratio), tol = 1e-12)$root)
   expect_equal(line$ratio_high, stats::uniroot(off, c(line$ratio, 3), tol = 1e-12)$root)
   expect_equal(line$standardized, (mean(a) - mean(b)) / sqrt(
-    ((length(a) - 1) * stats::var(a) + (length(b) - 1) * stats::var(b)) / (nrow(datasets::mtcars) - 2)))
-  sleep <- data.frame(group = as.character(datasets::sleep$group), id = as.integer(datasets::sleep$ID),
+    ((length(a) - 1) * stats::var(a) + (length(b) - 1) *
+     stats::var(b)) / (nrow(datasets::mtcars) - 2)))
+  sleep <- data.frame(group = as.character(datasets::sleep$group),
+                      id = as.integer(datasets::sleep$ID),
                       extra = datasets::sleep$extra)
   line <- differences_of(study(sleep, unit = id), differences(extra, by = group, reference = "1",
                                                               compare = "pairs"))

@@ -162,7 +162,8 @@ test_that("a broken file stops, or is left out and said", {
   expect_match(capture.output(print(out)), "its rows are not counted: \"b.csv\"", all = FALSE)
   page <- at("report.html")
   report(out, page)
-  expect_match(paste(readLines(page), collapse = "\n"), "its rows are not counted: &quot;b.csv|counted: \"b")
+  expect_match(paste(readLines(page), collapse = "\n"),
+               "its rows are not counted: &quot;b.csv|counted: \"b")
   expect_identical(nrow(as.data.frame(ledger(pour(read)))), 2L)
 })
 
@@ -179,7 +180,8 @@ test_that("a table with reading options of its own stands in plans, code and a r
   told <- suppressMessages(out <- pour("a.csv", plan))
   expect_identical(out$rows$x, c(2, 3, 2.5, 4.5, 2, 3, 1))
   expect_identical(out$rows$d[3], as.Date("2024-04-03"))
-  expect_identical(out$rows$from, c("a.csv", "late.csv", "a.csv and 1 more")[c(1, 1, 2, 2, 3, 3, 3)])
+  expect_identical(out$rows$from, c("a.csv", "late.csv", "a.csv and 1 more")[c(1, 1, 2, 2, 3, 3,
+                                                                               3)])
   same <- function(other) {
     again <- suppressMessages(pour("a.csv", other))
     expect_identical(again$rows, out$rows)

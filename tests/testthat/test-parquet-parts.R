@@ -9,14 +9,16 @@ parquet_folder <- function(n, folder) {
                   k = gone(sample(9L, n, TRUE)), full = sample(9L, n, TRUE),
                   g = gone(sample(c("north", "south bank", "\u00e9ast"), n, TRUE)),
                   at = as.POSIXct("2022-01-01", tz = "UTC") + 3600 * sort(sample(24000, n, TRUE)),
-                  u = sprintf("u%02d", sample(20, n, TRUE)), l = gone(sample(c(TRUE, FALSE), n, TRUE)),
+                  u = sprintf("u%02d", sample(20, n, TRUE)), l = gone(sample(c(TRUE, FALSE), n,
+                                                                             TRUE)),
                   none = NA)
   for (part in split(d, list(format(d$day, "%Y"), d$id %% 2), drop = TRUE)) {
     year <- file.path(folder, paste0("year=", format(part$day[1], "%Y")))
     dir.create(year, FALSE)
     size <- sample(c(7, 40, 1e6), 1)
-    nanoparquet::write_parquet(part, file.path(year, paste0("part-", part$id[1] %% 2, ".parquet")),
-                               options = nanoparquet::parquet_options(num_rows_per_row_group = size))
+    path <- file.path(year, paste0("part-", part$id[1] %% 2, ".parquet"))
+    options <- nanoparquet::parquet_options(num_rows_per_row_group = size)
+    nanoparquet::write_parquet(part, path, options = options)
   }
   d
 }
@@ -27,7 +29,8 @@ random_part_condition <- function() {
          quote(!(day > "2022-06-01")), quote(between(day, "2022-05-01", "2023-02-01")),
          quote(id > 150), quote(id <= 20 | year == 2024), quote(at >= "2023-07-01"),
          quote(at < "2022-02-01 12:00"), quote(day != "2022-01-01"), quote(id == 7),
-         quote(k > 3), quote(full > 9), quote(w > 30), quote(g == "north"), quote(id > 5 & g != "x"),
+         quote(k > 3), quote(full > 9), quote(w > 30), quote(g == "north"),
+         quote(id > 5 & g != "x"),
          quote(from == "part-1.parquet"), quote(startsWith(from, "year=2022")))
 }
 
@@ -45,8 +48,9 @@ test_that("what row groups and folders say leaves parts unread, with the answer 
                        unique(replicate(sample(1:2, 1), random_part_condition()))))
     steps <- lapply(c(list(quote(criteria(big = w > 40)), first),
                       replicate(sample(0:2, 1), one_of(
-                        quote(include(w > 20)), quote(work_out(s = w / k)), quote(include(g == "north")),
-                        quote(exclude(g == "nowhere")), quote(pick_columns(day, g, w, k, u, year)))),
+                        quote(include(w > 20)), quote(work_out(s = w / k)),
+                        quote(include(g == "north")), quote(exclude(g == "nowhere")),
+                        quote(pick_columns(day, g, w, k, u, year)))),
                       replicate(sample(0:2, 1), one_of(
                         quote(statistics(w, k, by = g)), quote(counts(g, year)), quote(absences()),
                         quote(chart_box(y = w, x = g)), quote(order_rows(falling(day))),

@@ -52,7 +52,8 @@ test_that("rows are drawn by their weights, the same for one seed", {
   write_sieve(sieve(scoop(2, seed = 3, weights = w)), path)
   expect_identical(quiet(pour(d, read_sieve(path)))$rows,
                    quiet(pour(d, scoop(2, seed = 3, weights = w)))$rows)
-  expect_error(pour(d, scoop(2, seed = 3, weights = w - 3)), "negative", class = "neatsieve_error_run")
+  expect_error(pour(d, scoop(2, seed = 3, weights = w - 3)), "negative",
+               class = "neatsieve_error_run")
   expect_error(scoop(2, highest = w, weights = w), "are for random rows",
                class = "neatsieve_error_step")
 })

@@ -76,14 +76,17 @@ test_that("how many windows begin before their group is told", {
   expect_match(said(work_out(y = rolling(mean(x), rows = 2, order = day, by = g))),
                "2 windows begin before the first row of the group")
   # From the first day of a group on, four days are there from its fourth day on.
-  expect_match(said(work_out(y = rolling(mean(x), days = 4, order = day, by = g))), "2 windows begin")
-  expect_match(said(work_out(y = rolling(mean(x), days = 5, order = day, by = g))), "3 windows begin")
+  expect_match(said(work_out(y = rolling(mean(x), days = 4, order = day, by = g))),
+               "2 windows begin")
+  expect_match(said(work_out(y = rolling(mean(x), days = 5, order = day, by = g))),
+               "3 windows begin")
   expect_false(grepl("window", said(work_out(y = rolling(mean(x), rows = 2, needs = 1, order = day,
                                                          by = g)))))
   expect_false(grepl("window", said(work_out(y = rolling(mean(x), order = day, by = g)))))
   expect_match(said(work_out(y = rolling(mean(x), rows = 2))), "in the order they stand in")
   bad <- function(text, problem) {
-    expect_error(pour(d, work_out(y = written(text))), problem, class = "neatsieve_error_expression")
+    expect_error(pour(d, work_out(y = written(text))), problem,
+                 class = "neatsieve_error_expression")
   }
   bad("rolling(x, rows = 2)", "takes one aggregate")
   bad("rolling(mean(x, by = g), rows = 2)", "Give it to `rolling\\(\\)`")
@@ -126,7 +129,8 @@ test_that("runs of equal values and days since a yes are those of a walk through
   lengths <- quiet(pour(visits(3), include(present(t)),
                         work_out(run = spell(t, order = c(day, id), by = g)),
                         work_out(rows = count(by = c(g, run)))))$rows
-  expect_equal(sum(1 / lengths$rows), sum(tapply(lengths$run, ifelse(is.na(lengths$g), "", lengths$g),
+  expect_equal(sum(1 / lengths$rows), sum(tapply(lengths$run, ifelse(is.na(lengths$g), "",
+                                                                     lengths$g),
                                                  max)))
 })
 
@@ -136,7 +140,8 @@ test_that("windows are frames of SQL, with the values and notes of memory", {
   withr::defer(DBI::dbDisconnect(con))
   table <- d[c("id", "g", "x", "k")]
   table$day <- format(d$day)
-  DBI::dbExecute(con, "CREATE TABLE v (id INTEGER PRIMARY KEY, g TEXT, x REAL, k INTEGER, day DATE)")
+  DBI::dbExecute(con,
+                 "CREATE TABLE v (id INTEGER PRIMARY KEY, g TEXT, x REAL, k INTEGER, day DATE)")
   DBI::dbAppendTable(con, "v", table)
   there <- study(database(con, table = "v", key = "id"))
   step <- work_out(m3 = rolling(mean(x), rows = 3, order = day, by = g),

@@ -1,0 +1,30 @@
+# What weights are: marks around the number that is given as `weights`.
+
+define_weights <- function(name, help) {
+  define_function(name, "aggregates", list(x = takes("numeric")), "number",
+    function(args, b, node) emit_node(args$x, b),
+    type = function(lang, typing) {
+      args <- typed_arguments(language_function(name), lang, typing)
+      call_node(name, args, new_type(args$x$kind), lang_text(lang))
+    },
+    usage = paste0(name, "(w)"), help = help, absent = "absent when w is",
+    example = paste0("mean(hive_weight_kg, weights = ", name, "(brood_frames))"))
+}
+define_weights("sampling",
+               paste0("For `weights`: sampling weights, each row standing for w of those it was ",
+                      "drawn from. Weights are taken so unless said."))
+define_weights("repeats", paste0("For `weights`: frequencies, each row standing for w rows that ",
+                                 "are equal."))
+
+are_repeats <- function(node) !is.null(node) && node$node == "call" && node$fn == "repeats"
+
+# Spread and errors differ by what weights are, so that is to be said.
+check_kind_of_weights <- function(node, typing) {
+  weights <- node$args$weights
+  told <- is.null(weights) || (weights$node == "call" && weights$fn %in% c("repeats", "sampling"))
+  if (told || node$fn == "share") return()
+  take_note(typing$notes, paste0("The weights `", weights$text, "` of `", node$fn,
+                                 "()` are taken as sampling weights."), where_of(typing),
+            paste0("Say so with `weights = sampling(", weights$text, ")`; where each row stands ",
+                   "for so many equal rows write `weights = repeats(", weights$text, ")`."))
+}

@@ -1,0 +1,30 @@
+# Statistics with weights for the whole step.
+
+# Aggregates that have no weights, and say the same of rows whatever these weigh.
+unweighted_aggregates <- c("count", "count_true", "count_different", "min", "max", "extent",
+                           "first", "last", "any_true", "all_true", "custom")
+
+# The aggregates of a statistic with the weights of the step, where they have none of their own.
+with_step_weights <- function(node, weights, typing) {
+  if (is.null(weights)) return(node)
+  if (is_aggregate(node)) {
+    if (!is.null(node$args$weights) || node$fn %in% unweighted_aggregates) return(node)
+    if (!"weights" %in% names(language_function(node$fn)$params)) {
+      stop_neatly("step", paste0("`", node$fn, "()` takes no weights, and the step has `weights = ",
+                                 weights$text, "`."), where_of(typing),
+                  "Take it in a step of its own, without weights.")
+    }
+    node$args$weights <- weights
+    return(node)
+  }
+  node$args <- lapply(node$args, with_step_weights, weights, typing)
+  node
+}
+
+note_absent_step_weights <- function(task, state) {
+  if (is.null(task$weights)) return()
+  absent <- sum(is.na(worked_out(relation_of(state), task$weights)))
+  if (absent == 0) return()
+  take_note(state$notes, paste0("`", task$weights$text, "` is absent in ", counted(absent, "row"),
+                                ": counted in `n`, and in nothing that is weighted."), state$where)
+}
