@@ -46,7 +46,7 @@ test_that(
   along <- Filter(function(n) neatsieve:::language_function(n)$group == "along rows", row_wise)
   expect_identical(setdiff(row_wise, c(used, along, "equal_bands", "absent_reason",
                                        "row_count", "row_at_least", "row_sd", "row_median",
-                                       "months_between")), character())
+                                       "months_between", "repeats", "sampling")), character())
   expect_true(all(outcomes / sum(outcomes) >= 0.1),
               info = paste(round(outcomes / sum(outcomes), 3), collapse = " "))
 })

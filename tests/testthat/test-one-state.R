@@ -9,6 +9,7 @@ steps <- list(
   keep_matched(other, key = g), drop_matched(other, key = g), append_rows(data.frame(x = 9)),
   to_long("w_*"), to_wide(label = g, value = x), condense(m = mean(x), by = g),
   statistics(x, by = g), characteristics(x, h, by = g), counts(g), absences(by = g),
+  differences(x, by = g, reference = "a"),
   subsets(low = x < 3, high = x >= 3),
   chart_histogram(x), chart_bar(g), chart_box(y = x, x = g),
   chart_scatter(x, w_1), chart_line(w_1, x), chart_density(x), chart_violin(y = x, x = g),

@@ -38,7 +38,7 @@ test_that("what row groups and folders say leaves parts unread, with the answer 
   skip_if_not_installed("nanoparquet")
   left_out <- 0
   sieved <- 0
-  rounds <- rounds_of(300, 24)
+  rounds <- rounds_of(300, 12)
   for (seed in seq_len(rounds)) {
     set.seed(seed)
     folder <- withr::local_tempdir()

@@ -34,12 +34,12 @@ test_that("trimmed means and Kendall's tau are those of base R, group by group",
 
 test_that("rows are drawn by their weights, the same for one seed", {
   d <- data.frame(id = 1:4, w = c(1, 2, 3, 4))
-  first <- vapply(1:4000, function(seed) {
+  first <- vapply(1:1500, function(seed) {
     quiet(pour(d, scoop(1, seed = seed, weights = w)))$rows$id
   }, 1L)
-  share <- tabulate(first, 4) / 4000
+  share <- tabulate(first, 4) / 1500
   # Of one draw the chances are the weights; four standard errors.
-  expect_true(all(abs(share - d$w / 10) < 4 * sqrt(d$w / 10 * (1 - d$w / 10) / 4000)))
+  expect_true(all(abs(share - d$w / 10) < 4 * sqrt(d$w / 10 * (1 - d$w / 10) / 1500)))
   large <- data.frame(id = 1:500, g = rep(c("a", "b"), 250), w = 1)
   expect_identical(pour(large, scoop(30, seed = 7, weights = w, by = g))$rows,
                    pour(large, scoop(30, seed = 7, by = g))$rows)
