@@ -7,6 +7,9 @@
 #'   two order statistics that the sign test gives (Conover 1999, 3.2), which has at least the level
 #'   asked for.
 #' @param level The level of the interval, 0.95 unless said otherwise.
+#' @param reference A value of `x`: the figure shows how the other groups differ from this one,
+#'   within each panel and colour, beside a line at 0, with the intervals of [differences()] (Welch's of
+#'   means, that of Price and Bonett of medians).
 #' @param order `"keys"`, or by the mean or median over all panels `"rising"` or `"falling"`, or by
 #'   numbers of the groups: `falling(n)`, `centre`; see [falling()].
 #' @param empty `TRUE` keeps groups without rows: in every panel, and categories that do not occur.
@@ -23,7 +26,7 @@
 #' @export
 chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "mean", level = 0.95,
                            order = "keys", empty = FALSE, axes = "shared", window = NULL,
-                           title = NULL, caption = NULL, name = NULL, ...) {
+                           title = NULL, caption = NULL, name = NULL, reference = NULL, ...) {
   capture_chart("interval", match.call(), parent.frame())
 }
 
@@ -32,6 +35,11 @@ define_chart("interval", called = "centres with intervals",
              columns = c("x", "colour", "n", "absent", "centre", "low", "high"),
              says = says_groups, usage = "chart_interval(y = honey_kg, x = apiary)",
              title = function(names, chart) {
+               reference <- chart$options$reference
+               if (!is.null(reference)) {
+                 return(paste0("Difference in ", chart$options$show, " ", names$y, " from ",
+                               panel_key_text(reference), ", by ", names$x))
+               }
                paste0(if (chart$options$show == "mean") "Mean of " else "Median of ", names$y,
                       if (!is.null(names$x)) paste(" by", names$x))
              },
@@ -44,6 +52,7 @@ compute_interval <- function(input, options) {
     if (options$show == "mean") mean_intervals(input, grouped, options$level)
     else median_intervals(input, grouped, options$level)
   }
+  if (!is.null(options$reference)) return(compute_interval_differences(input, options))
   grouped <- chart_groups(input, c("x", "colour"))
   made <- intervals(grouped)
   none <- sum(made$n > 0 & is.na(made$low))

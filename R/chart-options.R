@@ -37,6 +37,8 @@ chart_option <- function(name, kind, default) {
          bins = option(function(x) is_one_number(x, 0, 10001) && x == round(x),
                        "one whole number from 1 to 10,000", "30",
                        list(type = "integer", minimum = 1, maximum = 10000)),
+         reference = option(function(x) length(x) == 1 && is.atomic(x) && !is.na(x),
+                            "the value of one group", "\"none\"", schema_ref("plain")),
          level = option(function(x) is_one_number(x, 0, 1), "one number between 0 and 1", "0.95",
                         list(type = "number", exclusiveMinimum = 0, exclusiveMaximum = 1)),
          seed = option(function(x) is_one_number(x, -2^31, 2^31) && x == round(x),

@@ -101,7 +101,9 @@ shares_told <- function(shares) {
   }
 }
 centres_told <- function(chart) {
-  marks_told(chart, chart$data$centre, if (chart$options$show == "mean") "means" else "medians")
+  what <- if (!is.null(chart$options$reference)) "differences"
+    else if (chart$options$show == "mean") "means" else "medians"
+  marks_told(chart, chart$data$centre, what)
 }
 
 told_number <- function(v) {

@@ -126,8 +126,15 @@ draw_interval <- function(chart) {
   chart$like <- list(y = data$centre)
   chart <- count_remark(chart, all)
   ranged <- data[!is.na(data$low), , drop = FALSE]
-  said <- paste(if (chart$options$show == "mean") "Mean of" else "Median of", chart$labels$y)
+  reference <- chart$options$reference
+  said <- if (is.null(reference)) {
+    paste(if (chart$options$show == "mean") "Mean of" else "Median of", chart$labels$y)
+  } else paste0("Difference in ", chart$options$show, " ", chart$labels$y)
   figure <- figure_of(chart, y = said) + axis_scale("y", data$centre, foot(chart, all))
+  if (!is.null(reference)) {
+    figure <- figure + ggplot2::geom_hline(yintercept = 0, colour = house_ink, linewidth = 0.4,
+                                           linetype = "dashed")
+  }
   marks <- if (!is.null(chart$levels$colour)) {
     list(
       ggplot2::geom_segment(

@@ -115,6 +115,36 @@ test_that("differences of medians have intervals of two order statistics that co
                c(stats::median(change), change[c(below, 21 - below)]))
 })
 
+test_that("a figure of differences shows the numbers of the table", {
+  hives <- demo_study()
+  for (show in c("mean", "median")) {
+    out <- quiet(pour(hives, chart_interval(y = mites_per_100, x = treatment, panels = season,
+                                            show = show, reference = "none", level = 0.9),
+                      differences(mites_per_100, by = c(treatment, season), reference = "none",
+                                  show = show, level = 0.9)))
+    drawn <- chart_data(out, "interval")
+    table <- out$tables$differences
+    table <- table[match(paste(drawn$x, drawn$season), paste(table$treatment, table$season)), ]
+    expect_equal(drawn$centre, table$difference)
+    expect_equal(drawn$low, table$ci_low)
+    expect_equal(drawn$high, table$ci_high)
+    expect_equal(drawn$n, table$n)
+    expect_false("none" %in% drawn$x)
+    figure <- out$figures$interval
+    expect_match(figure$labels$title, "from none, by treatment")
+  }
+  expect_error(pour(hives, chart_interval(y = honey_kg, x = treatment, reference = "non")),
+               "Did you mean \"none\"", class = "neatsieve_error_run")
+  expect_error(pour(hives, chart_interval(y = honey_kg, reference = "none")), "there is none",
+               class = "neatsieve_error_step")
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "v", as.data.frame(hives)[c("visit_id", "treatment", "mites_per_100")])
+  step <- chart_interval(y = mites_per_100, x = treatment, reference = "none")
+  there <- quiet(pour(study(database(con, table = "v", key = "visit_id")), step))
+  expect_equal(chart_data(there, "interval"), chart_data(quiet(pour(hives, step)), "interval"))
+})
+
 test_that("differences stand in plans, subsets, files and databases, and slips are told", {
   hives <- demo_study()
   plan <- sieve(differences(mites_per_100, queen_seen, season, by = treatment, reference = "none",

@@ -43,6 +43,8 @@ test_that("condense, to_long and to_wide work subset by subset, as each alone wo
     part <- wide$rows[wide$rows$subset == name, ]
     expect_equal(part[names(one$rows)], one$rows, ignore_attr = "row.names")
   }
+  expect_false(any(grepl("subset by subset", problems_of(
+    pour(hives, parts, condense(n = count(), m = mean(honey_kg), by = hive))))))
   # Means per hive within each subset, and their mean, in one sieve.
   two <- quiet(pour(hives, parts, condense(m = mean(mites_per_100), by = hive),
                     statistics(m, by = subset)))
