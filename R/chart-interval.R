@@ -8,8 +8,8 @@
 #'   asked for.
 #' @param level The level of the interval, 0.95 unless said otherwise.
 #' @param reference A value of `x`: the figure shows how the other groups differ from this one,
-#'   within each panel and colour, beside a line at 0, with the intervals of [differences()] (Welch's
-#'   of means, that of Price and Bonett of medians).
+#'   within each panel and colour, beside a line at 0, with the intervals of [differences()]
+#'   (Welch's of means, that of Price and Bonett of medians).
 #' @param order `"keys"`, or by the mean or median over all panels `"rising"` or `"falling"`, or by
 #'   numbers of the groups: `falling(n)`, `centre`; see [falling()].
 #' @param empty `TRUE` keeps groups without rows: in every panel, and categories that do not occur.

@@ -32,8 +32,10 @@ check_one <- function(step, i, checking) {
   place <- new_place(step$kind, number, step$name)
   typing <- new_typing(checking$scope, place, checking$facts, checking$notes)
   bound <- definition_of(step)$bind(step, typing)
-  by_subset <- isTRUE(bound$details[["by_subset"]])
-  if (length(checking$scope$subsets) && !by_subset) note_subset_aggregates(bound, typing)
+  # A step that ends the subsets works subset by subset.
+  if (length(checking$scope$subsets) && length(bound$scope$subsets)) {
+    note_subset_aggregates(bound, typing)
+  }
   bound$number <- number
   bound$name <- checking$names[number]
   bound$where <- place_lines(place)
