@@ -29,8 +29,8 @@ define_function("band", "choosing",
   usage = "band(x, breaks, labels)",
   help = paste0("Ordered bands: from each break up to, not including, the next; the last band ",
                 "holds its end too. Breaks can be statistics, as ",
-                "`quantile(x, c(0.25, 0.5, 0.75))` or `c(mean(x), median(y))`: the bands then go on below the first and above the last ",
-                "of them."),
+                "`quantile(x, c(0.25, 0.5, 0.75))` or `c(mean(x), median(y))`: the bands ",
+                "then go on below the first and above the last of them."),
   absent = "absent when x is absent or outside the breaks",
   example = "band(brood_frames, c(0, 4, 8, 20), c(\"few\", \"some\", \"many\"))")
 

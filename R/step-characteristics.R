@@ -23,6 +23,8 @@
 #'   of shares over the root of the mean of `p * (1 - p)` (Austin 2009).
 #' @param all `FALSE` leaves out the column of all groups together.
 #' @param units `TRUE`: how many different units each group has, as a line.
+#' @param weights A number for each row, as in [statistics()]: means, standard deviations, quantiles
+#'   and shares are weighted, `n` counts rows, and a line says the sum of weights.
 #' @param decimals How many decimals numbers are shown with; else two digits of their standard
 #'   deviation.
 #' @param name A name for the tables in `$tables`; `"characteristics"` by default.
@@ -44,14 +46,15 @@
 characteristics <- function(..., by = NULL, where = NULL, numbers = "mean (sd)",
                             numbers_of = list(), categories = "n (share%)",
                             dates = c("min", "max"), absent = "where any", reference = NULL,
-                            all = TRUE, units = FALSE, decimals = NULL, name = NULL) {
+                            all = TRUE, units = FALSE, weights = NULL, decimals = NULL,
+                            name = NULL) {
   env <- parent.frame()
   make_step("characteristics",
             picks = capture_step_picks("characteristics", eval(substitute(alist(...))), env),
             keys = capture_keys(substitute(by), env), where = capture_role(substitute(where), env),
             numbers = numbers, numbers_of = numbers_of, categories = categories, dates = dates,
             absent = absent, reference = reference, all = all, units = units,
-            decimals = decimals, name = name)
+            weights = capture_role(substitute(weights), env), decimals = decimals, name = name)
 }
 
 define_step("characteristics", "records",
@@ -61,18 +64,21 @@ define_step("characteristics", "records",
                  dates = field_cells(c("min", "max"), many = TRUE),
                  absent = field_choice("where any", "always", "no"),
                  reference = field_value("the value of one group"), all = field_flag(TRUE),
-                 units = field_flag(), decimals = field_decimals(), name = field_name()),
+                 units = field_flag(), weights = field_role(), decimals = field_decimals(),
+                 name = field_name()),
             short = "picks", complete = function(values) cells_complete(values),
             bind = function(step, typing) bind_characteristics(step, typing),
             run = function(bound, state) run_characteristics(bound, state),
             reads_all = function(step) !length(step$picks),
             rules = paste0("Statistics leave absent values out and say how many; shares are of ",
                            "the values that are there."),
-            of_groups = function(bound) is.null(bound$details$where),
+            of_groups = function(bound) {
+              is.null(bound$details$where) && is.null(bound$step$weights)
+            },
             words = function(step) {
               paste0("table of characteristics", if (length(step$picks)) {
                 paste0(": ", paste(vapply(step$picks, lang_text, ""), collapse = ", "))
-              }, keys_words(step$keys), where_words(step$where))
+              }, keys_words(step$keys), where_words(step$where), weights_words(step$weights))
             })
 
 # A text with names of statistics in it, or several.
@@ -134,7 +140,8 @@ bind_characteristics <- function(step, typing) {
   asked <- unique(c(unlist(lapply(forms, words_of_cell)), "mean", "sd"))
   show <- as.call(c(quote(c), as.list(setdiff(asked, c("n", "absent")))))
   inner <- make_step("statistics", picks = lapply(picked, as.name), keys = step$keys,
-                     where = step$where, units = step$units, show = capture_show(show, emptyenv()))
+                     where = step$where, units = step$units, weights = step$weights,
+                     show = capture_show(show, emptyenv()))
   bound <- bind_statistics(inner, typing)
   # Dates have statistics of their own here, so that nothing of theirs is left out.
   said <- typing$notes$notes

@@ -45,6 +45,12 @@ characteristic_cells <- function(numbers, details, step, state) {
                                         cells = cells, differences = differences)
   }
   if (step$units) add("units", "", format_count(value("(units)", "n")))
+  if (!is.null(step$weights)) {
+    add("sum of weights", "", vapply(value("(weight)", "sum"), function(w) {
+      if (is.na(w) || w == round(w)) format_count(w)
+      else formatC(w, decimal.mark = ".", format = "f", digits = 1, big.mark = ",")
+    }, ""))
+  }
   for (column in details$picked) {
     called <- state_axis(state, column)
     for (line in lines_of_column(column, details, step, value, levels_of(column), state)) {

@@ -4,6 +4,7 @@ run_characteristics <- function(bound, state) {
   details <- bound$details
   step <- bound$step
   here <- rows_narrowed(state, details$where)
+  note_absent_step_weights(details$task, here)
   numbers <- tables_by_subset(here, function(rows, subset) {
     list(main = characteristic_numbers(details, here, rows, step))
   })$main
@@ -30,7 +31,7 @@ characteristic_numbers <- function(details, state, rows, step) {
       rep(list(rep("(all)", nrow(all))), length(keys)), keys)), all))
   }
   numbers <- with_all_levels(one_below_other(parts), keys, task$category_columns)
-  order <- c("(rows)", "(units)", details$picked)
+  order <- c("(rows)", "(units)", "(weight)", details$picked)
   numbers[order(match(numbers$column, order)), , drop = FALSE]
 }
 
@@ -87,6 +88,10 @@ lines_of_groups <- function(task, state, rows) {
   if (task$units) {
     units <- units_by_group(state, new_aggregation(state$frame, rows, grouping))
     counted <- c(counted, list(lines(groups, rep("(units)", n), none(n), "n", units)))
+  }
+  if (!is.null(task$weights)) {
+    weight <- weighted_rows(task$weights, new_aggregation(state$frame, rows, grouping))
+    counted <- c(counted, list(lines(groups, rep("(weight)", n), none(n), "sum", weight)))
   }
   categories <- made$categories
   of_categories <- if (!is.null(categories)) {

@@ -163,3 +163,26 @@ test_that("weights of a step go to what has none of its own, and slips are told"
   alone <- stats_of(d, include(x > 10), statistics(k, weights = repeats(w)))
   expect_equal(as.data.frame(sets$tables$statistics)[1, -1], alone)
 })
+
+test_that("the table of characteristics takes weights", {
+  d <- weighted_table(6)
+  out <- quiet(pour(d, characteristics(x, yes, by = g, weights = sampling(p),
+                                       numbers = c("mean (sd)", "median")),
+                    statistics(x, yes, by = g, weights = sampling(p))))
+  numbers <- as.data.frame(out$tables$characteristics_numbers)
+  of <- function(column, statistic, level = "") {
+    numbers$value[numbers$g == "a" & numbers$column == column & numbers$statistic == statistic &
+                    numbers$level == level]
+  }
+  table <- as.data.frame(out$tables$statistics)
+  line <- table[table$g %in% "a", ]
+  for (s in c("mean", "sd", "median")) expect_equal(of("x", s), line[[s]])
+  expect_equal(of("(weight)", "sum"), sum(d$p[d$g %in% "a"]))
+  shares <- as.data.frame(out$tables$statistics_categories)
+  expect_equal(of("yes", "share", "yes"), shares$share[shares$g %in% "a" & shares$value %in% "yes"])
+  expect_true("sum of weights" %in% as.data.frame(out$tables$characteristics)[[1]])
+  path <- withr::local_tempfile(fileext = ".yaml")
+  plan <- sieve(characteristics(x, yes, by = g, weights = sampling(p)))
+  write_sieve(plan, path)
+  expect_identical(quiet(pour(d, read_sieve(path)))$tables, quiet(pour(d, plan))$tables)
+})
