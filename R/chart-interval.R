@@ -52,6 +52,9 @@ compute_interval <- function(input, options) {
     if (options$show == "mean") mean_intervals(input, grouped, options$level)
     else median_intervals(input, grouped, options$level)
   }
+  note_repeated_units(input$state, "These intervals take",
+                      paste0("`condense()` by units before makes one row of each, as ",
+                             "`differences(compare = \"units\")` does."))
   if (!is.null(options$reference)) return(compute_interval_differences(input, options))
   grouped <- chart_groups(input, c("x", "colour"))
   made <- intervals(grouped)

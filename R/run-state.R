@@ -238,3 +238,15 @@ joined_accounts <- function(a, b) {
   }
   a
 }
+
+# Rows of one unit are alike, and errors that take them as independent are too small. what: which
+# errors these are; ways: what allows for it.
+note_repeated_units <- function(state, what, ways) {
+  units <- state$units
+  n <- state_row_count(state)
+  if (is.na(units) || units == 0 || n <= units) return()
+  take_note(state$notes,
+            paste0(what, " the ", format_count(n), " rows as independent, and they are of ",
+                   format_count(units), " units (`", state$study$unit, "`), ",
+                   number_code(signif(n / units, 2)), " rows each."), state$where, ways)
+}

@@ -121,7 +121,11 @@ run_differences <- function(bound, state) {
   tables <- tables_by_subset(state, function(rows, subset) {
     list(main = differences_table(bound, state, rows))
   })
-  note_repeated_units(bound$step, state)
+  if (bound$step$compare == "rows") {
+    note_repeated_units(state, "These intervals take",
+                        paste0("`compare = \"units\"` takes each unit once, `\"pairs\"` compares ",
+                               "within units."))
+  }
   called <- c(keys_called(bound$keys, state), columns_called(bound$details$columns, state))
   record_table(state, finished_table(tables[[1]], names(bound$keys), called))
 }
@@ -129,17 +133,4 @@ run_differences <- function(bound, state) {
 columns_called <- function(columns, state) {
   called <- vapply(stats::setNames(nm = columns), function(c) state_axis(state, c), "")
   called[called != names(called)]
-}
-
-# Rows of one unit are alike, and intervals that take them as independent are too short.
-note_repeated_units <- function(step, state) {
-  units <- state$units
-  n <- state_row_count(state)
-  if (step$compare != "rows" || is.na(units) || units == 0 || n <= units) return()
-  take_note(state$notes,
-            paste0("These intervals take the ", format_count(n), " rows as independent, and they ",
-                   "are of ", format_count(units), " units (`", state$study$unit, "`), ",
-                   number_code(signif(n / units, 2)), " rows each."), state$where,
-            paste0("`compare = \"units\"` takes each unit once, `\"pairs\"` compares within ",
-                   "units."))
 }

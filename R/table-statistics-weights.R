@@ -28,3 +28,16 @@ note_absent_step_weights <- function(task, state) {
   take_note(state$notes, paste0("`", task$weights$text, "` is absent in ", counted(absent, "row"),
                                 ": counted in `n`, and in nothing that is weighted."), state$where)
 }
+
+# Errors and intervals of a table that take rows of one unit as independent.
+note_units_of_errors <- function(task, state) {
+  nodes <- c(task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE))
+  found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
+  found <- Filter(function(n) n$fn %in% c("se", "ci_low", "ci_high") && is.null(n$args$cluster),
+                  found)
+  if (!length(found) || is.null(state$study$unit)) return()
+  unit <- lang_text(as.name(state$study$unit))
+  note_repeated_units(state, paste0("`", found[[1]]$text, "` takes"),
+                      paste0("`cluster = ", unit, "` in it allows for rows of one unit that are ",
+                             "alike."))
+}
