@@ -40,8 +40,10 @@ turn_back_notes <- function(book, notes) {
 
 show_notes <- function(notes) {
   for (note in notes) {
+    # Whoever puts several messages into one joins their texts.
+    text <- paste0(worded_note(note), "\n")
     said <- structure(class = c("neatsieve_note", "message", "condition"),
-                      list(message = note_text(note), call = NULL, note = note))
+                      list(message = text, call = NULL, note = note, alone = text))
     withRestarts({
       signalCondition(said)
       cat(conditionMessage(said), "\n", sep = "", file = stderr())
@@ -52,8 +54,10 @@ show_notes <- function(notes) {
 
 #' @export
 conditionMessage.neatsieve_note <- function(c) {
-  said <- c$note
-  paste(c(worded(said$problem, cli::col_yellow("!")), worded_parts(said$where, said$instead)),
+  if (identical(c$message, c$alone)) worded_note(c$note) else sub("\n$", "", c$message)
+}
+worded_note <- function(note) {
+  paste(c(worded(note$problem, cli::col_yellow("!")), worded_parts(note$where, note$instead)),
         collapse = "\n")
 }
 #' @export

@@ -128,3 +128,13 @@ test_that("figures lay themselves out for the size they are drawn in", {
     expect_gt(file.size(path), 1000)
   }
 })
+
+test_that("each of several notes of one call stands in a document", {
+  testthat::skip_if_not_installed("knitr")
+  lines <- c("```{r}", "d <- data.frame(id = c(1, 1, 2, 2), g = c('a', 'b'), x = 1:4, y = 4:1)",
+             "out <- pour(study(d, unit = id), work_out(y = y * 2),",
+             "            differences(x, by = g, reference = 'a'))", "```")
+  said <- knitr::knit(text = lines, quiet = TRUE, envir = new.env(parent = globalenv()))
+  expect_match(said, "takes the place of column `y`", fixed = TRUE)
+  expect_match(said, "4 rows as independent", fixed = TRUE)
+})
