@@ -157,3 +157,29 @@ note_kinds_of_files <- function(column, read, parts, shown, notes) {
             paste0("Mend these, or say the kind: `kinds = list(", lang_text(as.name(column)),
                    " = \"number\")`."))
 }
+
+# Codes for absent of one file that stand as values in another: they may mean the same there.
+note_other_codes <- function(read, shown, columns, notes) {
+  codes_of <- function(r, column) {
+    own <- r$reading$column_codes[[column]]
+    unname(c(if (is.null(own)) r$reading$absent_codes else own, r$reading$reason_codes))
+  }
+  for (column in columns) {
+    codes <- lapply(read, codes_of, column)
+    all <- setdiff(unique(unlist(codes)), c("", "NA"))
+    met <- lapply(seq_along(read), function(i) {
+      values <- read[[i]]$data[[column]]
+      texts <- unique(if (is.numeric(values)) number_texts(values) else as.character(values))
+      intersect(setdiff(all, codes[[i]]), texts)
+    })
+    at <- which(lengths(met) > 0)
+    if (!length(at)) next
+    code <- met[[at[1]]][1]
+    there <- shown[vapply(codes, function(c) code %in% c, NA)]
+    take_note(notes, paste0("In column `", column, "` ", quoted(code), " means absent in ",
+                            listed(quoted(there), 4), ", and is a value in ",
+                            listed(quoted(shown[at]), 4), "."), NULL,
+              paste0("If it means absent in all, write `absent_codes = list(c(\"\", \"NA\"), ",
+                     lang_text(as.name(column)), " = ", value_code(code), ")` for all files."))
+  }
+}

@@ -78,6 +78,7 @@ read_one_by_one <- function(files, reading, notes) {
   read <- read[kept]
   shown <- short_names(files$paths)[kept]
   columns <- columns_joined(lapply(read, function(r) names(r$data)), shown, reading$join, notes)
+  if (length(reading$by_file)) note_other_codes(read, shown, columns, notes)
   made <- names(texts_of_files(files, reading))
   check_known_columns(names(reading$kinds), c(columns, made), "kinds", "In these files.")
   check_known_columns(names(reading$column_codes), columns, "absent_codes", "In these files.")

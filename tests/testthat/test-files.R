@@ -300,3 +300,17 @@ test_that("rows of several files are appended, and each append says where they c
   expect_error(pour(data.frame(id = 1L, from = "x"), append_rows("more-1.csv", origin = "from")),
                "column already", class = "neatsieve_error_step")
 })
+
+test_that("a code for absent in one file that is a value in another is told", {
+  folder <- withr::local_tempdir()
+  at <- function(name) file.path(folder, name)
+  writeLines(c("a,b", "1,x", "-9,y"), at("c1.csv"))
+  writeLines(c("a,b", "-9,x", "4,"), at("c2.csv"))
+  paths <- at(c("c1.csv", "c2.csv"))
+  said <- problems_of(study(paths, by_file = list("c2.csv" = list(absent_codes = c("", "-9")))))
+  expect_match(said, "column `a` \"-9\" means absent in \"c2.csv\", and is a value in \"c1.csv\"",
+               all = FALSE)
+  expect_match(said, "absent_codes = list(c(\"\", \"NA\"), a = \"-9\")", fixed = TRUE, all = FALSE)
+  said <- problems_of(study(paths, by_file = list("c2.csv" = list(absent_codes = c("", "-8")))))
+  expect_false(any(grepl("means absent", said)))
+})
