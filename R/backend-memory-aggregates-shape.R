@@ -114,18 +114,24 @@ define_aggregate("ci_high", interval_params(), "number", "Upper end of that inte
   in_sql = TRUE)
 
 define_aggregate("cor",
-  list(x = x_number(), y = x_number(), method = constant("text", default = "pearson")), "number",
+  list(x = x_number(), y = x_number(), method = constant("text", default = "pearson"),
+       weights = optional("numeric")), "number",
   paste0("Correlation over the rows where both values are present: Pearson's, Spearman's of ",
-         "ranks, or Kendall's tau-b of pairs (Kendall 1945)."),
-  "cor(hive_weight_kg, honey_kg, by = apiary)",
+         "ranks, or Kendall's tau-b of pairs (Kendall 1945). Pearson's takes `weights`."),
+  "cor(hive_weight_kg, honey_kg, by = apiary)", usage = "cor(x, y, method = \"pearson\", weights)",
   check = function(node, typing) {
     method <- node$args$method
+    if (!is.null(node$args$weights) && method$value != "pearson") {
+      stop_neatly("expression", "`cor()` takes weights for Pearson's correlation alone.",
+                  where_of(typing), "Leave `weights` or `method` out.")
+    }
     if (method$value %in% c("pearson", "spearman", "kendall")) return()
     stop_neatly("expression",
                 paste0("`method` of `cor()` is \"pearson\", \"spearman\" or \"kendall\", not ",
                        shown_constant(method), "."), where_of(typing))
   },
   compute = function(args, a, node) {
+    if (!is.null(args$weights)) return(weighted_correlation(args, a))
     both <- masked_pair(args$x, args$y, a)
     core_correlation(both$x, both$y, a$grouping, a$rows, args$method$value, thread_count())
   })

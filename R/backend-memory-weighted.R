@@ -205,3 +205,19 @@ weighted_rows <- function(weights, a) {
   sums <- core_moments(as.double(aggregate_vector(weights, a)), a$grouping, a$rows, thread_count())
   zero_for_none(sums$sum)
 }
+
+# sum(w dx dy) / sqrt(sum(w dx^2) sum(w dy^2)), with d the distance from the weighted mean.
+weighted_correlation <- function(args, a) {
+  both <- masked_pair(args$x, args$y, a)
+  w <- as.double(aggregate_vector(args$weights, a))
+  check_no_negative_weights(w, args$weights, a)
+  w[is.na(both$x) | w %in% 0] <- NA
+  sums <- function(v) core_moments(v, a$grouping, a$rows, thread_count())$sum
+  group <- core_groups_of_rows(a$grouping, a$frame$n)
+  weight <- sums(w)
+  apart <- function(v) v - (sums(w * v) / weight)[group]
+  dx <- apart(both$x)
+  dy <- apart(both$y)
+  below <- sums(w * dx^2) * sums(w * dy^2)
+  ifelse(below > 0, pmax(-1, pmin(1, sums(w * dx * dy) / sqrt(below))), NA_real_)
+}

@@ -41,3 +41,24 @@ note_units_of_errors <- function(task, state) {
                       paste0("`cluster = ", unit, "` in it allows for rows of one unit that are ",
                              "alike."))
 }
+
+# Groups where a value that is not shown is met as often as the most frequent one.
+note_ties <- function(task, state) {
+  if (is_in_database(state$rows)) return()
+  nodes <- c(task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE))
+  found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
+  found <- Filter(function(n) n$fn == "most_frequent" && is.null(n$where), found)
+  for (node in unique_nodes(found)) {
+    counted <- group_rows(c(task$key_nodes, list(`(value)` = node$args$x)), state$frame, state$rows)
+    there <- !is.na(counted$keys[["(value)"]])
+    keys <- counted$keys[there, names(task$key_nodes), drop = FALSE]
+    group <- if (length(keys)) interaction_code(keys) else rep(1L, sum(there))
+    n <- counted$rows_per_group[there]
+    most <- stats::ave(n, group, FUN = max)
+    tied <- sum(tabulate(group[n == most]) > 1)
+    if (tied == 0) next
+    take_note(state$notes, paste0("`", node$text, "`: in ", counted(tied, "group"),
+                                  " several values are met as often; the first in order is shown."),
+              state$where, paste0("`counts()` shows them all."))
+  }
+}

@@ -4,6 +4,7 @@ run_statistics <- function(bound, state) {
   narrowed <- rows_narrowed(state, bound$details$where)
   note_absent_step_weights(bound$details, narrowed)
   note_units_of_errors(bound$details, narrowed)
+  note_ties(bound$details, narrowed)
   made <- with_statistics(bound, narrowed)
   state$tables <- made$tables
   state

@@ -186,3 +186,23 @@ test_that("the table of characteristics takes weights", {
   write_sieve(plan, path)
   expect_identical(quiet(pour(d, read_sieve(path)))$tables, quiet(pour(d, plan))$tables)
 })
+
+test_that("correlations take weights, and ties of the most frequent value are told", {
+  d <- weighted_table(8)
+  table <- stats_of(d, statistics(r = cor(x, k, weights = p), f = cor(x, k, weights = repeats(w)),
+                                  by = g))
+  long <- d[rep(seq_len(nrow(d)), ifelse(is.na(d$w), 0, d$w)), ]
+  for (i in seq_len(nrow(table))) {
+    of <- function(rows) rows[if (is.na(table$g[i])) is.na(rows$g) else rows$g %in% table$g[i], ]
+    both <- stats::na.omit(of(d)[c("x", "k", "p")])
+    expect_equal(table$r[i], stats::cov.wt(both[1:2], both$p, cor = TRUE)$cor[1, 2])
+    again <- of(long)
+    expect_equal(table$f[i], stats::cor(again$x, again$k, "complete.obs"))
+  }
+  expect_error(pour(d, statistics(r = cor(x, k, "spearman", weights = p))), "Pearson's correlation",
+               class = "neatsieve_error_expression")
+  few <- data.frame(g = c("a", "a", "a", "b", "b", "b"), t = c("u", "u", "v", "u", "v", NA))
+  said <- problems_of(pour(few, statistics(m = most_frequent(t), by = g)))
+  expect_match(said, "in 1 group several values are met as often", all = FALSE)
+  expect_length(problems_of(pour(few[1:3, ], statistics(m = most_frequent(t), by = g))), 0)
+})
