@@ -69,6 +69,7 @@ pre { background: var(--block); padding: .9rem 1rem; overflow-x: auto; white-spa
 dl { display: grid; grid-template-columns: max-content 1fr; gap: .2rem 1.2rem; margin: .5rem 0; }
 dt { color: var(--soft); } dd { margin: 0; }
 .cut { display: none; }
+@media screen { .broad td:not(.n) { min-width: 6.5rem; } }
 @media (max-width: 40rem) { body { padding: 1rem .8rem 3rem; } h1 { font-size: 1.35rem; }
   .picture img { min-width: 46rem; } td:not(.n), th:not(.n) { min-width: 4.6rem; }
   .flow li { display: block; } .flow .said { text-align: left; }
