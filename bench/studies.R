@@ -118,6 +118,23 @@ if (file.exists("/proc/self/status")) {
 }
 unlink(many, recursive = TRUE)
 
+# Parquet in folders that say the year: a condition on it leaves the other files unread.
+if (requireNamespace("nanoparquet", quietly = TRUE)) {
+  parts <- tempfile("parts-")
+  for (year in 2015:2024) for (half in 1:2) {
+    path <- file.path(parts, paste0("year=", year), paste0("half-", half, ".parquet"))
+    dir.create(dirname(path), FALSE, TRUE)
+    nanoparquet::write_parquet(
+      data.frame(day = as.Date(paste0(year, "-01-01")) + sample(365, 500000, TRUE),
+                 weight = rnorm(500000), town = sample(letters, 500000, TRUE)), path)
+  }
+  judge("pour() of two of 20 Parquet files by their folder, share of the time of all of them",
+        median_ratio(quietly(pour(parts, include(year == 2024), statistics(weight, by = town))),
+                     quietly(pour(parts, include(year > 2014), statistics(weight, by = town))),
+                     times = 5), most = 0.5)
+  unlink(parts, recursive = TRUE)
+}
+
 # The first study of a small file in a fresh R, less loading the package.
 first <- vapply(1:7, function(i) {
   script <- paste("library(neatsieve); f <- demo_file('apiaries.csv');",
