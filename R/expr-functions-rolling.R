@@ -55,6 +55,11 @@ rolled_arguments <- function(lang, typing) {
     stop_neatly("expression", paste0("`rolling()` takes no weights."), where_of(typing),
                 "Leave `weights` out.")
   }
+  if (name %in% c("min", "max") && !args$x$kind %in% c(numeric_kinds, "date", "date-time")) {
+    stop_neatly("expression", paste0("`rolling(", name, "())` takes numbers and dates, and `",
+                                     args$x$text, "` is ", kind_words(args$x), "."),
+                where_of(typing), "Take the place of its categories as a number first.")
+  }
   for (fixed in intersect(c("type", "order"), names(args))) args[[fixed]] <- NULL
   if (!is.null(split$control$where)) {
     args$where <- type_where(split$control$where, call_node(name, args, new_type("number")), typing)
