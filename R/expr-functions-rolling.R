@@ -60,7 +60,11 @@ rolled_arguments <- function(lang, typing) {
                                      args$x$text, "` is ", kind_words(args$x), "."),
                 where_of(typing), "Take the place of its categories as a number first.")
   }
-  for (fixed in intersect(c("type", "order"), names(args))) args[[fixed]] <- NULL
+  if (!is.null(args$type) && args$type$value != 7) {
+    stop_neatly("expression", "`rolling()` takes quantiles of type 7 alone.", where_of(typing),
+                "Leave `type` out.")
+  }
+  args$type <- NULL
   if (!is.null(split$control$where)) {
     args$where <- type_where(split$control$where, call_node(name, args, new_type("number")), typing)
   }

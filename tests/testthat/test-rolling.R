@@ -95,6 +95,8 @@ test_that("how many windows begin before their group is told", {
   bad("rolling(mean(x), rows = 0, order = day)", "a number of 1 or more, not 0")
   bad("rolling(mean(x), row = 2, order = day)", "Did you mean `rows`")
   bad("rolling(mean(x), rows = 2, days = 2, order = day)", "both `rows` and `days`")
+  bad("rolling(quantile(x, 0.5, type = 6), rows = 2, order = day)", "type 7 alone")
+  bad("rolling(mean(x, weights = x), rows = 2, order = day)", "takes no weights")
   bad("rolling(min(g), rows = 2, order = day)", "takes numbers and dates")
   bad("rolling(mean(rolling(mean(x))))", "aggregate|takes")
 })
