@@ -81,8 +81,9 @@ with_extra <- function(columns, groups, i) {
 sift_row_groups <- function(groups, asked, supposed, plan, steps, stamp) {
   sift <- function(plan) {
     opened <- list(notes = new_notebook(), layout = NULL)
+    # Where no row is read nothing is known of what the columns hold.
+    if (all(groups$left_out | groups$rows == 0)) need_whole_file()
     pass <- pass_of_groups(groups, plan)
-    if (pass$rows == 0 || all(groups$left_out)) need_whole_file()
     note_unread_groups(pass, groups)
     seek_quantiles(pass, function(seeking) pass_of_groups(groups, plan, seeking))
     state_of_pass(pass, plan, supposed, steps, opened, asked, stamp)

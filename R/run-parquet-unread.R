@@ -173,6 +173,7 @@ sift_alike <- function(piece, rows, plan, pass) {
     need_whole_file()
   }
   add_records(pass, state, times = rows / piece$rows)
+  if (!is_gathered(plan)) pass$source <- c(pass$source, list(integer()))
   pass$rows <- pass$rows + rows
 }
 

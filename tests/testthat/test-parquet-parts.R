@@ -103,3 +103,28 @@ test_that("parts left unread are told, and their rows are there when they are as
   # Numbers that may be NaN, and columns with absent values, are read.
   expect_null(ledger(pour(path, include(w > 1e6), counts(g)))$unread)
 })
+
+test_that("files without rows, and steps that nothing passes, give what all rows give", {
+  skip_if_not_installed("nanoparquet")
+  folder <- withr::local_tempdir()
+  for (year in 2023:2025) dir.create(file.path(folder, paste0("year=", year)))
+  at <- function(year, name) file.path(folder, paste0("year=", year), name)
+  d <- data.frame(day = as.Date("2023-05-01") + 0:4, x = c(1, NA, 3, 4, 5))
+  nanoparquet::write_parquet(d, at(2023, "a.parquet"))
+  nanoparquet::write_parquet(d[0, ], at(2024, "b.parquet"))
+  for (round in 1:2) {
+    for (step in list(include(year == 2022), include(year == 2024), include(day > "2030-01-01"),
+                      include(year == 2023), exclude(year == 2023))) {
+      ways <- both_ways(folder, list(step, counts(year), statistics(x, by = year)))
+      expect_same_run(ways, paste("round", round, format(step)[1]))
+      ways <- both_ways(folder, list(step, order_rows(day)))
+      expect_same_run(ways, paste("sorted", round, format(step)[1]))
+    }
+    d$day <- d$day + 700
+    nanoparquet::write_parquet(d, at(2025, "c.parquet"))
+  }
+  withr::local_options(neatsieve.sieve_file_bytes = 0)
+  held <- held_back(quiet(pour(folder, include(day >= "2025-01-01"))))
+  expect_identical(held$source_file, rep("a.parquet", 5))
+  expect_identical(held$file_row, 1:5)
+})
