@@ -82,7 +82,10 @@ weighted_quantile <- function(x, weights, a, p, node) {
 # those of the rows repeated; of sampling weights the variance is sum(w d^2) / sum(w) * n / (n - 1)
 # with d the distance from the mean, and the error that of the ratio sum(w x) / sum(w) by Taylor
 # linearisation (Binder 1983), from one row to the next or from one cluster to the next in strata.
-weighted_moments <- function(args, a) {
+weighted_moments <- function(args, a) lapply(weighted_numbers(args, a), absent_for_none)
+absent_for_none <- function(x) replace(x, is.nan(x), NA)
+
+weighted_numbers <- function(args, a) {
   x <- as.double(aggregate_vector(args$x, a))
   w <- if (is.null(args$weights)) rep(1, length(x))
     else as.double(aggregate_vector(args$weights, a))
@@ -180,10 +183,11 @@ weighted_interval <- function(args, a) {
     z <- stats::qnorm((1 + level) / 2)
     middle <- (m$mean + z^2 / (2 * size)) / (1 + z^2 / size)
     half <- z / (1 + z^2 / size) * sqrt(spread / size + z^2 / (4 * size^2))
-    return(list(low = pmax(0, middle - half), high = pmin(1, middle + half)))
+    return(lapply(list(low = pmax(0, middle - half), high = pmin(1, middle + half)),
+                  absent_for_none))
   }
   half <- suppressWarnings(stats::qt((1 + level) / 2, m$freedom)) * m$se
-  list(low = m$mean - half, high = m$mean + half)
+  lapply(list(low = m$mean - half, high = m$mean + half), absent_for_none)
 }
 
 # The default numbers of a column. n: rows with a value; weight: the sum over those with a weight.
@@ -219,5 +223,5 @@ weighted_correlation <- function(args, a) {
   dx <- apart(both$x)
   dy <- apart(both$y)
   below <- sums(w * dx^2) * sums(w * dy^2)
-  ifelse(below > 0, pmax(-1, pmin(1, sums(w * dx * dy) / sqrt(below))), NA_real_)
+  absent_for_none(ifelse(below > 0, pmax(-1, pmin(1, sums(w * dx * dy) / sqrt(below))), NA_real_))
 }

@@ -403,7 +403,9 @@ double kendall_of(span<const double> x, span<const double> y) {
   const double all = pairs_of(static_cast<double>(n));
   const double untied_x = all - of_x, untied_y = all - of_y;
   if (!(untied_x > 0) || !(untied_y > 0)) return absent_double();
-  return (all - of_x - of_y + of_both - 2 * swaps) / std::sqrt(untied_x) / std::sqrt(untied_y);
+  const double tau =
+      (all - of_x - of_y + of_both - 2 * swaps) / std::sqrt(untied_x) / std::sqrt(untied_y);
+  return std::min(1.0, std::max(-1.0, tau));
 }
 
 double trimmed_mean_of(span<double> x, double cut) {

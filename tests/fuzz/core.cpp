@@ -15,6 +15,7 @@
 #include "curves.h"
 #include "moments.h"
 #include "parallel.h"
+#include "rolling.h"
 #include "screen.h"
 #include "spread.h"
 #include "statistics.h"
@@ -198,6 +199,41 @@ void try_program(const data& d, std::uint64_t seed) {
   select_passed(fates.data(), rows, n, account, on.data(), 2);
 }
 
+// Windows over rows in the order of a time, in groups of their own.
+void try_windows(const data& d, std::uint64_t seed) {
+  const auto n = static_cast<std::int64_t>(d.x.size());
+  std::vector<std::int32_t> group, order(d.x.size());
+  for (std::int64_t i = 0; i < n; ++i) group.push_back(1 + static_cast<std::int32_t>(below(3)));
+  std::iota(order.begin(), order.end(), 1);
+  std::stable_sort(order.begin(), order.end(), [&](std::int32_t a, std::int32_t b) {
+    const double x = d.y[static_cast<std::size_t>(a - 1)];
+    const double y = d.y[static_cast<std::size_t>(b - 1)];
+    return x == x && (y != y || x < y);
+  });
+  walk_order w;
+  w.group = group.data();
+  w.groups = 3;
+  w.order = order.data();
+  w.n = n;
+  rolling_window window;
+  window.rows = static_cast<std::int64_t>(below(5));
+  if (below(2)) {
+    window.time = d.y.data();
+    window.span = static_cast<double>(1 + below(9));
+  }
+  window.needs = static_cast<std::int64_t>(below(3));
+  std::vector<double> got(d.x.size() + 1);
+  for (const rolled what : {rolled::count, rolled::sum, rolled::mean, rolled::sd, rolled::least,
+                            rolled::most, rolled::quantile}) {
+    roll_along(what, what == rolled::count && below(2) ? nullptr : d.x.data(), w, window,
+               got.data(), 2, nullptr);
+    if (what != rolled::count) continue;
+    for (std::int64_t i = 0; i < n; ++i)
+      if (got[static_cast<std::size_t>(i)] > static_cast<double>(n))
+        fail("a window of more rows than there are", seed);
+  }
+}
+
 void try_groups(const data& d, std::uint64_t seed) {
   const bool all = below(2) == 0;
   const std::int32_t* rows = all ? nullptr : d.rows.data();
@@ -265,12 +301,16 @@ void try_groups(const data& d, std::uint64_t seed) {
   std::vector<double> px(d.x), py(d.y);
   for (std::size_t i = 0; i < px.size(); ++i)
     if (px[i] != px[i] || py[i] != py[i]) px[i] = py[i] = NAN;
-  for (const bool ranks : {false, true}) {
+  for (const correlation what : {correlation::pearson, correlation::spearman,
+                                 correlation::kendall}) {
     auto a = gather({px.data(), nullptr}, g, rows, n, 2),
          b = gather({py.data(), nullptr}, g, rows, n, 2);
-    for (const double r : group_correlation(a, b, ranks, 2))
+    for (const double r : group_correlation(a, b, what, 2))
       if (r < -1 || r > 1) fail("a correlation beyond 1", seed);
   }
+  auto trimmed = gather({d.x.data(), nullptr}, g, rows, n, 2);
+  group_trimmed_mean(trimmed, static_cast<double>(below(51)) / 100, 2);
+  try_windows(d, seed);
   std::vector<std::int32_t> dense(static_cast<std::size_t>(d.size()) + 1);
   std::vector<std::int64_t> first;
   dense_codes(keys, nullptr, d.size(), dense.data(), first);

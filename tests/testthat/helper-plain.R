@@ -5,7 +5,8 @@
 plain_aggregates <- c("count", "count_true", "share", "sum", "mean", "median", "var", "sd", "se",
                       "min", "max", "extent", "iqr", "mad", "quantile", "count_different", "first",
                       "any_true", "all_true", "ci_low", "ci_high", "cor")
-plain_windows <- c("rank", "cumsum", "cummax", "change", "lag", "lead", "row_number")
+plain_windows <- c("rank", "cumsum", "cummax", "change", "lag", "lead", "row_number",
+                   "rolling")
 
 head_of <- function(lang) {
   if (is.call(lang) && is.symbol(lang[[1]])) as.character(lang[[1]]) else ""
@@ -141,6 +142,7 @@ plain_beside <- function(lang, table) {
 # What goes along the rows in an order, group by group.
 plain_window <- function(lang, table) {
   args <- arguments_of(lang)
+  if (head_of(lang) == "rolling") return(plain_rolling(args, table))
   given <- unnamed(args)
   is_falling <- length(given) && head_of(given[[1]]) == "falling"
   if (is_falling) given[[1]] <- given[[1]][[2]]
@@ -153,6 +155,25 @@ plain_window <- function(lang, table) {
     out[rows] <- plain_along(head_of(lang), x[rows], args, is_falling, length(rows))
   }
   if (head_of(lang) == "cummax" && inherits(x, "Date")) structure(out, class = "Date") else out
+}
+# The last rows, or those of the last days, that are there with each row.
+plain_rolling <- function(args, table) {
+  taken <- unnamed(args)[[1]]
+  along <- plain_order(args$order, table)
+  first <- if (head_of(args$order) == "c") args$order[[2]] else args$order
+  day <- if (!is.null(args$days)) as.numeric(plain_value(first, table))
+  out <- rep(NA_real_, nrow(table))
+  for (rows in plain_groups(plain_keys(args$by, table), nrow(table))) {
+    rows <- along[along %in% rows]
+    for (i in seq_along(rows)) {
+      if (!is.null(day) && is.na(day[rows[i]])) next
+      window <- if (!is.null(day)) {
+        rows[day[rows] <= day[rows[i]] & day[rows] > day[rows[i]] - args$days & !is.na(day[rows])]
+      } else if (is.null(args$rows)) rows[seq_len(i)] else utils::tail(rows[seq_len(i)], args$rows)
+      out[rows[i]] <- as.numeric(plain_summary(taken, table[window, , drop = FALSE]))
+    }
+  }
+  out
 }
 plain_along <- function(name, x, args, is_falling, n) {
   k <- if (is.null(args$rows)) 1 else args$rows

@@ -57,7 +57,7 @@ random_aggregate <- function() {
   condition <- function() random_condition(sample(0:1, 1), FALSE)
   number_of <- c("sum", "mean", "median", "var", "sd", "se", "min", "max", "extent", "iqr", "mad",
                  "skewness", "kurtosis", "ci_low", "ci_high", "prod",
-                 "geometric_mean", "count", "count_different", "most_frequent", "first", "last")
+                 "geometric_mean", "trimmed_mean", "count", "count_different", "most_frequent", "first", "last")
   made <- sample(list(
     function() as.call(list(as.name(sample(number_of, 1)), quote(num))), function() {
       as.call(list(as.name(sample(number_of, 1)), number()))
@@ -68,6 +68,11 @@ random_aggregate <- function() {
     function() call("quantile", quote(num), stats::runif(1)), function() {
       call("quantile", quote(count), 0.3, sample(1:9, 1))
     },
+    function() {
+      as.call(list(sample(list(quote(sd), quote(se), quote(ci_low)), 1)[[1]], quote(num),
+                   weights = call(sample(c("repeats", "sampling"), 1), quote(abs(count)))))
+    },
+    function() as.call(list(quote(se), number(), cluster = quote(word))),
     function() as.call(list(quote(quantile), quote(num), 0.4, weights = call("abs", quote(count)))),
     function() {
       as.call(
