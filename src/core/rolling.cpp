@@ -72,7 +72,8 @@ template <class Each> void visit_windows(const group_rows& g, const rolling_wind
       if (most > 0 && to > most) from = to - most;
     } else {
       while (to < g.n && g.time[to] <= g.time[i]) ++to;
-      while (g.time[from] <= g.time[i] - w.span) ++from;
+      // A time that swallows the span, or has no end, keeps its own row.
+      while (from < i && g.time[from] <= g.time[i] - w.span) ++from;
     }
     each(i, from, to);
   }
