@@ -33,7 +33,8 @@ ledger <- function(out) {
   records <- state$records
   places <- lapply(records, function(r) r[c("place", "reason")])
   of_files <- ledger_of_files(state$study$files$broken)
-  lines <- one_below_other(c(list(ledger_part(0)[0, ], of_files), lapply(records, ledger_of_step)))
+  lines <- one_below_other(compact(c(list(ledger_part(0)[0, ], of_files),
+                                     unlist(lapply(records, ledger_of_step), recursive = FALSE))))
   place <- place_of_lines(places, lines[lines$level != "file", ])
   if (!is.null(place)) lines$place <- c(rep(NA, sum(lines$level == "file")), place)
   sent <- lapply(records, function(r) if (is.null(r$statements)) NA_integer_ else r$statements)
@@ -43,13 +44,15 @@ ledger <- function(out) {
     lines$statements[is_step] <- unlist(sent)
   }
   unread <- lapply(records, `[[`, "unread")
-  if (length(compact(unread))) {
+  groups <- compact(unread)
+  if (length(groups)) {
     lines$unread <- ifelse(lines$level == "step", 0, NA)
     lines$unread[lines$level == "step"] <- vapply(unread, function(u) {
       if (is.null(u)) 0 else u$rows
     }, 0)
   }
-  structure(lines, class = c("neatsieve_ledger", "data.frame"), groups = compact(unread))
+  structure(lines, class = c("neatsieve_ledger", "data.frame"),
+            groups = if (length(groups)) groups)
 }
 
 # Lines of the ledger, with the counts that there are.
@@ -58,10 +61,12 @@ ledger_part <- function(step, level = "step", kind = "", name = "", rows_in = NA
                         rows_out = NA_real_, units_in = NA_real_, units_out = NA_real_,
                         seconds = NA_real_, changed = NA_real_, absent = NA_real_,
                         newly_absent = NA_real_, because = NA_character_) {
-  data.frame(step = as.integer(step), level = level, kind = kind, name = name, rows_in = rows_in,
-             yes = yes, no = no, unknown = unknown, held = held, added = added,
-             rows_out = rows_out, units_in = units_in, units_out = units_out, seconds = seconds,
-             changed = changed, absent = absent, newly_absent = newly_absent, because = because)
+  columns <- list(step = as.integer(step), level = level, kind = kind, name = name,
+                  rows_in = rows_in, yes = yes, no = no, unknown = unknown, held = held,
+                  added = added, rows_out = rows_out, units_in = units_in, units_out = units_out,
+                  seconds = seconds, changed = changed, absent = absent,
+                  newly_absent = newly_absent, because = because)
+  table_of_columns(lapply(columns, rep_len, length(name)))
 }
 
 # A step, and below it its conditions or columns.
@@ -69,11 +74,11 @@ ledger_of_step <- function(r) {
   step <- ledger_part(r$step, kind = r$kind, name = r$name, rows_in = r$rows_in, held = r$held,
                       added = r$added, rows_out = r$rows_out, units_in = r$units_in,
                       units_out = r$units_out, seconds = r$seconds)
-  if (length(r$columns)) return(rbind(step, ledger_of_columns(r)))
+  if (length(r$columns)) return(list(step, ledger_of_columns(r)))
   k <- r$conditions
-  if (!length(k$name)) return(step)
-  rbind(step, ledger_part(r$step, "condition", r$kind, k$name, rows_in = r$rows_in, yes = k$yes,
-                          no = k$no, unknown = k$unknown, held = k$held))
+  if (!length(k$name)) return(list(step))
+  list(step, ledger_part(r$step, "condition", r$kind, k$name, rows_in = r$rows_in, yes = k$yes,
+                         no = k$no, unknown = k$unknown, held = k$held))
 }
 
 # Files that could not be read and were left out, before the first step. How many rows they have is
