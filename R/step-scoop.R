@@ -198,7 +198,8 @@ scooped_by_weight <- function(bound, state, wanted) {
   weights <- worked_out(relation, node)
   if (any(weights < 0 | is.infinite(weights), na.rm = TRUE)) {
     stop_neatly("run", paste0("`", node$text, "` has negative or infinite values, which are no ",
-                              "weights."), state$where, "Hold these rows back before.")
+                              "weights."), state$where,
+                paste0("Write `include(", node$text, " >= 0, ", node$text, " < 1e300)` before."))
   }
   found <- drawn_rows(relation, bound$keys, wanted, bound$step$seed, weights)
   note_absent_weights(sum(is.na(weights)), node, state)

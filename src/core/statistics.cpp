@@ -453,7 +453,10 @@ std::vector<double> group_correlation(grouped_values& x, grouped_values& y, corr
     const span<double> a = x.of(k), b = y.of(k);
     double& to = out[static_cast<size_t>(k)];
     if (what == correlation::pearson) { to = correlation_of(a.data, b.data, a.size); return; }
-    if (what == correlation::kendall) { to = kendall_of({a.data, a.size}, {b.data, b.size}); return; }
+    if (what == correlation::kendall) {
+      to = kendall_of({a.data, a.size}, {b.data, b.size});
+      return;
+    }
     auto ra = ranks_of({a.data, a.size}), rb = ranks_of({b.data, b.size});
     to = correlation_of(ra.data(), rb.data(), a.size);
   }, nullptr);

@@ -57,7 +57,8 @@ random_aggregate <- function() {
   condition <- function() random_condition(sample(0:1, 1), FALSE)
   number_of <- c("sum", "mean", "median", "var", "sd", "se", "min", "max", "extent", "iqr", "mad",
                  "skewness", "kurtosis", "ci_low", "ci_high", "prod",
-                 "geometric_mean", "trimmed_mean", "count", "count_different", "most_frequent", "first", "last")
+                 "geometric_mean", "trimmed_mean", "count", "count_different",
+                 "most_frequent", "first", "last")
   made <- sample(list(
     function() as.call(list(as.name(sample(number_of, 1)), quote(num))), function() {
       as.call(list(as.name(sample(number_of, 1)), number()))
