@@ -26,6 +26,12 @@ control <- function(value, argument, step, check, wanted) {
 
 is_text <- function(x) is.character(x) && length(x) == 1 && !is.na(x) && nzchar(x)
 
+# A value that a column of any kind can have.
+is_one_value <- function(x) {
+  (is.numeric(x) || is.character(x) || is.logical(x) || is.factor(x) ||
+     inherits(x, c("Date", "POSIXct"))) && length(x) == 1 && !is.na(x)
+}
+
 is_flag <- function(x) is.logical(x) && length(x) == 1 && !is.na(x)
 
 control_choice <- function(value, argument, step, choices) {

@@ -55,7 +55,7 @@ field_digits <- function(default = 4) {
 }
 # Any one value, as the value of a group.
 field_value <- function(wanted) {
-  field_plain(NULL, function(x) length(x) == 1 && !is.na(x), wanted, schema_ref("plain"))
+  field_plain(NULL, is_one_value, wanted, schema_ref("plain"))
 }
 # One of the words that a step knows, checked where its columns are known.
 field_word <- function() new_field(is_plain = TRUE, schema = list(type = "string"))
