@@ -273,8 +273,8 @@ core_text_header <- function(bytes, delimiter) {
     .Call(`_neatsieve_core_text_header`, bytes, delimiter)
 }
 
-core_text_open <- function(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns, around) {
-    .Call(`_neatsieve_core_text_open`, source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns, around)
+core_text_open <- function(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns, around, counted) {
+    .Call(`_neatsieve_core_text_open`, source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns, around, counted)
 }
 
 core_text_next <- function(reader) {

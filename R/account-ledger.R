@@ -181,8 +181,8 @@ broken_lines <- function(x, width) {
 # Files or row groups that were left unread.
 unread_words <- function(groups) {
   vapply(groups, function(u) {
-    paste0(format_count(u$groups), " of ", counted(u$of, u$what), " were left unread: no row of ",
-           "theirs (", format_count(u$rows), ") can pass.")
+    paste0(format_count(u$groups), " of ", counted(u$of, u$what), " were ", u$how,
+           ": no row of theirs (", format_count(u$rows), ") can pass.")
   }, "")
 }
 

@@ -55,6 +55,7 @@ sift_text <- function(asked, steps, gather) {
   for (attempt in 1:3) {
     plan <- plan_of_pieces(supposed, steps, asked$unit)
     if (gather) plan <- with_questions(plan, steps)
+    plan$counted <- counted_files(opened$layout, supposed, plan, asked$reading)
     pass <- read_pieces(opened$layout, supposed[plan$columns], plan)
     if (pass$rows == 0) need_whole_file()
     found <- columns_found(pass, supposed, opened$layout, asked$reading)
@@ -71,7 +72,7 @@ sift_text <- function(asked, steps, gather) {
 
 # Which steps run piece by piece, and which columns are read. bounds: the steps, checked against
 # what columns are supposed to be. relation, questions: see with_questions(). wanted: which rows
-# held back are kept in place of those that go on; see held_rows_of().
+# held back are kept in place of those that go on; see held_rows_of(). counted: see counted_files().
 plan_of_pieces <- function(supposed, steps, unit) {
   types <- lapply(supposed, function(one) type_of_vector(one$like))
   study <- outline_study(lapply(supposed, `[[`, "like"), types, 0, list(), "", NULL,
@@ -89,7 +90,8 @@ plan_of_pieces <- function(supposed, steps, unit) {
   if (!length(columns)) columns <- names(supposed)[1]
   new_record("piece_plan", list(bounds = bounds, lead = lead, unit = unit, scope = state$scope,
                                 columns = intersect(names(supposed), columns), relation = NULL,
-                                questions = list(), wanted = NULL))
+                                questions = list(), wanted = NULL,
+                                counted = new_counted_files()))
 }
 
 # Columns of the file whose values some checked steps look at; at least those.

@@ -30,7 +30,7 @@ read_pieces <- function(layout, supposed, plan,
   bytes <- open_bytes(layout$source)
   on.exit(close_bytes(bytes))
   readings <- vapply(supposed, `[[`, "", "read_as")
-  reader <- open_columns(layout, bytes, readings, together = 8L)
+  reader <- open_columns(layout, bytes, readings, together = 8L, counted = plan$counted)
   pass <- new_pass(reader, plan, gatherings)
   pass$texts <- texts <- new.env(parent = emptyenv())
   sift <- function(of) {
@@ -44,6 +44,7 @@ read_pieces <- function(layout, supposed, plan,
   read_to_end(reader, layout, function() sift(if (is_gathered(plan)) state_piece_rows else 1))
   sift(1)
   pass$facts <- checked_facts(reader, layout)
+  note_counted_files(pass, plan$counted)
   pass
 }
 
@@ -182,7 +183,7 @@ columns_found <- function(pass, supposed, layout, reading) {
   })
   pass$kept <- kept
   pass$told <- told_when_read(pass$reader, supposed, kept, reading, layout)
-  pass$absence <- absence_when_read(pass$reader, supposed, pass$rows, layout)
+  pass$absence <- absence_when_read(pass$reader, supposed, pass, layout)
   other <- Filter(function(name) !is_as_supposed(pass, supposed[[name]], layout), read)
   list(as_supposed = !length(other), supposed = lapply(stats::setNames(nm = other), function(name) {
     told <- pass$told[[name]]

@@ -21,9 +21,13 @@
 #'   another, as several Parquet files of the same columns are. Where what these files say of a
 #'   column (the least and greatest whole number, date or date-time of a group), or the name of a
 #'   folder (`year=2024`), decides every condition of the first step, groups and files none of whose
-#'   rows can pass are left unread: their rows are counted, and the [ledger()] says how many. A
-#'   delimited text does not say how many rows it has, nor what its columns are, so it is always
-#'   read. A text of that size is sieved while it is read, as row groups are: the
+#'   rows can pass are left unread: their rows are counted, and the [ledger()] says how many.
+#'
+#'   A delimited text of that size is sieved while it is read, as row groups are. It does not say
+#'   how many rows it has, nor what its columns are. So where a folder decides the first step, the
+#'   records of its files are counted, and their values are left unread if `kinds` of [study()]
+#'   says what every column is that steps look at. Values there that are not of their kind, and
+#'   records that are too long, then stay unnoticed. The
 #'   leading steps that look at one row at a time ([settings()], [criteria()], [include()],
 #'   [exclude()], [pick_columns()], [work_out()] row by row) run piece by piece, and only rows that
 #'   went on are kept, of the columns that steps read. The answer is that of a run in memory.

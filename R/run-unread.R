@@ -6,10 +6,10 @@ new_unread <- function(asked, layout, stamp, head = NULL) {
   new_record("unread", list(asked = asked, layout = layout, stamp = stamp, head = head))
 }
 
-# Row groups of Parquet that a step left out: how many of how many, and their rows. what: "file" or
-# "row group".
-new_unread_groups <- function(what, groups, of, rows) {
-  new_record("unread_groups", list(what = what, groups = groups, of = of, rows = rows))
+# Files or row groups that a step left out: how many of how many, and their rows. what: "file" or
+# "row group". how: what was done with them.
+new_unread_groups <- function(what, groups, of, rows, how = "left unread") {
+  new_record("unread_groups", list(what = what, groups = groups, of = of, rows = rows, how = how))
 }
 
 # The size and time of a file, and a digest of its beginning and end, of some bytes each.

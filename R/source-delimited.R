@@ -152,11 +152,13 @@ first_readings <- function(layout, kinds, wanted) {
   readings
 }
 
-# together: how many blocks are read and scanned at a time, for each thread.
+# together: how many blocks are read and scanned at a time, for each thread. counted: files of which
+# only the rows are counted.
 open_columns <- function(layout, bytes, readings, most_rows = -1, block = block_bytes(),
-                         together = 2L, threads = thread_count()) {
+                         together = 2L, threads = thread_count(), counted = new_counted_files()) {
   how <- rep(0L, length(layout$names))
   how[match(names(readings), layout$names)] <- match(readings, c("text", "number"))
+  how_counted <- ifelse(layout$names %in% counted$columns, how, 0L)
   of_files <- layout$names %in% names(layout$part_columns)
   part_columns <- layout$part_columns
   part_columns[how[of_files] == 0] <- list(character())
@@ -164,7 +166,8 @@ open_columns <- function(layout, bytes, readings, most_rows = -1, block = block_
   check_unchanged(layout$source)
   core_text_open(bytes, layout$form, how[!of_files], layout$codes, layout$in_quotes, layout$skip,
                  layout$first_line[1], most_rows, threads, block, together, unname(part_columns),
-                 unclass(layout$around))
+                 unclass(layout$around),
+                 list(parts = counted$parts, readings = how_counted[!of_files]))
 }
 
 # How many bytes are a block, which one thread scans: no answer depends on it.

@@ -113,7 +113,7 @@ piece_of_columns <- function(reader, supposed, layout, texts, rows, keeps_rows) 
 # of texts that mean absent; odd: codes of texts that are no values.
 texts_so_far <- function(reader, at, one, layout, texts) {
   known <- texts[[one$name]]
-  if (is.null(known)) known <- list(text = character(), values = NULL, gone = integer(),
+  if (is.null(known)) known <- list(text = character(), values = one$like, gone = integer(),
                                     odd = integer())
   from <- length(known$text) + 1
   more <- core_text_distinct(reader, at, from)$text
@@ -126,7 +126,7 @@ texts_so_far <- function(reader, at, one, layout, texts) {
     values <- one$turn(more)
     values[gone] <- NA
     known$odd <- c(known$odd, from - 1L + which(is.na(values) & !gone))
-    known$values <- if (is.null(known$values)) values else c(known$values, values)
+    known$values <- if (length(known$values)) c(known$values, values) else values
   }
   texts[[one$name]] <- known
   known
@@ -148,9 +148,11 @@ told_when_read <- function(reader, supposed, kept, reading, layout) {
   })
 }
 
-# Of every value in the file: whether some are absent, and whether none is there.
-absence_when_read <- function(reader, supposed, rows, layout) {
+# Of every value that was read: whether some are absent, and whether none is there, which is not
+# known where the rows of some files were only counted.
+absence_when_read <- function(reader, supposed, pass, layout) {
   lapply(supposed, function(one) {
+    rows <- pass$rows - if (one$name %in% pass$counted$columns) 0 else pass$counted$rows
     at <- match(one$name, layout$names)
     facts <- core_text_column_facts(reader, at)
     there <- facts$present - facts$n_unread
@@ -161,7 +163,7 @@ absence_when_read <- function(reader, supposed, rows, layout) {
       if (!is.null(one$turn)) gone <- gone | is.na(one$turn(met$text))
       there <- sum(met$count[!gone])
     }
-    list(gaps = there < rows, empty = rows > 0 && there == 0)
+    list(gaps = there < rows, empty = rows > 0 && there == 0 && rows == pass$rows)
   })
 }
 

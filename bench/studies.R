@@ -118,6 +118,22 @@ if (file.exists("/proc/self/status")) {
 }
 unlink(many, recursive = TRUE)
 
+# Texts in folders that say the year: where kinds are told, the records of other files are counted.
+years <- tempfile("years-")
+for (year in 2015:2024) {
+  dir.create(file.path(years, paste0("year=", year)), FALSE, TRUE)
+  write_table(data.frame(weight = round(rnorm(300000), 3), mites = round(rnorm(300000), 2),
+                         town = sample(letters, 300000, TRUE)),
+              file.path(years, paste0("year=", year), "visits.csv"))
+}
+told <- list(weight = "number", mites = "number", town = "text", year = "number")
+judge("pour() of one of 10 texts by its folder, share of the time where kinds are not told",
+      median_ratio(quietly(pour(years, kinds = told, include(year == 2024),
+                                statistics(weight, mites, by = town))),
+                   quietly(pour(years, include(year == 2024),
+                                statistics(weight, mites, by = town))), times = 5), most = 0.8)
+unlink(years, recursive = TRUE)
+
 # Parquet in folders that say the year: a condition on it leaves the other files unread.
 if (requireNamespace("nanoparquet", quietly = TRUE)) {
   parts <- tempfile("parts-")

@@ -946,8 +946,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_text_open
-SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes, bool in_quotes, NumericVector skip, double first_line, double most_rows, int threads, double block_bytes, int blocks_per_thread, List part_columns, List around);
-RcppExport SEXP _neatsieve_core_text_open(SEXP sourceSEXP, SEXP formSEXP, SEXP readingsSEXP, SEXP codesSEXP, SEXP in_quotesSEXP, SEXP skipSEXP, SEXP first_lineSEXP, SEXP most_rowsSEXP, SEXP threadsSEXP, SEXP block_bytesSEXP, SEXP blocks_per_threadSEXP, SEXP part_columnsSEXP, SEXP aroundSEXP) {
+SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes, bool in_quotes, NumericVector skip, double first_line, double most_rows, int threads, double block_bytes, int blocks_per_thread, List part_columns, List around, List counted);
+RcppExport SEXP _neatsieve_core_text_open(SEXP sourceSEXP, SEXP formSEXP, SEXP readingsSEXP, SEXP codesSEXP, SEXP in_quotesSEXP, SEXP skipSEXP, SEXP first_lineSEXP, SEXP most_rowsSEXP, SEXP threadsSEXP, SEXP block_bytesSEXP, SEXP blocks_per_threadSEXP, SEXP part_columnsSEXP, SEXP aroundSEXP, SEXP countedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -964,7 +964,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type blocks_per_thread(blocks_per_threadSEXP);
     Rcpp::traits::input_parameter< List >::type part_columns(part_columnsSEXP);
     Rcpp::traits::input_parameter< List >::type around(aroundSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_text_open(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns, around));
+    Rcpp::traits::input_parameter< List >::type counted(countedSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_open(source, form, readings, codes, in_quotes, skip, first_line, most_rows, threads, block_bytes, blocks_per_thread, part_columns, around, counted));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1247,7 +1248,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_trimmed_mean", (DL_FUNC) &_neatsieve_core_trimmed_mean, 5},
     {"_neatsieve_core_groups_of_rows", (DL_FUNC) &_neatsieve_core_groups_of_rows, 2},
     {"_neatsieve_core_text_header", (DL_FUNC) &_neatsieve_core_text_header, 2},
-    {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 13},
+    {"_neatsieve_core_text_open", (DL_FUNC) &_neatsieve_core_text_open, 14},
     {"_neatsieve_core_text_next", (DL_FUNC) &_neatsieve_core_text_next, 1},
     {"_neatsieve_core_text_facts", (DL_FUNC) &_neatsieve_core_text_facts, 1},
     {"_neatsieve_core_text_column_facts", (DL_FUNC) &_neatsieve_core_text_column_facts, 2},

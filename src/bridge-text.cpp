@@ -173,12 +173,13 @@ List core_text_header(RawVector bytes, std::string delimiter) {
 // for numbers. in_quotes: whether codes hold in quotes too. part_columns: of columns
 // behind those of the text, a text for each source, or none where the column is not read. around:
 // `comment`, with which lines begin that are left out; `ends`, how many bytes of each source are
-// read (NA: all); `fill`, whether short records are filled.
+// read (NA: all); `fill`, whether short records are filled. counted: `parts`, which sources have
+// their rows counted alone; `readings`, how columns are read in these.
 // [[Rcpp::export]]
 SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVector codes,
                     bool in_quotes, NumericVector skip, double first_line, double most_rows,
                     int threads, double block_bytes, int blocks_per_thread,
-                    List part_columns, List around) {
+                    List part_columns, List around, List counted) {
   neatsieve::scan_plan plan;
   plan.form = form_of(form["delimiter"], form["line_end"], form["mark"]);
   for (const int r : readings) plan.readings.push_back(static_cast<neatsieve::reading>(r));
@@ -205,6 +206,10 @@ SEXP core_text_open(SEXP source, List form, IntegerVector readings, CharacterVec
     }
     options.part_columns.push_back(std::move(texts));
   }
+  for (const int is_one : LogicalVector(counted["parts"]))
+    options.counted_parts.push_back(is_one != 0);
+  for (const int r : IntegerVector(counted["readings"]))
+    options.counted_readings.push_back(static_cast<neatsieve::reading>(r));
   std::unique_ptr<neatsieve::byte_source> from;
   if (TYPEOF(source) == VECSXP) from = std::make_unique<chained_source>(List(source), skip, ends);
   else from = up_to(source_of(source), ends[0]);

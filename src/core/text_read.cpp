@@ -33,6 +33,8 @@ text_reader::text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read
       keep_going_(std::move(keep_going)),
       columns_(plan_.readings.size() + options.part_columns.size()),
       lines_(options.first_line) {
+  counting_ = plan_;
+  if (!options_.counted_parts.empty()) counting_.readings = options_.counted_readings;
   const auto blocks = static_cast<std::size_t>(std::max(1, options.threads) *
                                                options.blocks_per_thread);
   for (round& r : rounds_) r.blocks.resize(blocks);
@@ -86,7 +88,12 @@ std::int64_t text_reader::fill_blocks(round& to) {
 
 void text_reader::scan(round& of, std::int64_t i) {
   block& b = of.blocks[static_cast<std::size_t>(i)];
-  scan_block(plan_, b.bytes.begin(), b.size, b.scanned);
+  if (is_counted(b)) count_block(counting_, b.bytes.begin(), b.size, b.scanned);
+  else scan_block(plan_, b.bytes.begin(), b.size, b.scanned);
+}
+
+bool text_reader::is_counted(const block& b) const {
+  return b.part < options_.counted_parts.size() && options_.counted_parts[b.part];
 }
 
 bool text_reader::scan_now(round& to) {
@@ -186,11 +193,27 @@ void text_reader::merge_part_column(std::size_t column, const round& of) {
   }
 }
 
+// Rows of a part whose rows are counted alone.
+void text_reader::merge_absent(std::size_t column, std::size_t rows) {
+  text_column& to = columns_[column];
+  if (plan_.readings[column] == reading::number) {
+    std::fill_n(to.numbers.room_for(rows), rows, plan_.absent);
+  } else if (plan_.readings[column] == reading::text) {
+    std::fill_n(to.codes.room_for(rows), rows, 0);
+    to.counts.resize(std::max<std::size_t>(to.counts.size(), 1));
+    to.counts[0] += static_cast<std::int64_t>(rows);
+  }
+}
+
 // Codes of a block's own texts become those of the column, block by block in their order.
 void text_reader::merge_column(std::size_t column, round& of) {
   text_column& to = columns_[column];
   std::vector<std::int32_t> code_of;
   for (std::size_t i = 0; i < of.filled; ++i) {
+    if (is_counted(of.blocks[i]) && counting_.readings[column] != plan_.readings[column]) {
+      merge_absent(column, static_cast<std::size_t>(of.blocks[i].scanned.rows));
+      continue;
+    }
     scanned_column& from = of.blocks[i].scanned.columns[column];
     to.present += from.present;
     to.n_unread += from.n_unread;

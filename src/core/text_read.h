@@ -102,6 +102,10 @@ struct read_options {
   // Columns behind those of the text, each of which holds one text for all rows of a part of the
   // source; none where it is absent, no texts at all where the column is not read.
   std::vector<std::vector<std::optional<std::string>>> part_columns;
+  // Parts of the source of which only the rows are counted, and the columns that are read there all
+  // the same: the others are absent in their rows. Empty: every part is read.
+  std::vector<bool> counted_parts;
+  std::vector<reading> counted_readings;
 };
 
 // Bytes whose room is not filled before they are read into it.
@@ -172,13 +176,16 @@ class text_reader {
   bool scan_ahead();
   void read_ahead();
   void merge(round& from);
+  bool is_counted(const block& b) const;
   void merge_column(std::size_t column, round& of);
+  void merge_absent(std::size_t column, std::size_t rows);
   void merge_part_column(std::size_t column, const round& of);
   void merge_problems(scanned_block& scanned);
   void end_part();
 
   std::unique_ptr<byte_source> from_;
   const scan_plan plan_;
+  scan_plan counting_;           // that of parts whose rows are counted
   const read_options options_;
   const std::function<bool()> keep_going_;
   std::vector<text_column> columns_;

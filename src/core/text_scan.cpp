@@ -4,6 +4,7 @@
 #include "text_scan.h"
 
 #include <algorithm>
+#include <optional>
 
 #include "text_number.h"
 
@@ -207,7 +208,44 @@ class block_scanner {
   std::array<bool, 256> starts_code_{};
 };
 
+// How many records a text has whose lines are its records: none where a quote, a comment or a blank
+// line may make it otherwise.
+std::optional<std::int64_t> plain_lines(const text_form& form, const char* p, std::size_t size) {
+  if (!form.comment.empty() || std::memchr(p, '"', size) || std::memchr(p, 0, size)) return {};
+  std::int64_t lines = 0;
+  for (const char* const to = p + size; p < to; ++lines) {
+    const auto* end = static_cast<const char*>(
+        std::memchr(p, form.line_end, static_cast<std::size_t>(to - p)));
+    if (!end) end = to;
+    if (end - p <= 1 && (end == p || *p == '\r')) return {};
+    p = end + 1;
+  }
+  return lines;
+}
+
+bool reads_nothing(const scan_plan& plan) {
+  return std::all_of(plan.readings.begin(), plan.readings.end(),
+                     [](reading how) { return how == reading::skip; });
+}
+
 }  // namespace
+
+void count_block(const scan_plan& plan, const char* text, std::size_t size, scanned_block& to) {
+  if (!reads_nothing(plan)) return scan_block(plan, text, size, to);
+  if (const auto lines = plain_lines(plan.form, text, size)) {
+    to.columns.resize(plan.readings.size());
+    to.clear();
+    to.rows = to.lines = *lines;
+    return;
+  }
+  scan_block(plan, text, size, to);
+  const auto of_fields = [](const found_problem& problem) {
+    return problem.what == text_problem::ragged || problem.what == text_problem::filled ||
+           problem.what == text_problem::behind_quote;
+  };
+  to.problems.erase(std::remove_if(to.problems.begin(), to.problems.end(), of_fields),
+                    to.problems.end());
+}
 
 void scan_block(const scan_plan& plan, const char* text, std::size_t size, scanned_block& to) {
   to.columns.resize(plan.readings.size());

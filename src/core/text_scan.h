@@ -67,4 +67,8 @@ struct scanned_block {
 // `text` is whole records; bytes_behind bytes behind it may be looked at.
 void scan_block(const scan_plan& plan, const char* text, std::size_t size, scanned_block& to);
 
+// The same of a text whose records are counted: where no column is read, nothing is said of
+// their fields.
+void count_block(const scan_plan& plan, const char* text, std::size_t size, scanned_block& to);
+
 }  // namespace neatsieve

@@ -84,6 +84,12 @@ std::vector<std::string> texts_of(const text_column& column) {
   return out;
 }
 
+std::vector<double> numbers_of(const text_column& column) {
+  std::vector<double> out;
+  column.numbers.first(column.numbers.size(), [&](double value) { out.push_back(value); });
+  return out;
+}
+
 using texts = std::vector<std::string>;
 const std::vector<reading> two_texts = {reading::text, reading::text};
 
@@ -317,6 +323,51 @@ TEST_CASE("different values are counted as a set counts them") {
   CHECK(count_distinct(zeros, 3) == 2);
   const double some[] = {0.5, -0.5, -1, INFINITY, -INFINITY, gone, 1e300, 7.25};
   CHECK(count_fractions(some, 8) == 3);
+}
+
+TEST_CASE("parts of which records are counted have the rows of all, and absent values") {
+  std::mt19937_64 random(11);
+  for (int round = 0; round < 60; ++round) {
+    std::vector<std::string> parts(4);
+    for (std::string& part : parts) {
+      for (std::uint64_t rows = random() % 9; rows > 0; --rows) {
+        const char* const records[] = {"1,a\n", "2,\"b\nb\"\n", "3,c\r\n", "\n",
+                                       "4,\"\"\"d\"\n"};
+        part += records[random() % 5];
+      }
+      if (random() % 2 && !part.empty()) part.pop_back();
+    }
+    scan_plan plan;
+    plan.readings = {reading::number, reading::text};
+    plan.absent = gone;
+    read_options options;
+    text_reader whole(std::make_unique<parts_source>(parts, 0), plan, options, nullptr);
+    while (whole.next()) {}
+    options.block_bytes = 1 + random() % 30;
+    options.threads = 2;
+    options.counted_parts = {true, false, true, false};
+    options.counted_readings = {reading::skip, round % 2 ? reading::text : reading::skip};
+    text_reader some(std::make_unique<parts_source>(parts, 0), plan, options, nullptr);
+    while (some.next()) {}
+    REQUIRE(some.rows() == whole.rows());
+    REQUIRE(some.lines() == whole.lines());
+    REQUIRE(some.problems().size() == whole.problems().size());
+    for (std::int64_t row = 0; row < whole.rows(); ++row)
+      REQUIRE(some.line_of(row) == whole.line_of(row));
+    const auto all = texts_of(whole.columns()[1]), read = texts_of(some.columns()[1]);
+    const auto numbers = numbers_of(whole.columns()[0]), kept = numbers_of(some.columns()[0]);
+    // Where the text itself ends its last part is not always told.
+    auto ends = whole.part_rows();
+    ends.resize(3);
+    REQUIRE(std::equal(ends.begin(), ends.end(), some.part_rows().begin()));
+    for (std::size_t row = 0; row < all.size(); ++row) {
+      const auto part = std::upper_bound(ends.begin(), ends.end(),
+                                         static_cast<std::int64_t>(row)) - ends.begin();
+      const bool is_counted = part % 2 == 0;
+      REQUIRE(read[row] == (is_counted && round % 2 == 0 ? "<absent>" : all[row]));
+      REQUIRE((is_counted ? std::isnan(kept[row]) : kept[row] == numbers[row]));
+    }
+  }
 }
 
 TEST_CASE("parts one behind the other give the rows of all, and end their own records") {
