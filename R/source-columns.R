@@ -33,12 +33,18 @@ read_to_end <- function(reader, layout, each = function() NULL) {
   has_bar <- is_watched() && !is.null(layout$source$path) && isTRUE(size > 5e7)
   if (has_bar) bar <- cli::cli_progress_bar("Reading", total = size)
   while ((done <- next_part(reader, layout)) >= 0) {
-    check_unchanged(layout$source)
+    check_unchanged(part_being_read(layout$source, reader))
     each()
     if (has_bar) cli::cli_progress_update(set = done, id = bar)
   }
   check_unchanged(layout$source)
   if (has_bar) cli::cli_progress_done(id = bar)
+}
+
+# The file that is read now, of many: all of them are looked at when all was read.
+part_being_read <- function(source, reader) {
+  if (!is_chain(source)) return(source)
+  source$sources[[min(length(core_text_parts(reader)$rows) + 1, length(source$sources))]]
 }
 
 # What stops a reading: records of another length than the header, a quote that is never closed,

@@ -100,14 +100,21 @@ note_total <- function(layout, notes) {
 # Values of the last line, where one of them says so and the line before says nothing such.
 total_of_lines <- function(source, layout) {
   bytes <- last_bytes(source, 2^12)$bytes
-  lines <- texts_of_lines(bytes, c(line_starts(bytes), length(bytes) + 1))
-  lines <- utils::tail(lines[grepl("[^[:space:]]", lines)], 2)
+  starts <- c(line_starts(bytes), length(bytes) + 1)
+  lines <- last_lines(bytes, utils::tail(starts, 6))
+  if (length(lines) < 2) lines <- last_lines(bytes, starts)
   if (length(lines) < 2) return(NULL)
   rows <- lapply(lines, function(line) {
     core_text_header(charToRaw(line), layout$form$delimiter)$fields
   })
   of_files <- length(layout$part_columns)
   if (length(rows[[2]]) == length(layout$names) - of_files) total_row(rows[[2]], rows[[1]])
+}
+
+# Up to two lines that are not blank.
+last_lines <- function(bytes, starts) {
+  lines <- texts_of_lines(bytes, starts)
+  utils::tail(lines[grepl("[^[:space:]]", lines)], 2)
 }
 
 total_row <- function(last, before) {
