@@ -2,7 +2,8 @@
 
 #' @export
 summarise_for_chart.neatsieve_memory <- function(relation, request, ...) {
-  chart_requests[[request]](relation$rows, relation$frame$n, thread_count(), ...)
+  of_charts <- c(chart_requests, weighed_requests)
+  of_charts[[request]](relation$rows, relation$frame$n, thread_count(), ...)
 }
 
 chart_requests <- list(

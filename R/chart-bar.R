@@ -26,13 +26,14 @@
 #' @export
 chart_bar <- function(x, y = NULL, colour = NULL, panels = NULL, bars = "auto", order = "keys",
                       empty = FALSE, axes = "shared", window = NULL, title = NULL, caption = NULL,
-                      name = NULL, ...) {
+                      name = NULL, weights = NULL, ...) {
   capture_chart("bar", match.call(), parent.frame())
 }
 
-define_chart("bar", called = "bars", roles = c(x = "key", y = "summary", colour = "key"),
+define_chart("bar", called = "bars",
+             roles = c(x = "key", y = "summary", colour = "key", weights = "weights"),
              needed = "x", window = "y", columns = c("x", "colour", "n", "value", "share"),
-             says = c(y = "of ", x = "for ", colour = "coloured by "),
+             says = c(y = "of ", x = "for ", colour = "coloured by ", weights = "weighted by "),
              usage = "chart_bar(x = apiary)", title = function(names, chart) {
                paste(if (is.null(names$y)) "Rows" else names$y, "by", names$x)
              },

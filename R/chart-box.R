@@ -13,10 +13,10 @@
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per box with the panel's keys,
 #'   `x`, `colour`, `n`, `absent`, `lower`, `q1`, `median`, `q3`, `upper`, `beyond`; part
 #'   `"points"`: the values drawn one by one, with `value` and `source_row`. Quartiles are of type 7
-#'   (Hyndman and Fan 1996); whiskers end at the farthest values within 1.5 times the length of the
-#'   box (Tukey 1977); `beyond` counts the values past them. Of a box with more than 100 of these
-#'   (fewer where there are many boxes: about 400 a figure, but at least 30 a box) so many are
-#'   drawn, evenly by rank and the farthest among them, and the caption says so.
+#'   (Hyndman and Fan 1996), with weights of type 2; whiskers end at the farthest values within 1.5
+#'   times the length of the box (Tukey 1977); `beyond` counts the values past them. Of a box with
+#'   more than 100 of these (fewer where there are many boxes: about 400 a figure, but at least 30 a
+#'   box) so many are drawn, evenly by rank and the farthest among them, and the caption says so.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
@@ -26,7 +26,7 @@
 #' @export
 chart_box <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE,
                       axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL,
-                      ...) {
+                      weights = NULL, ...) {
   capture_chart("box", match.call(), parent.frame())
 }
 
@@ -34,7 +34,8 @@ box_columns <- c("n", "absent", "lower", "q1", "median", "q3", "upper", "beyond"
 # Values drawn one by one, a box.
 most_points_beyond <- function(boxes) max(30, min(100, 400 %/% max(1, boxes)))
 
-define_chart("box", called = "box plots", roles = c(y = "measure", x = "key", colour = "key"),
+define_chart("box", called = "box plots",
+             roles = c(y = "measure", x = "key", colour = "key", weights = "weights"),
              needed = "y", window = "y", far = "y",
              columns = c("x", "colour", box_columns, "value", "source_row"), says = says_groups,
              usage = "chart_box(y = honey_kg, x = apiary)", title = title_of_groups,
@@ -47,7 +48,7 @@ define_chart("box", called = "box plots", roles = c(y = "measure", x = "key", co
 compute_box <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))
   most <- most_points_beyond(grouped$groups)
-  made <- asked_of(input, "boxes", values = input$vectors$y, grouping = grouped, most = most)
+  made <- weighed_or_plain(input, "boxes", "y", grouping = grouped, most = most)
   outside <- if (length(input$windows)) count_present(input, grouped)$outside else 0
   beyond <- sum(made$boxes$beyond)
   thinned <- made$boxes$beyond > most

@@ -15,13 +15,15 @@
 #' pour(hives, chart_cumulative(x = mites_per_100, colour = treatment))$figures$cumulative
 #' @export
 chart_cumulative <- function(x, colour = NULL, panels = NULL, axes = "shared", window = NULL,
-                             title = NULL, caption = NULL, name = NULL, ...) {
+                             title = NULL, caption = NULL, name = NULL, weights = NULL, ...) {
   capture_chart("cumulative", match.call(), parent.frame())
 }
 
-define_chart("cumulative", called = "cumulative shares", roles = c(x = "measure", colour = "key"),
+define_chart("cumulative", called = "cumulative shares",
+             roles = c(x = "measure", colour = "key", weights = "weights"),
              needed = "x", window = "x", far = "x", overlays = TRUE,
-             columns = c("colour", "x", "share"), says = c(x = "of ", colour = "coloured by "),
+             columns = c("colour", "x", "share"),
+             says = c(x = "of ", colour = "coloured by ", weights = "weighted by "),
              usage = "chart_cumulative(x = honey_kg)", title = function(names, chart) {
                paste("Cumulative share of", names$x)
              },
@@ -31,8 +33,7 @@ define_chart("cumulative", called = "cumulative shares", roles = c(x = "measure"
 compute_cumulative <- function(input, options) {
   grouped <- chart_groups(input, "colour")
   present <- count_present(input, grouped)
-  curve <- asked_of(input, "cumulative", values = input$vectors$x, grouping = grouped,
-                    most = 1000)
+  curve <- weighed_or_plain(input, "cumulative", "x", grouping = grouped, most = 1000)
   list(data = with_keys(grouped, curve$group, x = as_role(curve$x, input, "x"), share = curve$y),
        panels = panel_account(input, grouped, present$absent, present$outside),
        levels = list(colour = role_levels(input, "colour")), drawn = "value")

@@ -18,14 +18,17 @@
 #' pour(hives, chart_density(x = mites_per_100, colour = season))$figures$density
 #' @export
 chart_density <- function(x, colour = NULL, panels = NULL, bandwidth = NULL, axes = "shared",
-                          window = NULL, title = NULL, caption = NULL, name = NULL, ...) {
+                          window = NULL, title = NULL, caption = NULL, name = NULL,
+                          weights = NULL, ...) {
   capture_chart("density", match.call(), parent.frame())
 }
 
-define_chart("density", called = "density curves", roles = c(x = "measure", colour = "key"),
+define_chart("density", called = "density curves",
+             roles = c(x = "measure", colour = "key", weights = "weights"),
              needed = "x", window = "x", far = "x", overlays = TRUE,
              columns = c("colour", "x", "density", "n", "bandwidth"),
-             says = c(x = "of ", colour = "coloured by "), usage = "chart_density(x = honey_kg)",
+             says = c(x = "of ", colour = "coloured by ", weights = "weighted by "),
+             usage = "chart_density(x = honey_kg)",
              title = function(names, chart) paste("Density of", names$x),
              marks = list(x = "x", y = "density"),
              compute = compute_density)
@@ -56,8 +59,12 @@ stop_overflowing <- function(input, role, options) {
 # Curves with their account, for density and violin charts.
 densities_of <- function(input, role, grouped, options) {
   present <- count_present(input, grouped, role)
-  made <- asked_of(input, "densities", values = input$vectors[[role]], grouping = grouped,
-                   bandwidth = options$bandwidth, points = 256, window = input$windows[[role]])
+  ask <- function(...) {
+    weighed_or_plain(input, "densities", role, grouping = grouped, bandwidth = options$bandwidth,
+                     points = 256, window = input$windows[[role]], ...)
+  }
+  made <- if (is.null(input$weights)) ask()
+    else ask(are_repeats = are_repeats(input$task$nodes$weights))
   if (any(is.infinite(made$bandwidth))) stop_overflowing(input, role, options)
   widths <- made$bandwidth[!is.na(made$bandwidth)]
   n <- as_count(grouped$rows_per_group) - present$absent

@@ -18,13 +18,15 @@
 #' pour(hives, heat)$figures$heat
 #' @export
 chart_heat <- function(x, y, value = NULL, panels = NULL, title = NULL, caption = NULL,
-                       name = NULL, ...) {
+                       name = NULL, weights = NULL, ...) {
   capture_chart("heat", match.call(), parent.frame())
 }
 
-define_chart("heat", called = "heat map", roles = c(x = "key", y = "key", value = "summary"),
+define_chart("heat", called = "heat map",
+             roles = c(x = "key", y = "key", value = "summary", weights = "weights"),
              needed = c("x", "y"), columns = c("x", "y", "n", "value"),
-             says = c(x = "of ", y = "and ", value = "shaded by "),
+             says = c(x = "of ", y = "and ", value = "shaded by ",
+                      weights = "weighted by "),
              usage = "chart_heat(x = season, y = apiary)", title = function(names, chart) {
                paste0(if (is.null(names$value)) "Number of rows" else names$value, " by ", names$x,
                       " and ", names$y)

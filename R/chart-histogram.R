@@ -18,6 +18,10 @@
 #' @param window The part of the axis of the number that is shown, `c(0, 80)` (dates as text, ISO
 #'   8601); on charts of two numbers also `list(x = c(0, 80), y = c(0, 5))`. How many values lie
 #'   outside is said.
+#' @param weights A number for each row, as `sampling(w)` or `repeats(w)` (see
+#'   [neatsieve_functions]): bars are sums of weights, and means, quartiles, shares, densities and
+#'   intervals are weighted as in [statistics()]. `n` stays the number of rows; the caption says the
+#'   sum of weights. Rows without a weight are not in the figure, which a note says.
 #' @param title A title; by default what is shown.
 #' @param caption Text that leads the caption. Which rows these are, and what is not drawn, always
 #'   follows.
@@ -27,7 +31,8 @@
 #' @return A step for a [sieve()] or [pour()]. In `$figures`: a ggplot object, or a list of them by
 #'   subset, which [save_figure()] writes. Its numbers come from [chart_data()]: one row per panel,
 #'   colour and bin with the panel's keys, `colour`, `from`, `to` (bins hold `from` and not `to`,
-#'   the last one both) and `count`. Every panel says its n and how many values are absent.
+#'   the last one both) and `count`, with weights `n` and `weight`, their sum. Every panel says its
+#'   n and how many values are absent.
 #' @section Errors: Class `neatsieve_error_expression` when a column is not there or of another
 #'   kind than the chart shows; class `neatsieve_error_step` for an argument out of its range.
 #' @section Notes: Far values that squeeze the scale are named, with the window and the [exclude()]
@@ -41,17 +46,18 @@
 #' @export
 chart_histogram <- function(x, colour = NULL, panels = NULL, width = NULL, bins = NULL,
                             axes = "shared", window = NULL, title = NULL, caption = NULL,
-                            name = NULL, ...) {
+                            name = NULL, weights = NULL, ...) {
   capture_chart("histogram", match.call(), parent.frame())
 }
 
-define_chart("histogram", called = "histogram", roles = c(x = "measure", colour = "key"),
+define_chart("histogram", called = "histogram",
+             roles = c(x = "measure", colour = "key", weights = "weights"),
              needed = "x", window = "x", far = "x", overlays = TRUE,
-             columns = c("colour", "from", "to", "count"),
-             says = c(x = "of ", colour = "coloured by "),
+             columns = c("colour", "from", "to", "count", "n", "weight"),
+             says = c(x = "of ", colour = "coloured by ", weights = "weighted by "),
              usage = "chart_histogram(x = honey_kg)",
              title = function(names, chart) paste("Spread of", names$x),
-             marks = list(x = c("from", "to"), y = "count"),
+             marks = list(x = c("from", "to"), y = c("count", "weight")),
              compute = compute_histogram, in_database = TRUE)
 
 compute_histogram <- function(input, options) {
@@ -68,11 +74,16 @@ compute_histogram <- function(input, options) {
   counted <- asked_of(input, "bins", values = input$vectors$x, grouping = grouped, bins = b,
                       window = input$windows$x)
   k <- length(edges) - 1
+  heights <- if (is.null(input$weights)) list(count = counted$counts) else {
+    list(n = counted$counts,
+         weight = asked_of(input, "weighed_bins", values = input$vectors$x,
+                           weights = input$weights, grouping = grouped, edges = edges))
+  }
   list(
-    data = with_keys(grouped, rep(seq_len(grouped$groups), each = k),
-                     from = as_role(rep(edges[-(k + 1)], grouped$groups), input, "x"),
-                     to = as_role(rep(edges[-1], grouped$groups), input, "x"),
-                     count = counted$counts),
+    data = do.call(with_keys, c(
+      list(grouped, rep(seq_len(grouped$groups), each = k),
+           from = as_role(rep(edges[-(k + 1)], grouped$groups), input, "x"),
+           to = as_role(rep(edges[-1], grouped$groups), input, "x")), heights)),
        panels = panel_account(input, grouped, counted$absent, counted$outside), levels = levels,
        drawn = "value")
 }

@@ -6,13 +6,13 @@ sampled_rows <- 16384
 # nodes, panel_nodes: columns of `frame`; written: the nodes as written. vectors: numbers by role;
 # spread: of each, its ends and a sample; windows: by role. infinite: rows set aside. made: columns
 # worked out; stacked: the row of the run that each row of the frame is, where subsets stand side
-# by side.
+# by side. weights: those of values; weight: their sum.
 new_chart_input <- function(task, state) {
   new_record("chart_input", list(
     task = task, state = state, frame = state$frame, rows = state$rows, options = task$options,
     panel_keys = names(task$panels), nodes = task$nodes, panel_nodes = task$panel_nodes,
     written = task$nodes, vectors = list(), spread = list(), windows = list(), infinite = NULL,
-    made = list(), stacked = NULL))
+    made = list(), stacked = NULL, weights = NULL, weight = NULL))
 }
 
 chart_input <- function(task, state) {
@@ -28,6 +28,7 @@ chart_input <- function(task, state) {
   input$windows <- task$windows
   input$vectors <- lapply(input$nodes[task$types[names(input$nodes)] %in% c("number", "measure")],
                           chart_values, input = input)
+  input <- look_at_weights(input)
   for (role in names(input$vectors)) input <- look_at_spread(input, role)
   input
 }
@@ -61,8 +62,11 @@ expressions_as_columns <- function(input, subsets = NULL) {
     note_different_rows(node, input$frame, input$rows, input$state$notes, input$state$where)
   }
   plain <- names(input$nodes)[input$task$types[names(input$nodes)] != "summary"]
+  marked <- input$nodes$weights
+  if (!is.null(marked)) input$nodes$weights <- unmarked_weights(marked)
   for (role in plain) input <- as_chart_column(input, c("nodes", role), paste0("(", role, ")"),
                                                subsets)
+  if (!is.null(marked)) input$nodes$weights <- weights_like(marked, input$nodes$weights)
   for (i in seq_along(input$panel_nodes)) {
     input <- as_chart_column(input, list("panel_nodes", i), paste0("(panel ", i, ")"), subsets)
   }
@@ -84,8 +88,7 @@ as_chart_column <- function(input, at, name, subsets) {
     vector <- stacked_vectors(lapply(subsets, values, notes = NULL))
     input$made[[name]] <- vector
   }
-  input[[at[[1]]]][[at[[2]]]] <- column_node(name, type_of_vector(vector),
-                                                node$text)
+  input[[at[[1]]]][[at[[2]]]] <- column_node(name, type_of_vector(vector), node$text)
   input
 }
 
@@ -237,8 +240,9 @@ rows_present <- function(input, roles) {
 group_levels <- function(input) {
   of_groups <- function(grouped) {
     y <- input$vectors$y
+    median <- weighed_or_plain(input, "quantiles", "y", grouping = grouped, probs = 0.5)
     list(n = asked_of(input, "moments", values = y, grouping = grouped)$n,
-         median = asked_of(input, "quantiles", values = y, grouping = grouped, probs = 0.5)[, 1])
+         median = as.vector(median))
   }
   list(x = role_levels(input, "x", of_groups), colour = role_levels(input, "colour"))
 }

@@ -26,12 +26,14 @@
 #' @export
 chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "mean", level = 0.95,
                            order = "keys", empty = FALSE, axes = "shared", window = NULL,
-                           title = NULL, caption = NULL, name = NULL, reference = NULL, ...) {
+                           title = NULL, caption = NULL, name = NULL, reference = NULL,
+                           weights = NULL, ...) {
   capture_chart("interval", match.call(), parent.frame())
 }
 
 define_chart("interval", called = "centres with intervals",
-             roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y",
+             roles = c(y = "measure", x = "key", colour = "key", weights = "weights"),
+             needed = "y", window = "y",
              columns = c("x", "colour", "n", "absent", "centre", "low", "high"),
              says = says_groups, usage = "chart_interval(y = honey_kg, x = apiary)",
              title = function(names, chart) {
@@ -45,11 +47,25 @@ define_chart("interval", called = "centres with intervals",
              },
              marks = list(y = c("low", "high")),
              told = function(chart, input) centres_told(chart),
-             compute = compute_interval, in_database = TRUE)
+             compute = compute_interval, in_database = TRUE, check = check_interval)
+
+check_interval <- function(task, typing) {
+  weights <- task$nodes$weights
+  if (is.null(weights)) return(task)
+  other <- if (task$options$show != "mean") "show = \"median\"" else if (
+    !is.null(task$options$reference)) "reference"
+  if (!is.null(other)) {
+    stop_neatly("step", paste0("`chart_interval()` with `", other, "` takes no weights."),
+                where_of(typing), "Leave one of them out.")
+  }
+  check_kind_of_weights(list(fn = "chart_interval", args = list(weights = weights)), typing)
+  task
+}
 
 compute_interval <- function(input, options) {
   intervals <- function(grouped) {
-    if (options$show == "mean") mean_intervals(input, grouped, options$level)
+    if (!is.null(input$weights)) weighed_means(input, grouped, options$level)
+    else if (options$show == "mean") mean_intervals(input, grouped, options$level)
     else median_intervals(input, grouped, options$level)
   }
   note_repeated_units(input$state, "These intervals take",
@@ -70,7 +86,8 @@ compute_interval <- function(input, options) {
        remarks = c(
          paste0(if (options$show == "mean") "Mean with " else "Median with ",
                 number_code(100 * options$level), "% interval (",
-                if (options$show == "mean") "Student's t" else "sign test", ")."),
+                if (!is.null(input$weights)) "weighted, Student's t"
+                else if (options$show == "mean") "Student's t" else "sign test", ")."),
                    if (none)
                      paste0(counted(none, "group"), if (none == 1) " is" else " are",
                             " too small for an interval.")))

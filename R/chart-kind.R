@@ -22,7 +22,7 @@ chart_kind <- function(kind) get(kind, envir = chart_table, inherits = FALSE)
 chart_kind_of <- function(step) chart_kind(sub("^chart_", "", step$kind))
 chart_arguments <- function(kind) formals(get(paste0("chart_", kind), mode = "function"))
 
-says_groups <- c(y = "of ", x = "by ", colour = "coloured by ")
+says_groups <- c(y = "of ", x = "by ", colour = "coloured by ", weights = "weighted by ")
 
 title_of_groups <- function(names, chart) {
   paste0(names$y, if (!is.null(names$x)) paste(" by", names$x))

@@ -25,15 +25,18 @@
 #' pour(hives, by_month)$figures$line
 #' @export
 chart_line <- function(x, y, colour = NULL, lines = NULL, panels = NULL, axes = "shared",
-                       window = NULL, title = NULL, caption = NULL, name = NULL, ...) {
+                       window = NULL, title = NULL, caption = NULL, name = NULL, weights = NULL,
+                       ...) {
   capture_chart("line", match.call(), parent.frame())
 }
 
 define_chart("line", called = "lines",
-             roles = c(x = "measure", y = "value", colour = "key", lines = "key"),
+             roles = c(x = "measure", y = "value", colour = "key", lines = "key",
+                       weights = "weights"),
              needed = c("x", "y"), window = "y", far = "y", overlays = TRUE,
              columns = c("colour", "lines", "x", "y", "n", "source_row", "piece"),
-             says = c(y = "of ", x = "along ", colour = "coloured by ", lines = "one for each of "),
+             says = c(y = "of ", x = "along ", colour = "coloured by ", lines = "one for each of ",
+                      weights = "weighted by "),
              usage = "chart_line(x = visit_date, y = mean(honey_kg))",
              title = function(names, chart) {
                paste(names$y, "along", names$x)
@@ -42,7 +45,15 @@ define_chart("line", called = "lines",
              told = function(chart, input) {
                paste("values", ends_told(range(chart$data$y, na.rm = TRUE)))
              },
-             compute = compute_line, in_database = TRUE)
+             compute = compute_line, in_database = TRUE, check = check_line)
+
+check_line <- function(task, typing) {
+  if (is.null(task$nodes$weights) || task$types[["y"]] == "summary") return(task)
+  y <- task$nodes$y$text
+  stop_neatly("step", paste0("`y = ", y, "` is a value of each row, which no weights change."),
+              where_of(typing),
+              paste0("Leave `weights` out, or write a statistic: `y = mean(", y, ")`."))
+}
 
 compute_line <- function(input, options) {
   made <- if (input$task$types[["y"]] == "summary") line_of_statistics(input)

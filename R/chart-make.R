@@ -50,6 +50,6 @@ finish_chart <- function(chart, input, about) {
     paste(
       c(options$caption, rows_caption(state),
         if (length(input$task$subset_panel)) subsets_caption(state), set_aside_words(chart, input),
-        chart$remarks), collapse = " ")
+        weights_remark(input), chart$remarks), collapse = " ")
   chart
 }

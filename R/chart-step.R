@@ -2,7 +2,7 @@
 
 # called: its name in plain words. title(names, chart): what stands above it.
 # roles: named by argument; "number", "measure" (a number or date), "key", "summary" (one value per
-#   group) or "value" (a number, or a summary). needed: roles that must be given.
+#   group), "value" (a number, or a summary) or "weights". needed: roles that must be given.
 # picks: whether it takes columns in `...`. whole: whether it shows the whole run, not each subset.
 # window: the role that `window = c(lo, hi)` means. far: roles whose far values a note names.
 # columns: names a panel key may not have. overlays: whether colours share the place. in_database:
@@ -123,6 +123,13 @@ bind_chart <- function(step, typing) {
                             c("subset", about$columns), "a column of the chart's numbers")
   types <- role_types(roles_of(step), about)
   nodes <- role_nodes(roles_of(step), types, panel_nodes, about, typing)
+  if (!is.null(nodes$weights)) {
+    summed <- setdiff(names(about$roles)[about$roles == "summary"], names(types))
+    for (role in summed) {
+      nodes[[role]] <- sum_of_weights(nodes$weights)
+      types[[role]] <- "summary"
+    }
+  }
   task <- new_chart_task(step, panels, which(subset_panel), panel_nodes, nodes, types)
   task$windows <- chart_windows(task, where_of(typing))
   if (!is.null(about$check)) task <- about$check(task, typing)
@@ -142,7 +149,8 @@ role_types <- function(roles, about) {
 role_nodes <- function(roles, types, panel_nodes, about, typing) {
   nodes <- list()
   for (role in names(types)[types != "summary"]) {
-    nodes[[role]] <- type_role(roles[[role]], role, types[[role]], about$kind, typing)
+    nodes[[role]] <- if (role == "weights") typed_weights(roles[[role]], typing)
+      else type_role(roles[[role]], role, types[[role]], about$kind, typing)
   }
   keys <- nodes[names(types)[types %in% c("key", "measure")]]
   columns <- Filter(function(n) n$node == "column", keys)
@@ -156,6 +164,7 @@ role_nodes <- function(roles, types, panel_nodes, about, typing) {
                          ", and a chart shows numbers."), where_of(inner),
                   paste0("Write a statistic, as in `", role, " = mean(honey_kg)`."))
     }
+    nodes[[role]] <- with_step_weights(nodes[[role]], nodes$weights, inner)
   }
   nodes
 }

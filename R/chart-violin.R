@@ -18,12 +18,13 @@
 #' @export
 chart_violin <- function(y, x = NULL, colour = NULL, panels = NULL, bandwidth = NULL,
                          order = "keys", empty = FALSE, axes = "shared", window = NULL,
-                         title = NULL, caption = NULL, name = NULL, ...) {
+                         title = NULL, caption = NULL, name = NULL, weights = NULL, ...) {
   capture_chart("violin", match.call(), parent.frame())
 }
 
 define_chart("violin", called = "violin plots",
-             roles = c(y = "measure", x = "key", colour = "key"), needed = "y", window = "y",
+             roles = c(y = "measure", x = "key", colour = "key", weights = "weights"),
+             needed = "y", window = "y",
              far = "y", columns = c("x", "colour", "y", "density", box_columns),
              says = says_groups, usage = "chart_violin(y = honey_kg, x = apiary)",
              title = title_of_groups, marks = list(y = "y"),
@@ -35,7 +36,7 @@ define_chart("violin", called = "violin plots",
 compute_violin <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))
   made <- densities_of(input, "y", grouped, options)
-  boxes <- asked_of(input, "boxes", values = input$vectors$y, grouping = grouped, most = 0)$boxes
+  boxes <- weighed_or_plain(input, "boxes", "y", grouping = grouped, most = 0)$boxes
   c(list(
       data = with_keys(grouped, made$curve$group, y = as_role(made$curve$x, input, "y"),
                        density = made$curve$y), levels = group_levels(input), drawn = "value",

@@ -2,19 +2,21 @@
 
 draw_histogram <- function(chart) {
   data <- chart$data
+  data$height <- if (is.null(data$weight)) data$count else data$weight
   chart$like <- list(x = data$from)
-  figure <- figure_of(chart, y = paste("Number of", chart$subject)) +
+  what <- if (is.null(data$weight)) paste("Number of", chart$subject) else "Sum of weights"
+  figure <- figure_of(chart, y = what) +
     ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), breaks = whole_breaks,
                                 labels = number_labels) + axis_scale("x", data$from, chart = chart)
   figure <- if (is.null(chart$levels$colour)) {
     figure +
-      ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count), data,
+      ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = height), data,
                          fill = house_fill, colour = house_paper, linewidth = 0.25)
   } else {
     data <- colour_factor(data, chart)
     with_colours(figure +
                  ggplot2::geom_rect(
-                   ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count, fill = colour),
+                   ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = height, fill = colour),
                    data, alpha = overlay(chart), show.legend = FALSE) +
       ggplot2::geom_path(
         ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour),
@@ -36,7 +38,7 @@ outlines <- function(data) {
     steps <- c(rbind(from, to))
     if (is.object(from)) attributes(steps) <- attributes(from)
     cbind(data[rep(i[1], 2 * length(i) + 2), c(panel, "colour"), drop = FALSE],
-          x = c(from[1], steps, to[length(to)]), y = c(0, rep(data$count[i], each = 2), 0),
+          x = c(from[1], steps, to[length(to)]), y = c(0, rep(data$height[i], each = 2), 0),
           row.names = NULL)
   }))
 }

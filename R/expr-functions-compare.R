@@ -231,7 +231,8 @@ match_call_parts <- function(fn, lang, typing) {
   names <- names(fn$params)
   if (is.null(names(given))) names(given) <- rep("", length(given))
   open <- setdiff(names, names(given))
-  names(given)[names(given) == ""] <- utils::head(open, sum(names(given) == ""))
+  unnamed <- which(names(given) == "")
+  names(given)[unnamed] <- open[seq_along(unnamed)]
   if (length(given) != length(names) || !setequal(names(given), names)) {
     stop_neatly("expression", paste0("`", fn$name, "()` needs ", listed(ticked(names)), "."),
                 where_of(typing), paste0("It is used as `", fn$usage, "`."))

@@ -16,15 +16,43 @@ define_weights("sampling",
 define_weights("repeats", paste0("For `weights`: frequencies, each row standing for w rows that ",
                                  "are equal."))
 
+kinds_of_weights <- c("repeats", "sampling")
+
 are_repeats <- function(node) !is.null(node) && node$node == "call" && node$fn == "repeats"
 
 # Spread and errors differ by what weights are, so that is to be said.
 check_kind_of_weights <- function(node, typing) {
   weights <- node$args$weights
-  told <- is.null(weights) || (weights$node == "call" && weights$fn %in% c("repeats", "sampling"))
+  told <- is.null(weights) || (weights$node == "call" && weights$fn %in% kinds_of_weights)
   if (told || node$fn == "share") return()
   take_note(typing$notes, paste0("The weights `", weights$text, "` of `", node$fn,
                                  "()` are taken as sampling weights."), where_of(typing),
             paste0("Say so with `weights = sampling(", weights$text, ")`; where each row stands ",
                    "for so many equal rows write `weights = repeats(", weights$text, ")`."))
+}
+
+# Weights as they are asked for.
+typed_weights <- function(expression, typing) {
+  inner <- at_place(typing, "In `weights`.")
+  node <- type_expression(expression, inner)
+  if (node$kind %in% numeric_kinds && node$node != "constant") return(node)
+  stop_neatly("expression", paste0("`weights` takes a number for each row, and `", node$text,
+                                   "` is ", kind_words(node), "."), where_of(inner),
+              "Name a column of numbers.")
+}
+
+weights_words <- function(weights) {
+  if (!is.null(weights)) paste0(", weighted by ", expression_text(weights))
+}
+
+# The number within `sampling()` or `repeats()`.
+unmarked_weights <- function(node) {
+  if (node$node == "call" && node$fn %in% kinds_of_weights) node$args$x else node
+}
+
+# Weights of the same kind.
+weights_like <- function(node, column) {
+  if (identical(unmarked_weights(node), node)) return(column)
+  node$args$x <- column
+  node
 }

@@ -87,20 +87,8 @@ bind_counts <- function(step, typing) {
             details = list(by = names(by), where = where, weights = weights))
 }
 
-typed_weights <- function(expression, typing) {
-  inner <- at_place(typing, "In `weights`.")
-  node <- type_expression(expression, inner)
-  if (node$kind %in% numeric_kinds && node$node != "constant") return(node)
-  stop_neatly("expression", paste0("`weights` takes a number for each row, and `", node$text,
-                                   "` is ", kind_words(node), "."), where_of(inner),
-              "Name a column of numbers.")
-}
-
 where_words <- function(where) {
   if (!is.null(where)) paste0(", only rows where ", expression_words(where$lang))
-}
-weights_words <- function(weights) {
-  if (!is.null(weights)) paste0(", weighted by ", expression_text(weights))
 }
 
 # What shares are taken of: "whole" or a key.
