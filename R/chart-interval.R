@@ -49,28 +49,54 @@ define_chart("interval", called = "centres with intervals",
              told = function(chart, input) centres_told(chart),
              compute = compute_interval, in_database = TRUE, check = check_interval)
 
+# Means of weighted rows, or of a sample with a design, and their ends are statistics of the
+# language, so that they are those of a table.
 check_interval <- function(task, typing) {
   weights <- task$nodes$weights
-  if (is.null(weights)) return(task)
+  is_designed <- length(typing$scope$design) && task$options$show == "mean" &&
+    is.null(task$options$reference)
+  if (is.null(weights) && !is_designed) return(task)
   other <- if (task$options$show != "mean") "show = \"median\"" else if (
     !is.null(task$options$reference)) "reference"
   if (!is.null(other)) {
     stop_neatly("step", paste0("`chart_interval()` with `", other, "` takes no weights."),
                 where_of(typing), "Leave one of them out.")
   }
-  check_kind_of_weights(list(fn = "chart_interval", args = list(weights = weights)), typing)
+  if (!is.null(weights)) {
+    check_kind_of_weights(list(fn = "chart_interval", args = list(weights = weights)), typing)
+  }
+  if (!task$nodes$y$kind %in% c(numeric_kinds, "logical")) return(task)
+  for (fn in c("mean", "ci_low", "ci_high")) {
+    task$nodes[[fn]] <- end_of_mean(fn, task, typing)
+    task$types[[fn]] <- "summary"
+  }
   task
+}
+
+# A statistic of y, with the weights of the figure and the design of the study.
+end_of_mean <- function(fn, task, typing) {
+  known <- language_function(fn)
+  args <- list(x = task$nodes$y)
+  if (fn != "mean") {
+    level <- task$options$level
+    args$level <- constant_node(level, new_type("number"), number_code(level))
+    args <- with_study_design(known, args, str2lang(paste0(fn, "(x)")), typing)
+  }
+  args$weights <- task$nodes$weights
+  aggregate_node(fn, args, paste0(fn, "(", task$nodes$y$text, ")"))
 }
 
 compute_interval <- function(input, options) {
   intervals <- function(grouped) {
-    if (!is.null(input$weights)) weighed_means(input, grouped, options$level)
+    if (!is.null(input$nodes$mean)) means_by_statistics(input, grouped)
     else if (options$show == "mean") mean_intervals(input, grouped, options$level)
     else median_intervals(input, grouped, options$level)
   }
-  note_repeated_units(input$state, "These intervals take",
-                      paste0("`condense()` by units before makes one row of each, as ",
-                             "`differences(compare = \"units\")` does."))
+  if (is.null(input$nodes$ci_low$args$cluster)) {
+    note_repeated_units(input$state, "These intervals take",
+                        paste0("`condense()` by units before makes one row of each, as ",
+                               "`differences(compare = \"units\")` does."))
+  }
   if (!is.null(options$reference)) return(compute_interval_differences(input, options))
   grouped <- chart_groups(input, c("x", "colour"))
   made <- intervals(grouped)
@@ -86,11 +112,43 @@ compute_interval <- function(input, options) {
        remarks = c(
          paste0(if (options$show == "mean") "Mean with " else "Median with ",
                 number_code(100 * options$level), "% interval (",
-                if (!is.null(input$weights)) "weighted, Student's t"
+                if (!is.null(input$nodes$mean)) means_words(input)
                 else if (options$show == "mean") "Student's t" else "sign test", ")."),
                    if (none)
                      paste0(counted(none, "group"), if (none == 1) " is" else " are",
                             " too small for an interval.")))
+}
+
+means_by_statistics <- function(input, grouped) {
+  counted <- asked_of(input, "moments", values = input$vectors$y, grouping = grouped)
+  for (fn in c("mean", "ci_low", "ci_high")) {
+    input$nodes[[fn]]$args$x <- input$nodes$y
+    input$nodes[[fn]]$args$weights <- input$nodes$weights
+  }
+  of_groups <- if ("subset" %in% names(grouped$keys)) summary_by_subset else group_summary
+  list(n = counted$n, absent = counted$absent, centre = of_groups(input, "mean", grouped),
+       low = of_groups(input, "ci_low", grouped), high = of_groups(input, "ci_high", grouped))
+}
+
+# A statistic per group where subsets stand side by side: of the rows of each alone, for clusters
+# are counted among all rows that it is taken over.
+summary_by_subset <- function(input, role, grouped) {
+  text <- function(keys) do.call(paste, c(lapply(unname(as.list(keys)), as.character), sep = "\r"))
+  value <- rep(NA_real_, grouped$groups)
+  roles <- setdiff(names(grouped$keys), input$panel_keys)
+  for (rows in split(seq_len(input$frame$n), input$frame$columns[["(subset)"]])) {
+    input$rows <- rows
+    inner <- chart_groups(input, roles)
+    value[match(text(inner$keys), text(grouped$keys))] <- group_summary(input, role, inner)
+  }
+  value
+}
+
+means_words <- function(input) {
+  design <- intersect(c("cluster", "strata"), names(input$nodes$ci_low$args))
+  columns <- vapply(input$nodes$ci_low$args[design], `[[`, "", "text")
+  paste(c(if (!is.null(input$weights)) "weighted",
+          if (length(design)) design_words(as.list(columns)), "Student's t"), collapse = ", ")
 }
 
 mean_intervals <- function(input, grouped, level) {

@@ -29,7 +29,7 @@ new_chart <- function(kind, made) {
 finish_chart <- function(chart, input, about) {
   state <- input$state
   options <- input$options
-  nodes <- input$written
+  nodes <- input$written[intersect(names(input$written), names(about$roles))]
   chart$keys <- input$panel_keys
   chart$key_names <- vapply(chart$keys, function(key) {
     node <- input$task$panel_nodes[[key]]

@@ -48,17 +48,3 @@ weighed_or_plain <- function(input, request, role, ...) {
   asked_of(input, paste0("weighed_", request), values = input$vectors[[role]],
            weights = input$weights, ...)
 }
-
-# The weighted mean of each group with its interval.
-weighed_means <- function(input, grouped, level) {
-  a <- new_aggregation(input$frame, input$rows, grouped)
-  of_groups <- function(fn, ...) {
-    node <- aggregate_node(fn, list(x = input$nodes$y, weights = input$nodes$weights, ...),
-                           input$nodes$y$text)
-    as.numeric(evaluate_summary(node, a))
-  }
-  level <- constant_node(level, new_type("number"), number_code(level))
-  counted <- asked_of(input, "moments", values = input$vectors$y, grouping = grouped)
-  list(n = counted$n, absent = counted$absent, centre = of_groups("mean"),
-       low = of_groups("ci_low", level = level), high = of_groups("ci_high", level = level))
-}

@@ -12,6 +12,7 @@ type_aggregate <- function(name, lang, typing) {
   inner <- typing
   inner$inside_aggregate <- TRUE
   args <- with_step_order(name, typed_arguments(fn, split$rest, inner), lang, typing)
+  args <- with_study_design(fn, args, lang, typing)
   node <- aggregate_node(name, args, lang_text(lang))
   node <- with_controls(node, split$control, lang, typing)
   fn$check(node, typing)
@@ -45,6 +46,30 @@ with_step_order <- function(name, args, lang, typing) {
                    "step."), where_of(typing),
             paste0("Give it one column of numbers or dates: `", name, "(x, order = visit_date)`."))
   args
+}
+
+# Errors that name no clusters and strata of their own have those of the study.
+with_study_design <- function(fn, args, lang, typing) {
+  design <- typing$scope$design
+  if (!length(design) || !"cluster" %in% names(fn$params)) return(args)
+  if (!is.null(args$cluster) || !is.null(args$strata)) return(args)
+  columns <- vapply(design, column_of_origin, "", scope = typing$scope)
+  gone <- is.na(columns)
+  if (any(gone)) {
+    take_note(typing$notes,
+              paste0("`", lang_text(lang), "` does not allow for the design of the study: ",
+                     listed(ticked(unlist(design)[gone])), " (", listed(names(design)[gone]),
+                     ") is no column here."), where_of(typing),
+              paste0("Keep it up to here, or say what is alike: `cluster = ` and a column."))
+    return(args)
+  }
+  args[names(columns)] <- lapply(columns, type_name, typing = typing)
+  args
+}
+
+# The column here that is one of the study; NA where none is.
+column_of_origin <- function(column, scope) {
+  names(scope$origin)[match(column, scope$origin)]
 }
 
 # The control arguments of an aggregate's call, and the call without them.

@@ -168,15 +168,28 @@ emit_vector <- function(b, make, type = "number", as_texts = FALSE) {
 
 zone_of <- function(node) if (is.null(node$tz) || is.na(node$tz)) "" else node$tz
 
+# By how much clocks of a zone are ahead of UTC.
+clock_offset <- function(seconds, tz) {
+  offset <- as.POSIXlt(.POSIXct(seconds, tz = tz))$gmtoff
+  if (is.null(offset)) return(rep(0, length(seconds)))
+  replace(offset, is.na(offset), 0)
+}
+
+# The time at which clocks of a zone show so many seconds: of an hour shown twice the first; one
+# that they skip is moved on by as much.
+seconds_of_clock <- function(shown, tz) {
+  before <- clock_offset(shown - 86400, tz)
+  after <- clock_offset(shown + 86400, tz)
+  first <- shown - before
+  second <- shown - after
+  late <- clock_offset(first, tz) != before & clock_offset(second, tz) == after
+  ifelse(!is.na(late) & late, second, first)
+}
+
 # Date-times as days and seconds of the day in their own time zone.
 local_seconds <- function(node, b) {
   tz <- zone_of(node)
-  shifted <- function(seconds) {
-    offset <- as.POSIXlt(.POSIXct(seconds, tz = tz))$gmtoff
-    if (is.null(offset)) offset <- 0
-    offset[is.na(offset)] <- 0
-    seconds + offset
-  }
+  shifted <- function(seconds) seconds + clock_offset(seconds, tz)
   if (node$node != "column") {
     value <- emit_node(node, b)
     return(emit_vector(b, function(r) shifted(vector_of(r, value))))

@@ -120,6 +120,8 @@ function_facts <- list(
   start_of = c(edges = "the day itself where it is the first"),
   end_of = c(edges = "the day itself where it is the last"),
   add_months = c(
+    clock = paste0("of a date-time by the calendar of its zone; of an hour that clocks show twice ",
+                   "the first, and one that they skip is moved on by as much"),
     edges = paste0("31 January and one month is the last day of February, and one month back ",
                    "from there is the 28th or 29th of January")),
   years_between = c(edges = "on the anniversary the year is complete",

@@ -60,15 +60,33 @@ date_edge("end_of", "date_end",
   "The last day of the week (Sunday), month, quarter or year that a date lies in.",
   "end_of(visit_date, \"month\")")
 
-define_function("add_months", "dates", list(x = takes("date"), months = takes("numeric")), "date",
+define_function("add_months", "dates", list(x = takes("dated"), months = takes("numeric")), "date",
   function(args, b, node) {
+    if (args$x$kind == "date-time") return(emit_months_on_clock(args, b))
     number_value(b, "date_add_months", emit_node(args$x, b)$reg, emit_node(args$months, b)$reg)
+  },
+  type = function(lang, typing) {
+    args <- typed_arguments(language_function("add_months"), lang, typing)
+    call_node("add_months", args, new_type(args$x$kind, tz = args$x$tz), lang_text(lang))
   },
   help = paste(
     paste0("The same day so many months later (earlier when negative); where that month is ",
-           "shorter, its last day."),
+           "shorter, its last day. A date-time keeps the time that clocks of its zone show."),
                "A number of months with a fraction gives absent. For years take 12 times as many."),
   absent = "absent when either is absent", example = "add_months(visit_date, 6)")
+
+# The day by the calendar of the zone, and the time of day as it was.
+emit_months_on_clock <- function(args, b) {
+  times <- function(a, c) number_value(b, "multiply", a$reg, c$reg)
+  per_day <- number_value(b, "const_number", x = 86400)
+  local <- local_seconds(args$x, b)
+  day <- number_value(b, "floor", number_value(b, "divide", local$reg, per_day$reg)$reg)
+  rest <- number_value(b, "subtract", local$reg, times(day, per_day)$reg)
+  moved <- number_value(b, "date_add_months", day$reg, emit_node(args$months, b)$reg)
+  shown <- number_value(b, "add", times(moved, per_day)$reg, rest$reg)
+  zone <- zone_of(args$x)
+  emit_vector(b, function(r) seconds_of_clock(vector_of(r, shown), zone))
+}
 
 define_function("date_from_parts", "dates",
   list(year = takes("numeric"), month = takes("numeric"), day = takes("numeric")), "date",

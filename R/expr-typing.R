@@ -2,14 +2,16 @@
 
 # What is there at a step. columns: types by name; origin: the study's column each is, or NA for one
 # that was made; dropped: by which step, by name; coming: columns that later steps will make.
-# sorted: whether a step has put the rows in an order.
+# sorted: whether a step has put the rows in an order. unit, design: columns of the study, see
+# study().
 new_scope <- function(columns, criteria = list(), settings = list(), dropped = character(),
                       origin = stats::setNames(rep(NA_character_, length(columns)),
                                                names(columns)),
-                      unit = NULL, subsets = character(), coming = character(), sorted = FALSE) {
+                      unit = NULL, design = list(), subsets = character(), coming = character(),
+                      sorted = FALSE) {
   new_record("scope", list(columns = columns, criteria = criteria, settings = settings,
                            dropped = dropped, origin = origin, unit = unit,
-                           subsets = subsets, coming = coming, sorted = sorted))
+                           design = design, subsets = subsets, coming = coming, sorted = sorted))
 }
 
 # Where something stands: a step by number, kind and name, and places within it.

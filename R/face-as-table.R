@@ -83,6 +83,14 @@ shown_table.neatsieve_characteristics <- function(x) {
   new_shown_table(table, keys = " ", right = names(table)[-1])
 }
 #' @export
+shown_table.neatsieve_cross <- function(x) {
+  if (!is_whole_cross(x)) return(NextMethod())
+  cells <- cross_cells(x)
+  keys <- seq_len(cross_keys(x))
+  new_shown_table(cells, keys = names(cells)[keys], right = names(cells)[-keys],
+                  caption = cross_words(attr(x, "cross")))
+}
+#' @export
 shown_table.neatsieve_ledger <- function(x) {
   place <- where_steps_ran(x)
   x <- worth_telling(as.data.frame(x))

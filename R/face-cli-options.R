@@ -50,6 +50,9 @@ cli_reading_options <- function() {
   option <- cli_option
   list(
     option("--unit", metavar = "COLUMN", help = "the column that names the thing studied"),
+    option("--design", metavar = "PART=COLUMN",
+           help = paste0("clusters and strata of the sample, as cluster=hive,strata=apiary, which ",
+                         "standard errors and intervals allow for")),
     option("--absent", metavar = "CODES",
            help = paste0("codes that mean absent, with commas between them, and why: ",
                          "NA,refused=-8 [\"\" and NA]")),

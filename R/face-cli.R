@@ -166,6 +166,7 @@ cli_reading <- function(options) {
   split <- function(text) trimws(strsplit(text, ",", fixed = TRUE)[[1]])
   compact(list(
     unit = options$unit,
+    design = if (!is.null(options$design)) cli_pairs(options$design, "--design", "cluster=hive"),
     absent_codes = if (!is.null(options$absent)) cli_codes(split(options$absent)),
     kinds = if (!is.null(options$kinds)) cli_pairs(options$kinds, "--kinds", "hive=text"),
     ordered = if (!is.null(options$ordered))

@@ -61,7 +61,8 @@ joint_figure <- function(name, outs, labels) {
   study <- new_study(one_below_other(rows),
                      name = paste(counted(length(outs), "run"), "over", state$study$name),
                      labels = state$labels[intersect(names(state$labels), names(rows[[1]]))],
-                     measures = state$measures[intersect(names(state$measures), names(rows[[1]]))])
+                     measures = state$measures[intersect(names(state$measures), names(rows[[1]]))],
+                     design = design_among(state$study$design, names(rows[[1]])))
   out <- suppressMessages(pour(study, as_sieve(c(Filter(is_declaration, steps), list(chart)))),
                           classes = "neatsieve_note")
   out$figures[[1]]

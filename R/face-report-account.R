@@ -140,6 +140,7 @@ studied_section <- function(state) {
                 Unit = if (!is.null(study$unit)) {
                   paste0(study$unit, ", ", counted(count_units(study, NULL), "unit"))
                 },
+                Design = if (length(study$design)) design_words(study$design),
                 `Codes for absent` = if (!is.null(study$reading)) {
                   paste(quoted(study$reading$absent_codes), collapse = ", ")
                 },

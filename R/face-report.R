@@ -108,6 +108,7 @@ tables_section <- function(state) {
   titles <- vapply(names(state$tables), table_title, "", state = state)
   tables <- Map(function(table, id, title) {
     if (inherits(table, "neatsieve_characteristics")) return(page_characteristics(table, id, title))
+    if (is_whole_cross(table)) return(page_cross(table, id, title))
     digits <- attr(table, "digits")
     page_table(by_label(table), title, id, digits = if (is.null(digits)) 4 else digits,
                keys = attr(table, "keys"))
@@ -123,6 +124,14 @@ page_characteristics <- function(table, id, title) {
   table_in_box(names(plain), as.list(plain), right, title, id, heads_rows = TRUE,
                sorts = FALSE,
                below = list(csv_link(as.data.frame(table), id)))
+}
+
+page_cross <- function(table, id, title) {
+  cells <- cross_cells(table)
+  right <- seq_along(cells) > cross_keys(table)
+  table_in_box(names(cells), as.list(cells), right, title, id, heads_rows = TRUE, sorts = FALSE,
+               below = list(htmltools::tags$span(cross_words(attr(table, "cross"))),
+                            csv_link(as.data.frame(table), id)))
 }
 
 # What the step that made a table says of it, under labels of columns.

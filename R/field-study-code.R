@@ -30,7 +30,8 @@ study_arguments_in_r <- function(spec) {
     categories = texts(spec$categories), dictionary = spec$dictionary,
     thousands = spec$thousands, join = spec$join, source = unlist(spec$source),
     broken = spec$broken, skip = spec$skip, comment = spec$comment, footer = spec$footer,
-    ragged = spec$ragged, by_file = lapply(spec$by_file, options_from_plan)))
+    ragged = spec$ragged, by_file = lapply(spec$by_file, options_from_plan),
+    design = as.list(spec$design)))
   told <- Filter(length, told)
   parts <- vapply(told, value_in_r, "")
   data <- if (is.null(place)) {

@@ -27,7 +27,7 @@ database_plan <- function(study, path_of) {
                codes_of_columns = some(lapply(codes$columns, codes_to_plan)),
                kinds = some(base$told_kinds), ordered = some(labels_of(TRUE)),
                categories = some(labels_of(FALSE)), labels = some(study$labels),
-               measures = some(study$measures)))
+               measures = some(study$measures), design = some(study$design)))
 }
 
 # Whether a plan can name it.
@@ -62,7 +62,7 @@ study_plan <- function(study, path_of) {
     name = other(study$name, if (is.null(study$files)) basename(study$source)
                              else name_of_files(study$files)),
     join = other(reading$join, "all"), source = source_to_plan(reading$source),
-    broken = other(reading$broken, "stop"), unit = study$unit,
+    broken = other(reading$broken, "stop"), unit = study$unit, design = some(study$design),
     absent_codes = some(codes_to_plan(c(reading$absent_codes, reading$reason_codes))),
     codes_of_columns = some(lapply(reading$column_codes, codes_to_plan)),
     kinds = some(reading$kinds),

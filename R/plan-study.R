@@ -3,7 +3,7 @@
 study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands", "ordered",
                 "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet",
                 "range", "table", "dictionary", "codes_of_columns", "database", "files", "join",
-                "source", "broken", "skip", "comment", "footer", "ragged", "by_file")
+                "source", "broken", "skip", "comment", "footer", "ragged", "by_file", "design")
 
 # keys: where it stands in the plan, and what = it is there.
 plan_study <- function(spec, plan, keys = list("study"), what = "study") {
@@ -113,6 +113,10 @@ check_study_keys <- function(spec, where, what) {
                       wanted = "names of columns with a list of texts each",
                       write = "{season: [spring, summer]}"),
     labels = column_texts, measures = column_texts, kinds = column_texts,
+    design = list(is = function(x) {
+      named(x, is_text) && all(names(x) %in% c("cluster", "strata"))
+    }, wanted = "the columns of clusters and strata",
+                  write = "{cluster: hive, strata: apiary}"),
     join = list(is = is_text, wanted = "all, common or same", write = "common"),
     broken = list(is = is_text, wanted = "stop or skip", write = "skip"),
     source = list(is = function(x) is_text(x) || is.list(x) && length(x) == 1 && is_text(x[[1]]),
@@ -180,7 +184,7 @@ arguments_from_plan <- function(spec) {
        source = if (is.list(spec$source)) unlist(spec$source) else spec$source,
        broken = or(spec$broken, "stop"), skip = spec$skip, comment = spec$comment,
        footer = spec$footer, ragged = or(spec$ragged, "stop"),
-       by_file = lapply(spec$by_file, options_from_plan))
+       by_file = lapply(spec$by_file, options_from_plan), design = as.list(spec$design))
 }
 
 # Those of one file, as study() takes them.

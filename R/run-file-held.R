@@ -7,7 +7,7 @@ sifted_again <- function(asked, steps, wanted) {
   opened <- open_text(asked$data, asked$reading)
   supposed <- supposed_columns(opened$layout, asked$reading)
   for (attempt in 1:3) {
-    plan <- plan_of_pieces(supposed, steps, asked$unit)
+    plan <- plan_of_pieces(supposed, steps, asked)
     if (!is_held_in_lead(plan, steps)) return(NULL)
     plan$columns <- names(supposed)
     plan$wanted <- wanted

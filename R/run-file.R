@@ -50,10 +50,11 @@ sift_text <- function(asked, steps, gather) {
   if (is.null(opened)) need_whole_file()
   stamp <- file_stamps(asked$data)
   supposed <- supposed_columns(opened$layout, asked$reading)
-  told <- c(asked$unit, names(asked$reading$labels), names(asked$reading$measures))
+  told <- c(asked$unit, unlist(asked$reading$design), names(asked$reading$labels),
+            names(asked$reading$measures))
   if (!all(told %in% names(supposed))) need_whole_file()
   for (attempt in 1:3) {
-    plan <- plan_of_pieces(supposed, steps, asked$unit)
+    plan <- plan_of_pieces(supposed, steps, asked)
     if (gather) plan <- with_questions(plan, steps)
     plan$counted <- counted_files(opened$layout, supposed, plan, asked$reading)
     pass <- read_pieces(opened$layout, supposed[plan$columns], plan)
@@ -73,10 +74,11 @@ sift_text <- function(asked, steps, gather) {
 # Which steps run piece by piece, and which columns are read. bounds: the steps, checked against
 # what columns are supposed to be. relation, questions: see with_questions(). wanted: which rows
 # held back are kept in place of those that go on; see held_rows_of(). counted: see counted_files().
-plan_of_pieces <- function(supposed, steps, unit) {
+plan_of_pieces <- function(supposed, steps, asked) {
+  unit <- asked$unit
   types <- lapply(supposed, function(one) type_of_vector(one$like))
   study <- outline_study(lapply(supposed, `[[`, "like"), types, 0, list(), "", NULL,
-                         unit = unit, unit_codes = no_unit_codes)
+                         unit = unit, unit_codes = no_unit_codes, design = asked$reading$design)
   state <- new_run(study)
   facts <- new_facts(gaps = function(column) need_whole_file())
   bounds <- tryCatch(check_all(steps, state, facts), neatsieve_error = function(e) {
@@ -163,13 +165,15 @@ study_of_pass <- function(pass, supposed, opened, asked, account) {
   reading <- asked$reading
   if (!is.null(opened$layout)) reading$decimal <- opened$layout$form$mark
   reading$codes_given <- reading$row_names <- reading$labels <- reading$measures <- NULL
+  reading$design <- NULL
   usual <- if (is_files(asked$data)) name_of_files(asked$data) else basename(asked$data)
   study <- outline_study(columns, types, as_count(pass$rows), texts,
                          if (is.null(asked$name)) usual else asked$name, paths_of(asked$data),
                          unit = asked$unit, labels = asked$reading$labels,
                          measures = asked$reading$measures,
                          notes = opened$notes$notes, reading = reading, account = account,
-                         unit_codes = unit_codes_of_pass(pass, asked$unit))
+                         unit_codes = unit_codes_of_pass(pass, asked$unit),
+                         design = asked$reading$design)
   if (is_files(asked$data)) study$files <- files_of_pass(pass, asked$data)
   study
 }

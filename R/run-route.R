@@ -50,12 +50,13 @@ route_of_file <- function(steps, asked) {
   tryCatch({
     opened <- open_text(asked$data, asked$reading)
     supposed <- supposed_columns(opened$layout, asked$reading)
-    plan <- with_questions(plan_of_pieces(supposed, steps, asked$unit), steps)
+    plan <- with_questions(plan_of_pieces(supposed, steps, asked), steps)
     at <- seq_along(plan$bounds)
     scope <- new_run(outline_study(lapply(supposed, `[[`, "like"),
                                    lapply(supposed, function(one) type_of_vector(one$like)), 0,
                                    list(), "", NULL, unit = asked$unit,
-                                   unit_codes = no_unit_codes))$scope
+                                   unit_codes = no_unit_codes,
+                                   design = asked$reading$design))$scope
     place <- ifelse(is_gathered(plan) | at %in% plan$lead, "file", "memory")
     new_route("file", length(supposed), NA_real_, read = plan$columns,
               new_route_steps(at, vapply(plan$bounds, function(b) b$step$kind, ""), place,

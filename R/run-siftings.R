@@ -62,7 +62,8 @@ study_of.neatsieve_siftings <- function(data, subset) {
                  if (!is.null(subset)) paste0(", subset ", subset) else ", as sifted")
   made <- unclass(new_study(frame_rows(state$frame, rows, state$visible), unit, name,
                             labels = keep(state$labels), measures = keep(state$measures),
-                            reasons = kept_reasons(state$frame, rows, state$visible)))
+                            reasons = kept_reasons(state$frame, rows, state$visible),
+                            design = design_among(state$study$design, state$visible)))
   made["origin"] <- list(list(study = state$study$name, source = state$study$source,
                               sieve = as_sieve(state$steps), subset = subset))
   made$notes <- state$study$notes

@@ -82,7 +82,8 @@ in_new_stage <- function(state, columns, n, source = NULL,
 
 starting_scope <- function(study) {
   columns <- names(study$frame$types)
-  new_scope(study$frame$types, origin = stats::setNames(columns, columns), unit = study$unit)
+  new_scope(study$frame$types, origin = stats::setNames(columns, columns), unit = study$unit,
+            design = study$design)
 }
 
 state_row_count <- function(state) count_rows(relation_of(state))

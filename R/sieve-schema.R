@@ -76,7 +76,9 @@ study_schema <- function() {
       comment = schema_text, ragged = list(enum = list("stop", "fill")),
       ordered = orders, categories = orders,
       codes_of_columns = list(type = "object", additionalProperties = codes),
-      labels = texts, measures = texts, encoding = schema_text))))
+      labels = texts, measures = texts, encoding = schema_text,
+      design = list(type = "object", additionalProperties = FALSE, minProperties = 1,
+                    properties = list(cluster = schema_text, strata = schema_text))))))
 }
 
 database_schema <- function() {

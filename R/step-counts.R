@@ -11,11 +11,12 @@
 #'   combination, and shares are of it; `n` stays the number of rows. A row whose weight is absent
 #'   counts in `n` alone, and a note says so. In a wide table the cells are sums of weights.
 #' @param share What shares are of: `"whole"`, or a key (`share = season`), within whose groups they
-#'   add up to 1.
+#'   add up to 1. Not given, the long table has shares of the whole, the wide one none.
 #' @param shape `"long"`: one row per combination; `"wide"`: for two keys, the first down and the
-#'   second across, with sums as a last row and column; where `share` names a key, each count has
-#'   its share of the row (of the first key) or the column beside it. With `by` there is such a
-#'   table for each group, one below the other.
+#'   second across, with sums as a last row and column; with `share` each count has its share of
+#'   the row (of the first key), the column or the whole beside it. Printed and on pages both stand
+#'   in one cell, as in [characteristics()]. With `by` there is such a table for each group, one
+#'   below the other.
 #' @param order What to sort by: `"keys"` (the order of the categories), `"falling"` (most frequent
 #'   first), `"rising"`, or columns of the table, as `c(season, falling(n))`; see [falling()].
 #' @param units `TRUE`: how many different units have each combination, in `units`, and what share
@@ -36,7 +37,7 @@
 #' pour(hives, counts(temper, order = "falling", cumulative = TRUE))$tables$counts
 #' pour(hives, counts(season, treatment, shape = "wide"))$tables$counts
 #' @export
-counts <- function(..., by = NULL, where = NULL, weights = NULL, share = "whole", shape = "long",
+counts <- function(..., by = NULL, where = NULL, weights = NULL, share = NULL, shape = "long",
                    order = "keys", cumulative = FALSE, units = FALSE, name = NULL) {
   env <- parent.frame()
   name <- control(name, "name", "counts", is_text, "one text")
@@ -63,10 +64,17 @@ define_step("counts", "records",
             words = function(step) {
               paste0("table of counts", keys_words(step$keys, " of "), keys_words(step$by),
                      where_words(step$where), weights_words(step$weights),
-                     if (step$share != "whole") paste0(", shares within ", step$share),
+                     share_words(step),
                      if (step$units) ", with shares of units",
                      order_words_of(step$order))
             })
+
+share_words <- function(step) {
+  share <- step$share
+  if (is.null(share)) return(NULL)
+  if (share != "whole") paste0(", shares within ", share)
+  else if (step$shape == "wide") ", shares of all"
+}
 
 bind_counts <- function(step, typing) {
   taken <- c("n", "weight", "share", "cumulative", "subset",
@@ -93,12 +101,13 @@ where_words <- function(where) {
 
 # What shares are taken of: "whole" or a key.
 field_share <- function() {
-  field_plain("whole", is_text, "\"whole\" or one of its keys", schema_text)
+  field_plain(NULL, is_text, "\"whole\" or one of its keys", schema_text)
 }
 
 # A key as a bare name or text, or "whole".
 capture_share <- function(lang, keys, env) {
   lang <- splice(lang, env)
+  if (is.null(lang)) return(NULL)
   text <- if (is.symbol(lang)) as.character(lang) else if (is.call(lang)) lang_text(lang) else lang
   if (is_text(text)) return(text)
   stop_neatly("step", "`share` of `counts()` is \"whole\" or one of its keys.", NULL,
@@ -122,13 +131,22 @@ check_counted <- function(values, keys, where) {
                 "For example `counts(season, treatment, shape = \"wide\")`.")
   }
   share <- values$share
-  if (share != "whole" && !share %in% keys) {
+  if (!is.null(share) && share != "whole" && !share %in% keys) {
     stop_neatly("step", paste0("`share` names ", quoted(share), ", which is no key of `counts()`."),
                 where,
                 if (length(keys))
                   paste0("Write \"whole\" or one of ", listed(ticked(keys), last = "or"), ".")
                 else paste0("Count by it too: `counts(", share, ", share = ", share, ")`."))
   }
+}
+
+# Subsets may have groups that others lack: the columns are those of all rows, with the sum last.
+with_groups_in_order <- function(table, bound, state) {
+  across <- group_rows(bound$keys[length(bound$keys)], state$frame, state$rows)$keys[[1]]
+  across <- panel_key_text(across[order(across, na.last = TRUE, method = "radix")])
+  last <- c(t(outer(c(across, "(all)"), c("", "_share"), paste0)))
+  last <- intersect(last, names(table))
+  table[c(setdiff(names(table), last), last)]
 }
 
 run_counts <- function(bound, state) {
@@ -140,6 +158,12 @@ run_counts <- function(bound, state) {
     if (step$units) counted$units <- counted_units(bound, rows_here, rows)
     list(main = make(counted, bound$details$by, step, state$where))
   })
-  called <- keys_called(bound$keys, state)
-  record_table(state, finished_table(tables[[1]], names(bound$keys), called))
+  table <- finished_table(tables[[1]], names(bound$keys), keys_called(bound$keys, state))
+  if (step$shape == "wide") {
+    table <- with_groups_in_order(table, bound, rows_here)
+    of <- names(step$keys)
+    table <- as_cross_table(table, new_cross_form(of[1], of[2], bound$details$by, step$share,
+                                                  !is.null(step$weights)))
+  }
+  record_table(state, table)
 }

@@ -49,6 +49,18 @@ check_named <- function(value, argument) {
   value
 }
 
+check_design <- function(design) {
+  is_right <- is.list(design) && all(vapply(design, is_text, NA)) &&
+    (!length(design) || (!is.null(names(design)) && !anyDuplicated(names(design)) &&
+                           all(names(design) %in% c("cluster", "strata"))))
+  if (is_right) return(design)
+  stop_neatly("study", "`design` names the columns of clusters and strata.", NULL,
+              "Write `design = list(cluster = \"hive\", strata = \"apiary\")`, or one of both.")
+}
+
+# A design whose columns are all there.
+design_among <- function(design, columns) if (all(unlist(design) %in% columns)) design else list()
+
 check_decimal <- function(decimal) {
   if (is.null(decimal) || is_text(decimal) && decimal %in% c(".", ",")) return(decimal)
   stop_neatly("study", "`decimal` is the mark before the decimals: \".\" or \",\".", NULL,

@@ -25,6 +25,7 @@ study_told_by <- function(request, dialect) {
   check_column_names(names(base$columns), where)
   check_known_columns(c(request$unit, names(request$reading$kinds)), names(base$columns),
                       "unit or kinds", where)
+  check_known_columns(unlist(request$reading$design), names(base$columns), "design", where)
   base$unit <- request$unit
   key <- key_of_base(base, asked$key, dialect, where)
   base["key"] <- list(key$sql)
@@ -40,7 +41,7 @@ study_told_by <- function(request, dialect) {
                            asked$table, request$reading$labels, request$reading$measures,
                            notes$notes,
                            database = list(relation = relation, checked = new.env()),
-                           read_from = asked)
+                           read_from = asked, design = request$reading$design)
   as_study_object(study)
 }
 

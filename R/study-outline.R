@@ -10,11 +10,12 @@ no_unit_codes <- list(codes = integer(), levels = 0L, all = 0)
 # distinct texts of those that are text. unit_codes: see unit_codes().
 outline_study <- function(columns, types, rows, texts, name, source, unit = NULL, labels = list(),
                           measures = list(), notes = list(), reading = NULL, account = NULL,
-                          unit_codes = NULL) {
+                          unit_codes = NULL, design = list()) {
   frame <- new_frame(columns, types, rows)
   for (column in names(texts)) {
     frame$texts[[column]] <- list(codes = integer(), values = texts[[column]])
   }
   if (!is.null(unit)) frame$units[[unit]] <- unit_codes
-  new_study_facts(frame, unit, name, source, labels, measures, notes, reading, account)
+  new_study_facts(frame, unit, name, source, labels, measures, notes, reading, account,
+                  design = design)
 }

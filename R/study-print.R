@@ -34,5 +34,12 @@ study_headline <- function(facts) {
            ")")
   }
   paste0(facts$name, ": ", counted(facts$frame$n, "row"), units, ", ",
-         counted(length(facts$frame$types), "column"))
+         counted(length(facts$frame$types), "column"),
+         if (length(facts$design)) paste0(", ", design_words(facts$design)))
+}
+
+# "clusters by hive in strata by apiary"
+design_words <- function(design) {
+  paste(c(if (!is.null(design$cluster)) paste("clusters by", design$cluster),
+          if (!is.null(design$strata)) paste("strata by", design$strata)), collapse = " in ")
 }

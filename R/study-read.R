@@ -100,7 +100,8 @@ read_from_study <- function(facts, reading) {
     kept$kinds <- utils::modifyList(kept$kinds, reading$kinds)
   }
   list(data = read$data, name = facts$name, source = facts$source, unit = facts$unit,
-       labels = facts$labels, measures = facts$measures, notes = read$notes, reasons = reasons,
+       labels = facts$labels, measures = facts$measures, design = facts$design,
+       notes = read$notes, reasons = reasons,
        old_notes = facts$notes, reading = kept, account = facts$account)
 }
 

@@ -10,7 +10,7 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                               categories = list(), dictionary = NULL, thousands = NULL,
                               join = "all", source = NULL, broken = "stop", skip = NULL,
                               comment = NULL, footer = NULL, ragged = "stop",
-                              by_file = list()) {
+                              by_file = list(), design = list()) {
   codes <- codes_by_column(absent_codes)
   known <- read_dictionary(dictionary)
   signs <- signs_of_kinds(as.list(kinds))
@@ -29,7 +29,7 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                   skip = check_skip(skip), comment = check_comment(comment),
                   footer = check_footer(footer),
                   ragged = check_one_of(ragged, c("stop", "fill"), "ragged"),
-                  by_file = check_by_file(by_file, data),
+                  by_file = check_by_file(by_file, data), design = check_design(design),
                   join = check_one_of(join, c("all", "common", "same"), "join"),
                   source = check_source(source), broken = check_one_of(broken, c("stop", "skip"),
                                                                        "broken"))
@@ -61,7 +61,8 @@ study_of_request <- function(request) {
     source = read$source, ordered = request$ordered, categories = categories,
     labels = given(reading$labels, read$labels), dictionary = request$dictionary,
     reasons = compact(read$reasons),
-    measures = given(reading$measures, read$measures))
+    measures = given(reading$measures, read$measures),
+    design = given(reading$design, read$design))
   made <- unclass(made)
   among <- new_notebook()
   note_codes_among_values(among, made$frame, reading)
@@ -69,7 +70,7 @@ study_of_request <- function(request) {
   made$notes <- c(read$old_notes, fresh)
   if (!is.null(read$reading)) {
     read$reading$categories <- union(read$reading$categories, names(categories))
-    read$reading$labels <- read$reading$measures <- NULL
+    read$reading$labels <- read$reading$measures <- read$reading$design <- NULL
   }
   made["reading"] <- list(read$reading)
   made["account"] <- list(read$account)

@@ -13,6 +13,10 @@
 #'   what is given here in place of what it had.
 #' @param unit The column that names the thing studied (one hive, visited many times), as a
 #'   bare name or text. The account then counts units beside rows.
+#' @param design How the rows were sampled: `list(cluster = "hive", strata = "apiary")`, or one of
+#'   both, each the name of a column. Every `se()`, `ci_low()` and `ci_high()` that names no cluster
+#'   and no strata of its own then allows for them, as [chart_interval()] of means does; see
+#'   [neatsieve_functions].
 #' @param absent_codes Texts (or numbers) that mean that a value is absent: in a file `""` and
 #'   `"NA"` unless said otherwise, in a data frame none. In a data frame a number is met by its
 #'   size, a category loses the level, and a note counts the values. A list may give further codes
@@ -135,7 +139,8 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
                   row_names = NULL, name = NULL, delimiter = NULL, header = TRUE, sheet = NULL,
                   range = NULL, table = NULL, categories = list(), dictionary = NULL,
                   thousands = NULL, join = "all", source = NULL, broken = "stop", skip = NULL,
-                  comment = NULL, footer = NULL, ragged = "stop", by_file = list()) {
+                  comment = NULL, footer = NULL, ragged = "stop", by_file = list(),
+                  design = list()) {
   local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
@@ -146,14 +151,14 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
     header = header, sheet = sheet, range = range, table = table, categories = categories,
     dictionary = dictionary, thousands = thousands, join = join, source = source,
     broken = broken, skip = skip, comment = comment, footer = footer, ragged = ragged,
-    by_file = by_file))
+    by_file = by_file, design = design))
 }
 
 study_facts <- function(data) unclass(as_study(data))
 
 new_study <- function(data, unit = NULL, name = "the data", source = NULL, ordered = list(),
                       labels = list(), measures = list(), categories = list(), dictionary = NULL,
-                      reasons = list()) {
+                      reasons = list(), design = list()) {
   where <- paste0("In ", name, ".")
   if (nrow(data) > .Machine$integer.max) {
     stop_neatly("study", "A study has at most 2,147,483,647 rows.", where)
@@ -180,8 +185,8 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
     labels <- labels[intersect(names(labels), names(columns))]
     measures <- measures[intersect(names(measures), names(columns))]
   }
-  for (what in c("unit", "ordered", "categories", "labels", "measures")) {
-    asked <- if (what == "unit") unit else names(get(what))
+  for (what in c("unit", "design", "ordered", "categories", "labels", "measures")) {
+    asked <- if (what %in% c("unit", "design")) unlist(get(what)) else names(get(what))
     check_known_columns(asked, names(columns), what, where)
   }
   for (column in names(ordered)) {
@@ -197,21 +202,23 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
   }
   frame <- new_frame(columns, lapply(columns, type_with_emptiness), nrow(data), own_row_names(data))
   add_reasons(frame, reasons)
-  made <- new_study_facts(frame, unit, name, source, labels, measures, notes$notes)
+  made <- new_study_facts(frame, unit, name, source, labels, measures, notes$notes,
+                          design = design)
   if (inherits(data, "tbl_df")) made$like <- class(data)
   as_study_object(made)
 }
 
 # like: the class of the data frame it was made of, where its rows come out as such again.
 # read_from: the database() it was read from, or is in. files: see new_study_files(), of several.
+# design: the columns that are its `cluster` and its `strata`.
 new_study_facts <- function(frame, unit, name, source, labels, measures, notes, reading = NULL,
                             account = NULL, origin = NULL, database = NULL,
                             loaded_from = NULL, like = NULL, read_from = NULL,
-                            files = NULL) {
+                            files = NULL, design = list()) {
   list(frame = frame, unit = unit, name = name, source = source, labels = as.list(labels),
        measures = as.list(measures), notes = notes, reading = reading, account = account,
        origin = origin, database = database, loaded_from = loaded_from, like = like,
-       read_from = read_from, files = files)
+       read_from = read_from, files = files, design = design)
 }
 
 # A column without one present value is logical or text for want of a better kind: it stands for

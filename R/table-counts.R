@@ -33,7 +33,7 @@ counted_units <- function(bound, state, rows) {
 
 count_table <- function(counted, by, step, where) {
   n <- as_count(counted$n)
-  parts <- c(by, if (step$share != "whole") step$share)
+  parts <- c(by, setdiff(step$share, "whole"))
   within <- if (length(parts)) interaction_code(counted$keys[parts]) else rep(1L, length(n))
   amount <- if (is.null(counted$weight)) n else counted$weight
   sums <- as.vector(rowsum(as.numeric(amount), within, reorder = FALSE))
@@ -92,12 +92,14 @@ one_cross_table <- function(counted, across, step, where) {
   with_cross_shares(one_below_other(list(table, all)), step$share, names(keys), where)
 }
 
-# Beside each count its share of the row or of the column; the last row and column are their sums.
+# Beside each count its share of the row, of the column or of all; the last row and column are their
+# sums.
 with_cross_shares <- function(table, share, keys, where) {
-  if (share == "whole") return(table)
+  if (is.null(share)) return(table)
   counts <- vapply(table[-1], as.numeric, numeric(nrow(table)))
   counts <- matrix(counts, nrow(table))
-  of <- if (share == keys[1]) counts[, rep(ncol(counts), ncol(counts)), drop = FALSE]
+  of <- if (share == "whole") matrix(counts[nrow(counts), ncol(counts)], nrow(counts), ncol(counts))
+    else if (share == keys[1]) counts[, rep(ncol(counts), ncol(counts)), drop = FALSE]
     else counts[rep(nrow(counts), nrow(counts)), , drop = FALSE]
   shares <- ifelse(of > 0, counts / of, NA_real_)
   names <- names(table)[-1]

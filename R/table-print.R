@@ -19,7 +19,7 @@ tables_to_read <- function(tables) {
 
 #' @export
 as.data.frame.neatsieve_table <- function(x, ...) {
-  attr(x, "digits") <- attr(x, "called") <- attr(x, "keys") <- NULL
+  attr(x, "digits") <- attr(x, "called") <- attr(x, "keys") <- attr(x, "cross") <- NULL
   structure(x, class = "data.frame")
 }
 

@@ -76,6 +76,27 @@ base <-
 judge("50 subsets of 6 criteria, share of one subset's time", ours / base, most = 4)
 cat(sprintf("    50 subsets %.0f ms, one %.0f ms\n", 1e3 * ours, 1e3 * base))
 
+# The table of characteristics: 14 numbers and 6 categories by 3 groups.
+numbers <- paste0("n", 1:14)
+categories <- paste0("c", 1:6)
+columns <- c(stats::setNames(lapply(numbers, function(i) gaps(rnorm(n))), numbers),
+             stats::setNames(lapply(categories, function(i) gaps(sample(letters[1:5], n, TRUE))),
+                             categories), list(arm = sample(c("a", "b", "c"), n, TRUE)))
+wide <- study(as.data.frame(columns))
+rm(columns)
+quietly <- function(x) suppressMessages(x, classes = "neatsieve_note")
+all_columns <- eval(bquote(characteristics(..(lapply(c(numbers, categories), as.name)), by = arm),
+                           splice = TRUE))
+alone <- lapply(c(numbers, categories), function(name) {
+  eval(bquote(statistics(.(as.name(name)), by = arm)))
+})
+of_all <- median_seconds(quietly(pour(wide, all_columns)), 5)
+of_each <- median_seconds(for (step in alone) quietly(pour(wide, step)), 5)
+judge("characteristics() of 20 columns by 3 groups, share of the passes over each", of_all / of_each,
+      most = 2)
+cat(sprintf("    all %.0f ms, one by one %.0f ms\n", 1e3 * of_all, 1e3 * of_each))
+rm(wide)
+
 demo <- suppressMessages(study(demo_file("hive-visits.csv"), unit = hive))
 small <-
   median_seconds(

@@ -45,3 +45,39 @@ test_that("numbers are put under names, and others stay as texts", {
                class = "neatsieve_error_expression")
   expect_error(pour(d, work_out(l = relabel(k, c("a" = 1, "b" = 1)))), "needs a new name")
 })
+
+test_that("months are added to the clock of a zone, and to its calendar", {
+  for (zone in c("UTC", "Europe/Berlin", "America/New_York", "Australia/Lord_Howe", "")) {
+    withr::local_seed(2)
+    at <- as.POSIXct("2020-01-01", tz = "UTC") + sort(stats::runif(500)) * 86400 * 900
+    attr(at, "tzone") <- zone
+    d <- data.frame(at, k = sample(-13:14, 500, TRUE))
+    made <- quiet(pour(d, work_out(y = add_months(at, k))))$rows$y
+    expect_identical(attr(made, "tzone"), zone)
+    # By the parts of the clock, put together again.
+    lt <- as.POSIXlt(at, tz = zone)
+    month <- lt$mon + d$k
+    year <- lt$year + 1900 + month %/% 12
+    month <- month %% 12 + 1
+    last <- as.POSIXlt(as.Date(ISOdate(year + (month == 12), month %% 12 + 1, 1)) - 1)$mday
+    wanted <- sprintf("%04d-%02d-%02d %s", as.integer(year), as.integer(month),
+                      as.integer(pmin(lt$mday, last)), format(at, "%H:%M:%S", tz = zone))
+    other <- format(made, "%Y-%m-%d %H:%M:%S", tz = zone) != wanted
+    # Those alone differ whose hour the clocks skip: they are moved on.
+    skipped <- is.na(as.POSIXct(wanted, tz = zone, optional = TRUE)) |
+      format(as.POSIXct(wanted, tz = zone), "%Y-%m-%d %H:%M:%S") != wanted
+    expect_lte(sum(other), 3)
+    expect_true(all(skipped[other]))
+  }
+  berlin <- function(text) as.POSIXct(text, tz = "Europe/Berlin")
+  d <- data.frame(at = berlin(c("2023-09-29 02:30", "2023-02-26 02:30", "2024-02-29 12:00", NA)))
+  out <- quiet(pour(d, work_out(a = add_months(at, 1), b = add_months(at, 12),
+                                half = add_months(at, 0.5))))$rows
+  # Of an hour shown twice the first, which is that of summer time.
+  expect_identical(format(out$a[1], "%H:%M %z"), "02:30 +0200")
+  expect_identical(format(out$a[2], "%F %H:%M"), "2023-03-26 03:30")
+  expect_identical(format(out$b[3], "%F %H:%M"), "2025-02-28 12:00")
+  expect_true(all(is.na(out$half)) && is.na(out$a[4]))
+  late <- quiet(pour(d, include(add_months(at, 12) > "2024-10-01")))$rows
+  expect_identical(nrow(late), 1L)
+})
