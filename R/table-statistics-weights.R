@@ -29,12 +29,39 @@ note_absent_step_weights <- function(task, state) {
                                 ": counted in `n`, and in nothing that is weighted."), state$where)
 }
 
-# Errors and intervals of a table that take rows of one unit as independent.
-note_units_of_errors <- function(task, state) {
+# The aggregates of a table's statistics that are errors or intervals.
+errors_in_table <- function(task) {
   nodes <- c(task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE))
   found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
-  found <- Filter(function(n) n$fn %in% c("se", "ci_low", "ci_high") && is.null(n$args$cluster),
-                  found)
+  Filter(function(n) n$fn %in% c("se", "ci_low", "ci_high"), found)
+}
+
+# Strata of one cluster alone (without clusters, of one row), which have no spread between them.
+note_lone_clusters <- function(found, state) {
+  found <- Filter(function(n) !is.null(n$args$strata), found)
+  if (!length(found)) return()
+  args <- found[[1]]$args
+  keys <- compact(list(stratum = args$strata, cluster = args$cluster))
+  grouped <- group_rows(keys, state$frame, state$rows)
+  there <- !Reduce(`|`, lapply(grouped$keys, is.na))
+  stratum <- panel_key_text(grouped$keys$stratum[there])
+  parts <- if (is.null(args$cluster)) grouped$rows_per_group[there] else rep(1, length(stratum))
+  clusters <- rowsum(as.numeric(parts), stratum, reorder = FALSE)
+  lone <- rownames(clusters)[clusters == 1]
+  if (!length(lone)) return()
+  what <- if (is.null(args$cluster)) "row" else "cluster"
+  take_note(state$notes,
+            paste0("`", found[[1]]$text, "` is absent where rows of ",
+                   listed(paste0("`", args$strata$text, "` ", quoted(lone)), 4),
+                   " are: a stratum of one ", what, " says nothing of the spread between them."),
+            state$where, paste0("Join such strata with a like one before, by `relabel()`."))
+}
+
+# Errors and intervals of a table that take rows of one unit as independent.
+note_units_of_errors <- function(task, state) {
+  found <- errors_in_table(task)
+  note_lone_clusters(found, state)
+  found <- Filter(function(n) is.null(n$args$cluster), found)
   if (!length(found) || is.null(state$study$unit)) return()
   unit <- lang_text(as.name(state$study$unit))
   note_repeated_units(state, paste0("`", found[[1]]$text, "` takes"),

@@ -118,3 +118,14 @@ test_that("errors of clusters are those that a book prints", {
   again <- pour(blocks, statistics(se = se(x, weights = sampling(m))))$tables$statistics
   expect_equal(again$se, out$se)
 })
+
+test_that("a stratum of one cluster is told", {
+  d <- designed_rows(100, 6)
+  d$yard[d$hive == "h01"] <- "alone"
+  said <- problems_of(out <- pour(study(d, design = hive_design), statistics(e = se(x), by = g)))
+  expect_match(said, "is absent where rows of `yard` \"alone\" are: a stratum of one cluster",
+               all = FALSE)
+  expect_true(all(is.na(out$tables$statistics$e)))
+  joined <- study(transform(d, yard = ifelse(yard == "alone", "a", yard)), design = hive_design)
+  expect_false(anyNA(pour(joined, statistics(e = se(x), by = g))$tables$statistics$e))
+})
