@@ -184,6 +184,10 @@ random_db_chart <- function(key) {
     bquote(chart_heat(x = kind, y = flag, value = .(random_db_aggregate()))),
     bquote(chart_interval(y = .(number), x = kind, colour = grade)),
     bquote(chart_interval(y = num, x = grade, show = "median")),
+    quote(chart_bar(x = kind, weights = sampling(abs(count)), colour = flag)),
+    quote(chart_heat(x = kind, y = flag, value = mean(num), weights = repeats(abs(count)))),
+    quote(chart_interval(y = num, x = kind, weights = sampling(abs(count)))),
+    bquote(chart_histogram(x = .(number), weights = abs(count), panels = flag)),
     bquote(chart_line(x = count, y = .(random_db_aggregate()), colour = kind)),
     quote(chart_line(x = day, y = num, lines = kind)), quote(chart_strip(y = num, x = kind)),
     quote(chart_absence(num, word, x = flag)), quote(chart_absence(panels = kind)))
@@ -195,6 +199,7 @@ random_db_output <- function() {
     as.call(list(quote(statistics), n1 = random_db_aggregate(), n2 = random_db_aggregate(),
                  by = key)),
     bquote(counts(.(random_db_column()), flag)), bquote(absences(by = .(key))),
+    quote(counts(kind, flag, shape = "wide", share = "whole")),
     quote(statistics(c(kind, day, flag), by = grade)), random_db_chart(key),
     as.call(list(quote(condense), n = random_db_aggregate(), m = random_db_aggregate(), by = key)),
     quote(chart_bar(x = kind, panels = flag)), quote(chart_flow()),
