@@ -73,3 +73,42 @@ aggregated <- function(relation, grouping, nodes) UseMethod("aggregated")
 # "densities", "cumulative", "moments", "quantiles", "order_statistics", "pair_ends" or "groups"
 # (the group of every row); what each takes is named.
 summarise_for_chart <- function(relation, request, ...) UseMethod("summarise_for_chart")
+
+# What steps and charts do in another way where rows are of another kind. state, input: as they are
+# before, and given back as they are behind. The relation is that of their rows.
+work_out_over <- function(relation, bound, state) UseMethod("work_out_over")
+subsets_over <- function(relation, bound, state) UseMethod("subsets_over")
+look_up_over <- function(relation, bound, state) UseMethod("look_up_over")
+match_over <- function(relation, bound, state, keep) UseMethod("match_over")
+rename_over <- function(relation, state, from, to) UseMethod("rename_over")
+
+# Fates of rows: repeats_over() in an order of nodes, of which "first" or "last" stays; scoop_over()
+# those of most or least, `wanted` of each group, with how many are absent; place_over() those at
+# places of each group, of which it has `size`; all_held(): 1 for every row.
+repeats_over <- function(relation, columns, order, keep) UseMethod("repeats_over")
+scoop_over <- function(relation, bound, wanted) UseMethod("scoop_over")
+place_over <- function(relation, bound, state, size) UseMethod("place_over")
+all_held <- function(relation) UseMethod("all_held")
+
+# A function of some rows that groups them by keys and by which columns are absent in them.
+absences_over <- function(relation, keys, columns, state) UseMethod("absences_over")
+
+# An error where rows are to be stopped at that cannot be decided.
+stop_on_unknown <- function(relation, screened, state) UseMethod("stop_on_unknown")
+
+# Different units of each group.
+units_in_groups <- function(grouping, state, a) UseMethod("units_in_groups")
+
+# Of charts: that it can be drawn of such rows; a column as numbers; an expression as a column of
+# the rows, for the place `at` of `input`, with `subsets` worked out for each of them; the numbers
+# of rows in the study; the unit of some rows; how many values are absent in each group; one subset
+# after the other.
+check_drawn <- function(relation, about) UseMethod("check_drawn")
+chart_numbers_of <- function(relation, node) UseMethod("chart_numbers_of")
+chart_column_over <- function(relation, input, at, name, node, subsets) {
+  UseMethod("chart_column_over")
+}
+chart_source_rows <- function(relation, input, rows) UseMethod("chart_source_rows")
+units_of_far_values <- function(relation, input, far) UseMethod("units_of_far_values")
+absent_in_groups <- function(relation, input, picked, grouped) UseMethod("absent_in_groups")
+subsets_stacked <- function(relation, input) UseMethod("subsets_stacked")

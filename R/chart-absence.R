@@ -49,8 +49,7 @@ compute_absence <- function(input, options) {
   picked <- names(input$task$picked)
   grouped <- chart_groups(input, "x")
   rows <- as_count(grouped$rows_per_group)
-  counts <- if (is_in_database(input$rows)) absent_by_group_there(input, picked, grouped)
-    else absent_by_group(input, picked, grouped)
+  counts <- absent_in_groups(relation_of(input), input, picked, grouped)
   columns <- c(picked, if (length(picked) > 1) "(any of these)")
   counts <- counts[, seq_along(columns), drop = FALSE]
   each <- rep(seq_len(grouped$groups), each = length(columns))
@@ -102,7 +101,8 @@ absent_marked <- function(is_marked, input, grouped) {
 }
 
 # Rows by group where each of some columns, and at last where any of them, is absent.
-absent_by_group <- function(input, picked, grouped) {
+#' @export
+absent_in_groups.neatsieve_memory <- function(relation, input, picked, grouped) {
   gone <- lapply(picked, function(column) {
     x <- input$state$frame$columns[[column]]
     missing <- if (is.null(dim(x))) is.na(x) else rowSums(is.na(x)) > 0

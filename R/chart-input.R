@@ -16,9 +16,7 @@ new_chart_input <- function(task, state) {
 }
 
 chart_input <- function(task, state) {
-  if (is_in_database(state$rows) && !task$about$in_database) {
-    cannot_in_database("the figure shows rows one by one")
-  }
+  check_drawn(relation_of(state), task$about)
   input <- new_chart_input(task, state)
   input <- expressions_as_columns(input,
                                   if (length(task$subset_panel))
@@ -76,7 +74,11 @@ expressions_as_columns <- function(input, subsets = NULL) {
 as_chart_column <- function(input, at, name, subsets) {
   node <- input[[at[[1]]]][[at[[2]]]]
   if (node$node == "column") return(input)
-  if (is_in_database(input$rows)) return(as_database_column(input, at, name, node))
+  chart_column_over(relation_of(input), input, at, name, node, subsets)
+}
+
+#' @export
+chart_column_over.neatsieve_memory <- function(relation, input, at, name, node, subsets) {
   values <- function(rows, notes) {
     vector <- evaluate_node(node, input$frame, rows, notes, input$state$where)
     if (is.factor(vector) && node$kind == "text") as.character(vector) else vector
@@ -100,9 +102,11 @@ stacked_vectors <- function(parts) {
 }
 
 # `panels = subsets()`: the rows of one subset after those of the other, with its name as a key.
-subsets_side_by_side <- function(input) {
+subsets_side_by_side <- function(input) subsets_stacked(relation_of(input), input)
+
+#' @export
+subsets_stacked.neatsieve_memory <- function(relation, input) {
   state <- input$state
-  if (is_in_database(input$rows)) cannot_in_database("subsets stand side by side")
   names <- subset_names(state)
   taken <- lapply(names, subset_rows, state = state)
   at <- unlist(taken)
@@ -122,8 +126,10 @@ subsets_side_by_side <- function(input) {
   input
 }
 
-source_rows <- function(input, rows) {
-  if (is_in_database(input$rows)) return(rows)
+source_rows <- function(input, rows) chart_source_rows(relation_of(input), input, rows)
+
+#' @export
+chart_source_rows.neatsieve_memory <- function(relation, input, rows) {
   source_row_of(input$state$frame, if (is.null(input$stacked)) rows else input$stacked[rows])
 }
 
@@ -146,11 +152,7 @@ look_at_spread <- function(input, role) {
 }
 
 # The rows of a chart asked for numbers; see summarise_for_chart().
-asked_of <- function(input, request, ...) {
-  relation <- if (is_in_database(input$rows)) input$rows
-    else new_memory_relation(input$frame, input$rows)
-  summarise_for_chart(relation, request, ...)
-}
+asked_of <- function(input, request, ...) summarise_for_chart(relation_of(input), request, ...)
 
 # Rows in play grouped by the panels and then by roles.
 chart_groups <- function(input, roles = character()) {

@@ -79,12 +79,12 @@ line_of_statistics <- function(input) {
 }
 
 line_of_rows <- function(input) {
-  if (is_in_database(input$rows)) cannot_in_database("the figure shows rows one by one")
   grouped <- chart_groups(input, c("colour", "lines"))
   present <- count_present(input, grouped)
+  group_of_row <- asked_of(input, "groups", grouping = grouped)
   # A row without y but with x is a gap in its line.
   rows <- rows_present(input, "x")
-  group <- asked_of(input, "groups", grouping = grouped)[rows]
+  group <- group_of_row[rows]
   sorted <- order(group, input$vectors$x[rows], source_rows(input, rows))
   rows <- rows[sorted]
   group <- group[sorted]

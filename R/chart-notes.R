@@ -100,17 +100,21 @@ shown_as_role <- function(v, input, role) {
 far_values_told <- function(far, input, role) {
   unit <- input$state$study$unit
   rows <- source_rows(input, far$row)
-  units <- if (is_in_database(input$rows)) far$unit
-    else if (!is.null(unit) && unit %in% names(input$state$frame$columns)) {
-      at <- if (is.null(input$stacked)) far$row else input$stacked[far$row]
-      as.character(input$state$frame$columns[[unit]][at])
-    }
+  units <- units_of_far_values(relation_of(input), input, far)
   units <- if (length(units) && !length(input$state$stages)) paste0(", ", unit, " ", units)
   said <- paste0(shown_as_role(far$value, input, role), " (row ", format_count(rows), units, ")")
   more <- if (far$count > length(rows)) paste("and", far$count - length(rows), "more")
   paste0(counted(far$count, "far value"), if (far$count == 1) " squeezes" else " squeeze",
          " the scale of `", input$written[[role]]$text, "`: ",
          paste(c(said, more), collapse = ", "), ".")
+}
+
+#' @export
+units_of_far_values.neatsieve_memory <- function(relation, input, far) {
+  unit <- input$state$study$unit
+  columns <- input$state$frame$columns
+  if (is.null(unit) || !unit %in% names(columns)) return(NULL)
+  as.character(columns[[unit]][if (is.null(input$stacked)) far$row else input$stacked[far$row]])
 }
 
 far_values_hint <- function(far, window, fences, input, role) {

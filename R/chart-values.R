@@ -1,24 +1,52 @@
-# What a chart computes from, where its rows are in a database.
+# What a chart computes from, wherever its rows are.
 
-# Numbers to compute from; in a database the column, which is asked of there.
-chart_values <- function(node, input) {
-  if (is_in_database(input$rows)) return(node)
-  values <- plain_numbers(input$frame$columns[[node$name]])
+chart_values <- function(node, input) chart_numbers_of(relation_of(input), node)
+rows_in_play_of <- function(input) count_rows(relation_of(input))
+
+#' @export
+check_drawn.neatsieve_memory <- function(relation, about) invisible()
+
+#' @export
+chart_numbers_of.neatsieve_memory <- function(relation, node) {
+  values <- plain_numbers(relation$frame$columns[[node$name]])
   if (is.logical(values)) as.integer(values) else values
 }
-rows_in_play_of <- function(input) {
-  if (is_in_database(input$rows)) count_rows(input$rows)
-  else if (is.null(input$rows)) input$frame$n else length(input$rows)
+
+# In a database numbers are columns, which are asked of there.
+
+#' @export
+check_drawn.neatsieve_sql <- function(relation, about) {
+  if (!about$in_database) cannot_in_database("the figure shows rows one by one")
+}
+
+#' @export
+chart_numbers_of.neatsieve_sql <- function(relation, node) node
+
+#' @export
+chart_source_rows.neatsieve_sql <- function(relation, input, rows) rows
+
+#' @export
+subsets_stacked.neatsieve_sql <- function(relation, input) {
+  cannot_in_database("subsets stand side by side")
+}
+
+#' @export
+units_of_far_values.neatsieve_sql <- function(relation, input, far) far$unit
+
+#' @export
+absent_in_groups.neatsieve_sql <- function(relation, input, picked, grouped) {
+  absent_by_group_there(input, picked, grouped)
 }
 
 # An expression becomes a column of the query.
-as_database_column <- function(input, at, name, node) {
+#' @export
+chart_column_over.neatsieve_sql <- function(relation, input, at, name, node, subsets) {
   type <- type_of_column(node)
   if (node$kind == "category" && is.null(node$labels)) {
     cannot_in_database("categories that are told by the values")
   }
-  q <- new_query(input$rows, input$state$notes, input$state$where)
-  input$rows <- with_sql_column(input$rows, name, sql_value(node, q), type)
+  q <- new_query(relation, input$state$notes, input$state$where)
+  input$rows <- with_sql_column(relation, name, sql_value(node, q), type)
   input[[at[[1]]]][[at[[2]]]] <- column_node(name, type, node$text)
   input
 }

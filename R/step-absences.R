@@ -78,9 +78,11 @@ run_absences <- function(bound, state) {
 # A function of some rows: their groups by keys and by what is absent in them, and which columns
 # are absent in each group.
 absences_by_group <- function(keys, columns, state) {
-  if (is_in_database(state$rows)) {
-    return(function(rows) absences_in_database(keys, columns, rows))
-  }
+  absences_over(relation_of(state), keys, columns, state)
+}
+
+#' @export
+absences_over.neatsieve_memory <- function(relation, keys, columns, state) {
   sets <- absent_sets(state$frame$columns[columns], state$frame$n)
   frame <- frame_with(state$frame, "(set)", sets$code, new_type("whole"))
   # The sets are numbered already.

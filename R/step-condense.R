@@ -106,7 +106,7 @@ run_condense <- function(bound, state) {
   state$record$added <- grouping$groups
   if (rows_in > 0) {
     fates <- if (bound$details$by_subset) subset_fates(state)
-      else if (is_in_database(state$rows)) "1" else rep(as.raw(1), rows_in)
+      else all_held(relation_of(state))
     because <- c("condensed", if (bound$details$by_subset) "in no subset")
     holding <- new_holding(state$step, stage_number(state), state$rows, fates = fates,
                            by = rep(state$name, length(because)), because = because)
@@ -117,6 +117,9 @@ run_condense <- function(bound, state) {
   state$subject <- "group"
   state
 }
+
+#' @export
+all_held.neatsieve_memory <- function(relation) rep(as.raw(1), count_rows(relation))
 
 condense_words <- function(step) {
   paste0("one row", if (length(step$keys)) keys_words(step$keys, " per ") else " for all",

@@ -4,7 +4,8 @@
 most_new_columns <- 50
 
 # Each column becomes one of the query; what it changes and where it is newly absent is counted.
-work_out_in_database <- function(bound, state) {
+#' @export
+work_out_over.neatsieve_sql <- function(relation, bound, state) {
   account <- list()
   if (length(bound$nodes) > most_new_columns) {
     cannot_in_database(paste("more than", most_new_columns, "new columns at once"))
@@ -79,7 +80,8 @@ account_in_database <- function(column, node, old, old_type, rows, state, where)
 numbered <- function(word, x) if (length(x)) paste0(word, seq_along(x)) else character()
 
 # Membership of each subset is a column of the query.
-subsets_in_database <- function(bound, state) {
+#' @export
+subsets_over.neatsieve_sql <- function(relation, bound, state) {
   conditions <- bound$step$conditions
   if (any(vapply(bound$nodes, needs_window, NA))) cannot_in_database("subsets by windows")
   q <- new_query(state$rows)
@@ -159,7 +161,8 @@ absences_in_database <- function(keys, columns, rows) {
 }
 
 # Columns of another table beside the rows.
-look_up_in_database <- function(bound, state) {
+#' @export
+look_up_over.neatsieve_sql <- function(relation, bound, state) {
   step <- bound$step
   if (step$several == "all" || step$nearest != "no") {
     cannot_in_database(if (step$several == "all") "it makes further rows" else "the nearest row")
@@ -198,7 +201,8 @@ look_up_in_database <- function(bound, state) {
 }
 
 # Rows by whether they have a row in another table.
-matched_in_database <- function(bound, state, keep) {
+#' @export
+match_over.neatsieve_sql <- function(relation, bound, state, keep) {
   key <- bound$step$key
   made <- with_other_table(state$rows, key, bound$details$other)
   rows <- made$relation
@@ -208,4 +212,35 @@ matched_in_database <- function(bound, state, keep) {
     else paste("CASE WHEN", made$met, "IS NULL THEN 0 ELSE 1 END")
   hold_rows(state, new_sql_fates(rows, fates), c(if (keep) "unmatched" else "matched", "unknown"),
             names(key))
+}
+
+#' @export
+rename_over.neatsieve_sql <- function(relation, state, from, to) {
+  state$rows <- relation_renamed(relation, from, to)
+  state$frame <- outline_of_database(state$rows)
+  state
+}
+
+#' @export
+repeats_over.neatsieve_sql <- function(relation, columns, order, keep) {
+  repeats_in_database(relation, columns, order, keep)
+}
+
+#' @export
+stop_on_unknown.neatsieve_sql <- function(relation, screened, state) {
+  if (sum(screened$counts[, "unknown"]) == 0) return()
+  cannot_in_database("the rows that cannot be decided are looked for")
+}
+
+#' @export
+absences_over.neatsieve_sql <- function(relation, keys, columns, state) {
+  function(rows) absences_in_database(keys, columns, rows)
+}
+
+#' @export
+all_held.neatsieve_sql <- function(relation) "1"
+
+#' @export
+units_in_groups.neatsieve_sql_grouping <- function(grouping, state, a) {
+  shape_of(unit_node(a$rows, state$study$unit), a, "count_different")
 }

@@ -151,7 +151,7 @@ run_screen <- function(bound, state, negated) {
   screened <- screened(relation_of(state), nodes, negated, unknown == "pass", state$notes,
                        state$where)
   counts <- screened$counts
-  if (unknown == "stop") stop_on_unknown(screened, state)
+  if (unknown == "stop") stop_on_unknown(relation_of(state), screened, state)
   state$record$conditions <- data.frame(
     name = rownames(counts), yes = counts[, "yes"], no = counts[, "no"],
     unknown = counts[, "unknown"], held = counts[, "held"], row.names = NULL)
@@ -212,11 +212,8 @@ note_exclusive <- function(bound, screened, state) {
             paste0("For rows that meet one or the other write `", texts[1], " | ", texts[2], "`."))
 }
 
-stop_on_unknown <- function(screened, state) {
-  if (is_in_database(state$rows)) {
-    if (sum(screened$counts[, "unknown"]) == 0) return()
-    cannot_in_database("the rows that cannot be decided are looked for")
-  }
+#' @export
+stop_on_unknown.neatsieve_memory <- function(relation, screened, state) {
   fates <- as.integer(screened$fates)
   open <- which(fates > 0 & fates %% 2 == 0)
   if (!length(open)) return()

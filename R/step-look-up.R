@@ -169,8 +169,10 @@ refuse_after_subsets <- function(kind, typing, what) {
               "Move it before `subsets()`, or end them with `subsets()` without conditions.")
 }
 
-run_look_up <- function(bound, state) {
-  if (is_in_database(state$rows)) return(look_up_in_database(bound, state))
+run_look_up <- function(bound, state) look_up_over(relation_of(state), bound, state)
+
+#' @export
+look_up_over.neatsieve_memory <- function(relation, bound, state) {
   step <- bound$step
   other <- new_memory_relation(bound$details$other$frame)
   match <- matched_rows(relation_of(state), step$key, other, step$nearest, step$within)

@@ -48,8 +48,10 @@ matched_words <- function(step) {
 matched_step("keep_matched", "keep", "only rows whose")
 matched_step("drop_matched", "hold back", "without rows whose")
 
-run_matched <- function(bound, state, keep) {
-  if (is_in_database(state$rows)) return(matched_in_database(bound, state, keep))
+run_matched <- function(bound, state, keep) match_over(relation_of(state), bound, state, keep)
+
+#' @export
+match_over.neatsieve_memory <- function(relation, bound, state, keep) {
   step <- bound$step
   other <- new_memory_relation(bound$details$other$frame)
   match <- matched_rows(relation_of(state), step$key, other, "no", NULL)

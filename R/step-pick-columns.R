@@ -129,11 +129,11 @@ run_pick_columns <- function(bound, state) {
   state
 }
 
-with_columns_renamed <- function(state, from, to) {
-  if (is_in_database(state$rows)) {
-    state$rows <- relation_renamed(state$rows, from, to)
-    state$frame <- outline_of_database(state$rows)
-  } else state$frame <- frame_renamed(state$frame, from, to)
+with_columns_renamed <- function(state, from, to) rename_over(relation_of(state), state, from, to)
+
+#' @export
+rename_over.neatsieve_memory <- function(relation, state, from, to) {
+  state$frame <- frame_renamed(state$frame, from, to)
   state
 }
 

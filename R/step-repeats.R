@@ -96,18 +96,20 @@ run_drop_repeats <- function(bound, state) {
   if (!length(bound$nodes) && bound$step$keep == "first") {
     return(hold_rows(state, repeat_fates(relation, columns), "repeat", columns))
   }
-  if (is_in_database(relation)) {
-    fates <- repeats_in_database(relation, columns, bound$nodes, bound$step$keep)
-    return(hold_rows(state, fates, "repeat", columns))
-  }
-  # In the order that says which stays, then back as they stood.
+  fates <- repeats_over(relation, columns, bound$nodes, bound$step$keep)
+  hold_rows(state, fates, "repeat", columns)
+}
+
+# In the order that says which stays, then back as they stood.
+#' @export
+repeats_over.neatsieve_memory <- function(relation, columns, order, keep) {
   place <- seq_len(count_rows(relation))
-  if (length(bound$nodes)) place <- places_sorted(relation, bound$nodes)
-  if (bound$step$keep == "last") place <- rev(place)
-  rows <- if (is.null(state$rows)) place else state$rows[place]
+  if (length(order)) place <- places_sorted(relation, order)
+  if (keep == "last") place <- rev(place)
+  rows <- if (is.null(relation$rows)) place else relation$rows[place]
   fates <- raw(length(place))
   fates[place] <- repeat_fates(with_rows(relation, rows), columns)
-  hold_rows(state, fates, "repeat", columns)
+  fates
 }
 
 repeat_columns <- c("repeat_group", "repeat_size")

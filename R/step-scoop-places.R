@@ -1,8 +1,8 @@
 # Rows by their places among those that stand there, and what is said of too few rows.
 
-placed_rows <- function(bound, state) {
+#' @export
+place_over.neatsieve_memory <- function(relation, bound, state, size) {
   at <- bound$step$at
-  relation <- relation_of(state)
   place <- places_in_groups(relation, bound$keys)
   group <- group_numbers(relation, bound$keys)
   size <- if (is.null(group)) rep(length(place), length(place)) else tabulate(group)[group]
@@ -10,9 +10,10 @@ placed_rows <- function(bound, state) {
   as.raw(!(place %in% at[at > 0] | (place - size - 1) %in% at[at < 0]))
 }
 
-placed_there <- function(bound, state, size) {
+#' @export
+place_over.neatsieve_sql <- function(relation, bound, state, size) {
   note_short_of_places(bound$step$at, size[size > 0], !length(bound$keys), state)
-  placed_in_database(state$rows, bound$keys, bound$step$at)
+  placed_in_database(relation, bound$keys, bound$step$at)
 }
 
 # size: rows of each group, once or more often.

@@ -173,28 +173,28 @@ run_scoop <- function(bound, state) {
   size <- grouping$rows_per_group
   wanted <- if (is.null(step$share)) rep(step$n, length(size)) else floor(step$share * size + 0.5)
   if (!is.null(step$at)) {
-    fates <- if (is_in_database(relation)) placed_there(bound, state, size)
-      else placed_rows(bound, state)
-    return(hold_unscooped(fates, bound, state))
+    return(hold_unscooped(place_over(relation, bound, state, size), bound, state))
   }
   note_larger_scoop(step, size, state)
   if (!is.null(bound$nodes$weights)) return(scooped_by_weight(bound, state, wanted))
   if (!length(bound$nodes)) {
     return(hold_unscooped(drawn_rows(relation, bound$keys, wanted, step$seed), bound, state))
   }
-  node <- bound$nodes[[1]]
-  highest <- names(bound$nodes) == "highest"
-  found <- if (is_in_database(relation)) scooped_in_database(relation, bound, highest)
-    else extremes(relation, node, bound$keys, wanted, highest, step$ties == "all")
-  note_absent_weights(found$absent, node, state)
+  found <- scoop_over(relation, bound, wanted)
+  note_absent_weights(found$absent, bound$nodes[[1]], state)
   hold_unscooped(found$fates, bound, state)
+}
+
+#' @export
+scoop_over.neatsieve_memory <- function(relation, bound, wanted) {
+  extremes(relation, bound$nodes[[1]], bound$keys, wanted, names(bound$nodes) == "highest",
+           bound$step$ties == "all")
 }
 
 # Random rows by their weights.
 scooped_by_weight <- function(bound, state, wanted) {
   node <- bound$nodes$weights
   relation <- relation_of(state)
-  if (is_in_database(relation)) cannot_in_database("rows are drawn at random")
   weights <- worked_out(relation, node)
   if (any(weights < 0 | is.infinite(weights), na.rm = TRUE)) {
     stop_neatly("run", paste0("`", node$text, "` has negative or infinite values, which are no ",
@@ -214,10 +214,11 @@ note_absent_weights <- function(absent, node, state) {
             "See them with `held_back(out, unknown = TRUE)`.")
 }
 
-scooped_in_database <- function(relation, bound, highest) {
+#' @export
+scoop_over.neatsieve_sql <- function(relation, bound, wanted) {
   step <- bound$step
-  fates <- extremes_in_database(relation, bound$nodes[[1]], bound$keys, step$n, step$share, highest,
-                                step$ties == "all")
+  fates <- extremes_in_database(relation, bound$nodes[[1]], bound$keys, step$n, step$share,
+                                names(bound$nodes) == "highest", step$ties == "all")
   list(fates = fates, absent = count_sql_fates(fates, 2)$counts[[2]])
 }
 

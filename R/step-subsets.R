@@ -89,7 +89,11 @@ run_subsets <- function(bound, state) {
     state$subsets <- NULL
     return(state)
   }
-  if (is_in_database(state$rows)) return(subsets_in_database(bound, state))
+  subsets_over(relation_of(state), bound, state)
+}
+
+#' @export
+subsets_over.neatsieve_memory <- function(relation, bound, state) {
   split <- subset_outcomes(bound, state)
   state$subsets <- c(signatures_of(lapply(split, `==`, 2L), state),
                      list(words = subset_words(bound$step, state)))

@@ -175,8 +175,10 @@ without_columns <- function(typing) {
   typing
 }
 
-run_work_out <- function(bound, state) {
-  if (is_in_database(state$rows)) return(work_out_in_database(bound, state))
+run_work_out <- function(bound, state) work_out_over(relation_of(state), bound, state)
+
+#' @export
+work_out_over.neatsieve_memory <- function(relation, bound, state) {
   account <- list()
   for (i in seq_along(bound$nodes)) {
     column <- names(bound$nodes)[i]

@@ -106,8 +106,10 @@ check_has_unit <- function(typing) {
               "Name the column of units when the study is made: `study(data, unit = ...)`.")
 }
 
-units_by_group <- function(state, a) {
-  if (is_asked(a)) return(shape_of(unit_node(a$rows, state$study$unit), a, "count_different"))
+units_by_group <- function(state, a) units_in_groups(a$grouping, state, a)
+
+#' @export
+units_in_groups.default <- function(grouping, state, a) {
   coded <- units_of_frame(state)
   if (is.null(coded)) {
     stop_neatly("run", paste0("`units = TRUE` counts different values of `", state$study$unit,
