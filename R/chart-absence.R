@@ -27,6 +27,9 @@ define_chart("absence", called = "shares of absent values", roles = c(x = "key")
              usage = "chart_absence()", title = function(names, chart) {
                paste0("Absent values", if (!is.null(names$x)) paste(" by", names$x))
              },
+             marks = function(chart) {
+               if (is.null(chart$levels$x)) list(x = "share") else list(shade = "share")
+             },
              told = function(chart, input) shares_told(chart$data$share),
              compute = compute_absence, in_database = TRUE, check = check_absence)
 
@@ -38,11 +41,22 @@ check_absence <- function(task, typing) {
   picked <- setdiff(picked, keys)
   if (!length(task$picks)) {
     gappy <- Filter(function(c) is.na(typing$scope$origin[[c]]) || has_gaps(typing, c), picked)
-    if (length(gappy)) picked <- gappy
+    if (length(gappy)) {
+      task$complete <- setdiff(picked, gappy)
+      picked <- gappy
+    }
   }
   task$picked <- lapply(stats::setNames(nm = picked),
                               column_node, type = new_type("other"))
   task
+}
+
+# Columns that are not shown as nothing is absent in them.
+complete_remark <- function(input) {
+  complete <- input$task$complete
+  if (!length(complete)) return(NULL)
+  called <- vapply(complete, function(c) state_label(input$state, c), "")
+  paste0("Without an absent value in the study, and left out: ", listed(called, 8), ".")
 }
 
 compute_absence <- function(input, options) {
@@ -61,6 +75,7 @@ compute_absence <- function(input, options) {
        panels = panel_account(input, grouped, 0),
        levels = list(x = role_levels(input, "x"), y = columns),
        column_labels = vapply(columns, function(c) state_label(input$state, c), ""),
+       remarks = complete_remark(input),
        labels = list(value = "Share absent"))
 }
 

@@ -37,7 +37,9 @@ define_chart("bar", called = "bars",
              usage = "chart_bar(x = apiary)", title = function(names, chart) {
                paste(if (is.null(names$y)) "Rows" else names$y, "by", names$x)
              },
-             marks = list(y = "value"),
+             marks = function(chart) {
+               list(y = switch(chart$bars, shares = NULL, stacked = "stacks", "value"))
+             },
              told = function(chart, input) marks_told(chart, chart$data$value, "values"),
              compute = compute_bar, in_database = TRUE, check = check_bar)
 

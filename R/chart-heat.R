@@ -7,8 +7,8 @@
 #' @param value A statistic, such as `mean(honey_kg)`; none: the number of rows.
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per combination that occurs, with
 #'   the panel's keys, `x`, `y`, `n` (rows it rests on) and `value`. The values, of a statistic with
-#'   their n, stand in the tiles when there is room; tiles of fewer than 5 rows are pale. A
-#'   combination without rows, or of no values, is left blank.
+#'   their n, stand in the tiles when there is room; tiles of fewer than 5 rows have a dashed
+#'   border. A combination without rows, or of no values, is left blank.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
@@ -31,6 +31,7 @@ define_chart("heat", called = "heat map",
                paste0(if (is.null(names$value)) "Number of rows" else names$value, " by ", names$x,
                       " and ", names$y)
              },
+             marks = list(shade = "value"),
              told = function(chart, input) marks_told(chart, chart$data$value, "values"),
              compute = compute_heat, in_database = TRUE)
 

@@ -10,8 +10,10 @@
 #'   One key wraps, two make a table of panels, rows by columns. `subsets()` puts the subsets side
 #'   by side in one figure; without it there is one figure per subset.
 #' @param width The width of a bin, in the measure of `x`. By default by the rule of Freedman
-#'   and Diaconis (1981), 2 IQR / n^(1/3), rounded up to 1, 2, 2.5 or 5 times a power of ten, with
-#'   the IQR of at most 16,384 values taken evenly. All panels share the same bins.
+#'   and Diaconis (1981), 2 IQR / n^(1/3), rounded down to 1, 2, 2.5 or 5 times a power of ten, with
+#'   the IQR of at most 16,384 values taken evenly; of values that are all multiples of a number, as
+#'   whole ones are of 1, to a multiple of it. All panels share the same bins; the caption says
+#'   their width.
 #' @param bins Instead of `width`: about how many bins.
 #' @param axes `"shared"`: the same scale for all panels, or `"own"`: each panel a scale of its own
 #'   for what is counted or measured upwards (bins and groups stay the same).
@@ -85,7 +87,7 @@ compute_histogram <- function(input, options) {
            from = as_role(rep(edges[-(k + 1)], grouped$groups), input, "x"),
            to = as_role(rep(edges[-1], grouped$groups), input, "x")), heights)),
        panels = panel_account(input, grouped, counted$absent, counted$outside), levels = levels,
-       drawn = "value")
+       drawn = "value", remarks = paste0("Bins of ", width_words(edges, input, "x"), "."))
 }
 
 # What the core needs to lay out bins: ends, IQR and number of values from the sample.
@@ -95,9 +97,33 @@ bin_choice <- function(input, role, width = NULL, bins = NULL) {
   list(ends = spread$ends,
        iqr = if (length(spread$sample))
          diff(stats::quantile(spread$sample, c(0.25, 0.75), names = FALSE)) else 0,
-       n = length(spread$sample) * max(1, rows / sampled_rows), whole = is_whole(input, role),
+       n = length(spread$sample) * max(1, rows / sampled_rows),
+       unit = if (is_whole(input, role)) 1 else unit_of_values(spread$sample),
        width = if (is.null(width)) 0 else width, wanted = if (is.null(bins)) 0 else bins)
 }
+
+# What all of some values are multiples of, where they are heaped on such: 0.5 of half degrees, 5 of
+# ages told in fives. 0 where there is none.
+unit_of_values <- function(values) {
+  v <- sort(unique(values))
+  if (length(v) < 3) return(0)
+  unit <- signif(min(diff(v)), 10)
+  is_one <- unit * 1000 > v[length(v)] - v[1] && max(abs(v)) < unit * 1e9 &&
+    all(abs(v / unit - round(v / unit)) < 1e-6)
+  if (is_one) unit else 0
+}
+
+# "Bins of 0.5.", of dates in days, of date-times in the largest unit that makes it whole.
+width_words <- function(edges, input, role) {
+  width <- signif(edges[2] - edges[1], 10)
+  kind <- input$nodes[[role]]$kind
+  if (kind == "date") return(counted(width, "day"))
+  if (kind != "date-time") return(number_code(width))
+  units <- c(day = 86400, hour = 3600, minute = 60, second = 1)
+  unit <- names(units)[match(TRUE, width %% units == 0, nomatch = 4)]
+  counted(width / units[[unit]], unit)
+}
+
 # Values so large or far apart that bins of them cannot be told apart.
 stop_uncuttable <- function(b, input) {
   narrow <- b$width > 0

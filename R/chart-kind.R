@@ -4,8 +4,9 @@
 
 chart_table <- new.env(parent = emptyenv())
 
-# marks: by axis the columns of its data that marks reach along it ("points": those drawn one by
-# one). told(chart, input): its main numbers in words.
+# marks: by axis ("x", "y", "shade") the columns of its data that marks reach along it ("points":
+# those drawn one by one; "stacks": bars on top of each other), or a function of the chart that
+# gives them. told(chart, input): its main numbers in words.
 new_chart_kind <- function(kind, called, roles, columns, usage, title, compute, needed = NULL,
                            picks = FALSE, whole = FALSE, window = NULL, far = NULL,
                            overlays = FALSE, in_database = FALSE, says = character(),

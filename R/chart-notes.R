@@ -50,6 +50,8 @@ note_chart <- function(chart, input, about) {
 # The most groups that one panel names.
 slots_side_by_side <- function(chart, input) {
   levels <- length(chart$levels$x)
+  # Numbers along an axis are no groups.
+  if (levels == 0) return(0)
   if (!length(input$panel_keys) || isTRUE(input$options$empty) || !NROW(chart$data) ||
       is.null(chart$data$x)) return(levels)
   panel <- interaction_code(chart$data[input$panel_keys])

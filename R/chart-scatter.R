@@ -48,7 +48,8 @@ define_chart("scatter", called = "scatter plot",
              says = c(y = "of ", x = "against ", colour = "coloured by "),
              usage = "chart_scatter(x = brood_frames, y = honey_kg)",
              title = function(names, chart) paste(names$y, "against", names$x),
-             marks = list(x = "x", y = "y"),
+             marks = list(x = c("x", "x_from", "x_to"), y = c("y", "y_from", "y_to"),
+                          shade = "count"),
              told = function(chart, input) pairs_told(input),
              compute = compute_scatter)
 
@@ -74,10 +75,10 @@ compute_scatter <- function(input, options) {
 
 scatter_tiles <- function(input, options) {
   grouped <- chart_groups(input)
-  bins <- if (is.null(options$bins)) max(16, round(48 / sqrt(max(1, grouped$groups))))
+  bins <- if (is.null(options$bins)) max(16, round(64 / sqrt(max(1, grouped$groups))))
     else options$bins
   across <- bin_choice(input, "x", bins = bins)
-  up <- bin_choice(input, "y", bins = max(1, round(bins * 3 / 4)))
+  up <- bin_choice(input, "y", bins = max(1, round(bins * 0.9)))
   x <- bin_edges(across, input)
   y <- bin_edges(up, input)
   counted <- asked_of(input, "tiles", x = input$vectors$x, y = input$vectors$y, grouping = grouped,
@@ -94,7 +95,8 @@ scatter_tiles <- function(input, options) {
                      x_to = side(x, i + 1, "x"), y_from = side(y, j, "y"),
                      y_to = side(y, j + 1, "y"), count = counted$counts[met]),
        panels = panel_account(input, grouped, counted$absent, counted$outside),
-       remarks = "Shade: number of rows per tile.", tiles = TRUE)
+       remarks = paste0("Shade: number of rows per tile of ", width_words(x, input, "x"), " by ",
+                        width_words(y, input, "y"), "."), tiles = TRUE)
 }
 
 scatter_points <- function(input, options, thin) {

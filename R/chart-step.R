@@ -90,7 +90,8 @@ chart_control <- function(lang, env, name, kind) {
 
 # What a chart needs when it runs. nodes: by role; types: what each role is; panels: its keys, the
 # place of subsets() among them; windows: by role, as numbers; picked:
-# nodes of picked columns; adds: whether bars add up.
+# nodes of picked columns; complete: columns left out as nothing is absent there; adds: whether bars
+# add up.
 new_chart_task <- function(step, panels, subset_panel, panel_nodes, nodes, types) {
   about <- chart_kind_of(step)
   definition <- definition_of(step)
@@ -99,7 +100,8 @@ new_chart_task <- function(step, panels, subset_panel, panel_nodes, nodes, types
              list(about = about, options = unclass(step)[options],
                   picks = if (about$picks) step$picks, panels = panels,
                   subset_panel = subset_panel, panel_nodes = panel_nodes, nodes = nodes,
-                  types = types, windows = list(), picked = list(), adds = NULL))
+                  types = types, windows = list(), picked = list(), complete = NULL,
+                  adds = NULL))
 }
 
 roles_of <- function(step) compact(unclass(step)[names(chart_kind_of(step)$roles)])

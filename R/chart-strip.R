@@ -28,7 +28,7 @@ define_chart("strip", called = "strips of points",
              far = "y",
              columns = c("x", "colour", "value", "offset", "source_row", "n", "absent", "median"),
              says = says_groups, usage = "chart_strip(y = honey_kg, x = apiary)",
-             title = title_of_groups, marks = list(y = "y"),
+             title = title_of_groups, marks = list(y = "value"),
              told = function(chart, input) {
                c(values_told(chart, input), medians_told(chart, chart$parts$medians))
              },

@@ -15,7 +15,33 @@ charts_by_subset <- function(task, state) {
     # What is said of far values is said of the subset's own.
     finish_chart(chart, input, task$about)
   })
-  if (shares) with_shared_ends(charts) else charts
+  if (!shares) return(charts)
+  note_flat_subsets(charts, inputs)
+  with_shared_ends(charts)
+}
+
+# Counts of a small subset on the scale of a large one.
+note_flat_subsets <- function(charts, inputs) {
+  node <- inputs[[1]]$nodes$y
+  kind <- charts[[1]]$kind
+  counts <- kind == "histogram" || (kind %in% c("bar", "line") && counts_rows(node))
+  if (!counts || !is.null(inputs[[1]]$windows[["y"]])) return()
+  tops <- vapply(charts, function(chart) {
+    top <- chart_ends(chart, "y")[2]
+    if (is.null(top)) NA_real_ else as.numeric(top)
+  }, 0)
+  if (all(is.na(tops))) return()
+  flat <- which(tops < max(tops, na.rm = TRUE) / 5 & tops > 0)
+  if (!length(flat)) return()
+  largest <- names(charts)[which.max(tops)]
+  state <- inputs[[1]]$state
+  take_note(state$notes,
+            paste0("Subset", if (length(flat) > 1) "s", " ", listed(quoted(names(charts)[flat]), 4),
+                   if (length(flat) == 1) " is" else " are", " flat on the scale shared with ",
+                   quoted(largest), ": up to ", listed(format_count(round(tops[flat])), 4),
+                   ", there up to ", format_count(round(max(tops, na.rm = TRUE))), "."),
+            state$where,
+            "For a scale of its own for each write `axes = \"own\"`.")
 }
 
 # Of each role the ends and the sample of all subsets together.
@@ -33,9 +59,9 @@ joined_spread <- function(inputs) {
   })
 }
 
-# How far the axes of all of them reach: by role, as the columns of marks have it.
+# How far the axes and the shades of all of them reach: by role, as the columns of marks have it.
 with_shared_ends <- function(charts) {
-  ends <- lapply(list(x = "x", y = "y"), function(role) {
+  ends <- lapply(list(x = "x", y = "y", shade = "shade"), function(role) {
     of_role <- lapply(charts, chart_ends, role = role)
     of_role <- Filter(Negate(is.null), of_role)
     if (length(of_role)) Reduce(function(a, b) c(min(a[1], b[1]), max(a[2], b[2])), of_role)
@@ -47,13 +73,22 @@ with_shared_ends <- function(charts) {
 }
 
 chart_ends <- function(chart, role) {
-  columns <- chart_kind(chart$kind)$marks[[role]]
+  marks <- chart_kind(chart$kind)$marks
+  if (is.function(marks)) marks <- marks(chart)
+  columns <- marks[[role]]
   data <- chart$data
-  values <- lapply(setdiff(columns, "points"), function(column) data[[column]])
-  if ("points" %in% columns) values <- c(values, list(chart$parts$points$y))
+  values <- lapply(setdiff(columns, c("points", "stacks")), function(column) data[[column]])
+  if ("stacks" %in% columns) values <- c(values, list(stack_heights(chart)))
+  if ("points" %in% columns) values <- c(values, list(chart$parts$points$value))
   values <- Filter(function(v) is.numeric(v) || inherits(v, c("Date", "POSIXct")), values)
   values <- Filter(length, lapply(values, function(v) v[is.finite(as.numeric(v))]))
   if (!length(values)) return(NULL)
   ends <- Reduce(function(a, b) c(min(a, b), max(a, b)), values)
   c(min(ends), max(ends))
+}
+
+# Of parts of bars on top of each other, in each panel.
+stack_heights <- function(chart) {
+  bar <- interaction_code(chart$data[c(chart$keys, "x")])
+  as.vector(rowsum(as.numeric(chart$data$value), bar))
 }

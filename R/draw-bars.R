@@ -137,7 +137,8 @@ draw_heat <- function(chart) {
     data$label <- paste0(data$label, "\nn = ", format_count(data$n))
     if (any(data$faint)) {
       chart$caption <- paste(chart$caption,
-                             paste0("Pale cells rest on fewer than ", few_rows, " rows."))
+                             paste0("Cells with a dashed border rest on fewer than ", few_rows,
+                                    " rows."))
     }
   }
   top <- length(levels) + if (length(chart$keys) == 2) 1.4 else 0.55
@@ -148,16 +149,15 @@ draw_heat <- function(chart) {
     tiles_of(data, "value", chart, chart$labels$value)
   with_panels(figure, chart)
 }
-# Cells of fewer rows are drawn pale.
+# Cells of fewer rows have a dashed border.
 few_rows <- 5
 
 # Tiles at (place, y) with their label where there is room, light on dark.
 tiles_of <- function(data, value, chart, title, labels = number_labels) {
   data$value <- data[[value]]
   if (is.null(data$faint)) data$faint <- FALSE
-  ends <- range(data$value)
-  dark <- ends[2] > ends[1] & (data$value - ends[1]) / (ends[2] - ends[1]) > 0.45
-  data$ink <- ifelse(dark & !data$faint, house_paper, house_ink)
+  values <- c(data$value, chart$ends$shade)
+  data$ink <- ifelse(is_dark_shade(data$value, shade_limits(values)), house_paper, house_ink)
   across <- length(chart$levels$x) * panel_columns(chart)
   down <- length(unique(data$y)) * ceiling(nrow(chart$panels) / panel_columns(chart))
   lines <- max(lengths(strsplit(data$label, "\n")))
@@ -170,9 +170,13 @@ tiles_of <- function(data, value, chart, title, labels = number_labels) {
   list(
     ggplot2::geom_rect(
       ggplot2::aes(xmin = place - 0.48, xmax = place + 0.48, ymin = y - 0.47, ymax = y + 0.47,
-                   fill = value), data,
-                          alpha = ifelse(data$faint, 0.35, 1)),
-       shade_scale(data$value, title, labels = labels, whole = isTRUE(chart$whole)),
+                   fill = value), data),
+       if (any(data$faint))
+         ggplot2::geom_rect(
+           ggplot2::aes(xmin = place - 0.455, xmax = place + 0.455, ymin = y - 0.44,
+                        ymax = y + 0.44), data[data$faint, , drop = FALSE], fill = NA,
+           colour = data$ink[data$faint], linetype = "22", linewidth = 0.5),
+       shade_scale(values, title, labels = labels, whole = isTRUE(chart$whole)),
        if (room)
          ggplot2::geom_text(ggplot2::aes(x = place, y = y, label = label), data, colour = data$ink,
                             size = if (lines > 1) 3.1 else 3.5, lineheight = 0.95),

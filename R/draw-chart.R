@@ -23,7 +23,7 @@ laid_out <- function(chart) {
   if (!is.null(chart$levels$x)) chart$slots <- slots_of(chart)
   figure <- get(paste0("draw_", chart$kind), mode = "function")(chart)
   # Figures of several subsets reach equally far.
-  ends <- chart$ends[!names(chart$ends) %in% names(chart$windows)]
+  ends <- chart$ends[!names(chart$ends) %in% c("shade", names(chart$windows))]
   if (length(compact(ends))) figure + do.call(ggplot2::expand_limits, compact(ends)) else figure
 }
 

@@ -15,7 +15,7 @@ draw_scatter <- function(chart) {
     figure <- figure +
       ggplot2::geom_rect(
         ggplot2::aes(xmin = x_from, xmax = x_to, ymin = y_from, ymax = y_to, fill = count), data) +
-        shade_scale(data$count, "Rows per tile", counts = TRUE)
+        shade_scale(c(data$count, chart$ends$shade), "Rows per tile", counts = TRUE)
   } else {
     data <- if (coloured) colour_factor(data, chart) else data
     alpha <- see_through(nrow(data) / max(1, nrow(chart$panels)), 150, 1000)
@@ -72,13 +72,33 @@ shade_scale <- function(values, title, counts = FALSE, labels = number_labels, w
       ggplot2::scale_fill_gradientn(colours = house_ramp, trans = "log10",
                                     breaks = function(l) {
                                       10^(ceiling(log10(l[1])):floor(log10(l[2])))
-                                    }, labels = labels, guide = bar))
+                                    }, labels = labels, guide = bar, limits = range(values)))
   }
   breaks <- pretty(values, 4)
   if (whole) breaks <- breaks[breaks == round(breaks)]
   ggplot2::scale_fill_gradientn(colours = house_ramp, breaks = breaks, labels = labels, guide = bar,
-                                limits = if (length(unique(values)) < 2) c(0, max(values, 1))
-                                  else range(values))
+                                limits = shade_limits(values))
+}
+
+# The values of the lightest and the darkest shade; of one value alone from 0.
+shade_limits <- function(values) {
+  values <- values[is.finite(values)]
+  if (length(unique(values)) < 2) range(0, values, 1) else range(values)
+}
+
+# Whether letters on the shade of a value are to be light: where these differ more from it (WCAG
+# 2.1, contrast of relative luminances).
+is_dark_shade <- function(values, limits) {
+  place <- (values - limits[1]) / (limits[2] - limits[1])
+  fill <- luminance(grDevices::colorRamp(house_ramp)(pmin(1, pmax(0, place))))
+  paper <- luminance(t(grDevices::col2rgb(house_paper)))
+  ink <- luminance(t(grDevices::col2rgb(house_ink)))
+  (paper + 0.05) / (fill + 0.05) > (fill + 0.05) / (ink + 0.05)
+}
+luminance <- function(rgb) {
+  part <- rgb / 255
+  linear <- ifelse(part <= 0.04045, part / 12.92, ((part + 0.055) / 1.055)^2.4)
+  drop(linear %*% c(0.2126, 0.7152, 0.0722))
 }
 
 draw_line <- function(chart) {

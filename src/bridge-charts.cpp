@@ -24,11 +24,11 @@ NumericVector edges_of(const neatsieve::bin_layout& layout) {
   return edges;
 }
 
-// A choice of bins as R makes it: a list of ends, iqr, n, whole, width and wanted.
+// A choice of bins as R makes it: a list of ends, iqr, n, unit, width and wanted.
 neatsieve::bin_layout layout_of(const List& bins) {
   const NumericVector ends = bins["ends"];
   return neatsieve::lay_out_bins(ends[0], ends[1], bins["iqr"],
-                                 static_cast<std::int64_t>(as<double>(bins["n"])), bins["whole"],
+                                 static_cast<std::int64_t>(as<double>(bins["n"])), bins["unit"],
                                  bins["width"],
                                  static_cast<std::int64_t>(as<double>(bins["wanted"])));
 }

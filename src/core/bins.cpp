@@ -9,12 +9,27 @@
 namespace neatsieve {
 
 namespace {
+// Widths of 1, 2, 2.5 or 5 times a power of ten.
 double round_width(double at_least) {
   at_least = std::max(at_least, 1e-300);
   const double power = std::pow(10.0, std::floor(std::log10(at_least)));
   for (const double step : {1.0, 2.0, 2.5, 5.0})
     if (step * power >= at_least * (1 - 1e-9)) return step * power;
   return 10.0 * power;
+}
+
+double round_width_below(double at_most) {
+  at_most = std::max(at_most, 1e-300);
+  const double power = std::pow(10.0, std::floor(std::log10(at_most)));
+  double below = power;
+  for (const double step : {2.0, 2.5, 5.0, 10.0})
+    if (step * power <= at_most * (1 + 1e-9)) below = step * power;
+  return below;
+}
+
+double nearest_round_width(double about) {
+  const double below = round_width_below(about), above = round_width(about);
+  return about / below < above / about ? below : above;
 }
 }  // namespace
 
@@ -26,39 +41,53 @@ double least_width(double lowest, double highest) {
 }
 }  // namespace
 
+namespace {
+// A number as step / parts of whole numbers, where it is the double nearest to its decimal.
+struct decimal { double step, parts; };
+decimal decimal_of(double w) {
+  for (double parts = 1; parts < 1e13; parts *= 10) {
+    const double step = std::round(w * parts);
+    if (step > 0 && step < 1e15 && step / parts == w) return {step, parts};
+  }
+  return {w, 1};
+}
+double times_of(double unit, double times) {
+  const decimal one = decimal_of(unit);
+  return times * one.step / one.parts;
+}
+}  // namespace
+
 bool can_lay_out(double lowest, double highest, double width) {
   return std::isfinite(highest - lowest) &&
          std::max(std::fabs(lowest), std::fabs(highest)) < 1e307 &&
          (!(width > 0) || (width >= least_width(lowest, highest) && width < 1e307));
 }
 
-bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t n, bool whole,
+bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t n, double unit,
                         double width, std::int64_t wanted) {
   const double range = highest - lowest;
   double w = width;
-  if (!(w > 0) && wanted > 0 && range > 0) {
-    w = round_width(range / static_cast<double>(wanted));
-    if (whole) w = std::max(1.0, std::round(w));
-  }
+  const auto of_units = [unit](double v) {
+    return unit > 0 ? times_of(unit, std::max(1.0, std::floor(v / unit + 1e-6))) : v;
+  };
+  if (!(w > 0) && wanted > 0 && range > 0)
+    w = of_units(nearest_round_width(range / static_cast<double>(wanted)));
   if (!(w > 0)) {
     if (!(range > 0)) {
-      w = whole ? 1.0 : (lowest == 0 ? 1.0 : round_width(std::fabs(lowest) * 0.1));
+      w = unit > 0 ? unit : (lowest == 0 ? 1.0 : round_width(std::fabs(lowest) * 0.1));
     } else {
       const double rule = iqr > 0 ? 2 * iqr / std::cbrt(static_cast<double>(n)) : range / 30;
-      w = round_width(std::min(std::max(rule, range / 60), range / 5));
+      w = of_units(round_width_below(std::min(std::max(rule, range / 50), range / 5)));
     }
-    if (whole) w = std::max(1.0, std::round(w));
   }
   const double least = least_width(lowest, highest);
   if (w < least) w = round_width(least);
   bin_layout out;
-  out.step = w;
-  for (double parts = 1; parts < 1e13; parts *= 10) {
-    const double step = std::round(w * parts);
-    if (step > 0 && step < 1e15 && step / parts == w) { out.step = step; out.parts = parts; break; }
-  }
-  // A whole number stands in the middle of its bin when bins are one wide.
-  out.shift = whole && w == 1.0 ? -0.5 : 0.0;
+  const decimal of_width = decimal_of(w);
+  out.step = of_width.step;
+  out.parts = of_width.parts;
+  // A number stands in the middle of its bin when bins are one unit wide.
+  out.shift = unit > 0 && w == unit ? -0.5 * unit : 0.0;
   out.first = std::floor((lowest - out.shift) / w);
   while (out.edge(0) > lowest) out.first -= 1;
   while (out.edge(1) <= lowest && highest > lowest) out.first += 1;

@@ -19,12 +19,13 @@ struct bin_layout {
   }
 };
 
-// Width by the rule of Freedman and Diaconis (1981), 2 * IQR / n^(1/3), raised to the next
-// of 1, 2, 2.5, 5 times a power of ten, at least range / 60 and at most range / 5; whole
-// numbers get whole widths. `width` above 0 is taken as it is; `wanted` bins above 0 make
-// the width the round one at or above range / wanted. Edges are multiples of the width.
-// Asks that can_lay_out(), and takes wider bins where narrower ones could not be told apart.
-bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t n, bool whole,
+// Width by the rule of Freedman and Diaconis (1981), 2 * IQR / n^(1/3), at least range / 50 and at
+// most range / 5, lowered to the next of 1, 2, 2.5, 5 times a power of ten, so that there are no
+// fewer bins. Where all values are multiples of a `unit` (1: whole numbers; 0: none), so are widths.
+// `width` above 0 is taken as it is; `wanted` bins above 0 make the width the round one nearest to
+// range / wanted. Edges are multiples of the width; bins of one unit stand around it. Asks that
+// can_lay_out(), and takes wider bins where narrower ones could not be told apart.
+bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t n, double unit,
                         double width, std::int64_t wanted = 0);
 
 // Whether values so far apart, or so large, can be cut into bins (of a width above 0) at all.

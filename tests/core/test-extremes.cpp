@@ -87,8 +87,8 @@ TEST_CASE("bins of large and small numbers end, and hold them") {
                            {1e300, 1e300},
                            {-3, 1e15}}) {
     REQUIRE(can_lay_out(ends.first, ends.second, 0));
-    for (const bool whole : {false, true}) {
-      const bin_layout b = lay_out_bins(ends.first, ends.second, 0, 3, whole, 0);
+    for (const double unit : {0.0, 1.0, 0.3}) {
+      const bin_layout b = lay_out_bins(ends.first, ends.second, 0, 3, unit, 0);
       CHECK(b.edge(0) <= ends.first);
       CHECK(b.edge(b.bins) >= ends.second);
       CHECK(b.bins < 200);

@@ -91,8 +91,8 @@ TEST_CASE("bins and tiles hold what direct counting finds, for any number of thr
   const window wx = {-15, 60}, wy = {10, 110};
   const auto ex = ends_of(doubles(d.x), d.rows.data(), d.played(), wx, 2),
              ey = ends_of(doubles(d.y), d.rows.data(), d.played(), wy, 2);
-  const bin_layout bx = lay_out_bins(ex.lowest, ex.highest, 30, d.played(), false, 2.5),
-                   by = lay_out_bins(ey.lowest, ey.highest, 0, d.played(), false, 0, 12);
+  const bin_layout bx = lay_out_bins(ex.lowest, ex.highest, 30, d.played(), 0, 2.5),
+                   by = lay_out_bins(ey.lowest, ey.highest, 0, d.played(), 0, 0, 12);
   std::vector<std::int64_t> bins(static_cast<std::size_t>(4 * bx.bins), 0),
       tiles(static_cast<std::size_t>(4 * bx.bins * by.bins), 0), absent(4, 0), outside(4, 0),
       pair_absent(4, 0), pair_outside(4, 0);
@@ -132,9 +132,9 @@ TEST_CASE("bins and tiles hold what direct counting finds, for any number of thr
 }
 
 TEST_CASE("a wanted number of bins makes a round width") {
-  const bin_layout b = lay_out_bins(0, 97, 0, 100, false, 0, 20);
+  const bin_layout b = lay_out_bins(0, 97, 0, 100, 0, 0, 20);
   CHECK(b.edge(1) - b.edge(0) == 5);
-  CHECK(lay_out_bins(0, 3, 0, 100, true, 0, 50).edge(1) == 0.5);
+  CHECK(lay_out_bins(0, 3, 0, 100, 1, 0, 50).edge(1) == 0.5);
 }
 
 TEST_CASE("far values are the farthest first, with the ends of the others") {

@@ -382,7 +382,7 @@ TEST_CASE("quantiles of large groups agree with sorting: even, skewed, tied and 
 TEST_CASE("bins hold what reads as theirs") {
   std::vector<double> tenths;
   for (int i = 1; i <= 30; ++i) tenths.push_back(i / 10.0);
-  const bin_layout layout = lay_out_bins(0.1, 3.0, 1.5, 30, false, 0.2);
+  const bin_layout layout = lay_out_bins(0.1, 3.0, 1.5, 30, 0, 0.2);
   CHECK(layout.edge(0) == 0.0);
   CHECK(layout.edge(3) == 0.6);  // 3 * 0.2 is not 0.6 in doubles; the edge is
   const auto counts =
@@ -391,10 +391,35 @@ TEST_CASE("bins hold what reads as theirs") {
   CHECK(counts[0] == 1);
   for (std::size_t k = 1; k < 14; ++k) CHECK(counts[k] == 2);
   CHECK(counts[14] == 3);  // 2.8, 2.9 and the closed end 3.0
-  const bin_layout whole = lay_out_bins(1, 6, 2, 100, true, 0);
+  const bin_layout whole = lay_out_bins(1, 6, 2, 100, 1, 0);
   CHECK(whole.edge(0) == 0.5);
   CHECK(whole.bins == 6);
-  CHECK(lay_out_bins(5, 5, 0, 3, false, 0).bins == 1);
+  CHECK(lay_out_bins(5, 5, 0, 3, 0, 0).bins == 1);
+}
+
+TEST_CASE("widths of bins are round, no wider than the rule, and multiples of a unit") {
+  // 2 * 2.3 / 272^(1/3) = 0.71: lowered to 0.5.
+  const bin_layout old_faithful = lay_out_bins(1.6, 5.1, 2.3, 272, 0, 0);
+  CHECK(old_faithful.edge(1) - old_faithful.edge(0) == 0.5);
+  const auto width = [](double iqr, std::int64_t n, double unit, std::int64_t wanted) {
+    const bin_layout b = lay_out_bins(0, 100, iqr, n, unit, 0, wanted);
+    return b.step / b.parts;
+  };
+  for (const double iqr : {1.0, 7.0, 30.0, 90.0})
+    for (const std::int64_t n : {10, 300, 1000000}) {
+      const double rule =
+          std::min(20.0, std::max(2.0, 2 * iqr / std::cbrt(static_cast<double>(n))));
+      CHECK(width(iqr, n, 0, 0) <= rule * (1 + 1e-9));
+      CHECK(width(iqr, n, 0, 0) > rule / 2.0001);
+      CHECK(std::fmod(width(iqr, n, 3, 0), 3.0) == 0);
+      CHECK(width(iqr, n, 0.3, 0) >= 0.3);
+    }
+  CHECK(width(30, 300, 0.3, 0) == 4.8);
+  CHECK(width(30, 300, 40, 0) == 40);
+  CHECK(width(30, 300, 0, 30) == 2.5);
+  CHECK(width(30, 300, 0, 64) == 2);
+  // Bins of one unit stand around it.
+  CHECK(lay_out_bins(10, 12, 1, 50, 0.5, 0).edge(0) == 9.75);
 }
 
 TEST_CASE("text distance counts swaps, slips and lengths") {

@@ -287,7 +287,7 @@ void try_groups(const data& d, std::uint64_t seed) {
       (!(width > 0) || (ends.highest - ends.lowest) / width < 10000)) {
     const auto layout =
         lay_out_bins(ends.lowest, ends.highest, below(2) ? 0 : std::fabs(awkward()), n,
-                     below(2) == 0, width, static_cast<std::int64_t>(below(3) ? 0 : 1 + below(50)));
+                     below(2) ? 0.0 : 0.1 * static_cast<double>(1 + below(20)), width, static_cast<std::int64_t>(below(3) ? 0 : 1 + below(50)));
     if (!(layout.edge(0) <= ends.lowest && layout.edge(layout.bins) >= ends.highest))
       fail("bins do not hold all values", seed);
     if (layout.bins < 20000) {

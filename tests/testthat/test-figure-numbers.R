@@ -32,7 +32,18 @@ test_that("the default width follows Freedman and Diaconis, and `bins` asks for 
   data <- numbers(data.frame(x), chart_histogram(x = x))
   rule <- 2 * IQR(x) / 400^(1 / 3)
   width <- data$to[1] - data$from[1]
-  expect_true(width >= rule - 1e-12 && width <= 2.5 * rule)
+  expect_true(width <= rule + 1e-12 && width >= rule / 2)
+  # Two peaks of R's own geyser are seen.
+  old <- numbers(faithful, chart_histogram(x = eruptions))
+  expect_identical(old$to[1] - old$from[1], 0.5)
+  expect_equal(sum(diff(sign(diff(old$count))) == -2) + (old$count[1] > old$count[2]), 2)
+  # Heaped values get bins around them, and of a multiple of what they are heaped on.
+  fives <- data.frame(age = rep(seq(20, 50, 5), c(40, 64, 81, 50, 35, 17, 13)))
+  heaped <- numbers(fives, chart_histogram(x = age))
+  expect_identical(heaped$from, seq(17.5, 47.5, 5))
+  expect_identical(heaped$count, c(40L, 64L, 81L, 50L, 35L, 17L, 13L))
+  tenths <- numbers(data.frame(x = round(x, 1)), chart_histogram(x = x))
+  expect_equal((tenths$to - tenths$from) * 10, round((tenths$to - tenths$from) * 10))
   expect_equal(sum(data$count), 400L)
   expect_equal(nrow(numbers(data.frame(x = c(0, 97)), chart_histogram(x = x, bins = 20))), 20L)
   days <- as.Date("2024-01-01") + c(0:30, 45)

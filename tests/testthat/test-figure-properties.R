@@ -167,3 +167,51 @@ test_that("every kind of chart is among those that properties are tried on", {
   tried <- unique(vapply(every_chart("x", "y", "g", "h"), `[[`, "", "kind"))
   expect_setequal(c(tried, "chart_overlap"), paste0("chart_", kinds))
 })
+
+test_that("figures of subsets share their scales and shades, whatever their kind", {
+  skip_if_not_installed("ggplot2")
+  withr::local_seed(3)
+  d <- data.frame(s = rep(c("a", "b"), each = 150), g = sample(c("u", "v", "w"), 300, TRUE),
+                  h = sample(1:5, 300, TRUE), x = c(stats::rnorm(150, 10), stats::rexp(150, 1 / 30)),
+                  y = c(stats::rnorm(150, 5), stats::rnorm(150, 500, 100)))
+  d$x[c(4, 180:220)] <- NA
+  two <- subsets(low = s == "a", high = s == "b")
+  more <- list(chart_scatter(x = x, y = y, marks = "tiles"), chart_absence(x, y, x = g),
+               chart_heat(x = g, y = h, value = mean(x)), chart_line(x = h, y = mean(x)))
+  axes_of <- function(figure) {
+    built <- ggplot2::ggplot_build(figure)
+    shade <- built$plot$scales$get_scales("fill")
+    panel <- built$layout$panel_params[[1]]
+    list(x = panel$x.range, y = panel$y.range,
+         shade = if (!is.null(shade) && is.numeric(shade$get_limits())) shade$get_limits())
+  }
+  for (chart in c(every_chart("x", "y", "g", "h"), more)) {
+    if (identical(chart$axes, "own")) next
+    figures <- quiet(pour(d, two, chart))$figures[[1]]
+    # Charts of the whole run have one figure.
+    if (inherits(figures, "ggplot")) next
+    axes <- lapply(figures, axes_of)
+    expect_equal(axes$low, axes$high, tolerance = 0.01,
+                 info = paste(format(chart), collapse = " "))
+  }
+})
+
+test_that("small subsets beside large ones are told, and what is left out of a figure", {
+  d <- data.frame(s = rep(c("a", "b"), c(20, 400)), x = c(1:20, rep(1:20, 20)), g = c("u", "v"),
+                  full = 1, gone = c(NA, 2))
+  two <- subsets(few = s == "a", many = s == "b")
+  for (chart in list(chart_histogram(x = x), chart_bar(x = g), chart_line(x = x, y = count()))) {
+    said <- problems_of(pour(d, two, chart))
+    expect_match(said, "Subset \"few\" is flat on the scale shared with \"many\"", all = FALSE)
+  }
+  own <- problems_of(pour(d, two, chart_histogram(x = x, axes = "own"),
+                          chart_bar(x = g, y = mean(x))))
+  expect_identical(own, character())
+  absent <- pour(d, chart_absence())
+  expect_match(inner_state(absent)$charts[[1]]$caption,
+               "Without an absent value in the study, and left out: s, x, g and full.", fixed = TRUE)
+  # Numbers along an axis are no groups side by side.
+  many <- data.frame(x = stats::rnorm(1500), y = stats::rnorm(1500), g = c("u", "v"))
+  expect_identical(problems_of(pour(many, chart_scatter(x = x, y = y, panels = g),
+                                    chart_density(x = x, panels = g))), character())
+})

@@ -302,7 +302,7 @@ test_that(
 
 test_that(
   paste0("absent colours are grey, blanks are quoted, counts have whole marks, means of few rows ",
-         "are pale, four subsets have four shades"), {
+         "have a dashed border, four subsets have four shades"), {
   d <- data.frame(v = c(1:12, 5, 6), k = c(rep(c("Birch ", "rowan"), 6), NA, NA),
                   m = c(rep("x", 12), "y", "y"))
   dens <- pour(d, chart_strip(y = v, colour = k))$figures$strip
@@ -315,8 +315,20 @@ test_that(
   expect_equal(marks, round(marks))
   heat <- pour(d, chart_heat(x = m, y = k, value = mean(v)))
   expect_equal(sort(chart_data(heat)$n), c(2, 6, 6))
-  expect_match(caption_of(heat$figures$heat), "Pale cells rest on fewer than 5 rows.", fixed = TRUE)
-  expect_setequal(ggplot2::ggplot_build(heat$figures$heat)$data[[1]]$alpha, c(0.35, 1))
+  expect_match(caption_of(heat$figures$heat), "dashed border rest on fewer than 5 rows.",
+               fixed = TRUE)
+  drawn <- ggplot2::ggplot_build(heat$figures$heat)$data
+  expect_identical(nrow(drawn[[2]]), 1L)
+  # Letters stand out from their cell, also where all cells are alike.
+  one <- quiet(pour(data.frame(a = c("x", "y"), b = c("p", "q"), v = 7),
+                    chart_heat(x = a, y = b, value = mean(v))))$figures$heat
+  inks <- ggplot2::ggplot_build(one)$data
+  contrast <- function(fill, ink) {
+    of <- function(colour) asNamespace("neatsieve")$luminance(t(grDevices::col2rgb(colour)))
+    (pmax(of(fill), of(ink)) + 0.05) / (pmin(of(fill), of(ink)) + 0.05)
+  }
+  expect_true(all(contrast(inks[[1]]$fill, inks[[3]]$colour) > 4.5))
+  expect_true(all(contrast(drawn[[1]]$fill, drawn[[3]]$colour) > 4.5))
   sets <-
     suppressMessages(
       pour(data.frame(a = 0:15),
