@@ -11,9 +11,9 @@
 #'   by side in one figure; without it there is one figure per subset.
 #' @param width The width of a bin, in the measure of `x`. By default by the rule of Freedman
 #'   and Diaconis (1981), 2 IQR / n^(1/3), rounded down to 1, 2, 2.5 or 5 times a power of ten, with
-#'   the IQR of at most 16,384 values taken evenly; of values that are all multiples of a number, as
-#'   whole ones are of 1, to a multiple of it. All panels share the same bins; the caption says
-#'   their width.
+#'   the IQR of at most 16,384 values taken evenly and n that of the largest group; of values that
+#'   are all multiples of a number, as whole ones are of 1, to a multiple of it. All panels share
+#'   the same bins; the caption says their width.
 #' @param bins Instead of `width`: about how many bins.
 #' @param axes `"shared"`: the same scale for all panels, or `"own"`: each panel a scale of its own
 #'   for what is counted or measured upwards (bins and groups stay the same).
@@ -71,7 +71,7 @@ compute_histogram <- function(input, options) {
       list(panels = panel_account(input, grouped, present$absent, present$outside), levels = levels,
            drawn = "value"))
   }
-  b <- bin_choice(input, "x", options$width, options$bins)
+  b <- bin_choice(input, "x", options$width, options$bins, largest_group(grouped))
   edges <- bin_edges(b, input)
   counted <- asked_of(input, "bins", values = input$vectors$x, grouping = grouped, bins = b,
                       window = input$windows$x)
@@ -90,14 +90,19 @@ compute_histogram <- function(input, options) {
        drawn = "value", remarks = paste0("Bins of ", width_words(edges, input, "x"), "."))
 }
 
-# What the core needs to lay out bins: ends, IQR and number of values from the sample.
-bin_choice <- function(input, role, width = NULL, bins = NULL) {
+largest_group <- function(grouped) max(0, grouped$rows_per_group)
+
+# What the core needs to lay out bins: ends, IQR and number of values from the sample. Of groups the
+# largest says how fine bins may be.
+bin_choice <- function(input, role, width = NULL, bins = NULL, largest = NULL) {
   spread <- input$spread[[role]]
   rows <- if (is.null(spread$rows)) rows_in_play_of(input) else spread$rows
+  if (!is.null(spread$largest)) largest <- spread$largest
+  part <- if (is.null(largest) || rows == 0) 1 else min(1, largest / rows)
   list(ends = spread$ends,
        iqr = if (length(spread$sample))
          diff(stats::quantile(spread$sample, c(0.25, 0.75), names = FALSE)) else 0,
-       n = length(spread$sample) * max(1, rows / sampled_rows),
+       n = length(spread$sample) * max(1, rows / sampled_rows) * part,
        unit = if (is_whole(input, role)) 1 else unit_of_values(spread$sample),
        width = if (is.null(width)) 0 else width, wanted = if (is.null(bins)) 0 else bins)
 }

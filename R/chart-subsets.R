@@ -47,6 +47,7 @@ note_flat_subsets <- function(charts, inputs) {
 # Of each role the ends and the sample of all subsets together.
 joined_spread <- function(inputs) {
   roles <- names(inputs[[1]]$spread)
+  largest <- max(vapply(inputs, function(input) largest_group(chart_groups(input, "colour")), 0))
   lapply(stats::setNames(nm = roles), function(role) {
     all <- lapply(inputs, function(input) input$spread[[role]])
     all <- Filter(function(s) !anyNA(s$ends), all)
@@ -55,6 +56,7 @@ joined_spread <- function(inputs) {
     joined$ends[] <- range(unlist(lapply(all, `[[`, "ends")))
     joined$sample <- unlist(lapply(all, `[[`, "sample"))
     joined$rows <- sum(vapply(inputs, rows_in_play_of, 1))
+    joined$largest <- largest
     joined
   })
 }
