@@ -96,6 +96,9 @@ absences_over <- function(relation, keys, columns, state) UseMethod("absences_ov
 # An error where rows are to be stopped at that cannot be decided.
 stop_on_unknown <- function(relation, screened, state) UseMethod("stop_on_unknown")
 
+# The table with a column of units, and its node.
+unit_beside_rows <- function(relation, state) UseMethod("unit_beside_rows")
+
 # Different units of each group.
 units_in_groups <- function(grouping, state, a) UseMethod("units_in_groups")
 

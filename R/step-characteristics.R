@@ -22,7 +22,11 @@
 #'   of them with the standardized difference: of means over the root of the mean of both variances,
 #'   of shares over the root of the mean of `p * (1 - p)` (Austin 2009).
 #' @param all `FALSE` leaves out the column of all groups together.
-#' @param units `TRUE`: how many different units each group has, as a line.
+#' @param units `TRUE`: how many different units each group has, as a line. `"once"`: each unit
+#'   once: numbers are taken over units, of the means of their rows; a category counts the units
+#'   that have such a row, with their share of those that have any value (of several categories of
+#'   one unit, shares add up to more than 1); a value is absent where a unit has none at all, and n
+#'   in the heads is the number of units. Dates stay those of rows.
 #' @param weights A number for each row, as in [statistics()]: means, standard deviations, quantiles
 #'   and shares are weighted, `n` counts rows, and a line says the sum of weights.
 #' @param decimals How many decimals numbers are shown with; else two digits of their standard
@@ -64,7 +68,7 @@ define_step("characteristics", "records",
                  dates = field_cells(c("min", "max"), many = TRUE),
                  absent = field_choice("where any", "always", "no"),
                  reference = field_value("the value of one group"), all = field_flag(TRUE),
-                 units = field_flag(), weights = field_role(), decimals = field_decimals(),
+                 units = field_units(), weights = field_role(), decimals = field_decimals(),
                  name = field_name()),
             short = "picks", complete = function(values) cells_complete(values),
             bind = function(step, typing) bind_characteristics(step, typing),
@@ -73,13 +77,20 @@ define_step("characteristics", "records",
             rules = paste0("Statistics leave absent values out and say how many; shares are of ",
                            "the values that are there."),
             of_groups = function(bound) {
-              is.null(bound$details$where) && is.null(bound$step$weights)
+              is.null(bound$details$where) && is.null(bound$step$weights) &&
+                !identical(bound$step$units, "once")
             },
             words = function(step) {
               paste0("table of characteristics", if (length(step$picks)) {
                 paste0(": ", paste(vapply(step$picks, lang_text, ""), collapse = ", "))
-              }, keys_words(step$keys), where_words(step$where), weights_words(step$weights))
+              }, keys_words(step$keys), where_words(step$where), weights_words(step$weights),
+                     if (identical(step$units, "once")) ", each unit once")
             })
+
+field_units <- function() {
+  field_plain(FALSE, function(x) is_flag(x) || identical(x, "once"), "TRUE, FALSE or \"once\"",
+              list(enum = list(TRUE, FALSE, "once")))
+}
 
 # A text with names of statistics in it, or several.
 field_cells <- function(default, many = FALSE) {
@@ -131,6 +142,13 @@ bind_characteristics <- function(step, typing) {
   taken <- c("characteristic", "level", "column", "statistic", "value", "subset", "group")
   keys <- check_keys(step$keys, typing, "by", taken)
   picked <- columns_of_characteristics(step, keys, typing)
+  if (identical(step$units, "once")) {
+    check_has_unit(typing)
+    if (!is.null(step$weights)) {
+      stop_neatly("step", "`characteristics()` with `units = \"once\"` takes no weights.",
+                  where_of(typing), "Leave one of them out.")
+    }
+  }
   strange <- setdiff(names(step$numbers_of), picked)
   if (length(strange)) {
     stop_neatly("step", paste0("`numbers_of` names `", strange[1], "`, which is not among the ",
@@ -140,7 +158,7 @@ bind_characteristics <- function(step, typing) {
   asked <- unique(c(unlist(lapply(forms, words_of_cell)), "mean", "sd"))
   show <- as.call(c(quote(c), as.list(setdiff(asked, c("n", "absent")))))
   inner <- make_step("statistics", picks = lapply(picked, as.name), keys = step$keys,
-                     where = step$where, units = step$units, weights = step$weights,
+                     where = step$where, units = isTRUE(step$units), weights = step$weights,
                      show = capture_show(show, emptyenv()))
   bound <- bind_statistics(inner, typing)
   # Dates have statistics of their own here, so that nothing of theirs is left out.

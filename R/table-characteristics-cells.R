@@ -44,7 +44,7 @@ characteristic_cells <- function(numbers, details, step, state) {
     lines[[length(lines) + 1]] <<- list(characteristic = characteristic, level = level,
                                         cells = cells, differences = differences)
   }
-  if (step$units) add("units", "", format_count(value("(units)", "n")))
+  if (isTRUE(step$units)) add("units", "", format_count(value("(units)", "n")))
   if (!is.null(step$weights)) {
     add("sum of weights", "", vapply(value("(weight)", "sum"), function(w) {
       if (is.na(w) || w == round(w)) format_count(w)
@@ -161,8 +161,10 @@ table_of_lines <- function(lines, groups, step) {
   names(cells) <- make.unique(groups$names, sep = " ")
   table <- cbind(data.frame(characteristic = column("characteristic"), level = column("level")),
                  cells)
-  heads <- stats::setNames(paste0(groups$names, " (n = ", format_count(groups$rows), ")"),
-                           names(cells))
+  is_once <- identical(step$units, "once")
+  size <- format_count(groups$rows)
+  size <- if (is_once) paste(size, "units") else paste("n =", size)
+  heads <- stats::setNames(paste0(groups$names, " (", size, ")"), names(cells))
   if (!is.null(step$reference)) {
     compared <- which(groups$table[[names(step$keys)]] !=
                         panel_key_text(step$reference) &
@@ -178,6 +180,7 @@ table_of_lines <- function(lines, groups, step) {
   }
   attr(table, "heads") <- heads
   attr(table, "rows") <- stats::setNames(format_count(groups$rows), names(cells))
+  attr(table, "counted") <- if (is_once) "units" else "n"
   table
 }
 
@@ -206,7 +209,7 @@ headed_characteristics <- function(table, n = "in heads") {
   if (n == "in heads") {
     names(lines)[-1] <- heads[cells]
   } else {
-    top <- c(list(` ` = "n"), as.list(ifelse(is.na(rows[cells]), "", rows[cells])))
+    top <- c(list(` ` = attr(table, "counted")), as.list(ifelse(is.na(rows[cells]), "", rows[cells])))
     lines <- one_below_other(list(stats::setNames(as.data.frame(top), names(lines)), lines))
   }
   rownames(lines) <- NULL

@@ -24,9 +24,10 @@ characteristic_numbers <- function(details, state, rows, step) {
   task <- details$task
   keys <- names(task$keys)
   whole <- without_keys(task)
-  parts <- list(lines_of_groups(task, state, rows))
+  lines_of <- if (identical(step$units, "once")) lines_of_units else lines_of_groups
+  parts <- list(lines_of(task, state, rows))
   if (length(keys) && step$all) {
-    all <- lines_of_groups(whole, state, rows)
+    all <- lines_of(whole, state, rows)
     parts <- list(parts[[1]], cbind(as.data.frame(stats::setNames(
       rep(list(rep("(all)", nrow(all))), length(keys)), keys)), all))
   }

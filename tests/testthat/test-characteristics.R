@@ -160,3 +160,61 @@ test_that("it prints and is told what is wrong", {
   quiet(report(out, page))
   expect_match(paste(readLines(page), collapse = "\n"), "b (n = 4)", fixed = TRUE)
 })
+
+test_that("each unit counts once where that is asked for", {
+  withr::local_seed(8)
+  d <- data.frame(hive = sprintf("h%02d", sample(25, 300, TRUE)), g = sample(c("a", "b"), 300, TRUE),
+                  x = round(stats::rnorm(300, 50, 10), 1),
+                  mood = sample(c("calm", "hot", NA), 300, TRUE, c(5, 2, 2)),
+                  seen = sample(c(TRUE, FALSE, NA), 300, TRUE))
+  d$x[d$hive == "h03" | stats::runif(300) < 0.1] <- NA
+  d$hive[7] <- NA
+  study <- study(d, unit = hive)
+  step <- characteristics(x, mood, seen, by = g, units = "once", numbers = "n mean (sd)",
+                          reference = "a")
+  out <- quiet(pour(study, step))
+  numbers <- out$tables$characteristics_numbers
+  value <- function(group, column, statistic, level = "") {
+    numbers$value[numbers$g == group & numbers$column == column & numbers$statistic == statistic &
+                    numbers$level == level]
+  }
+  known <- d[!is.na(d$hive), ]
+  for (group in c("a", "b", "(all)")) {
+    rows <- if (group == "(all)") known else known[known$g == group, ]
+    means <- tapply(rows$x, rows$hive, mean, na.rm = TRUE)
+    expect_equal(value(group, "(rows)", "n"), length(means))
+    expect_equal(value(group, "x", "mean"), mean(means, na.rm = TRUE))
+    expect_equal(value(group, "x", "sd"), stats::sd(means, na.rm = TRUE))
+    expect_equal(value(group, "x", "absent"), sum(is.na(means)))
+    units <- function(which) length(unique(rows$hive[which]))
+    for (level in c("calm", "hot")) {
+      expect_equal(value(group, "mood", "n", level), units(rows$mood %in% level))
+      expect_equal(value(group, "mood", "share", level),
+                   units(rows$mood %in% level) / units(!is.na(rows$mood)))
+    }
+    expect_equal(value(group, "mood", "n", "(absent)"), length(means) - units(!is.na(rows$mood)))
+  }
+  expect_match(as_table(out$tables$characteristics) |> names(), "^a \\(\\d+ units\\)$", all = FALSE)
+  expect_output(print(out$tables$characteristics), "units +\\d+ +\\d+ +25")
+  expect_match(format(sieve(step)), "once", all = FALSE)
+  plan <- withr::local_tempfile(fileext = ".yaml")
+  write_sieve(sieve(step), plan)
+  expect_identical(quiet(pour(study, read_sieve(plan)))$tables, out$tables)
+  # TRUE only counts them, in rows as they stand.
+  beside <- quiet(pour(study, characteristics(x, by = g, units = TRUE)))$tables
+  expect_identical(beside$characteristics$characteristic[1], "units")
+  expect_error(pour(d, characteristics(x, units = "once")), class = "neatsieve_error_step")
+  expect_error(pour(study, characteristics(x, units = "once", weights = x)), "takes no weights",
+               class = "neatsieve_error_step")
+  expect_error(characteristics(x, units = "all"), "once", class = "neatsieve_error_step")
+  subsets <- quiet(pour(study, subsets(low = x < 50, high = x >= 50), step))
+  low <- subsets$tables$characteristics_numbers
+  alone <- quiet(pour(study, include(x < 50), step))$tables$characteristics_numbers
+  expect_equal(low$value[low$subset == "low" & low$column == "x"], alone$value[alone$column == "x"])
+  skip_if_not_installed("RSQLite")
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "d", d)
+  there <- quiet(study(database(con, "d"), unit = hive, kinds = list(seen = "logical")))
+  expect_equal(quiet(pour(there, step))$tables$characteristics_numbers, numbers)
+})
