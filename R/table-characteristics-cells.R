@@ -209,7 +209,8 @@ headed_characteristics <- function(table, n = "in heads") {
   if (n == "in heads") {
     names(lines)[-1] <- heads[cells]
   } else {
-    top <- c(list(` ` = attr(table, "counted")), as.list(ifelse(is.na(rows[cells]), "", rows[cells])))
+    sizes <- ifelse(is.na(rows[cells]), "", rows[cells])
+    top <- c(list(` ` = attr(table, "counted")), as.list(sizes))
     lines <- one_below_other(list(stats::setNames(as.data.frame(top), names(lines)), lines))
   }
   rownames(lines) <- NULL
