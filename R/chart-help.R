@@ -19,8 +19,12 @@
 #' `window`, and how curves, boxes and intervals are made. Infinite values are counted and not
 #' drawn.
 #'
-#' After [subsets()] there is one figure per subset, as a list; `panels = subsets()` puts the
-#' subsets side by side in one figure on one scale. Figures are ggplot objects: add to them with
+#' Most charts take `weights = sampling(w)` or `repeats(w)`: bars and bins are sums of weights, and
+#' statistics, quartiles, densities and shares are weighted. [chart_interval()] of means allows for
+#' the `design` of a study.
+#'
+#' After [subsets()] there is one figure per subset, as a list, on the same scales (`axes = "own"`:
+#' each its own); `panels = subsets()` puts the subsets side by side in one figure on one scale. Figures are ggplot objects: add to them with
 #' `+`, write them with [save_figure()], and ask for their numbers with [chart_data()]. Each carries
 #' a text alternative (`ggplot2::get_alt_text(figure)`).
 #'
