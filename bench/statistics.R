@@ -76,6 +76,15 @@ base <-
 judge("50 subsets of 6 criteria, share of one subset's time", ours / base, most = 4)
 cat(sprintf("    50 subsets %.0f ms, one %.0f ms\n", 1e3 * ours, 1e3 * base))
 
+# Windows of 28 days along the visits of 200 hives; the keys as they stand, texts and dates.
+days <- data.frame(hive = sample(sprintf("hive-%03d", 1:200), n, TRUE),
+                   day = as.Date("2020-01-01") + sample.int(1500L, n, TRUE), x = rnorm(n))
+hives <- study(days)
+windows <- work_out(p = rolling(mean(x), days = 28, order = day, by = hive))
+judge("a rolling mean of 28 days by 200 hives, times order() of its keys", most = 1.5, median_ratio(
+  suppressMessages(pour(hives, windows)), order(days$hive, days$day, method = "radix"), times = 5))
+rm(days, hives)
+
 # The table of characteristics: 14 numbers and 6 categories by 3 groups.
 numbers <- paste0("n", 1:14)
 categories <- paste0("c", 1:6)
