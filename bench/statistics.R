@@ -101,8 +101,8 @@ alone <- lapply(c(numbers, categories), function(name) {
 })
 of_all <- median_seconds(quietly(pour(wide, all_columns)), 5)
 of_each <- median_seconds(for (step in alone) quietly(pour(wide, step)), 5)
-judge("characteristics() of 20 columns by 3 groups, share of the passes over each", of_all / of_each,
-      most = 2)
+judge("characteristics() of 20 columns by 3 groups, share of the passes over each",
+      of_all / of_each, most = 2)
 cat(sprintf("    all %.0f ms, one by one %.0f ms\n", 1e3 * of_all, 1e3 * of_each))
 rm(wide)
 
