@@ -59,3 +59,16 @@ problems_of <- function(code) {
   })
   gsub("\\s+", " ", said)
 }
+
+# Steps over a table in several parts: the first screens by some conditions.
+steps_over_parts <- function(conditions) {
+  first <- as.call(c(list(one_of(quote(include), quote(include), quote(exclude))), conditions))
+  rows <- replicate(sample(0:2, 1), one_of(
+    quote(include(w > 20)), quote(work_out(s = w / k)), quote(include(g == "north")),
+    quote(exclude(g == "nowhere")), quote(pick_columns(day, g, w, k, u, year))))
+  outputs <- replicate(sample(0:2, 1), one_of(
+    quote(statistics(w, k, by = g)), quote(counts(g, year)), quote(absences()),
+    quote(chart_box(y = w, x = g)), quote(order_rows(falling(day))),
+    quote(condense(n = count(), m = median(w), by = year))))
+  lapply(c(list(quote(criteria(big = w > 40)), first), rows, outputs), eval)
+}

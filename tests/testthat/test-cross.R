@@ -1,10 +1,13 @@
 # Cross tables: shares of rows, columns or the whole, and how they are read.
 
 cross_rows <- function() {
-  data.frame(g = c("a", "a", "b", "b", "b", NA, "a", "c"), h = c("u", "v", "u", "u", "v", "v", NA, "v"),
+  data.frame(g = c("a", "a", "b", "b", "b", NA, "a", "c"),
+             h = c("u", "v", "u", "u", "v", "v", NA, "v"),
              w = c(1, 2.5, 1, 1, 3, 1, 1, 0.5), k = c("x", "y", "x", "y", "x", "y", "x", "y"))
 }
-wide <- function(..., d = cross_rows()) quiet(pour(d, counts(g, h, ..., shape = "wide")))$tables$counts
+wide <- function(..., d = cross_rows()) {
+  quiet(pour(d, counts(g, h, ..., shape = "wide")))$tables$counts
+}
 
 test_that("shares are of the row, the column or the whole", {
   d <- cross_rows()
@@ -32,7 +35,7 @@ test_that("a count and its share are read in one cell", {
   expect_match(shown[length(shown)], "Across: h. Sums of weights, with their share of all.",
                fixed = TRUE)
   expect_match(shown, "absent +0.0 \\(0.0%\\) +1.0 \\(9.1%\\)", all = FALSE)
-  by <- quiet(pour(cross_rows(), counts(g, h, by = k, shape = "wide", share = "whole")))$tables$counts
+  by <- wide(by = k, share = "whole")
   expect_output(print(by), "share of all within each k.", fixed = TRUE)
   table <- as_table(wide(share = g))
   expect_identical(names(table), c("g", "u", "v", "absent", "all"))

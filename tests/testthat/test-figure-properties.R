@@ -172,7 +172,8 @@ test_that("figures of subsets share their scales and shades, whatever their kind
   skip_if_not_installed("ggplot2")
   withr::local_seed(3)
   d <- data.frame(s = rep(c("a", "b"), each = 150), g = sample(c("u", "v", "w"), 300, TRUE),
-                  h = sample(1:5, 300, TRUE), x = c(stats::rnorm(150, 10), stats::rexp(150, 1 / 30)),
+                  h = sample(1:5, 300, TRUE),
+                  x = c(stats::rnorm(150, 10), stats::rexp(150, 1 / 30)),
                   y = c(stats::rnorm(150, 5), stats::rnorm(150, 500, 100)))
   d$x[c(4, 180:220)] <- NA
   two <- subsets(low = s == "a", high = s == "b")
@@ -209,7 +210,8 @@ test_that("small subsets beside large ones are told, and what is left out of a f
   expect_identical(own, character())
   absent <- pour(d, chart_absence())
   expect_match(inner_state(absent)$charts[[1]]$caption,
-               "Without an absent value in the study, and left out: s, x, g and full.", fixed = TRUE)
+               "Without an absent value in the study, and left out: s, x, g and full.",
+               fixed = TRUE)
   # Numbers along an axis are no groups side by side.
   many <- data.frame(x = stats::rnorm(1500), y = stats::rnorm(1500), g = c("u", "v"))
   expect_identical(problems_of(pour(many, chart_scatter(x = x, y = y, panels = g),

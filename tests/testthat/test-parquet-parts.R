@@ -44,17 +44,7 @@ test_that("what row groups and folders say leaves parts unread, with the answer 
     folder <- withr::local_tempdir()
     d <- parquet_folder(one_of(3, 60, 400), folder)
     set.seed(seed + 1000)
-    first <- as.call(c(list(one_of(quote(include), quote(include), quote(exclude))),
-                       unique(replicate(sample(1:2, 1), random_part_condition()))))
-    steps <- lapply(c(list(quote(criteria(big = w > 40)), first),
-                      replicate(sample(0:2, 1), one_of(
-                        quote(include(w > 20)), quote(work_out(s = w / k)),
-                        quote(include(g == "north")), quote(exclude(g == "nowhere")),
-                        quote(pick_columns(day, g, w, k, u, year)))),
-                      replicate(sample(0:2, 1), one_of(
-                        quote(statistics(w, k, by = g)), quote(counts(g, year)), quote(absences()),
-                        quote(chart_box(y = w, x = g)), quote(order_rows(falling(day))),
-                        quote(condense(n = count(), m = median(w), by = year))))), eval)
+    steps <- steps_over_parts(unique(replicate(sample(1:2, 1), random_part_condition())))
     ways <- both_ways(asNamespace("neatsieve")$new_study_request(
       folder, source = "from", unit = if (stats::runif(1) < 0.3) "u"), steps)
     if (!is.character(ways$file)) {

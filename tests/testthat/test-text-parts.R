@@ -37,17 +37,7 @@ test_that("files that their folder decides are only counted, with the answer of 
     folder <- withr::local_tempdir()
     d <- text_folder(one_of(3, 60, 400) + seed, folder)
     set.seed(seed + 1000)
-    first <- as.call(c(list(one_of(quote(include), quote(include), quote(exclude))),
-                       unique(replicate(sample(c(1, 1, 2), 1), random_folder_condition()))))
-    steps <- lapply(c(list(quote(criteria(big = w > 40)), first),
-                      replicate(sample(0:2, 1), one_of(
-                        quote(include(w > 20)), quote(work_out(s = w / k)),
-                        quote(include(g == "north")), quote(exclude(g == "nowhere")),
-                        quote(pick_columns(day, g, w, k, u, year)))),
-                      replicate(sample(0:2, 1), one_of(
-                        quote(statistics(w, k, by = g)), quote(counts(g, year)), quote(absences()),
-                        quote(chart_box(y = w, x = g)), quote(order_rows(falling(day))),
-                        quote(condense(n = count(), m = median(w), by = year))))), eval)
+    steps <- steps_over_parts(unique(replicate(sample(c(1, 1, 2), 1), random_folder_condition())))
     ways <- both_ways(asNamespace("neatsieve")$new_study_request(
       folder, source = "from", kinds = text_kinds, unit = if (stats::runif(1) < 0.3) "u"), steps,
       block = sample(c(40, 500, 1e6), 1))
@@ -75,13 +65,16 @@ test_that("files that are only counted are told, and read where their rows are a
   expect_setequal(out$rows$id, d$id[late])
   # Where a kind is not told, it shows in all values.
   expect_null(ledger(pour(folder, include(year == 2024), statistics(w)))$unread)
-  some <- function(...) ledger(told(include(year == 2024), statistics(...), kinds = text_kinds["w"]))
+  some <- function(...) {
+    ledger(told(include(year == 2024), statistics(...), kinds = text_kinds["w"]))
+  }
   expect_gt(some(w)$unread[1], 0)
   expect_null(some(w, k)$unread)
   # A value of another kind there stays unnoticed until the file is read.
   file <- file.path(folder, "year=2022", "part-1.csv")
   lines <- readLines(file)
-  writeLines(c(lines[1], paste0("\"9999\",2022-01-01,many,1,\"north\",\"u01\",TRUE"), lines[-1]), file)
+  odd <- "\"9999\",2022-01-01,many,1,\"north\",\"u01\",TRUE"
+  writeLines(c(lines[1], odd, lines[-1]), file)
   expect_silent(told(include(year == 2024), statistics(w)))
   expect_match(problems_of(told(include(year == 2022), statistics(w))), "many", all = FALSE)
 })
