@@ -24,9 +24,10 @@
 #' the `design` of a study.
 #'
 #' After [subsets()] there is one figure per subset, as a list, on the same scales (`axes = "own"`:
-#' each its own); `panels = subsets()` puts the subsets side by side in one figure on one scale. Figures are ggplot objects: add to them with
-#' `+`, write them with [save_figure()], and ask for their numbers with [chart_data()]. Each carries
-#' a text alternative (`ggplot2::get_alt_text(figure)`).
+#' each its own); `panels = subsets()` puts the subsets side by side in one figure on one scale.
+#' Figures are ggplot objects: add to them with `+`, write them with [save_figure()], and ask for
+#' their numbers with [chart_data()]. Each carries a text alternative
+#' (`ggplot2::get_alt_text(figure)`).
 #'
 #' A figure shows at most 400 panels and 2,000 groups on an axis or in colours; more is an error of
 #' class `neatsieve_error_run`. Rows drawn one by one are capped (5,000 points of a scatter plot,

@@ -163,7 +163,8 @@ test_that("it prints and is told what is wrong", {
 
 test_that("each unit counts once where that is asked for", {
   withr::local_seed(8)
-  d <- data.frame(hive = sprintf("h%02d", sample(25, 300, TRUE)), g = sample(c("a", "b"), 300, TRUE),
+  d <- data.frame(hive = sprintf("h%02d", sample(25, 300, TRUE)),
+                  g = sample(c("a", "b"), 300, TRUE),
                   x = round(stats::rnorm(300, 50, 10), 1),
                   mood = sample(c("calm", "hot", NA), 300, TRUE, c(5, 2, 2)),
                   seen = sample(c(TRUE, FALSE, NA), 300, TRUE))

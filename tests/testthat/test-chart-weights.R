@@ -31,7 +31,8 @@ test_that("weights of 1 draw what no weights draw", {
   d$x[c(3, 90)] <- NA
   plain <- weighted_charts(NULL)
   for (kind in c("sampling", "repeats")) {
-    weighed <- if (kind == "sampling") weighted_charts(sampling(one)) else weighted_charts(repeats(one))
+    weighed <- switch(kind, sampling = weighted_charts(sampling(one)),
+                      weighted_charts(repeats(one)))
     for (name in setdiff(names(plain), "box")) {
       a <- drawn_by(d, plain[[name]])
       b <- drawn_by(d, weighed[[name]])
@@ -124,7 +125,8 @@ test_that("weights are told, and what they cannot be is an error", {
                         "negative in places", class = "neatsieve_error_run")
   expect_match(conditionMessage(wrong), "include(w >= 0)", fixed = TRUE)
   expect_no_error(quiet(pour(d, include(w >= 0), chart_histogram(x = x, weights = sampling(w)))))
-  expect_error(quiet(pour(d, chart_bar(x = g, y = mode(x), weights = p))), class = "neatsieve_error")
+  expect_error(quiet(pour(d, chart_bar(x = g, y = mode(x), weights = p))),
+               class = "neatsieve_error")
 })
 
 test_that("weighted charts stand in plans, subsets, panels of subsets and databases", {

@@ -55,7 +55,8 @@ test_that("intervals of figures allow for the design", {
 test_that("a design goes on with the study, and what becomes of its columns is said", {
   d <- designed_rows(150, 3)
   s <- study(d, design = hive_design)
-  renamed <- pour(s, pick_columns(x, g, hive, yard, renamed = list(h = hive, y = yard)), statistics(a = se(x)))
+  renamed <- pour(s, pick_columns(x, g, hive, yard, renamed = list(h = hive, y = yard)),
+                  statistics(a = se(x)))
   expect_equal(renamed$tables$statistics$a, pour(s, statistics(a = se(x)))$tables$statistics$a)
   gone <- problems_of(out <- pour(s, pick_columns(x, g), statistics(a = se(x))))
   expect_match(gone, "does not allow for the design of the study: `hive` and `yard`", all = FALSE)
@@ -82,7 +83,7 @@ test_that("a design stands in plans, files, the shell and databases", {
   expect_match(readLines(plan), "cluster: hive", all = FALSE)
   expect_equal(pour(plan)$tables$statistics, expected)
   code <- as_code(read_sieve(plan))
-  expect_match(code, "design = list(cluster = \"hive\", strata = \"yard\")", fixed = TRUE, all = FALSE)
+  expect_match(code, 'design = list(cluster = "hive", strata = "yard")', fixed = TRUE, all = FALSE)
   for (bytes in c(0, Inf)) {
     withr::local_options(neatsieve.sieve_file_bytes = bytes)
     expect_equal(quiet(pour(file, steps, design = hive_design))$tables$statistics, expected)
