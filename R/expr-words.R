@@ -11,7 +11,7 @@ word_templates <- list(
 # `outer`: how tightly what stands around it binds; what binds less is put in parentheses.
 say <- function(lang, outer) {
   if (!is.call(lang)) return(if (is.symbol(lang)) as.character(lang) else said_value(lang))
-  name <- as.character(lang[[1]])[1]
+  name <- call_name(lang)
   args <- given_arguments(lang)
   if (name == "(") return(paste0("(", say(args[[1]], 0), ")"))
   if (name %in% names(word_templates) && length(args) == 2) {

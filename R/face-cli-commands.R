@@ -73,6 +73,23 @@ cli_plan_request <- function(plan, sieve, options) {
   request_from_plan(cli_checked_reading(utils::modifyList(spec, cli_reading(options))))
 }
 
+# The desk is served by the command itself; what is on it when it is left is printed.
+cli_desk <- function(given, options) {
+  asked <- if (length(given)) cli_asked(given, c(options, list(steps = list())))
+  study <- if (is.null(asked)) desk_study(NULL) else study_of_request(asked$study)
+  desk <- new_desk(study, if (is.null(asked)) as_sieve(list()) else asked$sieve,
+                   options[["save-plan"]], kept_path(study))
+  desk$offered <- offered_desk(desk)
+  sieve <- tryCatch(serve_desk(desk, options$port, function(address) {
+    message("The desk is at ", address, "\nPress Done there, or Ctrl-C here, to end it.")
+    if (!options[["no-open"]]) utils::browseURL(address)
+  }), interrupt = function(e) sieve_of_desk(desk))
+  print(sieve)
+  saved <- options[["save-plan"]]
+  hint(if (is.null(saved)) "Next: `neatsieve desk` offers these steps again."
+       else paste0("Next: neatsieve pour ", shell_quoted(saved)))
+}
+
 cli_check <- function(given, options) {
   sieve <- read_sieve(given)
   # Notes of reading are among what is found.

@@ -66,7 +66,7 @@ cli_answered <- function(args) {
 # A database stands in the place of a file.
 with_database_named <- function(command, parsed) {
   args <- parsed$args
-  takes_file <- command %in% c("look", "screening", "pour")
+  takes_file <- command %in% c("look", "screening", "pour", "desk")
   if (is.null(parsed$options$database) || !takes_file) return(args)
   if (length(args) && is_plan_file(args[1])) args else c("a database", args)
 }

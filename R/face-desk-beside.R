@@ -1,0 +1,89 @@
+# Work beside the desk: in another process where the system can part one in two, so that typing goes
+# on meanwhile. Of one kind of work the newest is done; what it overtakes is ended.
+
+# done(value): what is to be sent when it is there.
+run_beside <- function(desk, key, work, done) {
+  end_job(desk, key)
+  if (.Platform$OS.type != "unix" || !is.null(desk$study$database)) {
+    send_views(desk, done(work()))
+    return(invisible())
+  }
+  process <- parallel::mcparallel(work(), silent = TRUE)
+  desk$jobs[[key]] <- new_desk_job(process, done)
+  invisible()
+}
+
+# late: what is shown meanwhile where it takes long, once; NULL: nothing.
+new_desk_job <- function(process, done) {
+  new_record("desk_job", list(process = process, done = done, late = NULL,
+                              begun = proc.time()[["elapsed"]]))
+}
+
+end_job <- function(desk, key) {
+  job <- desk$jobs[[key]]
+  if (is.null(job)) return(invisible())
+  tools::pskill(job$process$pid, tools::SIGKILL)
+  parallel::mccollect(job$process, wait = TRUE)
+  desk$jobs[[key]] <- NULL
+  invisible()
+}
+
+# Sends what is there by now.
+look_after_jobs <- function(desk) {
+  for (key in names(desk$jobs)) {
+    job <- desk$jobs[[key]]
+    met <- parallel::mccollect(job$process, wait = FALSE)
+    if (is.null(met)) {
+      send_late(desk, key)
+      next
+    }
+    desk$jobs[[key]] <- NULL
+    parallel::mccollect(job$process, wait = TRUE)
+    value <- met[[1]]
+    if (!inherits(value, "try-error") && !is.null(value)) send_views(desk, job$done(value))
+  }
+  draw_next(desk)
+}
+
+send_late <- function(desk, key) {
+  late <- desk$jobs[[key]]$late
+  waited <- proc.time()[["elapsed"]] - desk$jobs[[key]]$begun
+  if (is.null(late) || waited < desk_patience) return(invisible())
+  desk$jobs[[key]]$late <- NULL
+  send_views(desk, late())
+}
+
+# Pictures are drawn two at a time, in the order they were asked for.
+ask_picture <- function(desk, key) {
+  known <- desk$figures[[key]]
+  if (is.null(known)) return(invisible())
+  if (!is.null(known$picture)) return(send_views(desk, picture_ready(key)))
+  desk$to_draw <- unique(c(desk$to_draw, key))
+  draw_next(desk)
+}
+picture_ready <- function(key) list(desk_view("picture", key = key))
+
+draw_next <- function(desk) {
+  while (length(desk$to_draw) && sum(grepl("^draw ", names(desk$jobs))) < 2) {
+    key <- desk$to_draw[1]
+    desk$to_draw <- desk$to_draw[-1]
+    draw_beside(desk, key)
+  }
+}
+draw_beside <- function(desk, key) {
+  chart <- desk$figures[[key]]$chart
+  run_beside(desk, paste("draw", key), function() drawn_picture(chart), function(picture) {
+    desk$figures[[key]]$picture <- picture
+    lapply(picture_ready(key), function(view) {
+      view$all <- TRUE
+      view
+    })
+  })
+}
+drawn_picture <- function(chart) {
+  path <- tempfile(fileext = ".png")
+  on.exit(unlink(path))
+  # Half as wide as a page, so that its texts can be read beside the steps.
+  quiet_run(save_figure(draw_chart(chart), path, width = 170, height = 106, per_inch = 190))
+  readBin(path, "raw", file.size(path))
+}

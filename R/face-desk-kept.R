@@ -1,0 +1,53 @@
+# The file of a session at the desk: what is on it after each change, so that closing loses nothing.
+
+desk_folder <- function() file.path(tools::R_user_dir("neatsieve", "data"), "desk")
+
+# One file for each study, by its name and its columns.
+kept_path <- function(study, folder = desk_folder()) {
+  key <- digest::digest(list(study$name, names(study$frame$types)), algo = "sha1")
+  file.path(folder, paste0(substr(key, 1, 16), ".json"))
+}
+
+keep_desk <- function(desk) {
+  if (!is.null(desk$save)) save_desk(desk)
+  copy_desk(desk)
+  if (is.null(desk$kept)) return(invisible())
+  items <- lapply(desk$items, function(item) list(text = item$text, off = item$off))
+  text <- jsonlite::toJSON(list(study = desk$study$name, line = desk$line, steps = items,
+                                kept = format(Sys.time(), "%Y-%m-%d %H:%M")),
+                           auto_unbox = TRUE, pretty = TRUE)
+  # A folder that cannot be written costs the copy, not the work.
+  tryCatch({
+    dir.create(dirname(desk$kept), recursive = TRUE, showWarnings = FALSE)
+    write_whole(desk$kept, function(to) write_text(text, to))
+  }, error = function(e) NULL)
+  invisible()
+}
+
+save_desk <- function(desk) {
+  tryCatch(write_sieve(sieve_of_desk(desk), desk$save, study_in_plan(desk)),
+           neatsieve_error = function(e) {
+             desk$said <- paste0(desk$said, " Not saved in ", quoted(desk$save), ": ", e$message)
+           })
+}
+
+# The study as a plan names it, where it was read from a file.
+study_in_plan <- function(desk) {
+  if (!is.null(desk$study$source)) as_study_object(desk$study)
+}
+
+# What an earlier session left on this study, as items, or NULL.
+offered_desk <- function(desk) {
+  if (is.null(desk$kept) || !file.exists(desk$kept)) return(NULL)
+  tryCatch({
+    kept <- jsonlite::fromJSON(desk$kept, simplifyVector = FALSE)
+    items <- lapply(kept$steps, function(one) {
+      new_desk_item(typed_step(one$text)$step, desk, one$text, isTRUE(one$off))
+    })
+    has_news <- length(items) &&
+      !identical(vapply(items, `[[`, "", "text"), vapply(desk$items, `[[`, "", "text"))
+    if (has_news) list(items = items, when = kept$kept, line = kept$line)
+  }, error = function(e) NULL)
+}
+
+forget_kept <- function(desk) if (!is.null(desk$kept)) unlink(desk$kept)

@@ -1,0 +1,285 @@
+# The desk without a browser: what messages do to it, and who may speak with it.
+
+ours <- function(name) get(name, envir = asNamespace("neatsieve"))
+
+desk_of <- function(data = demo_study(), sieve = NULL, save = NULL, kept = NULL) {
+  study <- ours("desk_study")(data, "the data")
+  desk <- ours("new_desk")(study, ours("desk_sieve")(sieve), save, kept)
+  desk$offered <- ours("offered_desk")(desk)
+  desk
+}
+# The views that a message gives, by name.
+say_to <- function(desk, act, ...) {
+  answers <- ours("desk_answer")(desk, list(act = act, ...))
+  answers <- lapply(answers, `[[`, "message")
+  stats::setNames(answers, vapply(answers, `[[`, "", "view"))
+}
+steps_on <- function(desk) vapply(desk$items, `[[`, "", "text")
+sieve_on <- function(desk) ours("sieve_of_desk")(desk)
+
+test_that("steps that are typed make the sieve that the same calls make", {
+  desk <- desk_of()
+  for (text in c("settings(min_weight = 30)", "criteria(heavy = hive_weight_kg >= min_weight)",
+                 "statistics(honey_kg, by = apiary, name = \"per apiary\")",
+                 "chart_box(y = honey_kg, x = season)", "order_rows(falling(honey_kg))",
+                 "work_out(ratio = honey_kg / hive_weight_kg)")) {
+    expect_named(say_to(desk, "add", text = text), c("line_done", "sieve"))
+  }
+  say_to(desk, "add", text = "heavy", role = "exclude", unknown = "hold")
+  say_to(desk, "add", text = "in_spring = season == \"spring\"", role = "include")
+  say_to(desk, "add", text =
+    "pick_columns(apiary, honey_kg, ratio, renamed = list(place = apiary))")
+  say_to(desk, "move", id = 7L, to = 3L)
+  say_to(desk, "move", id = 8L, to = 4L)
+  expect_named(say_to(desk, "add", text = "no_such > 3", role = "include"), "refused")
+  expect_identical(sieve_on(desk), sieve(
+    settings(min_weight = 30), criteria(heavy = hive_weight_kg >= min_weight),
+    exclude(heavy, unknown = "hold"), include(in_spring = season == "spring"),
+    statistics(honey_kg, by = apiary, name = "per apiary"),
+    chart_box(y = honey_kg, x = season), order_rows(falling(honey_kg)),
+    work_out(ratio = honey_kg / hive_weight_kg),
+    pick_columns(apiary, honey_kg, ratio, renamed = list(place = apiary))))
+  d <- as.data.frame(demo_study())
+  kept <- which(d$hive_weight_kg < 30 & d$season == "spring")
+  shown <- say_to(desk, "hello")$sieve
+  expect_equal(shown$rows, length(kept))
+  expect_equal(shown$units, length(unique(d$hive[kept])))
+  # What stands beside the steps makes them again.
+  plan <- tempfile(fileext = ".yaml")
+  writeLines(shown$exits$plan, plan)
+  expect_equal(sieve_difference(read_sieve(plan), sieve_on(desk)) |> nrow(), 0)
+  expect_identical(eval(parse(text = shown$exits$code)), sieve_on(desk))
+})
+
+test_that("the command line beside the steps gives what they give, or names the plan", {
+  path <- demo_file("hive-visits.csv")
+  desk <- desk_of(quiet(study(path, unit = hive)))
+  say_to(desk, "add", text = "season == \"spring\" & hive_weight_kg > 30", role = "include")
+  say_to(desk, "add", text = "statistics(honey_kg, by = apiary)")
+  say_to(desk, "add", text = "chart_box(y = honey_kg, x = apiary, title = \"it's\")")
+  command <- say_to(desk, "hello")$sieve$exits$command
+  expect_match(command, "--include", fixed = TRUE)
+  ran <- system2("sh", c("-c", shQuote(paste("set --", sub("^neatsieve pour", "", command),
+                                             "; for one; do echo \"$one\"; done"))), stdout = TRUE)
+  steps <- ours("cli_steps")(ours("cli_split_steps")(ran)$given, NULL)
+  expect_identical(steps, sieve_on(desk))
+  say_to(desk, "add", text = "condense(honey = sum(honey_kg), by = apiary)")
+  expect_identical(say_to(desk, "hello")$sieve$exits$command, "neatsieve pour plan.yaml")
+})
+
+test_that("counts are those of base R, rows and units, at every place of the list", {
+  desk <- desk_of()
+  d <- as.data.frame(demo_study())
+  say_to(desk, "add", text = "temper != \"hot\"", role = "exclude", unknown = "pass")
+  expected <- function(d, value) {
+    of <- function(at) c(sum(at), length(unique(d$hive[at])))
+    rbind(yes = of(value %in% TRUE), no = of(value %in% FALSE), unknown = of(is.na(value)))
+  }
+  met <- function(text, editing = 0L) {
+    counts <- say_to(desk, "count", text = text, seq = 3L, editing = editing)$counts$counts
+    cbind(unlist(counts$rows), unlist(counts$units))[c("yes", "no", "unknown"), ]
+  }
+  rest <- d[!(d$temper != "hot") | is.na(d$temper), ]
+  heavy <- "hive_weight_kg > 40 & season == \"spring\""
+  expect_equal(met(heavy), expected(rest, rest$hive_weight_kg > 40 & rest$season == "spring"))
+  # A step that is edited is looked at where it stands.
+  expect_equal(met("include(mites_per_100 > 2 | honey_kg < 5)", 1L),
+               expected(d, d$mites_per_100 > 2 | d$honey_kg < 5))
+  rows <- say_to(desk, "rows", text = heavy, outcome = "unknown", editing = 0L)$rows
+  expect_identical(as.character(rows$deciding), c("hive_weight_kg", "season"))
+  at <- is.na(d$hive_weight_kg) & d$season == "spring" & (d$temper %in% c("hot", NA))
+  expect_identical(as.integer(rows$numbers), utils::head(which(at), 50))
+  expect_true(all(rows$absent[[1]]))
+})
+
+test_that("a slip is told while it is typed, with a way out that is right", {
+  desk <- desk_of()
+  look <- function(text) {
+    view <- say_to(desk, "count", text = text, seq = 1L)$line
+    first <- view$findings[[1]]
+    list(fault = first$fault, ways = as.character(first$ways), problem = first$problem)
+  }
+  ways <- list(
+    `seson == "spring"` = "season == \"spring\"", `season = "spring"` = "season == \"spring\"",
+    `is.na(notes) & honey_kg > 3` = "absent(notes) & honey_kg > 3",
+    `season == "sping" & honey_kg > 2` = "season == \"spring\" & honey_kg > 2",
+    `season == spring` = "season == \"spring\"",
+    `honey_kg == NA` = "absent(honey_kg)", `grepl("a", notes)` = "matches(notes, \"a\")",
+    `statistics(honey_kg, by = apiry)` = "statistics(honey_kg, by = apiary)",
+    `season == "spring" | "summer"` = "season == \"spring\" | season == \"summer\"")
+  for (text in names(ways)) {
+    met <- look(text)
+    expect_true(ways[[text]] %in% met$ways, info = paste(text, "->", toString(met$ways)))
+    expect_true(grepl(met$fault, text, fixed = TRUE), info = text)
+    for (way in met$ways) {
+      again <- say_to(desk, "check", text = way, seq = 2L)$line
+      expect_true(again$is_right, info = way)
+    }
+  }
+  expect_identical(look("seson > 3")$fault, "seson")
+  expect_identical(look("season == \"spring")$ways, character())
+  plain <- say_to(desk, "check", text = "!absent(notes) & honey_kg > 3", seq = 4L)$line
+  expect_identical(plain$reading, "not (notes is absent) and honey_kg is above 3")
+})
+
+test_that("typed text names no function of R, no other table and no value of the session", {
+  desk <- desk_of()
+  secret <- 3
+  for (text in c("custom(system, \"ls\")", "look_up(\"/etc/passwd\", hive)",
+                 "honey_kg > .(secret)", "written(\"honey_kg > 3\")",
+                 "append_rows(database(\"x\"))", "secret > 2",
+                 "include(system(\"touch /tmp/never\"))",
+                 "statistics(x, name = Sys.getenv(\"HOME\"))",
+                 "settings(a = readLines(\"/etc/hostname\"))",
+                 "criteria(a = (function() 1)() > 0)")) {
+    view <- say_to(desk, "add", text = text, role = "include")
+    expect_named(view, "refused", info = text)
+    expect_false(say_to(desk, "check", text = text, seq = 1L)$line$is_right, info = text)
+  }
+  expect_length(desk$items, 0)
+  for (message in list(list(), list(act = 3), list(act = "no such"), list(act = "add"),
+                       list(act = "add", text = strrep("x", 30000)),
+                       list(act = "move", id = "a"))) {
+    expect_no_error(ours("desk_answer")(desk, message))
+  }
+  expect_length(desk$items, 0)
+})
+
+test_that("changes can be undone to the start, and say what they changed", {
+  desk <- desk_of()
+  said <- character()
+  for (act in list(list("add", text = "season == \"spring\"", role = "include"),
+                   list("add", text = "hive_weight_kg > 30", role = "include"),
+                   list("switch", id = 1L), list("remove", id = 2L))) {
+    said <- c(said, do.call(say_to, c(list(desk), act))$sieve$said)
+  }
+  d <- as.data.frame(demo_study())
+  spring <- sum(d$season == "spring")
+  both <- sum(d$season == "spring" & d$hive_weight_kg > 30, na.rm = TRUE)
+  heavy <- sum(d$hive_weight_kg > 30, na.rm = TRUE)
+  number <- function(n) format(n, big.mark = ",")
+  expect_match(said[1], paste0("^Added include\\(\\): ", number(2345 - spring), " rows fewer"))
+  expect_match(said[2], paste0(spring - both, " rows fewer"))
+  expect_match(said[3], paste0("Switched step 1 off: ", number(heavy - both), " rows more"))
+  states <- list(steps_on(desk))
+  while (length(desk$past)) {
+    say_to(desk, "undo")
+    states <- c(states, list(steps_on(desk)))
+  }
+  expect_identical(lengths(states), c(1L, 2L, 2L, 1L, 0L))
+  for (i in rev(seq_along(states))[-1]) {
+    say_to(desk, "redo")
+    expect_identical(steps_on(desk), states[[i]])
+  }
+})
+
+test_that("a criterion is named once and renamed wherever it is cited", {
+  desk <- desk_of()
+  say_to(desk, "add", text = "settings(least = 3)")
+  named <- say_to(desk, "name", name = "mity", text = "mites_per_100 > least")
+  expect_identical(named$line_named$name, "mity")
+  say_to(desk, "name", name = "both", text = "mity & season == \"spring\"")
+  say_to(desk, "add", text = "mity | both", role = "include")
+  say_to(desk, "add", text = "counts(mity, by = apiary)")
+  expect_named(say_to(desk, "name", name = "not a name", text = "honey_kg > 3"), "refused")
+  expect_named(say_to(desk, "rename", from = "mity", to = "in fested"), "refused")
+  say_to(desk, "rename", from = "mity", to = "infested")
+  expect_identical(steps_on(desk), c(
+    "settings(least = 3)",
+    "criteria(infested = mites_per_100 > least, both = infested & season == \"spring\")",
+    "include(infested | both)", "counts(infested, by = apiary)"))
+  shown <- say_to(desk, "hello")$sieve$criteria
+  expect_identical(vapply(shown, `[[`, "", "name"), c("infested", "both"))
+})
+
+test_that("what is marked on a column is a condition for just the rows that are drawn", {
+  for (data in list(demo_study(), faithful, airquality, quiet(study(data.frame(
+    when = as.POSIXct("2024-01-01", tz = "UTC") + (0:400) * 5000, `odd name` = c(0:399 / 8, NA),
+    check.names = FALSE))))) {
+    desk <- desk_of(data)
+    d <- as.data.frame(desk$base)
+    for (column in say_to(desk, "hello")$study$columns) {
+      spread <- say_to(desk, "spread", column = column$column)$spread$spread
+      expect_equal(spread$absent, sum(is.na(d[[column$column]])))
+      for (value in spread$values) {
+        condition <- paste(column$written, "==", value$written)
+        met <- quiet(pour(desk$base, include(written(condition))))
+        expect_equal(nrow(met), value$n, info = condition)
+      }
+      if (!length(spread$bins)) next
+      last <- length(spread$bins$count)
+      for (i in unique(round(seq(1, last, length.out = 5)))) {
+        parts <- c(if (i > 1) paste(column$written, ">=", spread$bins$from[i]),
+                   if (i < last) paste(column$written, "<", spread$bins$to[i]))
+        condition <- paste(c(parts, if (last == 1) paste0("present(", column$written, ")")),
+                           collapse = " & ")
+        met <- quiet(pour(desk$base, include(written(condition))))
+        expect_equal(nrow(met), as.numeric(spread$bins$count)[i], info = condition)
+      }
+    }
+  }
+})
+
+test_that("a step that fails leaves those before it, and those behind wait", {
+  desk <- desk_of()
+  say_to(desk, "add", text = "work_out(w = honey_kg * 2)")
+  say_to(desk, "add", text = "w > 10", role = "include")
+  say_to(desk, "add", text = "counts(apiary)")
+  shown <- say_to(desk, "switch", id = 1L)$sieve$steps
+  expect_true(shown[[1]]$off)
+  expect_match(shown[[2]]$findings[[1]]$problem, "There is no column, criterion or setting `w`")
+  expect_identical(vapply(shown, `[[`, NA, "ran"), c(FALSE, FALSE, FALSE))
+  shown <- say_to(desk, "switch", id = 1L)$sieve$steps
+  expect_identical(vapply(shown, `[[`, NA, "ran"), c(TRUE, TRUE, TRUE))
+})
+
+test_that("what was on the desk is offered again, and a plan file follows each change", {
+  kept <- tempfile(fileext = ".json")
+  plan <- tempfile(fileext = ".yaml")
+  desk <- desk_of(kept = kept, save = plan)
+  say_to(desk, "add", text = "season == \"spring\"", role = "include")
+  say_to(desk, "add", text = "counts(apiary)")
+  say_to(desk, "switch", id = 1L)
+  expect_equal(nrow(sieve_difference(read_sieve(plan), sieve(counts(apiary)))), 0)
+  again <- desk_of(kept = kept)
+  expect_identical(say_to(again, "hello")$study$offered$steps, 2L)
+  say_to(again, "kept", take = TRUE)
+  expect_identical(steps_on(again), steps_on(desk))
+  expect_identical(vapply(again$items, `[[`, NA, "off"), c(TRUE, FALSE))
+  expect_null(say_to(again, "hello")$study$offered)
+  # A file that somebody changed runs nothing and offers nothing that is none.
+  writeLines("{\"steps\": [{\"text\": \"custom(system, 'ls')\", \"off\": false}]}", kept)
+  expect_null(desk_of(kept = kept)$offered)
+  writeLines("no json", kept)
+  expect_null(desk_of(kept = kept)$offered)
+})
+
+test_that("tables, figures, subsets and the rows' way are there to be seen", {
+  desk <- desk_of()
+  for (text in c("include(season == \"spring\")",
+                 "subsets(strong = brood_frames > 6, rest = leftover())",
+                 "statistics(honey_kg)", "chart_histogram(x = honey_kg)")) {
+    say_to(desk, "add", text = text)
+  }
+  shown <- say_to(desk, "outputs")$outputs
+  expect_identical(vapply(shown$tables, `[[`, "", "name"), c("Subsets", "statistics"))
+  expect_identical(vapply(shown$figures, `[[`, "", "name"),
+                   c("histogram", "histogram", "The rows' way"))
+  picture <- ours("drawn_picture")(desk$figures[[shown$figures[[1]]$key]]$chart)
+  expect_identical(picture[2:4], charToRaw("PNG"))
+  followed <- say_to(desk, "follow", row = 12L)$followed$lines
+  expect_identical(followed[[1]]$name, "season == \"spring\"")
+})
+
+test_that("a desk over a database counts there", {
+  skip_if_not_installed("RSQLite")
+  con <- DBI::dbConnect(RSQLite::SQLite(), tempfile())
+  withr::defer(DBI::dbDisconnect(con))
+  d <- data.frame(id = 1:300, x = rep(c(1, 2, NA), 100), g = rep(letters[1:6], 50))
+  DBI::dbWriteTable(con, "d", d)
+  desk <- desk_of(study(database(con, "d", key = "id"), unit = "g"))
+  counts <- say_to(desk, "count", text = "x > 1", seq = 1L)$counts$counts
+  expect_equal(unlist(counts$rows), c(yes = 100, no = 100, unknown = 100))
+  say_to(desk, "add", text = "x > 1", role = "include")
+  expect_equal(say_to(desk, "hello")$sieve$rows, 100)
+})
