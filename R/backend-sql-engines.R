@@ -5,13 +5,17 @@
 # called: what connects to it, and what it is called. connect(parts): a connection that only reads,
 # of what a plan tells. column(x): a column of a data frame as it is written: `values`, and
 # the `type` that is declared for it, or NULL. finds(con, name): whether a table is there that the
-# role does not see. takes_limit: whether a query can be given a time limit.
+# role does not see. takes_limit: whether a query can be given a time limit. session(con): what the
+# server calls the session of a connection, or NULL; end_session(con, session): ends another one of
+# the same user, with what it asks.
 new_engine <- function(class, dialect, driver, package, called, connect,
                        column = function(x) list(values = x, type = NULL),
-                       finds = function(con, name) FALSE, takes_limit = FALSE) {
+                       finds = function(con, name) FALSE, takes_limit = FALSE,
+                       session = function(con) NULL, end_session = function(con, session) NULL) {
   new_record("engine", list(class = class, dialect = dialect, driver = driver, package = package,
                             called = called, connect = connect, column = column, finds = finds,
-                            takes_limit = takes_limit))
+                            takes_limit = takes_limit, session = session,
+                            end_session = end_session))
 }
 
 sql_engines <- new.env(parent = emptyenv())

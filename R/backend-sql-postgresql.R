@@ -13,7 +13,11 @@ define_engine(
   finds = function(con, name) {
     found <- DBI::dbGetQuery(con, "SELECT to_regclass($1)::text AS found", params = list(name))
     !is.na(found$found)
-  }, takes_limit = TRUE)
+  }, takes_limit = TRUE,
+  session = function(con) DBI::dbGetQuery(con, "SELECT pg_backend_pid() AS id")$id,
+  end_session = function(con, session) {
+    DBI::dbGetQuery(con, paste0("SELECT pg_terminate_backend(", session, ")"))
+  })
 
 dialect_postgresql <- function(con) {
   new_dialect(

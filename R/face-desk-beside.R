@@ -1,31 +1,68 @@
 # Work beside the desk: in another process where the system can part one in two, so that typing goes
 # on meanwhile. Of one kind of work the newest is done; what it overtakes is ended.
 
-# done(value): what is to be sent when it is there.
-run_beside <- function(desk, key, work, done) {
+# work(): what is computed; done(value): what is to be sent when it is there. session: a file in
+# which the work says how a server calls the session that it asks in.
+run_beside <- function(desk, key, work, done, session = NULL) {
   end_job(desk, key)
-  if (.Platform$OS.type != "unix" || !is.null(desk$study$database)) {
+  if (!works_beside(desk)) {
     send_views(desk, done(work()))
     return(invisible())
   }
   process <- parallel::mcparallel(work(), silent = TRUE)
-  desk$jobs[[key]] <- new_desk_job(process, done)
+  desk$jobs[[key]] <- new_desk_job(process, done, session)
   invisible()
 }
 
+# A process of its own has no use for the connection of this one: it needs one that can be named.
+works_beside <- function(desk) {
+  .Platform$OS.type == "unix" && (is.null(desk$study$database) || !is.null(place_of_study(desk)))
+}
+# The study as a plan names it, where it is in a database that a plan can name.
+place_of_study <- function(desk) {
+  if (is.null(desk$place)) {
+    told <- tryCatch(study_plan(as_study_object(desk$study), identity),
+                     neatsieve_error = function(e) NULL)
+    desk$place <- list(told = if (!is.null(told$database)) told)
+  }
+  desk$place$told
+}
+
+# The siftings before a place, in the process that works with them: over a connection of its own
+# where they are in a database, whose session is written down first.
+siftings_beside <- function(desk, place, out, session) {
+  told <- place_of_study(desk)
+  if (is.null(told)) return(out)
+  rm(list = ls(opened_connections), envir = opened_connections)
+  con <- connection_of(told$database[intersect(connection_keys, names(told$database))], NULL)
+  writeLines(as.character(engine_of(con)$session(con)), session)
+  steps <- lapply(utils::head(desk$chain, place - 1), function(link) link$item$step)
+  quiet_run(pour(study_from_plan(told), as_sieve(steps)))$value
+}
+
 # late: what is shown meanwhile where it takes long, once; NULL: nothing.
-new_desk_job <- function(process, done) {
-  new_record("desk_job", list(process = process, done = done, late = NULL,
+new_desk_job <- function(process, done, session) {
+  new_record("desk_job", list(process = process, done = done, session = session, late = NULL,
                               begun = proc.time()[["elapsed"]]))
 }
 
 end_job <- function(desk, key) {
   job <- desk$jobs[[key]]
   if (is.null(job)) return(invisible())
+  end_query(desk, job$session)
   tools::pskill(job$process$pid, tools::SIGKILL)
-  parallel::mccollect(job$process, wait = TRUE)
+  suppressWarnings(parallel::mccollect(job$process, wait = TRUE))
   desk$jobs[[key]] <- NULL
   invisible()
+}
+
+# A server goes on with a query whose asker is gone, until it is told to end.
+end_query <- function(desk, path) {
+  relation <- desk$study$database$relation
+  session <- if (!is.null(path) && file.exists(path)) readLines(path, warn = FALSE)
+  if (is.null(relation) || !length(session)) return(invisible())
+  con <- relation$dialect$con
+  tryCatch(engine_of(con)$end_session(con, session[1]), error = function(e) NULL)
 }
 
 # Sends what is there by now.
@@ -38,7 +75,7 @@ look_after_jobs <- function(desk) {
       next
     }
     desk$jobs[[key]] <- NULL
-    parallel::mccollect(job$process, wait = TRUE)
+    suppressWarnings(parallel::mccollect(job$process, wait = TRUE))
     value <- met[[1]]
     if (!inherits(value, "try-error") && !is.null(value)) send_views(desk, job$done(value))
   }

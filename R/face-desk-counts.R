@@ -14,11 +14,15 @@ ask_counts <- function(desk, text, seq, editing) {
   place <- place_of_item(desk, editing)
   out <- siftings_before(desk, place)
   condition <- typed_step(text)$condition
+  if (!is.null(desk$study$database)) {
+    count_beside(desk, place, out, condition, seq)
+    return(slips)
+  }
   rows <- rows_behind(out)
   if (rows < desk_long_rows()) {
     return(c(slips, list(counts_view(counts_of(out, condition, desk), seq, rows))))
   }
-  count_beside(desk, out, condition, seq, rows)
+  count_beside(desk, place, out, condition, seq, rows)
   if (!is.null(desk$jobs$count)) {
     desk$jobs$count$late <- function() {
       list(sample_view(desk, sampled_siftings(desk, place, out), condition, seq, rows))
@@ -76,10 +80,11 @@ sampled_siftings <- function(desk, place, out) {
 }
 
 # All rows are counted by another process; a newer count takes its place.
-count_beside <- function(desk, out, condition, seq, rows) {
-  run_beside(desk, "count", function() counts_of(out, condition, desk), function(counts) {
-    list(counts_view(counts, seq, rows))
-  })
+count_beside <- function(desk, place, out, condition, seq, rows = NULL) {
+  session <- tempfile("session-")
+  run_beside(desk, "count", function() {
+    counts_of(siftings_beside(desk, place, out, session), condition, desk)
+  }, function(counts) list(counts_view(counts, seq, rows)), session)
 }
 
 # Rows that a condition says one thing to; the columns that decide come first.

@@ -63,12 +63,14 @@ ways_out <- function(text, finding, out) {
   if (!length(codes)) return(character())
   tokens <- marked_parts(finding$problem)
   lang <- tryCatch(str2lang(text), error = function(e) NULL)
-  ways <- vapply(codes, way_with, "", text = text, lang = lang, tokens = tokens, out = out)
+  ways <- vapply(codes, way_with, "", text = text, lang = lang, tokens = tokens, out = out,
+                 finding = finding)
   utils::head(unique(unname(ways[ways != ""])), 3)
 }
 
-# The text with one part of it replaced by the code: the smallest part that makes it right.
-way_with <- function(code, text, lang, tokens, out) {
+# The text with one part of it replaced by the code: the smallest part that leaves no error, and
+# this finding no more.
+way_with <- function(code, text, lang, tokens, out, finding) {
   new <- tryCatch(str2lang(code), error = function(e) NULL)
   if (is.null(new) || is.call(new) && call_name(new) %in% c("study", "sieve", "list", "desk")) {
     return("")
@@ -78,7 +80,8 @@ way_with <- function(code, text, lang, tokens, out) {
   texts <- unique(texts)
   for (candidate in utils::head(texts[texts != text], 24)) {
     met <- line_findings(candidate, out)
-    wrong <- Filter(function(f) f$severity != "note", met$findings)
+    wrong <- Filter(function(f) f$severity == "error" || f$problem == finding$problem,
+                    met$findings)
     if (!is.null(met$typed) && !length(wrong)) return(candidate)
   }
   ""
@@ -88,7 +91,9 @@ way_with <- function(code, text, lang, tokens, out) {
 # value stands only for one that the message is about.
 texts_with <- function(lang, new, tokens) {
   parts <- parts_of_lang(lang)
-  if (!is.call(new)) parts <- Filter(function(p) lang_text(p) %in% tokens, parts)
+  if (!is.call(new)) {
+    parts <- Filter(function(p) typeof(p) == typeof(new) && lang_text(p) %in% tokens, parts)
+  }
   parts <- parts[order(vapply(parts, function(p) nchar(lang_text(p)), 0L))]
   vapply(utils::head(parts, 40), function(part) {
     lang_text(rewrite_lang(lang, leaf = function(x) if (identical(x, part)) new else x,

@@ -27,7 +27,7 @@ step_of_view <- function(desk, item, i, shown) {
        words = I(visible_text(step_words(item$step))),
        findings = unname(lapply(link$findings, unclass)),
        ran = !is.null(link$out),
-       account = if (NROW(line) == 1) {
+       account = if (NROW(line) == 1 && has_effect(item$step, c("rows", "reshapes"))) {
          list(rows_in = line$rows_in, held = line$held, added = line$added,
               rows_out = line$rows_out, units_out = if (!is.na(line$units_out)) line$units_out)
        })

@@ -51,7 +51,8 @@ function showLine(view) {
   if (view.seq !== page.seq) return;
   page.checked = view;
   const isStep = view.kind === 'step' || page.editing > 0;
-  fill(byId('reading'), view.reading ? 'Read as: ' + view.reading : '');
+  fill(byId('reading'), view.reading ? 'Read as: ' + view.reading : line.value.trim() ? ''
+    : hint());
   drawMirror(view.findings.length ? view.findings[0].fault : '');
   line.setAttribute('aria-invalid', view.findings.some((f) => f.severity === 'error'));
   fill(byId('findings'), view.findings.map((f) => showFinding(f, (way) => setLine(way))));
@@ -62,6 +63,13 @@ function showLine(view) {
   byId('cancel').hidden = !page.editing;
   // Old numbers stay while a slip is being mended.
   if (!view.has_condition && (view.is_right || !view.findings.length)) byId('counts').hidden = true;
+}
+function hint() {
+  const numbers = page.study ? page.study.columns.filter((c) => /number|whole/.test(c.kind)) : [];
+  const column = numbers.length ? numbers[numbers.length - 1].written : 'x';
+  return ['Write what rows shall be, as ', make('code', {}, column + ' > 3'), ', or a step, as ',
+    make('code', {}, 'statistics(' + column + ')'), '. A click on a column puts its name here; + ' +
+    'beside it shows its values.'];
 }
 function showFinding(finding, take) {
   return make('div', { class: 'finding ' + finding.severity },

@@ -2,7 +2,7 @@
 'use strict';
 
 const views = {
-  study: showStudy,
+  study: (view) => { showStudy(view); if (!line.value) fill(byId('reading'), hint()); },
   words: (view) => { page.words = view.words; drawForm(); },
   sieve: showSieve, line: showLine, counts: showCounts, rows: showRows, followed: showFollowed,
   values: showValues, outputs: showOutputs, picture: showPicture,

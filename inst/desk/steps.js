@@ -52,7 +52,7 @@ function stepItem(step, view) {
           (account.added ? ', ' + number(account.added) + ' added' : '') +
           ', ' + number(account.rows_out) + ' out' + (account.units_out !== null
           ? ' (' + counted(account.units_out, view.unit) + ')' : ''))
-          : make('p', { class: 'account' }, 'Not run.'),
+          : step.ran ? null : make('p', { class: 'account' }, 'Not run.'),
       account && account.held ? bar : null,
       step.findings.map((f) => showFinding(f, null))),
     make('div', { class: 'does' },

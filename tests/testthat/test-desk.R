@@ -14,6 +14,19 @@ say_to <- function(desk, act, ...) {
   answers <- lapply(answers, `[[`, "message")
   stats::setNames(answers, vapply(answers, `[[`, "", "view"))
 }
+# Counts that another process makes.
+counted_beside <- function(desk, text) {
+  sent <- NULL
+  desk$speaker <- "one"
+  desk$sockets <- list(one = list(send = function(text) sent <<- jsonlite::fromJSON(text)))
+  say_to(desk, "count", text = text, seq = 1L)
+  wait_for(function() {
+    ours("look_after_jobs")(desk)
+    sent
+  })
+  desk$sockets <- list()
+  unlist(sent$counts$rows)
+}
 steps_on <- function(desk) vapply(desk$items, `[[`, "", "text")
 sieve_on <- function(desk) ours("sieve_of_desk")(desk)
 
@@ -278,8 +291,46 @@ test_that("a desk over a database counts there", {
   d <- data.frame(id = 1:300, x = rep(c(1, 2, NA), 100), g = rep(letters[1:6], 50))
   DBI::dbWriteTable(con, "d", d)
   desk <- desk_of(study(database(con, "d", key = "id"), unit = "g"))
-  counts <- say_to(desk, "count", text = "x > 1", seq = 1L)$counts$counts
-  expect_equal(unlist(counts$rows), c(yes = 100, no = 100, unknown = 100))
+  expect_equal(counted_beside(desk, "x > 1"), c(yes = 100, no = 100, unknown = 100))
   say_to(desk, "add", text = "x > 1", role = "include")
   expect_equal(say_to(desk, "hello")$sieve$rows, 100)
+})
+
+test_that("a count that is overtaken is ended, in memory and in a database", {
+  skip_on_os("windows")
+  withr::local_options(neatsieve.desk_rows = 10)
+  desk <- desk_of()
+  expect_length(say_to(desk, "count", text = "honey_kg > 3", seq = 1L), 0)
+  process <- desk$jobs$count$process$pid
+  expect_true(tools::pskill(process, 0))
+  say_to(desk, "check", text = "honey_kg > 35", seq = 2L)
+  expect_length(desk$jobs, 0)
+  expect_false(tools::pskill(process, 0))
+  # What is not overtaken comes.
+  d <- as.data.frame(demo_study())
+  expect_equal(counted_beside(desk, "honey_kg > 3")[["yes"]], sum(d$honey_kg > 3, na.rm = TRUE))
+
+  con <- postgresql()
+  withr::defer(DBI::dbDisconnect(con))
+  run_on(con, "CREATE TABLE IF NOT EXISTS desk (id integer PRIMARY KEY, x double precision)")
+  withr::defer(run_on(con, "DROP TABLE desk"), priority = "first")
+  run_on(con, "INSERT INTO desk SELECT i, i % 7 FROM generate_series(1, 1000) i")
+  mine <- postgresql()
+  withr::defer(DBI::dbDisconnect(mine))
+  desk <- desk_of(study(database(mine, "desk")))
+  watching <- postgresql()
+  withr::defer(DBI::dbDisconnect(watching))
+  waiting <- function() {
+    DBI::dbGetQuery(watching, paste("SELECT count(*)::int AS n FROM pg_stat_activity",
+                               "WHERE wait_event_type = 'Lock'"))$n
+  }
+  DBI::dbBegin(con)
+  run_on(con, "LOCK TABLE desk IN ACCESS EXCLUSIVE MODE")
+  say_to(desk, "count", text = "x > 3", seq = 1L)
+  wait_for(function() waiting() >= 1)
+  say_to(desk, "check", text = "x > 32", seq = 2L)
+  wait_for(function() waiting() == 0)
+  expect_length(desk$jobs, 0)
+  DBI::dbRollback(con)
+  expect_equal(counted_beside(desk, "x > 3")[["yes"]], sum((1:1000) %% 7 > 3))
 })
