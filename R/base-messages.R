@@ -114,11 +114,17 @@ format_count <- function(n) {
 # Memory that runs out, in the core or in R, is said as what it is.
 within_memory <- function(code, problem, where, instead, family = "run") {
   ran_out <- function(e) stop_neatly(family, problem, where, instead)
-  tryCatch(code, `std::bad_alloc` = ran_out, neatsieve_error = stop, error = function(e) {
+  tryCatch(code, `std::bad_alloc` = ran_out, error = function(e) {
     if (!inherits(e, "neatsieve_error") && tells_of_memory(conditionMessage(e))) ran_out(e)
     stop(e)
   })
 }
+# Errors of this package go on as they are; `tell(e)` says what R's own mean. (A handler that
+# raises an error anew is itself within those named behind it.)
+with_r_errors <- function(code, tell) {
+  tryCatch(code, error = function(e) if (inherits(e, "neatsieve_error")) stop(e) else tell(e))
+}
+
 # Looked for as it stands: a pattern takes memory of its own.
 tells_of_memory <- function(text) {
   gc(verbose = FALSE)

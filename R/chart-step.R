@@ -79,7 +79,7 @@ capture_role <- function(lang, env) {
 }
 
 chart_control <- function(lang, env, name, kind) {
-  tryCatch(eval(lang, env), neatsieve_error = stop, error = function(e) {
+  with_r_errors(eval(lang, env), function(e) {
     stop_neatly("step",
                 paste0("`", name, "` of `chart_", kind, "()` could not be read: ",
                        conditionMessage(e), "."), NULL,

@@ -130,7 +130,7 @@ cli_call <- function(text, where) {
   plain <- list2env(list(c = base::c, list = base::list, `-` = base::`-`, `:` = base::`:`,
                          `(` = base::`(`), parent = emptyenv())
   lang[[1]] <- getExportedValue("neatsieve", as.character(lang[[1]]))
-  tryCatch(eval(lang, plain), neatsieve_error = stop, error = function(e) {
+  with_r_errors(eval(lang, plain), function(e) {
     stop_neatly("usage", paste0("`", text, "` could not be read: ", conditionMessage(e), "."),
                 where)
   })

@@ -15,7 +15,8 @@ desk_answer <- function(desk, message) {
 
 message_text <- function(message, name = "text") {
   text <- message[[name]]
-  if (!is_text(text) || nchar(text) > 20000) {
+  is_one <- is.character(text) && length(text) == 1 && !is.na(text)
+  if (!is_one || nchar(text) > 20000) {
     stop_neatly("step", paste0("The desk needs a text of at most 20,000 characters as `", name,
                                "`."), NULL, "Write it shorter.")
   }

@@ -5,7 +5,7 @@ desk_grace <- c(left = 3, lost = 600)
 
 # opened(address): is told where the page is, once it can be asked for.
 serve_desk <- function(desk, port, opened) {
-  need_package("httpuv", "The desk")
+  need_package("httpuv", "The desk", "run", otherwise = "")
   port <- free_port(port)
   guard <- new_guard(port)
   server <- start_server(desk, guard, port)

@@ -35,7 +35,7 @@ step_of_view <- function(desk, item, i, shown) {
 
 criteria_of_view <- function(desk) {
   criteria <- unlist(lapply(desk$items, function(item) {
-    if (item$step$kind == "criteria") item$step[[definition_of(item$step)$short]]
+    if (length(criterion_names(item$step))) item$step[[definition_of(item$step)$short]]
   }), recursive = FALSE)
   lapply(names(criteria), function(name) {
     list(name = name, text = expression_text(criteria[[name]]),

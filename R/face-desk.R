@@ -41,7 +41,7 @@
 desk <- function(data = NULL, sieve = NULL, save = NULL, port = NULL, open = TRUE) {
   local_plain()
   called <- name_of_data(substitute(data))
-  need_package("httpuv", "The desk")
+  need_package("httpuv", "The desk", "run", otherwise = "")
   study <- desk_study(data, called)
   start <- desk_sieve(sieve)
   if (!is.null(save) && !is_text(save)) {

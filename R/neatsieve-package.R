@@ -55,6 +55,8 @@
 #'   read, and reads only the columns of a Parquet file that steps look at: 32 MB by default. From
 #'   32 times that size of such columns on, Parquet is read row group by row group. Smaller files
 #'   are read whole. No answer depends on it.
+#' * `neatsieve.desk_rows`: from how many rows on [desk()] counts in a process of its own, one
+#'   million by default. No answer depends on it.
 #' * `neatsieve.hints`: whether prints end with what one may do next; unless it is set, where output
 #'   goes to a console.
 #' * `width` and `cli.width`: how wide printed tables may be.

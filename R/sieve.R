@@ -23,7 +23,7 @@ sieve <- function(...) {
 
 # The parts of a sieve, read by `read`; a bare condition among them looks for a column in vain.
 parts_read <- function(read) {
-  tryCatch(read(), neatsieve_error = stop, error = function(e) {
+  with_r_errors(read(), function(e) {
     if (!grepl("^object '.*' not found$", conditionMessage(e))) stop(e)
     stop_neatly("step", paste0("A step could not be read: ", conditionMessage(e), "."), NULL,
                 "A condition goes into a step, as in `include(honey_kg > 5)`.")

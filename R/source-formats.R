@@ -46,11 +46,11 @@ format_endings <- function() {
 }
 
 # A package that only some formats need.
-need_package <- function(package, what, family = "study") {
+need_package <- function(package, what, family = "study", otherwise = ", or use CSV instead") {
   if (requireNamespace(package, quietly = TRUE)) return()
   stop_neatly(family, paste0(what, " needs the R package ", package, ", which is not installed."),
-              NULL, paste0("Install it with `install.packages(\"", package,
-                           "\")`, or use CSV instead."))
+              NULL, paste0("Install it with `install.packages(\"", package, "\")`",
+                           otherwise, "."))
 }
 
 # A file of such a format as a data frame; reading: what study() was told (sheet, range, table).

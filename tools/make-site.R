@@ -49,7 +49,7 @@ for (file in names(rd)) {
 }
 
 # Worked examples.
-order <- c("first-look", "conditions", "subsets", "deriving", "other-tables", "statistics",
+order <- c("first-look", "conditions", "desk", "subsets", "deriving", "other-tables", "statistics",
            "figures", "many-runs", "large", "report", "from-base-r", "limits")
 titles <- vapply(order, function(name) {
   made <- rmarkdown::render(

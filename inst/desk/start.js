@@ -7,9 +7,12 @@ const views = {
   sieve: showSieve, line: showLine, counts: showCounts, rows: showRows, followed: showFollowed,
   values: showValues, outputs: showOutputs, picture: showPicture,
   spread: (view) => { page.spreads[view.column] = view.spread; redrawColumn(view.column); },
-  line_done: () => { page.editing = 0; byId('unknown').value = ''; setLine(''); },
+  line_done: () => { page.sent = null; },
   line_named: (view) => { byId('name').value = ''; setLine(view.name); },
-  refused: (view) => { fill(byId('findings'), showFinding(view.finding, null)); },
+  refused: (view) => {
+    if (view.act === 'add' || view.act === 'replace') giveBack();
+    fill(byId('findings'), showFinding(view.finding, null));
+  },
   ended: () => {
     page.ended = true;
     document.querySelectorAll('button, input, textarea, select').forEach((e) => {

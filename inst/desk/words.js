@@ -95,10 +95,22 @@ line.addEventListener('keydown', (e) => {
 function take(role) {
   const text = line.value;
   if (!text.trim()) return;
-  if (page.editing) return send('replace', { id: page.editing, text: text });
-  const isStep = page.checked && page.checked.kind === 'step';
+  if (page.checked && page.checked.seq === page.seq && !page.checked.is_right) return;
   const unknown = byId('unknown').value;
-  send('add', isStep ? { text: text } : { text: text, role: role, unknown: unknown || null });
+  page.sent = { text: text, editing: page.editing };
+  if (page.editing) send('replace', { id: page.editing, text: text });
+  else send('add', { text: text, role: role, unknown: unknown || null });
+  // The line is free for what is typed next; what is refused comes back.
+  page.editing = 0;
+  byId('unknown').value = '';
+  markEdited();
+  setLine('');
+}
+function giveBack() {
+  if (!page.sent) return;
+  if (line.value) return fill(byId('said'), marked('Not taken: `' + page.sent.text + '`'));
+  page.editing = page.sent.editing;
+  setLine(page.sent.text);
 }
 byId('keep').addEventListener('click', () => take('include'));
 byId('hold').addEventListener('click', () => take('exclude'));

@@ -616,3 +616,16 @@ with_letters <- function(f) function(x) {
   Sys.setlocale("LC_CTYPE", "C.UTF-8")
   f(x)
 }
+
+# The slips of the guard tests, as calls.
+guard_slips <- function() {
+  exprs <- parse(testthat::test_path("test-guards.R"))
+  slips <- list()
+  find <- function(x) {
+    if (!is.call(x)) return()
+    if (identical(x[[1]], quote(slip))) slips <<- c(slips, as.list(x)[-1])
+    for (part in as.list(x)) if (!missing(part)) find(part)
+  }
+  for (x in exprs) find(x)
+  slips
+}

@@ -45,14 +45,7 @@ expect_advice <- function(steps, data, env) {
 }
 
 test_that("the advice of the guard tests runs on their data", {
-  exprs <- parse(test_path("test-guards.R"))
-  slips <- list()
-  find <- function(x) {
-    if (!is.call(x)) return()
-    if (identical(x[[1]], quote(slip))) slips <<- c(slips, as.list(x)[-1])
-    for (part in as.list(x)) if (!missing(part)) find(part)
-  }
-  for (x in exprs) find(x)
+  slips <- guard_slips()
   expect_gt(length(slips), 60)
   env <- list2env(list(min_kg = 40, hives = demo_study()), parent = environment())
   counts <- expect_advice(slips, demo_study(), env)

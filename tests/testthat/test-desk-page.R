@@ -97,6 +97,10 @@ test_that("a plan is built by keyboard alone, and is the same plan as written by
                paste0(spring, " rows"))
   press(b, "Enter")
   wait_in_tab(b, "document.querySelectorAll('#steps li').length === 1")
+  # The line is empty again, and nothing of the step is left beside it.
+  wait_in_tab(b, "page.checked.seq === page.seq")
+  expect_identical(in_tab(b, "line.value + document.querySelectorAll('.finding').length"), "0")
+  expect_match(in_tab(b, "document.getElementById('reading').textContent"), "^Write what rows")
   # A condition gets a name by a key.
   type_line(b, "mites_per_100 > 3")
   press(b, "Alt+n")

@@ -135,6 +135,60 @@ test_that("a slip is told while it is typed, with a way out that is right", {
   expect_identical(plain$reading, "not (notes is absent) and honey_kg is above 3")
 })
 
+test_that("every error of the guard tests is told at the desk as it is told in R", {
+  desk <- desk_of()
+  env <- list2env(list(min_kg = 40, hives = demo_study()), parent = environment())
+  met <- 0
+  for (slip in guard_slips()) {
+    text <- paste(deparse(slip), collapse = "\n")
+    told <- tryCatch(quiet({
+      pour(demo_study(), eval(slip, env))
+      NULL
+    }), neatsieve_error = function(e) e$message, error = function(e) NULL)
+    is_step <- is.call(slip) && as.character(slip[[1]]) %in% ours("step_kinds")()
+    if (is.null(told) || !is_step || grepl("look_up|append_rows|custom|[.]\\(", text)) next
+    view <- say_to(desk, "check", text = text, seq = 1L)$line
+    problems <- vapply(view$findings, `[[`, "", "problem")
+    expect_true(gsub("\\s+", " ", told) %in% problems,
+                info = paste(text, "|", told, "|", paste(problems, collapse = " / ")))
+    met <- met + 1
+  }
+  expect_gt(met, 35)
+})
+
+test_that("a long count shows a sample first, marked as one", {
+  skip_on_os("windows")
+  withr::local_options(neatsieve.desk_rows = 10)
+  set.seed(4)
+  d <- data.frame(x = rnorm(60000), u = rep(1:600, 100))
+  desk <- desk_of(study(d, unit = u))
+  sent <- list()
+  desk$speaker <- "one"
+  desk$sockets <- list(one = list(send = function(text) {
+    sent <<- c(sent, list(jsonlite::fromJSON(text)))
+  }))
+  say_to(desk, "count", text = "x > 1", seq = 1L)
+  # The work is made to last: what it would have given comes later.
+  job <- desk$jobs$count
+  desk$jobs$count$process <- parallel::mcparallel({
+    Sys.sleep(1)
+    parallel::mccollect(job$process)[[1]]
+    ours("counts_of")(desk$base, quote(x > 1), desk)
+  })
+  wait_for(function() {
+    ours("look_after_jobs")(desk)
+    length(sent) == 2
+  })
+  expect_identical(sent[[1]]$sampled, 20000L)
+  expect_null(sent[[1]]$counts$units)
+  share <- mean(d$x > 1)
+  expect_lt(abs(sent[[1]]$counts$rows$yes / 60000 - share), 4 * sqrt(share * (1 - share) / 20000))
+  expect_identical(sent[[1]]$counts$rows$yes %% 3, 0)
+  expect_null(sent[[2]]$sampled)
+  expect_equal(sent[[2]]$counts$rows$yes, sum(d$x > 1))
+  expect_equal(sent[[2]]$counts$units$yes, length(unique(d$u[d$x > 1])))
+})
+
 test_that("typed text names no function of R, no other table and no value of the session", {
   desk <- desk_of()
   secret <- 3
