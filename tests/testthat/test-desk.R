@@ -31,6 +31,8 @@ steps_on <- function(desk) vapply(desk$items, `[[`, "", "text")
 sieve_on <- function(desk) ours("sieve_of_desk")(desk)
 
 test_that("steps that are typed make the sieve that the same calls make", {
+  # Paths in the plan are those of where the desk was opened.
+  withr::local_dir(withr::local_tempdir())
   desk <- desk_of()
   for (text in c("settings(min_weight = 30)", "criteria(heavy = hive_weight_kg >= min_weight)",
                  "statistics(honey_kg, by = apiary, name = \"per apiary\")",
@@ -58,9 +60,8 @@ test_that("steps that are typed make the sieve that the same calls make", {
   expect_equal(shown$rows, length(kept))
   expect_equal(shown$units, length(unique(d$hive[kept])))
   # What stands beside the steps makes them again.
-  plan <- tempfile(fileext = ".yaml")
-  writeLines(shown$exits$plan, plan)
-  expect_equal(sieve_difference(read_sieve(plan), sieve_on(desk)) |> nrow(), 0)
+  writeLines(shown$exits$plan, "plan.yaml")
+  expect_equal(nrow(sieve_difference(read_sieve("plan.yaml"), sieve_on(desk))), 0)
   expect_identical(eval(parse(text = shown$exits$code)), sieve_on(desk))
 })
 
@@ -159,8 +160,7 @@ test_that("every error of the guard tests is told at the desk as it is told in R
 test_that("a long count shows a sample first, marked as one", {
   skip_on_os("windows")
   withr::local_options(neatsieve.desk_rows = 10)
-  set.seed(4)
-  d <- data.frame(x = rnorm(60000), u = rep(1:600, 100))
+  d <- data.frame(x = withr::with_seed(4, rnorm(60000)), u = rep(1:600, 100))
   desk <- desk_of(study(d, unit = u))
   sent <- list()
   desk$speaker <- "one"
