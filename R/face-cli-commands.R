@@ -76,7 +76,7 @@ cli_plan_request <- function(plan, sieve, options) {
 # The desk is served by the command itself; what is on it when it is left is printed.
 cli_desk <- function(given, options) {
   asked <- if (length(given)) cli_asked(given, c(options, list(steps = list())))
-  study <- if (is.null(asked)) desk_study(NULL) else study_of_request(asked$study)
+  study <- if (is.null(asked)) desk_study(NULL) else study_facts(study_of_request(asked$study))
   desk <- new_desk(study, if (is.null(asked)) as_sieve(list()) else asked$sieve,
                    options[["save-plan"]], kept_path(study))
   desk$offered <- offered_desk(desk)
@@ -144,7 +144,7 @@ cli_pour <- function(given, options) {
   rows_to <- options[["rows-to"]]
   asked <- cli_asked(given, options)
   # A folder's seal rests on every value of the study: it is read whole at once.
-  data <- if (is.null(options$out)) asked$study else study_of_request(asked$study)
+  data <- if (is.null(options$out)) asked$study else study_facts(study_of_request(asked$study))
   out <- pour(data, asked$sieve, set = cli_settings(options$set))
   # Files first: they are there even when nobody reads what is printed.
   written <- cli_written(out, options)

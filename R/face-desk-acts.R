@@ -173,7 +173,7 @@ name_condition <- function(desk, name, text) {
 
 # A criterion's new name, in the criteria and wherever it is cited.
 rename_criterion <- function(desk, from, to) {
-  known <- unlist(lapply(desk$items, function(item) criterion_names(item$step)))
+  known <- names_on_desk(desk, criterion_names)
   if (!from %in% known || !identical(make.names(to), to)) {
     stop_neatly("step", paste0(if (from %in% known) paste0(quoted(to), " is no name.")
                                else paste0("There is no criterion ", quoted(from), ".")), NULL,

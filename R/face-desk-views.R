@@ -7,7 +7,8 @@ sieve_view <- function(desk, all = FALSE) {
     step_of_view(desk, desk$items[[i]], i, shown)
   }), said = desk$said, rows = totals[1], all_rows = desk$study$frame$n,
   units = if (is.na(totals[2])) NULL else totals[2], unit = desk$study$unit,
-  criteria = criteria_of_view(desk), exits = exits_of_desk(desk),
+  criteria = criteria_of_view(desk),
+  settings = I(names_on_desk(desk, setting_names)), exits = exits_of_desk(desk),
   has_outputs = length(output_names(desk)) > 0 || any(shown$held > 0),
   undo = last_word(desk$past), redo = last_word(desk$future))
 }
@@ -31,6 +32,10 @@ step_of_view <- function(desk, item, i, shown) {
          list(rows_in = line$rows_in, held = line$held, added = line$added,
               rows_out = line$rows_out, units_out = if (!is.na(line$units_out)) line$units_out)
        })
+}
+
+names_on_desk <- function(desk, names_of) {
+  as.character(unlist(lapply(desk$items, function(item) names_of(item$step))))
 }
 
 criteria_of_view <- function(desk) {

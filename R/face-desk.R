@@ -72,10 +72,16 @@ desk_sieve <- function(sieve) {
   as_sieve(list(sieve))
 }
 
+# Not where a connection would be shared, nor where a server was at work before, whose threads a
+# new process lacks.
+can_part <- function(desk) {
+  .Platform$OS.type == "unix" && is.null(desk$study$database) &&
+    !any(c("httpuv", "later") %in% loadedNamespaces())
+}
+
 # The page in a process of its own, while this one waits for what it gives.
 desk_in_process <- function(desk, port, opened) {
-  parts <- .Platform$OS.type == "unix" && is.null(desk$study$database)
-  if (!parts) {
+  if (!can_part(desk)) {
     return(tryCatch(serve_desk(desk, port, opened), interrupt = function(e) sieve_of_desk(desk)))
   }
   desk$copy <- tempfile("desk-", fileext = ".rds")

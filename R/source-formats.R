@@ -47,7 +47,7 @@ format_endings <- function() {
 
 # A package that only some formats need.
 need_package <- function(package, what, family = "study", otherwise = ", or use CSV instead") {
-  if (requireNamespace(package, quietly = TRUE)) return()
+  if (nzchar(system.file(package = package))) return()
   stop_neatly(family, paste0(what, " needs the R package ", package, ", which is not installed."),
               NULL, paste0("Install it with `install.packages(\"", package, "\")`",
                            otherwise, "."))

@@ -5,8 +5,8 @@
 const byId = (id) => document.getElementById(id);
 const line = byId('line'), mirror = byId('mirror'), wordList = byId('words');
 const page = { socket: null, study: null, words: [], sieve: null, seq: 0, checked: null, editing: 0,
-  outcome: null, spreads: {}, open: null, pictures: {}, values: {}, choice: -1, offered: [],
-  ended: false, tries: 0, beginnings: {} };
+  outcome: null, spreads: {}, open: null, pictures: {}, pinned: null, values: {}, choice: -1,
+  offered: [], ended: false, tries: 0, beginnings: {} };
 
 function send(act, more) {
   if (page.socket && page.socket.readyState === 1) {

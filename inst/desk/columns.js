@@ -144,10 +144,12 @@ function tickValues(place, column, spread) {
     return some.length === 1 ? column.written + ' == ' + some[0]
       : column.written + ' %in% c(' + some.join(', ') + ')';
   };
-  place.append(make('ul', {}, spread.values.map((v) => make('li', {}, make('label', {},
-    make('input', { type: 'checkbox', onchange: (e) => {
+  place.append(make('ul', {}, spread.values.map((v) => make('li', {},
+    make('input', { type: 'checkbox', 'aria-label': v.value, onchange: (e) => {
       if (e.target.checked) ticked.add(v.written); else ticked.delete(v.written);
-    } }), make('span', {}, v.value), make('span', {}, number(v.n)))))),
+    } }),
+    make('button', { type: 'button', class: 'put', title: 'Put the value into the line',
+      onclick: () => putIn(v.written) }, v.value), make('span', {}, number(v.n))))),
   spread.different > spread.values.length ? make('p', {}, 'and ' + number(spread.different -
     spread.values.length) + ' more: type a quote behind the column\u2019s name to find them.') : '',
   make('button', { type: 'button', onclick: () => { if (ticked.size) putIn(text(), true); } },

@@ -23,7 +23,7 @@ function showRows(view) {
   for (let i = 0; i < n; i++) {
     body.append(make('tr', {}, make('td', {}, make('button', { type: 'button',
       'aria-label': 'Follow row ' + view.numbers[i],
-      onclick: () => send('follow', { row: view.numbers[i] }) }, String(view.numbers[i]))),
+      onclick: () => pin(view.numbers[i]) }, String(view.numbers[i]))),
     view.columns.map((name, k) => make('td', { class: (decides.has(name) ? 'decides ' : '') +
       (view.absent[k][i] ? 'absent' : '') }, view.absent[k][i] ? 'absent' : view.cells[k][i]))));
   }
@@ -32,13 +32,20 @@ function showRows(view) {
     : 'No row is ' + view.outcome + '.',
   view.outcome === 'unknown' && view.because ? ' Unknown because: ' + view.because + '.' : ''),
   make('div', { class: 'box', tabindex: '0', role: 'region', 'aria-label': 'Rows that are ' +
-    view.outcome }, make('table', {}, make('thead', {}, head), body)),
-  make('div', { id: 'followed', role: 'status' }));
+    view.outcome }, make('table', {}, make('thead', {}, head), body)));
+}
+// A row that is followed stays pinned below the steps, and is followed again when they change.
+function pin(row) {
+  page.pinned = row;
+  if (row) send('follow', { row: row });
+  else byId('pinned').hidden = true;
 }
 function showFollowed(view) {
-  const place = byId('followed');
-  if (!place) return;
-  fill(place, make('h3', {}, 'Row ' + view.row), view.lines.length
+  if (view.row !== page.pinned) return;
+  const place = byId('pinned');
+  place.hidden = false;
+  fill(place, make('h3', {}, 'The way of row ' + view.row + ' ', make('button', { type: 'button',
+    onclick: () => pin(null) }, 'Let it go')), view.lines.length
     ? make('ul', {}, view.lines.map((l) => make('li', {}, 'Step ' + l.step + ', ' + l.kind + ': ' +
       l.name + (l.outcome ? ' is ' + l.outcome : '') + (l.saw ? ' (' + l.saw + ')' : '') +
       (l.became ? '; ' + l.became : ''))))

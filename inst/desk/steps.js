@@ -25,6 +25,7 @@ function showSieve(view) {
   fill(byId('code'), view.exits.code);
   fill(byId('command'), view.exits.command);
   drawCriteria(view.criteria);
+  if (page.pinned) pin(page.pinned);
   if (page.editing && !view.steps.some((s) => s.id === page.editing)) stopEditing();
   else if (line.value.trim()) lineChanged();
   markEdited();

@@ -6,7 +6,9 @@ function vocabulary() {
     help: c.kind + (c.label ? ', ' + c.label : ''), written: c.written })) : [];
   const criteria = page.sieve ? page.sieve.criteria.map((c) => ({ word: c.name, kind: 'criterion',
     help: c.words, written: c.name })) : [];
-  return criteria.concat(columns, page.words);
+  const settings = page.sieve ? page.sieve.settings.map((name) => ({ word: name, kind: 'setting',
+    help: 'a value that can be changed for a run', written: name })) : [];
+  return criteria.concat(settings, columns, page.words);
 }
 // What stands before the caret: a word that was begun, or a text in quotes behind a column.
 function begun() {

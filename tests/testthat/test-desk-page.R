@@ -153,7 +153,12 @@ test_that("a slip is marked in the line, and its way out is a button", {
   expect_identical(in_tab(b, "document.querySelector('#rows th.decides').textContent"),
                    "hive_weight_kg")
   in_tab(b, "document.querySelector('#rows td button').click()")
-  wait_in_tab(b, "document.getElementById('followed').textContent")
+  wait_in_tab(b, "document.querySelector('#pinned p')")
+  # It stays pinned, and is followed through the steps that come.
+  press(b, "Enter")
+  wait_in_tab(b, "document.querySelectorAll('#pinned li').length === 1")
+  expect_match(in_tab(b, "document.querySelector('#pinned li').textContent"),
+               "hive_weight_kg > 30 is unknown \\(hive_weight_kg = .*held back")
 })
 
 test_that("a reload, a second tab and a lost connection show the same sieve", {
@@ -209,7 +214,7 @@ test_that("no text of the data is HTML, and nothing there breaks the page", {
   code <- c(
     "bad <- \"<img src=x onerror='window.struck=1'><script>window.struck=1</script>\"",
     "d <- data.frame(g = rep(c(bad, '\\u05e9\\u05dc\\u05d5\\u05dd \\u202eturned', 'two\\nlines',",
-    "  '\\\"quoted\\\"'), 25), x = 1:100, many = sprintf('v%05d', 1:100))",
+    "  '\\\"quoted\\\"'), 2500), x = 1:10000, many = sprintf('v%05d', 1:10000))",
     "names(d)[2] <- bad",
     paste("s <- desk(study(d, name = bad, labels = stats::setNames(list(bad), bad)),",
           "sieve(include(named = g != 'no')), open = FALSE)"))
@@ -221,10 +226,13 @@ test_that("no text of the data is HTML, and nothing there breaks the page", {
   in_tab(b, "setLine('startsWith(g, \"<\")')")
   wait_in_tab(b, "!document.getElementById('counts').hidden && !document.querySelector('.waiting')")
   in_tab(b, "document.querySelector('#numbers .yes').click()")
-  wait_in_tab(b, "document.querySelectorAll('#rows tbody tr').length === 25")
+  wait_in_tab(b, "document.querySelectorAll('#rows tbody tr').length === 50")
   in_tab(b, "setLine('')")
   add_line(b, "counts(g)")
   wait_in_tab(b, "document.querySelectorAll('#outputs tbody tr').length === 4")
+  # One of ten thousand values is found by a part of it.
+  type_text(b, "many == \"0777")
+  wait_in_tab(b, "page.offered.length === 11")
   expect_true(in_tab(b, "window.struck === undefined"))
   expect_identical(in_tab(b, "document.querySelectorAll('script').length"), 8L)
   expect_identical(in_tab(b, "document.querySelectorAll('#outputs script, #rows img').length"), 0L)
@@ -254,4 +262,30 @@ test_that("the page has no barriers, narrow or wide, light, dark or in forced co
     wide <- in_tab(b, "[document.documentElement.scrollWidth, innerWidth]")
     expect_lte(wide[[1]], wide[[2]], label = paste("the width at", width))
   }
+})
+
+test_that("the command serves a plan and writes the changed one", {
+  skip_without_browser()
+  skip_without_desk()
+  folder <- withr::local_tempdir()
+  plan <- file.path(folder, "plan.yaml")
+  file.copy(demo_file("hive-visits.csv"), folder)
+  writeLines(c("study:", "  file: hive-visits.csv", "  unit: hive", "steps:",
+               "  - include: season == \"spring\""), plan)
+  d <- start_desk(paste0("plan <- '", plan, "'; neatsieve:::cli_main(c('desk', plan, ",
+                         "'--no-open', '--save-plan', plan))"))
+  b <- open_desk(d)
+  expect_match(in_tab(b, "byId('command').textContent"), "--include 'season == \"spring\"'",
+               fixed = TRUE)
+  add_line(b, "counts(apiary)")
+  in_tab(b, "document.getElementById('done').click()")
+  wait_for(function() grepl("Sieve of 2 steps", paste(readLines(d$said), collapse = "\n")))
+  expect_identical(steps_of(read_sieve(plan)), c("include(season == \"spring\")", "counts(apiary)"))
+  expect_identical(nrow(quiet(pour(plan))), sum(as.data.frame(demo_study())$season == "spring"))
+  # A port that somebody else has is told.
+  taken <- httpuv::startServer("127.0.0.1", d$port, list(call = identity), quiet = TRUE)
+  withr::defer(httpuv::stopServer(taken))
+  expect_error(quiet(desk(demo_study(), port = d$port, open = FALSE)), "cannot be used",
+               class = "neatsieve_error_run")
+  expect_error(desk(demo_study(), port = 80), "whole number from 1024", class = "neatsieve_error")
 })
