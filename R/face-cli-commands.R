@@ -144,7 +144,7 @@ cli_pour <- function(given, options) {
   rows_to <- options[["rows-to"]]
   asked <- cli_asked(given, options)
   # A folder's seal rests on every value of the study: it is read whole at once.
-  data <- if (is.null(options$out)) asked$study else study_facts(study_of_request(asked$study))
+  data <- if (is.null(options$out)) asked$study else study_of_request(asked$study)
   out <- pour(data, asked$sieve, set = cli_settings(options$set))
   # Files first: they are there even when nobody reads what is printed.
   written <- cli_written(out, options)
