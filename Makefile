@@ -3,7 +3,7 @@
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
-NEEDS := Rcpp cli digest ggplot2 htmltools jsonlite mgcv optparse ragg rlang stringi svglite vctrs yaml
+NEEDS := Rcpp cli digest ggplot2 htmltools jsonlite mgcv optparse ragg rlang stringi svglite systemfonts vctrs yaml
 TEST_NEEDS := testthat vroom vdiffr DBI RSQLite gmp haven readxl writexl knitr rmarkdown withr httpuv
 SOURCES := DESCRIPTION NAMESPACE src/Makevars $(wildcard R/*.R src/*.cpp src/*.h src/core/* src/vendor/*) \
   $(wildcard man/*.Rd inst/* inst/demo-study/* inst/examples/* inst/gallery/* exec/*)

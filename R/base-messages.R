@@ -22,9 +22,13 @@ new_notebook <- function() {
   book
 }
 
+new_note <- function(problem, where, instead) {
+  list(problem = problem, where = where, instead = instead)
+}
+
 take_note <- function(book, problem, where = NULL, instead = NULL) {
   if (is.null(book)) return(invisible())
-  note <- list(problem = problem, where = where, instead = instead)
+  note <- new_note(problem, where, instead)
   key <- rlang::hash(note)
   if (is.null(book$met[[key]])) book$notes <- c(book$notes, list(note))
   book$met[[key]] <- TRUE

@@ -87,29 +87,14 @@ figure_ends <- list(.png = as.raw(c(0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x
 
 draw_file <- function(figure, path, ending, inches, per_inch) {
   switch(ending,
-    .png = open_png(figure, path, round(inches * per_inch), per_inch),
+    .png = open_png(texts_drawn(figure), path, round(inches * per_inch), per_inch),
     .svg = svglite::svglite(path, inches[1], inches[2]),
     .pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2])
       else grDevices::pdf(path, inches[1], inches[2], title = "figure"))
   open <- grDevices::dev.cur()
+  if (ending != ".svg") note_missing_letters(texts_drawn(figure))
   tryCatch(print(figure), finally = grDevices::dev.off(open))
   if (ending == ".svg") describe_svg(path, figure$labels$title, figure_alt(figure))
-}
-
-# ragg 1.2.5 with textshaping 0.3.6 ends R (a segmentation fault) where letters that run from right
-# to left stand beside those beyond the basic plane, such as emoji; R's own device takes them.
-open_png <- function(figure, path, dots, per_inch) {
-  if (has_rare_letters(figure) && capabilities("cairo")) {
-    grDevices::png(path, dots[1], dots[2], res = per_inch, type = "cairo")
-  } else ragg::agg_png(path, dots[1], dots[2], units = "px", res = per_inch)
-}
-has_rare_letters <- function(figure) {
-  chart <- attr(figure, "drawn")$chart
-  keys <- lapply(chart$panels[chart$keys], as.character)
-  texts <- as_utf8(as.character(unlist(list(figure$labels[c("title", "caption", "x", "y")],
-                                            chart$levels, keys))))
-  beyond_ascii <- texts[!is.na(texts) & Encoding(texts) == "UTF-8"]
-  any(unlist(lapply(beyond_ascii, utf8ToInt)) > 65535L)
 }
 
 # Title and text alternative as the first elements of the file.

@@ -670,3 +670,27 @@ test_that("calls on finished siftings say what is missing there", {
   expect_error(chart_overlap(out), "In chart_overlap\\(\\)", class = "neatsieve_error_step")
   expect_error(chart_data(out, "bx"), "Did you mean \"box\"", class = "neatsieve_error_run")
 })
+
+test_that("labels from right to left keep their digits, and letters without a font are named", {
+  skip_if_not(capabilities("cairo"))
+  drawn <- function(label) {
+    out <- quiet(pour(data.frame(g = label, k = 1), chart_bar(x = g, title = "Bars")))
+    figure <- out$figures$bar
+    path <- tempfile(fileext = ".png")
+    suppressMessages(save_figure(figure, path))
+    readBin(path, "raw", 1e6)
+  }
+  for (word in c("\u05e9\u05dc\u05d5\u05dd", "\u0645\u0631\u062d\u0628\u0627")) {
+    expect_false(identical(drawn(paste(word, "1")), drawn(paste(word, "2"))))
+    expect_false(identical(drawn(paste(word, "kg")), drawn(paste(word, "mg"))))
+  }
+  # No font has the last of the private letters.
+  out <- pour(data.frame(g = c("a\U10fffd", "plain", "\u00e9")), chart_bar(x = g))
+  for (ending in c(".png", ".pdf")) {
+    expect_message(save_figure(out$figures$bar, tempfile(fileext = ending)),
+                   "No font here has the letter .*U\\+10FFFD", class = "neatsieve_note")
+  }
+  expect_no_message(save_figure(out$figures$bar, tempfile(fileext = ".svg")))
+  plain <- pour(data.frame(g = c("\u00e9t\u00e9", "\u00fc", "mark \u200f")), chart_bar(x = g))
+  expect_no_message(save_figure(plain$figures$bar, tempfile(fileext = ".png")))
+})
