@@ -21,6 +21,9 @@ laid_out <- function(chart) {
   for (part in names(chart$parts)) if (all(chart$keys %in% names(chart$parts[[part]])))
     chart$parts[[part]] <- in_panels(chart$parts[[part]], chart)
   if (!is.null(chart$levels$x)) chart$slots <- slots_of(chart)
+  if (isTRUE(chart$slots$own)) {
+    chart$caption <- paste0(chart$caption, " Each panel has its own groups of ", chart$names$x, ".")
+  }
   figure <- get(paste0("draw_", chart$kind), mode = "function")(chart)
   # Figures of several subsets reach equally far.
   ends <- chart$ends[!names(chart$ends) %in% c("shade", names(chart$windows))]

@@ -46,9 +46,8 @@ draw_flow <- function(chart) {
     ggplot2::geom_text(ggplot2::aes(x = x, y = y, label = label), reasons, hjust = 0, vjust = 0.5,
                        size = if (k > 9) 2.7 else 3.5, lineheight = 1.05, colour = house_soft)
   # Room for the texts on both sides, whose width does not change with the scale.
-  across <- c(left = 8.6, right = if (is_narrow) 9 else 8.1) *
-    c(max(nchar(unlist(strsplit(data$label, "\n")))),
-      max(0, nchar(unlist(strsplit(reasons$label, "\n"))))) / 1230 *
+  across <- c(left = widest_line(data$label, if (k > 9) 3 else 3.8),
+              right = widest_line(reasons$label, if (k > 9) 2.7 else 3.5)) / 1230 *
     usual_letters / letters_across()
   range <- (max(1.05, reasons$x) + 0.06) / (1 - min(if (is_narrow) 0.85 else 0.7, sum(across)))
   figure +
@@ -60,6 +59,13 @@ draw_flow <- function(chart) {
                                              expand = ggplot2::expansion(0)) +
     ggplot2::theme(axis.text = ggplot2::element_blank(),
                    panel.grid.major = ggplot2::element_blank())
+}
+
+# The width of the longest line of some texts of a size in mm, in pixels of a figure of usual size.
+# A letter is 0.62 of the size wide in the broadest of the usual fonts.
+widest_line <- function(labels, size) {
+  lines <- unlist(strsplit(labels, "\n"))
+  0.62 * size * ggplot2::.pt * 110 / 72 * max(0, nchar(lines, type = "width"))
 }
 
 # "held 640: weighed (unknown) 512, in spring (no) 128", beside the end of the held band.

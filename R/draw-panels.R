@@ -19,6 +19,10 @@ in_panels <- function(data, chart) {
 # the x axis, whose kind the place of the text must have.
 with_panels <- function(figure, chart, like = 0, scales = panel_scales(chart)) {
   if (!length(chart$keys)) return(figure)
+  # The last number of an axis and the first of the next one stand apart.
+  if (isTRUE(chart$slots$flipped)) {
+    figure <- figure + ggplot2::theme(panel.spacing.x = grid::unit(24, "pt"))
+  }
   if (length(chart$keys) == 1) {
     return(figure +
            ggplot2::facet_wrap(ggplot2::vars(panel), scales = scales, ncol = panel_columns(chart),

@@ -1,11 +1,15 @@
 # Slots: where the groups of a key stand on the axis, at 1, 2, 3, ..., colours beside each other
-# within one. Panels have slots of their own where they do not have the same groups, and groups that
-# are many or have long names stand on the vertical axis.
+# within one. Panels have slots of their own where they have few of all groups, and groups that are
+# many or have long names stand on the vertical axis.
 
 most_slot_letters <- 26
 # How much of the way to the next group its marks take, alone and side by side.
 lone_width <- 0.8
 beside_width <- 0.64
+
+# Panels share the groups on the axis, with gaps where one has none of a group, unless there were
+# more than this many times the places that the fullest panel needs, as of hives within apiaries.
+most_shared_slots <- 1.5
 
 # A chart's slots: a table of places by `group` (a column or row of panels) and level.
 slots_of <- function(chart) {
@@ -15,7 +19,7 @@ slots_of <- function(chart) {
   panel <- slot_panel(chart, flipped)
   met <- if (is.null(panel)) list(levels) else levels_met(chart, levels, panel)
   whole <- chart$kind %in% c("heat", "absence") || isTRUE(chart$options$empty)
-  own <- !whole && any(lengths(met) < length(levels))
+  own <- !whole && has_own_slots(met, levels)
   if (!own) met <- list(levels)
   before <- c(0, cumsum(lengths(met) + 1))[seq_along(met)]
   place <- unlist(Map(function(k, base) base + seq_len(k), lengths(met), before))
@@ -39,7 +43,11 @@ levels_met <- function(chart, levels, panel) {
 levels_per_panel <- function(chart, levels) {
   panel <- slot_panel(chart, FALSE)
   if (is.null(panel) || isTRUE(chart$options$empty)) return(length(levels))
-  max(lengths(levels_met(chart, levels, panel)), 1L)
+  met <- levels_met(chart, levels, panel)
+  if (has_own_slots(met, levels)) max(lengths(met), 1L) else length(levels)
+}
+has_own_slots <- function(met, levels) {
+  length(levels) > most_shared_slots * max(lengths(met), 1L)
 }
 
 # Groups stand upright when their names do not fit below the axis.

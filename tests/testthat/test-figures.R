@@ -244,15 +244,21 @@ test_that(
                    "\n"))) <= 125 / 4))
 })
 
-test_that("panels have the groups they have rows of, or all on request, and every mark says its n",
-          {
+test_that("panels share their groups unless most are another panel's, and every mark says its n", {
   d <- data.frame(v = c(1:40, NA), k = c(rep(c("a", "b", "c", "d"), 10), "d"),
                   p = c(rep(c("first", "second"), c(20, 20)), "second"))
   d <- d[!(d$p == "first" & d$k %in% c("c", "d")), ]
   labels_of <- function(b, i) { l <- b$layout$panel_params[[i]]$x$get_labels(); l[!is.na(l)] }
-  own <- ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k, panels = p))$figures$box)
-  expect_identical(labels_of(own, 1), c("a", "b"))
-  expect_identical(labels_of(own, 2), c("a", "b", "c", "d"))
+  shared <- pour(d, chart_box(y = v, x = k, panels = p))$figures$box
+  for (i in 1:2) {
+    expect_identical(labels_of(ggplot2::ggplot_build(shared), i), c("a", "b", "c", "d"))
+  }
+  expect_no_match(caption_of(shared), "Each panel has its own groups")
+  nested <- transform(d[d$k %in% c("a", "b"), ], h = paste0(substr(p, 1, 1), k))
+  own <- pour(nested, chart_box(y = v, x = h, panels = p))$figures$box
+  expect_identical(labels_of(ggplot2::ggplot_build(own), 1), c("fa", "fb"))
+  expect_identical(labels_of(ggplot2::ggplot_build(own), 2), c("sa", "sb"))
+  expect_match(caption_of(own), "Each panel has its own groups of h.", fixed = TRUE)
   kept <-
     ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k, panels = p, empty = TRUE))$figures$box)
   expect_identical(labels_of(kept, 1), c("a", "b", "c", "d"))
