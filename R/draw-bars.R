@@ -12,9 +12,16 @@ draw_bar <- function(chart) {
   flipped <- isTRUE(chart$slots$flipped)
   valued <- !coloured && (flipped || chart$slots$most * panel_columns(chart) <= 16)
   below <- any(data$bottom < 0 | data$top < 0)
-  figure <- figure_of(chart) +
-    bar_scale(chart, data,
-              headroom(chart, if (below) 0.06 else 0, if (flipped && valued) 0.14 else 0.08))
+  counts <- if (!chart$whole && chart$bars != "shares") slot_counts(chart, chart$data)
+  says_n <- !chart$whole && chart$bars != "shares" && is.null(counts) && any(data$n != 1)
+  # A table of panels has no room for it beside the n of the panels.
+  if (says_n && (!valued || length(chart$keys) == 2)) {
+    chart$caption <- paste(chart$caption, bar_counts_words(data$n))
+    says_n <- FALSE
+  }
+  room <- if (flipped && valued) 0.14 + 0.12 * says_n * panel_columns(chart)
+    else if (valued && says_n) 0.14 else 0.08
+  figure <- figure_of(chart) + bar_scale(chart, data, headroom(chart, if (below) 0.06 else 0, room))
   figure <- figure + if (coloured) {
     ggplot2::geom_rect(
       ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top, fill = colour,
@@ -26,17 +33,25 @@ draw_bar <- function(chart) {
                        fill = house_fill)
   }
   # Values stand on the bars when there is room for them.
-  if (valued) figure <- figure + bar_values(data, flipped)
-  counts <- if (!chart$whole && chart$bars != "shares") slot_counts(chart, chart$data)
+  if (valued) figure <- figure + bar_values(data, flipped, says_n)
   figure <- with_colours(figure + slot_axis(chart, counts), chart, lines = TRUE)
   windowed(with_panels(figure, chart), chart)
 }
 
-bar_values <- function(data, flipped) {
+# The value of each bar and, where the axis does not say it, on how many values it rests.
+bar_values <- function(data, flipped, says_n) {
   data$label <- number_labels(signif(data$value, if (is.integer(data$value)) 15 else 3))
+  if (says_n) {
+    data$label <- paste0(data$label, if (flipped) "  n = " else "\nn = ", format_count(data$n))
+  }
   ggplot2::geom_text(ggplot2::aes(x = place, y = pmax(top, 0), label = label), data, size = 3.2,
-                     colour = house_soft,
-                     hjust = if (flipped) -0.2 else 0.5, vjust = if (flipped) 0.5 else -0.4)
+                     colour = house_soft, lineheight = 0.95,
+                     hjust = if (flipped) if (says_n) -0.08 else -0.2 else 0.5,
+                     vjust = if (flipped) 0.5 else if (says_n) -0.15 else -0.4)
+}
+bar_counts_words <- function(n) {
+  ends <- format_count(range(n))
+  paste0("Bars rest on ", paste(unique(ends), collapse = " to "), " values each.")
 }
 
 # Counts have whole marks only.

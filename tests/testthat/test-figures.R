@@ -700,3 +700,19 @@ test_that("labels from right to left keep their digits, and letters without a fo
   plain <- pour(data.frame(g = c("\u00e9t\u00e9", "\u00fc", "mark \u200f")), chart_bar(x = g))
   expect_no_message(save_figure(plain$figures$bar, tempfile(fileext = ".png")))
 })
+
+test_that("bars of means and shares say on how many values they rest", {
+  d <- data.frame(v = 1:12, k = rep(c("a", "b"), 6), p = rep(c("x", "y", "z"), each = 4))
+  texts <- function(figure) {
+    of_text <- Filter(function(l) inherits(l$geom, "GeomText"), figure$layers)
+    of_text[[1]]$data$label
+  }
+  in_panels <- quiet(pour(d, chart_bar(x = k, y = mean(v), panels = p)))$figures$bar
+  expect_identical(texts(in_panels), paste0(
+    as.vector(t(tapply(d$v, d[c("p", "k")], mean))), "\nn = 2"))
+  coloured <- quiet(pour(d, chart_bar(x = k, y = mean(v), colour = p)))$figures$bar
+  expect_match(caption_of(coloured), "Bars rest on 2 values each.", fixed = TRUE)
+  counts <- quiet(pour(d, chart_bar(x = k, panels = p)))$figures$bar
+  expect_identical(texts(counts), rep("2", 6))
+  expect_no_match(caption_of(counts), "Bars rest on")
+})
