@@ -99,12 +99,13 @@ weighed_densities <- function(of, grouping, iqr, bandwidth, points, window, are_
   curves <- lapply(groups, function(g) {
     x <- of$x[of_groups[[g]]]
     w <- of$w[of_groups[[g]]]
-    if (length(unique(x)) < 2) return(list(bandwidth = NA_real_, x = numeric(), y = numeric()))
+    if (length(unique(x)) < 2) return(no_curve(NA_real_))
     size <- if (are_repeats) sum(w) else sum(w)^2 / sum(w^2)
     h <- if (is.null(bandwidth)) silverman(x, w / sum(w), iqr[g], size) else bandwidth
-    c(list(bandwidth = h), weighed_curve(x, w / sum(w), h, points, window))
+    c(list(bandwidth = h), weighed_curve(x, w / sum(w), h, points, window, size))
   })
-  list(bandwidth = vapply(curves, `[[`, 0, "bandwidth"), curve = joined_curves(curves))
+  list(bandwidth = vapply(curves, `[[`, 0, "bandwidth"), curve = joined_curves(curves),
+       reflected = vapply(curves, `[[`, 0L, "reflected"))
 }
 
 silverman <- function(x, share, iqr, size) {
@@ -113,17 +114,41 @@ silverman <- function(x, share, iqr, size) {
   0.9 * (if (robust > 0) min(spread, robust) else spread) * size^-0.2
 }
 
-# Of many values the kernel is laid over a grid, by stats::density().
-weighed_curve <- function(x, share, bandwidth, points, window) {
-  from <- max(min(x), window[1])
-  to <- min(max(x), window[2])
-  if (from >= to) return(list(x = numeric(), y = numeric()))
-  sums <- rowsum(share, x)
+no_curve <- function(bandwidth) {
+  list(bandwidth = bandwidth, x = numeric(), y = numeric(), reflected = 0L)
+}
+
+# Mirrored at ends where values are dense, by the rule of the core (see src/core/curves.h), of as
+# many values as the weights are worth.
+weighed_curve <- function(x, share, bandwidth, points, window, size) {
+  ends <- range(x)
+  sums <- rowsum(share, x)[, 1]
   x <- sort(unique(x))
+  dense <- dense_ends(x, sums, bandwidth, size)
+  from <- max(ends[1], window[1])
+  to <- min(ends[2], window[2])
+  if (from >= to) return(list(x = numeric(), y = numeric(), reflected = dense))
+  low <- if (dense %% 2L) which(x <= ends[1] + 9 * bandwidth)
+  high <- if (dense >= 2L) which(x >= ends[2] - 9 * bandwidth)
+  curve <- kernel_curve(c(x, 2 * ends[1] - x[low], 2 * ends[2] - x[high]),
+                        c(sums, sums[low], sums[high]), bandwidth, from, to, points)
+  list(x = curve$x, y = curve$y, reflected = dense)
+}
+
+# Of many values the kernel is laid over a grid, by stats::density().
+kernel_curve <- function(x, weights, bandwidth, from, to, points) {
   if (length(x) > 2^14) {
-    return(stats::density(x, bw = bandwidth, weights = sums[, 1], n = points, from = from,
-                          to = to)[c("x", "y")])
+    # What is mirrored adds to the weights.
+    return(suppressWarnings(stats::density(x, bw = bandwidth, weights = weights, n = points,
+                                           from = from, to = to))[c("x", "y")])
   }
   at <- seq(from, to, length.out = points)
-  list(x = at, y = vapply(at, function(a) sum(sums[, 1] * stats::dnorm(a, x, bandwidth)), 0))
+  list(x = at, y = vapply(at, function(a) sum(weights * stats::dnorm(a, x, bandwidth)), 0))
+}
+
+# 1 the lower end, 2 the upper, 3 both, 0 none.
+dense_ends <- function(x, weights, bandwidth, size) {
+  if (size < 20) return(0L)
+  y <- kernel_curve(x, weights, bandwidth, min(x), max(x), 65)$y
+  sum(c(1L, 2L)[y[c(1, 65)] >= 0.35 * max(y)])
 }

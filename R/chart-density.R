@@ -7,9 +7,12 @@
 #'   by Silverman's rule of thumb (1986, eq. 3.31) for each curve, 0.9 min(sd, IQR / 1.34) n^(-1/5);
 #'   the caption says it.
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel, colour and place with
-#'   `x` and `density`; part `"bandwidth"`: one row per curve with `n` and `bandwidth`. A curve goes
-#'   from the smallest to the largest value of its group, at 256 places; groups of fewer than two
-#'   different values have none.
+#'   `x` and `density`; part `"bandwidth"`: one row per curve with `n`, `bandwidth` and `reflected`.
+#'   A curve goes from the smallest to the largest value of its group, at 256 places; groups of
+#'   fewer than two different values have none. Where values are dense up to an end (as at 0 of
+#'   waiting times), they are mirrored there, so that the curve does not fall to half (Silverman
+#'   1986, section 2.10): at an end of 20 values or more where the density is at least 0.35 of its
+#'   greatest value. `reflected` says `"low"`, `"high"`, `"both"` or `""`; the caption says it, too.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
@@ -26,7 +29,7 @@ chart_density <- function(x, colour = NULL, panels = NULL, bandwidth = NULL, axe
 define_chart("density", called = "density curves",
              roles = c(x = "measure", colour = "key", weights = "weights"),
              needed = "x", window = "x", far = "x", overlays = TRUE,
-             columns = c("colour", "x", "density", "n", "bandwidth"),
+             columns = c("colour", "x", "density", "n", "bandwidth", "reflected"),
              says = c(x = "of ", colour = "coloured by ", weights = "weighted by "),
              usage = "chart_density(x = honey_kg)",
              title = function(names, chart) paste("Density of", names$x),
@@ -56,6 +59,14 @@ stop_overflowing <- function(input, role, options) {
                           number_code(options$bandwidth), "."))
 }
 
+# Which curves were mirrored at their ends.
+reflected_words <- function(reflected) {
+  n <- sum(reflected > 0)
+  if (n == 0) return("")
+  if (length(reflected) == 1) return(" and is mirrored where values are dense there")
+  paste0("; where values are dense up to an end they are mirrored (", counted(n, "curve"), ")")
+}
+
 # Curves with their account, for density and violin charts.
 densities_of <- function(input, role, grouped, options) {
   present <- count_present(input, grouped, role)
@@ -74,12 +85,14 @@ densities_of <- function(input, role, grouped, options) {
   list(curve = made$curve, panels = panel_account(input, grouped, present$absent, present$outside),
        parts = list(
          bandwidth = with_keys(grouped, seq_len(grouped$groups), n = n,
-                               bandwidth = made$bandwidth)),
+                               bandwidth = made$bandwidth,
+                               reflected = c("", "low", "high", "both")[made$reflected + 1L])),
        remarks = c(if (length(widths))
                    paste0("Gaussian kernel, bandwidth ",
                           if (is.null(options$bandwidth)) "by Silverman's rule, " ,
                           paste(said, collapse = " to "),
-                          "; each curve ends at its smallest and largest value."),
+                          "; each curve ends at its smallest and largest value",
+                          reflected_words(made$reflected), "."),
                    if (flat)
                      paste0(counted(flat, "group"), " of fewer than two different values ",
                             if (flat == 1) "has" else "have", " no curve.")))

@@ -192,7 +192,7 @@ List core_boxes(SEXP values, List g, SEXP rows, double most, int threads) {
           DataFrame::create(_["group"] = group, _["value"] = value, _["source_row"] = row));
 }
 
-// Density curves (group, x, y) and the bandwidth of each group.
+// Density curves (group, x, y), the bandwidth of each group and the ends it is mirrored at.
 // [[Rcpp::export]]
 List core_densities(SEXP values, List g, SEXP rows, double bandwidth, double points, SEXP window,
                     int threads) {
@@ -201,7 +201,9 @@ List core_densities(SEXP values, List g, SEXP rows, double bandwidth, double poi
       gathered_values, bandwidth, static_cast<std::int64_t>(points), window_of(window), threads);
   NumericVector widths(made.bandwidth.size());
   std::transform(made.bandwidth.begin(), made.bandwidth.end(), widths.begin(), or_na);
-  return List::create(_["curve"] = curve_frame(made.curve), _["bandwidth"] = widths);
+  return List::create(_["curve"] = curve_frame(made.curve), _["bandwidth"] = widths,
+                      _["reflected"] = IntegerVector(made.reflected.begin(),
+                                                     made.reflected.end()));
 }
 
 // Shares of values at or below (group, x, y).

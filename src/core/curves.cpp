@@ -52,6 +52,27 @@ weighted spread_out(span<double> x, double lowest, double highest, double bandwi
   return out;
 }
 
+// The sum of the kernels of all values at one place, as a share of one kernel's height.
+double kernels_at(const weighted& w, double at, double h) {
+  double sum = 0;
+  const auto first = std::lower_bound(w.at.begin(), w.at.end(), at - 9 * h) - w.at.begin();
+  for (auto j = static_cast<size_t>(first); j < w.at.size() && w.at[j] <= at + 9 * h; ++j) {
+    if (w.weight[j] == 0) continue;
+    const double z = (at - w.at[j]) / h;
+    sum += w.weight[j] * std::exp(-z * z / 2);
+  }
+  return sum;
+}
+
+int dense_ends(const weighted& w, std::int64_t n, double lowest, double highest, double h) {
+  if (n < reflected_from) return 0;
+  double most = 0;
+  for (int i = 0; i <= 64; ++i)
+    most = std::max(most, kernels_at(w, lowest + (highest - lowest) * i / 64, h));
+  return (kernels_at(w, lowest, h) >= reflected_share * most ? 1 : 0) +
+         (kernels_at(w, highest, h) >= reflected_share * most ? 2 : 0);
+}
+
 }  // namespace
 
 densities group_densities(grouped_values& g, double bandwidth, std::int64_t points,
@@ -59,6 +80,7 @@ densities group_densities(grouped_values& g, double bandwidth, std::int64_t poin
   densities out;
   const auto groups = static_cast<size_t>(g.groups());
   out.bandwidth.assign(groups, absent_double());
+  out.reflected.assign(groups, 0);
   std::vector<std::vector<curve_point>> curves(groups);
   for_pieces(g.groups(), threads, [&](std::int64_t k, int) {
     const span<double> x = g.of(k);
@@ -75,18 +97,16 @@ densities group_densities(grouped_values& g, double bandwidth, std::int64_t poin
     out.bandwidth[static_cast<size_t>(k)] = usable ? h : std::numeric_limits<double>::infinity();
     if (!usable) return;
     const weighted w = spread_out(x, lowest, highest, h);
+    const int dense = dense_ends(w, x.size, lowest, highest, h);
+    out.reflected[static_cast<size_t>(k)] = dense;
     const double from = std::max(lowest, shown.low), to = std::min(highest, shown.high);
     if (!(to > from)) return;
     for (std::int64_t i = 0; i < points; ++i) {
       const double at =
           from + (to - from) * static_cast<double>(i) / static_cast<double>(points - 1);
-      double sum = 0;
-      const auto first = std::lower_bound(w.at.begin(), w.at.end(), at - 9 * h) - w.at.begin();
-      for (auto j = static_cast<size_t>(first); j < w.at.size() && w.at[j] <= at + 9 * h; ++j) {
-        if (w.weight[j] == 0) continue;
-        const double z = (at - w.at[j]) / h;
-        sum += w.weight[j] * std::exp(-z * z / 2);
-      }
+      double sum = kernels_at(w, at, h);
+      if (dense & 1) sum += kernels_at(w, 2 * lowest - at, h);
+      if (dense & 2) sum += kernels_at(w, 2 * highest - at, h);
       curves[static_cast<size_t>(k)].push_back({k, at, sum * scale});
     }
   }, nullptr);

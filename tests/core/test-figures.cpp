@@ -231,6 +231,36 @@ TEST_CASE("densities of few and of many values agree with the sum of kernels") {
   }
 }
 
+TEST_CASE("values that are dense up to an end are mirrored there") {
+  for (const std::size_t n : {std::size_t{100}, std::size_t{5000}}) {
+    std::vector<double> x;
+    for (std::size_t i = 0; i < n; ++i)
+      x.push_back(-std::log(1 - (static_cast<double>(i) + 0.5) / static_cast<double>(n)));
+    const std::vector<std::int32_t> one(n, 1);
+    const auto size = static_cast<std::int64_t>(n);
+    const grouping g = group_rows({{one.data(), 1}}, nullptr, size, 1);
+    grouped_values values = gather(doubles(x), g, nullptr, size, 1);
+    const auto made = group_densities(values, 0.3, 64, {}, 1);
+    CHECK(made.reflected[0] == 1);
+    const double low = *std::min_element(x.begin(), x.end());
+    double worst = 0;
+    for (const auto& p : made.curve) {
+      double sum = 0;
+      for (const double v : x)
+        for (const double at : {v, 2 * low - v})
+          sum += std::exp(-(p.x - at) * (p.x - at) / (2 * 0.3 * 0.3));
+      const double direct =
+          sum / (static_cast<double>(n) * 0.3 * std::sqrt(2 * 3.14159265358979323846));
+      worst = std::max(worst, std::fabs(p.y - direct) / made.curve.front().y);
+    }
+    CHECK(worst < 1e-4);
+    // The window changes what is shown, not what is mirrored.
+    const auto shown = group_densities(values, 0.3, 64, {1, 2}, 1);
+    CHECK(shown.reflected[0] == 1);
+    CHECK(shown.curve.front().x == 1);
+  }
+}
+
 TEST_CASE("flat and empty groups have no curve; shares end at 1 and are thinned evenly") {
   const std::vector<double> x = {1, 1, 1, 2, 5, 3, absent_double()};
   const std::vector<std::int32_t> key = {1, 1, 1, 2, 2, 2, 3};
