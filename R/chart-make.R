@@ -10,19 +10,26 @@ make_chart <- function(task, state) {
 # A chart: the numbers it shows and what is said beside them, from what was computed.
 # data: one row for each mark, parts: further tables of marks, panels: the account of each panel,
 # levels: texts of groups in the order drawn, drawn: what a panel's n counts, remarks: sentences of
-# the caption. The rest is known when it is finished, or filled by what draws it.
+# the caption; graded: whether colours have an order, as numbers have. The rest is known when it is
+# finished, or filled by what draws it.
 new_chart <- function(kind, made) {
   fields <- list(
     kind = kind, name = NULL, data = NULL, parts = list(), panels = NULL, levels = list(),
     drawn = NULL, remarks = NULL, labels = list(), bars = NULL, tiles = NULL, like = NULL,
     column_labels = NULL, keys = NULL, key_names = NULL, options = list(), windows = list(),
     names = NULL, subject = NULL, title = NULL, told = NULL, caption = NULL, subset = NULL,
-    subset_words = NULL, slots = NULL, whole = NULL, ends = NULL)
+    subset_words = NULL, slots = NULL, whole = NULL, ends = NULL, graded = FALSE)
   made <- compact(made)
   strange <- setdiff(names(made), names(fields))
   if (length(strange)) stop("A chart has no field `", strange[1], "`.", call. = FALSE)
   fields[names(made)] <- made
   new_record("chart", fields)
+}
+
+# Whether the values of a key go from less to more.
+is_graded <- function(node) {
+  !is.null(node) && (node$kind %in% c("number", "whole", "date", "date-time") ||
+                       isTRUE(node$ordered))
 }
 
 # Everything around the numbers, once they are there.
@@ -44,6 +51,7 @@ finish_chart <- function(chart, input, about) {
   chart$subject <- paste0(state$subject, "s")
   chart$title <- about$title(chart$names, chart)
   if (!is.null(options$title)) chart$title <- options$title
+  chart$graded <- is_graded(input$written$colour)
   chart$told <- chart_told(chart, input)
   note_chart(chart, input, about)
   chart$caption <-

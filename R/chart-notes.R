@@ -27,8 +27,11 @@ note_chart <- function(chart, input, about) {
     take_note(notes,
               paste0("`colour = ", input$written$colour$text, "` makes ", colours,
                      " colours, which cannot be told apart."), where,
-              paste0("Give each a panel: `panels = ", input$written$colour$text,
-                     "`, or take a key of fewer groups."))
+              if (is_graded(input$written$colour))
+                paste0("Take bands of it: `colour = equal_bands(", input$written$colour$text,
+                       ", 4)`.")
+              else paste0("Give each a panel: `panels = ", input$written$colour$text,
+                          "`, or take a key of fewer groups."))
   }
   if (isTRUE(about$overlays) && colours > most_colours) {
     take_note(notes,

@@ -2,7 +2,8 @@
 
 # One look per group: colours, and after eight of them other shapes and kinds of line.
 # The group of absent keys is a quiet grey and takes none of them.
-look_of <- function(levels) {
+look_of <- function(levels, graded = FALSE) {
+  if (graded && sum(levels != "(absent)") > 2) return(graded_look(levels))
   k <- cumsum(levels != "(absent)") - 1
   again <- k %/% length(house_colours) %% length(house_lines) + 1
   colours <- house_colours[k %% length(house_colours) + 1]
@@ -15,19 +16,41 @@ look_of <- function(levels) {
        lines = stats::setNames(lines, levels))
 }
 
+# Groups in an order, as numbers or calm to hot, from light to dark.
+graded_look <- function(levels) {
+  is_absent <- levels == "(absent)"
+  named <- function(present, absent) {
+    stats::setNames(replace(rep(present, length.out = length(levels)), is_absent, absent), levels)
+  }
+  ramp <- grDevices::colorRampPalette(house_grades, space = "Lab")(sum(!is_absent))
+  colours <- named(house_absent, house_absent)
+  colours[!is_absent] <- ramp
+  list(colours = colours, shapes = named(16, 1), lines = named("solid", "solid"))
+}
+
+# The groups that a legend names: all, or of very many in an order some, evenly, with both ends.
+legend_levels <- function(levels, graded) {
+  present <- levels[levels != "(absent)"]
+  if (!graded || length(present) <= most_lines) return(levels)
+  c(present[unique(round(seq(1, length(present), length.out = 6)))],
+    levels[levels == "(absent)"])
+}
+
 # Scales and legend of the colour key; no legend where the axis names the same groups.
 with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
   levels <- chart$levels$colour
   if (is.null(levels)) return(figure)
-  look <- look_of(levels)
-  rows <- max(1, ceiling(sum(nchar(levels) + 6) / (letters_across() - nchar(chart$labels$colour))))
+  look <- look_of(levels, chart$graded)
+  named <- legend_levels(levels, chart$graded)
+  rows <- max(1, ceiling(sum(nchar(named) + 6) / (letters_across() - nchar(chart$labels$colour))))
   guide <- function(...) {
     if (same_as_x(chart)) "none"
     else ggplot2::guide_legend(title = wrapped(chart$labels$colour, 40),
-                               nrow = min(rows, length(levels)), byrow = TRUE, ...)
+                               nrow = min(rows, length(named)), byrow = TRUE, ...)
   }
   manual <- function(scale, values) {
-    scale(values = values, breaks = levels, labels = shown_text(levels), drop = FALSE,
+    scale(values = values, breaks = named, labels = shown_text(named), drop = FALSE,
+          limits = levels,
           guide = if (identical(scale, ggplot2::scale_colour_manual))
             guide(override.aes = list(alpha = 1)) else guide())
   }

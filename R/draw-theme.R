@@ -13,6 +13,8 @@ house_colours <- c("#2f6f73", "#d16219", "#5341b2", "#6c996f", "#6a1001", "#b671
                    "#42293e")
 house_shapes <- c(16, 17, 15, 3, 8)
 house_lines <- c("solid", "longdash", "dotted", "twodash", "dotdash")
+# Groups in an order: from light to dark in even steps, each of another hue.
+house_grades <- c("#d9a03f", "#c0602f", "#84305a", "#2a1a4a")
 # From light to dark, in CIELAB.
 house_ramp <- c("#dfe7d6", "#8dbdb3", "#3f8789", "#1d5361", "#112a38")
 

@@ -716,3 +716,26 @@ test_that("bars of means and shares say on how many values they rest", {
   expect_identical(texts(counts), rep("2", 6))
   expect_no_match(caption_of(counts), "Bars rest on")
 })
+
+test_that("colours of an order go from light to dark, and a long legend names some of them", {
+  shades <- function(figure) {
+    scale <- Filter(function(s) "fill" %in% s$aesthetics, figure$scales$scales)[[1]]
+    colours <- scale$palette(0)
+    grDevices::convertColor(t(grDevices::col2rgb(colours)) / 255, "sRGB", "Lab")[, 1]
+  }
+  d <- data.frame(x = 1:60, y = 60:1, n = rep(1:20, 3), k = rep(letters[1:3], 20),
+                  o = factor(rep(c("low", "mid", "high"), 20), c("low", "mid", "high"),
+                             ordered = TRUE))
+  expect_message(pour(d, chart_bar(x = k, colour = n)),
+                 "20 colours, which cannot be told apart.*equal_bands\\(n, 4\\)")
+  out <- quiet(pour(d, chart_scatter(x = x, y = y, colour = n)))
+  expect_true(all(diff(shades(out$figures$scatter)) < 0))
+  scale <- out$figures$scatter$scales$get_scales("colour")
+  expect_identical(scale$get_labels(), c("1", "5", "9", "12", "16", "20"))
+  ordered <- pour(d, chart_bar(x = k, colour = o))$figures$bar
+  expect_true(all(diff(shades(ordered)) < -10))
+  plain <- pour(d, chart_bar(x = o, colour = k))$figures$bar
+  expect_false(all(diff(shades(plain)) < 0))
+  banded <- quiet(pour(d, chart_scatter(x = x, y = y, colour = equal_bands(n, 4))))
+  expect_length(shades(banded$figures$scatter), 4)
+})
