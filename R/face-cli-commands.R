@@ -82,7 +82,7 @@ cli_desk <- function(given, options) {
   desk$offered <- offered_desk(desk)
   sieve <- tryCatch(serve_desk(desk, options$port, function(address) {
     message("The desk is at ", address, "\nPress Done there, or Ctrl-C here, to end it.")
-    if (!options[["no-open"]]) utils::browseURL(address)
+    if (!options[["no-open"]]) open_page(address)
   }), interrupt = function(e) sieve_of_desk(desk))
   print(sieve)
   saved <- options[["save-plan"]]

@@ -10,7 +10,8 @@ study_view <- function(desk) {
   desk_view("study", name = desk$study$name, headline = study_headline(desk$study),
             unit = desk$study$unit, columns = columns,
             offered = if (!is.null(desk$offered)) {
-              list(steps = length(desk$offered$items), when = desk$offered$when)
+              list(steps = length(desk$offered$items), when = desk$offered$when,
+                   unreadable = desk$offered$unreadable)
             }, line = desk$line)
 }
 

@@ -41,13 +41,21 @@ offered_desk <- function(desk) {
   if (is.null(desk$kept) || !file.exists(desk$kept)) return(NULL)
   tryCatch({
     kept <- jsonlite::fromJSON(desk$kept, simplifyVector = FALSE)
-    items <- lapply(kept$steps, function(one) {
-      new_desk_item(typed_step(one$text)$step, desk, one$text, isTRUE(one$off))
-    })
+    read <- lapply(kept$steps, kept_item, desk = desk)
+    items <- compact(read)
     has_news <- length(items) &&
       !identical(vapply(items, `[[`, "", "text"), vapply(desk$items, `[[`, "", "text"))
-    if (has_news) list(items = items, when = kept$kept, line = kept$line)
+    if (has_news) {
+      list(items = items, when = kept$kept, line = kept$line,
+           unreadable = length(read) - length(items))
+    }
   }, error = function(e) NULL)
+}
+
+# A step of the file; NULL for one that holds what text alone cannot bring back, as `custom()`.
+kept_item <- function(one, desk) {
+  tryCatch(new_desk_item(typed_step(one$text)$step, desk, one$text, isTRUE(one$off)),
+           neatsieve_error = function(e) NULL)
 }
 
 forget_kept <- function(desk) if (!is.null(desk$kept)) unlink(desk$kept)

@@ -102,6 +102,8 @@ output_names <- function(desk) {
 # Tables as cells, figures as addresses of pictures that are drawn when they are asked for.
 outputs_view <- function(desk) {
   parts <- siftings_parts(siftings_at_end(desk))
+  # Pictures of earlier states are forgotten in time.
+  desk$figures <- utils::tail(desk$figures, 100)
   tables <- lapply(names(parts$state$tables), function(name) {
     table_of_view(name, parts$state$tables[[name]])
   })
@@ -120,7 +122,10 @@ subset_sizes <- function(state) {
 rows_way <- function(desk) {
   out <- siftings_at_end(desk)
   if (!any(ledger(out)$held > 0)) return(NULL)
-  flow <- siftings_parts(quiet_run(pour(out, make_step("chart_flow")))$value)$charts
+  run <- tryCatch(quiet_run(pour(out, make_step("chart_flow")))$value,
+                  neatsieve_error = function(e) NULL)
+  if (is.null(run)) return(NULL)
+  flow <- siftings_parts(run)$charts
   figures_of_view(desk, "The rows' way", flow[[length(flow)]])
 }
 
@@ -138,7 +143,7 @@ figures_of_view <- function(desk, name, chart) {
   subsets <- if (inherits(chart, "neatsieve_charts")) names(charts)
   lapply(seq_along(charts), function(i) {
     key <- substr(digest::digest(list(name, charts[[i]]), algo = "sha1"), 1, 20)
-    desk$figures[[key]] <- list(chart = charts[[i]])
+    if (is.null(desk$figures[[key]])) desk$figures[[key]] <- list(chart = charts[[i]])
     list(name = name, subset = subsets[i], key = key, title = visible_text(charts[[i]]$title),
          caption = visible_text(charts[[i]]$caption))
   })

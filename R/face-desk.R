@@ -52,7 +52,7 @@ desk <- function(data = NULL, sieve = NULL, save = NULL, port = NULL, open = TRU
   desk$offered <- offered_desk(desk)
   opened <- function(address) {
     message("The desk is at ", address, "\nPress Done there, or interrupt here, to go on.")
-    if (isTRUE(open)) utils::browseURL(address)
+    if (isTRUE(open)) open_page(address)
   }
   desk_in_process(desk, port, opened)
 }
@@ -77,6 +77,13 @@ desk_sieve <- function(sieve) {
 can_part <- function(desk) {
   .Platform$OS.type == "unix" && is.null(desk$study$database) &&
     !any(c("httpuv", "later") %in% loadedNamespaces())
+}
+
+# Where no browser can be opened the address is there to be followed.
+open_page <- function(address) {
+  tryCatch(utils::browseURL(address), error = function(e) {
+    message("No browser could be opened here: open the address yourself.")
+  })
 }
 
 # The page in a process of its own, while this one waits for what it gives.

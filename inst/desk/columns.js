@@ -8,7 +8,10 @@ function showStudy(view) {
   const offer = byId('offer');
   offer.hidden = !view.offered;
   if (view.offered) {
-    fill(offer, counted(view.offered.steps, 'step') + ' of ' + view.offered.when + ' are kept.',
+    const lost = view.offered.unreadable;
+    fill(offer, counted(view.offered.steps, 'step') + ' of ' + view.offered.when + ' are kept' +
+      (lost ? '; ' + counted(lost, 'step') + ' with what only R code can say cannot be taken up'
+        : '') + '.',
       make('button', { type: 'button', onclick: () => answerOffer(true) }, 'Take them up'),
       make('button', { type: 'button', onclick: () => answerOffer(false) }, 'Begin anew'));
   }

@@ -23,6 +23,8 @@ function figureOf(figure) {
   const place = figure.name + '\n' + (figure.subset || '');
   const image = make('img', { alt: figure.title + '. ' + figure.caption, 'data-key': figure.key });
   const known = page.pictures[place];
+  // A picture that is forgotten by now is drawn anew.
+  image.addEventListener('error', () => send('draw', { key: figure.key }), { once: true });
   if (known) image.src = '/figure/' + known;
   if (known !== figure.key) {
     image.className = 'waiting';

@@ -112,6 +112,14 @@ test_that("a plan is built by keyboard alone, and is the same plan as written by
   wait_in_tab(b, "document.querySelectorAll('#steps li').length === 3")
   add_line(b, "statistics(honey_kg, by = apiary)")
   add_line(b, "chart_box(y = honey_kg, x = apiary)")
+  # The figure is drawn, and stays while other steps come.
+  shown <- "Array.from(document.querySelectorAll('#outputs img')).filter((i) => i.naturalWidth > 0)"
+  wait_in_tab(b, paste0(shown, ".length === 2"), 20)
+  add_line(b, "counts(season)")
+  wait_in_tab(b, "document.querySelectorAll('#outputs table').length === 2")
+  wait_in_tab(b, paste0(shown, ".length === 2"), 20)
+  press(b, "Alt+z")
+  wait_in_tab(b, "document.querySelectorAll('#steps li').length === 5")
   # Undo and redo by key, a step moved by its button.
   press(b, "Alt+z")
   wait_in_tab(b, "document.querySelectorAll('#steps li').length === 4")

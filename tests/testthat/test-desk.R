@@ -300,6 +300,8 @@ test_that("a step that fails leaves those before it, and those behind wait", {
   expect_identical(vapply(shown, `[[`, NA, "ran"), c(TRUE, TRUE, TRUE))
 })
 
+double <- function(x) 2 * x
+
 test_that("what was on the desk is offered again, and a plan file follows each change", {
   kept <- tempfile(fileext = ".json")
   plan <- tempfile(fileext = ".yaml")
@@ -314,6 +316,12 @@ test_that("what was on the desk is offered again, and a plan file follows each c
   expect_identical(steps_on(again), steps_on(desk))
   expect_identical(vapply(again$items, `[[`, NA, "off"), c(TRUE, FALSE))
   expect_null(say_to(again, "hello")$study$offered)
+  # What only R code can say is told, not dropped unseen.
+  desk <- desk_of(kept = kept, sieve = sieve(include(season == "spring"),
+                                             work_out(twice = custom(double, honey_kg))))
+  say_to(desk, "add", text = "counts(apiary)")
+  expect_identical(say_to(desk_of(kept = kept), "hello")$study$offered[c("steps", "unreadable")],
+                   list(steps = 2L, unreadable = 1L))
   # A file that somebody changed runs nothing and offers nothing that is none.
   writeLines("{\"steps\": [{\"text\": \"custom(system, 'ls')\", \"off\": false}]}", kept)
   expect_null(desk_of(kept = kept)$offered)
@@ -334,6 +342,11 @@ test_that("tables, figures, subsets and the rows' way are there to be seen", {
                    c("histogram", "histogram", "The rows' way"))
   picture <- ours("drawn_picture")(desk$figures[[shown$figures[[1]]$key]]$chart)
   expect_identical(picture[2:4], charToRaw("PNG"))
+  # What is drawn stays as long as the figure does.
+  desk$figures[[shown$figures[[1]]$key]]$picture <- picture
+  again <- say_to(desk, "outputs")$outputs
+  expect_identical(again$figures, shown$figures)
+  expect_identical(desk$figures[[shown$figures[[1]]$key]]$picture, picture)
   followed <- say_to(desk, "follow", row = 12L)$followed$lines
   expect_identical(followed[[1]]$name, "season == \"spring\"")
 })
