@@ -44,10 +44,19 @@ free_port <- function(port) {
 
 # Left: Done was pressed, or the last page was closed.
 is_desk_left <- function(desk) {
-  if (desk$ended) return(TRUE)
+  if (desk$ended || is_session_gone(desk)) return(TRUE)
   if (length(desk$sockets) || !desk$met_socket) return(FALSE)
   since <- proc.time()[["elapsed"]] - desk$leaving
   since > desk_grace[[if (desk$was_left) "left" else "lost"]]
+}
+
+# Whether the session that waits for this process has ended: another process is its parent then.
+is_session_gone <- function(desk) {
+  if (is.null(desk$session)) return(FALSE)
+  about <- "/proc/self/stat"
+  if (!file.exists(about)) return(!tools::pskill(desk$session, 0L))
+  parent <- sub("^.*\\) \\S (\\d+) .*$", "\\1", readLines(about, 1, warn = FALSE))
+  !identical(parent, as.character(desk$session))
 }
 
 # Each page has a socket; what one changes all see.

@@ -3,20 +3,20 @@
 # study: its facts. items: the steps in order, see new_desk_item(). past, future: earlier and undone
 # lists, each with what was done. chain: what every step gives, see new_link(). said: what the last
 # change did. line: the text in the line when it was last sent. kept: the file of the session.
-# save: a plan file that is written after each change, or NULL; copy: where the session that waits
-# finds the sieve; place: how a plan names the study in its database, once that was asked.
-# offered: a list of steps that an earlier session left, or NULL. sockets: who looks on; speaker:
-# whose message is answered. jobs: what is done beside. figures: charts and their pictures by key;
-# to_draw: those that wait. ended: whether Done was pressed; leaving: when a page was left,
-# was_left: whether all were closed, met_socket: whether one was ever there. spreads, samples: what
-# was counted already.
+# save: a plan file that is written after each change, or NULL. copy: where the session that waits
+# finds the sieve; session: its process. place: how a plan names the study in its database, once
+# that was asked. offered: a list of steps that an earlier session left, or NULL. sockets: who looks
+# on; speaker: whose message is answered. jobs: what is done beside. figures: charts and their
+# pictures by key; to_draw: those that wait. ended: whether Done was pressed; leaving: when a page
+# was left, was_left: whether all were closed, met_socket: whether one was ever there. spreads,
+# samples: what was counted already.
 new_desk <- function(study, sieve, save = NULL, kept = NULL) {
   desk <- list2env(list(
     study = study, items = list(), past = list(), future = list(), chain = list(), base = NULL,
     said = "", line = "", kept = kept, save = save, offered = NULL, sockets = list(), jobs = list(),
     figures = list(), to_draw = character(), ended = FALSE, spreads = list(), samples = list(),
     last_id = 0L, leaving = NULL, was_left = FALSE, met_socket = FALSE, speaker = "", copy = NULL,
-    place = NULL),
+    session = NULL, place = NULL),
     parent = emptyenv())
   desk$items <- lapply(unclass(sieve), new_desk_item, desk = desk)
   desk$base <- quiet_run(pour(as_study_object(study)))$value

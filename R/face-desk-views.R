@@ -65,11 +65,9 @@ desk_command <- function(desk, sieve) {
   if (!is_text(file) || !is_plainly_read(desk)) return(of_plan)
   flags <- lapply(unclass(sieve), flag_of_step)
   if (!length(flags) || any(vapply(flags, is.null, NA))) return(of_plan)
-  read <- tryCatch(cli_steps(unlist(flags, recursive = FALSE), NULL), error = function(e) NULL)
+  read <- tryCatch(cli_steps(flags, NULL), error = function(e) NULL)
   if (!identical(read, sieve)) return(of_plan)
-  parts <- vapply(unlist(flags, recursive = FALSE), function(flag) {
-    paste(flag[1], shQuote(flag[2], "sh"))
-  }, "")
+  parts <- vapply(flags, function(flag) paste(flag[1], shQuote(flag[2], "sh")), "")
   reading <- if (!is.null(desk$study$unit)) paste("--unit", shell_quoted(desk$study$unit))
   paste(c(paste("neatsieve pour", shell_quoted(file)), reading, parts), collapse = " \\\n  ")
 }
@@ -81,17 +79,17 @@ is_plainly_read <- function(desk) {
   !is.null(told) && all(setdiff(names(told), if (usual) "absent_codes") %in% c("file", "unit"))
 }
 
-# A step as options of the command, one for each part, or NULL.
+# A step as an option of the command and its text, or NULL.
 flag_of_step <- function(step) {
-  kind <- step$kind
-  if (startsWith(kind, "chart_")) return(list(c("--chart", gsub("\n *", " ", text_of_step(step)))))
-  flag <- names(cli_step_flags)[match(kind, cli_step_flags)]
+  if (startsWith(step$kind, "chart_")) return(c("--chart", gsub("\n *", " ", text_of_step(step))))
+  flag <- names(cli_step_flags)[match(step$kind, cli_step_flags)]
   if (is.na(flag)) return(NULL)
   arguments <- code_arguments(step)
-  named <- if (is.null(names(arguments))) rep("", length(arguments)) else names(arguments)
-  lapply(seq_along(arguments), function(i) {
-    c(flag, if (nzchar(named[i])) paste(named[i], "=", arguments[[i]]) else arguments[[i]])
-  })
+  named <- names(arguments)
+  if (!is.null(named)) {
+    arguments <- ifelse(nzchar(named), paste(named, "=", arguments), arguments)
+  }
+  c(flag, paste(arguments, collapse = ", "))
 }
 
 output_names <- function(desk) {

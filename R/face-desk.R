@@ -94,7 +94,8 @@ desk_in_process <- function(desk, port, opened) {
   desk$copy <- tempfile("desk-", fileext = ".rds")
   on.exit(unlink(desk$copy))
   copy_desk(desk)
-  process <- parallel::mcparallel(tryCatch(serve_desk(desk, port, opened),
+  desk$session <- Sys.getpid()
+  process <- parallel::mcparallel(tryCatch(served_for_session(desk, port, opened),
                                            neatsieve_error = identity))
   met <- tryCatch(wait_for_desk(process), interrupt = function(e) {
     tools::pskill(process$pid, tools::SIGKILL)
@@ -105,6 +106,12 @@ desk_in_process <- function(desk, port, opened) {
   message("The desk ended before Done was pressed; these are its steps as they were last.",
           if (inherits(met, "try-error")) paste0("\n", trimws(met)))
   readRDS(desk$copy)
+}
+# Where the session has ended nobody takes the sieve: what is on the desk is kept in its file.
+served_for_session <- function(desk, port, opened) {
+  sieve <- serve_desk(desk, port, opened)
+  if (is_session_gone(desk)) tools::pskill(Sys.getpid(), tools::SIGKILL)
+  sieve
 }
 wait_for_desk <- function(process) {
   repeat {

@@ -210,6 +210,12 @@ test_that("a desk whose process is ended leaves the session and the steps", {
     said <- paste(readLines(d$said), collapse = "\n")
     if (grepl("went on", said)) said
   }), "The desk ended before Done was pressed")
+  # A page whose session has ended does not stay.
+  other <- start_desk(demo_desk)
+  expect_identical(ask_server(other$port, "/")$status, 403L)
+  tools::pskill(other$pid, tools::SIGKILL)
+  wait_for(function() tryCatch(is.null(ask_server(other$port, "/")), error = function(e) TRUE,
+                               warning = function(w) TRUE))
   # The next desk offers them.
   again <- open_desk(start_desk(demo_desk, folder = d$folder))
   wait_in_tab(again, "!document.getElementById('offer').hidden")
