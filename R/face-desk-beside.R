@@ -2,15 +2,16 @@
 # on meanwhile. Of one kind of work the newest is done; what it overtakes is ended.
 
 # work(): what is computed; done(value): what is to be sent when it is there. session: a file in
-# which the work says how a server calls the session that it asks in.
-run_beside <- function(desk, key, work, done, session = NULL) {
+# which the work says how a server calls the session that it asks in. patience: after how many
+# seconds the work is done here after all, as where the other process hangs.
+run_beside <- function(desk, key, work, done, session = NULL, patience = Inf) {
   end_job(desk, key)
   if (!works_beside(desk)) {
     send_views(desk, done(work()))
     return(invisible())
   }
   process <- parallel::mcparallel(work(), silent = TRUE)
-  desk$jobs[[key]] <- new_desk_job(process, done, session)
+  desk$jobs[[key]] <- new_desk_job(process, work, done, session, patience)
   invisible()
 }
 
@@ -41,8 +42,9 @@ siftings_beside <- function(desk, place, out, session) {
 }
 
 # late: what is shown meanwhile where it takes long, once; NULL: nothing.
-new_desk_job <- function(process, done, session) {
-  new_record("desk_job", list(process = process, done = done, session = session, late = NULL,
+new_desk_job <- function(process, work, done, session, patience) {
+  new_record("desk_job", list(process = process, work = work, done = done, session = session,
+                              patience = patience, late = NULL,
                               begun = proc.time()[["elapsed"]]))
 }
 
@@ -67,19 +69,22 @@ end_query <- function(desk, path) {
 
 # Sends what is there by now.
 look_after_jobs <- function(desk) {
-  for (key in names(desk$jobs)) {
-    job <- desk$jobs[[key]]
-    met <- parallel::mccollect(job$process, wait = FALSE)
-    if (is.null(met)) {
-      send_late(desk, key)
-      next
-    }
+  for (key in names(desk$jobs)) look_after_job(desk, key, desk$jobs[[key]])
+  draw_next(desk)
+}
+look_after_job <- function(desk, key, job) {
+  met <- parallel::mccollect(job$process, wait = FALSE)
+  if (!is.null(met)) {
     desk$jobs[[key]] <- NULL
     suppressWarnings(parallel::mccollect(job$process, wait = TRUE))
     value <- met[[1]]
-    if (!inherits(value, "try-error") && !is.null(value)) send_views(desk, job$done(value))
-  }
-  draw_next(desk)
+    is_lost <- is.null(value) || inherits(value, "try-error")
+    if (is_lost && is.finite(job$patience)) value <- job$work()
+    if (!is_lost || is.finite(job$patience)) send_views(desk, job$done(value))
+  } else if (proc.time()[["elapsed"]] - job$begun > job$patience) {
+    end_job(desk, key)
+    send_views(desk, job$done(job$work()))
+  } else send_late(desk, key)
 }
 
 send_late <- function(desk, key) {
@@ -115,7 +120,7 @@ draw_beside <- function(desk, key) {
       view$all <- TRUE
       view
     })
-  })
+  }, patience = 8)
 }
 drawn_picture <- function(chart) {
   path <- tempfile(fileext = ".png")

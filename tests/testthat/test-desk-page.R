@@ -114,10 +114,10 @@ test_that("a plan is built by keyboard alone, and is the same plan as written by
   add_line(b, "chart_box(y = honey_kg, x = apiary)")
   # The figure is drawn, and stays while other steps come.
   shown <- "Array.from(document.querySelectorAll('#outputs img')).filter((i) => i.naturalWidth > 0)"
-  wait_in_tab(b, paste0(shown, ".length === 2"), 20)
+  wait_in_tab(b, paste0(shown, ".length === 2"), 40)
   add_line(b, "counts(season)")
   wait_in_tab(b, "document.querySelectorAll('#outputs table').length === 2")
-  wait_in_tab(b, paste0(shown, ".length === 2"), 20)
+  wait_in_tab(b, paste0(shown, ".length === 2"), 40)
   press(b, "Alt+z")
   wait_in_tab(b, "document.querySelectorAll('#steps li').length === 5")
   # Undo and redo by key, a step moved by its button.
@@ -302,4 +302,71 @@ test_that("the command serves a plan and writes the changed one", {
   expect_error(quiet(desk(demo_study(), port = d$port, open = FALSE)), "cannot be used",
                class = "neatsieve_error_run")
   expect_error(desk(demo_study(), port = 80), "whole number from 1024", class = "neatsieve_error")
+})
+
+test_that("conditions are marked, values ticked, criteria renamed and steps filled in by pointer", {
+  skip_without_browser()
+  skip_without_desk()
+  b <- open_desk(start_desk(demo_desk))
+  mouse <- function(type, x, y) {
+    order_browser(b, "Input.dispatchMouseEvent", type = type, x = x, y = y, button = "left",
+                  buttons = if (type == "mouseReleased") 0 else 1, clickCount = 1)
+  }
+  column <- function(name) {
+    paste0("Array.from(document.querySelectorAll('#column-list > li')).find((i) => ",
+           "i.dataset.column === '", name, "')")
+  }
+  # A stretch of a histogram, from its third to its fifth bar.
+  in_tab(b, paste0(column("brood_frames"), ".scrollIntoView(); ", column("brood_frames"),
+                   ".querySelector('.more').click()"))
+  wait_in_tab(b, "document.querySelector('.marking')")
+  in_tab(b, "document.querySelector('.marking').scrollIntoView({block: 'center'})")
+  at <- function(k) {
+    unlist(in_tab(b, paste0(
+      "(() => { const r = document.querySelectorAll('.marking rect')[", k,
+      "].getBoundingClientRect(); const c = document.querySelector('.marking')",
+      ".getBoundingClientRect(); return [r.x + r.width / 2, c.y + 30]; })()")))
+  }
+  mouse("mousePressed", at(2)[1], at(2)[2])
+  mouse("mouseMoved", at(4)[1], at(4)[2])
+  mouse("mouseReleased", at(4)[1], at(4)[2])
+  in_tab(b, paste0("Array.from(document.querySelectorAll('.open-column button')).find((x) => ",
+                   "x.textContent === 'Write it').click()"))
+  wait_in_tab(b, "page.countedIn && !document.querySelector('.waiting')")
+  bins <- in_tab(b, "page.spreads.brood_frames.bins")
+  expect_identical(in_tab(b, "line.value"), paste0("brood_frames >= ", bins$from[[3]],
+                                                   " & brood_frames < ", bins$to[[5]]))
+  drawn <- sum(unlist(bins$count[3:5]))
+  expect_match(in_tab(b, "document.querySelector('#numbers .yes').textContent"),
+               paste0("^yes\\s+", format(drawn, big.mark = ","), " row"))
+  # Values of a list join the condition that stands there.
+  in_tab(b, paste0(column("season"), ".querySelector('.more').click()"))
+  wait_in_tab(b, "document.querySelectorAll('.open-column input').length === 3")
+  for (i in 0:1) {
+    in_tab(b, paste0("document.querySelectorAll('.open-column input')[", i, "].click()"))
+  }
+  in_tab(b, paste0("Array.from(document.querySelectorAll('.open-column button')).find((x) => ",
+                   "x.textContent === 'Write it').click()"))
+  expect_match(in_tab(b, "line.value"), " & season %in% c(\"summer\", \"spring\")", fixed = TRUE)
+  # A name, and another one for it.
+  in_tab(b, "byId('name').value = 'middling'; byId('name-it').click(); 0")
+  wait_in_tab(b, "line.value === 'middling'")
+  in_tab(b, "document.querySelector('.chip [title=Rename]').click()")
+  wait_in_tab(b, "document.querySelector('.chip input')")
+  in_tab(b, "document.querySelector('.chip input').focus(); 0")
+  in_tab(b, "document.querySelector('.chip input').value = 'medium'; 0")
+  press(b, "Enter")
+  wait_in_tab(b, "page.sieve.criteria.length && page.sieve.criteria[0].name === 'medium'")
+  # A step by its fields.
+  in_tab(b, "byId('form').open = true; byId('form-kind').value = 'counts'; drawFields(); 0")
+  in_tab(b, "byId('form-fields').querySelector('[data-field=keys]').value = 'medium, season'; 0")
+  in_tab(b, "byId('form-fields').querySelector('[data-field=shape]').value = 'wide'; 0")
+  in_tab(b, "byId('form-write').click()")
+  expect_identical(in_tab(b, "line.value"), "counts(medium, season, shape = \"wide\")")
+  wait_in_tab(b, "page.checked.seq === page.seq && page.checked.is_right")
+  press(b, "Enter")
+  wait_in_tab(b, "document.querySelectorAll('#steps li').length === 2")
+  in_tab(b, "document.querySelector('#steps li:nth-child(2) [data-act=switch]').click()")
+  wait_in_tab(b, "document.querySelector('#steps li.off')")
+  expect_identical(in_tab(b, "page.sieve.exits.code.includes('counts')"), FALSE)
 })

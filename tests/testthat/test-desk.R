@@ -351,6 +351,26 @@ test_that("tables, figures, subsets and the rows' way are there to be seen", {
   expect_identical(followed[[1]]$name, "season == \"spring\"")
 })
 
+test_that("a picture comes also where the process that draws it ends or hangs", {
+  skip_on_os("windows")
+  desk <- desk_of()
+  say_to(desk, "add", text = "chart_histogram(x = honey_kg)")
+  key <- say_to(desk, "outputs")$outputs$figures[[1]]$key
+  for (end in c(tools::SIGKILL, tools::SIGSTOP)) {
+    desk$figures[[key]]$picture <- NULL
+    say_to(desk, "draw", key = key)
+    job <- paste("draw", key)
+    tools::pskill(desk$jobs[[job]]$process$pid, end)
+    desk$jobs[[job]]$begun <- desk$jobs[[job]]$begun - 7
+    wait_for(function() {
+      suppressWarnings(ours("look_after_jobs")(desk))
+      !is.null(desk$figures[[key]]$picture)
+    })
+    expect_identical(desk$figures[[key]]$picture[2:4], charToRaw("PNG"))
+    expect_length(desk$jobs, 0)
+  }
+})
+
 test_that("a desk over a database counts there", {
   skip_if_not_installed("RSQLite")
   con <- DBI::dbConnect(RSQLite::SQLite(), tempfile())
