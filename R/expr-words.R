@@ -28,7 +28,9 @@ say_operator <- function(name, lang, args, outer) {
   template <- word_templates[[name]]
   level <- as.numeric(template[2])
   operands <- if (name %in% c("&", "|")) same_chain(lang, name) else args
-  words <- paste(vapply(operands, say, character(1), level), collapse = template[1])
+  # "a and b or c" can be read two ways.
+  within <- if (name == "|") 3 else level
+  words <- paste(vapply(operands, say, character(1), within), collapse = template[1])
   if (outer > level) paste0("(", words, ")") else words
 }
 

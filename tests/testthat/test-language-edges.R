@@ -127,3 +127,14 @@ test_that("words follow the arguments, named or in any order", {
   expect_identical(said(include(startsWith(pattern = "a", x = t))),
                    "keep rows where t starts with \"a\"")
 })
+
+test_that("words put in parentheses what could be read two ways", {
+  words <- function(step) paste(utils::capture.output(print(step)), collapse = " ")
+  expect_match(words(include(a > 1 & b == 2 | d > 3)),
+               "where (a is above 1 and b is 2) or d is above 3", fixed = TRUE)
+  expect_identical(words(include((a > 1 & b == 2) | d > 3)), words(include(a > 1 & b == 2 | d > 3)))
+  expect_match(words(include((a > 1 | b == 2) & !absent(d))),
+               "where (a is above 1 or b is 2) and not (d is absent)", fixed = TRUE)
+  expect_match(words(include(a > 1 | b == 2 | d > 3)),
+               "where a is above 1 or b is 2 or d is above 3", fixed = TRUE)
+})
