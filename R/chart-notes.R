@@ -27,7 +27,7 @@ note_chart <- function(chart, input, about) {
     take_note(notes,
               paste0("`colour = ", input$written$colour$text, "` makes ", colours,
                      " colours, which cannot be told apart."), where,
-              if (is_graded(input$written$colour))
+              if (is_graded(input$written$colour) && input$written$colour$kind != "category")
                 paste0("Take bands of it: `colour = equal_bands(", input$written$colour$text,
                        ", 4)`.")
               else paste0("Give each a panel: `panels = ", input$written$colour$text,

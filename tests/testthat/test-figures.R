@@ -728,6 +728,8 @@ test_that("colours of an order go from light to dark, and a long legend names so
                              ordered = TRUE))
   expect_message(pour(d, chart_bar(x = k, colour = n)),
                  "20 colours, which cannot be told apart.*equal_bands\\(n, 4\\)")
+  many <- transform(d, o = factor(letters[n], letters[1:20], ordered = TRUE))
+  expect_message(pour(many, chart_bar(x = k, colour = o)), "Give each a panel: `panels = o`")
   out <- quiet(pour(d, chart_scatter(x = x, y = y, colour = n)))
   expect_true(all(diff(shades(out$figures$scatter)) < 0))
   scale <- out$figures$scatter$scales$get_scales("colour")
