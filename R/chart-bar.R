@@ -25,8 +25,9 @@
 #' pour(hives, chart_bar(x = apiary, y = mean(honey_kg), order = "falling"))$figures$bar
 #' @export
 chart_bar <- function(x, y = NULL, colour = NULL, panels = NULL, bars = "auto", order = "keys",
-                      empty = FALSE, axes = "shared", window = NULL, title = NULL, caption = NULL,
-                      name = NULL, weights = NULL, ...) {
+                      empty = FALSE, axes = "shared", window = NULL, title = NULL,
+                      caption = NULL, name = NULL, weights = NULL, labels = NULL,
+                      reference_lines = NULL, texts = NULL, highlight = NULL, ...) {
   capture_chart("bar", match.call(), parent.frame())
 }
 

@@ -26,7 +26,8 @@
 #' @export
 chart_box <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE,
                       axes = "shared", window = NULL, title = NULL, caption = NULL, name = NULL,
-                      weights = NULL, ...) {
+                      weights = NULL, labels = NULL, scale = NULL, reference_lines = NULL,
+                      texts = NULL, highlight = NULL, ...) {
   capture_chart("box", match.call(), parent.frame())
 }
 

@@ -15,7 +15,9 @@
 #' pour(hives, chart_cumulative(x = mites_per_100, colour = treatment))$figures$cumulative
 #' @export
 chart_cumulative <- function(x, colour = NULL, panels = NULL, axes = "shared", window = NULL,
-                             title = NULL, caption = NULL, name = NULL, weights = NULL, ...) {
+                             title = NULL, caption = NULL, name = NULL, weights = NULL,
+                             labels = NULL, scale = NULL, reference_lines = NULL, texts = NULL,
+                             highlight = NULL, ...) {
   capture_chart("cumulative", match.call(), parent.frame())
 }
 

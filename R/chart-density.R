@@ -22,7 +22,8 @@
 #' @export
 chart_density <- function(x, colour = NULL, panels = NULL, bandwidth = NULL, axes = "shared",
                           window = NULL, title = NULL, caption = NULL, name = NULL,
-                          weights = NULL, ...) {
+                          weights = NULL, labels = NULL, scale = NULL, reference_lines = NULL,
+                          texts = NULL, highlight = NULL, ...) {
   capture_chart("density", match.call(), parent.frame())
 }
 

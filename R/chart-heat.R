@@ -18,7 +18,7 @@
 #' pour(hives, heat)$figures$heat
 #' @export
 chart_heat <- function(x, y, value = NULL, panels = NULL, title = NULL, caption = NULL,
-                       name = NULL, weights = NULL, ...) {
+                       name = NULL, weights = NULL, labels = NULL, ...) {
   capture_chart("heat", match.call(), parent.frame())
 }
 

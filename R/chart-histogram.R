@@ -5,7 +5,9 @@
 #'
 #' @param x The number (or date) to show: a column or an expression, such as `year(visit_date)`.
 #' @param colour A key: its groups get a colour each, over or beside each other. Colours repeat
-#'   after eight, with other shapes or kinds of line.
+#'   after eight, with other shapes or kinds of line; groups in an order go from light to dark. A
+#'   key
+#'   that is on the axis or in the panels already colours without moving marks aside.
 #' @param panels Keys for panels (facets): `apiary`, `c(season, treatment)` or named expressions.
 #'   One key wraps, two make a table of panels, rows by columns. `subsets()` puts the subsets side
 #'   by side in one figure; without it there is one figure per subset.
@@ -27,6 +29,18 @@
 #' @param title A title; by default what is shown.
 #' @param caption Text that leads the caption. Which rows these are, and what is not drawn, always
 #'   follows.
+#' @param labels Names for axes and legend in place of the columns': `list(x = "Apiary", y = "Mites
+#'   per 100 bees")`; `""` leaves one out.
+#' @param scale `"log"`: the axis of the number by logarithms; on charts of two numbers also
+#'   `list(x = "log", y = "log")`. Bins, densities and fits are then those of the logarithms to base
+#'   10 of the values; medians, means and intervals stay those of the values. Rows of 0 or below
+#'   cannot be shown: they count as outside, and a note says how many.
+#' @param reference_lines Dashed lines across the panels, by the axis they stand on:
+#'   `list(y = 3)`, several with a text each: `list(y = c("treat above" = 3, "safe" = 1))`; dates as
+#'   ISO 8601 text.
+#' @param texts Texts inside the panels: `list("dry spring" = c(4, 12))` puts one at 4 on `x` and 12
+#'   on `y`; where `x` has groups, `list("few left" = list("thymol", 12))`.
+#' @param highlight Groups of `colour` that stand out; the others are grey.
 #' @param ... Nothing: a name that is no argument is an error that says which is meant.
 #' @param name A name for the figure in `$figures`; by default the kind of chart, such as
 #'   `"histogram"`.
@@ -48,7 +62,8 @@
 #' @export
 chart_histogram <- function(x, colour = NULL, panels = NULL, width = NULL, bins = NULL,
                             axes = "shared", window = NULL, title = NULL, caption = NULL,
-                            name = NULL, weights = NULL, ...) {
+                            name = NULL, weights = NULL, labels = NULL, scale = NULL,
+                            reference_lines = NULL, texts = NULL, highlight = NULL, ...) {
   capture_chart("histogram", match.call(), parent.frame())
 }
 
@@ -122,6 +137,7 @@ unit_of_values <- function(values) {
 width_words <- function(edges, input, role) {
   width <- signif(edges[2] - edges[1], 10)
   kind <- input$nodes[[role]]$kind
+  if (role %in% input$task$log_axes) return(paste("a factor of", number_code(signif(10^width, 3))))
   if (kind == "date") return(counted(width, "day"))
   if (kind != "date-time") return(number_code(width))
   units <- c(day = 86400, hour = 3600, minute = 60, second = 1)

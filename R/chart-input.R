@@ -11,7 +11,7 @@ new_chart_input <- function(task, state) {
   new_record("chart_input", list(
     task = task, state = state, frame = state$frame, rows = state$rows, options = task$options,
     panel_keys = names(task$panels), nodes = task$nodes, panel_nodes = task$panel_nodes,
-    written = task$nodes, vectors = list(), spread = list(), windows = list(), infinite = NULL,
+    written = task$written, vectors = list(), spread = list(), windows = list(), infinite = NULL,
     made = list(), stacked = NULL, weights = NULL, weight = NULL))
 }
 
@@ -26,6 +26,9 @@ chart_input <- function(task, state) {
   input$windows <- task$windows
   input$vectors <- lapply(input$nodes[task$types[names(input$nodes)] %in% c("number", "measure")],
                           chart_values, input = input)
+  if (length(values_of_colour(input))) {
+    input$vectors$colour <- chart_values(input$nodes$colour, input)
+  }
   input <- look_at_weights(input)
   for (role in names(input$vectors)) input <- look_at_spread(input, role)
   input
@@ -37,7 +40,7 @@ stop_at_too_many <- function(input) {
   keys <- c(list(panels = input$panel_nodes),
             lapply(
               input$nodes[input$task$types[names(input$nodes)] == "key" &
-                          names(input$nodes) != "lines"], list))
+                          !names(input$nodes) %in% c("lines", values_of_colour(input))], list))
   for (argument in names(keys)) {
     groups <- if (length(keys[[argument]]))
       group_rows(stats::setNames(keys[[argument]], paste0("k", seq_along(keys[[argument]]))),
@@ -51,6 +54,11 @@ stop_at_too_many <- function(input) {
                          "take a key of fewer groups, such as `band()` of a ",
                          "number."))
   }
+}
+
+# Numbers in colours of points may be as many as they are.
+values_of_colour <- function(input) {
+  if (input$task$about$kind == "scatter" && is_value_colour(input)) "colour"
 }
 
 # Expressions are worked out once and stand as columns of the chart's own frame; with `subsets`
@@ -197,6 +205,7 @@ with_keys <- function(grouped, group, ...) {
 
 # Numbers back as dates where the role was one.
 as_role <- function(values, input, role) {
+  if (role %in% input$task$log_axes && counts_logs(input$task$about)) return(10^values)
   node <- input$nodes[[role]]
   switch(if (is.null(node)) "number" else node$kind,
          date = structure(as.numeric(values), class = "Date"),
@@ -217,7 +226,8 @@ role_levels <- function(input, role, statistic = NULL) {
   sorted <- role == "x" && !is.null(statistic) && !is.null(order) && !identical(order, "keys") &&
     length(text)
   if (sorted) {
-    numbers <- statistic(grouped)
+    numbers <- c(statistics_of_order(input, grouped), statistic(grouped))
+    order <- order_by_statistics(order)
     table <- table_of_columns(c(list(`(group)` = text), numbers))
     text <- sort_table(table, order_entries(order, utils::tail(names(numbers), 1)),
                        input$state$where)[[1]]

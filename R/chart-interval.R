@@ -24,10 +24,11 @@
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_interval(y = mites_per_100, x = treatment, colour = season))$figures$interval
 #' @export
-chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "mean", level = 0.95,
-                           order = "keys", empty = FALSE, axes = "shared", window = NULL,
-                           title = NULL, caption = NULL, name = NULL, reference = NULL,
-                           weights = NULL, ...) {
+chart_interval <- function(y, x = NULL, colour = NULL, panels = NULL, show = "mean",
+                           level = 0.95, order = "keys", empty = FALSE, axes = "shared",
+                           window = NULL, title = NULL, caption = NULL, name = NULL,
+                           reference = NULL, weights = NULL, labels = NULL, scale = NULL,
+                           reference_lines = NULL, texts = NULL, highlight = NULL, ...) {
   capture_chart("interval", match.call(), parent.frame())
 }
 

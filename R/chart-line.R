@@ -26,7 +26,8 @@
 #' @export
 chart_line <- function(x, y, colour = NULL, lines = NULL, panels = NULL, axes = "shared",
                        window = NULL, title = NULL, caption = NULL, name = NULL, weights = NULL,
-                       ...) {
+                       labels = NULL, scale = NULL, reference_lines = NULL, texts = NULL,
+                       highlight = NULL, ...) {
   capture_chart("line", match.call(), parent.frame())
 }
 

@@ -18,7 +18,9 @@ new_chart <- function(kind, made) {
     drawn = NULL, remarks = NULL, labels = list(), bars = NULL, tiles = NULL, like = NULL,
     column_labels = NULL, keys = NULL, key_names = NULL, options = list(), windows = list(),
     names = NULL, subject = NULL, title = NULL, told = NULL, caption = NULL, subset = NULL,
-    subset_words = NULL, slots = NULL, whole = NULL, ends = NULL, graded = FALSE)
+    subset_words = NULL, slots = NULL, whole = NULL, ends = NULL, graded = FALSE,
+    look = NULL, log_axes = character(), open_windows = character(), like_panels = FALSE,
+    graded_values = FALSE)
   made <- compact(made)
   strange <- setdiff(names(made), names(fields))
   if (length(strange)) stop("A chart has no field `", strange[1], "`.", call. = FALSE)
@@ -47,17 +49,22 @@ finish_chart <- function(chart, input, about) {
   chart$windows <- input$windows
   labels <- lapply(nodes, axis_label, state = state)
   chart$labels <- utils::modifyList(labels, chart$labels)
+  chart$labels <- utils::modifyList(chart$labels, as.list(options$labels))
+  chart$log_axes <- input$task$log_axes
   chart$names <- lapply(nodes, plain_label, state = state)
   chart$subject <- paste0(state$subject, "s")
   chart$title <- about$title(chart$names, chart)
   if (!is.null(options$title)) chart$title <- options$title
+  chart$look <- state$look
   chart$graded <- is_graded(input$written$colour)
+  chart$like_panels <- is_like_panels(input)
+  chart <- account_for_log(chart, input)
   chart$told <- chart_told(chart, input)
   note_chart(chart, input, about)
   chart$caption <-
     paste(
       c(options$caption, rows_caption(state),
         if (length(input$task$subset_panel)) subsets_caption(state), set_aside_words(chart, input),
-        weights_remark(input), chart$remarks), collapse = " ")
+        weights_remark(input), chart$remarks, extras_remarks(chart, input)), collapse = " ")
   chart
 }

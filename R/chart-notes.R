@@ -23,7 +23,8 @@ note_chart <- function(chart, input, about) {
               "Keep some of them with `include()` before, or take a key of fewer groups.")
   }
   colours <- length(chart$levels$colour)
-  if (colours > most_lines && !isTRUE(about$overlays) && !same_as_x(chart)) {
+  if (colours > most_lines && !isTRUE(about$overlays) && !repeats_places(chart) &&
+      !length(chart$options$highlight)) {
     take_note(notes,
               paste0("`colour = ", input$written$colour$text, "` makes ", colours,
                      " colours, which cannot be told apart."), where,
@@ -33,13 +34,17 @@ note_chart <- function(chart, input, about) {
               else paste0("Give each a panel: `panels = ", input$written$colour$text,
                           "`, or take a key of fewer groups."))
   }
-  if (isTRUE(about$overlays) && colours > most_colours) {
+  chosen <- length(chart$options$highlight) > 0
+  if (isTRUE(about$overlays) && colours > most_colours && !chosen) {
     take_note(notes,
               paste0("`colour = ", input$written$colour$text, "` lays ",
                      length(chart$levels$colour), " groups on top of each other."), where,
-              paste0("Give each a panel: `panels = ", input$written$colour$text, "`."))
+              paste0("Give each a panel, `panels = ", input$written$colour$text,
+                     "`, or show some before the others, `highlight = ",
+                     value_code(setdiff(chart$levels$colour, "(absent)")[1]), "`."))
   }
-  for (role in intersect(about$far, names(input$vectors))) note_far_values(input, role)
+  measured <- intersect(c(about$far, "colour"), names(input$vectors))
+  for (role in setdiff(measured, chart$log_axes)) note_far_values(input, role)
   if (sum(chart$panels$infinite)) {
     number <- input$written[[intersect(c(about$window, "x", "y"), names(input$vectors))[1]]]$text
     take_note(notes,
@@ -132,9 +137,10 @@ far_values_hint <- function(far, window, fences, input, role) {
   }
   sides <- c(if (ends[1] < fences[1]) paste(column, "<", code(window[1])),
              if (ends[2] > fences[2]) paste(column, ">", code(window[2])))
+  aside <- paste0(if (far$count == 1) "it" else "them", " aside before with `exclude(",
+                  paste(sides, collapse = " | "), ")`.")
+  if (role == "colour") return(paste("Set", aside))
   shown <- paste0("c(", code(window[1]), ", ", code(window[2]), ")")
   if (!identical(input$task$about$window, role)) shown <- paste0("list(", role, " = ", shown, ")")
-  paste0("Show the rest with `window = ", shown, "`, or set ",
-         if (far$count == 1) "it" else "them", " aside before with `exclude(",
-         paste(sides, collapse = " | "), ")`.")
+  paste0("Show the rest with `window = ", shown, "`, or set ", aside)
 }

@@ -11,9 +11,11 @@
 #'   takes no part.
 #' @param marks `"points"`, `"tiles"` (counts in bins of both numbers), or `"auto"`: points for up
 #'   to 5,000 rows, tiles for more (or, with `colour`, 5,000 points chosen at random).
-#' @param bins For tiles: about how many bins there are across a panel, and three quarters of it up;
-#'   by default 48, fewer where there are several panels, 48 over the root of their number, but at
-#'   least 16.
+#' @param bins For tiles: about how many bins there are across a panel, and nine tenths of it up; by
+#'   default 64, fewer where there are several panels, 64 over the root of their number, but at
+#'   least 16. Rows of tiles with up to three are drawn as points, so that what lies apart shows.
+#' @param colour A key, as in [chart_histogram()]; numbers and dates of more than 12 values colour
+#'   each point along a bar. `equal_bands(hive_weight_kg, 4)` makes groups of them.
 #' @param axes `"shared"`: the same scales for all panels, or `"own"`: each panel scales of its own,
 #'   as far as a table of panels allows.
 #' @param seed For the choice of points, and for spreading them: where `x` takes at most 15 values,
@@ -22,7 +24,8 @@
 #' @return A step, as [chart_histogram()]. [chart_data()]: for points, one row per point with the
 #'   panel's keys, `colour`, `x`, `y` and `source_row`, and `offset`, how far it is moved sideways,
 #'   where that is so; for tiles, one row per tile that is not empty with `x_from`, `x_to`,
-#'   `y_from`, `y_to` and `count`. Part `"trend"`: `x`, `y`, `low`, `high` at 80 places per panel
+#'   `y_from`, `y_to` and `count`, and in part `"points"` the rows of
+#'   tiles with up to three. Part `"trend"`: `x`, `y`, `low`, `high` at 80 places per panel
 #'   and colour. A row counts as absent when `x` or `y` is.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
@@ -36,7 +39,8 @@
 #' @export
 chart_scatter <- function(x, y, colour = NULL, panels = NULL, trend = "none", marks = "auto",
                           bins = NULL, axes = "shared", window = NULL, seed = 1, title = NULL,
-                          caption = NULL, name = NULL, ...) {
+                          caption = NULL, name = NULL, labels = NULL, scale = NULL,
+                          reference_lines = NULL, texts = NULL, highlight = NULL, ...) {
   capture_chart("scatter", match.call(), parent.frame())
 }
 
@@ -58,19 +62,22 @@ most_points <- 5000
 compute_scatter <- function(input, options) {
   total <- if (is.null(input$rows)) input$frame$n else length(input$rows)
   coloured <- !is.null(input$nodes$colour)
+  if (is_value_colour(input)) return(scatter_by_value(input, options))
   tiles <- options$marks == "tiles" || (options$marks == "auto" && total > most_points && !coloured)
-  if (tiles && coloured) {
-    stop_neatly("step", "Tiles show how many rows there are, not groups in colours.",
-                input$state$where,
-                "Write `panels = ` instead of `colour = `, or `marks = \"points\"`.")
-  }
+  if (tiles && coloured) stop_coloured_tiles(input)
   known <- !anyNA(c(input$spread$x$ends, input$spread$y$ends))
   made <- if (tiles && known) scatter_tiles(input, options)
     else scatter_points(input, options, thin = options$marks == "auto")
   trends <- if (options$trend != "none") trends_of(input, options$trend)
-  made$parts <- compact(list(trend = trends$curve))
+  made$parts <- compact(list(trend = trends$curve, points = made$parts$points))
   made$remarks <- c(made$remarks, trends$remarks)
   c(made, list(levels = list(colour = role_levels(input, "colour")), drawn = "row"))
+}
+
+stop_coloured_tiles <- function(input) {
+  stop_neatly("step", "Tiles show how many rows there are, not groups in colours.",
+              input$state$where,
+              "Write `panels = ` instead of `colour = `, or `marks = \"points\"`.")
 }
 
 scatter_tiles <- function(input, options) {
@@ -95,13 +102,49 @@ scatter_tiles <- function(input, options) {
                      x_to = side(x, i + 1, "x"), y_from = side(y, j, "y"),
                      y_to = side(y, j + 1, "y"), count = counted$counts[met]),
        panels = panel_account(input, grouped, counted$absent, counted$outside),
+       parts = list(points = sparse_points(input, grouped, list(x = x, y = y), counted$counts)),
        remarks = paste0("Shade: number of rows per tile of ", width_words(x, input, "x"), " by ",
-                        width_words(y, input, "y"), "."), tiles = TRUE)
+                        width_words(y, input, "y"), ", where more than ", most_sparse,
+                        " rows are in one; else points."), tiles = TRUE)
 }
 
-scatter_points <- function(input, options, thin) {
+# Rows of tiles with few rows, one by one. NULL where they are very many.
+most_sparse <- 3
+sparse_points <- function(input, grouped, edges, counts) {
+  sparse <- counts > 0 & counts <= most_sparse
+  total <- sum(counts[sparse])
+  if (!total || total > most_points) return(NULL)
+  rows <- if (is.null(input$rows)) seq_len(input$frame$n) else input$rows
+  nx <- length(edges$x) - 1
+  ny <- length(edges$y) - 1
+  bin <- function(role) {
+    findInterval(as.numeric(input$vectors[[role]][rows]), edges[[role]], rightmost.closed = TRUE)
+  }
+  i <- bin("x")
+  j <- bin("y")
+  inside <- !is.na(i) & !is.na(j) & i >= 1 & i <= nx & j >= 1 & j <= ny
+  group <- asked_of(input, "groups", grouping = grouped)[rows]
+  inside <- which(inside)
+  tile <- (group[inside] - 1) * nx * ny + (j[inside] - 1) * nx + i[inside]
+  found <- inside[sparse[tile]]
+  # Where ends of bins are told otherwise here, tiles alone are drawn.
+  if (length(found) != total) return(NULL)
+  with_keys(grouped, group[found], x = as_role(input$vectors$x[rows[found]], input, "x"),
+            y = as_role(input$vectors$y[rows[found]], input, "y"),
+            source_row = source_rows(input, rows[found]))
+}
+
+# Colours of more numbers or dates than a legend names are values along a bar, not groups.
+is_value_colour <- function(input) {
+  colour <- input$nodes$colour
+  if (is.null(colour) || !is.null(input$options$highlight)) return(FALSE)
+  if (!colour$kind %in% c("number", "whole", "date", "date-time")) return(FALSE)
+  group_rows(input$nodes["colour"], input$frame, input$rows)$groups > most_lines
+}
+
+scatter_points <- function(input, options, thin, values = NULL) {
   grouped <- chart_groups(input, "colour")
-  present <- count_present(input, grouped)
+  present <- count_present(input, grouped, c("x", "y"))
   rows <- rows_present(input, c("x", "y"))
   all <- length(rows)
   if (thin && all > most_points) {
@@ -109,10 +152,11 @@ scatter_points <- function(input, options, thin) {
   }
   group <- asked_of(input, "groups", grouping = grouped)[rows]
   x <- input$vectors$x[rows]
-  spread <- sideways(x, options$seed)
+  spread <- if (!"x" %in% input$task$log_axes) sideways(x, options$seed)
   columns <- list(x = as_role(x, input, "x"), y = as_role(input$vectors$y[rows], input, "y"),
                   source_row = source_rows(input, rows))
   if (!is.null(spread)) columns$offset <- spread
+  if (!is.null(values)) columns$colour <- as_colour_value(values[rows], input)
   few <- if (length(rows) < all)
     paste0("Of ", counted(all, "point"), " ", format_count(length(rows)),
            " are drawn, chosen at random.")
@@ -137,67 +181,23 @@ sideways <- function(x, seed) {
   with_seed(seed, stats::runif(length(x), -step / 5, step / 5))
 }
 
-# One fit per panel and colour to the rows that are shown, at 80 places from its smallest to its
-# largest x. A row outside the window takes no part.
-trends_of <- function(input, kind) {
-  grouped <- chart_groups(input, "colour")
-  rows <- rows_shown(input, c("x", "y"))
-  of_group <- split(rows,
-                    factor(asked_of(input, "groups", grouping = grouped)[rows],
-                           seq_len(grouped$groups)))
-  fits <- lapply(of_group, function(r) fit_trend(input$vectors$x[r], input$vectors$y[r], kind))
-  fitted <- !vapply(fits, is.null, logical(1))
-  group <- rep(which(fitted), vapply(fits[fitted], nrow, integer(1)))
-  none <- data.frame(x = numeric(), y = numeric(), low = numeric(), high = numeric())
-  bound <- do.call(rbind, c(list(none), unname(fits[fitted])))
-  few <- sum(!fitted)
-  line <- paste0(if (kind == "linear") "Line: least squares"
-                 else "Curve: penalised cubic spline (REML)", " with 95% band",
-                 if (length(input$windows))
-                   paste0(", fitted to the ", counted(length(rows), "row"), " inside the window"),
-                 ".")
-  too_few <- paste0(counted(few, "group"), if (few == 1) " has" else " have",
-                    " too few different values for a trend.")
-  list(
-    curve = with_keys(grouped, group, x = as_role(bound$x, input, "x"),
-                      y = as_role(bound$y, input, "y"),
-                      low = as_role(bound$low, input, "y"),
-                      high = as_role(bound$high, input, "y")),
-       remarks = c(line, if (few) too_few))
+scatter_by_value <- function(input, options) {
+  if (options$marks == "tiles") return(stop_coloured_tiles(input))
+  colour <- input$vectors$colour
+  input$nodes$colour <- NULL
+  made <- scatter_points(input, options, thin = options$marks == "auto", values = colour)
+  trends <- if (options$trend != "none") trends_of(input, options$trend)
+  made$parts <- compact(list(trend = trends$curve))
+  made$remarks <- c(made$remarks, trends$remarks,
+                    if (anyNA(made$data$colour)) paste0(
+                      "Grey: ", input$written$colour$text, " is absent (",
+                      counted(sum(is.na(made$data$colour)), "point"), ")."))
+  c(made, list(drawn = "row", graded_values = TRUE))
 }
 
-# Rows whose values are present and inside the windows.
-rows_shown <- function(input, roles) {
-  rows <- rows_present(input, roles)
-  for (role in intersect(roles, names(input$windows))) {
-    v <- input$vectors[[role]][rows]
-    rows <- rows[v >= input$windows[[role]][1] & v <= input$windows[[role]][2]]
-  }
-  rows
-}
-
-fit_trend <- function(x, y, kind) {
-  different <- length(unique(x))
-  if (length(x) < 3 || different < 2 || (kind == "smooth" && different < 5)) return(NULL)
-  at <- data.frame(x = seq(min(x), max(x), length.out = 80))
-  d <- data.frame(x = as.numeric(x), y = as.numeric(y))
-  if (kind == "linear") {
-    # Around the means, so that large offsets (dates) lose no digits.
-    middle <- mean(d$x)
-    d$x <- d$x - middle
-    fit <- stats::lm(y ~ x, d)
-    band <-
-      suppressWarnings(
-        stats::predict(fit, data.frame(x = at$x - middle), interval = "confidence", level = 0.95))
-    return(data.frame(x = at$x, y = band[, "fit"], low = band[, "lwr"], high = band[, "upr"]))
-  }
-  k <- min(10, different - 1)
-  formula <- stats::as.formula(paste0("y ~ s(x, bs = \"cr\", k = ", k, ")"),
-                               env = asNamespace("mgcv"))
-  fit <- if (nrow(d) > 20000) mgcv::bam(formula, data = d, method = "fREML", discrete = TRUE)
-    else mgcv::gam(formula, data = d, method = "REML")
-  said <- stats::predict(fit, at, se.fit = TRUE)
-  half <- stats::qt(0.975, fit$df.residual) * said$se.fit
-  data.frame(x = at$x, y = as.vector(said$fit), low = as.vector(said$fit - half),
-             high = as.vector(said$fit + half))
+as_colour_value <- function(values, input) {
+  node <- input$written$colour
+  if (node$kind == "date") structure(as.numeric(values), class = "Date")
+  else if (node$kind == "date-time") .POSIXct(as.numeric(values), tz = "UTC")
+  else values
 }

@@ -91,7 +91,7 @@ chart_control <- function(lang, env, name, kind) {
 # What a chart needs when it runs. nodes: by role; types: what each role is; panels: its keys, the
 # place of subsets() among them; windows: by role, as numbers; picked:
 # nodes of picked columns; complete: columns left out as nothing is absent there; adds: whether bars
-# add up.
+# add up; log_axes: axes shown by logarithms; written: the nodes by role as they were written.
 new_chart_task <- function(step, panels, subset_panel, panel_nodes, nodes, types) {
   about <- chart_kind_of(step)
   definition <- definition_of(step)
@@ -101,7 +101,7 @@ new_chart_task <- function(step, panels, subset_panel, panel_nodes, nodes, types
                   picks = if (about$picks) step$picks, panels = panels,
                   subset_panel = subset_panel, panel_nodes = panel_nodes, nodes = nodes,
                   types = types, windows = list(), picked = list(), complete = NULL,
-                  adds = NULL))
+                  adds = NULL, log_axes = character(), written = nodes))
 }
 
 roles_of <- function(step) compact(unclass(step)[names(chart_kind_of(step)$roles)])
@@ -134,8 +134,12 @@ bind_chart <- function(step, typing) {
   }
   task <- new_chart_task(step, panels, which(subset_panel), panel_nodes, nodes, types)
   task$windows <- chart_windows(task, where_of(typing))
+  task <- with_log_axes(task, step, typing)
+  task <- with_order_statistics(task, typing)
+  check_extras(task, where_of(typing))
   if (!is.null(about$check)) task <- about$check(task, typing)
-  new_bound(step, typing, nodes = nodes[types[names(nodes)] != "summary"], keys = panel_nodes,
+  of_rows <- names(task$nodes)[task$types[names(task$nodes)] != "summary"]
+  new_bound(step, typing, nodes = task$nodes[of_rows], keys = panel_nodes,
             details = task)
 }
 
@@ -227,6 +231,7 @@ chart_step_words <- function(step) {
 }
 
 option_words <- function(name, value) {
+  if (name %in% c("reference_lines", "texts")) return(value_in_r(value))
   if (name == "order" && !is.character(value)) return(paste(order_text(value), collapse = ", "))
   if (!is.list(value)) return(value_code(unname(value)))
   paste(names(value), vapply(value, value_code, character(1)), collapse = ", ")

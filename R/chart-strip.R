@@ -7,9 +7,10 @@
 #' @param seed For the sideways places and the choice of points: the same seed, the same picture.
 #'   The session's random numbers are left alone.
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per point with the panel's keys,
-#'   `x`, `colour`, `value`, `offset` (sideways, from -1 to 1) and `source_row`; part `"medians"`:
+#'   `x`, `colour`, `value`, `offset` (sideways, from -1 to 1, less where values are rare) and
+#'   `source_row`; part `"medians"`:
 #'   one row per group with `n`, `absent` and `median`. Of a group with more than 1,000 values 1,000
-#'   are drawn, chosen at random, and the caption says so.
+#'   are drawn, chosen at random, with the 5 smallest and largest, and the caption says so.
 #' @inheritSection chart_histogram Errors
 #' @inheritSection chart_histogram Notes
 #' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
@@ -17,9 +18,10 @@
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
 #' pour(hives, chart_strip(y = mites_per_100, x = treatment))$figures$strip
 #' @export
-chart_strip <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys", empty = FALSE,
-                        axes = "shared", window = NULL, seed = 1, title = NULL, caption = NULL,
-                        name = NULL, ...) {
+chart_strip <- function(y, x = NULL, colour = NULL, panels = NULL, order = "keys",
+                        empty = FALSE, axes = "shared", window = NULL, seed = 1, title = NULL,
+                        caption = NULL, name = NULL, labels = NULL, scale = NULL,
+                        reference_lines = NULL, texts = NULL, highlight = NULL, ...) {
   capture_chart("strip", match.call(), parent.frame())
 }
 
@@ -43,17 +45,15 @@ compute_strip <- function(input, options) {
   group <- asked_of(input, "groups", grouping = grouped)[rows]
   drawn <- with_seed(options$seed, {
     of_group <- split(seq_along(rows), factor(group, seq_len(grouped$groups)))
-    kept <-
-      sort(
-        unlist(
-          lapply(of_group,
-                 function(i) {
-                   if (length(i) > most_points_of_group)
-                     i[sample.int(length(i), most_points_of_group)] else i
-                 }), use.names = FALSE))
-    list(kept = kept, offset = stats::runif(length(kept), -1, 1))
+    kept <- sort(unlist(lapply(of_group, function(i) {
+      some_of_strip(i, input$vectors$y[rows[i]])
+    }), use.names = FALSE))
+    list(kept = kept, offset = stats::runif(length(kept), -1, 1) *
+           crowding(on_axis(input$vectors$y[rows[kept]], "y", input), group[kept]))
   })
-  kept <- drawn$kept[order(group[drawn$kept])]
+  by_group <- order(group[drawn$kept])
+  drawn <- list(kept = drawn$kept[by_group], offset = drawn$offset[by_group])
+  kept <- drawn$kept
   medians <- asked_of(input, "quantiles", values = input$vectors$y, grouping = grouped,
                       probs = 0.5)[, 1]
   n <- as_count(grouped$rows_per_group) - present$absent
@@ -69,7 +69,36 @@ compute_strip <- function(input, options) {
                    if (length(kept) < length(rows))
                      paste0("Of ", counted(length(rows), "value"), " ", format_count(length(kept)),
                             " are drawn, at most ", format_count(most_points_of_group),
-                            " per group, chosen at random.")))
+                            " per group, chosen at random, the ", ends_of_strip,
+                            " smallest and largest among them.")))
+}
+
+# Of a long strip points chosen at random, with those at both ends.
+ends_of_strip <- 5
+some_of_strip <- function(i, values) {
+  if (length(i) <= most_points_of_group) return(i)
+  sorted <- order(values)
+  ends <- i[c(utils::head(sorted, ends_of_strip), utils::tail(sorted, ends_of_strip))]
+  rest <- setdiff(i, ends)
+  c(ends, rest[sample.int(length(rest), most_points_of_group - length(ends))])
+}
+
+# Values as they stand along their axis.
+on_axis <- function(values, role, input) {
+  values <- as.numeric(values)
+  if (role %in% input$task$log_axes) log10(pmax(values, .Machine$double.xmin)) else values
+}
+
+# How far sideways points may stand: as far as values are dense, so that a strip shows their spread.
+crowding <- function(values, group) {
+  wide <- rep(1, length(values))
+  for (i in split(seq_along(values), group)) {
+    if (length(i) < 30 || length(unique(values[i])) < 5) next
+    curve <- stats::density(values[i], n = 256)
+    at <- stats::approx(curve$x, curve$y, values[i], rule = 2)$y
+    wide[i] <- pmax(at / max(at), 0.02)
+  }
+  wide
 }
 
 # Random numbers from a seed, with the session's own put back.

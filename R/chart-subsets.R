@@ -70,11 +70,21 @@ with_shared_ends <- function(charts) {
   })
   lapply(charts, function(chart) {
     chart$ends <- ends
+    for (axis in chart$open_windows) {
+      chart$windows[[axis]] <- range(lapply(charts, function(c) c$windows[[axis]]))
+    }
     chart
   })
 }
 
 chart_ends <- function(chart, role) {
+  values <- mark_values(chart, role)
+  if (is.null(values)) return(NULL)
+  c(min(values), max(values))
+}
+
+# All values that marks have along an axis.
+mark_values <- function(chart, role) {
   marks <- chart_kind(chart$kind)$marks
   if (is.function(marks)) marks <- marks(chart)
   columns <- marks[[role]]
@@ -85,8 +95,7 @@ chart_ends <- function(chart, role) {
   values <- Filter(function(v) is.numeric(v) || inherits(v, c("Date", "POSIXct")), values)
   values <- Filter(length, lapply(values, function(v) v[is.finite(as.numeric(v))]))
   if (!length(values)) return(NULL)
-  ends <- Reduce(function(a, b) c(min(a, b), max(a, b)), values)
-  c(min(ends), max(ends))
+  do.call(c, unname(values))
 }
 
 # Of parts of bars on top of each other, in each panel.

@@ -18,7 +18,9 @@
 #' @export
 chart_violin <- function(y, x = NULL, colour = NULL, panels = NULL, bandwidth = NULL,
                          order = "keys", empty = FALSE, axes = "shared", window = NULL,
-                         title = NULL, caption = NULL, name = NULL, weights = NULL, ...) {
+                         title = NULL, caption = NULL, name = NULL, weights = NULL,
+                         labels = NULL, scale = NULL, reference_lines = NULL, texts = NULL,
+                         highlight = NULL, ...) {
   capture_chart("violin", match.call(), parent.frame())
 }
 

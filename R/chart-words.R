@@ -42,9 +42,11 @@ subsets_caption <- function(state) {
 # What is not drawn, and where it went.
 set_aside_words <- function(chart, input) {
   outside <- sum(chart$panels$outside)
-  ends <- vapply(names(input$windows), function(role) {
-    v <- as_role(input$windows[[role]], input, role)
-    paste(if (length(input$windows) > 1) role,
+  windows <- input$windows[setdiff(names(input$windows), chart$open_windows)]
+  if (!length(windows)) outside <- 0
+  ends <- vapply(names(windows), function(role) {
+    v <- as_role(windows[[role]], input, role)
+    paste(if (length(windows) > 1) role,
           if (is.numeric(v)) number_code(v[1]) else format(v[1]), "to",
           if (is.numeric(v)) number_code(v[2]) else format(v[2]))
   }, character(1))
@@ -143,9 +145,11 @@ overlap_told <- function(data) {
     if (nrow(data) > 8) paste(nrow(data) - 8, "more combinations"))
 }
 
-same_as_x <- function(chart) {
-  !is.null(chart$labels$x) && !is.null(chart$levels$x) &&
-    identical(chart$labels$x, chart$labels$colour)
+# Whether colours say what the axis or the panels say already.
+repeats_places <- function(chart) {
+  chart$like_panels ||
+    (!is.null(chart$names$x) && !is.null(chart$levels$x) &&
+       identical(chart$names$x, chart$names$colour))
 }
 
 # Texts as figures show them: with quotes where blanks at the ends would not be seen, and no longer

@@ -26,11 +26,11 @@ draw_bar <- function(chart) {
     ggplot2::geom_rect(
       ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top, fill = colour,
                    linetype = colour), data,
-                       colour = if (length(chart$levels$colour) > length(house_colours)) house_ink
-                         else house_paper, linewidth = 0.35)
+      colour = if (length(chart$levels$colour) > length(look_now()$palette)) look_now()$ink
+        else look_now()$background, linewidth = 0.35)
   } else {
     ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top), data,
-                       fill = house_fill)
+                       fill = look_now()$fill)
   }
   # Values stand on the bars when there is room for them.
   if (valued) figure <- figure + bar_values(data, flipped, says_n)
@@ -44,8 +44,8 @@ bar_values <- function(data, flipped, says_n) {
   if (says_n) {
     data$label <- paste0(data$label, if (flipped) "  n = " else "\nn = ", format_count(data$n))
   }
-  ggplot2::geom_text(ggplot2::aes(x = place, y = pmax(top, 0), label = label), data, size = 3.2,
-                     colour = house_soft, lineheight = 0.95,
+  letters_at(ggplot2::aes(x = place, y = pmax(top, 0), label = label), data, size = 3.2,
+                     colour = look_now()$soft, lineheight = 0.95,
                      hjust = if (flipped) if (says_n) -0.08 else -0.2 else 0.5,
                      vjust = if (flipped) 0.5 else if (says_n) -0.15 else -0.4)
 }
@@ -97,8 +97,8 @@ draw_absence <- function(chart) {
                                     expand = ggplot2::expansion(
                                       mult = c(0, 0.16 * panel_columns(chart)))) +
       absence_bars(data, of_reasons) +
-                         ggplot2::geom_text(ggplot2::aes(x = share, y = y, label = label), data,
-                                            hjust = -0.1, size = 3.3, colour = house_soft)
+                         letters_at(ggplot2::aes(x = share, y = y, label = label), data,
+                                            hjust = -0.1, size = 3.3, colour = look_now()$soft)
     return(with_panels(figure, chart))
   }
   data$place <- match(panel_key_text(data$x), chart$levels$x)
@@ -112,7 +112,7 @@ absence_bars <- function(data, of_reasons) {
   if (!nrow(of_reasons)) {
     return(ggplot2::geom_rect(
       ggplot2::aes(xmin = 0, xmax = share, ymin = y - 0.36, ymax = y + 0.36), data,
-      fill = house_fill))
+      fill = look_now()$fill))
   }
   parts <- of_reasons[of_reasons$share > 0, , drop = FALSE]
   labels <- unique(of_reasons$reason)
@@ -124,9 +124,9 @@ absence_bars <- function(data, of_reasons) {
   parts$from <- parts$to - parts$share
   all <- data[data$column == "(any of these)", , drop = FALSE]
   list(ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = share, ymin = y - 0.36, ymax = y + 0.36),
-                          all, fill = NA, colour = house_soft, linewidth = 0.4),
+                          all, fill = NA, colour = look_now()$soft, linewidth = 0.4),
        ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = y - 0.36, ymax = y + 0.36,
-                                       fill = reason), parts, colour = house_paper,
+                                       fill = reason), parts, colour = look_now()$background,
                           linewidth = 0.3),
        ggplot2::scale_fill_manual(values = shades_of_reasons(labels), labels = shown_text,
                                   name = NULL, drop = FALSE))
@@ -135,8 +135,8 @@ absence_bars <- function(data, of_reasons) {
 # From dark to light; what has no reason is grey.
 shades_of_reasons <- function(labels) {
   n <- length(labels) - 1
-  shades <- grDevices::colorRampPalette(c("#12343b", house_fill, "#8cc0ae"))(max(n, 1))
-  stats::setNames(c(if (n == 1) house_fill else shades[seq_len(n)], "#d3d6d0"), labels)
+  shades <- grDevices::colorRampPalette(c("#12343b", look_now()$fill, "#8cc0ae"))(max(n, 1))
+  stats::setNames(c(if (n == 1) look_now()$fill else shades[seq_len(n)], "#d3d6d0"), labels)
 }
 
 draw_heat <- function(chart) {
@@ -172,7 +172,6 @@ tiles_of <- function(data, value, chart, title, labels = number_labels) {
   data$value <- data[[value]]
   if (is.null(data$faint)) data$faint <- FALSE
   values <- c(data$value, chart$ends$shade)
-  data$ink <- ifelse(is_dark_shade(data$value, shade_limits(values)), house_paper, house_ink)
   across <- length(chart$levels$x) * panel_columns(chart)
   down <- length(unique(data$y)) * ceiling(nrow(chart$panels) / panel_columns(chart))
   lines <- max(lengths(strsplit(data$label, "\n")))
@@ -186,16 +185,30 @@ tiles_of <- function(data, value, chart, title, labels = number_labels) {
     ggplot2::geom_rect(
       ggplot2::aes(xmin = place - 0.48, xmax = place + 0.48, ymin = y - 0.47, ymax = y + 0.47,
                    fill = value), data),
-       if (any(data$faint))
-         ggplot2::geom_rect(
-           ggplot2::aes(xmin = place - 0.455, xmax = place + 0.455, ymin = y - 0.44,
-                        ymax = y + 0.44), data[data$faint, , drop = FALSE], fill = NA,
-           colour = data$ink[data$faint], linetype = "22", linewidth = 0.5),
-       shade_scale(values, title, labels = labels, whole = isTRUE(chart$whole)),
-       if (room)
-         ggplot2::geom_text(ggplot2::aes(x = place, y = y, label = label), data, colour = data$ink,
-                            size = if (lines > 1) 3.1 else 3.5, lineheight = 0.95),
-       slot_axis(chart))
+    if (any(data$faint)) ink_layer(
+      "rect", ggplot2::aes(xmin = place - 0.455, xmax = place + 0.455, ymin = y - 0.44,
+                           ymax = y + 0.44),
+      data[data$faint, , drop = FALSE], alpha = 0, linetype = "22", linewidth = 0.5),
+    shade_scale(values, title, labels = labels, whole = isTRUE(chart$whole)),
+    if (room) ink_layer("text", ggplot2::aes(x = place, y = y, label = label), data,
+                        size = letter_size(if (lines > 1) 3.1 else 3.5), lineheight = 0.95,
+                        family = look_now()$font),
+    slot_axis(chart))
+}
+
+# Letters or borders in tiles, light or dark by the colour that the tile has in the end, also where
+# another scale was added to the figure.
+ink_layer <- function(geom, place, data, ...) {
+  dark <- if (relative_luminance(look_now()$ink) < 0.5) look_now()$ink else look_now()$background
+  light <- if (dark == look_now()$ink) look_now()$background else look_now()$ink
+  after_scale <- ggplot2::after_scale
+  mapping <- ggplot2::aes(fill = value, colour = after_scale(ink_on(fill, dark, light)))
+  base <- if (geom == "text") ggplot2::GeomText else ggplot2::GeomRect
+  shaded <- ggplot2::ggproto(NULL, base, default_aes = utils::modifyList(
+    base$default_aes, list(fill = NA)))
+  ggplot2::layer(geom = shaded, stat = "identity", position = "identity", data = data,
+                 mapping = utils::modifyList(place, mapping), inherit.aes = FALSE,
+                 show.legend = FALSE, params = list(...))
 }
 
 draw_overlap <- function(chart) {
@@ -211,8 +224,8 @@ draw_overlap <- function(chart) {
     ggplot2::geom_rect(
       ggplot2::aes(xmin = 0, xmax = .data[["rows"]], ymin = y - 0.36, ymax = y + 0.36,
                    fill = group), data) +
-    ggplot2::geom_text(ggplot2::aes(x = .data[["rows"]], y = y, label = label), data, hjust = 0,
-                       size = 3.3, colour = house_soft) +
+    letters_at(ggplot2::aes(x = .data[["rows"]], y = y, label = label), data, hjust = 0,
+                       size = 3.3, colour = look_now()$soft) +
     ggplot2::scale_fill_manual(values = shades,
                                guide = ggplot2::guide_legend(title = "In how many subsets",
                                  nrow = 1)) +
@@ -227,6 +240,6 @@ draw_overlap <- function(chart) {
 # One shade for each number of subsets a row is in: none, then from light to dark.
 overlap_shades <- function(levels) {
   counts <- as.integer(levels)
-  ramp <- grDevices::colorRampPalette(house_ramp[-1])(max(3, counts))
+  ramp <- grDevices::colorRampPalette(look_now()$ramp[-1])(max(3, counts))
   stats::setNames(c("#b9b2a2", ramp)[counts + 1], levels)
 }

@@ -2,13 +2,16 @@
 
 # A figure remembers its chart, so that it can be laid out anew for the size it is drawn in.
 draw_chart <- function(chart) {
+  if (is.null(chart$look)) chart$look <- session_look()
   figure <- laid_out(chart)
   class(figure) <- c("neatsieve_figure", class(figure))
   attr(figure, "drawn") <- list(chart = chart, figure = figure, letters = drawing$letters)
   figure
 }
 
-laid_out <- function(chart) {
+laid_out <- function(chart) with_look(chart$look, laid_out_now(chart))
+
+laid_out_now <- function(chart) {
   if (!is.null(chart$subset)) {
     said <- if (!identical(unname(chart$subset_words), chart$subset))
       paste0(" (", chart$subset_words, ")")
@@ -32,6 +35,9 @@ laid_out <- function(chart) {
 
 # The frame of every figure: words around it and, without panels, its n below the title.
 figure_of <- function(chart, x = chart$labels$x, y = chart$labels$y) {
+  given <- chart$options$labels
+  if (!is.null(given$x)) x <- if (nzchar(given$x)) given$x
+  if (!is.null(given$y)) y <- if (nzchar(given$y)) given$y
   ggplot2::ggplot() + house_theme() +
     ggplot2::labs(title = wrapped(chart$title, 0.68 * letters_across()),
                   subtitle = if (!length(chart$keys)) panel_counts(chart$panels),
@@ -46,7 +52,7 @@ is_figure <- function(x) inherits(x, "ggplot")
 
 nothing_to_draw <- function(chart) {
   figure_of(chart, NULL, NULL) +
-    ggplot2::annotate("text", x = 0, y = 0, label = "No value to draw", colour = house_soft,
+    ggplot2::annotate("text", x = 0, y = 0, label = "No value to draw", colour = look_now()$soft,
                       size = 5) +
     ggplot2::theme(axis.text = ggplot2::element_blank(),
                    panel.grid.major = ggplot2::element_blank())
@@ -93,7 +99,7 @@ laid_out_for <- function(figure, letters) {
     is_laid_out <- abs(letters - drawn$letters) < 1e-6
     return(if (is_laid_out) figure else laid_out(drawn$chart))
   }
-  again <- figure_of(drawn$chart)
+  again <- with_look(drawn$chart$look, figure_of(drawn$chart))
   for (part in c("title", "caption")) {
     if (identical(figure$labels[[part]], drawn$figure$labels[[part]])) {
       figure$labels[[part]] <- again$labels[[part]]

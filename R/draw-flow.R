@@ -36,15 +36,15 @@ draw_flow <- function(chart) {
                           fill = "#d9c9b4")
   if (length(stays)) figure <- figure +
     ggplot2::geom_polygon(ggplot2::aes(x = x, y = y, group = group), do.call(rbind, stays),
-                          fill = house_light)
+                          fill = look_now()$light)
   figure <- figure +
     ggplot2::geom_segment(ggplot2::aes(x = 0, xend = pmax(top, 0.003), y = y, yend = y), data,
-                          linewidth = 2.2, colour = house_fill) +
-    ggplot2::geom_text(ggplot2::aes(x = -0.03, y = y, label = label), data, hjust = 1,
-                       size = if (k > 9) 3 else 3.8, lineheight = 1.05, colour = house_ink)
+                          linewidth = 2.2, colour = look_now()$fill) +
+    letters_at(ggplot2::aes(x = -0.03, y = y, label = label), data, hjust = 1,
+                       size = if (k > 9) 3 else 3.8, lineheight = 1.05, colour = look_now()$ink)
   if (nrow(reasons)) figure <- figure +
-    ggplot2::geom_text(ggplot2::aes(x = x, y = y, label = label), reasons, hjust = 0, vjust = 0.5,
-                       size = if (k > 9) 2.7 else 3.5, lineheight = 1.05, colour = house_soft)
+    letters_at(ggplot2::aes(x = x, y = y, label = label), reasons, hjust = 0, vjust = 0.5,
+                       size = if (k > 9) 2.7 else 3.5, lineheight = 1.05, colour = look_now()$soft)
   # Room for the texts on both sides, whose width does not change with the scale.
   across <- c(left = widest_line(data$label, if (k > 9) 3 else 3.8),
               right = widest_line(reasons$label, if (k > 9) 2.7 else 3.5)) / 1230 *

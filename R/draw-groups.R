@@ -20,12 +20,12 @@ draw_box <- function(chart) {
   chart <- count_remark(chart, data)
   data$left <- data$place - data$width * 0.42
   data$right <- data$place + data$width * 0.42
-  figure <- figure_of(chart) + axis_scale("y", data$median, foot(chart, data))
+  figure <- figure_of(chart) + axis_scale("y", data$median, foot(chart, data), chart)
   coloured <- !is.null(chart$levels$colour)
   aes <- function(...) {
     if (coloured) ggplot2::aes(..., colour = colour, linetype = colour) else ggplot2::aes(...)
   }
-  fixed <- function(layer, ...) if (coloured) layer(...) else layer(..., colour = house_ink)
+  fixed <- function(layer, ...) if (coloured) layer(...) else layer(..., colour = look_now()$ink)
   whisker <- function(from, to) {
     fixed(ggplot2::geom_segment,
           aes(x = place, xend = place, y = .data[[from]], yend = .data[[to]]), data,
@@ -38,7 +38,7 @@ draw_box <- function(chart) {
                        data, alpha = 0.3, linewidth = 0.5)
   } else {
     ggplot2::geom_rect(ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3), data,
-                       fill = house_light, colour = house_ink, linewidth = 0.5)
+                       fill = look_now()$light, colour = look_now()$ink, linewidth = 0.5)
   }
   median <- fixed(ggplot2::geom_segment, aes(x = left, xend = right, y = median, yend = median),
                   data, linewidth = 1.1)
@@ -63,22 +63,22 @@ draw_violin <- function(chart) {
   data$left <- data$place - data$density / highest * 0.46 * data$width
   data$right <- data$place + data$density / highest * 0.46 * data$width
   shape <- violin_outlines(data)
-  figure <- figure_of(chart) + axis_scale("y", data$y, foot(chart, all))
+  figure <- figure_of(chart) + axis_scale("y", data$y, foot(chart, all), chart)
   figure <- figure + if (!is.null(chart$levels$colour)) {
     ggplot2::geom_polygon(
       ggplot2::aes(x = .data[["edge"]], y = y, group = group, fill = colour, colour = colour,
                    linetype = colour), shape, alpha = 0.3, linewidth = 0.5)
   } else {
     ggplot2::geom_polygon(ggplot2::aes(x = .data[["edge"]], y = y, group = group), shape,
-                          fill = house_light, colour = house_fill, linewidth = 0.5)
+                          fill = look_now()$light, colour = look_now()$fill, linewidth = 0.5)
   }
   quartiles$left <- quartiles$place - quartiles$width * 0.22
   quartiles$right <- quartiles$place + quartiles$width * 0.22
   figure <- figure +
     ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = q1, yend = q3), quartiles,
-                          linewidth = 1.6, colour = house_ink) +
+                          linewidth = 1.6, colour = look_now()$ink) +
     ggplot2::geom_segment(ggplot2::aes(x = left, xend = right, y = median, yend = median),
-                          quartiles, linewidth = 0.9, colour = house_ink)
+                          quartiles, linewidth = 0.9, colour = look_now()$ink)
   finish_groups(figure + count_marks(chart, all), chart, chart$parts$quartiles)
 }
 
@@ -102,18 +102,18 @@ draw_strip <- function(chart) {
   data$place <- data$place + data$offset * data$width * 0.36
   medians$left <- medians$place - medians$width * 0.45
   medians$right <- medians$place + medians$width * 0.45
-  figure <- figure_of(chart) + axis_scale("y", data$value, foot(chart, medians))
+  figure <- figure_of(chart) + axis_scale("y", data$value, foot(chart, medians), chart)
   alpha <- see_through(nrow(data) / max(1, nrow(medians)), 40, 400)
   figure <- figure + if (!is.null(chart$levels$colour)) {
     ggplot2::geom_point(ggplot2::aes(x = place, y = value, colour = colour, shape = colour), data,
                         size = 1.3, alpha = alpha)
   } else {
-    ggplot2::geom_point(ggplot2::aes(x = place, y = value), data, colour = house_fill, size = 1.3,
-                        alpha = alpha)
+    ggplot2::geom_point(ggplot2::aes(x = place, y = value), data, colour = look_now()$fill,
+                        size = 1.3, alpha = alpha)
   }
   figure <- figure +
     ggplot2::geom_segment(ggplot2::aes(x = left, xend = right, y = median, yend = median), medians,
-                          linewidth = 1, colour = house_ink)
+                          linewidth = 1, colour = look_now()$ink)
   finish_groups(figure + count_marks(chart, medians), chart, chart$parts$medians)
 }
 
@@ -130,9 +130,9 @@ draw_interval <- function(chart) {
   said <- if (is.null(reference)) {
     paste(if (chart$options$show == "mean") "Mean of" else "Median of", chart$labels$y)
   } else paste0("Difference in ", chart$options$show, " ", chart$labels$y)
-  figure <- figure_of(chart, y = said) + axis_scale("y", data$centre, foot(chart, all))
+  figure <- figure_of(chart, y = said) + axis_scale("y", data$centre, foot(chart, all), chart)
   if (!is.null(reference)) {
-    figure <- figure + ggplot2::geom_hline(yintercept = 0, colour = house_ink, linewidth = 0.4,
+    figure <- figure + ggplot2::geom_hline(yintercept = 0, colour = look_now()$ink, linewidth = 0.4,
                                            linetype = "dashed")
   }
   marks <- if (!is.null(chart$levels$colour)) {
@@ -145,9 +145,9 @@ draw_interval <- function(chart) {
   } else {
     list(
       ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = low, yend = high), ranged,
-                            linewidth = 0.9, colour = house_fill),
+                            linewidth = 0.9, colour = look_now()$fill),
          ggplot2::geom_point(ggplot2::aes(x = place, y = centre), data, size = 2.8,
-                             colour = house_fill))
+                             colour = look_now()$fill))
   }
   finish_groups(figure + marks + count_marks(chart, all), chart, chart$data)
 }

@@ -9,7 +9,7 @@ overview_figure <- function(title, caption, alt) {
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
 }
 
-outcome_colours <- function() c(yes = house_fill, no = "#d9c9b4", unknown = house_absent)
+outcome_colours <- function() c(yes = look_now()$fill, no = "#d9c9b4", unknown = look_now()$absent)
 
 # table: condition, yes, no, unknown. together: which conditions say yes at once, and on how many
 # rows.
@@ -33,9 +33,10 @@ draw_split <- function(table, together, title, rows) {
   figure +
     ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = place - 0.36,
                                     ymax = place + 0.36, fill = outcome), bars) +
-    ggplot2::geom_text(ggplot2::aes(x = (from + to) / 2, y = place, label = format_count(count)),
+    letters_at(ggplot2::aes(x = (from + to) / 2, y = place, label = format_count(count)),
                        said, size = 3.4,
-                       colour = ifelse(said$outcome == "no", house_ink, house_paper)) +
+                       colour = ifelse(said$outcome == "no", look_now()$ink,
+                                       look_now()$background)) +
     ggplot2::scale_fill_manual(values = outcome_colours(), name = NULL, drop = FALSE) +
     ggplot2::scale_y_continuous(breaks = places, labels = wrap_each(shown_text(cut_off_text(
       table$condition, 60)), 30)) +
@@ -58,18 +59,19 @@ draw_changes <- function(reasons, title, alt) {
   if (!nrow(reasons)) {
     return(overview_figure(title, "", alt) +
              ggplot2::annotate("text", x = 0, y = 0, label = "No row came in or went", size = 5,
-                               colour = house_soft) +
+                               colour = look_now()$soft) +
              ggplot2::theme(axis.text = ggplot2::element_blank()))
   }
   reasons <- reasons[order(reasons$rows, decreasing = TRUE), ]
   reasons$place <- -seq_len(nrow(reasons))
-  colours <- stats::setNames(c(house_fill, "#d16219", house_light, "#d9c9b4"), change_kinds)
+  colours <- stats::setNames(c(look_now()$fill, "#d16219", look_now()$light, "#d9c9b4"),
+                             change_kinds)
   reasons$change <- factor(reasons$change, change_kinds)
   overview_figure(title, "", alt) +
     ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = rows, ymin = place - 0.36, ymax = place + 0.36,
                                     fill = change), reasons) +
-    ggplot2::geom_text(ggplot2::aes(x = rows, y = place, label = paste0(" ", format_count(rows))),
-                       reasons, hjust = 0, size = 3.4, colour = house_ink) +
+    letters_at(ggplot2::aes(x = rows, y = place, label = paste0(" ", format_count(rows))),
+                       reasons, hjust = 0, size = 3.4, colour = look_now()$ink) +
     ggplot2::scale_fill_manual(values = colours, name = NULL) +
     ggplot2::scale_y_continuous(breaks = reasons$place,
                                 labels = wrap_each(cut_off_text(reasons$reason, 90), 40)) +
@@ -104,16 +106,16 @@ look_layers <- function(lines, boxes, texts) {
   list(
     if (NROW(lines)) {
       ggplot2::geom_segment(ggplot2::aes(x = from, xend = to, y = place, yend = place), lines,
-                            colour = house_soft, linewidth = 0.5)
+                            colour = look_now()$soft, linewidth = 0.5)
     },
     if (NROW(boxes)) {
       ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = place - high,
                                       ymax = place + high, fill = ink), boxes,
-                         colour = house_paper, linewidth = 0.2)
+                         colour = look_now()$background, linewidth = 0.2)
     },
     if (NROW(texts)) {
       ggplot2::geom_text(ggplot2::aes(x = x, y = place, label = label, hjust = side, colour = ink),
-                         texts, size = 3)
+                         texts, size = letter_size(3), family = look_now()$font)
     })
 }
 
@@ -122,7 +124,7 @@ look_marks <- function(column, place) {
   box <- function(from, to, ink, high = 0.28) {
     data.frame(from = from, to = to, ink = ink, high = high, place = place)
   }
-  text <- function(x, label, side, ink = house_soft) {
+  text <- function(x, label, side, ink = look_now()$soft) {
     data.frame(x = x, label = label, side = side, ink = ink, place = place)
   }
   marks <- if (!is.null(column$summary) && isTRUE(column$summary$n > 0)) {
@@ -130,13 +132,14 @@ look_marks <- function(column, place) {
     at <- function(v) if (s$max > s$min) (v - s$min) / (s$max - s$min) else 0.5 + 0 * v
     ends <- spread_ends(column)
     list(lines = data.frame(from = 0, to = 1, place = place),
-         boxes = rbind(box(at(s$q1), at(s$q3), house_light),
-                       box(max(0, at(s$median) - 0.003), min(1, at(s$median) + 0.003), house_ink)),
+         boxes = rbind(box(at(s$q1), at(s$q3), look_now()$light),
+                       box(max(0, at(s$median) - 0.003), min(1, at(s$median) + 0.003),
+                           look_now()$ink)),
          texts = rbind(text(-0.01, ends[1], 1), text(1.01, ends[2], 0)))
   } else if (sum(column$counts) > 0) share_marks(column$counts, box, text)
   absent <- column$share_absent
   if (isTRUE(absent > 0)) {
-    marks$boxes <- rbind(marks$boxes, box(1.3, 1.3 + 0.2 * absent, house_absent))
+    marks$boxes <- rbind(marks$boxes, box(1.3, 1.3 + 0.2 * absent, look_now()$absent))
     marks$texts <- rbind(marks$texts, text(1.31 + 0.2 * absent, paste0(
       if (absent < 0.01) "<1" else round(100 * absent), "%"), 0))
   }
@@ -147,16 +150,16 @@ share_marks <- function(counts, box, text, most = 5) {
   top <- utils::head(counts[counts > 0], most)
   share <- top / sum(counts)
   to <- cumsum(share)
-  inks <- rep_len(c(house_fill, house_light), length(top))
+  inks <- rep_len(c(look_now()$fill, look_now()$light), length(top))
   boxes <- box(to - share, to, inks)
-  if (to[length(to)] < 0.999) boxes <- rbind(boxes, box(to[length(to)], 1, house_grid))
+  if (to[length(to)] < 0.999) boxes <- rbind(boxes, box(to[length(to)], 1, look_now()$grid_ink))
   room <- floor(share * 66)
   named <- share > 0.07
   labels <- cut_off_text(visible_text(names(top)), 40)
   labels <- ifelse(nchar(labels) > room, paste0(substr(labels, 1, pmax(room - 1, 1)), "~"), labels)
   list(boxes = boxes, texts = if (any(named)) {
     text((to - share / 2)[named], labels[named], 0.5,
-         ifelse(inks[named] == house_fill, house_paper, house_ink))
+         ifelse(inks[named] == look_now()$fill, look_now()$background, look_now()$ink))
   })
 }
 

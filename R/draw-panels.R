@@ -32,8 +32,9 @@ with_panels <- function(figure, chart, like = 0, scales = panel_scales(chart)) {
   across <- floor((letters_across() - 22) / panel_columns(chart)) - 2
   figure + panel_table_counts(chart, like) +
     ggplot2::theme(
-      strip.text.y.left = ggplot2::element_text(size = if (down > 4) 8.5 else 11, angle = 0,
-                                                hjust = 1), strip.placement = "outside") +
+      strip.text.y.left = ggplot2::element_text(
+        size = ggplot2::rel(if (down > 4) 0.71 else 0.92), angle = 0, hjust = 1),
+      strip.placement = "outside") +
     ggplot2::facet_grid(ggplot2::vars(panel_row), ggplot2::vars(panel_column), scales = scales,
                         drop = FALSE, switch = "y",
                         labeller = ggplot2::labeller(panel_row = function(t) {
@@ -75,8 +76,9 @@ panel_table_counts <- function(chart, like) {
     else if (inherits(like, "POSIXct")) .POSIXct(Inf) else Inf
   place <- if (isTRUE(chart$slots$flipped)) ggplot2::aes(x = Inf, y = Inf, label = label)
     else ggplot2::aes(x = end, y = Inf, label = label)
-  ggplot2::geom_label(place, data = every, hjust = 1, vjust = 1, size = 3, colour = house_soft,
-                      fill = house_paper, label.size = 0,
+  ggplot2::geom_label(place, data = every, hjust = 1, vjust = 1, size = letter_size(3),
+                      family = look_now()$font, colour = look_now()$soft,
+                      fill = look_now()$background, label.size = 0,
                       label.padding = grid::unit(2, "pt"), label.r = grid::unit(0, "pt"))
 }
 

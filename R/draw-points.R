@@ -10,48 +10,65 @@ draw_scatter <- function(chart) {
   chart$like <- list(x = x, y = y)
   coloured <- !is.null(chart$levels$colour)
   figure <- figure_of(chart) + axis_scale("x", x, chart = chart) +
-    axis_scale("y", y, headroom(chart))
-  if (tiles) {
-    figure <- figure +
-      ggplot2::geom_rect(
-        ggplot2::aes(xmin = x_from, xmax = x_to, ymin = y_from, ymax = y_to, fill = count), data) +
-        shade_scale(c(data$count, chart$ends$shade), "Rows per tile", counts = TRUE)
-  } else {
-    data <- if (coloured) colour_factor(data, chart) else data
-    alpha <- see_through(nrow(data) / max(1, nrow(chart$panels)), 150, 1000)
-    figure <- figure +
-      if (coloured)
-        ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour), data,
-                            size = 1.6, alpha = alpha)
-      else ggplot2::geom_point(ggplot2::aes(x = x, y = y), data, colour = house_fill, size = 1.6,
-                               alpha = alpha)
+    axis_scale("y", y, headroom(chart), chart) +
+    (if (tiles) tiles_and_points(data, chart) else points_of_rows(data, chart)) +
+    trend_layers(chart, coloured)
+  if (coloured) {
+    figure <- with_colours(figure, chart, shapes = TRUE, lines = NROW(chart$parts$trend) > 0)
   }
-  trend <- chart$parts$trend
-  if (NROW(trend)) {
-    band <- trend[is.finite(as.numeric(trend$low)) & is.finite(as.numeric(trend$high)), ,
-                  drop = FALSE]
-    band <- cut_off(reaching_window(band, chart), chart, "y", c("low", "high"))
-    trend <- in_window(trend, chart, "y", "y")
-    figure <- figure +
-      if (coloured)
-        list(
-          ggplot2::geom_ribbon(
-            ggplot2::aes(x = x, ymin = low, ymax = high, fill = colour, group = colour),
-            colour_factor(band, chart), alpha = 0.2, show.legend = FALSE),
-            ggplot2::geom_line(
-              ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour),
-              colour_factor(trend, chart), linewidth = 1))
-      else
-        list(
-          ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high), band,
-                               fill = house_colours[2], alpha = 0.25),
-                               ggplot2::geom_line(ggplot2::aes(x = x, y = y), trend,
-                                 colour = house_colours[2], linewidth = 1))
-  }
-  if (coloured) figure <- with_colours(figure, chart, shapes = TRUE, lines = NROW(trend) > 0)
   windowed(
     with_panels(figure, chart, x, scales = if (chart$options$axes == "own") "free" else "fixed"),
     chart)
+}
+
+points_of_rows <- function(data, chart) {
+  alpha <- see_through(nrow(data) / max(1, nrow(chart$panels)), 150, 1000)
+  if (chart$graded_values) {
+    return(list(ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour), data, size = 1.8,
+                                    alpha = max(alpha, 0.6)),
+                colour_bar(data$colour, chart)))
+  }
+  if (is.null(chart$levels$colour)) {
+    return(ggplot2::geom_point(ggplot2::aes(x = x, y = y), data, colour = look_now()$fill,
+                               size = 1.6, alpha = alpha))
+  }
+  ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour),
+                      colour_factor(data, chart), size = 1.6, alpha = alpha)
+}
+
+# Where rows are many, tiles with a shade; rows that lie apart stay points.
+tiles_and_points <- function(data, chart) {
+  few <- chart$parts$points
+  dense <- if (NROW(few)) data[data$count > most_sparse, , drop = FALSE] else data
+  list(
+    ggplot2::geom_rect(
+      ggplot2::aes(xmin = x_from, xmax = x_to, ymin = y_from, ymax = y_to, fill = count), dense),
+    if (nrow(dense)) shade_scale(c(dense$count, chart$ends$shade), "Rows per tile", counts = TRUE),
+    if (NROW(few)) ggplot2::geom_point(
+      ggplot2::aes(x = x, y = y), in_window(in_window(few, chart, "x", "x"), chart, "y", "y"),
+      size = 0.9, colour = look_now()$fill))
+}
+
+trend_layers <- function(chart, coloured) {
+  trend <- chart$parts$trend
+  if (!NROW(trend)) return(NULL)
+  band <- trend[is.finite(as.numeric(trend$low)) & is.finite(as.numeric(trend$high)), ,
+                drop = FALSE]
+  band <- cut_off(reaching_window(band, chart), chart, "y", c("low", "high"))
+  trend <- in_window(trend, chart, "y", "y")
+  if (coloured) {
+    return(list(
+      ggplot2::geom_ribbon(
+        ggplot2::aes(x = x, ymin = low, ymax = high, fill = colour, group = colour),
+        colour_factor(band, chart), alpha = 0.2, show.legend = FALSE),
+      ggplot2::geom_line(
+        ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = colour),
+        colour_factor(trend, chart), linewidth = 1)))
+  }
+  ink <- unname(look_now()$palette[2])
+  list(ggplot2::geom_ribbon(ggplot2::aes(x = x, ymin = low, ymax = high), band, fill = ink,
+                            alpha = 0.25),
+       ggplot2::geom_line(ggplot2::aes(x = x, y = y), trend, colour = ink, linewidth = 1))
 }
 
 # Places where a band reaches into the window.
@@ -69,15 +86,15 @@ shade_scale <- function(values, title, counts = FALSE, labels = number_labels, w
                                   barheight = grid::unit(9, "pt"), title.vjust = 0.9)
   if (far_apart) {
     return(
-      ggplot2::scale_fill_gradientn(colours = house_ramp, trans = "log10",
+      ggplot2::scale_fill_gradientn(colours = look_now()$ramp, trans = "log10",
                                     breaks = function(l) {
                                       10^(ceiling(log10(l[1])):floor(log10(l[2])))
                                     }, labels = labels, guide = bar, limits = range(values)))
   }
   breaks <- pretty(values, 4)
   if (whole) breaks <- breaks[breaks == round(breaks)]
-  ggplot2::scale_fill_gradientn(colours = house_ramp, breaks = breaks, labels = labels, guide = bar,
-                                limits = shade_limits(values))
+  ggplot2::scale_fill_gradientn(colours = look_now()$ramp, breaks = breaks, labels = labels,
+                                guide = bar, limits = shade_limits(values))
 }
 
 # The values of the lightest and the darkest shade; of one value alone from 0.
@@ -86,24 +103,11 @@ shade_limits <- function(values) {
   if (length(unique(values)) < 2) range(0, values, 1) else range(values)
 }
 
-# Whether letters on the shade of a value are to be light: where these differ more from it (WCAG
-# 2.1, contrast of relative luminances).
-is_dark_shade <- function(values, limits) {
-  place <- (values - limits[1]) / (limits[2] - limits[1])
-  fill <- luminance(grDevices::colorRamp(house_ramp)(pmin(1, pmax(0, place))))
-  paper <- luminance(t(grDevices::col2rgb(house_paper)))
-  ink <- luminance(t(grDevices::col2rgb(house_ink)))
-  (paper + 0.05) / (fill + 0.05) > (fill + 0.05) / (ink + 0.05)
-}
-luminance <- function(rgb) {
-  part <- rgb / 255
-  linear <- ifelse(part <= 0.04045, part / 12.92, ((part + 0.055) / 1.055)^2.4)
-  drop(linear %*% c(0.2126, 0.7152, 0.0722))
-}
-
 draw_line <- function(chart) {
   data <- chart$data
   chart$like <- list(x = data$x, y = 0)
+  coloured <- !is.null(chart$levels$colour)
+  if (coloured) data <- colour_factor(data, chart)
   panel <- panel_parts(data)
   data$series <-
     interaction_code(data[c(panel, intersect(c("colour", "lines"), names(data)), "piece")])
@@ -113,30 +117,29 @@ draw_line <- function(chart) {
   data$series <- interaction_code(list(data$series, cumsum(!inside)))
   data <- data[inside, , drop = FALSE]
   if (!nrow(data)) return(nothing_to_draw(chart))
-  coloured <- !is.null(chart$levels$colour)
-  if (coloured) data <- colour_factor(data, chart)
   per_series <- nrow(data) / max(1, length(unique(data$series)))
   many <- length(unique(data$series)) / max(1, nrow(chart$panels)) > 12
-  alpha <- if (many) 0.45 else 1
-  width <- if (many) 0.4 else 0.8
+  stands_out <- length(highlighted(chart)) > 0
+  alpha <- if (many && !stands_out) 0.45 else 1
+  width <- if (stands_out) 0.7 else if (many) 0.4 else 0.8
   # A line of one point would not show.
   lone <- !data$series %in% data$series[duplicated(data$series)]
   pointed <- if (per_series <= 40 && !many) rep(TRUE, nrow(data)) else lone
   figure <- figure_of(chart) + axis_scale("x", data$x, chart = chart) +
-    axis_scale("y", data$y, headroom(chart))
+    axis_scale("y", data$y, headroom(chart), chart)
   figure <- figure +
     if (coloured)
       ggplot2::geom_line(
         ggplot2::aes(x = x, y = y, colour = colour, linetype = colour, group = series),
         data[!lone, , drop = FALSE], linewidth = width, alpha = alpha)
     else ggplot2::geom_line(ggplot2::aes(x = x, y = y, group = series), data[!lone, , drop = FALSE],
-                            colour = house_fill, linewidth = width, alpha = alpha)
+                            colour = look_now()$fill, linewidth = width, alpha = alpha)
   if (any(pointed)) figure <- figure +
     if (coloured)
       ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour),
                           data[pointed, , drop = FALSE], size = 1.7)
                           else ggplot2::geom_point(ggplot2::aes(x = x, y = y),
-                            data[pointed, , drop = FALSE], colour = house_fill, size = 1.7)
+                            data[pointed, , drop = FALSE], colour = look_now()$fill, size = 1.7)
   if (coloured) figure <- with_colours(figure, chart, shapes = TRUE, lines = TRUE)
   windowed(with_panels(figure, chart, data$x), chart)
 }

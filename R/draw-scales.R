@@ -4,12 +4,19 @@
 # The group of absent keys is a quiet grey and takes none of them.
 look_of <- function(levels, graded = FALSE) {
   if (graded && sum(levels != "(absent)") > 2) return(graded_look(levels))
-  k <- cumsum(levels != "(absent)") - 1
-  again <- k %/% length(house_colours) %% length(house_lines) + 1
-  colours <- house_colours[k %% length(house_colours) + 1]
+  palette <- look_now()$palette
+  # Colours by name are for the values of these names, what is left for the others.
+  own <- levels %in% names(palette) & nzchar(levels)
+  rest <- unname(if (is.null(names(palette))) palette else palette[!names(palette) %in% levels])
+  if (!length(rest)) rest <- look_now()$absent
+  k <- cumsum(levels != "(absent)" & !own) - 1
+  again <- pmax(k, 0) %/% length(rest) %% length(house_lines) + 1
+  colours <- rest[pmax(k, 0) %% length(rest) + 1]
+  colours[own] <- palette[levels[own]]
+  again[own] <- 1
   shapes <- house_shapes[again]
   lines <- house_lines[again]
-  colours[levels == "(absent)"] <- house_absent
+  colours[levels == "(absent)"] <- look_now()$absent
   shapes[levels == "(absent)"] <- 1
   lines[levels == "(absent)"] <- "solid"
   list(colours = stats::setNames(colours, levels), shapes = stats::setNames(shapes, levels),
@@ -22,8 +29,8 @@ graded_look <- function(levels) {
   named <- function(present, absent) {
     stats::setNames(replace(rep(present, length.out = length(levels)), is_absent, absent), levels)
   }
-  ramp <- grDevices::colorRampPalette(house_grades, space = "Lab")(sum(!is_absent))
-  colours <- named(house_absent, house_absent)
+  ramp <- grDevices::colorRampPalette(look_now()$grades, space = "Lab")(sum(!is_absent))
+  colours <- named(look_now()$absent, look_now()$absent)
   colours[!is_absent] <- ramp
   list(colours = colours, shapes = named(16, 1), lines = named("solid", "solid"))
 }
@@ -42,9 +49,14 @@ with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
   if (is.null(levels)) return(figure)
   look <- look_of(levels, chart$graded)
   named <- legend_levels(levels, chart$graded)
+  stands_out <- highlighted(chart)
+  if (length(stands_out)) {
+    look <- with_rest_in_grey(look, stands_out)
+    named <- levels[levels %in% stands_out]
+  }
   rows <- max(1, ceiling(sum(nchar(named) + 6) / (letters_across() - nchar(chart$labels$colour))))
   guide <- function(...) {
-    if (same_as_x(chart)) "none"
+    if (repeats_places(chart)) "none"
     else ggplot2::guide_legend(title = wrapped(chart$labels$colour, 40),
                                nrow = min(rows, length(named)), byrow = TRUE, ...)
   }
@@ -61,13 +73,47 @@ with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
   figure
 }
 
+# Colours of numbers or dates that are values, not groups.
+colour_bar <- function(values, chart) {
+  dated <- inherits(values, c("Date", "POSIXct"))
+  names <- chart$names
+  bar <- if (identical(names$colour, names$x) || identical(names$colour, names$y)) "none"
+    else ggplot2::guide_colourbar(title = wrapped(chart$labels$colour, 40),
+                                  barwidth = grid::unit(170, "pt"), title.vjust = 0.9,
+                                  barheight = grid::unit(9, "pt"))
+  ggplot2::scale_colour_gradientn(
+    colours = look_now()$grades, guide = bar, na.value = look_now()$absent,
+    trans = if (inherits(values, "Date")) "date" else if (dated) "time" else "identity",
+    breaks = function(limits) some_marks(limits, if (dated) 3 else 4),
+    labels = if (dated) date_labels else number_labels)
+}
+
 # Columns that tell a layer's panels and groups apart.
 panel_parts <- function(data) intersect(c("panel", "panel_row", "panel_column"), names(data))
 
-# Groups of rows as factors in the order they are drawn.
+# Groups of rows as factors in the order they are drawn: those that stand out last, on top.
 colour_factor <- function(data, chart) {
-  data$colour <- factor(panel_key_text(data$colour), chart$levels$colour)
-  data
+  levels <- chart$levels$colour
+  on_top <- isTRUE(chart_kind(chart$kind)$overlays) & levels %in% highlighted(chart)
+  data$colour <- factor(panel_key_text(data$colour), c(levels[!on_top], levels[on_top]))
+  if (any(on_top)) data[order(data$colour %in% levels[on_top]), , drop = FALSE] else data
+}
+
+# The groups that stand out, as texts.
+highlighted <- function(chart) {
+  if (length(chart$options$highlight)) panel_key_text(chart$options$highlight) else character()
+}
+# The other groups in one light grey; those that stand out have the colours of so many groups.
+with_rest_in_grey <- function(look, stands_out) {
+  levels <- names(look$colours)
+  own <- look_of(levels[levels %in% stands_out])
+  grey <- mixed_colours(look_now()$background, look_now()$ink, 0.22)
+  parts <- list(colours = grey, shapes = 16, lines = "solid")
+  for (part in names(parts)) {
+    look[[part]][] <- parts[[part]]
+    look[[part]][names(own[[part]])] <- own[[part]]
+  }
+  look
 }
 
 # Values inside the window of a role only; ends of ranges are cut off at its ends.
@@ -87,6 +133,7 @@ cut_off <- function(data, chart, role, columns) {
 }
 
 windowed <- function(figure, chart) {
+  figure <- with_extras(figure, chart)
   limits <- lapply(stats::setNames(nm = names(chart$windows)), function(role) {
     like <- chart$like[[role]]
     if (inherits(like, "Date")) structure(chart$windows[[role]], class = "Date")
@@ -103,12 +150,28 @@ windowed <- function(figure, chart) {
 # Marks of an axis of numbers or dates, as many as there is room for.
 axis_scale <- function(which, values, expand = ggplot2::waiver(), chart = NULL) {
   dated <- inherits(values, c("Date", "POSIXct"))
+  if (which %in% chart$log_axes) return(log_scale(which, expand))
   kind <- if (inherits(values, "Date")) "date" else if (dated) "datetime" else "continuous"
   scale <- utils::getFromNamespace(paste0("scale_", which, "_", kind), "ggplot2")
   marks <- if (which == "x" && !is.null(chart))
     max(2, min(5, floor(letters_across() / panel_columns(chart) / if (dated) 12 else 7))) else 5
   scale(expand = expand, breaks = function(limits) some_marks(limits, marks),
         labels = if (dated) date_labels else number_labels)
+}
+# An axis of logarithms, marked at 1, 2 and 5 of each power of ten, of many powers at these alone.
+log_scale <- function(which, expand) {
+  scale <- utils::getFromNamespace(paste0("scale_", which, "_continuous"), "ggplot2")
+  scale(trans = "log10", expand = expand, breaks = log_marks, labels = number_labels)
+}
+log_marks <- function(limits) {
+  powers <- floor(log10(limits[1])):ceiling(log10(limits[2]))
+  for (parts in list(c(1, 2, 5), c(1, 3), 1)) {
+    marks <- sort(as.vector(outer(parts, 10^powers)))
+    marks <- marks[marks >= limits[1] & marks <= limits[2]]
+    if (length(marks) <= 7 && length(marks) >= 2) return(marks)
+  }
+  if (length(marks) > 7) marks[seq(1, length(marks), by = ceiling(length(marks) / 7))]
+  else some_marks(limits, 4)
 }
 # About `n` round marks inside the limits, and two at least where that can be.
 some_marks <- function(limits, n) {
@@ -127,10 +190,13 @@ date_labels <- function(x) {
     else if (all(format(known, "%d") == "01")) "%Y-%m" else "%Y-%m-%d"
   ifelse(is.na(x), "", format(x, form))
 }
+# Thousands are parted as in counts, but in numbers that may all be years.
 number_labels <- function(x) {
+  known <- x[!is.na(x)]
+  years <- length(known) && all(known >= 1500 & known <= 2200)
   ifelse(is.na(x), "",
          formatC(x, decimal.mark = ".", digits = 12, format = "g",
-                 big.mark = if (any(abs(x) >= 1e4, na.rm = TRUE)) "," else "", width = 1))
+                 big.mark = if (years) "" else ",", width = 1))
 }
 share_labels <- function(x) {
   ifelse(is.na(x), "",

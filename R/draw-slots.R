@@ -74,7 +74,7 @@ in_slots <- function(data, chart, beside = TRUE) {
   data$width <- rep(lone_width, nrow(data))
   if (!groups) return(data)
   data <- colour_factor(data, chart)
-  if (beside && groups > 1 && !same_as_x(chart)) {
+  if (beside && groups > 1 && !repeats_places(chart)) {
     data$width <- rep(beside_width / groups, nrow(data))
     side <- as.integer(data$colour) - (groups + 1) / 2
     data$place <- data$place + (if (isTRUE(slots$flipped)) -side else side) * data$width
@@ -95,7 +95,7 @@ slot_axis <- function(chart, counts = NULL) {
   grid <- if (slots$flipped) ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
     else ggplot2::theme(panel.grid.major.x = ggplot2::element_blank())
   small <- if (slots$flipped && slots$most * panel_rows(chart) > 26) {
-    ggplot2::theme(axis.text.y = ggplot2::element_text(size = 8))
+    ggplot2::theme(axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.67)))
   }
   c(list(
       ggplot2::scale_x_continuous(breaks = breaks, labels = named,
@@ -166,22 +166,24 @@ count_marks <- function(chart, data) {
   lone <- is.null(chart$levels$x) && length(chart$levels$colour) < 2
   if (lone || !nrow(data) || !is.null(slot_counts(chart, data))) return(NULL)
   data$label <- format_count(data$n)
+  # No logarithm is at the very foot.
+  data$foot <- if ("y" %in% chart$log_axes) chart$windows$y[1] else -Inf
   flipped <- isTRUE(chart$slots$flipped)
-  side_by_side <- max(1, if (same_as_x(chart)) 1 else length(chart$levels$colour)) *
+  side_by_side <- max(1, if (repeats_places(chart)) 1 else length(chart$levels$colour)) *
     max(1, chart$slots$most)
   if (flipped) {
     size <- max(1.9, min(2.9, 110 / (side_by_side * panel_rows(chart))))
     return(
-      ggplot2::geom_text(ggplot2::aes(x = place, y = -Inf, label = label), data, hjust = -0.15,
-                         size = size, colour = house_soft))
+      letters_at(ggplot2::aes(x = place, y = .data[["foot"]], label = label), data, hjust = -0.15,
+                         size = size, colour = look_now()$soft))
   }
   room <- letters_across() / (panel_columns(chart) * side_by_side) *
     (if (side_by_side > max(1, chart$slots$most)) beside_width else 1)
   size <- min(2.9, 2.9 * room / (max(nchar(data$label)) + 0.8))
   turned <- size < 1.9
-  ggplot2::geom_text(ggplot2::aes(x = place, y = -Inf, label = label), data,
+  letters_at(ggplot2::aes(x = place, y = .data[["foot"]], label = label), data,
                      size = if (turned) min(2.6, max(1.8, 2.2 * room)) else size,
-                     colour = house_soft, angle = if (turned) 90 else 0,
+                     colour = look_now()$soft, angle = if (turned) 90 else 0,
                      hjust = if (turned) -0.2 else 0.5, vjust = if (turned) 0.5 else -0.5)
 }
 # What the numbers at the foot are, for the caption.

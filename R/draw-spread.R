@@ -11,7 +11,7 @@ draw_histogram <- function(chart) {
   figure <- if (is.null(chart$levels$colour)) {
     figure +
       ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = height), data,
-                         fill = house_fill, colour = house_paper, linewidth = 0.25)
+                         fill = look_now()$fill, colour = look_now()$background, linewidth = 0.25)
   } else {
     data <- colour_factor(data, chart)
     with_colours(figure +
@@ -46,13 +46,14 @@ outlines <- function(data) {
 draw_density <- function(chart) {
   data <- chart$data
   chart$like <- list(x = data$x)
-  figure <- figure_of(chart, y = "Density") +
+  what <- if (length(chart$log_axes)) "Density, per factor of ten" else "Density"
+  figure <- figure_of(chart, y = what) +
     ggplot2::scale_y_continuous(expand = headroom(chart, 0, 0.08), labels = number_labels) +
       axis_scale("x", data$x, chart = chart)
   figure <- if (is.null(chart$levels$colour)) {
     figure +
-      ggplot2::geom_area(ggplot2::aes(x = x, y = density), data, fill = house_light,
-                         colour = house_fill, linewidth = 0.7, outline.type = "upper")
+      ggplot2::geom_area(ggplot2::aes(x = x, y = density), data, fill = look_now()$light,
+                         colour = look_now()$fill, linewidth = 0.7, outline.type = "upper")
   } else {
     data <- colour_factor(data, chart)
     with_colours(figure +
@@ -73,10 +74,10 @@ draw_cumulative <- function(chart) {
     ggplot2::scale_y_continuous(expand = headroom(chart, 0.02, 0.03), limits = c(0, 1),
                                 breaks = 0:4 / 4, labels = share_labels) +
                                 axis_scale("x", data$x, chart = chart)
-  single <- cumulative_ends(data)
+  single <- cumulative_ends(data, above = if (length(chart$log_axes)) 0 else -Inf)
   figure <- if (is.null(chart$levels$colour)) {
     figure +
-      ggplot2::geom_step(ggplot2::aes(x = x, y = share), single, colour = house_fill,
+      ggplot2::geom_step(ggplot2::aes(x = x, y = share), single, colour = look_now()$fill,
                          linewidth = 0.8)
   } else {
     with_colours(figure +
@@ -88,11 +89,14 @@ draw_cumulative <- function(chart) {
   windowed(with_panels(figure, chart, data$x, scales = "fixed"), chart)
 }
 
-# Each line starts at 0 where its smallest value is.
-cumulative_ends <- function(data) {
+# Each line starts at 0 where its smallest value is, or, where values lie below what is shown, at
+# their share.
+cumulative_ends <- function(data, above = -Inf) {
   keys <- setdiff(names(data), c("x", "share"))
   code <- if (length(keys)) interaction_code(data[keys]) else rep(1L, nrow(data))
   starts <- data[!duplicated(code), , drop = FALSE]
   starts$share <- 0
-  rbind(starts, data)[order(c(which(!duplicated(code)) - 0.5, seq_len(nrow(data)))), , drop = FALSE]
+  both <- rbind(starts, data)[order(c(which(!duplicated(code)) - 0.5, seq_len(nrow(data)))), ,
+                              drop = FALSE]
+  if (is.finite(above)) both[as.numeric(both$x) > above, , drop = FALSE] else both
 }

@@ -158,8 +158,13 @@ refuse_arguments <- function(kind, dots) {
                      "`c()`."))
 }
 
-# Picks of a step's `...`, of which none has a name.
+# Picks of a step's `...`, of which none has a name. Only pick_columns() renames.
 capture_step_picks <- function(kind, dots, env) {
   guard_argument_names(kind, as.list(dots))
+  named <- names(dots)[nzchar(names(dots))]
+  own <- arguments_of_kind(kind)
+  if (length(named) && !"renamed" %in% own) {
+    stop_for_argument(kind, named[1], paste0("Arguments: ", listed(ticked(own), 20), "."))
+  }
   capture_picks(dots, env)
 }

@@ -45,7 +45,7 @@ unread_ways <- function(form, met, many) {
   vapply(form$ways, function(way) {
     told <- way$told(column)
     # A kind that was told with a sign is not told with another.
-    if (is_text(met$asked) && any(startsWith(told, "kinds"))) told <- NULL
+    if (is_text(met$asked) && any(startsWith(as.character(told), "kinds"))) told <- NULL
     if (!many && any(grepl("decimal = \",\"", told, fixed = TRUE))) {
       way <- both_marks_way()
       told <- NULL

@@ -21,7 +21,7 @@ all_numbers <- function(out) {
 }
 run <- function(table, ...) quiet(do.call(pour, c(list(table), list(...), unname(all_steps()))))
 # Charts whose numbers name single rows.
-of_rows <- c("strip", "scatter", "smooth", "lines", "box", "boxes")
+of_rows <- c("strip", "scatter", "tiles", "smooth", "lines", "box", "boxes")
 
 test_that("numbers do not depend on threads", {
   table <- random_table(1, rounds_of(140000, 70000))

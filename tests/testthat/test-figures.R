@@ -329,12 +329,12 @@ test_that(
   one <- quiet(pour(data.frame(a = c("x", "y"), b = c("p", "q"), v = 7),
                     chart_heat(x = a, y = b, value = mean(v))))$figures$heat
   inks <- ggplot2::ggplot_build(one)$data
-  contrast <- function(fill, ink) {
-    of <- function(colour) asNamespace("neatsieve")$luminance(t(grDevices::col2rgb(colour)))
-    (pmax(of(fill), of(ink)) + 0.05) / (pmin(of(fill), of(ink)) + 0.05)
-  }
   expect_true(all(contrast(inks[[1]]$fill, inks[[3]]$colour) > 4.5))
   expect_true(all(contrast(drawn[[1]]$fill, drawn[[3]]$colour) > 4.5))
+  # Likewise where somebody takes another scale.
+  other <- ggplot2::ggplot_build(suppressMessages(
+    heat$figures$heat + ggplot2::scale_fill_gradient(low = "black", high = "yellow")))$data
+  expect_true(all(contrast(other[[1]]$fill, other[[3]]$colour) > 4.5))
   sets <-
     suppressMessages(
       pour(data.frame(a = 0:15),
@@ -730,9 +730,14 @@ test_that("colours of an order go from light to dark, and a long legend names so
                  "20 colours, which cannot be told apart.*equal_bands\\(n, 4\\)")
   many <- transform(d, o = factor(letters[n], letters[1:20], ordered = TRUE))
   expect_message(pour(many, chart_bar(x = k, colour = o)), "Give each a panel: `panels = o`")
-  out <- quiet(pour(d, chart_scatter(x = x, y = y, colour = n)))
-  expect_true(all(diff(shades(out$figures$scatter)) < 0))
-  scale <- out$figures$scatter$scales$get_scales("colour")
+  # Numbers are values along a bar in points, and groups of which a legend names some in lines.
+  out <- quiet(pour(d, sieve(chart_scatter(x = x, y = y, colour = n),
+                             chart_line(x = x, y = y, colour = n))))
+  bar <- out$figures$scatter$scales$get_scales("colour")
+  expect_true(inherits(bar, "ScaleContinuous"))
+  expect_identical(chart_data(out, "scatter")$colour, d$n)
+  expect_true(all(diff(shades(out$figures$line)) < 0))
+  scale <- out$figures$line$scales$get_scales("colour")
   expect_identical(scale$get_labels(), c("1", "5", "9", "12", "16", "20"))
   ordered <- pour(d, chart_bar(x = k, colour = o))$figures$bar
   expect_true(all(diff(shades(ordered)) < -10))

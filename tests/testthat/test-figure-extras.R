@@ -1,0 +1,187 @@
+# What a chart is given beside its numbers: scales, lines, texts, labels, order, looks.
+
+set.seed(4)
+skewed <- data.frame(x = c(exp(stats::rnorm(300)), 0, 0, -1, NA), g = rep(c("a", "b"), 152),
+                     h = rep(c("u", "v", "w", "z"), 76), y = c(exp(stats::rnorm(303, 1)), 5))
+
+test_that("bins and densities on a log axis are those of the logarithms", {
+  out <- quiet(pour(skewed, sieve(chart_histogram(x, panels = g, scale = "log", bins = 12),
+                                  chart_density(x, scale = "log"))))
+  bins <- chart_data(out, "histogram")
+  edges <- log10(unique(c(bins$from, bins$to[nrow(bins)])))
+  expect_equal(diff(edges), rep(edges[2] - edges[1], length(edges) - 1))
+  for (g in c("a", "b")) {
+    logs <- log10(skewed$x[skewed$g == g & skewed$x > 0])
+    own <- bins[bins$g == g, ]
+    counts <- table(cut(logs, log10(c(own$from, own$to[nrow(own)])), right = FALSE,
+                        include.lowest = TRUE))
+    expect_equal(own$count, as.integer(counts))
+  }
+  curve <- chart_data(out, "density")
+  width <- diff(log10(curve$x))
+  expect_equal(sum(width * (head(curve$density, -1) + tail(curve$density, -1)) / 2), 1,
+               tolerance = 0.01)
+  panels <- neatsieve:::siftings_parts(out)$charts$histogram$panels
+  expect_identical(c(sum(panels$n), sum(panels$absent), sum(panels$outside)), c(303L, 1L, 3L) -
+                     c(3L, 0L, 0L))
+  expect_match(out$figures$histogram$labels$caption, "3 rows with a value of 0 or below are not")
+  expect_message(pour(skewed, chart_histogram(x, scale = "log")), "0 or below, which a log axis")
+})
+
+test_that("medians, means and boxes on a log axis stay those of the values", {
+  steps <- function(scale) {
+    sieve(chart_box(y = x, x = g, scale = scale), chart_interval(y = y, x = g, scale = scale),
+          chart_line(x = y, y = x, colour = g, scale = scale))
+  }
+  plain <- quiet(pour(skewed, steps(NULL)))
+  logged <- quiet(pour(skewed, steps("log")))
+  for (name in c("box", "interval", "line")) {
+    expect_equal(chart_data(logged, name), chart_data(plain, name), ignore_attr = TRUE,
+                 tolerance = 0)
+    expect_silent(ggplot2::ggplot_build(logged$figures[[name]]))
+  }
+  axis <- logged$figures$box$scales$get_scales("y")
+  expect_identical(axis$trans$name, "log-10")
+  fit <- stats::lm(log10(y) ~ log10(x), skewed[skewed$x > 0, ])
+  scatter <- quiet(pour(skewed, chart_scatter(x, y, trend = "linear",
+                                              scale = list(x = "log", y = "log"))))
+  trend <- chart_data(scatter, part = "trend")
+  expect_equal(log10(trend$y), unname(stats::predict(fit, data.frame(x = trend$x))))
+})
+
+test_that("groups stand in the order of any statistic of theirs", {
+  out <- quiet(pour(skewed, chart_box(y = x, x = h, order = falling(sd(y)))))
+  expected <- sort(tapply(skewed$y, skewed$h, stats::sd), decreasing = TRUE)
+  expect_identical(neatsieve:::siftings_parts(out)$charts$box$levels$x, names(expected))
+  bars <- quiet(pour(skewed, chart_bar(x = h, order = mean(y, where = x > 1))))
+  kept <- skewed[skewed$x > 1 & !is.na(skewed$x), ]
+  expect_identical(neatsieve:::siftings_parts(bars)$charts$bar$levels$x,
+                   names(sort(tapply(kept$y, kept$h, mean))))
+})
+
+test_that("lines, texts, labels and highlights are drawn where they are asked for", {
+  d <- data.frame(day = as.Date("2024-01-01") + 0:99, k = rep(letters[1:20], 5), v = 1:100)
+  step <- chart_line(x = day, y = v, colour = k, highlight = c("c", "t"),
+                     reference_lines = list(y = c("half" = 50), x = "2024-02-01"),
+                     texts = list("here" = list("2024-03-01", 20)),
+                     labels = list(y = "Value", x = ""))
+  figure <- quiet(pour(d, step))$figures$line
+  layers <- ggplot2::ggplot_build(figure)$data
+  at <- function(column) unlist(lapply(layers, `[[`, column))
+  expect_identical(unname(at("yintercept")), 50)
+  expect_identical(unname(at("xintercept")), as.numeric(as.Date("2024-02-01")))
+  expect_setequal(unlist(lapply(layers, `[[`, "label")), c("half", "here"))
+  expect_identical(figure$labels[c("x", "y")], list(x = NULL, y = "Value")[c("x", "y")],
+                   ignore_attr = TRUE)
+  colours <- figure$scales$get_scales("colour")
+  expect_identical(colours$get_labels(), c("c", "t"))
+  expect_length(unique(colours$palette(20)), 3)
+  expect_match(gsub("\n", " ", figure$labels$caption), "In grey: 18 other groups of k.")
+  expect_match(gsub("\n", " ", figure$labels$caption), "Lines at y = 50 (half) and x = 2024-02-01.",
+               fixed = TRUE)
+  # A point's marks in front of those in grey.
+  points <- quiet(pour(d, chart_scatter(x = day, y = v, colour = k, highlight = "c")))
+  drawn <- ggplot2::ggplot_build(points$figures$scatter)$data[[1]]
+  expect_identical(length(unique(utils::tail(drawn$colour, 5))), 1L)
+})
+
+test_that("what is given beside the numbers comes back from plans and code", {
+  steps <- sieve(
+    look_of_figures(font = "serif", size = 14, palette = c(a = "grey40", b = "#d47416"),
+                    background = "white", grid = FALSE),
+    chart_scatter(x, y, scale = list(x = "log"), reference_lines = list(x = c(low = 1, high = 2),
+                                                                        y = 3),
+                  texts = list("a b" = c(1, 2)), labels = list(x = "X"), colour = g,
+                  highlight = "a"),
+    chart_box(y = x, x = h, order = falling(sd(y)), texts = list(few = list("u", 2))),
+    chart_line(x = as_date("2024-01-01") + x, y = y, reference_lines = list(x = "2024-01-03")))
+  path <- tempfile(fileext = ".yaml")
+  write_sieve(steps, path)
+  back <- read_sieve(path)
+  expect_identical(as_code(back), as_code(steps))
+  expect_identical(as_code(eval(parse(text = as_code(steps)))), as_code(steps))
+  first <- quiet(pour(skewed, steps))
+  second <- quiet(pour(skewed, back))
+  for (name in names(first$figures)) {
+    expect_identical(ggplot2::ggplot_build(second$figures[[name]])$data,
+                     ggplot2::ggplot_build(first$figures[[name]])$data)
+  }
+})
+
+test_that("what an axis does not have is told before the run", {
+  expect_error(pour(skewed, chart_histogram(x, reference_lines = list(z = 1))), "list of numbers")
+  expect_error(pour(skewed, chart_box(y = x, x = g, reference_lines = list(x = 1))),
+               "no axis of numbers")
+  expect_error(pour(skewed, chart_box(y = x, x = g, scale = list(x = "log"))), "no axis of numbers")
+  expect_error(pour(skewed, chart_box(y = x, x = g, scale = "log", window = c(-1, 2))), "above 0")
+  expect_error(pour(skewed, chart_histogram(x, scale = "log", width = 2)), "has none")
+  expect_error(pour(skewed, chart_box(y = x, x = g, reference_lines = list(y = "2024-01-01"))),
+               "which has numbers")
+  expect_error(pour(skewed, chart_box(y = x, x = g, highlight = "a")), "there is none")
+  expect_error(pour(skewed, chart_box(y = x, x = h, colour = g, highlight = "A")),
+               "Did you mean \"a\"")
+  expect_error(quiet(pour(skewed, chart_box(y = x, x = g, texts = list(t = list("A", 1)))))$figures,
+               "no such group")
+  expect_error(pour(skewed, chart_histogram(x, labels = list(colour = "c"))), "does not show")
+  expect_error(look_of_figures(background = "#808080"), "No letters stand out")
+  expect_error(look_of_figures(font = "no such font"), "has no font")
+  expect_error(look_of_figures(palette = "red"), "two or more colours")
+  expect_error(look_of_figures(size = 40), "from 6 to 24")
+})
+
+test_that("looks hold for a sieve, a session and what is drawn again", {
+  box <- chart_box(y = x, x = g)
+  size_of <- function(figure) figure$theme$text$size
+  plain <- quiet(pour(skewed, box))$figures$box
+  large <- quiet(pour(skewed, sieve(box, look_of_figures(size = 18, background = "black"), box)))
+  expect_identical(size_of(plain), 12)
+  expect_identical(size_of(large$figures$box), 12)
+  expect_identical(size_of(large$figures$box_2), 18)
+  expect_identical(large$figures$box_2$theme$plot.background$fill, "black")
+  expect_gt(contrast(large$figures$box_2$theme$plot.title$colour, "black"), 7)
+  withr::local_options(neatsieve.look = look_of_figures(size = 9))
+  expect_identical(size_of(quiet(pour(skewed, box))$figures$box), 9)
+  withr::local_options(neatsieve.look = "large")
+  expect_error(quiet(pour(skewed, box))$figures, "neatsieve.look")
+  # Colours by name, whichever groups there are.
+  named <- look_of_figures(palette = c(b = "#d47416", "#2f6f73"))
+  fills <- quiet(pour(skewed, sieve(named, chart_bar(x = h, colour = g))))$figures$bar
+  expect_identical(fills$scales$get_scales("fill")$palette(2), c(a = "#2f6f73", b = "#d47416"))
+  expect_message(pour(skewed, sieve(look_of_figures(palette = c("#777777", "#7a7a7a")), box)),
+                 "Hard to tell apart")
+  expect_message(pour(skewed, sieve(look_of_figures(palette = c("yellow", "black")), box)),
+                 "Hard to see")
+})
+
+test_that("the palette can be told apart with any sight, and small letters stand out", {
+  colours <- neatsieve:::new_look()
+  expect_gte(nearest_pair(lab_of(colours$palette)), 15)
+  for (kind in names(blind_kinds)) expect_gte(nearest_pair(seen_by(colours$palette, kind)), 15)
+  expect_gte(min(contrast(colours$palette, colours$background)), 3)
+  expect_gte(contrast(colours$soft, colours$background), 7)
+  # The package's own arithmetic agrees with the tests' copy of the definitions.
+  pairs <- utils::combn(colours$palette, 2)
+  p <- lab_of(pairs[1, ])
+  q <- lab_of(pairs[2, ])
+  expect_equal(neatsieve:::colour_distance(p, q), ciede2000(p, q))
+})
+
+test_that("rows that lie apart are points beside tiles, and strips keep their ends", {
+  set.seed(8)
+  d <- data.frame(x = c(stats::rnorm(8000), 9, -9), y = c(stats::rnorm(8000), 9, 9), g = "a")
+  out <- quiet(pour(d, sieve(chart_scatter(x, y), chart_strip(y = x, x = g))))
+  tiles <- chart_data(out, "scatter")
+  points <- chart_data(out, "scatter", part = "points")
+  expect_identical(sum(tiles$count), 8002L)
+  expect_identical(sum(tiles$count[tiles$count <= 3]), nrow(points))
+  expect_true(all(8001:8002 %in% points$source_row))
+  in_tile <- function(i) sum(d$x >= tiles$x_from[i] & d$x < tiles$x_to[i] &
+                               d$y >= tiles$y_from[i] & d$y < tiles$y_to[i])
+  inner <- which(tiles$count > 3)[1:20]
+  expect_identical(vapply(inner, in_tile, 0L), tiles$count[inner])
+  strip <- chart_data(out, "strip")
+  expect_identical(nrow(strip), 1000L)
+  expect_true(all(c(sort(d$x)[1:5], utils::tail(sort(d$x), 5)) %in% strip$value))
+  middle <- abs(strip$value) < 0.5
+  expect_gt(max(abs(strip$offset[middle])), 5 * max(abs(strip$offset[abs(strip$value) > 3])))
+})
