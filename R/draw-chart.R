@@ -79,6 +79,7 @@ print.neatsieve_figure <- function(x, newpage = is.null(vp), vp = NULL, ...) {
   size <- min(1, max(0.72, width / usual_width))
   laid <- laid_out_for(x, usual_letters * width / usual_width / size)
   if (newpage) grid::grid.newpage()
+  if (is.function(drawing$when_drawn)) drawing$when_drawn(x)
   print(inner(laid), newpage = FALSE, vp = grid::viewport(gp = grid::gpar(cex = size)), ...)
   invisible(x)
 }

@@ -3,10 +3,12 @@
 
 # A picture that is no chart of a sieve: its title, caption and text alternative.
 overview_figure <- function(title, caption, alt) {
-  ggplot2::ggplot() + house_theme() +
+  figure <- ggplot2::ggplot() + house_theme() +
     ggplot2::labs(title = wrapped(title, 0.68 * letters_across()), x = NULL, y = NULL, alt = alt,
                   caption = wrapped(caption, 1.32 * letters_across())) +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
+  class(figure) <- c("neatsieve_figure", class(figure))
+  figure
 }
 
 outcome_colours <- function() c(yes = look_now()$fill, no = "#d9c9b4", unknown = look_now()$absent)

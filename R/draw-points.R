@@ -43,7 +43,8 @@ tiles_and_points <- function(data, chart) {
   list(
     ggplot2::geom_rect(
       ggplot2::aes(xmin = x_from, xmax = x_to, ymin = y_from, ymax = y_to, fill = count), dense),
-    if (nrow(dense)) shade_scale(c(dense$count, chart$ends$shade), "Rows per tile", counts = TRUE),
+    if (nrow(dense) || length(chart$ends$shade)) shade_scale(
+      c(dense$count, chart$ends$shade), "Rows per tile", counts = TRUE),
     if (NROW(few)) ggplot2::geom_point(
       ggplot2::aes(x = x, y = y), in_window(in_window(few, chart, "x", "x"), chart, "y", "y"),
       size = 0.9, colour = look_now()$fill))

@@ -64,7 +64,8 @@ size_in_inches <- function(width, height, measure) {
 }
 
 figures_to_save <- function(figure) {
-  figures <- if (is_figure(figure)) list(figure) else figure
+  figures <- if (is_figure(figure)) list(figure)
+    else if (inherits(figure, "neatsieve_figures")) as.list(figure) else figure
   several <- is.list(figures) && length(figures) && !inherits(figures, "neatsieve_siftings")
   if (several && all(vapply(figures, is_figure, logical(1)))) return(figures)
   stop_neatly("run", "`save_figure()` writes a figure, or a list of figures by subset.", NULL,

@@ -20,8 +20,9 @@ markdown_text <- function(text) {
   gsub("\n", " ", text, fixed = TRUE)
 }
 
-# A table in pandoc's own form, which becomes a real one in every kind of document.
-markdown_table <- function(shown, rows = 60, columns = 12) {
+# The part of a table that a document shows: its cells as texts, which columns stand to the right,
+# headings, and what is left out.
+document_cells <- function(shown, rows = 60, columns = 12) {
   table <- utils::head(shown$table, rows)
   beyond <- names(table)[-seq_len(min(columns, ncol(table)))]
   table <- table[setdiff(names(table), beyond)]
@@ -32,29 +33,60 @@ markdown_table <- function(shown, rows = 60, columns = 12) {
     if (counts && any(abs(x) >= 1e4, na.rm = TRUE)) text[!is.na(x)] <- format_count(x[!is.na(x)])
     if (is.numeric(x) && !is.object(x) && !name %in% shown$keys) text[is.na(x)] <- ""
     text[text == absent_cell & !name %in% shown$keys & is.na(x)] <- ""
-    markdown_text(text)
+    text
   })
   right <- vapply(table, function(x) is.numeric(x) && !is.object(x), NA) |
     names(table) %in% shown$right
-  headings <- markdown_text(visible_text(unlist(shown$headings[names(table)])))
+  more <- nrow(shown$table) - nrow(table)
+  new_record("document_cells", list(
+    cells = cells, right = right, rows = nrow(table),
+    headings = visible_text(unlist(shown$headings[names(table)])),
+    left_out = c(if (length(beyond)) paste0("Further columns: ", listed(beyond, 30), "."),
+                 if (more > 0) paste0("The first ", rows, " of ",
+                                      counted(nrow(shown$table), "row"), "."))))
+}
+
+# A table as a document takes it: in HTML one that scrolls where the page is narrow, else in
+# pandoc's own form, which becomes a real one in Word and PDF.
+document_table <- function(shown, rows = 60, columns = 12) {
+  parts <- document_cells(shown, rows, columns)
+  if (knitr::is_html_output()) c("", "```{=html}", html_of_table(parts, shown$caption), "```", "")
+  else markdown_table(parts, shown$caption)
+}
+
+html_of_table <- function(parts, caption) {
+  t <- htmltools::tags
+  side <- ifelse(parts$right, "text-align: right;", "text-align: left;")
+  head <- Map(function(text, style) t$th(scope = "col", style = style, text), parts$headings, side)
+  body <- lapply(seq_len(parts$rows), function(i) {
+    t$tr(unname(Map(function(column, style) t$td(style = style, column[i]), parts$cells, side)))
+  })
+  said <- if (is.null(caption)) "Table" else caption
+  shown <- t$div(
+    role = "region", tabindex = "0", `aria-label` = visible_text(said),
+    style = "overflow-x: auto; max-width: 100%; margin-bottom: 1em;",
+    t$table(class = "table table-condensed table-sm", style = "width: auto;",
+            t$thead(t$tr(unname(head))), t$tbody(body)))
+  c(if (!is.null(caption)) as.character(t$p(visible_text(caption))), as.character(shown),
+    vapply(parts$left_out, function(text) as.character(t$p(t$em(text))), ""))
+}
+
+markdown_table <- function(parts, caption) {
+  cells <- lapply(parts$cells, markdown_text)
+  headings <- markdown_text(parts$headings)
   # Where lines are long pandoc takes the widths of columns from these.
   widths <- mapply(function(cell, heading) {
     min(36, max(nchar(c(cell, heading), type = "width"), 3))
   }, cells, headings)
-  rule <- ifelse(right, paste0(strrep("-", widths), ":"), paste0(":", strrep("-", widths)))
+  rule <- ifelse(parts$right, paste0(strrep("-", widths), ":"), paste0(":", strrep("-", widths)))
   row <- function(cells) paste0("| ", paste(cells, collapse = " | "), " |")
-  body <- if (nrow(table)) do.call(paste, c(unname(cells), sep = " | "))
-  more <- nrow(shown$table) - nrow(table)
+  body <- if (parts$rows) do.call(paste, c(unname(cells), sep = " | "))
   c("", row(headings), paste0("|", paste(rule, collapse = "|"), "|"),
     if (length(body)) paste0("| ", body, " |"), "",
     # Behind the empty comment a caption takes nothing of what follows in.
-    if (!is.null(shown$caption)) c(paste0("Table: ", document_text(shown$caption)), ""),
+    if (!is.null(caption)) c(paste0("Table: ", document_text(caption)), ""),
     "<!-- -->", "",
-    if (length(beyond)) {
-      c(paste0("*Further columns: ", markdown_text(listed(beyond, 30)), ".*"), "")
-    },
-    if (more > 0) c(paste0("*The first ", rows, " of ", counted(nrow(shown$table), "row"), ".*"),
-                    ""))
+    unlist(lapply(parts$left_out, function(text) c(paste0("*", markdown_text(text), "*"), ""))))
 }
 
 markdown_notes <- function(notes, title = "Notes") {
@@ -66,7 +98,7 @@ document_part <- function(...) {
   knitr::asis_output(paste(c("", ..., "", "<!-- -->"), collapse = "\n"))
 }
 
-knit_shown <- function(x, ...) document_part(markdown_table(shown_table(x)), ...)
+knit_shown <- function(x, ...) document_part(document_table(shown_table(x)), ...)
 
 #' Results in R Markdown documents
 #'
@@ -102,7 +134,7 @@ knit_print.neatsieve_screening <- function(x, ...) knit_shown(x)
 #' @rdname documents
 #' @exportS3Method knitr::knit_print
 knit_print.neatsieve_held <- function(x, ...) {
-  document_part(markdown_table(shown_table(x), rows = 20))
+  document_part(document_table(shown_table(x), rows = 20))
 }
 #' @rdname documents
 #' @exportS3Method knitr::knit_print
@@ -133,7 +165,7 @@ knit_print.neatsieve_comparison <- function(x, ...) {
   document_part(document_text(comparison_headline(x)), unlist(lapply(parts, function(p) {
     c("", paste0("**", document_text(p$title), "**"), "",
       if (!is.null(p$lines)) paste("-", document_text(p$lines))
-      else markdown_table(shown_table(as.data.frame(p$table)), rows = 30))
+      else document_table(shown_table(as.data.frame(p$table)), rows = 30))
   })))
 }
 #' @rdname documents
@@ -153,22 +185,45 @@ knit_print.neatsieve_difference <- function(x, ...) {
 # Text alternatives of the figures that a chunk drew, for knitr's hook, which writes them.
 document_alts <- new.env(parent = emptyenv())
 
+# Kept where a figure is drawn, by hand with print() or by the document, so that none is missing.
 #' @rdname documents
 #' @exportS3Method knitr::knit_print
 knit_print.neatsieve_figure <- function(x, ...) {
-  label <- knitr::opts_current$get("label")
-  if (!is.null(label)) {
-    if (!identical(document_alts$label, label)) document_alts$texts <- character()
-    document_alts$label <- label
-    document_alts$texts <- c(document_alts$texts, in_one_line(figure_alt(x)))
-    with_alts_in_hook()
-  }
+  print(x)
+  invisible()
+}
+#' @rdname documents
+#' @exportS3Method knitr::knit_print
+knit_print.neatsieve_figures <- function(x, ...) {
   print(x)
   invisible()
 }
 # nolint end
 
-# Where a chunk draws nothing but our figures, and says no alternative itself.
+# Called when a page of the device begins, by whatever draws on it: none of ours, as yet.
+count_page_of_document <- function(...) {
+  label <- if (isTRUE(getOption("knitr.in.progress"))) knitr::opts_current$get("label")
+  if (is.null(label)) return(invisible())
+  if (!identical(document_alts$label, label)) document_alts$texts <- character()
+  document_alts$label <- label
+  document_alts$texts <- c(document_alts$texts, NA)
+}
+
+# Called when one of our figures is drawn, on the page that has begun.
+keep_alt_of_document <- function(figure) {
+  texts <- document_alts$texts
+  if (!isTRUE(getOption("knitr.in.progress")) || !length(texts)) return(invisible())
+  document_alts$texts[length(texts)] <- in_one_line(figure_alt(figure))
+  with_alts_in_hook()
+}
+
+# Pages are counted from the time the package is there.
+follow_pages_of_document <- function() {
+  drawing$when_drawn <- keep_alt_of_document
+  for (event in c("plot.new", "grid.newpage")) setHook(event, count_page_of_document)
+}
+
+# Where the chunk says no alternative itself, and as many pages began as it has figures.
 with_alts_in_hook <- function() {
   hook <- knitr::knit_hooks$get("plot")
   if (!is.function(hook) || isTRUE(attr(hook, "says_alts"))) return(invisible())
@@ -176,6 +231,7 @@ with_alts_in_hook <- function() {
     texts <- if (identical(options$label, document_alts$label)) document_alts$texts
     if (!is.null(options$fig.alt) || length(texts) != options$fig.num) return(hook(x, options))
     text <- texts[options$fig.cur]
+    if (is.na(text)) return(hook(x, options))
     if (knitr::is_html_output()) {
       options$fig.alt <- text
       return(hook(x, options))

@@ -9,8 +9,16 @@ figures_of_runs <- function(inside) {
   lapply(stats::setNames(nm = names), function(name) {
     if (can_stand_beside(name, outs[good], inside)) joint_figure(name, outs[good],
                                                                  inside$labels[good])
-    else stats::setNames(lapply(outs[good], function(out) out$figures[[name]]), inside$labels[good])
+    else figures_by_run(name, outs[good], inside$labels[good])
   })
+}
+
+figures_by_run <- function(name, outs, labels) {
+  figures <- stats::setNames(lapply(outs, function(out) out$figures[[name]]), labels)
+  if (all(vapply(figures, is_figure, NA))) new_figures(figures) else figures
+}
+gives_names_or_looks <- function(step) {
+  is_declaration(step) || inherits(step, "neatsieve_step_look_of_figures")
 }
 
 step_of_chart <- function(name, out) {
@@ -63,8 +71,8 @@ joint_figure <- function(name, outs, labels) {
                      labels = state$labels[intersect(names(state$labels), names(rows[[1]]))],
                      measures = state$measures[intersect(names(state$measures), names(rows[[1]]))],
                      design = design_among(state$study$design, names(rows[[1]])))
-  out <- suppressMessages(pour(study, as_sieve(c(Filter(is_declaration, steps), list(chart)))),
-                          classes = "neatsieve_note")
+  kept <- as_sieve(c(Filter(gives_names_or_looks, steps), list(chart)))
+  out <- suppressMessages(pour(study, kept), classes = "neatsieve_note")
   out$figures[[1]]
 }
 

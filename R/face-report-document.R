@@ -53,7 +53,7 @@ document_lines <- function(out, title, folder, most) {
   table <- function(x, caption = NULL) {
     shown <- shown_table(x)
     if (!is.null(caption)) shown$caption <- caption
-    markdown_table(shown)
+    markdown_table(document_cells(shown), shown$caption)
   }
   charts <- charts_by_name(state$charts)
   moved <- any(vapply(state$records, function(r) r$held > 0 || r$added > 0, NA))

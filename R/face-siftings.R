@@ -65,7 +65,7 @@ figures_of <- function(inside) {
   for (name in setdiff(names(inside$state$charts), names(inside$figures))) {
     chart <- inside$state$charts[[name]]
     inside$figures[[name]] <- if (inherits(chart, "neatsieve_charts"))
-      lapply(unclass(chart), draw_chart) else draw_chart(chart)
+      new_figures(lapply(unclass(chart), draw_chart)) else draw_chart(chart)
   }
   inside$figures[names(inside$state$charts)]
 }

