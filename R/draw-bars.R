@@ -95,7 +95,7 @@ draw_absence <- function(chart) {
       bare +
         ggplot2::scale_x_continuous(labels = share_labels,
                                     expand = ggplot2::expansion(
-                                      mult = c(0, 0.16 * panel_columns(chart)))) +
+                                      mult = c(0, room_for_labels(data$label, chart)))) +
       absence_bars(data, of_reasons) +
                          letters_at(ggplot2::aes(x = share, y = y, label = label), data,
                                             hjust = -0.1, size = 3.3, colour = look_now()$soft)
@@ -105,6 +105,13 @@ draw_absence <- function(chart) {
   figure <- figure_of(chart, y = NULL) + rows + bare +
     tiles_of(data, "share", chart, title = "Share absent", labels = share_labels)
   with_panels(figure, chart)
+}
+
+# How much farther an axis goes for labels behind the longest bar.
+room_for_labels <- function(labels, chart) {
+  share <- (max(nchar(labels)) + 1) / (0.75 * letters_across() / panel_columns(chart))
+  share <- min(share, 0.7)
+  max(0.16 * panel_columns(chart), share / (1 - share))
 }
 
 # One bar for each column, in shades by reason where reasons are known.
@@ -180,7 +187,7 @@ tiles_of <- function(data, value, chart, title, labels = number_labels) {
     lines <- 1
   }
   room <- across * (max(nchar(unlist(strsplit(data$label, "\n")))) + 1) <= letters_across() &&
-    down * lines <= 34
+    down * lines <= 0.7 * lines_for_panels(chart)
   list(
     ggplot2::geom_rect(
       ggplot2::aes(xmin = place - 0.48, xmax = place + 0.48, ymin = y - 0.47, ymax = y + 0.47,

@@ -46,7 +46,8 @@ draw_box <- function(chart) {
   if (nrow(points)) {
     at <- if (coloured) ggplot2::aes(x = place, y = value, colour = colour)
       else ggplot2::aes(x = place, y = value)
-    figure <- figure + fixed(ggplot2::geom_point, at, points, shape = 1, size = 1.4, alpha = 0.8)
+    figure <- figure + fixed(ggplot2::geom_point, at, points, shape = 1,
+                              size = mark_size(1.4), alpha = 0.8)
   }
   finish_groups(figure + count_marks(chart, data), chart, chart$data)
 }
@@ -106,10 +107,10 @@ draw_strip <- function(chart) {
   alpha <- see_through(nrow(data) / max(1, nrow(medians)), 40, 400)
   figure <- figure + if (!is.null(chart$levels$colour)) {
     ggplot2::geom_point(ggplot2::aes(x = place, y = value, colour = colour, shape = colour), data,
-                        size = 1.3, alpha = alpha)
+                        size = mark_size(1.3), alpha = alpha)
   } else {
     ggplot2::geom_point(ggplot2::aes(x = place, y = value), data, colour = look_now()$fill,
-                        size = 1.3, alpha = alpha)
+                        size = mark_size(1.3), alpha = alpha)
   }
   figure <- figure +
     ggplot2::geom_segment(ggplot2::aes(x = left, xend = right, y = median, yend = median), medians,
@@ -141,12 +142,12 @@ draw_interval <- function(chart) {
         ggplot2::aes(x = place, xend = place, y = low, yend = high, colour = colour,
                      linetype = colour), ranged, linewidth = 0.9),
          ggplot2::geom_point(ggplot2::aes(x = place, y = centre, colour = colour, shape = colour),
-                             data, size = 2.8))
+                             data, size = mark_size(2.8)))
   } else {
     list(
       ggplot2::geom_segment(ggplot2::aes(x = place, xend = place, y = low, yend = high), ranged,
                             linewidth = 0.9, colour = look_now()$fill),
-         ggplot2::geom_point(ggplot2::aes(x = place, y = centre), data, size = 2.8,
+         ggplot2::geom_point(ggplot2::aes(x = place, y = centre), data, size = mark_size(2.8),
                              colour = look_now()$fill))
   }
   finish_groups(figure + marks + count_marks(chart, all), chart, chart$data)

@@ -2,6 +2,10 @@
 
 # The texts that a figure shows beside numbers.
 texts_drawn <- function(figure) {
+  if (inherits(figure, "neatsieve_combined")) {
+    return(unique(c(as_utf8(as.character(unlist(figure$labels))),
+                    unlist(lapply(figure$figures, texts_drawn)))))
+  }
   chart <- attr(figure, "drawn")$chart
   keys <- lapply(chart$panels[chart$keys], as.character)
   texts <- as_utf8(as.character(unlist(list(figure$labels[c("title", "caption", "x", "y")],

@@ -48,5 +48,6 @@ panel_columns <- function(chart) {
 panel_labels <- function(chart) {
   paste0(
     wrap_each(panel_texts(chart$panels, chart)[[1]],
-              floor(letters_across() / panel_columns(chart)) - 2), "\n", panel_counts(chart$panels))
+              floor(letters_across() / panel_columns(chart)) - 2), "\n",
+    wrap_each(panel_counts(chart$panels), floor(letters_across() / panel_columns(chart)) - 1))
 }

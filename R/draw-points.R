@@ -24,16 +24,16 @@ draw_scatter <- function(chart) {
 points_of_rows <- function(data, chart) {
   alpha <- see_through(nrow(data) / max(1, nrow(chart$panels)), 150, 1000)
   if (chart$graded_values) {
-    return(list(ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour), data, size = 1.8,
-                                    alpha = max(alpha, 0.6)),
+    return(list(ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour), data,
+                                    size = mark_size(1.8), alpha = max(alpha, 0.6)),
                 colour_bar(data$colour, chart)))
   }
   if (is.null(chart$levels$colour)) {
     return(ggplot2::geom_point(ggplot2::aes(x = x, y = y), data, colour = look_now()$fill,
-                               size = 1.6, alpha = alpha))
+                               size = mark_size(1.6), alpha = alpha))
   }
   ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour),
-                      colour_factor(data, chart), size = 1.6, alpha = alpha)
+                      colour_factor(data, chart), size = mark_size(1.6), alpha = alpha)
 }
 
 # Where rows are many, tiles with a shade; rows that lie apart stay points.
@@ -47,7 +47,7 @@ tiles_and_points <- function(data, chart) {
       c(dense$count, chart$ends$shade), "Rows per tile", counts = TRUE),
     if (NROW(few)) ggplot2::geom_point(
       ggplot2::aes(x = x, y = y), in_window(in_window(few, chart, "x", "x"), chart, "y", "y"),
-      size = 0.9, colour = look_now()$fill))
+      size = mark_size(0.9), colour = look_now()$fill))
 }
 
 trend_layers <- function(chart, coloured) {
@@ -83,8 +83,9 @@ reaching_window <- function(band, chart) {
 shade_scale <- function(values, title, counts = FALSE, labels = number_labels, whole = counts) {
   values <- values[is.finite(values)]
   far_apart <- counts && length(values) && min(values) > 0 && max(values) / min(values) > 50
-  bar <- ggplot2::guide_colourbar(title = title, barwidth = grid::unit(150, "pt"),
-                                  barheight = grid::unit(9, "pt"), title.vjust = 0.9)
+  bar <- ggplot2::guide_colourbar(
+    title = title, title.position = if (is_compact()) "top" else "left", title.vjust = 0.9,
+    barwidth = points_across(150, 60), barheight = points_across(9, 5))
   if (far_apart) {
     return(
       ggplot2::scale_fill_gradientn(colours = look_now()$ramp, trans = "log10",
@@ -138,9 +139,10 @@ draw_line <- function(chart) {
   if (any(pointed)) figure <- figure +
     if (coloured)
       ggplot2::geom_point(ggplot2::aes(x = x, y = y, colour = colour, shape = colour),
-                          data[pointed, , drop = FALSE], size = 1.7)
+                          data[pointed, , drop = FALSE], size = mark_size(1.7))
                           else ggplot2::geom_point(ggplot2::aes(x = x, y = y),
-                            data[pointed, , drop = FALSE], colour = look_now()$fill, size = 1.7)
+                            data[pointed, , drop = FALSE], colour = look_now()$fill,
+                            size = mark_size(1.7))
   if (coloured) figure <- with_colours(figure, chart, shapes = TRUE, lines = TRUE)
   windowed(with_panels(figure, chart, data$x), chart)
 }

@@ -1,31 +1,39 @@
 #' Save a figure to a file
 #'
-#' Writes a figure as PNG, SVG or PDF, after the ending of the path.
+#' Writes a figure as PNG, TIFF, SVG, PDF or EPS, after the ending of the path.
 #'
 #' @param figure A figure from `$figures`, with or without what was added to it, or a list of
 #'   figures by subset: then the subset's name is put before the ending of the path.
-#' @param path The file: a name that ends in `.png`, `.svg` or `.pdf`.
-#' @param width,height Size of the figure, in `measure`.
+#' @param path The file: a name that ends in `.png`, `.tiff`, `.svg`, `.pdf` or `.eps`. PDF and EPS
+#'   hold their fonts.
+#' @param width,height Size of the figure, in `measure`. Journals ask for 85 mm (a column) or 180 mm
+#'   (a page). Figures below 112 mm of width or 69 mm of height have compact letters, of 6 points at
+#'   least.
 #' @param measure `"mm"`, `"cm"` or `"in"`.
-#' @param per_inch For PNG: pixels per inch. The default size at 110 makes 1,280 by 800 pixels; 300
-#'   is for print.
+#' @param per_inch For PNG and TIFF: dots per inch; by default 110 for PNG, which makes 1,280 by 800
+#'   dots, and 300 for TIFF, which is for print.
 #' @return The paths written, invisibly, as text named by subset. An SVG holds the figure's title
 #'   and its text alternative; `ggplot2::get_alt_text(figure)` gives that text for other formats.
 #' @section Errors: Class `neatsieve_error_run` for a path without one of these endings, a size out
-#'   of range, a value that is no figure, or a folder that is not there; an old file is then kept.
-#' @seealso [neatsieve_charts], [write_siftings()]
+#'   of range, a value that is no figure, a folder that is not there, or a size in which the words
+#'   of the figure leave no room for it (the message has the least size that does); an old file is
+#'   then kept.
+#' @seealso [combine_figures()], [look_of_figures()], [write_siftings()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), chart_box(y = mites_per_100, x = season))
 #' save_figure(out$figures$box, file.path(tempdir(), "mites.png"))
-#' save_figure(out$figures$box, file.path(tempdir(), "mites.pdf"), width = 16, height = 10,
-#'             measure = "cm")
+#' save_figure(out$figures$box, file.path(tempdir(), "mites.pdf"), width = 85, height = 60)
 #' @export
-save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm", per_inch = 110) {
+save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm",
+                        per_inch = NULL) {
   local_plain()
-  if (!is_text(path) || !grepl("[.](png|svg|pdf)$", path, ignore.case = TRUE)) {
-    stop_neatly("run", "`save_figure()` needs a path that ends in .png, .svg or .pdf.", NULL,
+  if (!is_text(path) || !grepl("[.](png|tiff?|svg|pdf|eps)$", path, ignore.case = TRUE)) {
+    stop_neatly("run",
+                "`save_figure()` needs a path that ends in .png, .tiff, .svg, .pdf or .eps.", NULL,
                 "Write `save_figure(out$figures$box, \"box.png\")`.")
   }
+  ending <- sub("^.*[.]", ".", path)
+  if (is.null(per_inch)) per_inch <- if (grepl("tiff?$", ending, ignore.case = TRUE)) 300 else 110
   inches <- size_in_inches(width, height, measure)
   right <- is.numeric(per_inch) && length(per_inch) == 1 && is.finite(per_inch) &&
     per_inch >= 36 && per_inch <= 1200
@@ -34,7 +42,6 @@ save_figure <- function(figure, path, width = NULL, height = NULL, measure = "mm
                 "Write `per_inch = 300`.")
   }
   figures <- figures_to_save(figure)
-  ending <- sub("^.*[.]", ".", path)
   paths <- if (is_figure(figure)) path else paths_by_name(path, ending, names(figures))
   for (i in seq_along(figures)) {
     draw <- function(to) draw_file(figures[[i]], to, tolower(ending), inches, per_inch)
@@ -84,18 +91,45 @@ without_controls <- function(text) {
 
 # What a whole picture ends with.
 figure_ends <- list(.png = as.raw(c(0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82)),
-                    .svg = charToRaw("</svg>"), .pdf = charToRaw("%%EOF"))
+                    .svg = charToRaw("</svg>"), .pdf = charToRaw("%%EOF"),
+                    .eps = charToRaw("%%EOF"))
 
 draw_file <- function(figure, path, ending, inches, per_inch) {
   switch(ending,
     .png = open_png(texts_drawn(figure), path, round(inches * per_inch), per_inch),
+    .tif = , .tiff = ragg::agg_tiff(path, round(inches[1] * per_inch), round(inches[2] * per_inch),
+                                    units = "px", res = per_inch, compression = "lzw"),
+    .eps = grDevices::cairo_ps(path, inches[1], inches[2], fallback_resolution = 600),
     .svg = svglite::svglite(path, inches[1], inches[2]),
     .pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2])
       else grDevices::pdf(path, inches[1], inches[2], title = "figure"))
   open <- grDevices::dev.cur()
   if (ending != ".svg") note_missing_letters(texts_drawn(figure))
-  tryCatch(print(figure), finally = grDevices::dev.off(open))
+  drawing$to_file <- TRUE
+  tryCatch(print(figure), finally = {
+    drawing$to_file <- FALSE
+    grDevices::dev.off(open)
+  })
+  if (ending %in% c(".tif", ".tiff")) check_whole_tiff(path)
   if (ending == ".svg") describe_svg(path, figure$labels$title, figure_alt(figure))
+}
+
+# The directory of a TIFF is written last: where it is whole, so is the picture.
+check_whole_tiff <- function(path) {
+  con <- file(path, "rb")
+  on.exit(close(con))
+  head <- readBin(con, "raw", 8)
+  whole <- FALSE
+  if (length(head) == 8) {
+    order <- if (head[1] == charToRaw("I")) "little" else "big"
+    at <- readBin(head[5:8], "integer", 1, endian = order)
+    if (at >= 8 && at + 2 < file.size(path)) {
+      seek(con, at)
+      entries <- readBin(con, "integer", 1, size = 2, signed = FALSE, endian = order)
+      whole <- file.size(path) >= at + 2 + 12 * entries + 4
+    }
+  }
+  if (!whole) stop("the picture is not whole; is the disk full?")
 }
 
 # Title and text alternative as the first elements of the file.

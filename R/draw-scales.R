@@ -54,11 +54,12 @@ with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
     look <- with_rest_in_grey(look, stands_out)
     named <- levels[levels %in% stands_out]
   }
-  rows <- max(1, ceiling(sum(nchar(named) + 6) / (letters_across() - nchar(chart$labels$colour))))
+  rows <- legend_rows(shown_text(named), chart)
   guide <- function(...) {
     if (repeats_places(chart)) "none"
-    else ggplot2::guide_legend(title = wrapped(chart$labels$colour, 40),
-                               nrow = min(rows, length(named)), byrow = TRUE, ...)
+    else ggplot2::guide_legend(
+      title = wrapped(chart$labels$colour, 40), nrow = min(rows, length(named)), byrow = TRUE,
+      title.position = if (is_compact()) "top" else "left", ...)
   }
   manual <- function(scale, values) {
     scale(values = values, breaks = named, labels = shown_text(named), drop = FALSE,
@@ -73,14 +74,31 @@ with_colours <- function(figure, chart, shapes = FALSE, lines = FALSE) {
   figure
 }
 
+# The fewest rows in which a legend fits beside the axis it begins at: its keys stand in columns.
+legend_rows <- function(named, chart) {
+  aside <- if (is_compact()) {
+    if (isTRUE(chart$slots$flipped)) min(most_slot_letters, max(nchar(chart$levels$x))) + 4 else 6
+  } else nchar(chart$labels$colour)
+  across <- letters_across() - aside
+  k <- length(named)
+  for (rows in seq_len(k)) {
+    columns <- ceiling(k / rows)
+    widths <- tapply(nchar(named), (seq_len(k) - 1) %% columns, max)
+    # Keys do not become smaller with the letters.
+    if (sum(widths + (if (is_compact()) 5 else 6) / page_now()$cex) <= across) return(rows)
+  }
+  max(k, 1)
+}
+
 # Colours of numbers or dates that are values, not groups.
 colour_bar <- function(values, chart) {
   dated <- inherits(values, c("Date", "POSIXct"))
   names <- chart$names
   bar <- if (identical(names$colour, names$x) || identical(names$colour, names$y)) "none"
     else ggplot2::guide_colourbar(title = wrapped(chart$labels$colour, 40),
-                                  barwidth = grid::unit(170, "pt"), title.vjust = 0.9,
-                                  barheight = grid::unit(9, "pt"))
+                                  title.position = if (is_compact()) "top" else "left",
+                                  barwidth = points_across(170, 60), title.vjust = 0.9,
+                                  barheight = points_across(9, 5))
   ggplot2::scale_colour_gradientn(
     colours = look_now()$grades, guide = bar, na.value = look_now()$absent,
     trans = if (inherits(values, "Date")) "date" else if (dated) "time" else "identity",
@@ -154,7 +172,10 @@ axis_scale <- function(which, values, expand = ggplot2::waiver(), chart = NULL) 
   kind <- if (inherits(values, "Date")) "date" else if (dated) "datetime" else "continuous"
   scale <- utils::getFromNamespace(paste0("scale_", which, "_", kind), "ggplot2")
   marks <- if (which == "x" && !is.null(chart))
-    max(2, min(5, floor(letters_across() / panel_columns(chart) / if (dated) 12 else 7))) else 5
+    max(2, min(5, floor(letters_across() / panel_columns(chart) / if (dated) 12 else 7)))
+    else if (is_compact() && !is.null(chart))
+      max(2, min(5, floor(lines_for_panels(chart) / panel_rows(chart) / 2.5)))
+    else 5
   scale(expand = expand, breaks = function(limits) some_marks(limits, marks),
         labels = if (dated) date_labels else number_labels)
 }

@@ -116,10 +116,16 @@ turned_labels <- function(chart, labels) {
                                           vjust = if (short) 1 else 0.5)))
 }
 
+# Lines of text that a column of panels has room for, beside what stands around it.
+lines_for_panels <- function(chart) {
+  if (!is_compact()) return(lines_down())
+  max(1, lines_down() - 12 - 2.5 * panel_rows(chart) * (length(chart$keys) > 0))
+}
+
 # Which slots are named: all where there is room, else every second, third, ...
 slot_marks <- function(chart) {
   slots <- chart$slots
-  room <- if (slots$flipped) 48 / panel_rows(chart)
+  room <- if (slots$flipped) lines_for_panels(chart) / panel_rows(chart)
     else letters_across() * 0.75 / panel_columns(chart)
   every <- max(1, ceiling(slots$most / room))
   unlist(

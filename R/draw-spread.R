@@ -11,7 +11,8 @@ draw_histogram <- function(chart) {
   figure <- if (is.null(chart$levels$colour)) {
     figure +
       ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = height), data,
-                         fill = look_now()$fill, colour = look_now()$background, linewidth = 0.25)
+                         fill = look_now()$fill, colour = look_now()$background,
+                         linewidth = if (is_compact()) 0.08 else 0.25)
   } else {
     data <- colour_factor(data, chart)
     with_colours(figure +

@@ -194,6 +194,12 @@ knit_print.neatsieve_figure <- function(x, ...) {
 }
 #' @rdname documents
 #' @exportS3Method knitr::knit_print
+knit_print.neatsieve_combined <- function(x, ...) {
+  print(x)
+  invisible()
+}
+#' @rdname documents
+#' @exportS3Method knitr::knit_print
 knit_print.neatsieve_figures <- function(x, ...) {
   print(x)
   invisible()

@@ -35,6 +35,7 @@ in_one_line <- function(text) {
 
 # How many marks a figure draws, by the rows of its layers.
 marks_of <- function(figure) {
+  if (inherits(figure, "neatsieve_combined")) return(sum(vapply(figure$figures, marks_of, 0)))
   rows <- vapply(figure$layers, function(layer) {
     data <- layer$data
     if (is.data.frame(data)) nrow(data) else NROW(figure$data)

@@ -24,8 +24,9 @@
 #' * The account: [ledger()], [held_back()], [follow()].
 #' * Plans, and the same again: [write_sieve()], [read_sieve()], [as_code()], [as_sql()], [seal()],
 #'   [verify()].
-#' * Out: [write_table()], [write_siftings()], [save_figure()], [look_of_figures()], [report()],
-#'   [as_table()]; in documents: [documents].
+#' * Out: [write_table()], [write_siftings()], [report()], [as_table()]; figures:
+#'   [save_figure()], [combine_figures()], [look_of_figures()]; in documents: [documents],
+#'   [notebooks].
 #' * [neatsieve_options].
 #'
 #' Worked examples in an analyst's order: `vignette("first-look", package = "neatsieve")` and those

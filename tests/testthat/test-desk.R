@@ -395,6 +395,7 @@ test_that("a count that is overtaken is ended, in memory and in a database", {
   expect_true(tools::pskill(process, 0))
   say_to(desk, "check", text = "honey_kg > 35", seq = 2L)
   expect_length(desk$jobs, 0)
+  for (wait in 1:40) if (tools::pskill(process, 0)) Sys.sleep(0.05)
   expect_false(tools::pskill(process, 0))
   # What is not overtaken comes.
   d <- as.data.frame(demo_study())

@@ -265,3 +265,89 @@ test_that("a table goes to the clipboard as a spreadsheet takes it", {
   withr::local_envvar(PATH = "/nowhere", DISPLAY = "")
   expect_error(write_table(table, "clipboard"), "no clipboard")
 })
+
+# The figures of a registry's kinds on the demo study.
+figures_of_kinds <- function() {
+  quiet(pour(demo_study(), sieve(
+    include(hive_weight_kg < 200), chart_histogram(mites_per_100, panels = season),
+    chart_strip(y = mites_per_100, x = treatment), chart_bar(x = apiary, colour = treatment),
+    chart_line(x = start_of(visit_date, "month"), y = mean(mites_per_100), colour = treatment),
+    chart_heat(x = season, y = apiary, value = mean(mites_per_100)), chart_flow(),
+    chart_box(y = honey_kg, x = apiary), chart_absence(), chart_density(honey_kg),
+    chart_scatter(x = brood_frames, y = honey_kg, colour = season))))$figures
+}
+
+test_that("a small figure has letters of 6 points at least and room, or says what it needs", {
+  path <- tempfile(fileext = ".pdf")
+  smallest <- function(grob) {
+    sizes <- unlist(lapply(grob$children, smallest))
+    own <- if (inherits(grob, "text")) grob$gp$fontsize
+    inner <- if (inherits(grob, "gtable")) unlist(lapply(grob$grobs, smallest))
+    c(own, sizes, inner)
+  }
+  for (figure in figures_of_kinds()) for (size in list(c(85, 60), c(60, 40), c(180, 60))) {
+    said <- tryCatch(save_figure(figure, path, width = size[1], height = size[2]),
+                     neatsieve_error_run = function(e) gsub("\\s+", " ", conditionMessage(e)))
+    if (!identical(unname(said), path)) {
+      asked <- as.numeric(regmatches(said, regexec("width = ([0-9]+), height = ([0-9]+)",
+                                                   said))[[1]][-1])
+      expect_true(all(asked >= size))
+      expect_silent(quiet(save_figure(figure, path, width = asked[1], height = asked[2])))
+    } else {
+      page <- neatsieve:::new_page_size(size[1] / 25.4, size[2] / 25.4)
+      grDevices::pdf(NULL, size[1] / 25.4, size[2] / 25.4)
+      table <- neatsieve:::grobs_of(neatsieve:::laid_out_for(figure, page))
+      expect_gte(min(smallest(table)), 5.99)
+      grDevices::dev.off()
+    }
+  }
+})
+
+test_that("letters inside panels follow a theme, and pictures have the dots they are asked for", {
+  figure <- quiet(pour(skewed, chart_bar(x = h)))$figures$bar
+  larger <- figure + ggplot2::theme(text = ggplot2::element_text(size = 24))
+  page <- neatsieve:::new_page_size()
+  letters_of <- function(f) {
+    layers <- Filter(function(l) inherits(l$geom, "GeomText"), f$layers)
+    layers[[1]]$aes_params$size
+  }
+  expect_equal(letters_of(neatsieve:::laid_out_for(larger, page)), 2 * letters_of(figure))
+  expect_equal(ggplot2::calc_element("axis.text.x", larger$theme)$size, 20)
+  path <- tempfile(fileext = ".tiff")
+  save_figure(figure, path, width = 85, height = 60)
+  head <- readBin(path, "raw", 8)
+  expect_identical(rawToChar(head[1:2]), "II")
+  expect_gt(file.size(path), 1000)
+  writeBin(readBin(path, "raw", 2000), path)
+  expect_error(neatsieve:::check_whole_tiff(path), "not whole")
+  eps <- tempfile(fileext = ".eps")
+  save_figure(figure, eps)
+  expect_match(readLines(eps, 1), "%!PS-Adobe-3.0 EPSF")
+  expect_true(any(grepl("FontFile|FontName|FontType", readLines(eps, warn = FALSE),
+                        useBytes = TRUE)))
+})
+
+test_that("figures are put together with letters and one caption", {
+  figures <- figures_of_kinds()
+  both <- combine_figures(figures$box, figures$line, columns = 1, title = "Two")
+  expect_match(both$labels$caption, "B: [0-9]+ lines of")
+  once <- gregexpr("hive_weight_kg is below 200", both$labels$caption)
+  expect_length(regmatches(both$labels$caption, once)[[1]], 1)
+  expect_match(neatsieve:::figure_alt(both), "A: Box plots.*B: Lines")
+  for (ending in c(".png", ".svg", ".pdf")) {
+    path <- tempfile(fileext = ending)
+    quiet(save_figure(both, path, width = 85, height = 140))
+    expect_gt(file.size(path), 5000)
+  }
+  expect_error(save_figure(both, path, width = 60, height = 40), "no room")
+  expect_error(combine_figures(1), "something else")
+  expect_error(combine_figures(figures$box, letters = "x"), "is \"A\"")
+  expect_error(combine_figures(figures$box, columns = 0), "1 to 12")
+  grDevices::pdf(NULL, 3.35, 5.5)
+  page <- neatsieve:::new_page_size(3.35, 2.5)
+  tables <- lapply(figures[c("box", "strip")], neatsieve:::cell_grobs, sign = "A", cell = page)
+  one <- neatsieve:::aligned_grobs(tables, 1)
+  expect_equal(grid::convertWidth(sum(one[[1]]$widths[1:4]), "in", TRUE),
+               grid::convertWidth(sum(one[[2]]$widths[1:4]), "in", TRUE))
+  grDevices::dev.off()
+})
