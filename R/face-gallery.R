@@ -47,6 +47,7 @@ script_blocks <- function(lines) {
 figures_in <- function(value) {
   if (is_figure(value)) return(list(value))
   if (!inherits(value, "neatsieve_siftings")) return(list())
-  unlist(lapply(unname(value$figures), function(f) if (is_figure(f)) list(f) else unname(f)),
-         recursive = FALSE)
+  unlist(lapply(unname(value$figures), function(f) {
+    if (is_figure(f)) list(f) else unname(as.list(f))
+  }), recursive = FALSE)
 }

@@ -5,16 +5,16 @@
 page_figure <- function(figure, id, caption = NULL, numbers = NULL) {
   t <- htmltools::tags
   title <- in_one_line(figure$labels$title)
-  t$figure(id = id, `data-title` = title, t$h3(class = "unseen", title),
-           t$div(class = "picture", role = "region", tabindex = "0",
-                 `aria-label` = paste("Picture:", title), figure_image(figure)),
-           if (!is.null(caption)) t$figcaption(caption),
-           t$div(class = "tools"),
-           if (NROW(numbers)) {
-             t$details(t$summary("Numbers of this figure"),
-                       page_table(numbers, paste("Numbers of:", title), paste0(id, "-numbers"),
-                                  most = 100))
-           })
+  t$div(id = id, class = "figure", `data-title` = title, t$h3(class = "unseen", title),
+        t$figure(t$div(class = "picture", role = "region", tabindex = "0",
+                       `aria-label` = paste("Picture:", title), figure_image(figure)),
+                 if (!is.null(caption)) t$figcaption(caption)),
+        t$div(class = "tools"),
+        if (NROW(numbers)) {
+          t$details(t$summary("Numbers of this figure"),
+                    page_table(numbers, paste("Numbers of:", title), paste0(id, "-numbers"),
+                               most = 100))
+        })
 }
 
 # Few marks are smaller as lines than as dots.

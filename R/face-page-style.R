@@ -9,7 +9,7 @@ page_style <- "
 * { box-sizing: border-box; }
 html { scroll-behavior: smooth; }
 @media (prefers-reduced-motion) { html { scroll-behavior: auto; } }
-body { margin: 0 auto; max-width: 66rem; padding: 1.6rem 1.5rem 4rem; background: var(--paper);
+body { margin: 0 auto; max-width: 84rem; padding: 1.1rem 1.5rem 4rem; background: var(--paper);
   color: var(--ink); font: 16px/1.55 'DejaVu Sans', Verdana, sans-serif; overflow-wrap: anywhere; }
 a { color: var(--leaf); }
 a:focus-visible, button:focus-visible, summary:focus-visible, .box:focus-visible {
@@ -17,16 +17,29 @@ a:focus-visible, button:focus-visible, summary:focus-visible, .box:focus-visible
 .unseen { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%);
   white-space: nowrap; }
 .skip { position: absolute; left: -99rem; } .skip:focus { left: 1rem; top: .5rem; }
-h1 { font-size: 1.7rem; line-height: 1.25; margin: 0 0 .4rem; }
-h2 { font-size: 1.25rem; margin: 2.4rem 0 .7rem; padding-bottom: .25rem;
+h1 { font-size: 1.6rem; line-height: 1.25; margin: 0 0 .3rem; }
+h2 { font-size: 1.2rem; margin: 1.5rem 0 .5rem; padding-bottom: .2rem; scroll-margin-top: .5rem;
   border-bottom: 2px solid var(--leaf); }
 h3 { font-size: 1.02rem; margin: 1.5rem 0 .4rem; }
 p, ul, ol { margin: .5rem 0; } li { margin: .15rem 0; }
-.small { color: var(--soft); font-size: .86rem; } .lead { font-size: 1.06rem; }
-nav { margin: 1.2rem 0; padding: .7rem 1rem; background: var(--block); border-radius: 4px; }
-nav ul { margin: 0; padding: 0; list-style: none; columns: 16rem; }
-nav li { break-inside: avoid; } nav li li { padding-left: 1.1rem; font-size: .9rem; }
-nav ul ul { columns: auto; }
+.small { color: var(--soft); font-size: .86rem; } .lead { font-size: 1.04rem; }
+.authors { color: var(--soft); margin-top: 0; } footer { margin-top: 2.5rem; }
+main:focus { outline: none; }
+.frame { display: flex; flex-direction: column; }
+.reading { min-width: 0; max-width: 66rem; }
+nav { margin: 0 0 .9rem; padding: .3rem .8rem; background: var(--block); border-radius: 4px; }
+nav details { margin: 0; } nav summary { font-weight: bold; }
+nav ul { margin: 0; padding: 0; list-style: none; }
+nav li li { padding-left: 1rem; font-size: .88rem; }
+nav a { display: block; padding: .16rem .4rem; min-height: 24px; text-decoration: none;
+  border-left: 3px solid transparent; }
+nav a:hover { text-decoration: underline; }
+nav a[aria-current] { border-left-color: var(--leaf); background: var(--paper); color: var(--ink); }
+@media (min-width: 68rem) {
+  .frame { flex-direction: row; gap: 1.8rem; align-items: flex-start; }
+  nav { position: sticky; top: .8rem; width: 14rem; flex: none; max-height: calc(100vh - 1.6rem);
+    overflow-y: auto; font-size: .88rem; } .reading { flex: 1; } }
+.noted > summary { background: var(--mark); padding: .3rem .7rem; border-radius: 4px; }
 .notes li { background: var(--mark); padding: .35rem .7rem; border-radius: 4px; margin: .35rem 0; }
 .notes { padding-left: 0; list-style: none; }
 .box { overflow: auto; max-width: 100%; border-bottom: 1px solid var(--line); }
@@ -39,7 +52,10 @@ th, td { padding: .28rem .9rem .28rem 0; text-align: left; vertical-align: top;
 thead th { color: var(--soft); border-bottom-color: var(--ink); font-weight: normal;
   vertical-align: bottom; } tbody th { font-weight: normal; }
 .n { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; }
-th button { all: unset; cursor: pointer; color: inherit; border-bottom: 1px dotted var(--soft); }
+th button { all: unset; display: inline-block; min-width: 24px; min-height: 24px;
+  text-align: inherit; cursor: pointer; color: inherit;
+  text-decoration: underline dotted var(--soft); text-underline-offset: 3px; }
+th button:focus-visible { outline: 3px solid var(--leaf); outline-offset: 2px; }
 th[aria-sort=ascending] button::after { content: ' \\25B2'; }
 th[aria-sort=descending] button::after { content: ' \\25BC'; }
 tr.step td { font-weight: bold; } tr.condition td:nth-child(2) { padding-left: 1.4rem; }
@@ -48,21 +64,31 @@ tr.condition td { color: var(--soft); }
   font-size: .86rem; }
 .tools button { font: inherit; color: var(--leaf); background: none; border: 0; padding: 0;
   text-decoration: underline; cursor: pointer; }
+.tools button, .tools a { display: inline-flex; align-items: center; min-height: 24px;
+  min-width: 24px; }
 figure { margin: .6rem 0 0; } figcaption { color: var(--soft); font-size: .86rem; }
 .picture { overflow-x: auto; }
 figure img { display: block; width: 100%; max-width: 60rem; height: auto; background: #fffdf8;
   border: 1px solid var(--line); }
-.flow { list-style: none; padding: 0; max-width: 60rem; }
-.flow li { display: grid; grid-template-columns: 13rem 1fr 17rem; gap: 0 1rem; margin: 0;
-  padding: .55rem 0; border-bottom: 1px solid var(--line); font-size: .9rem; align-items: center; }
-.flow .said { text-align: right; } .flow .why { color: var(--soft); font-size: .84rem; }
-.flow .why span { color: var(--ink); }
-.flow .band { display: flex; height: 1.5rem; background: var(--block); }
+.flow { list-style: none; padding: 0; margin: .2rem 0; }
+.flow li { display: grid; grid-template-columns: 15rem 1fr 21rem; gap: 0 .9rem; margin: 0;
+  padding: .22rem 0; border-bottom: 1px solid var(--line); font-size: .86rem; line-height: 1.35;
+  align-items: center; }
+.flow .said { text-align: right; } .flow .why { color: var(--soft); font-size: .8rem; }
+.flow .why span { color: var(--ink); margin-right: .35rem; }
+.flow .band { display: flex; height: 1.2rem; background: var(--block); }
 .flow .on { background: var(--leaf); } .flow .off { background: var(--held); min-width: 2px; }
+@media (forced-colors: active) {
+  .flow .band { border: 1px solid CanvasText; }
+  .flow .on { forced-color-adjust: none; background: Highlight; }
+  .flow .off { forced-color-adjust: none; border: 1px solid CanvasText; background:
+    repeating-linear-gradient(45deg, Canvas 0 4px, GrayText 4px 6px); }
+  nav a[aria-current] { border-left-color: Highlight; } }
 dialog { width: 98vw; max-width: none; height: 96vh; max-height: none; padding: .6rem;
   border: 1px solid var(--line); background: var(--paper); color: var(--ink); }
 dialog .box { height: calc(100% - 2.2rem); } dialog img { max-width: none; }
-details { margin: .4rem 0; } summary { cursor: pointer; color: var(--leaf); font-size: .9rem; }
+details { margin: .4rem 0; }
+summary { cursor: pointer; color: var(--leaf); font-size: .9rem; min-height: 24px; }
 code { font: .92em 'DejaVu Sans Mono', monospace; }
 pre { background: var(--block); padding: .9rem 1rem; overflow-x: auto; white-space: pre-wrap;
   font: .85rem/1.5 'DejaVu Sans Mono', monospace; overflow-wrap: anywhere; }
@@ -81,7 +107,7 @@ dt { color: var(--soft); } dd { margin: 0; }
   h2, h3, caption { break-after: avoid; } tr, figure, li { break-inside: avoid; }
   thead { display: table-header-group; } .box, .box.tall { overflow: visible; max-height: none; }
   .broad table { font-size: .62rem; } .broad th, .broad td { padding-right: .4rem; }
-  details:not([open]) { display: none; } .cut { display: block; }
+  details:not([open]) { display: none; } .frame { display: block; } .cut { display: block; }
   figure img { max-height: 11.3cm; width: auto; max-width: 100%; } pre { font-size: 8.5pt; }
 }
 "
@@ -114,7 +140,33 @@ document.querySelectorAll('table[data-sorts]').forEach(function (table) {
     });
   });
 });
-document.querySelectorAll('figure').forEach(function (figure) {
+(function () {
+  var nav = document.querySelector('nav details');
+  if (!nav || !window.matchMedia) return;
+  var wide = window.matchMedia('(min-width: 68rem)');
+  var set = function () { nav.open = wide.matches; };
+  set();
+  if (wide.addEventListener) wide.addEventListener('change', set);
+  if (!window.IntersectionObserver) return;
+  var links = {}, seen = new Set(), order = [];
+  nav.querySelectorAll('a').forEach(function (a) {
+    var id = a.getAttribute('href').slice(1), target = document.getElementById(id);
+    if (target && target.tagName === 'SECTION') { links[id] = a; order.push(target); }
+  });
+  var watch = new IntersectionObserver(function (entries) {
+    entries.forEach(function (e) {
+      if (e.isIntersecting) seen.add(e.target.id); else seen.delete(e.target.id);
+    });
+    var now = order.find(function (s) { return seen.has(s.id); });
+    if (!now) return;
+    Object.keys(links).forEach(function (id) {
+      if (id === now.id) links[id].setAttribute('aria-current', 'true');
+      else links[id].removeAttribute('aria-current');
+    });
+  }, { rootMargin: '0px 0px -60% 0px' });
+  order.forEach(function (s) { watch.observe(s); });
+})();
+document.querySelectorAll('.figure').forEach(function (figure) {
   var image = figure.querySelector('img'), place = figure.querySelector('.tools');
   if (!image || !place || !window.HTMLDialogElement) return;
   var open = document.createElement('button');

@@ -1,14 +1,17 @@
 # Pages: one file with its style, its tables and its figures.
 
 # sections: made by page_section(). lead: what is said before the contents.
-html_page <- function(title, lead, sections, contents = TRUE) {
+# Contents stand beside on wide screens and are folded on narrow ones.
+html_page <- function(title, lead, sections, foot = NULL) {
   t <- htmltools::tags
   sections <- Filter(Negate(is.null), sections)
   body <- t$body(
     t$a(class = "skip", href = "#content", "To the content"),
-    t$header(t$h1(title), lead),
-    if (contents) page_contents(sections),
-    t$main(id = "content", lapply(sections, `[[`, "html")),
+    t$div(class = "frame",
+          page_contents(sections),
+          t$div(class = "reading", t$header(t$h1(visible_text(title)), lead),
+                t$main(id = "content", tabindex = "-1", lapply(sections, `[[`, "html")),
+                if (!is.null(foot)) t$footer(foot))),
     t$script(htmltools::HTML(page_script)))
   paste0(
     "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<meta ",
@@ -27,13 +30,14 @@ page_section <- function(id, title, ..., parts = NULL) {
 page_contents <- function(sections) {
   t <- htmltools::tags
   link <- function(id, title) t$a(href = paste0("#", id), title)
-  t$nav(`aria-label` = "Contents", t$ul(lapply(sections, function(s) {
-    # Of very many the first ones; all stand below their heading.
-    parts <- utils::head(s$parts, 12)
-    t$li(link(s$id, s$title), if (length(parts) > 1) t$ul(
-      Map(function(id, title) t$li(link(id, title)), names(parts), unname(parts)),
-      if (length(s$parts) > 12) t$li(paste("and", length(s$parts) - 12, "more"))))
-  })))
+  t$nav(`aria-label` = "Contents", t$details(t$summary("Contents"), t$ul(lapply(
+    sections, function(s) {
+      # Of very many the first ones; all stand below their heading.
+      parts <- utils::head(s$parts, 12)
+      t$li(link(s$id, s$title), if (length(parts) > 1) t$ul(
+        Map(function(id, title) t$li(link(id, title)), names(parts), unname(parts)),
+        if (length(s$parts) > 12) t$li(paste("and", length(s$parts) - 12, "more"))))
+    }))))
 }
 
 made_by_words <- function() {

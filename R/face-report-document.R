@@ -1,14 +1,14 @@
 # A report as a Word or PDF document: the same sections in pandoc's own text.
 
-report_document <- function(out, path, title, ending, figures) {
+report_document <- function(out, path, heading, ending, figures, look = NULL) {
   need_for_documents(ending)
   folder <- tempfile("document-")
   dir.create(folder)
   on.exit(unlink(folder, recursive = TRUE))
   lines <- if (inherits(out, "neatsieve_comparison")) {
-    c(document_head(if (is.null(title)) "What changed" else title),
+    c(document_head(heading),
       as.character(knit_print.neatsieve_comparison(out)))
-  } else document_lines(out, title, folder, figures)
+  } else document_lines(out, looked_state(out, look), heading, folder, figures)
   text <- file.path(folder, "report.md")
   write_text(lines, text)
   write_whole(path, function(to) {
@@ -40,12 +40,14 @@ need_for_documents <- function(ending) {
               "Or write a page: `report(out, \"report.html\")`."))
 }
 
-document_head <- function(title) {
-  c("---", paste0("title: ", jsonlite::toJSON(as_utf8(title), auto_unbox = TRUE)), "---", "")
+document_head <- function(heading) {
+  text <- function(value) jsonlite::toJSON(as_utf8(value), auto_unbox = TRUE)
+  c("---", paste0("title: ", text(heading$title)),
+    if (length(heading$authors)) c("author:", paste("-", vapply(heading$authors, text, ""))),
+    "---", "")
 }
 
-document_lines <- function(out, title, folder, most) {
-  state <- siftings_parts(out)$state
+document_lines <- function(out, state, heading, folder, most) {
   section <- function(title, ...) {
     lines <- unlist(list(...))
     if (length(lines)) c("", paste("##", title), "", lines)
@@ -58,7 +60,8 @@ document_lines <- function(out, title, folder, most) {
   charts <- charts_by_name(state$charts)
   moved <- any(vapply(state$records, function(r) r$held > 0 || r$added > 0, NA))
   notes <- vapply(siftings_parts(out)$inside$notes, note_text, "")
-  c(document_head(if (is.null(title)) state$study$name else title),
+  c(document_head(heading),
+    unlist(lapply(paragraphs(heading$opening), function(text) c(document_text(text), ""))),
     document_text(report_sentence(state)), "", document_text(made_by_words()),
     section("Notes", if (length(notes)) paste("-", document_text(notes))),
     section("What became of the rows", if (moved) {

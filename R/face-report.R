@@ -11,8 +11,14 @@
 #' @param title The page's title; by default the study's name.
 #' @param figures How many figures are drawn (of a figure by subset each counts); the others are
 #'   named.
+#' @param authors,opening Names of authors, and a text that stands before everything else (an empty
+#'   line begins a paragraph). They and the title can stand in the sieve or plan, as
+#'   [report_heading()].
+#' @param look A [look_of_figures()] for the figures of this report.
 #'
-#' @details Tables sort by a click on a heading, scroll with the keyboard, and can be saved as CSV;
+#' @details A page answers first: what the rows are, their way, then tables and figures; notes are
+#'   one fold away. Contents stand beside on wide screens and follow the reader. Tables sort by a
+#'   click on a heading, scroll with the keyboard, and can be saved as CSV;
 #'   a figure opens in its full size, and the numbers behind it are one fold away. The page follows
 #'   the reader's choice of dark or light and prints. Tables of more than 200 rows show the first;
 #'   their CSV holds all, up to 200,000 values.
@@ -25,7 +31,8 @@
 #'             chart_histogram(x = honey_kg))
 #' report(out, file.path(tempdir(), "honey.html"))
 #' @export
-report <- function(out, path, title = NULL, figures = 30) {
+report <- function(out, path, title = NULL, figures = 30, authors = NULL, opening = NULL,
+                   look = NULL) {
   local_plain()
   ending <- if (is_text(path)) tolower(sub(".*[.]", "", basename(path))) else ""
   if (!ending %in% c("html", "htm", "docx", "pdf")) {
@@ -35,14 +42,13 @@ report <- function(out, path, title = NULL, figures = 30) {
   }
   control(figures, "figures", "report", function(n) is.numeric(n) && length(n) == 1 && n >= 0,
           "how many figures to draw")
-  if (ending %in% c("docx", "pdf")) return(report_document(out, path, title, ending, figures))
+  heading <- heading_of(out, title, authors, opening)
+  if (ending %in% c("docx", "pdf")) {
+    return(report_document(out, path, heading, ending, figures, look))
+  }
   page <- function() {
-    if (inherits(out, "neatsieve_comparison")) {
-      return(comparison_page(out, if (is.null(title)) "What changed" else title))
-    }
-    state <- siftings_parts(out)$state
-    report_page(out, state, if (is.null(title)) state$study$name else title, dirname(path),
-                figures)
+    if (inherits(out, "neatsieve_comparison")) return(comparison_page(out, heading$title))
+    report_page(out, looked_state(out, look), heading, dirname(path), figures)
   }
   if (!inherits(out, "neatsieve_comparison")) siftings_parts(out)
   # Its figures and tables pass through files too.
@@ -50,18 +56,49 @@ report <- function(out, path, title = NULL, figures = 30) {
   invisible(path)
 }
 
-report_page <- function(out, state, title, folder, figures = 30) {
+# Title, authors and opening text: those given, else those of the sieve.
+heading_of <- function(out, title, authors, opening) {
+  given <- report_heading(title, authors, opening)
+  given <- compact(unclass(given)[c("title", "authors", "opening")])
+  if (inherits(out, "neatsieve_comparison")) {
+    return(utils::modifyList(list(title = "What changed"), given))
+  }
+  state <- siftings_parts(out)$state
+  of_run <- utils::modifyList(list(title = state$study$name), as.list(compact(state$heading)))
+  utils::modifyList(of_run, given)
+}
+
+# The run with its charts in another look.
+looked_state <- function(out, look) {
+  state <- siftings_parts(out)$state
+  if (is.null(look)) return(state)
+  if (!inherits(look, "neatsieve_step_look_of_figures")) {
+    stop_neatly("run", "`look` of `report()` is no look of figures.", NULL,
+                "Write `look = look_of_figures(size = 14)`.")
+  }
+  look <- look_of_step(look)
+  redrawn <- function(chart) {
+    chart$look <- look
+    chart
+  }
+  state$look <- look
+  state$charts <- lapply(state$charts, function(chart) {
+    if (!inherits(chart, "neatsieve_charts")) return(redrawn(chart))
+    structure(lapply(unclass(chart), redrawn), class = "neatsieve_charts")
+  })
+  state
+}
+
+report_page <- function(out, state, heading, folder, figures = 30) {
   t <- htmltools::tags
   notes <- siftings_parts(out)$inside$notes
-  lead <- list(t$p(class = "lead", report_sentence(state)), t$p(class = "small", made_by_words()))
-  html_page(title, lead, list(
-    if (length(notes)) {
-      page_section("notes", "Notes", t$ul(class = "notes", lapply(notes, function(n) {
-        t$li(htmltools::HTML(note_html(n)))
-      })))
-    },
-    flow_section(state), tables_section(state), figures_section(state, figures),
-    subsets_section(state), methods_section(state),
+  opening <- lapply(paragraphs(heading$opening), function(text) t$p(visible_text(text)))
+  lead <- list(
+    if (length(heading$authors)) t$p(class = "authors", visible_text(listed(heading$authors, 50))),
+    opening, t$p(class = "lead", report_sentence(state)))
+  html_page(heading$title, lead, foot = t$p(class = "small", made_by_words()), sections = list(
+    folded_notes(notes), flow_section(state), tables_section(state),
+    figures_section(state, figures), subsets_section(state), methods_section(state),
     page_section("account", "The account of every step", account_tables(out)),
     if (length(state$holdings)) {
       page_section("held", "Why rows were held back", reasons_table(state))
@@ -73,6 +110,20 @@ report_page <- function(out, state, title, folder, figures = 30) {
                  }),
                  t$pre(id = "plan", tabindex = "0",
                        paste(plan_lines(out, folder), collapse = "\n")))))
+}
+
+# Parts of a text between empty lines.
+paragraphs <- function(text) if (!is.null(text)) strsplit(text, "\n[ \t]*\n")[[1]]
+
+# Notes as one line with their number, which opens.
+folded_notes <- function(notes) {
+  if (!length(notes)) return(NULL)
+  t <- htmltools::tags
+  items <- lapply(notes, function(n) t$li(htmltools::HTML(note_html(n))))
+  list(id = "notes", title = "Notes", parts = NULL,
+       html = t$section(id = "notes", `aria-label` = "Notes", t$details(
+         class = "noted", t$summary(counted(length(notes), "note"), " on this run"),
+         t$ul(class = "notes", items))))
 }
 
 # The run in one sentence: the file, rows, units and settings.

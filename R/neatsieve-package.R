@@ -24,9 +24,9 @@
 #' * The account: [ledger()], [held_back()], [follow()].
 #' * Plans, and the same again: [write_sieve()], [read_sieve()], [as_code()], [as_sql()], [seal()],
 #'   [verify()].
-#' * Out: [write_table()], [write_siftings()], [report()], [as_table()]; figures:
-#'   [save_figure()], [combine_figures()], [look_of_figures()]; in documents: [documents],
-#'   [notebooks].
+#' * Out: [write_table()], [write_siftings()], [report()], [report_heading()], [as_table()];
+#'   figures: [save_figure()], [combine_figures()], [look_of_figures()], [figures_by_subset]; in
+#'   documents: [documents], [notebooks].
 #' * [neatsieve_options].
 #'
 #' Worked examples in an analyst's order: `vignette("first-look", package = "neatsieve")` and those

@@ -11,6 +11,7 @@ steps <- list(
   statistics(x, by = g), characteristics(x, h, by = g), counts(g), absences(by = g),
   differences(x, by = g, reference = "a"),
   subsets(low = x < 3, high = x >= 3), look_of_figures(background = "white"),
+  report_heading(authors = c("A", "B")),
   chart_histogram(x), chart_bar(g), chart_box(y = x, x = g),
   chart_scatter(x, w_1), chart_line(w_1, x), chart_density(x), chart_violin(y = x, x = g),
   chart_strip(y = x), chart_heat(g, h), chart_cumulative(x), chart_interval(y = x, x = g),

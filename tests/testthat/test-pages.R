@@ -33,7 +33,7 @@ test_that("a report answers first, in an order that can be read, and holds every
   made <- demo_page()
   headings <- regmatches(made$text, gregexpr("<h2[^>]*>[^<]*", made$text))[[1]]
   expect_identical(sub(".*>", "", headings), c(
-    "Notes", "What became of the rows", "Tables", "Figures", "Subsets", "Methods",
+    "What became of the rows", "Tables", "Figures", "Subsets", "Methods",
     "The account of every step", "Why rows were held back", "Absent values", "What was studied",
     "How to run it again"))
   lead <- sub(".*<p class=\"lead\">([^<]*)</p>.*", "\\1", made$text)
@@ -87,7 +87,7 @@ test_that("figures open in full size and fold their numbers", {
   skip_without_browser()
   made <- demo_page()
   seen <- in_page(made$page, "
-    var figure = document.querySelector('#figures figure');
+    var figure = document.querySelector('#figures .figure');
     var fold = figure.querySelector('details');
     var closed = fold.open; fold.querySelector('summary').click(); var opened = fold.open;
     figure.querySelector('.tools button').click();
@@ -204,4 +204,72 @@ test_that("figures of hostile texts are drawn, with long names shortened and tol
   labels <- unlist(regmatches(svg, gregexpr(">[^<>]*long[^<>]*</text>", svg)))
   expect_lt(sum(nchar(labels)), 400)
   expect_match(ggplot2::get_alt_text(out$figures$bar), strrep("long ", 50), fixed = TRUE)
+})
+
+test_that("a report takes title, authors, opening text and look, also of the plan", {
+  heading <- report_heading("Mites <b>", c("A. Reed", "B. Marsh"), "First look.\n\nThen more.")
+  sieve <- sieve(heading, counts(apiary), chart_bar(x = season))
+  path <- tempfile(fileext = ".yaml")
+  write_sieve(sieve, path)
+  expect_identical(as_code(read_sieve(path)), as_code(sieve))
+  out <- quiet(pour(demo_study(), read_sieve(path)))
+  page <- tempfile(fileext = ".html")
+  report(out, page, look = look_of_figures(size = 18))
+  text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
+  expect_on_page(text, "<h1>Mites &lt;b&gt;</h1>", "<p class=\"authors\">A. Reed and B. Marsh</p>",
+                 "<p>First look.</p>", "<p>Then more.</p>")
+  expect_identical(out$figures$bar$theme$text$size, 12)
+  report(out, page, title = "Own", opening = "Other.")
+  text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
+  expect_on_page(text, "<h1>Own</h1>", "A. Reed", "<p>Other.</p>")
+  expect_error(report(out, page, look = "large"), "no look")
+  skip_if_not_installed("rmarkdown")
+  skip_if_not(rmarkdown::pandoc_available(), "pandoc is not here")
+  word <- tempfile(fileext = ".docx")
+  report(out, word)
+  folder <- withr::local_tempdir()
+  utils::unzip(word, "word/document.xml", exdir = folder)
+  expect_match(paste(readLines(file.path(folder, "word/document.xml"), warn = FALSE),
+                     collapse = ""), "A. Reed.*First look")
+})
+
+test_that("on one screen one sees the sentence, the rows' way and the first table", {
+  skip_without_browser()
+  made <- demo_page()
+  seen <- in_page(made$page, "
+    var upper = function (s) { return document.querySelector(s).getBoundingClientRect().top; };
+    var small = [];
+    document.querySelectorAll('nav a, button, summary, .tools a').forEach(function (e) {
+      var r = e.getBoundingClientRect();
+      if (r.width && (r.height < 23.9 || r.width < 23.9)) small.push(e.textContent + r.height);
+    });
+    var last = [];
+    document.querySelectorAll('figure').forEach(function (f) {
+      var c = f.querySelector('figcaption');
+      last.push(!c || f.lastElementChild === c);
+    });
+    found({lead: upper('.lead'), flow: upper('#flow-bars'), table: upper('#tables tbody'),
+           folded: !document.querySelector('#notes details').open, small: small, last: last,
+           beside: document.querySelector('nav').getBoundingClientRect().right <=
+                   document.querySelector('main').getBoundingClientRect().left});", 1280, 800)
+  expect_lt(seen$lead, 200)
+  expect_lt(seen$flow, 400)
+  expect_lt(seen$table, 760)
+  expect_true(seen$folded && seen$beside && all(unlist(seen$last)))
+  expect_length(seen$small, 0)
+  narrow <- in_page(made$page, "found(document.querySelector('nav details').open);", 390, 844)
+  expect_false(narrow)
+})
+
+test_that("the bars of the rows' way can be seen in forced colours", {
+  skip_without_browser()
+  made <- demo_page()
+  b <- start_browser()
+  open_tab(b, paste0("file://", made$page))
+  order_browser(b, "Emulation.setEmulatedMedia", features = list(
+    list(name = "forced-colors", value = "active")))
+  colours <- unlist(in_tab(b, "['.on', '.off', '.band'].map((s) => {
+    var c = getComputedStyle(document.querySelector('.flow ' + s));
+    return c.backgroundColor + c.backgroundImage; })"))
+  expect_length(unique(colours), 3)
 })

@@ -92,7 +92,8 @@ test_that("rows are followed through every kind of step, to where the account sa
     find_repeats(g), look_up(other, g, take = z), keep_matched(other, g), drop_matched(other, g),
     append_rows(d[1:2, ]), to_long(x, id, label_as = "l", value_as = "v"),
     condense(m = mean(x), by = g), condense(m = mean(x), by = f), subsets(big = x > 2),
-    pick_columns(id, x, g), look_of_figures(size = 14), to_wide(label = g, value = x))
+    pick_columns(id, x, g), look_of_figures(size = 14),
+    report_heading(title = "T"), to_wide(label = g, value = x))
   kinds <- vapply(steps, `[[`, "", "kind")
   effects <- vapply(neatsieve:::step_kinds(), function(k) neatsieve:::step_definition(k)$effect, "")
   expect_setequal(unique(kinds), names(effects)[!effects %in% c("declares", "records")])
