@@ -8,6 +8,8 @@
 #' @param y A statistic, such as `sum(honey_kg)` or `mean(honey_kg)`; none: the number of rows.
 #' @param bars With `colour`: `"stacked"`, `"beside"` (side by side), `"shares"` (of each bar,
 #'   adding up to 1), or `"auto"`: stacked for what adds up (counts and sums), else side by side.
+#' @param values Whether the value of each bar, or part of one, is written on it: `TRUE`, `FALSE`,
+#'   or none for where there is room.
 #' @param order `"keys"`, or by the value of the whole bar `"rising"` or `"falling"`, or by numbers
 #'   of the bars: `falling(n)`, `value`; see [falling()].
 #' @param empty `TRUE` keeps groups without rows: in every panel, and categories that do not occur.
@@ -27,7 +29,8 @@
 chart_bar <- function(x, y = NULL, colour = NULL, panels = NULL, bars = "auto", order = "keys",
                       empty = FALSE, axes = "shared", window = NULL, title = NULL,
                       caption = NULL, name = NULL, weights = NULL, labels = NULL,
-                      reference_lines = NULL, texts = NULL, highlight = NULL, ...) {
+                      reference_lines = NULL, texts = NULL, values = NULL, highlight = NULL,
+                      ...) {
   capture_chart("bar", match.call(), parent.frame())
 }
 

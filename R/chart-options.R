@@ -33,6 +33,7 @@ chart_option <- function(name, kind, default) {
          labels = option_labels(kind), scale = option_scale(kind),
          reference_lines = option_reference_lines(kind), texts = option_texts(kind),
          highlight = option_highlight(kind),
+         values = option(is_flag, "TRUE or FALSE", "TRUE", list(type = "boolean")),
          empty = option(is_flag, "TRUE or FALSE", "TRUE", list(type = "boolean")),
          width = , bandwidth = option(
            function(x) is_one_number(x, 0), "one number above 0", "2.5",

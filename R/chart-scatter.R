@@ -13,7 +13,8 @@
 #'   to 5,000 rows, tiles for more (or, with `colour`, 5,000 points chosen at random).
 #' @param bins For tiles: about how many bins there are across a panel, and nine tenths of it up; by
 #'   default 64, fewer where there are several panels, 64 over the root of their number, but at
-#'   least 16. Rows of tiles with up to three are drawn as points, so that what lies apart shows.
+#'   least 16. Of more than 5,000 rows those in tiles of up to three are drawn as points, so that
+#'   what lies apart shows.
 #' @param colour A key, as in [chart_histogram()]; numbers and dates of more than 12 values colour
 #'   each point along a bar. `equal_bands(hive_weight_kg, 4)` makes groups of them.
 #' @param axes `"shared"`: the same scales for all panels, or `"own"`: each panel scales of its own,
@@ -96,16 +97,18 @@ scatter_tiles <- function(input, options) {
   ny <- length(y) - 1
   i <- place %% nx + 1
   j <- (place %/% nx) %% ny + 1
+  points <- sparse_points(input, grouped, list(x = x, y = y), counted$counts)
   side <- function(edges, at, role) as_role(edges[at], input, role)
   list(
     data = with_keys(grouped, place %/% (nx * ny) + 1, x_from = side(x, i, "x"),
                      x_to = side(x, i + 1, "x"), y_from = side(y, j, "y"),
                      y_to = side(y, j + 1, "y"), count = counted$counts[met]),
        panels = panel_account(input, grouped, counted$absent, counted$outside),
-       parts = list(points = sparse_points(input, grouped, list(x = x, y = y), counted$counts)),
+       parts = list(points = points),
        remarks = paste0("Shade: number of rows per tile of ", width_words(x, input, "x"), " by ",
-                        width_words(y, input, "y"), ", where more than ", most_sparse,
-                        " rows are in one; else points."), tiles = TRUE)
+                        width_words(y, input, "y"), if (is.null(points)) "." else paste0(
+                          ", where more than ", most_sparse, " are in one; else points.")),
+       tiles = TRUE)
 }
 
 # Rows of tiles with few rows, one by one. NULL where they are very many.
@@ -113,7 +116,8 @@ most_sparse <- 3
 sparse_points <- function(input, grouped, edges, counts) {
   sparse <- counts > 0 & counts <= most_sparse
   total <- sum(counts[sparse])
-  if (!total || total > most_points) return(NULL)
+  # Of few rows points would be darker than the tiles between them.
+  if (!total || total > most_points || sum(counts) <= most_points) return(NULL)
   rows <- if (is.null(input$rows)) seq_len(input$frame$n) else input$rows
   nx <- length(edges$x) - 1
   ny <- length(edges$y) - 1

@@ -10,7 +10,9 @@ draw_bar <- function(chart) {
   data$left <- data$place - data$width * 0.46
   data$right <- data$place + data$width * 0.46
   flipped <- isTRUE(chart$slots$flipped)
-  valued <- !coloured && (flipped || chart$slots$most * panel_columns(chart) <= 16)
+  asked <- chart$options$values
+  valued <- !coloured && !isFALSE(asked) &&
+    (isTRUE(asked) || flipped || chart$slots$most * panel_columns(chart) <= 16)
   below <- any(data$bottom < 0 | data$top < 0)
   counts <- if (!chart$whole && chart$bars != "shares") slot_counts(chart, chart$data)
   says_n <- !chart$whole && chart$bars != "shares" && is.null(counts) && any(data$n != 1)
@@ -34,6 +36,7 @@ draw_bar <- function(chart) {
   }
   # Values stand on the bars when there is room for them.
   if (valued) figure <- figure + bar_values(data, flipped, says_n)
+  if (coloured && !isFALSE(asked)) figure <- figure + part_values(data, chart, beside)
   figure <- with_colours(figure + slot_axis(chart, counts), chart, lines = TRUE)
   windowed(with_panels(figure, chart), chart)
 }
@@ -48,6 +51,32 @@ bar_values <- function(data, flipped, says_n) {
                      colour = look_now()$soft, lineheight = 0.95,
                      hjust = if (flipped) if (says_n) -0.08 else -0.2 else 0.5,
                      vjust = if (flipped) 0.5 else if (says_n) -0.15 else -0.4)
+}
+# The values of parts of bars: on top of those side by side, inside those that are stacked where a
+# part is long enough.
+part_values <- function(data, chart, beside) {
+  shares <- chart$bars == "shares"
+  data$label <- if (shares) share_labels(signif(data$value, 2))
+    else number_labels(signif(data$value, if (is.integer(data$value)) 15 else 3))
+  flipped <- isTRUE(chart$slots$flipped)
+  across <- if (flipped) lines_for_panels(chart) / panel_rows(chart)
+    else letters_across() / panel_columns(chart)
+  needs <- if (flipped) 1.3 else max(nchar(data$label)) + 1
+  # Room for a label in the width of a bar.
+  room <- across / (chart$slots$most + 1) * min(data$width) >= needs
+  if (!room && !isTRUE(chart$options$values)) return(NULL)
+  if (beside) {
+    return(letters_at(ggplot2::aes(x = place, y = pmax(top, 0), label = label), data, size = 3,
+                      hjust = if (flipped) -0.2 else 0.5, vjust = if (flipped) 0.5 else -0.4))
+  }
+  down <- if (flipped) 0.8 * letters_across() / panel_columns(chart) / (max(nchar(data$label)) + 1)
+    else 0.8 * lines_for_panels(chart) / panel_rows(chart) / 1.3
+  long <- abs(data$top - data$bottom) >= diff(range(0, data$top, data$bottom)) / down
+  data$value <- data$colour
+  data$y <- (data$top + data$bottom) / 2
+  if (any(long)) ink_layer("text", ggplot2::aes(x = place, y = y, label = label),
+                           data[long, , drop = FALSE], size = letter_size(3),
+                           family = look_now()$font)
 }
 bar_counts_words <- function(n) {
   ends <- format_count(range(n))
@@ -144,78 +173,6 @@ shades_of_reasons <- function(labels) {
   n <- length(labels) - 1
   shades <- grDevices::colorRampPalette(c("#12343b", look_now()$fill, "#8cc0ae"))(max(n, 1))
   stats::setNames(c(if (n == 1) look_now()$fill else shades[seq_len(n)], "#d3d6d0"), labels)
-}
-
-draw_heat <- function(chart) {
-  levels <- rev(chart$levels$y)
-  data <- chart$data[is.finite(chart$data$value), , drop = FALSE]
-  if (!nrow(data)) return(nothing_to_draw(chart))
-  data$y <- match(panel_key_text(data$y), levels)
-  data$place <- match(panel_key_text(data$x), chart$levels$x)
-  data$label <- number_labels(signif(data$value, if (is.integer(data$value)) 15 else 3))
-  averaged <- !chart$whole
-  if (averaged) {
-    data$faint <- data$n < few_rows
-    data$label <- paste0(data$label, "\nn = ", format_count(data$n))
-    if (any(data$faint)) {
-      chart$caption <- paste(chart$caption,
-                             paste0("Cells with a dashed border rest on fewer than ", few_rows,
-                                    " rows."))
-    }
-  }
-  top <- length(levels) + if (length(chart$keys) == 2) 1.4 else 0.55
-  rows <- ggplot2::scale_y_continuous(breaks = seq_along(levels),
-                                      labels = wrap_each(shown_text(levels), 22),
-                                      limits = c(0.45, top), expand = ggplot2::expansion(add = 0))
-  figure <- figure_of(chart) + rows + ggplot2::theme(panel.grid.major = ggplot2::element_blank()) +
-    tiles_of(data, "value", chart, chart$labels$value)
-  with_panels(figure, chart)
-}
-# Cells of fewer rows have a dashed border.
-few_rows <- 5
-
-# Tiles at (place, y) with their label where there is room, light on dark.
-tiles_of <- function(data, value, chart, title, labels = number_labels) {
-  data$value <- data[[value]]
-  if (is.null(data$faint)) data$faint <- FALSE
-  values <- c(data$value, chart$ends$shade)
-  across <- length(chart$levels$x) * panel_columns(chart)
-  down <- length(unique(data$y)) * ceiling(nrow(chart$panels) / panel_columns(chart))
-  lines <- max(lengths(strsplit(data$label, "\n")))
-  if (lines > 1 && down > 15) {
-    data$label <- sub("\n.*", "", data$label)
-    lines <- 1
-  }
-  room <- across * (max(nchar(unlist(strsplit(data$label, "\n")))) + 1) <= letters_across() &&
-    down * lines <= 0.7 * lines_for_panels(chart)
-  list(
-    ggplot2::geom_rect(
-      ggplot2::aes(xmin = place - 0.48, xmax = place + 0.48, ymin = y - 0.47, ymax = y + 0.47,
-                   fill = value), data),
-    if (any(data$faint)) ink_layer(
-      "rect", ggplot2::aes(xmin = place - 0.455, xmax = place + 0.455, ymin = y - 0.44,
-                           ymax = y + 0.44),
-      data[data$faint, , drop = FALSE], alpha = 0, linetype = "22", linewidth = 0.5),
-    shade_scale(values, title, labels = labels, whole = isTRUE(chart$whole)),
-    if (room) ink_layer("text", ggplot2::aes(x = place, y = y, label = label), data,
-                        size = letter_size(if (lines > 1) 3.1 else 3.5), lineheight = 0.95,
-                        family = look_now()$font),
-    slot_axis(chart))
-}
-
-# Letters or borders in tiles, light or dark by the colour that the tile has in the end, also where
-# another scale was added to the figure.
-ink_layer <- function(geom, place, data, ...) {
-  dark <- if (relative_luminance(look_now()$ink) < 0.5) look_now()$ink else look_now()$background
-  light <- if (dark == look_now()$ink) look_now()$background else look_now()$ink
-  after_scale <- ggplot2::after_scale
-  mapping <- ggplot2::aes(fill = value, colour = after_scale(ink_on(fill, dark, light)))
-  base <- if (geom == "text") ggplot2::GeomText else ggplot2::GeomRect
-  shaded <- ggplot2::ggproto(NULL, base, default_aes = utils::modifyList(
-    base$default_aes, list(fill = NA)))
-  ggplot2::layer(geom = shaded, stat = "identity", position = "identity", data = data,
-                 mapping = utils::modifyList(place, mapping), inherit.aes = FALSE,
-                 show.legend = FALSE, params = list(...))
 }
 
 draw_overlap <- function(chart) {

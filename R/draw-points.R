@@ -83,20 +83,27 @@ reaching_window <- function(band, chart) {
 shade_scale <- function(values, title, counts = FALSE, labels = number_labels, whole = counts) {
   values <- values[is.finite(values)]
   far_apart <- counts && length(values) && min(values) > 0 && max(values) / min(values) > 50
+  breaks <- pretty(values, 4)
+  if (whole) breaks <- breaks[breaks == round(breaks)]
+  powers <- if (far_apart) 10^(ceiling(log10(min(values))):floor(log10(max(values))))
   bar <- ggplot2::guide_colourbar(
     title = title, title.position = if (is_compact()) "top" else "left", title.vjust = 0.9,
-    barwidth = points_across(150, 60), barheight = points_across(9, 5))
+    barwidth = bar_width(labels(if (far_apart) powers else breaks)),
+    barheight = points_across(9, 5))
   if (far_apart) {
     return(
       ggplot2::scale_fill_gradientn(colours = look_now()$ramp, trans = "log10",
-                                    breaks = function(l) {
-                                      10^(ceiling(log10(l[1])):floor(log10(l[2])))
-                                    }, labels = labels, guide = bar, limits = range(values)))
+                                    breaks = powers, labels = labels, guide = bar,
+                                    limits = range(values)))
   }
-  breaks <- pretty(values, 4)
-  if (whole) breaks <- breaks[breaks == round(breaks)]
   ggplot2::scale_fill_gradientn(colours = look_now()$ramp, breaks = breaks, labels = labels,
                                 guide = bar, limits = shade_limits(values))
+}
+
+# A bar on which the labels of its marks stand apart.
+bar_width <- function(labels) {
+  letters <- sum(nchar(labels)) + 2 * length(labels)
+  grid::unit(if (is_compact()) max(60, 3.8 * letters) else max(150, 6.4 * letters), "pt")
 }
 
 # The values of the lightest and the darkest shade; of one value alone from 0.

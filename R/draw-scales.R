@@ -94,16 +94,17 @@ legend_rows <- function(named, chart) {
 colour_bar <- function(values, chart) {
   dated <- inherits(values, c("Date", "POSIXct"))
   names <- chart$names
+  labels <- if (dated) date_labels else number_labels
+  marks <- some_marks(range(values, na.rm = TRUE), if (dated) 3 else 4)
   bar <- if (identical(names$colour, names$x) || identical(names$colour, names$y)) "none"
     else ggplot2::guide_colourbar(title = wrapped(chart$labels$colour, 40),
                                   title.position = if (is_compact()) "top" else "left",
-                                  barwidth = points_across(170, 60), title.vjust = 0.9,
+                                  barwidth = bar_width(labels(marks)), title.vjust = 0.9,
                                   barheight = points_across(9, 5))
   ggplot2::scale_colour_gradientn(
     colours = look_now()$grades, guide = bar, na.value = look_now()$absent,
     trans = if (inherits(values, "Date")) "date" else if (dated) "time" else "identity",
-    breaks = function(limits) some_marks(limits, if (dated) 3 else 4),
-    labels = if (dated) date_labels else number_labels)
+    breaks = marks, labels = labels)
 }
 
 # Columns that tell a layer's panels and groups apart.

@@ -57,7 +57,7 @@ report <- function(out, path, title = NULL, figures = 30, authors = NULL, openin
 }
 
 # Title, authors and opening text: those given, else those of the sieve.
-heading_of <- function(out, title, authors, opening) {
+heading_of <- function(out, title = NULL, authors = NULL, opening = NULL) {
   given <- report_heading(title, authors, opening)
   given <- compact(unclass(given)[c("title", "authors", "opening")])
   if (inherits(out, "neatsieve_comparison")) {

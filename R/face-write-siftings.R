@@ -55,7 +55,7 @@ write_siftings <- function(out, folder, report = TRUE, format = "csv", held = FA
     put_figures(out, put)
     put_plan(out, state, put, place)
     if (report) put("report.html", function(to) {
-      write_text(as.character(report_page(out, state, state$study$name, place)), to)
+      write_text(as.character(report_page(out, state, heading_of(out), place)), to)
     })
     sums <- file_digests(file.path(part, written))
     put("SHA256SUMS", function(to) write_text(paste0(sums, "  ", written), to))

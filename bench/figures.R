@@ -75,4 +75,40 @@ drawn("a histogram in 8 panels",
 drawn("box plots in 8 panels", time_to_draw(chart_box(y = x, panels = place)))
 drawn("a binned scatter in 8 panels",
       time_to_draw(chart_scatter(x = x, y = y, panels = place, marks = "tiles")))
+
+# From the study to the picture, as the analyst waits for it: a box figure of 336,776 rows in six
+# panels beside one of 3,000, and a report of 30 figures beside the drawing of its layers alone.
+boxes <- function(n) {
+  set.seed(n)
+  study(data.frame(y = rexp(n), g = sample(letters[1:5], n, TRUE),
+                   p = sample(LETTERS[1:6], n, TRUE)))
+}
+picture <- tempfile(fileext = ".png")
+many <- boxes(336776L)
+few_rows_of_boxes <- boxes(3000L)
+box_of <- function(s) {
+  save_figure(suppressMessages(pour(s, chart_box(y = y, x = g, panels = p)))$figures$box, picture)
+}
+waited <- by_turns(box_of(many), box_of(few_rows_of_boxes))
+judge("a box figure in six panels, 336,776 rows over 3,000", waited[["ours"]] / waited[["base"]],
+      most = 1.2)
+
+charts <- list(chart_box(y = x, x = place), chart_histogram(x = x), chart_bar(x = place),
+               chart_interval(y = y, x = place), chart_density(x = x))
+thirty <- suppressMessages(pour(few, do.call(sieve, rep(charts, 6))))
+plain <- lapply(thirty$figures, getFromNamespace("plain_ggplot", "neatsieve"))
+marks_of <- getFromNamespace("marks_of", "neatsieve")
+page <- tempfile(fileext = ".html")
+draw_layers <- function() {
+  for (figure in plain) {
+    if (marks_of(figure) <= 600) svglite::svglite(tempfile(fileext = ".svg"), 1280 / 110, 800 / 110)
+    else ragg::agg_png(tempfile(fileext = ".png"), 1920, 1200, res = 165)
+    print(figure)
+    dev.off()
+  }
+}
+waited <- by_turns(report(thirty, page), draw_layers())
+judge("a report of 30 figures over drawing their layers", waited[["ours"]] / waited[["base"]],
+      most = 1.3)
+cat(sprintf("    %.1f s and %.1f s\n", waited[["ours"]], waited[["base"]]))
 finish_bench()

@@ -166,6 +166,22 @@ test_that("the palette can be told apart with any sight, and small letters stand
   expect_equal(neatsieve:::colour_distance(p, q), ciede2000(p, q))
 })
 
+test_that("values stand on parts of bars, in ink that can be read, where there is room", {
+  d <- data.frame(g = rep(c("a", "b"), c(30, 70)), k = rep(c("x", "y", "y", "y", "y"), 20))
+  label_of <- function(...) {
+    drawn <- ggplot2::ggplot_build(quiet(pour(d, chart_bar(x = g, colour = k, ...)))$figures$bar)
+    Filter(function(l) !is.null(l$label), drawn$data)
+  }
+  stacked <- label_of()[[1]]
+  expect_setequal(stacked$label, as.character(table(d$g, d$k)))
+  expect_true(all(contrast(stacked$fill, stacked$colour) > 3))
+  expect_length(label_of(values = FALSE), 0)
+  shares <- label_of(bars = "shares")[[1]]
+  expect_setequal(shares$label, c("20%", "80%"))
+  beside <- label_of(bars = "beside", values = TRUE)[[1]]
+  expect_setequal(beside$label, as.character(table(d$g, d$k)))
+})
+
 test_that("rows that lie apart are points beside tiles, and strips keep their ends", {
   set.seed(8)
   d <- data.frame(x = c(stats::rnorm(8000), 9, -9), y = c(stats::rnorm(8000), 9, 9), g = "a")
