@@ -12,7 +12,9 @@ draw_bar <- function(chart) {
   flipped <- isTRUE(chart$slots$flipped)
   asked <- chart$options$values
   valued <- !coloured && !isFALSE(asked) &&
-    (isTRUE(asked) || flipped || chart$slots$most * panel_columns(chart) <= 16)
+    (isTRUE(asked) || (if (flipped) chart$slots$most * panel_rows(chart) <= lines_for_panels(chart)
+                       else chart$slots$most * panel_columns(chart) * letters_of_value(data) <=
+                         letters_across()))
   below <- any(data$bottom < 0 | data$top < 0)
   counts <- if (!chart$whole && chart$bars != "shares") slot_counts(chart, chart$data)
   says_n <- !chart$whole && chart$bars != "shares" && is.null(counts) && any(data$n != 1)
@@ -39,6 +41,10 @@ draw_bar <- function(chart) {
   if (coloured && !isFALSE(asked)) figure <- figure + part_values(data, chart, beside)
   figure <- with_colours(figure + slot_axis(chart, counts), chart, lines = TRUE)
   windowed(with_panels(figure, chart), chart)
+}
+
+letters_of_value <- function(data) {
+  max(7.5, nchar(number_labels(signif(data$value, if (is.integer(data$value)) 15 else 3))) + 1)
 }
 
 # The value of each bar and, where the axis does not say it, on how many values it rests.

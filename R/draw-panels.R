@@ -33,7 +33,7 @@ with_panels <- function(figure, chart, like = 0, scales = panel_scales(chart)) {
   figure + panel_table_counts(chart, like) +
     ggplot2::theme(
       strip.text.y.left = ggplot2::element_text(
-        size = ggplot2::rel(if (down > 4) 0.71 else 0.92), angle = 0, hjust = 1),
+        size = ggplot2::rel(if (down > 4 && !is_compact()) 0.77 else 1), angle = 0, hjust = 1),
       strip.placement = "outside") +
     ggplot2::facet_grid(ggplot2::vars(panel_row), ggplot2::vars(panel_column), scales = scales,
                         drop = FALSE, switch = "y",

@@ -127,10 +127,11 @@ draw_line <- function(chart) {
   data <- data[inside, , drop = FALSE]
   if (!nrow(data)) return(nothing_to_draw(chart))
   per_series <- nrow(data) / max(1, length(unique(data$series)))
-  many <- length(unique(data$series)) / max(1, nrow(chart$panels)) > 12
+  lines <- interaction_code(data[c(panel, intersect(c("colour", "lines"), names(data)))])
+  many <- length(unique(lines)) / max(1, nrow(chart$panels)) > 12
   stands_out <- length(highlighted(chart)) > 0
   alpha <- if (many && !stands_out) 0.45 else 1
-  width <- if (stands_out) 0.7 else if (many) 0.4 else 0.8
+  width <- mark_size(if (stands_out) 0.7 else if (many) 0.4 else 0.8)
   # A line of one point would not show.
   lone <- !data$series %in% data$series[duplicated(data$series)]
   pointed <- if (per_series <= 40 && !many) rep(TRUE, nrow(data)) else lone

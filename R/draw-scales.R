@@ -169,7 +169,7 @@ windowed <- function(figure, chart) {
 # Marks of an axis of numbers or dates, as many as there is room for.
 axis_scale <- function(which, values, expand = ggplot2::waiver(), chart = NULL) {
   dated <- inherits(values, c("Date", "POSIXct"))
-  if (which %in% chart$log_axes) return(log_scale(which, expand))
+  if (which %in% chart$log_axes) return(log_scale(which, expand, chart))
   kind <- if (inherits(values, "Date")) "date" else if (dated) "datetime" else "continuous"
   scale <- utils::getFromNamespace(paste0("scale_", which, "_", kind), "ggplot2")
   marks <- if (which == "x" && !is.null(chart))
@@ -181,19 +181,23 @@ axis_scale <- function(which, values, expand = ggplot2::waiver(), chart = NULL) 
         labels = if (dated) date_labels else number_labels)
 }
 # An axis of logarithms, marked at 1, 2 and 5 of each power of ten, of many powers at these alone.
-log_scale <- function(which, expand) {
+log_scale <- function(which, expand, chart) {
   scale <- utils::getFromNamespace(paste0("scale_", which, "_continuous"), "ggplot2")
-  scale(trans = "log10", expand = expand, breaks = log_marks, labels = number_labels)
+  across <- which == "x" || isTRUE(chart$slots$flipped)
+  room <- if (across) floor(0.85 * letters_across() / panel_columns(chart) / 8)
+    else floor(lines_for_panels(chart) / panel_rows(chart) / 2.5)
+  scale(trans = "log10", expand = expand, labels = number_labels,
+        breaks = function(limits) log_marks(limits, max(2, min(7, room))))
 }
-log_marks <- function(limits) {
+log_marks <- function(limits, most) {
   powers <- floor(log10(limits[1])):ceiling(log10(limits[2]))
   for (parts in list(c(1, 2, 5), c(1, 3), 1)) {
     marks <- sort(as.vector(outer(parts, 10^powers)))
     marks <- marks[marks >= limits[1] & marks <= limits[2]]
-    if (length(marks) <= 7 && length(marks) >= 2) return(marks)
+    if (length(marks) <= most && length(marks) >= min(3, most)) return(marks)
   }
-  if (length(marks) > 7) marks[seq(1, length(marks), by = ceiling(length(marks) / 7))]
-  else some_marks(limits, 4)
+  if (length(marks) > most) marks[seq(1, length(marks), by = ceiling(length(marks) / most))]
+  else some_marks(limits, most)
 }
 # About `n` round marks inside the limits, and two at least where that can be.
 some_marks <- function(limits, n) {

@@ -94,8 +94,8 @@ slot_axis <- function(chart, counts = NULL) {
   named <- function(b) labels[match(b, slots$table$place)]
   grid <- if (slots$flipped) ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
     else ggplot2::theme(panel.grid.major.x = ggplot2::element_blank())
-  small <- if (slots$flipped && slots$most * panel_rows(chart) > 26) {
-    ggplot2::theme(axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.67)))
+  small <- if (slots$flipped && !is_compact() && slots$most * panel_rows(chart) > 26) {
+    ggplot2::theme(axis.text.y = ggplot2::element_text(size = ggplot2::rel(0.8)))
   }
   c(list(
       ggplot2::scale_x_continuous(breaks = breaks, labels = named,
@@ -167,7 +167,17 @@ slot_counts <- function(chart, data) {
 }
 
 # The n of each mark at the foot of the panel, where the axis does not say it.
+# In compact figures they are there only where there is room for letters that can be read.
 count_marks <- function(chart, data) {
+  if (!is_compact()) return(all_count_marks(chart, data))
+  beside <- if (repeats_places(chart)) 1 else max(1, length(chart$levels$colour))
+  groups <- beside * max(1, chart$slots$most)
+  letters <- max(0, nchar(format_count(data$n))) + 1
+  room <- if (isTRUE(chart$slots$flipped)) lines_for_panels(chart) / panel_rows(chart) >= groups
+    else letters_across() / panel_columns(chart) >= 1.4 * letters * groups
+  if (room) all_count_marks(chart, data)
+}
+all_count_marks <- function(chart, data) {
   data <- data[data$n > 0, , drop = FALSE]
   lone <- is.null(chart$levels$x) && length(chart$levels$colour) < 2
   if (lone || !nrow(data) || !is.null(slot_counts(chart, data))) return(NULL)
@@ -194,7 +204,14 @@ count_marks <- function(chart, data) {
 }
 # What the numbers at the foot are, for the caption.
 count_remark <- function(chart, data) {
-  if (is.null(count_marks(chart, data))) return(chart)
+  if (is.null(count_marks(chart, data))) {
+    if (is_compact() && !is.null(all_count_marks(chart, data))) {
+      ends <- unique(format_count(range(data$n[data$n > 0])))
+      chart$caption <- paste0(chart$caption, " Groups of ", paste(ends, collapse = " to "),
+                              " values.")
+    }
+    return(chart)
+  }
   chart$caption <- paste(chart$caption, "Small numbers: values in each group.")
   chart
 }

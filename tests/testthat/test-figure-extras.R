@@ -290,7 +290,10 @@ figures_of_kinds <- function() {
     chart_line(x = start_of(visit_date, "month"), y = mean(mites_per_100), colour = treatment),
     chart_heat(x = season, y = apiary, value = mean(mites_per_100)), chart_flow(),
     chart_box(y = honey_kg, x = apiary), chart_absence(), chart_density(honey_kg),
-    chart_scatter(x = brood_frames, y = honey_kg, colour = season))))$figures
+    chart_scatter(x = brood_frames, y = honey_kg, colour = season),
+    chart_bar(x = hive, y = mean(honey_kg), order = "falling"),
+    chart_histogram(mites_per_100, panels = c(season, treatment), scale = "log"),
+    chart_interval(y = honey_kg, x = month(visit_date), colour = treatment))))$figures
 }
 
 test_that("a small figure has letters of 6 points at least and room, or says what it needs", {
