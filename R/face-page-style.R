@@ -1,7 +1,7 @@
 # How pages look, and the little they do by themselves.
 
 page_style <- "
-:root { color-scheme: light dark; --ink: #22303c; --soft: #4b5a66; --paper: #fffdf8;
+:root { color-scheme: light dark; --ink: #22303c; --soft: #3d4a55; --paper: #fffdf8;
   --line: #d9d1bf; --leaf: #2f6f73; --block: #f4efe3; --mark: #fdf3d7; --held: #d9c9b4; }
 @media (prefers-color-scheme: dark) { :root { --ink: #e9e6dd; --soft: #b9bdb9; --paper: #182026;
   --line: #3f4b52; --leaf: #8cc7c0; --block: #232d34; --mark: #3a3420;
@@ -107,7 +107,8 @@ dt { color: var(--soft); } dd { margin: 0; }
   h2, h3, caption { break-after: avoid; } tr, figure, li { break-inside: avoid; }
   thead { display: table-header-group; } .box, .box.tall { overflow: visible; max-height: none; }
   .broad table { font-size: .62rem; } .broad th, .broad td { padding-right: .4rem; }
-  details:not([open]) { display: none; } .frame { display: block; } .cut { display: block; }
+  details:not([open]):not(.noted) { display: none; } .frame { display: block; }
+  .cut { display: block; }
   figure img { max-height: 11.3cm; width: auto; max-width: 100%; } pre { font-size: 8.5pt; }
 }
 "
@@ -166,6 +167,10 @@ document.querySelectorAll('table[data-sorts]').forEach(function (table) {
   }, { rootMargin: '0px 0px -60% 0px' });
   order.forEach(function (s) { watch.observe(s); });
 })();
+// What is printed is not folded: notes, and the steps of the rows' way.
+window.addEventListener('beforeprint', function () {
+  document.querySelectorAll('.noted, #flow details').forEach(function (d) { d.open = true; });
+});
 document.querySelectorAll('.figure').forEach(function (figure) {
   var image = figure.querySelector('img'), place = figure.querySelector('.tools');
   if (!image || !place || !window.HTMLDialogElement) return;

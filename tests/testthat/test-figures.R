@@ -732,12 +732,14 @@ test_that("colours of an order go from light to dark, and a long legend names so
   expect_message(pour(many, chart_bar(x = k, colour = o)), "Give each a panel: `panels = o`")
   # Numbers are values along a bar in points, and groups of which a legend names some in lines.
   out <- quiet(pour(d, sieve(chart_scatter(x = x, y = y, colour = n),
-                             chart_line(x = x, y = y, colour = n))))
+                             chart_line(x = x, y = y, colour = n),
+                             chart_density(x, colour = n))))
   bar <- out$figures$scatter$scales$get_scales("colour")
   expect_true(inherits(bar, "ScaleContinuous"))
   expect_identical(chart_data(out, "scatter")$colour, d$n)
-  expect_true(all(diff(shades(out$figures$line)) < 0))
-  scale <- out$figures$line$scales$get_scales("colour")
+  expect_true(inherits(out$figures$line$scales$get_scales("fill"), "ScaleContinuous"))
+  expect_true(all(diff(shades(out$figures$density)) < 0))
+  scale <- out$figures$density$scales$get_scales("colour")
   expect_identical(scale$get_labels(), c("1", "5", "9", "12", "16", "20"))
   ordered <- pour(d, chart_bar(x = k, colour = o))$figures$bar
   expect_true(all(diff(shades(ordered)) < -10))
