@@ -74,7 +74,8 @@ inner_sql <- function(wanted, q) {
   sql <- switch(if (wanted$field %in% c("n", "different")) "" else node$kind,
                 logical = paste0("CASE WHEN ", sql_value(node, q), " THEN 1.0 WHEN NOT ",
                                  sql_value(node, q), " THEN 0.0 END"),
-                date = q$dialect$days(sql_of(node, q)), sql_value(node, q))
+                date = q$dialect$days(sql_of(node, q)),
+                `date-time` = q$dialect$times$seconds(sql_value(node, q)), sql_value(node, q))
   if (wanted$field != "n" && wanted$field != "different") sql <- q$dialect$real(sql)
   if (is.null(wanted$where)) sql
   else paste0("CASE WHEN ", sql_value(wanted$where, q), " THEN ", sql, " END")

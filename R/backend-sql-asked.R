@@ -3,6 +3,8 @@
 
 # Answers to one query, kept with the relation.
 asked_once <- function(relation, name, ask) {
+  # R holds no longer names, and a query may be long.
+  if (nchar(name, "bytes") > 5000) name <- digest::digest(name, "sha256", serialize = FALSE)
   kept <- relation$known[[name]]
   if (is.null(kept)) kept <- relation$known[[name]] <- ask
   kept

@@ -23,11 +23,12 @@
 # limit(text): sets how long a query may take, and gives what held before; NULL where there is no
 # such limit. point: of new_save_point(), where a query that fails would end the
 # transaction. whole(asked, kinds): the query that reads a table as it is, where there is more to it
-# than all columns. now: the step at work, queries that are noted, and time_limit, in seconds.
+# than all columns. times: of new_sql_times(), where it has moments of its own. now: the step at
+# work, queries that are noted, and time_limit, in seconds.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
                         parts, place, begin, end, state, estimate, later = NULL, limit = NULL,
-                        point = NULL, whole = NULL) {
+                        point = NULL, whole = NULL, times = NULL) {
   new_record("dialect", list(
     name = name, con = con, forms = forms, number = number, date = date, real = real,
     present = present, text = text, ranked = ranked, same = same, days = days,
@@ -36,7 +37,7 @@ new_dialect <- function(name, con, forms, number, date, real, present, text, ran
     describe = describe, key = key, parts = parts, place = place,
     begin = begin, end = end, state = state, estimate = estimate,
     later = later, limit = limit, point = point,
-    whole = whole,
+    whole = whole, times = times,
     now = new.env(parent = emptyenv())))
 }
 
@@ -87,6 +88,9 @@ sql_literal <- function(value, kind, dialect) {
          logical = if (value) "TRUE" else "FALSE",
          date = dialect$date(value),
          number = , whole = dialect$number(value),
+         `date-time` = if (is.null(dialect$times) || !is_whole_second(value))
+           cannot_in_database("a fixed moment with a fraction of a second")
+           else dialect$times$moment(value),
          cannot_in_database(paste0("a fixed value of kind ", kind)))
 }
 

@@ -8,7 +8,7 @@ sql_joined <- function(parts, by) paste0("(", paste(parts, collapse = paste0(" "
 # Two sides of a comparison: texts exactly, dates as dates, categories in their own order.
 sql_comparison <- function(node, q) {
   kinds <- vapply(node$args, `[[`, "", "kind")
-  if (setequal(kinds, c("date", "date-time")) || "date-time" %in% kinds) return(NULL)
+  if ("date-time" %in% kinds) return(sql_time_comparison(node, q))
   sides <- sql_arguments(node, q)
   is_order <- !node$fn %in% c("==", "!=")
   if (is_order && any(kinds %in% c("text", "category"))) sides <- sql_ranked(node, sides, q)
@@ -29,7 +29,7 @@ sql_ranked <- function(node, sides, q) {
 sql_in <- function(node, q) {
   x <- node$args[[1]]
   set <- node$args[[2]]
-  if (x$kind == "date-time") return(NULL)
+  if (x$kind == "date-time" && length(set$value)) return(sql_times_in(x, set, q))
   if (!length(set$value)) return(paste0("(", sql_value(x, q), " IS NULL AND NULL)"))
   kind <- if (x$kind %in% c("text", "category")) "text" else set$kind
   paste0("(", sql_value(x, q), " IN ", sql_list(set$value, kind, q$dialect), ")")
@@ -57,8 +57,10 @@ sql_quotient <- function(x, y, divisor, q) {
          " END)")
 }
 
-# Days between two dates.
+# Days between two dates, and a date some days later or before.
 sql_of_days <- function(node, kinds, q) {
+  shift <- q$dialect$forms[["(shifted day)"]]
+  if (!is.null(shift) && node$kind == "date" && length(kinds) == 2) return(shift(node, q))
   if (node$fn != "-" || !all(kinds == "date")) return(NULL)
   days <- vapply(unname(node$args), function(a) q$dialect$days(sql_of(a, q)), "")
   q$dialect$real(paste0("(", days[1], " - ", days[2], ")"))
@@ -75,7 +77,7 @@ sql_alike <- function(nodes, node, q) {
 
 # Where several categories are joined their labels are told by the node.
 sql_first_true <- function(node, q) {
-  if (node$kind == "date-time") return(NULL)
+  if (node$kind == "date-time" && is.null(q$dialect$times)) return(NULL)
   conditions <- vapply(node$args[names(node$args) == "cond"], sql_value, "", q = q)
   values <- sql_alike(node$args[names(node$args) == "value"], node, q)
   other <- sql_alike(node$args[c("if_none", "if_unknown")], node, q)
@@ -86,7 +88,7 @@ sql_first_true <- function(node, q) {
 }
 
 sql_first_present <- function(node, q) {
-  if (node$kind == "date-time") return(NULL)
+  if (node$kind == "date-time" && is.null(q$dialect$times)) return(NULL)
   values <- sql_alike(rest_args(node$args), node, q)
   if (length(values) == 1) values else paste0("COALESCE(", paste(values, collapse = ", "), ")")
 }
@@ -128,7 +130,7 @@ sql_row_mean <- function(node, q) {
 }
 # The smallest or largest present one, one after the other.
 sql_row_end <- function(op) function(node, q) {
-  if (node$kind == "date-time") return(NULL)
+  if (node$kind == "date-time" && is.null(q$dialect$times)) return(NULL)
   parts <- sql_alike(rest_args(node$args), node, q)
   Reduce(function(x, y) {
     paste0("CASE WHEN ", x, " IS NULL OR ", y, " ", op, " ", x, " THEN ", y, " ELSE ", x, " END")
@@ -165,7 +167,12 @@ sql_forms <- list(
   },
   row_complete = sql_rows_test(" IS NOT NULL", "AND"),
   row_any = sql_rows_test("", "OR"), row_all = sql_rows_test("", "AND"),
+  as_date = function(node, q) {
+    if (node$args$x$kind %in% c("date", "date-time")) sql_day_argument(node, q)
+  },
   days_between = function(node, q) {
+    moments <- sql_days_of_times(node$args$from, node$args$to, q)
+    if (!is.null(moments)) return(moments)
     if (!all(vapply(node$args, `[[`, "", "kind") == "date")) return(NULL)
     days <- vapply(node$args, function(a) q$dialect$days(sql_of(a, q)), "")
     q$dialect$real(paste0("(", days[["to"]], " - ", days[["from"]], ")"))

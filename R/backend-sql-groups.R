@@ -74,7 +74,7 @@ sql_grouping_of <- function(question) {
 made_up_key <- function(type) {
   switch(type$kind, number = 0, whole = 0L, text = "", logical = FALSE,
          category = factor(type$labels[1], type$labels, ordered = isTRUE(type$ordered)),
-         date = structure(0, class = "Date"),
+         date = structure(0, class = "Date"), `date-time` = .POSIXct(0, tz = "UTC"),
          cannot_in_database(paste0("groups by a ", type$kind)))
 }
 
@@ -102,7 +102,8 @@ asked_moments <- function(node, a) {
   x <- unclass(x)
   n <- function() answered(x$a, x$node, "n")
   if (name == "absent") return(x$a$grouping$rows_per_group - n())
-  if (name != "n" && !x$node$kind %in% c(numeric_kinds, "logical", "date")) {
+  is_end <- name %in% c("min", "max") && x$node$kind == "date-time"
+  if (name != "n" && !is_end && !x$node$kind %in% c(numeric_kinds, "logical", "date")) {
     cannot_in_database(paste0("the ", name, " of a ", x$node$kind))
   }
   answered(x$a, x$node, name)
@@ -111,7 +112,7 @@ asked_moments <- function(node, a) {
 `[[.neatsieve_asked_moments` <- function(x, i) `$.neatsieve_asked_moments`(x, i)
 
 asked_quantiles <- function(node, a, probs, type) {
-  if (type != 7L || !node$kind %in% c(numeric_kinds, "date")) {
+  if (type != 7L || !node$kind %in% c(numeric_kinds, "date", "date-time")) {
     cannot_in_database(paste0("quantiles of type ", type))
   }
   values <- lapply(probs, function(p) answered(a, node, "quantile", p))

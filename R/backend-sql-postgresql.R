@@ -60,7 +60,21 @@ dialect_postgresql <- function(con) {
     estimate = function(base) postgresql_estimate(con, base),
     later = function(base, since) postgresql_later(con, base, since),
     limit = function(text) postgresql_limit(con, text), point = postgresql_point(con),
-    whole = function(asked, kinds) postgresql_whole(con, asked, kinds))
+    whole = function(asked, kinds) postgresql_whole(con, asked, kinds),
+    times = postgresql_times())
+}
+
+postgresql_times <- function() {
+  utc <- function(sql) paste0("(", sql, " AT TIME ZONE 'UTC')")
+  new_sql_times(
+    moment = function(x) {
+      paste0("'", format(.POSIXct(as.numeric(x), tz = "UTC"), "%Y-%m-%d %H:%M:%S"),
+             "+00'::timestamptz")
+    },
+    day = function(sql) paste0(utc(sql), "::date"),
+    start = function(sql) paste0("((", sql, ")::timestamp AT TIME ZONE 'UTC')"),
+    seconds = function(sql) paste0("extract(epoch FROM ", sql, ")::float8"),
+    part = function(how, sql) paste0("extract(", how, " FROM ", utc(sql), ")"))
 }
 
 postgresql_point <- function(con) {
@@ -122,6 +136,7 @@ postgresql_hash <- function(sql, kind) {
   made <- switch(kind, text = , category = paste0("hashtext(", sql, ")"),
                  number = paste0("hashfloat8(", sql, ")"),
                  date = paste0("(", sql, " - DATE '1970-01-01')"),
+                 `date-time` = paste0("hashfloat8(extract(epoch FROM ", sql, ")::float8)"),
                  logical = paste0("CASE WHEN ", sql, " THEN 1 ELSE 2 END"), sql)
   paste0("CASE WHEN ", sql, " IS NULL THEN 0::int8 ELSE ", made, "::int8 END")
 }
@@ -142,9 +157,10 @@ postgresql_parts <- function(con, base) {
 }
 
 postgresql_date_part <- function(how) function(node, q) {
-  x <- sql_date_argument(node, q)
+  x <- sql_day_argument(node, q)
   if (!is.null(x)) paste0("extract(", how, " FROM ", x, ")::int")
 }
+whole_clock_part <- function(sql) if (!is.null(sql)) paste0(sql, "::int")
 postgresql_rest <- function(x, y) paste0("(((", x, " % ", y, ") + ", y, ") % ", y, ")")
 # A function of one number, absent where it has no value.
 postgresql_number <- function(how, defined = NULL) function(node, q) {
@@ -152,13 +168,38 @@ postgresql_number <- function(how, defined = NULL) function(node, q) {
   made <- sprintf(how, x)
   if (is.null(defined)) made else paste0("CASE WHEN ", sprintf(defined, x), " THEN ", made, " END")
 }
-postgresql_forms <- list(
+postgresql_forms <- c(text_forms(
+  length_of = "char_length",
+  holds = function(x, pattern, letters) paste0("(strpos(", x, ", ", pattern, ") > 0)"),
+  starts = function(x, pattern, letters) paste0("(left(", x, ", ", letters, ") = ", pattern, ")"),
+  ends = function(x, pattern, letters) paste0("(right(", x, ", ", letters, ") = ", pattern, ")"),
+  like = function(x, pattern, escape, dialect) {
+    paste0("(", x, " LIKE ", quote_text(dialect, pattern), " ESCAPE ",
+           quote_text(dialect, if (is.null(escape)) "" else escape), ")")
+  }), list(
   year = postgresql_date_part("year"), month = postgresql_date_part("month"),
   day = postgresql_date_part("day"), quarter = postgresql_date_part("quarter"),
   weekday = postgresql_date_part("isodow"), week = postgresql_date_part("week"),
   iso_year = postgresql_date_part("isoyear"),
+  `(shifted day)` = function(node, q) {
+    kinds <- vapply(node$args, `[[`, "", "kind")
+    at <- which(kinds == "date")
+    if (length(at) != 1 || (node$fn == "-" && at == 2)) return(NULL)
+    days <- node$args[[3 - at]]
+    fixed <- days$node == "constant" && is_whole_value(days$value) && abs(days$value) < 1e6
+    if (fixed) paste0("(", sql_of(node$args[[at]], q), " ", node$fn, " ",
+                      number_of_whole(days$value), ")")
+  },
+  # Beyond these ends the server stops, where the result is infinite or 0.
+  exp = function(node, q) {
+    x <- sql_real(node$args$x, q)
+    paste0("CASE WHEN ", x, " > 709.782712893384 THEN 'Infinity'::float8 WHEN ", x,
+           " < -745.1332191019411 THEN 0::float8 ELSE exp(", x, ") END")
+  },
+  hour = function(node, q) whole_clock_part(sql_clock_part("hour")(node, q)),
+  minute = function(node, q) whole_clock_part(sql_clock_part("minute")(node, q)),
   start_of = function(node, q) {
-    x <- sql_date_argument(node, q)
+    x <- sql_day_argument(node, q)
     if (!is.null(x)) paste0("date_trunc('", node$args$unit$value, "', ", x, "::timestamp)::date")
   },
   sqrt = postgresql_number("sqrt(%s)", "%s >= 0"),
@@ -176,4 +217,4 @@ postgresql_forms <- list(
   `%%` = function(node, q) sql_whole_by_fixed(node, q, postgresql_rest),
   `%/%` = function(node, q) sql_whole_by_fixed(node, q, function(x, y) {
     paste0("((", x, " - ", postgresql_rest(x, y), ") / ", y, ")")
-  }))
+  })))

@@ -90,7 +90,23 @@ sqlite_date_part <- function(how) function(node, q) {
 sqlite_time <- function(format) {
   sqlite_date_part(function(x) paste0("CAST(strftime('", format, "', ", x, ") AS INTEGER)"))
 }
-sqlite_forms <- list(
+# GLOB tells capitals from small letters, which LIKE does not in SQLite.
+sqlite_glob <- function(x, pattern, escape, dialect) {
+  if (!is.null(escape)) return(NULL)
+  signs <- strsplit(pattern, "", fixed = TRUE)[[1]]
+  turned <- c("%" = "*", "_" = "?", "*" = "[*]", "?" = "[?]", "[" = "[[]")[signs]
+  signs[!is.na(turned)] <- turned[!is.na(turned)]
+  paste0("(", x, " GLOB ", quote_text(dialect, paste(signs, collapse = "")), ")")
+}
+sqlite_forms <- c(text_forms(
+  length_of = "length",
+  holds = function(x, pattern, letters) paste0("(instr(", x, ", ", pattern, ") > 0)"),
+  starts = function(x, pattern, letters) {
+    paste0("(substr(", x, ", 1, ", letters, ") = ", pattern, ")")
+  },
+  ends = function(x, pattern, letters) {
+    paste0("(length(", x, ") >= ", letters, " AND substr(", x, ", -", letters, ") = ", pattern, ")")
+  }, like = sqlite_glob), list(
   year = sqlite_time("%Y"), month = sqlite_time("%m"), day = sqlite_time("%d"),
   weekday = sqlite_date_part(function(x) paste0("((CAST(strftime('%w', ", x,
                                                 ") AS INTEGER) + 6) % 7 + 1)")),
@@ -110,4 +126,4 @@ sqlite_forms <- list(
   `%%` = function(node, q) sql_whole_by_fixed(node, q, sqlite_rest),
   `%/%` = function(node, q) sql_whole_by_fixed(node, q, function(x, y) {
     paste0("((", x, " - ", sqlite_rest(x, y), ") / ", y, ")")
-  }))
+  })))

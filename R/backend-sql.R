@@ -58,7 +58,8 @@ whole_relation <- function(dialect, base) {
     taken <- c(taken, alias)
     type <- base$columns[[name]]$type
     columns[[name]] <- new_sql_alias(alias, name, type$kind == "whole",
-                                     !type$kind %in% c("date-time", "other"))
+                                     type$kind != "other" &&
+                                       (type$kind != "date-time" || !is.null(dialect$times)))
   }
   shown <- base$columns[setdiff(names(base$columns), base$hidden)]
   relation <- new_sql_relation(dialect, base, columns, lapply(shown, `[[`, "type"))

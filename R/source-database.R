@@ -19,8 +19,8 @@
 #'
 #' @details `study(database(con, "visits"))` reads no rows. Kinds come from the types of the
 #'   columns: in PostgreSQL numbers of every type and money become number (`int2`, `int4`: whole;
-#'   NaN is absent), boolean becomes logical, date a date, timestamps date-times, which steps look
-#'   at here, in UTC, enums ordered categories in the server's order; all others (varchar, uuid,
+#'   NaN is absent), boolean becomes logical, date a date, timestamps date-times in UTC,
+#'   enums ordered categories in the server's order; all others (varchar, uuid,
 #'   json, ...) are texts, told apart by code point whatever their collation takes for the same.
 #'   A `numeric` that has more digits than a number keeps is told in a note; `bytea` and columns
 #'   that the role may not read are left out and named. Infinite dates and whole numbers of 2^53

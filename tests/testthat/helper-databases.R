@@ -58,11 +58,12 @@ local_watched <- function(watch, env = parent.frame()) {
   }, env)
 }
 
-# random_table() without date-times, in memory in the order of its key and in a database in another.
-table_both_ways <- function(con, n, name = "v", write = DBI::dbWriteTable) {
+# random_table(), in memory in the order of its key and in a database in another; without its
+# date-times, unless conditions on them are to be worked out there.
+table_both_ways <- function(con, n, name = "v", write = DBI::dbWriteTable, times = FALSE) {
   is_sqlite <- inherits(con, "SQLiteConnection")
   d <- random_table(n)
-  d$when <- NULL
+  if (times) attr(d$when, "tzone") <- "UTC" else d$when <- NULL
   # Databases know no negative zero.
   d$num <- d$num + 0
   d$id <- sample.int(n)
@@ -71,6 +72,7 @@ table_both_ways <- function(con, n, name = "v", write = DBI::dbWriteTable) {
     there[[column]] <- as.character(there[[column]])
   }
   types <- if (is_sqlite) c(flag = "BOOLEAN", sure = "BOOLEAN") else c(count = "int", big = "int")
+  if (times) types <- c(types, when = "timestamptz")
   write(con, name, there, overwrite = TRUE, field.types = types)
   list(memory = study(d[order(d$id), ], unit = word, name = name),
        database = study(database(con, name, key = "id"), unit = word, name = name,
@@ -92,9 +94,11 @@ write_over_servers <- function(con, name, there, ...) {
   }
 }
 
+takes_times <- new.env()
+takes_times$now <- FALSE
 without_times <- function(make) repeat {
   made <- make(sample(0:2, 1), sample(c(TRUE, FALSE), 1))
-  if (!"when" %in% all.vars(made)) return(made)
+  if (takes_times$now || !"when" %in% all.vars(made)) return(made)
 }
 random_db_key <- function() {
   pick_one(quote(word), quote(kind), quote(grade), quote(flag), quote(count), quote(day),

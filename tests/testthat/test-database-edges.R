@@ -406,3 +406,15 @@ test_that("a proxy that gives each transaction another session changes nothing",
   }
   expect_gt(length(unique(sessions)), 1)
 })
+
+test_that("long conditions are asked for their reasons, too", {
+  con <- sqlite_memory()
+  withr::defer(DBI::dbDisconnect(con))
+  d <- data.frame(id = 1:3000, t = sprintf("text number %05d", 1:3000), x = c(1, NA, 3))
+  DBI::dbWriteTable(con, "long", d)
+  taken <- d$t[seq(1, 3000, by = 2)]
+  out <- quiet(pour(study(database(con, "long", key = "id")), include(t %in% .(taken), x > 0),
+                    chart_flow()))
+  held <- chart_data(out, "flow", part = "reasons")
+  expect_equal(sum(held$rows), sum(!(d$t %in% taken) | is.na(d$x)))
+})

@@ -1,0 +1,64 @@
+# Texts in a database, letter for letter: what is looked for is fixed, and letters are code points
+# there as here. Patterns of regular expressions, and case, differ between databases: these are
+# worked out here for each of the values (see sql_by_distinct()).
+
+# Where a text of a column, or a fixed one, is looked for as it stands: its SQL; NULL for others.
+sql_plain_text <- function(node, q) {
+  if (!node$kind %in% c("text", "category")) return(NULL)
+  if (node$kind == "category" && is.null(node$labels)) return(NULL)
+  sql_value(node, q)
+}
+
+# how(x, pattern, letters): SQL of a test of a text.
+sql_text_test <- function(how) function(node, q) {
+  pattern <- node$args$pattern$value
+  if (identical(node$args$case$value, FALSE) || !nzchar(pattern)) return(NULL)
+  x <- sql_plain_text(node$args$x, q)
+  if (!is.null(x)) how(x, quote_text(q$dialect, pattern), nchar(pattern, type = "chars"))
+}
+
+sql_relabel <- function(node, q) {
+  x <- sql_plain_text(node$args$x, q)
+  labels <- node$args$labels$value
+  if (is.null(x) || (node$kind == "category" && is.null(node$labels))) return(NULL)
+  of_text <- function(texts) vapply(texts, quote_text, "", dialect = q$dialect, USE.NAMES = FALSE)
+  paste0("(CASE ", x, " ", paste0("WHEN ", of_text(unname(labels)), " THEN ",
+                                  of_text(names(labels)), collapse = " "), " ELSE ", x, " END)")
+}
+
+sql_join_text <- function(node, q) {
+  parts <- rest_args(node$args)
+  texts <- lapply(parts, sql_plain_text, q = q)
+  if (!length(texts) || any(vapply(texts, is.null, NA))) return(NULL)
+  sep <- node$args$sep$value
+  by <- if (nzchar(sep)) paste0(" || ", quote_text(q$dialect, sep), " || ") else " || "
+  paste0("(", paste(unlist(texts), collapse = by), ")")
+}
+
+# Places counted from the start.
+sql_substring <- function(node, q) {
+  first <- node$args$first$value
+  last <- node$args$last$value
+  x <- sql_plain_text(node$args$x, q)
+  if (is.null(x) || !is_whole_value(first) || first < 1) return(NULL)
+  if (is.null(last)) return(paste0("substr(", x, ", ", first, ")"))
+  if (!is_whole_value(last) || last < first) return(NULL)
+  paste0("substr(", x, ", ", first, ", ", last - first + 1, ")")
+}
+
+# length_of: the function that counts letters. starts, ends, holds: as how() of sql_text_test().
+# like(x, pattern, escape): SQL of a pattern of SQL's own, or NULL.
+text_forms <- function(length_of, holds, starts, ends, like) {
+  list(
+    contains = sql_text_test(holds), startsWith = sql_text_test(starts),
+    endsWith = sql_text_test(ends),
+    like = function(node, q) {
+      x <- sql_plain_text(node$args$x, q)
+      if (!is.null(x)) like(x, node$args$pattern$value, node$args$escape$value, q$dialect)
+    },
+    text_length = function(node, q) {
+      x <- sql_plain_text(node$args$x, q)
+      if (!is.null(x)) paste0(length_of, "(", x, ")")
+    },
+    relabel = sql_relabel, join_text = sql_join_text, substring = sql_substring)
+}
