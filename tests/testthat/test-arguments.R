@@ -33,6 +33,8 @@ test_that("a name that is an argument, or one letter off, names the argument to 
   expect_names(append_rows(d, orgin = "file"), "Did you mean `origin")
   expect_names(keep_matched(d, g, tkae = x), "`keep_matched()` has no argument `tkae`")
   expect_names(counts(g, h, shape = "wide", total = TRUE), "has its sums already")
+  expect_names(characteristics(x, difference = TRUE),
+               "`characteristics()` has no argument `difference`. > Arguments: `by`, `where`")
   expect_names(chart_box(x, g, NULL, NULL, "keys", FALSE, "shared", NULL, "t", "c", "n", NULL, NULL,
                          NULL, NULL, NULL, NULL, 99),
                "given 99")

@@ -124,6 +124,11 @@ test_that("limits among numbers are absent for the reason", {
   s <- quiet(study(path, kinds = list(x = "number <>")))
   expect_identical(s$x, c(NA, 0.7, NA, NA, NA, NA, NA, 3))
   expect_identical(reading_account(s)$text, "odd")
+  # Another decimal mark than the file's is told, not a limit.
+  commas <- text_file("a;x", "1,5 kg;<0.5", "2 kg;3")
+  expect_message(s <- study(commas, decimal = ",", kinds = list(a = "number kg", x = "number <")),
+                 "1 value could not be read as a number.*\"<0.5\"")
+  expect_identical(s$a, c(1.5, 2))
   frame <- quiet(study(data.frame(x = c("<0.5", "1")), kinds = list(x = "number <")))
   expect_identical(nrow(pour(frame, include(absent(x, "below 0.5")))$rows), 1L)
 })
