@@ -118,6 +118,9 @@ ask_database <- function(dialect, sql, of_values = FALSE) {
 
 stop_on_database <- function(e, dialect) {
   said <- first_line(conditionMessage(e))
+  if (grepl("stack overflow|stack depth", said)) {
+    cannot_in_database(paste("the query is deeper than", dialect$name, "takes"))
+  }
   if (grepl("out of range|overflow", said)) {
     cannot_in_database(paste0("numbers go beyond what ", dialect$name, " holds"))
   }

@@ -36,6 +36,7 @@ column_in_database <- function(relation, name) {
 }
 
 sql_call <- function(node, q) {
+  stop_at_inner_window(node)
   if (is_aggregate(node)) return(sql_aggregate_beside(node, q))
   form <- q$dialect$forms[[node$fn]]
   if (is.null(form)) form <- sql_forms[[node$fn]]

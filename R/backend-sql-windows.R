@@ -8,6 +8,53 @@ needs_window <- function(node) {
   language_function(node$fn)$group == "along rows" || any(vapply(node$args, needs_window, NA))
 }
 
+# Whether a node is a window itself, and what stands within it.
+is_sql_window <- function(node) {
+  node$node == "call" &&
+    if (is_aggregate(node)) length(node$by) > 0
+    else language_function(node$fn)$group == "along rows"
+}
+parts_of_window <- function(node) c(node$args, node$by)
+
+# SQL has no window inside another: the inner one is a column first, where a step can make it one
+# (see with_inner_windows()).
+stop_at_inner_window <- function(node) {
+  if (is_sql_window(node) && any(vapply(parts_of_window(node), needs_window, NA))) {
+    cannot_in_database(paste0("`", node$fn, "()` of what goes along the rows itself"))
+  }
+}
+
+# The relation with windows that stand inside others as columns, and the node that reads these;
+# `names`: of the columns.
+with_inner_windows <- function(relation, node, notes, where, inside = FALSE) {
+  if (node$node != "call" || !needs_window(node)) {
+    return(list(relation = relation, node = node, names = character()))
+  }
+  names <- character()
+  for (part in c("args", "by")) for (i in seq_along(node[[part]])) {
+    inner <- with_inner_windows(relation, node[[part]][[i]], notes, where,
+                                inside || is_sql_window(node))
+    relation <- inner$relation
+    node[[part]][[i]] <- inner$node
+    names <- c(names, inner$names)
+  }
+  if (!inside || !is_sql_window(node)) {
+    return(list(relation = relation, node = node, names = names))
+  }
+  name <- paste0("(window ", length(all_aliases(relation)), ")")
+  type <- type_of_column(node)
+  sql <- sql_value(node, new_query(relation, notes, where))
+  column <- with_rows_of(with_sql_column(relation, name, sql, type), relation)
+  list(relation = column, node = column_node(name, type, node$text), names = c(names, name))
+}
+
+# Columns that a step needed on the way are no columns of the rows that go on.
+without_sql_columns <- function(relation, names) {
+  relation$columns[names] <- NULL
+  relation$types[names] <- NULL
+  relation
+}
+
 window_of <- function(node, q, order = NULL, rows = "") {
   keys <- vapply(unname(node$by), sql_value, "", q = q)
   over <- over_sql(keys, order)

@@ -25,10 +25,11 @@ work_out_over.neatsieve_sql <- function(relation, bound, state) {
     old <- if (column %in% state$visible) state$rows$columns[[column]]$alias
     old_type <- state$rows$types[[column]]
     note_different_rows(node, state$frame, state$rows, state$notes, where)
-    sql <- sql_value(node, new_query(state$rows, state$notes, where))
-    rows <- with_sql_column(state$rows, column, sql, type)
+    flat <- with_inner_windows(state$rows, node, state$notes, where)
+    sql <- sql_value(flat$node, new_query(flat$relation, state$notes, where))
+    rows <- with_sql_column(flat$relation, column, sql, type)
     count_rows(state$rows)
-    rows <- with_rows_of(rows, state$rows)
+    rows <- without_sql_columns(with_rows_of(rows, state$rows), flat$names)
     account[[i]] <- account_in_database(column, node, old, old_type, rows, state, where)
     state$rows <- rows
     state$frame <- outline_of_database(rows)
@@ -53,7 +54,13 @@ account_in_database <- function(column, node, old, old_type, rows, state, where)
                 " IS NULL) OR ", old, " <> ", new)
   beyond <- if (node$kind == "whole") paste0("abs(", new, ") > 2147483647") else "1 = 0"
   open <- undecided_choices(node)
-  q <- new_query(state$rows)
+  # Counts hold no windows either.
+  for (i in seq_along(open)) {
+    flat <- with_inner_windows(rows, open[[i]], NULL, where, inside = TRUE)
+    rows <- flat$relation
+    open[[i]] <- flat$node
+  }
+  q <- new_query(rows)
   gone <- paste(new, "IS NULL")
   also <- function(when) paste(c(gone, when), collapse = " AND ")
   reasons <- paste(c("0", paste0("CASE WHEN ", sources, " IS NULL THEN 1 ELSE 0 END")[

@@ -166,3 +166,45 @@ test_that("windows are frames of SQL, with the values and notes of memory", {
   expect_equal(fetched$rows$m, quiet(pour(d, work_out(m = rolling(
     median(x), rows = 3, order = day, by = g))))$rows$m)
 })
+
+test_that("windows of windows are worked out in databases as in memory", {
+  set.seed(3)
+  d <- data.frame(id = 1:300, g = sample(c("a", "b", NA), 300, TRUE),
+                  day = as.Date("2024-01-01") + sample(200, 300, TRUE),
+                  x = round(stats::rnorm(300, 3), 1), f = sample(c(TRUE, FALSE, NA), 300, TRUE),
+                  t = sample(c("u", "v", NA), 300, TRUE))
+  d$x[c(4, 90)] <- NA
+  lite <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(lite))
+  there <- d
+  there$day <- as.character(there$day)
+  DBI::dbWriteTable(lite, "w", there, field.types = c(f = "BOOLEAN"))
+  con <- postgresql()
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "w", d, overwrite = TRUE)
+  withr::defer(run_on(con, "DROP TABLE w"), priority = "first")
+  steps <- sieve(
+    work_out(s = spell(f, order = day, by = g), st = spell(t, order = c(day, id)),
+             b = rank(lag(x, order = day, by = g)), c = cumsum(change(x, order = day), order = day),
+             m = x - mean(lag(x, order = day), by = g),
+             o = first_true(lag(x, order = day) > 3, 1, x > 2, 2)),
+    statistics(s, st, b, c, m, by = g))
+  here <- quiet(pour(study(d), steps))
+  held <- include(cumsum(lag(x, order = day), order = day) > 50)
+  for (to in list(lite, con)) {
+    kinds <- if (identical(to, lite)) list(day = "date") else list()
+    table <- quiet(study(database(to, "w", key = "id"), kinds = kinds))
+    out <- quiet(pour(table, steps))
+    expect_identical(names(out$rows), names(here$rows))
+    rows <- out$rows[order(out$rows$id), ]
+    for (name in c("s", "st", "b", "c", "m", "o")) {
+      expect_equal(as.numeric(rows[[name]]), as.numeric(here$rows[[name]]), info = name)
+    }
+    expect_equal(as.data.frame(out$tables$statistics), as.data.frame(here$tables$statistics))
+    # SQLite takes less deep queries than so many windows make.
+    alone <- quiet(pour(table, work_out(s = spell(f, order = day, by = g))))
+    place <- if (identical(to, lite)) alone$ledger$place else out$ledger$place
+    expect_true(all(place == "database", na.rm = TRUE))
+    expect_identical(sort(quiet(pour(table, held))$rows$id), quiet(pour(study(d), held))$rows$id)
+  }
+})
