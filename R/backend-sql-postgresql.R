@@ -209,6 +209,10 @@ postgresql_forms <- c(text_forms(
       paste0("CASE WHEN ", x, " > 0 THEN ln(", x, ") WHEN ", x, " = 0 THEN '-Infinity'::float8 END")
     }
   },
+  log10 = function(node, q) {
+    x <- sql_real(node$args$x, q)
+    paste0("CASE WHEN ", x, " > 0 THEN log(", x, ") WHEN ", x, " = 0 THEN '-Infinity'::float8 END")
+  },
   floor = postgresql_number("floor(%s)"), ceiling = postgresql_number("ceil(%s)"),
   trunc = postgresql_number("trunc(%s)"),
   round = function(node, q) {

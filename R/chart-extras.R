@@ -97,7 +97,8 @@ check_extras <- function(task, where) {
   options <- task$options
   roles <- task$about$roles
   for (name in names(options$labels)) {
-    if (!name %in% names(roles) || !is.null(task$nodes[[name]])) next
+    counted <- roles[names(roles) == name] == "summary"
+    if (!name %in% names(roles) || isTRUE(unname(counted)) || !is.null(task$nodes[[name]])) next
     stop_neatly("step", paste0("`labels` names `", name, "`, which this figure does not show."),
                 where, paste0("It shows ", listed(ticked(intersect(names(task$nodes),
                                                                     names(roles)))), "."))

@@ -7,6 +7,9 @@ finish_groups <- function(figure, chart, data) {
   windowed(with_panels(figure, chart), chart)
 }
 
+# Medians that a log axis has no place for.
+is_below_log <- function(values, chart) "y" %in% chart$log_axes & !(as.numeric(values) > 0)
+
 # Room below the marks for their n.
 foot <- function(chart, data, high = 0.06) {
   headroom(chart, if (is.null(count_marks(chart, data))) 0.04 else 0.12, high)
@@ -14,6 +17,7 @@ foot <- function(chart, data, high = 0.06) {
 
 draw_box <- function(chart) {
   data <- in_slots(chart$data[chart$data$n > 0, , drop = FALSE], chart)
+  data$below_log <- is_below_log(data$median, chart)
   data <- cut_off(data, chart, "y", c("lower", "q1", "median", "q3", "upper"))
   points <- in_slots(in_window(chart$parts$points, chart, "y", "value"), chart)
   chart$like <- list(y = data$median)
@@ -41,7 +45,7 @@ draw_box <- function(chart) {
                        fill = look_now()$light, colour = look_now()$ink, linewidth = 0.5)
   }
   median <- fixed(ggplot2::geom_segment, aes(x = left, xend = right, y = median, yend = median),
-                  data, linewidth = 1.1)
+                  data[!data$below_log, , drop = FALSE], linewidth = 1.1)
   figure <- figure + whisker("lower", "q1") + whisker("q3", "upper") + box + median
   if (nrow(points)) {
     at <- if (coloured) ggplot2::aes(x = place, y = value, colour = colour)
@@ -100,9 +104,10 @@ draw_strip <- function(chart) {
   medians <- in_slots(chart$parts$medians[chart$parts$medians$n > 0, , drop = FALSE], chart)
   chart$like <- list(y = data$value)
   chart <- count_remark(chart, medians)
+  seen <- medians[!is_below_log(medians$median, chart), , drop = FALSE]
   data$place <- data$place + data$offset * data$width * 0.36
-  medians$left <- medians$place - medians$width * 0.45
-  medians$right <- medians$place + medians$width * 0.45
+  seen$left <- seen$place - seen$width * 0.45
+  seen$right <- seen$place + seen$width * 0.45
   figure <- figure_of(chart) + axis_scale("y", data$value, foot(chart, medians), chart)
   alpha <- see_through(nrow(data) / max(1, nrow(medians)), 40, 400)
   figure <- figure + if (!is.null(chart$levels$colour)) {
@@ -113,7 +118,7 @@ draw_strip <- function(chart) {
                         size = mark_size(1.3), alpha = alpha)
   }
   figure <- figure +
-    ggplot2::geom_segment(ggplot2::aes(x = left, xend = right, y = median, yend = median), medians,
+    ggplot2::geom_segment(ggplot2::aes(x = left, xend = right, y = median, yend = median), seen,
                           linewidth = 1, colour = look_now()$ink)
   finish_groups(figure + count_marks(chart, medians), chart, chart$parts$medians)
 }

@@ -39,18 +39,21 @@
 #'   told in a note, too.
 #'
 #'   Done there: [settings()], [criteria()], [include()], [exclude()], [pick_columns()],
-#'   [work_out()] (ranks, lags, running sums and aggregates of groups as windows), [order_rows()],
-#'   [scoop()] but for random rows, [drop_repeats()], [look_up()], [keep_matched()] and
-#'   [drop_matched()] of a table in the same database or of one with at most 1,000 keys (for each
-#'   row at most one; not the nearest), [subsets()], [statistics()], [counts()], [absences()] and
-#'   [condense()], with quantiles of type 7; and the numbers of [chart_histogram()], [chart_bar()],
-#'   [chart_box()], [chart_heat()], [chart_interval()], [chart_line()] of a statistic,
-#'   [chart_absence()] and [chart_flow()]. A function of the language without a
-#'   form in SQL that reads one column is answered here for each of its different values (at most
-#'   1,000). What cannot be done there is done here: a table or figure of the columns that it
-#'   needs, a step of all rows that reach it, and those behind it. [check_sieve()] says so
-#'   beforehand, the `place` of each step in the [ledger()] afterwards, and [as_sql()] prints the
-#'   queries. `$rows` and [held_back()] fetch their rows when asked for.
+#'   [work_out()] (ranks, lags, runs, running sums and aggregates of groups as windows),
+#'   [order_rows()], [scoop()] but for random rows, [drop_repeats()], [look_up()], [keep_matched()]
+#'   and [drop_matched()] of a table in the same database or of one with at most 1,000 keys (for
+#'   each row at most one; not the nearest), [subsets()], [statistics()], [counts()], [absences()]
+#'   and [condense()], with quantiles of type 7; and the numbers of [chart_histogram()],
+#'   [chart_bar()], [chart_box()], [chart_heat()], [chart_interval()], [chart_line()] of a
+#'   statistic, [chart_absence()] and [chart_flow()]. Texts are looked through letter for letter,
+#'   and in PostgreSQL date-times are compared, parted into days and clock times, and taken from one
+#'   another, in UTC; moments with fractions of a second are compared here. A function of the
+#'   language without a form in SQL (other cases of letters, regular expressions) that reads one
+#'   column is answered here for each of its different values (at most 1,000). What cannot be done
+#'   there is done here: a table or figure of the columns that it needs, a step of all rows that
+#'   reach it, and those behind it. [check_sieve()] says so beforehand, the `place` of each step in
+#'   the [ledger()] afterwards, and [as_sql()] prints the queries. `$rows` and [held_back()] fetch
+#'   their rows when asked for.
 #'
 #'   Answers are those of a run over the same table in memory, sums and means within 1e-12 of it;
 #'   so the count of values that a column changes, which takes the place of another, may differ

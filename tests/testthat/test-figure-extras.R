@@ -49,6 +49,25 @@ test_that("medians, means and boxes on a log axis stay those of the values", {
   expect_equal(log10(trend$y), unname(stats::predict(fit, data.frame(x = trend$x))))
 })
 
+test_that("where no value can be shown on a log axis figures say so and are drawn", {
+  none <- data.frame(x = c(-1, 0, NA, -5), g = c("a", "b", "a", NA),
+                     day = as.Date("2024-01-01") + 0:3)
+  steps <- sieve(chart_histogram(x, scale = "log"), chart_density(x, scale = "log"),
+                 chart_box(y = x, x = g, scale = "log"), chart_violin(y = x, x = g, scale = "log"),
+                 chart_strip(y = x, x = g, scale = "log"), chart_cumulative(x, scale = "log"),
+                 chart_line(x = day, y = x, scale = "log"),
+                 chart_interval(y = x, x = g, scale = "log"))
+  out <- quiet(pour(none, steps))
+  path <- tempfile(fileext = ".png")
+  for (figure in out$figures) expect_silent(save_figure(figure, path))
+  # A median of 0 or below has no line.
+  half <- data.frame(x = c(-3, -2, -1, 5, 1, 2, 3, 4), g = rep(c("a", "b"), each = 4))
+  box <- quiet(pour(half, chart_box(y = x, x = g, scale = "log")))$figures$box
+  drawn <- ggplot2::ggplot_build(box)$data
+  thick <- Filter(function(l) any(l$linewidth == 1.1), drawn)[[1]]
+  expect_equal(10^thick$y, 2.5)
+})
+
 test_that("groups stand in the order of any statistic of theirs", {
   out <- quiet(pour(skewed, chart_box(y = x, x = h, order = falling(sd(y)))))
   expected <- sort(tapply(skewed$y, skewed$h, stats::sd), decreasing = TRUE)
