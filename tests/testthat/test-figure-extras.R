@@ -148,6 +148,20 @@ test_that("what an axis does not have is told before the run", {
   expect_error(look_of_figures(size = 40), "from 6 to 24")
 })
 
+test_that("every chart of numbers takes what charts share", {
+  kinds <- ls(neatsieve:::chart_table)
+  measured <- Filter(function(kind) {
+    any(c("measure", "value", "summary") %in% neatsieve:::chart_kind(kind)$roles)
+  }, kinds)
+  expect_gte(length(measured), 10)
+  for (kind in measured) {
+    arguments <- names(formals(get(paste0("chart_", kind), asNamespace("neatsieve"))))
+    shared <- if (kind == "heat") "labels" else c("labels", "reference_lines", "texts", "highlight",
+                                                  if (kind != "bar") "scale")
+    expect_true(all(shared %in% arguments), info = kind)
+  }
+})
+
 test_that("looks hold for a sieve, a session and what is drawn again", {
   box <- chart_box(y = x, x = g)
   size_of <- function(figure) figure$theme$text$size
