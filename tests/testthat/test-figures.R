@@ -42,7 +42,7 @@ test_that(
       path <- tempfile(fileext = ".png")
       tryCatch(
         withCallingHandlers(
-          if (k == 1) save_figure(figures[[name]], path, width = 4, height = 3, measure = "in",
+          if (k == 1) save_figure(figures[[name]], path, width = 5, height = 3.6, measure = "in",
                                   per_inch = 40)
           else draw_layers(figures[[name]]),
           warning = function(w) said <<- c(said, conditionMessage(w)), message = function(m) {
