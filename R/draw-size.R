@@ -94,7 +94,7 @@ stop_too_small <- function(needs, page, fitting = needs) {
   stop_neatly("run", paste0("This figure has no room in ", round(25.4 * page$width), " by ",
                             round(25.4 * page$height), " mm: its words alone need more."), NULL,
               c(paste0("Write `width = ", fitting[["width"]], ", height = ", fitting[["height"]],
-                       "`, the least that holds it."),
+                       ", measure = \"mm\"`, the least that holds it."),
                 "Or leave something out: a shorter `title`, fewer panels or groups."))
 }
 

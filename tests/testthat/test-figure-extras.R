@@ -355,6 +355,17 @@ test_that("a small figure has letters of 6 points at least and room, or says wha
   }
 })
 
+test_that("the size that is asked for can be written as the error has it, whatever the measure", {
+  figure <- figures_of_kinds()$line
+  path <- tempfile(fileext = ".png")
+  said <- tryCatch(save_figure(figure, path, width = 2.4, height = 1.6, measure = "in"),
+                   error = function(e) gsub("\\s+", " ", conditionMessage(e)))
+  asked <- sub(".*Write `([^`]*)`.*", "\\1", said)
+  expect_match(asked, "measure = \"mm\"", fixed = TRUE)
+  eval(parse(text = paste0("quiet(save_figure(figure, path, ", asked, "))")))
+  expect_gt(file.size(path), 1000)
+})
+
 test_that("letters inside panels follow a theme, and pictures have the dots they are asked for", {
   figure <- quiet(pour(skewed, chart_bar(x = h)))$figures$bar
   larger <- figure + ggplot2::theme(text = ggplot2::element_text(size = 24))
