@@ -98,7 +98,7 @@ value_over_play <- function(node, a) {
   as_kind(aggregate_values(node, whole), node, whole)
 }
 aggregation_over_play <- function(a) {
-  if (is_asked(a)) cannot_in_database("an aggregate over all rows in play, beside groups")
+  if (is_asked(a)) return(asked_over_play(a))
   play <- rows_in_play(a$frame, a$rows)
   remembered(a, "play",
              new_aggregation(play$frame, play$rows, group_rows(list(), play$frame, play$rows)))
@@ -114,11 +114,9 @@ rows_in_play <- function(frame, rows) {
 # Values of one aggregate per group, absent where absent values are to be carried on. An aggregate
 # uses the rows where its `where` is yes and its own arguments are present.
 aggregate_values <- function(node, a) {
-  if (is_asked(a) && !language_function(node$fn)$in_sql) {
-    cannot_in_database(paste0("`", node$fn, "()`"))
-  }
   a <- narrowed(node, a)
-  values <- language_function(node$fn)$compute(node$args, a, node)
+  values <- if (is_asked(a)) asked_aggregate(node, a)
+    else language_function(node$fn)$compute(node$args, a, node)
   if (isTRUE(node$carry) && length(node$args)) {
     for (arg in node$args) {
       if (arg$node != "constant") values[moments_of(arg, a)$absent > 0] <- NA
@@ -151,6 +149,7 @@ rows_used <- function(node, a) {
   args <- Filter(function(n) n$node != "constant", node$args)
   if (!length(args)) return(as_count(a$grouping$rows_per_group))
   if (length(args) == 1) return(as_count(moments_of(args[[1]], a)$n))
+  if (is_asked(a)) return(as_count(asked_complete(args[1:2], a)))
   both <- masked_pair(args[[1]], args[[2]], a)
   core_moments(both$x, a$grouping, a$rows, thread_count())$n
 }
@@ -167,7 +166,8 @@ as_kind <- function(values, node, a) {
     date = structure(floor(as.numeric(values)), class = "Date"),
     `date-time` = .POSIXct(as.numeric(values), tz = zone_of(node)),
     logical = as.logical(values),
-    text = , category = key_codes(node$args[[1]], a$frame, a$rows)$values[values],
+    text = , category = if (is_asked(a)) vector_of_type(values, type_of_column(node))
+      else key_codes(node$args[[1]], a$frame, a$rows)$values[values],
     as.numeric(values))
 }
 

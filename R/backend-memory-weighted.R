@@ -53,28 +53,35 @@ masked_pair <- function(x, y, a) {
 }
 
 weighted_sums <- function(x, weights, a) {
+  if (is_asked(a)) return(asked_weighted_sums(x, weights, a))
   both <- masked_pair(x, weights, a)
   core_moments(both$x * both$y, a$grouping, a$rows, thread_count())
 }
 
 weighted_mean <- function(x, weights, a) {
-  both <- masked_pair(x, weights, a)
-  threads <- thread_count()
-  of_both <- core_moments(both$x * both$y, a$grouping, a$rows, threads)$sum
-  out <- of_both / core_moments(both$y, a$grouping, a$rows, threads)$sum
-  out[is.nan(out)] <- NA
-  out
+  sums <- if (is_asked(a)) asked_weighted_sums(x, weights, a) else {
+    both <- masked_pair(x, weights, a)
+    of <- function(v) core_moments(v, a$grouping, a$rows, thread_count())$sum
+    list(sum = of(both$x * both$y), weight = of(both$y))
+  }
+  absent_for_none(sums$sum / sums$weight)
 }
 
 weighted_quantile <- function(x, weights, a, p, node) {
+  if (is_asked(a)) return(asked_weighted_quantile(x, weights, a, p, node))
   both <- masked_pair(x, weights, a)
   lowest <- core_moments(both$y, a$grouping, a$rows, thread_count())$min
-  if (any(lowest < 0, na.rm = TRUE)) {
-    stop_neatly("run", paste0("`weights` of `", node$text, "` are negative in places."),
-                a$frame$play$where,
-                paste0("Leave those rows out: `where = ", weights$text, " >= 0`."))
-  }
+  check_lowest_weight(lowest, node, weights, a)
   core_weighted_quantile(both$x, both$y, a$grouping, a$rows, p, thread_count())
+}
+
+# lowest: the lowest weight of each group; node: what weighs by them, where that is said.
+check_lowest_weight <- function(lowest, node, weights, a) {
+  if (!any(lowest < 0, na.rm = TRUE)) return()
+  what <- if (is.null(node)) paste0("The weights `", weights$text, "`")
+    else paste0("`weights` of `", node$text, "`")
+  stop_neatly("run", paste(what, "are negative in places."), a$frame$play$where,
+              paste0("Leave those rows out: `where = ", weights$text, " >= 0`."))
 }
 
 # Weighted moments of each group: n rows with a weight above 0, the sum of weights, mean, variance,
@@ -86,6 +93,11 @@ weighted_moments <- function(args, a) lapply(weighted_numbers(args, a), absent_f
 absent_for_none <- function(x) replace(x, is.nan(x), NA)
 
 weighted_numbers <- function(args, a) {
+  if (is_asked(a)) {
+    parts <- asked_weighted_parts(args, a)
+    check_lowest_weight(parts$lowest, NULL, args$weights, a)
+    return(weighted_of_parts(parts, args))
+  }
   x <- as.double(aggregate_vector(args$x, a))
   w <- if (is.null(args$weights)) rep(1, length(x))
     else as.double(aggregate_vector(args$weights, a))
@@ -101,27 +113,34 @@ weighted_numbers <- function(args, a) {
   mean <- ifelse(n > 0, moments(w * x)$sum / weight, NA_real_)
   group <- core_groups_of_rows(a$grouping, a$frame$n)
   d <- x - mean[group]
-  squares <- moments(w * d^2)$sum
+  parts <- list(n = n, weight = weight, mean = mean, squares = moments(w * d^2)$sum,
+                errors = if (is.null(design)) moments((w * d)^2)$sum)
+  out <- weighted_of_parts(parts, args)
+  if (is.null(design) || are_repeats(args$weights)) return(out)
+  out$se <- sqrt(variance_of_clusters(w * d, group, design, a)) / weight
+  out$freedom <- rep(design$freedom, length(n))
+  out
+}
+
+# parts: of rows with a weight their number, weight, mean and sums of squares around it, weighed
+# once (`squares`) and twice (`errors`).
+weighted_of_parts <- function(parts, args) {
+  n <- parts$n
+  weight <- parts$weight
   if (are_repeats(args$weights)) {
-    var <- ifelse(weight > 1, squares / (weight - 1), NA_real_)
-    return(list(n = n, weight = weight, mean = mean, var = var, se = sqrt(var / weight),
+    var <- ifelse(weight > 1, parts$squares / (weight - 1), NA_real_)
+    return(list(n = n, weight = weight, mean = parts$mean, var = var, se = sqrt(var / weight),
                 freedom = weight - 1, size = weight))
   }
-  var <- ifelse(n > 1, squares / weight * n / (n - 1), NA_real_)
-  if (is.null(design)) {
-    se <- ifelse(n > 1, sqrt(moments((w * d)^2)$sum * n / (n - 1)) / weight, NA_real_)
-    return(list(n = n, weight = weight, mean = mean, var = var, se = se, freedom = n - 1, size = n))
-  }
-  of_clusters <- variance_of_clusters(w * d, group, design, a)
-  list(n = n, weight = weight, mean = mean, var = var, se = sqrt(of_clusters) / weight,
-       freedom = rep(design$freedom, length(n)), size = n)
+  var <- ifelse(n > 1, parts$squares / weight * n / (n - 1), NA_real_)
+  se <- if (is.null(parts$errors)) NA_real_
+    else ifelse(n > 1, sqrt(parts$errors * n / (n - 1)) / weight, NA_real_)
+  list(n = n, weight = weight, mean = parts$mean, var = var, se = se, freedom = n - 1, size = n)
 }
 
 check_no_negative_weights <- function(w, node, a) {
   in_play <- if (is.null(a$rows)) w else w[a$rows]
-  if (!any(in_play < 0, na.rm = TRUE)) return()
-  stop_neatly("run", paste0("The weights `", node$text, "` are negative in places."),
-              a$frame$play$where, paste0("Leave those rows out: `where = ", node$text, " >= 0`."))
+  check_lowest_weight(min(in_play, Inf, na.rm = TRUE), NULL, node, a)
 }
 
 # Clusters and strata of the rows of the table, numbered: clusters within their strata, how many
@@ -196,9 +215,11 @@ weighted_statistics <- function(node, weights, a) {
   plain <- moments_of(node, a)
   m <- weighted_moments(args, a)
   q <- lapply(c(0.25, 0.5, 0.75), function(p) weighted_quantile(node, weights, a, p, node))
-  both <- masked_pair(node, weights, a)
-  both$x[both$y %in% 0] <- NA
-  weighed <- core_moments(both$x, a$grouping, a$rows, thread_count())
+  weighed <- if (is_asked(a)) asked_weighted_ends(node, weights, a) else {
+    both <- masked_pair(node, weights, a)
+    both$x[both$y %in% 0] <- NA
+    core_moments(both$x, a$grouping, a$rows, thread_count())
+  }
   list(n = plain$n, absent = plain$absent, weight = zero_for_none(m$weight), mean = m$mean,
        sd = sqrt(m$var), min = weighed$min, q1 = q[[1]], median = q[[2]], q3 = q[[3]],
        max = weighed$max)
@@ -206,8 +227,7 @@ weighted_statistics <- function(node, weights, a) {
 
 # The sum of weights of each group.
 weighted_rows <- function(weights, a) {
-  sums <- core_moments(as.double(aggregate_vector(weights, a)), a$grouping, a$rows, thread_count())
-  zero_for_none(sums$sum)
+  zero_for_none(moments_of(weights, a)$sum)
 }
 
 # sum(w dx dy) / sqrt(sum(w dx^2) sum(w dy^2)), with d the distance from the weighted mean.

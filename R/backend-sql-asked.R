@@ -101,9 +101,11 @@ absent_in_database <- function(relation, columns) {
   stats::setNames(ifelse(is.na(counts), 0, counts), columns)
 }
 
-# Different values of a column, absent among them; NULL where there are too many.
-distinct_in_database <- function(relation, name, most = most_distinct) {
-  asked_once(relation, paste("distinct", name), {
+# Different values of a column, absent among them; NULL where there are too many. among: SQL that is
+# true of those that are asked for.
+distinct_in_database <- function(relation, name, most = most_listed, among = NULL) {
+  asked_once(relation, paste("distinct", most, name, among), {
+    if (!is.null(among)) relation <- where_true(relation, among)
     q <- new_query(relation)
     sql <- sql_column(column_node(name, type_in_relation(relation, name)), q)
     values <- ask_database(relation$dialect, paste0(

@@ -109,9 +109,11 @@ sql_present <- function(relation, vectors, grouping, windows = NULL) {
 }
 
 # Numbers by group of a query of its own. inner: columns of each row, SQL by name; beside: further
-# ones over these and the keys k1, k2, ...; asked: what each group is asked, by `also` where that is
-# told. NULL where the groups are not known yet.
-by_groups <- function(relation, grouping, inner, asked, beside = character(), also = NULL) {
+# ones over these and the keys k1, k2, ..., or a list of such, each over those before; asked: what
+# each group is asked, by `also` where that is told. with_key: whether the order of the rows is
+# needed. NULL where the groups are not known yet.
+by_groups <- function(relation, grouping, inner, asked, beside = list(), also = NULL,
+                      with_key = FALSE) {
   question <- grouping$question
   if (is.null(question$answer)) return(NULL)
   keys <- group_keys(question, new_query(relation))
@@ -119,10 +121,12 @@ by_groups <- function(relation, grouping, inner, asked, beside = character(), al
   lead <- c(names(keys), also)
   got <- ask_each(relation, function(part) {
     from <- paste(columns, "AS", names(columns), collapse = ", ")
-    from <- paste0("(SELECT ", from, " FROM ", from_relation(part, from), ") AS s")
-    if (length(beside)) {
-      further <- paste(c(names(columns), paste(beside, "AS", names(beside))), collapse = ", ")
-      from <- paste0("(SELECT ", further, " FROM ", from, ") AS t")
+    from <- paste0("(SELECT ", from, " FROM ", from_relation(part, from, with_key), ") AS s")
+    there <- names(columns)
+    for (further in if (is.list(beside)) beside else list(beside)) {
+      further <- c(there, paste(further, "AS", names(further)))
+      from <- paste0("(SELECT ", paste(further, collapse = ", "), " FROM ", from, ") AS t")
+      there <- sub("^.* AS ", "", further)
     }
     paste0("SELECT ", paste(c(lead, paste(asked, "AS", names(asked))), collapse = ", "), " FROM ",
            from, if (length(lead)) paste(" GROUP BY", paste(lead, collapse = ", ")))

@@ -23,12 +23,13 @@
 # limit(text): sets how long a query may take, and gives what held before; NULL where there is no
 # such limit. point: of new_save_point(), where a query that fails would end the
 # transaction. whole(asked, kinds): the query that reads a table as it is, where there is more to it
-# than all columns. times: of new_sql_times(), where it has moments of its own. now: the step at
+# than all columns. times: of new_sql_times(), where it has moments of its own. math: of new_sql_math(). letters:
+# of new_sql_letters(). now: the step at
 # work, queries that are noted, and time_limit, in seconds.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
                         parts, place, begin, end, state, estimate, later = NULL, limit = NULL,
-                        point = NULL, whole = NULL, times = NULL) {
+                        point = NULL, whole = NULL, times = NULL, math, letters) {
   new_record("dialect", list(
     name = name, con = con, forms = forms, number = number, date = date, real = real,
     present = present, text = text, ranked = ranked, same = same, days = days,
@@ -37,7 +38,7 @@ new_dialect <- function(name, con, forms, number, date, real, present, text, ran
     describe = describe, key = key, parts = parts, place = place,
     begin = begin, end = end, state = state, estimate = estimate,
     later = later, limit = limit, point = point,
-    whole = whole, times = times,
+    whole = whole, times = times, math = math, letters = letters,
     now = new.env(parent = emptyenv())))
 }
 

@@ -38,11 +38,16 @@ column_in_database <- function(relation, name) {
 sql_call <- function(node, q) {
   stop_at_inner_window(node)
   if (is_aggregate(node)) return(sql_aggregate_beside(node, q))
-  form <- q$dialect$forms[[node$fn]]
-  if (is.null(form)) form <- sql_forms[[node$fn]]
-  if (is.null(form)) form <- window_forms[[node$fn]]
+  form <- sql_form(node$fn, q$dialect)
   made <- if (!is.null(form)) form(node, q)
   if (is.null(made)) sql_by_distinct(node, q) else made
+}
+
+# How a function is written: the dialect's own way, else that of all databases.
+sql_form <- function(fn, dialect) {
+  for (forms in list(dialect$forms, sql_forms, sql_number_forms, window_forms)) {
+    if (!is.null(forms[[fn]])) return(forms[[fn]])
+  }
 }
 
 # An expression for where it stands by itself: a number that came out as none is absent.
@@ -54,7 +59,7 @@ sql_value <- function(node, q) {
 }
 may_be_no_number <- function(node) {
   node$fn %in% c("+", "-", "*", "/", "^", "abs", "limit", "row_sum", "row_mean", "first_true",
-                 "first_present", "floor", "ceiling", "round", "trunc")
+                 "first_present", "floor", "ceiling", "round", "trunc", "%%", "%/%")
 }
 
 # A number as a double, so that whole numbers do not overflow.
@@ -82,26 +87,44 @@ sql_whole_by_fixed <- function(node, q, how) {
 }
 
 # A node that reads one column, by its distinct values: what it is for each of them is worked out
-# here. Nothing is said there of values that could not be turned, so kinds are not changed so.
-sql_by_distinct <- function(node, q) {
+# here. among: SQL that is true of the values asked for, of all where there is none.
+sql_by_distinct <- function(node, q, among = NULL) {
   read <- columns_read(node)
   type <- if (length(read) == 1) type_in_relation(q$relation, read)
   if (is.null(type) || !type$kind %in% c("text", "category", "logical", "date") ||
-      !all(functions_within(node) %in% functions_by_value())) {
+      !all(functions_within(node) %in% c(functions_by_value(), functions_that_turn))) {
     cannot_in_database(paste0("`", node$fn, "()` has no form in ", q$dialect$name))
   }
-  column <- column_in_database(q$relation, read)
-  values <- distinct_in_database(q$relation, read)
+  values <- distinct_in_database(q$relation, read, most_distinct, among)
   if (is.null(values)) {
     cannot_in_database(paste0("`", node$fn, "()` would be asked of more than ",
                               format_count(most_distinct), " different values"))
   }
   frame <- new_frame(stats::setNames(list(values), read), stats::setNames(list(type), read),
                      length(values))
-  sql_cases(sql_column(column_node(read, type), q), values, evaluate_node(node, frame, NULL),
-            type$kind, node$kind, q$dialect)
+  results <- evaluate_node(node, frame, NULL)
+  check_few_results(node, values, results)
+  sql_cases(sql_column(column_node(read, type), q), values, results, type$kind, node$kind,
+            q$dialect)
 }
-most_distinct <- 1000
+# How many values one list may hold, and how many lists: one for each result.
+most_distinct <- 100000
+most_results <- 1000
+# How many values are listed where each is looked at by itself.
+most_listed <- 1000
+
+# Nothing is said here of values that cannot be turned into another kind.
+check_few_results <- function(node, values, results) {
+  if (length(unique(results)) > most_results) {
+    cannot_in_database(paste0("`", node$fn, "()` gives more than ", format_count(most_results),
+                              " different values"))
+  }
+  turns <- intersect(functions_within(node), functions_that_turn)
+  if (length(turns) && any(is.na(results) & !is.na(values))) {
+    cannot_in_database(paste0("`", turns[1], "()` makes values absent"))
+  }
+}
+functions_that_turn <- c("as_number", "as_whole", "as_logical", "as_date")
 
 # Functions of the language whose value depends on that of their arguments alone, and that say
 # nothing of it.

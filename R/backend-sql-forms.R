@@ -59,8 +59,7 @@ sql_quotient <- function(x, y, divisor, q) {
 
 # Days between two dates, and a date some days later or before.
 sql_of_days <- function(node, kinds, q) {
-  shift <- q$dialect$forms[["(shifted day)"]]
-  if (!is.null(shift) && node$kind == "date" && length(kinds) == 2) return(shift(node, q))
+  if (node$kind %in% c("date", "date-time")) return(sql_shifted_day(node, kinds, q))
   if (node$fn != "-" || !all(kinds == "date")) return(NULL)
   days <- vapply(unname(node$args), function(a) q$dialect$days(sql_of(a, q)), "")
   q$dialect$real(paste0("(", days[1], " - ", days[2], ")"))

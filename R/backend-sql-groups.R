@@ -112,9 +112,10 @@ asked_moments <- function(node, a) {
 `[[.neatsieve_asked_moments` <- function(x, i) `$.neatsieve_asked_moments`(x, i)
 
 asked_quantiles <- function(node, a, probs, type) {
-  if (type != 7L || !node$kind %in% c(numeric_kinds, "date", "date-time")) {
-    cannot_in_database(paste0("quantiles of type ", type))
+  if (!node$kind %in% c(numeric_kinds, "date", "date-time")) {
+    cannot_in_database(paste0("quantiles of a ", node$kind))
   }
+  if (type != 7L) return(sql_quantiles_of_type(node, a, probs, type))
   values <- lapply(probs, function(p) answered(a, node, "quantile", p))
   matrix(unlist(values), ncol = length(probs))
 }
@@ -122,6 +123,28 @@ asked_quantiles <- function(node, a, probs, type) {
 asked_shape <- function(node, a, what) {
   if (what != "count_different") cannot_in_database(paste0("the aggregate ", what))
   answered(a, node, "different")
+}
+
+# One value of an aggregate for each group: by its own queries, else made of counts, moments and
+# quantiles.
+asked_aggregate <- function(node, a) {
+  form <- sql_aggregates[[node$fn]]
+  values <- if (!is.null(form)) form(node$args, a, node)
+  if (!is.null(values)) return(values)
+  if (!language_function(node$fn)$in_sql) cannot_in_database(paste0("`", node$fn, "()`"))
+  language_function(node$fn)$compute(node$args, a, node)
+}
+
+# Rows of each group where several arguments are present.
+asked_complete <- function(args, a) {
+  answered(a, call_node("row_complete", as_rest(unname(args)), new_type("logical")), "true")
+}
+
+# The aggregation over all rows in play, of one group.
+asked_over_play <- function(a) {
+  relation <- if (is.null(a$frame$play)) a$rows else a$frame$play$rows
+  relation$asking <- a$rows$asking
+  new_aggregation(a$frame, relation, sql_groups(list(), relation))
 }
 
 # The aggregation over the rows where a condition is yes.

@@ -30,8 +30,8 @@ sql_listed_rows <- function(frame, key, from, keys, aliases, met, dialect) {
   there <- !Reduce(`|`, lapply(table[keys], is.na))
   table <- table[there, , drop = FALSE]
   table <- table[vctrs::vec_duplicate_id(table[keys]) == seq_len(nrow(table)), , drop = FALSE]
-  if (nrow(table) > most_distinct) {
-    cannot_in_database(paste("the other table has more than", format_count(most_distinct), "keys"))
+  if (nrow(table) > most_listed) {
+    cannot_in_database(paste("the other table has more than", format_count(most_listed), "keys"))
   }
   if (!nrow(table) || any(vapply(table, function(x) all(is.na(x)), NA))) {
     cannot_in_database("the other table has a column without values")

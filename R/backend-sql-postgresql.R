@@ -61,7 +61,7 @@ dialect_postgresql <- function(con) {
     later = function(base, since) postgresql_later(con, base, since),
     limit = function(text) postgresql_limit(con, text), point = postgresql_point(con),
     whole = function(asked, kinds) postgresql_whole(con, asked, kinds),
-    times = postgresql_times())
+    times = postgresql_times(), math = postgresql_math(), letters = postgresql_letters())
 }
 
 postgresql_times <- function() {
@@ -74,7 +74,29 @@ postgresql_times <- function() {
     day = function(sql) paste0(utc(sql), "::date"),
     start = function(sql) paste0("((", sql, ")::timestamp AT TIME ZONE 'UTC')"),
     seconds = function(sql) paste0("extract(epoch FROM ", sql, ")::float8"),
-    part = function(how, sql) paste0("extract(", how, " FROM ", utc(sql), ")"))
+    part = function(how, sql) paste0("extract(", how, " FROM ", utc(sql), ")"),
+    shifted = function(sql, seconds) paste0("(", sql, " + make_interval(secs => ", seconds, "))"))
+}
+
+postgresql_math <- function() {
+  of <- function(name) function(x) paste0(name, "(", x, ")")
+  new_sql_math(
+    floor = of("floor"), power = function(x, y) paste0("power(", x, ", ", y, ")"), ln = of("ln"),
+    log10 = of("log"), sqrt = of("sqrt"), exp = of("exp"),
+    beyond = function(x, kind) {
+      if (kind == "date") paste0("(DATE '2000-01-01' + (", x, " * 1e10)::int)")
+      else paste0("(", x, " * 1e200::float8 * 1e200::float8)")
+    },
+    shifted = function(day, days) paste0("(", day, " + (", days, ")::int)"),
+    as_text = function(sql) paste0("(", sql, ")::text"))
+}
+
+postgresql_letters <- function() {
+  of <- function(name) function(sql) paste0(name, "(", sql, " COLLATE \"C\")")
+  new_sql_letters(
+    ascii = function(sql) paste0("(octet_length(", sql, ") = char_length(", sql, "))"),
+    lower = of("lower"), upper = of("upper"),
+    trimmed = function(sql, letters) paste0("btrim(", sql, ", ", letters, ")"))
 }
 
 postgresql_point <- function(con) {
@@ -161,13 +183,6 @@ postgresql_date_part <- function(how) function(node, q) {
   if (!is.null(x)) paste0("extract(", how, " FROM ", x, ")::int")
 }
 whole_clock_part <- function(sql) if (!is.null(sql)) paste0(sql, "::int")
-postgresql_rest <- function(x, y) paste0("(((", x, " % ", y, ") + ", y, ") % ", y, ")")
-# A function of one number, absent where it has no value.
-postgresql_number <- function(how, defined = NULL) function(node, q) {
-  x <- sql_real(node$args$x, q)
-  made <- sprintf(how, x)
-  if (is.null(defined)) made else paste0("CASE WHEN ", sprintf(defined, x), " THEN ", made, " END")
-}
 postgresql_forms <- c(text_forms(
   length_of = "char_length",
   holds = function(x, pattern, letters) paste0("(strpos(", x, ", ", pattern, ") > 0)"),
@@ -181,44 +196,9 @@ postgresql_forms <- c(text_forms(
   day = postgresql_date_part("day"), quarter = postgresql_date_part("quarter"),
   weekday = postgresql_date_part("isodow"), week = postgresql_date_part("week"),
   iso_year = postgresql_date_part("isoyear"),
-  `(shifted day)` = function(node, q) {
-    kinds <- vapply(node$args, `[[`, "", "kind")
-    at <- which(kinds == "date")
-    if (length(at) != 1 || (node$fn == "-" && at == 2)) return(NULL)
-    days <- node$args[[3 - at]]
-    fixed <- days$node == "constant" && is_whole_value(days$value) && abs(days$value) < 1e6
-    if (fixed) paste0("(", sql_of(node$args[[at]], q), " ", node$fn, " ",
-                      number_of_whole(days$value), ")")
-  },
-  # Beyond these ends the server stops, where the result is infinite or 0.
-  exp = function(node, q) {
-    x <- sql_real(node$args$x, q)
-    paste0("CASE WHEN ", x, " > 709.782712893384 THEN 'Infinity'::float8 WHEN ", x,
-           " < -745.1332191019411 THEN 0::float8 ELSE exp(", x, ") END")
-  },
   hour = function(node, q) whole_clock_part(sql_clock_part("hour")(node, q)),
   minute = function(node, q) whole_clock_part(sql_clock_part("minute")(node, q)),
   start_of = function(node, q) {
     x <- sql_day_argument(node, q)
     if (!is.null(x)) paste0("date_trunc('", node$args$unit$value, "', ", x, "::timestamp)::date")
-  },
-  sqrt = postgresql_number("sqrt(%s)", "%s >= 0"),
-  log = function(node, q) {
-    if (is.null(node$args$base)) {
-      x <- sql_real(node$args$x, q)
-      paste0("CASE WHEN ", x, " > 0 THEN ln(", x, ") WHEN ", x, " = 0 THEN '-Infinity'::float8 END")
-    }
-  },
-  log10 = function(node, q) {
-    x <- sql_real(node$args$x, q)
-    paste0("CASE WHEN ", x, " > 0 THEN log(", x, ") WHEN ", x, " = 0 THEN '-Infinity'::float8 END")
-  },
-  floor = postgresql_number("floor(%s)"), ceiling = postgresql_number("ceil(%s)"),
-  trunc = postgresql_number("trunc(%s)"),
-  round = function(node, q) {
-    if (node$args$digits$value == 0) postgresql_number("round(%s)")(node, q)
-  },
-  `%%` = function(node, q) sql_whole_by_fixed(node, q, postgresql_rest),
-  `%/%` = function(node, q) sql_whole_by_fixed(node, q, function(x, y) {
-    paste0("((", x, " - ", postgresql_rest(x, y), ") / ", y, ")")
-  })))
+  }))

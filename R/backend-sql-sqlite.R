@@ -47,7 +47,46 @@ dialect_sqlite <- function(con) {
     estimate = function(base) {
       plain_number(DBI::dbGetQuery(con, paste("SELECT count(*) AS n FROM", base$from))$n)
     },
-    whole = function(asked, kinds) sqlite_whole(con, asked, kinds))
+    whole = function(asked, kinds) sqlite_whole(con, asked, kinds), math = sqlite_math(con),
+    letters = sqlite_letters())
+}
+
+sqlite_letters <- function() {
+  new_sql_letters(
+    ascii = function(sql) paste0("(length(CAST(", sql, " AS BLOB)) = length(", sql, "))"),
+    lower = function(sql) paste0("lower(", sql, ")"),
+    upper = function(sql) paste0("upper(", sql, ")"),
+    trimmed = function(sql, letters) paste0("trim(", sql, ", ", letters, ")"))
+}
+
+# Which functions of numbers there are depends on how SQLite was built, and log() means two things:
+# each is tried. A floor is made of whole numbers.
+sqlite_math <- function(con) {
+  is_there <- function(call, value) {
+    met <- tryCatch(DBI::dbGetQuery(con, paste("SELECT", call, "AS x"))$x, error = function(e) NULL)
+    is.numeric(met) && isTRUE(abs(met - value) < 1e-9)
+  }
+  first_of <- function(calls, values) {
+    for (i in seq_along(calls)) if (is_there(calls[i], values[i])) {
+      name <- sub("\\(.*", "", calls[i])
+      return(function(...) paste0(name, "(", paste(..., sep = ", "), ")"))
+    }
+  }
+  whole <- function(x) paste0("CAST(", x, " AS INTEGER)")
+  new_sql_math(
+    floor = function(x) {
+      paste0("CASE WHEN abs(", x, ") < 4503599627370496 THEN CAST(", whole(x), " - (", x, " < ",
+             whole(x), ") AS REAL) ELSE ", x, " END")
+    },
+    power = first_of(c("pow(2.0, 3.0)", "power(2.0, 3.0)"), c(8, 8)),
+    ln = first_of(c("ln(100.0)", "log(100.0)"), rep(log(100), 2)),
+    log10 = first_of("log10(100.0)", 2), sqrt = first_of("sqrt(2.0)", sqrt(2)),
+    exp = first_of("exp(1.0)", exp(1)),
+    beyond = function(x, kind) {
+      paste0("abs(CASE WHEN ", x, " IS NOT NULL THEN -9223372036854775807 - 1 END)")
+    },
+    shifted = function(day, days) paste0("date(", day, ", ", whole(days), " || ' days')"),
+    as_text = function(sql) paste0("CAST(", sql, " AS TEXT)"))
 }
 
 # What others wrote, what this connection wrote, and how tables are made.
@@ -81,8 +120,6 @@ sqlite_mark <- function(key, is_whole) {
   paste0("((", paste(letters, "*", (1:16)^3 + 30, collapse = " + "), ") % 1000003)")
 }
 
-# A rest has the sign of its divisor, which is fixed and not 0.
-sqlite_rest <- function(x, y) paste0("(((", x, " % ", y, ") + ", y, ") % ", y, ")")
 sqlite_date_part <- function(how) function(node, q) {
   x <- sql_date_argument(node, q)
   if (!is.null(x)) how(x)
@@ -122,8 +159,4 @@ sqlite_forms <- c(text_forms(
            quarter = paste0("(strftime('%Y-', ", x, ") || substr('01040710', ((", month,
                             " + 2) / 3) * 2 - 1, 2) || '-01')"),
            week = paste0("date(", x, ", '-6 days', 'weekday 1')"))
-  },
-  `%%` = function(node, q) sql_whole_by_fixed(node, q, sqlite_rest),
-  `%/%` = function(node, q) sql_whole_by_fixed(node, q, function(x, y) {
-    paste0("((", x, " - ", sqlite_rest(x, y), ") / ", y, ")")
-  })))
+  }))

@@ -2,10 +2,11 @@
 # Days and clocks are those of UTC, in which such columns are read.
 
 # moment(x): a fixed moment of whole seconds as SQL; day(sql): the day a moment lies in; start(sql):
-# the moment a day begins at; seconds(sql): since 1970; part(how, sql): of the clock's time.
-new_sql_times <- function(moment, day, start, seconds, part) {
+# the moment a day begins at; seconds(sql): since 1970; part(how, sql): of the clock's time;
+# shifted(sql, seconds): a moment some whole seconds later.
+new_sql_times <- function(moment, day, start, seconds, part, shifted) {
   new_record("sql_times", list(moment = moment, day = day, start = start, seconds = seconds,
-                               part = part))
+                               part = part, shifted = shifted))
 }
 
 # Whether there are such moments, and a node is of whole seconds where it is fixed: fractions of

@@ -186,7 +186,7 @@ look_up_over.neatsieve_sql <- function(relation, bound, state) {
   if (gone > 0) {
     first <- names(step$key)[1]
     say_unmatched(gone, unname(absent_in_database(unmatched, first)),
-                  values_in_order(rows, first, open, most_distinct), bound, state)
+                  values_in_order(rows, first, open, most_listed), bound, state)
   }
   types <- other$frame$types[bound$details$from]
   for (i in seq_along(bound$details$to)) {
