@@ -4,6 +4,9 @@
 screened.neatsieve_sql <- function(relation, nodes, negated = FALSE, pass_unknown = FALSE,
                                    notes = NULL, where = NULL) {
   for (node in nodes) note_different_rows(node, NULL, relation, notes, where)
+  flat <- with_all_inner_windows(relation, nodes, notes, where)
+  nodes <- flat$nodes
+  relation <- flat$relation
   q <- new_query(relation, notes, where)
   sql <- vapply(unname(nodes), sql_value, "", q = q)
   if (any(vapply(nodes, needs_window, NA))) {
@@ -21,8 +24,9 @@ screened.neatsieve_sql <- function(relation, nodes, negated = FALSE, pass_unknow
   relation <- with_known_rows(relation, counts$rows, counts$came)
   if (!is.null(unit)) rows$known[[paste("values", unit$name)]] <- counts$units
   rownames(counts$table) <- names(nodes)
-  list(fates = fate_sql(sql, negated, pass_unknown), rows = rows, counts = counts$table,
-       over = relation)
+  list(fates = fate_sql(sql, negated, pass_unknown),
+       rows = without_sql_columns(rows, flat$names), counts = counts$table,
+       over = without_sql_columns(relation, flat$names))
 }
 
 # What conditions come to, as columns of the query.
@@ -103,6 +107,9 @@ never_together.neatsieve_memory <- function(relation, nodes) {
 }
 #' @export
 never_together.neatsieve_sql <- function(relation, nodes) {
+  flat <- with_all_inner_windows(relation, nodes, NULL, NULL)
+  nodes <- flat$nodes
+  relation <- flat$relation
   sql <- vapply(unname(nodes), sql_value, "", q = new_query(relation))
   if (any(vapply(nodes, needs_window, NA))) {
     relation <- with_outcomes(relation, sql)

@@ -5,14 +5,17 @@
 needs_window <- function(node) {
   if (node$node != "call") return(FALSE)
   if (is_aggregate(node)) return(length(node$by) > 0)
-  language_function(node$fn)$group == "along rows" || any(vapply(node$args, needs_window, NA))
+  goes_along_rows(node$fn) || any(vapply(node$args, needs_window, NA))
+}
+goes_along_rows <- function(fn) {
+  fn == "equal_bands" || language_function(fn)$group == "along rows"
 }
 
 # Whether a node is a window itself, and what stands within it.
 is_sql_window <- function(node) {
   node$node == "call" &&
     if (is_aggregate(node)) length(node$by) > 0
-    else language_function(node$fn)$group == "along rows"
+    else goes_along_rows(node$fn)
 }
 parts_of_window <- function(node) c(node$args, node$by)
 
@@ -38,6 +41,12 @@ with_inner_windows <- function(relation, node, notes, where, inside = FALSE) {
     node[[part]][[i]] <- inner$node
     names <- c(names, inner$names)
   }
+  if (node$fn %in% c("fill_down", "fill_up")) {
+    filled <- with_runs_of_value(relation, node, notes, where)
+    relation <- filled$relation
+    node <- filled$node
+    names <- c(names, filled$names)
+  }
   if (!inside || !is_sql_window(node)) {
     return(list(relation = relation, node = node, names = names))
   }
@@ -46,6 +55,52 @@ with_inner_windows <- function(relation, node, notes, where, inside = FALSE) {
   sql <- sql_value(node, new_query(relation, notes, where))
   column <- with_rows_of(with_sql_column(relation, name, sql, type), relation)
   list(relation = column, node = column_node(name, type, node$text), names = c(names, name))
+}
+
+# Several nodes; `names`: of the columns.
+with_all_inner_windows <- function(relation, nodes, notes, where) {
+  names <- character()
+  for (i in seq_along(nodes)) {
+    flat <- with_inner_windows(relation, nodes[[i]], notes, where)
+    relation <- flat$relation
+    nodes[[i]] <- flat$node
+    names <- c(names, flat$names)
+  }
+  list(relation = relation, nodes = nodes, names = names)
+}
+
+# To fill a value, beside it how many there were before: rows of one number share its value.
+with_runs_of_value <- function(relation, node, notes, where) {
+  q <- new_query(relation, notes, where)
+  rows <- if (node$fn == "fill_down") "ROWS UNBOUNDED PRECEDING"
+    else "ROWS BETWEEN CURRENT ROW AND UNBOUNDED FOLLOWING"
+  sql <- paste0("count(", sql_value(node$args$x, q), ") ",
+                window_of(node, q, window_order(node, q), rows))
+  name <- paste0("(window ", length(all_aliases(relation)), ")")
+  column <- with_rows_of(with_sql_column(relation, name, sql, new_type("whole")), relation)
+  node$by <- c(node$by, list("(runs)" = column_node(name, new_type("whole"), name)))
+  list(relation = column, node = node, names = name)
+}
+sql_filled <- function(node, q) {
+  if (!"(runs)" %in% names(node$by)) cannot_in_database(paste0("`", node$fn, "()` within a condition"))
+  x <- sql_value(node$args$x, q)
+  over <- window_of(node, q)
+  if (node$kind != "logical") return(paste0("max(", x, ") ", over))
+  paste0("(max(CASE WHEN ", x, " THEN 1 WHEN NOT ", x, " THEN 0 END) ", over, " = 1)")
+}
+
+# By how many values are smaller, see band_by_rank().
+sql_equal_bands <- function(node, q) {
+  dialect <- q$dialect
+  x <- if (node$args$x$kind == "date-time" && is.null(dialect$times)) return(NULL)
+    else sql_value(node$args$x, q)
+  less <- paste0("(rank() ", window_of(node, q, c(paste0("(", x, " IS NULL)"), x)), " - 1)")
+  present <- paste0("count(", x, ") ", window_of(node, q))
+  band <- dialect$math$floor(paste0("(", dialect$real(less), " * ", node$args$bands$value, " / ",
+                                    "NULLIF(", present, ", 0))"))
+  labels <- vapply(node$labels, quote_text, "", dialect = dialect)
+  paste0("CASE WHEN ", x, " IS NULL THEN NULL ELSE CASE ", band, " ",
+         paste("WHEN", seq_along(labels) - 1, "THEN", labels, collapse = " "), " END END")
 }
 
 # Columns that a step needed on the way are no columns of the rows that go on.
@@ -115,9 +170,7 @@ sql_beside_groups <- function(node, q) {
   x <- node$args$x
   more <- setdiff(names(node$args), c("x", "cond"))
   plain <- !length(more) && (is.null(x) || x$kind %in% c(numeric_kinds, "logical"))
-  if (!plain || isTRUE(node$carry) || !is.null(node$where)) {
-    cannot_in_database(paste0("`", node$fn, "()` beside the rows of groups"))
-  }
+  if (!plain || isTRUE(node$carry) || !is.null(node$where)) return(sql_value_of_group(node, q))
   over <- window_of(node, q)
   if (is.null(x)) x <- node$args$cond
   as_number <- if (!is.null(x)) inner_sql(list(node = x, field = "sum", where = NULL), q)
@@ -128,8 +181,33 @@ sql_beside_groups <- function(node, q) {
                  sum = , count_true = paste0("COALESCE(sum(", as_number, ") ", over, ", 0)"),
                  min = paste0("min(", as_number, ") ", over),
                  max = paste0("max(", as_number, ") ", over))
-  if (is.null(made)) cannot_in_database(paste0("`", node$fn, "()` beside the rows of groups"))
-  made
+  if (is.null(made)) sql_value_of_group(node, q) else made
+}
+
+# The value of each row's group, worked out first and told with the query.
+sql_value_of_group <- function(node, q) {
+  got <- asked_in_database(q$relation, function(relation) {
+    a <- new_aggregation(NULL, relation, sql_groups(node$by, relation))
+    list(values = as_kind(aggregate_values(node, a), node, a), keys = a$grouping$keys)
+  })
+  if (nrow(got$keys) > most_listed) {
+    cannot_in_database(paste0("`", node$fn, "()` beside the rows of more than ",
+                              format_count(most_listed), " groups"))
+  }
+  dialect <- q$dialect
+  literal <- function(x, kind) {
+    if (is.factor(x)) x <- as.character(x)
+    vapply(seq_along(x), function(i) sql_literal(x[i], kind, dialect), "")
+  }
+  tests <- Map(function(by, key) {
+    sql <- sql_value(by, q)
+    value <- literal(key, by$kind)
+    ifelse(value == "NULL", paste(sql, "IS NULL"), paste(sql, "=", value))
+  }, unname(node$by), unname(as.list(got$keys)))
+  values <- literal(got$values, node$kind)
+  whens <- paste("WHEN", do.call(paste, c(tests, sep = " AND ")), "THEN", values)
+  if (!any(values != "NULL")) return(sql_absent(node$kind, dialect))
+  paste("CASE", paste(whens[values != "NULL"], collapse = " "), "END")
 }
 
 # Windows of rows or days. Sums, means, counts and ends of numbers are frames of SQL; others are
@@ -181,7 +259,8 @@ note_begin_before_in_database <- function(node, q, time) {
 }
 
 window_forms <- list(
-  rolling = sql_rolling,
+  rolling = sql_rolling, fill_down = sql_filled, fill_up = sql_filled,
+  equal_bands = sql_equal_bands,
   rank = sql_rank, change = sql_change, lag = sql_shifted("lag"), lead = sql_shifted("lead"),
   cumsum = sql_so_far("sum"), mean_so_far = sql_so_far("avg"), cummin = sql_so_far("min"),
   cummax = sql_so_far("max"),

@@ -23,7 +23,8 @@ with_step_weights <- function(node, weights, typing) {
 
 note_absent_step_weights <- function(task, state) {
   if (is.null(task$weights)) return()
-  absent <- sum(is.na(worked_out(relation_of(state), task$weights)))
+  all <- new_aggregation(state$frame, state$rows, group_rows(list(), state$frame, state$rows))
+  absent <- moments_of(task$weights, all)$absent
   if (absent == 0) return()
   take_note(state$notes, paste0("`", task$weights$text, "` is absent in ", counted(absent, "row"),
                                 ": counted in `n`, and in nothing that is weighted."), state$where)
