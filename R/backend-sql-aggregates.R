@@ -132,7 +132,7 @@ sql_value_at_end <- function(end) function(args, a, node) {
   terms <- order_as_columns(a$rows)$terms
   own <- args$order
   if (is.null(own)) {
-    if (end == "last") terms <- turned_order(terms)
+    if (end == "last") terms <- turned_round(terms)
     inner <- c(x = aggregated_sql(args$x, a))
   } else {
     inner <- aggregated_together(list(x = args$x, y = own), a)
@@ -143,9 +143,6 @@ sql_value_at_end <- function(end) function(args, a, node) {
   place <- paste("row_number()", group_window(a, c("(x IS NULL)", terms)))
   asked_layers(a, inner, c(v = "max(CASE WHEN r = 1 THEN x END)"), list(c(r = place)),
                ordered = TRUE)$v
-}
-turned_order <- function(terms) {
-  ifelse(grepl(" DESC$", terms), sub(" DESC$", "", terms), paste(terms, "DESC"))
 }
 place_of_label <- function(x, node, dialect) {
   labels <- vapply(node$labels, quote_text, "", dialect = dialect)

@@ -2,8 +2,8 @@
 
 # Sums of value times weight and of weights, where both are present.
 asked_weighted_sums <- function(x, weights, a) {
-  asked_layers(a, aggregated_together(list(x = x, w = weights), a),
-               c(sum = "sum(x * w)", weight = "sum(w)"))
+  lapply(asked_layers(a, aggregated_together(list(x = x, w = weights), a),
+                      c(sum = "sum(x * w)", weight = "sum(w)")), zero_for_none)
 }
 
 asked_weighted_quantile <- function(x, weights, a, p, node) {

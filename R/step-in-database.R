@@ -54,7 +54,8 @@ account_in_database <- function(column, node, old, old_type, rows, state, where)
                 " IS NULL) OR ", old, " <> ", new)
   beyond <- if (node$kind == "whole") paste0("abs(", new, ") > 2147483647") else "1 = 0"
   open <- undecided_choices(node)
-  # Counts hold no windows either.
+  # They read the columns as they were; counts hold no windows either.
+  rows[c("columns", "types")] <- state$rows[c("columns", "types")]
   for (i in seq_along(open)) {
     flat <- with_inner_windows(rows, open[[i]], NULL, where, inside = TRUE)
     rows <- flat$relation
@@ -80,9 +81,10 @@ account_in_database <- function(column, node, old, old_type, rows, state, where)
                                              from_relation(rows, asked))))
   note_beyond_whole(node, met[["beyond"]], state$notes, where)
   of <- stats::setNames(met[numbered("of", sources)], read)
+  undecided <- stats::setNames(met[numbered("open", open)], names(open))
   new_column_account(column, if (is.null(old)) NA_real_ else met[["changed"]],
                      new_absent_results(met[["gone"]], of, met[["several"]], met[["newly"]]),
-                     stats::setNames(met[numbered("open", open)], names(open)))
+                     if (met[["gone"]] == 0) undecided * 0 else undecided)
 }
 numbered <- function(word, x) if (length(x)) paste0(word, seq_along(x)) else character()
 
@@ -231,6 +233,34 @@ rename_over.neatsieve_sql <- function(relation, state, from, to) {
 #' @export
 repeats_over.neatsieve_sql <- function(relation, columns, order, keep) {
   repeats_in_database(relation, columns, order, keep)
+}
+
+# Groups are numbered by their first rows.
+#' @export
+find_repeats_over.neatsieve_sql <- function(relation, bound, state) {
+  q <- new_query(relation)
+  alike <- vapply(bound$details$columns, function(name) {
+    sql_column(column_node(name, type_in_relation(relation, name)), q)
+  }, "")
+  whole <- new_type("whole")
+  beside <- function(rows, name, sql) with_rows_of(with_sql_column(rows, name, sql, whole), rows)
+  rows <- beside(relation, "(size)", paste("count(*)", over_sql(alike, NULL)))
+  rows <- beside(rows, "(place)", paste("row_number()", over_sql(NULL, row_order(relation))))
+  place <- rows$columns[["(place)"]]$alias
+  rows <- beside(rows, "(first)", paste0("min(", place, ") ", over_sql(alike, NULL)))
+  size <- rows$columns[["(size)"]]$alias
+  first <- rows$columns[["(first)"]]$alias
+  fates <- new_sql_fates(rows, paste0("CASE WHEN ", size, " > 1 THEN 0 ELSE 1 END"))
+  state <- hold_rows(state, fates, because = "no repeat", reads = bound$details$columns)
+  rows <- beside(state$rows, "repeat_group", paste("dense_rank()", over_sql(NULL, first)))
+  rows <- beside(rows, "repeat_size", size)
+  rows$order <- c(rows$columns[["repeat_group"]]$alias, rows$order)
+  rows <- without_sql_columns(rows, c("(place)", "(first)", "(size)"))
+  types <- rows$types[c(repeat_columns, setdiff(names(rows$types), repeat_columns))]
+  rows$types <- types
+  state$rows <- rows
+  state$frame <- outline_of_database(rows)
+  state
 }
 
 #' @export

@@ -132,7 +132,15 @@ bind_find_repeats <- function(step, typing) {
 }
 
 run_find_repeats <- function(bound, state) {
-  relation <- relation_of(state)
+  state <- find_repeats_over(relation_of(state), bound, state)
+  state$visible <- c(repeat_columns, state$visible)
+  state
+}
+
+# Holds rows that repeat no other back, and numbers the groups of the others.
+find_repeats_over <- function(relation, bound, state) UseMethod("find_repeats_over")
+#' @export
+find_repeats_over.neatsieve_memory <- function(relation, bound, state) {
   first <- alike_rows(relation, bound$details$columns)
   size <- tabulate(first, length(first))[first]
   among <- size > 1
@@ -146,6 +154,5 @@ run_find_repeats <- function(bound, state) {
     state$frame <- frame_with(state$frame, column, vector, new_type("whole"))
   }
   state$rows <- rows[among][order(group[among])]
-  state$visible <- c(repeat_columns, state$visible)
   state
 }

@@ -72,7 +72,6 @@ note_units_of_errors <- function(task, state) {
 
 # Groups where a value that is not shown is met as often as the most frequent one.
 note_ties <- function(task, state) {
-  if (is_in_database(state$rows)) return()
   nodes <- c(task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE))
   found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
   found <- Filter(function(n) n$fn == "most_frequent" && is.null(n$where), found)

@@ -115,7 +115,18 @@ random_db_aggregate <- function() {
            quote(mean(num, where = flag)), quote(count_different(word)), quote(max(day)),
            quote(mean(num, where = count > 2) - mean(num)), quote(se(num)), quote(iqr(num)),
            quote(ci_low(num)), quote(any_true(flag)), quote(extent(count)), quote(first(num)),
-           quote(cor(num, count)), quote(count(word)), quote(mad(num)))
+           quote(cor(num, count)), quote(count(word)), quote(mad(num)), quote(max(word)),
+           quote(min(grade)), quote(first(word, order = day)), quote(last(num, order = count)),
+           quote(last(kind)), quote(most_frequent(word)), quote(most_frequent(count)),
+           quote(skewness(count)), quote(kurtosis(num)), quote(trimmed_mean(num, 0.2)),
+           quote(geometric_mean(abs(num))), quote(cor(num, count, method = "spearman")),
+           bquote(quantile(num, .(sample(c(0.1, 0.5, 0.8), 1)), type = .(sample(9, 1)))),
+           quote(mean(num, weights = abs(count))), quote(sum(num, weights = count)),
+           quote(median(count, weights = abs(num))), quote(share(flag, weights = abs(count))),
+           quote(sd(num, weights = sampling(abs(count)))),
+           quote(se(num, weights = sampling(abs(count)))),
+           quote(cor(num, count, weights = abs(big %% 7))),
+           quote(sum(num) / sum(num, over = "play")), quote(max(word, where = flag)))
 }
 random_db_window <- function() {
   pick_one(quote(rank(num, by = kind)), quote(rank(falling(count), ties = "min")),
@@ -127,7 +138,12 @@ random_db_window <- function() {
            quote(rolling(mean(num), rows = 3, order = day, by = kind)),
            quote(rolling(sum(count), days = 30, order = day, by = word)),
            quote(row_number(order = count, by = flag)), quote(share(flag, by = kind)),
-           quote(max(num, by = c(kind, flag))))
+           quote(max(num, by = c(kind, flag))), quote(fill_down(num, order = day, by = kind)),
+           quote(fill_up(word, order = day)), quote(fill_down(flag, order = count, by = word)),
+           quote(equal_bands(num, 4)), quote(equal_bands(day, 3, by = kind)),
+           quote(days_since(flag, day, by = kind)), quote(num - median(num, by = kind)),
+           quote(max(day, by = c(kind, flag))), quote(first(word, order = num, by = grade)),
+           quote(mean(num, where = flag, by = kind)), quote(sd(count, by = word)))
 }
 random_db_window_number <- function() {
   pick_one(quote(rank(num, by = kind)), quote(mean(num, by = grade)), quote(count(by = kind)))
