@@ -106,8 +106,8 @@ grouped_query <- function(keys, parts, wanted, q) {
 # quantiles and squares about the mean need, in one pass over the rows.
 ranked_rows <- function(inner, keys, parts, ranked) {
   part <- if (length(keys)) paste0("PARTITION BY ", paste(keys, collapse = ", "))
-  beside <- paste0("row_number() OVER (", paste(c(part, "ORDER BY "), collapse = " "), ranked,
-                   " NULLS LAST) AS r_", ranked, ", count(", ranked, ") OVER (", part, ") AS n_",
+  beside <- paste0("row_number() OVER (", paste(c(part, "ORDER BY "), collapse = " "), "(",
+                   ranked, " IS NULL), ", ranked, ") AS r_", ranked, ", count(", ranked, ") OVER (", part, ") AS n_",
                    ranked, ", avg(", ranked, ") OVER (", part, ") AS m_", ranked)
   paste0("(SELECT ", paste(c(keys, parts, beside), collapse = ", "), " FROM ", inner, " AS w)")
 }
@@ -127,7 +127,8 @@ outer_sql <- function(wanted, x, i, ranked, dialect) {
   bare <- x
   x <- paste0("s.", x)
   if (wanted$field == "quantile" && ranked) {
-    place <- paste0("CAST((s.n_", bare, " - 1) * ", number_digits(wanted$more), " AS INTEGER)")
+    place <- dialect$math$floor(paste0("(", dialect$real(paste0("(s.n_", bare, " - 1)")), " * ",
+                                       number_digits(wanted$more), ")"))
     at <- function(k) paste0("max(CASE WHEN s.r_", bare, " = ", place, " + ", k, " THEN ", x,
                              " END)")
     return(paste0(at(1), " AS lo", i, ", ", at(2), " AS hi", i, ", count(", x, ") AS n", i))

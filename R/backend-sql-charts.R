@@ -33,7 +33,7 @@ sql_spread <- function(relation, values, window, most) {
   dialect <- relation$dialect
   x <- chart_number(values, relation)
   shown <- within_sql("v", all_or(window), dialect)
-  endless <- paste0("v IN (", dialect$number(Inf), ", ", dialect$number(-Inf), ")")
+  endless <- paste(sql_is_infinite("v", dialect), "OR", sql_is_infinite("v", dialect, -1))
   got <- ask_each(relation, function(part) paste0(
     "SELECT ", dialect$real("count(*)"), " AS n, min(CASE WHEN ", shown, " THEN v END) AS low, ",
     "max(CASE WHEN ", shown, " THEN v END) AS high, count(CASE WHEN ", endless,

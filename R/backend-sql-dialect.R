@@ -24,12 +24,14 @@
 # such limit. point: of new_save_point(), where a query that fails would end the
 # transaction. whole(asked, kinds): the query that reads a table as it is, where there is more to it
 # than all columns. times: of new_sql_times(), where it has moments of its own. math: of new_sql_math(). letters:
-# of new_sql_letters(). now: the step at
+# of new_sql_letters(). infinite: whether a double can be. beyond_words: what an error says of numbers
+# beyond those that it holds. now: the step at
 # work, queries that are noted, and time_limit, in seconds.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
                         parts, place, begin, end, state, estimate, later = NULL, limit = NULL,
-                        point = NULL, whole = NULL, times = NULL, math, letters) {
+                        point = NULL, whole = NULL, times = NULL, math, letters, infinite = TRUE,
+                        beyond_words = "out of range|overflow") {
   new_record("dialect", list(
     name = name, con = con, forms = forms, number = number, date = date, real = real,
     present = present, text = text, ranked = ranked, same = same, days = days,
@@ -39,6 +41,7 @@ new_dialect <- function(name, con, forms, number, date, real, present, text, ran
     begin = begin, end = end, state = state, estimate = estimate,
     later = later, limit = limit, point = point,
     whole = whole, times = times, math = math, letters = letters,
+    infinite = infinite, beyond_words = beyond_words,
     now = new.env(parent = emptyenv())))
 }
 
@@ -122,7 +125,7 @@ stop_on_database <- function(e, dialect) {
   if (grepl("stack overflow|stack depth", said)) {
     cannot_in_database(paste("the query is deeper than", dialect$name, "takes"))
   }
-  if (grepl("out of range|overflow", said)) {
+  if (grepl(dialect$beyond_words, said)) {
     cannot_in_database(paste0("numbers go beyond what ", dialect$name, " holds"))
   }
   is_lost <- grepl("terminating connection|server closed|no connection|bad_weak_ptr", said)

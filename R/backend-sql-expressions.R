@@ -53,9 +53,9 @@ sql_form <- function(fn, dialect) {
 # An expression for where it stands by itself: a number that came out as none is absent.
 sql_value <- function(node, q) {
   sql <- sql_of(node, q)
-  if (node$node == "call" && node$kind %in% numeric_kinds && may_be_no_number(node)) {
-    q$dialect$present(sql)
-  } else sql
+  if (node$node != "call") return(sql)
+  if (node$kind %in% numeric_kinds && may_be_no_number(node)) return(q$dialect$present(sql))
+  if (node$kind %in% c("text", "category")) q$dialect$text(sql) else sql
 }
 may_be_no_number <- function(node) {
   node$fn %in% c("+", "-", "*", "/", "^", "abs", "limit", "row_sum", "row_mean", "first_true",

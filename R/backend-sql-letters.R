@@ -22,10 +22,12 @@ sql_text_test <- function(how) function(node, q) {
 is_ascii <- function(x) all(utf8ToInt(enc2utf8(x)) < 128)
 
 # ascii(sql): whether a text is of ASCII alone; lower(sql), upper(sql): of such a text;
-# trimmed(sql, letters): without these letters at its ends.
-new_sql_letters <- function(ascii, lower, upper, trimmed) {
-  new_record("sql_letters", list(ascii = ascii, lower = lower, upper = upper, trimmed = trimmed))
+# trimmed(sql, letters): without these letters at its ends; joined(texts): one after the other.
+new_sql_letters <- function(ascii, lower, upper, trimmed, joined = joined_by_bars) {
+  new_record("sql_letters", list(ascii = ascii, lower = lower, upper = upper, trimmed = trimmed,
+                                 joined = joined))
 }
+joined_by_bars <- function(texts) paste0("(", paste(texts, collapse = " || "), ")")
 
 # There in texts of ASCII, by their distinct values in others.
 where_ascii <- function(node, q, x, sql) {
@@ -68,8 +70,9 @@ sql_join_text <- function(node, q) {
   texts <- lapply(parts, sql_plain_text, q = q)
   if (!length(texts) || any(vapply(texts, is.null, NA))) return(NULL)
   sep <- node$args$sep$value
-  by <- if (nzchar(sep)) paste0(" || ", quote_text(q$dialect, sep), " || ") else " || "
-  paste0("(", paste(unlist(texts), collapse = by), ")")
+  texts <- unlist(texts)
+  if (nzchar(sep)) texts <- c(rbind(texts, quote_text(q$dialect, sep)))[seq_len(2 * length(texts) - 1)]
+  q$dialect$letters$joined(texts)
 }
 
 # Places counted from the start.

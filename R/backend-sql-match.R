@@ -41,9 +41,8 @@ sql_listed_rows <- function(frame, key, from, keys, aliases, met, dialect) {
     vapply(seq_along(values), function(i) sql_literal(values[i], type$kind, dialect), "")
   }, as.list(table), types)
   rows <- paste0("(", do.call(paste, c(unname(literals), sep = ", ")), ")", collapse = ", ")
-  named <- paste0("column", seq_along(table), " AS ", names(table))
-  paste0("(SELECT ", paste(c(named, paste("1 AS", met)), collapse = ", "), " FROM (VALUES ", rows,
-         ") AS l)")
+  paste0("(WITH l(", paste(names(table), collapse = ", "), ") AS (VALUES ", rows, ") SELECT ",
+         paste(c(names(table), paste("1 AS", met)), collapse = ", "), " FROM l)")
 }
 
 # The relation beside the columns of the other table: `brought` are its new columns by name, `met`

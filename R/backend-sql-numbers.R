@@ -11,6 +11,11 @@ new_sql_math <- function(floor, power, ln, log10, sqrt, exp, beyond, shifted, as
                               exp = exp, beyond = beyond, shifted = shifted, as_text = as_text))
 }
 
+# Whether a number is above all others; where there is no such number, no one is.
+sql_is_infinite <- function(x, dialect, sign = 1) {
+  if (!dialect$infinite) "1 = 0" else paste(x, "=", dialect$number(sign * Inf))
+}
+
 # A function of one number, absent where `defined` (with %s for it) is not true. name: of the
 # function in new_sql_math().
 sql_math <- function(name, defined = NULL) function(node, q) {
@@ -61,7 +66,7 @@ sql_log2 <- function(node, q) {
   sql_logarithm(function(x) {
     about <- paste0("(", math$ln(x), " / ", math$ln(two), ")")
     whole <- math$floor(paste0("(", about, " + 0.5)"))
-    paste0("CASE WHEN ", x, " = ", q$dialect$number(Inf), " THEN ", x, " WHEN abs(", about, ") < ",
+    paste0("CASE WHEN ", sql_is_infinite(x, q$dialect), " THEN ", x, " WHEN abs(", about, ") < ",
            "1000 AND ", math$power(two, whole), " = ", x, " THEN ", whole, " ELSE ", about, " END")
   }, node, q)
 }
@@ -126,7 +131,7 @@ sql_of_exact_division <- function(of_infinite, of) function(node, q) {
   size <- paste0("abs(", x, ")")
   other <- if (!is_whole) paste0(" OR ", q$dialect$math$floor(y), " <> ", y, " OR abs(", y,
                                  ") >= 2147483648")
-  paste0("CASE WHEN ", size, " = ", q$dialect$number(Inf), " THEN ",
+  paste0("CASE WHEN ", sql_is_infinite(size, q$dialect), " THEN ",
          of_infinite(x, y), " WHEN ", size, " >= ", q$dialect$number(most_exact), other, " THEN ",
          q$dialect$math$beyond(paste0("(1 + ", size, ")"), "number"), " ELSE ", of("double")(x, y, q$dialect), " END")
 }

@@ -72,7 +72,9 @@ postgresql_times <- function() {
              "+00'::timestamptz")
     },
     day = function(sql) paste0(utc(sql), "::date"),
-    start = function(sql) paste0("((", sql, ")::timestamp AT TIME ZONE 'UTC')"),
+    start = function(sql, days = 0) {
+      paste0("((", sql, " + ", days, ")::timestamp AT TIME ZONE 'UTC')")
+    },
     seconds = function(sql) paste0("extract(epoch FROM ", sql, ")::float8"),
     part = function(how, sql) paste0("extract(", how, " FROM ", utc(sql), ")"),
     shifted = function(sql, seconds) paste0("(", sql, " + make_interval(secs => ", seconds, "))"))

@@ -96,7 +96,11 @@ vector_of_type <- function(x, type) {
          text = as_utf8(as.character(x)),
          category = factor(as.character(x), type$labels, ordered = isTRUE(type$ordered)),
          logical = as.logical(x), date = as.Date(x),
-         `date-time` = .POSIXct(as.numeric(as.POSIXct(x, tz = "UTC")), tz = zone_of(type)), x)
+         `date-time` = .POSIXct(seconds_since_1970(x), tz = zone_of(type)), x)
+}
+seconds_since_1970 <- function(x) {
+  if (is.numeric(x) && !inherits(x, "POSIXct")) plain_number(x)
+  else as.numeric(as.POSIXct(x, tz = "UTC"))
 }
 plain_number <- function(x) {
   if (inherits(x, "integer64")) {

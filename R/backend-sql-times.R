@@ -35,7 +35,7 @@ sql_time_comparison <- function(node, q) {
     op <- switch(op, `<` = ">", `<=` = ">=", `>` = "<", `>=` = "<=", op)
   }
   begins <- q$dialect$times$start(sides[2])
-  ends <- q$dialect$times$start(paste0(sides[2], " + 1"))
+  ends <- q$dialect$times$start(sides[2], 1)
   x <- sides[1]
   switch(op, `==` = paste0("(", x, " >= ", begins, " AND ", x, " < ", ends, ")"),
          `!=` = paste0("(", x, " < ", begins, " OR ", x, " >= ", ends, ")"),

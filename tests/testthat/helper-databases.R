@@ -35,6 +35,27 @@ postgresql <- function(port = postgresql_port(), ...) {
                  user = "postgres")
 }
 
+# A server of MariaDB of the tests' own.
+mariadb_port <- function() {
+  skip_if_not_installed("RMariaDB")
+  tool <- file.path("..", "..", "tools", "mariadb")
+  skip_if_not(file.exists(tool) && nzchar(Sys.which("mariadbd")), "there is no MariaDB here")
+  if (is.null(servers$mariadb)) {
+    port <- 41000 + sample.int(10000, 1) + Sys.getpid() %% 1000
+    folder <- file.path("/tmp", paste0("neatsieve-maria-", Sys.getpid()))
+    started <- system2(tool, c("start", folder, port), stdout = FALSE, stderr = FALSE,
+                       env = paste0("OWNER=", Sys.getpid()))
+    skip_if_not(started == 0, "MariaDB does not start here")
+    servers$mariadb <- list(port = port, folder = folder)
+  }
+  servers$mariadb$port
+}
+mariadb <- function(port = mariadb_port(), ...) {
+  withr::local_envvar(TZ = "UTC")
+  DBI::dbConnect(RMariaDB::MariaDB(), host = "127.0.0.1", port = port, user = "study",
+                 dbname = "study", ...)
+}
+
 # What databases answer is changed by `change(answer, sql)`, until the test ends.
 local_answers <- function(change, env = parent.frame()) {
   space <- asNamespace("neatsieve")
@@ -62,6 +83,7 @@ local_watched <- function(watch, env = parent.frame()) {
 # date-times, unless conditions on them are to be worked out there.
 table_both_ways <- function(con, n, name = "v", write = DBI::dbWriteTable, times = FALSE) {
   is_sqlite <- inherits(con, "SQLiteConnection")
+  is_maria <- inherits(con, "MariaDBConnection")
   d <- random_table(n)
   if (times) attr(d$when, "tzone") <- "UTC" else d$when <- NULL
   # Databases know no negative zero.
@@ -71,8 +93,18 @@ table_both_ways <- function(con, n, name = "v", write = DBI::dbWriteTable, times
   for (column in c("kind", "grade", if (is_sqlite) "day")) {
     there[[column]] <- as.character(there[[column]])
   }
+  if (is_maria) {
+    # No number is infinite there.
+    d$other[is.infinite(d$other)] <- there$other[is.infinite(there$other)] <- 1e300
+    for (column in c("flag", "sure")) there[[column]] <- as.integer(there[[column]])
+  }
   types <- if (is_sqlite) c(flag = "BOOLEAN", sure = "BOOLEAN") else c(count = "int", big = "int")
-  if (times) types <- c(types, when = "timestamptz")
+  if (is_maria) {
+    texts <- c("word", "place", "kind", "grade")
+    types <- c(types, flag = "BOOLEAN", sure = "BOOLEAN",
+               stats::setNames(rep("varchar(40)", length(texts)), texts))
+  }
+  if (times) types <- c(types, when = if (is_maria) "datetime(6)" else "timestamptz")
   write(con, name, there, overwrite = TRUE, field.types = types)
   list(memory = study(d[order(d$id), ], unit = word, name = name),
        database = study(database(con, name, key = "id"), unit = word, name = name,
