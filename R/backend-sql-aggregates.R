@@ -5,18 +5,19 @@
 # The numbers of a query by group, as vectors over the groups. a: an aggregation of rows in a
 # database. inner: columns of each row, SQL by name; layers: further columns, each over those before
 # and the keys; asked: what each group is asked. ordered: whether the order of the rows is needed,
-# as the columns o1, o2, ... where they are not known yet, absent numbers.
-asked_layers <- function(a, inner, asked, layers = list(), ordered = FALSE) {
+# as the columns o1, o2, ... adds: whether the numbers of several servers are added. Where the groups
+# are not known yet, absent numbers.
+asked_layers <- function(a, inner, asked, layers = list(), ordered = FALSE, adds = FALSE) {
   relation <- a$rows
   grouping <- a$grouping
   if (is.null(grouping$question$answer)) {
     return(lapply(asked, function(sql) rep(NA_real_, grouping$groups)))
   }
   # A window sees all rows of a group, wherever they are.
-  if (length(layers)) relation$base["parts"] <- list(NULL)
+  if (!adds) relation$base["parts"] <- list(NULL)
   if (ordered) inner <- c(inner, order_as_columns(relation)$columns)
   got <- by_groups(relation, grouping, inner, asked, beside = layers, with_key = ordered)
-  if (length(layers) == 0 && has_parts(a$rows)) got <- added_groups(got, names(asked))
+  if (has_parts(relation)) got <- added_groups(got, names(asked))
   at <- match(seq_len(grouping$groups), got$group)
   lapply(stats::setNames(nm = names(asked)), function(name) {
     values <- got[[name]][at]

@@ -3,7 +3,7 @@
 # Sums of value times weight and of weights, where both are present.
 asked_weighted_sums <- function(x, weights, a) {
   lapply(asked_layers(a, aggregated_together(list(x = x, w = weights), a),
-                      c(sum = "sum(x * w)", weight = "sum(w)")), zero_for_none)
+                      c(sum = "sum(x * w)", weight = "sum(w)"), adds = TRUE), zero_for_none)
 }
 
 asked_weighted_quantile <- function(x, weights, a, p, node) {
