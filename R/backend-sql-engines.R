@@ -7,15 +7,16 @@
 # the `type` that is declared for it, or NULL. finds(con, name): whether a table is there that the
 # role does not see. takes_limit: whether a query can be given a time limit. session(con): what the
 # server calls the session of a connection, or NULL; end_session(con, session): ends another one of
-# the same user, with what it asks.
+# the same user, with what it asks. in_transaction(con): whether one is open.
 new_engine <- function(class, dialect, driver, package, called, connect,
                        column = function(x) list(values = x, type = NULL),
                        finds = function(con, name) FALSE, takes_limit = FALSE,
-                       session = function(con) NULL, end_session = function(con, session) NULL) {
+                       session = function(con) NULL, end_session = function(con, session) NULL,
+                       in_transaction = function(con) FALSE) {
   new_record("engine", list(class = class, dialect = dialect, driver = driver, package = package,
                             called = called, connect = connect, column = column, finds = finds,
                             takes_limit = takes_limit, session = session,
-                            end_session = end_session))
+                            end_session = end_session, in_transaction = in_transaction))
 }
 
 sql_engines <- new.env(parent = emptyenv())

@@ -13,7 +13,7 @@ define_engine(
   column = function(x) {
     list(values = x, type = if (is.logical(x)) "BOOLEAN" else if (inherits(x, "POSIXct")) "DATETIME(6)")
   },
-  takes_limit = TRUE,
+  takes_limit = TRUE, in_transaction = function(con) is_mariadb_transacting(con),
   session = function(con) DBI::dbGetQuery(con, "SELECT connection_id() AS id")$id,
   end_session = function(con, session) {
     DBI::dbExecute(con, paste("KILL", session), immediate = TRUE)
@@ -43,7 +43,7 @@ dialect_mariadb <- function(con) {
            user = sub("@.*$", "", user))
     },
     begin = function() mariadb_begin(con),
-    end = function() DBI::dbExecute(con, "ROLLBACK", immediate = TRUE),
+    end = function() DBI::dbRollback(con),
     # What others wrote is not told without reading.
     state = function(base) new_table_state(NULL),
     estimate = function(base) mariadb_estimate(con, base),
@@ -51,7 +51,7 @@ dialect_mariadb <- function(con) {
     whole = function(asked, kinds) mariadb_whole(con, asked, kinds), times = mariadb_times(),
     math = mariadb_math(), letters = mariadb_letters(), infinite = FALSE,
     # The driver gives no words for numbers out of range.
-    beyond_words = "out of range|overflow|^ *\\[0\\]$")
+    beyond_words = "out of range|overflow|^ *\\[0\\]$", keeping = mariadb_keeping(con))
 }
 
 # With an exponent it is a double. No number is infinite: one that should be stops the query, and
@@ -81,6 +81,25 @@ mariadb_math <- function() {
       paste0("DATE_ADD(", day, ", INTERVAL CAST(", days, " AS SIGNED) DAY)")
     },
     as_text = function(sql) paste0("CAST(", sql, " AS CHAR)"))
+}
+
+mariadb_keeping <- function(con) {
+  new_sql_keeping(
+    types = c(number = "DOUBLE", whole = "INT", text = "TEXT", category = "TEXT",
+              logical = "BOOLEAN", date = "DATE", `date-time` = "DATETIME(6)"),
+    create = function(name, columns, key, labels, query) {
+      # A text without a longest length is no key.
+      key <- if (!any(columns[key] == "TEXT")) key
+      told <- names(columns) %in% names(labels)
+      columns[told] <- paste(columns[told], "COMMENT", as.character(
+        DBI::dbQuoteString(con, enc2utf8(as.character(labels[names(columns)[told]])))))
+      paste0("CREATE TABLE ", name, " (", declared_columns(columns), primary_key(key),
+             ") CHARACTER SET utf8mb4 ", query)
+    },
+    value = function(sql, kind) {
+      if (kind != "date-time") return(sql)
+      paste0("DATE_ADD('1970-01-01', INTERVAL CAST(", sql, " AS DECIMAL(20, 6)) SECOND)")
+    }, commits = TRUE)
 }
 
 mariadb_letters <- function() {
@@ -115,12 +134,20 @@ mariadb_times <- function() {
     shifted = function(sql, seconds) paste0("(", sql, " + ", seconds, ")"))
 }
 
-# A transaction of one's own that sees one state of the tables and changes nothing; where the caller
-# has one, that one holds.
+# A transaction of one's own that sees one state of the tables; where the caller has one, that one
+# holds. The driver ends transactions that were not begun by it.
 mariadb_begin <- function(con) {
-  if (DBI::dbGetQuery(con, "SELECT @@in_transaction AS open")$open == 1) return(FALSE)
-  DBI::dbExecute(con, "START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY", immediate = TRUE)
+  if (is_mariadb_transacting(con)) return(FALSE)
+  DBI::dbBegin(con)
   TRUE
+}
+# A point is kept in a transaction alone.
+is_mariadb_transacting <- function(con) {
+  DBI::dbExecute(con, "SAVEPOINT neatsieve_open", immediate = TRUE)
+  tryCatch({
+    DBI::dbExecute(con, "RELEASE SAVEPOINT neatsieve_open", immediate = TRUE)
+    TRUE
+  }, error = function(e) FALSE)
 }
 
 # Seconds, as "0.5"; of other dialects' texts in milliseconds.

@@ -220,4 +220,6 @@ sql_number_forms <- list(
     paste0("CASE WHEN ", x, " < 0 THEN -", size, " ELSE ", size, " END")
   },
   `%%` = sql_modulo, `%/%` = sql_whole_divide, as_number = sql_as_number, as_text = sql_as_text,
-  as_whole = sql_as_whole, as_logical = sql_as_logical, row_median = sql_row_median)
+  as_whole = sql_as_whole, as_logical = sql_as_logical, row_median = sql_row_median,
+  sampling = function(node, q) sql_of(node$args[[1]], q),
+  repeats = function(node, q) sql_of(node$args[[1]], q))

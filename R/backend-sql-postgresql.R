@@ -14,6 +14,7 @@ define_engine(
     found <- DBI::dbGetQuery(con, "SELECT to_regclass($1)::text AS found", params = list(name))
     !is.na(found$found)
   }, takes_limit = TRUE,
+  in_transaction = function(con) is_in_transaction(con),
   session = function(con) DBI::dbGetQuery(con, "SELECT pg_backend_pid() AS id")$id,
   end_session = function(con, session) {
     DBI::dbGetQuery(con, paste0("SELECT pg_terminate_backend(", session, ")"))
@@ -61,7 +62,8 @@ dialect_postgresql <- function(con) {
     later = function(base, since) postgresql_later(con, base, since),
     limit = function(text) postgresql_limit(con, text), point = postgresql_point(con),
     whole = function(asked, kinds) postgresql_whole(con, asked, kinds),
-    times = postgresql_times(), math = postgresql_math(), letters = postgresql_letters())
+    times = postgresql_times(), math = postgresql_math(), letters = postgresql_letters(),
+    keeping = postgresql_keeping(con))
 }
 
 postgresql_times <- function() {
@@ -91,6 +93,19 @@ postgresql_math <- function() {
     },
     shifted = function(day, days) paste0("(", day, " + (", days, ")::int)"),
     as_text = function(sql) paste0("(", sql, ")::text"))
+}
+
+postgresql_keeping <- function(con) {
+  new_sql_keeping(
+    types = c(number = "float8", whole = "int4", text = "text", category = "text",
+              logical = "boolean", date = "date", `date-time` = "timestamptz"),
+    create = function(name, columns, key, labels, query) {
+      c(paste("CREATE TABLE", name, "AS", query),
+        if (length(key)) paste0("ALTER TABLE ", name, " ADD PRIMARY KEY (",
+                                paste(key, collapse = ", "), ")"),
+        sprintf("COMMENT ON COLUMN %s.%s IS %s", name, names(labels),
+                as.character(DBI::dbQuoteString(con, enc2utf8(as.character(labels))))))
+    })
 }
 
 postgresql_letters <- function() {

@@ -8,6 +8,11 @@ define_engine(
     if (inherits(x, "Date")) x <- iso_date_texts(x)
     if (inherits(x, "POSIXct")) x <- csv_times(x)
     list(values = x, type = if (is.logical(x)) "BOOLEAN")
+  }, in_transaction = function(con) {
+    # A transaction within another is an error, which begins nothing.
+    began <- sqlite_step(con, "BEGIN")
+    if (began) sqlite_step(con, "ROLLBACK")
+    !began
   })
 
 # Read only, so that a path that is no file makes none.
@@ -48,7 +53,18 @@ dialect_sqlite <- function(con) {
       plain_number(DBI::dbGetQuery(con, paste("SELECT count(*) AS n FROM", base$from))$n)
     },
     whole = function(asked, kinds) sqlite_whole(con, asked, kinds), math = sqlite_math(con),
-    letters = sqlite_letters())
+    letters = sqlite_letters(), keeping = sqlite_keeping())
+}
+
+# A table made of a query alone has no declared types there.
+sqlite_keeping <- function() {
+  new_sql_keeping(
+    types = c(number = "DOUBLE", whole = "INTEGER", text = "TEXT", category = "TEXT",
+              logical = "BOOLEAN", date = "DATE"),
+    create = function(name, columns, key, labels, query) {
+      c(paste0("CREATE TABLE ", name, " (", declared_columns(columns), primary_key(key), ")"),
+        paste("INSERT INTO", name, query))
+    })
 }
 
 sqlite_letters <- function() {

@@ -140,9 +140,11 @@ type_relabel <- function(lang, typing) {
 
 # Old values that never occur; where the new ones do, the two were probably turned round.
 note_relabel <- function(x, labels, typing) {
-  if (x$node != "column" || is.null(occurring <- distinct_texts(typing, x$name))) return()
-  strange <- setdiff(labels, occurring)
-  turned <- length(strange) > 0 && !any(labels %in% occurring) && all(names(labels) %in% occurring)
+  if (x$node != "column") return()
+  strange <- setdiff(lacking_texts(typing, x$name, labels), NA)
+  if (!length(strange)) return()
+  occurring <- distinct_texts(typing, x$name)
+  turned <- !any(labels %in% occurring) && all(names(labels) %in% occurring)
   for (value in strange) {
     hint <- if (turned) {
       paste0("The new name comes first: `relabel(", x$text, ", ",

@@ -5,11 +5,12 @@
 #'
 #' @param x A data frame, such as `out$tables$statistics` or [held_back()]; siftings, whose rows
 #'   that went all the way are written; or a [study()].
-#' @param path A table of a [database()], which is made in one transaction; or the file: `.csv` or
-#'   `.tsv` (RFC 4180), `.jsonl` (JSON Lines: one record a line),
+#' @param path A table of a [database()]; or the file: `.csv` or `.tsv` (RFC 4180), `.jsonl` (JSON Lines: one record a line),
 #'   `.json`, `.parquet`, `.xlsx`, or of a statistics program, `.dta`, `.sav` or `.xpt`. Text may be
 #'   packed: `.csv.gz`. `"clipboard"`: columns parted by tabs, for pasting into a spreadsheet.
 #' @param replace For a table in a database: `TRUE` takes the place of one that is there.
+#' @param append For a table in a database: `TRUE` adds the rows to one that is there, by the names
+#'   of its columns.
 #' @param formulas What becomes of texts in `.csv` and `.tsv` that a spreadsheet takes for a formula
 #'   (that begin with `=`, `+`, `-` or `@` and are no numbers): `"kept"` as they are, so that they
 #'   read back the same, or `"text"`, behind an apostrophe, for a file that is opened there; a note
@@ -40,9 +41,16 @@
 #' write_table(out$tables$statistics, file)
 #' readLines(file, 3)
 #' @export
-write_table <- function(x, path, replace = FALSE, formulas = "kept", reasons = "none") {
+write_table <- function(x, path, replace = FALSE, formulas = "kept", reasons = "none",
+                        append = FALSE) {
   local_plain()
-  if (inherits(path, "neatsieve_database")) return(write_database_table(x, path, replace, reasons))
+  if (inherits(path, "neatsieve_database")) {
+    return(write_database_table(x, path, replace, reasons, isTRUE(append)))
+  }
+  if (isTRUE(append)) {
+    stop_neatly("run", "`append` is for tables of a database.", NULL,
+                "Write `write_table(out, database(con, \"kept\"), append = TRUE)`.")
+  }
   if (!is_text(path)) {
     stop_neatly("run", "`write_table()` needs the path of a file.", NULL,
                 "Write `write_table(out$tables$statistics, \"small.csv\")`.")
@@ -105,101 +113,4 @@ table_to_write <- function(x) {
   }
   stop_neatly("run", paste0("A value of class ", class(x)[1], " is no table."), NULL,
               "Give a data frame, siftings or a study.")
-}
-
-# In one transaction: all of the table or none of it.
-write_database_table <- function(x, to, replace, reasons) {
-  check_database_connection(to)
-  if (is.null(to$table)) {
-    stop_neatly("run", "A table is written under a name, not as a query.", NULL,
-                "Write `database(con, table = \"kept\")`.")
-  }
-  id <- table_identifier(to)
-  called <- quoted(paste(to$table, collapse = "."))
-  if (!isTRUE(replace) && DBI::dbExistsTable(to$con, id)) {
-    stop_neatly("run", paste0("The database has a table ", called, " already."), NULL,
-                "Give another name, or take its place with `replace = TRUE`.")
-  }
-  there <- isTRUE(replace) && DBI::dbExistsTable(to$con, id)
-  if (there) refuse_own_table(x, to, called)
-  table <- flat_table(with_reasons_written(table_to_write(x), x, reasons, "database",
-                                           paste0("In table ", called, ".")))
-  types <- dialect_types(table, to$con)
-  tryCatch(DBI::dbWithTransaction(to$con, {
-    DBI::dbWriteTable(to$con, id, types$table, overwrite = isTRUE(replace),
-                      field.types = types$types)
-  }), error = function(e) {
-    stop_neatly("run", paste0("The database says: ", first_line(conditionMessage(e)), "."),
-                paste0("On writing table ", called, "."),
-                "Nothing was written; see whether the role may make tables.")
-  })
-  if (there) {
-    show_notes(list(list(
-      problem = paste0("The table ", called, " took the place of one that was there: what ",
-                       "belonged to that, as indexes, keys, grants and comments, went with it."),
-      where = NULL, instead = "Make those that are needed again.")))
-  }
-  invisible(to)
-}
-
-# The study's own table, or one that a step reads, is no place for what came of it: in the same
-# database under the same name, or named in the query.
-refuse_own_table <- function(x, to, called) {
-  state <- if (inherits(x, "neatsieve_siftings")) siftings_parts(x)$state
-  study <- if (!is.null(state)) state$study else if (inherits(x, "neatsieve_study")) study_facts(x)
-  read <- if (!is.null(state)) lapply(tables_of_sieve(x$sieve), function(one) one$table$value)
-  studies <- c(list(study), lapply(Filter(function(v) inherits(v, "neatsieve_study"), read),
-                                   study_facts))
-  for (one in Filter(Negate(is.null), studies)) {
-    from <- one$read_from
-    is_own <- if (is.null(from)) is_own_file(one, to)
-      else is_same_database(from$con, to$con) && reads_table(from, to$table)
-    if (!is_own) next
-    stop_neatly("run", paste0("The table ", called, " is one that these rows were read from."),
-                NULL, "Write them under another name.")
-  }
-}
-
-is_same_database <- function(one, other) {
-  if (identical(one, other)) return(TRUE)
-  place <- function(con) {
-    at <- tryCatch(dialect_of(con)$place(), error = function(e) NULL)
-    at[setdiff(names(at), "user")]
-  }
-  length(place(one)) > 0 && identical(place(one), place(other))
-}
-
-# A study that was read from the SQLite file of a connection.
-is_own_file <- function(study, to) {
-  file <- tryCatch(dialect_of(to$con)$place()$file, error = function(e) NULL)
-  if (is.null(file)) return(FALSE)
-  table <- study$reading$table
-  normalizePath(file) %in% normalizePath(as.character(study$source), mustWork = FALSE) &&
-    (is.null(table) || tolower(table) == tolower(utils::tail(to$table, 1)))
-}
-
-# A name without a schema may stand for one in any.
-reads_table <- function(from, table) {
-  name <- utils::tail(table, 1)
-  if (is.null(from$table)) {
-    word <- paste0("(^|[^A-Za-z0-9_])", gsub("([^A-Za-z0-9_])", "\\\\\\1", name),
-                   "($|[^A-Za-z0-9_])")
-    return(grepl(word, from$query, ignore.case = TRUE))
-  }
-  both <- min(length(from$table), length(table))
-  identical(tolower(utils::tail(from$table, both)), tolower(utils::tail(table, both)))
-}
-
-# Columns as the database is to hold them.
-dialect_types <- function(table, con) {
-  engine <- engine_of(con)
-  types <- NULL
-  for (name in names(table)) {
-    x <- table[[name]]
-    if (is.factor(x)) x <- as.character(x)
-    column <- if (is.null(engine)) list(values = x, type = NULL) else engine$column(x)
-    table[[name]] <- column$values
-    types <- c(types, stats::setNames(column$type, if (length(column$type)) name))
-  }
-  list(table = table, types = types)
 }

@@ -1,0 +1,59 @@
+# Rows of a database written there: a table made of a query, so that no row leaves the server.
+
+# types: of columns by kind, as the database declares them. value(sql, kind): a value as it is
+# stored. create(name, columns, key, labels, query): statements that make a table of a query; columns:
+# declarations by quoted name; key: quoted names, or none; labels: texts by quoted name. commits:
+# whether making a table ends a transaction that is open.
+new_sql_keeping <- function(types, create, value = function(sql, kind) sql, commits = FALSE) {
+  new_record("sql_keeping", list(types = types, create = create, value = value,
+                                 commits = commits))
+}
+declared_columns <- function(columns) paste(names(columns), columns, collapse = ", ")
+primary_key <- function(key) if (length(key)) paste0(", PRIMARY KEY (", paste(key, collapse = ", "), ")")
+
+# What is to be kept of rows in a database by a query over another connection to it or the same:
+# columns of the query with their kinds, and which of them are its key. NULL for rows elsewhere, and
+# for columns that no query gives as they are read.
+rows_to_keep <- function(relation, columns, con) UseMethod("rows_to_keep")
+#' @export
+rows_to_keep.default <- function(relation, columns, con) NULL
+#' @export
+rows_to_keep.neatsieve_sql <- function(relation, columns, con) {
+  dialect <- relation$dialect
+  types <- relation$types[columns]
+  usable <- vapply(relation$columns[columns], `[[`, NA, "is_usable")
+  is_there <- identical(con, dialect$con) || is_same_database(con, dialect$con)
+  if (!is_there || is.null(dialect$keeping) || !all(usable) || is_of_pieces(relation) ||
+      length(reasons_in_use(types))) return(NULL)
+  ids <- vapply(relation$columns[columns], `[[`, "", "id")
+  key <- names(ids)[match(relation$base$told_key, ids)]
+  list(relation = relation, columns = columns, types = types, key = if (!anyNA(key)) key)
+}
+
+# The query of kept rows, under the names they are to have.
+kept_query <- function(kept) {
+  relation <- kept$relation
+  dialect <- relation$dialect
+  kinds <- vapply(kept$types, `[[`, "", "kind")
+  aliases <- unname(aliases_of(relation)[kept$columns])
+  values <- mapply(dialect$keeping$value, aliases, kinds)
+  names <- vapply(kept$columns, quote_name, "", dialect = dialect)
+  listed <- paste(values, "AS", names, collapse = ", ")
+  paste("SELECT", listed, "FROM", from_relation(relation, listed))
+}
+
+# Statements that make a table of kept rows, or append them to one.
+keeping_statements <- function(kept, name, labels, append) {
+  dialect <- kept$relation$dialect
+  quoted <- function(names) vapply(names, quote_name, "", dialect = dialect, USE.NAMES = FALSE)
+  query <- kept_query(kept)
+  if (append) {
+    return(paste0("INSERT INTO ", name, " (", paste(quoted(kept$columns), collapse = ", "), ") ",
+                  query))
+  }
+  kinds <- vapply(kept$types, `[[`, "", "kind")
+  columns <- stats::setNames(dialect$keeping$types[kinds], quoted(kept$columns))
+  labels <- labels[intersect(names(labels), kept$columns)]
+  dialect$keeping$create(name, columns, quoted(kept$key),
+                         stats::setNames(as.character(labels), quoted(names(labels))), query)
+}
