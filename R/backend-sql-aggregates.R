@@ -5,8 +5,8 @@
 # The numbers of a query by group, as vectors over the groups. a: an aggregation of rows in a
 # database. inner: columns of each row, SQL by name; layers: further columns, each over those before
 # and the keys; asked: what each group is asked. ordered: whether the order of the rows is needed,
-# as the columns o1, o2, ... adds: whether the numbers of several servers are added. Where the groups
-# are not known yet, absent numbers.
+# as the columns o1, o2, ... adds: whether the numbers of several servers are added. Where the
+# groups are not known yet, absent numbers.
 asked_layers <- function(a, inner, asked, layers = list(), ordered = FALSE, adds = FALSE) {
   relation <- a$rows
   grouping <- a$grouping
@@ -69,9 +69,10 @@ mean_layer <- function(columns, a) {
 
 sql_mad <- function(args, a, node) {
   middle <- middle_of("x")
+  far <- middle_of("d", "q")
   got <- asked_layers(
     a, c(x = aggregated_sql(args$x, a)),
-    c(low = paste0("min(", middle_of("d", "q"), ")"), high = paste0("max(", middle_of("d", "q"), ")")),
+    c(low = paste0("min(", far, ")"), high = paste0("max(", far, ")")),
     list(ranked_layer("x", a),
          c(m = paste0("(min(", middle, ") ", group_window(a), " + max(", middle, ") ",
                       group_window(a), ") / 2")),
@@ -82,8 +83,9 @@ sql_mad <- function(args, a, node) {
 
 # Central moments from sums of powers around a mean that rounding may have left a little off.
 sql_central <- function(fourth) function(args, a, node) {
-  powers <- vapply(1:4, function(k) paste0("sum(", paste(rep("(x - m_x)", k), collapse = " * "), ")"),
-                   "")
+  powers <- vapply(1:4, function(k) {
+    paste0("sum(", paste(rep("(x - m_x)", k), collapse = " * "), ")")
+  }, "")
   got <- asked_layers(a, c(x = aggregated_sql(args$x, a)),
                       c(n = "count(x)", stats::setNames(powers, paste0("s", 1:4)), low = "min(x)",
                         high = "max(x)"),
@@ -119,11 +121,12 @@ sql_cor <- function(args, a, node) {
   both <- aggregated_together(args[c("x", "y")], a)
   if (method == "pearson") return(suppressWarnings(correlation_of_layers(a, both)))
   names(both) <- c("v", "w")
+  real <- a$rows$dialect$real
   rank <- function(x) {
     place <- paste("rank()", group_window(a, c(paste0("(", x, " IS NULL)"), x)))
     alike <- paste0("count(", x, ") ", group_window(a, also = x))
     case_sql(paste(x, "IS NOT NULL"),
-             paste0(a$rows$dialect$real(place), " + (", alike, " - 1) / ", a$rows$dialect$real("2")))
+             paste0(real(place), " + (", alike, " - 1) / ", real("2")))
   }
   suppressWarnings(correlation_of_layers(a, both, list(c(x = rank("v"), y = rank("w")))))
 }
@@ -180,8 +183,10 @@ sql_quantiles_of_type <- function(x, a, probs, type) {
     paste0("(", dialect$number(ends[1]), " + ", p, " * (", n, " + 1 - ", dialect$number(ends[1]),
            " - ", dialect$number(ends[2]), "))")
   }
-  at <- function(p) dialect$math$floor(paste0("(", of_n(dialect$real("n"), dialect$number(p)), " + ",
-                                              dialect$number(fuzz), ")"))
+  at <- function(p) {
+    place <- of_n(dialect$real("n"), dialect$number(p))
+    dialect$math$floor(paste0("(", place, " + ", dialect$number(fuzz), ")"))
+  }
   value <- function(place) {
     place <- paste0("CASE WHEN ", place, " < 1 THEN 1 WHEN ", place, " > n THEN n ELSE ", place,
                     " END")

@@ -106,9 +106,10 @@ grouped_query <- function(keys, parts, wanted, q) {
 # quantiles and squares about the mean need, in one pass over the rows.
 ranked_rows <- function(inner, keys, parts, ranked) {
   part <- if (length(keys)) paste0("PARTITION BY ", paste(keys, collapse = ", "))
-  beside <- paste0("row_number() OVER (", paste(c(part, "ORDER BY "), collapse = " "), "(",
-                   ranked, " IS NULL), ", ranked, ") AS r_", ranked, ", count(", ranked, ") OVER (", part, ") AS n_",
-                   ranked, ", avg(", ranked, ") OVER (", part, ") AS m_", ranked)
+  order <- paste0("ORDER BY (", ranked, " IS NULL), ", ranked)
+  beside <- paste0("row_number() OVER (", trimws(paste(part, order)), ") AS r_", ranked,
+                   ", count(", ranked, ") OVER (", part, ") AS n_", ranked, ", avg(", ranked,
+                   ") OVER (", part, ") AS m_", ranked)
   paste0("(SELECT ", paste(c(keys, parts, beside), collapse = ", "), " FROM ", inner, " AS w)")
 }
 

@@ -51,7 +51,8 @@ stored_tests <- function(which, columns, dialect) {
 }
 
 stored_values <- function(test, relation) {
-  ask_database(relation$dialect, paste0("SELECT ", relation$dialect$math$as_text(test$raw), " AS v FROM ",
+  text <- relation$dialect$math$as_text(test$raw)
+  ask_database(relation$dialect, paste0("SELECT ", text, " AS v FROM ",
                                         relation$base$from, " WHERE ", test$sql, " LIMIT 3"))$v
 }
 where_stored <- function(base) {

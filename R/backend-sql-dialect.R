@@ -23,15 +23,17 @@
 # limit(text): sets how long a query may take, and gives what held before; NULL where there is no
 # such limit. point: of new_save_point(), where a query that fails would end the
 # transaction. whole(asked, kinds): the query that reads a table as it is, where there is more to it
-# than all columns. times: of new_sql_times(), where it has moments of its own. math: of new_sql_math(). letters:
-# of new_sql_letters(). infinite: whether a double can be. beyond_words: what an error says of numbers
-# beyond those that it holds. keeping: of new_sql_keeping(). now: the step at
+# than all columns. times: of new_sql_times(), where it has moments of its own. math: of
+# new_sql_math(). letters: of new_sql_letters(). infinite: whether a double can be. beyond_words:
+# what an error says of numbers beyond those that it holds. keeping: of new_sql_keeping().
+# parts_windows: whether windows in several orders go wrong beside each other. now: the step at
 # work, queries that are noted, and time_limit, in seconds.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
                         parts, place, begin, end, state, estimate, later = NULL, limit = NULL,
                         point = NULL, whole = NULL, times = NULL, math, letters, infinite = TRUE,
-                        beyond_words = "out of range|overflow", keeping = NULL) {
+                        beyond_words = "out of range|overflow", keeping = NULL,
+                        parts_windows = FALSE) {
   new_record("dialect", list(
     name = name, con = con, forms = forms, number = number, date = date, real = real,
     present = present, text = text, ranked = ranked, same = same, days = days,
@@ -42,7 +44,7 @@ new_dialect <- function(name, con, forms, number, date, real, present, text, ran
     later = later, limit = limit, point = point,
     whole = whole, times = times, math = math, letters = letters,
     infinite = infinite, beyond_words = beyond_words,
-    keeping = keeping,
+    keeping = keeping, parts_windows = parts_windows,
     now = new.env(parent = emptyenv())))
 }
 

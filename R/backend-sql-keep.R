@@ -1,15 +1,17 @@
 # Rows of a database written there: a table made of a query, so that no row leaves the server.
 
 # types: of columns by kind, as the database declares them. value(sql, kind): a value as it is
-# stored. create(name, columns, key, labels, query): statements that make a table of a query; columns:
-# declarations by quoted name; key: quoted names, or none; labels: texts by quoted name. commits:
-# whether making a table ends a transaction that is open.
+# stored. create(name, columns, key, labels, query): statements that make a table of a query;
+# columns: declarations by quoted name; key: quoted names, or none; labels: texts by quoted name.
+# commits: whether making a table ends a transaction that is open.
 new_sql_keeping <- function(types, create, value = function(sql, kind) sql, commits = FALSE) {
   new_record("sql_keeping", list(types = types, create = create, value = value,
                                  commits = commits))
 }
 declared_columns <- function(columns) paste(names(columns), columns, collapse = ", ")
-primary_key <- function(key) if (length(key)) paste0(", PRIMARY KEY (", paste(key, collapse = ", "), ")")
+primary_key <- function(key) {
+  if (length(key)) paste0(", PRIMARY KEY (", paste(key, collapse = ", "), ")")
+}
 
 # What is to be kept of rows in a database by a query over another connection to it or the same:
 # columns of the query with their kinds, and which of them are its key. NULL for rows elsewhere, and
@@ -56,4 +58,14 @@ keeping_statements <- function(kept, name, labels, append) {
   labels <- labels[intersect(names(labels), kept$columns)]
   dialect$keeping$create(name, columns, quoted(kept$key),
                          stats::setNames(as.character(labels), quoted(names(labels))), query)
+}
+
+# Whether two connections are to one database.
+is_same_database <- function(one, other) {
+  if (identical(one, other)) return(TRUE)
+  place <- function(con) {
+    at <- tryCatch(dialect_of(con)$place(), error = function(e) NULL)
+    at[setdiff(names(at), "user")]
+  }
+  length(place(one)) > 0 && identical(place(one), place(other))
 }

@@ -71,7 +71,10 @@ sql_join_text <- function(node, q) {
   if (!length(texts) || any(vapply(texts, is.null, NA))) return(NULL)
   sep <- node$args$sep$value
   texts <- unlist(texts)
-  if (nzchar(sep)) texts <- c(rbind(texts, quote_text(q$dialect, sep)))[seq_len(2 * length(texts) - 1)]
+  if (nzchar(sep)) {
+    parted <- c(rbind(texts, quote_text(q$dialect, sep)))
+    texts <- parted[-length(parted)]
+  }
   q$dialect$letters$joined(texts)
 }
 
@@ -101,5 +104,6 @@ text_forms <- function(length_of, holds, starts, ends, like) {
       if (!is.null(x)) paste0(length_of, "(", x, ")")
     },
     lower = sql_case("lower"), upper = sql_case("upper"), trim = sql_trim,
-    replace_text = sql_replace_text, relabel = sql_relabel, join_text = sql_join_text, substring = sql_substring)
+    replace_text = sql_replace_text, relabel = sql_relabel, join_text = sql_join_text,
+    substring = sql_substring)
 }

@@ -14,7 +14,7 @@ describe_mariadb <- function(con, base, kinds) {
 columns_of_mariadb <- function(con, base) {
   if (!is.null(base$table)) {
     name <- base$table
-    schema <- if (length(name) > 1) DBI::dbQuoteString(con, name[length(name) - 1]) else "DATABASE()"
+    schema <- mariadb_schema(con, name)
     got <- DBI::dbGetQuery(con, paste0(
       "SELECT column_name AS name, data_type AS type, column_type AS full FROM ",
       "information_schema.columns WHERE table_schema = ", schema, " AND table_name = ",
@@ -27,6 +27,10 @@ columns_of_mariadb <- function(con, base) {
             Date = "date", POSIXct = "datetime", raw = "blob", hms = "time")[about$type]
   type[is.na(type)] <- "varchar"
   data.frame(name = about$name, type = unname(type), full = unname(type))
+}
+
+mariadb_schema <- function(con, name) {
+  if (length(name) > 1) DBI::dbQuoteString(con, name[length(name) - 1]) else "DATABASE()"
 }
 
 mariadb_column <- function(name, type, full, told) {
@@ -91,7 +95,7 @@ enum_labels_of <- function(full) {
 mariadb_key <- function(con, base) {
   if (is.null(base$table)) return(NULL)
   name <- base$table
-  schema <- if (length(name) > 1) DBI::dbQuoteString(con, name[length(name) - 1]) else "DATABASE()"
+  schema <- mariadb_schema(con, name)
   found <- DBI::dbGetQuery(con, paste0(
     "SELECT column_name AS name FROM information_schema.key_column_usage WHERE constraint_name = ",
     "'PRIMARY' AND table_schema = ", schema, " AND table_name = ",

@@ -11,7 +11,8 @@ define_engine(
     do.call(DBI::dbConnect, c(list(RMariaDB::MariaDB()), Filter(Negate(is.null), args)))
   },
   column = function(x) {
-    list(values = x, type = if (is.logical(x)) "BOOLEAN" else if (inherits(x, "POSIXct")) "DATETIME(6)")
+    list(values = x, type = if (is.logical(x)) "BOOLEAN"
+         else if (inherits(x, "POSIXct")) "DATETIME(6)")
   },
   takes_limit = TRUE, in_transaction = function(con) is_mariadb_transacting(con),
   session = function(con) DBI::dbGetQuery(con, "SELECT connection_id() AS id")$id,
@@ -51,7 +52,8 @@ dialect_mariadb <- function(con) {
     whole = function(asked, kinds) mariadb_whole(con, asked, kinds), times = mariadb_times(),
     math = mariadb_math(), letters = mariadb_letters(), infinite = FALSE,
     # The driver gives no words for numbers out of range.
-    beyond_words = "out of range|overflow|^ *\\[0\\]$", keeping = mariadb_keeping(con))
+    beyond_words = "out of range|overflow|^ *\\[0\\]$", keeping = mariadb_keeping(con),
+    parts_windows = TRUE)
 }
 
 # With an exponent it is a double. No number is infinite: one that should be stops the query, and

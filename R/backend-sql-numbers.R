@@ -129,11 +129,12 @@ sql_of_exact_division <- function(of_infinite, of) function(node, q) {
   x <- sql_real(x, q)
   y <- q$dialect$real(sql_real(y, q))
   size <- paste0("abs(", x, ")")
+  beyond <- q$dialect$math$beyond(paste0("(1 + ", size, ")"), "number")
   other <- if (!is_whole) paste0(" OR ", q$dialect$math$floor(y), " <> ", y, " OR abs(", y,
                                  ") >= 2147483648")
   paste0("CASE WHEN ", sql_is_infinite(size, q$dialect), " THEN ",
          of_infinite(x, y), " WHEN ", size, " >= ", q$dialect$number(most_exact), other, " THEN ",
-         q$dialect$math$beyond(paste0("(1 + ", size, ")"), "number"), " ELSE ", of("double")(x, y, q$dialect), " END")
+         beyond, " ELSE ", of("double")(x, y, q$dialect), " END")
 }
 # A rest of stored whole numbers has the sign of its divisor, which is fixed and not 0.
 whole_rest <- function(x, y) paste0("(((", x, " % ", y, ") + ", y, ") % ", y, ")")
@@ -165,8 +166,8 @@ sql_shifted_day <- function(node, kinds, q) {
          " IS NOT NULL THEN ", math$beyond(x, "date"), " END")
 }
 sql_shifted_time <- function(from, days, x, q) {
-  is_exact <- days$kind == "whole" || (days$node == "constant" &&
-                                         is_whole_second(days$value * 86400))
+  is_fixed <- days$node == "constant" && is_whole_second(days$value * 86400)
+  is_exact <- days$kind %in% "whole" || is_fixed
   if (!is_exact || !has_sql_times(from, q) || is.null(q$dialect$times$shifted)) return(NULL)
   q$dialect$times$shifted(sql_of(from, q), paste0("(", x, " * 86400)"))
 }

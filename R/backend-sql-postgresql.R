@@ -75,7 +75,7 @@ postgresql_times <- function() {
     },
     day = function(sql) paste0(utc(sql), "::date"),
     start = function(sql, days = 0) {
-      paste0("((", sql, " + ", days, ")::timestamp AT TIME ZONE 'UTC')")
+      paste0("((", sql, if (days > 0) paste(" +", days), ")::timestamp AT TIME ZONE 'UTC')")
     },
     seconds = function(sql) paste0("extract(epoch FROM ", sql, ")::float8"),
     part = function(how, sql) paste0("extract(", how, " FROM ", utc(sql), ")"),

@@ -28,7 +28,7 @@ asked_weighted_quantile <- function(x, weights, a, p, node) {
 }
 
 # What weighted moments are made of: of rows with a value and a weight above 0 their number, weight,
-# mean, and sums of squares around it, weighed once and twice. lowest: the lowest weight of all rows.
+# mean, and sums of squares around it, weighed once and twice. lowest: the lowest weight of all.
 asked_weighted_parts <- function(args, a) {
   if (!is.null(args$cluster) || !is.null(args$strata)) {
     cannot_in_database("errors of clusters and strata")

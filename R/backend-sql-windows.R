@@ -82,7 +82,9 @@ with_runs_of_value <- function(relation, node, notes, where) {
   list(relation = column, node = node, names = name)
 }
 sql_filled <- function(node, q) {
-  if (!"(runs)" %in% names(node$by)) cannot_in_database(paste0("`", node$fn, "()` within a condition"))
+  if (!"(runs)" %in% names(node$by)) {
+    cannot_in_database(paste0("`", node$fn, "()` where no column can be made for it"))
+  }
   x <- sql_value(node$args$x, q)
   over <- window_of(node, q)
   if (node$kind != "logical") return(paste0("max(", x, ") ", over))
@@ -163,51 +165,6 @@ sql_rank <- function(node, q) {
     average = paste0("(rank() ", over(order), " + (", among, " - 1) / ",
                      q$dialect$real("2"), ")"))
   paste0("CASE WHEN ", sql, " IS NOT NULL THEN ", rank, " END")
-}
-
-# An aggregate of each row's group.
-sql_beside_groups <- function(node, q) {
-  x <- node$args$x
-  more <- setdiff(names(node$args), c("x", "cond"))
-  plain <- !length(more) && (is.null(x) || x$kind %in% c(numeric_kinds, "logical"))
-  if (!plain || isTRUE(node$carry) || !is.null(node$where)) return(sql_value_of_group(node, q))
-  over <- window_of(node, q)
-  if (is.null(x)) x <- node$args$cond
-  as_number <- if (!is.null(x)) inner_sql(list(node = x, field = "sum", where = NULL), q)
-  made <- switch(node$fn,
-                 count = if (is.null(x)) paste("count(*)", over)
-                   else paste0("count(", sql_value(x, q), ") ", over),
-                 mean = , share = paste0("avg(", as_number, ") ", over),
-                 sum = , count_true = paste0("COALESCE(sum(", as_number, ") ", over, ", 0)"),
-                 min = paste0("min(", as_number, ") ", over),
-                 max = paste0("max(", as_number, ") ", over))
-  if (is.null(made)) sql_value_of_group(node, q) else made
-}
-
-# The value of each row's group, worked out first and told with the query.
-sql_value_of_group <- function(node, q) {
-  got <- asked_in_database(q$relation, function(relation) {
-    a <- new_aggregation(NULL, relation, sql_groups(node$by, relation))
-    list(values = as_kind(aggregate_values(node, a), node, a), keys = a$grouping$keys)
-  })
-  if (nrow(got$keys) > most_listed) {
-    cannot_in_database(paste0("`", node$fn, "()` beside the rows of more than ",
-                              format_count(most_listed), " groups"))
-  }
-  dialect <- q$dialect
-  literal <- function(x, kind) {
-    if (is.factor(x)) x <- as.character(x)
-    vapply(seq_along(x), function(i) sql_literal(x[i], kind, dialect), "")
-  }
-  tests <- Map(function(by, key) {
-    sql <- sql_value(by, q)
-    value <- literal(key, by$kind)
-    ifelse(value == "NULL", paste(sql, "IS NULL"), paste(sql, "=", value))
-  }, unname(node$by), unname(as.list(got$keys)))
-  values <- literal(got$values, node$kind)
-  whens <- paste("WHEN", do.call(paste, c(tests, sep = " AND ")), "THEN", values)
-  if (!any(values != "NULL")) return(sql_absent(node$kind, dialect))
-  paste("CASE", paste(whens[values != "NULL"], collapse = " "), "END")
 }
 
 # Windows of rows or days. Sums, means, counts and ends of numbers are frames of SQL; others are

@@ -139,7 +139,7 @@ source_alias <- function(relation) quote_name(relation$dialect, "source row")
 # FROM and WHERE of a query over the relation. used: the rest of the query's text, which says what
 # columns it needs; all of them where it is not told.
 from_relation <- function(relation, used = NULL, with_key = FALSE, with_source = FALSE) {
-  layers <- relation$layers
+  layers <- side_by_side(relation$layers, relation$dialect$parts_windows)
   texts <- vapply(layers, function(l) paste(c(l$sql, l$join), collapse = " "), "")
   is_used <- function(aliases, after) {
     if (is.null(used)) return(rep(TRUE, length(aliases)))
@@ -166,6 +166,20 @@ from_relation <- function(relation, used = NULL, with_key = FALSE, with_source =
     where <- character()
   }
   paste0(from, where_sql(where))
+}
+# New columns that do not read each other are columns of one query: databases parse only so deep.
+# parts_windows: whether windows stay in queries of their own.
+side_by_side <- function(layers, parts_windows) {
+  out <- list()
+  has_window <- function(sql) parts_windows && any(grepl(" OVER (", sql, fixed = TRUE))
+  for (layer in layers) {
+    before <- if (length(out)) out[[length(out)]]
+    joins <- identical(before$kind, "columns") && layer$kind == "columns" &&
+      !(has_window(before$sql) && has_window(layer$sql)) && !any(vapply(
+        names(before$sql), grepl, NA, x = paste(layer$sql, collapse = " "), fixed = TRUE))
+    if (joins) out[[length(out)]]$sql <- c(before$sql, layer$sql) else out <- c(out, list(layer))
+  }
+  out
 }
 where_sql <- function(where) if (length(where)) paste0(" WHERE ", paste(where, collapse = " AND "))
 

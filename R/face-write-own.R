@@ -18,15 +18,6 @@ refuse_own_table <- function(x, to, called) {
   }
 }
 
-is_same_database <- function(one, other) {
-  if (identical(one, other)) return(TRUE)
-  place <- function(con) {
-    at <- tryCatch(dialect_of(con)$place(), error = function(e) NULL)
-    at[setdiff(names(at), "user")]
-  }
-  length(place(one)) > 0 && identical(place(one), place(other))
-}
-
 # A study that was read from the SQLite file of a connection.
 is_own_file <- function(study, to) {
   file <- tryCatch(dialect_of(to$con)$place()$file, error = function(e) NULL)

@@ -5,9 +5,10 @@
 #'
 #' @param x A data frame, such as `out$tables$statistics` or [held_back()]; siftings, whose rows
 #'   that went all the way are written; or a [study()].
-#' @param path A table of a [database()]; or the file: `.csv` or `.tsv` (RFC 4180), `.jsonl` (JSON Lines: one record a line),
-#'   `.json`, `.parquet`, `.xlsx`, or of a statistics program, `.dta`, `.sav` or `.xpt`. Text may be
-#'   packed: `.csv.gz`. `"clipboard"`: columns parted by tabs, for pasting into a spreadsheet.
+#' @param path A table of a [database()]; or the file: `.csv` or `.tsv` (RFC 4180), `.jsonl` (JSON
+#'   Lines: one record a line), `.json`, `.parquet`, `.xlsx`, or of a statistics program, `.dta`,
+#'   `.sav` or `.xpt`. Text may be packed: `.csv.gz`. `"clipboard"`: columns parted by tabs, for
+#'   pasting into a spreadsheet.
 #' @param replace For a table in a database: `TRUE` takes the place of one that is there.
 #' @param append For a table in a database: `TRUE` adds the rows to one that is there, by the names
 #'   of its columns.
@@ -29,6 +30,12 @@
 #'   offset. Parquet keeps kinds and the order of categories, text and XLSX do not. Text that begins
 #'   with `=` stands in CSV as it is, and a spreadsheet may take it for a formula: see `formulas`. A
 #'   matrix column `m` is written as `m.1`, `m.2`, ..., row names as `row_name`.
+#' @section In a database: All of the table is written, or none of it: in a transaction of its own,
+#'   or up to a point of one that is open. Rows of siftings or of a study of the same database do
+#'   not leave it: they are written there by one query, with the columns of the key as primary key
+#'   and labels as comments (PostgreSQL, MariaDB). In MariaDB making a table ends a transaction, so
+#'   there it is an error within one that is open. Rows from elsewhere are written 250,000 at a
+#'   time.
 #' @section Errors: Class `neatsieve_error_run` for an ending that is no format, a folder that is
 #'   not there, a file that a run reads, a table that is there already, and where the disk is full;
 #'   no partial file is left.

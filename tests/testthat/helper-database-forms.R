@@ -2,15 +2,16 @@
 
 forms_table <- function(n = 2000) {
   set.seed(3)
-  word <- c("Alder", "birch", "Birch ", "  fen", "\u00c9tang", "stra\u00dfe", "\u00c9T\u00c9", "o'k",
-            "a\\b", "100%", "x_y", "", "\u0130st", "10", "no")
+  word <- c("Alder", "birch", "Birch ", "  fen", "\u00c9tang", "stra\u00dfe", "\u00c9T\u00c9",
+            "o'k", "a\\b", "100%", "x_y", "", "\u0130st", "10", "no")
   odd <- paste0("u", 1:1800, sample(c("", "\u00c9", "z"), 1800, TRUE))
   gaps <- function(x) replace(x, sample(n, n / 20), NA)
   data.frame(
     id = sample.int(n), num = gaps(round(stats::rnorm(n, 10, 6), 2)), y = stats::rnorm(n),
     w = sample(c(0:4, NA), n, TRUE) + 0, count = sample(c(-20:40, NA), n, TRUE),
     txt = gaps(sample(c(word, odd), n, TRUE)), kind = sample(c("a", "b", "c"), n, TRUE),
-    grp = sample(c("p", "q", "r"), n, TRUE), day = gaps(as.Date("2019-01-01") + sample(900, n, TRUE)),
+    grp = sample(c("p", "q", "r"), n, TRUE),
+    day = gaps(as.Date("2019-01-01") + sample(900, n, TRUE)),
     flag = sample(c(TRUE, FALSE, NA), n, TRUE))
 }
 forms_in <- function(con, d) {
@@ -30,8 +31,9 @@ worked_out_there <- alist(
   log2(abs(num) + 1), num^2, abs(num)^1.5, count^3, round(num, 1), round(num), round(num, -1),
   num %% 3, count %% 7, num %/% 3, count %% w, sqrt(num), exp(y), log(abs(num) + 1, 3),
   floor(num), ceiling(num), trunc(num), day + 7, day + count, day - num,
-  months_between(day, "2020-06-01"), years_between(day, "2020-06-01"), add_months(day, 2), lower(txt),
-  upper(txt), trim(txt), replace_text(txt, "i", "J"), count_matches(txt, "1"), substring(txt, 2, 3),
+  months_between(day, "2020-06-01"), years_between(day, "2020-06-01"), add_months(day, 2),
+  lower(txt), upper(txt), trim(txt), replace_text(txt, "i", "J"), count_matches(txt, "1"),
+  substring(txt, 2, 3),
   relabel(txt, c("A" = "Alder")), join_text(txt, kind, sep = "-"), as_text(count), as_number(flag),
   equal_bands(num, 4), equal_bands(num, 4, by = grp), fill_down(num, order = id, by = grp),
   fill_up(flag, order = day), days_since(flag, day, by = grp),
@@ -40,8 +42,9 @@ worked_out_there <- alist(
   max(txt, by = kind), first(num, order = id, by = grp), mean(num, where = flag, by = grp),
   num - mean(num, over = "study"), row_sd(num, y, w))
 decided_there <- alist(
-  matches(txt, "^[a-z]+\\d"), contains(txt, "\u00c9", case = FALSE), contains(txt, "AL", case = FALSE),
-  like(txt, "%1_"), startsWith(txt, "u1"), num > mean(num, over = "study"), as_number(kind == "a") > 0,
+  matches(txt, "^[a-z]+\\d"), contains(txt, "\u00c9", case = FALSE),
+  contains(txt, "AL", case = FALSE), like(txt, "%1_"), startsWith(txt, "u1"),
+  num > mean(num, over = "study"), as_number(kind == "a") > 0,
   fill_down(flag, order = id), row_at_least(1, num, y, it > 1), lower(trim(txt)) == "birch")
 summed_there <- alist(
   sum(num) / sum(num, over = "play"), cor(num, y), cor(num, y, method = "spearman"),

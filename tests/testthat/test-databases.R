@@ -190,12 +190,12 @@ test_that("what cannot be done there is said beforehand and done here", {
   con <- sqlite_memory()
   on.exit(DBI::dbDisconnect(con))
   visits <- demo_in_sqlite(con)
-  steps <- sieve(include(honey_kg > 1), chart_strip(y = honey_kg), include(sqrt(honey_kg) > 2),
+  steps <- sieve(include(honey_kg > 1), chart_strip(y = honey_kg), include(log1p(honey_kg) > 2),
                  counts(apiary))
   found <- check_sieve(steps, visits)
   expect_identical(found$step, c(2L, 3L))
   expect_match(found$problem, "done here and not in the database")
-  expect_match(found$problem[2], "`sqrt()` has no form in SQLite", fixed = TRUE)
+  expect_match(found$problem[2], "`log1p()` has no form in SQLite", fixed = TRUE)
   out <- quiet(pour(visits, steps))
   expect_identical(ledger(out)$place[ledger(out)$level == "step"],
                    c("database", "here", "here", "here"))

@@ -7,7 +7,7 @@ demo_table <- function() {
 }
 mixed_sieve <- sieve(
   include(present(hive_weight_kg), season == "spring"), work_out(half = honey_kg / 2),
-  statistics(half, by = apiary), statistics(odd = skewness(honey_kg), by = apiary), counts(season),
+  statistics(half, by = apiary), statistics(odd = prod(honey_kg), by = apiary), counts(season),
   chart_scatter(x = honey_kg, y = hive_weight_kg), chart_bar(x = treatment),
   scoop(10, seed = 3), statistics(honey_kg))
 
