@@ -3,7 +3,7 @@
 #' Gives the queries that a sieve over a table in a database asks, for review or for another tool.
 #'
 #' @param sieve A [sieve()], or a bare step.
-#' @param study A [study()] of a [database()] of SQLite or PostgreSQL.
+#' @param study A [study()] of a [database()] of SQLite, PostgreSQL or MariaDB.
 #' @param set A list of new values for [settings()], as in [pour()].
 #' @return A data frame of class `neatsieve_queries` with one row per query, in the order in which
 #'   they are asked: `step` (number), `kind`, and `sql`. Printed, the queries stand with their

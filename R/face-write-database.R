@@ -1,6 +1,7 @@
 # Tables written into a database: all of a table or none of it.
 
 write_database_table <- function(x, to, replace, reasons, append) {
+  force(x)
   check_database_connection(to)
   check_written_name(to)
   id <- table_identifier(to)
@@ -58,7 +59,7 @@ keep_rows_in <- function(kept, to, id, called, is_there, labels, append) {
   expected <- kept$relation$known$rows
   run <- function() {
     written <- max(vapply(statements, function(sql) {
-      as.numeric(DBI::dbExecute(to$con, sql, immediate = TRUE))
+      as.numeric(DBI::dbExecute(to$con, sql))
     }, 0))
     # Not each of them says how many.
     if (written == 0 && !append) {
@@ -140,7 +141,9 @@ all_or_nothing <- function(con, run) {
     run()
     execute("RELEASE SAVEPOINT")
   }, error = function(e) {
-    execute("ROLLBACK TO SAVEPOINT")
+    # What a driver has not read of a failure yet may come instead, once.
+    back <- function(...) execute("ROLLBACK TO SAVEPOINT")
+    tryCatch(back(), error = back)
     execute("RELEASE SAVEPOINT")
     stop(e)
   })

@@ -1,8 +1,8 @@
 #' A table or query of a database as a study's data
 #'
 #' Names a table, or what a query gives, behind a connection of your own. A sieve over a table in
-#' SQLite or PostgreSQL runs where the rows are; tables of other databases are read whole when the
-#' study is made.
+#' SQLite, PostgreSQL or MariaDB runs where the rows are; tables of other databases are read whole
+#' when the study is made.
 #'
 #' @param con A connection of the package DBI, which stays yours: it is neither opened nor closed
 #'   here.
@@ -10,12 +10,12 @@
 #'   `c("schema", "table")`.
 #' @param query Instead of it: a query in the database's own language, as text, that gives rows.
 #'   It is sent as it is written.
-#' @param key Columns, as text, that tell rows apart and give their order. None: PostgreSQL's
-#'   primary key, SQLite's number of the row. Without a key rows come in the order the database
-#'   likes, and `source_row` is absent.
+#' @param key Columns, as text, that tell rows apart and give their order. None: the primary key of
+#'   PostgreSQL or MariaDB, SQLite's number of the row. Without a key rows come in the order the
+#'   database likes, and `source_row` is absent.
 #'
 #' @param time_limit The seconds that one query may take, or `NULL` for what the server allows; for
-#'   PostgreSQL. It holds for our queries alone.
+#'   PostgreSQL and MariaDB. It holds for our queries alone.
 #'
 #' @details `study(database(con, "visits"))` reads no rows. Kinds come from the types of the
 #'   columns: in PostgreSQL numbers of every type and money become number (`int2`, `int4`: whole;
@@ -25,7 +25,10 @@
 #'   A `numeric` that has more digits than a number keeps is told in a note; `bytea` and columns
 #'   that the role may not read are left out and named. Infinite dates and whole numbers of 2^53
 #'   or more are an error where they are used, with the way out: every column can be read as text,
-#'   `kinds = list(valid_to = "text")`. In SQLite, where a column may
+#'   `kinds = list(valid_to = "text")`. In MariaDB BOOLEAN (`tinyint(1)`) becomes logical, other
+#'   whole numbers whole (`int unsigned` and `bigint`: number), DATE a date, DATETIME and TIMESTAMP
+#'   date-times in UTC, ENUM an ordered category; texts are told apart by code point, with the
+#'   spaces at their end. In SQLite, where a column may
 #'   hold anything, INTEGER becomes whole, REAL and DECIMAL number, TEXT text and BOOLEAN logical;
 #'   of other columns, and those of a query, the database is asked what types their values have
 #'   (texts in a DATE column that are all days of ISO 8601 are dates, numbers beside texts are
@@ -40,22 +43,35 @@
 #'
 #'   Done there: [settings()], [criteria()], [include()], [exclude()], [pick_columns()],
 #'   [work_out()] (ranks, lags, runs, running sums and aggregates of groups as windows),
-#'   [order_rows()], [scoop()] but for random rows, [drop_repeats()], [look_up()], [keep_matched()]
-#'   and [drop_matched()] of a table in the same database or of one with at most 1,000 keys (for
+#'   [order_rows()], [scoop()] but for random rows, [drop_repeats()], [find_repeats()],
+#'   [look_up()], [keep_matched()] and [drop_matched()] of a table in the same database or of one with at most 1,000 keys (for
 #'   each row at most one; not the nearest), [subsets()], [statistics()], [counts()], [absences()]
-#'   and [condense()], with quantiles of type 7; and the numbers of [chart_histogram()],
+#'   and [condense()]; and the numbers of [chart_histogram()],
 #'   [chart_bar()], [chart_box()], [chart_heat()], [chart_interval()], [chart_line()] of a
-#'   statistic, [chart_absence()] and [chart_flow()]. Texts are looked through letter for letter,
-#'   and in PostgreSQL date-times are compared, parted into days and clock times, and taken from one
-#'   another, in UTC; moments with fractions of a second are compared here. A function of the
-#'   language without a form in SQL (other cases of letters, regular expressions) that reads one
-#'   column is answered here for each of its different values (at most 1,000). What cannot be done
-#'   there is done here: a table or figure of the columns that it needs, a step of all rows that
-#'   reach it, and those behind it. [check_sieve()] says so beforehand, the `place` of each step in
-#'   the [ledger()] afterwards, and [as_sql()] prints the queries. `$rows` and [held_back()] fetch
-#'   their rows when asked for.
+#'   statistic, [chart_absence()] and [chart_flow()]. All functions of numbers, texts, dates, choices
+#'   and rows, and all statistics, weighted ones too, are worked out there but for those of the next
+#'   paragraph. Texts are compared and looked through letter for letter. Case is turned there in
+#'   texts of ASCII alone; for other texts, and for regular expressions, a function is answered here
+#'   for each different value of the one column that it reads (at most 100,000, with at most 1,000
+#'   different results). Statistics of groups beside their rows, other than counts, sums, means and
+#'   ends of numbers, are asked first and told with the query (at most 1,000 groups).
 #'
-#'   Answers are those of a run over the same table in memory, sums and means within 1e-12 of it;
+#'   Not done there, and why: `cumprod()` and `prod()` (databases have no product that is exact);
+#'   `log1p()` and `expm1()`, rests by a fixed number such as 0.1 (no form gives the same
+#'   double); `as_number()` and its like where a value cannot be turned, and `as_text()` of
+#'   numbers (which is counted and written here); Kendall's correlation and errors of clusters
+#'   (pairs of rows); random scoops (rows are drawn by their number), [to_long()] and [to_wide()];
+#'   charts that show rows one by one (scatter plots, strips, lines of rows), and densities,
+#'   cumulative curves and violins, which are drawn of the values. SQLite has date-times as texts
+#'   alone, and logarithms only where it was built with them; a number that a database does not
+#'   hold, as an infinite one in MariaDB, is worked out here. What is not done there is done here: a
+#'   table or figure of the columns that it needs, a step of all rows that reach it, and those
+#'   behind it. [check_sieve()] says so beforehand, the `place` of each step in the [ledger()]
+#'   afterwards, and [as_sql()] prints the queries. `$rows` and [held_back()] fetch their rows when
+#'   asked for. [write_table()] of siftings into the same database writes their rows there.
+#'
+#'   Answers are those of a run over the same table in memory, sums, means and functions of numbers
+#'   within 1e-11 of it;
 #'   so the count of values that a column changes, which takes the place of another, may differ
 #'   where two values differ in their last digit.
 #'   Texts are compared by code point; a division by zero is infinite; a database's negative zero
@@ -64,8 +80,8 @@
 #'   `$rows`, [held_back()] and [follow()] ask again when they are called, and a table that changed
 #'   is an error. Whether it did is told by the database: nothing was written to it since, or, in
 #'   PostgreSQL, the table has as many rows as then and none of a later transaction. Where that is
-#'   not told (SQLite after any writing, views, other servers), the number of rows and, in tables of
-#'   up to a million with a key, a sum over their keys are compared, and a note says so. First rows
+#'   not told (SQLite after any writing, MariaDB, views, other servers), the number of rows and, in
+#'   tables of up to a million with a key, a sum over their keys are compared, and a note says so. First rows
 #'   in print are then called those of now. More than 1 GB is not fetched; see
 #'   [neatsieve_options].
 #'   Ctrl-C ends a query where the connection was made with `check_interrupts = TRUE`, as those of
@@ -76,7 +92,8 @@
 #'   searched for by counts, in a few rounds; of fewer the column's values are sent.
 #'
 #'   In a plan: `study: {database: {driver: sqlite, file: hives.sqlite, table: visits}}`, or with
-#'   `driver: postgresql` and `service`, `host`, `port`, `name` and `user`; on the command line
+#'   `driver: postgresql` or `mariadb` and `service`, `host`, `port`, `name` and `user`; on the
+#'   command line
 #'   `--database service=hives --table visits`. Passwords are read by the server's client, from
 #'   its service file, password file or environment, and stand in no plan.
 #' @return A value for [study()], [pour()] and others that take a study, and for [write_table()].

@@ -1,0 +1,126 @@
+# Rows of a database that are written there, and tables written from here.
+
+awkward_rows <- function(n = 60) {
+  set.seed(4)
+  d <- random_table(n)
+  d <- d[setdiff(names(d), c("when", "other"))]
+  d$id <- sample.int(n)
+  d
+}
+written_from <- function(con, d) {
+  there <- d
+  is_sqlite <- inherits(con, "SQLiteConnection")
+  for (column in c("kind", "grade", if (is_sqlite) "day")) {
+    there[[column]] <- as.character(there[[column]])
+  }
+  for (column in c("flag", "sure")) there[[column]] <- as.integer(there[[column]])
+  for (name in c("stock", "kept")) if (DBI::dbExistsTable(con, name)) DBI::dbRemoveTable(con, name)
+  texts <- c("word", "place", "kind", "grade")
+  if (inherits(con, "PqConnection")) {
+    there[c("flag", "sure")] <- d[c("flag", "sure")]
+  }
+  DBI::dbWriteTable(con, "stock", there, field.types = c(
+    id = "INT", count = "INT", big = "INT", flag = "BOOLEAN", sure = "BOOLEAN",
+    stats::setNames(rep("varchar(40)", length(texts)), texts)))
+  study(database(con, "stock", key = "id"), labels = list(num = "Honey's weight"),
+        kinds = if (is_sqlite) list(day = "date") else list())
+}
+each_database <- function(check) {
+  for (connect in list(sqlite_memory, postgresql, mariadb)) {
+    con <- connect()
+    check(con)
+    DBI::dbDisconnect(con)
+  }
+}
+by_id <- function(x) {
+  x <- as.data.frame(quiet(x))
+  x <- x[order(x$id), ]
+  rownames(x) <- NULL
+  x
+}
+kept_steps <- sieve(include(num > 0, unknown = "pass"),
+                    work_out(twice = num * 2, loud = upper(word), later = day + count))
+
+test_that("rows are written where they are, and read back the same", {
+  each_database(function(con) {
+    out <- quiet(pour(written_from(con, awkward_rows()), kept_steps))
+    sent <- 0
+    local_watched(function(sql, answer) sent <<- sent + nrow(answer))
+    write_table(out, database(con, "kept"))
+    expect_identical(sent, 0)
+    back <- quiet(study(database(con, "kept", key = "id")))
+    expect_equal(by_id(pour(back, sieve())$rows), by_id(out$rows))
+  })
+})
+
+test_that("the key comes along, and labels where the database has comments", {
+  con <- postgresql()
+  on.exit(DBI::dbDisconnect(con))
+  write_table(quiet(pour(written_from(con, awkward_rows()), kept_steps)), database(con, "kept"))
+  keys <- DBI::dbGetQuery(con, paste(
+    "SELECT a.attname AS key FROM pg_index i JOIN pg_attribute a ON a.attrelid = i.indrelid AND",
+    "a.attnum = ANY(i.indkey) WHERE i.indisprimary AND i.indrelid = 'kept'::regclass"))$key
+  expect_identical(keys, "id")
+  label <- DBI::dbGetQuery(con, paste(
+    "SELECT col_description('kept'::regclass, attnum) AS label FROM pg_attribute WHERE attname =",
+    "'num' AND attrelid = 'kept'::regclass"))$label
+  expect_identical(label, "Honey's weight")
+})
+
+test_that("rows are added by the names of columns, all of them or none", {
+  each_database(function(con) {
+    visits <- written_from(con, awkward_rows())
+    few <- quiet(pour(visits, sieve(include(count > 2), pick_columns(id, num))))
+    others <- quiet(pour(visits, sieve(include(count <= 2), pick_columns(num, id))))
+    write_table(few, database(con, "kept"))
+    write_table(others, database(con, "kept"), append = TRUE)
+    all <- by_id(pour(visits, sieve(include(present(count)), pick_columns(id, num)))$rows)
+    expect_equal(by_id(DBI::dbReadTable(con, "kept"))[c("id", "num")], all)
+    expect_error(write_table(others, database(con, "kept"), append = TRUE), "are there already")
+    expect_identical(nrow(DBI::dbReadTable(con, "kept")), nrow(all))
+    more <- quiet(pour(visits, pick_columns(id, word)))
+    expect_error(write_table(more, database(con, "kept"), append = TRUE), "has no column `word`")
+    expect_error(write_table(few, database(con, "kept")), "has a table \"kept\" already")
+    # Rows from here, too.
+    write_table(data.frame(num = 1.5, id = 1000L), database(con, "kept"), append = TRUE)
+    expect_identical(nrow(DBI::dbReadTable(con, "kept")), nrow(all) + 1L)
+  })
+})
+
+test_that("a table that rows are read from is never written over", {
+  each_database(function(con) {
+    visits <- written_from(con, awkward_rows())
+    out <- quiet(pour(visits, kept_steps))
+    for (x in list(out, visits)) {
+      expect_error(write_table(x, database(con, "stock"), replace = TRUE), "were read from")
+      expect_error(write_table(x, database(con, "stock"), append = TRUE), "were read from")
+    }
+    expect_identical(nrow(DBI::dbReadTable(con, "stock")), 60L)
+  })
+})
+
+test_that("a table that changed since is not written, and nothing is left behind", {
+  each_database(function(con) {
+    out <- quiet(pour(written_from(con, awkward_rows()), kept_steps))
+    run_on(con, "DELETE FROM stock WHERE num > 0")
+    expect_error(write_table(out, database(con, "kept")), "has changed since it was poured")
+    expect_false(DBI::dbExistsTable(con, "kept"))
+  })
+})
+
+test_that("within an open transaction a failure takes back nothing but itself", {
+  for (connect in list(sqlite_memory, postgresql)) {
+    con <- connect()
+    out <- quiet(pour(written_from(con, awkward_rows()), kept_steps))
+    write_table(out, database(con, "kept"))
+    DBI::dbBegin(con)
+    run_on(con, "DELETE FROM stock WHERE id = 1")
+    expect_error(write_table(awkward_rows(3)[c("id", "num")], database(con, "kept"), append = TRUE),
+                 "are there already|says")
+    write_table(data.frame(a = 1), database(con, "beside"), replace = TRUE)
+    DBI::dbCommit(con)
+    expect_identical(nrow(DBI::dbReadTable(con, "stock")), 59L)
+    expect_identical(DBI::dbReadTable(con, "beside")$a, 1)
+    DBI::dbDisconnect(con)
+  }
+})
