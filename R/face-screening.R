@@ -46,61 +46,57 @@ screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE
   typing <- new_typing(state$scope, new_place("screening"),
                        facts_of_study(state$study), state$notes)
   nodes <- condition_nodes(conditions, typing)
-  state <- screened_state(state, nodes)
-  outcomes <- lapply(outcomes(relation_of(state), nodes), as.integer)
-  names(outcomes) <- names(nodes)
-  together <- do.call(pmin, unname(outcomes))
-  rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
-  all <- if (length(outcomes) > 1) c(outcomes, list(`(all)` = together)) else outcomes
-  tally <- function(o) c(yes = sum(o == 2L), no = sum(o == 0L), unknown = sum(o == 1L))
-  counts <- t(vapply(all, tally, numeric(3)))
+  groups <- outcome_groups(relation_of(state), nodes, state)
+  outcomes <- groups$outcomes
+  all <- if (length(outcomes) > 1) {
+    c(outcomes, list(`(all)` = do.call(pmin, unname(outcomes))))
+  } else outcomes
+  counts <- t(vapply(all, function(o) {
+    c(yes = groups$rows_in(o == 2L), no = groups$rows_in(o == 0L),
+      unknown = groups$rows_in(o == 1L))
+  }, numeric(3)))
   because <- vapply(names(all), function(n) {
-    node <- if (n == "(all)" && is.null(nodes[[n]])) call_node("", unname(nodes),
-                                                               new_type("logical"))
-      else nodes[[n]]
-    unknown_because(node, state$frame, rows[all[[n]] == 1L])
-  }, character(1))
-  for (n in names(nodes)) guard_outcome(n, nodes[[n]], counts[n, ], length(rows), FALSE,
+    read <- if (is.null(nodes[[n]])) nodes else nodes[n]
+    absence_at(unique(unlist(lapply(unname(read), columns_read))), all[[n]] == 1L, groups)
+  }, "")
+  total <- groups$rows_in(rep(TRUE, length(outcomes[[1]])))
+  for (n in names(nodes)) guard_outcome(n, nodes[[n]], counts[n, ], total, FALSE,
                                         state$notes, "In screening().")
   show_notes(state$notes$notes)
   structure(list(
-    headline = paste0(state$study$name, ": ", counted(length(rows), "row")),
+    headline = paste0(state$study$name, ": ", counted(total, "row")),
     table = data.frame(condition = names(all), counts, because = unname(because), row.names = NULL),
-    pairs = if (pairs && length(outcomes) > 1) pair_table(outcomes),
-    examples = screening_examples(all, rows, state, examples),
+    pairs = if (pairs && length(outcomes) > 1) pair_table(outcomes, groups),
+    examples = screening_examples(all, groups, examples),
     columns = unique(unlist(lapply(nodes, columns_read))), study = state$study$name,
-    rows = length(rows), together = yes_together(outcomes)
+    rows = total, together = yes_together(outcomes, groups)
   ), class = "neatsieve_screening")
 }
 
-# Of a table in a database the columns are fetched that the conditions read.
-screened_state <- function(state, nodes) {
-  if (!is_in_database(state$rows)) return(state)
-  read <- unique(unlist(lapply(nodes, columns_read)))
-  hidden <- reasons_in_use(state$rows$types[intersect(read, names(state$rows$types))])
-  state <- fetched_state(state, unique(c(unit_of_rows(state), read, hidden)))
-  state$visible <- intersect(state$visible, c(state$study$unit, read))
-  state
+absence_at <- function(columns, at, groups) {
+  if (!any(at)) return("")
+  columns <- stats::setNames(nm = columns)
+  absence_words(vapply(columns, groups$absent, 0, at = at),
+                lapply(columns, groups$reasons, at = at))
 }
 
 # Which conditions say yes on the same rows, and on how many, most first.
-yes_together <- function(outcomes) {
+yes_together <- function(outcomes, groups) {
   if (length(outcomes) < 2) return(NULL)
   code <- interaction_code(lapply(outcomes, `==`, 2L))
   first <- match(seq_len(max(code, 0L)), code)
   names <- vapply(first, function(row) {
     paste(names(outcomes)[vapply(outcomes, function(o) o[row] == 2L, NA)], collapse = " & ")
   }, "")
-  table <- data.frame(conditions = names, rows = tabulate(code, length(first)))
+  table <- data.frame(conditions = names, rows = groups$rows_by(code, length(first)))
   table[order(-table$rows), ]
 }
 
-pair_table <- function(outcomes) {
+pair_table <- function(outcomes, groups) {
   at <- utils::combn(length(outcomes), 2)
   words <- c("no", "unknown", "yes")
   lines <- apply(at, 2, function(k) {
-    both <- table(factor(outcomes[[k[1]]], 0:2), factor(outcomes[[k[2]]], 0:2))
-    counts <- as.vector(both)
+    counts <- groups$rows_by(outcomes[[k[1]]] + 3L * outcomes[[k[2]]] + 1L, 9)
     names(counts) <- as.vector(outer(words, words, paste, sep = "_"))
     data.frame(first = names(outcomes)[k[1]], second = names(outcomes)[k[2]],
                t(counts[
@@ -110,17 +106,15 @@ pair_table <- function(outcomes) {
   one_below_other(lines)
 }
 
-screening_examples <- function(all, rows, state, most) {
+screening_examples <- function(all, groups, most) {
   parts <- lapply(names(all), function(n) {
-    one_below_other(lapply(c(yes = 2L, no = 0L, unknown = 1L), function(o) {
-      at <- utils::head(which(all[[n]] == o), most)
-      data.frame(condition = rep(n, length(at)),
-                 outcome = rep(c("no", "unknown", "yes")[o + 1], length(at)),
-                 source_row = source_row_of(state$frame, rows[at]))
+    one_below_other(lapply(c(yes = 2L, no = 0L, unknown = 1L), function(outcome) {
+      found <- groups$examples(n, all[[n]] == outcome, outcome, most)
+      cbind(data.frame(condition = rep(n, nrow(found)),
+                       outcome = rep(c("no", "unknown", "yes")[outcome + 1], nrow(found))), found)
     }))
   })
-  table <- one_below_other(parts)
-  cbind(table, frame_rows(state$frame, table$source_row, state$visible))
+  one_below_other(parts)
 }
 
 #' @export

@@ -44,17 +44,18 @@
 #'   Done there: [settings()], [criteria()], [include()], [exclude()], [pick_columns()],
 #'   [work_out()] (ranks, lags, runs, running sums and aggregates of groups as windows),
 #'   [order_rows()], [scoop()] but for random rows, [drop_repeats()], [find_repeats()],
-#'   [look_up()], [keep_matched()] and [drop_matched()] of a table in the same database or of one with at most 1,000 keys (for
-#'   each row at most one; not the nearest), [subsets()], [statistics()], [counts()], [absences()]
-#'   and [condense()]; and the numbers of [chart_histogram()],
-#'   [chart_bar()], [chart_box()], [chart_heat()], [chart_interval()], [chart_line()] of a
-#'   statistic, [chart_absence()] and [chart_flow()]. All functions of numbers, texts, dates, choices
-#'   and rows, and all statistics, weighted ones too, are worked out there but for those of the next
-#'   paragraph. Texts are compared and looked through letter for letter. Case is turned there in
-#'   texts of ASCII alone; for other texts, and for regular expressions, a function is answered here
-#'   for each different value of the one column that it reads (at most 100,000, with at most 1,000
-#'   different results). Statistics of groups beside their rows, other than counts, sums, means and
-#'   ends of numbers, are asked first and told with the query (at most 1,000 groups).
+#'   [look_up()], [keep_matched()] and [drop_matched()] of a table in the same database or of one
+#'   with at most 1,000 keys (for each row at most one; not the nearest), [subsets()],
+#'   [statistics()], [counts()], [absences()] and [condense()]; and the numbers of
+#'   [chart_histogram()], [chart_bar()], [chart_box()], [chart_heat()], [chart_interval()],
+#'   [chart_line()] of a statistic, [chart_absence()] and [chart_flow()]. All functions of numbers,
+#'   texts, dates, choices and rows, and all statistics, weighted ones too, are worked out there
+#'   but for those of the next paragraph. Texts are compared and looked through letter for letter.
+#'   Case is turned there in texts of ASCII alone; for other texts, and for regular expressions, a
+#'   function is answered here for each different value of the one column that it reads (at most
+#'   100,000, with at most 1,000 different results). Statistics of groups beside their rows, other
+#'   than counts, sums, means and ends of numbers, are asked first and told with the query (at most
+#'   1,000 groups).
 #'
 #'   Not done there, and why: `cumprod()` and `prod()` (databases have no product that is exact);
 #'   `log1p()` and `expm1()`, rests by a fixed number such as 0.1 (no form gives the same
@@ -71,21 +72,19 @@
 #'   asked for. [write_table()] of siftings into the same database writes their rows there.
 #'
 #'   Answers are those of a run over the same table in memory, sums, means and functions of numbers
-#'   within 1e-11 of it;
-#'   so the count of values that a column changes, which takes the place of another, may differ
-#'   where two values differ in their last digit.
-#'   Texts are compared by code point; a division by zero is infinite; a database's negative zero
-#'   is zero. All queries of a pour see one state of the table, in a transaction that only reads;
-#'   a transaction of yours that is open holds instead, and a query that fails leaves it as it was.
-#'   `$rows`, [held_back()] and [follow()] ask again when they are called, and a table that changed
-#'   is an error. Whether it did is told by the database: nothing was written to it since, or, in
-#'   PostgreSQL, the table has as many rows as then and none of a later transaction. Where that is
-#'   not told (SQLite after any writing, MariaDB, views, other servers), the number of rows and, in
-#'   tables of up to a million with a key, a sum over their keys are compared, and a note says so. First rows
-#'   in print are then called those of now. More than 1 GB is not fetched; see
-#'   [neatsieve_options].
-#'   Ctrl-C ends a query where the connection was made with `check_interrupts = TRUE`, as those of
-#'   plans and the command are.
+#'   within 1e-11 of it; so the count of values that a column changes, which takes the place of
+#'   another, may differ where two values differ in their last digit. Texts are compared by code
+#'   point; a division by zero is infinite; a database's negative zero is zero. All queries of a
+#'   pour see one state of the table, in a transaction that only reads; a transaction of yours that
+#'   is open holds instead, and a query that fails leaves it as it was. `$rows`, [held_back()] and
+#'   [follow()] ask again when they are called, and a table that changed is an error. Whether it
+#'   did is told by the database: nothing was written to it since, or, in PostgreSQL, the table has
+#'   as many rows as then and none of a later transaction. Where that is not told (SQLite after any
+#'   writing, MariaDB, views, other servers), the number of rows and, in tables of up to a million
+#'   with a key, a sum over their keys are compared, and a note says so. First rows in print are
+#'   then called those of now. More than 1 GB is not fetched; see [neatsieve_options]. Ctrl-C ends
+#'   a query where the connection was made with `check_interrupts = TRUE`, as those of plans and
+#'   the command are.
 #'
 #'   A table of PostgreSQL whose partitions are foreign tables is asked part by part in one
 #'   statement, so that each server sends groups and not rows. Quantiles of 20,000 rows and more are

@@ -25,3 +25,34 @@ test_that("numbers beyond what a database holds are worked out here, as in memor
     expect_equal(as.data.frame(b$rows)$z, as.data.frame(a$rows)$z)
   }
 })
+
+test_that("screening asks there, and says what it says of the same table in memory", {
+  for (con in list(sqlite_memory(), postgresql(), mariadb())) {
+    sent <- 0
+    local_watched(function(sql, answer) sent <<- max(sent, nrow(answer)))
+    for (seed in 1:4) {
+      set.seed(seed)
+      both <- table_both_ways(con, 200)
+      conditions <- replicate(3, without_times(random_condition))
+      conditions[[4]] <- quote(rank(num, by = kind) > 2)
+      told <- lapply(both, function(data) {
+        made <- unclass(quiet(eval(as.call(c(quote(screening), quote(data), conditions,
+                                             pairs = TRUE)))))
+        made$examples <- made$examples[order(names(made$examples))]
+        rownames(made$together) <- NULL
+        made$together <- made$together[order(made$together$conditions), ]
+        lapply(made, function(x) if (is.data.frame(x)) data.frame(x, row.names = NULL) else x)
+      })
+      # Texts of categories there, and the columns that are shown.
+      for (name in c("table", "pairs", "together", "rows")) {
+        expect_equal(told$database[[name]], told$memory[[name]], info = paste(conditions, seed))
+      }
+      shown <- intersect(names(told$memory$examples), names(told$database$examples))
+      expect_equal(told$database$examples[shown], told$memory$examples[shown],
+                   info = paste(conditions, seed))
+    }
+    # Groups of outcomes and first rows, never the table.
+    expect_lt(sent, 200)
+    DBI::dbDisconnect(con)
+  }
+})
