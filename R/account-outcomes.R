@@ -40,8 +40,10 @@ outcome_groups.neatsieve_sql <- function(relation, nodes, state) {
 }
 
 outcomes_here <- function(nodes, read, state, reason = NULL) {
-  hidden <- reasons_in_use(state$rows$types[intersect(read, names(state$rows$types))])
-  state <- fetched_state(state, unique(c(unit_of_rows(state), read, hidden)), reason)
+  # Windows look at more: what they go by.
+  looked <- union(read, intersect(names(state$rows$columns), names_within(nodes)))
+  hidden <- reasons_in_use(state$rows$types[intersect(looked, names(state$rows$types))])
+  state <- fetched_state(state, unique(c(unit_of_rows(state), looked, hidden)), reason)
   state$visible <- intersect(state$visible, c(state$study$unit, read))
   outcome_groups(relation_of(state), nodes, state)
 }

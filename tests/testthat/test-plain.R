@@ -15,6 +15,8 @@ with_over_study <- function(steps) {
 quiet_pour <- function(...) tryCatch(quiet(pour(...)), neatsieve_error = function(e) NULL)
 
 test_that("random sieves in memory give what plain R gives", {
+  plain_alone$now <- TRUE
+  withr::defer(plain_alone$now <- FALSE)
   compared <- 0
   for (seed in seq_len(rounds_of(500, 60))) {
     set.seed(seed + 7000)
@@ -30,6 +32,8 @@ test_that("random sieves in memory give what plain R gives", {
 })
 
 test_that("random sieves in databases give what plain R gives", {
+  plain_alone$now <- TRUE
+  withr::defer(plain_alone$now <- FALSE)
   there <- list(sqlite_memory(), postgresql())
   withr::defer(for (con in there) DBI::dbDisconnect(con))
   compared <- 0
