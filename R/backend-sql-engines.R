@@ -8,15 +8,17 @@
 # role does not see. takes_limit: whether a query can be given a time limit. session(con): what the
 # server calls the session of a connection, or NULL; end_session(con, session): ends another one of
 # the same user, with what it asks. in_transaction(con): whether one is open.
+# tells_written: whether a statement tells how many rows it wrote.
 new_engine <- function(class, dialect, driver, package, called, connect,
                        column = function(x) list(values = x, type = NULL),
                        finds = function(con, name) FALSE, takes_limit = FALSE,
                        session = function(con) NULL, end_session = function(con, session) NULL,
-                       in_transaction = function(con) FALSE) {
+                       in_transaction = function(con) FALSE, tells_written = TRUE) {
   new_record("engine", list(class = class, dialect = dialect, driver = driver, package = package,
                             called = called, connect = connect, column = column, finds = finds,
                             takes_limit = takes_limit, session = session,
-                            end_session = end_session, in_transaction = in_transaction))
+                            end_session = end_session, in_transaction = in_transaction,
+                            tells_written = tells_written))
 }
 
 sql_engines <- new.env(parent = emptyenv())
@@ -35,7 +37,7 @@ dialect_of <- function(con) {
   engine <- engine_of(con)
   if (!is.null(engine)) engine$dialect(con)
 }
-engine_drivers <- function() vapply(unname(all_engines()), `[[`, "", "driver")
+engine_drivers <- function() unique(vapply(unname(all_engines()), `[[`, "", "driver"))
 engine_of_driver <- function(driver) {
   made <- Filter(function(engine) engine$driver == driver, all_engines())
   if (length(made)) made[[1]]

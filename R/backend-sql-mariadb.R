@@ -15,6 +15,7 @@ define_engine(
          else if (inherits(x, "POSIXct")) "DATETIME(6)")
   },
   takes_limit = TRUE, in_transaction = function(con) is_mariadb_transacting(con),
+  tells_written = FALSE,
   session = function(con) DBI::dbGetQuery(con, "SELECT connection_id() AS id")$id,
   end_session = function(con, session) {
     DBI::dbExecute(con, paste("KILL", session), immediate = TRUE)

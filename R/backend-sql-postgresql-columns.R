@@ -4,8 +4,7 @@
 describe_postgresql <- function(con, base, kinds) {
   may_read <- readable_columns(con, base)
   picked <- if (all(may_read)) "*" else quoted_columns(con, names(may_read)[may_read])
-  asked <- DBI::dbSendQuery(con, paste("SELECT", picked, "FROM", base$from, "LIMIT 0"))
-  about <- tryCatch(DBI::dbColumnInfo(asked), finally = DBI::dbClearResult(asked))
+  about <- columns_of_postgresql(con, base, picked)
   merging <- merging_columns(con, base, about$name[about$.typname %in% merging_types])
   labels <- enum_labels(con, about$.oid)
   columns <- lapply(stats::setNames(seq_len(nrow(about)), about$name), function(i) {
@@ -17,6 +16,21 @@ describe_postgresql <- function(con, base, kinds) {
   new_sql_columns(columns[setdiff(names(columns), no_values)], c(
     lacking_right(names(may_read)[!may_read]),
     stats::setNames(rep("it holds bytes", length(no_values)), no_values)))
+}
+# Names and types: of the driver, or by asking for the type of each column of no row.
+columns_of_postgresql <- function(con, base, picked) {
+  asked <- DBI::dbSendQuery(con, paste("SELECT", picked, "FROM", base$from, "LIMIT 0"))
+  about <- tryCatch(DBI::dbColumnInfo(asked), finally = DBI::dbClearResult(asked))
+  if (!is.null(about$.typname)) return(about)
+  columns <- as.character(DBI::dbQuoteIdentifier(con, about$name))
+  types <- DBI::dbGetQuery(con, paste0(
+    "SELECT coalesce(b.typname, t.typname)::text AS typname, coalesce(b.oid, t.oid)::text AS oid, ",
+    "i FROM (", paste0("SELECT pg_typeof((SELECT ", columns, " FROM ", base$from,
+                     " WHERE FALSE))::oid AS oid, ", seq_along(columns), " AS i",
+                     collapse = " UNION ALL "),
+    ") AS c JOIN pg_type t ON t.oid = c.oid LEFT JOIN pg_type b ON b.oid = ",
+    "nullif(t.typbasetype, 0) ORDER BY i"))
+  data.frame(name = about$name, .typname = types$typname, .oid = types$oid)
 }
 lacking_right <- function(names) {
   stats::setNames(rep("the role may not read it", length(names)), names)
@@ -32,7 +46,7 @@ readable_columns <- function(con, base) {
     "SELECT attname AS name, has_column_privilege(attrelid, attnum, 'SELECT') AS may FROM ",
     "pg_attribute WHERE attrelid = ", DBI::dbQuoteString(con, base$from), "::regclass AND attnum ",
     "> 0 AND NOT attisdropped ORDER BY attnum"))
-  may <- stats::setNames(found$may, found$name)
+  may <- stats::setNames(told_truth(found$may), found$name)
   # A role that may read nothing is told so by the table.
   if (any(may)) may else !may
 }

@@ -2,9 +2,9 @@
 # written, by the numbers of transactions.
 
 postgresql_estimate <- function(con, base) {
-  is_counted <- is.null(base$table) || DBI::dbGetQuery(con, paste0(
+  is_counted <- is.null(base$table) || told_truth(DBI::dbGetQuery(con, paste0(
     "SELECT reltuples >= 0 OR relkind <> 'r' AS is_known FROM pg_class WHERE oid = ",
-    DBI::dbQuoteString(con, base$from), "::regclass"))$is_known
+    DBI::dbQuoteString(con, base$from), "::regclass"))$is_known)
   if (!is_counted) {
     return(DBI::dbGetQuery(con, paste0("SELECT count(*)::float8 AS n FROM ", base$from))$n)
   }
@@ -18,9 +18,9 @@ postgresql_state <- function(con) {
   got <- DBI::dbGetQuery(con, paste0(
     "SELECT txid_current_snapshot()::text AS snapshot, txid_current_if_assigned() IS NOT NULL AS ",
     "writes, EXISTS (SELECT FROM pg_foreign_table) AS beyond"), immediate = TRUE)
-  if (got$writes) return(new_table_state(NULL))
+  if (told_truth(got$writes)) return(new_table_state(NULL))
   # What is written on another server is not seen in a snapshot of this one.
-  new_table_state(if (!got$beyond) got$snapshot, new_postgresql_snapshot(got$snapshot))
+  new_table_state(if (!told_truth(got$beyond)) got$snapshot, new_postgresql_snapshot(got$snapshot))
 }
 
 # low, high: the first transaction that still ran, and the first that had not begun; open: those
@@ -45,9 +45,9 @@ postgresql_later <- function(con, base, since) {
 
 # The table, and all that are parts of it, keep their rows here: none is a view or elsewhere.
 is_stored_here <- function(con, base) {
-  DBI::dbGetQuery(con, paste0(
+  told_truth(DBI::dbGetQuery(con, paste0(
     "WITH RECURSIVE parts(oid) AS (SELECT ", DBI::dbQuoteString(con, base$from),
     "::regclass::oid UNION SELECT i.inhrelid FROM pg_inherits i JOIN parts p ON i.inhparent = ",
     "p.oid) SELECT bool_and(c.relkind IN ('r', 'm', 'p')) AS here FROM pg_class c JOIN parts p ",
-    "ON c.oid = p.oid"))$here %in% TRUE
+    "ON c.oid = p.oid"))$here) %in% TRUE
 }

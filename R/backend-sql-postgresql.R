@@ -10,15 +10,17 @@ define_engine(
     do.call(DBI::dbConnect, c(list(RPostgres::Postgres(), check_interrupts = TRUE),
                               Filter(Negate(is.null), args)))
   },
-  finds = function(con, name) {
-    found <- DBI::dbGetQuery(con, "SELECT to_regclass($1)::text AS found", params = list(name))
-    !is.na(found$found)
-  }, takes_limit = TRUE,
+  finds = function(con, name) finds_postgresql(con, name), takes_limit = TRUE,
   in_transaction = function(con) is_in_transaction(con),
   session = function(con) DBI::dbGetQuery(con, "SELECT pg_backend_pid() AS id")$id,
   end_session = function(con, session) {
     DBI::dbGetQuery(con, paste0("SELECT pg_terminate_backend(", session, ")"))
   })
+
+finds_postgresql <- function(con, name) {
+  name <- DBI::dbQuoteString(con, name)
+  !is.na(DBI::dbGetQuery(con, paste0("SELECT to_regclass(", name, ")::text AS found"))$found)
+}
 
 dialect_postgresql <- function(con) {
   new_dialect(
@@ -149,7 +151,8 @@ postgresql_begin <- function(con) {
 }
 # A statement alone is a transaction that begins with it; any other began before.
 is_in_transaction <- function(con) {
-  DBI::dbGetQuery(con, "SELECT now() <> statement_timestamp() AS is_open", immediate = TRUE)$is_open
+  told_truth(DBI::dbGetQuery(con, "SELECT now() <> statement_timestamp() AS is_open",
+                           immediate = TRUE)$is_open)
 }
 
 # The columns of the primary key, texts by code point.

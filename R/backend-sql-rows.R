@@ -95,8 +95,13 @@ vector_of_type <- function(x, type) {
          number = plain_number(x), whole = whole_where_it_fits(plain_number(x)),
          text = as_utf8(as.character(x)),
          category = factor(as.character(x), type$labels, ordered = isTRUE(type$ordered)),
-         logical = as.logical(x), date = as.Date(x),
+         logical = told_truth(x), date = as.Date(x),
          `date-time` = .POSIXct(seconds_since_1970(x), tz = zone_of(type)), x)
+}
+# Some drivers give digits for a truth.
+told_truth <- function(x) {
+  if (is.character(x)) x <- c("1" = TRUE, "0" = FALSE, t = TRUE, f = FALSE)[tolower(x)]
+  as.logical(unname(x))
 }
 seconds_since_1970 <- function(x) {
   if (is.numeric(x) && !inherits(x, "POSIXct")) plain_number(x)

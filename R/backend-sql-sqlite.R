@@ -4,16 +4,20 @@
 define_engine(
   class = "SQLiteConnection", dialect = function(con) dialect_sqlite(con), driver = "sqlite",
   package = "RSQLite", called = "SQLite", connect = function(...) connect_sqlite(...),
-  column = function(x) {
-    if (inherits(x, "Date")) x <- iso_date_texts(x)
-    if (inherits(x, "POSIXct")) x <- csv_times(x)
-    list(values = x, type = if (is.logical(x)) "BOOLEAN")
-  }, in_transaction = function(con) {
-    # A transaction within another is an error, which begins nothing.
-    began <- sqlite_step(con, "BEGIN")
-    if (began) sqlite_step(con, "ROLLBACK")
-    !began
-  })
+  column = function(x) column_for_sqlite(x),
+  in_transaction = function(con) is_sqlite_transacting(con))
+
+column_for_sqlite <- function(x) {
+  if (inherits(x, "Date")) x <- iso_date_texts(x)
+  if (inherits(x, "POSIXct")) x <- csv_times(x)
+  list(values = x, type = if (is.logical(x)) "BOOLEAN")
+}
+# A transaction within another is an error, which begins nothing.
+is_sqlite_transacting <- function(con) {
+  began <- sqlite_step(con, "BEGIN")
+  if (began) sqlite_step(con, "ROLLBACK")
+  !began
+}
 
 # Read only, so that a path that is no file makes none.
 connect_sqlite <- function(parts, where) {
@@ -44,7 +48,7 @@ dialect_sqlite <- function(con) {
     key = function(base) sqlite_key(con, base),
     parts = function(base) NULL,
     place = function() {
-      file <- con@dbname
+      file <- DBI::dbGetInfo(con)$dbname
       if (file.exists(file)) list(driver = "sqlite", file = file)
     },
     begin = function() sqlite_step(con, "BEGIN"), end = function() sqlite_step(con, "ROLLBACK"),

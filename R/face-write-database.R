@@ -57,14 +57,16 @@ keep_rows_in <- function(kept, to, id, called, is_there, labels, append) {
   statements <- c(if (is_there && !append) paste("DROP TABLE", name),
                   keeping_statements(kept, name, labels, append))
   expected <- kept$relation$known$rows
+  rows_now <- function() {
+    plain_number(DBI::dbGetQuery(to$con, paste("SELECT count(*) AS n FROM", name))$n)
+  }
+  counts <- !engine_of(to$con)$tells_written
   run <- function() {
+    before <- if (counts && append) rows_now() else 0
     written <- max(vapply(statements, function(sql) {
       as.numeric(DBI::dbExecute(to$con, sql))
     }, 0))
-    # Not each of them says how many.
-    if (written == 0 && !append) {
-      written <- plain_number(DBI::dbGetQuery(to$con, paste("SELECT count(*) AS n FROM", name))$n)
-    }
+    if (counts) written <- rows_now() - before
     if (!is.null(expected) && written != expected) {
       stop_on_changed_table(kept$relation, paste0(counted(expected, "row"), " then, ",
                                                   format_count(written), " now"))

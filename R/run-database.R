@@ -154,7 +154,7 @@ fetched_state <- function(state, columns, reason = NULL) {
   state$frame <- frame
   state$rows <- if (total > n || length(relation$layers)) seq_len(n)
   if (length(subsets)) {
-    member <- lapply(got$more, function(m) as.logical(m) %in% TRUE)
+    member <- lapply(got$more, function(m) told_truth(m) %in% TRUE)
     names(member) <- names(state$subsets$in_database)
     state$subsets <- c(signatures_of(member, state), list(words = state$subsets$words))
   }

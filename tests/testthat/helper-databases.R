@@ -68,6 +68,18 @@ mariadb <- function(port = mariadb_port(), ...) {
                  dbname = "study", ...)
 }
 
+# By ODBC, with Debian's drivers.
+by_odbc <- function(driver, ...) {
+  skip_if_not_installed("odbc")
+  skip_if_not(driver %in% odbc::odbcListDrivers()$name, paste("there is no ODBC driver", driver))
+  withr::local_envvar(TZ = "UTC")
+  DBI::dbConnect(odbc::odbc(), driver = driver, ..., timezone = "UTC")
+}
+odbc_postgresql <- function(port = postgresql_port()) {
+  by_odbc("PostgreSQL Unicode", server = "127.0.0.1", port = port, database = "postgres",
+          uid = "postgres")
+}
+
 # What databases answer is changed by `change(answer, sql)`, until the test ends.
 local_answers <- function(change, env = parent.frame()) {
   space <- asNamespace("neatsieve")
@@ -163,7 +175,8 @@ random_db_aggregate <- function() {
 }
 # Others that are worked out there; see random_db_statistic().
 random_db_shape <- function() {
-  pick_one(quote(max(word)), quote(min(grade)), quote(first(word, order = day)), quote(last(num, order = count)),
+  pick_one(quote(max(word)), quote(min(grade)), quote(first(word, order = day)),
+           quote(last(num, order = count)),
            quote(last(kind)), quote(most_frequent(word)), quote(most_frequent(count)),
            quote(skewness(count)), quote(kurtosis(num)), quote(trimmed_mean(num, 0.2)),
            quote(geometric_mean(abs(num))), quote(cor(num, count, method = "spearman")),
