@@ -3,10 +3,12 @@
 # types: of columns by kind, as the database declares them. value(sql, kind): a value as it is
 # stored. create(name, columns, key, labels, query): statements that make a table of a query;
 # columns: declarations by quoted name; key: quoted names, or none; labels: texts by quoted name.
-# commits: whether making a table ends a transaction that is open.
-new_sql_keeping <- function(types, create, value = function(sql, kind) sql, commits = FALSE) {
+# commits: whether making a table ends a transaction that is open. as_stored: whether columns that
+# no step changed keep the types and digits that they are stored with.
+new_sql_keeping <- function(types, create, value = function(sql, kind) sql, commits = FALSE,
+                            as_stored = FALSE) {
   new_record("sql_keeping", list(types = types, create = create, value = value,
-                                 commits = commits))
+                                 commits = commits, as_stored = as_stored))
 }
 declared_columns <- function(columns) paste(names(columns), columns, collapse = ", ")
 primary_key <- function(key) {
@@ -39,9 +41,23 @@ kept_query <- function(kept) {
   kinds <- vapply(kept$types, `[[`, "", "kind")
   aliases <- unname(aliases_of(relation)[kept$columns])
   values <- mapply(dialect$keeping$value, aliases, kinds)
+  stored <- if (dialect$keeping$as_stored) columns_as_stored(relation, kept$columns)
+  values[match(names(stored), kept$columns)] <- stored_alias(unname(stored), relation)
   names <- vapply(kept$columns, quote_name, "", dialect = dialect)
   listed <- paste(values, "AS", names, collapse = ", ")
-  paste("SELECT", listed, "FROM", from_relation(relation, listed))
+  paste("SELECT", listed, "FROM",
+        from_relation(relation, listed, stored = unname(as.character(stored))))
+}
+
+# Columns that are those of the table, by their names now: none was changed, turned or had codes.
+columns_as_stored <- function(relation, columns) {
+  base <- aliases_of(whole_relation(relation$dialect, relation$base))
+  ids <- vapply(relation$columns[columns], `[[`, "", "id")
+  is_own <- ids %in% names(base) & aliases_of(relation)[columns] == base[ids]
+  is_plain <- vapply(relation$base$columns[ids], function(column) {
+    is.null(column$coded) && is.null(column$stored)
+  }, NA)
+  stats::setNames(ids, columns)[is_own %in% TRUE & is_plain]
 }
 
 # Statements that make a table of kept rows, or append them to one.

@@ -107,7 +107,7 @@ postgresql_keeping <- function(con) {
                                 paste(key, collapse = ", "), ")"),
         sprintf("COMMENT ON COLUMN %s.%s IS %s", name, names(labels),
                 as.character(DBI::dbQuoteString(con, enc2utf8(as.character(labels))))))
-    })
+    }, as_stored = TRUE)
 }
 
 postgresql_letters <- function() {

@@ -135,10 +135,16 @@ key_aliases <- function(relation) {
   }, "")
 }
 source_alias <- function(relation) quote_name(relation$dialect, "source row")
+stored_alias <- function(names, relation) {
+  vapply(paste("stored", names, recycle0 = TRUE), quote_name, "", dialect = relation$dialect,
+         USE.NAMES = FALSE)
+}
 
 # FROM and WHERE of a query over the relation. used: the rest of the query's text, which says what
-# columns it needs; all of them where it is not told.
-from_relation <- function(relation, used = NULL, with_key = FALSE, with_source = FALSE) {
+# columns it needs; all of them where it is not told. stored: columns of the table that are wanted
+# as they are stored, too, under names of stored_alias().
+from_relation <- function(relation, used = NULL, with_key = FALSE, with_source = FALSE,
+                          stored = character()) {
   layers <- side_by_side(relation$layers, relation$dialect$parts_windows)
   texts <- vapply(layers, function(l) paste(c(l$sql, l$join), collapse = " "), "")
   is_used <- function(aliases, after) {
@@ -150,6 +156,8 @@ from_relation <- function(relation, used = NULL, with_key = FALSE, with_source =
     any(grepl(alias, c(texts, used), fixed = TRUE))
   }, NA))
   first <- base_columns(relation, with_key, with_source)
+  raw <- vapply(stored, quote_name, "", dialect = relation$dialect, USE.NAMES = FALSE)
+  first <- c(first, stats::setNames(raw, stored_alias(stored, relation)))
   first <- first[is_used(names(first), 0) | names(first) %in% hidden_aliases(relation)]
   from <- select_sql(first, relation$base$from)
   there <- names(first)

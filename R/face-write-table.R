@@ -33,7 +33,8 @@
 #' @section In a database: All of the table is written, or none of it: in a transaction of its own,
 #'   or up to a point of one that is open. Rows of siftings or of a study of the same database do
 #'   not leave it: they are written there by one query, with the columns of the key as primary key
-#'   and labels as comments (PostgreSQL, MariaDB). In MariaDB making a table ends a transaction, so
+#'   and labels as comments (PostgreSQL, MariaDB); in PostgreSQL columns that no step changed keep
+#'   their types and digits. In MariaDB making a table ends a transaction, so
 #'   there it is an error within one that is open. Rows from elsewhere are written 250,000 at a
 #'   time.
 #' @section Errors: Class `neatsieve_error_run` for an ending that is no format, a folder that is

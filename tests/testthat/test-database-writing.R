@@ -124,3 +124,22 @@ test_that("within an open transaction a failure takes back nothing but itself", 
     DBI::dbDisconnect(con)
   }
 })
+
+test_that("columns that no step changed keep their types and digits", {
+  con <- postgresql()
+  on.exit(DBI::dbDisconnect(con))
+  run_on(con, "DROP TABLE IF EXISTS exact, kept")
+  run_on(con, "CREATE TABLE exact (id int4 PRIMARY KEY, price numeric(30, 20), code varchar(9), ",
+         "size float4, other text)")
+  run_on(con, "INSERT INTO exact VALUES (1, 0.12345678901234567891, 'a ', 0.1, '-'), ",
+         "(2, 2, 'b', 2.5, 'x')")
+  there <- quiet(study(database(con, "exact"), absent_codes = "-"))
+  out <- quiet(pour(there, sieve(include(id > 0), work_out(size = size * 2),
+                                 pick_columns(id, size, other, price,
+                                              renamed = list(cost = price)))))
+  write_table(out, database(con, "kept"))
+  back <- DBI::dbGetQuery(con, "SELECT cost::text AS cost, size, other FROM kept ORDER BY id")
+  expect_identical(back$cost, c("0.12345678901234567891", "2.00000000000000000000"))
+  expect_identical(back$size, c(0.2, 5))
+  expect_identical(back$other, c(NA, "x"))
+})
