@@ -128,6 +128,9 @@ stop_on_database <- function(e, dialect) {
   if (grepl("stack overflow|stack depth", said)) {
     cannot_in_database(paste("the query is deeper than", dialect$name, "takes"))
   }
+  if (grepl("packet bigger|query too large|too big", said, ignore.case = TRUE)) {
+    cannot_in_database(paste("the query is longer than", dialect$name, "takes"))
+  }
   if (grepl(dialect$beyond_words, said)) {
     cannot_in_database(paste0("numbers go beyond what ", dialect$name, " holds"))
   }

@@ -158,7 +158,7 @@ mariadb_limit <- function(con, text) {
   before <- DBI::dbGetQuery(con, "SELECT @@max_statement_time AS s")$s
   seconds <- if (grepl("ms$", text)) as.numeric(sub("ms$", "", text)) / 1000 else as.numeric(text)
   DBI::dbExecute(con, paste("SET max_statement_time =", number_digits(seconds)), immediate = TRUE)
-  format(before)
+  number_digits(before)
 }
 
 mariadb_date_part <- function(how) function(node, q) {

@@ -16,8 +16,12 @@ write_database_table <- function(x, to, replace, reasons, append) {
   if (is_there) refuse_own_table(x, to, called)
   if (!append) refuse_open_transaction(to, called)
   kept <- rows_kept_there(x, to, reasons)
-  if (is.null(kept)) write_rows_into(x, to, id, called, is_there, reasons, append)
-  else keep_rows_in(kept, to, id, called, is_there, labels_to_write(x), append)
+  from_here <- function(...) write_rows_into(x, to, id, called, is_there, reasons, append)
+  there <- function() keep_rows_in(kept, to, id, called, is_there, labels_to_write(x), append)
+  if (is.null(kept)) from_here()
+  else if (identical(kept$relation$dialect$con, to$con)) there()
+  # Another connection may not see the table, or not as it is in a transaction of this one.
+  else tryCatch(there(), neatsieve_error_run = from_here)
   if (is_there && !append) {
     show_notes(list(list(
       problem = paste0("The table ", called, " took the place of one that was there: what ",
@@ -125,12 +129,13 @@ written_neatly <- function(run, called) {
   tryCatch(run, error = function(e) {
     if (inherits(e, "neatsieve_error")) stop(e)
     said <- first_line(conditionMessage(e))
-    is_again <- grepl("duplicate|unique constraint", said, ignore.case = TRUE)
+    about <- if (grepl("duplicate|unique constraint", said, ignore.case = TRUE))
+      "rows of these keys are there already."
+    else if (grepl("null", said, ignore.case = TRUE)) "the key has absent values."
+    else "the role may make tables."
     stop_neatly("run", paste0("The database says: ", sub("[.]$", "", said), "."),
                 paste0("On writing table ", called, "."),
-                paste0("Nothing was written; see whether ",
-                       if (is_again) "rows of these keys are there already."
-                       else "the role may make tables."))
+                paste("Nothing was written; see whether", about))
   })
 }
 

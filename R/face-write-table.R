@@ -11,7 +11,7 @@
 #'   pasting into a spreadsheet.
 #' @param replace For a table in a database: `TRUE` takes the place of one that is there.
 #' @param append For a table in a database: `TRUE` adds the rows to one that is there, by the names
-#'   of its columns.
+#'   of its columns; where none is, it is made.
 #' @param formulas What becomes of texts in `.csv` and `.tsv` that a spreadsheet takes for a formula
 #'   (that begin with `=`, `+`, `-` or `@` and are no numbers): `"kept"` as they are, so that they
 #'   read back the same, or `"text"`, behind an apostrophe, for a file that is opened there; a note

@@ -143,3 +143,21 @@ test_that("columns that no step changed keep their types and digits", {
   expect_identical(back$size, c(0.2, 5))
   expect_identical(back$other, c(NA, "x"))
 })
+
+test_that("another connection writes rows there, and what it does not see comes from here", {
+  con <- postgresql()
+  other <- postgresql()
+  on.exit({
+    DBI::dbDisconnect(con)
+    DBI::dbDisconnect(other)
+  })
+  visits <- written_from(con, awkward_rows())
+  out <- quiet(pour(visits, kept_steps))
+  write_table(out, database(other, "kept"))
+  expect_equal(by_id(DBI::dbReadTable(con, "kept"))[["twice"]], by_id(out$rows)[["twice"]])
+  run_on(con, "DROP TABLE kept")
+  run_on(con, "CREATE TEMP TABLE passing AS SELECT id, num FROM stock")
+  passing <- quiet(pour(study(database(con, "passing", key = "id")), include(num > 0)))
+  write_table(passing, database(other, "kept"))
+  expect_identical(nrow(DBI::dbReadTable(other, "kept")), nrow(as.data.frame(passing$rows)))
+})
