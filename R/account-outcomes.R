@@ -56,7 +56,7 @@ outcomes_there <- function(relation, nodes, read, state) {
   sql <- vapply(unname(flat$nodes), sql_value, "", q = q)
   over <- with_outcomes(flat$relation, paste0("CASE WHEN ", sql, " THEN 2 WHEN NOT ", sql,
                                               " THEN 0 ELSE 1 END"))
-  codes <- names(over$layers[[length(over$layers)]]$sql)
+  codes <- names_of_outcomes(over, length(sql))
   groups <- grouped_outcomes(over, codes, read)
   n <- groups$n
   rows_in <- function(at) sum(n[at])

@@ -11,7 +11,7 @@ screened.neatsieve_sql <- function(relation, nodes, negated = FALSE, pass_unknow
   sql <- vapply(unname(nodes), sql_value, "", q = q)
   if (any(vapply(nodes, needs_window, NA))) {
     relation <- with_outcomes(relation, sql)
-    sql <- names(relation$layers[[length(relation$layers)]]$sql)
+    sql <- names_of_outcomes(relation, length(sql))
   }
   tests <- outcome_tests(paste0("o", seq_along(sql)), negated, pass_unknown)
   passes <- outcome_tests(sql, negated, pass_unknown)$passes
@@ -29,14 +29,17 @@ screened.neatsieve_sql <- function(relation, nodes, negated = FALSE, pass_unknow
        over = without_sql_columns(relation, flat$names))
 }
 
-# What conditions come to, as columns of the query.
+# What conditions come to, as columns of the query; and the names of the last so many.
 with_outcomes <- function(relation, sql) {
-  aliases <- character()
-  for (i in seq_along(sql)) {
-    aliases <- c(aliases, free_alias("outcome", c(all_aliases(relation), aliases),
-                                     relation$dialect))
+  before <- relation
+  for (one in sql) {
+    alias <- free_alias("outcome", all_aliases(relation), relation$dialect)
+    relation <- with_layer(relation, "columns", stats::setNames(one, alias))
   }
-  with_rows_of(with_layer(relation, "columns", stats::setNames(sql, aliases)), relation)
+  with_rows_of(relation, before)
+}
+names_of_outcomes <- function(relation, n) {
+  unlist(lapply(utils::tail(relation$layers, n), function(layer) names(layer$sql)))
 }
 
 # SQL that is true where a condition lets a row through, holds it back, or holds it as unknown.
@@ -113,7 +116,7 @@ never_together.neatsieve_sql <- function(relation, nodes) {
   sql <- vapply(unname(nodes), sql_value, "", q = new_query(relation))
   if (any(vapply(nodes, needs_window, NA))) {
     relation <- with_outcomes(relation, sql)
-    sql <- names(relation$layers[[length(relation$layers)]]$sql)
+    sql <- names_of_outcomes(relation, length(sql))
   }
   pairs <- utils::combn(length(sql), 2)
   met <- ask_database(relation$dialect, paste0("SELECT ", paste0(

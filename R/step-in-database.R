@@ -92,15 +92,19 @@ numbered <- function(word, x) if (length(x)) paste0(word, seq_along(x)) else cha
 #' @export
 subsets_over.neatsieve_sql <- function(relation, bound, state) {
   conditions <- bound$step$conditions
-  if (any(vapply(bound$nodes, needs_window, NA))) cannot_in_database("subsets by windows")
-  q <- new_query(state$rows)
-  sql <- lapply(bound$nodes, sql_value, q = q)
-  names(sql) <- names(bound$nodes)
+  flat <- with_all_inner_windows(state$rows, bound$nodes, state$notes, state$where)
+  rows <- flat$relation
+  sql <- vapply(unname(flat$nodes), sql_value, "", q = new_query(rows))
+  if (any(vapply(flat$nodes, needs_window, NA))) {
+    rows <- with_outcomes(rows, sql)
+    sql <- names_of_outcomes(rows, length(sql))
+  }
+  sql <- stats::setNames(as.list(sql), names(bound$nodes))
   for (name in names(conditions)[bound$details$is_rest]) {
     sql[[name]] <- leftover_sql(unname(unlist(sql)), takes_unknown(conditions[[name]]))
   }
   sql <- sql[names(conditions)]
-  rows <- state$rows
+  over <- rows
   members <- list()
   for (name in names(sql)) {
     alias <- free_alias("subset", all_aliases(rows), rows$dialect)
@@ -109,10 +113,10 @@ subsets_over.neatsieve_sql <- function(relation, bound, state) {
   }
   counts <- subset_counts(members, rows)
   for (name in names(conditions)[bound$details$is_rest]) {
-    note_leftover_there(name, takes_unknown(conditions[[name]]), sql, bound$nodes, state)
+    note_leftover_there(name, takes_unknown(conditions[[name]]), sql, bound$nodes, over, state)
   }
   count_rows(state$rows)
-  rows <- with_rows_of(rows, state$rows)
+  rows <- with_rows_of(without_sql_columns(rows, flat$names), state$rows)
   state$rows <- rows
   state$frame <- outline_of_database(rows)
   state$subsets <- list(signature = NULL, sets = matrix(FALSE, 0, length(sql),
@@ -127,9 +131,9 @@ subsets_over.neatsieve_sql <- function(relation, bound, state) {
 }
 
 # Rows that no other subset could decide, and what is absent there.
-note_leftover_there <- function(name, takes, sql, nodes, state) {
+note_leftover_there <- function(name, takes, sql, nodes, rows, state) {
   others <- unlist(sql[names(nodes)])
-  open <- where_true(state$rows, paste0("((", paste(others, collapse = " OR "), ") IS NULL)"))
+  open <- where_true(rows, paste0("((", paste(others, collapse = " OR "), ") IS NULL)"))
   n <- count_rows(open)
   if (n == 0) return()
   node <- call_node("", unname(nodes), new_type("logical"))

@@ -258,7 +258,12 @@ random_db_step <- function() {
       list(random_db_window()), paste0("along", sample.int(1e6, 1))))),
     function() as.call(list(quote(include), call(">", random_db_window_number(), 1), condition())),
     function() as.call(list(quote(subsets), s1 = condition(), s2 = condition())),
-    function() as.call(list(quote(subsets), s1 = condition(), rest = quote(leftover()))))
+    function() as.call(list(quote(subsets), s1 = condition(), rest = quote(leftover()))),
+    function() {
+      if (plain_alone$now) return(quote(subsets(s1 = num > 1)))
+      as.call(list(quote(subsets), s1 = call(">", random_db_window_number(), 1), s2 = condition(),
+                   rest = quote(leftover())))
+    })
   sample(steps, 1)[[1]]()
 }
 random_db_chart <- function(key) {
