@@ -102,6 +102,8 @@ lint: lint-core
 	  -e 'quit(status = length(found) > 0)'
 
 check: setup-test docs lint
+	@! grep -q "maintainer@example.org" DESCRIPTION || \
+	  echo "Authors@R in DESCRIPTION still has the placeholder maintainer@example.org: name a person." >&2
 	rm -rf build/check && mkdir -p build/check
 	cd build/check && R CMD build ../.. && _R_CHECK_FORCE_SUGGESTS_=false \
 	  R CMD check --no-manual neatsieve_*.tar.gz
