@@ -112,7 +112,7 @@ mariadb_letters <- function() {
     upper = function(sql) paste0("upper(", sql, ")"),
     trimmed = function(sql, letters) {
       paste0("regexp_replace(", sql, ", concat('^[', ", letters, ", ']+|[', ", letters,
-             ", ']+\\\\z'), '')")
+             ", ']+$'), '')")
     },
     joined = function(texts) paste0("concat(", paste(texts, collapse = ", "), ")"))
 }
