@@ -91,7 +91,7 @@ grouped_query <- function(keys, parts, wanted, q) {
   ranked <- unique(x[fields == "quantile" & is.null(dialect$quantile)])
   centred <- setdiff(x[fields == "var" & is.null(dialect$variance)], ranked)
   lead <- names(keys)
-  from <- if (length(ranked)) ranked_rows(inner, lead, names(parts), ranked) else inner
+  from <- if (length(ranked)) ranked_rows(inner, lead, names(parts), ranked, dialect) else inner
   from <- paste0(from, " AS s", if (length(centred)) centre_join(inner, lead, centred, dialect))
   values <- vapply(seq_along(wanted), function(i) {
     outer_sql(wanted[[i]], x[i], i, x[i] %in% ranked, dialect)
@@ -104,9 +104,9 @@ grouped_query <- function(keys, parts, wanted, q) {
 
 # Beside each value its place in its group, how many are present there, and their mean: what
 # quantiles and squares about the mean need, in one pass over the rows.
-ranked_rows <- function(inner, keys, parts, ranked) {
+ranked_rows <- function(inner, keys, parts, ranked, dialect) {
   part <- if (length(keys)) paste0("PARTITION BY ", paste(keys, collapse = ", "))
-  order <- paste0("ORDER BY (", ranked, " IS NULL), ", ranked)
+  order <- paste("ORDER BY", dialect$math$absent_last(ranked))
   beside <- paste0("row_number() OVER (", trimws(paste(part, order)), ") AS r_", ranked,
                    ", count(", ranked, ") OVER (", part, ") AS n_", ranked, ", avg(", ranked,
                    ") OVER (", part, ") AS m_", ranked)
@@ -128,8 +128,7 @@ outer_sql <- function(wanted, x, i, ranked, dialect) {
   bare <- x
   x <- paste0("s.", x)
   if (wanted$field == "quantile" && ranked) {
-    place <- dialect$math$floor(paste0("(", dialect$real(paste0("(s.n_", bare, " - 1)")), " * ",
-                                       number_digits(wanted$more), ")"))
+    place <- dialect$math$whole_part(paste0("(s.n_", bare, " - 1) * ", number_digits(wanted$more)))
     at <- function(k) paste0("max(CASE WHEN s.r_", bare, " = ", place, " + ", k, " THEN ", x,
                              " END)")
     return(paste0(at(1), " AS lo", i, ", ", at(2), " AS hi", i, ", count(", x, ") AS n", i))

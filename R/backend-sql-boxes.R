@@ -73,7 +73,7 @@ sql_order_statistics <- function(relation, values, grouping, places) {
   if (is_open(question)) return(matrix(1, grouping$groups, ncol(places)))
   dialect <- relation$dialect
   keys <- names(group_keys(question, new_query(relation)))
-  place <- paste("row_number()", over_sql(keys, c("(v IS NULL)", "v")))
+  place <- paste("row_number()", over_sql(keys, dialect$math$absent_last("v")))
   asked <- vapply(seq_len(ncol(places)), function(i) {
     paste0("max(CASE WHEN r = ", number_of_group(places[, i], question, dialect), " THEN v END)")
   }, "")

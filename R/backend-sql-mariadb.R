@@ -83,7 +83,8 @@ mariadb_math <- function() {
     shifted = function(day, days) {
       paste0("DATE_ADD(", day, ", INTERVAL CAST(", days, " AS SIGNED) DAY)")
     },
-    as_text = function(sql) paste0("CAST(", sql, " AS CHAR)"))
+    as_text = function(sql) paste0("CAST(", sql, " AS CHAR)"),
+    absent_last = function(x) paste0("(", x, " IS NULL), ", x))
 }
 
 mariadb_keeping <- function(con) {

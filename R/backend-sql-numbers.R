@@ -5,10 +5,14 @@
 # ln(x), log10(x), sqrt(x), exp(x): of arguments they are defined for; NULL where there is no such
 # function. beyond(x, kind): stops the query where x is large, so that the step goes on here.
 # shifted(day, days): a date some whole days (a double) later. as_text(sql): a stored whole number,
-# or a date, as it is written.
-new_sql_math <- function(floor, power, ln, log10, sqrt, exp, beyond, shifted, as_text) {
+# or a date, as it is written. whole_part(x): of a number that is not below 0. absent_last(x): x as
+# the term of an order, absent values last.
+new_sql_math <- function(floor, power, ln, log10, sqrt, exp, beyond, shifted, as_text,
+                         whole_part = floor,
+                         absent_last = function(x) paste(x, "NULLS LAST")) {
   new_record("sql_math", list(floor = floor, power = power, ln = ln, log10 = log10, sqrt = sqrt,
-                              exp = exp, beyond = beyond, shifted = shifted, as_text = as_text))
+                              exp = exp, beyond = beyond, shifted = shifted, as_text = as_text,
+                              whole_part = whole_part, absent_last = absent_last))
 }
 
 # Whether a number is above all others; where there is no such number, no one is.

@@ -106,7 +106,7 @@ sqlite_math <- function(con) {
       paste0("abs(CASE WHEN ", x, " IS NOT NULL THEN -9223372036854775807 - 1 END)")
     },
     shifted = function(day, days) paste0("date(", day, ", ", whole(days), " || ' days')"),
-    as_text = function(sql) paste0("CAST(", sql, " AS TEXT)"))
+    as_text = function(sql) paste0("CAST(", sql, " AS TEXT)"), whole_part = whole)
 }
 
 # What others wrote, what this connection wrote, and how tables are made.
