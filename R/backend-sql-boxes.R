@@ -35,7 +35,7 @@ sql_boxes <- function(relation, values, grouping, most) {
 sql_points_beyond <- function(relation, x, grouping, boxes, most) {
   question <- grouping$question
   none <- data.frame(group = integer(), value = numeric(), source_row = numeric())
-  if (is_open(question) || !any(boxes$beyond > 0)) return(none)
+  if (is_open(question) || most < 1 || !any(boxes$beyond > 0)) return(none)
   dialect <- relation$dialect
   has <- which(boxes$beyond > 0)
   bound <- function(v) number_of_group(ifelse(seq_along(v) %in% has, v, NA), question, dialect)

@@ -111,9 +111,10 @@ sql_present <- function(relation, vectors, grouping, windows = NULL) {
 # Numbers by group of a query of its own. inner: columns of each row, SQL by name; beside: further
 # ones over these and the keys k1, k2, ..., or a list of such, each over those before; asked: what
 # each group is asked, by `also` where that is told. with_key: whether the order of the rows is
-# needed. NULL where the groups are not known yet.
+# needed. most: of how many answers one more than that is enough. NULL where the groups are not known
+# yet.
 by_groups <- function(relation, grouping, inner, asked, beside = list(), also = NULL,
-                      with_key = FALSE) {
+                      with_key = FALSE, most = NULL) {
   question <- grouping$question
   if (is.null(question$answer)) return(NULL)
   keys <- group_keys(question, new_query(relation))
@@ -129,7 +130,8 @@ by_groups <- function(relation, grouping, inner, asked, beside = list(), also = 
       there <- sub("^.* AS ", "", further)
     }
     paste0("SELECT ", paste(c(lead, paste(asked, "AS", names(asked))), collapse = ", "), " FROM ",
-           from, if (length(lead)) paste(" GROUP BY", paste(lead, collapse = ", ")))
+           from, if (length(lead)) paste(" GROUP BY", paste(lead, collapse = ", ")),
+           if (!is.null(most)) paste(" LIMIT", number_digits(most + 1)))
   })
   got$group <- group_of_keys(got, question)
   got
@@ -193,6 +195,7 @@ place_among <- function(edges, first, dialect) {
 }
 
 sql_chart_requests <- list(
+  cumulative = function(...) sql_cumulative(...), densities = function(...) sql_densities(...),
   spread = sql_spread, beyond = sql_beyond, present = sql_present, bins = sql_bins,
   boxes = sql_boxes, order_statistics = sql_order_statistics,
   moments = function(relation, values, grouping) {

@@ -103,7 +103,8 @@ sql_by_distinct <- function(node, q, among = NULL) {
   frame <- new_frame(stats::setNames(list(values), read), stats::setNames(list(type), read),
                      length(values))
   results <- evaluate_node(node, frame, NULL)
-  check_few_results(node, values, results)
+  check_few_results(node, results)
+  note_unturned_values(node, values, results, read, q)
   sql_cases(sql_column(column_node(read, type), q), values, results, type$kind, node$kind,
             q$dialect)
 }
@@ -113,15 +114,10 @@ most_results <- 1000
 # How many values are listed where each is looked at by itself.
 most_listed <- 1000
 
-# Nothing is said here of values that cannot be turned into another kind.
-check_few_results <- function(node, values, results) {
+check_few_results <- function(node, results) {
   if (length(unique(results)) > most_results) {
     cannot_in_database(paste0("`", node$fn, "()` gives more than ", format_count(most_results),
                               " different values"))
-  }
-  turns <- intersect(functions_within(node), functions_that_turn)
-  if (length(turns) && any(is.na(results) & !is.na(values))) {
-    cannot_in_database(paste0("`", turns[1], "()` makes values absent"))
   }
 }
 functions_that_turn <- c("as_number", "as_whole", "as_logical", "as_date")

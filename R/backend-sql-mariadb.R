@@ -83,8 +83,15 @@ mariadb_math <- function() {
     shifted = function(day, days) {
       paste0("DATE_ADD(", day, ", INTERVAL CAST(", days, " AS SIGNED) DAY)")
     },
-    as_text = function(sql) paste0("CAST(", sql, " AS CHAR)"),
+    as_text = function(sql) paste0("CAST(", sql, " AS CHAR)"), digits = mariadb_digits,
     absent_last = function(x) paste0("(", x, " IS NULL), ", x))
+}
+
+# The shortest digits that read back, where they are as few as ours.
+mariadb_digits <- function(sql) {
+  text <- paste0("CAST(", sql, " AS CHAR)")
+  few <- paste0("length(trim(LEADING '0' FROM replace(replace(", text, ", '.', ''), '-', ''))) <= 15")
+  paste0("CASE WHEN ", few, " THEN ", text, " ELSE exp(1000 + abs(", sql, ")) END")
 }
 
 mariadb_keeping <- function(con) {

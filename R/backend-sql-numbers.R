@@ -5,14 +5,15 @@
 # ln(x), log10(x), sqrt(x), exp(x): of arguments they are defined for; NULL where there is no such
 # function. beyond(x, kind): stops the query where x is large, so that the step goes on here.
 # shifted(day, days): a date some whole days (a double) later. as_text(sql): a stored whole number,
-# or a date, as it is written. whole_part(x): of a number that is not below 0. absent_last(x): x as
+# or a date, as it is written; digits(sql): a number from 0.0001 to 1e15 with up to 15 digits,
+# NULL where there is no such way. whole_part(x): of a number that is not below 0. absent_last(x): x as
 # the term of an order, absent values last.
 new_sql_math <- function(floor, power, ln, log10, sqrt, exp, beyond, shifted, as_text,
-                         whole_part = floor,
+                         digits = NULL, whole_part = floor,
                          absent_last = function(x) paste(x, "NULLS LAST")) {
   new_record("sql_math", list(floor = floor, power = power, ln = ln, log10 = log10, sqrt = sqrt,
                               exp = exp, beyond = beyond, shifted = shifted, as_text = as_text,
-                              whole_part = whole_part, absent_last = absent_last))
+                              digits = digits, whole_part = whole_part, absent_last = absent_last))
 }
 
 # Whether a number is above all others; where there is no such number, no one is.
@@ -174,33 +175,6 @@ sql_shifted_time <- function(from, days, x, q) {
   is_exact <- days$kind %in% "whole" || is_fixed
   if (!is_exact || !has_sql_times(from, q) || is.null(q$dialect$times$shifted)) return(NULL)
   q$dialect$times$shifted(sql_of(from, q), paste0("(", x, " * 86400)"))
-}
-
-# Kinds made of others, where nothing can be lost.
-sql_as_number <- function(node, q) {
-  x <- node$args$x
-  if (x$kind %in% numeric_kinds) return(sql_real(x, q))
-  if (x$kind == "logical") sql_zero_one(sql_value(x, q), q$dialect)
-}
-sql_zero_one <- function(condition, dialect) {
-  paste0("CASE WHEN ", condition, " THEN ", dialect$real("1"), " WHEN NOT ", condition, " THEN ",
-         dialect$real("0"), " END")
-}
-sql_as_text <- function(node, q) {
-  x <- node$args$x
-  if (!is.null(node$args$digits)) return(NULL)
-  sql <- sql_value(x, q)
-  switch(x$kind, text = , category = sql,
-         logical = paste0("CASE WHEN ", sql, " THEN 'TRUE' WHEN NOT ", sql, " THEN 'FALSE' END"),
-         whole = if (is_stored_there(x, q)) q$dialect$math$as_text(sql),
-         date = q$dialect$math$as_text(sql))
-}
-is_stored_there <- function(node, q) {
-  node$node == "column" && column_in_database(q$relation, node$name)$is_stored
-}
-sql_as_whole <- function(node, q) if (node$args$x$kind == "whole") sql_of(node$args$x, q)
-sql_as_logical <- function(node, q) {
-  if (node$args$x$kind == "logical") sql_of(node$args$x, q)
 }
 
 # The middle one, or the mean of the two in the middle, of the values of a row.

@@ -94,7 +94,9 @@ postgresql_math <- function() {
       else paste0("(", x, " * 1e200::float8 * 1e200::float8)")
     },
     shifted = function(day, days) paste0("(", day, " + (", days, ")::int)"),
-    as_text = function(sql) paste0("(", sql, ")::text"))
+    as_text = function(sql) paste0("(", sql, ")::text"),
+    # A numeric of a double has its first 15 digits.
+    digits = function(sql) paste0("(", sql, ")::numeric::text"))
 }
 
 postgresql_keeping <- function(con) {

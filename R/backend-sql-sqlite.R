@@ -106,7 +106,14 @@ sqlite_math <- function(con) {
       paste0("abs(CASE WHEN ", x, " IS NOT NULL THEN -9223372036854775807 - 1 END)")
     },
     shifted = function(day, days) paste0("date(", day, ", ", whole(days), " || ' days')"),
-    as_text = function(sql) paste0("CAST(", sql, " AS TEXT)"), whole_part = whole)
+    as_text = function(sql) paste0("CAST(", sql, " AS TEXT)"),
+    digits = sqlite_digits, whole_part = whole)
+}
+# SQLite rounds at the fifteenth digit in a way of its own: only digits that read back are sure.
+sqlite_digits <- function(sql) {
+  text <- paste0("printf('%.15g', ", sql, ")")
+  paste0("CASE WHEN CAST(", text, " AS REAL) = ", sql, " THEN ", text,
+         " ELSE abs(-9223372036854775807 - 1) END")
 }
 
 # What others wrote, what this connection wrote, and how tables are made.

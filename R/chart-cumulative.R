@@ -30,7 +30,7 @@ define_chart("cumulative", called = "cumulative shares",
                paste("Cumulative share of", names$x)
              },
              marks = list(x = "x"),
-             compute = compute_cumulative)
+             compute = compute_cumulative, in_database = TRUE)
 
 compute_cumulative <- function(input, options) {
   grouped <- chart_groups(input, "colour")

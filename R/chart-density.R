@@ -35,7 +35,7 @@ define_chart("density", called = "density curves",
              usage = "chart_density(x = honey_kg)",
              title = function(names, chart) paste("Density of", names$x),
              marks = list(x = "x", y = "density"),
-             compute = compute_density)
+             compute = compute_density, in_database = TRUE)
 
 compute_density <- function(input, options) {
   grouped <- chart_groups(input, "colour")

@@ -33,7 +33,7 @@ define_chart("violin", called = "violin plots",
              told = function(chart, input) {
                c(values_told(chart, input), medians_told(chart, chart$parts$quartiles))
              },
-             compute = compute_violin)
+             compute = compute_violin, in_database = TRUE)
 
 compute_violin <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))

@@ -7,11 +7,15 @@ note_unturned <- function(value, failed, r, node) {
   counts <- tabulate(vector_of(r, value), length(texts))
   failed <- failed & counts > 0
   if (!any(failed)) return()
-  what <- texts[failed][order(-counts[failed], code_point_rank(texts[failed]))]
-  take_note(r$notes,
-            paste0("`", node$text, "` made ", counted(sum(counts[failed]), "value"),
+  say_unturned(texts[failed], counts[failed], node, r$notes, r$where)
+}
+# texts: those that could not be turned; counts: how often each occurs.
+say_unturned <- function(texts, counts, node, notes, where) {
+  what <- texts[order(-counts, code_point_rank(texts))]
+  take_note(notes,
+            paste0("`", node$text, "` made ", counted(sum(counts), "value"),
                    " absent that could not be turned: ",
-                   listed(quoted(what), 5), "."), r$where,
+                   listed(quoted(what), 5), "."), where,
             unturned_hint(what, node))
 }
 
