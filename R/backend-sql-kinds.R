@@ -60,10 +60,10 @@ note_unturned_there <- function(node, lost, q) {
 }
 # The same of the values of a column that were turned one by one.
 note_unturned_values <- function(node, values, results, read, q) {
-  lost <- values[is.na(results) & !is.na(values)]
-  if (!length(lost) || is_told_unturned(node, q)) return(invisible())
-  if (is.factor(lost)) lost <- as.character(lost)
   turns <- intersect(functions_within(node), functions_that_turn)
+  lost <- values[is.na(results) & !is.na(values)]
+  if (!length(turns) || !length(lost) || is_told_unturned(node, q)) return(invisible())
+  if (is.factor(lost)) lost <- as.character(lost)
   if (node$args$x$node != "column" || !is.character(lost)) {
     cannot_in_database(paste0("`", turns[1], "()` makes values absent"))
   }

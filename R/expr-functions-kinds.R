@@ -62,7 +62,8 @@ numbers_of_value <- function(args, b, node) {
   decimal <- if (is.null(args$decimal)) "." else args$decimal$value
   thousands <- args$thousands$value
   numbers_by_code(value, b, turned(value, node, function(x) {
-    numbers_from_text(x, decimal, thousands)
+    number <- numbers_from_text(x, decimal, thousands)
+    if (node$fn == "as_whole") replace(number, number != trunc(number), NA) else number
   }))
 }
 

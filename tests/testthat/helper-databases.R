@@ -213,7 +213,9 @@ random_db_filled <- function() {
            quote(equal_bands(num, 4)), quote(equal_bands(day, 3, by = kind)),
            quote(days_since(flag, day, by = kind)), quote(num - median(num, by = kind)),
            quote(max(day, by = c(kind, flag))), quote(first(word, order = num, by = grade)),
-           quote(mean(num, where = flag, by = kind)), quote(sd(count, by = word)))
+           quote(mean(num, where = flag, by = kind)), quote(sd(count, by = word)),
+           quote(as_whole(num)), quote(as_number(word)), quote(as_logical(count)),
+           quote(as_text(num)))
 }
 random_db_window_number <- function() {
   pick_one(quote(rank(num, by = kind)), quote(mean(num, by = grade)), quote(count(by = kind)))
@@ -266,7 +268,13 @@ random_db_step <- function() {
     })
   sample(steps, 1)[[1]]()
 }
+random_db_curve <- function() {
+  pick_one(quote(chart_density(num, colour = kind)), quote(chart_density(count, panels = flag)),
+           quote(chart_violin(num, x = kind)), quote(chart_cumulative(day, colour = flag)),
+           quote(chart_cumulative(count, panels = grade)))
+}
 random_db_chart <- function(key) {
+  if (!plain_alone$now && stats::runif(1) < 0.2) return(random_db_curve())
   number <- pick_one(quote(num), quote(count), quote(day), quote(num * 2))
   pick_one(
     bquote(chart_histogram(x = .(number), colour = flag)),

@@ -128,8 +128,10 @@ test_that("figures show the same numbers, asked of groups there", {
                 chart_heat(x = season, y = apiary, value = median(honey_kg)),
                 chart_interval(y = honey_kg, x = season, colour = treatment, show = "median"),
                 chart_line(x = start_of(visit_date, "month"), y = mean(mites_per_100)),
-                chart_absence(honey_kg, notes, x = season), chart_flow())
-  here <- list(chart_line(x = visit_date, y = honey_kg, lines = hive), chart_density(x = honey_kg),
+                chart_absence(honey_kg, notes, x = season), chart_flow(),
+               chart_density(x = honey_kg), chart_cumulative(hive_weight_kg, colour = season),
+               chart_violin(y = honey_kg, x = apiary))
+  here <- list(chart_line(x = visit_date, y = honey_kg, lines = hive), chart_strip(y = honey_kg),
                chart_interval(y = honey_kg, panels = subsets()))
   steps <- sieve(order_rows(falling(honey_kg)), there,
                  subsets(strong = brood_frames > 6, weak = brood_frames <= 4),
@@ -137,7 +139,7 @@ test_that("figures show the same numbers, asked of groups there", {
                  chart_box(y = hive_weight_kg, x = season, name = "boxes"), here)
   database <- told_of_run(visits, steps)
   place <- database$place[!is.na(database$place)]
-  expect_identical(place, rep(c("database", "here"), c(15L, 3L)))
+  expect_identical(place, rep(c("database", "here"), c(18L, 3L)))
   expect_same_answers(told_of_run(memory, steps), database, steps, "figures")
   # More rows than a sample holds: it is taken of the same rows.
   set.seed(4)
