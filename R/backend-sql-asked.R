@@ -174,8 +174,6 @@ numbered_rows.neatsieve_sql <- not_in_database
 #' @export
 extremes.neatsieve_sql <- not_in_database
 #' @export
-drawn_rows.neatsieve_sql <- not_in_database
-#' @export
 group_numbers.neatsieve_sql <- not_in_database
 #' @export
 places_in_groups.neatsieve_sql <- not_in_database

@@ -111,8 +111,8 @@ sql_present <- function(relation, vectors, grouping, windows = NULL) {
 # Numbers by group of a query of its own. inner: columns of each row, SQL by name; beside: further
 # ones over these and the keys k1, k2, ..., or a list of such, each over those before; asked: what
 # each group is asked, by `also` where that is told. with_key: whether the order of the rows is
-# needed. most: of how many answers one more than that is enough. NULL where the groups are not known
-# yet.
+# needed. most: of how many answers one more than that is enough. NULL where the groups are not
+# known yet.
 by_groups <- function(relation, grouping, inner, asked, beside = list(), also = NULL,
                       with_key = FALSE, most = NULL) {
   question <- grouping$question

@@ -31,7 +31,9 @@ rows_to_keep.neatsieve_sql <- function(relation, columns, con) {
       length(reasons_in_use(types))) return(NULL)
   ids <- vapply(relation$columns[columns], `[[`, "", "id")
   key <- names(ids)[match(relation$base$told_key, ids)]
-  list(relation = relation, columns = columns, types = types, key = if (!anyNA(key)) key)
+  # Where a row became several, none of its own tells them apart.
+  has_key <- !anyNA(key) && is.null(relation$of)
+  list(relation = relation, columns = columns, types = types, key = if (has_key) key)
 }
 
 # The query of kept rows, under the names they are to have.

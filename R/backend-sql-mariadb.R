@@ -90,7 +90,8 @@ mariadb_math <- function() {
 # The shortest digits that read back, where they are as few as ours.
 mariadb_digits <- function(sql) {
   text <- paste0("CAST(", sql, " AS CHAR)")
-  few <- paste0("length(trim(LEADING '0' FROM replace(replace(", text, ", '.', ''), '-', ''))) <= 15")
+  digits <- paste0("replace(replace(", text, ", '.', ''), '-', '')")
+  few <- paste0("length(trim(LEADING '0' FROM ", digits, ")) <= 15")
   paste0("CASE WHEN ", few, " THEN ", text, " ELSE exp(1000 + abs(", sql, ")) END")
 }
 

@@ -6,8 +6,8 @@
 # function. beyond(x, kind): stops the query where x is large, so that the step goes on here.
 # shifted(day, days): a date some whole days (a double) later. as_text(sql): a stored whole number,
 # or a date, as it is written; digits(sql): a number from 0.0001 to 1e15 with up to 15 digits,
-# NULL where there is no such way. whole_part(x): of a number that is not below 0. absent_last(x): x as
-# the term of an order, absent values last.
+# NULL where there is no such way. whole_part(x): of a number that is not below 0. absent_last(x): x
+# as the term of an order, absent values last.
 new_sql_math <- function(floor, power, ln, log10, sqrt, exp, beyond, shifted, as_text,
                          digits = NULL, whole_part = floor,
                          absent_last = function(x) paste(x, "NULLS LAST")) {

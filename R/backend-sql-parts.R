@@ -3,11 +3,12 @@
 # time and sends groups and not rows; the states are put together here. For quantiles and different
 # values by group see backend-sql-search.R.
 
-# Windows see all rows, and other tables are not on the servers, so what stands on them is asked of
-# the whole table.
+# Windows and numbers of rows see all rows, and other tables are not on the servers, so what stands
+# on them is asked of the whole table.
 has_parts <- function(relation) {
+  sees_all <- c(" OVER (", source_alias(relation))
   length(relation$base$parts) > 0 && !any(vapply(relation$layers, function(l) {
-    l$kind == "join" || any(grepl(" OVER (", l$sql, fixed = TRUE))
+    l$kind == "join" || any(vapply(sees_all, function(s) any(grepl(s, l$sql, fixed = TRUE)), NA))
   }, NA))
 }
 

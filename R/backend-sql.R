@@ -34,11 +34,11 @@ asked_anew <- function(relation) {
 # as it is stored; NULL for what no expression can use. layers: what steps did, each a condition
 # ("where"), new columns ("columns") or columns of another table ("join"). order: SQL of what rows
 # are sorted by before the key. asking: see backend-sql-groups.R. known: what was
-# asked of the relation.
+# asked of the relation. of: how many rows the table has that a step made of the whole one, or NULL.
 new_sql_relation <- function(dialect, base, columns, types, layers = list(), order = character()) {
   relation <- new_record("sql_relation", list(
     dialect = dialect, base = base, columns = columns, types = types, layers = layers,
-    order = order, asking = NULL, known = new.env(parent = emptyenv())))
+    order = order, asking = NULL, of = NULL, known = new.env(parent = emptyenv())))
   class(relation) <- c("neatsieve_sql", class(relation))
   relation
 }
@@ -152,9 +152,9 @@ from_relation <- function(relation, used = NULL, with_key = FALSE, with_source =
     later <- paste(c(used, texts[seq_along(texts) > after], relation$order), collapse = " ")
     vapply(aliases, grepl, NA, x = later, fixed = TRUE)
   }
-  with_key <- with_key || any(vapply(key_aliases(relation), function(alias) {
-    any(grepl(alias, c(texts, used), fixed = TRUE))
-  }, NA))
+  is_named <- function(alias) any(grepl(alias, c(texts, used), fixed = TRUE))
+  with_key <- with_key || any(vapply(key_aliases(relation), is_named, NA))
+  with_source <- with_source || is_named(source_alias(relation))
   first <- base_columns(relation, with_key, with_source)
   raw <- vapply(stored, quote_name, "", dialect = relation$dialect, USE.NAMES = FALSE)
   first <- c(first, stats::setNames(raw, stored_alias(stored, relation)))

@@ -81,6 +81,7 @@ subsets_over <- function(relation, bound, state) UseMethod("subsets_over")
 look_up_over <- function(relation, bound, state) UseMethod("look_up_over")
 match_over <- function(relation, bound, state, keep) UseMethod("match_over")
 rename_over <- function(relation, state, from, to) UseMethod("rename_over")
+to_long_over <- function(relation, bound, state) UseMethod("to_long_over")
 
 # Fates of rows: repeats_over() in an order of nodes, of which "first" or "last" stays; scoop_over()
 # those of most or least, `wanted` of each group, with how many are absent; place_over() those at

@@ -80,7 +80,7 @@ clauses_below <- function(sql) {
       }
       open <- open[-length(open)]
     } else if (!grepl("^['\"]", token) && (!length(open) || open[length(open)])) {
-      token <- gsub(" (FROM|WHERE|GROUP BY|ORDER BY|LIMIT|JOIN) ",
+      token <- gsub(" (FROM|WHERE|GROUP BY|ORDER BY|LIMIT|(?:LEFT |CROSS )?JOIN) ",
                     paste0("\n", strrep("  ", depth), "\\1 "), token)
     }
     out <- c(out, token)

@@ -9,8 +9,9 @@ outline_of_database <- function(relation) {
   makeActiveBinding("columns", function(value) {
     cannot_in_database("it looks at the values themselves")
   }, frame)
-  delayedAssign("n", as_count(count_rows(whole_relation(relation$dialect, relation$base))),
-                assign.env = frame)
+  delayedAssign("n", if (is.null(relation$of)) {
+    as_count(count_rows(whole_relation(relation$dialect, relation$base)))
+  } else as_count(relation$of), assign.env = frame)
   frame
 }
 
@@ -229,7 +230,9 @@ tried_on_no_rows <- function(steps, study) {
   read <- c(read, base$key[grepl("^[a-z]+$", base$key) & !base$key %in% read])
   none <- paste0("(SELECT ", paste(read, collapse = ", "), " FROM ", base$from,
                  " WHERE 1 = 0) AS e")
-  now$of_no_rows <- function(sql) gsub(base$from, none, sql, fixed = TRUE)
+  now$of_no_rows <- function(sql) {
+    gsub(paste("FROM", base$from), paste("FROM", none), sql, fixed = TRUE)
+  }
   on.exit(now$queries <- now$of_no_rows <- NULL)
   study$database$relation <- relation
   state <- new_database_run(study)

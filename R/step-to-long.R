@@ -222,7 +222,10 @@ long_type <- function(columns, typing) {
   type
 }
 
-run_to_long <- function(bound, state) {
+run_to_long <- function(bound, state) to_long_over(relation_of(state), bound, state)
+
+#' @export
+to_long_over.neatsieve_memory <- function(relation, bound, state) {
   details <- bound$details
   if (details$by_subset) state <- held_in_no_subset(state)
   from <- if (details$by_subset) state_of_subset_rows(state) else state

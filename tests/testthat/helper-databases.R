@@ -231,6 +231,12 @@ random_db_look_up <- function() {
     quote(keep_matched(small_table, list(word = "name"))), quote(drop_matched(small_table, kind)),
     quote(look_up(small_table, list(kind = "kind", word = "name"), take = size, as = "s_*")))
 }
+random_db_long <- function() {
+  pick_one(quote(to_long(big, value_as = "v")), quote(to_long(big, num, label_as = "of")),
+           quote(to_long(word, kind, value_as = "said", label_kind = "text")),
+           quote(to_long(v1 = c(big), v2 = c(num), label_as = "size",
+                         label_pattern = "[a-z](\\w)\\w")))
+}
 random_db_step <- function() {
   condition <- function() without_times(random_condition)
   steps <- list(
@@ -251,11 +257,15 @@ random_db_step <- function() {
     function() as.call(list(quote(scoop), at = sample(list(1:3, -1, c(2, -2)), 1)[[1]],
                             by = random_db_key())),
     function() quote(scoop(at = c(1, 25))),
+    function() as.call(list(quote(scoop), sample(9, 1), seed = sample(99, 1),
+                            by = pick_one(NULL, random_db_key()))),
+    function() as.call(list(quote(scoop), share = 0.4, seed = sample(99, 1))),
     function() as.call(list(quote(scoop), share = 0.3, lowest = quote(count),
                             by = random_db_key())),
     function() as.call(list(quote(drop_repeats), random_db_column(), quote(flag),
                             keep = sample(c("first", "last"), 1))),
-    random_db_look_up, function() quote(drop_repeats(kind, order = c(falling(num), day))),
+    random_db_look_up, function() if (plain_alone$now) quote(scoop(at = 2)) else random_db_long(),
+    function() quote(drop_repeats(kind, order = c(falling(num), day))),
     function() as.call(c(quote(work_out), stats::setNames(
       list(random_db_window()), paste0("along", sample.int(1e6, 1))))),
     function() as.call(list(quote(include), call(">", random_db_window_number(), 1), condition())),

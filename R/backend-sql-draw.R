@@ -1,0 +1,59 @@
+# Random rows of a database, the same as in memory: which row numbers of the study are drawn first
+# follows from the seed alone and is worked out here; the database says which of these are in play.
+
+#' @export
+drawn_rows.neatsieve_sql <- function(relation, keys, wanted, seed, weights = NULL) {
+  if (!is.null(relation$of)) cannot_in_database("rows that one row became share its number")
+  row_order(relation)
+  grouping <- groups_of(relation, keys)
+  wanted <- pmin(wanted, grouping$rows_per_group)
+  n <- count_rows(whole_relation(relation$dialect, relation$base))
+  many <- enough_candidates(wanted, grouping$rows_per_group, n)
+  repeat {
+    if (many > most_distinct) {
+      cannot_in_database("random rows among more than 100,000 that would be looked for")
+    }
+    first <- first_drawn(seed, n, many)
+    group <- group_of_rows_there(relation, grouping, first)
+    if (many >= n || all(tabulate(group, length(wanted)) >= wanted)) break
+    many <- min(n, 4 * many)
+  }
+  place <- stats::ave(seq_along(first), group, FUN = seq_along)
+  drawn <- first[!is.na(group) & place <= wanted[group]]
+  new_sql_fates(relation, if (!length(drawn)) "1" else {
+    paste("CASE WHEN", is_numbered(relation, drawn), "THEN 0 ELSE 1 END")
+  })
+}
+
+is_numbered <- function(relation, rows) {
+  paste0(source_alias(relation), " IN (",
+         paste(format(rows, scientific = FALSE, trim = TRUE), collapse = ", "), ")")
+}
+
+# So many of the first row numbers that each group has as many as it wants, most likely.
+enough_candidates <- function(wanted, size, n) {
+  needed <- (wanted + 4 * sqrt(wanted) + 10) * n / size
+  min(n, max(1, ceiling(needed[wanted > 0])))
+}
+
+# The row numbers that are drawn first of all, about so many, in the order they are drawn.
+first_drawn <- function(seed, n, many) {
+  cut <- (many + 6 * sqrt(many) + 10) / n
+  starts <- if (n > 0) seq(0, n - 1, by = 1e6)
+  found <- lapply(starts, function(start) {
+    rows <- start + seq_len(min(1e6, n - start))
+    drawn <- core_drawn_numbers(seed, rows)
+    list(rows = rows[drawn <= cut], drawn = drawn[drawn <= cut])
+  })
+  rows <- unlist(lapply(found, `[[`, "rows"))
+  rows[order(unlist(lapply(found, `[[`, "drawn")))]
+}
+
+# The group of each of some rows of the study; absent for those that are not in play.
+group_of_rows_there <- function(relation, grouping, rows) {
+  if (!length(rows)) return(integer())
+  some <- where_true(relation, is_numbered(relation, rows))
+  got <- by_groups(some, grouping, c(source = source_alias(relation)), c(n = "count(*)"),
+                   also = "source")
+  got$group[match(rows, plain_number(got$source))]
+}
