@@ -82,7 +82,7 @@ group_numbers.neatsieve_memory <- function(relation, keys) {
 
 #' @export
 drawn_rows.neatsieve_memory <- function(relation, keys, wanted, seed, weights = NULL) {
-  drawn <- core_drawn_numbers(seed, source_row_of(relation$frame, relation$rows))
+  drawn <- drawn_numbers(seed, source_row_of(relation$frame, relation$rows))
   if (!is.null(weights)) {
     drawn <- -log1p(-drawn) / weights
     # Rows of no weight are never drawn.
@@ -93,6 +93,9 @@ drawn_rows.neatsieve_memory <- function(relation, keys, wanted, seed, weights = 
   }
   core_extremes(drawn, group_numbers(relation, keys), wanted, FALSE, FALSE, thread_count())$fates
 }
+
+# Numbers from 0 to 1 that a seed gives rows of the study.
+drawn_numbers <- function(seed, rows) core_drawn_numbers(seed, rows)
 
 # Places in the groups, from 1: which row of its group each is.
 #' @export

@@ -42,7 +42,7 @@ first_drawn <- function(seed, n, many) {
   starts <- if (n > 0) seq(0, n - 1, by = 1e6)
   found <- lapply(starts, function(start) {
     rows <- start + seq_len(min(1e6, n - start))
-    drawn <- core_drawn_numbers(seed, rows)
+    drawn <- drawn_numbers(seed, rows)
     list(rows = rows[drawn <= cut], drawn = drawn[drawn <= cut])
   })
   rows <- unlist(lapply(found, `[[`, "rows"))

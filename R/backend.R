@@ -82,6 +82,7 @@ look_up_over <- function(relation, bound, state) UseMethod("look_up_over")
 match_over <- function(relation, bound, state, keep) UseMethod("match_over")
 rename_over <- function(relation, state, from, to) UseMethod("rename_over")
 to_long_over <- function(relation, bound, state) UseMethod("to_long_over")
+to_wide_over <- function(relation, bound, state) UseMethod("to_wide_over")
 
 # Fates of rows: repeats_over() in an order of nodes, of which "first" or "last" stays; scoop_over()
 # those of most or least, `wanted` of each group, with how many are absent; place_over() those at

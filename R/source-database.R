@@ -43,12 +43,13 @@
 #'
 #'   Done there: [settings()], [criteria()], [include()], [exclude()], [pick_columns()],
 #'   [work_out()] (ranks, lags, runs, running sums and aggregates of groups as windows),
-#'   [order_rows()], [scoop()] but for random rows, [drop_repeats()], [find_repeats()],
+#'   [order_rows()], [scoop()] (random rows without weights), [drop_repeats()], [find_repeats()],
 #'   [look_up()], [keep_matched()] and [drop_matched()] of a table in the same database or of one
 #'   with at most 1,000 keys (for each row at most one; not the nearest), [subsets()],
-#'   [statistics()], [counts()], [absences()] and [condense()]; and the numbers of
-#'   [chart_histogram()], [chart_bar()], [chart_box()], [chart_heat()], [chart_interval()],
-#'   [chart_line()] of a statistic, [chart_absence()] and [chart_flow()]. All functions of numbers,
+#'   [statistics()], [counts()], [absences()], [condense()], [to_long()] and, with a statistic,
+#'   [to_wide()]; and the numbers of all charts but scatter plots, strips and lines of rows
+#'   (densities, violins and cumulative shares of at most 1,000,000 different values, densities of
+#'   at most 20,000,000 rows). All functions of numbers,
 #'   texts, dates, choices and rows, and all statistics, weighted ones too, are worked out there
 #'   but for those of the next paragraph. Texts are compared and looked through letter for letter.
 #'   Case is turned there in texts of ASCII alone; for other texts, and for regular expressions, a
@@ -59,11 +60,11 @@
 #'
 #'   Not done there, and why: `cumprod()` and `prod()` (databases have no product that is exact);
 #'   `log1p()` and `expm1()`, rests by a fixed number such as 0.1 (no form gives the same
-#'   double); `as_number()` and its like where a value cannot be turned, and `as_text()` of
-#'   numbers (which is counted and written here); Kendall's correlation and errors of clusters
-#'   (pairs of rows); random scoops (rows are drawn by their number), [to_long()] and [to_wide()];
-#'   charts that show rows one by one (scatter plots, strips, lines of rows), and densities,
-#'   cumulative curves and violins, which are drawn of the values. SQLite has date-times as texts
+#'   double); `as_text()` of numbers below 0.0001 or from 1e15 on, and where 15 digits do not read
+#'   back as the number in SQLite and MariaDB (digits are written in ways of their own); Kendall's
+#'   correlation and errors of clusters (pairs of rows); random rows by weights, [to_wide()]
+#'   without a statistic, and scatter plots, strips and lines of rows (what they give are the rows
+#'   themselves); figures with subsets side by side. SQLite has date-times as texts
 #'   alone, and logarithms only where it was built with them; a number that a database does not
 #'   hold, as an infinite one in MariaDB, is worked out here. What is not done there is done here: a
 #'   table or figure of the columns that it needs, a step of all rows that reach it, and those

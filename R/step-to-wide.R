@@ -109,18 +109,26 @@ bind_to_wide <- function(step, typing) {
   bound
 }
 
-run_to_wide <- function(bound, state) {
+run_to_wide <- function(bound, state) to_wide_over(relation_of(state), bound, state)
+
+#' @export
+to_wide_over.neatsieve_memory <- function(relation, bound, state) {
   details <- bound$details
   rows_in <- state_row_count(state)
   before <- state
-  state <- summed_up(bound, if (details$by_subset) state_of_subset_rows(state) else state)
+  if (details$by_subset) state <- state_of_subset_rows(state)
+  if (length(details$value)) check_labels_present(state, details$label)
+  state <- summed_up(bound, state)
   made <- wide_table(bound, state)
   if (details$by_subset) {
     before$holdings <- c(before$holdings, list(
       new_holding(before$step, stage_number(before), before$rows, subset_fates(before),
                   by = rep(before$name, 2), because = c("reshaped", "in no subset"))))
     state <- before
-  } else state <- hold_rows(state, rep(as.raw(1), length(made$rows)), "reshaped")
+  } else state <- hold_rows(before, rep(as.raw(1), rows_in), "reshaped")
+  in_wide_stage(state, made, rows_in)
+}
+in_wide_stage <- function(state, made, rows_in) {
   state$record$held <- rows_in
   state$record$added <- made$n
   state <- in_new_stage(state, made$columns, made$n, made$source, made$types)
@@ -130,7 +138,7 @@ run_to_wide <- function(bound, state) {
   state
 }
 
-# The columns of the wide table and what is known of them; rows: those it is made of.
+# The columns of the wide table and what is known of them.
 wide_table <- function(bound, state) {
   details <- bound$details
   relation <- relation_of(state)
@@ -146,7 +154,7 @@ wide_table <- function(bound, state) {
   for (value in details$value) {
     at <- matrix(NA_integer_, n, length(labels$texts))
     at[cbind(group$group, labels$code)] <- rows
-    names <- if (length(details$value) > 1) paste0(value, "_", labels$texts)
+    names <- if (length(details$value) > 1) paste0(value, "_", labels$texts, recycle0 = TRUE)
       else starred(labels$texts, bound$step$as)
     new <- c(new, stats::setNames(lapply(seq_along(names), function(j) {
       state$frame$columns[[value]][at[, j]]
@@ -175,7 +183,7 @@ wide_table <- function(bound, state) {
     type
   })
   list(columns = columns, n = n, source = source_row_of(state$frame, first), types = types,
-       reasons = reasons, rows = rows)
+       reasons = reasons)
 }
 
 # With a statistic: one row for each place before it becomes one.
@@ -199,41 +207,6 @@ summed_up <- function(bound, state) {
                      "reshaped")
   state$rows <- sort(rows)
   state
-}
-
-# Texts of the labels in their order, and which each row has.
-wide_labels <- function(state, details) {
-  parts <- lapply(details$label, function(column) {
-    x <- state$frame$columns[[column]]
-    if (!is.null(state$rows)) x <- x[state$rows]
-    if (anyNA(x) && length(details$value)) {
-      stop_neatly("run", paste0("The label `", column, "` is absent in ",
-                                counted(sum(is.na(x)), "row"), "."), state$where,
-                  paste0("Leave them out before: `include(present(", lang_text(as.name(column)),
-                         "))`."))
-    }
-    levels <- if (is.factor(x)) levels(x)[tabulate(x, nlevels(x)) > 0]
-      else if (is.character(x)) unique(x[!is.na(x)]) else sort(unique(x))
-    list(code = match(x, levels), texts = label_texts(levels))
-  })
-  code <- Reduce(function(a, b) (a - 1L) * length(b$texts) + b$code, parts[-1], parts[[1]]$code)
-  texts <- Reduce(function(a, b) as.vector(t(outer(a, b$texts, paste, sep = "_"))), parts[-1],
-                  parts[[1]]$texts)
-  occurs <- tabulate(code, length(texts)) > 0
-  list(code = match(code, which(occurs)), texts = texts[occurs])
-}
-
-# Whether each group has a row of each label. Where it has none, and a row without a label, that is
-# not known.
-labels_there <- function(group, code, n, labels) {
-  has <- matrix(FALSE, n, labels)
-  has[cbind(group, code)[!is.na(code), , drop = FALSE]] <- TRUE
-  open <- seq_len(n) %in% group[is.na(code)]
-  lapply(seq_len(labels), function(j) ifelse(has[, j], TRUE, ifelse(open, NA, FALSE)))
-}
-
-label_texts <- function(x) {
-  if (is.numeric(x) && !is.object(x)) vapply(x, number_code, "") else as.character(x)
 }
 
 guard_one_per_place <- function(group, labels, state, details) {

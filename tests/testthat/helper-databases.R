@@ -237,6 +237,14 @@ random_db_long <- function() {
            quote(to_long(v1 = c(big), v2 = c(num), label_as = "size",
                          label_pattern = "[a-z](\\w)\\w")))
 }
+random_db_wide <- function() {
+  if (plain_alone$now) return(quote(counts(kind)))
+  pick_one(quote(to_wide(label = kind, value = num, by = word, statistic = mean(it))),
+           quote(to_wide(label = c(kind, flag), value = c(num, count), statistic = sum(it),
+                         by = c(day, grade))),
+           quote(to_wide(label = flag, value = num, by = grade, statistic = first(it),
+                         as = "f_*")))
+}
 random_db_step <- function() {
   condition <- function() without_times(random_condition)
   steps <- list(
@@ -311,7 +319,7 @@ random_db_output <- function() {
     bquote(statistics(num, count, by = .(key))),
     as.call(list(quote(statistics), n1 = random_db_statistic(), n2 = random_db_statistic(),
                  by = key)),
-    bquote(counts(.(random_db_column()), flag)), bquote(absences(by = .(key))),
+    bquote(counts(.(random_db_column()), flag)), bquote(absences(by = .(key))), random_db_wide(),
     quote(counts(kind, flag, shape = "wide", share = "whole")),
     quote(statistics(c(kind, day, flag), by = grade)), random_db_chart(key),
     as.call(list(quote(condense), n = random_db_statistic(), m = random_db_aggregate(), by = key)),
