@@ -35,6 +35,7 @@ worked_out_there <- alist(
   lower(txt), upper(txt), trim(txt), replace_text(txt, "i", "J"), count_matches(txt, "1"),
   substring(txt, 2, 3),
   relabel(txt, c("A" = "Alder")), join_text(txt, kind, sep = "-"), as_text(count), as_number(flag),
+  as_text(num), as_number(txt), as_whole(num), as_logical(count),
   equal_bands(num, 4), equal_bands(num, 4, by = grp), fill_down(num, order = id, by = grp),
   fill_up(flag, order = day), days_since(flag, day, by = grp),
   rolling(mean(num), rows = 3, order = id, by = grp), num - median(num, by = grp),
@@ -81,4 +82,9 @@ expect_worked_out_there <- function(con) {
   some_of("statistics", summed_there, 10, by = quote(grp))
   alike(sieve(include(num > 0), find_repeats(kind, count), statistics(m = mean(repeat_group))))
   alike(sieve(statistics(num, by = grp, weights = w)))
+  alike(sieve(to_long(num, w, label_as = "which"), statistics(value, by = c(which, grp))))
+  alike(sieve(scoop(20, seed = 4), scoop(3, seed = 1, by = kind), counts(kind)))
+  alike(sieve(to_wide(label = kind, value = num, by = grp, statistic = mean(it))))
+  alike(sieve(chart_density(num, colour = grp), chart_violin(num, x = kind),
+              chart_cumulative(day, colour = flag)))
 }

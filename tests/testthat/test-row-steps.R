@@ -519,3 +519,13 @@ test_that("tables of steps are found beside the plan, and saved with a run that 
   expect_error(quiet(write_siftings(out, file.path(folder, "tables"))), "places.csv|holds",
                class = "neatsieve_error_run")
 })
+
+test_that("rows that became a wide table by a statistic are held back as they were", {
+  d <- data.frame(g = c("a", "a", "b"), k = c("x", "x", "y"), v = c(1, 3, 5))
+  out <- pour(d, to_wide(label = k, value = v, by = g, statistic = mean(it)))
+  expect_identical(out$rows$x, c(2, NA))
+  expect_identical(held_back(out)$v, d$v)
+  d$k[2:3] <- NA
+  expect_error(pour(d, to_wide(label = k, value = v, by = g, statistic = mean(it))),
+               "`k` is absent in 2 rows", class = "neatsieve_error_run")
+})
