@@ -24,15 +24,31 @@
 #' @export
 follow <- function(out, row = NULL, unit = NULL) {
   local_plain()
-  state <- siftings_parts(out, "all")$state
-  asked <- asked_rows(state, row, unit)
-  lines <- lines_followed(new_run(state$study), as_sieve(state$steps), asked)
+  found <- followed_where_they_are(out, row, unit)
+  state <- found$state
+  asked <- found$asked
+  lines <- found$lines
   rownames(lines) <- NULL
   structure(lines, class = c("neatsieve_followed", "data.frame"), asked = asked,
             study = state$study$name, unit = unit, unit_column = state$study$unit)
 }
 
-asked_rows <- function(state, row, unit) {
+# In a database the rows alone are asked for; where that cannot be, the table is read.
+followed_where_they_are <- function(out, row, unit) {
+  state <- siftings_parts(out)$state
+  if (has_numbers_there(state$study)) {
+    found <- tryCatch(followed_there(state, row, unit),
+                      neatsieve_not_in_database = function(e) NULL)
+    if (!is.null(found)) return(found)
+  }
+  state <- siftings_parts(out, "all")$state
+  asked <- asked_rows(state, row, unit, state$frame)
+  list(state = state, asked = asked,
+       lines = lines_followed(new_run(state$study), as_sieve(state$steps), asked))
+}
+
+# frame: of the end of the run.
+asked_rows <- function(state, row, unit, frame) {
   if (is.null(row) == is.null(unit)) {
     stop_neatly("run", "`follow()` needs a row or a unit.", NULL,
                 "Write `follow(out, 12)` or `follow(out, unit = \"FG-02\")`.")
@@ -43,8 +59,7 @@ asked_rows <- function(state, row, unit) {
     stop_neatly("run", "`row` must be numbers of rows of the study.", NULL,
                 "`held_back(out)$source_row` has those of the rows held back.")
   }
-  added <- unlist(lapply(list(state$frame), function(frame) frame$source))
-  most <- max(state$study$frame$n, added)
+  most <- max(state$study$frame$n, frame$source)
   if (any(row > most)) {
     stop_neatly("run", paste0("There is no row ", format_count(max(row)), "."), NULL,
                 paste0("The study has ", counted(state$study$frame$n, "row"), "."))
@@ -58,18 +73,22 @@ rows_of_unit <- function(state, unit) {
     stop_neatly("run", "The study names no unit.", NULL,
                 "Name it with `study(data, unit = hive)`, or follow a row by its number.")
   }
-  values <- state$study$frame$columns[[column]]
+  is_there <- is_in_database(state$rows)
+  values <- if (is_there) distinct_in_database(state$rows, column, most_distinct)
+    else state$study$frame$columns[[column]]
   text <- as.character(values)
-  rows <- which(text == as.character(unit)[1])
+  rows <- if (is_there) rows_of_unit_there(state$rows, column, as.character(unit)[1])
+    else which(text == as.character(unit)[1])
   if (length(rows)) return(rows)
   stop_neatly("run", paste0("No row has the ", column, " ", quoted(as.character(unit)[1]), "."),
               NULL, meant(as.character(unit)[1], unique(text[!is.na(text)]), quoted))
 }
 
 # Runs the steps and gathers a line for each row that is followed and each thing that met it.
-lines_followed <- function(state, steps, asked) {
-  at <- data.frame(source_row = asked, at = asked)
-  at <- at[at$source_row <= state$frame$n, , drop = FALSE]
+# records: of the run before, in a database that may have changed.
+lines_followed <- function(state, steps, asked, records = NULL) {
+  ids <- new.env(parent = emptyenv())
+  at <- rows_followed(state, asked, ids)
   lines <- list()
   while (length(steps)) {
     checked <- check_all(steps, state)
@@ -77,11 +96,15 @@ lines_followed <- function(state, steps, asked) {
       before <- state
       state <- run_one(bound, state)
       if (is_declaration(bound$step) || has_effect(bound$step, "records")) next
-      after <- followed_on(at, bound, before, state, asked)
-      lines <- c(lines, list(step_lines_followed(bound, before, state, at, after)))
+      view <- views_followed(bound, before, state, at, asked, ids)
+      after <- followed_on(view$at, bound, view$before, view$after, asked)
+      lines <- c(lines, list(step_lines_followed(bound, view$before, view$after, view$at, after)))
       at <- after
     }
     steps <- steps[-seq_along(checked)]
+  }
+  if (!is.null(records)) {
+    check_same_account(state$records, records, state$study$database$relation)
   }
   none <- line_followed(integer(), bound = NULL, "", "", "", "")
   one_below_other(c(list(none), lines))
@@ -177,13 +200,11 @@ plain_lines_followed <- function(bound, before, after, at, on) {
 
 # What each condition of a step said of the rows, and the values it read.
 conditions_followed <- function(bound, before, at, on) {
-  rows <- if (is.null(before$rows)) seq_len(before$frame$n) else before$rows
-  place <- match(at$at, rows)
   conditions <- Filter(function(n) n$kind == "logical", bound$nodes)
-  said <- stats::setNames(outcomes(relation_of(before), conditions), names(conditions))
-  words <- c("no", "unknown", "yes")
   each <- lapply(names(conditions), function(name) {
-    line_followed(at$source_row, bound, name, words[as.integer(said[[name]])[place] + 1L],
+    said <- as.logical(values_at(conditions[[name]], before, at$at))
+    line_followed(at$source_row, bound, name,
+                  ifelse(is.na(said), "unknown", ifelse(said, "yes", "no")),
                   values_seen(conditions[[name]], before, at$at), "")
   })
   lines <- row_by_row(each)
@@ -227,6 +248,7 @@ values_seen <- function(node, state, at) {
 
 # An expression's values in some rows of the table that are in play.
 values_at <- function(node, state, at) {
+  if (!is.null(state$seen[[node$text]])) return(state$seen[[node$text]][at])
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
   worked_out(relation_of(state), node)[match(at, rows)]
 }

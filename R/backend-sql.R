@@ -34,11 +34,12 @@ asked_anew <- function(relation) {
 # as it is stored; NULL for what no expression can use. layers: what steps did, each a condition
 # ("where"), new columns ("columns") or columns of another table ("join"). order: SQL of what rows
 # are sorted by before the key. asking: see backend-sql-groups.R. known: what was
-# asked of the relation. of: how many rows the table has that a step made of the whole one, or NULL.
+# asked of the relation. of: how many rows the table has that a step made of the whole one, or NULL;
+# places: what tells apart the rows that one became.
 new_sql_relation <- function(dialect, base, columns, types, layers = list(), order = character()) {
   relation <- new_record("sql_relation", list(
     dialect = dialect, base = base, columns = columns, types = types, layers = layers,
-    order = order, asking = NULL, of = NULL, known = new.env(parent = emptyenv())))
+    order = order, asking = NULL, of = NULL, places = character(), known = new.env(parent = emptyenv())))
   class(relation) <- c("neatsieve_sql", class(relation))
   relation
 }

@@ -20,6 +20,7 @@ starting_state <- function(data, called = "the data") {
 # were taken from before they became something else; subject: what a row is, "row" or "group".
 # subsets: membership, or NULL. is_piece: whether these are some rows of a file that is being read;
 # unread: what is to be read again of a file that was sieved while it was read; see run-file.R.
+# seen: of some rows that are followed, what expressions came to, by their text.
 # look: that of figures, heading: that of reports, where a step asked for one.
 new_run <- function(study) {
   new_record("run", list(
@@ -30,7 +31,7 @@ new_run <- function(study) {
     records = list(), holdings = list(), changed = list(), tables = list(), charts = list(),
     notes = new_notebook(), units = count_units(study, NULL), unit_column = NULL,
     stages = list(), subsets = NULL, subject = "row", is_piece = FALSE, unread = NULL,
-    look = NULL, heading = NULL))
+    look = NULL, heading = NULL, seen = NULL))
 }
 
 # What a step did, as the ledger tells it; rows_out, units_out and seconds are known at its end.

@@ -15,6 +15,7 @@ to_long_over.neatsieve_sql <- function(relation, bound, state) {
     ") AS w")
   rows <- with_chosen_columns(rows, details, place)
   rows$of <- n * size
+  rows$places <- c(rows$places, place)
   # In the order of the rows, and for each in that of its labels.
   rows$order <- c(rows$order, if (length(rows$base$key)) key_aliases(rows), place)
   rows$known <- new.env(parent = emptyenv())

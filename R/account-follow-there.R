@@ -1,0 +1,96 @@
+# Rows that are followed through steps in a database: at each step they alone are fetched, with what
+# the step's expressions came to beside them.
+
+# Whether rows can be told by their numbers without the table being read.
+has_numbers_there <- function(study) {
+  !is.null(study$database) && length(study$database$relation$base$key) > 0
+}
+
+# The run once more there, in one state of the table.
+followed_there <- function(state, row, unit) {
+  in_its_state(state$study$database$relation$dialect, function() {
+    start <- new_database_run(state$study)
+    asked <- asked_rows(start, row, unit, state$frame)
+    list(state = state, asked = asked,
+         lines = lines_followed(start, as_sieve(state$steps), asked, state$records))
+  })
+}
+
+# The state before and behind a step as tables of the rows that are followed, and where these stand
+# there. ids: what tells such rows apart, by stage.
+views_followed <- function(bound, before, after, at, asked, ids) {
+  if (!is_in_database(before$rows)) return(list(before = before, after = after, at = at))
+  same_stage <- length(after$stages) == length(before$stages)
+  is_there <- is_in_database(after$rows)
+  if (!is_there && same_stage) {
+    here <- fetched_state(before, columns_with_reasons(before$rows))
+    return(list(before = here, after = after, at = placed_by_source(at, here)))
+  }
+  # New columns are looked at behind the step.
+  nodes <- if (!has_effect(bound$step, "columns")) unname(c(bound$nodes, bound$keys))
+  list(before = view_of_rows(before, nodes, asked, ids), at = at,
+       after = if (is_there) view_of_rows(after, NULL, asked, ids) else after)
+}
+
+# Each row, by its number in the study and which of its rows it is, in another table.
+placed_by_source <- function(at, state) {
+  source <- source_row_of(state$frame, seq_len(state$frame$n))
+  of_row <- function(rows) paste(rows, stats::ave(rows, rows, FUN = seq_along))
+  at$at <- match(of_row(at$source_row), of_row(source))
+  at
+}
+
+# The rows asked for as a table in memory, of which those in play are; and what nodes of the step,
+# and aggregates in them, came to, by their text.
+view_of_rows <- function(state, nodes, asked, ids) {
+  nodes <- unique_nodes(unlist(lapply(nodes, function(node) c(list(node), aggregates_in(node))),
+                               recursive = FALSE))
+  nodes <- stats::setNames(as.list(nodes), vapply(nodes, `[[`, "", "text"))
+  relation <- state$rows
+  # What the step says of values was said when it ran.
+  notes <- new_notebook()
+  flat <- with_all_inner_windows(relation, nodes, notes, state$where)
+  rows <- flat$relation
+  made <- character()
+  for (i in seq_along(nodes)) {
+    node <- flat$nodes[[i]]
+    made[i] <- paste0("(seen ", i, ")")
+    rows <- with_sql_column(rows, made[i], sql_value(node, new_query(flat$relation, notes)),
+                            type_of_column(node))
+  }
+  columns <- setdiff(names(relation$types), flat$names)
+  got <- rows_at_once(where_true(rows, is_numbered(rows, asked)), c(columns, made), 1e9, TRUE,
+                      named(relation$places, "p"))
+  id <- do.call(paste, c(list(got$source), unname(got$more)))
+  stage <- paste("stage", stage_number(state))
+  if (is.null(ids[[stage]])) ids[[stage]] <- list(id = id, source = got$source)
+  known <- ids[[stage]]
+  place <- match(known$id, id)
+  all <- lapply(got$rows, `[`, place)
+  state$frame <- new_frame(all[columns], relation$types[columns], length(place),
+                           source = known$source)
+  state$rows <- which(!is.na(place))
+  state$seen <- stats::setNames(all[made], names(nodes))
+  state
+}
+
+# Where the rows asked for stand before the first step.
+rows_followed <- function(state, asked, ids) {
+  if (!is_in_database(state$rows)) {
+    at <- data.frame(source_row = asked, at = asked)
+    return(at[at$source_row <= state$frame$n, , drop = FALSE])
+  }
+  view <- view_of_rows(state, NULL, asked, ids)
+  at <- data.frame(source_row = view$frame$source, at = seq_along(view$frame$source))
+  at[order(match(at$source_row, asked)), , drop = FALSE]
+}
+
+# Numbers of the rows of a unit, in a database.
+rows_of_unit_there <- function(relation, column, unit) {
+  type <- type_in_relation(relation, column)
+  sql <- sql_column(column_node(column, type), new_query(relation))
+  value <- if (type$kind %in% numeric_kinds) suppressWarnings(as.numeric(unit)) else unit
+  value <- if (type$kind == "date") as.Date(unit) else value
+  some <- where_true(relation, paste(sql, "=", sql_literal(value, type$kind, relation$dialect)))
+  rows_at_once(some, character(), 1e9, TRUE, character())$source
+}
