@@ -59,11 +59,13 @@ view_of_rows <- function(state, nodes, asked, ids) {
                             type_of_column(node))
   }
   columns <- setdiff(names(relation$types), flat$names)
-  got <- rows_at_once(where_true(rows, is_numbered(rows, asked)), c(columns, made), 1e9, TRUE,
-                      named(relation$places, "p"))
-  id <- do.call(paste, c(list(got$source), unname(got$more)))
+  got <- rows_at_once(with_these_keys(rows, ids$keys), c(columns, made), 1e9, FALSE,
+                      c(key_of_rows(rows), named(relation$places, "p")))
+  keys <- lapply(got$more[seq_along(ids$keys)], key_sql, relation$dialect)
+  source <- ids$source[match(one_text(keys), one_text(ids$keys))]
+  id <- one_text(c(list(source), unname(got$more[-seq_along(ids$keys)])))
   stage <- paste("stage", stage_number(state))
-  if (is.null(ids[[stage]])) ids[[stage]] <- list(id = id, source = got$source)
+  if (is.null(ids[[stage]])) ids[[stage]] <- list(id = id, source = source)
   known <- ids[[stage]]
   place <- match(known$id, id)
   all <- lapply(got$rows, `[`, place)
@@ -74,11 +76,24 @@ view_of_rows <- function(state, nodes, asked, ids) {
   state
 }
 
+one_text <- function(parts) do.call(paste, c(unname(parts), sep = "\r"))
+
 # Where the rows asked for stand before the first step.
 rows_followed <- function(state, asked, ids) {
   if (!is_in_database(state$rows)) {
     at <- data.frame(source_row = asked, at = asked)
     return(at[at$source_row <= state$frame$n, , drop = FALSE])
+  }
+  whole <- state$rows
+  keys <- if (is_numbered_by_counts(whole)) keys_of_numbers(whole, asked)
+  if (is.null(keys)) {
+    got <- rows_at_once(where_true(whole, is_numbered(whole, asked)), character(), 1e9, TRUE,
+                        key_of_rows(whole))
+    ids$keys <- lapply(got$more, key_sql, whole$dialect)
+    ids$source <- got$source
+  } else {
+    ids$keys <- list(keys)
+    ids$source <- asked
   }
   view <- view_of_rows(state, NULL, asked, ids)
   at <- data.frame(source_row = view$frame$source, at = seq_along(view$frame$source))

@@ -51,16 +51,30 @@ new_dialect <- function(name, con, forms, number, date, real, present, text, ran
 # A column of a table in a database: its type, and the SQL that reads it, of its quoted name;
 # check, rounds, coded, unread: SQL that is true where a value is not what the kind says, loses
 # digits, is a code for absent, or is absent as no value of the kind that was asked for; or NULL.
-# stored: where another kind was told, the column of the kind that it has there.
+# stored: where another kind was told, the column of the kind that it has there. is_big: whether
+# whole numbers are stored that a double may not hold.
 new_sql_column <- function(name, type, read, check = NULL, rounds = NULL, coded = NULL,
-                           unread = NULL, stored = NULL) {
+                           unread = NULL, stored = NULL, is_big = FALSE) {
   new_record("sql_column", list(name = name, type = type, read = read, check = check,
                                 rounds = rounds, coded = coded, unread = unread,
-                                stored = stored))
+                                stored = stored, is_big = is_big))
 }
 
 # What tells rows apart: SQL, and whether each is a whole number.
 new_sql_key <- function(sql, is_whole) new_record("sql_key", list(sql = sql, is_whole = is_whole))
+
+# Columns as a key: large whole numbers as they are stored, texts by code point.
+key_of_columns <- function(columns, quote, ranked) {
+  sql <- vapply(columns, function(column) {
+    raw <- as.character(quote(column$name))
+    if (column$is_big) return(raw)
+    read <- column$read(raw)
+    if (column$type$kind == "text") ranked(read) else read
+  }, "", USE.NAMES = FALSE)
+  new_sql_key(sql, vapply(columns, function(column) {
+    column$is_big || column$type$kind == "whole"
+  }, NA, USE.NAMES = FALSE))
+}
 
 # columns: by name, NULL for one that says nothing of its values, so that the table is read whole.
 # left_out: why others are no columns of the study, by name.

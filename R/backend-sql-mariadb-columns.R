@@ -48,7 +48,7 @@ mariadb_column <- function(name, type, full, told) {
       } else if (type == "int" && grepl("unsigned", full)) number()
       else new_sql_column(name, new_type("whole"), function(x) paste0("CAST(", x, " AS SIGNED)"))
     },
-    bigint = number(check = beyond_doubles), double = number(),
+    bigint = number(check = beyond_doubles, is_big = TRUE), double = number(),
     decimal = number(rounds = if (decimal_digits(full) > 15) mariadb_rounded),
     # The shortest digits that tell it apart.
     float = new_sql_column(name, new_type("number"), function(x) {
@@ -101,11 +101,7 @@ mariadb_key <- function(con, base) {
     "'PRIMARY' AND table_schema = ", schema, " AND table_name = ",
     DBI::dbQuoteString(con, name[length(name)]), " ORDER BY ordinal_position"))$name
   if (!length(found) || !all(found %in% names(base$columns))) return(NULL)
-  kinds <- vapply(base$columns[found], function(column) column$type$kind, "", USE.NAMES = FALSE)
-  sql <- vapply(found, function(name) {
-    base$columns[[name]]$read(as.character(DBI::dbQuoteIdentifier(con, name)))
-  }, "", USE.NAMES = FALSE)
-  new_sql_key(sql, kinds == "whole")
+  key_of_columns(base$columns[found], function(name) DBI::dbQuoteIdentifier(con, name), identity)
 }
 
 mariadb_estimate <- function(con, base) {

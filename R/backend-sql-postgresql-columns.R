@@ -90,7 +90,7 @@ postgresql_column <- function(name, typname, told, labels = NULL, is_merging = F
   column <- switch(
     typname,
     int2 = , int4 = new_sql_column(name, new_type("whole"), identity),
-    int8 = new_sql_column(name, new_type("number"), cast("float8"), beyond_doubles),
+    int8 = new_sql_column(name, new_type("number"), cast("float8"), beyond_doubles, is_big = TRUE),
     float8 = new_sql_column(name, new_type("number"), number),
     numeric = new_sql_column(name, new_type("number"), number, rounds = rounded_digits),
     money = new_sql_column(name, new_type("number"), cast("numeric::float8")),

@@ -166,13 +166,8 @@ postgresql_key <- function(con, base) {
     "a.attnum = k.number WHERE i.indisprimary AND i.indrelid = ",
     DBI::dbQuoteString(con, base$from), "::regclass ORDER BY k.place"))$name
   if (!length(found) || !all(found %in% names(base$columns))) return(NULL)
-  kinds <- vapply(base$columns[found], function(column) column$type$kind, "", USE.NAMES = FALSE)
-  sql <- vapply(found, function(name) {
-    base$columns[[name]]$read(as.character(DBI::dbQuoteIdentifier(con, name)))
-  }, "", USE.NAMES = FALSE)
-  is_text <- kinds == "text"
-  sql[is_text] <- paste0("(", sql[is_text], " COLLATE \"C\")", recycle0 = TRUE)
-  new_sql_key(sql, kinds == "whole")
+  key_of_columns(base$columns[found], function(name) DBI::dbQuoteIdentifier(con, name),
+                 function(sql) paste0("(", sql, " COLLATE \"C\")"))
 }
 
 # Made of functions that a server behind the server is let work out.

@@ -23,11 +23,14 @@ rows_at_once <- function(relation, columns, most, with_source, more) {
   names(picked) <- if (length(picked)) paste0("c", seq_along(picked))
   with_source <- with_source && has_key
   is_all <- is.infinite(most)
+  counts <- with_source && is_numbered_by_counts(relation) &&
+    min(most, count_rows(relation)) <= most_numbered
   if (is_all) refuse_large_fetch(relation, columns)
   all <- c(picked, more, if (is_all) row_mark(relation),
-           if (with_source) c(source = source_alias(relation)), one = "1")
-  sql <- paste0("SELECT ", paste(all, "AS", names(all), collapse = ", "), " FROM ",
-                from_relation(relation, paste(all, collapse = " "), has_key, with_source),
+           if (counts) key_of_rows(relation)
+           else if (with_source) c(source = source_alias(relation)), one = "1")
+  from <- from_relation(relation, paste(all, collapse = " "), has_key, with_source && !counts)
+  sql <- paste0("SELECT ", paste(all, "AS", names(all), collapse = ", "), " FROM ", from,
                 order_sql(relation),
                 if (!is_all) paste(" LIMIT", format(most, scientific = FALSE)))
   got <- if (is.null(dialect$now$of_no_rows)) ask_database(dialect, sql)
@@ -39,6 +42,7 @@ rows_at_once <- function(relation, columns, most, with_source, more) {
                 names(picked), columns)
   rows <- structure(stats::setNames(values, columns), class = "data.frame",
                     row.names = .set_row_names(nrow(got)))
+  if (counts) got$source <- numbers_of_keys(relation, key_sql(got$key1, dialect))
   list(rows = rows, more = got[names(more)],
        source = if (with_source) as.integer(plain_number(got$source)))
 }

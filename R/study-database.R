@@ -123,11 +123,7 @@ category_met <- function(column, base, dialect) {
 key_of_base <- function(base, told, dialect, where) {
   if (is.null(told)) return(dialect$key(base))
   check_known_columns(told, names(base$columns), "key", where)
-  sql <- vapply(told, function(name) {
-    sql <- base$columns[[name]]$read(quote_name(dialect, name))
-    if (base$columns[[name]]$type$kind == "text") dialect$ranked(sql) else sql
-  }, "", USE.NAMES = FALSE)
-  new_sql_key(sql, vapply(base$columns[told], function(column) column$type$kind == "whole", NA))
+  key_of_columns(base$columns[told], function(name) quote_name(dialect, name), dialect$ranked)
 }
 
 # A frame that reads its rows when it is first asked for a column.

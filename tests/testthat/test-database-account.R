@@ -1,0 +1,78 @@
+# What is asked of the account of runs in databases: the rows asked for alone.
+
+followed_alike <- function(con, seeds, write = NULL) {
+  for (seed in seeds) {
+    set.seed(seed)
+    both <- if (is.null(write)) table_both_ways(con, 120)
+      else table_both_ways(con, 120, write = write)
+    steps <- random_db_sieve()
+    runs <- lapply(both, function(data) tryCatch(quiet(pour(data, steps)), error = function(e) NULL))
+    if (is.null(steps) || is.null(runs$memory)) next
+    told <- lapply(runs, function(out) {
+      lines <- list(quiet(follow(out, c(5, 17, 60))), quiet(follow(out, unit = "fen")))
+      # Digits of numbers that were worked out may differ in the last.
+      lapply(lines, function(x) {
+        data.frame(unclass(x)[setdiff(names(x), "saw")], saw = gsub("[0-9.e+-]+", "#", x$saw))
+      })
+    })
+    expect_identical(told$database, told$memory, info = paste(c(seed, format(steps)),
+                                                              collapse = "\n"))
+  }
+}
+
+test_that("rows are followed in SQLite and MariaDB as in memory", {
+  for (con in list(sqlite_memory(), mariadb())) {
+    followed_alike(con, 1:8)
+    DBI::dbDisconnect(con)
+  }
+})
+
+test_that("rows are followed in PostgreSQL and over servers as in memory", {
+  con <- postgresql()
+  on.exit(DBI::dbDisconnect(con))
+  followed_alike(con, 21:26)
+  servers <- postgresql(postgresql_port(2))
+  on.exit(DBI::dbDisconnect(servers), add = TRUE)
+  followed_alike(servers, 41:44, write_over_servers)
+})
+
+test_that("following rows fetches these alone, by keys of any kind", {
+  set.seed(2)
+  d <- data.frame(a = sample(1000, 60) + 0.5, b = rep(c("x", "y'", "\u00e9"), 20),
+                  v = stats::rnorm(60), big = 3e9 + sample(60))
+  for (con in list(sqlite_memory(), postgresql(), mariadb())) {
+    DBI::dbWriteTable(con, "keyed", d, overwrite = TRUE,
+                      field.types = c(b = "varchar(10)", big = "bigint"))
+    for (key in list("a", c("b", "a"), "big")) {
+      steps <- sieve(include(v > mean(v)), scoop(5, highest = v))
+      memory <- pour(study(d[do.call(order, c(d[key], method = "radix")), ]), steps)
+      out <- pour(study(database(con, "keyed", key = key)), steps)
+      sent <- 0
+      local({
+        local_watched(function(sql, answer) sent <<- max(sent, nrow(answer)))
+        lines <- follow(out, c(4, 7, 30))
+        expect_identical(lines[c("source_row", "outcome", "became")],
+                         follow(memory, c(4, 7, 30))[c("source_row", "outcome", "became")])
+      })
+      expect_lte(sent, 3)
+    }
+    DBI::dbDisconnect(con)
+  }
+})
+
+test_that("rows held back over servers are numbered without the table being moved", {
+  con <- postgresql(postgresql_port(2))
+  on.exit(DBI::dbDisconnect(con))
+  set.seed(9)
+  both <- table_both_ways(con, 200, write = write_over_servers)
+  steps <- sieve(include(num > 1), exclude(flag))
+  asked <- character()
+  out <- quiet(pour(both$database, steps))
+  local({
+    local_watched(function(sql, answer) asked <<- c(asked, sql))
+    held <- held_back(out)
+    expect_identical(held$source_row, held_back(quiet(pour(both$memory, steps)))$source_row)
+    follow(out, c(3, 150))
+  })
+  expect_false(any(grepl("row_number", asked)))
+})
