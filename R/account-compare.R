@@ -21,6 +21,16 @@ fates_of_rows <- function(state) {
   list(fate = fate, why = why)
 }
 
+# What differs between the rows of two runs.
+new_row_differences <- function(key, rows, units, cells) {
+  new_record("row_differences", list(key = key, rows = rows, units = units, cells = cells))
+}
+compared_here <- function(a, b, key) {
+  identity <- row_identity(a, b, key)
+  new_row_differences(identity$columns, compared_rows(a, b, identity), compared_units(a, b),
+                      compared_cells(a, b, identity))
+}
+
 # What rows of both studies are told apart by: `ids_a`, `ids_b` (texts, one per row), and the
 # columns they are made of (none: the number of the row).
 row_identity <- function(a, b, key) {
@@ -88,7 +98,8 @@ compared_rows <- function(a, b, identity) {
   })
   none <- data.frame(step = integer(), kind = character(), by = character(), because = character())
   values <- key_values(a, b, identity, at_a[told], at_b[told])
-  out <- cbind(data.frame(change = change[told], row_a = at_a[told], row_b = at_b[told]), values,
+  out <- cbind(data.frame(change = as.character(change[told]), row_a = at_a[told],
+                          row_b = at_b[told]), values,
                one_below_other(c(list(none), reasons)))
   rownames(out) <- NULL
   out

@@ -39,7 +39,8 @@ asked_anew <- function(relation) {
 new_sql_relation <- function(dialect, base, columns, types, layers = list(), order = character()) {
   relation <- new_record("sql_relation", list(
     dialect = dialect, base = base, columns = columns, types = types, layers = layers,
-    order = order, asking = NULL, of = NULL, places = character(), known = new.env(parent = emptyenv())))
+    order = order, asking = NULL, of = NULL, places = character(),
+    known = new.env(parent = emptyenv())))
   class(relation) <- c("neatsieve_sql", class(relation))
   relation
 }

@@ -35,18 +35,21 @@
 compare_runs <- function(a, b, key = NULL) {
   local_plain()
   called <- c(name_of_data(substitute(a)), name_of_data(substitute(b)))
-  first <- siftings_parts(a, "all")$state
-  second <- siftings_parts(b, "all")$state
-  check_compare_key(key, first, second)
-  identity <- row_identity(first, second, key)
+  states <- lapply(list(a, b), function(out) siftings_parts(out)$state)
+  check_compare_key(key, states[[1]], states[[2]])
+  found <- compared_there(states[[1]], states[[2]], key)
+  if (is.null(found)) {
+    states <- lapply(list(a, b), function(out) siftings_parts(out, "all")$state)
+    found <- compared_here(states[[1]], states[[2]], key)
+  }
+  first <- states[[1]]
+  second <- states[[2]]
   columns <- lapply(list(first = first, second = second), function(s) names(s$study$frame$types))
   comparison <- list(
     headlines = c(siftings_headline(first), siftings_headline(second)), called = called,
-    key = identity$columns,
-    sieve = sieve_difference(as_sieve(first$steps), as_sieve(second$steps)),
-    rows = compared_rows(first, second, identity), units = compared_units(first, second),
-    cells = compared_cells(first, second, identity), columns = one_sided_columns(columns),
-    tables = compared_tables(first, second))
+    key = found$key, sieve = sieve_difference(as_sieve(first$steps), as_sieve(second$steps)),
+    rows = found$rows, units = found$units, cells = found$cells,
+    columns = one_sided_columns(columns), tables = compared_tables(first, second))
   structure(comparison, class = "neatsieve_comparison")
 }
 

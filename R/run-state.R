@@ -64,9 +64,10 @@ new_change <- function(column, values, step, stage) {
   new_record("change", list(column = column, values = values, step = step, stage = stage))
 }
 
-# What a row was, up to a step that made rows of another sort: the table and its unit column.
-new_stage <- function(frame, unit_column) {
-  new_record("stage", list(frame = frame, unit_column = unit_column))
+# What a row was, up to a step that made rows of another sort: the table and its unit column; rows:
+# those in play, where they are in a database.
+new_stage <- function(frame, unit_column, rows = NULL) {
+  new_record("stage", list(frame = frame, unit_column = unit_column, rows = rows))
 }
 stage_number <- function(state) length(state$stages) + 1L
 

@@ -20,7 +20,7 @@ to_long_over.neatsieve_sql <- function(relation, bound, state) {
   rows$order <- c(rows$order, if (length(rows$base$key)) key_aliases(rows), place)
   rows$known <- new.env(parent = emptyenv())
   state$record$added <- n * size - n
-  state$stages <- c(state$stages, list(new_stage(state$frame, state$unit_column)))
+  state$stages <- c(state$stages, list(new_stage(state$frame, state$unit_column, relation)))
   state$unit_column <- state$study$unit
   state$rows <- rows
   state$frame <- outline_of_database(rows)

@@ -76,3 +76,65 @@ test_that("rows held back over servers are numbered without the table being move
   })
   expect_false(any(grepl("row_number", asked)))
 })
+
+# What differs, in one order, without numbers of tables.
+differences_told <- function(comparison) {
+  ordered <- function(table) {
+    by <- intersect(c("row_a", "row_b", "column", "unit"), names(table))
+    data.frame(table[do.call(order, unname(as.list(table[by]))), , drop = FALSE], row.names = NULL)
+  }
+  lapply(unclass(comparison)[c("key", "rows", "units", "cells", "columns")], function(part) {
+    if (is.data.frame(part)) ordered(part) else part
+  })
+}
+
+test_that("runs are compared in databases as in memory, by the rows that differ alone", {
+  connect <- list(sqlite_memory, postgresql, mariadb)
+  for (k in seq_along(connect)) {
+    con <- connect[[k]]()
+    for (seed in 1:5 + 10 * k) {
+      set.seed(seed)
+      both <- table_both_ways(con, 120)
+      one <- random_db_sieve()
+      other <- if (seed %% 2) random_db_sieve() else {
+        tryCatch(c(one, sieve(include(num > 1))), neatsieve_error = function(e) NULL)
+      }
+      told <- lapply(both, function(data) tryCatch({
+        differences_told(quiet(compare_runs(pour(data, one), pour(data, other))))
+      }, neatsieve_error = function(e) NULL))
+      if (is.null(told$memory)) next
+      expect_equal(told$database, told$memory, info = paste(seed))
+    }
+    DBI::dbDisconnect(con)
+  }
+})
+
+test_that("two versions of a table are compared by their key in the database", {
+  set.seed(1)
+  d <- data.frame(id = 1:3000, g = sample(c("a", "b", "c"), 3000, TRUE), x = stats::rnorm(3000))
+  e <- d[-(11:13), ]
+  e$x[c(5, 77)] <- c(9, NA)
+  e <- rbind(e, data.frame(id = 3001:3002, g = "new", x = c(1, -1)))
+  steps <- sieve(include(x > 0), work_out(y = x + 1))
+  for (con in list(sqlite_memory(), postgresql(), mariadb())) {
+    for (name in c("d", "e")) {
+      DBI::dbWriteTable(con, name, get(name), overwrite = TRUE,
+                        field.types = c(g = "varchar(10)", id = "int", x = "double precision"))
+    }
+    there <- lapply(c("d", "e"), function(name) {
+      pour(study(database(con, name, key = "id"), unit = "g", name = name), steps)
+    })
+    here <- list(pour(study(d, unit = g, name = "d"), steps),
+                 pour(study(e, unit = g, name = "e"), steps))
+    sent <- 0
+    local({
+      local_watched(function(sql, answer) sent <<- sent + nrow(answer))
+      a <- quiet(compare_runs(there[[1]], there[[2]], key = "id"))
+      expect_equal(differences_told(a),
+                   differences_told(compare_runs(here[[1]], here[[2]], key = "id")))
+      expect_setequal(a$units$unit, "new")
+    })
+    expect_lt(sent, 60)
+    DBI::dbDisconnect(con)
+  }
+})
