@@ -47,7 +47,7 @@ is_comparable_there <- function(a, b, key) {
   bases <- lapply(list(a, b), function(state) state$study$database$relation$base)
   one <- a$study$database$relation
   other <- b$study$database$relation
-  is_one <- identical(one$dialect$con, other$dialect$con)
+  is_one <- identical(live_dialect(one$dialect)$con, live_dialect(other$dialect)$con)
   is_same <- is_one && identical(bases[[1]]$from, bases[[2]]$from)
   common <- intersect(names(one$types), names(other$types))
   has_kinds <- identical(lapply(one$types[common], `[[`, "kind"),

@@ -11,9 +11,22 @@ followed_there <- function(state, row, unit) {
   in_its_state(state$study$database$relation$dialect, function() {
     start <- new_database_run(state$study)
     asked <- asked_rows(start, row, unit, state$frame)
-    list(state = state, asked = asked,
-         lines = lines_followed(start, as_sieve(state$steps), asked, state$records))
+    relation <- if (is_in_database(state$rows)) state$rows else state$study$database$relation
+    alike <- compare_state(relation)
+    found <- lines_followed(start, as_sieve(state$steps), asked)
+    check_same_account(found$state$records, state$records, relation)
+    other <- unlist(Map(function(a, b) length(a) && length(b) && a != b,
+                        marks_of_run(found$state), marks_of_run(state)))
+    if (any(other)) stop_on_changed_table(relation, "other rows than then are met")
+    say_of_state(relation, alike)
+    list(state = state, asked = asked, lines = found$lines)
   })
+}
+
+# The sums of the marks of the rows that went on and that each step held back.
+marks_of_run <- function(state) {
+  c(list(if (is_in_database(state$rows)) state$rows$known$mark),
+    lapply(state$holdings, function(h) h$expected$mark))
 }
 
 # The state before and behind a step as tables of the rows that are followed, and where these stand

@@ -44,7 +44,7 @@ followed_where_they_are <- function(out, row, unit) {
   state <- siftings_parts(out, "all")$state
   asked <- asked_rows(state, row, unit, state$frame)
   list(state = state, asked = asked,
-       lines = lines_followed(new_run(state$study), as_sieve(state$steps), asked))
+       lines = lines_followed(new_run(state$study), as_sieve(state$steps), asked)$lines)
 }
 
 # frame: of the end of the run.
@@ -84,9 +84,9 @@ rows_of_unit <- function(state, unit) {
               NULL, meant(as.character(unit)[1], unique(text[!is.na(text)]), quoted))
 }
 
-# Runs the steps and gathers a line for each row that is followed and each thing that met it.
-# records: of the run before, in a database that may have changed.
-lines_followed <- function(state, steps, asked, records = NULL) {
+# Runs the steps and gathers a line for each row that is followed and each thing that met it;
+# with the state at the end.
+lines_followed <- function(state, steps, asked) {
   ids <- new.env(parent = emptyenv())
   at <- rows_followed(state, asked, ids)
   lines <- list()
@@ -103,11 +103,8 @@ lines_followed <- function(state, steps, asked, records = NULL) {
     }
     steps <- steps[-seq_along(checked)]
   }
-  if (!is.null(records)) {
-    check_same_account(state$records, records, state$study$database$relation)
-  }
   none <- line_followed(integer(), bound = NULL, "", "", "", "")
-  one_below_other(c(list(none), lines))
+  list(state = state, lines = one_below_other(c(list(none), lines)))
 }
 
 line_followed <- function(source_row, bound, name, outcome, saw, became) {

@@ -27,7 +27,8 @@
 # new_sql_math(). letters: of new_sql_letters(). infinite: whether a double can be. beyond_words:
 # what an error says of numbers beyond those that it holds. keeping: of new_sql_keeping().
 # parts_windows: whether windows in several orders go wrong beside each other. now: the step at
-# work, queries that are noted, and time_limit, in seconds.
+# work, queries that are noted, time_limit, in seconds, `connect`, which makes the connection
+# anew, and the dialect of that one.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
                         parts, place, begin, end, state, estimate, later = NULL, limit = NULL,
@@ -88,11 +89,13 @@ quote_name <- function(dialect, name) {
   if (is.null(known)) known <- dialect$now$names <- new.env(parent = emptyenv())
   label <- paste0("name ", name)
   if (is.null(known[[label]])) {
-    known[[label]] <- as.character(DBI::dbQuoteIdentifier(dialect$con, name))
+    known[[label]] <- as.character(DBI::dbQuoteIdentifier(live_dialect(dialect)$con, name))
   }
   known[[label]]
 }
-quote_text <- function(dialect, text) as.character(DBI::dbQuoteString(dialect$con, enc2utf8(text)))
+quote_text <- function(dialect, text) {
+  as.character(DBI::dbQuoteString(live_dialect(dialect)$con, enc2utf8(text)))
+}
 
 # What cannot be done in the database: the run then goes on here. reason: in plain words.
 cannot_in_database <- function(reason) {
@@ -125,11 +128,14 @@ number_digits <- function(x) {
 # A query, with what the database says of it as an error of ours. Where queries are only looked at
 # (see as_sql()), they are noted and, but for those that look for values, asked of no rows.
 ask_database <- function(dialect, sql, of_values = FALSE) {
+  dialect <- live_dialect(dialect)
   now <- dialect$now
   now$sent <- (if (is.null(now$sent)) 0L else now$sent) + 1L
   if (!is.null(now$queries)) now$queries <- c(now$queries, list(list(at = now$at, sql = sql)))
   if (!is.null(now$of_no_rows) && !of_values) sql <- now$of_no_rows(sql)
   harmless(dialect, function() {
+    # The connection may be a new one by now.
+    dialect <- live_dialect(dialect)
     tryCatch(DBI::dbGetQuery(dialect$con, sql), error = function(e) {
       turn_back(dialect)
       stop_on_database(e, dialect)
@@ -148,8 +154,7 @@ stop_on_database <- function(e, dialect) {
   if (grepl(dialect$beyond_words, said)) {
     cannot_in_database(paste0("numbers go beyond what ", dialect$name, " holds"))
   }
-  is_lost <- grepl("terminating connection|server closed|no connection|bad_weak_ptr", said)
-  stands <- !is_lost && tryCatch(DBI::dbIsValid(dialect$con) && is.data.frame(
+  stands <- !is_lost(said) && tryCatch(DBI::dbIsValid(dialect$con) && is.data.frame(
     DBI::dbGetQuery(dialect$con, "SELECT 1")), error = function(e) {
       grepl("current transaction is aborted", conditionMessage(e))
     })

@@ -23,7 +23,7 @@ rows_to_keep <- function(relation, columns, con) UseMethod("rows_to_keep")
 rows_to_keep.default <- function(relation, columns, con) NULL
 #' @export
 rows_to_keep.neatsieve_sql <- function(relation, columns, con) {
-  dialect <- relation$dialect
+  dialect <- live_dialect(relation$dialect)
   types <- relation$types[columns]
   usable <- vapply(relation$columns[columns], `[[`, NA, "is_usable")
   is_there <- identical(con, dialect$con) || is_same_database(con, dialect$con)

@@ -5,7 +5,8 @@
 # columns `from` under `aliases`; `met` is 1 in each row.
 sql_other_table <- function(other, key, from, keys, aliases, met, dialect) {
   relation <- other$database$relation
-  is_there <- !is.null(relation) && identical(relation$dialect$con, dialect$con)
+  is_there <- !is.null(relation) &&
+    identical(live_dialect(relation$dialect)$con, live_dialect(dialect)$con)
   if (!is_there) return(sql_listed_rows(other$frame, key, from, keys, aliases, met, dialect))
   q <- new_query(relation)
   of <- function(names) {

@@ -7,12 +7,12 @@ new_table_state <- function(token, since = NULL) {
   new_record("table_state", list(token = token, since = since))
 }
 remember_state <- function(relation) {
-  relation$base$known$state <- relation$dialect$state(relation$base)
+  relation$base$known$state <- live_dialect(relation$dialect)$state(relation$base)
 }
 
 is_same_state <- function(relation) {
   before <- relation$base$known$state$token
-  !is.null(before) && identical(before, relation$dialect$state(relation$base)$token)
+  !is.null(before) && identical(before, live_dialect(relation$dialect)$state(relation$base)$token)
 }
 
 # What can be said, before rows of an account are asked for, of those in the table now: that they
@@ -44,7 +44,7 @@ say_of_state <- function(relation, alike) {
 has_changed <- function(relation) {
   base <- relation$base
   if (is.null(base$known$state$since)) return(NA)
-  sql <- relation$dialect$later(base, base$known$state$since)
+  sql <- live_dialect(relation$dialect)$later(base, base$known$state$since)
   if (is.null(sql)) return(NA)
   got <- tryCatch(ask_database(relation$dialect, sql), neatsieve_error_run = function(e) NULL)
   if (is.null(got)) return(NA)

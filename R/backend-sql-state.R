@@ -22,6 +22,7 @@ new_save_point <- function(set, back, drop) {
 # What is asked by `ask` leaves a transaction that is open as it was, also where a query fails: what
 # the caller did in it before stands, and more can be asked.
 harmless <- function(dialect, ask) {
+  dialect <- live_dialect(dialect)
   is_safe <- is.null(dialect$point) || isTRUE(dialect$now$has_point)
   if (is_safe) ask() else in_transaction(dialect, ask)
 }
@@ -29,7 +30,13 @@ harmless <- function(dialect, ask) {
 # One's own transaction, or a point in that of the caller. All of it is one session also where a
 # pool between the server and here changes them.
 in_transaction <- function(dialect, ask) {
-  began <- tryCatch(dialect$begin(), error = function(e) stop_on_database(e, dialect))
+  dialect <- live_dialect(dialect)
+  began <- tryCatch(dialect$begin(), error = function(e) {
+    fresh <- connected_anew(dialect, conditionMessage(e))
+    if (is.null(fresh)) stop_on_database(e, dialect)
+    dialect <<- fresh
+    fresh$begin()
+  })
   if (began) on.exit(tryCatch(dialect$end(), error = function(e) NULL))
   within_time(dialect, function() {
     if (is.null(dialect$point)) return(ask())
@@ -44,13 +51,50 @@ in_transaction <- function(dialect, ask) {
   })
 }
 
+# The dialect of the connection that is there now.
+live_dialect <- function(dialect) {
+  if (is.null(dialect$now$anew)) dialect else dialect$now$anew
+}
+# Where a connection was lost before anything was begun: the dialect of a new one, which the driver
+# made itself or which is made as the first was. NULL elsewhere. said: by the database.
+connected_anew <- function(dialect, said) {
+  now <- dialect$now
+  if (is_alive(dialect$con)) {
+    if (!is_lost(said)) return(NULL)
+    note_new_connection(dialect)
+    return(dialect)
+  }
+  con <- if (!is.null(now$connect)) tryCatch(now$connect(), error = function(e) NULL)
+  if (is.null(con) || !identical(class(con), class(dialect$con))) return(NULL)
+  fresh <- dialect_of(con)
+  fresh["now"] <- list(now)
+  now$anew <- fresh
+  note_new_connection(dialect)
+  fresh
+}
+is_lost <- function(said) {
+  grepl("terminating connection|server closed|no connection|bad_weak_ptr|gone away|Lost connection",
+        said)
+}
+note_new_connection <- function(dialect) {
+  show_notes(list(new_note(
+    paste0("The connection to ", dialect$name, " was lost, and is made anew: what was open in it, ",
+           "as a transaction or a temporary table, is gone."), NULL, NULL)))
+}
+is_alive <- function(con) {
+  tryCatch(DBI::dbIsValid(con) && is.data.frame(DBI::dbGetQuery(con, "SELECT 1")),
+           error = function(e) FALSE)
+}
+
 # After a query that failed, or that was ended.
 turn_back <- function(dialect) {
+  dialect <- live_dialect(dialect)
   if (isTRUE(dialect$now$has_point)) tryCatch(dialect$point$back(), error = function(e) NULL)
 }
 
 # What is asked by `ask` sees one state of the tables, that of the transaction in which it is asked.
 in_its_state <- function(dialect, ask) {
+  dialect <- live_dialect(dialect)
   if (isTRUE(dialect$now$has_point)) ask() else in_transaction(dialect, ask)
 }
 

@@ -19,7 +19,7 @@ write_database_table <- function(x, to, replace, reasons, append) {
   from_here <- function(...) write_rows_into(x, to, id, called, is_there, reasons, append)
   there <- function() keep_rows_in(kept, to, id, called, is_there, labels_to_write(x), append)
   if (is.null(kept)) from_here()
-  else if (identical(kept$relation$dialect$con, to$con)) there()
+  else if (identical(live_dialect(kept$relation$dialect)$con, to$con)) there()
   # Another connection may not see the table, or not as it is in a transaction of this one.
   else tryCatch(there(), neatsieve_error_run = from_here)
   if (is_there && !append) {

@@ -36,7 +36,7 @@ named_place <- function(value) {
   relation <- if (inherits(value, "neatsieve_study")) unclass(value)$database$relation
   if (is.null(relation)) return(NULL)
   base <- relation$base
-  place <- relation$dialect$place()
+  place <- live_dialect(relation$dialect)$place()
   is_plain <- !is.null(base$table) && !length(base$told_kinds) &&
     !length(unlist(base$told_codes)) &&
     !any(vapply(base$columns, function(column) column$type$kind == "category", NA))

@@ -4,7 +4,7 @@
 database_plan <- function(study, path_of) {
   relation <- study$database$relation
   base <- relation$base
-  place <- relation$dialect$place()
+  place <- live_dialect(relation$dialect)$place()
   if (is.null(base$table) || is.null(place)) {
     stop_neatly("plan", paste0("The study ", quoted(study$name), " is ",
                                if (is.null(base$table)) "a query"
@@ -36,7 +36,7 @@ is_nameable_study <- function(study) {
   database <- if (is.null(study$database)) study$loaded_from else study$database
   if (is.null(database)) return(!is.null(study$source))
   relation <- database$relation
-  !is.null(relation$base$table) && !is.null(relation$dialect$place())
+  !is.null(relation$base$table) && !is.null(live_dialect(relation$dialect)$place())
 }
 
 study_plan <- function(study, path_of) {

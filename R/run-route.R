@@ -67,7 +67,7 @@ route_of_file <- function(steps, asked) {
 # An aggregate over the study as loaded makes the whole table be fetched before the first step.
 route_of_whole_table <- function(steps, study) {
   relation <- study$database$relation
-  rows <- relation$dialect$estimate(relation$base)
+  rows <- live_dialect(relation$dialect)$estimate(relation$base)
   all <- names(relation$types)
   first <- seq_along(steps) == 1
   new_route("database", length(all), rows, read = all,
@@ -83,7 +83,7 @@ route_in_database <- function(steps, study) {
   tried <- tried_on_no_rows(steps, study)
   records <- tried$records
   relation <- study$database$relation
-  rows <- relation$dialect$estimate(relation$base)
+  rows <- live_dialect(relation$dialect)$estimate(relation$base)
   of <- function(field, none) {
     lapply(records, function(r) if (is.null(r[[field]])) none else r[[field]])
   }

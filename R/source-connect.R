@@ -8,11 +8,10 @@ database_keys <- c(connection_keys, "table", "key", "time_limit")
 named_database <- function(told, where) {
   check_database_keys(told, where)
   parts <- told[intersect(connection_keys, names(told))]
-  con <- connection_of(parts, where)
   limit <- told$time_limit
   if (is_text(limit)) limit <- suppressWarnings(as.numeric(limit))
-  database(con, table = as.character(unlist(told$table)), key = unlist(told$key),
-           time_limit = limit)
+  database(function() connection_of(parts, where), table = as.character(unlist(told$table)),
+           key = unlist(told$key), time_limit = limit)
 }
 
 check_database_keys <- function(told, where) {
@@ -51,14 +50,23 @@ connection_of <- function(parts, where) {
     if (inherits(e, "neatsieve_error")) stop(e)
     stop_on_connecting(e, where)
   })
-  if (!length(ls(opened_connections))) {
-    reg.finalizer(opened_connections, function(all) {
-      for (one in ls(all)) {
-        if (DBI::dbIsValid(all[[one]])) try(DBI::dbDisconnect(all[[one]]), silent = TRUE)
+  opened_connections[[name]] <- con
+  closed_at_end(con)
+}
+
+# Connections that are made here are closed at the end of the session.
+made_connections <- new.env(parent = emptyenv())
+closed_at_end <- function(con) {
+  if (!inherits(con, "DBIConnection")) return(con)
+  if (is.null(made_connections$all)) {
+    reg.finalizer(made_connections, function(made) {
+      for (one in made$all) {
+        if (DBI::dbIsValid(one)) try(DBI::dbDisconnect(one), silent = TRUE)
       }
     }, onexit = TRUE)
   }
-  opened_connections[[name]] <- con
+  is_known <- vapply(made_connections$all, identical, NA, con)
+  if (!any(is_known)) made_connections$all <- c(made_connections$all, list(con))
   con
 }
 

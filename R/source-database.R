@@ -5,7 +5,10 @@
 #' are read whole when the study is made.
 #'
 #' @param con A connection of the package DBI, which stays yours: it is neither opened nor closed
-#'   here.
+#'   here. Or a function without arguments that makes one: it is called now, and once more where the
+#'   connection was lost before a run began (a note says so); in the middle of a run that is an
+#'   error. As in `function() DBI::dbConnect(RPostgres::Postgres(), service = "hives",
+#'   check_interrupts = TRUE)`. A connection made so is closed at the end of the session.
 #' @param table The name of a table or view, as text; for one in another schema
 #'   `c("schema", "table")`.
 #' @param query Instead of it: a query in the database's own language, as text, that gives rows.
@@ -117,6 +120,8 @@
 database <- function(con, table = NULL, query = NULL, key = NULL, time_limit = NULL) {
   local_plain()
   need_package("DBI", "Reading from a database")
+  connect <- if (is.function(con)) con
+  if (!is.null(connect)) con <- closed_at_end(connect())
   if (!inherits(con, "DBIConnection")) {
     stop_neatly("study", paste0("`con` must be a connection of DBI, not a value of class ",
                                 class(con)[1], "."), NULL,
@@ -129,13 +134,15 @@ database <- function(con, table = NULL, query = NULL, key = NULL, time_limit = N
                 "Write `database(con, \"visits\")`, or `database(con, query = \"SELECT ...\")`.")
   }
   check_time_limit(time_limit, con)
-  new_database(con, table, query, key, time_limit)
+  new_database(con, table, query, key, time_limit,
+               connect = if (!is.null(connect)) function() closed_at_end(connect()))
 }
 
-# why: why it is read whole, where it is.
-new_database <- function(con, table, query, key = NULL, time_limit = NULL, why = NULL) {
+# why: why it is read whole, where it is. connect: what makes the connection anew, or NULL.
+new_database <- function(con, table, query, key = NULL, time_limit = NULL, why = NULL,
+                         connect = NULL) {
   new_record("database", list(con = con, table = table, query = query, key = key,
-                              time_limit = time_limit, why = why))
+                              time_limit = time_limit, why = why, connect = connect))
 }
 
 check_time_limit <- function(limit, con) {

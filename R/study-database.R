@@ -8,6 +8,7 @@ study_in_database <- function(request) {
   dialect <- dialect_of(asked$con)
   if (is.null(dialect) || is_told_of_values(request)) return(NULL)
   dialect$now$time_limit <- asked$time_limit
+  dialect$now$connect <- asked$connect
   check_database_connection(asked)
   tryCatch(harmless(dialect, function() study_told_by(request, dialect)), error = function(e) {
     if (inherits(e, "neatsieve_error")) stop(e)

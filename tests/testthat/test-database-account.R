@@ -6,7 +6,9 @@ followed_alike <- function(con, seeds, write = NULL) {
     both <- if (is.null(write)) table_both_ways(con, 120)
       else table_both_ways(con, 120, write = write)
     steps <- random_db_sieve()
-    runs <- lapply(both, function(data) tryCatch(quiet(pour(data, steps)), error = function(e) NULL))
+    runs <- lapply(both, function(data) {
+      tryCatch(quiet(pour(data, steps)), error = function(e) NULL)
+    })
     if (is.null(steps) || is.null(runs$memory)) next
     told <- lapply(runs, function(out) {
       lines <- list(quiet(follow(out, c(5, 17, 60))), quiet(follow(out, unit = "fen")))

@@ -418,3 +418,66 @@ test_that("long conditions are asked for their reasons, too", {
   held <- chart_data(out, "flow", part = "reasons")
   expect_equal(sum(held$rows), sum(!(d$t %in% taken) | is.na(d$x)))
 })
+
+test_that("a connection that was lost before a run is made anew, and one lost within is an error", {
+  admin <- postgresql()
+  withr::defer(DBI::dbDisconnect(admin))
+  changing(admin, values)
+  port <- postgresql_port()
+  sessions <- list()
+  connect <- function() {
+    con <- postgresql(port)
+    sessions[[length(sessions) + 1]] <<- con
+    con
+  }
+  withr::defer(for (con in sessions) if (DBI::dbIsValid(con)) DBI::dbDisconnect(con))
+  end_others <- function() {
+    fetched(admin, paste("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE pid <>",
+                         "pg_backend_pid() AND backend_type = 'client backend'"))
+  }
+  steps <- sieve(include(x > 2), statistics(x, by = g))
+  for (con in list(connect, connect())) {
+    there <- study(database(con, "changing", key = "id"))
+    out <- pour(there, steps)
+    end_others()
+    expect_message(rows <- out$rows, "was lost, and is made anew", class = "neatsieve_note")
+    expect_identical(rows$id, 3:7)
+    end_others()
+    again <- quiet(pour(there, steps))
+    expect_identical(again$tables$statistics, out$tables$statistics)
+    end_others()
+    expect_identical(quiet(follow(out, 3))$outcome[1], "yes")
+    # In the middle of a run another session would see another state.
+    met <- 0
+    local({
+      local_watched(function(sql, answer) {
+        met <<- met + 1
+        if (met == 1) end_others()
+      })
+      expect_error(quiet(pour(there, steps)), "connection is lost", class = "neatsieve_error_run")
+    })
+  }
+})
+
+test_that("a role that only reads, and some columns alone, sieves like any other", {
+  admin <- postgresql()
+  withr::defer(DBI::dbDisconnect(admin))
+  changing(admin, values)
+  run_on(admin, "CREATE ROLE some_columns LOGIN")
+  run_on(admin, "GRANT SELECT (id, x) ON changing TO some_columns")
+  con <- DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = postgresql_port(),
+                        dbname = "postgres", user = "some_columns")
+  withr::defer({
+    DBI::dbDisconnect(con)
+    run_on(admin, "DROP OWNED BY some_columns")
+    run_on(admin, "DROP ROLE some_columns")
+  })
+  run_on(con, "SET default_transaction_read_only = on")
+  expect_message(there <- study(database(con, "changing", key = "id")),
+                 "`g` is left out: the role may not read it", class = "neatsieve_note")
+  out <- quiet(pour(there, include(x > 2), work_out(y = rank(x)), statistics(x)))
+  expect_identical(out$rows$id, 3:7)
+  expect_identical(quiet(held_back(out))$id, c(1L, 2L, 8L))
+  expect_error(write_table(out, database(con, "kept")), "read-only|may make tables",
+               class = "neatsieve_error_run")
+})
