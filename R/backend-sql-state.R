@@ -108,7 +108,7 @@ in_one_state <- function(state, run) {
     else say_of_state(relation, compare_with_account(relation))
     now <- relation$dialect$now
     now$in_run <- TRUE
-    on.exit(now$in_run <- NULL)
+    on.exit(now$in_run <- now$where <- NULL)
     run()
   })
 }

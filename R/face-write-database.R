@@ -65,7 +65,7 @@ keep_rows_in <- function(kept, to, id, called, is_there, labels, append) {
     plain_number(DBI::dbGetQuery(to$con, paste("SELECT count(*) AS n FROM", name))$n)
   }
   counts <- !engine_of(to$con)$tells_written
-  run <- function() {
+  run <- function() for_so_long(to, dialect$now$time_limit, function() {
     before <- if (counts && append) rows_now() else 0
     written <- max(vapply(statements, function(sql) {
       as.numeric(DBI::dbExecute(to$con, sql))
@@ -75,7 +75,7 @@ keep_rows_in <- function(kept, to, id, called, is_there, labels, append) {
       stop_on_changed_table(kept$relation, paste0(counted(expected, "row"), " then, ",
                                                   format_count(written), " now"))
     }
-  }
+  })
   if (dialect$keeping$commits && !append) {
     undo <- function() if (!is_there) DBI::dbExecute(to$con, paste("DROP TABLE IF EXISTS", name))
     written_neatly(tryCatch(run(), error = function(e) {
@@ -83,6 +83,14 @@ keep_rows_in <- function(kept, to, id, called, is_there, labels, append) {
       stop(e)
     }), called)
   } else written_neatly(all_or_nothing(to$con, run), called)
+}
+
+# For no longer than the database that is written to, or else read from, may take.
+for_so_long <- function(to, seconds, run) {
+  dialect <- dialect_of(to$con)
+  if (is.null(dialect)) return(run())
+  dialect$now$time_limit <- if (is.null(to$time_limit)) seconds else to$time_limit
+  within_time(dialect, run)
 }
 
 # Where making a table ends a transaction, it would end one of the caller's.
@@ -113,14 +121,14 @@ write_rows_into <- function(x, to, id, called, is_there, reasons, append) {
   n <- nrow(table)
   starts <- seq(1, max(1, n), by = most_rows_at_once)
   types <- dialect_types(table[0, , drop = FALSE], to$con)$types
-  run <- function() {
+  run <- function() for_so_long(to, NULL, function() {
     for (from in starts) {
       some <- vctrs::vec_slice(table, seq(from, length.out = min(most_rows_at_once, n - from + 1)))
       some <- dialect_types(some, to$con)$table
       if (append || from > 1) DBI::dbAppendTable(to$con, id, some)
       else DBI::dbWriteTable(to$con, id, some, overwrite = is_there, field.types = types)
     }
-  }
+  })
   written_neatly(all_or_nothing(to$con, run), called)
 }
 most_rows_at_once <- 250000
@@ -129,7 +137,9 @@ written_neatly <- function(run, called) {
   tryCatch(run, error = function(e) {
     if (inherits(e, "neatsieve_error")) stop(e)
     said <- first_line(conditionMessage(e))
-    about <- if (grepl("duplicate|unique constraint", said, ignore.case = TRUE))
+    about <- if (grepl("timeout|canceling|interrupted|max_statement_time", said))
+      "it needs more time, `time_limit =`."
+    else if (grepl("duplicate|unique constraint", said, ignore.case = TRUE))
       "rows of these keys are there already."
     else if (grepl("null", said, ignore.case = TRUE)) "the key has absent values."
     else "the role may make tables."

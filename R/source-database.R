@@ -18,7 +18,7 @@
 #'   database likes, and `source_row` is absent.
 #'
 #' @param time_limit The seconds that one query may take, or `NULL` for what the server allows; for
-#'   PostgreSQL and MariaDB. It holds for our queries alone.
+#'   PostgreSQL and MariaDB. It holds for our queries alone, and for tables that are written.
 #'
 #' @details `study(database(con, "visits"))` reads no rows. Kinds come from the types of the
 #'   columns: in PostgreSQL numbers of every type and money become number (`int2`, `int4`: whole;

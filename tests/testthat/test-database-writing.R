@@ -161,3 +161,25 @@ test_that("another connection writes rows there, and what it does not see comes 
   write_table(passing, database(other, "kept"))
   expect_identical(nrow(DBI::dbReadTable(other, "kept")), nrow(as.data.frame(passing$rows)))
 })
+
+test_that("writing a table takes no longer than it may, and leaves the session as it was", {
+  con <- postgresql()
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "quick", data.frame(id = 1:400))
+  run_on(con, "CREATE FUNCTION slowly(int) RETURNS int AS $$ SELECT pg_sleep(0.002); ",
+         "SELECT $1 $$ LANGUAGE sql VOLATILE")
+  run_on(con, "CREATE VIEW slow AS SELECT id, slowly(id) AS v FROM quick")
+  out <- quiet(pour(study(database(con, "slow", key = "id")), include(id > 5)))
+  expect_error(write_table(out, database(con, "kept_slowly", time_limit = 0.2)), "needs more time",
+               class = "neatsieve_error_run")
+  expect_false(DBI::dbExistsTable(con, "kept_slowly"))
+  write_table(out, database(con, "kept_slowly", time_limit = 60))
+  expect_identical(nrow(DBI::dbReadTable(con, "kept_slowly")), 395L)
+  expect_identical(fetched(con, "SHOW statement_timeout")[[1]], "0")
+  # What a step said of a query is not said of the next.
+  short <- study(database(con, "slow", key = "id", time_limit = 0.2))
+  expect_error(pour(short, include(v > 5)), "In step 1", class = "neatsieve_error_run")
+  said <- tryCatch(quiet(look(short)), error = conditionMessage)
+  expect_match(said, "needs more time|give it more time")
+  expect_no_match(said, "In step 1")
+})
