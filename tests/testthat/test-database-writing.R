@@ -175,7 +175,7 @@ test_that("writing a table takes no longer than it may, and leaves the session a
   expect_false(DBI::dbExistsTable(con, "kept_slowly"))
   write_table(out, database(con, "kept_slowly", time_limit = 60))
   expect_identical(nrow(DBI::dbReadTable(con, "kept_slowly")), 395L)
-  expect_identical(fetched(con, "SHOW statement_timeout")[[1]], "0")
+  expect_identical(DBI::dbGetQuery(con, "SHOW statement_timeout")[[1]], "0")
   # What a step said of a query is not said of the next.
   short <- study(database(con, "slow", key = "id", time_limit = 0.2))
   expect_error(pour(short, include(v > 5)), "In step 1", class = "neatsieve_error_run")
