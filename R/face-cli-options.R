@@ -96,7 +96,9 @@ cli_reading_options <- function() {
     option("--broken", metavar = "HOW",
            help = "what is done about a broken file among several: stop, or skip it [stop]"),
     option("--dictionary", metavar = "FILE",
-           help = "a Table Schema file that describes the columns"))
+           help = "a Table Schema file that describes the columns"),
+    option("--keep", metavar = "FILE",
+           help = "a Parquet file that rows of a large text are written to once and read from"))
 }
 
 cli_options <- function(command) {

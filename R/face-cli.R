@@ -179,7 +179,7 @@ cli_reading <- function(options) {
     skip = cli_number_or_text(options$skip), comment = options$comment,
     footer = cli_number_or_text(options$footer), ragged = options$ragged,
     header = cli_header(options$header),
-    dictionary = options$dictionary, database = cli_database(options)))
+    dictionary = options$dictionary, keep = options$keep, database = cli_database(options)))
 }
 
 # Codes for absent beside the empty text, as a plan's study holds them; `refused=-8` says why.

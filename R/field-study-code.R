@@ -31,7 +31,7 @@ study_arguments_in_r <- function(spec) {
     thousands = spec$thousands, join = spec$join, source = unlist(spec$source),
     broken = spec$broken, skip = spec$skip, comment = spec$comment, footer = spec$footer,
     ragged = spec$ragged, by_file = lapply(spec$by_file, options_from_plan),
-    design = as.list(spec$design)))
+    design = as.list(spec$design), keep = spec$keep))
   told <- Filter(length, told)
   parts <- vapply(told, value_in_r, "")
   data <- if (is.null(place)) {

@@ -3,7 +3,8 @@
 study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands", "ordered",
                 "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet",
                 "range", "table", "dictionary", "codes_of_columns", "database", "files", "join",
-                "source", "broken", "skip", "comment", "footer", "ragged", "by_file", "design")
+                "source", "broken", "skip", "comment", "footer", "ragged", "by_file", "design",
+                "keep")
 
 # keys: where it stands in the plan, and what = it is there.
 plan_study <- function(spec, plan, keys = list("study"), what = "study") {
@@ -22,7 +23,9 @@ plan_study <- function(spec, plan, keys = list("study"), what = "study") {
   }
   check_study_keys(spec, where, what)
   spec$file <- beside_plan(spec$file, plan)
-  if (!is.null(spec$dictionary)) spec$dictionary <- beside_plan(spec$dictionary, plan)
+  for (key in c("dictionary", "keep")) {
+    if (!is.null(spec[[key]])) spec[[key]] <- beside_plan(spec[[key]], plan)
+  }
   if (!file.exists(spec$file) && !is_pattern(spec$file)) {
     near <- if (dir.exists(dirname(spec$file)))
       nearest(basename(spec$file), list.files(dirname(spec$file)))
@@ -50,7 +53,9 @@ plan_files <- function(spec, plan, where, what) {
   check_study_keys(spec, where, what)
   spec$file <- vapply(files, beside_plan, "", plan = plan)
   spec$files <- NULL
-  if (!is.null(spec$dictionary)) spec$dictionary <- beside_plan(spec$dictionary, plan)
+  for (key in c("dictionary", "keep")) {
+    if (!is.null(spec[[key]])) spec[[key]] <- beside_plan(spec[[key]], plan)
+  }
   spec
 }
 
@@ -92,6 +97,7 @@ check_study_keys <- function(spec, where, what) {
     name = one_text, unit = one_text, decimal = one_text, thousands = one_text,
     encoding = one_text,
     delimiter = one_text, range = one_text, table = one_text, dictionary = one_text,
+    keep = one_text,
     sheet = list(is = function(x) is_text(x) || (is.numeric(x) && length(x) == 1),
                  wanted = "the name or number of a sheet", write = "visits"),
     header = list(is = function(x) is_flag(x) || identical(as.numeric(unlist(x)), c(1, 2)),
@@ -184,7 +190,8 @@ arguments_from_plan <- function(spec) {
        source = if (is.list(spec$source)) unlist(spec$source) else spec$source,
        broken = or(spec$broken, "stop"), skip = spec$skip, comment = spec$comment,
        footer = spec$footer, ragged = or(spec$ragged, "stop"),
-       by_file = lapply(spec$by_file, options_from_plan), design = as.list(spec$design))
+       by_file = lapply(spec$by_file, options_from_plan), design = as.list(spec$design),
+       keep = spec$keep)
 }
 
 # Those of one file, as study() takes them.

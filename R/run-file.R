@@ -9,7 +9,9 @@
 # NULL where the data is no file that is read so, or must be in memory.
 sifted_file <- function(data, steps, set) {
   asked <- if (is.character(data)) new_study_request(data) else data
-  if (!inherits(asked, "neatsieve_study_request") || !is_sieved_while_read(asked)) return(NULL)
+  if (!inherits(asked, "neatsieve_study_request")) return(NULL)
+  asked <- kept_request(asked)
+  if (!is_sieved_while_read(asked)) return(NULL)
   run <- if (format_of_path(paths_of(asked$data)[1]) == "parquet") run_of_parquet else sift_file
   steps <- with_settings(steps(), set)
   if (asks_over_study(unclass(steps))) return(NULL)
@@ -32,12 +34,6 @@ is_sieved_while_read <- function(asked) {
     (!is_files(asked$data) || asked$reading$broken == "stop")
   is_known && sum(file.size(paths)) >= getOption("neatsieve.sieve_file_bytes", 2^25)
 }
-told_of_all_values <- function(asked) {
-  told <- list(asked$dictionary, asked$ordered, asked$categories, asked$reading$row_names)
-  any(lengths(told) > 0) || "category" %in% unlist(asked$reading$kinds) ||
-    tells_reasons(asked$reading)
-}
-
 sift_file <- function(asked, steps) {
   tryCatch(sift_text(asked, steps, gather = TRUE),
            neatsieve_rows_needed = function(e) sift_text(asked, steps, gather = FALSE))
@@ -133,16 +129,6 @@ state_of_pass <- function(pass, plan, supposed, steps, opened, asked, stamp) {
     left <- list()
   }
   list(state = state, bounds = left, steps = steps[-seq_along(bounds)])
-}
-
-# What was wrong with a text, noted and said.
-account_of_pass <- function(pass, opened) {
-  for (told in pass$told) note_told(opened$notes, told, opened$layout$where)
-  read <- list(columns = pass$told, facts = pass$facts, rows = pass$rows,
-               lines_of = lines_in(pass$reader))
-  note_problems(opened$notes, read, opened$layout)
-  show_notes(opened$notes$notes)
-  reading_problems(read, opened$layout)
 }
 
 leading_keys <- function(bounds, lead) {

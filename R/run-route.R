@@ -45,6 +45,7 @@ reads_of_bounds <- function(bounds, scope) {
 
 # NULL for a file that is read whole before its steps run.
 route_of_file <- function(steps, asked) {
+  asked <- kept_request(asked)
   is_sieved <- is_sieved_while_read(asked) && !asks_over_study(unclass(steps))
   if (!is_sieved || format_of_path(paths_of(asked$data)[1]) == "parquet") return(NULL)
   tryCatch({

@@ -12,26 +12,6 @@ new_unread_groups <- function(what, groups, of, rows, how = "left unread") {
   new_record("unread_groups", list(what = what, groups = groups, of = of, rows = rows, how = how))
 }
 
-# The size and time of a file, and a digest of its beginning and end, of some bytes each.
-file_stamp <- function(path, end = 2^16) {
-  about <- file.info(path, extra_cols = FALSE)
-  con <- file(path, "rb")
-  on.exit(close(con))
-  ends <- readBin(con, "raw", end)
-  if (about$size > end) {
-    seek(con, about$size - end)
-    ends <- c(ends, readBin(con, "raw", end))
-  }
-  list(bytes = about$size, written = as.numeric(about$mtime),
-       ends = sum(as.integer(ends) * (seq_along(ends) %% 997)))
-}
-
-# Those of many files together take no longer than that of one.
-file_stamps <- function(data) {
-  paths <- paths_of(data)
-  lapply(paths, file_stamp, end = max(2^10, 2^16 %/% length(paths)))
-}
-
 check_file_is_same <- function(unread) {
   paths <- paths_of(unread$asked$data)
   is_there <- file.exists(paths)

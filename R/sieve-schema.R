@@ -66,6 +66,7 @@ study_schema <- function() {
       absent_codes = codes, kinds = texts, decimal = list(enum = list(".", ",")),
       thousands = list(enum = as.list(thousands_marks)),
       delimiter = schema_text, range = schema_text, table = schema_text, dictionary = schema_text,
+      keep = schema_text,
       sheet = list(type = c("string", "integer")), header = list(anyOf = list(
         list(type = "boolean"), list(type = "array", prefixItems = list(list(const = 1),
                                                                         list(const = 2))))),

@@ -86,3 +86,13 @@ note_problems <- function(notes, read, layout) {
               "Quote the whole value, and double the quotes in it.")
   }
 }
+
+# What was wrong with a text, noted and said.
+account_of_pass <- function(pass, opened) {
+  for (told in pass$told) note_told(opened$notes, told, opened$layout$where)
+  read <- list(columns = pass$told, facts = pass$facts, rows = pass$rows,
+               lines_of = lines_in(pass$reader))
+  note_problems(opened$notes, read, opened$layout)
+  show_notes(opened$notes$notes)
+  reading_problems(read, opened$layout)
+}

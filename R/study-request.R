@@ -1,7 +1,8 @@
 # What study() is asked for, as a value, and the study it gives.
 
 # What study() is asked for, checked: the data, how it is to be read (`reading`) and what is told of
-# it. called: what a data frame is called where the call stands.
+# it. called: what a data frame is called where the call stands. keep: where a text is kept;
+# kept_of: the texts that the data was kept of.
 new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c("", "NA"),
                               codes_told = FALSE, kinds = list(), ordered = list(),
                               labels = list(), measures = list(), encoding = "UTF-8",
@@ -10,7 +11,7 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                               categories = list(), dictionary = NULL, thousands = NULL,
                               join = "all", source = NULL, broken = "stop", skip = NULL,
                               comment = NULL, footer = NULL, ragged = "stop",
-                              by_file = list(), design = list()) {
+                              by_file = list(), design = list(), keep = NULL) {
   codes <- codes_by_column(absent_codes)
   known <- read_dictionary(dictionary)
   signs <- signs_of_kinds(as.list(kinds))
@@ -38,10 +39,12 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                   reading = with_dictionary(reading, known),
                   name = check_name_text(name, "name"), dictionary = known,
                   ordered = check_named(ordered, "ordered"),
-                  categories = check_named(categories, "categories")))
+                  categories = check_named(categories, "categories"), keep = keep,
+                  kept_of = NULL))
 }
 
 study_of_request <- function(request) {
+  request <- kept_request(request)
   if (inherits(request$data, "neatsieve_database")) {
     made <- study_in_database(request)
     if (!is.null(made)) return(made)

@@ -52,6 +52,10 @@
 #'   `"'"`. Without it a number with such a mark is text, as it may be a decimal mark too: a note
 #'   and [look()] name both readings, unless other values of the column decide. With `"."` the
 #'   decimal mark is a comma.
+#' @param keep For delimited text larger than memory: the path of a Parquet file. The rows are
+#'   written there once, while they are read; [pour()] then reads of it the columns and parts that
+#'   each step needs. Where the text changed since, it is written anew, with a note. Needs the
+#'   package nanoparquet.
 #' @param row_names For data frames: the name of a new first column that holds the row names.
 #'   Without it row names stay what they are, on `$rows` and [held_back()].
 #' @param delimiter,header For files: the character between the values, found among comma,
@@ -140,18 +144,19 @@ study <- function(data, unit = NULL, absent_codes = c("", "NA"), kinds = list(),
                   range = NULL, table = NULL, categories = list(), dictionary = NULL,
                   thousands = NULL, join = "all", source = NULL, broken = "stop", skip = NULL,
                   comment = NULL, footer = NULL, ragged = "stop", by_file = list(),
-                  design = list()) {
+                  design = list(), keep = NULL) {
   local_plain()
   unit <- bare_name(substitute(unit), parent.frame(), "unit")
   called <- name_of_data(substitute(data))
-  study_of_request(new_study_request(
+  request <- new_study_request(
     data, called, unit, absent_codes, codes_told = !missing(absent_codes), kinds = kinds,
     ordered = ordered, labels = labels, measures = measures, encoding = encoding,
     decimal = decimal, row_names = row_names, name = name, delimiter = delimiter,
     header = header, sheet = sheet, range = range, table = table, categories = categories,
     dictionary = dictionary, thousands = thousands, join = join, source = source,
     broken = broken, skip = skip, comment = comment, footer = footer, ragged = ragged,
-    by_file = by_file, design = design))
+    by_file = by_file, design = design, keep = keep)
+  if (is.null(keep)) study_of_request(request) else kept_request(request)
 }
 
 study_facts <- function(data) unclass(as_study(data))
@@ -206,53 +211,4 @@ new_study <- function(data, unit = NULL, name = "the data", source = NULL, order
                           design = design)
   if (inherits(data, "tbl_df")) made$like <- class(data)
   as_study_object(made)
-}
-
-# like: the class of the data frame it was made of, where its rows come out as such again.
-# read_from: the database() it was read from, or is in. files: see new_study_files(), of several.
-# design: the columns that are its `cluster` and its `strata`.
-new_study_facts <- function(frame, unit, name, source, labels, measures, notes, reading = NULL,
-                            account = NULL, origin = NULL, database = NULL,
-                            loaded_from = NULL, like = NULL, read_from = NULL,
-                            files = NULL, design = list()) {
-  list(frame = frame, unit = unit, name = name, source = source, labels = as.list(labels),
-       measures = as.list(measures), notes = notes, reading = reading, account = account,
-       origin = origin, database = database, loaded_from = loaded_from, like = like,
-       read_from = read_from, files = files, design = design)
-}
-
-# A column without one present value is logical or text for want of a better kind: it stands for
-# any.
-type_with_emptiness <- function(x) {
-  type <- type_of_vector(x)
-  if (type$kind %in% c("logical", "text") && length(x) && is.na(x[1]) && all(is.na(x))) {
-    type$empty <- TRUE
-  }
-  type
-}
-
-# Whole numbers of 64 bits as numbers, or as texts where a number would change them.
-with_exact_wholes <- function(columns, notes, where) {
-  for (name in names(columns)[vapply(columns, inherits, NA, "integer64")]) {
-    columns[[name]] <- x <- exact_wholes(columns[[name]])
-    if (!is.character(x)) next
-    long <- x[which(abs(as.double(x)) >= 2^53)]
-    take_note(notes, paste0("Column `", name, "` stays text, so that every digit stays: ",
-                            counted(length(long), "whole number"), " of 2^53 or more, such as ",
-                            quoted(long[1]), "."), where,
-              paste0("For numbers that may be rounded write ",
-                     "`work_out(", name, " = as_number(", name, "))`."))
-  }
-  columns
-}
-
-# An argument that is a bare column name or a text.
-bare_name <- function(lang, env, argument) {
-  if (is.null(lang)) return(NULL)
-  if (is.symbol(lang)) return(as.character(lang))
-  if (is.call(lang) && identical(lang[[1]], quote(.))) lang <- eval(lang[[2]], env)
-  if (is.null(lang)) return(NULL)
-  if (is.character(lang) && length(lang) == 1) return(lang)
-  stop_neatly("study", paste0("`", argument, "` must be the name of one column."),
-              instead = paste0("For example `", argument, " = hive`."))
 }
