@@ -73,13 +73,15 @@ rows_of_unit <- function(state, unit) {
     stop_neatly("run", "The study names no unit.", NULL,
                 "Name it with `study(data, unit = hive)`, or follow a row by its number.")
   }
-  is_there <- is_in_database(state$rows)
-  values <- if (is_there) distinct_in_database(state$rows, column, most_distinct)
-    else state$study$frame$columns[[column]]
-  text <- as.character(values)
-  rows <- if (is_there) rows_of_unit_there(state$rows, column, as.character(unit)[1])
-    else which(text == as.character(unit)[1])
-  if (length(rows)) return(rows)
+  if (is_in_database(state$rows)) {
+    rows <- rows_of_unit_there(state$rows, column, as.character(unit)[1])
+    if (length(rows)) return(rows)
+    text <- as.character(distinct_in_database(state$rows, column, most_distinct))
+  } else {
+    text <- as.character(state$study$frame$columns[[column]])
+    rows <- which(text == as.character(unit)[1])
+    if (length(rows)) return(rows)
+  }
   stop_neatly("run", paste0("No row has the ", column, " ", quoted(as.character(unit)[1]), "."),
               NULL, meant(as.character(unit)[1], unique(text[!is.na(text)]), quoted))
 }

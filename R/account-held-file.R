@@ -1,10 +1,15 @@
-# Rows held back of a file that was sieved while it was read. None of them was kept: the file is
-# read once more when they are asked for, and only those asked for are kept then, with all columns.
+# Rows held back of a file that was sieved while it was read, or in a database. None of them was
+# kept: they are read when they are asked for, and only those asked for.
 
 # wanted: a function of a holding that says which of its reasons are asked for; NULL: all.
 held_rows_of <- function(out, wanted = NULL) {
   inside <- siftings_parts(out)$inside
   if (!is.null(inside$held)) return(inside$held)
+  if (!is.null(inside$state$study$database)) {
+    found <- held_rows(inside$state, wanted)
+    if (is.null(wanted)) inside$held <- found
+    return(found)
+  }
   found <- tryCatch(held_of_file(inside$state, wanted),
                     neatsieve_whole_file_needed = function(e) NULL)
   if (is.null(found)) {

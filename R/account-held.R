@@ -106,10 +106,11 @@ kept_held_rows <- function(inside) {
 }
 
 # The rows that every step held, from the table it saw; where rows became groups on the way,
-# the tables differ and columns one of them lacks are absent.
-held_rows <- function(state) {
+# the tables differ and columns one of them lacks are absent. wanted: as in held_rows_of().
+held_rows <- function(state, wanted = NULL) {
   frames <- lapply(c(lapply(state$stages, function(s) s$frame), list(state$frame)), without_rows)
-  parts <- lapply(seq_along(frames), held_in_stage, state = state, frames = frames)
+  parts <- lapply(seq_along(frames), held_in_stage, state = state, frames = frames,
+                  wanted = wanted)
   parts <- parts[c(TRUE, vapply(parts[-1], nrow, integer(1)) > 0)]
   if (length(parts) == 1) return(parts[[1]])
   all <- unique(unlist(lapply(parts, names)))
@@ -121,7 +122,7 @@ held_rows <- function(state) {
   out
 }
 
-held_in_stage <- function(e, state, frames) {
+held_in_stage <- function(e, state, frames, wanted) {
   frame <- frames[[e]]
   here <- Filter(function(h) h$stage == e && !is_in_database(h$rows), state$holdings)
   account <- lapply(here, function(h) {
@@ -153,14 +154,14 @@ held_in_stage <- function(e, state, frames) {
   names <- if (is.null(own_row_names(rows))) .set_row_names(nrow(rows)) else attr(rows, "row.names")
   rows <- structure(c(account, rows), class = "data.frame", row.names = names)
   there <- Filter(function(h) h$stage == e && is_in_database(h$rows), state$holdings)
-  if (length(there)) held_there(there, rows, frame) else rows
+  if (length(there)) held_there(there, rows, frame, wanted) else rows
 }
 
 # With the rows that steps held in a database, each as it was at its step.
-held_there <- function(holdings, rows, frame) {
+held_there <- function(holdings, rows, frame, wanted) {
   account <- c("source_row", "held_at", "held_by", "held_because")
   columns <- setdiff(names(rows), account)
-  parts <- lapply(holdings, held_of, frame = frame, columns = columns)
+  parts <- lapply(holdings, held_of, frame = frame, columns = columns, wanted = wanted)
   parts <- c(parts[vapply(parts, nrow, 0L) > 0], list(rows))
   for (name in columns) {
     like <- rows[[name]]
@@ -185,8 +186,10 @@ held_there <- function(holdings, rows, frame) {
   all
 }
 
-held_of <- function(holding, frame, columns) {
-  held <- held_in_database(holding, frame$ids)
+held_of <- function(holding, frame, columns, wanted) {
+  codes <- seq_along(holding$by)
+  if (!is.null(wanted)) codes <- codes[wanted(holding)]
+  held <- held_in_database(holding, frame$ids, codes)
   fate <- held$fate
   account <- held_account(seq_along(fate), frame, holding$step, holding$by[fate],
                           holding$because[fate])

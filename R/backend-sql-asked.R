@@ -108,9 +108,13 @@ distinct_in_database <- function(relation, name, most = most_listed, among = NUL
     if (!is.null(among)) relation <- where_true(relation, among)
     q <- new_query(relation)
     sql <- sql_column(column_node(name, type_in_relation(relation, name)), q)
-    values <- ask_database(relation$dialect, paste0(
-      "SELECT DISTINCT ", sql, " AS v FROM ", from_relation(relation, sql), " LIMIT ", most + 1),
-      of_values = TRUE)$v
+    query <- function(part) {
+      paste0("SELECT DISTINCT ", sql, " AS v FROM ", from_relation(part, sql), " LIMIT ", most + 1)
+    }
+    asked <- if (has_parts(relation)) {
+      paste0("(", vapply(parts_of(relation), query, ""), ")", collapse = " UNION ")
+    } else query(relation)
+    values <- ask_database(relation$dialect, asked, of_values = TRUE)$v
     type <- type_in_relation(relation, name)
     list(values = if (length(values) <= most) vector_of_type(values, type))
   })$values

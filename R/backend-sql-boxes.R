@@ -41,12 +41,13 @@ sql_points_beyond <- function(relation, x, grouping, boxes, most) {
   bound <- function(v) number_of_group(ifelse(seq_along(v) %in% has, v, NA), question, dialect)
   keys <- group_keys(question, new_query(relation))
   order <- order_as_columns(relation)
-  columns <- c(keys, v = x, source = source_alias(relation), order$columns)
+  source <- source_column(relation)
+  columns <- c(keys, v = x, source, order$columns)
   inner <- paste(columns, "AS", names(columns), collapse = ", ")
   place <- over_sql(names(keys), c("v", order$terms))
-  found <- paste0("SELECT ", paste(c(names(keys), "v", "source"), collapse = ", "),
+  found <- paste0("SELECT ", paste(c(names(keys), "v", names(source)), collapse = ", "),
                   ", row_number() ", place, " AS r FROM (SELECT ", inner, " FROM ",
-                  from_relation(relation, inner, with_key = TRUE, with_source = TRUE),
+                  from_relation(relation, inner, with_key = TRUE),
                   ") AS s WHERE v < ", bound(boxes$lower), " OR v > ", bound(boxes$upper))
   many <- which(boxes$beyond > most)
   fewer <- vapply(many, function(g) {
@@ -64,7 +65,7 @@ sql_points_beyond <- function(relation, x, grouping, boxes, most) {
   got$group <- group_of_keys(got, question)
   got <- got[order(got$group, plain_number(got$r)), ]
   data.frame(group = got$group, value = plain_number(got$v),
-             source_row = plain_number(got$source))
+             source_row = source_of_answer(got, relation))
 }
 
 # Values at places of each group's order; see core_order_statistics().

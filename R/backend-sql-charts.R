@@ -75,15 +75,16 @@ sql_beyond <- function(relation, values, fences, window, most) {
   unit <- if (is.null(unit)) "NULL" else relation$columns[[unit$name]]$alias
   off <- paste0("abs(v - ", dialect$real(dialect$number(mean(fences))), ") DESC")
   order <- order_as_columns(relation)
-  columns <- c(v = x, source = source_alias(relation), u = unit, order$columns)
+  source <- source_column(relation)
+  columns <- c(v = x, source, u = unit, order$columns)
   inner <- paste(columns, "AS", names(columns), collapse = ", ")
   order <- paste(c(off, order$terms), collapse = ", ")
   far <- ask_for_step(relation, paste0(
-    "SELECT v, source, u FROM (SELECT ", inner, " FROM ",
-    from_relation(relation, inner, with_key = TRUE, with_source = TRUE), ") AS s WHERE ", shown,
-    " AND NOT (", rest, ") ORDER BY ", order, " LIMIT ", most))
-  list(row = plain_number(far$source), value = plain_number(far$v), unit = as.character(far$u),
-       count = sum(plain_number(got$far), na.rm = TRUE),
+    "SELECT v, ", names(source), ", u FROM (SELECT ", inner, " FROM ",
+    from_relation(relation, inner, with_key = TRUE), ") AS s WHERE ", shown, " AND NOT (", rest,
+    ") ORDER BY ", order, " LIMIT ", most))
+  list(row = source_of_answer(far, relation), value = plain_number(far$v),
+       unit = as.character(far$u), count = sum(plain_number(got$far), na.rm = TRUE),
        ends = c(of(got$low, min), of(got$high, max)))
 }
 

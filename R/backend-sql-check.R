@@ -35,8 +35,13 @@ counts_of_stored <- function(relation, columns, also = character()) {
   if (!length(tests) || !is.null(dialect$now$of_no_rows)) return(none)
   asked <- c(also, named(paste0("count(CASE WHEN ", vapply(tests, `[[`, "", "sql"),
                                 " THEN 1 END)"), "c"))
-  got <- ask_database(dialect, paste0("SELECT ", paste(asked, "AS", names(asked), collapse = ", "),
-                                      " FROM ", base$from))
+  query <- function(part) {
+    paste0("SELECT ", paste(asked, "AS", names(asked), collapse = ", "), " FROM ", part$base$from)
+  }
+  # Of the whole table, whatever steps made of it.
+  whole <- whole_relation(dialect, base)
+  got <- if (has_parts(whole)) added_parts(ask_parts(whole, query))
+    else ask_database(dialect, query(whole))
   list(tests = tests, counts = vapply(got[paste0("c", seq_along(tests))], plain_number, 0),
        waiting = waiting, n = if (length(also)) plain_number(got$n))
 }

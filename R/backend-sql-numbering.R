@@ -10,6 +10,17 @@ is_numbered_by_counts <- function(relation) {
     is.null(relation$dialect$now$of_no_rows)
 }
 
+# What an answer tells of the numbers of its rows: these, or the keys that they are counted by.
+source_column <- function(relation) {
+  if (is_numbered_by_counts(relation)) key_of_rows(relation)
+  else c(source = source_alias(relation))
+}
+source_of_answer <- function(got, relation) {
+  if (!is.null(got$source)) return(plain_number(got$source))
+  if (!nrow(got)) return(numeric())
+  numbers_of_keys(relation, key_sql(got$key1, relation$dialect))
+}
+
 # The numbers of rows with such keys, texts of digits.
 numbers_of_keys <- function(relation, keys) {
   edges <- unique(keys)[order_of_digits(unique(keys))]

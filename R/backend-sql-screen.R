@@ -127,12 +127,21 @@ never_together.neatsieve_sql <- function(relation, nodes) {
 }
 
 # The rows that a holding holds, with their fates: columns by the names that their ids have now.
-held_in_database <- function(holding, ids) {
+held_in_database <- function(holding, ids, codes) {
   relation <- holding$rows
   own <- vapply(relation$columns, `[[`, "", "id")
   columns <- names(own)[match(ids, own)]
-  held <- where_true(relation, paste0("(", holding$fates, ") > 0"))
-  held <- with_known_rows(held, holding$expected$rows, holding$expected$mark)
+  is_all <- length(codes) == length(holding$by)
+  if (!is_all && length(codes)) {
+    # Where the table was written to, all that were held can be told by their marks.
+    alike <- compare_state(relation)
+    is_all <- alike == "rows"
+    if (alike == "number") say_of_state(relation, "some")
+  }
+  held <- where_true(relation, paste0("(", holding$fates, ") ", if (is_all) "> 0"
+                                      else if (!length(codes)) "< 0"
+                                      else paste0("IN (", paste(codes, collapse = ", "), ")")))
+  if (is_all) held <- with_known_rows(held, holding$expected$rows, holding$expected$mark)
   got <- fetched_rows(held, columns[!is.na(columns)], with_source = TRUE,
                       more = c(fate = holding$fates))
   names(got$rows) <- names(ids)[!is.na(columns)]

@@ -33,6 +33,7 @@ say_of_state <- function(relation, alike) {
   if (alike == "same") return(invisible())
   known <- if (alike == "rows")
     "these are the same rows, by number and keys; their values are those of now."
+    else if (alike == "some") "whether these rows are those of then cannot be told."
     else "these are as many rows as then; whether they are the same cannot be told."
   show_notes(list(list(
     problem = paste0("The database may have been written to since ", called_table(relation$base),
