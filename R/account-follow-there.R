@@ -97,28 +97,36 @@ rows_followed <- function(state, asked, ids) {
     at <- data.frame(source_row = asked, at = asked)
     return(at[at$source_row <= state$frame$n, , drop = FALSE])
   }
-  whole <- state$rows
-  keys <- if (is_numbered_by_counts(whole)) keys_of_numbers(whole, asked)
-  if (is.null(keys)) {
-    got <- rows_at_once(where_true(whole, is_numbered(whole, asked)), character(), 1e9, TRUE,
-                        key_of_rows(whole))
-    ids$keys <- lapply(got$more, key_sql, whole$dialect)
-    ids$source <- got$source
-  } else {
-    ids$keys <- list(keys)
-    ids$source <- asked
-  }
+  keep_keys(state$rows, asked, ids)
   view <- view_of_rows(state, NULL, asked, ids)
   at <- data.frame(source_row = view$frame$source, at = seq_along(view$frame$source))
   at[order(match(at$source_row, asked)), , drop = FALSE]
 }
 
-# Numbers of the rows of a unit, in a database.
+# The keys of the rows asked for, and their numbers, in `ids`.
+keep_keys <- function(relation, asked, ids) {
+  keys <- attr(asked, "keys")
+  if (is.null(keys) && is_numbered_by_counts(relation)) {
+    found <- keys_of_numbers(relation, asked)
+    keys <- if (!is.null(found)) list(found)
+  }
+  if (is.null(keys)) {
+    got <- rows_at_once(where_true(relation, is_numbered(relation, asked)), character(), 1e9, TRUE,
+                        key_of_rows(relation))
+    keys <- lapply(got$more, key_sql, relation$dialect)
+    asked <- got$source
+  }
+  ids$keys <- keys
+  ids$source <- as.integer(asked)
+}
+
+# Numbers of the rows of a unit, in a database, with their keys.
 rows_of_unit_there <- function(relation, column, unit) {
   type <- type_in_relation(relation, column)
   sql <- sql_column(column_node(column, type), new_query(relation))
   value <- if (type$kind %in% numeric_kinds) suppressWarnings(as.numeric(unit)) else unit
   value <- if (type$kind == "date") as.Date(unit) else value
   some <- where_true(relation, paste(sql, "=", sql_literal(value, type$kind, relation$dialect)))
-  rows_at_once(some, character(), 1e9, TRUE, character())$source
+  got <- rows_at_once(some, character(), 1e9, TRUE, key_of_rows(some))
+  structure(got$source, keys = lapply(got$more, key_sql, relation$dialect))
 }

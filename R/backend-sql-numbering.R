@@ -1,7 +1,12 @@
 # Which row of the table a row is, by its key, without the table being put in order.
 
-# Up to how many rows of a table that is spread over servers are numbered so.
+# Up to how many rows of a table that is spread over servers are numbered so. Of most of a table it
+# is no less to move than its keys.
 most_numbered <- 100000
+is_worth_counting <- function(rows, relation) {
+  whole <- whole_relation(relation$dialect, relation$base)
+  rows <= most_numbered && rows <= max(1000, count_rows(whole) / 4)
+}
 
 # Where servers count for themselves how many keys come before those of a few rows.
 is_numbered_by_counts <- function(relation) {

@@ -24,7 +24,7 @@ rows_at_once <- function(relation, columns, most, with_source, more) {
   with_source <- with_source && has_key
   is_all <- is.infinite(most)
   counts <- with_source && is_numbered_by_counts(relation) &&
-    min(most, count_rows(relation)) <= most_numbered
+    is_worth_counting(min(most, count_rows(relation)), relation)
   if (is_all) refuse_large_fetch(relation, columns)
   all <- c(picked, more, if (is_all) row_mark(relation),
            if (counts) key_of_rows(relation)

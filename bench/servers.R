@@ -47,7 +47,8 @@ rows_moved <- function(run) {
     end <- which(!startsWith(inside, "\t"))
     text <- if (length(end)) inside[seq_len(end[1] - 1)] else inside
     of_node <- function(node) {
-      own <- if (identical(node$`Node Type`, "Foreign Scan")) node$`Actual Rows` * node$`Actual Loops`
+      is_foreign <- identical(node$`Node Type`, "Foreign Scan")
+      own <- if (is_foreign) node$`Actual Rows` * node$`Actual Loops`
       sum(own, vapply(node$Plans, of_node, 0))
     }
     of_node(jsonlite::fromJSON(paste(text, collapse = "\n"), simplifyVector = FALSE)$Plan)
@@ -59,7 +60,7 @@ some <- sieve(include(weight > 80))
 kinds <- list(
   "conditions, counted" = sieve(include(weight > 40, mites < 2)),
   "statistics with quartiles, by apiary" = sieve(statistics(weight, by = apiary)),
-  "different values, by apiary" = sieve(statistics(n = count_different(day), by = apiary)),
+  "different values, by apiary" = sieve(statistics(n = count_different(hive), by = apiary)),
   "counts" = sieve(counts(apiary)),
   "absences" = sieve(absences(by = apiary)),
   "characteristics" = sieve(characteristics(weight, apiary)),
