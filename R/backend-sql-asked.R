@@ -108,8 +108,10 @@ distinct_in_database <- function(relation, name, most = most_listed, among = NUL
     if (!is.null(among)) relation <- where_true(relation, among)
     q <- new_query(relation)
     sql <- sql_column(column_node(name, type_in_relation(relation, name)), q)
+    # In groups, which servers behind the server are let make.
     query <- function(part) {
-      paste0("SELECT DISTINCT ", sql, " AS v FROM ", from_relation(part, sql), " LIMIT ", most + 1)
+      paste0("SELECT v FROM (SELECT ", sql, " AS v FROM ", from_relation(part, sql),
+             ") AS s GROUP BY v LIMIT ", most + 1)
     }
     asked <- if (has_parts(relation)) {
       paste0("(", vapply(parts_of(relation), query, ""), ")", collapse = " UNION ")

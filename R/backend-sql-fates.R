@@ -16,7 +16,9 @@ count_sql_fates <- function(fates, most) {
   asked <- c(named(dialect$tally(paste(fates$fates, "=", seq_len(most))), "f"),
              sum_of_marks(row_mark(fates$rows), "m", paste(fates$fates, "= 0")))
   asked <- paste(asked, "AS", names(asked), collapse = ", ")
-  got <- ask_database(dialect, paste0("SELECT ", asked, " FROM ", from_relation(fates$rows, asked)))
+  query <- function(rows) paste0("SELECT ", asked, " FROM ", from_relation(rows, asked))
+  got <- if (has_parts(fates$rows)) added_parts(ask_parts(fates$rows, query))
+    else ask_database(dialect, query(fates$rows))
   counts <- vapply(got[paste0("f", seq_len(most))], plain_number, 0)
   list(counts = ifelse(is.na(counts), 0, counts), mark = told_mark(got, "m"))
 }

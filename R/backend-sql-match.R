@@ -24,16 +24,42 @@ sql_other_table <- function(other, key, from, keys, aliases, met, dialect) {
          ") AS o WHERE place = 1)")
 }
 
-sql_listed_rows <- function(frame, key, from, keys, aliases, met, dialect) {
-  table <- stats::setNames(frame$columns[c(key, from)], c(keys, aliases))
-  types <- frame$types[c(key, from)]
-  table <- vctrs::new_data_frame(table, n = frame$n)
-  there <- !Reduce(`|`, lapply(table[keys], is.na))
-  table <- table[there, , drop = FALSE]
-  table <- table[vctrs::vec_duplicate_id(table[keys]) == seq_len(nrow(table)), , drop = FALSE]
+# Of a table that is here the first row of each key.
+first_rows_by_key <- function(frame, key, from) {
+  table <- vctrs::new_data_frame(unname(frame$columns[c(key, from)]), n = frame$n)
+  names(table) <- c(paste0("k", seq_along(key)), paste0("v", seq_along(from), recycle0 = TRUE))
+  keys <- table[seq_along(key)]
+  table <- table[!Reduce(`|`, lapply(keys, is.na)), , drop = FALSE]
+  keys <- table[seq_along(key)]
+  table <- table[vctrs::vec_duplicate_id(keys) == seq_len(nrow(table)), , drop = FALSE]
   if (nrow(table) > most_listed) {
     cannot_in_database(paste("the other table has more than", format_count(most_listed), "keys"))
   }
+  table
+}
+
+# Servers behind the server see no table of ours, but the values that a key chooses.
+is_chosen_on_servers <- function(relation, key, other) {
+  has_parts(relation) && length(key) == 1 && is.null(other$database)
+}
+# here: the key as SQL. The columns that it chooses, then 1 where there is such a key.
+chosen_values <- function(here, key, from, frame, dialect) {
+  table <- first_rows_by_key(frame, key, from)
+  if (!nrow(table)) cannot_in_database("the other table has no keys")
+  kind <- frame$types[[key]]$kind
+  values <- table[[1]]
+  columns <- Map(function(results, type) {
+    sql <- sql_cases(here, values, results, kind, type$kind, dialect)
+    if (type$kind == "number") dialect$real(sql) else sql
+  }, as.list(table[-1]), frame$types[from])
+  if (is.factor(values)) values <- as.character(values)
+  met <- paste("CASE WHEN", here, "IN", sql_list(values, kind, dialect), "THEN 1 END")
+  c(unlist(columns, use.names = FALSE), met)
+}
+
+sql_listed_rows <- function(frame, key, from, keys, aliases, met, dialect) {
+  table <- stats::setNames(first_rows_by_key(frame, key, from), c(keys, aliases))
+  types <- frame$types[c(key, from)]
   if (!nrow(table) || any(vapply(table, function(x) all(is.na(x)), NA))) {
     cannot_in_database("the other table has a column without values")
   }
@@ -67,6 +93,12 @@ with_other_table <- function(relation, key, other, from = character()) {
   here <- vapply(names(key), function(n) {
     sql_column(column_node(n, relation$types[[n]]), q)
   }, "")
+  if (is_chosen_on_servers(relation, key, other)) {
+    sql <- chosen_values(here, unname(key), from, other$frame, dialect)
+    layer <- stats::setNames(sql, c(aliases, met))
+    relation <- with_rows_of(with_layer(relation, "columns", layer), relation)
+    return(list(relation = relation, met = met, aliases = stats::setNames(aliases, from)))
+  }
   there <- Map(function(alias, name) {
     is_text <- other$frame$types[[name]]$kind %in% c("text", "category")
     if (is_text) dialect$text(alias) else alias

@@ -8,12 +8,22 @@
 has_parts <- function(relation) {
   sees_all <- c(" OVER (", source_alias(relation))
   length(relation$base$parts) > 0 && !any(vapply(relation$layers, function(l) {
-    l$kind == "join" || any(vapply(sees_all, function(s) any(grepl(s, l$sql, fixed = TRUE)), NA))
+    (l$kind == "join" && is.null(l$numbers)) || any(vapply(sees_all, function(s) any(grepl(s, l$sql, fixed = TRUE)), NA))
   }, NA))
 }
 
-# The same relation over each of the partitions.
+# The same relation over each of the partitions, and each label of what became long.
 parts_of <- function(relation) {
+  is_long <- vapply(relation$layers, function(l) !is.null(l$numbers), NA)
+  if (any(is_long)) {
+    at <- which(is_long)[1]
+    layer <- relation$layers[[at]]
+    return(unlist(lapply(layer$numbers, function(number) {
+      relation$layers[[at]] <- list(kind = "columns",
+                                    sql = stats::setNames(as.character(number), names(layer$sql)))
+      parts_of(relation)
+    }), recursive = FALSE))
+  }
   lapply(relation$base$parts, function(part) {
     base <- relation$base
     base$from <- part

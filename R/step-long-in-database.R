@@ -10,9 +10,11 @@ to_long_over.neatsieve_sql <- function(relation, bound, state) {
   before <- stage_number(state)
   place <- free_alias("place", all_aliases(relation), relation$dialect)
   rows <- with_layer(relation, "join", stats::setNames(nm = place))
-  rows$layers[[length(rows$layers)]]$join <- paste0(
-    " CROSS JOIN (", paste("SELECT", seq_len(size), "AS", place, collapse = " UNION ALL "),
-    ") AS w")
+  layer <- rows$layers[[length(rows$layers)]]
+  layer$join <- paste0(" CROSS JOIN (", paste("SELECT", seq_len(size), "AS", place,
+                                              collapse = " UNION ALL "), ") AS w")
+  layer$numbers <- seq_len(size)
+  rows$layers[[length(rows$layers)]] <- layer
   rows <- with_chosen_columns(rows, details, place)
   rows$of <- n * size
   rows$places <- c(rows$places, place)
