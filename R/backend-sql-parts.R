@@ -7,8 +7,9 @@
 # on them is asked of the whole table.
 has_parts <- function(relation) {
   sees_all <- c(" OVER (", source_alias(relation))
+  sees <- function(sql) any(vapply(sees_all, function(s) any(grepl(s, sql, fixed = TRUE)), NA))
   length(relation$base$parts) > 0 && !any(vapply(relation$layers, function(l) {
-    (l$kind == "join" && is.null(l$numbers)) || any(vapply(sees_all, function(s) any(grepl(s, l$sql, fixed = TRUE)), NA))
+    (l$kind == "join" && is.null(l$numbers)) || sees(l$sql)
   }, NA))
 }
 

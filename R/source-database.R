@@ -88,11 +88,16 @@
 #'   with a key, a sum over their keys are compared, and a note says so. First rows in print are
 #'   then called those of now. More than 1 GB is not fetched; see [neatsieve_options]. Ctrl-C ends
 #'   a query where the connection was made with `check_interrupts = TRUE`, as those of plans and
-#'   the command are.
+#'   the command are. A connection that was lost is made anew before a run, with a note, where the
+#'   driver does so or `con` is a function; behind a pool that gives each transaction another
+#'   session, each run is one transaction.
 #'
 #'   A table of PostgreSQL whose partitions are foreign tables is asked part by part in one
-#'   statement, so that each server sends groups and not rows. Quantiles of 20,000 rows and more are
-#'   searched for by counts, in a few rounds; of fewer the column's values are sent.
+#'   statement, so that each server sends groups and not rows; small tables that are looked up go
+#'   there as choices by the key. Quantiles of 20,000 rows and more are searched for by counts, in a
+#'   few rounds; of fewer the column's values are sent. Windows, ranks and repeats see all rows,
+#'   which move to the server that is asked. Rows held back are numbered by counting keys, where
+#'   the key is one whole number.
 #'
 #'   In a plan: `study: {database: {driver: sqlite, file: hives.sqlite, table: visits}}`, or with
 #'   `driver: postgresql` or `mariadb` and `service`, `host`, `port`, `name` and `user`; on the

@@ -69,6 +69,11 @@ check_keep <- function(request) {
   }
   need_writer("nanoparquet", "Parquet")
   paths <- paths_of(request$data)
+  # The error of a file that is not there is that of any other.
+  if (!is.null(paths) && !all(file.exists(paths))) {
+    request["keep"] <- list(NULL)
+    return(study_of_request(request))
+  }
   is_text_file <- !is.null(paths) && !any(vapply(paths, is_stream, NA)) &&
     all(utils::file_test("-f", paths)) && all(vapply(paths, format_of_path, "") == "text")
   reading <- request$reading
