@@ -111,10 +111,6 @@ grouped_outcomes <- function(relation, codes, read) {
                                  read[has_why]),
        n = plain_number(got$n))
 }
-ask_each_part <- function(relation, query) {
-  if (has_parts(relation)) ask_parts(relation, query)
-  else ask_database(relation$dialect, query(relation))
-}
 
 # The first rows, in their order.
 outcome_examples <- function(relation, columns, most) {

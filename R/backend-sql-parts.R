@@ -43,6 +43,12 @@ ask_parts <- function(relation, query) {
   ask_database(relation$dialect, paste0("(", queries, ")", collapse = " UNION ALL "))
 }
 
+# The same of each partition, or of the whole table where it has none.
+ask_each_part <- function(relation, query) {
+  if (has_parts(relation)) ask_parts(relation, query)
+  else ask_database(relation$dialect, query(relation))
+}
+
 # Answers of one row, such as counts, added up.
 added_parts <- function(got) {
   sums <- lapply(got, function(x) sum(plain_number(x), na.rm = TRUE))

@@ -9,7 +9,9 @@
 #' @details A fingerprint is that of [fingerprint()]; numbers of results count to 40 binary digits,
 #'   which are 12 decimal ones, those of the study in full. Neither threads, locale, time zone nor
 #'   processor change it. It tells slips and changed data apart, and is no protection from forgery.
-#'   Files count by the SHA-256 of their bytes.
+#'   Files count by the SHA-256 of their bytes. A table of PostgreSQL with a key, and rows that went
+#'   all the way there, are not read: their fingerprints are made by the server's own hash functions
+#'   of keys and values, and begin with `"postgresql:"`.
 #' @return An object of class `neatsieve_seal`: a list of `neat_sieve` (version of the package),
 #'   `study`, `plan`, `rows`, `ledger`, `tables` and `figures`.
 #' @section Errors: Class `neatsieve_error_run` when `out` is no siftings.
@@ -21,12 +23,24 @@
 #' @export
 seal <- function(out) {
   local_plain()
-  state <- siftings_parts(out, "all")$state
+  state <- siftings_parts(out)$state
+  if (!is_sealed_there(state)) return(seal_of(out, FALSE))
+  relation <- if (is_in_database(state$rows)) state$rows else state$study$database$relation
+  in_its_state(relation$dialect, function() {
+    say_of_state(relation, compare_state(relation))
+    seal_of(out, TRUE)
+  })
+}
+
+# is_there: whether a database makes the fingerprints of its rows.
+seal_of <- function(out, is_there) {
+  state <- siftings_parts(out, if (is_there) "account" else "all")$state
   sealed <- list(
     neat_sieve = as.character(utils::packageVersion("neatsieve")),
     study = list(name = state$study$name, rows = state$study$frame$n,
                  columns = length(state$study$frame$types),
-                 fingerprint = fingerprint(as_study_object(state$study))),
+                 fingerprint = if (is_there) study_fingerprint_there(state$study)
+                   else fingerprint(as_study_object(state$study))),
     plan = plan_fingerprint(out$sieve),
     rows = list(rows = state_row_count(state),
                 held = sum(vapply(state$records, `[[`, 0, "held")),
@@ -37,6 +51,19 @@ seal <- function(out) {
     }),
     figures = lapply(charts_by_name(state$charts), chart_fingerprint))
   structure(sealed, class = "neatsieve_seal")
+}
+
+is_sealed_there <- function(state) {
+  relation <- state$study$database$relation
+  !is.null(relation) && has_fingerprints(relation)
+}
+study_fingerprint_there <- function(study) {
+  relation <- study$database$relation
+  fingerprint_there(relation, names(relation$types), FALSE)
+}
+fingerprint_there <- function(relation, columns, is_result) {
+  told <- told_by_hashes(relation, columns, is_result)
+  paste0(tolower(relation$dialect$name), ":", sub("^ns2:", "", text_fingerprint(told)))
 }
 
 # Of what the plan says; other tables count by what they hold, not by where they lie.
@@ -83,6 +110,10 @@ result_fingerprint <- function(table) {
 
 # Of the rows that went all the way, without making them.
 rows_fingerprint <- function(state) {
+  if (is_in_database(state$rows)) {
+    if (has_fingerprints(state$rows)) return(fingerprint_there(state$rows, state$visible, TRUE))
+    state <- with_fetched_rows(state)
+  }
   frame <- state$frame
   columns <- lapply(state$visible, function(name) {
     x <- frame$columns[[name]]

@@ -76,7 +76,9 @@ read_seal <- function(folder) {
 
 verified_lines <- function(found, out) {
   sealed <- seal_lines(found$seal)
-  now <- seal_lines(seal(out))
+  # A table that was read when it was sealed is read again.
+  was_read <- startsWith(paste(sealed["study"]), "ns")
+  now <- seal_lines(if (was_read) seal_of(out, FALSE) else seal(out))
   things <- union(names(sealed), names(now))
   detail <- vapply(things, function(thing) {
     if (identical(sealed[thing], now[thing])) return("")

@@ -140,3 +140,36 @@ test_that("two versions of a table are compared by their key in the database", {
     DBI::dbDisconnect(con)
   }
 })
+
+test_that("a seal over PostgreSQL reads no row, and tells any change of values, rows and places", {
+  con <- postgresql()
+  withr::defer(DBI::dbDisconnect(con))
+  set.seed(3)
+  d <- data.frame(id = 1:800, x = round(stats::rnorm(800), 3), g = sample(c("a", NA), 800, TRUE),
+                  f = sample(c(TRUE, FALSE, NA), 800, TRUE),
+                  day = as.Date("2020-01-01") + sample(90, 800, TRUE))
+  steps <- sieve(include(x > 0), work_out(z = log(x + 1)), statistics(z, by = g))
+  sealed <- function(table) {
+    DBI::dbWriteTable(con, "sealed", table, overwrite = TRUE)
+    seal(quiet(pour(study(database(con, "sealed", key = "id"), name = "s"), steps)))
+  }
+  sent <- 0
+  first <- local({
+    local_watched(function(sql, answer) sent <<- max(sent, nrow(answer)))
+    sealed(d)
+  })
+  expect_lte(sent, 5)
+  expect_match(first$study$fingerprint, "^postgresql:[0-9a-f]{32}$")
+  # The order that rows are stored in is none of theirs.
+  expect_identical(sealed(d[sample(800), ])[c("study", "rows")], first[c("study", "rows")])
+  at <- which(d$x > 0)[1:2]
+  changes <- list(value = function(d) replace(d, "x", replace(d$x, at[1], d$x[at[1]] + 0.001)),
+                  places = function(d) replace(d, "x", replace(d$x, at, rev(d$x[at]))),
+                  absent = function(d) replace(d, "day", replace(d$day, at[1], NA)),
+                  key = function(d) replace(d, "id", replace(d$id, at[1], 801L)))
+  for (change in changes) {
+    other <- sealed(change(d))
+    expect_false(other$study$fingerprint == first$study$fingerprint)
+    expect_false(other$rows$fingerprint == first$rows$fingerprint)
+  }
+})
