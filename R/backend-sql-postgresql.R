@@ -185,14 +185,22 @@ postgresql_mark <- function(key, is_whole) {
   paste0("('x' || substr(md5(", key, "::text), 1, 6))::bit(24)::int4")
 }
 
-# Partitions that are foreign tables, where all of them are.
+# The tables behind a table, at whatever depth, where some of them are on other servers. A parent that
+# has rows of its own has none.
 postgresql_parts <- function(con, base) {
   if (is.null(base$table)) return(NULL)
   found <- DBI::dbGetQuery(con, paste0(
-    "SELECT c.relkind::text AS kind, i.inhrelid::regclass::text AS name FROM pg_inherits i JOIN ",
-    "pg_class c ON c.oid = i.inhrelid WHERE i.inhparent = ", DBI::dbQuoteString(con, base$from),
-    "::regclass ORDER BY 2"))
-  if (nrow(found) && all(found$kind == "f")) found$name
+    "WITH RECURSIVE t AS (SELECT inhrelid FROM pg_inherits WHERE inhparent = ",
+    DBI::dbQuoteString(con, base$from), "::regclass UNION ALL SELECT i.inhrelid FROM pg_inherits ",
+    "i JOIN t ON i.inhparent = t.inhrelid) SELECT c.relkind::text AS kind, ",
+    "t.inhrelid::regclass::text AS name, EXISTS (SELECT 1 FROM pg_inherits i WHERE i.inhparent = ",
+    "t.inhrelid) AS is_parent, (SELECT relkind::text FROM pg_class WHERE oid = ",
+    DBI::dbQuoteString(con, base$from), "::regclass) AS root FROM t JOIN pg_class c ON c.oid = ",
+    "t.inhrelid ORDER BY 2"))
+  holds_rows <- found$kind != "p"
+  is_plain <- all(found$root == "p") && !any(holds_rows & told_truth(found$is_parent))
+  parts <- found[holds_rows, ]
+  if (is_plain && any(parts$kind == "f") && all(parts$kind %in% c("f", "r"))) parts$name
 }
 
 postgresql_date_part <- function(how) function(node, q) {

@@ -173,3 +173,38 @@ test_that("a seal over PostgreSQL reads no row, and tells any change of values, 
     expect_false(other$rows$fingerprint == first$rows$fingerprint)
   }
 })
+
+test_that("partitions of partitions, and some that are here, are asked one by one", {
+  con <- postgresql(postgresql_port(2))
+  withr::defer(DBI::dbDisconnect(con))
+  set.seed(4)
+  d <- data.frame(id = 1:600, g = sample(c("a", "b", NA), 600, TRUE), x = stats::rnorm(600))
+  columns <- "(id int, g text, x float8)"
+  run_on(con, "CREATE TABLE nested ", columns, " PARTITION BY RANGE (id)")
+  run_on(con, "CREATE TABLE nested_here PARTITION OF nested FOR VALUES FROM (401) TO (1000)")
+  run_on(con, "CREATE TABLE nested_low PARTITION OF nested FOR VALUES FROM (1) TO (401) ",
+         "PARTITION BY HASH (id)")
+  for (i in 1:2) {
+    remote <- postgresql(postgresql_port(2) + i)
+    run_on(remote, "CREATE TABLE nested_", i, " ", columns)
+    DBI::dbDisconnect(remote)
+    run_on(con, "CREATE FOREIGN TABLE nested_", i, " PARTITION OF nested_low FOR VALUES WITH ",
+           "(MODULUS 2, REMAINDER ", i - 1, ") SERVER server_", i)
+  }
+  DBI::dbWriteTable(con, "nested", d, append = TRUE)
+  there <- study(database(con, "nested", key = "id"), name = "d")
+  steps <- sieve(include(x > -1), statistics(x, by = g), counts(g))
+  asked <- character()
+  out <- local({
+    local_watched(function(sql, answer) asked <<- c(asked, sql))
+    quiet(pour(there, steps))
+  })
+  named <- lapply(c("nested_1", "nested_2", "nested_here"), function(part) {
+    grepl(paste("FROM", part), asked, fixed = TRUE)
+  })
+  expect_true(any(Reduce(`&`, named)))
+  expected <- pour(study(d), steps)
+  expect_equal(out$tables$statistics$mean, expected$tables$statistics$mean)
+  expect_identical(out$tables$counts$n, expected$tables$counts$n)
+  expect_identical(quiet(held_back(out))$source_row, held_back(expected)$source_row)
+})
