@@ -185,8 +185,8 @@ postgresql_mark <- function(key, is_whole) {
   paste0("('x' || substr(md5(", key, "::text), 1, 6))::bit(24)::int4")
 }
 
-# The tables behind a table, at whatever depth, where some of them are on other servers. A parent that
-# has rows of its own has none.
+# The tables behind a table, at whatever depth, where some of them are on other servers; NULL where a
+# parent has rows of its own.
 postgresql_parts <- function(con, base) {
   if (is.null(base$table)) return(NULL)
   found <- DBI::dbGetQuery(con, paste0(

@@ -93,11 +93,12 @@
 #'   session, each run is one transaction.
 #'
 #'   A table of PostgreSQL of which partitions, at any depth, are foreign tables is asked part by
-#'   part in one statement, so that each server sends groups and not rows; small tables that are looked up go
-#'   there as choices by the key. Quantiles of 20,000 rows and more are searched for by counts, in a
-#'   few rounds; of fewer the column's values are sent. Windows, ranks and repeats see all rows,
-#'   which move to the server that is asked. Rows held back are numbered by counting keys, where
-#'   the key is one whole number. Each server shows one state of its own, from the first query on.
+#'   part in one statement, so that each server sends groups and not rows; small tables that are
+#'   looked up go there as choices by the key. Quantiles of 20,000 rows and more are searched for by
+#'   counts, in a few rounds; of fewer the column's values are sent. Windows, ranks and repeats see
+#'   all rows, which move to the server that is asked. Rows held back are numbered by counting keys,
+#'   where the key is one whole number. Each server shows one state of its own, from the first query
+#'   on.
 #'
 #'   In a plan: `study: {database: {driver: sqlite, file: hives.sqlite, table: visits}}`, or with
 #'   `driver: postgresql` or `mariadb` and `service`, `host`, `port`, `name` and `user`; on the
