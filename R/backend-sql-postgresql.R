@@ -185,8 +185,8 @@ postgresql_mark <- function(key, is_whole) {
   paste0("('x' || substr(md5(", key, "::text), 1, 6))::bit(24)::int4")
 }
 
-# The tables behind a table, at whatever depth, where some of them are on other servers; NULL where a
-# parent has rows of its own.
+# The tables behind a table, at whatever depth, where some of them are on other servers; NULL where
+# a parent has rows of its own.
 postgresql_parts <- function(con, base) {
   if (is.null(base$table)) return(NULL)
   found <- DBI::dbGetQuery(con, paste0(
@@ -199,8 +199,9 @@ postgresql_parts <- function(con, base) {
     "t.inhrelid ORDER BY 2"))
   holds_rows <- found$kind != "p"
   is_plain <- all(found$root == "p") && !any(holds_rows & told_truth(found$is_parent))
-  parts <- found[holds_rows, ]
-  if (is_plain && any(parts$kind == "f") && all(parts$kind %in% c("f", "r"))) parts$name
+  is_remote <- found$kind[holds_rows] %in% "f"
+  is_known <- found$kind[holds_rows] %in% c("f", "r")
+  if (is_plain && any(is_remote) && all(is_known)) found$name[holds_rows]
 }
 
 postgresql_date_part <- function(how) function(node, q) {

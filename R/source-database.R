@@ -41,8 +41,7 @@
 #'   counted in a note when a step looks at the column. `categories =` and `ordered =` of [study()]
 #'   name the texts of a column in their order. A table is read whole, with a note that says why
 #'   and how much that is, where a dictionary or row names are given, or dates in a pattern of
-#'   their own. Rows that are fetched for a step are
-#'   told in a note, too.
+#'   their own. Rows that are fetched for a step are told in a note, too.
 #'
 #'   Done there: [settings()], [criteria()], [include()], [exclude()], [pick_columns()],
 #'   [work_out()] (ranks, lags, runs, running sums and aggregates of groups as windows),
@@ -52,14 +51,13 @@
 #'   [statistics()], [counts()], [absences()], [condense()], [to_long()] and, with a statistic,
 #'   [to_wide()]; and the numbers of all charts but scatter plots, strips and lines of rows
 #'   (densities, violins and cumulative shares of at most 1,000,000 different values, densities of
-#'   at most 20,000,000 rows). All functions of numbers,
-#'   texts, dates, choices and rows, and all statistics, weighted ones too, are worked out there
-#'   but for those of the next paragraph. Texts are compared and looked through letter for letter.
-#'   Case is turned there in texts of ASCII alone; for other texts, and for regular expressions, a
-#'   function is answered here for each different value of the one column that it reads (at most
-#'   100,000, with at most 1,000 different results). Statistics of groups beside their rows, other
-#'   than counts, sums, means and ends of numbers, are asked first and told with the query (at most
-#'   1,000 groups).
+#'   at most 20,000,000 rows). All functions of numbers, texts, dates, choices and rows, and all
+#'   statistics, weighted ones too, are worked out there but for those of the next paragraph.
+#'   Texts are compared and looked through letter for letter. Case is turned there in texts of
+#'   ASCII alone; for other texts, and for regular expressions, a function is answered here for
+#'   each different value of the one column that it reads (at most 100,000, with at most 1,000
+#'   different results). Statistics of groups beside their rows, other than counts, sums, means
+#'   and ends of numbers, are asked first and told with the query (at most 1,000 groups).
 #'
 #'   Not done there, and why: `cumprod()` and `prod()` (databases have no product that is exact);
 #'   `log1p()` and `expm1()`, rests by a fixed number such as 0.1 (no form gives the same
