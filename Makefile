@@ -79,8 +79,8 @@ fuzz: setup-test $(STAMP)
 	  $(WITH_LIBRARY) LD_PRELOAD=$(CURDIR)/build/kill-at.so Rscript --vanilla \
 	  tests/fuzz/kill-at.R $(CURDIR)/build/kill-at.so $$folder $(KILL_EVERY); \
 	  ended=$$?; rm -rf $$folder; exit $$ended
-	@for where in sqlite postgresql servers; do $(WITH_LIBRARY) Rscript --vanilla \
-	  tests/fuzz/databases.R $$(( $(SECONDS_OF_FUZZING) / 9 )) $$where || exit 1; done
+	@for where in sqlite postgresql mariadb servers; do $(WITH_LIBRARY) Rscript --vanilla \
+	  tests/fuzz/databases.R $$(( $(SECONDS_OF_FUZZING) / 12 )) $$where || exit 1; done
 
 bench: setup-test $(STAMP)
 	@missed=0; for f in bench/[!c]*.R bench/conditions.R; do echo "== $$f"; \
