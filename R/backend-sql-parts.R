@@ -13,6 +13,9 @@ has_parts <- function(relation) {
   }, NA))
 }
 
+# Whether rows are on several servers, or on one of these.
+is_spread <- function(relation) length(relation$base$parts) > 0 || relation$base$is_part
+
 # The same relation over each of the partitions, and each label of what became long.
 parts_of <- function(relation) {
   is_long <- vapply(relation$layers, function(l) !is.null(l$numbers), NA)
@@ -29,6 +32,7 @@ parts_of <- function(relation) {
     base <- relation$base
     base$from <- part
     base["parts"] <- list(NULL)
+    base$is_part <- TRUE
     base$known <- new.env(parent = emptyenv())
     relation$base <- base
     relation$known <- new.env(parent = emptyenv())

@@ -206,7 +206,9 @@ postgresql_parts <- function(con, base) {
 
 postgresql_date_part <- function(how) function(node, q) {
   x <- sql_day_argument(node, q)
-  if (!is.null(x)) paste0("extract(", how, " FROM ", x, ")::int")
+  if (is.null(x)) return(NULL)
+  spread <- postgresql_spread_part(how, x, q)
+  if (is.null(spread)) paste0("extract(", how, " FROM ", x, ")::int") else spread
 }
 whole_clock_part <- function(sql) if (!is.null(sql)) paste0(sql, "::int")
 postgresql_forms <- c(text_forms(
@@ -226,5 +228,8 @@ postgresql_forms <- c(text_forms(
   minute = function(node, q) whole_clock_part(sql_clock_part("minute")(node, q)),
   start_of = function(node, q) {
     x <- sql_day_argument(node, q)
-    if (!is.null(x)) paste0("date_trunc('", node$args$unit$value, "', ", x, "::timestamp)::date")
+    unit <- node$args$unit$value
+    if (is.null(x)) return(NULL)
+    spread <- postgresql_spread_start(unit, x, q)
+    if (is.null(spread)) paste0("date_trunc('", unit, "', ", x, "::timestamp)::date") else spread
   }))

@@ -4,6 +4,7 @@
 # table, query: what the study is of; from: the same as SQL; columns: of new_sql_column(), by name;
 # key: SQL that tells rows apart and gives their order, or NULL. unit: the column that is it. known:
 # what was asked of the whole table.
+# is_part: whether it is one of the partitions of a table.
 # hidden: the columns of reasons of absence, which nobody sees. told_kinds, told_key: what was told
 # of it. parts: SQL of its partitions, where it is spread over
 # servers. left_out: why columns of the table are none of the study, by name. whole_keys: which keys
@@ -12,12 +13,12 @@ new_sql_base <- function(from, table, query, columns = list(), key = NULL, unit 
                          told_kinds = list(), told_key = NULL, parts = NULL,
                          left_out = character(), whole_keys = logical(),
                          told_codes = list(all = NULL, columns = list()),
-                         hidden = character()) {
+                         hidden = character(), is_part = FALSE) {
   new_record("sql_base", list(from = from, table = table, query = query, columns = columns,
                               key = key, unit = unit, told_kinds = told_kinds,
                               told_key = told_key, parts = parts, left_out = left_out,
                               whole_keys = whole_keys, told_codes = told_codes, hidden = hidden,
-                              known = new.env(parent = emptyenv())))
+                              is_part = is_part, known = new.env(parent = emptyenv())))
 }
 
 # The same without what was asked of it before.
