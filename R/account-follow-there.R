@@ -19,7 +19,7 @@ followed_there <- function(state, row, unit) {
                         marks_of_run(found$state), marks_of_run(state)))
     if (any(other)) stop_on_changed_table(relation, "other rows than then are met")
     say_of_state(relation, alike)
-    list(state = state, asked = asked, lines = found$lines)
+    list(state = state, asked = as.integer(asked), lines = found$lines)
   })
 }
 
@@ -124,8 +124,10 @@ keep_keys <- function(relation, asked, ids) {
 rows_of_unit_there <- function(relation, column, unit) {
   type <- type_in_relation(relation, column)
   sql <- sql_column(column_node(column, type), new_query(relation))
-  value <- if (type$kind %in% numeric_kinds) suppressWarnings(as.numeric(unit)) else unit
-  value <- if (type$kind == "date") as.Date(unit) else value
+  # What is no value of the column's kind is nobody's.
+  value <- tryCatch(suppressWarnings(switch(
+    type$kind, number = , whole = as.numeric(unit), date = as.Date(unit),
+    logical = as.logical(unit), unit)), error = function(e) NA)
   some <- where_true(relation, paste(sql, "=", sql_literal(value, type$kind, relation$dialect)))
   got <- rows_at_once(some, character(), 1e9, TRUE, key_of_rows(some))
   structure(got$source, keys = lapply(got$more, key_sql, relation$dialect))

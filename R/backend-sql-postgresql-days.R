@@ -1,6 +1,7 @@
-# Parts of dates by whole numbers alone, for tables that are spread over servers: functions that take
-# a fixed text, as extract() and date_trunc() do, are not sent to them. The civil calendar is that of
-# Hinnant (2013, chrono-compatible low-level date algorithms): years from 1 March, in eras of 400.
+# Parts of dates by whole numbers alone, for tables that are spread over servers: functions that
+# take a fixed text, as extract() and date_trunc() do, are not sent to them. The civil calendar is
+# that of Hinnant (2013, chrono-compatible low-level date algorithms): years from 1 March, in eras
+# of 400.
 
 # day: SQL of a date. SQL of its year, month and day of the month.
 civil_of_day <- function(day) {
