@@ -29,6 +29,7 @@ kept_request <- function(request) {
     name = if (is.null(request$name)) kept_name(request) else request$name,
     categories = request$categories, ordered = request$ordered, design = reading$design)
   made$kept_of <- paths_of(request$data)
+  made$kept_as <- about
   made
 }
 
@@ -38,7 +39,7 @@ note_stale <- function(request) {
   if (is.null(texts)) return(invisible())
   is_there <- all(file.exists(texts))
   if (is_there) {
-    then <- jsonlite::fromJSON(kept_about(request$data), simplifyVector = FALSE)$files
+    then <- jsonlite::fromJSON(request$kept_as, simplifyVector = FALSE)$files
     now <- jsonlite::fromJSON(json_of_stamps(file_stamps(texts)), simplifyVector = FALSE)
     if (identical(then, now)) return(invisible())
   }

@@ -2,7 +2,7 @@
 
 # What study() is asked for, checked: the data, how it is to be read (`reading`) and what is told of
 # it. called: what a data frame is called where the call stands. keep: where a text is kept;
-# kept_of: the texts that the data was kept of.
+# kept_of, kept_as: the texts that the data was kept of, and what told their state then.
 new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c("", "NA"),
                               codes_told = FALSE, kinds = list(), ordered = list(),
                               labels = list(), measures = list(), encoding = "UTF-8",
@@ -40,7 +40,7 @@ new_study_request <- function(data, called = NULL, unit = NULL, absent_codes = c
                   name = check_name_text(name, "name"), dictionary = known,
                   ordered = check_named(ordered, "ordered"),
                   categories = check_named(categories, "categories"), keep = keep,
-                  kept_of = NULL))
+                  kept_of = NULL, kept_as = NULL))
 }
 
 study_of_request <- function(request) {
