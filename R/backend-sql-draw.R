@@ -38,9 +38,10 @@ enough_candidates <- function(wanted, size, n) {
 
 # The row numbers that are drawn first of all, about so many, in the order they are drawn.
 first_drawn <- function(seed, n, many) {
+  # Of a table without rows one is asked for that is not there.
+  if (n == 0) return(1)
   cut <- (many + 6 * sqrt(many) + 10) / n
-  starts <- if (n > 0) seq(0, n - 1, by = 1e6)
-  found <- lapply(starts, function(start) {
+  found <- lapply(seq(0, n - 1, by = 1e6), function(start) {
     rows <- start + seq_len(min(1e6, n - start))
     drawn <- drawn_numbers(seed, rows)
     list(rows = rows[drawn <= cut], drawn = drawn[drawn <= cut])

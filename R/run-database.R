@@ -228,10 +228,14 @@ tried_on_no_rows <- function(steps, study) {
   read <- vapply(names(base$columns), quote_name, "", dialect = relation$dialect)
   # The number that a database itself gives a row.
   read <- c(read, base$key[grepl("^[a-z]+$", base$key) & !base$key %in% read])
-  none <- paste0("(SELECT ", paste(read, collapse = ", "), " FROM ", base$from,
-                 " WHERE 1 = 0) AS e")
+  read <- gsub("\\", "\\\\", paste(read, collapse = ", "), fixed = TRUE)
+  none <- paste0("FROM (SELECT ", read, " FROM  \\1 WHERE 1 = 0) AS e")
   now$of_no_rows <- function(sql) {
-    gsub(paste("FROM", base$from), paste("FROM", none), sql, fixed = TRUE)
+    for (from in c(base$from, base$parts)) {
+      # A longer name is another table.
+      sql <- gsub(paste0("FROM (\\Q", from, "\\E)(?![\\w.$\"])"), none, sql, perl = TRUE)
+    }
+    sql
   }
   on.exit(now$queries <- now$of_no_rows <- NULL)
   study$database$relation <- relation
