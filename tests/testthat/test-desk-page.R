@@ -351,6 +351,8 @@ test_that("conditions are marked, values ticked, criteria renamed and steps fill
   # A name, and another one for it.
   in_tab(b, "byId('name').value = 'middling'; byId('name-it').click(); 0")
   wait_in_tab(b, "line.value === 'middling'")
+  # Its chip comes with the answer of the server.
+  wait_in_tab(b, "document.querySelector('.chip [title=Rename]')")
   in_tab(b, "document.querySelector('.chip [title=Rename]').click()")
   wait_in_tab(b, "document.querySelector('.chip input')")
   in_tab(b, "document.querySelector('.chip input').focus(); 0")
