@@ -11,11 +11,15 @@ kept_request <- function(request) {
   check_keep(request)
   about <- about_kept(request)
   old <- if (file.exists(path)) kept_about(path)
-  if (file.exists(path) && is.null(old)) {
-    stop_neatly("study", paste0("The file ", quoted(path), " was not made by `keep`."), NULL,
+  notes <- kept_notes(path)
+  foreign <- c(if (file.exists(path) && is.null(old)) path,
+               if (file.exists(notes_beside(path)) && is.null(notes)) notes_beside(path))
+  if (length(foreign)) {
+    stop_neatly("study", paste0("The file ", quoted(foreign[1]), " was not made by `keep`."), NULL,
                 "Give another path, so that it stays what it is.")
   }
-  if (!identical(old, about)) {
+  is_kept <- identical(old, about) && identical(notes$about, about)
+  if (is_kept) show_notes(notes$notes) else {
     if (!is.null(old)) {
       show_notes(list(new_note(paste0(
         "The rows in ", quoted(path), " are of another state of ", kept_name(request),
@@ -50,6 +54,27 @@ note_stale <- function(request) {
     if (is_there) "Call `study()` again to read it anew.")))
 }
 json_of_stamps <- function(stamps) jsonlite::toJSON(stamps, auto_unbox = TRUE, digits = NA)
+
+# What was noted when the text was read stands beside the rows, and is said again: a record of the
+# text's state and the notes; NULL for no such file.
+notes_beside <- function(path) paste0(path, ".notes.json")
+kept_notes <- function(path) {
+  path <- notes_beside(path)
+  if (!file.exists(path)) return(NULL)
+  read <- tryCatch(jsonlite::fromJSON(path, simplifyVector = FALSE), error = function(e) NULL)
+  if (!is_text(read[[kept_mark]])) return(NULL)
+  notes <- lapply(read$notes, function(note) {
+    new_note(note$problem, unlist(note$where), unlist(note$instead))
+  })
+  new_record("kept_notes", list(about = read[[kept_mark]], notes = notes))
+}
+write_kept_notes <- function(path, about, notes) {
+  notes <- lapply(notes, function(note) unclass(note)[c("problem", "where", "instead")])
+  told <- stats::setNames(list(about, notes), c(kept_mark, "notes"))
+  write_whole(notes_beside(path), function(made) {
+    write_text(jsonlite::toJSON(told, auto_unbox = TRUE, pretty = 2, null = "null"), made)
+  })
+}
 
 kept_name <- function(request) {
   if (is_files(request$data)) name_of_files(request$data) else basename(request$data)
@@ -111,6 +136,7 @@ keep_text <- function(request, path, about) {
     if (is.null(pass)) stop_unkept("it has no rows")
     account_of_pass(pass, opened)
   }, ends = charToRaw("PAR1"))
+  write_kept_notes(path, about, opened$notes$notes)
 }
 stop_unkept <- function(why) {
   stop_neatly("study", paste0("This text cannot be kept: ", why, "."), NULL,

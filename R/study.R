@@ -54,8 +54,8 @@
 #'   decimal mark is a comma.
 #' @param keep For delimited text larger than memory: the path of a Parquet file. The rows are
 #'   written there once, while they are read; [pour()] then reads of it the columns and parts that
-#'   each step needs. Where the text changed since, it is written anew, with a note. Needs the
-#'   package nanoparquet.
+#'   each step needs. Where the text changed since, it is written anew, with a note; what was noted
+#'   on reading stands beside it (`.notes.json`). Needs the package nanoparquet.
 #' @param row_names For data frames: the name of a new first column that holds the row names.
 #'   Without it row names stay what they are, on `$rows` and [held_back()].
 #' @param delimiter,header For files: the character between the values, found among comma,

@@ -55,7 +55,33 @@ test_that("a kept text is read anew where it changed, and a run says that it is 
                  class = "neatsieve_note")
   file.remove(text)
   expect_message(pour(again), "is gone since its rows were kept", class = "neatsieve_note")
-  expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE), "kept.parquet")
+  expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE),
+                   c("kept.parquet", "kept.parquet.notes.json"))
+})
+
+test_that("what was noted when a text was read is said each time it is taken from there", {
+  skip_if_not_installed("nanoparquet")
+  folder <- withr::local_tempdir()
+  kept <- file.path(folder, "kept.parquet")
+  notes_of <- function() {
+    said <- character()
+    withCallingHandlers(study(demo_file("hive-visits.csv"), keep = kept),
+                        neatsieve_note = function(n) {
+                          said <<- c(said, conditionMessage(n))
+                          invokeRestart("muffleMessage")
+                        })
+    said
+  }
+  first <- notes_of()
+  expect_match(first, "could not be read as a number", all = FALSE)
+  written <- file.mtime(kept)
+  expect_identical(notes_of(), first)
+  expect_identical(file.mtime(kept), written)
+  # Without them it is read anew.
+  file.remove(paste0(kept, ".notes.json"))
+  expect_identical(notes_of()[-1], first)
+  writeLines("{}", paste0(kept, ".notes.json"))
+  expect_error(notes_of(), "was not made by `keep`", class = "neatsieve_error_study")
 })
 
 test_that("values that say otherwise late in a text are kept as they are", {
