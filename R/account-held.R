@@ -163,6 +163,9 @@ held_there <- function(holdings, rows, frame, wanted) {
   columns <- setdiff(names(rows), account)
   parts <- lapply(holdings, held_of, frame = frame, columns = columns, wanted = wanted)
   parts <- c(parts[vapply(parts, nrow, 0L) > 0], list(rows))
+  place <- unlist(lapply(parts, function(p) {
+    if (is.null(attr(p, "place"))) rep(0, nrow(p)) else attr(p, "place")
+  }))
   for (name in columns) {
     like <- rows[[name]]
     is_alike <- function(x) {
@@ -181,7 +184,7 @@ held_there <- function(holdings, rows, frame, wanted) {
     })
   }
   all <- one_below_other(lapply(parts, `[`, names(rows)))
-  all <- all[order(all$source_row, seq_len(nrow(all))), , drop = FALSE]
+  all <- all[order(all$source_row, place, seq_len(nrow(all))), , drop = FALSE]
   rownames(all) <- NULL
   all
 }
@@ -196,7 +199,7 @@ held_of <- function(holding, frame, columns, wanted) {
   account$source_row <- if (is.null(held$source)) rep(NA_integer_, length(fate)) else held$source
   account$row <- NULL
   structure(c(account, held$rows[intersect(columns, names(held$rows))]), class = "data.frame",
-            row.names = .set_row_names(length(fate)))
+            row.names = .set_row_names(length(fate)), place = held$place)
 }
 
 held_account <- function(row, frame, step, by, because) {

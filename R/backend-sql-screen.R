@@ -143,9 +143,12 @@ held_in_database <- function(holding, ids, codes) {
                                       else paste0("IN (", paste(codes, collapse = ", "), ")")))
   if (is_all) held <- with_known_rows(held, holding$expected$rows, holding$expected$mark)
   got <- fetched_rows(held, columns[!is.na(columns)], with_source = TRUE,
-                      more = c(fate = holding$fates))
+                      more = c(fate = holding$fates, named(relation$places, "p")))
   names(got$rows) <- names(ids)[!is.na(columns)]
-  list(rows = got$rows, fate = as.integer(plain_number(got$more$fate)), source = got$source)
+  # Of the rows that one became, which it is.
+  place <- Reduce(function(a, b) a * 10000 + plain_number(b), got$more[-1], rep(0, nrow(got$rows)))
+  list(rows = got$rows, fate = as.integer(plain_number(got$more$fate)), source = got$source,
+       place = place)
 }
 
 # Why a holding holds rows, counted there; see held_reasons(). Which rows are the first is asked

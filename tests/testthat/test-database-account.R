@@ -208,3 +208,16 @@ test_that("partitions of partitions, and some that are here, are asked one by on
   expect_identical(out$tables$counts$n, expected$tables$counts$n)
   expect_identical(quiet(held_back(out))$source_row, held_back(expected)$source_row)
 })
+
+test_that("rows held back of those that one row became stand in their order", {
+  con <- sqlite_memory()
+  withr::defer(DBI::dbDisconnect(con))
+  d <- data.frame(id = 1:4, a = c(1, 5, 2, 6), b = c(4, 3, 8, 1))
+  DBI::dbWriteTable(con, "d", d)
+  steps <- sieve(to_long(a, b), scoop(at = c(1, 4, 5, 8)), include(value > 2))
+  told <- lapply(list(study(database(con, "d", key = "id")), study(d)), function(data) {
+    held <- held_back(quiet(pour(data, steps)))
+    as.list(held[c("source_row", "held_at", "label", "value")])
+  })
+  expect_equal(told[[1]], told[[2]], ignore_attr = TRUE)
+})
