@@ -37,6 +37,9 @@ views_followed <- function(bound, before, after, at, asked, ids) {
   is_there <- is_in_database(after$rows)
   if (!is_there && same_stage) {
     here <- fetched_state(before, columns_with_reasons(before$rows))
+    show_notes(list(new_note(
+      paste0("To follow rows through this step, which is done here, the rows that reach it are ",
+             "fetched: ", counted(here$frame$n, "row"), "."), bound$where, NULL)))
     return(list(before = here, after = after, at = placed_by_source(at, here)))
   }
   # New columns are looked at behind the step.
