@@ -41,8 +41,12 @@ sql_spread <- function(relation, values, window, most) {
   if (sum(plain_number(got$endless)) > 0) cannot_in_database("the figure shows infinite values")
   n <- sum(plain_number(got$n))
   of <- function(x, f) if (all(is.na(x))) NA_real_ else f(plain_number(x), na.rm = TRUE)
-  list(ends = c(of(got$low, min), of(got$high, max)), infinite = FALSE, rows = NULL,
-       sample = sql_sample(relation, x, shown, n, most))
+  ends <- c(of(got$low, min), of(got$high, max))
+  sample <- if (n > most && has_parts(relation)) {
+    known_to_step(relation, paste("sample", x, shown),
+                  sample_over_parts(relation, values, window, ends, n, most))
+  } else sql_sample(relation, x, shown, n, most)
+  list(ends = ends, infinite = FALSE, rows = NULL, sample = sample)
 }
 sql_sample <- function(relation, x, shown, n, most) {
   if (n <= most) {
@@ -145,8 +149,8 @@ group_of_keys <- function(got, question) {
   vctrs::vec_match(typed_keys(got, question$keys), question$answer$keys)
 }
 
-# A number of each group as SQL over the keys k1, k2, ...
-number_of_group <- function(values, question, dialect) {
+# A number of each group as SQL over the keys k1, k2, ..., or as `names` have them.
+number_of_group <- function(values, question, dialect, names = paste0("k", seq_along(keys))) {
   keys <- question$answer$keys
   if (length(values) > most_in_a_choice) {
     cannot_in_database(paste("a figure of more than", most_in_a_choice, "groups"))
@@ -157,7 +161,7 @@ number_of_group <- function(values, question, dialect) {
     kind <- question$keys[[i]]$kind
     text <- if (is.factor(keys[[i]])) as.character(keys[[i]]) else keys[[i]]
     literals <- vapply(text, sql_literal, "", kind = kind, dialect = dialect, USE.NAMES = FALSE)
-    ifelse(literals == "NULL", paste0("k", i, " IS NULL"), paste0("k", i, " = ", literals))
+    ifelse(literals == "NULL", paste(names[i], "IS NULL"), paste(names[i], "=", literals))
   })
   numbers <- vapply(as.numeric(values), sql_literal, "", kind = "number", dialect = dialect)
   dialect$real(paste("CASE", paste("WHEN", do.call(paste, c(tests, sep = " AND ")), "THEN", numbers,

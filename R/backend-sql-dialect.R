@@ -16,7 +16,8 @@
 # over servers.
 # describe(base, kinds): its columns, as new_sql_columns(), or NULL. key(base): what the database
 # itself tells rows apart by, as new_sql_key(), or NULL. parts(base): SQL of its partitions on
-# other servers, or NULL. place(): where it is, as a plan tells it, or NULL. begin(), end(): of one
+# other servers, or NULL; split_by(base): the columns that decide which of them a row is on, NA among
+# them where something else does. place(): where it is, as a plan tells it, or NULL. begin(), end(): of one
 # consistent state. state(base): of new_table_state(). estimate(base): how many rows
 # it has, or about. later(base, since): the query of how many
 # rows the table has, `n`, and how many were written `later`; NULL where rows do not tell.
@@ -31,7 +32,7 @@
 # anew, and the dialect of that one.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
-                        parts, place, begin, end, state, estimate, later = NULL, limit = NULL,
+                        parts, split_by = NULL, place, begin, end, state, estimate, later = NULL, limit = NULL,
                         point = NULL, whole = NULL, times = NULL, math, letters, infinite = TRUE,
                         beyond_words = "out of range|overflow", keeping = NULL,
                         parts_windows = FALSE) {
@@ -40,7 +41,7 @@ new_dialect <- function(name, con, forms, number, date, real, present, text, ran
     present = present, text = text, ranked = ranked, same = same, days = days,
     variance = variance, quantile = quantile, tally = tally,
     kept_apart = kept_apart, mark = mark, bits = bits, hash = hash,
-    describe = describe, key = key, parts = parts, place = place,
+    describe = describe, key = key, parts = parts, split_by = split_by, place = place,
     begin = begin, end = end, state = state, estimate = estimate,
     later = later, limit = limit, point = point,
     whole = whole, times = times, math = math, letters = letters,

@@ -20,14 +20,20 @@ drawn_rows.neatsieve_sql <- function(relation, keys, wanted, seed, weights = NUL
   }
   place <- stats::ave(seq_along(first), group, FUN = seq_along)
   drawn <- first[!is.na(group) & place <= wanted[group]]
-  new_sql_fates(relation, if (!length(drawn)) "1" else {
-    paste("CASE WHEN", is_numbered(relation, drawn), "THEN 0 ELSE 1 END")
-  })
+  new_sql_fates(relation, if (!length(drawn)) "1" else fate_by(is_numbered(relation, drawn)))
 }
 
 is_numbered <- function(relation, rows) {
+  keys <- keys_worth_counting(relation, rows)
+  if (!is.null(keys)) return(key_among(relation, keys))
   paste0(source_alias(relation), " IN (",
          paste(format(rows, scientific = FALSE, trim = TRUE), collapse = ", "), ")")
+}
+# The keys of a few rows over several servers, where these tell them; else NULL.
+keys_worth_counting <- function(relation, rows) {
+  if (!has_parts(relation) || !is_numbered_by_counts(relation) ||
+      !is_worth_counting(length(rows), relation)) return(NULL)
+  asked_once(relation$base, rlang::hash(rows), list(keys_of_numbers(relation, rows)))[[1]]
 }
 
 # So many of the first row numbers that each group has as many as it wants, most likely.
@@ -54,7 +60,10 @@ first_drawn <- function(seed, n, many) {
 group_of_rows_there <- function(relation, grouping, rows) {
   if (!length(rows)) return(integer())
   some <- where_true(relation, is_numbered(relation, rows))
-  got <- by_groups(some, grouping, c(source = source_alias(relation)), c(n = "count(*)"),
-                   also = "source")
+  keys <- keys_worth_counting(relation, rows)
+  source <- if (is.null(keys)) source_alias(relation) else key_aliases(relation)
+  got <- by_groups(some, grouping, c(source = source), c(n = "count(*)"), also = "source",
+                   with_key = !is.null(keys))
+  if (!is.null(keys)) return(got$group[match(keys, key_sql(got$source, relation$dialect))])
   got$group[match(rows, plain_number(got$source))]
 }

@@ -45,6 +45,8 @@ over_sql <- function(keys, order) {
 
 # One row of those that are the same in some columns goes on: the first or last in an order.
 repeats_in_database <- function(relation, columns, nodes, keep) {
+  by_groups <- if (!length(nodes)) repeats_over_parts(relation, columns, keep)
+  if (!is.null(by_groups)) return(by_groups)
   q <- new_query(relation)
   alike <- vapply(columns, function(name) {
     sql_column(column_node(name, type_in_relation(relation, name)), q)

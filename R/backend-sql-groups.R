@@ -14,9 +14,12 @@ new_asking <- function() {
 
 # A query that is asked once, however often the step runs.
 ask_for_step <- function(relation, sql) {
+  known_to_step(relation, sql, ask_database(relation$dialect, sql))
+}
+known_to_step <- function(relation, name, answer) {
   known <- relation$asking$known
-  name <- rlang::hash(sql)
-  if (is.null(known[[name]])) known[[name]] <- ask_database(relation$dialect, sql)
+  name <- rlang::hash(name)
+  if (is.null(known[[name]])) known[[name]] <- answer
   known[[name]]
 }
 

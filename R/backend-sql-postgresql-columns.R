@@ -125,3 +125,13 @@ postgresql_whole <- function(con, asked, kinds) {
   list(sql = paste0("SELECT ", paste(read, "AS", names, collapse = ", "), " FROM ", base$from),
        left_out = described$left_out)
 }
+
+# The columns that partitions of a table, at whatever depth, are split by; NA for an expression.
+postgresql_split_by <- function(con, base) {
+  DBI::dbGetQuery(con, paste0(
+    "WITH RECURSIVE t AS (SELECT ", DBI::dbQuoteString(con, base$from), "::regclass::oid AS id ",
+    "UNION ALL SELECT i.inhrelid FROM pg_inherits i JOIN t ON i.inhparent = t.id) ",
+    "SELECT DISTINCT a.attname::text AS name FROM pg_partitioned_table p JOIN t ON p.partrelid = ",
+    "t.id CROSS JOIN LATERAL unnest(p.partattrs::int2[]) AS s(place) LEFT JOIN pg_attribute a ON ",
+    "a.attrelid = p.partrelid AND a.attnum = s.place"))$name
+}

@@ -52,6 +52,7 @@ dialect_postgresql <- function(con) {
     describe = function(base, kinds) describe_postgresql(con, base, kinds),
     key = function(base) postgresql_key(con, base),
     parts = function(base) postgresql_parts(con, base),
+    split_by = function(base) postgresql_split_by(con, base),
     place = function() {
       about <- DBI::dbGetInfo(con)
       list(driver = "postgresql", host = about$host, port = as.integer(about$port),

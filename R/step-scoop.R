@@ -217,8 +217,14 @@ note_absent_weights <- function(absent, node, state) {
 #' @export
 scoop_over.neatsieve_sql <- function(relation, bound, wanted) {
   step <- bound$step
-  fates <- extremes_in_database(relation, bound$nodes[[1]], bound$keys, step$n, step$share,
-                                names(bound$nodes) == "highest", step$ties == "all")
+  highest <- names(bound$nodes) == "highest"
+  fates <- if (step$ties == "all") {
+    extremes_over_parts(relation, bound$nodes[[1]], bound$keys, wanted, highest)
+  }
+  if (is.null(fates)) {
+    fates <- extremes_in_database(relation, bound$nodes[[1]], bound$keys, step$n, step$share,
+                                  highest, step$ties == "all")
+  }
   list(fates = fates, absent = count_sql_fates(fates, 2)$counts[[2]])
 }
 
