@@ -97,6 +97,18 @@ core_is_pipe <- function(path) {
     .Call(`_neatsieve_core_is_pipe`, path)
 }
 
+core_begin_interrupt_watch <- function(program, from, to) {
+    .Call(`_neatsieve_core_begin_interrupt_watch`, program, from, to)
+}
+
+core_end_interrupt_watch <- function() {
+    .Call(`_neatsieve_core_end_interrupt_watch`)
+}
+
+core_interrupts_met <- function() {
+    .Call(`_neatsieve_core_interrupts_met`)
+}
+
 core_program <- function(program) {
     .Call(`_neatsieve_core_program`, program)
 }

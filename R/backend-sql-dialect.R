@@ -16,11 +16,12 @@
 # over servers.
 # describe(base, kinds): its columns, as new_sql_columns(), or NULL. key(base): what the database
 # itself tells rows apart by, as new_sql_key(), or NULL. parts(base): SQL of its partitions on
-# other servers, or NULL; split_by(base): the columns that decide which of them a row is on, NA among
-# them where something else does. place(): where it is, as a plan tells it, or NULL. begin(), end(): of one
-# consistent state. state(base): of new_table_state(). estimate(base): how many rows
-# it has, or about. later(base, since): the query of how many
-# rows the table has, `n`, and how many were written `later`; NULL where rows do not tell.
+# other servers, or NULL; split_by(base): the columns that decide which of them a row is on, NA
+# among them where something else does. place(): where it is, as a plan tells it, or NULL. begin(),
+# end(): of one consistent state. session(): of new_sql_session(), or NULL. state(base): of
+# new_table_state(). estimate(base): how many rows it has, or about. later(base, since): the query
+# of how many rows the table has, `n`, and how many were written `later`; NULL where rows do not
+# tell.
 # limit(text): sets how long a query may take, and gives what held before; NULL where there is no
 # such limit. point: of new_save_point(), where a query that fails would end the
 # transaction. whole(asked, kinds): the query that reads a table as it is, where there is more to it
@@ -32,17 +33,17 @@
 # anew, and the dialect of that one.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
-                        parts, split_by = NULL, place, begin, end, state, estimate, later = NULL, limit = NULL,
-                        point = NULL, whole = NULL, times = NULL, math, letters, infinite = TRUE,
-                        beyond_words = "out of range|overflow", keeping = NULL,
-                        parts_windows = FALSE) {
+                        parts, split_by = NULL, place, begin, end, session = NULL, state, estimate,
+                        later = NULL, limit = NULL, point = NULL, whole = NULL, times = NULL,
+                        math, letters, infinite = TRUE, beyond_words = "out of range|overflow",
+                        keeping = NULL, parts_windows = FALSE) {
   new_record("dialect", list(
     name = name, con = con, forms = forms, number = number, date = date, real = real,
     present = present, text = text, ranked = ranked, same = same, days = days,
     variance = variance, quantile = quantile, tally = tally,
     kept_apart = kept_apart, mark = mark, bits = bits, hash = hash,
     describe = describe, key = key, parts = parts, split_by = split_by, place = place,
-    begin = begin, end = end, state = state, estimate = estimate,
+    begin = begin, end = end, session = session, state = state, estimate = estimate,
     later = later, limit = limit, point = point,
     whole = whole, times = times, math = math, letters = letters,
     infinite = infinite, beyond_words = beyond_words,
@@ -138,6 +139,7 @@ ask_database <- function(dialect, sql, of_values = FALSE) {
     # The connection may be a new one by now.
     dialect <- live_dialect(dialect)
     tryCatch(DBI::dbGetQuery(dialect$con, sql), error = function(e) {
+      give_way_to_interrupt()
       turn_back(dialect)
       stop_on_database(e, dialect)
     })

@@ -122,3 +122,21 @@ mariadb_whole <- function(con, asked, kinds) {
   list(sql = paste0("SELECT ", paste(read, "AS", names, collapse = ", "), " FROM ", base$from),
        left_out = described$left_out)
 }
+
+# What ends a query of this session; see new_sql_session().
+mariadb_session <- function(con) {
+  if (!inherits(con, "MariaDBConnection")) return(NULL)
+  now <- DBI::dbGetQuery(con, paste0(
+    "SELECT id, host, user() AS user, database() AS name, @@port AS port, @@socket AS socket FROM ",
+    "information_schema.processlist WHERE id = connection_id()"))
+  is_file <- !grepl(":", now$host, fixed = TRUE)
+  place <- if (is_file) list(unix.socket = now$socket) else {
+    list(host = sub(" via.*$", "", DBI::dbGetInfo(con)$host), port = as.integer(now$port))
+  }
+  new_sql_session(
+    id = as.character(now$id),
+    from = if (is_file) 0L else as.integer(sub("^.*:", "", now$host)), to = as.integer(now$port),
+    ends = c("con <- do.call(DBI::dbConnect, c(list(RMariaDB::MariaDB(), timeout = 5), place))",
+             "ended <- DBI::dbExecute(con, paste('KILL QUERY', id), immediate = TRUE)"),
+    place = c(place, list(username = sub("@.*$", "", now$user), dbname = now$name)))
+}

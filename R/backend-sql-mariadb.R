@@ -45,7 +45,7 @@ dialect_mariadb <- function(con) {
            user = sub("@.*$", "", user))
     },
     begin = function() mariadb_begin(con),
-    end = function() DBI::dbRollback(con),
+    end = function() DBI::dbRollback(con), session = function() mariadb_session(con),
     # What others wrote is not told without reading.
     state = function(base) new_table_state(NULL),
     estimate = function(base) mariadb_estimate(con, base),

@@ -22,7 +22,7 @@ key_among <- function(relation, keys) {
 repeats_over_parts <- function(relation, columns, keep) {
   if (!is_decided_by_groups(relation)) return(NULL)
   nodes <- lapply(columns, function(name) column_node(name, type_in_relation(relation, name)))
-  together <- all(columns_of_partitions(relation) %in% columns_as_stored(relation, columns))
+  together <- all(columns_of_partitions(relation) %in% columns_that_tell(relation, columns))
   ends <- ends_of_alike(relation, nodes, keep, together)
   if (is.null(ends)) return(NULL)
   if (!together) return(new_sql_fates(relation, fate_by(key_among(relation, ends$key))))
@@ -72,18 +72,13 @@ alike_tests <- function(nodes, keys, q) {
   paste0("(", do.call(paste, c(each, sep = " AND ")), ")")
 }
 
-# Which of some columns differ just where those of the table do, by their names there.
-columns_as_stored <- function(relation, columns) {
-  whole <- whole_relation(relation$dialect, relation$base)
-  ids <- vapply(relation$columns[columns], `[[`, "", "id")
-  is_it <- vapply(columns, function(name) {
-    now <- relation$columns[[name]]
-    stored <- relation$base$columns[[now$id]]
-    identical(whole$columns[[now$id]]$alias, now$alias) && is.null(stored$coded) &&
-      is.null(stored$unread) && is.null(stored$stored) &&
-      stored$type$kind %in% c("whole", "text", "logical", "date")
+# Columns in which two rows differ just where they do in the table, by their names there.
+columns_that_tell <- function(relation, columns) {
+  ids <- unname(columns_as_stored(relation, columns))
+  tells <- vapply(relation$base$columns[ids], function(column) {
+    is.null(column$unread) && column$type$kind %in% c("whole", "text", "logical", "date")
   }, NA)
-  unname(ids[is_it])
+  ids[tells]
 }
 
 # The columns that decide which server a row is on; NA where something else does.
@@ -139,8 +134,10 @@ sample_over_parts <- function(relation, values, window, ends, n, most) {
   if (present == 0) return(numeric())
   few <- few_values(there, x)
   share <- max(1, round(most * present / n / 20)) * 20 + 1
-  if (!is.null(few)) return(few$v[findInterval(seq(0, 1, length.out = share),
-                                               c(0, cumsum(few$n) / sum(few$n)), all.inside = TRUE)])
+  if (!is.null(few)) {
+    below <- c(0, cumsum(few$n) / sum(few$n))
+    return(few$v[findInterval(seq(0, 1, length.out = share), below, all.inside = TRUE)])
+  }
   at <- c(0.05, 0.25, 0.5, 0.75, 0.95)
   grouping <- groups_of(there, list())
   a <- new_aggregation(NULL, there, grouping)

@@ -38,3 +38,24 @@ text_as_day <- function(x) {
   paste0("CASE WHEN ", x, " ~ '^[0-9]{4}-(0[1-9]|1[0-2])-[0-3][0-9]$' THEN CASE WHEN ", year,
          " > 0 AND ", part(9, 2), " BETWEEN '01' AND ", last, " THEN ", x, "::date END END")
 }
+
+# What ends a query of this session; see new_sql_session().
+postgresql_session <- function(con) {
+  if (!inherits(con, "PqConnection")) return(NULL)
+  about <- DBI::dbGetInfo(con)
+  # A server that is told so ends a query whose connection was shut, within a second.
+  looks <- "'client_connection_check_interval'"
+  now <- DBI::dbGetQuery(con, paste0(
+    "SELECT pg_backend_pid() AS id, inet_client_port() AS port, CASE WHEN current_setting(", looks,
+    ", TRUE) = '0' AND version() ~ 'linux' THEN set_config(", looks, ", '1s', TRUE) END AS looks"),
+    immediate = TRUE)
+  new_sql_session(
+    id = now$id, from = if (is.na(now$port)) 0L else as.integer(now$port),
+    to = as.integer(about$port),
+    ends = c(paste("con <- do.call(DBI::dbConnect, c(list(RPostgres::Postgres()), place,",
+                   "connect_timeout = '5'))"),
+             paste("ended <- DBI::dbGetQuery(con, paste(\"SELECT pg_cancel_backend(pid) FROM",
+                   "pg_stat_activity WHERE state = 'active' AND pid =\", id))")),
+    place = list(host = about$host, port = about$port, dbname = about$dbname,
+                 user = about$username))
+}

@@ -60,6 +60,7 @@ dialect_postgresql <- function(con) {
     },
     begin = function() postgresql_begin(con),
     end = function() DBI::dbExecute(con, "ROLLBACK", immediate = TRUE),
+    session = function() postgresql_session(con),
     state = function(base) postgresql_state(con),
     estimate = function(base) postgresql_estimate(con, base),
     later = function(base, since) postgresql_later(con, base, since),

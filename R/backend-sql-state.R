@@ -39,7 +39,7 @@ in_transaction <- function(dialect, ask) {
   })
   if (began) on.exit(tryCatch(dialect$end(), error = function(e) NULL))
   within_time(dialect, function() {
-    if (is.null(dialect$point)) return(ask())
+    if (is.null(dialect$point)) return(while_watched(dialect, ask))
     dialect$point$set()
     dialect$now$has_point <- TRUE
     on.exit({
@@ -47,7 +47,7 @@ in_transaction <- function(dialect, ask) {
       dialect$now$has_point <- FALSE
       tryCatch(dialect$point$drop(), error = function(e) NULL)
     })
-    ask()
+    while_watched(dialect, ask)
   })
 }
 

@@ -85,12 +85,13 @@ keep_rows_in <- function(kept, to, id, called, is_there, labels, append) {
   } else written_neatly(all_or_nothing(to$con, run), called)
 }
 
-# For no longer than the database that is written to, or else read from, may take.
+# For no longer than the database that is written to, or else read from, may take, and no longer
+# than until Ctrl-C.
 for_so_long <- function(to, seconds, run) {
   dialect <- dialect_of(to$con)
   if (is.null(dialect)) return(run())
   dialect$now$time_limit <- if (is.null(to$time_limit)) seconds else to$time_limit
-  within_time(dialect, run)
+  within_time(dialect, function() while_watched(dialect, run))
 }
 
 # Where making a table ends a transaction, it would end one of the caller's.

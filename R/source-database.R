@@ -84,19 +84,26 @@
 #'   as many rows as then and none of a later transaction. Where that is not told (SQLite after any
 #'   writing, MariaDB, views, other servers), the number of rows and, in tables of up to a million
 #'   with a key, a sum over their keys are compared, and a note says so. First rows in print are
-#'   then called those of now. More than 1 GB is not fetched; see [neatsieve_options]. Ctrl-C ends
-#'   a query where the connection was made with `check_interrupts = TRUE`, as those of plans and
-#'   the command are. A connection that was lost is made anew before a run, with a note, where the
-#'   driver does so or `con` is a function; behind a pool that gives each transaction another
-#'   session, each run is one transaction.
+#'   then called those of now. More than 1 GB is not fetched; see [neatsieve_options].
+#'
+#'   Ctrl-C ends a query within a second or two, also where the driver does not listen (as RPostgres
+#'   by default): a second connection asks the server for it. Where none can be made without a
+#'   password, press Ctrl-C again: the connection is shut, and a server on Linux ends the query
+#'   within a second. On Windows, by ODBC and in SQLite what the driver does counts; `time_limit`
+#'   ends a query everywhere but in SQLite. A connection that was lost is made anew before a run,
+#'   with a note, where the driver does so or `con` is a function; behind a pool that gives each
+#'   transaction another session, each run is one transaction.
 #'
 #'   A table of PostgreSQL of which partitions, at any depth, are foreign tables is asked part by
 #'   part in one statement, so that each server sends groups and not rows; small tables that are
-#'   looked up go there as choices by the key. Quantiles of 20,000 rows and more are searched for by
-#'   counts, in a few rounds; of fewer the column's values are sent. Windows, ranks and repeats see
-#'   all rows, which move to the server that is asked. Rows held back are numbered by counting keys,
-#'   where the key is one whole number. Each server shows one state of its own, from the first query
-#'   on.
+#'   looked up go there as choices by the key. Quantiles of 20,000 rows and more are searched for
+#'   by counts, in a few rounds; of fewer the column's values are sent. The highest of up to 200
+#'   groups, one row for each of up to 10,000 keys (for any number where the key decides the
+#'   server) and random rows are found by groups and keys, where the key of the table is one whole
+#'   number; of more, and for ranks and other windows, all rows move to the server that is asked.
+#'   Figures of more than 16,384 rows find bins by quantiles, not by a sample as elsewhere, so that
+#'   they may be of another width. Rows held back are numbered by counting keys. Each server shows
+#'   one state of its own, from the first query on.
 #'
 #'   In a plan: `study: {database: {driver: sqlite, file: hives.sqlite, table: visits}}`, or with
 #'   `driver: postgresql` or `mariadb` and `service`, `host`, `port`, `name` and `user`; on the
@@ -232,28 +239,4 @@ note_left_out <- function(notes, left_out, where) {
 database_place <- function(asked) {
   paste0("In ", if (is.null(asked$query)) paste("table", quoted(paste(asked$table, collapse = ".")))
          else "a query", ".")
-}
-
-check_database_connection <- function(asked) {
-  if (tryCatch(DBI::dbIsValid(asked$con), error = function(e) FALSE)) return(invisible())
-  stop_neatly("study", "The connection to the database is closed.", database_place(asked),
-              "Connect again with `DBI::dbConnect()`.")
-}
-
-# A table that is there, though the role may not see it.
-is_hidden_table <- function(asked) {
-  engine <- engine_of(asked$con)
-  if (is.null(engine)) return(FALSE)
-  name <- DBI::dbQuoteIdentifier(asked$con, table_identifier(asked))
-  engine$finds(asked$con, as.character(name))
-}
-
-check_database_table <- function(asked) {
-  there <- tryCatch(DBI::dbExistsTable(asked$con, table_identifier(asked)), error = function(e) NA)
-  if (!identical(there, FALSE) || is_hidden_table(asked)) return()
-  known <- tryCatch(DBI::dbListTables(asked$con), error = function(e) character())
-  name <- utils::tail(asked$table, 1)
-  stop_neatly("study", paste0("The database has no table ", quoted(name), "."), NULL,
-              c(meant(name, known, quoted),
-                if (length(known)) paste0("Its tables: ", listed(quoted(known), 10), ".")))
 }

@@ -333,6 +333,39 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_begin_interrupt_watch
+bool core_begin_interrupt_watch(std::vector<std::string> program, int from, int to);
+RcppExport SEXP _neatsieve_core_begin_interrupt_watch(SEXP programSEXP, SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::vector<std::string> >::type program(programSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< int >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_begin_interrupt_watch(program, from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_end_interrupt_watch
+int core_end_interrupt_watch();
+RcppExport SEXP _neatsieve_core_end_interrupt_watch() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(core_end_interrupt_watch());
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_interrupts_met
+int core_interrupts_met();
+RcppExport SEXP _neatsieve_core_interrupts_met() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(core_interrupts_met());
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_program
 SEXP core_program(List program);
 RcppExport SEXP _neatsieve_core_program(SEXP programSEXP) {
@@ -1204,6 +1237,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_crc32", (DL_FUNC) &_neatsieve_core_crc32, 2},
     {"_neatsieve_core_file_state", (DL_FUNC) &_neatsieve_core_file_state, 1},
     {"_neatsieve_core_is_pipe", (DL_FUNC) &_neatsieve_core_is_pipe, 1},
+    {"_neatsieve_core_begin_interrupt_watch", (DL_FUNC) &_neatsieve_core_begin_interrupt_watch, 3},
+    {"_neatsieve_core_end_interrupt_watch", (DL_FUNC) &_neatsieve_core_end_interrupt_watch, 0},
+    {"_neatsieve_core_interrupts_met", (DL_FUNC) &_neatsieve_core_interrupts_met, 0},
     {"_neatsieve_core_program", (DL_FUNC) &_neatsieve_core_program, 1},
     {"_neatsieve_core_ops", (DL_FUNC) &_neatsieve_core_ops, 0},
     {"_neatsieve_core_evaluate", (DL_FUNC) &_neatsieve_core_evaluate, 7},
