@@ -84,7 +84,8 @@ note_aggregate <- function(node, a, r, rows) {
   if (is.null(r$notes)) return()
   if (is_in_database(rows)) {
     taken <- count_rows(rows)
-    held <- count_rows(whole_relation(rows$dialect, rows$base)) - taken
+    all <- if (is.null(rows$of)) count_rows(whole_relation(rows$dialect, rows$base)) else rows$of
+    held <- all - taken
   } else {
     play <- rows_in_play(a$frame, rows)
     taken <- length(rows)

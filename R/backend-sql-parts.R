@@ -161,5 +161,7 @@ joined_variance <- function(var, n, mean, group, sums) {
   within <- sums(ifelse(n > 1, (n - 1) * var, 0))
   between <- sums(ifelse(there, n * (mean - centre[group])^2, 0))
   out <- (within + between) / (all - 1)
-  as.numeric(ifelse(all < 2 | is.nan(out), NA, out))
+  # Of infinite values there is none, whatever the others are.
+  endless <- sums(there & !is.finite(mean) | n > 1 & is.na(var)) > 0
+  as.numeric(ifelse(all < 2 | endless | is.nan(out), NA, out))
 }

@@ -68,3 +68,31 @@ test_that("bins over servers rest on quantiles, and no sample of their rows is t
     expect_true(all(grepl("AS s WHERE v < .* OR v > ", windows)), info = format(steps))
   }
 })
+
+test_that("spreads of infinite values over servers are absent, as in memory", {
+  con <- postgresql(postgresql_port(2))
+  on.exit(DBI::dbDisconnect(con))
+  set.seed(3)
+  both <- table_both_ways(con, 200, write = write_over_servers)
+  steps <- sieve(statistics(s = sd(other), v = var(other), m = mean(other), by = grade),
+                 statistics(s = sd(other), name = "all"))
+  out <- quiet(lapply(both, pour, steps))
+  expect_true(any(is.infinite(both$memory$other)) && anyNA(out$memory$tables$statistics$s))
+  expect_equal(out$database$tables$statistics, out$memory$tables$statistics)
+  expect_identical(out$database$tables$all$s, NA_real_)
+})
+
+test_that("rows that a step made are not taken for rows held back before", {
+  con <- sqlite_memory()
+  on.exit(DBI::dbDisconnect(con))
+  set.seed(4)
+  both <- table_both_ways(con, 30)
+  told <- lapply(both, function(data) {
+    out <- quiet(pour(data, include(num > 0), to_long(big, num, value_as = "v"),
+                      work_out(s = mean(v, by = kind)), include(v > 1),
+                      work_out(t = mean(v, by = kind))))
+    unname(vapply(out$notes, function(n) n$problem, ""))
+  })
+  expect_identical(told$database, told$memory)
+  expect_identical(sum(grepl("that entered this step", told$memory)), 1L)
+})
