@@ -59,9 +59,7 @@ test_that("bins over servers rest on quantiles, and no sample of their rows is t
     sieve(chart_line(x = start_of(day, "month"), y = mean(mites))))) {
     found <- both_ways(both, steps)
     expect_equal(found$shown$servers, found$shown$memory, info = format(steps))
-    told <- lapply(found$out, function(o) {
-      unname(vapply(o$notes, function(n) n$problem, ""))
-    })
+    told <- lapply(found$out, function(o) unname(o$notes))
     expect_setequal(told$servers, told$memory)
     # Values beyond the whiskers and far ones are put in order, of a condition on them.
     windows <- grep("row_number", found$asked, fixed = TRUE, value = TRUE)
@@ -91,7 +89,7 @@ test_that("rows that a step made are not taken for rows held back before", {
     out <- quiet(pour(data, include(num > 0), to_long(big, num, value_as = "v"),
                       work_out(s = mean(v, by = kind)), include(v > 1),
                       work_out(t = mean(v, by = kind))))
-    unname(vapply(out$notes, function(n) n$problem, ""))
+    unname(out$notes)
   })
   expect_identical(told$database, told$memory)
   expect_identical(sum(grepl("that entered this step", told$memory)), 1L)
