@@ -33,13 +33,12 @@ compared_there <- function(a, b, key) {
 # The rows that went on as long as they were rows of the study.
 end_of_rows <- function(state) {
   if (is.null(state$study$database)) return(NULL)
-  if (!length(state$stages)) return(if (is_in_database(state$rows)) state$rows)
-  kept <- state$stages[[1]]$rows
-  if (is_in_database(kept)) return(kept)
-  for (h in Filter(function(h) h$stage == 1L, state$holdings)) {
-    if (any(h$because %in% c("condensed", "reshaped")) && is_in_database(h$rows)) return(h$rows)
-  }
-  NULL
+  if (!length(state$stages)) return(rows_there(state$rows))
+  kept <- rows_there(state$stages[[1]]$rows)
+  if (!is.null(kept)) return(kept)
+  remade <- Filter(function(h) h$stage == 1L && any(h$because %in% c("condensed", "reshaped")),
+                   state$holdings)
+  Reduce(function(found, h) if (is.null(found)) rows_there(h$rows) else found, remade, NULL)
 }
 
 # Without a key rows of one table go by their own.

@@ -11,7 +11,7 @@ followed_there <- function(state, row, unit) {
   in_its_state(state$study$database$relation$dialect, function() {
     start <- new_database_run(state$study)
     asked <- asked_rows(start, row, unit, state$frame)
-    relation <- if (is_in_database(state$rows)) state$rows else state$study$database$relation
+    relation <- relation_there(state)
     alike <- compare_state(relation)
     found <- lines_followed(start, as_sieve(state$steps), asked)
     check_same_account(found$state$records, state$records, relation)
@@ -25,16 +25,14 @@ followed_there <- function(state, row, unit) {
 
 # The sums of the marks of the rows that went on and that each step held back.
 marks_of_run <- function(state) {
-  c(list(if (is_in_database(state$rows)) state$rows$known$mark),
+  c(list(rows_there(state$rows)$known$mark),
     lapply(state$holdings, function(h) h$expected$mark))
 }
 
-# The state before and behind a step as tables of the rows that are followed, and where these stand
-# there. ids: what tells such rows apart, by stage.
-views_followed <- function(bound, before, after, at, asked, ids) {
-  if (!is_in_database(before$rows)) return(list(before = before, after = after, at = at))
+#' @export
+views_followed.neatsieve_sql <- function(rows, bound, before, after, at, asked, ids) {
   same_stage <- length(after$stages) == length(before$stages)
-  is_there <- is_in_database(after$rows)
+  is_there <- !is.null(rows_there(after$rows))
   if (!is_there && same_stage) {
     here <- fetched_state(before, columns_with_reasons(before$rows))
     show_notes(list(new_note(
@@ -94,12 +92,8 @@ view_of_rows <- function(state, nodes, asked, ids) {
 
 one_text <- function(parts) do.call(paste, c(unname(parts), sep = "\r"))
 
-# Where the rows asked for stand before the first step.
-rows_followed <- function(state, asked, ids) {
-  if (!is_in_database(state$rows)) {
-    at <- data.frame(source_row = asked, at = asked)
-    return(at[at$source_row <= state$frame$n, , drop = FALSE])
-  }
+#' @export
+rows_followed.neatsieve_sql <- function(rows, state, asked, ids) {
   keep_keys(state$rows, asked, ids)
   view <- view_of_rows(state, NULL, asked, ids)
   at <- data.frame(source_row = view$frame$source, at = seq_along(view$frame$source))
@@ -123,8 +117,10 @@ keep_keys <- function(relation, asked, ids) {
   ids$source <- as.integer(asked)
 }
 
-# Numbers of the rows of a unit, in a database, with their keys.
-rows_of_unit_there <- function(relation, column, unit) {
+# With their keys.
+#' @export
+rows_with_unit.neatsieve_sql <- function(rows, state, column, unit) {
+  relation <- rows
   type <- type_in_relation(relation, column)
   sql <- sql_column(column_node(column, type), new_query(relation))
   # What is no value of the column's kind is nobody's.
@@ -134,4 +130,8 @@ rows_of_unit_there <- function(relation, column, unit) {
   some <- where_true(relation, paste(sql, "=", sql_literal(value, type$kind, relation$dialect)))
   got <- rows_at_once(some, character(), 1e9, TRUE, key_of_rows(some))
   structure(got$source, keys = lapply(got$more, key_sql, relation$dialect))
+}
+#' @export
+units_to_follow.neatsieve_sql <- function(rows, state, column) {
+  as.character(distinct_in_database(rows, column, most_distinct))
 }

@@ -73,15 +73,9 @@ rows_of_unit <- function(state, unit) {
     stop_neatly("run", "The study names no unit.", NULL,
                 "Name it with `study(data, unit = hive)`, or follow a row by its number.")
   }
-  if (is_in_database(state$rows)) {
-    rows <- rows_of_unit_there(state$rows, column, as.character(unit)[1])
-    if (length(rows)) return(rows)
-    text <- as.character(distinct_in_database(state$rows, column, most_distinct))
-  } else {
-    text <- as.character(state$study$frame$columns[[column]])
-    rows <- which(text == as.character(unit)[1])
-    if (length(rows)) return(rows)
-  }
+  rows <- rows_with_unit(state$rows, state, column, as.character(unit)[1])
+  if (length(rows)) return(rows)
+  text <- units_to_follow(state$rows, state, column)
   stop_neatly("run", paste0("No row has the ", column, " ", quoted(as.character(unit)[1]), "."),
               NULL, meant(as.character(unit)[1], unique(text[!is.na(text)]), quoted))
 }
@@ -90,7 +84,7 @@ rows_of_unit <- function(state, unit) {
 # with the state at the end.
 lines_followed <- function(state, steps, asked) {
   ids <- new.env(parent = emptyenv())
-  at <- rows_followed(state, asked, ids)
+  at <- rows_followed(state$rows, state, asked, ids)
   lines <- list()
   while (length(steps)) {
     checked <- check_all(steps, state)
@@ -98,7 +92,7 @@ lines_followed <- function(state, steps, asked) {
       before <- state
       state <- run_one(bound, state)
       if (is_declaration(bound$step) || has_effect(bound$step, "records")) next
-      view <- views_followed(bound, before, state, at, asked, ids)
+      view <- views_followed(before$rows, bound, before, state, at, asked, ids)
       after <- followed_on(view$at, bound, view$before, view$after, asked)
       lines <- c(lines, list(step_lines_followed(bound, view$before, view$after, view$at, after)))
       at <- after
@@ -227,4 +221,32 @@ columns_followed <- function(bound, after, at) {
   lines <- row_by_row(each)
   lines$became[seq_len(nrow(lines)) %% length(each) == 0] <- "went on"
   lines
+}
+
+# Numbers of the rows of a unit, told as text, and all units as texts.
+rows_with_unit <- function(rows, state, column, unit) UseMethod("rows_with_unit")
+#' @export
+rows_with_unit.default <- function(rows, state, column, unit) {
+  which(units_to_follow(rows, state, column) == unit)
+}
+units_to_follow <- function(rows, state, column) UseMethod("units_to_follow")
+#' @export
+units_to_follow.default <- function(rows, state, column) {
+  as.character(state$study$frame$columns[[column]])
+}
+
+# The state before and behind a step as tables of the rows that are followed, and where these stand
+# there (`at`). ids: what tells such rows apart, by stage.
+views_followed <- function(rows, bound, before, after, at, asked, ids) UseMethod("views_followed")
+#' @export
+views_followed.default <- function(rows, bound, before, after, at, asked, ids) {
+  list(before = before, after = after, at = at)
+}
+
+# Where the rows asked for stand before the first step.
+rows_followed <- function(rows, state, asked, ids) UseMethod("rows_followed")
+#' @export
+rows_followed.default <- function(rows, state, asked, ids) {
+  at <- data.frame(source_row = asked, at = asked)
+  at[at$source_row <= state$frame$n, , drop = FALSE]
 }

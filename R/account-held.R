@@ -124,7 +124,7 @@ held_rows <- function(state, wanted = NULL) {
 
 held_in_stage <- function(e, state, frames, wanted) {
   frame <- frames[[e]]
-  here <- Filter(function(h) h$stage == e && !is_in_database(h$rows), state$holdings)
+  here <- Filter(function(h) h$stage == e && is.null(rows_there(h$rows)), state$holdings)
   account <- lapply(here, function(h) {
     fates <- as.integer(h$fates)
     at <- which(fates > 0)
@@ -153,7 +153,7 @@ held_in_stage <- function(e, state, frames, wanted) {
   }
   names <- if (is.null(own_row_names(rows))) .set_row_names(nrow(rows)) else attr(rows, "row.names")
   rows <- structure(c(account, rows), class = "data.frame", row.names = names)
-  there <- Filter(function(h) h$stage == e && is_in_database(h$rows), state$holdings)
+  there <- Filter(function(h) h$stage == e && !is.null(rows_there(h$rows)), state$holdings)
   if (length(there)) held_there(there, rows, frame, wanted) else rows
 }
 

@@ -3,8 +3,8 @@
 # Codes of a key for all rows of the frame, in the order groups appear in: category order,
 # rising numbers and dates, text by code point; with the values codes stand for. Codes of a
 # column are worked out once per frame.
-key_codes <- function(node, frame, rows) {
-  if (is_in_database(rows)) cannot_in_database(paste0("`", node$text, "` by its codes"))
+#' @export
+key_codes.default <- function(node, frame, rows) {
   if (!is_plain_column(node)) return(computed_codes(node, frame, rows))
   kept_in(frame$keys, node$name, {
     if (node$kind == "text") sorted_codes(frame_codes(frame, node$name))
@@ -82,8 +82,8 @@ vector_codes <- function(vector, n) {
 
 # Groups of the rows in play, as the core takes them, and a data frame of their keys. Groups of
 # all rows by columns are worked out once per frame.
-group_rows <- function(nodes, frame, rows) {
-  if (is_in_database(rows)) return(sql_groups(nodes, rows))
+#' @export
+group_rows.default <- function(nodes, frame, rows) {
   plain <- vapply(nodes, is_plain_column, logical(1))
   if (!is.null(rows) || !length(nodes) || !all(plain)) {
     if (!length(nodes) || any(vapply(nodes, calls_custom, NA))) {

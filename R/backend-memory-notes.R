@@ -28,8 +28,7 @@ note_rows_of <- function(found, node, frame, rows, notes, where) {
   found <- found[!alike]
   args <- args[!alike]
   if (length(found) < 2) return()
-  counted_rows <- if (is_in_database(rows)) complete_in_database(args, rows)
-    else complete_in_memory(args, frame, rows)
+  counted_rows <- complete_rows(args, frame, rows)
   if (is.null(counted_rows)) return()
   counts <- counted_rows$each
   both <- counted_rows$both
@@ -42,8 +41,8 @@ note_rows_of <- function(found, node, frame, rows, notes, where) {
                    listed(ticked(with_where(found, args)), 4), "."))
 }
 
-# How many rows have all of the nodes of each list, and of all lists; NULL where nothing is absent.
-complete_in_memory <- function(args, frame, rows) {
+#' @export
+complete_rows.default <- function(args, frame, rows) {
   a <- new_aggregation(frame, rows, group_rows(list(), frame, rows))
   if (
     all(vapply(unlist(args, recursive = FALSE), function(n) sum(moments_of(n, a)$absent) == 0, NA)))
@@ -55,17 +54,6 @@ complete_in_memory <- function(args, frame, rows) {
   })
   list(each = vapply(used, sum, numeric(1)), both = sum(Reduce(`&`, used)))
 }
-complete_in_database <- function(args, relation) {
-  if (identical(relation$asking$phase, "ask")) return()
-  complete <- function(nodes) call_node("row_complete", as_rest(nodes), new_type("logical"))
-  nodes <- c(lapply(args, complete), list(complete(unlist(args, recursive = FALSE))))
-  counts <- asked_in_database(relation, function(relation) {
-    a <- new_aggregation(NULL, relation, sql_groups(list(), relation))
-    vapply(nodes, function(n) zero_for_none(moments_of(n, a)$sum), 0)
-  })
-  list(each = counts[-length(counts)], both = counts[length(counts)])
-}
-
 # Code of aggregates with `where =` for the columns that the others need.
 with_where <- function(found, args) {
   all <- unique_nodes(unlist(args, recursive = FALSE))
@@ -82,20 +70,11 @@ with_where <- function(found, args) {
 
 note_aggregate <- function(node, a, r, rows) {
   if (is.null(r$notes)) return()
-  if (is_in_database(rows)) {
-    taken <- count_rows(rows)
-    all <- if (is.null(rows$of)) count_rows(whole_relation(rows$dialect, rows$base)) else rows$of
-    held <- all - taken
-  } else {
-    play <- rows_in_play(a$frame, rows)
-    taken <- length(rows)
-    held <- if (is.null(rows) || is.null(play$rows)) 0
-      else rows_in_table(play$frame) - length(play$rows)
-  }
-  if (held > 0) {
-    take_note(r$notes, paste0("`", node$text, "` is taken over the ", counted(taken, "row"),
-                              " that entered this step, after ", format_count(held),
-                              if (held == 1) " was" else " were", " held back."), r$where,
+  over <- rows_taken(a$frame, rows)
+  if (over$held > 0) {
+    take_note(r$notes, paste0("`", node$text, "` is taken over the ", counted(over$taken, "row"),
+                              " that entered this step, after ", format_count(over$held),
+                              if (over$held == 1) " was" else " were", " held back."), r$where,
               paste0("Move the step before the rows are held back, or write `over = \"study\"`, ",
                      "for all rows as loaded."))
   }
@@ -108,4 +87,12 @@ note_aggregate <- function(node, a, r, rows) {
     take_note(r$notes, paste0("`", node$text, "` leaves out ", counted(gone, "absent value"), "."),
               r$where, "Write `absent = \"carry\"` to make the result absent instead.")
   }
+}
+
+#' @export
+rows_taken.default <- function(frame, rows) {
+  play <- rows_in_play(frame, rows)
+  all_there <- is.null(rows) || is.null(play$rows)
+  list(taken = length(rows),
+       held = if (all_there) 0 else rows_in_table(play$frame) - length(play$rows))
 }

@@ -1,15 +1,7 @@
-# Aggregates: one value per group of rows. An aggregation (`a`) holds the frame, the rows in
-# play and their grouping, and keeps what was computed for one column for the next statistic.
+# Aggregates of groups in memory; see backend-aggregation.R.
 
-new_aggregation <- function(frame, rows, grouping) {
-  new_record("aggregation", list(frame = frame, rows = rows, grouping = grouping,
-                                 known = new.env(parent = emptyenv())))
-}
-
-# The values of an argument for all rows of the frame, as numbers the core can take: texts and
-# categories as ranks, conditions as 0 and 1.
-aggregate_vector <- function(node, a) {
-  if (is_asked(a)) cannot_in_database(paste0("the values of `", node$text, "`"))
+#' @export
+aggregate_vector.default <- function(node, a) {
   remembered(a, paste0("vector:", node_key(node)), {
     if (node$kind %in% c("text", "category")) as.integer(key_codes(node, a$frame, a$rows)$codes)
     else if (node$kind == "logical") as.integer(row_vector(node, a))
@@ -32,37 +24,29 @@ remembered <- function(a, key, value) {
   found
 }
 
-moments_of <- function(node, a) {
-  if (is_asked(a)) return(asked_moments(node, a))
+#' @export
+moments_of.default <- function(node, a) {
   remembered(a, paste0("moments:", node_key(node)),
              core_moments(aggregate_vector(node, a), a$grouping, a$rows, thread_count()))
 }
 
-quantiles_of <- function(node, a, probs, type = 7L) {
-  if (is_asked(a)) return(asked_quantiles(node, a, probs, type))
+#' @export
+quantiles_of.default <- function(node, a, probs, type = 7L) {
   order <- order(probs)
   out <- core_quantiles(aggregate_vector(node, a), a$grouping, a$rows, probs[order], type,
                         thread_count())
   out[, order(order), drop = FALSE]
 }
-shape_of <- function(node, a, what) {
-  if (is_asked(a)) return(asked_shape(node, a, what))
+#' @export
+shape_of.default <- function(node, a, what) {
   core_shape(aggregate_vector(node, a), a$grouping, a$rows, what, thread_count())
 }
 
-# n, absent, mean, sd, min, quartiles, max, one row per group: of a column, or of a vector over all
-# rows.
-default_statistics <- function(node, a) {
-  named_figures(moments_of(node, a), quantiles_of(node, a, c(0.25, 0.5, 0.75)))
-}
+# The same of a vector over all rows.
 figures_of_vector <- function(vector, grouping, rows = NULL) {
   threads <- thread_count()
   named_figures(core_moments(vector, grouping, rows, threads),
                 core_quantiles(vector, grouping, rows, c(0.25, 0.5, 0.75), 7L, threads))
-}
-named_figures <- function(m, q) {
-  list(n = m$n, absent = m$absent, mean = m$mean, sd = sqrt(m$var), min = m$min, q1 = q[, 1],
-       median = q[, 2], q3 = q[, 3], max = m$max)
 }
 
 # The aggregates of an expression become columns of a table with one row per group; what is
@@ -97,8 +81,8 @@ value_over_play <- function(node, a) {
   whole <- aggregation_over_play(a)
   as_kind(aggregate_values(node, whole), node, whole)
 }
-aggregation_over_play <- function(a) {
-  if (is_asked(a)) return(asked_over_play(a))
+#' @export
+aggregation_over_play.default <- function(a) {
   play <- rows_in_play(a$frame, a$rows)
   remembered(a, "play",
              new_aggregation(play$frame, play$rows, group_rows(list(), play$frame, play$rows)))
@@ -115,8 +99,7 @@ rows_in_play <- function(frame, rows) {
 # uses the rows where its `where` is yes and its own arguments are present.
 aggregate_values <- function(node, a) {
   a <- narrowed(node, a)
-  values <- if (is_asked(a)) asked_aggregate(node, a)
-    else language_function(node$fn)$compute(node$args, a, node)
+  values <- aggregate_computed(node, a)
   if (isTRUE(node$carry) && length(node$args)) {
     for (arg in node$args) {
       if (arg$node != "constant") values[moments_of(arg, a)$absent > 0] <- NA
@@ -125,13 +108,20 @@ aggregate_values <- function(node, a) {
   values
 }
 
+#' @export
+aggregate_computed.default <- function(node, a) {
+  language_function(node$fn)$compute(node$args, a, node)
+}
+
 # The aggregation over the rows where an aggregate's `where` is yes.
 narrowed <- function(node, a) {
-  if (is.null(node$where)) return(a)
-  if (is_asked(a)) return(asked_where(a, node$where))
-  remembered(a, paste0("where:", node_key(node$where)), {
+  if (is.null(node$where)) a else aggregation_where(a, node$where)
+}
+#' @export
+aggregation_where.default <- function(a, where) {
+  remembered(a, paste0("where:", node_key(where)), {
     rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
-    yes <- evaluate_node(node$where, a$frame, a$rows)
+    yes <- evaluate_node(where, a$frame, a$rows)
     rows <- rows[yes %in% TRUE]
     group <- core_groups_of_rows(a$grouping, a$frame$n)[rows]
     n <- as.numeric(tabulate(group, a$grouping$groups))
@@ -149,7 +139,10 @@ rows_used <- function(node, a) {
   args <- Filter(function(n) n$node != "constant", node$args)
   if (!length(args)) return(as_count(a$grouping$rows_per_group))
   if (length(args) == 1) return(as_count(moments_of(args[[1]], a)$n))
-  if (is_asked(a)) return(as_count(asked_complete(args[1:2], a)))
+  rows_with_both(args[1:2], a)
+}
+#' @export
+rows_with_both.default <- function(args, a) {
   both <- masked_pair(args[[1]], args[[2]], a)
   core_moments(both$x, a$grouping, a$rows, thread_count())$n
 }
@@ -166,9 +159,12 @@ as_kind <- function(values, node, a) {
     date = structure(floor(as.numeric(values)), class = "Date"),
     `date-time` = .POSIXct(as.numeric(values), tz = zone_of(node)),
     logical = as.logical(values),
-    text = , category = if (is_asked(a)) vector_of_type(values, type_of_column(node))
-      else key_codes(node$args[[1]], a$frame, a$rows)$values[values],
+    text = , category = aggregated_texts(values, node, a),
     as.numeric(values))
+}
+#' @export
+aggregated_texts.default <- function(values, node, a) {
+  key_codes(node$args[[1]], a$frame, a$rows)$values[values]
 }
 
 # An aggregate beside each row: over the rows that entered the step, per `by` group of them, or over

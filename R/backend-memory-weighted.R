@@ -52,23 +52,20 @@ masked_pair <- function(x, y, a) {
   list(x = x, y = y)
 }
 
-weighted_sums <- function(x, weights, a) {
-  if (is_asked(a)) return(asked_weighted_sums(x, weights, a))
+#' @export
+weighted_sums.default <- function(x, weights, a) {
   both <- masked_pair(x, weights, a)
-  core_moments(both$x * both$y, a$grouping, a$rows, thread_count())
+  of <- function(v) core_moments(v, a$grouping, a$rows, thread_count())$sum
+  list(sum = of(both$x * both$y), weight = of(both$y))
 }
 
 weighted_mean <- function(x, weights, a) {
-  sums <- if (is_asked(a)) asked_weighted_sums(x, weights, a) else {
-    both <- masked_pair(x, weights, a)
-    of <- function(v) core_moments(v, a$grouping, a$rows, thread_count())$sum
-    list(sum = of(both$x * both$y), weight = of(both$y))
-  }
+  sums <- weighted_sums(x, weights, a)
   absent_for_none(sums$sum / sums$weight)
 }
 
-weighted_quantile <- function(x, weights, a, p, node) {
-  if (is_asked(a)) return(asked_weighted_quantile(x, weights, a, p, node))
+#' @export
+weighted_quantile.default <- function(x, weights, a, p, node) {
   both <- masked_pair(x, weights, a)
   lowest <- core_moments(both$y, a$grouping, a$rows, thread_count())$min
   check_lowest_weight(lowest, node, weights, a)
@@ -92,12 +89,8 @@ check_lowest_weight <- function(lowest, node, weights, a) {
 weighted_moments <- function(args, a) lapply(weighted_numbers(args, a), absent_for_none)
 absent_for_none <- function(x) replace(x, is.nan(x), NA)
 
-weighted_numbers <- function(args, a) {
-  if (is_asked(a)) {
-    parts <- asked_weighted_parts(args, a)
-    check_lowest_weight(parts$lowest, NULL, args$weights, a)
-    return(weighted_of_parts(parts, args))
-  }
+#' @export
+weighted_numbers.default <- function(args, a) {
   x <- as.double(aggregate_vector(args$x, a))
   w <- if (is.null(args$weights)) rep(1, length(x))
     else as.double(aggregate_vector(args$weights, a))
@@ -215,14 +208,17 @@ weighted_statistics <- function(node, weights, a) {
   plain <- moments_of(node, a)
   m <- weighted_moments(args, a)
   q <- lapply(c(0.25, 0.5, 0.75), function(p) weighted_quantile(node, weights, a, p, node))
-  weighed <- if (is_asked(a)) asked_weighted_ends(node, weights, a) else {
-    both <- masked_pair(node, weights, a)
-    both$x[both$y %in% 0] <- NA
-    core_moments(both$x, a$grouping, a$rows, thread_count())
-  }
+  weighed <- weighted_ends(node, weights, a)
   list(n = plain$n, absent = plain$absent, weight = zero_for_none(m$weight), mean = m$mean,
        sd = sqrt(m$var), min = weighed$min, q1 = q[[1]], median = q[[2]], q3 = q[[3]],
        max = weighed$max)
+}
+
+#' @export
+weighted_ends.default <- function(x, weights, a) {
+  both <- masked_pair(x, weights, a)
+  both$x[both$y %in% 0] <- NA
+  core_moments(both$x, a$grouping, a$rows, thread_count())
 }
 
 # The sum of weights of each group.

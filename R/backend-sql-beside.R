@@ -44,3 +44,23 @@ sql_value_of_group <- function(node, q) {
   if (!any(values != "NULL")) return(sql_absent(node$kind, dialect))
   paste("CASE", paste(whens[values != "NULL"], collapse = " "), "END")
 }
+
+#' @export
+complete_rows.neatsieve_sql <- function(args, frame, rows) {
+  relation <- rows
+  if (identical(relation$asking$phase, "ask")) return()
+  complete <- function(nodes) call_node("row_complete", as_rest(nodes), new_type("logical"))
+  nodes <- c(lapply(args, complete), list(complete(unlist(args, recursive = FALSE))))
+  counts <- asked_in_database(relation, function(relation) {
+    a <- new_aggregation(NULL, relation, sql_groups(list(), relation))
+    vapply(nodes, function(n) zero_for_none(moments_of(n, a)$sum), 0)
+  })
+  list(each = counts[-length(counts)], both = counts[length(counts)])
+}
+
+#' @export
+rows_taken.neatsieve_sql <- function(frame, rows) {
+  taken <- count_rows(rows)
+  all <- if (is.null(rows$of)) count_rows(whole_relation(rows$dialect, rows$base)) else rows$of
+  list(taken = taken, held = all - taken)
+}

@@ -56,8 +56,13 @@ new_sql_grouping <- function(keys, rows_per_group, question, where = NULL) {
                                   groups = length(rows_per_group), question = question,
                                   where = where))
 }
-is_asked <- function(a) inherits(a$grouping, "neatsieve_sql_grouping")
 
+#' @export
+group_rows.neatsieve_sql <- function(nodes, frame, rows) sql_groups(nodes, rows)
+#' @export
+key_codes.neatsieve_sql <- function(node, frame, rows) {
+  cannot_in_database(paste0("`", node$text, "` by its codes"))
+}
 sql_groups <- function(keys, relation) {
   if (is.null(relation$asking)) {
     relation$asking <- new_asking()
@@ -114,6 +119,13 @@ asked_moments <- function(node, a) {
 #' @export
 `[[.neatsieve_asked_moments` <- function(x, i) `$.neatsieve_asked_moments`(x, i)
 
+#' @export
+moments_of.neatsieve_sql_aggregation <- function(node, a) asked_moments(node, a)
+
+#' @export
+quantiles_of.neatsieve_sql_aggregation <- function(node, a, probs, type = 7L) {
+  asked_quantiles(node, a, probs, type)
+}
 asked_quantiles <- function(node, a, probs, type) {
   if (!node$kind %in% c(numeric_kinds, "date", "date-time")) {
     cannot_in_database(paste0("quantiles of a ", node$kind))
@@ -123,14 +135,16 @@ asked_quantiles <- function(node, a, probs, type) {
   matrix(unlist(values), ncol = length(probs))
 }
 
-asked_shape <- function(node, a, what) {
+#' @export
+shape_of.neatsieve_sql_aggregation <- function(node, a, what) {
   if (what != "count_different") cannot_in_database(paste0("the aggregate ", what))
   answered(a, node, "different")
 }
 
 # One value of an aggregate for each group: by its own queries, else made of counts, moments and
 # quantiles.
-asked_aggregate <- function(node, a) {
+#' @export
+aggregate_computed.neatsieve_sql_aggregation <- function(node, a) {
   form <- sql_aggregates[[node$fn]]
   values <- if (!is.null(form)) form(node$args, a, node)
   if (!is.null(values)) return(values)
@@ -138,20 +152,30 @@ asked_aggregate <- function(node, a) {
   language_function(node$fn)$compute(node$args, a, node)
 }
 
-# Rows of each group where several arguments are present.
-asked_complete <- function(args, a) {
-  answered(a, call_node("row_complete", as_rest(unname(args)), new_type("logical")), "true")
+#' @export
+aggregated_texts.neatsieve_sql_aggregation <- function(values, node, a) {
+  vector_of_type(values, type_of_column(node))
+}
+#' @export
+aggregate_vector.neatsieve_sql_aggregation <- function(node, a) {
+  cannot_in_database(paste0("the values of `", node$text, "`"))
 }
 
-# The aggregation over all rows in play, of one group.
-asked_over_play <- function(a) {
+#' @export
+rows_with_both.neatsieve_sql_aggregation <- function(args, a) {
+  both <- call_node("row_complete", as_rest(unname(args)), new_type("logical"))
+  as_count(answered(a, both, "true"))
+}
+
+#' @export
+aggregation_over_play.neatsieve_sql_aggregation <- function(a) {
   relation <- if (is.null(a$frame$play)) a$rows else a$frame$play$rows
   relation$asking <- a$rows$asking
   new_aggregation(a$frame, relation, sql_groups(list(), relation))
 }
 
-# The aggregation over the rows where a condition is yes.
-asked_where <- function(a, where) {
+#' @export
+aggregation_where.neatsieve_sql_aggregation <- function(a, where) {
   if (!is.null(a$grouping$where)) cannot_in_database("one `where` inside another")
   narrow <- new_sql_grouping(a$grouping$keys, a$grouping$rows_per_group, a$grouping$question, where)
   narrow <- new_aggregation(a$frame, a$rows, narrow)

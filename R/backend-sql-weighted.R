@@ -1,12 +1,14 @@
 # Weighted aggregates of groups in a database; see backend-memory-weighted.R.
 
 # Sums of value times weight and of weights, where both are present.
-asked_weighted_sums <- function(x, weights, a) {
+#' @export
+weighted_sums.neatsieve_sql_aggregation <- function(x, weights, a) {
   lapply(asked_layers(a, aggregated_together(list(x = x, w = weights), a),
                       c(sum = "sum(x * w)", weight = "sum(w)"), adds = TRUE), zero_for_none)
 }
 
-asked_weighted_quantile <- function(x, weights, a, p, node) {
+#' @export
+weighted_quantile.neatsieve_sql_aggregation <- function(x, weights, a, p, node) {
   both <- aggregated_together(list(x = x, w = weights), a)
   dialect <- a$rows$dialect
   # The share of weight so far is compared as the core does it.
@@ -60,8 +62,15 @@ sql_weighted_cor <- function(args, a) {
   ifelse(below > 0, pmax(-1, pmin(1, got$xy / sqrt(below))), NA_real_)
 }
 
-# The ends of values whose weight is above 0.
-asked_weighted_ends <- function(x, weights, a) {
+#' @export
+weighted_numbers.neatsieve_sql_aggregation <- function(args, a) {
+  parts <- asked_weighted_parts(args, a)
+  check_lowest_weight(parts$lowest, NULL, args$weights, a)
+  weighted_of_parts(parts, args)
+}
+
+#' @export
+weighted_ends.neatsieve_sql_aggregation <- function(x, weights, a) {
   parts <- asked_weighted_parts(list(x = x, weights = weights), a)
   list(min = parts$low, max = parts$high)
 }

@@ -117,3 +117,8 @@ chart_source_rows <- function(relation, input, rows) UseMethod("chart_source_row
 units_of_far_values <- function(relation, input, far) UseMethod("units_of_far_values")
 absent_in_groups <- function(relation, input, picked, grouped) UseMethod("absent_in_groups")
 subsets_stacked <- function(relation, input) UseMethod("subsets_stacked")
+
+# Whether rows may be others than those of the run that gave its account.
+may_have_changed <- function(relation) UseMethod("may_have_changed")
+#' @export
+may_have_changed.default <- function(relation) FALSE

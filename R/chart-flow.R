@@ -34,7 +34,7 @@ flow_label <- function(record) {
 # Rows by the step, condition and reason that held them.
 flow_reasons <- function(state) {
   parts <- lapply(state$holdings, function(h) {
-    if (is_in_database(h$rows)) h$reasons <- reasons_in_database(h)
+    h["reasons"] <- list(reasons_of_holding(h$rows, h))
     n <- if (!is.null(h$reasons)) counts_of_reasons(h) else {
       fates <- as.integer(h$fates)
       tabulate(fates[fates > 0], length(h$by))

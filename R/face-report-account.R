@@ -106,8 +106,7 @@ absent_frame <- function(state) {
   if (!length(state$stages)) {
     there <- names(before) %in% names(state$frame$types) &
       names(before) %in% state$scope$origin
-    now <- if (is_in_database(state$rows)) absent_in_database(state$rows, names[there])
-      else absent_counts(state$frame$columns[names[there]], state$rows)
+    now <- absent_over(state$rows, state, names[there])
     table[["in the rows that went on"]] <- ifelse(there, now[names], NA)
   }
   why <- vapply(names, function(column) {
@@ -118,13 +117,6 @@ absent_frame <- function(state) {
   table <- table[table[["in the study"]] > 0, , drop = FALSE]
   rownames(table) <- NULL
   table
-}
-
-absent_counts <- function(columns, rows) {
-  vapply(columns, function(x) {
-    if (!is.null(dim(x))) return(NA_real_)
-    as.numeric(sum(is.na(if (is.null(rows)) x else x[rows])))
-  }, 1)
 }
 
 # The study: where from, how large, and what is known of its columns.

@@ -25,7 +25,7 @@ seal <- function(out) {
   local_plain()
   state <- siftings_parts(out)$state
   if (!is_sealed_there(state)) return(seal_of(out, FALSE))
-  relation <- if (is_in_database(state$rows)) state$rows else state$study$database$relation
+  relation <- relation_there(state)
   in_its_state(relation$dialect, function() {
     say_of_state(relation, compare_state(relation))
     seal_of(out, TRUE)
@@ -44,26 +44,13 @@ seal_of <- function(out, is_there) {
     plan = plan_fingerprint(out$sieve),
     rows = list(rows = state_row_count(state),
                 held = sum(vapply(state$records, `[[`, 0, "held")),
-                fingerprint = rows_fingerprint(state)),
+                fingerprint = rows_fingerprint(state$rows, state)),
     ledger = result_fingerprint(ledger_without_seconds(out)),
     tables = lapply(state$tables, function(t) {
       list(rows = nrow(t), columns = ncol(t), fingerprint = result_fingerprint(t))
     }),
     figures = lapply(charts_by_name(state$charts), chart_fingerprint))
   structure(sealed, class = "neatsieve_seal")
-}
-
-is_sealed_there <- function(state) {
-  relation <- state$study$database$relation
-  !is.null(relation) && has_fingerprints(relation)
-}
-study_fingerprint_there <- function(study) {
-  relation <- study$database$relation
-  fingerprint_there(relation, names(relation$types), FALSE)
-}
-fingerprint_there <- function(relation, columns, is_result) {
-  told <- told_by_hashes(relation, columns, is_result)
-  paste0(tolower(relation$dialect$name), ":", sub("^ns2:", "", text_fingerprint(told)))
 }
 
 # Of what the plan says; other tables count by what they hold, not by where they lie.
@@ -109,11 +96,9 @@ result_fingerprint <- function(table) {
 }
 
 # Of the rows that went all the way, without making them.
-rows_fingerprint <- function(state) {
-  if (is_in_database(state$rows)) {
-    if (has_fingerprints(state$rows)) return(fingerprint_there(state$rows, state$visible, TRUE))
-    state <- with_fetched_rows(state)
-  }
+rows_fingerprint <- function(rows, state) UseMethod("rows_fingerprint")
+#' @export
+rows_fingerprint.default <- function(rows, state) {
   frame <- state$frame
   columns <- lapply(state$visible, function(name) {
     x <- frame$columns[[name]]

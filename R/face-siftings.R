@@ -104,8 +104,7 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   if (n > 0) {
     head <- state$unread$head
     is_there <- if (!is.null(head)) shown %in% names(head)
-      else if (is_in_database(state$rows)) rep(TRUE, length(shown))
-      else !vapply(state$frame$columns[shown], is_unread, NA, USE.NAMES = FALSE)
+      else columns_at_hand(state$rows, state, shown)
     first <- if (is.null(head)) rows_that_print(state, shown[is_there], rows)
       else utils::head(head[shown[is_there]], rows)
     prefer <- if (length(picks)) shown else made_columns(state)
@@ -148,8 +147,7 @@ rows_that_print <- function(state, columns, rows) {
   not_shown <- function(e) paste("Not shown:", paste(c(e$message, e$body), collapse = " "))
   relation <- relation_of(state)
   tryCatch({
-    is_now <- is_in_database(relation) && compare_with_account(relation) != "same"
-    structure(rows_of(relation, columns, rows), now = if (is_now) TRUE)
+    structure(rows_of(relation, columns, rows), now = if (may_have_changed(relation)) TRUE)
   }, neatsieve_error_study = not_shown, neatsieve_error_run = not_shown)
 }
 

@@ -15,8 +15,9 @@ held_reasons <- function(state) {
 held_reasons_unsorted <- function(state) {
   frames <- c(lapply(state$stages, function(s) s$frame), list(state$frame))
   reasons <- lapply(state$holdings, function(h) {
+    known <- reasons_of_holding(h$rows, h)
     if (!is.null(h$reasons)) return(h$reasons[order(places_of_reasons(h))])
-    if (is_in_database(h$rows)) return(reasons_in_database(h))
+    if (!is.null(known)) return(known)
     met <- count_fates(h$fates, length(h$by))
     lapply(which(met$counts > 0), function(k) {
       rows <- function(at) if (is.null(h$rows)) at else h$rows[at]

@@ -21,25 +21,17 @@ siftings_parts <- function(out, needs = "account") {
                 NULL, "Make them with `out <- pour(study, sieve)`.")
   }
   inside <- unclass(out)$inside
-  if (needs == "all" && !is.null(inside$state$study$database)) {
-    inside$state <- table_in_memory(inside$state)
-  } else if (needs != "account" && is_in_database(inside$state$rows)) {
-    inside$there <- inside$state
-    inside$state <- with_fetched_rows(inside$state)
+  if (needs == "all") {
+    inside$state <- with_whole_table(inside$state$study$database$relation, inside$state)
   }
-  if (needs == "held") needs <- "all"
-  if (needs != "account" && !is.null(inside$state$unread)) {
-    inside$state <- if (needs == "rows") with_unread_columns(inside$state)
-      else run_in_memory(inside$state)
-  }
+  if (needs != "account") bring_here(inside$state$rows, inside, needs)
   list(state = inside$state, charts = inside$state$charts, inside = inside)
 }
 
 # The state from which a run goes on: in a database, where the rows are there.
 state_to_go_on <- function(out) {
   inside <- siftings_parts(out)$inside
-  if (!is.null(inside$there)) return(inside$there)
-  if (is_in_database(inside$state$rows)) inside$state else siftings_parts(out, "rows")$state
+  if (!is.null(inside$there)) inside$there else state_for_more(inside$state$rows, inside)
 }
 
 #' @export

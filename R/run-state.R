@@ -8,8 +8,7 @@ starting_state <- function(data, called = "the data") {
   }
   study <- if (is.data.frame(data)) unclass(new_study(data, name = called)) else study_facts(data)
   if (is.data.frame(data)) show_notes(study$notes)
-  if (!is.null(study$database)) return(new_database_run(study))
-  new_run(study)
+  begun_over(study$database$relation, study)
 }
 
 # A run: what steps get and give on. study: its facts; frame, rows: the table and its rows in play;
@@ -18,8 +17,8 @@ starting_state <- function(data, called = "the data") {
 # ledger. records, holdings, changed, tables, charts, notes: what came of them. units: how many are
 # in play; unit_column: where rows are groups, the key that is the unit. stages: tables that rows
 # were taken from before they became something else; subject: what a row is, "row" or "group".
-# subsets: membership, or NULL. is_piece: whether these are some rows of a file that is being read;
-# unread: what is to be read again of a file that was sieved while it was read; see run-file.R.
+# subsets: membership, or NULL. unread: what is to be read again of a file that was sieved while it
+# was read; see exec-pieces-file.R.
 # seen: of some rows that are followed, what expressions came to, by their text.
 # look: that of figures, heading: that of reports, where a step asked for one.
 new_run <- function(study) {
@@ -30,7 +29,7 @@ new_run <- function(study) {
     steps = list(), names = character(), step = 0L, name = NULL, where = NULL, record = NULL,
     records = list(), holdings = list(), changed = list(), tables = list(), charts = list(),
     notes = new_notebook(), units = count_units(study, NULL), unit_column = NULL,
-    stages = list(), subsets = NULL, subject = "row", is_piece = FALSE, unread = NULL,
+    stages = list(), subsets = NULL, subject = "row", unread = NULL,
     look = NULL, heading = NULL, seen = NULL))
 }
 
@@ -161,9 +160,7 @@ spelled_out <- function(step, scope) {
 
 # Units among the rows in play; after the rows became groups, only where the unit is a key.
 units_in_play <- function(state) {
-  if (is_in_database(state$rows)) return(units_in_database(state$rows, state$study$unit))
-  if (!length(state$stages)) return(count_units(state$study, state$rows))
-  units_among(state, state$rows)
+  units_over(state$rows, state)
 }
 # Units among some rows of the table at work.
 units_among <- function(state, rows) {
@@ -179,42 +176,7 @@ units_of_frame <- function(state) {
 }
 
 # The rows in play, as steps ask them.
-relation_of <- function(state) {
-  if (is_in_database(state$rows)) state$rows else new_memory_relation(state$frame, state$rows)
-}
-
-# Holds back, by the step itself, the rows in play whose fate is not 0: a place in `because`.
-# reads: columns that decided.
-hold_rows <- function(state, fates, because, reads = character()) {
-  if (is_sql_fates(fates)) return(hold_in_database(state, fates, because, reads))
-  passing <- passing_rows(relation_of(state), fates)
-  state$record$held <- length(fates) - length(passing)
-  if (state$record$held == 0) return(state)
-  holding <- new_holding(state$step, stage_number(state), state$rows, fates = fates,
-                         by = rep(state$name, length(because)), because = because,
-                         reads = stats::setNames(list(reads), state$name))
-  state$holdings <- c(state$holdings, list(holding))
-  state$rows <- passing
-  state
-}
-
-# The same of rows in a database.
-hold_in_database <- function(state, fates, because, reads) {
-  met <- count_sql_fates(fates, length(because))
-  held <- sum(met$counts)
-  rows <- state_row_count(state)
-  state$record$held <- held
-  before <- state$rows
-  state$rows <- with_known_rows(passing_rows(before, fates), rows - held, met$mark)
-  state$frame <- outline_of_database(state$rows)
-  if (held == 0) return(state)
-  holding <- new_holding(state$step, stage_number(state), fates$rows, fates = fates$fates,
-                         by = rep(state$name, length(because)), because = because,
-                         reads = stats::setNames(list(reads), state$name),
-                         expected = rows_left(before, state$rows))
-  state$holdings <- c(state$holdings, list(holding))
-  state
-}
+relation_of <- function(state) relation_over(state$rows, state)
 
 # What is there when a step has made columns by what the rows hold.
 scope_of_made <- function(state) {

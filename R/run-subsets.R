@@ -3,11 +3,11 @@
 subset_names <- function(state) colnames(state$subsets$sets)
 
 # Rows in play of one subset.
-subset_rows <- function(state, subset) {
-  if (is_in_database(state$rows)) {
-    return(where_true(state$rows, state$subsets$in_database[[subset]]))
-  }
-  rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
+subset_rows <- function(state, subset) rows_of_subset(state$rows, state, subset)
+rows_of_subset <- function(rows, state, subset) UseMethod("rows_of_subset")
+#' @export
+rows_of_subset.default <- function(rows, state, subset) {
+  if (is.null(rows)) rows <- seq_len(state$frame$n)
   rows[state$subsets$sets[state$subsets$signature[rows], subset] %in% TRUE]
 }
 
@@ -57,7 +57,7 @@ signatures_of <- function(member, state) {
 
 # A run over the rows of each subset, one below the other.
 state_of_subset_rows <- function(state) {
-  if (is_in_database(state$rows)) cannot_in_database("rows are taken subset by subset")
+  need_values(state$rows, "rows are taken subset by subset")
   sets <- subset_names(state)
   of <- lapply(sets, subset_rows, state = state)
   rows <- unlist(of)
@@ -83,6 +83,6 @@ subset_fates <- function(state) {
 }
 
 held_in_no_subset <- function(state) {
-  if (is_in_database(state$rows)) cannot_in_database("rows are taken subset by subset")
+  need_values(state$rows, "rows are taken subset by subset")
   hold_rows(state, as.raw(ifelse(subset_fates(state) == as.raw(2), 1, 0)), "in no subset")
 }

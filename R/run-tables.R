@@ -124,7 +124,5 @@ rows_narrowed <- function(state, where) {
               paste0("To take them along write `where = ", where$text, " | is_unknown(",
                      where$text, ")`."))
   }
-  state$rows <- found$rows
-  if (is_in_database(found$rows)) state$frame <- outline_of_database(found$rows)
-  state
+  put_in_play(found$rows, state)
 }

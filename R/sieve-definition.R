@@ -20,8 +20,8 @@ step_effects <- new.env(parent = emptyenv())
 # declares: what the names of a declaration are, "criteria" or "settings".
 # caption(step): which rows a row step leaves, in the words of a caption.
 # by_row(bound): whether what it does to a row depends on that row alone, so that it may run while a
-#   file is read; note_record(bound, record, state): then, what its run says once all rows are
-#   through.
+#   file is read. note_record(bound, record, state): what is said of its record once all rows are
+#   through; note_rows(bound, before, after): what is said with all these rows at hand, too.
 # of_groups(bound): whether it makes tables of what groups of rows hold, and needs no rows.
 # reads_all(step): whether it needs the values of every column.
 # holds_when: of a step of conditions, which of TRUE and FALSE makes it hold a row; NULL for others.
@@ -36,6 +36,7 @@ new_step_definition <- function(kind, effect, fields, bind, run, words, short = 
                                 writes_short = FALSE, complete = identity, caption = NULL,
                                 declares = NULL, by_row = function(bound) FALSE,
                                 note_record = function(bound, record, state) NULL,
+                                note_rows = function(bound, before, after) NULL,
                                 of_groups = function(bound) FALSE,
                                 reads_all = function(step) FALSE, holds_when = NULL,
                                 rules = NULL) {
@@ -43,8 +44,8 @@ new_step_definition <- function(kind, effect, fields, bind, run, words, short = 
              list(kind = kind, effect = effect, fields = fields, bind = bind, run = run,
                   words = words, short = short, writes_short = writes_short, complete = complete,
                   caption = caption, declares = declares, by_row = by_row,
-                  note_record = note_record, of_groups = of_groups, reads_all = reads_all,
-                  holds_when = holds_when, rules = rules))
+                  note_record = note_record, note_rows = note_rows, of_groups = of_groups,
+                  reads_all = reads_all, holds_when = holds_when, rules = rules))
 }
 
 declared_kinds <- function() {

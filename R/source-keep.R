@@ -15,7 +15,7 @@ write_kept_text <- function(layout, reading, path, about) {
     if (found$as_supposed) return(pass)
     supposed[names(found$supposed)] <- found$supposed
   }
-  need_whole_file()
+  not_as_supposed()
 }
 
 # The pass over the text: as new_pass(), of which no row is kept here.
@@ -58,7 +58,7 @@ kept_columns <- function(piece, supposed) {
     values <- piece$values[[one$name]]
     # Where they are no whole numbers after all, the file is written again.
     if (is.integer(one$like)) return(suppressWarnings(as.integer(values)))
-    held_in_parquet(values, function(count, ...) if (count > 0) need_whole_file())
+    held_in_parquet(values, function(count, ...) if (count > 0) not_as_supposed())
   })
   structure(columns, names = vapply(supposed, `[[`, "", "name"), class = "data.frame",
             row.names = .set_row_names(piece$rows))

@@ -118,7 +118,7 @@ texts_so_far <- function(reader, at, one, layout, texts) {
   from <- length(known$text) + 1
   more <- core_text_distinct(reader, at, from)$text
   if (!length(more)) return(known)
-  if (!all(validUTF8(more))) need_whole_file()
+  if (!all(validUTF8(more))) not_as_supposed()
   gone <- more %in% layout$column_codes[[one$name]] | (one$no_empty & more == "")
   known$text <- c(known$text, more)
   known$gone <- c(known$gone, from - 1L + which(gone))
@@ -140,10 +140,10 @@ told_when_read <- function(reader, supposed, kept, reading, layout) {
     if (one$read_as == "number") {
       return(told_numbers(reader, at, one$name, reading, layout, kept[[one$name]]))
     }
-    if (!all(validUTF8(core_text_distinct(reader, at, 1)$text))) need_whole_file()
+    if (!all(validUTF8(core_text_distinct(reader, at, 1)$text))) not_as_supposed()
     told <- told_texts(reader, at, one$name, reading, layout, kept[[one$name]])
     # A note on it names a row.
-    if (!is.null(told$stays) && !has_form(told$stays$form, "leading_zero")) need_whole_file()
+    if (!is.null(told$stays) && !has_form(told$stays$form, "leading_zero")) not_as_supposed()
     told
   })
 }
@@ -209,7 +209,8 @@ read_some_rows <- function(layout, readings, rows, reading) {
 # pieces of `of` rows.
 rows_ready <- function(reader, given, of = 1) (core_text_rows(reader) - given) %/% of * of
 
-need_whole_file <- function() {
+# A reading in pieces ends where values are not what the first of them promised.
+not_as_supposed <- function() {
   stop(structure(class = c("neatsieve_whole_file_needed", "error", "condition"),
                  list(message = "the file must be read whole", call = NULL)))
 }

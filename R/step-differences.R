@@ -117,7 +117,7 @@ bind_differences <- function(step, typing) {
 }
 
 run_differences <- function(bound, state) {
-  if (is_in_database(state$rows)) cannot_in_database("differences are taken of values")
+  need_values(state$rows, "differences are taken of values")
   tables <- tables_by_subset(state, function(rows, subset) {
     list(main = differences_table(bound, state, rows))
   })

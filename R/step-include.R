@@ -50,6 +50,7 @@ define_step("include", "rows", screen_fields("hold"), short = "conditions", writ
             note_record = function(bound, record, state) {
               note_outcomes(bound, record, state, negated = FALSE)
             },
+            note_rows = function(bound, before, after) note_exclusive(bound, before, after),
             words = function(step) screen_words(step, "keep rows where ", ", and ", "hold"),
             caption = function(step) screen_words(step, "only rows where ", ", and ", "hold"))
 define_step("exclude", "rows", screen_fields("pass"), short = "conditions", writes_short = TRUE,
@@ -156,7 +157,6 @@ run_screen <- function(bound, state, negated) {
     name = rownames(counts), yes = counts[, "yes"], no = counts[, "no"],
     unknown = counts[, "unknown"], held = counts[, "held"], row.names = NULL)
   state$record$held <- sum(counts[, "held"])
-  if (!state$is_piece) note_outcomes(bound, state$record, state, negated)
   if (state$record$held > 0) {
     reasons <- as.vector(rbind(if (negated) "yes" else "no", rep("unknown", nrow(counts))))
     saw <- if (is.null(screened$over)) state$rows else screened$over
@@ -166,7 +166,6 @@ run_screen <- function(bound, state, negated) {
                            expected = rows_left(saw, screened$rows))
     state$holdings <- c(state$holdings, list(holding))
   }
-  if (!negated && !state$is_piece) note_exclusive(bound, screened, state)
   state$rows <- screened$rows
   state
 }
@@ -176,8 +175,7 @@ is_screen_by_row <- function(bound) {
   bound$step$unknown != "stop" && all(vapply(bound$nodes, is_by_row, NA))
 }
 
-# Conditions that came out the same for all rows. Where no row is left though every condition lets
-# some through, which of them exclude each other is to be seen with all rows at hand.
+# Conditions that came out the same for all rows.
 note_outcomes <- function(bound, record, state, negated) {
   counts <- record$conditions
   for (i in seq_len(nrow(counts))) {
@@ -185,17 +183,19 @@ note_outcomes <- function(bound, record, state, negated) {
     guard_outcome(name, bound$nodes[[name]], unlist(counts[i, c("no", "unknown", "yes")]),
                   record$rows_in, negated, state$notes, state$where)
   }
-  is_empty <- record$rows_in > 0 && record$held == record$rows_in
-  if (state$is_piece && !negated && is_empty && nrow(counts) > 1 && all(counts$yes > 0)) {
-    need_whole_file()
-  }
 }
 
-# Conditions of which each lets rows through, but two of them never the same row.
-note_exclusive <- function(bound, screened, state) {
-  counts <- screened$counts
-  if (nrow(counts) < 2 || any(counts[, "yes"] == 0)) return()
-  if (sum(counts[, "held"]) < state_row_count(state) || state_row_count(state) == 0) return()
+# Whether several conditions each let rows through, but no row passed.
+is_emptied <- function(record) {
+  counts <- record$conditions
+  NROW(counts) > 1 && all(counts$yes > 0) && record$rows_in > 0 && record$held == record$rows_in
+}
+
+# Conditions of which each lets rows through, but two of them never the same row. before: the state
+# with the rows that entered the step.
+note_exclusive <- function(bound, before, after) {
+  if (!is_emptied(after$record)) return()
+  state <- before
   apart <- never_together(relation_of(state), bound$nodes)
   names <- names(bound$nodes)
   if (!ncol(apart)) {

@@ -196,7 +196,6 @@ work_out_over.neatsieve_memory <- function(relation, bound, state) {
     state$visible <- unique(c(state$visible, column))
   }
   state$record$columns <- account
-  if (!state$is_piece) note_work_out(bound, state$record, state)
   state$visible <- bound$details$to
   state
 }

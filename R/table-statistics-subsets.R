@@ -14,8 +14,10 @@ is_one_pass <- function(task) {
 
 # Many subsets, statistics of one pass: rows are grouped by signature and keys once, and the
 # moments of each subset are merged from the signatures it holds.
-quick_subset_statistics <- function(task, state) {
-  if (is.null(state$subsets) || is_in_database(state$rows) || !is_one_pass(task)) return(NULL)
+quick_subset_statistics <- function(rows, task, state) UseMethod("quick_subset_statistics")
+#' @export
+quick_subset_statistics.default <- function(rows, task, state) {
+  if (is.null(state$subsets) || !is_one_pass(task)) return(NULL)
   sets <- state$subsets$sets
   node <- column_node("(signature)", new_type("whole"))
   frame <- frame_with(state$frame, "(signature)", state$subsets$signature, new_type("whole"))

@@ -17,7 +17,7 @@ with_statistics <- function(bound, state) {
     note_different_rows(asked[[n]], state$frame, state$rows, state$notes,
                         c(state$where, paste0("In statistic \"", n, "\".")))
   }
-  quick <- quick_subset_statistics(task, state)
+  quick <- quick_subset_statistics(state$rows, task, state)
   tables <- tables_by_subset(state, function(rows, subset) {
     grouping <- group_rows(task$key_nodes, state$frame, rows)
     out <- arranged(statistics_tables(task, state, rows, grouping), task, state)
@@ -125,9 +125,8 @@ column_statistics <- function(task, a, lead, named) {
   groups <- a$grouping$groups
   # All at once: looking columns up one by one takes long where there are very many.
   nodes <- Map(column_node, task$columns, a$frame$types[task$columns])
-  vectors <- if (!is_asked(a)) a$frame$columns[task$columns]
   parts <- lapply(seq_along(nodes), function(i) {
-    shown <- shown_statistics(task, a, nodes[[i]], vectors[[i]])
+    shown <- shown_statistics(task, a, nodes[[i]])
     if (length(named)) shown <- with_named_statistics(shown, named)
     c(lead, list(column = rep(task$columns[i], groups)), shown)
   })
@@ -148,14 +147,11 @@ with_named_statistics <- function(shown, named) {
   shown[c(first, setdiff(names(shown), first))]
 }
 
-# vector: the column's values where they are here.
-shown_statistics <- function(task, a, node, vector) {
+shown_statistics <- function(task, a, node) {
   column <- node$name
   if (is.null(task$show)) {
     shown <- if (!is.null(task$weights)) weighted_statistics(node, task$weights, a)
-      else if (!is_asked(a) && is_plain_column(node)) {
-      figures_of_vector(plain_numbers(vector), a$grouping, a$rows)
-    } else default_statistics(node, a)
+      else default_statistics(node, a)
     if (task$absent == "carry") for (name in default_names) shown[[name]][shown$absent > 0] <- NA
   } else {
     m <- moments_of(node, a)

@@ -1,7 +1,7 @@
 # Draws docs/layers.svg from R/: the layers in their order, how many files and lines each has, and
 # which layers it calls. Run from the root: `Rscript tools/draw-layers.R`.
 layers <- c("base", "expr", "frame", "backend", "source", "study", "plan", "field", "sieve", "run",
-            "table", "account", "chart", "step", "draw", "face")
+            "table", "chart", "step", "exec", "layout", "account", "pour", "draw", "face")
 said <- c(
   base = "messages, records, arguments, files, text layout",
   face = "what people call: report, command",
@@ -9,7 +9,9 @@ said <- c(
   backend = "where rows are: memory, databases", source = "files and connections, read",
   study = "a table and what is known of it", plan = "values and lines of plan files",
   field = "fields that steps have in common", sieve = "steps in a list: print, edit, read, write",
-  run = "checking and pouring", table = "tables of statistics, orders, prints",
+  run = "checking steps, carrying them out", table = "tables of statistics, orders, prints",
+  exec = "files in pieces, steps in databases", layout = "where each step would run",
+  pour = "a study through a sieve",
   account = "ledger, held rows, one row's way", chart = "numbers that figures show",
   step = "one file for each family of steps", draw = "figures from those numbers")
 files <- setdiff(list.files("R", "[.]R$", full.names = TRUE),

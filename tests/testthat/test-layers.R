@@ -2,7 +2,7 @@
 # start of the file's name.
 
 layers <- c("base", "expr", "frame", "backend", "source", "study", "plan", "field", "sieve", "run",
-            "table", "account", "chart", "step", "draw", "face")
+            "table", "chart", "step", "exec", "layout", "account", "pour", "draw", "face")
 
 r_files <- function() {
   files <- list.files(file.path("..", "..", "R"), "[.]R$", full.names = TRUE)

@@ -25,6 +25,8 @@ without_rows <- function(frame) {
 }
 
 # What is known of a table holds for one state of it: each run asks anew.
+#' @export
+begun_over.neatsieve_sql <- function(relation, study) new_database_run(study)
 new_database_run <- function(study) {
   relation <- asked_anew(study$database$relation)
   study$database$relation <- relation
@@ -35,27 +37,25 @@ new_database_run <- function(study) {
 }
 
 # Columns of the table that some of the steps look at, asked with the number of rows.
-ask_before_steps <- function(bounds, state) {
-  relation <- state$rows
-  if (!is_in_database(relation) || is_of_pieces(relation) || length(relation$layers)) return()
-  count_and_check(relation, unique(unlist(lapply(bounds, stored_columns, relation))))
+#' @export
+before_steps.neatsieve_sql <- function(rows, bounds, state) {
+  if (length(rows$layers)) return()
+  count_and_check(rows, unique(unlist(lapply(bounds, stored_columns, rows))))
 }
+#' @export
+before_steps.neatsieve_pieces <- function(rows, bounds, state) invisible()
 
 # What the database says of a query is said with the step.
-at_step_in_database <- function(state, bound) {
-  if (is_in_database(state$rows) && !is_of_pieces(state$rows)) {
-    state$rows$dialect$now$where <- bound$where
-  }
-}
+#' @export
+before_step.neatsieve_sql <- function(rows, bound) rows$dialect$now$where <- bound$where
+#' @export
+before_step.neatsieve_pieces <- function(rows, bound) invisible()
 
+#' @export
+run_step.neatsieve_pieces <- function(rows, about, bound, state, is_all) about$run(bound, state)
 # One step, there or here; the state after it says in its record where.
-run_step <- function(about, bound, state) {
-  if (is_of_pieces(state$rows)) return(about$run(bound, state))
-  if (!is_in_database(state$rows)) {
-    state <- about$run(bound, state)
-    place <- if (!is.null(state$study$database)) "here" else if (!is.null(state$unread)) "memory"
-    return(if (is.null(place)) state else with_place(state, place))
-  }
+#' @export
+run_step.neatsieve_sql <- function(rows, about, bound, state, is_all) {
   if (about$effect == "declares") return(with_place(about$run(bound, state), NA))
   now <- state$rows$dialect$now
   now$at <- bound$number
@@ -76,25 +76,24 @@ run_step <- function(about, bound, state) {
 }
 statements_sent <- function(now) if (is.null(now$sent)) 0L else now$sent
 
-with_place <- function(state, place, reason = NULL) {
-  record <- state$record
-  record$place <- place
-  record$reason <- reason
-  state$record <- record
-  state
-}
-
 run_in_database <- function(about, bound, state) {
   check_stored(state$rows, stored_columns(bound, state$rows), state$notes)
-  if (!about$effect %in% c("records", "reshapes")) return(about$run(bound, state))
+  if (!about$effect %in% c("records", "reshapes")) return(run_and_tell(about, bound, state))
   before <- state$notes$notes
   after <- asked_in_database(state$rows, function(relation) {
     state$rows <- relation
     turn_back_notes(state$notes, before)
     about$run(bound, state)
   })
-  if (is_in_database(after$rows)) after$rows["asking"] <- list(NULL)
-  after
+  without_asking(after$rows, after)
+}
+without_asking <- function(rows, state) UseMethod("without_asking")
+#' @export
+without_asking.default <- function(rows, state) state
+#' @export
+without_asking.neatsieve_sql <- function(rows, state) {
+  state$rows["asking"] <- list(NULL)
+  state
 }
 
 # Columns of the table that a step looks at.
@@ -115,7 +114,7 @@ columns_looked_at <- function(bound, relation) {
 run_here <- function(about, bound, state, reason) {
   if (about$effect != "records") {
     state <- fetched_state(state, columns_with_reasons(state$rows), reason)
-    return(with_place(about$run(bound, state), "here", reason))
+    return(with_place(run_and_tell(about, bound, state), "here", reason))
   }
   needed <- union(columns_looked_at(bound, state$rows), unit_of_rows(state))
   needed <- union(needed, reasons_in_use(state$rows$types[needed]))
@@ -206,8 +205,14 @@ outline_of_rows <- function(state, frame) {
 }
 
 # The rows that went all the way, when they are asked for.
+#' @export
+bring_here.neatsieve_sql <- function(rows, inside, needs) {
+  inside$there <- inside$state
+  inside$state <- with_fetched_rows(inside$state)
+}
+#' @export
+state_for_more.neatsieve_sql <- function(rows, inside) inside$state
 with_fetched_rows <- function(state) {
-  if (!is_in_database(state$rows)) return(state)
   state$notes <- new_notebook()
   hidden <- reasons_in_use(state$rows$types[state$visible])
   state <- fetched_state(state, c(union(state$visible, unit_of_rows(state)), hidden))

@@ -224,9 +224,9 @@ led_through <- function(bound, state, pass, i) {
     state <- if (is_unmade) with_columns_unmade(bound, state) else about$run(bound, state)
     state["notes"] <- list(notes)
   }
-  state$is_piece <- TRUE
   about$note_record(bound, record, state)
-  state$is_piece <- FALSE
+  # Which conditions exclude each other is to be seen with all rows at hand.
+  if (isFALSE(about$holds_when) && is_emptied(record)) need_whole_file()
   if (!is.na(state$units)) state$units <- as.numeric(sum(pass$units[[i + 1]], na.rm = TRUE))
   record$units_out <- state$units
   record$place <- "file"
@@ -240,3 +240,7 @@ led_through <- function(bound, state, pass, i) {
   state$scope <- scope
   state
 }
+
+# What cannot be told piece by piece ends the attempt as surprising values do: the file is read
+# whole.
+need_whole_file <- function() not_as_supposed()

@@ -168,7 +168,7 @@ sift_unread <- function(unread, groups, i, plan, pass) {
 # Rows that are alike and all held: the steps run on a few of them, each for as many.
 sift_alike <- function(piece, rows, plan, pass) {
   state <- state_of_piece(piece, plan, piece$rows, pass$rows)
-  for (i in plan$lead) state <- run_one(plan$bounds[[i]], state)
+  for (i in plan$lead) state <- run_one(plan$bounds[[i]], state, is_all = FALSE)
   if (length(state$notes$notes) || !identical(length(state$rows), 0L) || is.null(state$rows)) {
     need_whole_file()
   }

@@ -20,6 +20,8 @@ with_whole_study <- function(state) {
 }
 
 # The run over the whole table read, which gives the same.
+#' @export
+with_whole_table.neatsieve_sql <- function(relation, state) table_in_memory(state)
 table_in_memory <- function(state) {
   whole <- suppressMessages(run_steps(as_sieve(state$steps), new_run(loaded_study(state$study))),
                             classes = "neatsieve_note")

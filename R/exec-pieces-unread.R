@@ -26,11 +26,11 @@ check_file_is_same <- function(unread) {
 }
 
 # The state with every column that a user sees, for the rows kept.
-with_unread_columns <- function(state) {
-  unread <- state$unread
+#' @export
+with_columns_read.neatsieve_unread <- function(unread, state) {
   if (!is.null(unread$head)) return(run_in_memory(state))
   waiting <- Filter(function(name) is_unread(state$frame$columns[[name]]), state$visible)
-  if (is.null(unread) || !length(waiting)) return(state)
+  if (!length(waiting)) return(state)
   check_file_is_same(unread)
   in_file <- vapply(state$frame$columns[waiting], attr, "", "column")
   notes <- new_notebook()
@@ -57,6 +57,8 @@ unread_values <- function(unread, names, rows, notes) {
 }
 
 # The run with the whole table in memory, which gives the same.
+#' @export
+with_rows_read.neatsieve_unread <- function(unread, state) run_in_memory(state)
 run_in_memory <- function(state) {
   check_file_is_same(state$unread)
   whole <- suppressMessages({

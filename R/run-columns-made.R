@@ -2,9 +2,6 @@
 
 # How many values a column changes, and how many are absent though what they are made of is there.
 account_of_column <- function(column, node, vector, old, state) {
-  if (state$is_piece && !is.null(old) && state$frame$types[[column]]$kind == "text") {
-    need_whole_file()
-  }
   changed <- if (is.null(old)) NA_real_
     else count_changed(if (is.null(state$rows)) old else old[state$rows], vector)
   relation <- relation_of(state)

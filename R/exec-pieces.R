@@ -63,7 +63,8 @@ sift_piece <- function(piece, plan, pass) {
   units <- units_of_piece(piece, plan, pass)
   pass$units[[1]][units] <- TRUE
   for (i in plan$lead) {
-    state <- run_one(plan$bounds[[i]], state)
+    stop_at_replaced_text(plan$bounds[[i]], state)
+    state <- run_one(plan$bounds[[i]], state, is_all = FALSE)
     pass$units[[i + 1]][if (is.null(state$rows)) units else units[state$rows]] <- TRUE
   }
   # What is said of some values is said of all of them, or not at all.
@@ -113,8 +114,15 @@ state_of_piece <- function(piece, plan, n, before) {
                      source = as.integer(before + 1):as.integer(before + n))
   for (name in names(piece$coded)) frame$texts[[name]] <- piece$coded[[name]]
   state <- new_run(new_study_facts(frame, NULL, "", NULL, list(), list(), list()))
-  state$is_piece <- TRUE
   state
+}
+
+# How many texts a step changes is counted among all.
+stop_at_replaced_text <- function(bound, state) {
+  if (!has_effect(bound$step, "columns")) return()
+  replaced <- intersect(names(bound$nodes), state$visible)
+  kinds <- vapply(state$frame$types[replaced], `[[`, "", "kind")
+  if (any(kinds == "text")) need_whole_file()
 }
 
 # The units of a piece's rows as numbers that stay the same over all pieces.

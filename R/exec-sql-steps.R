@@ -36,7 +36,6 @@ work_out_over.neatsieve_sql <- function(relation, bound, state) {
     state$visible <- unique(c(state$visible, column))
   }
   state$record$columns <- account
-  note_work_out(bound, state$record, state)
   state$visible <- bound$details$to
   state
 }
