@@ -22,6 +22,7 @@ defined <- lapply(parsed, function(e) unlist(lapply(as.list(e), function(one) {
   if (is.call(one) && identical(one[[1]], quote(`<-`)) && is.name(one[[2]])) as.character(one[[2]])
 })))
 used <- lapply(parsed, function(e) unique(unlist(lapply(as.list(e), function(one) {
+  if (is.null(one)) return(NULL)
   found <- codetools::findGlobals(eval(call("function", NULL, one)), merge = FALSE)
   c(found$functions, found$variables)
 }))))
@@ -40,16 +41,20 @@ text <- function(x, y, label, size = 13, anchor = "start", weight = "normal") {
 }
 boxes <- vapply(seq_along(layers), function(i) {
   y <- 34 + row * (i - 1)
-  called <- layers[calls[i, ] > 0 & seq_along(layers) != i]
+  called <- layers[calls[i, ] > 0 & seq_along(layers) < i]
+  others <- setdiff(layers[seq_len(i - 1)], called)
+  told <- if (!length(others)) "all above"
+    else if (length(called) > 11) paste("all above but", paste(others, collapse = ", "))
+    else paste(called, collapse = ", ")
   paste0(sprintf(paste0("<rect x='20' y='%g' width='%g' height='26' rx='4' fill='#9fc0bd' ",
-                        "stroke='#2f6b6b'/>"), y, 40 + 130 * lines[i] / max(lines)),
+                        "stroke='#2f6b6b'/>"), y, 72 + 100 * lines[i] / max(lines)),
          text(28, y + 18, layers[i], weight = "bold"),
          text(210, y + 18, sprintf("%d %s, %s lines", sum(layer == layers[i]),
                                    if (sum(layer == layers[i]) == 1) "file" else "files",
                                    format(lines[i], big.mark = ","))),
          text(370, y + 18, said[[layers[i]]]),
          text(720, y + 18, size = 11,
-              label = if (length(called)) paste("calls", paste(called, collapse = ", ")) else ""))
+              label = if (length(called)) paste("calls", told) else ""))
 }, "")
 svg <- c(sprintf("<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 1280 %g' width='1280'>",
                  height),
