@@ -31,6 +31,7 @@ counts_of_stored <- function(relation, columns, also = character()) {
   waiting <- base$columns[setdiff(columns, names(base$known$checked))]
   tests <- unlist(lapply(names(note_stored), stored_tests, columns = waiting, dialect = dialect),
                   recursive = FALSE)
+  tests <- Filter(function(test) !test$sql %in% fine_at_state(relation), tests)
   none <- list(tests = list(), counts = numeric(), waiting = list(), n = NULL)
   if (!length(tests) || !is.null(dialect$now$of_no_rows)) return(none)
   asked <- c(also, named(paste0("count(CASE WHEN ", vapply(tests, `[[`, "", "sql"),
@@ -42,8 +43,24 @@ counts_of_stored <- function(relation, columns, also = character()) {
   whole <- whole_relation(dialect, base)
   got <- if (has_parts(whole)) added_parts(ask_parts(whole, query))
     else ask_database(dialect, query(whole))
-  list(tests = tests, counts = vapply(got[paste0("c", seq_along(tests))], plain_number, 0),
-       waiting = waiting, n = if (length(also)) plain_number(got$n))
+  counts <- vapply(got[paste0("c", seq_along(tests))], plain_number, 0)
+  remember_fine(relation, vapply(tests[counts == 0], `[[`, "", "sql"))
+  list(tests = tests, counts = counts, waiting = waiting,
+       n = if (length(also)) plain_number(got$n))
+}
+
+# What was asked of a table and met by none of its values, as long as the database itself says that
+# it is in the same state; kept with its connection.
+fine_at_state <- function(relation) {
+  token <- relation$base$known$state$token
+  seen <- relation$dialect$now$fine[[relation$base$from]]
+  if (!is.null(token) && identical(seen$token, token)) seen$tests
+}
+remember_fine <- function(relation, tests) {
+  token <- relation$base$known$state$token
+  if (is.null(token)) return()
+  tests <- c(fine_at_state(relation), tests)
+  relation$dialect$now$fine[[relation$base$from]] <- list(token = token, tests = tests)
 }
 
 # What is asked of columns: the SQL of each, with its column.

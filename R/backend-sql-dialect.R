@@ -29,8 +29,8 @@
 # new_sql_math(). letters: of new_sql_letters(). infinite: whether a double can be. beyond_words:
 # what an error says of numbers beyond those that it holds. keeping: of new_sql_keeping().
 # parts_windows: whether windows in several orders go wrong beside each other. now: the step at
-# work, queries that are noted, time_limit, in seconds, `connect`, which makes the connection
-# anew, and the dialect of that one.
+# work, queries that are noted, time_limit, in seconds, `fine`, see fine_at_state(), `connect`,
+# which makes the connection anew, and the dialect of that one.
 new_dialect <- function(name, con, forms, number, date, real, present, text, ranked, same, days,
                         variance, quantile, tally, kept_apart, mark, bits, hash, describe, key,
                         parts, split_by = NULL, place, begin, end, session = NULL, state, estimate,

@@ -59,6 +59,7 @@ live_dialect <- function(dialect) {
 # made itself or which is made as the first was. NULL elsewhere. said: by the database.
 connected_anew <- function(dialect, said) {
   now <- dialect$now
+  now$fine <- NULL
   if (is_alive(dialect$con)) {
     if (!is_lost(said)) return(NULL)
     note_new_connection(dialect)

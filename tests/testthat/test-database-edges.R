@@ -481,3 +481,29 @@ test_that("a role that only reads, and some columns alone, sieves like any other
   expect_error(write_table(out, database(con, "kept")), "read-only|may make tables",
                class = "neatsieve_error_run")
 })
+
+test_that("what a column holds is asked again once the database was written to", {
+  con <- sqlite_memory()
+  on.exit(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "kept", data.frame(id = 1:3, x = c(1.5, 2, NA), day = "2024-02-28"))
+  kept <- study(database(con, "kept", key = "id"), kinds = list(day = "date"))
+  steps <- sieve(include(x > 1, day >= "2024-01-01"))
+  checks <- function() {
+    asked <- character()
+    local_watched(function(sql, answer) asked <<- c(asked, sql))
+    tryCatch(quiet(pour(kept, steps)), neatsieve_error_study = function(e) NULL)
+    sum(grepl("AS c1", asked, fixed = TRUE) & !grepl("o1", asked, fixed = TRUE))
+  }
+  expect_identical(c(checks(), checks()), c(1L, 0L))
+  DBI::dbExecute(con, "UPDATE kept SET x = 'two' WHERE id = 2")
+  expect_error(quiet(pour(kept, steps)), "`x` holds 1 value that is no number",
+               class = "neatsieve_error_study")
+  DBI::dbExecute(con, "UPDATE kept SET x = 2, day = '2024-02-30' WHERE id = 2")
+  expect_error(quiet(pour(kept, steps)), "2024-02-30", class = "neatsieve_error_study")
+  DBI::dbExecute(con, "UPDATE kept SET day = '2024-2-3' WHERE id = 2")
+  expect_error(quiet(pour(kept, steps)), "2024-2-3", class = "neatsieve_error_study")
+  DBI::dbExecute(con, "UPDATE kept SET day = x'41' WHERE id = 2")
+  expect_error(quiet(pour(kept, steps)), class = "neatsieve_error_study")
+  DBI::dbExecute(con, "UPDATE kept SET day = '2024-02-29' WHERE id = 2")
+  expect_identical(c(checks(), checks()), c(1L, 0L))
+})
