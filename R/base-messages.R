@@ -129,13 +129,19 @@ with_r_errors <- function(code, tell) {
   tryCatch(code, error = function(e) if (inherits(e, "neatsieve_error")) stop(e) else tell(e))
 }
 
-# Looked for as it stands: a pattern takes memory of its own.
+# Looked for as it stands: a pattern takes memory of its own. Where even that is not there, what is
+# free is gathered first; that takes its time, and most errors are others.
 tells_of_memory <- function(text) {
-  gc(verbose = FALSE)
-  for (words in c("cannot allocate", "bad_alloc", "memory exhausted")) {
-    if (grepl(words, text, fixed = TRUE)) return(TRUE)
+  tells <- function() {
+    for (words in c("cannot allocate", "bad_alloc", "memory exhausted")) {
+      if (grepl(words, text, fixed = TRUE)) return(TRUE)
+    }
+    FALSE
   }
-  FALSE
+  tryCatch(tells(), error = function(e) {
+    gc(verbose = FALSE)
+    tells()
+  })
 }
 
 # 1, 2, 3, 5 as "1 to 3 and 5".
