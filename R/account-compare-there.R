@@ -88,7 +88,7 @@ keys_query <- function(relation) {
 }
 keys_but <- function(one, other) paste(keys_query(one), "EXCEPT", keys_query(other))
 
-# Of rows that both have, those where a column has another value.
+# Rows that both have and in which a column has another value.
 keys_of_other_values <- function(one, other, columns) {
   if (!length(columns)) return(NULL)
   dialect <- one$dialect

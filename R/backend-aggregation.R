@@ -13,8 +13,8 @@ new_aggregation <- function(frame, rows, grouping) {
 # categories as ranks, conditions as 0 and 1.
 aggregate_vector <- function(node, a) UseMethod("aggregate_vector", a)
 
-# Of an argument by group: n, absent, sum, mean, var, min, max; quantiles, a column for each of
-# `probs`; the shape that `what` names.
+# Numbers of an argument by group: n, absent, sum, mean, var, min, max; quantiles, a column for each
+# of `probs`; the shape that `what` names.
 moments_of <- function(node, a) UseMethod("moments_of", a)
 quantiles_of <- function(node, a, probs, type = 7L) UseMethod("quantiles_of", a)
 shape_of <- function(node, a, what) UseMethod("shape_of", a)

@@ -135,7 +135,7 @@ weighed_curve <- function(x, share, bandwidth, points, window, size) {
   list(x = curve$x, y = curve$y, reflected = dense)
 }
 
-# Of many values the kernel is laid over a grid, by stats::density().
+# With many values the kernel is laid over a grid, by stats::density().
 kernel_curve <- function(x, weights, bandwidth, from, to, points) {
   if (length(x) > 2^14) {
     # What is mirrored adds to the weights.

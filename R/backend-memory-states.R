@@ -9,7 +9,7 @@ add_to_states <- function(states, place, node, a) {
     else aggregate_vector(node, a)
   core_add_to_states(states, place, values, a$grouping, a$rows, thread_count())
 }
-# Of texts only how many there are is asked for.
+# Texts are only counted.
 zero_where_present <- function(x) ifelse(is.na(x), NA_real_, 0)
 moments_of_states <- function(states, groups) {
   if (is.null(states)) states <- new_states()

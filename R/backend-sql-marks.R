@@ -34,7 +34,7 @@ with_rows_of <- function(relation, other) {
   with_known_rows(relation, other$known$rows, other$known$mark)
 }
 
-# Of rows in a database those that came and did not go on; NULL elsewhere.
+# Rows in a database that entered a step and were held back; NULL elsewhere.
 rows_left <- function(came, went_on) {
   if (!is_in_database(went_on)) return(NULL)
   mark <- if (!is.null(came$known$mark)) came$known$mark - went_on$known$mark

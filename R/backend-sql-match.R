@@ -24,7 +24,7 @@ sql_other_table <- function(other, key, from, keys, aliases, met, dialect) {
          ") AS o WHERE place = 1)")
 }
 
-# Of a table that is here the first row of each key.
+# The first row of each key, in a table that is here.
 first_rows_by_key <- function(frame, key, from) {
   table <- vctrs::new_data_frame(unname(frame$columns[c(key, from)]), n = frame$n)
   names(table) <- c(paste0("k", seq_along(key)), paste0("v", seq_along(from), recycle0 = TRUE))

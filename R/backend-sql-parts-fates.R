@@ -2,7 +2,7 @@
 # what decides is asked of groups: the first key of rows that are the same, the value that is just
 # among the highest of a group, the keys of random rows.
 
-# Of up to how many groups the first keys are asked, and rows named by their keys.
+# The most groups whose first keys are asked for, and the most rows that a query names by keys.
 most_named_keys <- 10000
 
 # Whether rows are told apart, and ordered, by one key of whole numbers on several servers.

@@ -82,7 +82,8 @@ sqlite_column <- function(name, kind, declared) {
   read <- switch(kind, number = function(x) paste0("CAST(", x, " AS REAL)"), identity)
   check <- switch(kind,
                   whole = function(x) {
-                    paste0("(typeof(", x, ") NOT IN ('null', 'integer') OR ", beyond_doubles(x), ")")
+                    paste0("(typeof(", x, ") NOT IN ('null', 'integer') OR ",
+                           beyond_doubles(x), ")")
                   },
                   number = function(x) paste0("(", x, " >= '')"),
                   text = function(x) paste0("(", x, " < '' OR ", x, " >= x'')"),

@@ -140,7 +140,7 @@ sqlite_key <- function(con, base) {
 
 # Grows with a whole number faster than itself, so that two changes seldom make up for each other.
 whole_mark <- function(key) paste0("(", key, " % 65521 * (", key, " % 127 + 1))")
-# Of a text the letters at its beginning and its end, each with a weight of its own.
+# The letters at the beginning and the end of a text, each with a weight of its own.
 sqlite_mark <- function(key, is_whole) {
   if (is_whole) return(whole_mark(key))
   letters <- paste0("coalesce(unicode(substr(", key, ", ", c(1:8, -1:-8), ", 1)), 0)")

@@ -15,7 +15,7 @@ iso_seconds <- function(text, tz = "UTC") {
   seconds
 }
 
-# Of several patterns the first that fits each text.
+# The first of several patterns that fits each text.
 days_of <- function(text, patterns) {
   if (is.null(patterns)) return(iso_days(text))
   days <- rep(NA_real_, length(text))

@@ -6,7 +6,7 @@ console_width <- function() {
   told <- grepl("^[0-9]+$", columns) && is.null(getOption("cli.width")) && !isatty(stdout())
   if (told) max(30L, as.integer(columns)) else cli::console_width()
 }
-# What one may do next is said to a person, not to a file or a pipe.
+# Hints on what to do next are for a person, not for a file or a pipe.
 shows_hints <- function() {
   told <- getOption("neatsieve.hints")
   if (is.null(told)) interactive() || isatty(stdout()) else isTRUE(told)

@@ -73,7 +73,7 @@ compute_strip <- function(input, options) {
                             " smallest and largest among them.")))
 }
 
-# Of a long strip points chosen at random, with those at both ends.
+# Points of a long strip, chosen at random, with those at both ends.
 ends_of_strip <- 5
 some_of_strip <- function(i, values) {
   if (length(i) <= most_points_of_group) return(i)

@@ -44,7 +44,7 @@ note_flat_subsets <- function(charts, inputs) {
             "For a scale of its own for each write `axes = \"own\"`.")
 }
 
-# Of each role the ends and the sample of all subsets together.
+# The ends and the sample of all subsets together, by role.
 joined_spread <- function(inputs) {
   roles <- names(inputs[[1]]$spread)
   largest <- max(vapply(inputs, function(input) largest_group(chart_groups(input, "colour")), 0))
@@ -98,7 +98,7 @@ mark_values <- function(chart, role) {
   do.call(c, unname(values))
 }
 
-# Of parts of bars on top of each other, in each panel.
+# How high bars stand in each panel, where their parts are on top of each other.
 stack_heights <- function(chart) {
   bar <- interaction_code(chart$data[c(chart$keys, "x")])
   as.vector(rowsum(as.numeric(chart$data$value), bar))

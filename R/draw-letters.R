@@ -54,7 +54,7 @@ note_missing_letters <- function(texts) {
 }
 utf8ToInts <- function(letters) vapply(letters, utf8ToInt, 0L, USE.NAMES = FALSE)
 
-# Of code points those of which the font of figures has no picture, nor any that stands in for it.
+# Code points that neither the font of figures nor one that stands in for it can draw.
 letters_without_font <- function(points) {
   # Marks of direction, joiners and selectors have no picture.
   points <- points[!(points %in% c(0x200b:0x200f, 0x202a:0x202e, 0x2060:0x206f, 0xfe00:0xfe0f))]

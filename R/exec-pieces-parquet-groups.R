@@ -115,7 +115,7 @@ pass_of_groups <- function(groups, plan, gatherings = new_gatherings(plan$questi
   pass
 }
 
-# Of how many rows a piece is.
+# How many rows a piece has.
 rows_of_pieces <- function(plan) if (is_gathered(plan)) state_piece_rows else 1
 
 # Further rows; those that make no whole piece wait.

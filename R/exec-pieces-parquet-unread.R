@@ -38,7 +38,7 @@ ends_value <- function(bytes) {
   else NA_real_
 }
 
-# Of a file that is read whole.
+# For a file that is read whole.
 whole_ends_of <- function(ends) {
   lapply(ends, function(of) {
     empty <- !length(of$least)

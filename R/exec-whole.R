@@ -34,7 +34,7 @@ table_in_memory <- function(state) {
   whole
 }
 
-# Of the run over the table read later, what each step did: the same as before.
+# Whether each step of the run over the table, read later, did the same as before.
 check_same_account <- function(records, before, relation) {
   counts_of <- function(record) {
     c(record$rows_in, record$held, record$added,

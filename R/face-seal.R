@@ -53,7 +53,7 @@ seal_of <- function(out, is_there) {
   structure(sealed, class = "neatsieve_seal")
 }
 
-# Of what the plan says; other tables count by what they hold, not by where they lie.
+# The fingerprint of what a plan says; other tables count by what they hold, not by where they lie.
 plan_fingerprint <- function(sieve) {
   for (one in tables_of_sieve(sieve)) {
     held <- as_study_object(study_of_table(one$table, NULL, NULL))
@@ -95,7 +95,7 @@ result_fingerprint <- function(table) {
   digest_text(unname(lapply(columns, digest_column)), names(columns), nrow(table), rounded = TRUE)
 }
 
-# Of the rows that went all the way, without making them.
+# The fingerprint of the rows that went all the way, without making them.
 rows_fingerprint <- function(rows, state) UseMethod("rows_fingerprint")
 #' @export
 rows_fingerprint.default <- function(rows, state) {

@@ -39,7 +39,7 @@ write_dictionary <- function(study, path) {
   invisible(path)
 }
 
-# Of a column with codes of its own; the standard has them stand in place of those of all columns.
+# Codes of one column; by the standard they replace those of all columns.
 codes_drafted <- function(column, reading) {
   own <- reading$column_codes[[column]]
   if (!length(own)) return(NULL)

@@ -75,7 +75,7 @@ state_of_subset_rows <- function(state) {
   state
 }
 
-# Of the rows in play, 1 for those in a subset, 2 for others.
+# Fates of the rows in play: 1 for those in a subset, 2 for others.
 subset_fates <- function(state) {
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
   in_none <- rowSums(state$subsets$sets, na.rm = TRUE) == 0

@@ -150,7 +150,7 @@ check_files_named <- function(by_file, files) {
                 "Name a file without its folder, as `list(\"b.csv\" = list(decimal = \",\"))`."))
 }
 
-# Of a text the header alone is read for them.
+# Only the header of a text is read for them.
 names_in_file <- function(path, reading) {
   if (format_of_path(path) == "text") {
     return(text_layout(path, reading, paste0("In file ", quoted(path), "."))$names)
