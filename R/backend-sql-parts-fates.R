@@ -22,7 +22,7 @@ key_among <- function(relation, keys) {
 repeats_over_parts <- function(relation, columns, keep) {
   if (!is_decided_by_groups(relation)) return(NULL)
   nodes <- lapply(columns, function(name) column_node(name, type_in_relation(relation, name)))
-  together <- all(columns_of_partitions(relation) %in% columns_that_tell(relation, columns))
+  together <- stand_together(relation, columns)
   ends <- ends_of_alike(relation, nodes, keep, together)
   if (is.null(ends)) return(NULL)
   if (!together) return(new_sql_fates(relation, fate_by(key_among(relation, ends$key))))
@@ -32,10 +32,31 @@ repeats_over_parts <- function(relation, columns, keep) {
            key_among(relation, ends$key), " THEN 0 ELSE 1 END")
   })
 }
+# Whether rows that are the same in some columns are on one server.
+stand_together <- function(relation, columns) {
+  all(columns_of_partitions(relation) %in% columns_that_tell(relation, columns))
+}
+# The groups of several rows that are the same, in the order of their first rows: whether a row is
+# of each, as SQL, and how many rows it has. NULL where there are too many.
+repeats_found_over_parts <- function(relation, columns) {
+  if (!is_decided_by_groups(relation)) return(NULL)
+  nodes <- lapply(columns, function(name) column_node(name, type_in_relation(relation, name)))
+  ends <- ends_of_alike(relation, nodes, "first", stand_together(relation, columns))
+  if (is.null(ends)) return(NULL)
+  several <- which(ends$size > 1)
+  if (length(several) > most_in_a_choice) return(NULL)
+  several <- several[order_of_digits(ends$key[several])]
+  keys <- ends$keys[several, , drop = FALSE]
+  tests <- vapply(seq_along(several), function(i) {
+    alike_tests(nodes, keys[i, , drop = FALSE], new_query(relation))
+  }, "")
+  list(tests = tests, size = ends$size[several])
+}
 fate_by <- function(test) paste("CASE WHEN", test, "THEN 0 ELSE 1 END")
 
-# The first or last key of each group of rows that are the same, as a text of digits, and the values
-# they are the same in; NULL where there are too many.
+# The first or last key of each group of rows that are the same, as a text of digits, the values
+# that they are the same in, and how many rows; NULL where there are too many. together: whether
+# they are on one server, so that groups of one row are left out.
 ends_of_alike <- function(relation, nodes, keep, together) {
   key <- key_aliases(relation)
   values <- named(vapply(nodes, sql_value, "", q = new_query(relation)), "k")
@@ -43,8 +64,9 @@ ends_of_alike <- function(relation, nodes, keep, together) {
   most <- if (together && length(nodes) > 1) most_in_a_choice else most_named_keys
   inner <- paste(c(values, key), "AS", c(names(values), "key1"), collapse = ", ")
   got <- ask_parts(relation, function(part) paste0(
-    "SELECT ", paste(names(values), collapse = ", "), ", ", end, "(key1) AS first FROM (SELECT ",
-    inner, " FROM ", from_relation(part, inner, with_key = TRUE), ") AS s GROUP BY ",
+    "SELECT ", paste(names(values), collapse = ", "), ", ", end, "(key1) AS first, ",
+    relation$dialect$real("count(*)"), " AS n FROM (SELECT ", inner, " FROM ",
+    from_relation(part, inner, with_key = TRUE), ") AS s GROUP BY ",
     paste(names(values), collapse = ", "), if (together) " HAVING count(*) > 1",
     " LIMIT ", most + 1))
   if (nrow(got) > most) return(NULL)
@@ -52,8 +74,10 @@ ends_of_alike <- function(relation, nodes, keep, together) {
   digits <- key_sql(got$first, relation$dialect)
   order <- order_of_digits(digits)
   if (keep == "last") order <- rev(order)
-  first <- order[!duplicated(vctrs::vec_slice(vctrs::vec_group_id(keys), order))]
-  list(key = digits[first], keys = keys[first, , drop = FALSE])
+  group <- as.integer(vctrs::vec_group_id(keys))
+  first <- order[!duplicated(group[order])]
+  list(key = digits[first], keys = keys[first, , drop = FALSE],
+       size = added_by(plain_number(got$n), group, max(group, 0L))[group[first]])
 }
 
 # Whether a row is the same as one of these, row by row of `keys`, as SQL.

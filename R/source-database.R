@@ -98,12 +98,13 @@
 #'   part in one statement, so that each server sends groups and not rows; small tables that are
 #'   looked up go there as choices by the key. Quantiles of 20,000 rows and more are searched for
 #'   by counts, in a few rounds; of fewer the column's values are sent. The highest of up to 200
-#'   groups, one row for each of up to 10,000 keys (for any number where the key decides the
-#'   server) and random rows are found by groups and keys, where the key of the table is one whole
-#'   number; of more, and for ranks and other windows, all rows move to the server that is asked.
-#'   Figures of more than 16,384 rows find bins by quantiles, not by a sample as elsewhere, so that
-#'   they may be of another width. Rows held back are numbered by counting keys. Each server shows
-#'   one state of its own, from the first query on.
+#'   groups, up to 200 sets of rows that repeat a key, one row for each of up to 10,000 keys (and
+#'   up to 10,000 keys that repeat, where the key decides the server) and random rows are found by
+#'   groups and keys, where the key of the table is one whole number; of more, and for ranks and
+#'   other windows, all rows move to the server that is asked. Figures of more than 16,384 rows
+#'   find bins by quantiles, not by a sample as elsewhere, so that they may be of another width.
+#'   Rows held back are numbered by counting keys. Each server shows one state of its own, from the
+#'   first query on.
 #'
 #'   In a plan: `study: {database: {driver: sqlite, file: hives.sqlite, table: visits}}`, or with
 #'   `driver: postgresql` or `mariadb` and `service`, `host`, `port`, `name` and `user`; on the

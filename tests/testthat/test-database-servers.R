@@ -37,6 +37,9 @@ test_that("extremes, repeats and random rows over servers are those of memory, w
     sieve(scoop(2, highest = day, by = c(place, hive > 40))), sieve(scoop(0, lowest = mites)),
     sieve(include(weight > 50), scoop(4, lowest = weight * 2, by = place)),
     sieve(scoop(20, seed = 3)), sieve(include(weight > 50), scoop(3, seed = 4, by = place)),
+    sieve(find_repeats(hive)), sieve(find_repeats(id, day)),
+    sieve(include(weight > 67), find_repeats(weight, place)),
+    sieve(include(weight > 60), find_repeats(hive, place), counts(repeat_size)),
     sieve(drop_repeats(hive)), sieve(drop_repeats(place, hive, keep = "last")),
     sieve(exclude(mites > 1), drop_repeats(weight)), sieve(drop_repeats(id, day)),
     sieve(pick_columns(id, day, renamed = list(key = id)), drop_repeats(key)),
@@ -93,4 +96,41 @@ test_that("rows that a step made are not taken for rows held back before", {
   })
   expect_identical(told$database, told$memory)
   expect_identical(sum(grepl("that entered this step", told$memory)), 1L)
+})
+
+test_that("the page on several servers runs as it is written", {
+  page <- file.path("..", "..", "docs", "cluster.md")
+  skip_if_not(file.exists(page), "the page is not here")
+  postgresql_port()
+  lines <- readLines(page, encoding = "UTF-8")
+  folder <- file.path("/tmp", paste0("neatsieve-page-", Sys.getpid()))
+  # A folder and ports of its own, beside those of other tests.
+  lines <- gsub("54320", some_port(), gsub("/tmp/hives", folder, lines, fixed = TRUE), fixed = TRUE)
+  root <- normalizePath(file.path("..", ".."))
+  withr::defer(system2(file.path(root, "tools", "cluster"), c("stop", folder), stdout = FALSE,
+                       stderr = FALSE))
+  withr::local_envvar(TZ = "UTC", CLUSTER_OWNER = Sys.getpid())
+  session <- new.env(parent = globalenv())
+  starts <- grep("^```(sh|r)$", lines)
+  for (start in starts) {
+    end <- min(grep("^```$", lines)[grep("^```$", lines) > start])
+    code <- lines[(start + 1):(end - 1)]
+    if (lines[start] == "```sh") {
+      if (start == max(starts)) DBI::dbDisconnect(session$con)
+      script <- withr::local_tempfile(lines = c(paste("cd", shQuote(root)), code))
+      expect_identical(system2("bash", script, stdout = FALSE, stderr = FALSE), 0L)
+    } else quiet(for (call in parse(text = code)) eval(call, session))
+    if (is.null(session$out) || !is.null(session$told)) next
+    session$told <- quiet(as_sql(session$spring, session$visits))
+    plan <- DBI::dbGetQuery(session$con, paste("EXPLAIN VERBOSE", session$told$sql[
+      grepl("avg", session$told$sql)][1]))[[1]]
+    expect_true(any(grepl("Async Foreign Scan", plan)) && any(grepl("Aggregate on", plan)))
+  }
+  memory <- quiet(pour(session$demo, session$spring))
+  expect_identical(session$out$tables$counts, memory$tables$counts)
+  expect_equal(session$out$tables$statistics, memory$tables$statistics)
+  counted <- c("rows_in", "yes", "no", "unknown", "held", "rows_out")
+  expect_equal(as.data.frame(ledger(session$out))[counted], as.data.frame(ledger(memory))[counted],
+               ignore_attr = TRUE)
+  expect_false(dir.exists(folder))
 })
