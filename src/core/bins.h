@@ -21,7 +21,7 @@ struct bin_layout {
 
 // Width by the rule of Freedman and Diaconis (1981), 2 * IQR / n^(1/3), at least range / 50 and at
 // most range / 5, lowered to the next of 1, 2, 2.5, 5 times a power of ten, so that there are no
-// fewer bins. Where all values are multiples of a `unit` (1: whole numbers; 0: none), so are widths.
+// fewer bins. Where all values are multiples of a `unit` (1: whole numbers; 0: none), widths are.
 // `width` above 0 is taken as it is; `wanted` bins above 0 make the width the round one nearest to
 // range / wanted. Edges are multiples of the width; bins of one unit stand around it. Asks that
 // can_lay_out(), and takes wider bins where narrower ones could not be told apart.

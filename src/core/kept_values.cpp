@@ -108,8 +108,10 @@ void sought_values::add(const value_column& column, const grouping& g,
 }
 
 double sought_values::value_of(group_parts& group, std::int64_t place) {
-  for (size_t i = group.parts.size(); i-- > 0;)
-    if (place >= group.parts[i].below) return group.parts[i].values.at(place - group.parts[i].below);
+  for (size_t i = group.parts.size(); i-- > 0;) {
+    auto& part = group.parts[i];
+    if (place >= part.below) return part.values.at(place - part.below);
+  }
   return absent_double();
 }
 

@@ -93,7 +93,8 @@ struct ranged_key {
     const double from = value_of(low), range = value_of(high) - from;
     by_steps.lowest = from;
     by_steps.scale = static_cast<double>(top_step) / range;
-    const bool is_even = doubles && !is_whole && by_steps.scale > 0 && std::isfinite(by_steps.scale);
+    const bool is_even =
+        doubles && !is_whole && by_steps.scale > 0 && std::isfinite(by_steps.scale);
     by_steps.bits = is_even ? 32 + has_absent : 0;
     return by_steps;
   }

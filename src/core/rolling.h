@@ -10,9 +10,9 @@ namespace neatsieve {
 enum class rolled { count, sum, mean, var, sd, least, most, quantile };
 
 // How far a window reaches back: so many rows with its own (0: all before it); or, with `time` (by
-// place, rising along the order in each group, absent ones last), all rows of its time and of less than `span`
-// before it. step: the least difference of times (1 of dates). needs: how many values have to be
-// there.
+// place, rising along the order in each group, absent ones last), all rows of its time and of less
+// than `span` before it. step: the least difference of times (1 of dates). needs: how many values
+// have to be there.
 struct rolling_window {
   std::int64_t rows = 0;
   const double* time = nullptr;
