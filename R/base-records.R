@@ -20,10 +20,11 @@ undeclared_field <- function(x, name) {
 
 #' @export
 `$<-.neatsieve_record` <- function(x, name, value) {
-  if (!name %in% names(x)) undeclared_field(x, name)
+  at <- match(name, names(x))
+  if (is.na(at)) undeclared_field(x, name)
   class <- oldClass(x)
   x <- unclass(x)
-  x[name] <- list(value)
+  if (is.null(value)) x[at] <- list(NULL) else x[[at]] <- value
   oldClass(x) <- class
   x
 }
@@ -31,11 +32,11 @@ undeclared_field <- function(x, name) {
 `[[<-.neatsieve_record` <- function(x, i, value) `$<-.neatsieve_record`(x, i, value)
 #' @export
 `$.neatsieve_guarded` <- function(x, name) {
-  if (!name %in% names(x)) undeclared_field(x, name)
-  unclass(x)[[name]]
+  if (is.na(match(name, names(x)))) undeclared_field(x, name)
+  .subset2(x, name)
 }
 #' @export
 `[[.neatsieve_guarded` <- function(x, i) {
-  if (is.character(i) && !i %in% names(x)) undeclared_field(x, i)
-  unclass(x)[[i]]
+  if (is.character(i) && is.na(match(i, names(x)))) undeclared_field(x, i)
+  .subset2(x, i)
 }

@@ -25,9 +25,9 @@ type_as_date_time <- function(lang, typing) {
   args <- typed_arguments(language_function("as_date_time"), lang, typing)
   zone <- args$zone$value
   pattern <- args$pattern$value
-  if (!zone %in% c("", OlsonNames(), "UTC", "GMT")) {
+  if (!zone %in% c("", time_zones(), "UTC", "GMT")) {
     stop_neatly("expression", paste0("There is no time zone ", quoted(zone), "."), where_of(typing),
-                meant(zone, OlsonNames(), quoted))
+                meant(zone, time_zones(), quoted))
   }
   if (!is.null(pattern) && is.null(read_date_pattern(pattern))) {
     stop_neatly("expression", paste0(quoted(pattern), " is not a pattern of dates."),
