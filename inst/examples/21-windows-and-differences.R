@@ -36,7 +36,8 @@ pour(hives, errors)$tables$statistics
 
 # Several answers in one cell: a row for each, and shares of those who gave them.
 asked <- study(data.frame(keeper = 1:5,
-                          fed = c("syrup; pollen", "syrup", NA, "pollen; fondant; syrup", "fondant")),
+                          fed = c("syrup; pollen", "syrup", NA, "pollen; fondant; syrup",
+                                  "fondant")),
                unit = keeper)
 answers <- pour(asked, to_long(fed, split = ";"), include(present(fed)), counts(fed, units = TRUE))
 answers$tables$counts
