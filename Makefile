@@ -1,5 +1,5 @@
 # make demo | test | bench | sanitize | fuzz | check | install | core-test | screenshots | docs
-# | lint | site | coverage | clean
+# | format | lint | site | coverage | clean
 SHELL := /bin/bash
 LIBRARY := build/library
 STAMP := build/installed
@@ -11,7 +11,7 @@ WITH_LIBRARY = R_LIBS="$(CURDIR)/$(LIBRARY)$${R_LIBS:+:$$R_LIBS}"
 PREFIX ?= $(shell if [ -w /usr/local/bin ]; then echo /usr/local; else echo $$HOME/.local; fi)
 
 .PHONY: demo test bench check install core-test test-elsewhere sanitize fuzz screenshots docs \
-  lint lint-core site coverage clean setup setup-test
+  format lint lint-core site coverage clean setup setup-test
 .DELETE_ON_ERROR:
 
 demo: $(STAMP)
@@ -95,9 +95,22 @@ lint-core:
 	  echo "the core compiles with clang and libc++"; \
 	else echo "clang and libc++ are not here: the core was not compiled with them"; fi
 
-# Line length, names, commented code, complexity and the like, as .lintr says.
+# The form of the code: R by tools/format.R, C++ as .clang-format says.
+R_CODE := $(wildcard R/*.R tests/testthat/*.R tests/fuzz/*.R tools/*.R bench/*.R data-raw/*.R \
+  inst/examples/*.R vignettes/*.Rmd)
+CPP_CODE := $(filter-out src/RcppExports.cpp,$(wildcard src/*.cpp src/*.h src/core/*.cpp src/core/*.h \
+  tests/core/*.cpp tests/core/*.h))
+format:
+	@tools/setup styler
+	clang-format -i $(CPP_CODE)
+	Rscript --vanilla tools/format.R $(filter-out R/RcppExports.R,$(R_CODE))
+
+# Form, names, commented code, complexity and the like, as .lintr says.
 lint: lint-core
-	@tools/setup lintr cyclocomp
+	@tools/setup lintr cyclocomp styler
+	@if command -v clang-format >/dev/null; then clang-format --dry-run --Werror $(CPP_CODE); \
+	else echo "clang-format is not here: the form of C++ was not checked"; fi
+	Rscript --vanilla tools/format.R check $(filter-out R/RcppExports.R,$(R_CODE))
 	Rscript --vanilla -e 'found <- lintr::lint_dir("R")' -e 'print(found)' \
 	  -e 'quit(status = length(found) > 0)'
 

@@ -1,33 +1,45 @@
-# Two runs over tables of one database compared there: keys of rows that differ are asked for, and
-# these rows alone are fetched.
+# Two runs over tables of one database compared there: keys of rows that differ
+# are asked for, and these rows alone are fetched.
 
 # Up to how many rows that differ are fetched.
 most_compared <- 100000
 
-# As compared_here(); NULL where the runs are not of one database, by its own key, or rows became
-# others here.
+# As compared_here(); NULL where the runs are not of one database, by its own
+# key, or rows became others here.
 compared_there <- function(a, b, key) {
   ends <- list(a = end_of_rows(a), b = end_of_rows(b))
-  if (any(vapply(ends, is.null, NA)) || !is_comparable_there(a, b, key)) return(NULL)
-  tryCatch(in_its_state(ends$a$dialect, function() {
-    for (end in ends) say_of_state(end, compare_state(end))
-    keys <- keys_that_differ(a, b, ends)
-    if (is.null(keys)) return(NULL)
-    first <- state_of_keys(a, ends$a, keys)
-    second <- state_of_keys(b, ends$b, keys)
-    identity <- list(columns = if (is.null(key)) character() else key, ids_a = first$ids,
-                     ids_b = second$ids)
-    by_source <- function(table) {
-      table$row_a <- first$source[table$row_a]
-      table$row_b <- second$source[table$row_b]
-      # In the order of the studies' rows.
-      table[order(is.na(table$row_a), table$row_a, table$row_b), , drop = FALSE]
-    }
-    new_row_differences(identity$columns,
-                        by_source(compared_rows(first$state, second$state, identity)),
-                        units_that_differ(a, b, ends),
-                        by_source(compared_cells(first$state, second$state, identity)))
-  }), neatsieve_not_in_database = function(e) NULL)
+  if (any(vapply(ends, is.null, NA)) || !is_comparable_there(a, b, key)) {
+    return(NULL)
+  }
+  tryCatch(
+    in_its_state(ends$a$dialect, function() {
+      for (end in ends) say_of_state(end, compare_state(end))
+      keys <- keys_that_differ(a, b, ends)
+      if (is.null(keys)) return(NULL)
+      first <- state_of_keys(a, ends$a, keys)
+      second <- state_of_keys(b, ends$b, keys)
+      identity <- list(
+        columns = if (is.null(key)) character() else key,
+        ids_a = first$ids,
+        ids_b = second$ids
+      )
+      by_source <- function(table) {
+        table$row_a <- first$source[table$row_a]
+        table$row_b <- second$source[table$row_b]
+        # In the order of the studies' rows.
+        table[order(
+          is.na(table$row_a), table$row_a, table$row_b
+        ), , drop = FALSE]
+      }
+      new_row_differences(
+        identity$columns,
+        by_source(compared_rows(first$state, second$state, identity)),
+        units_that_differ(a, b, ends),
+        by_source(compared_cells(first$state, second$state, identity))
+      )
+    }),
+    neatsieve_not_in_database = function(e) NULL
+  )
 }
 
 # The rows that went on as long as they were rows of the study.
@@ -36,57 +48,95 @@ end_of_rows <- function(state) {
   if (!length(state$stages)) return(rows_there(state$rows))
   kept <- rows_there(state$stages[[1]]$rows)
   if (!is.null(kept)) return(kept)
-  remade <- Filter(function(h) h$stage == 1L && any(h$because %in% c("condensed", "reshaped")),
-                   state$holdings)
-  Reduce(function(found, h) if (is.null(found)) rows_there(h$rows) else found, remade, NULL)
+  remade <- Filter(
+    function(h) h$stage == 1L && any(h$because %in% c("condensed", "reshaped")),
+    state$holdings
+  )
+  Reduce(
+    function(found, h) if (is.null(found)) rows_there(h$rows) else found,
+    remade,
+    NULL
+  )
 }
 
 # Without a key rows of one table go by their own.
 is_comparable_there <- function(a, b, key) {
-  bases <- lapply(list(a, b), function(state) state$study$database$relation$base)
+  bases <- lapply(
+    list(a, b), function(state) state$study$database$relation$base
+  )
   one <- a$study$database$relation
   other <- b$study$database$relation
-  is_one <- identical(live_dialect(one$dialect)$con, live_dialect(other$dialect)$con)
+  is_one <- identical(
+    live_dialect(one$dialect)$con, live_dialect(other$dialect)$con
+  )
   is_same <- is_one && identical(bases[[1]]$from, bases[[2]]$from)
   common <- intersect(names(one$types), names(other$types))
-  has_kinds <- identical(lapply(one$types[common], `[[`, "kind"),
-                         lapply(other$types[common], `[[`, "kind"))
+  has_kinds <- identical(
+    lapply(one$types[common], `[[`, "kind"),
+    lapply(other$types[common], `[[`, "kind")
+  )
   has_key <- all(lengths(lapply(bases, `[[`, "key")) > 0) &&
     identical(length(bases[[1]]$key), length(bases[[2]]$key))
   is_own <- all(vapply(bases, function(base) {
-    !is.null(base$told_key) && setequal(base$told_key, key) && identical(base$told_key, key)
+    !is.null(base$told_key) &&
+      setequal(base$told_key, key) &&
+      identical(base$told_key, key)
   }, NA))
-  is_one && has_kinds && has_key && !length(reasons_in_use(c(one$types, other$types))) &&
+  is_one &&
+    has_kinds &&
+    has_key &&
+    !length(reasons_in_use(c(one$types, other$types))) &&
     (is_own || (is.null(key) && is_same))
 }
 
-# Keys as SQL: of rows in one run alone, in one study alone, and of those with other values.
+# Keys as SQL: of rows in one run alone, in one study alone, and of those with
+# other values.
 keys_that_differ <- function(a, b, ends) {
-  studies <- lapply(list(a = a, b = b), function(state) state$study$database$relation)
+  studies <- lapply(
+    list(a = a, b = b), function(state) state$study$database$relation
+  )
   made <- setdiff(intersect(a$visible, b$visible), names(studies$a$types))
-  queries <- c(keys_but(ends$a, ends$b), keys_but(ends$b, ends$a),
-               keys_of_other_values(ends$a, ends$b, made))
+  queries <- c(
+    keys_but(ends$a, ends$b), keys_but(ends$b, ends$a),
+    keys_of_other_values(ends$a, ends$b, made)
+  )
   if (!identical(studies$a$base$from, studies$b$base$from)) {
     common <- intersect(names(studies$a$types), names(studies$b$types))
-    queries <- c(queries, keys_but(studies$a, studies$b), keys_but(studies$b, studies$a),
-                 keys_of_other_values(studies$a, studies$b, common))
+    queries <- c(
+      queries, keys_but(studies$a, studies$b), keys_but(studies$b, studies$a),
+      keys_of_other_values(studies$a, studies$b, common)
+    )
   }
   found <- lapply(queries, function(sql) {
-    got <- ask_database(ends$a$dialect, paste0("SELECT * FROM (", sql, ") AS d LIMIT ",
-                                               most_compared + 1))
+    got <- ask_database(
+      ends$a$dialect,
+      paste0("SELECT * FROM (", sql, ") AS d LIMIT ", most_compared + 1)
+    )
     lapply(got, key_sql, ends$a$dialect)
   })
-  all <- unique(do.call(rbind, lapply(found, function(keys) {
-    structure(keys, class = "data.frame", row.names = .set_row_names(length(keys[[1]])))
-  })))
+  all <- unique(do.call(
+    rbind,
+    lapply(found, function(keys) {
+      structure(
+        keys,
+        class = "data.frame",
+        row.names = .set_row_names(length(keys[[1]]))
+      )
+    })
+  ))
   if (nrow(all) <= most_compared) as.list(all)
 }
 keys_query <- function(relation) {
   keys <- key_of_rows(relation)
   listed <- paste(keys, "AS", names(keys), collapse = ", ")
-  paste0("SELECT ", listed, " FROM ", from_relation(relation, listed, with_key = TRUE))
+  paste0(
+    "SELECT ", listed, " FROM ",
+    from_relation(relation, listed, with_key = TRUE)
+  )
 }
-keys_but <- function(one, other) paste(keys_query(one), "EXCEPT", keys_query(other))
+keys_but <- function(one, other) {
+  paste(keys_query(one), "EXCEPT", keys_query(other))
+}
 
 # Rows that both have and in which a column has another value.
 keys_of_other_values <- function(one, other, columns) {
@@ -94,21 +144,32 @@ keys_of_other_values <- function(one, other, columns) {
   dialect <- one$dialect
   values <- function(relation, letter) {
     sql <- vapply(columns, function(name) {
-      sql_column(column_node(name, type_in_relation(relation, name)), new_query(relation))
+      sql_column(
+        column_node(name, type_in_relation(relation, name)), new_query(relation)
+      )
     }, "")
     listed <- c(key_of_rows(relation), named(unname(sql), letter))
     listed <- paste(listed, "AS", names(listed), collapse = ", ")
-    paste0("(SELECT ", listed, " FROM ", from_relation(relation, listed, with_key = TRUE), ")")
+    paste0(
+      "(SELECT ", listed, " FROM ",
+      from_relation(relation, listed, with_key = TRUE), ")"
+    )
   }
   keys <- names(key_of_rows(one))
   at <- seq_along(columns)
-  different <- paste0("NOT (", dialect$same(paste0("a.x", at), paste0("b.y", at)), ")")
-  paste0("SELECT ", paste0("a.", keys, collapse = ", "), " FROM ", values(one, "x"), " AS a JOIN ",
-         values(other, "y"), " AS b ON ", paste0("a.", keys, " = b.", keys, collapse = " AND "),
-         " WHERE ", paste(different, collapse = " OR "))
+  different <- paste0(
+    "NOT (", dialect$same(paste0("a.x", at), paste0("b.y", at)), ")"
+  )
+  paste0(
+    "SELECT ", paste0("a.", keys, collapse = ", "), " FROM ", values(one, "x"),
+    " AS a JOIN ", values(other, "y"), " AS b ON ",
+    paste0("a.", keys, " = b.", keys, collapse = " AND "), " WHERE ",
+    paste(different, collapse = " OR ")
+  )
 }
 
-# A run as if its study had some rows alone: their fates, and the columns at the end.
+# A run as if its study had some rows alone: their fates, and the columns at the
+# end.
 state_of_keys <- function(state, end, keys) {
   whole <- state$study$database$relation
   rows <- some_rows(whole, names(whole$types), keys, with_source = TRUE)
@@ -117,34 +178,67 @@ state_of_keys <- function(state, end, keys) {
   small <- new_run(unclass(new_study(rows$rows, name = state$study$name)))
   small$steps <- state$steps
   small$visible <- names(kept$rows)
-  small$frame <- new_frame(lapply(kept$rows, `[`, at(kept$ids)), end$types[names(kept$rows)],
-                           length(rows$ids))
+  small$frame <- new_frame(
+    lapply(kept$rows, `[`, at(kept$ids)),
+    end$types[names(kept$rows)],
+    length(rows$ids)
+  )
   small$rows <- which(rows$ids %in% kept$ids)
   small$stages <- state$stages
-  small$holdings <- lapply(Filter(function(h) h$stage == 1L, state$holdings), function(h) {
-    held <- some_rows(where_true(h$rows, paste0("(", h$fates, ") > 0")), character(), keys,
-                      more = c(fate = h$fates))
-    fates <- as.integer(plain_number(held$more))[at(held$ids)]
-    new_holding(h$step, 1L, NULL, ifelse(is.na(fates), 0L, fates), h$by, h$because)
-  })
+  small$holdings <- lapply(
+    Filter(function(h) h$stage == 1L, state$holdings),
+    function(h) {
+      held <- some_rows(
+        where_true(h$rows, paste0("(", h$fates, ") > 0")),
+        character(),
+        keys,
+        more = c(fate = h$fates)
+      )
+      fates <- as.integer(plain_number(held$more))[at(held$ids)]
+      new_holding(
+        h$step, 1L, NULL, ifelse(is.na(fates), 0L, fates), h$by, h$because
+      )
+    }
+  )
   list(state = small, source = rows$source, ids = rows$ids)
 }
 
-# Rows of some keys: columns, one more expression, their numbers in the study and keys as one text.
-some_rows <- function(relation, columns, keys, with_source = FALSE, more = character()) {
+# Rows of some keys: columns, one more expression, their numbers in the study
+# and keys as one text.
+some_rows <- function(
+  relation, columns, keys, with_source = FALSE, more = character()
+) {
   parts <- (seq_along(keys[[1]]) - 1) %/% 5000
   got <- lapply(split(seq_along(keys[[1]]), parts), function(some) {
-    rows_at_once(with_these_keys(relation, lapply(keys, `[`, some)), columns, 1e9, with_source,
-                 c(key_of_rows(relation), more))
+    rows_at_once(
+      with_these_keys(relation, lapply(keys, `[`, some)),
+      columns,
+      1e9,
+      with_source,
+      c(key_of_rows(relation), more)
+    )
   })
   if (!length(got)) {
-    got <- list(rows_at_once(where_true(relation, "1 = 0"), columns, 1e9, with_source,
-                             c(key_of_rows(relation), more)))
+    got <- list(rows_at_once(
+      where_true(relation, "1 = 0"),
+      columns,
+      1e9,
+      with_source,
+      c(key_of_rows(relation), more)
+    ))
   }
   of <- function(what) unlist(lapply(got, what), use.names = FALSE)
-  ids <- of(function(one) one_text(lapply(one$more[seq_along(keys)], key_sql, relation$dialect)))
-  list(rows = one_below_other(lapply(got, `[[`, "rows")), ids = ids,
-       source = of(function(one) one$source), more = of(function(one) one$more[["fate"]]))
+  ids <- of(
+    function(one) {
+      one_text(lapply(one$more[seq_along(keys)], key_sql, relation$dialect))
+    }
+  )
+  list(
+    rows = one_below_other(lapply(got, `[[`, "rows")),
+    ids = ids,
+    source = of(function(one) one$source),
+    more = of(function(one) one$more[["fate"]])
+  )
 }
 
 # As compared_units() has them.
@@ -155,15 +249,21 @@ units_that_differ <- function(a, b, ends) {
   of <- function(relation) {
     node <- unit_node(relation, unit)
     sql <- sql_column(node, new_query(relation))
-    paste0("SELECT ", sql, " AS u FROM ",
-           from_relation(where_true(relation, paste(sql, "IS NOT NULL")), sql))
+    paste0(
+      "SELECT ", sql, " AS u FROM ",
+      from_relation(where_true(relation, paste(sql, "IS NOT NULL")), sql)
+    )
   }
   but <- function(one, other) {
     got <- ask_database(one$dialect, paste(of(one), "EXCEPT", of(other)))$u
-    sort(as.character(vector_of_type(got, one$types[[unit_node(one, unit)$name]])))
+    sort(as.character(vector_of_type(
+      got, one$types[[unit_node(one, unit)$name]]
+    )))
   }
   came <- but(ends$b, ends$a)
   went <- but(ends$a, ends$b)
-  data.frame(change = rep(c("came in", "went"), c(length(came), length(went))),
-             unit = c(came, went))
+  data.frame(
+    change = rep(c("came in", "went"), c(length(came), length(went))),
+    unit = c(came, went)
+  )
 }

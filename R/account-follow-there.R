@@ -1,5 +1,5 @@
-# Rows that are followed through steps in a database: at each step they alone are fetched, with what
-# the step's expressions came to beside them.
+# Rows that are followed through steps in a database: at each step they alone
+# are fetched, with what the step's expressions came to beside them.
 
 # Whether rows can be told by their numbers without the table being read.
 has_numbers_there <- function(study) {
@@ -15,9 +15,14 @@ followed_there <- function(state, row, unit) {
     alike <- compare_state(relation)
     found <- lines_followed(start, as_sieve(state$steps), asked)
     check_same_account(found$state$records, state$records, relation)
-    other <- unlist(Map(function(a, b) length(a) && length(b) && a != b,
-                        marks_of_run(found$state), marks_of_run(state)))
-    if (any(other)) stop_on_changed_table(relation, "other rows than then are met")
+    other <- unlist(Map(
+      function(a, b) length(a) && length(b) && a != b,
+      marks_of_run(found$state),
+      marks_of_run(state)
+    ))
+    if (any(other)) {
+      stop_on_changed_table(relation, "other rows than then are met")
+    }
     say_of_state(relation, alike)
     list(state = state, asked = as.integer(asked), lines = found$lines)
   })
@@ -25,28 +30,43 @@ followed_there <- function(state, row, unit) {
 
 # The sums of the marks of the rows that went on and that each step held back.
 marks_of_run <- function(state) {
-  c(list(rows_there(state$rows)$known$mark),
-    lapply(state$holdings, function(h) h$expected$mark))
+  c(
+    list(rows_there(state$rows)$known$mark),
+    lapply(state$holdings, function(h) h$expected$mark)
+  )
 }
 
 #' @export
-views_followed.neatsieve_sql <- function(rows, bound, before, after, at, asked, ids) {
+views_followed.neatsieve_sql <- function(
+  rows, bound, before, after, at, asked, ids
+) {
   same_stage <- length(after$stages) == length(before$stages)
   is_there <- !is.null(rows_there(after$rows))
   if (!is_there && same_stage) {
     here <- fetched_state(before, columns_with_reasons(before$rows))
     show_notes(list(new_note(
-      paste0("To follow rows through this step, which is done here, the rows that reach it are ",
-             "fetched: ", counted(here$frame$n, "row"), "."), bound$where, NULL)))
+      paste0(
+        "To follow rows through this step, which is done here, the rows that reach it are ",
+        "fetched: ", counted(here$frame$n, "row"), "."
+      ),
+      bound$where,
+      NULL
+    )))
     return(list(before = here, after = after, at = placed_by_source(at, here)))
   }
   # New columns are looked at behind the step.
-  nodes <- if (!has_effect(bound$step, "columns")) unname(c(bound$nodes, bound$keys))
-  list(before = view_of_rows(before, nodes, asked, ids), at = at,
-       after = if (is_there) view_of_rows(after, NULL, asked, ids) else after)
+  nodes <- if (!has_effect(bound$step, "columns")) {
+    unname(c(bound$nodes, bound$keys))
+  }
+  list(
+    before = view_of_rows(before, nodes, asked, ids),
+    at = at,
+    after = if (is_there) view_of_rows(after, NULL, asked, ids) else after
+  )
 }
 
-# Each row, by its number in the study and which of its rows it is, in another table.
+# Each row, by its number in the study and which of its rows it is, in another
+# table.
 placed_by_source <- function(at, state) {
   source <- source_row_of(state$frame, seq_len(state$frame$n))
   of_row <- function(rows) paste(rows, stats::ave(rows, rows, FUN = seq_along))
@@ -54,11 +74,13 @@ placed_by_source <- function(at, state) {
   at
 }
 
-# The rows asked for as a table in memory, of which those in play are; and what nodes of the step,
-# and aggregates in them, came to, by their text.
+# The rows asked for as a table in memory, of which those in play are; and what
+# nodes of the step, and aggregates in them, came to, by their text.
 view_of_rows <- function(state, nodes, asked, ids) {
-  nodes <- unique_nodes(unlist(lapply(nodes, function(node) c(list(node), aggregates_in(node))),
-                               recursive = FALSE))
+  nodes <- unique_nodes(unlist(
+    lapply(nodes, function(node) c(list(node), aggregates_in(node))),
+    recursive = FALSE
+  ))
   nodes <- stats::setNames(as.list(nodes), vapply(nodes, `[[`, "", "text"))
   relation <- state$rows
   # What the step says of values was said when it ran.
@@ -69,12 +91,21 @@ view_of_rows <- function(state, nodes, asked, ids) {
   for (i in seq_along(nodes)) {
     node <- flat$nodes[[i]]
     made[i] <- paste0("(seen ", i, ")")
-    rows <- with_sql_column(rows, made[i], sql_value(node, new_query(flat$relation, notes)),
-                            type_of_column(node))
+    rows <- with_sql_column(
+      rows,
+      made[i],
+      sql_value(node, new_query(flat$relation, notes)),
+      type_of_column(node)
+    )
   }
   columns <- setdiff(names(relation$types), flat$names)
-  got <- rows_at_once(with_these_keys(rows, ids$keys), c(columns, made), 1e9, FALSE,
-                      c(key_of_rows(rows), named(relation$places, "p")))
+  got <- rows_at_once(
+    with_these_keys(rows, ids$keys),
+    c(columns, made),
+    1e9,
+    FALSE,
+    c(key_of_rows(rows), named(relation$places, "p"))
+  )
   keys <- lapply(got$more[seq_along(ids$keys)], key_sql, relation$dialect)
   source <- ids$source[match(one_text(keys), one_text(ids$keys))]
   id <- one_text(c(list(source), unname(got$more[-seq_along(ids$keys)])))
@@ -83,8 +114,12 @@ view_of_rows <- function(state, nodes, asked, ids) {
   known <- ids[[stage]]
   place <- match(known$id, id)
   all <- lapply(got$rows, `[`, place)
-  state$frame <- new_frame(all[columns], relation$types[columns], length(place),
-                           source = known$source)
+  state$frame <- new_frame(
+    all[columns],
+    relation$types[columns],
+    length(place),
+    source = known$source
+  )
   state$rows <- which(!is.na(place))
   state$seen <- stats::setNames(all[made], names(nodes))
   state
@@ -96,7 +131,10 @@ one_text <- function(parts) do.call(paste, c(unname(parts), sep = "\r"))
 rows_followed.neatsieve_sql <- function(rows, state, asked, ids) {
   keep_keys(state$rows, asked, ids)
   view <- view_of_rows(state, NULL, asked, ids)
-  at <- data.frame(source_row = view$frame$source, at = seq_along(view$frame$source))
+  at <- data.frame(
+    source_row = view$frame$source,
+    at = seq_along(view$frame$source)
+  )
   at[order(match(at$source_row, asked)), , drop = FALSE]
 }
 
@@ -108,8 +146,13 @@ keep_keys <- function(relation, asked, ids) {
     keys <- if (!is.null(found)) list(found)
   }
   if (is.null(keys)) {
-    got <- rows_at_once(where_true(relation, is_numbered(relation, asked)), character(), 1e9, TRUE,
-                        key_of_rows(relation))
+    got <- rows_at_once(
+      where_true(relation, is_numbered(relation, asked)),
+      character(),
+      1e9,
+      TRUE,
+      key_of_rows(relation)
+    )
     keys <- lapply(got$more, key_sql, relation$dialect)
     asked <- got$source
   }
@@ -124,10 +167,19 @@ rows_with_unit.neatsieve_sql <- function(rows, state, column, unit) {
   type <- type_in_relation(relation, column)
   sql <- sql_column(column_node(column, type), new_query(relation))
   # What is no value of the column's kind is nobody's.
-  value <- tryCatch(suppressWarnings(switch(
-    type$kind, number = , whole = as.numeric(unit), date = as.Date(unit),
-    logical = as.logical(unit), unit)), error = function(e) NA)
-  some <- where_true(relation, paste(sql, "=", sql_literal(value, type$kind, relation$dialect)))
+  value <- tryCatch(
+    suppressWarnings(switch(type$kind,
+      number = ,
+      whole = as.numeric(unit),
+      date = as.Date(unit),
+      logical = as.logical(unit),
+      unit
+    )),
+    error = function(e) NA
+  )
+  some <- where_true(
+    relation, paste(sql, "=", sql_literal(value, type$kind, relation$dialect))
+  )
   got <- rows_at_once(some, character(), 1e9, TRUE, key_of_rows(some))
   structure(got$source, keys = lapply(got$more, key_sql, relation$dialect))
 }

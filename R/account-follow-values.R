@@ -9,10 +9,16 @@ row_by_row <- function(each) {
 # "hive_weight_kg = 31.5, mean(honey_kg) = 4.25" for each row.
 values_seen <- function(node, state, at) {
   columns <- columns_read(node)
-  seen <- lapply(stats::setNames(nm = columns), function(n) state$frame$columns[[n]][at])
-  for (one in unique_nodes(aggregates_in(node))) seen[[one$text]] <- values_at(one, state, at)
+  seen <- lapply(
+    stats::setNames(nm = columns), function(n) state$frame$columns[[n]][at]
+  )
+  for (one in unique_nodes(aggregates_in(
+    node
+  ))) seen[[one$text]] <- values_at(one, state, at)
   if (!length(seen)) return(rep("", length(at)))
-  parts <- lapply(names(seen), function(n) paste0(n, " = ", value_texts(seen[[n]])))
+  parts <- lapply(
+    names(seen), function(n) paste0(n, " = ", value_texts(seen[[n]]))
+  )
   do.call(paste, c(parts, sep = ", "))
 }
 
@@ -25,11 +31,15 @@ values_at <- function(node, state, at) {
 
 value_texts <- function(x) {
   if (is.factor(x)) x <- as.character(x)
-  text <- if (is.character(x)) quoted(x)
-    else if (is.logical(x)) ifelse(x, "yes", "no")
-    else if (is.numeric(x) && !is.object(x)) {
-      vapply(x, function(v) if (is.na(v)) "" else number_code(v), "")
-    } else format(x)
+  text <- if (is.character(x)) {
+    quoted(x)
+  } else if (is.logical(x)) {
+    ifelse(x, "yes", "no")
+  } else if (is.numeric(x) && !is.object(x)) {
+    vapply(x, function(v) if (is.na(v)) "" else number_code(v), "")
+  } else {
+    format(x)
+  }
   text[is.na(x)] <- "absent"
   if (length(text)) text else character()
 }

@@ -1,24 +1,30 @@
 #' What happened to one row, or to the rows of one unit
 #'
-#' Runs the sieve once more and looks on at every step: what its conditions said of the row, which
-#' values they saw, and whether the row went on.
+#' Runs the sieve once more and looks on at every step: what its conditions said
+#' of the row, which values they saw, and whether the row went on.
 #'
 #' @param out Siftings from [pour()].
 #' @param row Numbers of rows in the study (`source_row`).
-#' @param unit Instead of rows: a value of the study's unit column; all its rows are followed.
-#' @return A data frame with one line per row, step and condition: `source_row`, `step`, `kind`,
-#'   `name` (of the condition, the column made, or the step), `outcome` (`"yes"`, `"no"` or
-#'   `"unknown"`; absent where nothing was asked), `saw` (the values that were looked at or made)
-#'   and `became` (`"went on"`, `"held back"`, `"in a group"`, `"in a subset"` or `""`). Steps that
-#'   only give names or record tables and figures have no line. A row that becomes several has a
-#'   line for each.
-#' @section Errors: Class `neatsieve_error_run` for a row that is not there, a unit where the study
-#'   has none, or one that is not among its values, with the nearest.
-#' @seealso [held_back()] for all rows that were held, [ledger()] for the counts.
+#' @param unit Instead of rows: a value of the study's unit column; all its rows
+#'   are followed.
+#' @return A data frame with one line per row, step and condition: `source_row`,
+#'   `step`, `kind`, `name` (of the condition, the column made, or the step),
+#'   `outcome` (`"yes"`, `"no"` or `"unknown"`; absent where nothing was asked),
+#'   `saw` (the values that were looked at or made) and `became` (`"went on"`,
+#'   `"held back"`, `"in a group"`, `"in a subset"` or `""`). Steps that only
+#'   give names or record tables and figures have no line. A row that becomes
+#'   several has a line for each.
+#' @section Errors: Class `neatsieve_error_run` for a row that is not there, a
+#'   unit where the study has none, or one that is not among its values, with
+#'   the nearest.
+#' @seealso [held_back()] for all rows that were held, [ledger()] for the
+#'   counts.
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
-#' out <- pour(hives, include(weighed = present(hive_weight_kg), mites_per_100 > 5),
-#'             work_out(share = honey_kg / hive_weight_kg))
+#' out <- pour(
+#'   hives, include(weighed = present(hive_weight_kg), mites_per_100 > 5),
+#'   work_out(share = honey_kg / hive_weight_kg)
+#' )
 #' follow(out, 12)
 #' follow(out, unit = "FG-02")
 #' @export
@@ -29,40 +35,69 @@ follow <- function(out, row = NULL, unit = NULL) {
   asked <- found$asked
   lines <- found$lines
   rownames(lines) <- NULL
-  structure(lines, class = c("neatsieve_followed", "data.frame"), asked = asked,
-            study = state$study$name, unit = unit, unit_column = state$study$unit)
+  structure(
+    lines,
+    class = c("neatsieve_followed", "data.frame"),
+    asked = asked,
+    study = state$study$name,
+    unit = unit,
+    unit_column = state$study$unit
+  )
 }
 
-# In a database the rows alone are asked for; where that cannot be, the table is read.
+# In a database the rows alone are asked for; where that cannot be, the table is
+# read.
 followed_where_they_are <- function(out, row, unit) {
   state <- siftings_parts(out)$state
   if (has_numbers_there(state$study)) {
-    found <- tryCatch(followed_there(state, row, unit),
-                      neatsieve_not_in_database = function(e) NULL)
+    found <- tryCatch(
+      followed_there(state, row, unit),
+      neatsieve_not_in_database = function(e) NULL
+    )
     if (!is.null(found)) return(found)
   }
   state <- siftings_parts(out, "all")$state
   asked <- asked_rows(state, row, unit, state$frame)
-  list(state = state, asked = asked,
-       lines = lines_followed(new_run(state$study), as_sieve(state$steps), asked)$lines)
+  list(
+    state = state,
+    asked = asked,
+    lines = lines_followed(
+      new_run(state$study), as_sieve(state$steps), asked
+    )$lines
+  )
 }
 
 # frame: of the end of the run.
 asked_rows <- function(state, row, unit, frame) {
   if (is.null(row) == is.null(unit)) {
-    stop_neatly("run", "`follow()` needs a row or a unit.", NULL,
-                "Write `follow(out, 12)` or `follow(out, unit = \"FG-02\")`.")
+    stop_neatly(
+      "run",
+      "`follow()` needs a row or a unit.",
+      NULL,
+      "Write `follow(out, 12)` or `follow(out, unit = \"FG-02\")`."
+    )
   }
   if (!is.null(unit)) return(rows_of_unit(state, unit))
-  whole <- is.numeric(row) && length(row) > 0 && !anyNA(row) && all(row == floor(row) & row >= 1)
+  whole <- is.numeric(row) &&
+    length(row) > 0 &&
+    !anyNA(row) &&
+    all(row == floor(row) & row >= 1)
   if (!whole) {
-    stop_neatly("run", "`row` must be numbers of rows of the study.", NULL,
-                "`held_back(out)$source_row` has those of the rows held back.")
+    stop_neatly(
+      "run",
+      "`row` must be numbers of rows of the study.",
+      NULL,
+      "`held_back(out)$source_row` has those of the rows held back."
+    )
   }
   most <- max(state$study$frame$n, frame$source)
   if (any(row > most)) {
-    stop_neatly("run", paste0("There is no row ", format_count(max(row)), "."), NULL,
-                paste0("The study has ", counted(state$study$frame$n, "row"), "."))
+    stop_neatly(
+      "run",
+      paste0("There is no row ", format_count(max(row)), "."),
+      NULL,
+      paste0("The study has ", counted(state$study$frame$n, "row"), ".")
+    )
   }
   unique(as.integer(row))
 }
@@ -70,18 +105,26 @@ asked_rows <- function(state, row, unit, frame) {
 rows_of_unit <- function(state, unit) {
   column <- state$study$unit
   if (is.null(column)) {
-    stop_neatly("run", "The study names no unit.", NULL,
-                "Name it with `study(data, unit = hive)`, or follow a row by its number.")
+    stop_neatly(
+      "run",
+      "The study names no unit.",
+      NULL,
+      "Name it with `study(data, unit = hive)`, or follow a row by its number."
+    )
   }
   rows <- rows_with_unit(state$rows, state, column, as.character(unit)[1])
   if (length(rows)) return(rows)
   text <- units_to_follow(state$rows, state, column)
-  stop_neatly("run", paste0("No row has the ", column, " ", quoted(as.character(unit)[1]), "."),
-              NULL, meant(as.character(unit)[1], unique(text[!is.na(text)]), quoted))
+  stop_neatly(
+    "run",
+    paste0("No row has the ", column, " ", quoted(as.character(unit)[1]), "."),
+    NULL,
+    meant(as.character(unit)[1], unique(text[!is.na(text)]), quoted)
+  )
 }
 
-# Runs the steps and gathers a line for each row that is followed and each thing that met it;
-# with the state at the end.
+# Runs the steps and gathers a line for each row that is followed and each thing
+# that met it; with the state at the end.
 lines_followed <- function(state, steps, asked) {
   ids <- new.env(parent = emptyenv())
   at <- rows_followed(state$rows, state, asked, ids)
@@ -94,7 +137,12 @@ lines_followed <- function(state, steps, asked) {
       if (is_declaration(bound$step) || has_effect(bound$step, "records")) next
       view <- views_followed(before$rows, bound, before, state, at, asked, ids)
       after <- followed_on(view$at, bound, view$before, view$after, asked)
-      lines <- c(lines, list(step_lines_followed(bound, view$before, view$after, view$at, after)))
+      lines <- c(
+        lines,
+        list(step_lines_followed(
+          bound, view$before, view$after, view$at, after
+        ))
+      )
       at <- after
     }
     steps <- steps[-seq_along(checked)]
@@ -105,10 +153,15 @@ lines_followed <- function(state, steps, asked) {
 
 line_followed <- function(source_row, bound, name, outcome, saw, became) {
   n <- length(source_row)
-  data.frame(source_row = source_row, step = rep(if (n) bound$number else 0L, n),
-             kind = rep(if (n) bound$step$kind else "", n), name = rep_len(name, n),
-             outcome = rep_len(as.character(outcome), n), saw = rep_len(saw, n),
-             became = rep_len(became, n))
+  data.frame(
+    source_row = source_row,
+    step = rep(if (n) bound$number else 0L, n),
+    kind = rep(if (n) bound$step$kind else "", n),
+    name = rep_len(name, n),
+    outcome = rep_len(as.character(outcome), n),
+    saw = rep_len(saw, n),
+    became = rep_len(became, n)
+  )
 }
 
 # Where the rows stand in the table behind a step.
@@ -118,13 +171,19 @@ followed_on <- function(at, bound, before, after, asked) {
     return(at[at$at %in% in_play, , drop = FALSE])
   }
   if (is.null(after$frame$source)) {
-    at <- if (isTRUE(bound$details$by_subset)) subset_groups_followed(at, bound, before, after)
-      else groups_followed(at, bound, before, after)
+    at <- if (isTRUE(bound$details$by_subset)) {
+      subset_groups_followed(at, bound, before, after)
+    } else {
+      groups_followed(at, bound, before, after)
+    }
     return(at[at$at %in% in_play, , drop = FALSE])
   }
   source <- after$frame$source[in_play]
-  # Rows of another table have numbers behind the study's, and are met here first.
-  there <- which(source %in% c(at$source_row, asked[asked > before$study$frame$n]))
+  # Rows of another table have numbers behind the study's, and are met here
+  # first.
+  there <- which(
+    source %in% c(at$source_row, asked[asked > before$study$frame$n])
+  )
   data.frame(source_row = source[there], at = in_play[there])
 }
 
@@ -153,35 +212,55 @@ subset_groups_followed <- function(at, bound, before, after) {
 step_lines_followed <- function(bound, before, after, at, on) {
   known <- line_followed(integer(), bound, "", "", "", "")
   if (nrow(at)) {
-    known <- if (length(bound$step[["conditions"]]) && length(bound$nodes))
+    known <- if (length(bound$step[["conditions"]]) && length(bound$nodes)) {
       conditions_followed(bound, before, at, on)
-      else if (has_effect(bound$step, "columns")) columns_followed(bound, after, at)
-      else plain_lines_followed(bound, before, after, at, on)
+    } else if (has_effect(bound$step, "columns")) {
+      columns_followed(bound, after, at)
+    } else {
+      plain_lines_followed(bound, before, after, at, on)
+    }
   }
   came <- on[!on$source_row %in% at$source_row, , drop = FALSE]
-  one_below_other(list(known, line_followed(came$source_row, bound, bound$name, NA, "",
-                                            rep("came in", nrow(came)))))
+  one_below_other(list(
+    known,
+    line_followed(
+      came$source_row, bound, bound$name, NA, "", rep("came in", nrow(came))
+    )
+  ))
 }
 
-# Rows behind a step that asked no condition of them: gone on, held back, or part of a group; with
-# the values that the step went by, or the keys of the group.
+# Rows behind a step that asked no condition of them: gone on, held back, or
+# part of a group; with the values that the step went by, or the keys of the
+# group.
 plain_lines_followed <- function(bound, before, after, at, on) {
-  in_group <- length(after$stages) > length(before$stages) && is.null(after$frame$source)
-  became <- ifelse(at$source_row %in% on$source_row, if (in_group) "in a group" else "went on",
-                   "held back")
+  in_group <- length(after$stages) > length(before$stages) &&
+    is.null(after$frame$source)
+  became <- ifelse(
+    at$source_row %in% on$source_row,
+    if (in_group) "in a group" else "went on",
+    "held back"
+  )
   group <- on$at[match(at$source_row, on$source_row)]
   if (in_group && anyDuplicated(on$source_row)) {
     # A row of several subsets is in a group of each.
-    places <- lapply(at$source_row, function(row) c(on$at[on$source_row == row], NA)[
-      seq_len(max(1, sum(on$source_row == row)))])
+    places <- lapply(
+      at$source_row,
+      function(row) {
+        c(
+          on$at[on$source_row == row], NA
+        )[seq_len(max(1, sum(on$source_row == row)))]
+      }
+    )
     again <- rep(seq_len(nrow(at)), lengths(places))
     at <- at[again, , drop = FALSE]
     became <- became[again]
     group <- unlist(places)
   }
-  saw <- if (in_group) lapply(names(bound$keys), function(k) {
-    paste0(k, " = ", value_texts(after$frame$columns[[k]][group]))
-  }) else if (has_effect(bound$step, "rows")) {
+  saw <- if (in_group) {
+    lapply(names(bound$keys), function(k) {
+      paste0(k, " = ", value_texts(after$frame$columns[[k]][group]))
+    })
+  } else if (has_effect(bound$step, "rows")) {
     lapply(unname(c(bound$keys, bound$nodes)), function(n) {
       paste0(n$text, " = ", value_texts(values_at(n, before, at$at)))
     })
@@ -196,9 +275,14 @@ conditions_followed <- function(bound, before, at, on) {
   conditions <- Filter(function(n) n$kind == "logical", bound$nodes)
   each <- lapply(names(conditions), function(name) {
     said <- as.logical(values_at(conditions[[name]], before, at$at))
-    line_followed(at$source_row, bound, name,
-                  ifelse(is.na(said), "unknown", ifelse(said, "yes", "no")),
-                  values_seen(conditions[[name]], before, at$at), "")
+    line_followed(
+      at$source_row,
+      bound,
+      name,
+      ifelse(is.na(said), "unknown", ifelse(said, "yes", "no")),
+      values_seen(conditions[[name]], before, at$at),
+      ""
+    )
   })
   lines <- row_by_row(each)
   last <- seq_len(nrow(lines)) %% length(each) == 0
@@ -206,17 +290,27 @@ conditions_followed <- function(bound, before, at, on) {
   lines$became[last] <- if (has_effect(bound$step, "marks")) {
     lines$became[lines$outcome %in% "yes"] <- "in a subset"
     lines$became[last]
-  } else ifelse(kept, "went on", "held back")
+  } else {
+    ifelse(kept, "went on", "held back")
+  }
   lines
 }
 
 # The columns that a step made, as they are for the rows.
 columns_followed <- function(bound, after, at) {
   made <- names(bound$nodes)
-  if (!length(made)) return(line_followed(at$source_row, bound, bound$name, NA, "", "went on"))
+  if (!length(made)) {
+    return(line_followed(at$source_row, bound, bound$name, NA, "", "went on"))
+  }
   each <- lapply(made, function(name) {
-    line_followed(at$source_row, bound, name, NA,
-                  paste0(name, " = ", value_texts(after$frame$columns[[name]][at$at])), "")
+    line_followed(
+      at$source_row,
+      bound,
+      name,
+      NA,
+      paste0(name, " = ", value_texts(after$frame$columns[[name]][at$at])),
+      ""
+    )
   })
   lines <- row_by_row(each)
   lines$became[seq_len(nrow(lines)) %% length(each) == 0] <- "went on"
@@ -224,7 +318,9 @@ columns_followed <- function(bound, after, at) {
 }
 
 # Numbers of the rows of a unit, told as text, and all units as texts.
-rows_with_unit <- function(rows, state, column, unit) UseMethod("rows_with_unit")
+rows_with_unit <- function(rows, state, column, unit) {
+  UseMethod("rows_with_unit")
+}
 #' @export
 rows_with_unit.default <- function(rows, state, column, unit) {
   which(units_to_follow(rows, state, column) == unit)
@@ -235,9 +331,11 @@ units_to_follow.default <- function(rows, state, column) {
   as.character(state$study$frame$columns[[column]])
 }
 
-# The state before and behind a step as tables of the rows that are followed, and where these stand
-# there (`at`). ids: what tells such rows apart, by stage.
-views_followed <- function(rows, bound, before, after, at, asked, ids) UseMethod("views_followed")
+# The state before and behind a step as tables of the rows that are followed,
+# and where these stand there (`at`). ids: what tells such rows apart, by stage.
+views_followed <- function(rows, bound, before, after, at, asked, ids) {
+  UseMethod("views_followed")
+}
 #' @export
 views_followed.default <- function(rows, bound, before, after, at, asked, ids) {
   list(before = before, after = after, at = at)

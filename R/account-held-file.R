@@ -1,7 +1,9 @@
-# Rows held back of a file that was sieved while it was read, or in a database. None of them was
-# kept: they are read when they are asked for, and only those asked for.
+# Rows held back of a file that was sieved while it was read, or in a database.
+# None of them was kept: they are read when they are asked for, and only those
+# asked for.
 
-# wanted: a function of a holding that says which of its reasons are asked for; NULL: all.
+# wanted: a function of a holding that says which of its reasons are asked for;
+# NULL: all.
 held_rows_of <- function(out, wanted = NULL) {
   inside <- siftings_parts(out)$inside
   if (!is.null(inside$held)) return(inside$held)
@@ -10,8 +12,10 @@ held_rows_of <- function(out, wanted = NULL) {
     if (is.null(wanted)) inside$held <- found
     return(found)
   }
-  found <- tryCatch(held_of_file(inside$state, wanted),
-                    neatsieve_whole_file_needed = function(e) NULL)
+  found <- tryCatch(
+    held_of_file(inside$state, wanted),
+    neatsieve_whole_file_needed = function(e) NULL
+  )
   if (is.null(found)) {
     siftings_parts(out, "held")
     return(kept_held_rows(inside))

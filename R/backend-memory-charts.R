@@ -1,4 +1,5 @@
-# The numbers that charts of rows in memory show, each worked out by the core in one pass.
+# The numbers that charts of rows in memory show, each worked out by the core in
+# one pass.
 
 #' @export
 summarise_for_chart.neatsieve_memory <- function(relation, request, ...) {
@@ -14,7 +15,9 @@ chart_requests <- list(
     core_bin_counts(values, rows, grouping, bins, window, threads)
   },
   tiles = function(rows, n, threads, x, y, grouping, across, up, windows) {
-    core_tile_counts(x, y, rows, grouping, across, up, windows$x, windows$y, threads)
+    core_tile_counts(
+      x, y, rows, grouping, across, up, windows$x, windows$y, threads
+    )
   },
   present = function(rows, n, threads, vectors, grouping, windows = NULL) {
     if (is.null(windows)) windows <- vector("list", length(vectors))
@@ -26,9 +29,18 @@ chart_requests <- list(
   boxes = function(rows, n, threads, values, grouping, most) {
     core_boxes(values, grouping, rows, most, threads)
   },
-  densities = function(rows, n, threads, values, grouping, bandwidth, points, window) {
-    core_densities(values, grouping, rows, if (is.null(bandwidth)) 0 else bandwidth, points,
-                   window, threads)
+  densities = function(
+    rows, n, threads, values, grouping, bandwidth, points, window
+  ) {
+    core_densities(
+      values,
+      grouping,
+      rows,
+      if (is.null(bandwidth)) 0 else bandwidth,
+      points,
+      window,
+      threads
+    )
   },
   cumulative = function(rows, n, threads, values, grouping, most) {
     core_cumulative(values, grouping, rows, most, threads)
@@ -45,7 +57,8 @@ chart_requests <- list(
   pair_ends = function(rows, n, threads, x, y, windows) {
     core_pair_ends(x, y, rows, windows$x, windows$y, threads)
   },
-  groups = function(rows, n, threads, grouping) core_groups_of_rows(grouping, n))
+  groups = function(rows, n, threads, grouping) core_groups_of_rows(grouping, n)
+)
 
 # Edges of the bins that a choice of bins makes.
 edges_of_bins <- function(bins) {

@@ -3,8 +3,16 @@
 #' @export
 sorted_by.neatsieve_memory <- function(relation, nodes, locale = NULL) {
   frame <- relation$frame
-  keys <- lapply(unname(nodes), sort_key_of, frame = frame, rows = relation$rows, locale = locale)
-  rows <- core_sorted_rows(keys, names(nodes) == "falling", relation$rows, frame$n, thread_count())
+  keys <- lapply(
+    unname(nodes),
+    sort_key_of,
+    frame = frame,
+    rows = relation$rows,
+    locale = locale
+  )
+  rows <- core_sorted_rows(
+    keys, names(nodes) == "falling", relation$rows, frame$n, thread_count()
+  )
   new_memory_relation(frame, rows)
 }
 
@@ -17,14 +25,19 @@ places_sorted.neatsieve_memory <- function(relation, nodes) {
   place[rows]
 }
 
-# What an expression is sorted by, over the frame: numbers, or texts by their place among all.
+# What an expression is sorted by, over the frame: numbers, or texts by their
+# place among all.
 sort_key_of <- function(node, frame, rows, locale) {
   if (node$kind %in% c("text", "category")) {
-    if (node$kind == "text" && !is.null(locale)) return(collated_codes(node, frame, rows, locale))
+    if (node$kind == "text" && !is.null(locale)) {
+      return(collated_codes(node, frame, rows, locale))
+    }
     return(as.integer(key_codes(node, frame, rows)$codes))
   }
   if (is_plain_column(node)) return(plain_numbers(frame$columns[[node$name]]))
-  plain_numbers(spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL))
+  plain_numbers(spread_over(
+    evaluate_node(node, frame, rows), rows, frame$n, NULL
+  ))
 }
 
 collated_codes <- function(node, frame, rows, locale) {
@@ -36,8 +49,11 @@ collated_codes <- function(node, frame, rows, locale) {
 comparable_columns <- function(frame, columns) {
   unname(lapply(columns, function(name) {
     vector <- frame$columns[[name]]
-    if (is.character(vector) || is.factor(vector)) as.integer(frame_codes(frame, name)$codes)
-    else plain_numbers(vector)
+    if (is.character(vector) || is.factor(vector)) {
+      as.integer(frame_codes(frame, name)$codes)
+    } else {
+      plain_numbers(vector)
+    }
   }))
 }
 
@@ -45,19 +61,29 @@ comparable_columns <- function(frame, columns) {
 alike_rows.neatsieve_memory <- function(relation, columns) {
   n <- count_rows(relation)
   if (!length(columns)) return(rep(1L, n))
-  core_first_of_same(comparable_columns(relation$frame, columns), relation$rows, relation$frame$n,
-                     thread_count())
+  core_first_of_same(
+    comparable_columns(relation$frame, columns),
+    relation$rows,
+    relation$frame$n,
+    thread_count()
+  )
 }
 
 #' @export
 repeat_fates.neatsieve_memory <- function(relation, columns) {
   if (!length(columns)) return(as.raw(seq_len(count_rows(relation)) > 1))
-  core_repeats(comparable_columns(relation$frame, columns), relation$rows, relation$frame$n,
-               thread_count())
+  core_repeats(
+    comparable_columns(relation$frame, columns),
+    relation$rows,
+    relation$frame$n,
+    thread_count()
+  )
 }
 
 #' @export
-passing_rows.neatsieve_memory <- function(relation, fates) core_passing(fates, relation$rows)
+passing_rows.neatsieve_memory <- function(relation, fates) {
+  core_passing(fates, relation$rows)
+}
 
 #' @export
 numbered_rows.neatsieve_memory <- function(relation, columns) {
@@ -65,11 +91,23 @@ numbered_rows.neatsieve_memory <- function(relation, columns) {
 }
 
 #' @export
-extremes.neatsieve_memory <- function(relation, node, keys, wanted, highest, all) {
-  x <- if (is_plain_column(node) && is.null(relation$rows)) relation$frame$columns[[node$name]]
-    else worked_out(relation, node)
+extremes.neatsieve_memory <- function(
+  relation, node, keys, wanted, highest, all
+) {
+  x <- if (is_plain_column(node) && is.null(relation$rows)) {
+    relation$frame$columns[[node$name]]
+  } else {
+    worked_out(relation, node)
+  }
   if (is.factor(x)) x <- as.integer(x)
-  core_extremes(as.double(x), group_numbers(relation, keys), wanted, highest, all, thread_count())
+  core_extremes(
+    as.double(x),
+    group_numbers(relation, keys),
+    wanted,
+    highest,
+    all,
+    thread_count()
+  )
 }
 
 #' @export
@@ -81,7 +119,9 @@ group_numbers.neatsieve_memory <- function(relation, keys) {
 }
 
 #' @export
-drawn_rows.neatsieve_memory <- function(relation, keys, wanted, seed, weights = NULL) {
+drawn_rows.neatsieve_memory <- function(
+  relation, keys, wanted, seed, weights = NULL
+) {
   drawn <- drawn_numbers(seed, source_row_of(relation$frame, relation$rows))
   if (!is.null(weights)) {
     drawn <- -log1p(-drawn) / weights
@@ -91,7 +131,9 @@ drawn_rows.neatsieve_memory <- function(relation, keys, wanted, seed, weights = 
     can <- tabulate(group[weights > 0 & !is.na(weights)], length(wanted))
     wanted <- pmin(wanted, can)
   }
-  core_extremes(drawn, group_numbers(relation, keys), wanted, FALSE, FALSE, thread_count())$fates
+  core_extremes(
+    drawn, group_numbers(relation, keys), wanted, FALSE, FALSE, thread_count()
+  )$fates
 }
 
 # Numbers from 0 to 1 that a seed gives rows of the study.
@@ -101,6 +143,16 @@ drawn_numbers <- function(seed, rows) core_drawn_numbers(seed, rows)
 #' @export
 places_in_groups.neatsieve_memory <- function(relation, keys) {
   group <- group_numbers(relation, keys)
-  core_running("row_number", numeric(count_rows(relation)), group, max(1, group), list(), logical(),
-               0, FALSE, FALSE, thread_count())
+  core_running(
+    "row_number",
+    numeric(count_rows(relation)),
+    group,
+    max(1, group),
+    list(),
+    logical(),
+    0,
+    FALSE,
+    FALSE,
+    thread_count()
+  )
 }

@@ -9,13 +9,22 @@ bound_to <- function(nodes, frame, rows, notes = NULL, where = NULL) {
 }
 
 # Fates of the rows in play under some conditions: see core_screen().
-screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALSE, notes = NULL,
-                        where = NULL) {
+screen_rows <- function(
+  nodes, frame, rows, negated = FALSE, pass_unknown = FALSE, notes = NULL,
+  where = NULL
+) {
   r <- bound_to(nodes, frame, rows, notes, where)
   registers <- vapply(r$values, `[[`, integer(1), "reg")
   for (node in nodes) note_different_rows(node, frame, rows, notes, where)
-  screened <- core_screen(program_handle(r), rows, frame$n, registers, negated, pass_unknown,
-                          thread_count())
+  screened <- core_screen(
+    program_handle(r),
+    rows,
+    frame$n,
+    registers,
+    negated,
+    pass_unknown,
+    thread_count()
+  )
   rownames(screened$counts) <- names(nodes)
   screened
 }
@@ -24,8 +33,15 @@ screen_rows <- function(nodes, frame, rows, negated = FALSE, pass_unknown = FALS
 outcomes_of <- function(nodes, frame, rows) {
   r <- bound_to(nodes, frame, rows)
   registers <- vapply(r$values, `[[`, integer(1), "reg")
-  core_evaluate(program_handle(r), rows, frame$n, registers, rep(2L, length(registers)), TRUE,
-                thread_count())
+  core_evaluate(
+    program_handle(r),
+    rows,
+    frame$n,
+    registers,
+    rep(2L, length(registers)),
+    TRUE,
+    thread_count()
+  )
 }
 
 # One expression over the rows in play as an R vector of the kind the node says.
@@ -35,20 +51,28 @@ evaluate_node <- function(node, frame, rows, notes = NULL, where = NULL) {
   note_different_rows(node, frame, rows, notes, where)
   vector <- vector_of(r, value)
   switch(node$kind,
-    text = if (value$type == "code") texts_in(r, value)[vector]
-      else rep(NA_character_, length(vector)),
+    text = if (value$type == "code") {
+      texts_in(r, value)[vector]
+    } else {
+      rep(NA_character_, length(vector))
+    },
     category = category_of(vector, texts_in(r, value), node),
     whole = whole_where_it_fits(vector),
     date = structure(vector, class = "Date"),
     `date-time` = .POSIXct(vector, tz = zone_of(node)),
     absent = rep(NA, length(vector)),
-    vector)
+    vector
+  )
 }
 
 category_of <- function(codes, texts, node) {
   labels <- if (is.null(node$labels)) texts else node$labels
   if (!identical(labels, texts)) codes <- match(texts[codes], labels)
-  structure(codes, levels = labels, class = c(if (isTRUE(node$ordered)) "ordered", "factor"))
+  structure(
+    codes,
+    levels = labels,
+    class = c(if (isTRUE(node$ordered)) "ordered", "factor")
+  )
 }
 
 whole_where_it_fits <- function(x) {
@@ -59,8 +83,8 @@ whole_where_it_fits <- function(x) {
 # How many rows have each fate from 1 to `n`, and the first four of each.
 count_fates <- function(fates, n) core_count_fates(as.raw(fates), n)
 places_of_fate <- function(fates, k) core_places_of_fate(as.raw(fates), k)
-# How many of the rows with the k-th fate have an absent value. rows: whose fates they are (NULL: of
-# all).
+# How many of the rows with the k-th fate have an absent value. rows: whose
+# fates they are (NULL: of all).
 absent_of_fate <- function(fates, k, rows, values) {
   is_plain <- typeof(values) %in% c("double", "integer", "logical") &&
     (!is.object(values) || inherits(values, c("factor", "Date", "POSIXct")))

@@ -1,12 +1,16 @@
 # What is added up of groups of rows that come piece by piece.
 
-# States of groups: moments that are added up piece by piece; see add_to_states() of the core.
+# States of groups: moments that are added up piece by piece; see
+# add_to_states() of the core.
 state_piece_rows <- 65536
 most_state_groups <- 4096
 new_states <- function() core_new_states()
 add_to_states <- function(states, place, node, a) {
-  values <- if (node$kind %in% c("text", "category")) zero_where_present(row_vector(node, a))
-    else aggregate_vector(node, a)
+  values <- if (node$kind %in% c("text", "category")) {
+    zero_where_present(row_vector(node, a))
+  } else {
+    aggregate_vector(node, a)
+  }
   core_add_to_states(states, place, values, a$grouping, a$rows, thread_count())
 }
 # Texts are only counted.
@@ -16,9 +20,9 @@ moments_of_states <- function(states, groups) {
   core_moments_of_states(states, groups)
 }
 
-# Values that are present, by groups as states are, and each different one once. Of more than these
-# each group keeps an outline, by which quantiles are sought in a second reading. share: of how many
-# columns values are kept.
+# Values that are present, by groups as states are, and each different one once.
+# Of more than these each group keeps an outline, by which quantiles are sought
+# in a second reading. share: of how many columns values are kept.
 new_kept_values <- function(share = 1) {
   core_new_kept_values(getOption("neatsieve.most_kept_values", 1e7) / share)
 }
@@ -38,14 +42,17 @@ values_in_groups <- function(x, place, a) {
   list(value = x[rows], group = place[group])
 }
 
-# Quantiles (one column each) of values that were kept, or sought; absent for groups without.
+# Quantiles (one column each) of values that were kept, or sought; absent for
+# groups without.
 quantiles_of_kept <- function(kept, groups, probs, sought = NULL) {
   if (is.null(kept)) kept <- new_kept_values()
   out <- matrix(NA_real_, groups, length(probs))
   order <- order(probs)
   out[, order] <- if (is.null(sought)) {
     core_kept_quantiles(kept, groups, probs[order], 7L, thread_count())
-  } else core_sought_quantiles(sought, groups, probs[order], 7L)
+  } else {
+    core_sought_quantiles(sought, groups, probs[order], 7L)
+  }
   out
 }
 values_to_seek <- function(kept, groups, probs) {
@@ -55,7 +62,8 @@ add_sought <- function(sought, place, node, a) {
   values <- as.numeric(plain_numbers(aggregate_vector(node, a)))
   core_add_sought(sought, place, values, a$grouping, a$rows)
 }
-# Groups of a piece come in any order, so that texts need not be put in order for each.
+# Groups of a piece come in any order, so that texts need not be put in order
+# for each.
 without_order <- function(frame) {
   for (name in ls(frame$texts, all.names = TRUE)) {
     if (is.null(frame$keys[[name]])) frame$keys[[name]] <- frame$texts[[name]]

@@ -3,10 +3,15 @@
 #' @export
 aggregate_vector.default <- function(node, a) {
   remembered(a, paste0("vector:", node_key(node)), {
-    if (node$kind %in% c("text", "category")) as.integer(key_codes(node, a$frame, a$rows)$codes)
-    else if (node$kind == "logical") as.integer(row_vector(node, a))
-    else if (is_plain_column(node)) plain_numbers(a$frame$columns[[node$name]])
-    else plain_numbers(row_vector(node, a))
+    if (node$kind %in% c("text", "category")) {
+      as.integer(key_codes(node, a$frame, a$rows)$codes)
+    } else if (node$kind == "logical") {
+      as.integer(row_vector(node, a))
+    } else if (is_plain_column(node)) {
+      plain_numbers(a$frame$columns[[node$name]])
+    } else {
+      plain_numbers(row_vector(node, a))
+    }
   })
 }
 
@@ -26,40 +31,57 @@ remembered <- function(a, key, value) {
 
 #' @export
 moments_of.default <- function(node, a) {
-  remembered(a, paste0("moments:", node_key(node)),
-             core_moments(aggregate_vector(node, a), a$grouping, a$rows, thread_count()))
+  remembered(
+    a,
+    paste0("moments:", node_key(node)),
+    core_moments(aggregate_vector(node, a), a$grouping, a$rows, thread_count())
+  )
 }
 
 #' @export
 quantiles_of.default <- function(node, a, probs, type = 7L) {
   order <- order(probs)
-  out <- core_quantiles(aggregate_vector(node, a), a$grouping, a$rows, probs[order], type,
-                        thread_count())
+  out <- core_quantiles(
+    aggregate_vector(node, a),
+    a$grouping,
+    a$rows,
+    probs[order],
+    type,
+    thread_count()
+  )
   out[, order(order), drop = FALSE]
 }
 #' @export
 shape_of.default <- function(node, a, what) {
-  core_shape(aggregate_vector(node, a), a$grouping, a$rows, what, thread_count())
+  core_shape(
+    aggregate_vector(node, a), a$grouping, a$rows, what, thread_count()
+  )
 }
 
 # The same of a vector over all rows.
 figures_of_vector <- function(vector, grouping, rows = NULL) {
   threads <- thread_count()
-  named_figures(core_moments(vector, grouping, rows, threads),
-                core_quantiles(vector, grouping, rows, c(0.25, 0.5, 0.75), 7L, threads))
+  named_figures(
+    core_moments(vector, grouping, rows, threads),
+    core_quantiles(vector, grouping, rows, c(0.25, 0.5, 0.75), 7L, threads)
+  )
 }
 
-# The aggregates of an expression become columns of a table with one row per group; what is
-# left of the expression is evaluated over that table.
+# The aggregates of an expression become columns of a table with one row per
+# group; what is left of the expression is evaluated over that table.
 evaluate_summary <- function(node, a) {
   columns <- list()
   types <- list()
   lift <- function(node) {
     if (is_aggregate(node)) {
       name <- paste0("(", length(columns) + 1, ")")
-      columns[[name]] <<- if (identical(node$over, "play"))
+      columns[[
+        name
+      ]] <<- if (identical(node$over, "play")) {
         rep(value_over_play(node, a), a$grouping$groups)
-        else as_kind(aggregate_values(node, a), node, a)
+      } else {
+        as_kind(aggregate_values(node, a), node, a)
+      }
       types[[name]] <<- type_of_vector(columns[[name]])
       return(column_node(name, type_part(node)))
     }
@@ -84,8 +106,13 @@ value_over_play <- function(node, a) {
 #' @export
 aggregation_over_play.default <- function(a) {
   play <- rows_in_play(a$frame, a$rows)
-  remembered(a, "play",
-             new_aggregation(play$frame, play$rows, group_rows(list(), play$frame, play$rows)))
+  remembered(
+    a,
+    "play",
+    new_aggregation(
+      play$frame, play$rows, group_rows(list(), play$frame, play$rows)
+    )
+  )
 }
 
 # The rows that entered the step, which an output looks at subset by subset.
@@ -95,8 +122,9 @@ rows_in_play <- function(frame, rows) {
   list(frame = if (is.null(play$frame)) frame else play$frame, rows = play$rows)
 }
 
-# Values of one aggregate per group, absent where absent values are to be carried on. An aggregate
-# uses the rows where its `where` is yes and its own arguments are present.
+# Values of one aggregate per group, absent where absent values are to be
+# carried on. An aggregate uses the rows where its `where` is yes and its own
+# arguments are present.
 aggregate_values <- function(node, a) {
   a <- narrowed(node, a)
   values <- aggregate_computed(node, a)
@@ -129,7 +157,8 @@ aggregation_where.default <- function(a, where) {
   })
 }
 
-# How many rows per group an aggregate uses: all of its arguments are present there.
+# How many rows per group an aggregate uses: all of its arguments are present
+# there.
 rows_used <- function(node, a) {
   if (identical(node$over, "play")) {
     node$over <- NULL
@@ -147,10 +176,15 @@ rows_with_both.default <- function(args, a) {
   core_moments(both$x, a$grouping, a$rows, thread_count())$n
 }
 
-# Rows per group that an expression rests on: of several aggregates, what the one of fewest uses.
+# Rows per group that an expression rests on: of several aggregates, what the
+# one of fewest uses.
 rows_rested_on <- function(node, a) {
   used <- lapply(aggregates_in(node), rows_used, a = a)
-  if (!length(used)) as_count(a$grouping$rows_per_group) else do.call(pmin, used)
+  if (!length(used)) {
+    as_count(a$grouping$rows_per_group)
+  } else {
+    do.call(pmin, used)
+  }
 }
 
 as_kind <- function(values, node, a) {
@@ -159,47 +193,63 @@ as_kind <- function(values, node, a) {
     date = structure(floor(as.numeric(values)), class = "Date"),
     `date-time` = .POSIXct(as.numeric(values), tz = zone_of(node)),
     logical = as.logical(values),
-    text = , category = aggregated_texts(values, node, a),
-    as.numeric(values))
+    text = ,
+    category = aggregated_texts(values, node, a),
+    as.numeric(values)
+  )
 }
 #' @export
 aggregated_texts.default <- function(values, node, a) {
   key_codes(node$args[[1]], a$frame, a$rows)$values[values]
 }
 
-# An aggregate beside each row: over the rows that entered the step, per `by` group of them, or over
-# the study as loaded. Codes lead each row to its place, `by_place` holds the values (for texts,
-# their
-# codes in `texts`); without `by` there is one place.
+# An aggregate beside each row: over the rows that entered the step, per `by`
+# group of them, or over the study as loaded. Codes lead each row to its place,
+# `by_place` holds the values (for texts, their codes in `texts`); without `by`
+# there is one place.
 aggregated_beside <- function(r, node) {
-  rows <- switch(if (is.null(node$over)) "" else node$over, study = NULL,
-                 play = rows_in_play(r$frame, r$rows)$rows, r$rows)
+  rows <- switch(if (is.null(node$over)) "" else node$over,
+    study = NULL,
+    play = rows_in_play(r$frame, r$rows)$rows,
+    r$rows
+  )
   grouping <- group_rows(node$by, r$frame, rows)
   a <- new_aggregation(r$frame, rows, grouping)
   values <- as_kind(aggregate_values(node, a), node, a)
   note_aggregate(node, narrowed(node, a), r, rows)
   texts <- NULL
   if (is.character(values) || is.factor(values)) {
-    texts <- if (is.factor(values)) levels(values) else unique(values[!is.na(values)])
+    texts <- if (is.factor(values)) {
+      levels(values)
+    } else {
+      unique(values[!is.na(values)])
+    }
     values <- match(as.character(values), texts)
   }
-  out <- list(by_place = if (is.logical(values)) values else as.numeric(values), texts = texts,
-              codes = NULL)
+  out <- list(
+    by_place = if (is.logical(values)) values else as.numeric(values),
+    texts = texts,
+    codes = NULL
+  )
   if (!length(node$by)) return(out)
   if (length(grouping$codes) > 1) {
     out$codes <- core_groups_of_rows(grouping, r$frame$n)
     return(out)
   }
-  # One key: its own codes lead to the values; the last place is that of an absent key.
+  # One key: its own codes lead to the values; the last place is that of an
+  # absent key.
   levels <- grouping$levels
-  of_code <- out$by_place[match(grouping$group_of_cell, seq_len(grouping$groups) - 1L)]
+  of_code <- out$by_place[match(
+    grouping$group_of_cell, seq_len(grouping$groups) - 1L
+  )]
   out$by_place <- of_code[seq_len(levels)]
   out$absent_key <- of_code[levels + 1]
   out$codes <- grouping$codes[[1]]
   out
 }
 
-# Moments, and how many different codes there are, of a vector over the frame by group.
+# Moments, and how many different codes there are, of a vector over the frame by
+# group.
 moments_by_group <- function(vector, grouping, rows) {
   core_moments(vector, grouping, rows, thread_count())
 }

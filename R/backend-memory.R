@@ -7,7 +7,9 @@ new_memory_relation <- function(frame, rows = NULL) {
 }
 
 #' @export
-with_rows.neatsieve_memory <- function(relation, rows) new_memory_relation(relation$frame, rows)
+with_rows.neatsieve_memory <- function(relation, rows) {
+  new_memory_relation(relation$frame, rows)
+}
 
 #' @export
 count_rows.neatsieve_memory <- function(relation) {
@@ -17,24 +19,35 @@ count_rows.neatsieve_memory <- function(relation) {
 #' @export
 facts_of_relation.neatsieve_memory <- function(relation) {
   frame <- relation$frame
-  new_facts(distinct = function(column) {
-    if (!isTRUE(frame$types[[column]]$empty)) frame_codes(frame, column)$values
-  }, gaps = function(column) anyNA(frame$columns[[column]]))
+  new_facts(
+    distinct = function(column) {
+      if (!isTRUE(frame$types[[column]]$empty)) {
+        frame_codes(frame, column)$values
+      }
+    },
+    gaps = function(column) anyNA(frame$columns[[column]])
+  )
 }
 
 #' @export
 rows_of.neatsieve_memory <- function(relation, columns, most = Inf) {
   rows <- relation$rows
   if (is.finite(most)) {
-    rows <- utils::head(if (is.null(rows)) seq_len(relation$frame$n) else rows, most)
+    rows <- utils::head(
+      if (is.null(rows)) seq_len(relation$frame$n) else rows, most
+    )
   }
   frame_rows(relation$frame, rows, columns)
 }
 
 #' @export
-screened.neatsieve_memory <- function(relation, nodes, negated = FALSE, pass_unknown = FALSE,
-                                      notes = NULL, where = NULL) {
-  screen_rows(nodes, relation$frame, relation$rows, negated, pass_unknown, notes, where)
+screened.neatsieve_memory <- function(
+  relation, nodes, negated = FALSE, pass_unknown = FALSE, notes = NULL,
+  where = NULL
+) {
+  screen_rows(
+    nodes, relation$frame, relation$rows, negated, pass_unknown, notes, where
+  )
 }
 
 #' @export
@@ -43,7 +56,9 @@ outcomes.neatsieve_memory <- function(relation, nodes) {
 }
 
 #' @export
-worked_out.neatsieve_memory <- function(relation, node, notes = NULL, where = NULL) {
+worked_out.neatsieve_memory <- function(
+  relation, node, notes = NULL, where = NULL
+) {
   evaluate_node(node, relation$frame, relation$rows, notes, where)
 }
 
@@ -59,4 +74,6 @@ aggregated.neatsieve_memory <- function(relation, grouping, nodes) {
 }
 
 # How many different codes there are among some rows.
-count_different_codes <- function(codes, levels, rows) core_count_different(codes, levels, rows)
+count_different_codes <- function(codes, levels, rows) {
+  core_count_different(codes, levels, rows)
+}

@@ -1,15 +1,27 @@
-# Groups of a file that is sieved while it is read. Tables that come directly behind steps which
-# look at one row at a time need no rows: they ask as they ask a database, before the file is read;
-# what they ask for is added up piece by piece, and answered when all was read. Sums are kept as
-# states, so that they are those of a run in memory to the last bit; values are kept where quantiles
-# are asked for.
+# Groups of a file that is sieved while it is read. Tables that come directly
+# behind steps which look at one row at a time need no rows: they ask as they
+# ask a database, before the file is read; what they ask for is added up piece
+# by piece, and answered when all was read. Sums are kept as states, so that
+# they are those of a run in memory to the last bit; values are kept where
+# quantiles are asked for.
 
-# types: columns behind the leading steps; origin: what they are called in the file.
+# types: columns behind the leading steps; origin: what they are called in the
+# file.
 new_pieces_relation <- function(types, origin, unit) {
-  columns <- lapply(stats::setNames(nm = names(types)), function(name) list(id = origin[[name]]))
-  relation <- new_record("pieces_relation", list(
-    types = types, columns = columns, base = list(unit = unit), layers = list(),
-    asking = new_asking(), known = new.env(parent = emptyenv())))
+  columns <- lapply(
+    stats::setNames(nm = names(types)), function(name) list(id = origin[[name]])
+  )
+  relation <- new_record(
+    "pieces_relation",
+    list(
+      types = types,
+      columns = columns,
+      base = list(unit = unit),
+      layers = list(),
+      asking = new_asking(),
+      known = new.env(parent = emptyenv())
+    )
+  )
   relation$known$rows <- 0
   class(relation) <- c("neatsieve_pieces", "neatsieve_sql", class(relation))
   relation
@@ -21,14 +33,16 @@ count_rows.neatsieve_pieces <- function(relation) relation$known$rows
 
 # Ends the attempt to do without rows.
 need_rows <- function() {
-  stop(structure(class = c("neatsieve_rows_needed", "error", "condition"),
-                 list(message = "the rows must be kept", call = NULL)))
+  stop(structure(
+    class = c("neatsieve_rows_needed", "error", "condition"),
+    list(message = "the rows must be kept", call = NULL)
+  ))
 }
 
-# What is added up for a question: its groups as they are met, with how many rows they have; by what
-# is wanted: states, counts, values or pairs of a group and a value. sought: what is looked for of
-# values in a second reading, which adds up nothing else. share: of how many columns values are
-# kept.
+# What is added up for a question: its groups as they are met, with how many
+# rows they have; by what is wanted: states, counts, values or pairs of a group
+# and a value. sought: what is looked for of values in a second reading, which
+# adds up nothing else. share: of how many columns values are kept.
 new_gathering <- function(question, share = 1) {
   gathering <- new.env(parent = emptyenv())
   gathering$share <- share
@@ -41,7 +55,11 @@ new_gathering <- function(question, share = 1) {
 }
 
 new_gatherings <- function(questions) {
-  lapply(questions, new_gathering, share = max(1, sum(lengths(lapply(questions, probs_of_values)))))
+  lapply(
+    questions,
+    new_gathering,
+    share = max(1, sum(lengths(lapply(questions, probs_of_values))))
+  )
 }
 
 gather_piece <- function(gathering, frame, rows) {
@@ -50,8 +68,12 @@ gather_piece <- function(gathering, frame, rows) {
   grouping <- group_rows(question$keys, frame, rows)
   if (grouping$groups == 0) return()
   place <- places_of_groups(gathering, grouping$keys)
-  if (length(gathering$sought)) return(seek_in_piece(gathering, frame, rows, grouping, place))
-  gathering$rows <- added_at(gathering$rows, place, as.numeric(grouping$rows_per_group))
+  if (length(gathering$sought)) {
+    return(seek_in_piece(gathering, frame, rows, grouping, place))
+  }
+  gathering$rows <- added_at(
+    gathering$rows, place, as.numeric(grouping$rows_per_group)
+  )
   a <- new_aggregation(frame, rows, grouping)
   of <- vapply(question$wanted, gathered_name, "")
   for (i in which(!duplicated(of))) {
@@ -59,12 +81,18 @@ gather_piece <- function(gathering, frame, rows) {
   }
 }
 
-# A gathering for a second reading of the same rows, or NULL where all values were kept.
+# A gathering for a second reading of the same rows, or NULL where all values
+# were kept.
 seeking_of <- function(gathering) {
   probs <- probs_of_values(gathering$question)
-  sought <- compact(lapply(stats::setNames(nm = names(gathering$values)), function(name) {
-    values_to_seek(gathering$values[[name]], length(gathering$rows), probs[[name]])
-  }))
+  sought <- compact(lapply(
+    stats::setNames(nm = names(gathering$values)),
+    function(name) {
+      values_to_seek(
+        gathering$values[[name]], length(gathering$rows), probs[[name]]
+      )
+    }
+  ))
   if (!length(sought)) return(NULL)
   seeking <- new_gathering(gathering$question)
   seeking$keys <- gathering$keys
@@ -78,14 +106,23 @@ seek_in_piece <- function(gathering, frame, rows, grouping, place) {
   of <- vapply(gathering$question$wanted, gathered_name, "")
   for (name in names(gathering$sought)) {
     wanted <- gathering$question$wanted[[match(name, of)]]
-    some <- if (is.null(wanted$where)) a else narrowed(list(where = wanted$where), a)
+    some <- if (is.null(wanted$where)) {
+      a
+    } else {
+      narrowed(list(where = wanted$where), a)
+    }
     add_sought(gathering$sought[[name]], place, wanted$node, some)
   }
 }
 
 # Fields of the same state, and quantiles of the same values, are gathered once.
 gathered_name <- function(wanted) {
-  what <- switch(wanted$field, quantile = "values", different = "pairs", true = "count", "state")
+  what <- switch(wanted$field,
+    quantile = "values",
+    different = "pairs",
+    true = "count",
+    "state"
+  )
   asked_name(wanted$node, what, wanted$where)
 }
 
@@ -97,7 +134,9 @@ places_of_groups <- function(gathering, keys) {
   new <- which(is.na(place))
   if (length(new)) {
     place[new] <- nrow(gathering$keys) + seq_along(new)
-    gathering$keys <- vctrs::vec_rbind(gathering$keys, keys[new, , drop = FALSE])
+    gathering$keys <- vctrs::vec_rbind(
+      gathering$keys, keys[new, , drop = FALSE]
+    )
     if (nrow(gathering$keys) > most_gathered_groups) need_rows()
   }
   place
@@ -117,7 +156,9 @@ gather_wanted <- function(gathering, name, wanted, place, a) {
   switch(wanted$field,
     true = {
       yes <- narrowed(list(where = wanted$node), a)$grouping$rows_per_group
-      gathering$counts[[name]] <- added_at(gathering$counts[[name]], place, as.numeric(yes))
+      gathering$counts[[
+        name
+      ]] <- added_at(gathering$counts[[name]], place, as.numeric(yes))
     },
     quantile = {
       if (is.null(gathering$values[[name]])) {
@@ -126,13 +167,19 @@ gather_wanted <- function(gathering, name, wanted, place, a) {
       keep_values(gathering$values[[name]], place, wanted$node, a)
     },
     different = {
-      gathering$pairs[[name]] <- vctrs::vec_unique(vctrs::vec_rbind(
-        gathering$pairs[[name]], different_values(wanted$node, place, a)))
+      gathering$pairs[[
+        name
+      ]] <- vctrs::vec_unique(vctrs::vec_rbind(
+        gathering$pairs[[name]], different_values(wanted$node, place, a)
+      ))
     },
     {
-      if (is.null(gathering$states[[name]])) gathering$states[[name]] <- new_states()
+      if (is.null(gathering$states[[name]])) {
+        gathering$states[[name]] <- new_states()
+      }
       add_to_states(gathering$states[[name]], place, wanted$node, a)
-    })
+    }
+  )
 }
 
 # Answers in the order of groups of a run in memory.
@@ -141,7 +188,11 @@ answer_from_pieces <- function(gathering, relation) {
   question$relation <- relation
   keys <- gathering$keys
   if (!length(question$keys)) {
-    keys <- structure(list(), class = "data.frame", row.names = .set_row_names(1L))
+    keys <- structure(
+      list(),
+      class = "data.frame",
+      row.names = .set_row_names(1L)
+    )
     if (!length(gathering$rows)) gathering$rows <- 0L
   }
   if (is.null(keys)) need_rows()
@@ -154,7 +205,11 @@ answer_from_pieces <- function(gathering, relation) {
   })
   keys <- keys[order, , drop = FALSE]
   rownames(keys) <- NULL
-  question$answer <- list(keys = keys, rows = as_count(gathering$rows)[order], values = values)
+  question$answer <- list(
+    keys = keys,
+    rows = as_count(gathering$rows)[order],
+    values = values
+  )
 }
 
 # The probabilities that are wanted of the same values, by what these are of.
@@ -170,8 +225,12 @@ probs_of_values <- function(question) {
 gathered_quantiles <- function(gathering) {
   probs <- probs_of_values(gathering$question)
   lapply(stats::setNames(nm = names(probs)), function(name) {
-    made <- quantiles_of_kept(gathering$values[[name]], length(gathering$rows), probs[[name]],
-                              gathering$sought[[name]])
+    made <- quantiles_of_kept(
+      gathering$values[[name]],
+      length(gathering$rows),
+      probs[[name]],
+      gathering$sought[[name]]
+    )
     colnames(made) <- as.character(probs[[name]])
     made
   })
@@ -187,5 +246,6 @@ gathered_values <- function(gathering, name, wanted) {
       moments <- moments_of_states(gathering$states[[name]], groups)
       if (any(moments$beyond) || groups > most_state_groups) need_rows()
       moments[[wanted$field]]
-    })
+    }
+  )
 }

@@ -1,10 +1,12 @@
-# What is asked of a relation in a database without fetching rows: how many there are, and which
-# values.
+# What is asked of a relation in a database without fetching rows: how many
+# there are, and which values.
 
 # Answers to one query, kept with the relation.
 asked_once <- function(relation, name, ask) {
   # R holds no longer names, and a query may be long.
-  if (nchar(name, "bytes") > 5000) name <- digest::digest(name, "sha256", serialize = FALSE)
+  if (nchar(name, "bytes") > 5000) {
+    name <- digest::digest(name, "sha256", serialize = FALSE)
+  }
   kept <- relation$known[[name]]
   if (is.null(kept)) kept <- relation$known[[name]] <- ask
   kept
@@ -22,15 +24,20 @@ sorted_by.neatsieve_sql <- function(relation, nodes, locale = NULL) {
 order_terms <- function(nodes, q) {
   unlist(lapply(seq_along(nodes), function(i) {
     sql <- order_term(nodes[[i]], q)
-    c(paste0("(", sql, " IS NULL)"), paste0(sql, if (names(nodes)[i] == "falling") " DESC"))
+    c(
+      paste0("(", sql, " IS NULL)"),
+      paste0(sql, if (names(nodes)[i] == "falling") " DESC")
+    )
   }))
 }
 order_term <- function(node, q) {
   sql <- sql_value(node, q)
   if (node$kind == "category") {
     labels <- vapply(node$labels, quote_text, "", dialect = q$dialect)
-    return(paste0("CASE ", sql, " ", paste("WHEN", labels, "THEN", seq_along(labels),
-                                           collapse = " "), " END"))
+    return(paste0(
+      "CASE ", sql, " ",
+      paste("WHEN", labels, "THEN", seq_along(labels), collapse = " "), " END"
+    ))
   }
   if (node$kind == "text") q$dialect$ranked(sql) else sql
 }
@@ -42,8 +49,11 @@ count_rows.neatsieve_sql <- function(relation) {
     query <- function(relation) {
       paste0("SELECT ", count, " AS n FROM ", from_relation(relation, count))
     }
-    got <- if (has_parts(relation)) added_parts(ask_parts(relation, query))
-      else ask_database(relation$dialect, query(relation))
+    got <- if (has_parts(relation)) {
+      added_parts(ask_parts(relation, query))
+    } else {
+      ask_database(relation$dialect, query(relation))
+    }
     plain_number(got$n)
   })
 }
@@ -54,9 +64,14 @@ count_values <- function(relation, name) {
     alias <- column_in_database(relation, name)$alias
     if (has_parts(relation)) return(count_values_of_parts(relation, alias))
     count <- relation$dialect$real("count(*)")
-    ask_database(relation$dialect, paste0(
-      "SELECT ", count, " AS n FROM (SELECT DISTINCT ", alias, " AS v FROM ",
-      from_relation(where_true(relation, paste(alias, "IS NOT NULL")), alias), ") AS v"))$n
+    ask_database(
+      relation$dialect,
+      paste0(
+        "SELECT ", count, " AS n FROM (SELECT DISTINCT ", alias, " AS v FROM ",
+        from_relation(where_true(relation, paste(alias, "IS NOT NULL")), alias),
+        ") AS v"
+      )
+    )$n
   })
 }
 
@@ -78,11 +93,20 @@ units_in_database <- function(relation, unit) {
 rows_per_value <- function(relation, name) {
   asked_once(relation, paste("per value", name), {
     alias <- column_in_database(relation, name)$alias
-    met <- ask_database(relation$dialect, paste0(
-      "SELECT min(n) AS least, max(n) AS most FROM (SELECT ", relation$dialect$real("count(*)"),
-      " AS n FROM ", from_relation(where_true(relation, paste(alias, "IS NOT NULL")), alias),
-      " GROUP BY ", alias, ") AS c"))
-    if (count_values(relation, name) < 2) numeric() else plain_number(c(met$least, met$most))
+    met <- ask_database(
+      relation$dialect,
+      paste0(
+        "SELECT min(n) AS least, max(n) AS most FROM (SELECT ",
+        relation$dialect$real("count(*)"), " AS n FROM ",
+        from_relation(where_true(relation, paste(alias, "IS NOT NULL")), alias),
+        " GROUP BY ", alias, ") AS c"
+      )
+    )
+    if (count_values(relation, name) < 2) {
+      numeric()
+    } else {
+      plain_number(c(met$least, met$most))
+    }
   })
 }
 
@@ -90,32 +114,47 @@ rows_per_value <- function(relation, name) {
 absent_in_database <- function(relation, columns) {
   if (!length(columns)) return(stats::setNames(numeric(), character()))
   aliases <- unname(aliases_of(relation)[columns])
-  asked <- paste0(relation$dialect$tally(paste(aliases, "IS NULL")), " AS a", seq_along(aliases),
-                  collapse = ", ")
+  asked <- paste0(
+    relation$dialect$tally(paste(aliases, "IS NULL")), " AS a",
+    seq_along(aliases),
+    collapse = ", "
+  )
   query <- function(relation) {
     paste0("SELECT ", asked, " FROM ", from_relation(relation, asked))
   }
-  got <- if (has_parts(relation)) added_parts(ask_parts(relation, query))
-    else ask_database(relation$dialect, query(relation))
+  got <- if (has_parts(relation)) {
+    added_parts(ask_parts(relation, query))
+  } else {
+    ask_database(relation$dialect, query(relation))
+  }
   counts <- vapply(got, plain_number, 0)
   stats::setNames(ifelse(is.na(counts), 0, counts), columns)
 }
 
-# Different values of a column, absent among them; NULL where there are too many. among: SQL that is
-# true of those that are asked for.
-distinct_in_database <- function(relation, name, most = most_listed, among = NULL) {
+# Different values of a column, absent among them; NULL where there are too
+# many. among: SQL that is true of those that are asked for.
+distinct_in_database <- function(
+  relation, name, most = most_listed, among = NULL
+) {
   asked_once(relation, paste("distinct", most, name, among), {
     if (!is.null(among)) relation <- where_true(relation, among)
     q <- new_query(relation)
     sql <- sql_column(column_node(name, type_in_relation(relation, name)), q)
     # In groups, which servers behind the server are let make.
     query <- function(part) {
-      paste0("SELECT v FROM (SELECT ", sql, " AS v FROM ", from_relation(part, sql),
-             ") AS s GROUP BY v LIMIT ", most + 1)
+      paste0(
+        "SELECT v FROM (SELECT ", sql, " AS v FROM ", from_relation(part, sql),
+        ") AS s GROUP BY v LIMIT ", most + 1
+      )
     }
     asked <- if (has_parts(relation)) {
-      paste0("(", vapply(parts_of(relation), query, ""), ")", collapse = " UNION ")
-    } else query(relation)
+      paste0(
+        "(", vapply(parts_of(relation), query, ""), ")",
+        collapse = " UNION "
+      )
+    } else {
+      query(relation)
+    }
     values <- ask_database(relation$dialect, asked, of_values = TRUE)$v
     type <- type_in_relation(relation, name)
     list(values = if (length(values) <= most) vector_of_type(values, type))
@@ -129,32 +168,51 @@ lacking_in_database <- function(relation, name, texts) {
   texts <- unique(texts[!is.na(texts)])
   if (!length(texts) || length(texts) > 100) return(character())
   probes <- vapply(texts, function(text) {
-    met <- where_true(relation, paste(sql, "=", quote_text(relation$dialect, text)))
-    paste0("CASE WHEN EXISTS (SELECT 1 FROM ", from_relation(met, sql), ") THEN 1 ELSE 0 END")
+    met <- where_true(
+      relation, paste(sql, "=", quote_text(relation$dialect, text))
+    )
+    paste0(
+      "CASE WHEN EXISTS (SELECT 1 FROM ", from_relation(met, sql),
+      ") THEN 1 ELSE 0 END"
+    )
   }, "")
-  met <- ask_database(relation$dialect, paste0(
-    "SELECT ", paste0(probes, " AS p", seq_along(probes), collapse = ", ")), of_values = TRUE)
+  met <- ask_database(
+    relation$dialect,
+    paste0(
+      "SELECT ", paste0(probes, " AS p", seq_along(probes), collapse = ", ")
+    ),
+    of_values = TRUE
+  )
   texts[unlist(met) == 0]
 }
 
 #' @export
 facts_of_relation.neatsieve_sql <- function(relation) {
-  new_facts(distinct = function(column) {
-    type <- type_in_relation(relation, column)
-    if (type$kind == "category") return(type$labels)
-    if (type$kind != "text") return(NULL)
-    values <- distinct_in_database(relation, column)
-    values[!is.na(values)]
-  }, gaps = function(column) {
-    alias <- column_in_database(relation, column)$alias
-    gone <- where_true(relation, paste(alias, "IS NULL"))
-    nrow(ask_database(relation$dialect,
-                      paste("SELECT 1 AS one FROM", from_relation(gone, alias), "LIMIT 1"))) > 0
-  }, lacking = function(column, texts) {
-    if (type_in_relation(relation, column)$kind == "category") {
-      setdiff(texts, type_in_relation(relation, column)$labels)
-    } else lacking_in_database(relation, column, texts)
-  })
+  new_facts(
+    distinct = function(column) {
+      type <- type_in_relation(relation, column)
+      if (type$kind == "category") return(type$labels)
+      if (type$kind != "text") return(NULL)
+      values <- distinct_in_database(relation, column)
+      values[!is.na(values)]
+    },
+    gaps = function(column) {
+      alias <- column_in_database(relation, column)$alias
+      gone <- where_true(relation, paste(alias, "IS NULL"))
+      nrow(ask_database(
+        relation$dialect,
+        paste("SELECT 1 AS one FROM", from_relation(gone, alias), "LIMIT 1")
+      )) >
+        0
+    },
+    lacking = function(column, texts) {
+      if (type_in_relation(relation, column)$kind == "category") {
+        setdiff(texts, type_in_relation(relation, column)$labels)
+      } else {
+        lacking_in_database(relation, column, texts)
+      }
+    }
+  )
 }
 
 #' @export
@@ -166,7 +224,9 @@ aggregated.neatsieve_sql <- function(relation, grouping, nodes) {
 }
 
 # What a database is not asked for.
-not_in_database <- function(relation, ...) cannot_in_database("it looks at rows one by one")
+not_in_database <- function(relation, ...) {
+  cannot_in_database("it looks at rows one by one")
+}
 #' @export
 outcomes.neatsieve_sql <- not_in_database
 #' @export

@@ -1,9 +1,14 @@
-# Random rows of a database, the same as in memory: which row numbers of the study are drawn first
-# follows from the seed alone and is worked out here; the database says which of these are in play.
+# Random rows of a database, the same as in memory: which row numbers of the
+# study are drawn first follows from the seed alone and is worked out here; the
+# database says which of these are in play.
 
 #' @export
-drawn_rows.neatsieve_sql <- function(relation, keys, wanted, seed, weights = NULL) {
-  if (!is.null(relation$of)) cannot_in_database("rows that one row became share its number")
+drawn_rows.neatsieve_sql <- function(
+  relation, keys, wanted, seed, weights = NULL
+) {
+  if (!is.null(relation$of)) {
+    cannot_in_database("rows that one row became share its number")
+  }
   row_order(relation)
   grouping <- groups_of(relation, keys)
   wanted <- pmin(wanted, grouping$rows_per_group)
@@ -11,7 +16,9 @@ drawn_rows.neatsieve_sql <- function(relation, keys, wanted, seed, weights = NUL
   many <- enough_candidates(wanted, grouping$rows_per_group, n)
   repeat {
     if (many > most_distinct) {
-      cannot_in_database("random rows among more than 100,000 that would be looked for")
+      cannot_in_database(
+        "random rows among more than 100,000 that would be looked for"
+      )
     }
     first <- first_drawn(seed, n, many)
     group <- group_of_rows_there(relation, grouping, first)
@@ -20,29 +27,40 @@ drawn_rows.neatsieve_sql <- function(relation, keys, wanted, seed, weights = NUL
   }
   place <- stats::ave(seq_along(first), group, FUN = seq_along)
   drawn <- first[!is.na(group) & place <= wanted[group]]
-  new_sql_fates(relation, if (!length(drawn)) "1" else fate_by(is_numbered(relation, drawn)))
+  new_sql_fates(
+    relation, if (!length(drawn)) "1" else fate_by(is_numbered(relation, drawn))
+  )
 }
 
 is_numbered <- function(relation, rows) {
   keys <- keys_worth_counting(relation, rows)
   if (!is.null(keys)) return(key_among(relation, keys))
-  paste0(source_alias(relation), " IN (",
-         paste(format(rows, scientific = FALSE, trim = TRUE), collapse = ", "), ")")
+  paste0(
+    source_alias(relation), " IN (",
+    paste(format(rows, scientific = FALSE, trim = TRUE), collapse = ", "), ")"
+  )
 }
 # The keys of a few rows over several servers, where these tell them; else NULL.
 keys_worth_counting <- function(relation, rows) {
-  if (!has_parts(relation) || !is_numbered_by_counts(relation) ||
-      !is_worth_counting(length(rows), relation)) return(NULL)
-  asked_once(relation$base, rlang::hash(rows), list(keys_of_numbers(relation, rows)))[[1]]
+  if (!has_parts(relation) ||
+    !is_numbered_by_counts(relation) ||
+    !is_worth_counting(length(rows), relation)) {
+    return(NULL)
+  }
+  asked_once(
+    relation$base, rlang::hash(rows), list(keys_of_numbers(relation, rows))
+  )[[1]]
 }
 
-# So many of the first row numbers that each group has as many as it wants, most likely.
+# So many of the first row numbers that each group has as many as it wants, most
+# likely.
 enough_candidates <- function(wanted, size, n) {
   needed <- (wanted + 4 * sqrt(wanted) + 10) * n / size
   min(n, max(1, ceiling(needed[wanted > 0])))
 }
 
-# The row numbers that are drawn first of all, about so many, in the order they are drawn.
+# The row numbers that are drawn first of all, about so many, in the order they
+# are drawn.
 first_drawn <- function(seed, n, many) {
   # Of a table without rows one is asked for that is not there.
   if (n == 0) return(1)
@@ -56,14 +74,23 @@ first_drawn <- function(seed, n, many) {
   rows[order(unlist(lapply(found, `[[`, "drawn")))]
 }
 
-# The group of each of some rows of the study; absent for those that are not in play.
+# The group of each of some rows of the study; absent for those that are not in
+# play.
 group_of_rows_there <- function(relation, grouping, rows) {
   if (!length(rows)) return(integer())
   some <- where_true(relation, is_numbered(relation, rows))
   keys <- keys_worth_counting(relation, rows)
   source <- if (is.null(keys)) source_alias(relation) else key_aliases(relation)
-  got <- by_groups(some, grouping, c(source = source), c(n = "count(*)"), also = "source",
-                   with_key = !is.null(keys))
-  if (!is.null(keys)) return(got$group[match(keys, key_sql(got$source, relation$dialect))])
+  got <- by_groups(
+    some,
+    grouping,
+    c(source = source),
+    c(n = "count(*)"),
+    also = "source",
+    with_key = !is.null(keys)
+  )
+  if (!is.null(keys)) {
+    return(got$group[match(keys, key_sql(got$source, relation$dialect))])
+  }
   got$group[match(rows, plain_number(got$source))]
 }

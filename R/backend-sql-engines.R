@@ -1,24 +1,41 @@
-# Databases that are asked in SQL. Each is a file of its own, which defines its engine and dialect;
-# nobody else knows one database from another.
+# Databases that are asked in SQL. Each is a file of its own, which defines its
+# engine and dialect; nobody else knows one database from another.
 
-# class: of its connections; dialect(con): of new_dialect(). driver: its name in plans; package,
-# called: what connects to it, and what it is called. connect(parts): a connection that only reads,
-# of what a plan tells. column(x): a column of a data frame as it is written: `values`, and
-# the `type` that is declared for it, or NULL. finds(con, name): whether a table is there that the
-# role does not see. takes_limit: whether a query can be given a time limit. session(con): what the
-# server calls the session of a connection, or NULL; end_session(con, session): ends another one of
-# the same user, with what it asks. in_transaction(con): whether one is open.
-# tells_written: whether a statement tells how many rows it wrote.
-new_engine <- function(class, dialect, driver, package, called, connect,
-                       column = function(x) list(values = x, type = NULL),
-                       finds = function(con, name) FALSE, takes_limit = FALSE,
-                       session = function(con) NULL, end_session = function(con, session) NULL,
-                       in_transaction = function(con) FALSE, tells_written = TRUE) {
-  new_record("engine", list(class = class, dialect = dialect, driver = driver, package = package,
-                            called = called, connect = connect, column = column, finds = finds,
-                            takes_limit = takes_limit, session = session,
-                            end_session = end_session, in_transaction = in_transaction,
-                            tells_written = tells_written))
+# class: of its connections; dialect(con): of new_dialect(). driver: its name in
+# plans; package, called: what connects to it, and what it is called.
+# connect(parts): a connection that only reads, of what a plan tells. column(x):
+# a column of a data frame as it is written: `values`, and the `type` that is
+# declared for it, or NULL. finds(con, name): whether a table is there that the
+# role does not see. takes_limit: whether a query can be given a time limit.
+# session(con): what the server calls the session of a connection, or NULL;
+# end_session(con, session): ends another one of the same user, with what it
+# asks. in_transaction(con): whether one is open. tells_written: whether a
+# statement tells how many rows it wrote.
+new_engine <- function(
+  class, dialect, driver, package, called, connect,
+  column = function(x) list(values = x, type = NULL),
+  finds = function(con, name) FALSE, takes_limit = FALSE,
+  session = function(con) NULL, end_session = function(con, session) NULL,
+  in_transaction = function(con) FALSE, tells_written = TRUE
+) {
+  new_record(
+    "engine",
+    list(
+      class = class,
+      dialect = dialect,
+      driver = driver,
+      package = package,
+      called = called,
+      connect = connect,
+      column = column,
+      finds = finds,
+      takes_limit = takes_limit,
+      session = session,
+      end_session = end_session,
+      in_transaction = in_transaction,
+      tells_written = tells_written
+    )
+  )
 }
 
 sql_engines <- new.env(parent = emptyenv())
@@ -28,7 +45,8 @@ define_engine <- function(...) {
 }
 all_engines <- function() mget(sort(ls(sql_engines)), envir = sql_engines)
 
-# The engine of a connection, or NULL for a database that has none here: it is read whole then.
+# The engine of a connection, or NULL for a database that has none here: it is
+# read whole then.
 engine_of <- function(con) {
   made <- intersect(class(con), ls(sql_engines))
   if (length(made)) sql_engines[[made[1]]]
@@ -37,7 +55,9 @@ dialect_of <- function(con) {
   engine <- engine_of(con)
   if (!is.null(engine)) engine$dialect(con)
 }
-engine_drivers <- function() unique(vapply(unname(all_engines()), `[[`, "", "driver"))
+engine_drivers <- function() {
+  unique(vapply(unname(all_engines()), `[[`, "", "driver"))
+}
 engine_of_driver <- function(driver) {
   made <- Filter(function(engine) engine$driver == driver, all_engines())
   if (length(made)) made[[1]]

@@ -1,17 +1,29 @@
-# Reader: the typed tree as SQL, three-valued as SQL is. What has no form that means the same is
-# answered by us for each distinct value of the one column it reads, or done here.
+# Reader: the typed tree as SQL, three-valued as SQL is. What has no form that
+# means the same is answered by us for each distinct value of the one column it
+# reads, or done here.
 
-# What a translation goes by: the relation that the expression stands over, and where notes on
-# aggregates go.
+# What a translation goes by: the relation that the expression stands over, and
+# where notes on aggregates go.
 new_query <- function(relation, notes = NULL, where = NULL) {
-  new_record("query", list(relation = relation, dialect = relation$dialect, notes = notes,
-                           where = where))
+  new_record(
+    "query",
+    list(
+      relation = relation,
+      dialect = relation$dialect,
+      notes = notes,
+      where = where
+    )
+  )
 }
 
-# A node as SQL of its kind: a condition, a text (also of a category), a number, a date.
+# A node as SQL of its kind: a condition, a text (also of a category), a number,
+# a date.
 sql_of <- function(node, q) {
   switch(node$node,
-         constant = sql_constant(node, q), column = sql_column(node, q), call = sql_call(node, q))
+    constant = sql_constant(node, q),
+    column = sql_column(node, q),
+    call = sql_call(node, q)
+  )
 }
 
 sql_constant <- function(node, q) {
@@ -23,14 +35,20 @@ sql_constant <- function(node, q) {
 sql_column <- function(node, q) {
   column <- column_in_database(q$relation, node$name)
   alias <- column$alias
-  if (node$kind == "text" || node$kind == "category") q$dialect$text(alias) else alias
+  if (node$kind == "text" || node$kind == "category") {
+    q$dialect$text(alias)
+  } else {
+    alias
+  }
 }
 
 # A column of a relation, where it can be used in the database.
 column_in_database <- function(relation, name) {
   column <- relation$columns[[name]]
   if (is.null(column) || !column$is_usable) {
-    cannot_in_database(paste0("column `", name, "` is of a type that is read here"))
+    cannot_in_database(paste0(
+      "column `", name, "` is of a type that is read here"
+    ))
   }
   column
 }
@@ -45,68 +63,111 @@ sql_call <- function(node, q) {
 
 # How a function is written: the dialect's own way, else that of all databases.
 sql_form <- function(fn, dialect) {
-  for (forms in list(dialect$forms, sql_forms, sql_number_forms, window_forms)) {
+  for (forms in list(
+    dialect$forms, sql_forms, sql_number_forms, window_forms
+  )) {
     if (!is.null(forms[[fn]])) return(forms[[fn]])
   }
 }
 
-# An expression for where it stands by itself: a number that came out as none is absent.
+# An expression for where it stands by itself: a number that came out as none is
+# absent.
 sql_value <- function(node, q) {
   sql <- sql_of(node, q)
   if (node$node != "call") return(sql)
-  if (node$kind %in% numeric_kinds && may_be_no_number(node)) return(q$dialect$present(sql))
+  if (node$kind %in% numeric_kinds && may_be_no_number(node)) {
+    return(q$dialect$present(sql))
+  }
   if (node$kind %in% c("text", "category")) q$dialect$text(sql) else sql
 }
 may_be_no_number <- function(node) {
-  node$fn %in% c("+", "-", "*", "/", "^", "abs", "limit", "row_sum", "row_mean", "first_true",
-                 "first_present", "floor", "ceiling", "round", "trunc", "%%", "%/%")
+  node$fn %in%
+    c(
+      "+", "-", "*", "/", "^", "abs", "limit", "row_sum", "row_mean",
+      "first_true", "first_present", "floor", "ceiling", "round", "trunc",
+      "%%", "%/%"
+    )
 }
 
 # A number as a double, so that whole numbers do not overflow.
 sql_real <- function(node, q) {
   sql <- sql_of(node, q)
-  if (node$kind == "number" && node$node != "constant") sql else q$dialect$real(sql)
+  if (node$kind == "number" && node$node != "constant") {
+    sql
+  } else {
+    q$dialect$real(sql)
+  }
 }
 
 sql_list <- function(values, kind, dialect) {
-  literals <- vapply(unique(values), sql_literal, "", kind = kind, dialect = dialect)
+  literals <- vapply(
+    unique(values),
+    sql_literal,
+    "",
+    kind = kind,
+    dialect = dialect
+  )
   paste0("(", paste(literals, collapse = ", "), ")")
 }
 
 # A date of the database's own.
-sql_date_argument <- function(node, q) if (node$args$x$kind == "date") sql_of(node$args$x, q)
+sql_date_argument <- function(node, q) {
+  if (node$args$x$kind == "date") sql_of(node$args$x, q)
+}
 
-# Whole numbers as they are stored by a fixed one that is not 0; NULL for others.
+# Whole numbers as they are stored by a fixed one that is not 0; NULL for
+# others.
 sql_whole_by_fixed <- function(node, q, how) {
   x <- node$args[[1]]
   y <- node$args[[2]]
-  fits <- x$node == "column" && x$kind == "whole" && y$node == "constant" &&
-    length(y$value) == 1 && is_whole_value(y$value) && y$value != 0
+  fits <- x$node == "column" &&
+    x$kind == "whole" &&
+    y$node == "constant" &&
+    length(y$value) == 1 &&
+    is_whole_value(y$value) &&
+    y$value != 0
   if (!fits || !column_in_database(q$relation, x$name)$is_stored) return(NULL)
   how(sql_of(x, q), number_of_whole(y$value))
 }
 
-# A node that reads one column, by its distinct values: what it is for each of them is worked out
-# here. among: SQL that is true of the values asked for, of all where there is none.
+# A node that reads one column, by its distinct values: what it is for each of
+# them is worked out here. among: SQL that is true of the values asked for, of
+# all where there is none.
 sql_by_distinct <- function(node, q, among = NULL) {
   read <- columns_read(node)
   type <- if (length(read) == 1) type_in_relation(q$relation, read)
-  if (is.null(type) || !type$kind %in% c("text", "category", "logical", "date") ||
-      !all(functions_within(node) %in% c(functions_by_value(), functions_that_turn))) {
-    cannot_in_database(paste0("`", node$fn, "()` has no form in ", q$dialect$name))
+  if (is.null(type) ||
+    !type$kind %in% c("text", "category", "logical", "date") ||
+    !all(
+      functions_within(node) %in% c(functions_by_value(), functions_that_turn)
+    )) {
+    cannot_in_database(paste0(
+      "`", node$fn, "()` has no form in ", q$dialect$name
+    ))
   }
   values <- distinct_in_database(q$relation, read, most_distinct, among)
   if (is.null(values)) {
-    cannot_in_database(paste0("`", node$fn, "()` would be asked of more than ",
-                              format_count(most_distinct), " different values"))
+    cannot_in_database(paste0(
+      "`", node$fn, "()` would be asked of more than ",
+      format_count(most_distinct), " different values"
+    ))
   }
-  frame <- new_frame(stats::setNames(list(values), read), stats::setNames(list(type), read),
-                     length(values))
+  frame <- new_frame(
+    stats::setNames(list(values), read),
+    stats::setNames(list(type), read),
+    length(values)
+  )
   results <- evaluate_node(node, frame, NULL)
   check_few_results(node, results)
   note_unturned_values(node, values, results, read, q)
-  sql_cases(sql_column(column_node(read, type), q), values, results, type$kind, node$kind,
-            q$dialect)
+  sql_cases(
+    sql_column(column_node(read, type), q),
+    values,
+    results,
+    type$kind,
+    node$kind,
+    q$dialect
+  )
 }
 # How many values one list may hold, and how many lists: one for each result.
 most_distinct <- 100000
@@ -116,19 +177,24 @@ most_listed <- 1000
 
 check_few_results <- function(node, results) {
   if (length(unique(results)) > most_results) {
-    cannot_in_database(paste0("`", node$fn, "()` gives more than ", format_count(most_results),
-                              " different values"))
+    cannot_in_database(paste0(
+      "`", node$fn, "()` gives more than ", format_count(most_results),
+      " different values"
+    ))
   }
 }
 functions_that_turn <- c("as_number", "as_whole", "as_logical", "as_date")
 
-# Functions of the language whose value depends on that of their arguments alone, and that say
-# nothing of it.
+# Functions of the language whose value depends on that of their arguments
+# alone, and that say nothing of it.
 functions_by_value <- function() {
-  rowwise <- Filter(function(name) {
-    group <- language_function(name)$group
-    !group %in% c("along rows", "aggregates", "kinds")
-  }, language_names())
+  rowwise <- Filter(
+    function(name) {
+      group <- language_function(name)$group
+      !group %in% c("along rows", "aggregates", "kinds")
+    },
+    language_names()
+  )
   c(setdiff(rowwise, c("equal_bands", "date_from_parts")), "as_text")
 }
 functions_within <- function(node) {
@@ -142,21 +208,36 @@ sql_cases <- function(sql, values, results, kind, gives, dialect) {
   is_gone <- is.na(values)
   cases <- character()
   if (any(is_gone) && !is.na(results[is_gone])) {
-    cases <- paste("WHEN", sql, "IS NULL THEN", sql_literal(results[is_gone], gives, dialect))
+    cases <- paste(
+      "WHEN", sql, "IS NULL THEN", sql_literal(results[is_gone], gives, dialect)
+    )
   }
   there <- !is_gone & !is.na(results)
   for (result in unique(as.list(results[there]))) {
     of_it <- values[there & results %in% result]
     if (is.factor(of_it)) of_it <- as.character(of_it)
-    cases <- c(cases, paste("WHEN", sql, "IN", sql_list(of_it, kind, dialect), "THEN",
-                            sql_literal(result, gives, dialect)))
+    cases <- c(
+      cases,
+      paste(
+        "WHEN", sql, "IN", sql_list(of_it, kind, dialect), "THEN",
+        sql_literal(result, gives, dialect)
+      )
+    )
   }
-  if (length(cases)) paste("CASE", paste(cases, collapse = " "), "END")
-  else sql_absent(gives, dialect)
+  if (length(cases)) {
+    paste("CASE", paste(cases, collapse = " "), "END")
+  } else {
+    sql_absent(gives, dialect)
+  }
 }
 # A value that is absent, of a kind.
 sql_absent <- function(kind, dialect) {
-  like <- switch(kind, logical = "1 = 1", number = , whole = dialect$real("0"),
-                 date = dialect$date(as.Date("2000-01-01")), quote_text(dialect, ""))
+  like <- switch(kind,
+    logical = "1 = 1",
+    number = ,
+    whole = dialect$real("0"),
+    date = dialect$date(as.Date("2000-01-01")),
+    quote_text(dialect, "")
+  )
   paste("CASE WHEN 1 = 0 THEN", like, "END")
 }

@@ -1,9 +1,10 @@
-# Groups and aggregates of rows in a database. A step that makes tables or figures runs at least
-# twice: first it asks, and gets made-up answers of one group; then all that it asked of the same
-# groups is one query, and it runs again with what the database answered, until it asks nothing new.
+# Groups and aggregates of rows in a database. A step that makes tables or
+# figures runs at least twice: first it asks, and gets made-up answers of one
+# group; then all that it asked of the same groups is one query, and it runs
+# again with what the database answered, until it asks nothing new.
 
-# phase: "ask" in the first run, then "answer". questions: by what they are of. known: answers to
-# other queries, by their text.
+# phase: "ask" in the first run, then "answer". questions: by what they are of.
+# known: answers to other queries, by their text.
 new_asking <- function() {
   asking <- new.env(parent = emptyenv())
   asking$phase <- "ask"
@@ -23,7 +24,8 @@ known_to_step <- function(relation, name, answer) {
   known[[name]]
 }
 
-# relation, keys: whose groups; wanted: aggregates by name, each with its node, field and condition.
+# relation, keys: whose groups; wanted: aggregates by name, each with its node,
+# field and condition.
 new_question <- function(relation, keys) {
   question <- new.env(parent = emptyenv())
   question$relation <- relation
@@ -35,26 +37,44 @@ new_question <- function(relation, keys) {
 
 question_on <- function(relation, keys) {
   asking <- relation$asking
-  name <- paste(c(vapply(keys, node_key, ""), names(keys),
-                  unlist(lapply(relation$layers, `[[`, "sql"))), collapse = "\r")
+  name <- paste(
+    c(
+      vapply(keys, node_key, ""), names(keys),
+      unlist(lapply(relation$layers, `[[`, "sql"))
+    ),
+    collapse = "\r"
+  )
   name <- paste0("\r", name)
   question <- asking$questions[[name]]
-  if (is.null(question)) question <- asking$questions[[name]] <- new_question(relation, keys)
+  if (is.null(question)) {
+    question <- asking$questions[[name]] <- new_question(relation, keys)
+  }
   question
 }
 
 # What the database has not answered yet.
 unanswered <- function(question) {
-  question$wanted[setdiff(names(question$wanted), names(question$answer$values))]
+  question$wanted[setdiff(
+    names(question$wanted), names(question$answer$values)
+  )]
 }
-is_open <- function(question) is.null(question$answer) || length(unanswered(question)) > 0
+is_open <- function(question) {
+  is.null(question$answer) || length(unanswered(question)) > 0
+}
 
-
-# Groups as steps know them; where: the condition that narrows their rows, or NULL.
+# Groups as steps know them; where: the condition that narrows their rows, or
+# NULL.
 new_sql_grouping <- function(keys, rows_per_group, question, where = NULL) {
-  new_record("sql_grouping", list(keys = keys, rows_per_group = rows_per_group,
-                                  groups = length(rows_per_group), question = question,
-                                  where = where))
+  new_record(
+    "sql_grouping",
+    list(
+      keys = keys,
+      rows_per_group = rows_per_group,
+      groups = length(rows_per_group),
+      question = question,
+      where = where
+    )
+  )
 }
 
 #' @export
@@ -68,37 +88,59 @@ sql_groups <- function(keys, relation) {
     relation$asking <- new_asking()
     question <- question_on(relation, keys)
     answer_question(question)
-  } else question <- question_on(relation, keys)
+  } else {
+    question <- question_on(relation, keys)
+  }
   sql_grouping_of(question)
 }
 
 sql_grouping_of <- function(question) {
   if (is.null(question$answer)) {
-    made_up <- lapply(question$keys, function(node) made_up_key(type_part(node)))
-    return(new_sql_grouping(structure(made_up, class = "data.frame", row.names = 1L), 1, question))
+    made_up <- lapply(
+      question$keys, function(node) made_up_key(type_part(node))
+    )
+    return(new_sql_grouping(
+      structure(made_up, class = "data.frame", row.names = 1L), 1, question
+    ))
   }
   new_sql_grouping(question$answer$keys, question$answer$rows, question)
 }
 made_up_key <- function(type) {
-  switch(type$kind, number = 0, whole = 0L, text = "", logical = FALSE,
-         category = factor(type$labels[1], type$labels, ordered = isTRUE(type$ordered)),
-         date = structure(0, class = "Date"), `date-time` = .POSIXct(0, tz = "UTC"),
-         cannot_in_database(paste0("groups by a ", type$kind)))
+  switch(type$kind,
+    number = 0,
+    whole = 0L,
+    text = "",
+    logical = FALSE,
+    category = factor(
+      type$labels[1],
+      type$labels,
+      ordered = isTRUE(type$ordered)
+    ),
+    date = structure(0, class = "Date"),
+    `date-time` = .POSIXct(0, tz = "UTC"),
+    cannot_in_database(paste0("groups by a ", type$kind))
+  )
 }
 
-# The number of an aggregate by group: what it was answered, or one that is made up.
+# The number of an aggregate by group: what it was answered, or one that is made
+# up.
 answered <- function(a, node, field, more = NULL) {
   question <- a$grouping$question
   where <- a$grouping$where
   name <- asked_name(node, field, where, more)
   values <- question$answer$values[[name]]
   if (!is.null(values)) return(values)
-  question$wanted[[name]] <- list(node = node, field = field, where = where, more = more)
+  question$wanted[[
+    name
+  ]] <- list(node = node, field = field, where = where, more = more)
   rep(if (field == "absent") 0 else 1, a$grouping$groups)
 }
 
 asked_name <- function(node, field, where = NULL, more = NULL) {
-  paste(c(field, node_key(node), if (!is.null(where)) node_key(where), more), collapse = "\r")
+  paste(
+    c(field, node_key(node), if (!is.null(where)) node_key(where), more),
+    collapse = "\r"
+  )
 }
 
 # Moments that are asked for when one of them is looked at.
@@ -111,7 +153,9 @@ asked_moments <- function(node, a) {
   n <- function() answered(x$a, x$node, "n")
   if (name == "absent") return(x$a$grouping$rows_per_group - n())
   is_end <- name %in% c("min", "max") && x$node$kind == "date-time"
-  if (name != "n" && !is_end && !x$node$kind %in% c(numeric_kinds, "logical", "date")) {
+  if (name != "n" &&
+    !is_end &&
+    !x$node$kind %in% c(numeric_kinds, "logical", "date")) {
     cannot_in_database(paste0("the ", name, " of a ", x$node$kind))
   }
   answered(x$a, x$node, name)
@@ -137,18 +181,22 @@ asked_quantiles <- function(node, a, probs, type) {
 
 #' @export
 shape_of.neatsieve_sql_aggregation <- function(node, a, what) {
-  if (what != "count_different") cannot_in_database(paste0("the aggregate ", what))
+  if (what != "count_different") {
+    cannot_in_database(paste0("the aggregate ", what))
+  }
   answered(a, node, "different")
 }
 
-# One value of an aggregate for each group: by its own queries, else made of counts, moments and
-# quantiles.
+# One value of an aggregate for each group: by its own queries, else made of
+# counts, moments and quantiles.
 #' @export
 aggregate_computed.neatsieve_sql_aggregation <- function(node, a) {
   form <- sql_aggregates[[node$fn]]
   values <- if (!is.null(form)) form(node$args, a, node)
   if (!is.null(values)) return(values)
-  if (!language_function(node$fn)$in_sql) cannot_in_database(paste0("`", node$fn, "()`"))
+  if (!language_function(node$fn)$in_sql) {
+    cannot_in_database(paste0("`", node$fn, "()`"))
+  }
   language_function(node$fn)$compute(node$args, a, node)
 }
 
@@ -176,22 +224,31 @@ aggregation_over_play.neatsieve_sql_aggregation <- function(a) {
 
 #' @export
 aggregation_where.neatsieve_sql_aggregation <- function(a, where) {
-  if (!is.null(a$grouping$where)) cannot_in_database("one `where` inside another")
-  narrow <- new_sql_grouping(a$grouping$keys, a$grouping$rows_per_group, a$grouping$question, where)
+  if (!is.null(a$grouping$where)) {
+    cannot_in_database("one `where` inside another")
+  }
+  narrow <- new_sql_grouping(
+    a$grouping$keys, a$grouping$rows_per_group, a$grouping$question, where
+  )
   narrow <- new_aggregation(a$frame, a$rows, narrow)
   n <- answered(narrow, where, "true")
-  narrow$grouping <- new_sql_grouping(a$grouping$keys, n, a$grouping$question, where)
+  narrow$grouping <- new_sql_grouping(
+    a$grouping$keys, n, a$grouping$question, where
+  )
   narrow
 }
 
-# What a step asked for, until it asks nothing new: `run` is a function that asks through the
-# relation it gets. An error counts where all answers were there.
+# What a step asked for, until it asks nothing new: `run` is a function that
+# asks through the relation it gets. An error counts where all answers were
+# there.
 asked_in_database <- function(relation, run) {
   relation$asking <- new_asking()
   for (round in seq_len(most_rounds)) {
     made <- tryCatch(run(relation), neatsieve_error = identity)
     open <- Filter(is_open, relation$asking$questions)
-    if (!length(open)) return(if (inherits(made, "neatsieve_error")) stop(made) else made)
+    if (!length(open)) {
+      return(if (inherits(made, "neatsieve_error")) stop(made) else made)
+    }
     for (question in open) answer_question(question)
     relation$asking$phase <- "answer"
   }
@@ -199,7 +256,8 @@ asked_in_database <- function(relation, run) {
 }
 most_rounds <- 8
 
-# An aggregate beside each row, over all rows that entered the step, is worked out first.
+# An aggregate beside each row, over all rows that entered the step, is worked
+# out first.
 sql_aggregate_beside <- function(node, q) {
   if (!is.null(node$over)) cannot_in_database("an aggregate over other rows")
   beside <- if (length(node$by)) sql_beside_groups(node, q)
@@ -207,9 +265,13 @@ sql_aggregate_beside <- function(node, q) {
     a <- new_aggregation(NULL, relation, sql_groups(list(), relation))
     value <- as_kind(aggregate_values(node, a), node, a)
     notes <- if (relation$asking$phase == "answer") q$notes else new_notebook()
-    note_aggregate(node, narrowed(node, a), list(notes = notes, where = q$where), relation)
+    note_aggregate(
+      node, narrowed(node, a), list(notes = notes, where = q$where), relation
+    )
     value
   })
   if (!is.null(beside)) return(beside)
-  sql_literal(if (is.factor(value)) as.character(value) else value, node$kind, q$dialect)
+  sql_literal(
+    if (is.factor(value)) as.character(value) else value, node$kind, q$dialect
+  )
 }

@@ -1,8 +1,10 @@
-# Texts in a database, letter for letter: what is looked for is fixed, and letters are code points
-# there as here. Case is the same everywhere for the letters of ASCII; for other texts, and for
-# regular expressions, it is worked out here for each of the values (see sql_by_distinct()).
+# Texts in a database, letter for letter: what is looked for is fixed, and
+# letters are code points there as here. Case is the same everywhere for the
+# letters of ASCII; for other texts, and for regular expressions, it is worked
+# out here for each of the values (see sql_by_distinct()).
 
-# Where a text of a column, or a fixed one, is looked for as it stands: its SQL; NULL for others.
+# Where a text of a column, or a fixed one, is looked for as it stands: its SQL;
+# NULL for others.
 sql_plain_text <- function(node, q) {
   if (!node$kind %in% c("text", "category")) return(NULL)
   if (node$kind == "category" && is.null(node$labels)) return(NULL)
@@ -10,59 +12,96 @@ sql_plain_text <- function(node, q) {
 }
 
 # how(x, pattern, letters): SQL of a test of a text.
-sql_text_test <- function(how) function(node, q) {
-  pattern <- node$args$pattern$value
-  x <- sql_plain_text(node$args$x, q)
-  if (is.null(x) || !nzchar(pattern)) return(NULL)
-  test <- function(x, pattern) how(x, quote_text(q$dialect, pattern), nchar(pattern, "chars"))
-  if (!identical(node$args$case$value, FALSE)) return(test(x, pattern))
-  if (!is_ascii(pattern)) return(NULL)
-  where_ascii(node, q, x, test(q$dialect$letters$lower(x), tolower(pattern)))
+sql_text_test <- function(how) {
+  function(node, q) {
+    pattern <- node$args$pattern$value
+    x <- sql_plain_text(node$args$x, q)
+    if (is.null(x) || !nzchar(pattern)) return(NULL)
+    test <- function(x, pattern) {
+      how(x, quote_text(q$dialect, pattern), nchar(pattern, "chars"))
+    }
+    if (!identical(node$args$case$value, FALSE)) return(test(x, pattern))
+    if (!is_ascii(pattern)) return(NULL)
+    where_ascii(node, q, x, test(q$dialect$letters$lower(x), tolower(pattern)))
+  }
 }
 is_ascii <- function(x) all(utf8ToInt(enc2utf8(x)) < 128)
 
-# ascii(sql): whether a text is of ASCII alone; lower(sql), upper(sql): of such a text;
-# trimmed(sql, letters): without these letters at its ends; joined(texts): one after the other.
-new_sql_letters <- function(ascii, lower, upper, trimmed, joined = joined_by_bars) {
-  new_record("sql_letters", list(ascii = ascii, lower = lower, upper = upper, trimmed = trimmed,
-                                 joined = joined))
+# ascii(sql): whether a text is of ASCII alone; lower(sql), upper(sql): of such
+# a text; trimmed(sql, letters): without these letters at its ends;
+# joined(texts): one after the other.
+new_sql_letters <- function(
+  ascii, lower, upper, trimmed, joined = joined_by_bars
+) {
+  new_record(
+    "sql_letters",
+    list(
+      ascii = ascii,
+      lower = lower,
+      upper = upper,
+      trimmed = trimmed,
+      joined = joined
+    )
+  )
 }
-joined_by_bars <- function(texts) paste0("(", paste(texts, collapse = " || "), ")")
+joined_by_bars <- function(texts) {
+  paste0("(", paste(texts, collapse = " || "), ")")
+}
 
 # There in texts of ASCII, by their distinct values in others.
 where_ascii <- function(node, q, x, sql) {
   test <- q$dialect$letters$ascii(x)
-  paste0("CASE WHEN ", test, " THEN ", sql, " ELSE ",
-         sql_by_distinct(node, q, among = paste("NOT", test)), " END")
+  paste0(
+    "CASE WHEN ", test, " THEN ", sql, " ELSE ",
+    sql_by_distinct(node, q, among = paste("NOT", test)), " END"
+  )
 }
-sql_case <- function(how) function(node, q) {
-  x <- sql_plain_text(node$args$x, q)
-  if (!is.null(x)) where_ascii(node, q, x, q$dialect$letters[[how]](x))
+sql_case <- function(how) {
+  function(node, q) {
+    x <- sql_plain_text(node$args$x, q)
+    if (!is.null(x)) where_ascii(node, q, x, q$dialect$letters[[how]](x))
+  }
 }
 
 # What \\h and \\v stand for in regular expressions.
-white_letters <- intToUtf8(c(0x9:0xd, 0x20, 0x85, 0xa0, 0x1680, 0x180e, 0x2000:0x200a, 0x2028,
-                             0x2029, 0x202f, 0x205f, 0x3000))
+white_letters <- intToUtf8(c(
+  0x9:0xd, 0x20, 0x85, 0xa0, 0x1680, 0x180e, 0x2000:0x200a, 0x2028, 0x2029,
+  0x202f, 0x205f, 0x3000
+))
 sql_trim <- function(node, q) {
   x <- sql_plain_text(node$args$x, q)
-  if (!is.null(x)) q$dialect$letters$trimmed(x, quote_text(q$dialect, white_letters))
+  if (!is.null(x)) {
+    q$dialect$letters$trimmed(x, quote_text(q$dialect, white_letters))
+  }
 }
 sql_replace_text <- function(node, q) {
   x <- sql_plain_text(node$args$x, q)
   find <- node$args$find$value
   if (is.null(x) || isTRUE(node$args$regex$value)) return(NULL)
   if (!nzchar(find)) return(x)
-  paste0("replace(", x, ", ", quote_text(q$dialect, find), ", ",
-         quote_text(q$dialect, node$args$with$value), ")")
+  paste0(
+    "replace(", x, ", ", quote_text(q$dialect, find), ", ",
+    quote_text(q$dialect, node$args$with$value), ")"
+  )
 }
 
 sql_relabel <- function(node, q) {
   x <- sql_plain_text(node$args$x, q)
   labels <- node$args$labels$value
-  if (is.null(x) || (node$kind == "category" && is.null(node$labels))) return(NULL)
-  of_text <- function(texts) vapply(texts, quote_text, "", dialect = q$dialect, USE.NAMES = FALSE)
-  paste0("(CASE ", x, " ", paste0("WHEN ", of_text(unname(labels)), " THEN ",
-                                  of_text(names(labels)), collapse = " "), " ELSE ", x, " END)")
+  if (is.null(x) || (node$kind == "category" && is.null(node$labels))) {
+    return(NULL)
+  }
+  of_text <- function(texts) {
+    vapply(texts, quote_text, "", dialect = q$dialect, USE.NAMES = FALSE)
+  }
+  paste0(
+    "(CASE ", x, " ",
+    paste0(
+      "WHEN ", of_text(unname(labels)), " THEN ", of_text(names(labels)),
+      collapse = " "
+    ),
+    " ELSE ", x, " END)"
+  )
 }
 
 sql_join_text <- function(node, q) {
@@ -89,21 +128,30 @@ sql_substring <- function(node, q) {
   paste0("substr(", x, ", ", first, ", ", last - first + 1, ")")
 }
 
-# length_of: the function that counts letters. starts, ends, holds: as how() of sql_text_test().
-# like(x, pattern, escape): SQL of a pattern of SQL's own, or NULL.
+# length_of: the function that counts letters. starts, ends, holds: as how() of
+# sql_text_test(). like(x, pattern, escape): SQL of a pattern of SQL's own, or
+# NULL.
 text_forms <- function(length_of, holds, starts, ends, like) {
   list(
-    contains = sql_text_test(holds), startsWith = sql_text_test(starts),
+    contains = sql_text_test(holds),
+    startsWith = sql_text_test(starts),
     endsWith = sql_text_test(ends),
     like = function(node, q) {
       x <- sql_plain_text(node$args$x, q)
-      if (!is.null(x)) like(x, node$args$pattern$value, node$args$escape$value, q$dialect)
+      if (!is.null(x)) {
+        like(x, node$args$pattern$value, node$args$escape$value, q$dialect)
+      }
     },
     text_length = function(node, q) {
       x <- sql_plain_text(node$args$x, q)
       if (!is.null(x)) paste0(length_of, "(", x, ")")
     },
-    lower = sql_case("lower"), upper = sql_case("upper"), trim = sql_trim,
-    replace_text = sql_replace_text, relabel = sql_relabel, join_text = sql_join_text,
-    substring = sql_substring)
+    lower = sql_case("lower"),
+    upper = sql_case("upper"),
+    trim = sql_trim,
+    replace_text = sql_replace_text,
+    relabel = sql_relabel,
+    join_text = sql_join_text,
+    substring = sql_substring
+  )
 }

@@ -1,6 +1,7 @@
-# Whether a table still is as it was when a run over it gave its account: how many rows went on, and
-# a sum of numbers made of their keys, are asked with the counts, and again with the rows. Where
-# that sum would take a good part of the run, or there is no key, see backend-sql-since.R.
+# Whether a table still is as it was when a run over it gave its account: how
+# many rows went on, and a sum of numbers made of their keys, are asked with the
+# counts, and again with the rows. Where that sum would take a good part of the
+# run, or there is no key, see backend-sql-since.R.
 most_marked_rows <- 1e6
 
 # A whole number of each row, so small that sums are exact; none without a key.
@@ -13,7 +14,9 @@ row_mark <- function(relation) {
     relation$dialect$mark(key_aliases(relation)[i], base$whole_keys[i])
   }, "")
   more <- seq_along(of_keys) > 1
-  of_keys[more] <- paste(seq_along(of_keys)[more], "*", of_keys[more], recycle0 = TRUE)
+  of_keys[
+    more
+  ] <- paste(seq_along(of_keys)[more], "*", of_keys[more], recycle0 = TRUE)
   c(mark = paste(of_keys, collapse = " + "))
 }
 # The sum of the rows where `when` is true, by a name of its own.
@@ -22,14 +25,17 @@ sum_of_marks <- function(mark, name, when = NULL) {
   if (!is.null(when)) mark <- paste("CASE WHEN", when, "THEN", mark, "END")
   stats::setNames(paste0("coalesce(sum(", mark, "), 0)"), name)
 }
-told_mark <- function(got, name) if (name %in% names(got)) plain_number(got[[name]])
+told_mark <- function(got, name) {
+  if (name %in% names(got)) plain_number(got[[name]])
+}
 
 with_known_rows <- function(relation, rows, mark) {
   relation$known$rows <- rows
   relation$known$mark <- mark
   relation
 }
-# A relation of the same rows as another, of which it is known how many there are.
+# A relation of the same rows as another, of which it is known how many there
+# are.
 with_rows_of <- function(relation, other) {
   with_known_rows(relation, other$known$rows, other$known$mark)
 }
@@ -41,21 +47,39 @@ rows_left <- function(came, went_on) {
   list(rows = came$known$rows - went_on$known$rows, mark = mark)
 }
 
-# Rows that were fetched beside what the account says of them; marks: of each row, or NULL.
+# Rows that were fetched beside what the account says of them; marks: of each
+# row, or NULL.
 check_fetched <- function(n, marks, known, relation) {
   if (is.null(known$rows)) return(invisible())
-  is_alike <- is.null(known$mark) || is.null(marks) || sum(plain_number(marks)) == known$mark
+  is_alike <- is.null(known$mark) ||
+    is.null(marks) ||
+    sum(plain_number(marks)) == known$mark
   if (n == known$rows && is_alike) return(invisible())
-  stop_on_changed_table(relation, if (n == known$rows) "other rows than then are met"
-    else paste0(counted(known$rows, "row"), " then, ", format_count(n), " now"))
+  stop_on_changed_table(
+    relation,
+    if (n == known$rows) {
+      "other rows than then are met"
+    } else {
+      paste0(counted(known$rows, "row"), " then, ", format_count(n), " now")
+    }
+  )
 }
 stop_on_changed_table <- function(relation, how) {
   called <- called_table(relation$base)
-  stop_neatly("run", paste0(toupper(substr(called, 1, 1)), substring(called, 2),
-                            " has changed since it was poured: ", how, "."), NULL,
-              "Pour again, so that rows and account are of one state.")
+  stop_neatly(
+    "run",
+    paste0(
+      toupper(substr(called, 1, 1)), substring(called, 2),
+      " has changed since it was poured: ", how, "."
+    ),
+    NULL,
+    "Pour again, so that rows and account are of one state."
+  )
 }
 called_table <- function(base) {
-  if (is.null(base$table)) "what the query gives"
-  else paste("the table", quoted(paste(base$table, collapse = ".")))
+  if (is.null(base$table)) {
+    "what the query gives"
+  } else {
+    paste("the table", quoted(paste(base$table, collapse = ".")))
+  }
 }

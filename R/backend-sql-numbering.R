@@ -1,24 +1,32 @@
-# Which row of the table a row is, by its key, without the table being put in order.
+# Which row of the table a row is, by its key, without the table being put in
+# order.
 
-# Up to how many rows of a table that is spread over servers are numbered so. Of most of a table it
-# is no less to move than its keys.
+# Up to how many rows of a table that is spread over servers are numbered so. Of
+# most of a table it is no less to move than its keys.
 most_numbered <- 100000
 is_worth_counting <- function(rows, relation) {
   whole <- whole_relation(relation$dialect, relation$base)
   rows <= most_numbered && rows <= max(1000, count_rows(whole) / 4)
 }
 
-# Where servers count for themselves how many keys come before those of a few rows.
+# Where servers count for themselves how many keys come before those of a few
+# rows.
 is_numbered_by_counts <- function(relation) {
   base <- relation$base
-  length(base$parts) > 0 && length(base$key) == 1 && isTRUE(base$whole_keys) &&
+  length(base$parts) > 0 &&
+    length(base$key) == 1 &&
+    isTRUE(base$whole_keys) &&
     is.null(relation$dialect$now$of_no_rows)
 }
 
-# What an answer tells of the numbers of its rows: these, or the keys that they are counted by.
+# What an answer tells of the numbers of its rows: these, or the keys that they
+# are counted by.
 source_column <- function(relation) {
-  if (is_numbered_by_counts(relation)) key_of_rows(relation)
-  else c(source = source_alias(relation))
+  if (is_numbered_by_counts(relation)) {
+    key_of_rows(relation)
+  } else {
+    c(source = source_alias(relation))
+  }
 }
 source_of_answer <- function(got, relation) {
   if (!is.null(got$source)) return(plain_number(got$source))
@@ -34,23 +42,36 @@ numbers_of_keys <- function(relation, keys) {
 # How many keys lie below the first edge, from it up to the next, and so on.
 counts_between_keys <- function(relation, edges) {
   key <- key_aliases(relation)
-  bucket <- paste0("width_bucket(", key, "::bigint, '{", paste(edges, collapse = ","),
-                   "}'::bigint[])")
-  got <- ask_parts(whole_relation(relation$dialect, relation$base), function(part) {
-    paste0("SELECT b, count(*) AS n FROM (SELECT ", bucket, " AS b FROM ",
-           from_relation(part, key, with_key = TRUE), ") AS s GROUP BY b")
-  })
+  bucket <- paste0(
+    "width_bucket(", key, "::bigint, '{", paste(edges, collapse = ","),
+    "}'::bigint[])"
+  )
+  got <- ask_parts(
+    whole_relation(relation$dialect, relation$base),
+    function(part) {
+      paste0(
+        "SELECT b, count(*) AS n FROM (SELECT ", bucket, " AS b FROM ",
+        from_relation(part, key, with_key = TRUE), ") AS s GROUP BY b"
+      )
+    }
+  )
   added_by(plain_number(got$n), plain_number(got$b) + 1, length(edges) + 1)
 }
 
-# The keys of rows with such numbers, by halving the range of each a few times over; NULL where keys
-# go beyond the whole numbers that a double holds.
+# The keys of rows with such numbers, by halving the range of each a few times
+# over; NULL where keys go beyond the whole numbers that a double holds.
 keys_of_numbers <- function(relation, rows) {
   key <- key_aliases(relation)
   whole <- whole_relation(relation$dialect, relation$base)
-  got <- ask_parts(whole, function(part) paste0(
-    "SELECT min(", key, "::bigint) AS low, max(", key, "::bigint) AS high FROM ",
-    from_relation(part, key, with_key = TRUE)))
+  got <- ask_parts(
+    whole,
+    function(part) {
+      paste0(
+        "SELECT min(", key, "::bigint) AS low, max(", key,
+        "::bigint) AS high FROM ", from_relation(part, key, with_key = TRUE)
+      )
+    }
+  )
   ends <- c(plain_number(got$low), plain_number(got$high))
   if (!any(!is.na(ends)) || max(abs(ends), na.rm = TRUE) >= 2^53) return(NULL)
   # So many keys as the row's number are at most `high`, fewer at most `low`.
@@ -61,7 +82,9 @@ keys_of_numbers <- function(relation, rows) {
       unique(c(a, floor(a + (b - a) * (1:63) / 64), b))
     }, low, high))))
     # Keys of at most an edge are below the next whole number.
-    at_most <- cumsum(counts_between_keys(relation, vapply(edges + 1, number_digits, "")))
+    at_most <- cumsum(counts_between_keys(
+      relation, vapply(edges + 1, number_digits, "")
+    ))
     place <- findInterval(rows, at_most[seq_along(edges)], left.open = TRUE) + 1
     high <- pmin(high, edges[place])
     low <- pmax(low, edges[place - 1])
@@ -82,11 +105,24 @@ order_of_digits <- function(texts) {
 with_these_keys <- function(relation, keys) {
   aliases <- key_aliases(relation)
   if (length(aliases) == 1) {
-    return(where_true(relation, paste0(aliases, " IN (", paste(keys[[1]], collapse = ", "), ")")))
+    return(where_true(
+      relation, paste0(aliases, " IN (", paste(keys[[1]], collapse = ", "), ")")
+    ))
   }
-  alike <- lapply(seq_along(aliases), function(i) paste(aliases[i], "=", keys[[i]]))
-  where_true(relation, paste0("(", paste0("(", do.call(paste, c(alike, sep = " AND ")), ")",
-                                          collapse = " OR "), ")"))
+  alike <- lapply(
+    seq_along(aliases), function(i) paste(aliases[i], "=", keys[[i]])
+  )
+  where_true(
+    relation,
+    paste0(
+      "(",
+      paste0(
+        "(", do.call(paste, c(alike, sep = " AND ")), ")",
+        collapse = " OR "
+      ),
+      ")"
+    )
+  )
 }
 
 # The key of each row, and its values as SQL.

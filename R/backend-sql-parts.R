@@ -1,32 +1,46 @@
-# A table spread over servers: its partitions are foreign tables. Counts, screens and groups are
-# asked of each partition as states, all in one statement, so that each server works at the same
-# time and sends groups and not rows; the states are put together here. For quantiles and different
-# values by group see backend-sql-search.R.
+# A table spread over servers: its partitions are foreign tables. Counts,
+# screens and groups are asked of each partition as states, all in one
+# statement, so that each server works at the same time and sends groups and not
+# rows; the states are put together here. For quantiles and different values by
+# group see backend-sql-search.R.
 
-# Windows and numbers of rows see all rows, and other tables are not on the servers, so what stands
-# on them is asked of the whole table.
+# Windows and numbers of rows see all rows, and other tables are not on the
+# servers, so what stands on them is asked of the whole table.
 has_parts <- function(relation) {
   sees_all <- c(" OVER (", source_alias(relation))
-  sees <- function(sql) any(vapply(sees_all, function(s) any(grepl(s, sql, fixed = TRUE)), NA))
-  length(relation$base$parts) > 0 && !any(vapply(relation$layers, function(l) {
-    (l$kind == "join" && is.null(l$numbers)) || sees(l$sql)
-  }, NA))
+  sees <- function(sql) {
+    any(vapply(sees_all, function(s) any(grepl(s, sql, fixed = TRUE)), NA))
+  }
+  length(relation$base$parts) > 0 &&
+    !any(vapply(relation$layers, function(l) {
+      (l$kind == "join" && is.null(l$numbers)) || sees(l$sql)
+    }, NA))
 }
 
 # Whether rows are on several servers, or on one of these.
-is_spread <- function(relation) length(relation$base$parts) > 0 || relation$base$is_part
+is_spread <- function(relation) {
+  length(relation$base$parts) > 0 || relation$base$is_part
+}
 
-# The same relation over each of the partitions, and each label of what became long.
+# The same relation over each of the partitions, and each label of what became
+# long.
 parts_of <- function(relation) {
   is_long <- vapply(relation$layers, function(l) !is.null(l$numbers), NA)
   if (any(is_long)) {
     at <- which(is_long)[1]
     layer <- relation$layers[[at]]
-    return(unlist(lapply(layer$numbers, function(number) {
-      relation$layers[[at]] <- list(kind = "columns",
-                                    sql = stats::setNames(as.character(number), names(layer$sql)))
-      parts_of(relation)
-    }), recursive = FALSE))
+    return(unlist(
+      lapply(layer$numbers, function(number) {
+        relation$layers[[
+          at
+        ]] <- list(
+          kind = "columns",
+          sql = stats::setNames(as.character(number), names(layer$sql))
+        )
+        parts_of(relation)
+      }),
+      recursive = FALSE
+    ))
   }
   lapply(relation$base$parts, function(part) {
     base <- relation$base
@@ -44,13 +58,18 @@ parts_of <- function(relation) {
 # One query of each partition, as one statement.
 ask_parts <- function(relation, query) {
   queries <- vapply(parts_of(relation), query, "")
-  ask_database(relation$dialect, paste0("(", queries, ")", collapse = " UNION ALL "))
+  ask_database(
+    relation$dialect, paste0("(", queries, ")", collapse = " UNION ALL ")
+  )
 }
 
 # The same of each partition, or of the whole table where it has none.
 ask_each_part <- function(relation, query) {
-  if (has_parts(relation)) ask_parts(relation, query)
-  else ask_database(relation$dialect, query(relation))
+  if (has_parts(relation)) {
+    ask_parts(relation, query)
+  } else {
+    ask_database(relation$dialect, query(relation))
+  }
 }
 
 # Answers of one row, such as counts, added up.
@@ -62,32 +81,51 @@ added_parts <- function(got) {
 count_values_of_parts <- function(relation, alias) {
   there <- where_true(relation, paste(alias, "IS NOT NULL"))
   queries <- vapply(parts_of(there), function(part) {
-    paste0("(SELECT ", alias, " AS v FROM ", from_relation(part, alias), " GROUP BY 1)")
+    paste0(
+      "(SELECT ", alias, " AS v FROM ", from_relation(part, alias),
+      " GROUP BY 1)"
+    )
   }, "")
-  ask_database(relation$dialect, paste0("SELECT ", relation$dialect$real("count(*)"),
-                                        " AS n FROM (", paste(queries, collapse = " UNION "),
-                                        ") AS v"))$n
+  ask_database(
+    relation$dialect,
+    paste0(
+      "SELECT ", relation$dialect$real("count(*)"), " AS n FROM (",
+      paste(queries, collapse = " UNION "), ") AS v"
+    )
+  )$n
 }
 
 # What can be put together of states, by what it is put together of.
-state_fields <- list(n = character(), true = character(), sum = character(), min = character(),
-                     max = character(), mean = "n", var = c("n", "mean"))
+state_fields <- list(
+  n = character(),
+  true = character(),
+  sum = character(),
+  min = character(),
+  max = character(),
+  mean = "n",
+  var = c("n", "mean")
+)
 
-# The answer to a question from states of its parts, from a search over them and, where neither can
-# tell, from the whole table.
+# The answer to a question from states of its parts, from a search over them
+# and, where neither can tell, from the whole table.
 answer_over_servers <- function(question, wanted, keys, q) {
   fields <- vapply(wanted, `[[`, "", "field")
   states <- wanted[fields %in% names(state_fields)]
-  for (w in wanted[fields == "quantile"]) for (field in c("n", "min", "max")) {
-    states[[asked_name(w$node, field, w$where)]] <-
-      list(node = w$node, field = field, where = w$where, more = NULL)
+  for (w in wanted[fields == "quantile"]) {
+    for (field in c("n", "min", "max")) {
+      states[[asked_name(
+        w$node, field, w$where
+      )]] <- list(node = w$node, field = field, where = w$where, more = NULL)
+    }
   }
   answer <- answer_of_parts(question, states, keys, q)
   others <- wanted[!fields %in% names(state_fields)]
   searched <- is_found_over_parts(others, sum(answer$rows), length(answer$rows))
   found <- answers_over_parts(question, others[searched], answer)
   whole <- others[!searched]
-  if (length(whole)) found <- c(found, answer_of_whole(question, whole, keys, q)$values)
+  if (length(whole)) {
+    found <- c(found, answer_of_whole(question, whole, keys, q)$values)
+  }
   answer$values <- c(answer$values, found)
   answer
 }
@@ -99,13 +137,26 @@ answer_of_parts <- function(question, asked, keys, q) {
     grouped_query(keys, parts, wanted, new_query(part))
   })
   keys_met <- typed_keys(got, question$keys)
-  found <- vctrs::vec_unique(vctrs::new_data_frame(as.list(keys_met), n = nrow(got)))
-  found <- structure(as.list(found), class = "data.frame", row.names = .set_row_names(nrow(found)))
+  found <- vctrs::vec_unique(vctrs::new_data_frame(
+    as.list(keys_met),
+    n = nrow(got)
+  ))
+  found <- structure(
+    as.list(found),
+    class = "data.frame",
+    row.names = .set_row_names(nrow(found))
+  )
   found <- found[order_of_keys(found), , drop = FALSE]
   rownames(found) <- NULL
-  group <- if (length(question$keys)) vctrs::vec_match(keys_met, found) else rep(1L, nrow(got))
+  group <- if (length(question$keys)) {
+    vctrs::vec_match(keys_met, found)
+  } else {
+    rep(1L, nrow(got))
+  }
   groups <- if (length(question$keys)) nrow(found) else 1L
-  states <- lapply(seq_along(wanted), function(i) plain_number(got[[paste0("v", i)]]))
+  states <- lapply(
+    seq_along(wanted), function(i) plain_number(got[[paste0("v", i)]])
+  )
   names(states) <- names(wanted)
   values <- lapply(stats::setNames(nm = names(asked)), function(name) {
     put_together(name, wanted, states, group, groups)
@@ -116,11 +167,13 @@ answer_of_parts <- function(question, asked, keys, q) {
 
 # Beside each mean and variance the states it is put together of.
 with_states <- function(wanted) {
-  for (w in wanted) for (field in state_fields[[w$field]]) {
-    name <- asked_name(w$node, field, w$where, w$more)
-    if (is.null(wanted[[name]])) {
-      w$field <- field
-      wanted[[name]] <- w
+  for (w in wanted) {
+    for (field in state_fields[[w$field]]) {
+      name <- asked_name(w$node, field, w$where, w$more)
+      if (is.null(wanted[[name]])) {
+        w$field <- field
+        wanted[[name]] <- w
+      }
     }
   }
   wanted
@@ -142,10 +195,16 @@ put_together <- function(name, wanted, states, group, groups) {
   of <- function(field) states[[asked_name(w$node, field, w$where, w$more)]]
   sums <- function(x) added_by(x, group, groups)
   if (w$field %in% c("n", "true")) return(sums(x))
-  if (w$field == "var") return(joined_variance(x, of("n"), of("mean"), group, sums))
+  if (w$field == "var") {
+    return(joined_variance(x, of("n"), of("mean"), group, sums))
+  }
   is_there <- sums(!is.na(x)) > 0
-  made <- switch(w$field, sum = sums(x), mean = sums(x * of("n")) / sums(of("n") * !is.na(x)),
-                 min = ends_by(x, group, groups, FALSE), max = ends_by(x, group, groups, TRUE))
+  made <- switch(w$field,
+    sum = sums(x),
+    mean = sums(x * of("n")) / sums(of("n") * !is.na(x)),
+    min = ends_by(x, group, groups, FALSE),
+    max = ends_by(x, group, groups, TRUE)
+  )
   as.numeric(ifelse(is_there, made, NA))
 }
 

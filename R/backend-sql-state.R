@@ -1,7 +1,8 @@
-# Transactions and limits around queries: one state throughout, nothing of the caller's lost.
+# Transactions and limits around queries: one state throughout, nothing of the
+# caller's lost.
 
-# What is asked by `ask` may take as long as the study says; afterwards the connection's own limit
-# holds again.
+# What is asked by `ask` may take as long as the study says; afterwards the
+# connection's own limit holds again.
 within_time <- function(dialect, ask) {
   seconds <- dialect$now$time_limit
   if (is.null(seconds) || isTRUE(dialect$now$is_limited)) return(ask())
@@ -14,29 +15,33 @@ within_time <- function(dialect, ask) {
   ask()
 }
 
-# set(), back(), drop(): a point in a transaction that what fails is taken back to.
+# set(), back(), drop(): a point in a transaction that what fails is taken back
+# to.
 new_save_point <- function(set, back, drop) {
   new_record("save_point", list(set = set, back = back, drop = drop))
 }
 
-# What is asked by `ask` leaves a transaction that is open as it was, also where a query fails: what
-# the caller did in it before stands, and more can be asked.
+# What is asked by `ask` leaves a transaction that is open as it was, also where
+# a query fails: what the caller did in it before stands, and more can be asked.
 harmless <- function(dialect, ask) {
   dialect <- live_dialect(dialect)
   is_safe <- is.null(dialect$point) || isTRUE(dialect$now$has_point)
   if (is_safe) ask() else in_transaction(dialect, ask)
 }
 
-# One's own transaction, or a point in that of the caller. All of it is one session also where a
-# pool between the server and here changes them.
+# One's own transaction, or a point in that of the caller. All of it is one
+# session also where a pool between the server and here changes them.
 in_transaction <- function(dialect, ask) {
   dialect <- live_dialect(dialect)
-  began <- tryCatch(dialect$begin(), error = function(e) {
-    fresh <- connected_anew(dialect, conditionMessage(e))
-    if (is.null(fresh)) stop_on_database(e, dialect)
-    dialect <<- fresh
-    fresh$begin()
-  })
+  began <- tryCatch(
+    dialect$begin(),
+    error = function(e) {
+      fresh <- connected_anew(dialect, conditionMessage(e))
+      if (is.null(fresh)) stop_on_database(e, dialect)
+      dialect <<- fresh
+      fresh$begin()
+    }
+  )
   if (began) on.exit(tryCatch(dialect$end(), error = function(e) NULL))
   within_time(dialect, function() {
     if (is.null(dialect$point)) return(while_watched(dialect, ask))
@@ -55,8 +60,9 @@ in_transaction <- function(dialect, ask) {
 live_dialect <- function(dialect) {
   if (is.null(dialect$now$anew)) dialect else dialect$now$anew
 }
-# Where a connection was lost before anything was begun: the dialect of a new one, which the driver
-# made itself or which is made as the first was. NULL elsewhere. said: by the database.
+# Where a connection was lost before anything was begun: the dialect of a new
+# one, which the driver made itself or which is made as the first was. NULL
+# elsewhere. said: by the database.
 connected_anew <- function(dialect, said) {
   now <- dialect$now
   now$fine <- NULL
@@ -65,7 +71,9 @@ connected_anew <- function(dialect, said) {
     note_new_connection(dialect)
     return(dialect)
   }
-  con <- if (!is.null(now$connect)) tryCatch(now$connect(), error = function(e) NULL)
+  con <- if (!is.null(now$connect)) {
+    tryCatch(now$connect(), error = function(e) NULL)
+  }
   if (is.null(con) || !identical(class(con), class(dialect$con))) return(NULL)
   fresh <- dialect_of(con)
   fresh["now"] <- list(now)
@@ -74,39 +82,55 @@ connected_anew <- function(dialect, said) {
   fresh
 }
 is_lost <- function(said) {
-  grepl("terminating connection|server closed|no connection|bad_weak_ptr|gone away|Lost connection",
-        said)
+  grepl(
+    "terminating connection|server closed|no connection|bad_weak_ptr|gone away|Lost connection",
+    said
+  )
 }
 note_new_connection <- function(dialect) {
   show_notes(list(new_note(
-    paste0("The connection to ", dialect$name, " was lost, and is made anew: what was open in it, ",
-           "as a transaction or a temporary table, is gone."), NULL, NULL)))
+    paste0(
+      "The connection to ", dialect$name,
+      " was lost, and is made anew: what was open in it, ",
+      "as a transaction or a temporary table, is gone."
+    ),
+    NULL,
+    NULL
+  )))
 }
 is_alive <- function(con) {
-  tryCatch(DBI::dbIsValid(con) && is.data.frame(DBI::dbGetQuery(con, "SELECT 1")),
-           error = function(e) FALSE)
+  tryCatch(
+    DBI::dbIsValid(con) && is.data.frame(DBI::dbGetQuery(con, "SELECT 1")),
+    error = function(e) FALSE
+  )
 }
 
 # After a query that failed, or that was ended.
 turn_back <- function(dialect) {
   dialect <- live_dialect(dialect)
-  if (isTRUE(dialect$now$has_point)) tryCatch(dialect$point$back(), error = function(e) NULL)
+  if (isTRUE(dialect$now$has_point)) {
+    tryCatch(dialect$point$back(), error = function(e) NULL)
+  }
 }
 
-# What is asked by `ask` sees one state of the tables, that of the transaction in which it is asked.
+# What is asked by `ask` sees one state of the tables, that of the transaction
+# in which it is asked.
 in_its_state <- function(dialect, ask) {
   dialect <- live_dialect(dialect)
   if (isTRUE(dialect$now$has_point)) ask() else in_transaction(dialect, ask)
 }
 
-# All queries of a run see one state of the table, and change nothing. What goes on from rows of an
-# earlier run goes on from these.
+# All queries of a run see one state of the table, and change nothing. What goes
+# on from rows of an earlier run goes on from these.
 in_one_state <- function(state, run) {
   relation <- state$rows
   if (!is_in_database(relation)) return(run())
   in_transaction(relation$dialect, function() {
-    if (is.null(relation$base$known$state)) remember_state(relation)
-    else say_of_state(relation, compare_with_account(relation))
+    if (is.null(relation$base$known$state)) {
+      remember_state(relation)
+    } else {
+      say_of_state(relation, compare_with_account(relation))
+    }
     now <- relation$dialect$now
     now$in_run <- TRUE
     on.exit(now$in_run <- now$where <- NULL)

@@ -1,31 +1,44 @@
 # Tables as delimited text.
 
-# Absent is empty; text that is empty or NA is quoted, so that they stay apart. A column of several
-# columns is written as these; lists as text.
+# Absent is empty; text that is empty or NA is quoted, so that they stay apart.
+# A column of several columns is written as these; lists as text.
 write_csv <- function(table, path, delimiter = ",") {
   flat <- c(row_name_column(table), flat_columns(as.list(table)))
   columns <- lapply(unname(flat), csv_column)
-  if (!core_write_text(path, as_utf8(as.character(names(flat))), columns, nrow(table), delimiter,
-                       thread_count())) {
+  if (!core_write_text(
+    path,
+    as_utf8(as.character(names(flat))),
+    columns,
+    nrow(table),
+    delimiter,
+    thread_count()
+  )) {
     stop("not every byte could be written; is the disk full?")
   }
 }
 
-# A column as the core writes it: numbers, whole numbers, logicals and days as they are, others as
-# codes of texts.
+# A column as the core writes it: numbers, whole numbers, logicals and days as
+# they are, others as codes of texts.
 csv_column <- function(x) {
   if (inherits(x, "Date")) return(structure(as.double(x), class = "Date"))
   if (!is.object(x) && (is.numeric(x) || is.logical(x))) return(x)
   if (is.factor(x)) return(list(as.integer(x), as_utf8(levels(x))))
-  text <- if (is.list(x)) vapply(x, function(v) paste(format(v), collapse = " "), character(1))
-    else if (inherits(x, "POSIXct")) csv_times(x) else as.character(x)
+  text <- if (is.list(x)) {
+    vapply(x, function(v) paste(format(v), collapse = " "), character(1))
+  } else if (inherits(x, "POSIXct")) {
+    csv_times(x)
+  } else {
+    as.character(x)
+  }
   text[is.na(x)] <- NA
   unname(core_code_text(as_utf8(text)))
 }
 
 row_name_column <- function(table) {
   names <- attr(table, "row.names")
-  if (is.character(names) && !"row_name" %in% names(table)) list(row_name = names)
+  if (is.character(names) && !"row_name" %in% names(table)) {
+    list(row_name = names)
+  }
 }
 
 flat_columns <- function(columns) {
@@ -37,7 +50,9 @@ flat_columns <- function(columns) {
       next
     }
     inner <- if (is.null(colnames(x))) seq_len(ncol(x)) else colnames(x)
-    for (k in seq_len(ncol(x))) out[[paste0(name, ".", inner[k])]] <- x[, k, drop = TRUE]
+    for (k in seq_len(ncol(
+      x
+    ))) out[[paste0(name, ".", inner[k])]] <- x[, k, drop = TRUE]
   }
   out
 }
@@ -55,8 +70,8 @@ day_texts <- function(parts) {
   text
 }
 
-# ISO 8601 with the zone's offset (its seconds, too, where it has some), and as many decimals of a
-# second as it takes to read back the same.
+# ISO 8601 with the zone's offset (its seconds, too, where it has some), and as
+# many decimals of a second as it takes to read back the same.
 csv_times <- function(x) {
   seconds <- as.double(x)
   is_time <- is.finite(seconds)
@@ -72,15 +87,29 @@ csv_times <- function(x) {
     decimals[left[done]] <- sub("[.]?0+$", "", substring(text[done], 2))
     left <- left[!done]
   }
-  offset <- if (is.null(parts$gmtoff)) rep(0L, length(seconds)) else parts$gmtoff
-  text <- sprintf("%sT%02d:%02d:%02d%s%s", day_texts(parts), parts$hour, parts$min,
-                  as.integer(parts$sec), decimals, offset_texts(offset))
+  offset <- if (is.null(parts$gmtoff)) {
+    rep(0L, length(seconds))
+  } else {
+    parts$gmtoff
+  }
+  text <- sprintf(
+    "%sT%02d:%02d:%02d%s%s",
+    day_texts(parts),
+    parts$hour,
+    parts$min,
+    as.integer(parts$sec),
+    decimals,
+    offset_texts(offset)
+  )
   ifelse(is_time, text, NA)
 }
 
 # A time in UTC has no offset of its own.
 offset_texts <- function(offset) {
   size <- abs(offset)
-  paste0(ifelse(offset < 0, "-", "+"), sprintf("%02d%02d", size %/% 3600L, size %/% 60L %% 60L),
-         ifelse(size %% 60L > 0, sprintf("%02d", size %% 60L), ""))
+  paste0(
+    ifelse(offset < 0, "-", "+"),
+    sprintf("%02d%02d", size %/% 3600L, size %/% 60L %% 60L),
+    ifelse(size %% 60L > 0, sprintf("%02d", size %% 60L), "")
+  )
 }

@@ -1,41 +1,64 @@
 # Files written whole or not at all.
 
-is_link <- function(paths) nzchar(Sys.readlink(paths)) %in% TRUE & !is.na(Sys.readlink(paths))
+is_link <- function(paths) {
+  nzchar(Sys.readlink(paths)) %in% TRUE & !is.na(Sys.readlink(paths))
+}
 
-# Writes beside the target and moves it there when whole, so no partial file is left and an old one
-# stays until then. A link keeps pointing where it points: the file behind it is the target.
+# Writes beside the target and moves it there when whole, so no partial file is
+# left and an old one stays until then. A link keeps pointing where it points:
+# the file behind it is the target.
 write_whole <- function(path, write, ends = NULL) {
   target <- path
   if (is_link(path)) target <- normalizePath(path, mustWork = FALSE)
   folder <- dirname(target)
   if (!dir.exists(folder)) {
-    stop_neatly("run",
-                paste0("There is no folder ", quoted(folder), " to write ", quoted(basename(path)),
-                       " in."), NULL,
-                "Make it first, or give another path.")
+    stop_neatly(
+      "run",
+      paste0(
+        "There is no folder ", quoted(folder), " to write ",
+        quoted(basename(path)), " in."
+      ),
+      NULL,
+      "Make it first, or give another path."
+    )
   }
-  made <- file.path(folder, paste0(".part-", Sys.getpid(), "-", basename(target)))
+  made <- file.path(
+    folder, paste0(".part-", Sys.getpid(), "-", basename(target))
+  )
   on.exit(if (file.exists(made)) file.remove(made))
-  tryCatch({
-    write(made)
-    if (!file.exists(made)) stop("nothing was written")
-    if (!is.null(ends) && !ends_with(made, ends)) {
-      stop("only a part of it could be written; is the disk full?")
+  tryCatch(
+    {
+      write(made)
+      if (!file.exists(made)) stop("nothing was written")
+      if (!is.null(ends) && !ends_with(made, ends)) {
+        stop("only a part of it could be written; is the disk full?")
+      }
+    },
+    error = function(e) {
+      if (inherits(e, "neatsieve_error")) stop(e)
+      stop_neatly(
+        "run",
+        paste0(
+          "Could not write ", quoted(path), ": ",
+          sub("([^?])$", "\\1.", sub("[.]$", "", conditionMessage(e)))
+        ),
+        NULL,
+        "Nothing was changed there. Make room, or give another path."
+      )
     }
-  }, error = function(e) {
-    if (inherits(e, "neatsieve_error")) stop(e)
-    stop_neatly("run",
-                paste0("Could not write ", quoted(path), ": ",
-                       sub("([^?])$", "\\1.", sub("[.]$", "", conditionMessage(e)))), NULL,
-                "Nothing was changed there. Make room, or give another path.")
-  })
+  )
   if (!suppressWarnings(file.rename(made, target))) {
-    stop_neatly("run", paste0("Could not write ", quoted(path), "."), NULL,
-                "Is it open elsewhere, or the folder read-only?")
+    stop_neatly(
+      "run",
+      paste0("Could not write ", quoted(path), "."),
+      NULL,
+      "Is it open elsewhere, or the folder read-only?"
+    )
   }
 }
 
-# Whether the last bytes of a file are those every whole file of its kind ends with.
+# Whether the last bytes of a file are those every whole file of its kind ends
+# with.
 ends_with <- function(path, mark) {
   size <- file.size(path)
   if (is.na(size) || size < length(mark)) return(FALSE)
@@ -44,33 +67,52 @@ ends_with <- function(path, mark) {
   seek(con, max(0, size - length(mark) - 8))
   tail <- readBin(con, "raw", length(mark) + 8)
   places <- seq_len(max(0, length(tail) - length(mark) + 1))
-  any(vapply(places, function(i) identical(tail[i + seq_along(mark) - 1], mark), logical(1)))
+  any(vapply(
+    places,
+    function(i) identical(tail[i + seq_along(mark) - 1], mark),
+    logical(1)
+  ))
 }
 
 # Lines as UTF-8, every byte of which has to arrive.
 write_text <- function(lines, path) {
   lines <- as_utf8(lines)
   con <- file(path, "wb")
-  tryCatch(writeLines(lines, con, sep = "\n", useBytes = TRUE), finally = close(con))
+  tryCatch(
+    writeLines(lines, con, sep = "\n", useBytes = TRUE),
+    finally = close(con)
+  )
   wanted <- sum(nchar(lines, type = "bytes")) + length(lines)
   if (!identical(as.numeric(file.size(path)), as.numeric(wanted))) {
-    stop("only ", format_count(file.size(path)), " of ", format_count(wanted),
-         " bytes could be written; is the disk full?")
+    stop(
+      "only ",
+      format_count(file.size(path)),
+      " of ",
+      format_count(wanted),
+      " bytes could be written; is the disk full?"
+    )
   }
 }
 
 relative_path <- function(path, folder) {
   # A pattern is no file; its folder is.
   full <- function(p) {
-    whole <- if (file.exists(p)) normalizePath(p, "/")
-      else file.path(normalizePath(dirname(p), "/", mustWork = FALSE), basename(p))
+    whole <- if (file.exists(p)) {
+      normalizePath(p, "/")
+    } else {
+      file.path(normalizePath(dirname(p), "/", mustWork = FALSE), basename(p))
+    }
     strsplit(whole, "/", fixed = TRUE)[[1]]
   }
   to <- full(path)
   from <- full(folder)
   same <- 0
-  while (same < min(length(to), length(from)) && to[same + 1] == from[same + 1]) same <- same + 1
-  paste(c(rep("..", length(from) - same), to[seq_along(to) > same]), collapse = "/")
+  while (same < min(length(to), length(from)) &&
+    to[same + 1] == from[same + 1]) same <- same + 1
+  paste(
+    c(rep("..", length(from) - same), to[seq_along(to) > same]),
+    collapse = "/"
+  )
 }
 
 # The whole path of a file that need not be there, nor its folder.
@@ -84,7 +126,11 @@ full_path <- function(path) {
   }
   parts <- strsplit(normalizePath(folder, "/"), "/", fixed = TRUE)[[1]]
   for (part in beyond[beyond != "."]) {
-    parts <- if (part == "..") utils::head(parts, max(1, length(parts) - 1)) else c(parts, part)
+    parts <- if (part == "..") {
+      utils::head(parts, max(1, length(parts) - 1))
+    } else {
+      c(parts, part)
+    }
   }
   paste(parts, collapse = "/")
 }

@@ -1,20 +1,29 @@
-# Errors and notes in the three parts every message has: the problem, where, what to write.
+# Errors and notes in the three parts every message has: the problem, where,
+# what to write.
 
-# Families: study, expression, step, plan, run, usage. Text is shown as it is. The error carries no
-# backtrace, so that a script that stops shows the three parts and nothing else.
+# Families: study, expression, step, plan, run, usage. Text is shown as it is.
+# The error carries no backtrace, so that a script that stops shows the three
+# parts and nothing else.
 stop_neatly <- function(family, problem, where = NULL, instead = NULL) {
   # Worded when it is shown: not every error is.
   stop(rlang::error_cnd(
-    c(paste0("neatsieve_error_", family), "neatsieve_error"), message = problem,
-    body = bullets(where, instead), call = NULL, use_cli_format = TRUE))
+    c(paste0("neatsieve_error_", family), "neatsieve_error"),
+    message = problem,
+    body = bullets(where, instead),
+    call = NULL,
+    use_cli_format = TRUE
+  ))
 }
 
 bullets <- function(where = NULL, instead = NULL) {
-  mark <- function(x, sign) if (length(x)) stats::setNames(x, rep(sign, length(x)))
+  mark <- function(x, sign) {
+    if (length(x)) stats::setNames(x, rep(sign, length(x)))
+  }
   c(mark(where, "i"), mark(instead, ">"))
 }
 
-# A notebook gathers the notes of one run, each once, in the order they were met.
+# A notebook gathers the notes of one run, each once, in the order they were
+# met.
 new_notebook <- function() {
   book <- new.env(parent = emptyenv())
   book$notes <- list()
@@ -38,31 +47,49 @@ take_note <- function(book, problem, where = NULL, instead = NULL) {
 # Only the notes that were there before: what comes again is told again.
 turn_back_notes <- function(book, notes) {
   book$notes <- notes
-  book$met <- list2env(stats::setNames(rep(list(TRUE), length(notes)),
-                                       vapply(notes, rlang::hash, "")), parent = emptyenv())
+  book$met <- list2env(
+    stats::setNames(
+      rep(list(TRUE), length(notes)), vapply(notes, rlang::hash, "")
+    ),
+    parent = emptyenv()
+  )
 }
 
 show_notes <- function(notes) {
   for (note in notes) {
     # Whoever puts several messages into one joins their texts.
     text <- paste0(worded_note(note), "\n")
-    said <- structure(class = c("neatsieve_note", "message", "condition"),
-                      list(message = text, call = NULL, note = note, alone = text))
-    withRestarts({
-      signalCondition(said)
-      cat(conditionMessage(said), "\n", sep = "", file = stderr())
-    }, muffleMessage = function() NULL)
+    said <- structure(
+      class = c("neatsieve_note", "message", "condition"),
+      list(message = text, call = NULL, note = note, alone = text)
+    )
+    withRestarts(
+      {
+        signalCondition(said)
+        cat(conditionMessage(said), "\n", sep = "", file = stderr())
+      },
+      muffleMessage = function() NULL
+    )
   }
   invisible(notes)
 }
 
 #' @export
 conditionMessage.neatsieve_note <- function(c) {
-  if (identical(c$message, c$alone)) worded_note(c$note) else sub("\n$", "", c$message)
+  if (identical(c$message, c$alone)) {
+    worded_note(c$note)
+  } else {
+    sub("\n$", "", c$message)
+  }
 }
 worded_note <- function(note) {
-  paste(c(worded(note$problem, cli::col_yellow("!")), worded_parts(note$where, note$instead)),
-        collapse = "\n")
+  paste(
+    c(
+      worded(note$problem, cli::col_yellow("!")),
+      worded_parts(note$where, note$instead)
+    ),
+    collapse = "\n"
+  )
 }
 #' @export
 conditionMessage.neatsieve_error <- function(c) {
@@ -75,8 +102,10 @@ conditionMessage.neatsieve_error <- function(c) {
 }
 
 worded_parts <- function(where, instead) {
-  c(unlist(lapply(where, worded, cli::col_cyan(cli::symbol$info))),
-    unlist(lapply(instead, worded, cli::symbol$arrow_right)))
+  c(
+    unlist(lapply(where, worded, cli::col_cyan(cli::symbol$info))),
+    unlist(lapply(instead, worded, cli::symbol$arrow_right))
+  )
 }
 
 # A text behind a mark, in lines no wider than the console.
@@ -87,7 +116,9 @@ worded <- function(text, mark = NULL, exdent = 2) {
   as.character(cli::ansi_strwrap(text, width, exdent = exdent))
 }
 
-note_text <- function(note) paste(c(note$problem, note$where, note$instead), collapse = " ")
+note_text <- function(note) {
+  paste(c(note$problem, note$where, note$instead), collapse = " ")
+}
 
 # What a program says of an error, in one line.
 first_line <- function(text) sub("[.]$", "", sub("\n.*", "", text))
@@ -102,7 +133,9 @@ cut_off_text <- function(x, most = 100) {
 
 # "a, b and c", with at most `most` named.
 listed <- function(x, most = 6, last = "and") {
-  if (length(x) > most) x <- c(x[seq_len(most - 1)], paste(length(x) - most + 1, "more"))
+  if (length(x) > most) {
+    x <- c(x[seq_len(most - 1)], paste(length(x) - most + 1, "more"))
+  }
   if (length(x) < 2) return(paste(x))
   paste(paste(x[-length(x)], collapse = ", "), last, x[length(x)])
 }
@@ -112,25 +145,42 @@ counted <- function(n, one, many = paste0(one, "s")) {
 }
 
 format_count <- function(n) {
-  formatC(as.numeric(n), decimal.mark = ".", format = "f", digits = 0, big.mark = ",")
+  formatC(
+    as.numeric(n),
+    decimal.mark = ".",
+    format = "f",
+    digits = 0,
+    big.mark = ","
+  )
 }
 
 # Memory that runs out, in the core or in R, is said as what it is.
 within_memory <- function(code, problem, where, instead, family = "run") {
   ran_out <- function(e) stop_neatly(family, problem, where, instead)
-  tryCatch(code, `std::bad_alloc` = ran_out, error = function(e) {
-    if (!inherits(e, "neatsieve_error") && tells_of_memory(conditionMessage(e))) ran_out(e)
-    stop(e)
-  })
+  tryCatch(
+    code,
+    `std::bad_alloc` = ran_out,
+    error = function(e) {
+      if (!inherits(e, "neatsieve_error") &&
+        tells_of_memory(conditionMessage(e))) {
+        ran_out(e)
+      }
+      stop(e)
+    }
+  )
 }
-# Errors of this package go on as they are; `tell(e)` says what R's own mean. (A handler that
-# raises an error anew is itself within those named behind it.)
+# Errors of this package go on as they are; `tell(e)` says what R's own mean. (A
+# handler that raises an error anew is itself within those named behind it.)
 with_r_errors <- function(code, tell) {
-  tryCatch(code, error = function(e) if (inherits(e, "neatsieve_error")) stop(e) else tell(e))
+  tryCatch(
+    code,
+    error = function(e) if (inherits(e, "neatsieve_error")) stop(e) else tell(e)
+  )
 }
 
-# Looked for as it stands: a pattern takes memory of its own. Where even that is not there, what is
-# free is gathered first; that takes its time, and most errors are others.
+# Looked for as it stands: a pattern takes memory of its own. Where even that is
+# not there, what is free is gathered first; that takes its time, and most
+# errors are others.
 tells_of_memory <- function(text) {
   tells <- function() {
     for (words in c("cannot allocate", "bad_alloc", "memory exhausted")) {
@@ -138,16 +188,22 @@ tells_of_memory <- function(text) {
     }
     FALSE
   }
-  tryCatch(tells(), error = function(e) {
-    gc(verbose = FALSE)
-    tells()
-  })
+  tryCatch(
+    tells(),
+    error = function(e) {
+      gc(verbose = FALSE)
+      tells()
+    }
+  )
 }
 
 # 1, 2, 3, 5 as "1 to 3 and 5".
 number_spans <- function(x) {
   spans <- split(x, cumsum(c(TRUE, diff(x) != 1)))
-  listed(unlist(lapply(unname(spans), function(s) {
-    if (length(s) > 2) paste(s[1], "to", s[length(s)]) else s
-  })), 12)
+  listed(
+    unlist(lapply(unname(spans), function(s) {
+      if (length(s) > 2) paste(s[1], "to", s[length(s)]) else s
+    })),
+    12
+  )
 }

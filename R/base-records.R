@@ -1,21 +1,34 @@
-# Records: lists that travel. Each kind of record has one constructor that names every field; a
-# field that the constructor did not name is an error when it is written and, where the guard is on,
-# when it is read. The guard is a class that tests switch on, so that a run pays nothing for it.
+# Records: lists that travel. Each kind of record has one constructor that names
+# every field; a field that the constructor did not name is an error when it is
+# written and, where the guard is on, when it is read. The guard is a class that
+# tests switch on, so that a run pays nothing for it.
 
 record_guard <- new.env(parent = emptyenv())
 record_guard$on <- FALSE
 
 # fields: every field with its value, NULL among them.
 new_record <- function(record, fields) {
-  class(fields) <- c(if (record_guard$on) "neatsieve_guarded", paste0("neatsieve_", record),
-                     "neatsieve_record")
+  class(
+    fields
+  ) <- c(
+    if (record_guard$on) "neatsieve_guarded", paste0("neatsieve_", record),
+    "neatsieve_record"
+  )
   fields
 }
 
 undeclared_field <- function(x, name) {
   record <- sub("^neatsieve_", "", setdiff(class(x), "neatsieve_guarded")[1])
-  stop("A record of kind ", record, " has no field `", name, "`; it has ",
-       paste0("`", names(x), "`", collapse = ", "), ".", call. = FALSE)
+  stop(
+    "A record of kind ",
+    record,
+    " has no field `",
+    name,
+    "`; it has ",
+    paste0("`", names(x), "`", collapse = ", "),
+    ".",
+    call. = FALSE
+  )
 }
 
 #' @export
@@ -29,7 +42,9 @@ undeclared_field <- function(x, name) {
   x
 }
 #' @export
-`[[<-.neatsieve_record` <- function(x, i, value) `$<-.neatsieve_record`(x, i, value)
+`[[<-.neatsieve_record` <- function(x, i, value) {
+  `$<-.neatsieve_record`(x, i, value)
+}
 #' @export
 `$.neatsieve_guarded` <- function(x, name) {
   if (is.na(match(name, names(x)))) undeclared_field(x, name)

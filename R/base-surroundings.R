@@ -1,11 +1,20 @@
 # The session around a call: what it is set to must not show in a result.
 
-# Sets options that change how numbers become text, and a locale that knows all letters, until the
-# calling function returns. Warnings that a user made errors stay warnings inside.
+# Sets options that change how numbers become text, and a locale that knows all
+# letters, until the calling function returns. Warnings that a user made errors
+# stay warnings inside.
 local_plain <- function(frame = parent.frame()) {
-  wanted <- list(OutDec = ".", scipen = 0L, digits = 7L, warn = min(1L, getOption("warn")))
-  old <-
-    options(wanted[!vapply(names(wanted), function(n) identical(getOption(n), wanted[[n]]), NA)])
+  wanted <- list(
+    OutDec = ".",
+    scipen = 0L,
+    digits = 7L,
+    warn = min(1L, getOption("warn"))
+  )
+  old <- options(
+    wanted[!vapply(
+      names(wanted), function(n) identical(getOption(n), wanted[[n]]), NA
+    )]
+  )
   if (length(old)) when_left(frame, bquote(options(.(old))))
   if (!isTRUE(l10n_info()[["UTF-8"]])) local_utf8(frame)
   invisible()
@@ -18,16 +27,19 @@ local_utf8 <- function(frame) {
     if (nzchar(set)) break
   }
   when_left(frame, bquote(Sys.setlocale("LC_CTYPE", .(old))))
-  # What is printed goes to a console that may know no other letters than those of ASCII.
+  # What is printed goes to a console that may know no other letters than those
+  # of ASCII.
   if (is.null(getOption("cli.unicode"))) {
     options(cli.unicode = FALSE)
     when_left(frame, quote(options(cli.unicode = NULL)))
   }
 }
-when_left <- function(frame, code) do.call(on.exit, list(code, TRUE), envir = frame)
+when_left <- function(frame, code) {
+  do.call(on.exit, list(code, TRUE), envir = frame)
+}
 
-# Text as UTF-8. A text without a mark that is UTF-8 is taken as that whatever the locale: a script
-# read in the C locale keeps its letters as bytes.
+# Text as UTF-8. A text without a mark that is UTF-8 is taken as that whatever
+# the locale: a script read in the C locale keeps its letters as bytes.
 as_utf8 <- function(x) {
   if (!is.character(x)) return(x)
   bare <- which(Encoding(x) == "unknown")

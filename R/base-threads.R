@@ -2,7 +2,12 @@
 
 most_threads <- 256
 is_thread_count <- function(x) {
-  is.numeric(x) && length(x) == 1 && !is.na(x) && x == floor(x) && x >= 1 && x <= most_threads
+  is.numeric(x) &&
+    length(x) == 1 &&
+    !is.na(x) &&
+    x == floor(x) &&
+    x >= 1 &&
+    x <= most_threads
 }
 
 thread_count <- function() {
@@ -13,23 +18,33 @@ thread_count <- function() {
       asked <- language_cache$cores <- max(1L, core_machine_threads())
     }
   } else if (!is_thread_count(asked)) {
-    stop_neatly("run", paste0("Option `neatsieve.threads` must be a whole number from 1 to ",
-                              most_threads, "."), NULL,
-                "Write `options(neatsieve.threads = 2)`, or NULL for all cores.")
+    stop_neatly(
+      "run",
+      paste0(
+        "Option `neatsieve.threads` must be a whole number from 1 to ",
+        most_threads, "."
+      ),
+      NULL,
+      "Write `options(neatsieve.threads = 2)`, or NULL for all cores."
+    )
   }
-  if (nzchar(limit <- Sys.getenv("_R_CHECK_LIMIT_CORES_")) && !limit %in% c("false", "FALSE")) {
+  if (nzchar(limit <- Sys.getenv("_R_CHECK_LIMIT_CORES_")) &&
+    !limit %in% c("false", "FALSE")) {
     asked <- min(asked, 2L)
   }
   as.integer(asked)
 }
 
-# lapply() in two processes where that is possible and threads are allowed; an error there is an
-# error here.
+# lapply() in two processes where that is possible and threads are allowed; an
+# error there is an error here.
 in_processes <- function(x, f) {
   processes <- min(2L, thread_count(), length(x))
   if (.Platform$OS.type == "windows" || processes < 2) return(lapply(x, f))
-  told <- parallel::mclapply(x, function(one) tryCatch(list(made = f(one)), error = identity),
-                             mc.cores = processes)
+  told <- parallel::mclapply(
+    x,
+    function(one) tryCatch(list(made = f(one)), error = identity),
+    mc.cores = processes
+  )
   lapply(told, function(one) {
     if (inherits(one, "error")) stop(one)
     if (is.null(one)) stop("a process ended before its work was done")
@@ -37,5 +52,6 @@ in_processes <- function(x, f) {
   })
 }
 
-# Whether a person sees what is told on the way: in a session, or where messages go to a terminal.
+# Whether a person sees what is told on the way: in a session, or where messages
+# go to a terminal.
 is_watched <- function() interactive() || isTRUE(isatty(stderr()))

@@ -1,12 +1,15 @@
-# Walking R's parse of an expression. Long chains lean to the left (`a & b & c` is `(a & b) & c`),
-# so the left side is followed in a loop; only what is nested otherwise is followed by calls.
+# Walking R's parse of an expression. Long chains lean to the left (`a & b & c`
+# is `(a & b) & c`), so the left side is followed in a loop; only what is nested
+# otherwise is followed by calls.
 
-# How deep an expression may be nested, and how many parts it may have: what stays within the stack.
+# How deep an expression may be nested, and how many parts it may have: what
+# stays within the stack.
 most_nesting <- 50
 most_parts <- 5000
 
-# Replaces parts of an expression: `leaf(x)` gives what stands for a name or value, `call(x)` a list
-# of what stands for a whole call, or NULL where its parts are looked at.
+# Replaces parts of an expression: `leaf(x)` gives what stands for a name or
+# value, `call(x)` a list of what stands for a whole call, or NULL where its
+# parts are looked at.
 rewrite_lang <- function(lang, leaf, call = function(x) NULL) {
   spine <- NULL
   done <- NULL
@@ -16,7 +19,8 @@ rewrite_lang <- function(lang, leaf, call = function(x) NULL) {
       done <- whole
       break
     }
-    # Nested pairs: an assignment into a list would look through all of `lang` each time.
+    # Nested pairs: an assignment into a list would look through all of `lang`
+    # each time.
     spine <- list(lang, spine)
     if (length(lang) < 2 || is_empty(lang, 2)) break
     lang <- lang[[2]]
@@ -29,7 +33,9 @@ rewrite_lang <- function(lang, leaf, call = function(x) NULL) {
     parts <- as.list(at)
     if (length(parts) > 1 && !is.null(done)) parts[2] <- done
     for (k in seq_along(parts)[-(1:2)]) {
-      if (!is_empty(parts, k)) parts[k] <- list(rewrite_lang(parts[[k]], leaf, call))
+      if (!is_empty(parts, k)) {
+        parts[k] <- list(rewrite_lang(parts[[k]], leaf, call))
+      }
     }
     done <- list(as.call(parts))
   }
@@ -37,8 +43,8 @@ rewrite_lang <- function(lang, leaf, call = function(x) NULL) {
 }
 is_empty <- function(lang, i) identical(lang[[i]], quote(expr = ))
 
-# Calls `visit(x)` for every call in an expression, outermost first; where it gives FALSE the parts
-# of that call are left out.
+# Calls `visit(x)` for every call in an expression, outermost first; where it
+# gives FALSE the parts of that call are left out.
 visit_calls <- function(lang, visit) {
   waiting <- list(lang)
   n <- 1L
@@ -53,7 +59,8 @@ visit_calls <- function(lang, visit) {
   }
 }
 
-# An expression that is nested too deep, or has too many parts, would exhaust the stack.
+# An expression that is nested too deep, or has too many parts, would exhaust
+# the stack.
 check_size <- function(lang, where = NULL) {
   if (!is.call(lang)) return(invisible())
   waiting <- list(list(lang, 1L))
@@ -63,7 +70,9 @@ check_size <- function(lang, where = NULL) {
     at <- waiting[[n]]
     n <- n - 1L
     parts <- parts + 1L
-    if (parts > most_parts * 2L || at[[2]] > most_nesting) too_large(at[[2]] > most_nesting, where)
+    if (parts > most_parts * 2L || at[[2]] > most_nesting) {
+      too_large(at[[2]] > most_nesting, where)
+    }
     lang <- at[[1]]
     chain <- chain_of(lang)
     below <- if (is.null(chain)) as.list(lang)[-1] else chain
@@ -77,20 +86,31 @@ check_size <- function(lang, where = NULL) {
 }
 
 too_large <- function(deep, where) {
-  stop_neatly("expression",
-              if (deep) paste0("The expression is nested more than ", most_nesting, " deep.")
-              else paste0("The expression has more than ", format_count(most_parts), " parts."),
-              where,
-              paste0("Work parts of it out as columns first with `work_out()`, or give them ",
-                     "names with `criteria()`."))
+  stop_neatly(
+    "expression",
+    if (deep) {
+      paste0("The expression is nested more than ", most_nesting, " deep.")
+    } else {
+      paste0(
+        "The expression has more than ", format_count(most_parts), " parts."
+      )
+    },
+    where,
+    paste0(
+      "Work parts of it out as columns first with `work_out()`, or give them ",
+      "names with `criteria()`."
+    )
+  )
 }
 
-# The operands of a chain of one operator (`a & b & c`, `x + y - z`), left to right; of signs before
-# an operand, the operand alone; NULL for anything else.
+# The operands of a chain of one operator (`a & b & c`, `x + y - z`), left to
+# right; of signs before an operand, the operand alone; NULL for anything else.
 chain_operators <- list("&", "|", c("+", "-"), c("*", "/"))
 chain_of <- function(lang) {
   name <- call_name(lang)
-  if (length(lang) == 2 && name %in% c("!", "+", "-")) return(list(signed_operand(lang)))
+  if (length(lang) == 2 && name %in% c("!", "+", "-")) {
+    return(list(signed_operand(lang)))
+  }
   mine <- Filter(function(o) name %in% o, chain_operators)
   if (length(lang) != 3 || !length(mine)) return(NULL)
   operands <- list()
@@ -114,7 +134,9 @@ chain_signs <- function(lang) {
 # What stands behind a row of the same kind of signs.
 signed_operand <- function(lang) {
   kind <- if (call_name(lang) == "!") "!" else c("+", "-")
-  while (is.call(lang) && length(lang) == 2 && call_name(lang) %in% kind) lang <- lang[[2]]
+  while (is.call(lang) &&
+    length(lang) == 2 &&
+    call_name(lang) %in% kind) lang <- lang[[2]]
   lang
 }
 
@@ -131,11 +153,14 @@ count_negations <- function(lang) {
 # A list without its NULLs.
 compact <- function(x) x[!vapply(x, is.null, logical(1))]
 
-# The name of a called function, without the package before it; "" for anything else.
+# The name of a called function, without the package before it; "" for anything
+# else.
 call_name <- function(lang) {
   if (!is.call(lang)) return("")
   head <- lang[[1]]
-  if (is.call(head) && length(head) == 3 && identical(head[[2]], quote(neatsieve))) {
+  if (is.call(head) &&
+    length(head) == 3 &&
+    identical(head[[2]], quote(neatsieve))) {
     head <- head[[3]]
   }
   if (is.symbol(head)) as.character(head) else ""

@@ -1,31 +1,59 @@
 # Tables written in the format that the ending of a path says.
 
 statistics_formats <- c("dta", "sav", "xpt")
-table_endings <- c("csv", "tsv", "jsonl", "json", "parquet", "xlsx", statistics_formats)
+table_endings <- c(
+  "csv", "tsv", "jsonl", "json", "parquet", "xlsx", statistics_formats
+)
 
-ending_of <- function(path) tolower(sub(".*[.]", "", sub("[.]gz$", "", basename(path))))
+ending_of <- function(path) {
+  tolower(sub(".*[.]", "", sub("[.]gz$", "", basename(path))))
+}
 
 # The function that writes a data frame to a path with such an ending.
 table_writer <- function(ending) {
-  switch(ending, csv = write_csv, tsv = function(table, path) write_csv(table, path, "\t"),
-         jsonl = , ndjson = write_json_lines, json = write_json_records,
-         parquet = write_parquet_file, xlsx = write_workbook, dta = , sav = ,
-         xpt = function(table, path) write_statistics_file(table, path, ending),
-         stop_neatly("run", paste0("No format of tables ends in ", quoted(paste0(".", ending)),
-                                   "."), NULL,
-                     c(meant(ending, table_endings, function(e) quoted(paste0(".", e))),
-                       paste0("The endings are ", listed(paste0(".", table_endings), 10),
-                              ", and `.gz` behind those of text."))))
+  switch(ending,
+    csv = write_csv,
+    tsv = function(table, path) write_csv(table, path, "\t"),
+    jsonl = ,
+    ndjson = write_json_lines,
+    json = write_json_records,
+    parquet = write_parquet_file,
+    xlsx = write_workbook,
+    dta = ,
+    sav = ,
+    xpt = function(table, path) write_statistics_file(table, path, ending),
+    stop_neatly(
+      "run",
+      paste0("No format of tables ends in ", quoted(paste0(".", ending)), "."),
+      NULL,
+      c(
+        meant(ending, table_endings, function(e) quoted(paste0(".", e))),
+        paste0(
+          "The endings are ", listed(paste0(".", table_endings), 10),
+          ", and `.gz` behind those of text."
+        )
+      )
+    )
+  )
 }
 
 need_writer <- function(package, what) {
   if (requireNamespace(package, quietly = TRUE)) return()
-  stop_neatly("run", paste0("Writing ", what, " needs the R package ", package,
-                            ", which is not installed."), NULL,
-              paste0("Install it with `install.packages(\"", package, "\")`, or write CSV."))
+  stop_neatly(
+    "run",
+    paste0(
+      "Writing ", what, " needs the R package ", package,
+      ", which is not installed."
+    ),
+    NULL,
+    paste0(
+      "Install it with `install.packages(\"", package, "\")`, or write CSV."
+    )
+  )
 }
 
-# Row names as a column, columns of columns as these, lists as text: what every format can hold.
+# Row names as a column, columns of columns as these, lists as text: what every
+# format can hold.
 flat_table <- function(table) {
   flat <- c(row_name_column(table), flat_columns(as.list(table)))
   flat <- lapply(flat, function(x) {
@@ -36,8 +64,9 @@ flat_table <- function(table) {
   structure(flat, class = "data.frame", row.names = .set_row_names(nrow(table)))
 }
 
-# Records as JSON texts (RFC 8259), one for each row: numbers in as many digits as it takes to read
-# back the same, which the usual package cuts at 15; null where a value is absent.
+# Records as JSON texts (RFC 8259), one for each row: numbers in as many digits
+# as it takes to read back the same, which the usual package cuts at 15; null
+# where a value is absent.
 json_records <- function(table) {
   if (!length(table)) return(rep("{}", nrow(table)))
   cells <- lapply(names(table), function(name) {
@@ -47,10 +76,21 @@ json_records <- function(table) {
 }
 
 json_cells <- function(x) {
-  text <- if (is.logical(x)) ifelse(x, "true", "false")
-    else if (is.numeric(x) && !is.object(x)) number_texts(as.double(x))
-    else json_texts(if (inherits(x, "POSIXct")) csv_times(x)
-                    else if (inherits(x, "Date")) iso_date_texts(x) else as.character(x))
+  text <- if (is.logical(x)) {
+    ifelse(x, "true", "false")
+  } else if (is.numeric(x) && !is.object(x)) {
+    number_texts(as.double(x))
+  } else {
+    json_texts(
+      if (inherits(x, "POSIXct")) {
+        csv_times(x)
+      } else if (inherits(x, "Date")) {
+        iso_date_texts(x)
+      } else {
+        as.character(x)
+      }
+    )
+  }
   # A zero below zero is no whole number, to keep its sign.
   if (is.double(x) && !is.object(x)) {
     text[!is.na(x) & x == 0 & 1 / x < 0] <- "-0.0"
@@ -87,16 +127,33 @@ write_json_records <- function(table, path) {
 write_statistics_file <- function(table, path, format) {
   need_writer("haven", "a file of a statistics program")
   longest <- if (format == "sav") 64 else 32
-  form <- if (format == "sav") "^[A-Za-z_][A-Za-z0-9_.]*$" else "^[A-Za-z_][A-Za-z0-9_]*$"
-  odd <- names(table)[!grepl(form, names(table)) | nchar(names(table)) > longest]
-  if (length(odd)) {
-    stop_neatly("run", paste0("Column ", listed(ticked(odd), 4), " cannot be called so in a file ",
-                              "of this format."), NULL,
-                paste0("Names are of at most ", longest, " letters, digits and `_`: write ",
-                       "`pick_columns(rest(), recase = \"underscore\")` before, or rename them."))
+  form <- if (format == "sav") {
+    "^[A-Za-z_][A-Za-z0-9_.]*$"
+  } else {
+    "^[A-Za-z_][A-Za-z0-9_]*$"
   }
-  switch(format, dta = haven::write_dta(table, path), sav = haven::write_sav(table, path),
-         xpt = haven::write_xpt(table, path, name = "TABLE"))
+  odd <- names(
+    table
+  )[!grepl(form, names(table)) | nchar(names(table)) > longest]
+  if (length(odd)) {
+    stop_neatly(
+      "run",
+      paste0(
+        "Column ", listed(ticked(odd), 4), " cannot be called so in a file ",
+        "of this format."
+      ),
+      NULL,
+      paste0(
+        "Names are of at most ", longest, " letters, digits and `_`: write ",
+        "`pick_columns(rest(), recase = \"underscore\")` before, or rename them."
+      )
+    )
+  }
+  switch(format,
+    dta = haven::write_dta(table, path),
+    sav = haven::write_sav(table, path),
+    xpt = haven::write_xpt(table, path, name = "TABLE")
+  )
 }
 
 write_parquet_file <- function(table, path) {
@@ -108,14 +165,18 @@ write_parquet_file <- function(table, path) {
   }
 }
 
-# The writer of workbooks listens to no interrupt, so a large one is written by a process of its
-# own, which is ended when one comes.
+# The writer of workbooks listens to no interrupt, so a large one is written by
+# a process of its own, which is ended when one comes.
 write_workbook <- function(table, path) {
   need_writer("writexl", "XLSX")
-  if (.Platform$OS.type != "unix" || nrow(table) * length(table) < large_workbook) {
+  if (.Platform$OS.type != "unix" ||
+    nrow(table) * length(table) < large_workbook) {
     return(writexl::write_xlsx(table, path))
   }
-  writer <- parallel::mcparallel(writexl::write_xlsx(table, path), silent = TRUE)
+  writer <- parallel::mcparallel(
+    writexl::write_xlsx(table, path),
+    silent = TRUE
+  )
   on.exit({
     tools::pskill(writer$pid, tools::SIGKILL)
     parallel::mccollect(writer, wait = TRUE)
@@ -126,7 +187,9 @@ write_workbook <- function(table, path) {
   }
   on.exit()
   if (inherits(ended[[1]], "try-error")) stop(attr(ended[[1]], "condition"))
-  if (is.null(ended[[1]])) stop("the process that writes it was ended; is there enough memory?")
+  if (is.null(ended[[1]])) {
+    stop("the process that writes it was ended; is there enough memory?")
+  }
 }
 large_workbook <- 5e5
 
@@ -145,13 +208,17 @@ write_table_to <- function(table, path, to, format = ending_of(path)) {
   show_notes(held$notes)
 }
 
-# A full disk is no error to the packer: what was packed is read again and compared.
+# A full disk is no error to the packer: what was packed is read again and
+# compared.
 pack_file <- function(plain, to) {
   con <- gzfile(to, "wb")
-  suppressWarnings(tryCatch(each_piece(plain, function(piece) {
-    writeBin(piece, con)
-    TRUE
-  }), finally = close(con)))
+  suppressWarnings(tryCatch(
+    each_piece(plain, function(piece) {
+      writeBin(piece, con)
+      TRUE
+    }),
+    finally = close(con)
+  ))
   packed <- gzfile(to, "rb")
   on.exit(close(packed))
   same <- suppressWarnings(each_piece(plain, function(piece) {
@@ -162,7 +229,8 @@ pack_file <- function(plain, to) {
   }
 }
 
-# The last four bytes hold the size of what was packed, from the low byte to the high one.
+# The last four bytes hold the size of what was packed, from the low byte to the
+# high one.
 packed_size <- function(path) {
   con <- file(path, "rb")
   on.exit(close(con))
@@ -174,6 +242,8 @@ packed_size <- function(path) {
 each_piece <- function(path, is_good, size = 2^22) {
   con <- file(path, "rb")
   on.exit(close(con))
-  while (length(piece <- readBin(con, "raw", size))) if (!is_good(piece)) return(FALSE)
+  while (length(
+    piece <- readBin(con, "raw", size)
+  )) if (!is_good(piece)) return(FALSE)
   TRUE
 }

@@ -1,31 +1,56 @@
-# From the rows in play to what a chart computes from: one vector per number, one key per group.
+# From the rows in play to what a chart computes from: one vector per number,
+# one key per group.
 
 # How many rows the choice of bins and the search for far values look at.
 sampled_rows <- 16384
 
-# nodes, panel_nodes: columns of `frame`; written: the nodes as written. vectors: numbers by role;
-# spread: of each, its ends and a sample; windows: by role. infinite: rows set aside. made: columns
-# worked out; stacked: the row of the run that each row of the frame is, where subsets stand side
-# by side. weights: those of values; weight: their sum.
+# nodes, panel_nodes: columns of `frame`; written: the nodes as written.
+# vectors: numbers by role; spread: of each, its ends and a sample; windows: by
+# role. infinite: rows set aside. made: columns worked out; stacked: the row of
+# the run that each row of the frame is, where subsets stand side by side.
+# weights: those of values; weight: their sum.
 new_chart_input <- function(task, state) {
-  new_record("chart_input", list(
-    task = task, state = state, frame = state$frame, rows = state$rows, options = task$options,
-    panel_keys = names(task$panels), nodes = task$nodes, panel_nodes = task$panel_nodes,
-    written = task$written, vectors = list(), spread = list(), windows = list(), infinite = NULL,
-    made = list(), stacked = NULL, weights = NULL, weight = NULL))
+  new_record(
+    "chart_input",
+    list(
+      task = task,
+      state = state,
+      frame = state$frame,
+      rows = state$rows,
+      options = task$options,
+      panel_keys = names(task$panels),
+      nodes = task$nodes,
+      panel_nodes = task$panel_nodes,
+      written = task$written,
+      vectors = list(),
+      spread = list(),
+      windows = list(),
+      infinite = NULL,
+      made = list(),
+      stacked = NULL,
+      weights = NULL,
+      weight = NULL
+    )
+  )
 }
 
 chart_input <- function(task, state) {
   check_drawn(relation_of(state), task$about)
   input <- new_chart_input(task, state)
-  input <- expressions_as_columns(input,
-                                  if (length(task$subset_panel))
-                                    lapply(subset_names(state), subset_rows, state = state))
+  input <- expressions_as_columns(
+    input,
+    if (length(task$subset_panel)) {
+      lapply(subset_names(state), subset_rows, state = state)
+    }
+  )
   if (length(task$subset_panel)) input <- subsets_side_by_side(input)
   stop_at_too_many(input)
   input$windows <- task$windows
-  input$vectors <- lapply(input$nodes[task$types[names(input$nodes)] %in% c("number", "measure")],
-                          chart_values, input = input)
+  input$vectors <- lapply(
+    input$nodes[task$types[names(input$nodes)] %in% c("number", "measure")],
+    chart_values,
+    input = input
+  )
   if (length(values_of_colour(input))) {
     input$vectors$colour <- chart_values(input$nodes$colour, input)
   }
@@ -37,22 +62,41 @@ chart_input <- function(task, state) {
 # More groups than any figure can show would take the session down with them.
 most_groups <- 2000
 stop_at_too_many <- function(input) {
-  keys <- c(list(panels = input$panel_nodes),
-            lapply(
-              input$nodes[input$task$types[names(input$nodes)] == "key" &
-                          !names(input$nodes) %in% c("lines", values_of_colour(input))], list))
+  keys <- c(
+    list(panels = input$panel_nodes),
+    lapply(
+      input$nodes[input$task$types[names(input$nodes)] == "key" &
+        !names(input$nodes) %in% c("lines", values_of_colour(input))],
+      list
+    )
+  )
   for (argument in names(keys)) {
-    groups <- if (length(keys[[argument]]))
-      group_rows(stats::setNames(keys[[argument]], paste0("k", seq_along(keys[[argument]]))),
-                 input$frame, input$rows)$groups else 0
+    groups <- if (length(keys[[argument]])) {
+      group_rows(
+        stats::setNames(
+          keys[[argument]], paste0("k", seq_along(keys[[argument]]))
+        ),
+        input$frame,
+        input$rows
+      )$groups
+    } else {
+      0
+    }
     most <- if (argument == "panels") 400 else most_groups
-    if (groups > most)
-      stop_neatly("run",
-                  paste0("`", argument, "` makes ", counted(groups, "group"), ", more than the ",
-                         format_count(most), " a figure can show."), input$state$where,
-                  paste0("Keep some of the rows with `include()` before, or ",
-                         "take a key of fewer groups, such as `band()` of a ",
-                         "number."))
+    if (groups > most) {
+      stop_neatly(
+        "run",
+        paste0(
+          "`", argument, "` makes ", counted(groups, "group"),
+          ", more than the ", format_count(most), " a figure can show."
+        ),
+        input$state$where,
+        paste0(
+          "Keep some of the rows with `include()` before, or ",
+          "take a key of fewer groups, such as `band()` of a ", "number."
+        )
+      )
+    }
   }
 }
 
@@ -61,20 +105,30 @@ values_of_colour <- function(input) {
   if (input$task$about$kind == "scatter" && is_value_colour(input)) "colour"
 }
 
-# Expressions are worked out once and stand as columns of the chart's own frame; with `subsets`
-# (their rows) they are worked out for each of them, row after row of one and then of the other.
+# Expressions are worked out once and stand as columns of the chart's own frame;
+# with `subsets` (their rows) they are worked out for each of them, row after
+# row of one and then of the other.
 expressions_as_columns <- function(input, subsets = NULL) {
   for (node in input$nodes[input$task$types[names(input$nodes)] == "summary"]) {
-    note_different_rows(node, input$frame, input$rows, input$state$notes, input$state$where)
+    note_different_rows(
+      node, input$frame, input$rows, input$state$notes, input$state$where
+    )
   }
   plain <- names(input$nodes)[input$task$types[names(input$nodes)] != "summary"]
   marked <- input$nodes$weights
   if (!is.null(marked)) input$nodes$weights <- unmarked_weights(marked)
-  for (role in plain) input <- as_chart_column(input, c("nodes", role), paste0("(", role, ")"),
-                                               subsets)
-  if (!is.null(marked)) input$nodes$weights <- weights_like(marked, input$nodes$weights)
+  for (role in plain) {
+    input <- as_chart_column(
+      input, c("nodes", role), paste0("(", role, ")"), subsets
+    )
+  }
+  if (!is.null(marked)) {
+    input$nodes$weights <- weights_like(marked, input$nodes$weights)
+  }
   for (i in seq_along(input$panel_nodes)) {
-    input <- as_chart_column(input, list("panel_nodes", i), paste0("(panel ", i, ")"), subsets)
+    input <- as_chart_column(
+      input, list("panel_nodes", i), paste0("(panel ", i, ")"), subsets
+    )
   }
   input
 }
@@ -86,19 +140,29 @@ as_chart_column <- function(input, at, name, subsets) {
 }
 
 #' @export
-chart_column_over.neatsieve_memory <- function(relation, input, at, name, node, subsets) {
+chart_column_over.neatsieve_memory <- function(
+  relation, input, at, name, node, subsets
+) {
   values <- function(rows, notes) {
     vector <- evaluate_node(node, input$frame, rows, notes, input$state$where)
-    if (is.factor(vector) && node$kind == "text") as.character(vector) else vector
+    if (is.factor(vector) && node$kind == "text") {
+      as.character(vector)
+    } else {
+      vector
+    }
   }
   if (is.null(subsets)) {
-    vector <- spread_over(values(input$rows, input$state$notes), input$rows, input$frame$n, NULL)
+    vector <- spread_over(
+      values(input$rows, input$state$notes), input$rows, input$frame$n, NULL
+    )
     input$frame <- frame_with(input$frame, name, vector, type_of_vector(vector))
   } else {
     vector <- stacked_vectors(lapply(subsets, values, notes = NULL))
     input$made[[name]] <- vector
   }
-  input[[at[[1]]]][[at[[2]]]] <- column_node(name, type_of_vector(vector), node$text)
+  input[[
+    at[[1]]
+  ]][[at[[2]]]] <- column_node(name, type_of_vector(vector), node$text)
   input
 }
 
@@ -109,8 +173,11 @@ stacked_vectors <- function(parts) {
   structure(codes, levels = levels, class = class(parts[[1]]))
 }
 
-# `panels = subsets()`: the rows of one subset after those of the other, with its name as a key.
-subsets_side_by_side <- function(input) subsets_stacked(relation_of(input), input)
+# `panels = subsets()`: the rows of one subset after those of the other, with
+# its name as a key.
+subsets_side_by_side <- function(input) {
+  subsets_stacked(relation_of(input), input)
+}
 
 #' @export
 subsets_stacked.neatsieve_memory <- function(relation, input) {
@@ -118,10 +185,13 @@ subsets_stacked.neatsieve_memory <- function(relation, input) {
   names <- subset_names(state)
   taken <- lapply(names, subset_rows, state = state)
   at <- unlist(taken)
-  needed <-
-    unique(unlist(c(lapply(input$panel_nodes, columns_read), lapply(input$nodes, columns_read))))
+  needed <- unique(unlist(c(
+    lapply(input$panel_nodes, columns_read), lapply(input$nodes, columns_read)
+  )))
   needed <- setdiff(needed, names(input$made))
-  columns <- c(lapply(input$frame$columns[needed], function(x) x[at]), input$made)
+  columns <- c(
+    lapply(input$frame$columns[needed], function(x) x[at]), input$made
+  )
   columns[["(subset)"]] <- factor(rep(names, lengths(taken)), names)
   play <- list(frame = input$frame, rows = input$rows, where = state$where)
   input$frame <- new_frame(columns, lapply(columns, type_of_vector), length(at))
@@ -129,29 +199,48 @@ subsets_stacked.neatsieve_memory <- function(relation, input) {
   input$frame$play <- play
   input$rows <- NULL
   input$stacked <- at
-  key <- list(subset = column_node("(subset)", input$frame$types[["(subset)"]], "subset"))
-  input$panel_nodes <- append(input$panel_nodes, key, input$task$subset_panel - 1)
+  key <- list(
+    subset = column_node("(subset)", input$frame$types[["(subset)"]], "subset")
+  )
+  input$panel_nodes <- append(
+    input$panel_nodes, key, input$task$subset_panel - 1
+  )
   input
 }
 
-source_rows <- function(input, rows) chart_source_rows(relation_of(input), input, rows)
+source_rows <- function(input, rows) {
+  chart_source_rows(relation_of(input), input, rows)
+}
 
 #' @export
 chart_source_rows.neatsieve_memory <- function(relation, input, rows) {
-  source_row_of(input$state$frame, if (is.null(input$stacked)) rows else input$stacked[rows])
+  source_row_of(
+    input$state$frame, if (is.null(input$stacked)) rows else input$stacked[rows]
+  )
 }
 
-# Ends, a sample, and infinite values, which are counted and set aside. Of all rows of a column
-# they are worked out once per frame.
+# Ends, a sample, and infinite values, which are counted and set aside. Of all
+# rows of a column they are worked out once per frame.
 look_at_spread <- function(input, role) {
   whole <- is.null(input$rows) && is.null(input$windows[[role]])
   spread <- kept_in(
-    if (whole) input$frame$spread else new.env(), input$nodes[[role]]$name,
-    asked_of(input, "spread", values = input$vectors[[role]], window = input$windows[[role]],
-             most = sampled_rows))
+    if (whole) input$frame$spread else new.env(),
+    input$nodes[[role]]$name,
+    asked_of(
+      input,
+      "spread",
+      values = input$vectors[[role]],
+      window = input$windows[[role]],
+      most = sampled_rows
+    )
+  )
   if (spread$infinite) {
     endless <- is.infinite(input$vectors[[role]])
-    rows <- if (is.null(input$rows)) which(endless) else input$rows[endless[input$rows]]
+    rows <- if (is.null(input$rows)) {
+      which(endless)
+    } else {
+      input$rows[endless[input$rows]]
+    }
     input$infinite <- union(input$infinite, rows)
     input$vectors[[role]][endless] <- NA
   }
@@ -160,7 +249,9 @@ look_at_spread <- function(input, role) {
 }
 
 # The rows of a chart asked for numbers; see summarise_for_chart().
-asked_of <- function(input, request, ...) summarise_for_chart(relation_of(input), request, ...)
+asked_of <- function(input, request, ...) {
+  summarise_for_chart(relation_of(input), request, ...)
+}
 
 # Rows in play grouped by the panels and then by roles.
 chart_groups <- function(input, roles = character()) {
@@ -168,14 +259,22 @@ chart_groups <- function(input, roles = character()) {
   group_rows(c(input$panel_nodes, input$nodes[roles]), input$frame, input$rows)
 }
 
-# The panels with n (values drawn or counted), absent, infinite and outside the window; counts
-# come per group of `grouped`, whose first keys are the panels.
+# The panels with n (values drawn or counted), absent, infinite and outside the
+# window; counts come per group of `grouped`, whose first keys are the panels.
 panel_account <- function(input, grouped, absent, outside = 0, aside = 0) {
   keys <- input$panel_keys
-  code <- if (length(keys)) interaction_code(grouped$keys[keys]) else rep(1L, grouped$groups)
+  code <- if (length(keys)) {
+    interaction_code(grouped$keys[keys])
+  } else {
+    rep(1L, grouped$groups)
+  }
   first <- !duplicated(code)
   total <- function(x) {
-    as_count(as.vector(rowsum(rep_len(as.numeric(x), grouped$groups), code, reorder = FALSE)))
+    as_count(as.vector(rowsum(
+      rep_len(as.numeric(x), grouped$groups),
+      code,
+      reorder = FALSE
+    )))
   }
   panels <- grouped$keys[first, keys, drop = FALSE]
   rownames(panels) <- NULL
@@ -193,8 +292,13 @@ panel_account <- function(input, grouped, absent, outside = 0, aside = 0) {
 
 # Rows where all of the given numbers are present, per panel.
 count_present <- function(input, grouped, roles = names(input$vectors)) {
-  asked_of(input, "present", vectors = input$vectors[roles], grouping = grouped,
-           windows = unname(lapply(roles, function(r) input$windows[[r]])))
+  asked_of(
+    input,
+    "present",
+    vectors = input$vectors[roles],
+    grouping = grouped,
+    windows = unname(lapply(roles, function(r) input$windows[[r]]))
+  )
 }
 
 # Keys of groups beside what was computed for them, as one data frame.
@@ -205,38 +309,52 @@ with_keys <- function(grouped, group, ...) {
 
 # Numbers back as dates where the role was one.
 as_role <- function(values, input, role) {
-  if (role %in% input$task$log_axes && counts_logs(input$task$about)) return(10^values)
+  if (role %in% input$task$log_axes && counts_logs(input$task$about)) {
+    return(10^values)
+  }
   node <- input$nodes[[role]]
   switch(if (is.null(node)) "number" else node$kind,
-         date = structure(as.numeric(values), class = "Date"),
-         `date-time` = .POSIXct(as.numeric(values),
-                                tz = if (is.null(node$tz) || is.na(node$tz)) "UTC" else node$tz),
-         values)
+    date = structure(as.numeric(values), class = "Date"),
+    `date-time` = .POSIXct(
+      as.numeric(values),
+      tz = if (is.null(node$tz) || is.na(node$tz)) "UTC" else node$tz
+    ),
+    values
+  )
 }
 
-# Texts of a role's groups in the order they are drawn: of the keys, or by numbers of the groups, of
-# which the last is the one that the words "rising" and "falling" mean. With `empty`, categories of
-# no rows too.
+# Texts of a role's groups in the order they are drawn: of the keys, or by
+# numbers of the groups, of which the last is the one that the words "rising"
+# and "falling" mean. With `empty`, categories of no rows too.
 role_levels <- function(input, role, statistic = NULL) {
   if (is.null(input$nodes[[role]])) return(NULL)
   grouped <- group_rows(input$nodes[role], input$frame, input$rows)
   key <- grouped$keys[[role]]
   text <- panel_key_text(key)
   order <- input$options$order
-  sorted <- role == "x" && !is.null(statistic) && !is.null(order) && !identical(order, "keys") &&
+  sorted <- role == "x" &&
+    !is.null(statistic) &&
+    !is.null(order) &&
+    !identical(order, "keys") &&
     length(text)
   if (sorted) {
     numbers <- c(statistics_of_order(input, grouped), statistic(grouped))
     order <- order_by_statistics(order)
     table <- table_of_columns(c(list(`(group)` = text), numbers))
-    text <- sort_table(table, order_entries(order, utils::tail(names(numbers), 1)),
-                       input$state$where)[[1]]
+    text <- sort_table(
+      table,
+      order_entries(order, utils::tail(names(numbers), 1)),
+      input$state$where
+    )[[1]]
   }
-  unique(c(text, if (isTRUE(input$options$empty) && is.factor(key)) levels(key)))
+  unique(c(
+    text, if (isTRUE(input$options$empty) && is.factor(key)) levels(key)
+  ))
 }
 
 is_whole <- function(input, role) {
-  input$nodes[[role]]$kind %in% c("whole", "date") || is.integer(input$vectors[[role]])
+  input$nodes[[role]]$kind %in% c("whole", "date") ||
+    is.integer(input$vectors[[role]])
 }
 
 most_lines <- 12
@@ -252,9 +370,17 @@ rows_present <- function(input, roles) {
 group_levels <- function(input) {
   of_groups <- function(grouped) {
     y <- input$vectors$y
-    median <- weighed_or_plain(input, "quantiles", "y", grouping = grouped, probs = 0.5)
-    list(n = asked_of(input, "moments", values = y, grouping = grouped)$n,
-         median = as.vector(median))
+    median <- weighed_or_plain(
+      input, "quantiles", "y",
+      grouping = grouped, probs = 0.5
+    )
+    list(
+      n = asked_of(input, "moments", values = y, grouping = grouped)$n,
+      median = as.vector(median)
+    )
   }
-  list(x = role_levels(input, "x", of_groups), colour = role_levels(input, "colour"))
+  list(
+    x = role_levels(input, "x", of_groups),
+    colour = role_levels(input, "colour")
+  )
 }

@@ -1,12 +1,13 @@
-# The figures of one step by subset, as one value: it prints all of them, and what is added to it is
-# added to each.
+# The figures of one step by subset, as one value: it prints all of them, and
+# what is added to it is added to each.
 
 #' @importFrom methods setOldClass setMethod show
 #' @rawNamespace exportMethods("+", show)
 NULL
 
-# R dispatches `+` on two classes of the older kind only where both have the same method, and
-# ggplot2's parts have one of their own; methods of the newer kind come first.
+# R dispatches `+` on two classes of the older kind only where both have the
+# same method, and ggplot2's parts have one of their own; methods of the newer
+# kind come first.
 new_figures <- function(figures) {
   asS4(structure(figures, class = c("neatsieve_figures", "list")))
 }
@@ -15,19 +16,22 @@ methods::setOldClass(c("neatsieve_figures", "list"))
 
 #' Figures by subset
 #'
-#' What `$figures` holds of a chart behind [subsets()]: a list of figures by the name of the subset.
-#' Printing it draws each, a page each; what is added to it is added to each; [save_figure()] writes
-#' a file each.
+#' What `$figures` holds of a chart behind [subsets()]: a list of figures by the
+#' name of the subset. Printing it draws each, a page each; what is added to it
+#' is added to each; [save_figure()] writes a file each.
 #'
-#' @param x Figures by subset; `x + ` takes what a ggplot takes: a theme, a scale, labels.
+#' @param x Figures by subset; `x + ` takes what a ggplot takes: a theme, a
+#'   scale, labels.
 #' @param i,... Names or places.
 #' @return Figures by subset; printing gives them invisibly.
 #' @section Errors: Those of the parts that are added.
 #' @seealso [neatsieve_charts], [save_figure()], [subsets()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
-#' out <- pour(hives, subsets(strong = brood_frames > 8, weak = brood_frames <= 8),
-#'             chart_histogram(x = mites_per_100))
+#' out <- pour(
+#'   hives, subsets(strong = brood_frames > 8, weak = brood_frames <= 8),
+#'   chart_histogram(x = mites_per_100)
+#' )
 #' out$figures$histogram + ggplot2::theme(plot.title = ggplot2::element_text(size = 18))
 #' @name figures_by_subset
 #' @aliases +,neatsieve_figures,ANY-method show,neatsieve_figures-method
@@ -46,8 +50,13 @@ as.list.neatsieve_figures <- function(x, ...) unclass(asS3(x))
 #' @export
 `[.neatsieve_figures` <- function(x, i) new_figures(as.list(x)[i])
 
-add_to_each <- function(e1, e2) new_figures(lapply(as.list(e1), function(figure) figure + e2))
+add_to_each <- function(e1, e2) {
+  new_figures(lapply(as.list(e1), function(figure) figure + e2))
+}
 
-methods::setMethod("+", methods::signature(e1 = "neatsieve_figures", e2 = "ANY"),
-                   function(e1, e2) add_to_each(e1, e2))
+methods::setMethod(
+  "+",
+  methods::signature(e1 = "neatsieve_figures", e2 = "ANY"),
+  function(e1, e2) add_to_each(e1, e2)
+)
 methods::setMethod("show", "neatsieve_figures", function(object) print(object))

@@ -1,8 +1,9 @@
 # A file read once more for the rows that its leading steps held back.
 
-# The state behind the leading steps of the rows alone that they held and that are asked for; NULL
-# where others hold rows or change columns. A step that looks at one row at a time does to them what
-# it did among all rows. wanted: see held_rows_of().
+# The state behind the leading steps of the rows alone that they held and that
+# are asked for; NULL where others hold rows or change columns. A step that
+# looks at one row at a time does to them what it did among all rows. wanted:
+# see held_rows_of().
 sifted_again <- function(asked, steps, wanted) {
   opened <- open_text(asked$data, asked$reading)
   supposed <- supposed_columns(opened$layout, asked$reading)
@@ -26,5 +27,7 @@ sifted_again <- function(asked, steps, wanted) {
 is_held_in_lead <- function(plan, steps) {
   rest <- plan$bounds[!seq_along(plan$bounds) %in% plan$lead]
   length(plan$bounds) == length(steps) &&
-    all(vapply(rest, function(b) has_effect(b$step, c("declares", "records")), NA))
+    all(vapply(
+      rest, function(b) has_effect(b$step, c("declares", "records")), NA
+    ))
 }

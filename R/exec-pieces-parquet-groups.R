@@ -1,25 +1,40 @@
-# Row groups of one or several Parquet files, sieved one after another as a text is sieved piece by
-# piece: only the rows that go on are kept, of the columns that steps read.
+# Row groups of one or several Parquet files, sieved one after another as a text
+# is sieved piece by piece: only the rows that go on are kept, of the columns
+# that steps read.
 #
-# The package that reads Parquet gives one row group by a function that it does not promise to keep.
-# Where that is missing, files are read whole, one after another.
+# The package that reads Parquet gives one row group by a function that it does
+# not promise to keep. Where that is missing, files are read whole, one after
+# another.
 
-# What is read at once: for each its file and its number there (NA: the whole file), and how many
-# rows. columns: those that are read. like: vectors of no values that are as the columns are. extra:
-# columns of which all rows of one have the same value. ends: of columns by what the file says, see
+# What is read at once: for each its file and its number there (NA: the whole
+# file), and how many rows. columns: those that are read. like: vectors of no
+# values that are as the columns are. extra: columns of which all rows of one
+# have the same value. ends: of columns by what the file says, see
 # ends_of_groups(). step, left_out: see left_unread().
 new_row_groups <- function(paths, index, rows, columns, like, extra, ends) {
-  new_record("row_groups", list(paths = paths, index = index, rows = rows, columns = columns,
-                                like = like, extra = extra, ends = ends, step = NULL,
-                                left_out = rep(FALSE, length(rows))))
+  new_record(
+    "row_groups",
+    list(
+      paths = paths,
+      index = index,
+      rows = rows,
+      columns = columns,
+      like = like,
+      extra = extra,
+      ends = ends,
+      step = NULL,
+      left_out = rep(FALSE, length(rows))
+    )
+  )
 }
 
 group_reader <- function() {
   get0("read_parquet_row_group", asNamespace("nanoparquet"), mode = "function")
 }
 
-# NULL where the columns are to be read whole, which takes a third of the time: in one file where
-# their values take no more than 1 GB and most of its groups are needed, or with one group alone.
+# NULL where the columns are to be read whole, which takes a third of the time:
+# in one file where their values take no more than 1 GB and most of its groups
+# are needed, or with one group alone.
 row_groups_of <- function(parts, plan) {
   columns <- intersect(plan$columns, names(parts$like))
   can_group <- !is.null(group_reader())
@@ -29,53 +44,87 @@ row_groups_of <- function(parts, plan) {
   inside <- lapply(seq_along(parts$paths), function(i) {
     ends <- ends_of_groups(parts$about[[i]], parts$like)
     rows <- parts$about[[i]]$rows
-    by_group <- can_group && length(rows) > 1 && (is_large[i] || length(parts$paths) == 1)
-    if (by_group) list(index = seq_along(rows), rows = rows, ends = ends)
-    else list(index = NA, rows = sum(rows), ends = whole_ends_of(ends))
+    by_group <- can_group &&
+      length(rows) > 1 &&
+      (is_large[i] || length(parts$paths) == 1)
+    if (by_group) {
+      list(index = seq_along(rows), rows = rows, ends = ends)
+    } else {
+      list(index = NA, rows = sum(rows), ends = whole_ends_of(ends))
+    }
   })
   size <- lengths(lapply(inside, `[[`, "index"))
   of <- rep(seq_along(inside), size)
   ends <- lapply(stats::setNames(nm = names(parts$like)), function(name) {
     do.call(Map, c(list(c), lapply(inside, function(part) part$ends[[name]])))
   })
-  groups <- new_row_groups(parts$paths[of], unlist(lapply(inside, `[[`, "index")),
-                           unlist(lapply(inside, `[[`, "rows")), columns,
-                           c(parts$like, lapply(parts$extra, `[`, 0)),
-                           lapply(parts$extra, `[`, of), ends)
+  groups <- new_row_groups(
+    parts$paths[of],
+    unlist(lapply(inside, `[[`, "index")),
+    unlist(lapply(inside, `[[`, "rows")),
+    columns,
+    c(parts$like, lapply(parts$extra, `[`, 0)),
+    lapply(parts$extra, `[`, of),
+    ends
+  )
   groups <- with_groups_left_out(groups, plan)
   if (length(parts$paths) > 1) return(groups)
   read <- sum(groups$rows[!groups$left_out])
-  if (length(groups$rows) > 1 && (is_large || read * 3 <= sum(groups$rows))) groups
+  if (length(groups$rows) > 1 && (is_large || read * 3 <= sum(groups$rows))) {
+    groups
+  }
 }
 
 # One group's columns, without their attributes.
 read_row_group <- function(groups, i) {
-  columns <- if (length(groups$columns)) read_group_columns(groups, i) else list()
+  columns <- if (length(groups$columns)) {
+    read_group_columns(groups, i)
+  } else {
+    list()
+  }
   is_told <- function(x, like) {
-    typeof(x) %in% c(typeof(like), "integer") && identical(class(x), class(like)) &&
+    typeof(x) %in% c(typeof(like), "integer") &&
+      identical(class(x), class(like)) &&
       length(x) == groups$rows[i]
   }
-  if (!all(mapply(is_told, columns, groups$like[names(columns)]))) need_whole_file()
+  if (!all(mapply(is_told, columns, groups$like[names(columns)]))) {
+    need_whole_file()
+  }
   # Joined with other files, dates are numbers of one type.
   is_joined <- length(unique(groups$paths)) > 1
-  columns <- Map(function(x, like) {
-    if (is_joined && is.double(like)) as.double(x) else as.vector(x)
-  }, columns, groups$like[names(columns)])
+  columns <- Map(
+    function(x, like) {
+      if (is_joined && is.double(like)) as.double(x) else as.vector(x)
+    },
+    columns,
+    groups$like[names(columns)]
+  )
   lapply(with_extra(columns, groups, i), as.vector)
 }
 
 read_group_columns <- function(groups, i) {
-  table <- tryCatch({
-    if (is.na(groups$index[i])) {
-      unclass(nanoparquet::read_parquet(groups$paths[i], col_select = groups$columns))
-    } else unclass(group_reader()(groups$paths[i], groups$index[i] - 1L))
-  }, error = function(e) NULL)
+  table <- tryCatch(
+    {
+      if (is.na(groups$index[i])) {
+        unclass(nanoparquet::read_parquet(
+          groups$paths[i],
+          col_select = groups$columns
+        ))
+      } else {
+        unclass(group_reader()(groups$paths[i], groups$index[i] - 1L))
+      }
+    },
+    error = function(e) NULL
+  )
   if (!all(groups$columns %in% names(table))) need_whole_file()
   table[groups$columns]
 }
 
 with_extra <- function(columns, groups, i) {
-  c(columns, lapply(groups$extra, function(values) rep(values[i], groups$rows[i])))
+  c(
+    columns,
+    lapply(groups$extra, function(values) rep(values[i], groups$rows[i]))
+  )
 }
 
 sift_row_groups <- function(groups, asked, supposed, plan, steps, stamp) {
@@ -85,14 +134,22 @@ sift_row_groups <- function(groups, asked, supposed, plan, steps, stamp) {
     if (all(groups$left_out | groups$rows == 0)) need_whole_file()
     pass <- pass_of_groups(groups, plan)
     note_unread_groups(pass, groups)
-    seek_quantiles(pass, function(seeking) pass_of_groups(groups, plan, seeking))
+    seek_quantiles(
+      pass, function(seeking) pass_of_groups(groups, plan, seeking)
+    )
     state_of_pass(pass, plan, supposed, steps, opened, asked, stamp)
   }
-  tryCatch(sift(with_questions(plan, steps)), neatsieve_rows_needed = function(e) sift(plan))
+  tryCatch(
+    sift(with_questions(plan, steps)),
+    neatsieve_rows_needed = function(e) sift(plan)
+  )
 }
 
-# The pass over all groups. Rows come in whole pieces where something is added up of them.
-pass_of_groups <- function(groups, plan, gatherings = new_gatherings(plan$questions)) {
+# The pass over all groups. Rows come in whole pieces where something is added
+# up of them.
+pass_of_groups <- function(
+  groups, plan, gatherings = new_gatherings(plan$questions)
+) {
   pass <- new_pass(NULL, plan, gatherings)
   pass$texts <- new.env(parent = emptyenv())
   pass$waiting <- NULL
@@ -127,7 +184,9 @@ sift_whole_pieces <- function(columns, groups, plan, pass) {
 
 sift_waiting <- function(rows, groups, plan, pass) {
   if (rows == 0) return()
-  sift_piece(piece_of_group(columns_cut(pass$waiting, 0, rows), groups, pass), plan, pass)
+  sift_piece(
+    piece_of_group(columns_cut(pass$waiting, 0, rows), groups, pass), plan, pass
+  )
   pass$waiting <- columns_cut(pass$waiting, rows, length(pass$waiting[[1]]))
 }
 
@@ -158,13 +217,16 @@ piece_of_group <- function(columns, groups, pass) {
   new_piece(rows, raw, values, coded)
 }
 
-# Codes of texts among all that were met. A column of very many is told quicker as a whole.
+# Codes of texts among all that were met. A column of very many is told quicker
+# as a whole.
 codes_so_far <- function(texts, name, known) {
   before <- known[[name]]$text
   coded <- core_code_text(texts)
   new <- setdiff(coded$values, before)
   known[[name]] <- list(text = c(before, new), gone = integer())
-  if (length(before) + length(new) > most_group_texts || !all(validUTF8(new))) need_whole_file()
+  if (length(before) + length(new) > most_group_texts || !all(validUTF8(new))) {
+    need_whole_file()
+  }
   match(coded$values, known[[name]]$text)[coded$codes]
 }
 most_group_texts <- 1e5
@@ -177,17 +239,24 @@ as_in_file <- function(raw, like) {
   raw
 }
 
-# unread: the number of a group whose columns were not read, of which its file tells.
+# unread: the number of a group whose columns were not read, of which its file
+# tells.
 note_absences <- function(pass, columns, groups, unread = NULL) {
   for (name in names(columns)) {
     seen <- pass$absence[[name]]
     ends <- if (!is.null(unread)) groups$ends[[name]]
     gone <- if (!is.null(unread) && name %in% names(groups$extra)) {
       is.na(groups$extra[[name]][unread])
-    } else if (is.null(ends)) is.na(columns[[name]])
-    pass$absence[[name]] <- list(
-      gaps = seen$gaps || if (is.null(ends)) any(gone) else !ends$absent[unread] %in% 0,
-      empty = seen$empty && if (is.null(ends)) all(gone) else ends$none[unread])
+    } else if (is.null(ends)) {
+      is.na(columns[[name]])
+    }
+    pass$absence[[
+      name
+    ]] <- list(
+      gaps = seen$gaps ||
+        if (is.null(ends)) any(gone) else !ends$absent[unread] %in% 0,
+      empty = seen$empty && if (is.null(ends)) all(gone) else ends$none[unread]
+    )
   }
 }
 
@@ -195,7 +264,9 @@ note_absences <- function(pass, columns, groups, unread = NULL) {
 told_of_groups <- function(name, groups, pass) {
   like <- groups$like[[name]]
   raw <- unlist(pass$kept[[name]])
-  if (is.null(raw)) raw <- if (is.character(like)) integer() else as.vector(like)
+  if (is.null(raw)) {
+    raw <- if (is.character(like)) integer() else as.vector(like)
+  }
   if (!is.character(like)) return(new_told(name, as_in_file(raw, like)))
   texts <- pass$texts[[name]]$text
   new_told(name, texts[raw], coded = list(codes = raw, values = texts))

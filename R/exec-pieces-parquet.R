@@ -1,6 +1,6 @@
-# Of Parquet poured by its path only the columns are read that steps look at, and where these are
-# large, or in several files, its row groups one after another; the other columns are read when they
-# are asked for.
+# Of Parquet poured by its path only the columns are read that steps look at,
+# and where these are large, or in several files, its row groups one after
+# another; the other columns are read when they are asked for.
 
 run_of_parquet <- function(asked, steps) {
   stamp <- file_stamps(asked$data)
@@ -8,9 +8,11 @@ run_of_parquet <- function(asked, steps) {
   like <- c(parts$like, lapply(parts$extra, `[`, 0))
   supposed <- lapply(like, function(x) list(like = x))
   plan <- plan_of_pieces(supposed, steps, asked)
-  told <- c(asked$unit, unlist(asked$reading$design), names(asked$reading$kinds),
-            names(asked$reading$column_codes), names(asked$reading$labels),
-            names(asked$reading$measures))
+  told <- c(
+    asked$unit, unlist(asked$reading$design), names(asked$reading$kinds),
+    names(asked$reading$column_codes), names(asked$reading$labels),
+    names(asked$reading$measures)
+  )
   if (!all(told %in% names(like))) need_whole_file()
   columns <- intersect(names(like), union(plan$columns, told))
   groups <- if (!is_told_otherwise(asked$reading)) row_groups_of(parts, plan)
@@ -28,15 +30,19 @@ run_of_parquet <- function(asked, steps) {
 
 # Whether values are to be taken for others than those that stand in the file.
 is_told_otherwise <- function(reading) {
-  reading$codes_given || length(reading$kinds) > 0 || length(reading$column_codes) > 0
+  reading$codes_given ||
+    length(reading$kinds) > 0 ||
+    length(reading$column_codes) > 0
 }
 
-# Files of the same columns. about: what each says of itself; rows: how many each has. like: vectors
-# of no values that are as their columns are. extra: columns that the names of files and folders
-# make, a value for each file.
+# Files of the same columns. about: what each says of itself; rows: how many
+# each has. like: vectors of no values that are as their columns are. extra:
+# columns that the names of files and folders make, a value for each file.
 new_parquet_parts <- function(paths, about, rows, like, extra) {
-  new_record("parquet_parts", list(paths = paths, about = about, rows = rows, like = like,
-                                   extra = extra))
+  new_record(
+    "parquet_parts",
+    list(paths = paths, about = about, rows = rows, like = like, extra = extra)
+  )
 }
 
 parquet_parts <- function(asked) {
@@ -44,33 +50,56 @@ parquet_parts <- function(asked) {
   paths <- paths_of(asked$data)
   about <- lapply(paths, parquet_about)
   like <- parquet_columns(about[[1]])
-  for (other in about[-1]) if (!identical(parquet_columns(other), like)) need_whole_file()
+  for (other in about[
+    -1
+  ]) if (!identical(parquet_columns(other), like)) need_whole_file()
   rows <- vapply(about, function(a) sum(a$rows), 0)
   texts <- if (is_files(asked$data)) texts_of_files(asked$data, asked$reading)
   if (any(names(texts) %in% names(like))) need_whole_file()
-  new_parquet_parts(paths, about, rows, like, lapply(texts, judged_texts, counts = rows))
+  new_parquet_parts(
+    paths, about, rows, like, lapply(texts, judged_texts, counts = rows)
+  )
 }
 
-# What a file says of itself: its columns, the rows of its groups, and the parts of columns there.
+# What a file says of itself: its columns, the rows of its groups, and the parts
+# of columns there.
 parquet_about <- function(path) {
-  about <- tryCatch(nanoparquet::read_parquet_metadata(path), error = function(e) need_whole_file())
+  about <- tryCatch(
+    nanoparquet::read_parquet_metadata(path),
+    error = function(e) need_whole_file()
+  )
   schema <- unclass(about$schema)
   chunks <- unclass(about$column_chunks)
-  chunks$path_in_schema <- vapply(chunks$path_in_schema, paste, "", collapse = ".")
-  list(leaves = lapply(schema, `[`, -1), rows = as.numeric(about$row_groups$num_rows),
-       chunks = chunks)
+  chunks$path_in_schema <- vapply(
+    chunks$path_in_schema, paste, "",
+    collapse = "."
+  )
+  list(
+    leaves = lapply(schema, `[`, -1),
+    rows = as.numeric(about$row_groups$num_rows),
+    chunks = chunks
+  )
 }
 
 # Vectors of no values that are as the columns are, by the file's own account.
 parquet_columns <- function(about) {
   leaves <- about$leaves
-  known <- list(double = numeric(), integer = integer(), character = character(),
-                logical = logical(), Date = structure(numeric(), class = "Date"),
-                POSIXct = .POSIXct(numeric(), tz = "UTC"))
-  plain <- is.na(leaves$num_children) & leaves$r_type %in% names(known) &
-    !duplicated(leaves$name) & nzchar(leaves$name)
+  known <- list(
+    double = numeric(),
+    integer = integer(),
+    character = character(),
+    logical = logical(),
+    Date = structure(numeric(), class = "Date"),
+    POSIXct = .POSIXct(numeric(), tz = "UTC")
+  )
+  plain <- is.na(leaves$num_children) &
+    leaves$r_type %in% names(known) &
+    !duplicated(leaves$name) &
+    nzchar(leaves$name)
   if (!length(plain) || !all(plain)) need_whole_file()
-  if (may_hold_long_wholes(about$chunks, long_wholes_of(leaves))) need_whole_file()
+  if (may_hold_long_wholes(about$chunks, long_wholes_of(leaves))) {
+    need_whole_file()
+  }
   stats::setNames(known[leaves$r_type], leaves$name)
 }
 

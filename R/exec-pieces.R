@@ -1,12 +1,15 @@
-# The pass over a file: steps run on each piece, what they did is added up, and the rows that went
-# on are kept.
+# The pass over a file: steps run on each piece, what they did is added up, and
+# the rows that went on are kept.
 
-# What a pass gathers. reader: see core_text_open(). rows: how many were read. kept: by column, the
-# values of rows that went on, piece by piece, and the rows whose text is no value. source: their
-# numbers. records, reasons: of each leading step. units: sets of units, before the steps and behind
-# each. gatherings: what is added up for
-# the questions of tables. went: how many rows went on; head: the first of them, where none is kept.
-new_pass <- function(reader, plan, gatherings = new_gatherings(plan$questions)) {
+# What a pass gathers. reader: see core_text_open(). rows: how many were read.
+# kept: by column, the values of rows that went on, piece by piece, and the rows
+# whose text is no value. source: their numbers. records, reasons: of each
+# leading step. units: sets of units, before the steps and behind each.
+# gatherings: what is added up for the questions of tables. went: how many rows
+# went on; head: the first of them, where none is kept.
+new_pass <- function(
+  reader, plan, gatherings = new_gatherings(plan$questions)
+) {
   pass <- new.env(parent = emptyenv())
   pass$reader <- reader
   pass$rows <- 0
@@ -25,31 +28,46 @@ new_pass <- function(reader, plan, gatherings = new_gatherings(plan$questions)) 
 }
 
 # gatherings: what is added up, where that is not what the plan asks for.
-read_pieces <- function(layout, supposed, plan,
-                        gatherings = new_gatherings(plan$questions)) {
+read_pieces <- function(
+  layout, supposed, plan, gatherings = new_gatherings(plan$questions)
+) {
   bytes <- open_bytes(layout$source)
   on.exit(close_bytes(bytes))
   readings <- vapply(supposed, `[[`, "", "read_as")
-  reader <- open_columns(layout, bytes, readings, together = 8L, counted = plan$counted)
+  reader <- open_columns(
+    layout, bytes, readings,
+    together = 8L, counted = plan$counted
+  )
   pass <- new_pass(reader, plan, gatherings)
   pass$texts <- texts <- new.env(parent = emptyenv())
   sift <- function(of) {
     rows <- rows_ready(reader, pass$rows, of)
     if (rows == 0) return()
-    piece <- piece_of_columns(reader, supposed, layout, texts, rows,
-                              keeps_rows = !is_gathered(plan))
+    piece <- piece_of_columns(
+      reader,
+      supposed,
+      layout,
+      texts,
+      rows,
+      keeps_rows = !is_gathered(plan)
+    )
     sift_piece(piece, plan, pass)
   }
-  # What is added up comes in whole pieces, so that it is the same however the file is cut.
-  read_to_end(reader, layout, function() sift(if (is_gathered(plan)) state_piece_rows else 1))
+  # What is added up comes in whole pieces, so that it is the same however the
+  # file is cut.
+  read_to_end(
+    reader,
+    layout,
+    function() sift(if (is_gathered(plan)) state_piece_rows else 1)
+  )
   sift(1)
   pass$facts <- checked_facts(reader, layout)
   note_counted_files(pass, plan$counted)
   pass
 }
 
-# Where more values came than are kept, the rows are read once more for their quantiles. read: does
-# so, with the gatherings it gets.
+# Where more values came than are kept, the rows are read once more for their
+# quantiles. read: does so, with the gatherings it gets.
 seek_quantiles <- function(pass, read) {
   seeking <- compact(lapply(pass$gatherings, seeking_of))
   if (length(seeking)) read(seeking)
@@ -65,7 +83,10 @@ sift_piece <- function(piece, plan, pass) {
   for (i in plan$lead) {
     stop_at_replaced_text(plan$bounds[[i]], state)
     state <- run_one(plan$bounds[[i]], state, is_all = FALSE)
-    pass$units[[i + 1]][if (is.null(state$rows)) units else units[state$rows]] <- TRUE
+    pass$units[[
+      i + 1
+    ]][if (is.null(state$rows)) units else units[state$rows]] <-
+      TRUE
   }
   # What is said of some values is said of all of them, or not at all.
   if (length(state$notes$notes)) need_whole_file()
@@ -74,7 +95,9 @@ sift_piece <- function(piece, plan, pass) {
   pass$went <- pass$went + if (is.null(rows)) n else length(rows)
   kept <- rows
   if (is_gathered(plan)) {
-    for (gathering in pass$gatherings) gather_piece(gathering, state$frame, rows)
+    for (gathering in pass$gatherings) {
+      gather_piece(gathering, state$frame, rows)
+    }
     keep_first_rows(pass, state)
     kept <- integer()
   } else if (!is.null(plan$wanted)) {
@@ -82,7 +105,11 @@ sift_piece <- function(piece, plan, pass) {
   }
   for (name in names(piece$raw)) {
     values <- piece$raw[[name]]
-    pass$kept[[name]] <- c(pass$kept[[name]], list(if (is.null(kept)) values else values[kept]))
+    pass$kept[[
+      name
+    ]] <- c(
+      pass$kept[[name]], list(if (is.null(kept)) values else values[kept])
+    )
     odd <- piece$odd[[name]]
     if (length(odd$row)) {
       odd$row <- odd$row + pass$rows
@@ -90,7 +117,9 @@ sift_piece <- function(piece, plan, pass) {
     }
   }
   if (length(plan$lead) && !is_gathered(plan)) {
-    pass$source <- c(pass$source, list(pass$rows + if (is.null(kept)) seq_len(n) else kept))
+    pass$source <- c(
+      pass$source, list(pass$rows + if (is.null(kept)) seq_len(n) else kept)
+    )
   }
   pass$rows <- pass$rows + n
 }
@@ -104,16 +133,23 @@ held_places <- function(state, wanted) {
   sort(as.integer(unlist(held)))
 }
 
-# A run whose table is the piece. Columns that are not read only keep their place.
+# A run whose table is the piece. Columns that are not read only keep their
+# place.
 state_of_piece <- function(piece, plan, n, before) {
   all <- names(plan$scope$columns)
   columns <- lapply(stats::setNames(nm = all), unread_column)
   columns[names(piece$values)] <- piece$values
   # Told by its ends, a run of numbers takes no memory.
-  frame <- new_frame(columns, plan$scope$columns, n,
-                     source = as.integer(before + 1):as.integer(before + n))
+  frame <- new_frame(
+    columns,
+    plan$scope$columns,
+    n,
+    source = as.integer(before + 1):as.integer(before + n)
+  )
   for (name in names(piece$coded)) frame$texts[[name]] <- piece$coded[[name]]
-  state <- new_run(new_study_facts(frame, NULL, "", NULL, list(), list(), list()))
+  state <- new_run(new_study_facts(
+    frame, NULL, "", NULL, list(), list(), list()
+  ))
   state
 }
 
@@ -151,13 +187,19 @@ add_records <- function(pass, state, times = 1) {
     pass$records[[i]] <- joined_records(pass$records[[i]], records[[i]])
     pass$reasons[[i]] <- joined_reasons(pass$reasons[[i]], reasons[steps == i])
   }
-  for (h in state$holdings) pass$holdings[[as.character(h$step)]] <- h[c("by", "because", "reads")]
+  for (h in state$holdings) {
+    pass$holdings[[as.character(h$step)]] <- h[c("by", "because", "reads")]
+  }
 }
 
 record_times <- function(record, times) {
-  for (field in c("rows_in", "rows_out", "held")) record[[field]] <- record[[field]] * times
+  for (field in c(
+    "rows_in", "rows_out", "held"
+  )) record[[field]] <- record[[field]] * times
   table <- record$conditions
-  for (count in setdiff(names(table), "name")) table[[count]] <- table[[count]] * times
+  for (count in setdiff(
+    names(table), "name"
+  )) table[[count]] <- table[[count]] * times
   record$conditions <- table
   record
 }
@@ -167,10 +209,13 @@ joined_records <- function(a, b) {
   for (field in c("rows_in", "rows_out", "held", "added", "seconds")) {
     a[[field]] <- a[[field]] + b[[field]]
   }
-  if (!is.null(a$columns)) a$columns <- Map(joined_accounts, a$columns, b$columns)
+  if (!is.null(a$columns)) {
+    a$columns <- Map(joined_accounts, a$columns, b$columns)
+  }
   if (is.null(a$conditions)) return(a)
   table <- a$conditions
-  # Column by column: sums of data frames are worth a piece's whole account in time.
+  # Column by column: sums of data frames are worth a piece's whole account in
+  # time.
   for (count in setdiff(names(table), "name")) {
     table[[count]] <- table[[count]] + b$conditions[[count]]
   }

@@ -26,7 +26,9 @@ absent_in_groups.neatsieve_sql <- function(relation, input, picked, grouped) {
 
 # An expression becomes a column of the query.
 #' @export
-chart_column_over.neatsieve_sql <- function(relation, input, at, name, node, subsets) {
+chart_column_over.neatsieve_sql <- function(
+  relation, input, at, name, node, subsets
+) {
   type <- type_of_column(node)
   if (node$kind == "category" && is.null(node$labels)) {
     cannot_in_database("categories that are told by the values")

@@ -1,17 +1,29 @@
-# A run over a table in a database: each step is done there where it can be; else the rows that went
-# on are fetched and the run goes on here. Tables and figures that cannot be made there are made
-# here of the columns they need, and the run stays there.
+# A run over a table in a database: each step is done there where it can be;
+# else the rows that went on are fetched and the run goes on here. Tables and
+# figures that cannot be made there are made here of the columns they need, and
+# the run stays there.
 
 # The columns of a table in a database stand for values that are not here.
 outline_of_database <- function(relation) {
-  frame <- new_frame(list(), relation$types, 0L, ids = vapply(relation$columns, `[[`, "", "id"))
+  frame <- new_frame(
+    list(),
+    relation$types,
+    0L,
+    ids = vapply(relation$columns, `[[`, "", "id")
+  )
   rm("columns", "n", envir = frame)
   makeActiveBinding("columns", function(value) {
     cannot_in_database("it looks at the values themselves")
   }, frame)
-  delayedAssign("n", if (is.null(relation$of)) {
-    as_count(count_rows(whole_relation(relation$dialect, relation$base)))
-  } else as_count(relation$of), assign.env = frame)
+  delayedAssign(
+    "n",
+    if (is.null(relation$of)) {
+      as_count(count_rows(whole_relation(relation$dialect, relation$base)))
+    } else {
+      as_count(relation$of)
+    },
+    assign.env = frame
+  )
   frame
 }
 
@@ -20,8 +32,12 @@ is_outline <- function(frame) bindingIsActive("columns", frame)
 # A table without rows in the place of one in a database.
 without_rows <- function(frame) {
   if (!is_outline(frame)) return(frame)
-  new_frame(lapply(frame$types, function(type) vector_of_type(character(), type)), frame$types, 0L,
-            ids = frame$ids)
+  new_frame(
+    lapply(frame$types, function(type) vector_of_type(character(), type)),
+    frame$types,
+    0L,
+    ids = frame$ids
+  )
 }
 
 # What is known of a table holds for one state of it: each run asks anew.
@@ -36,7 +52,8 @@ new_database_run <- function(study) {
   state
 }
 
-# Columns of the table that some of the steps look at, asked with the number of rows.
+# Columns of the table that some of the steps look at, asked with the number of
+# rows.
 #' @export
 before_steps.neatsieve_sql <- function(rows, bounds, state) {
   if (length(rows$layers)) return()
@@ -47,27 +64,35 @@ before_steps.neatsieve_pieces <- function(rows, bounds, state) invisible()
 
 # What the database says of a query is said with the step.
 #' @export
-before_step.neatsieve_sql <- function(rows, bound) rows$dialect$now$where <- bound$where
+before_step.neatsieve_sql <- function(rows, bound) {
+  rows$dialect$now$where <- bound$where
+}
 #' @export
 before_step.neatsieve_pieces <- function(rows, bound) invisible()
 
 #' @export
-run_step.neatsieve_pieces <- function(rows, about, bound, state, is_all) about$run(bound, state)
+run_step.neatsieve_pieces <- function(rows, about, bound, state, is_all) {
+  about$run(bound, state)
+}
 # One step, there or here; the state after it says in its record where.
 #' @export
 run_step.neatsieve_sql <- function(rows, about, bound, state, is_all) {
-  if (about$effect == "declares") return(with_place(about$run(bound, state), NA))
+  if (about$effect == "declares") {
+    return(with_place(about$run(bound, state), NA))
+  }
   now <- state$rows$dialect$now
   now$at <- bound$number
   on.exit(now$where <- NULL)
   before <- state$notes$notes
   sent <- statements_sent(now)
   reads <- stored_columns(bound, state$rows)
-  state <- tryCatch(with_place(run_in_database(about, bound, state), "database"),
-                    neatsieve_not_in_database = function(e) {
-                      turn_back_notes(state$notes, before)
-                      run_here(about, bound, state, conditionMessage(e))
-                    })
+  state <- tryCatch(
+    with_place(run_in_database(about, bound, state), "database"),
+    neatsieve_not_in_database = function(e) {
+      turn_back_notes(state$notes, before)
+      run_here(about, bound, state, conditionMessage(e))
+    }
+  )
   record <- state$record
   record$reads <- reads
   record$statements <- statements_sent(now) - sent
@@ -78,7 +103,9 @@ statements_sent <- function(now) if (is.null(now$sent)) 0L else now$sent
 
 run_in_database <- function(about, bound, state) {
   check_stored(state$rows, stored_columns(bound, state$rows), state$notes)
-  if (!about$effect %in% c("records", "reshapes")) return(run_and_tell(about, bound, state))
+  if (!about$effect %in% c("records", "reshapes")) {
+    return(run_and_tell(about, bound, state))
+  }
   before <- state$notes$notes
   after <- asked_in_database(state$rows, function(relation) {
     state$rows <- relation
@@ -106,7 +133,9 @@ columns_looked_at <- function(bound, relation) {
   step <- bound$step
   about <- definition_of(step)
   if (about$reads_all(step)) return(columns_with_reasons(relation))
-  looked <- names_within(list(bound$nodes, bound$keys, bound$details, unclass(step)))
+  looked <- names_within(list(
+    bound$nodes, bound$keys, bound$details, unclass(step)
+  ))
   intersect(names(relation$columns), looked)
 }
 
@@ -127,16 +156,26 @@ unit_of_rows <- function(state) {
   if (!is.null(state$study$unit)) unit_node(state$rows, state$study$unit)$name
 }
 
-# The same state with the rows in play here, of some columns. reason: why a step needs them, for a
-# note.
+# The same state with the rows in play here, of some columns. reason: why a step
+# needs them, for a note.
 fetched_state <- function(state, columns, reason = NULL) {
   relation <- state$rows
-  check_stored(relation, intersect(names(relation$base$columns),
-                                   vapply(relation$columns[columns], `[[`, "", "id")),
-               state$notes)
+  check_stored(
+    relation,
+    intersect(
+      names(relation$base$columns),
+      vapply(relation$columns[columns], `[[`, "", "id")
+    ),
+    state$notes
+  )
   subsets <- state$subsets$in_database
   names(subsets) <- if (length(subsets)) paste0("s", seq_along(subsets))
-  got <- fetched_rows(relation, columns, with_source = TRUE, more = unlist(subsets))
+  got <- fetched_rows(
+    relation,
+    columns,
+    with_source = TRUE,
+    more = unlist(subsets)
+  )
   if (!is.null(reason)) {
     note_fetched(got$rows, reason, state)
     record <- state$record
@@ -147,8 +186,14 @@ fetched_state <- function(state, columns, reason = NULL) {
   all <- lapply(stats::setNames(nm = names(relation$types)), unread_column)
   all[columns] <- as.list(got$rows)
   total <- state$frame$n
-  frame <- new_frame(all, relation$types, n, source = got$source, held = total - n,
-                     ids = vapply(relation$columns, `[[`, "", "id"))
+  frame <- new_frame(
+    all,
+    relation$types,
+    n,
+    source = got$source,
+    held = total - n,
+    ids = vapply(relation$columns, `[[`, "", "id")
+  )
   remember_texts(frame, relation)
   state$study$frame <- outline_of_rows(state, frame)
   state$frame <- frame
@@ -156,34 +201,55 @@ fetched_state <- function(state, columns, reason = NULL) {
   if (length(subsets)) {
     member <- lapply(got$more, function(m) told_truth(m) %in% TRUE)
     names(member) <- names(state$subsets$in_database)
-    state$subsets <- c(signatures_of(member, state), list(words = state$subsets$words))
+    state$subsets <- c(
+      signatures_of(member, state), list(words = state$subsets$words)
+    )
   }
   state
 }
 
 note_fetched <- function(rows, reason, state) {
   if (!is.null(state$rows$dialect$now$of_no_rows)) return(invisible())
-  take_note(state$notes, paste0("Rows are fetched for this step (", fetched_words(rows), "): ",
-                                reason, "."), state$where,
-            "See beforehand what would be: `check_sieve(sieve, study)`.")
+  take_note(
+    state$notes,
+    paste0(
+      "Rows are fetched for this step (", fetched_words(rows), "): ", reason,
+      "."
+    ),
+    state$where,
+    "See beforehand what would be: `check_sieve(sieve, study)`."
+  )
 }
 
-# Texts of the whole table, also those that no row in play has, once somebody asks for them.
+# Texts of the whole table, also those that no row in play has, once somebody
+# asks for them.
 remember_texts <- function(frame, relation) {
-  for (name in names(relation$types)) local({
-    id <- relation$columns[[name]]$id
-    type <- relation$types[[name]]
-    if (type$kind != "text" || !id %in% names(relation$base$columns)) return()
-    name <- name
-    delayedAssign(name, {
-      whole <- whole_relation(relation$dialect, relation$base)
-      texts <- distinct_in_database(whole, id)
-      there <- texts[!is.na(texts)]
-      values <- frame$columns[[name]]
-      if (is.null(texts)) core_code_text(values)
-      else list(codes = match(values, there, incomparables = NA), values = there)
-    }, assign.env = frame$texts)
-  })
+  for (name in names(relation$types)) {
+    local({
+      id <- relation$columns[[name]]$id
+      type <- relation$types[[name]]
+      if (type$kind != "text" || !id %in% names(relation$base$columns)) return()
+      name <- name
+      delayedAssign(
+        name,
+        {
+          whole <- whole_relation(relation$dialect, relation$base)
+          texts <- distinct_in_database(whole, id)
+          there <- texts[!is.na(texts)]
+          values <- frame$columns[[name]]
+          if (is.null(texts)) {
+            core_code_text(values)
+          } else {
+            list(
+              codes = match(values, there, incomparables = NA),
+              values = there
+            )
+          }
+        },
+        assign.env = frame$texts
+      )
+    })
+  }
 }
 
 # What is known of the study when only the rows that went on are here.
@@ -194,12 +260,19 @@ outline_of_rows <- function(state, frame) {
   if (!is.null(study$unit)) {
     values <- frame$columns[[unit_of_rows(state)]]
     distinct <- unique(values[!is.na(values)])
-    units <- list(codes = match(values, distinct, incomparables = NA), levels = length(distinct),
-                  all = count_units(study, NULL))
+    units <- list(
+      codes = match(values, distinct, incomparables = NA),
+      levels = length(distinct),
+      all = count_units(study, NULL)
+    )
   }
-  outline <- new_frame(lapply(stats::setNames(nm = names(study$database$relation$types)),
-                              unread_column),
-                       study$database$relation$types, whole$n)
+  outline <- new_frame(
+    lapply(
+      stats::setNames(nm = names(study$database$relation$types)), unread_column
+    ),
+    study$database$relation$types,
+    whole$n
+  )
   if (!is.null(units)) outline$units[[study$unit]] <- units
   outline
 }
@@ -215,13 +288,16 @@ state_for_more.neatsieve_sql <- function(rows, inside) inside$state
 with_fetched_rows <- function(state) {
   state$notes <- new_notebook()
   hidden <- reasons_in_use(state$rows$types[state$visible])
-  state <- fetched_state(state, c(union(state$visible, unit_of_rows(state)), hidden))
+  state <- fetched_state(
+    state, c(union(state$visible, unit_of_rows(state)), hidden)
+  )
   show_notes(state$notes$notes)
   state["notes"] <- list(NULL)
   state
 }
 
-# A run over the table without its rows, which gives the queries and where each step would be done.
+# A run over the table without its rows, which gives the queries and where each
+# step would be done.
 tried_on_no_rows <- function(steps, study) {
   relation <- study$database$relation
   base <- relation$base
@@ -230,7 +306,12 @@ tried_on_no_rows <- function(steps, study) {
   now <- relation$dialect$now
   now$queries <- list()
   now$at <- 0L
-  read <- vapply(names(base$columns), quote_name, "", dialect = relation$dialect)
+  read <- vapply(
+    names(base$columns),
+    quote_name,
+    "",
+    dialect = relation$dialect
+  )
   # The number that a database itself gives a row.
   read <- c(read, base$key[grepl("^[a-z]+$", base$key) & !base$key %in% read])
   read <- gsub("\\", "\\\\", paste(read, collapse = ", "), fixed = TRUE)
@@ -238,13 +319,21 @@ tried_on_no_rows <- function(steps, study) {
   now$of_no_rows <- function(sql) {
     for (from in c(base$from, base$parts)) {
       # A longer name is another table.
-      sql <- gsub(paste0("FROM (\\Q", from, "\\E)(?![\\w.$\"])"), none, sql, perl = TRUE)
+      sql <- gsub(
+        paste0("FROM (\\Q", from, "\\E)(?![\\w.$\"])"),
+        none,
+        sql,
+        perl = TRUE
+      )
     }
     sql
   }
   on.exit(now$queries <- now$of_no_rows <- NULL)
   study$database$relation <- relation
   state <- new_database_run(study)
-  records <- suppressMessages(run_steps(steps, state)$records, classes = "neatsieve_note")
+  records <- suppressMessages(
+    run_steps(steps, state)$records,
+    classes = "neatsieve_note"
+  )
   list(queries = now$queries, records = records)
 }

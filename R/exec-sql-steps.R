@@ -1,14 +1,18 @@
-# What steps do to rows in a database that is said there in another way than here.
+# What steps do to rows in a database that is said there in another way than
+# here.
 
 # Each new column is a query around those before.
 most_new_columns <- 50
 
-# Each column becomes one of the query; what it changes and where it is newly absent is counted.
+# Each column becomes one of the query; what it changes and where it is newly
+# absent is counted.
 #' @export
 work_out_over.neatsieve_sql <- function(relation, bound, state) {
   account <- list()
   if (length(bound$nodes) > most_new_columns) {
-    cannot_in_database(paste("more than", most_new_columns, "new columns at once"))
+    cannot_in_database(paste(
+      "more than", most_new_columns, "new columns at once"
+    ))
   }
   for (i in seq_along(bound$nodes)) {
     column <- names(bound$nodes)[i]
@@ -30,7 +34,9 @@ work_out_over.neatsieve_sql <- function(relation, bound, state) {
     rows <- with_sql_column(flat$relation, column, sql, type)
     count_rows(state$rows)
     rows <- without_sql_columns(with_rows_of(rows, state$rows), flat$names)
-    account[[i]] <- account_in_database(column, node, old, old_type, rows, state, where)
+    account[[
+      i
+    ]] <- account_in_database(column, node, old, old_type, rows, state, where)
     state$rows <- rows
     state$frame <- outline_of_database(rows)
     state$visible <- unique(c(state$visible, column))
@@ -40,18 +46,31 @@ work_out_over.neatsieve_sql <- function(relation, bound, state) {
   state
 }
 
-account_in_database <- function(column, node, old, old_type, rows, state, where) {
+account_in_database <- function(
+  column, node, old, old_type, rows, state, where
+) {
   dialect <- rows$dialect
   new <- rows$columns[[column]]$alias
   read <- columns_read(node)
   sources <- unname(aliases_of(state$rows)[read])
   kinds <- c(old_type$kind, node$kind)
   alike <- is.null(old) || kinds[1] == kinds[2] || all(kinds %in% numeric_kinds)
-  if (!alike) cannot_in_database("a column of another kind takes the place of one")
-  changed <- if (is.null(old)) "1 = 0"
-    else paste0("(", old, " IS NULL AND ", new, " IS NOT NULL) OR (", old, " IS NOT NULL AND ", new,
-                " IS NULL) OR ", old, " <> ", new)
-  beyond <- if (node$kind == "whole") paste0("abs(", new, ") > 2147483647") else "1 = 0"
+  if (!alike) {
+    cannot_in_database("a column of another kind takes the place of one")
+  }
+  changed <- if (is.null(old)) {
+    "1 = 0"
+  } else {
+    paste0(
+      "(", old, " IS NULL AND ", new, " IS NOT NULL) OR (", old,
+      " IS NOT NULL AND ", new, " IS NULL) OR ", old, " <> ", new
+    )
+  }
+  beyond <- if (node$kind == "whole") {
+    paste0("abs(", new, ") > 2147483647")
+  } else {
+    "1 = 0"
+  }
   open <- undecided_choices(node)
   # They read the columns as they were; counts hold no windows either.
   rows[c("columns", "types")] <- state$rows[c("columns", "types")]
@@ -63,35 +82,60 @@ account_in_database <- function(column, node, old, old_type, rows, state, where)
   q <- new_query(rows)
   gone <- paste(new, "IS NULL")
   also <- function(when) paste(c(gone, when), collapse = " AND ")
-  reasons <- paste(c("0", paste0("CASE WHEN ", sources, " IS NULL THEN 1 ELSE 0 END")[
-    seq_along(sources)]), collapse = " + ")
-  whens <- c(list(changed = changed, beyond = beyond, gone = gone,
-                  several = also(paste0("(", reasons, ") > 1")),
-                  newly = also(if (length(read)) paste(sources, "IS NOT NULL"))),
-             stats::setNames(lapply(sources, function(s) also(paste(s, "IS NULL"))),
-                             numbered("of", sources)),
-             stats::setNames(lapply(open, function(choice) sql_value(choice, q)),
-                             numbered("open", open)))
+  reasons <- paste(
+    c(
+      "0",
+      paste0(
+        "CASE WHEN ", sources, " IS NULL THEN 1 ELSE 0 END"
+      )[seq_along(sources)]
+    ),
+    collapse = " + "
+  )
+  whens <- c(
+    list(
+      changed = changed,
+      beyond = beyond,
+      gone = gone,
+      several = also(paste0("(", reasons, ") > 1")),
+      newly = also(if (length(read)) paste(sources, "IS NOT NULL"))
+    ),
+    stats::setNames(
+      lapply(sources, function(s) also(paste(s, "IS NULL"))),
+      numbered("of", sources)
+    ),
+    stats::setNames(
+      lapply(open, function(choice) sql_value(choice, q)),
+      numbered("open", open)
+    )
+  )
   counts <- vapply(whens, function(when) {
     dialect$real(paste0("count(CASE WHEN ", when, " THEN 1 END)"))
   }, "")
   asked <- paste(counts, "AS", names(whens), collapse = ", ")
-  met <- unlist(ask_database(dialect, paste0("SELECT ", asked, " FROM ",
-                                             from_relation(rows, asked))))
+  met <- unlist(ask_database(
+    dialect, paste0("SELECT ", asked, " FROM ", from_relation(rows, asked))
+  ))
   note_beyond_whole(node, met[["beyond"]], state$notes, where)
   of <- stats::setNames(met[numbered("of", sources)], read)
   undecided <- stats::setNames(met[numbered("open", open)], names(open))
-  new_column_account(column, if (is.null(old)) NA_real_ else met[["changed"]],
-                     new_absent_results(met[["gone"]], of, met[["several"]], met[["newly"]]),
-                     if (met[["gone"]] == 0) undecided * 0 else undecided)
+  new_column_account(
+    column,
+    if (is.null(old)) NA_real_ else met[["changed"]],
+    new_absent_results(met[["gone"]], of, met[["several"]], met[["newly"]]),
+    if (met[["gone"]] == 0) undecided * 0 else undecided
+  )
 }
-numbered <- function(word, x) if (length(x)) paste0(word, seq_along(x)) else character()
+numbered <- function(word, x) {
+  if (length(x)) paste0(word, seq_along(x)) else character()
+}
 
 # Membership of each subset is a column of the query.
 #' @export
 subsets_over.neatsieve_sql <- function(relation, bound, state) {
   conditions <- bound$step$conditions
-  flat <- with_all_inner_windows(state$rows, bound$nodes, state$notes, state$where)
+  flat <- with_all_inner_windows(
+    state$rows, bound$nodes, state$notes, state$where
+  )
   rows <- flat$relation
   sql <- vapply(unname(flat$nodes), sql_value, "", q = new_query(rows))
   if (any(vapply(flat$nodes, needs_window, NA))) {
@@ -100,7 +144,9 @@ subsets_over.neatsieve_sql <- function(relation, bound, state) {
   }
   sql <- stats::setNames(as.list(sql), names(bound$nodes))
   for (name in names(conditions)[bound$details$is_rest]) {
-    sql[[name]] <- leftover_sql(unname(unlist(sql)), takes_unknown(conditions[[name]]))
+    sql[[
+      name
+    ]] <- leftover_sql(unname(unlist(sql)), takes_unknown(conditions[[name]]))
   }
   sql <- sql[names(conditions)]
   over <- rows
@@ -112,18 +158,27 @@ subsets_over.neatsieve_sql <- function(relation, bound, state) {
   }
   counts <- subset_counts(members, rows)
   for (name in names(conditions)[bound$details$is_rest]) {
-    note_leftover_there(name, takes_unknown(conditions[[name]]), sql, bound$nodes, over, state)
+    note_leftover_there(
+      name, takes_unknown(conditions[[name]]), sql, bound$nodes, over, state
+    )
   }
   count_rows(state$rows)
   rows <- with_rows_of(without_sql_columns(rows, flat$names), state$rows)
   state$rows <- rows
   state$frame <- outline_of_database(rows)
-  state$subsets <- list(signature = NULL, sets = matrix(FALSE, 0, length(sql),
-                                                        dimnames = list(NULL, names(sql))),
-                        words = subset_words(bound$step, state), in_database = members)
+  state$subsets <- list(
+    signature = NULL,
+    sets = matrix(FALSE, 0, length(sql), dimnames = list(NULL, names(sql))),
+    words = subset_words(bound$step, state),
+    in_database = members
+  )
   for (name in counts$name[counts$yes == 0]) {
-    take_note(state$notes, paste0("Subset \"", name, "\" has no rows."), state$where,
-              "Check its condition with `screening()`.")
+    take_note(
+      state$notes,
+      paste0("Subset \"", name, "\" has no rows."),
+      state$where,
+      "Check its condition with `screening()`."
+    )
   }
   state$record$conditions <- counts
   state
@@ -132,7 +187,9 @@ subsets_over.neatsieve_sql <- function(relation, bound, state) {
 # Rows that no other subset could decide, and what is absent there.
 note_leftover_there <- function(name, takes, sql, nodes, rows, state) {
   others <- unlist(sql[names(nodes)])
-  open <- where_true(rows, paste0("((", paste(others, collapse = " OR "), ") IS NULL)"))
+  open <- where_true(
+    rows, paste0("((", paste(others, collapse = " OR "), ") IS NULL)")
+  )
   n <- count_rows(open)
   if (n == 0) return()
   node <- call_node("", unname(nodes), new_type("logical"))
@@ -148,19 +205,35 @@ leftover_sql <- function(sql, takes) {
 
 subset_counts <- function(members, rows) {
   dialect <- rows$dialect
-  count <- function(when) dialect$real(paste0("count(CASE WHEN ", when, " THEN 1 END)"))
+  count <- function(when) {
+    dialect$real(paste0("count(CASE WHEN ", when, " THEN 1 END)"))
+  }
   k <- seq_along(members)
-  asked <- c(stats::setNames(count(unlist(members)), paste0("y", k)),
-             stats::setNames(count(paste("NOT", unlist(members))), paste0("n", k)))
-  met <- ask_database(dialect, paste0("SELECT ", dialect$real("count(*)"), " AS n, ",
-                                      paste(asked, "AS", names(asked), collapse = ", "), " FROM ",
-                                      from_relation(rows, paste(asked, collapse = " "))))
+  asked <- c(
+    stats::setNames(count(unlist(members)), paste0("y", k)),
+    stats::setNames(count(paste("NOT", unlist(members))), paste0("n", k))
+  )
+  met <- ask_database(
+    dialect,
+    paste0(
+      "SELECT ", dialect$real("count(*)"), " AS n, ",
+      paste(asked, "AS", names(asked), collapse = ", "), " FROM ",
+      from_relation(rows, paste(asked, collapse = " "))
+    )
+  )
   yes <- as.numeric(unlist(met[paste0("y", k)]))
   no <- as.numeric(unlist(met[paste0("n", k)]))
-  data.frame(name = names(members), yes = yes, no = no, unknown = met$n - yes - no, held = 0)
+  data.frame(
+    name = names(members),
+    yes = yes,
+    no = no,
+    unknown = met$n - yes - no,
+    held = 0
+  )
 }
 
-# Which of some columns are absent in a row, by groups of rows; see absent_sets().
+# Which of some columns are absent in a row, by groups of rows; see
+# absent_sets().
 absences_in_database <- function(keys, columns, rows) {
   gone <- lapply(columns, function(column) {
     node <- column_node(column, rows$types[[column]])
@@ -169,7 +242,10 @@ absences_in_database <- function(keys, columns, rows) {
   names(gone) <- if (length(gone)) paste0("(absent) ", columns)
   grouped <- sql_groups(c(keys, gone), rows)
   sets <- as.matrix(as.data.frame(grouped$keys[names(gone)], optional = TRUE))
-  list(grouped = grouped, absent_in = matrix(as.logical(sets), grouped$groups, length(columns)))
+  list(
+    grouped = grouped,
+    absent_in = matrix(as.logical(sets), grouped$groups, length(columns))
+  )
 }
 
 # Columns of another table beside the rows.
@@ -177,7 +253,9 @@ absences_in_database <- function(keys, columns, rows) {
 look_up_over.neatsieve_sql <- function(relation, bound, state) {
   step <- bound$step
   if (step$several == "all" || step$nearest != "no") {
-    cannot_in_database(if (step$several == "all") "it makes further rows" else "the nearest row")
+    cannot_in_database(
+      if (step$several == "all") "it makes further rows" else "the nearest row"
+    )
   }
   other <- bound$details$other
   if (length(reasons_in_use(bound$details$types))) {
@@ -190,8 +268,13 @@ look_up_over.neatsieve_sql <- function(relation, bound, state) {
   gone <- count_rows(unmatched)
   if (gone > 0) {
     first <- names(step$key)[1]
-    say_unmatched(gone, unname(absent_in_database(unmatched, first)),
-                  values_in_order(rows, first, open, most_listed), bound, state)
+    say_unmatched(
+      gone,
+      unname(absent_in_database(unmatched, first)),
+      values_in_order(rows, first, open, most_listed),
+      bound,
+      state
+    )
   }
   types <- other$frame$types[bound$details$from]
   for (i in seq_along(bound$details$to)) {
@@ -208,8 +291,12 @@ look_up_over.neatsieve_sql <- function(relation, bound, state) {
   state$frame <- outline_of_database(rows)
   state$visible <- union(state$visible, bound$details$to)
   if (step$unmatched == "keep" || gone == 0) return(state)
-  hold_rows(state, new_sql_fates(rows, paste("CASE WHEN", open, "THEN 1 ELSE 0 END")), "unmatched",
-            names(step$key))
+  hold_rows(
+    state,
+    new_sql_fates(rows, paste("CASE WHEN", open, "THEN 1 ELSE 0 END")),
+    "unmatched",
+    names(step$key)
+  )
 }
 
 # Rows by whether they have a row in another table.
@@ -218,12 +305,26 @@ match_over.neatsieve_sql <- function(relation, bound, state, keep) {
   key <- bound$step$key
   made <- with_other_table(state$rows, key, bound$details$other)
   rows <- made$relation
-  gone <- paste(unname(aliases_of(rows)[names(key)]), "IS NULL", collapse = " OR ")
-  note_absent_keys(count_rows(where_true(rows, paste0("(", gone, ")"))), bound, state, keep)
-  fates <- if (keep) paste("CASE WHEN", gone, "THEN 2 WHEN", made$met, "IS NULL THEN 1 ELSE 0 END")
-    else paste("CASE WHEN", made$met, "IS NULL THEN 0 ELSE 1 END")
-  hold_rows(state, new_sql_fates(rows, fates), c(if (keep) "unmatched" else "matched", "unknown"),
-            names(key))
+  gone <- paste(
+    unname(aliases_of(rows)[names(key)]), "IS NULL",
+    collapse = " OR "
+  )
+  note_absent_keys(
+    count_rows(where_true(rows, paste0("(", gone, ")"))), bound, state, keep
+  )
+  fates <- if (keep) {
+    paste(
+      "CASE WHEN", gone, "THEN 2 WHEN", made$met, "IS NULL THEN 1 ELSE 0 END"
+    )
+  } else {
+    paste("CASE WHEN", made$met, "IS NULL THEN 0 ELSE 1 END")
+  }
+  hold_rows(
+    state,
+    new_sql_fates(rows, fates),
+    c(if (keep) "unmatched" else "matched", "unknown"),
+    names(key)
+  )
 }
 
 #' @export

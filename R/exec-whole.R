@@ -1,8 +1,12 @@
-# Runs over a table in a database, or a file of which only some rows were kept, that need all rows.
+# Runs over a table in a database, or a file of which only some rows were kept,
+# that need all rows.
 
-# Whether an aggregate in some steps is taken over the study as loaded, rows held back among them.
+# Whether an aggregate in some steps is taken over the study as loaded, rows
+# held back among them.
 asks_over_study <- function(x) {
-  if (!is.call(x)) return(is.list(x) && any(vapply(unclass(x), asks_over_study, NA)))
+  if (!is.call(x)) {
+    return(is.list(x) && any(vapply(unclass(x), asks_over_study, NA)))
+  }
   found <- FALSE
   visit_calls(x, function(call) {
     found <<- found || identical(call[["over"]], "study")
@@ -21,29 +25,51 @@ with_whole_study <- function(state) {
 
 # The run over the whole table read, which gives the same.
 #' @export
-with_whole_table.neatsieve_sql <- function(relation, state) table_in_memory(state)
+with_whole_table.neatsieve_sql <- function(relation, state) {
+  table_in_memory(state)
+}
 table_in_memory <- function(state) {
-  whole <- suppressMessages(run_steps(as_sieve(state$steps), new_run(loaded_study(state$study))),
-                            classes = "neatsieve_note")
-  check_same_account(whole$records, state$records, state$study$database$relation)
+  whole <- suppressMessages(
+    run_steps(as_sieve(state$steps), new_run(loaded_study(state$study))),
+    classes = "neatsieve_note"
+  )
+  check_same_account(
+    whole$records, state$records, state$study$database$relation
+  )
   whole$notes <- state$notes
-  whole$records <- Map(function(record, first) {
-    for (field in c("seconds", "place", "reason")) record[[field]] <- first[[field]]
-    record
-  }, whole$records, state$records)
+  whole$records <- Map(
+    function(record, first) {
+      for (field in c(
+        "seconds", "place", "reason"
+      )) record[[field]] <- first[[field]]
+      record
+    },
+    whole$records,
+    state$records
+  )
   whole
 }
 
-# Whether each step of the run over the table, read later, did the same as before.
+# Whether each step of the run over the table, read later, did the same as
+# before.
 check_same_account <- function(records, before, relation) {
   counts_of <- function(record) {
-    c(record$rows_in, record$held, record$added,
-      unlist(record$conditions[c("yes", "no", "unknown", "held")]), use.names = FALSE)
+    c(
+      record$rows_in, record$held, record$added,
+      unlist(record$conditions[c("yes", "no", "unknown", "held")]),
+      use.names = FALSE
+    )
   }
   for (i in seq_along(before)) {
-    if (identical(as.numeric(counts_of(records[[i]])), as.numeric(counts_of(before[[i]])))) next
-    stop_on_changed_table(relation, paste0("step ", i, ", ", before[[i]]$kind,
-                                           "(), counts other rows now"))
+    if (identical(
+      as.numeric(counts_of(records[[i]])), as.numeric(counts_of(before[[i]]))
+    )) {
+      next
+    }
+    stop_on_changed_table(
+      relation,
+      paste0("step ", i, ", ", before[[i]]$kind, "(), counts other rows now")
+    )
   }
 }
 

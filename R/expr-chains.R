@@ -14,8 +14,12 @@ balanced <- function(nodes, op) {
   if (length(nodes) == 1) return(nodes[[1]])
   half <- seq_len(length(nodes) %/% 2)
   sides <- list(balanced(nodes[half], op), balanced(nodes[-half], op))
-  call_node(op, sides, new_type("logical"),
-            text = paste0(sides[[1]]$text, " ", op, " ", sides[[2]]$text))
+  call_node(
+    op,
+    sides,
+    new_type("logical"),
+    text = paste0(sides[[1]]$text, " ", op, " ", sides[[2]]$text)
+  )
 }
 
 guard_chain <- function(lang, typing) {
@@ -23,7 +27,8 @@ guard_chain <- function(lang, typing) {
   if (!name %in% c("&", "|")) return()
   while (is.call(lang) && length(lang) == 3 && call_name(lang) == name) {
     guard_half_condition(lang, name, typing)
-    if (name == "|" && (call_name(lang[[2]]) == "&" || call_name(lang[[3]]) == "&")) {
+    if (name == "|" &&
+      (call_name(lang[[2]]) == "&" || call_name(lang[[3]]) == "&")) {
       guard_precedence(lang, name, typing)
     }
     lang <- lang[[2]]

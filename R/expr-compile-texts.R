@@ -1,18 +1,31 @@
 # Codes of texts in programs: tables by code, made when the program is bound.
 
-# Tables by code: place 1 answers for absent. `answer` gets the texts that the codes stand for.
+# Tables by code: place 1 answers for absent. `answer` gets the texts that the
+# codes stand for.
 threes_by_code <- function(value, b, answer) {
-  three_value(b, "three_by_code", value$reg, add_table(b, function(r) {
-    three_table(answer(texts_in(r, value), r))
-  }))
+  three_value(
+    b,
+    "three_by_code",
+    value$reg,
+    add_table(b, function(r) {
+      three_table(answer(texts_in(r, value), r))
+    })
+  )
 }
 
-three_table <- function(answers) as.raw(c(1L, ifelse(is.na(answers), 1L, 2L * answers)))
+three_table <- function(answers) {
+  as.raw(c(1L, ifelse(is.na(answers), 1L, 2L * answers)))
+}
 
 numbers_by_code <- function(value, b, answer) {
-  number_value(b, "number_by_code", value$reg, add_table(b, function(r) {
-    as.numeric(c(NA, answer(texts_in(r, value), r)))
-  }))
+  number_value(
+    b,
+    "number_by_code",
+    value$reg,
+    add_table(b, function(r) {
+      as.numeric(c(NA, answer(texts_in(r, value), r)))
+    })
+  )
 }
 
 # Distinct texts replaced by others: codes into a new table of distinct texts.
@@ -22,11 +35,16 @@ texts_by_code <- function(value, b, change) {
     distinct <- unique(texts[!is.na(texts)])
     list(texts = distinct, to = match(texts, distinct))
   })
-  recode(value, b, add_texts(b, function(r) r$made[[made]]$texts), function(r) r$made[[made]]$to)
+  recode(
+    value,
+    b,
+    add_texts(b, function(r) r$made[[made]]$texts),
+    function(r) r$made[[made]]$to
+  )
 }
 
-# Codes of some texts as codes of others; `to` gives the new code of each old one, by default that
-# of the same text.
+# Codes of some texts as codes of others; `to` gives the new code of each old
+# one, by default that of the same text.
 recode <- function(value, b, texts, to = NULL) {
   if (identical(texts, value$texts)) return(value)
   if (is.null(to)) to <- function(r) match(texts_in(r, value), r$texts[[texts]])

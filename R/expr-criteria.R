@@ -1,13 +1,16 @@
-# Criteria where they are named: each typed once, whatever stands in one another.
+# Criteria where they are named: each typed once, whatever stands in one
+# another.
 
-# A criterion is typed after those that it names, each of them once, so that criteria that stand in
-# one another many deep are no deep calls.
+# A criterion is typed after those that it names, each of them once, so that
+# criteria that stand in one another many deep are no deep calls.
 type_criterion <- function(name, typing) {
   typing <- with_typed_criteria(typing)
   nodes <- typing$typed$nodes
   criteria <- typing$scope$criteria
   for (inner in c(untyped_within(name, criteria, nodes), name)) {
-    if (is.null(nodes[[inner]])) nodes[[inner]] <- type_one_criterion(inner, criteria, typing)
+    if (is.null(nodes[[inner]])) {
+      nodes[[inner]] <- type_one_criterion(inner, criteria, typing)
+    }
   }
   nodes[[name]]
 }
@@ -15,11 +18,15 @@ type_criterion <- function(name, typing) {
 type_one_criterion <- function(name, criteria, typing) {
   typing$scope$criteria <- criteria[seq_len(match(name, names(criteria)) - 1)]
   typing$in_criterion <- TRUE
-  named_node(type_condition(criteria[[name]], at_place(typing, criterion_place(name))), name)
+  named_node(
+    type_condition(criteria[[name]], at_place(typing, criterion_place(name))),
+    name
+  )
 }
 criterion_place <- function(name) paste0("In criterion \"", name, "\".")
 
-# Nodes of criteria hold for one `it`, for groups or for rows, inside of an aggregate or not.
+# Nodes of criteria hold for one `it`, for groups or for rows, inside of an
+# aggregate or not.
 with_typed_criteria <- function(typing) {
   means <- typing[c("it", "is_group", "inside_aggregate", "keys")]
   if (!identical(typing$typed$means, means)) {
@@ -28,12 +35,15 @@ with_typed_criteria <- function(typing) {
   typing
 }
 
-# The criteria that one names, and those that these name, in the order they were written.
+# The criteria that one names, and those that these name, in the order they were
+# written.
 untyped_within <- function(name, criteria, nodes) {
   found <- character()
   ahead <- name
   while (length(ahead)) {
-    met <- unlist(lapply(criteria[ahead], function(criterion) all.vars(criterion$lang)))
+    met <- unlist(lapply(
+      criteria[ahead], function(criterion) all.vars(criterion$lang)
+    ))
     met <- setdiff(intersect(met, names(criteria)), found)
     ahead <- met[vapply(met, function(m) is.null(nodes[[m]]), logical(1))]
     found <- c(found, ahead)

@@ -1,21 +1,32 @@
 # Comparing, lists, and / or / not, absent and present.
 
-# Typed comparison: both sides of one family, dates read from ISO text, categories by label.
+# Typed comparison: both sides of one family, dates read from ISO text,
+# categories by label.
 type_comparison <- function(lang, typing) {
   op <- as.character(lang[[1]])
   if (length(lang) != 3) {
-    stop_neatly("expression", paste0("`", op, "` compares two values."), where_of(typing))
+    stop_neatly(
+      "expression", paste0("`", op, "` compares two values."), where_of(typing)
+    )
   }
   args <- lapply(as.list(lang)[2:3], type_language, typing)
   for (arg in args) {
     if (arg$node == "constant" && length(arg$value) > 1) {
-      stop_neatly("expression",
-                  paste0("`", lang_text(lang), "` compares with ", length(arg$value),
-                         " values at once."), where_of(typing),
-                  if (op == "==") paste0("Write `", args[[1]]$text, " %in% ", arg$text, "`.")
-                  else if (op == "!=")
-                    paste0("Write `!(", args[[1]]$text, " %in% ", arg$text, ")`.")
-                  else "Compare with one value.")
+      stop_neatly(
+        "expression",
+        paste0(
+          "`", lang_text(lang), "` compares with ", length(arg$value),
+          " values at once."
+        ),
+        where_of(typing),
+        if (op == "==") {
+          paste0("Write `", args[[1]]$text, " %in% ", arg$text, "`.")
+        } else if (op == "!=") {
+          paste0("Write `!(", args[[1]]$text, " %in% ", arg$text, ")`.")
+        } else {
+          "Compare with one value."
+        }
+      )
     }
   }
   args <- align_kinds(args, lang, op, typing)
@@ -25,26 +36,38 @@ type_comparison <- function(lang, typing) {
 align_kinds <- function(args, lang, op, typing) {
   for (i in 1:2) {
     other <- args[[3 - i]]
-    if (other$kind != "absent") args[[i]] <- settled(args[[i]], type_part(other), typing)
+    if (other$kind != "absent") {
+      args[[i]] <- settled(args[[i]], type_part(other), typing)
+    }
   }
   kinds <- vapply(args, `[[`, character(1), "kind")
   family <- function(kind) {
-    switch(kind, number = , whole = "number", text = , category = "text", date = ,
-           `date-time` = "date", kind)
+    switch(kind,
+      number = ,
+      whole = "number",
+      text = ,
+      category = "text",
+      date = ,
+      `date-time` = "date",
+      kind
+    )
   }
   families <- vapply(kinds, family, character(1))
   # ISO text beside a date is a date.
   if (setequal(families, c("date", "text")) &&
-      args[[which(families == "text")]]$node == "constant") {
+    args[[which(families == "text")]]$node == "constant") {
     at <- which(families == "text")
     args[[at]] <- date_from_constant(args[[at]], args[[3 - at]], typing)
     return(args)
   }
   if (families[1] != families[2]) mismatch(args, lang, op, typing)
   if (families[1] == "logical" && !op %in% c("==", "!=", "%in%")) {
-    stop_neatly("expression",
-                paste0("`", lang_text(lang), "` orders conditions, which have no order."),
-                where_of(typing), "Use `==` or `&`, `|`, `!`.")
+    stop_neatly(
+      "expression",
+      paste0("`", lang_text(lang), "` orders conditions, which have no order."),
+      where_of(typing),
+      "Use `==` or `&`, `|`, `!`."
+    )
   }
   if (op %in% c("<", "<=", ">", ">=") && "category" %in% kinds) {
     guard_category_order(args, lang, typing)
@@ -53,15 +76,24 @@ align_kinds <- function(args, lang, op, typing) {
 }
 
 # Ranks of texts by code point, whatever the locale.
-code_point_rank <- function(texts) match(texts, sort(unique(texts), method = "radix"))
+code_point_rank <- function(texts) {
+  match(texts, sort(unique(texts), method = "radix"))
+}
 
 emit_comparison <- function(args, b, node) {
   op <- node$fn
   kinds <- vapply(args, `[[`, character(1), "kind")
-  if (all(kinds %in% c("text", "category"))) return(emit_text_comparison(args, b, op))
+  if (all(kinds %in% c("text", "category"))) {
+    return(emit_text_comparison(args, b, op))
+  }
   if (all(kinds == "logical")) {
-    values <- lapply(args, function(a) number_value(b, "number_from_three", emit_node(a, b)$reg))
-    return(three_value(b, core_comparison(op), values[[1]]$reg, values[[2]]$reg))
+    values <- lapply(
+      args,
+      function(a) number_value(b, "number_from_three", emit_node(a, b)$reg)
+    )
+    return(three_value(
+      b, core_comparison(op), values[[1]]$reg, values[[2]]$reg
+    ))
   }
   if (setequal(kinds, c("date", "date-time"))) {
     values <- lapply(args, emit_days, b = b)
@@ -74,25 +106,59 @@ emit_comparison <- function(args, b, node) {
 }
 
 core_comparison <- function(op) {
-  switch(op, `==` = "equal", `!=` = "not_equal", `<` = "less", `<=` = "less_equal", `>` = "greater",
-         `>=` = "greater_equal")
+  switch(op,
+    `==` = "equal",
+    `!=` = "not_equal",
+    `<` = "less",
+    `<=` = "less_equal",
+    `>` = "greater",
+    `>=` = "greater_equal"
+  )
 }
 
-# A whole-number column against a fixed number is compared without making doubles.
+# A whole-number column against a fixed number is compared without making
+# doubles.
 emit_int_comparison <- function(args, b, op) {
   at <- which(vapply(args, `[[`, character(1), "node") == "column")
-  if (length(at) != 1 || args[[3 - at]]$node != "constant" || isTRUE(args[[at]]$empty)) return(NULL)
+  if (length(at) != 1 ||
+    args[[3 - at]]$node != "constant" ||
+    isTRUE(args[[at]]$empty)) {
+    return(NULL)
+  }
   column <- args[[at]]
   if (!is_stored_whole(column, b)) return(NULL)
-  if (at == 2) op <- switch(op, `<` = ">", `<=` = ">=", `>` = "<", `>=` = "<=", op)
+  if (at == 2) {
+    op <- switch(op,
+      `<` = ">",
+      `<=` = ">=",
+      `>` = "<",
+      `>=` = "<=",
+      op
+    )
+  }
   value <- as.numeric(args[[3 - at]]$value)
-  if (is.na(value) || (op %in% c("==", "!=") && value != floor(value))) return(NULL)
-  bound <- switch(op, `<` = ceiling(value) - 1, `<=` = floor(value), `>` = floor(value) + 1,
-                  `>=` = ceiling(value), value)
+  if (is.na(value) || (op %in% c("==", "!=") && value != floor(value))) {
+    return(NULL)
+  }
+  bound <- switch(op,
+    `<` = ceiling(value) - 1,
+    `<=` = floor(value),
+    `>` = floor(value) + 1,
+    `>=` = ceiling(value),
+    value
+  )
   if (abs(bound) > .Machine$integer.max) return(NULL)
-  core <- switch(op, `<` = , `<=` = "int_less_equal", `>` = , `>=` = "int_greater_equal",
-                 `==` = "int_equal", `!=` = "int_not_equal")
-  input <- add_input(b, "column", column$name, function(r) column_vector(r, column$name))
+  core <- switch(op,
+    `<` = ,
+    `<=` = "int_less_equal",
+    `>` = ,
+    `>=` = "int_greater_equal",
+    `==` = "int_equal",
+    `!=` = "int_not_equal"
+  )
+  input <- add_input(
+    b, "column", column$name, function(r) column_vector(r, column$name)
+  )
   three_value(b, core, emit(b, "load_code", input), x = bound)
 }
 
@@ -106,87 +172,144 @@ emit_text_comparison <- function(args, b, op) {
     constant <- args[[which(fixed)]]$value
     return(threes_by_code(values[[which(!fixed)]], b, function(texts, r) {
       rank <- rank_function(c(texts, constant), ordered, by_label)
-      if (fixed[1]) compare(rank(constant), rank(texts)) else compare(rank(texts), rank(constant))
+      if (fixed[1]) {
+        compare(rank(constant), rank(texts))
+      } else {
+        compare(rank(texts), rank(constant))
+      }
     }))
   }
   if (by_label) {
     both <- one_dictionary(values, b)
-    return(
-      three_value(b, if (op == "==") "codes_equal" else "codes_not_equal", both[[1]]$reg,
-                  both[[2]]$reg))
+    return(three_value(
+      b,
+      if (op == "==") "codes_equal" else "codes_not_equal",
+      both[[1]]$reg,
+      both[[2]]$reg
+    ))
   }
-  numbers <- lapply(values, numbers_by_code, b = b, answer = function(texts, r) {
-    rank_function(c(texts_in(r, values[[1]]), texts_in(r, values[[2]])), ordered, by_label)(texts)
-  })
+  numbers <- lapply(
+    values,
+    numbers_by_code,
+    b = b,
+    answer = function(texts, r) {
+      rank_function(
+        c(texts_in(r, values[[1]]), texts_in(r, values[[2]])), ordered, by_label
+      )(texts)
+    }
+  )
   three_value(b, core_comparison(op), numbers[[1]]$reg, numbers[[2]]$reg)
 }
 
 rank_function <- function(all, ordered, by_label) {
-  order <- if (length(ordered) && !by_label) ordered[[1]]$labels
-    else sort(unique(all), method = "radix")
+  order <- if (length(ordered) && !by_label) {
+    ordered[[1]]$labels
+  } else {
+    sort(unique(all), method = "radix")
+  }
   function(x) match(x, order)
 }
 
 for (op in comparisons) {
-  define_function(op, "comparing", list(x = takes("any"), y = takes("any")), "logical",
-                  emit_comparison, type = type_comparison,
+  define_function(
+    op,
+    "comparing",
+    list(x = takes("any"), y = takes("any")),
+    "logical",
+    emit_comparison,
+    type = type_comparison,
     help = switch(op,
-      `==` = paste0("Whether two values are equal. Text is compared exactly, by code point; a ",
-                    "category by its label; dates with ISO 8601 text; a date-time equals a day ",
-                    "at any time in it."),
+      `==` = paste0(
+        "Whether two values are equal. Text is compared exactly, by code point; a ",
+        "category by its label; dates with ISO 8601 text; a date-time equals a day ",
+        "at any time in it."
+      ),
       `!=` = "Whether two values differ.",
-      `<` = paste0("Whether `x` is below `y`: by size, by time, by code point for text, by the ",
-                   "order of an ordered category."),
+      `<` = paste0(
+        "Whether `x` is below `y`: by size, by time, by code point for text, by the ",
+        "order of an ordered category."
+      ),
       `<=` = "Whether `x` is at most `y`; a date-time is at most a day up to its end.",
       `>` = "Whether `x` is above `y`; a date-time is above a day after its end.",
-      `>=` = "Whether `x` is at least `y`."),
+      `>=` = "Whether `x` is at least `y`."
+    ),
     absent = "unknown when either side is absent",
-    example = switch(op, `==` = "season == \"spring\"", `!=` = "treatment != \"none\"",
-                     `<` = "brood_frames < 4", `<=` = "visit_date <= \"2024-06-30\"",
-                     `>` = "hive_weight_kg > 200", `>=` = "mites_per_100 >= 3"))
+    example = switch(op,
+      `==` = "season == \"spring\"",
+      `!=` = "treatment != \"none\"",
+      `<` = "brood_frames < 4",
+      `<=` = "visit_date <= \"2024-06-30\"",
+      `>` = "hive_weight_kg > 200",
+      `>=` = "mites_per_100 >= 3"
+    )
+  )
 }
 rm(op)
 
 type_in <- function(lang, typing) {
-  if (length(lang) != 3) stop_neatly("expression", "`%in%` needs a value and a list.",
-                                     where_of(typing))
+  if (length(lang) != 3) {
+    stop_neatly(
+      "expression", "`%in%` needs a value and a list.", where_of(typing)
+    )
+  }
   long <- type_in_range(lang, typing)
   if (!is.null(long)) return(long)
   x <- type_language(lang[[2]], typing)
   set <- type_language(lang[[3]], typing)
   if (set$node != "constant") {
-    stop_neatly("expression", paste0("`", set$text, "` is not a list of fixed values."),
-                where_of(typing),
-                paste0("Write `x %in% c(\"a\", \"b\")`, a setting, or `.(values)`; for rows ",
-                       "found in another table use `keep_matched()`."))
+    stop_neatly(
+      "expression",
+      paste0("`", set$text, "` is not a list of fixed values."),
+      where_of(typing),
+      paste0(
+        "Write `x %in% c(\"a\", \"b\")`, a setting, or `.(values)`; for rows ",
+        "found in another table use `keep_matched()`."
+      )
+    )
   }
   if (isTRUE(set$has_absent) || set$kind == "absent" || anyNA(set$value)) {
     rest <- set$value[!is.na(set$value)]
-    stop_neatly("expression",
-                paste0("`", lang_text(lang), "` lists NA, which no value is equal to."),
-                where_of(typing),
-                if (length(rest))
-                  paste0("Write `", x$text, " %in% ", value_code(unname(rest)), " | absent(",
-                         x$text, ")`.") else paste0("Write `absent(", x$text, ")`."))
+    stop_neatly(
+      "expression",
+      paste0("`", lang_text(lang), "` lists NA, which no value is equal to."),
+      where_of(typing),
+      if (length(rest)) {
+        paste0(
+          "Write `", x$text, " %in% ", value_code(unname(rest)), " | absent(",
+          x$text, ")`."
+        )
+      } else {
+        paste0("Write `absent(", x$text, ")`.")
+      }
+    )
   }
   args <- align_kinds(list(x, set), lang, "%in%", typing)
   call_node("%in%", args, new_type("logical"))
 }
 
-# x %in% 1:2000000000 by the ends of the range, and x whole; NULL for a range short enough to list.
+# x %in% 1:2000000000 by the ends of the range, and x whole; NULL for a range
+# short enough to list.
 type_in_range <- function(lang, typing) {
   if (call_name(lang[[3]]) != ":" || length(lang[[3]]) != 3) return(NULL)
   ends <- lapply(as.list(lang[[3]])[-1], type_language, typing)
-  fixed <- vapply(ends,
-                  function(e) {
-                    e$node == "constant" && e$kind %in% numeric_kinds && length(e$value) == 1
-                  }, logical(1))
+  fixed <- vapply(
+    ends,
+    function(e) {
+      e$node == "constant" && e$kind %in% numeric_kinds && length(e$value) == 1
+    },
+    logical(1)
+  )
   if (!all(fixed)) return(NULL)
   ends <- sort(as.numeric(c(ends[[1]]$value, ends[[2]]$value)))
-  if (ends[2] - ends[1] < longest_range || any(ends != floor(ends))) return(NULL)
+  if (ends[2] - ends[1] < longest_range || any(ends != floor(ends))) {
+    return(NULL)
+  }
   x <- lang[[2]]
-  inside <- call("&", call("&", call(">=", x, ends[1]), call("<=", x, ends[2])),
-                 call("==", x, call("floor", x)))
+  inside <- call(
+    "&",
+    call("&", call(">=", x, ends[1]), call("<=", x, ends[2])),
+    call("==", x, call("floor", x))
+  )
   node <- type_language(inside, typing)
   node$text <- lang_text(lang)
   node
@@ -198,32 +321,50 @@ emit_in <- function(args, b, node) {
     value <- emit_node(args[[1]], b)
     return(threes_by_code(value, b, function(texts, r) texts %in% set))
   }
-  value <- if (args[[1]]$kind == "logical")
+  value <- if (args[[1]]$kind == "logical") {
     number_value(b, "number_from_three", emit_node(args[[1]], b)$reg)
-    else if (args[[1]]$kind == "date-time" && args[[2]]$kind == "date") emit_days(args[[1]], b)
-    else emit_node(args[[1]], b)
-  three_value(b, "number_in", value$reg, add_table(b, sort(unique(as.numeric(set)))))
+  } else if (args[[1]]$kind == "date-time" && args[[2]]$kind == "date") {
+    emit_days(args[[1]], b)
+  } else {
+    emit_node(args[[1]], b)
+  }
+  three_value(
+    b, "number_in", value$reg, add_table(b, sort(unique(as.numeric(set))))
+  )
 }
 
-define_function("%in%", "comparing", list(x = takes("any"), set = constant("any", many = TRUE)),
-                "logical", emit_in, type = type_in,
+define_function(
+  "%in%",
+  "comparing",
+  list(x = takes("any"), set = constant("any", many = TRUE)),
+  "logical",
+  emit_in,
+  type = type_in,
   help = "Whether a value is one of a list; `NA` in the list is an error.",
   absent = "unknown when x is absent",
-  example = "apiary %in% c(\"Fen Gate\", \"Mill Lawn\")")
+  example = "apiary %in% c(\"Fen Gate\", \"Mill Lawn\")"
+)
 
-define_function("between", "comparing",
-                list(x = takes("any"), lo = takes("any"), hi = takes("any")), "logical", NULL,
+define_function(
+  "between",
+  "comparing",
+  list(x = takes("any"), lo = takes("any"), hi = takes("any")),
+  "logical",
+  NULL,
   type = function(lang, typing) {
     fn <- language_function("between")
     parts <- match_call_parts(fn, lang, typing)
-    sides <- list(a = type_language(call(">=", parts$x, parts$lo), typing),
-                  b = type_language(call("<=", parts$x, parts$hi), typing))
+    sides <- list(
+      a = type_language(call(">=", parts$x, parts$lo), typing),
+      b = type_language(call("<=", parts$x, parts$hi), typing)
+    )
     guard_ends(parts, sides$a$args[[2]], sides$b$args[[2]], lang, typing)
     call_node("&", sides, new_type("logical"))
   },
   help = "`lo <= x & x <= hi`: no as soon as one side says no.",
   absent = "unknown when a side that decides is absent",
-  example = "between(visit_date, \"2024-04-01\", \"2024-06-30\")")
+  example = "between(visit_date, \"2024-04-01\", \"2024-06-30\")"
+)
 
 # Unevaluated arguments of a call by the names in the table.
 match_call_parts <- function(fn, lang, typing) {
@@ -234,8 +375,12 @@ match_call_parts <- function(fn, lang, typing) {
   unnamed <- which(names(given) == "")
   names(given)[unnamed] <- open[seq_along(unnamed)]
   if (length(given) != length(names) || !setequal(names(given), names)) {
-    stop_neatly("expression", paste0("`", fn$name, "()` needs ", listed(ticked(names)), "."),
-                where_of(typing), paste0("It is used as `", fn$usage, "`."))
+    stop_neatly(
+      "expression",
+      paste0("`", fn$name, "()` needs ", listed(ticked(names)), "."),
+      where_of(typing),
+      paste0("It is used as `", fn$usage, "`.")
+    )
   }
   given
 }

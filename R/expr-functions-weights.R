@@ -1,34 +1,62 @@
 # What weights are: marks around the number that is given as `weights`.
 
 define_weights <- function(name, help) {
-  define_function(name, "aggregates", list(x = takes("numeric")), "number",
+  define_function(
+    name,
+    "aggregates",
+    list(x = takes("numeric")),
+    "number",
     function(args, b, node) emit_node(args$x, b),
     type = function(lang, typing) {
       args <- typed_arguments(language_function(name), lang, typing)
       call_node(name, args, new_type(args$x$kind), lang_text(lang))
     },
-    usage = paste0(name, "(w)"), help = help, absent = "absent when w is",
-    example = paste0("mean(hive_weight_kg, weights = ", name, "(brood_frames))"))
+    usage = paste0(name, "(w)"),
+    help = help,
+    absent = "absent when w is",
+    example = paste0("mean(hive_weight_kg, weights = ", name, "(brood_frames))")
+  )
 }
-define_weights("sampling",
-               paste0("For `weights`: sampling weights, each row standing for w of those it was ",
-                      "drawn from. Weights are taken so unless said."))
-define_weights("repeats", paste0("For `weights`: frequencies, each row standing for w rows that ",
-                                 "are equal."))
+define_weights(
+  "sampling",
+  paste0(
+    "For `weights`: sampling weights, each row standing for w of those it was ",
+    "drawn from. Weights are taken so unless said."
+  )
+)
+define_weights(
+  "repeats",
+  paste0(
+    "For `weights`: frequencies, each row standing for w rows that ",
+    "are equal."
+  )
+)
 
 kinds_of_weights <- c("repeats", "sampling")
 
-are_repeats <- function(node) !is.null(node) && node$node == "call" && node$fn == "repeats"
+are_repeats <- function(node) {
+  !is.null(node) && node$node == "call" && node$fn == "repeats"
+}
 
 # Spread and errors differ by what weights are, so that is to be said.
 check_kind_of_weights <- function(node, typing) {
   weights <- node$args$weights
-  told <- is.null(weights) || (weights$node == "call" && weights$fn %in% kinds_of_weights)
+  told <- is.null(weights) ||
+    (weights$node == "call" && weights$fn %in% kinds_of_weights)
   if (told || node$fn == "share") return()
-  take_note(typing$notes, paste0("The weights `", weights$text, "` of `", node$fn,
-                                 "()` are taken as sampling weights."), where_of(typing),
-            paste0("Say so with `weights = sampling(", weights$text, ")`; where each row stands ",
-                   "for so many equal rows write `weights = repeats(", weights$text, ")`."))
+  take_note(
+    typing$notes,
+    paste0(
+      "The weights `", weights$text, "` of `", node$fn,
+      "()` are taken as sampling weights."
+    ),
+    where_of(typing),
+    paste0(
+      "Say so with `weights = sampling(", weights$text,
+      ")`; where each row stands ",
+      "for so many equal rows write `weights = repeats(", weights$text, ")`."
+    )
+  )
 }
 
 # Weights as they are asked for.
@@ -36,9 +64,15 @@ typed_weights <- function(expression, typing) {
   inner <- at_place(typing, "In `weights`.")
   node <- type_expression(expression, inner)
   if (node$kind %in% numeric_kinds && node$node != "constant") return(node)
-  stop_neatly("expression", paste0("`weights` takes a number for each row, and `", node$text,
-                                   "` is ", kind_words(node), "."), where_of(inner),
-              "Name a column of numbers.")
+  stop_neatly(
+    "expression",
+    paste0(
+      "`weights` takes a number for each row, and `", node$text, "` is ",
+      kind_words(node), "."
+    ),
+    where_of(inner),
+    "Name a column of numbers."
+  )
 }
 
 weights_words <- function(weights) {
@@ -47,7 +81,11 @@ weights_words <- function(weights) {
 
 # The number within `sampling()` or `repeats()`.
 unmarked_weights <- function(node) {
-  if (node$node == "call" && node$fn %in% kinds_of_weights) node$args$x else node
+  if (node$node == "call" && node$fn %in% kinds_of_weights) {
+    node$args$x
+  } else {
+    node
+  }
 }
 
 # Weights of the same kind.

@@ -1,33 +1,58 @@
 # What a condition came to in a run, where that is worth a word.
 
-# Seen only when run: a condition that came out the same for all rows, or for all that it could
-# decide. What was said of it before the run is not said again.
+# Seen only when run: a condition that came out the same for all rows, or for
+# all that it could decide. What was said of it before the run is not said
+# again.
 guard_outcome <- function(name, node, counts, rows, negated, notes, where) {
   if (rows < 2) return()
   counts <- counts[c("yes", "no", "unknown")]
   if (counts[["yes"]] > 0 && counts[["no"]] > 0) return()
   text <- if (is.null(node)) name else node$text
   is_said <- vapply(notes$notes, function(n) {
-    any(grepl(text, c(n$problem, n$where), fixed = TRUE)) && !grepl("^Condition ", n$problem)
+    any(grepl(text, c(n$problem, n$where), fixed = TRUE)) &&
+      !grepl("^Condition ", n$problem)
   }, NA)
   if (any(is_said)) return()
-  said <- if (counts[["unknown"]] == rows) "unknown" else if (counts[["yes"]] > 0) "yes" else "no"
-  check <- if (!is.null(node) && compares_with_value(node)) "check the value it compares with"
+  said <- if (counts[["unknown"]] == rows) {
+    "unknown"
+  } else if (counts[["yes"]] > 0) {
+    "yes"
+  } else {
+    "no"
+  }
+  check <- if (!is.null(node) && compares_with_value(node)) {
+    "check the value it compares with"
+  }
   leave <- paste(c("leave it out", check), collapse = ", or ")
   hint <- switch(said,
     unknown = "Every value it needs is absent in these rows.",
-    yes = if (negated) c("It holds back every row it can decide", check)
-      else c("It holds back no row it can decide", leave),
-    no = if (negated) c("It holds nothing back", leave) else c("No row passes it", check))
+    yes = if (negated) {
+      c("It holds back every row it can decide", check)
+    } else {
+      c("It holds back no row it can decide", leave)
+    },
+    no = if (negated) {
+      c("It holds nothing back", leave)
+    } else {
+      c("No row passes it", check)
+    }
+  )
   unknown <- counts[["unknown"]]
   open <- if (said != "unknown" && unknown > 0) {
-    paste0(" but ", format_count(unknown), ", which ", if (unknown == 1) "is" else "are",
-           " unknown")
+    paste0(
+      " but ", format_count(unknown), ", which ",
+      if (unknown == 1) "is" else "are", " unknown"
+    )
   }
-  take_note(notes,
-            paste0("Condition ", quoted(cut_off_text(name)), " is ", said, " on all of these ",
-                   counted(rows, "row"), open, "."), where,
-            if (said == "unknown") hint else paste0(paste(hint, collapse = "; "), "."))
+  take_note(
+    notes,
+    paste0(
+      "Condition ", quoted(cut_off_text(name)), " is ", said,
+      " on all of these ", counted(rows, "row"), open, "."
+    ),
+    where,
+    if (said == "unknown") hint else paste0(paste(hint, collapse = "; "), ".")
+  )
 }
 
 # Whether a comparison with a fixed value decides.

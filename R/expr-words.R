@@ -3,14 +3,23 @@
 expression_words <- function(lang) say(lang, 0)
 
 word_templates <- list(
-  `==` = c(" is ", 4), `!=` = c(" is not ", 4), `<` = c(" is below ", 4),
+  `==` = c(" is ", 4),
+  `!=` = c(" is not ", 4),
+  `<` = c(" is below ", 4),
   `<=` = c(" is at most ", 4),
-  `>` = c(" is above ", 4), `>=` = c(" is at least ", 4), `%in%` = c(" is one of ", 4),
-  `&` = c(" and ", 2), `|` = c(" or ", 1))
+  `>` = c(" is above ", 4),
+  `>=` = c(" is at least ", 4),
+  `%in%` = c(" is one of ", 4),
+  `&` = c(" and ", 2),
+  `|` = c(" or ", 1)
+)
 
-# `outer`: how tightly what stands around it binds; what binds less is put in parentheses.
+# `outer`: how tightly what stands around it binds; what binds less is put in
+# parentheses.
 say <- function(lang, outer) {
-  if (!is.call(lang)) return(if (is.symbol(lang)) as.character(lang) else said_value(lang))
+  if (!is.call(lang)) {
+    return(if (is.symbol(lang)) as.character(lang) else said_value(lang))
+  }
   name <- call_name(lang)
   args <- given_arguments(lang)
   if (name == "(") return(paste0("(", say(args[[1]], 0), ")"))
@@ -19,8 +28,11 @@ say <- function(lang, outer) {
   }
   if (name == "!" && length(args) == 1) return(say_not(lang, args[[1]], outer))
   if (name == "c") return(listed(vapply(args, say, character(1), 5), 12, "or"))
-  said <- if (name == "first_true") say_choice(args)
-    else say_function(name, args_in_order(name, args))
+  said <- if (name == "first_true") {
+    say_choice(args)
+  } else {
+    say_function(name, args_in_order(name, args))
+  }
   if (is.null(said)) lang_text(lang) else said
 }
 
@@ -30,21 +42,30 @@ say_operator <- function(name, lang, args, outer) {
   operands <- if (name %in% c("&", "|")) same_chain(lang, name) else args
   # "a and b or c" can be read two ways.
   within <- if (name == "|") 3 else level
-  words <- paste(vapply(operands, say, character(1), within), collapse = template[1])
+  words <- paste(
+    vapply(operands, say, character(1), within),
+    collapse = template[1]
+  )
   if (outer > level) paste0("(", words, ")") else words
 }
 
 say_not <- function(lang, inner, outer) {
   if (call_name(inner) == "!") {
     operand <- signed_operand(lang)
-    return(if (count_negations(lang) %% 2) say(call("!", operand), outer) else say(operand, outer))
+    return(if (count_negations(lang) %% 2) {
+      say(call("!", operand), outer)
+    } else {
+      say(operand, outer)
+    })
   }
   closed <- !is.call(inner) || identical(inner[[1]], quote(`(`))
   paste0("not ", if (closed) say(inner, 3) else paste0("(", say(inner, 0), ")"))
 }
 
-text_verbs <- c(contains = "contains", like = "is like", matches = "matches",
-                startsWith = "starts with", endsWith = "ends with")
+text_verbs <- c(
+  contains = "contains", like = "is like", matches = "matches",
+  startsWith = "starts with", endsWith = "ends with"
+)
 
 # Functions that have words of their own, else NULL.
 say_function <- function(name, args) {
@@ -67,18 +88,28 @@ say_choice <- function(args) {
   if (length(pairs) < 2 || length(pairs) %% 2) return(NULL)
   conditions <- vapply(pairs[c(TRUE, FALSE)], say, "", 0)
   values <- vapply(pairs[c(FALSE, TRUE)], say, "", 5)
-  other <- function(name) if (name %in% names) say(args[[name]], 5) else "absent"
-  paste0("(", paste0(values, " where ", conditions, collapse = ", else "), ", else ",
-         other("if_none"), "; ", other("if_unknown"), " where the first that is not no is unknown)")
+  other <- function(name) {
+    if (name %in% names) say(args[[name]], 5) else "absent"
+  }
+  paste0(
+    "(", paste0(values, " where ", conditions, collapse = ", else "),
+    ", else ", other("if_none"), "; ", other("if_unknown"),
+    " where the first that is not no is unknown)"
+  )
 }
 
-# The arguments of a call in the order of the table, by name, where they fit there.
+# The arguments of a call in the order of the table, by name, where they fit
+# there.
 args_in_order <- function(name, args) {
   params <- names(language_function(name)$params)
   given <- names(args)
-  if (is.null(params) || is.null(given) && length(args) > length(params)) return(args)
+  if (is.null(params) || is.null(given) && length(args) > length(params)) {
+    return(args)
+  }
   if (is.null(given)) given <- rep("", length(args))
-  if (!all(given %in% c("", params)) || length(args) > length(params) || "..." %in% params) {
+  if (!all(given %in% c("", params)) ||
+    length(args) > length(params) ||
+    "..." %in% params) {
     return(args)
   }
   given[given == ""] <- setdiff(params, given)[seq_len(sum(given == ""))]
@@ -97,6 +128,14 @@ same_chain <- function(lang, name) {
 }
 
 said_value <- function(value) {
-  if (length(value) == 1) return(if (inherits(value, "Date")) format(value) else value_code(value))
-  listed(vapply(seq_along(value), function(i) said_value(unname(value[i])), character(1)), 12, "or")
+  if (length(value) == 1) {
+    return(if (inherits(value, "Date")) format(value) else value_code(value))
+  }
+  listed(
+    vapply(
+      seq_along(value), function(i) said_value(unname(value[i])), character(1)
+    ),
+    12,
+    "or"
+  )
 }

@@ -1,19 +1,22 @@
 #' The queries of a sieve
 #'
-#' Gives the queries that a sieve over a table in a database asks, for review or for another tool.
+#' Gives the queries that a sieve over a table in a database asks, for review or
+#' for another tool.
 #'
 #' @param sieve A [sieve()], or a bare step.
 #' @param study A [study()] of a [database()] of SQLite, PostgreSQL or MariaDB.
 #' @param set A list of new values for [settings()], as in [pour()].
-#' @return A data frame of class `neatsieve_queries` with one row per query, in the order in which
-#'   they are asked: `step` (number), `kind`, and `sql`. Printed, the queries stand with their
-#'   clauses one below the other. Queries are asked of the table without its rows, so this takes
-#'   no time with a large one; only what depends on the different values of a column (a text
-#'   pattern, `relabel()`) looks these up. Rows that go on *here* are a query that fetches them.
-#'   What depends on what was found before (edges of bins, whiskers of boxes) is not shown.
-#' @section Errors: Class `neatsieve_error_run` for a study that is not in a database, or a sieve
-#'   with an aggregate over the whole study (`over = "study"`), and all errors of checking the
-#'   sieve.
+#' @return A data frame of class `neatsieve_queries` with one row per query, in
+#'   the order in which they are asked: `step` (number), `kind`, and `sql`.
+#'   Printed, the queries stand with their clauses one below the other. Queries
+#'   are asked of the table without its rows, so this takes no time with a large
+#'   one; only what depends on the different values of a column (a text pattern,
+#'   `relabel()`) looks these up. Rows that go on *here* are a query that
+#'   fetches them. What depends on what was found before (edges of bins,
+#'   whiskers of boxes) is not shown.
+#' @section Errors: Class `neatsieve_error_run` for a study that is not in a
+#'   database, or a sieve with an aggregate over the whole study
+#'   (`over = "study"`), and all errors of checking the sieve.
 #' @seealso [database()], [check_sieve()]
 #' @examples
 #' if (requireNamespace("RSQLite", quietly = TRUE)) {
@@ -28,21 +31,36 @@ as_sql <- function(sieve, study, set = list()) {
   local_plain()
   facts <- study_facts(study)
   if (is.null(facts$database)) {
-    stop_neatly("run", paste0("The study ", quoted(facts$name), " is not in a database."), NULL,
-                "Make it with `study(database(con, \"visits\"))`.")
+    stop_neatly(
+      "run",
+      paste0("The study ", quoted(facts$name), " is not in a database."),
+      NULL,
+      "Make it with `study(database(con, \"visits\"))`."
+    )
   }
   if (asks_over_study(unclass(as_sieve(sieve)))) {
-    stop_neatly("run", paste0("The sieve takes an aggregate over the whole study, for which the ",
-                              "table is fetched: no step is a query."), NULL,
-                "Write `over = \"play\"` for the rows in play, or leave the step out.")
+    stop_neatly(
+      "run",
+      paste0(
+        "The sieve takes an aggregate over the whole study, for which the ",
+        "table is fetched: no step is a query."
+      ),
+      NULL,
+      "Write `over = \"play\"` for the rows in play, or leave the step out."
+    )
   }
   tried <- tried_on_no_rows(with_settings(as_sieve(sieve), set), facts)
   queries <- tried$queries
   kinds <- vapply(tried$records, `[[`, "", "kind")
   at <- vapply(queries, function(q) as.integer(q$at), 0L)
-  structure(data.frame(step = at, kind = c("before the steps", kinds)[at + 1],
-                       sql = vapply(queries, `[[`, "", "sql")),
-            class = c("neatsieve_queries", "data.frame"))
+  structure(
+    data.frame(
+      step = at,
+      kind = c("before the steps", kinds)[at + 1],
+      sql = vapply(queries, `[[`, "", "sql")
+    ),
+    class = c("neatsieve_queries", "data.frame")
+  )
 }
 
 #' @export
@@ -50,19 +68,28 @@ print.neatsieve_queries <- function(x, ...) {
   local_plain()
   for (i in seq_len(nrow(x))) {
     if (i == 1 || x$step[i] != x$step[i - 1]) {
-      cat(if (i > 1) "\n", "-- ", if (x$step[i] > 0) paste0("step ", x$step[i], ", "), x$kind[i],
-          "\n", sep = "")
+      cat(
+        if (i > 1) "\n", "-- ",
+        if (x$step[i] > 0) paste0("step ", x$step[i], ", "), x$kind[i], "\n",
+        sep = ""
+      )
     }
     cat(clauses_below(x$sql[i]), ";\n", sep = "")
   }
   invisible(x)
 }
 
-# A query with its clauses one below the other, those of inner queries further in. What stands in
-# quotes is left as it is.
+# A query with its clauses one below the other, those of inner queries further
+# in. What stands in quotes is left as it is.
 clauses_below <- function(sql) {
-  tokens <- regmatches(sql, gregexpr("'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"|\\(SELECT|[()]|[^'\"()]+",
-                                     sql, perl = TRUE))[[1]]
+  tokens <- regmatches(
+    sql,
+    gregexpr(
+      "'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"|\\(SELECT|[()]|[^'\"()]+",
+      sql,
+      perl = TRUE
+    )
+  )[[1]]
   depth <- 0
   open <- logical()
   out <- character()
@@ -79,9 +106,13 @@ clauses_below <- function(sql) {
         token <- paste0("\n", strrep("  ", depth), ")")
       }
       open <- open[-length(open)]
-    } else if (!grepl("^['\"]", token) && (!length(open) || open[length(open)])) {
-      token <- gsub(" (FROM|WHERE|GROUP BY|ORDER BY|LIMIT|(?:LEFT |CROSS )?JOIN) ",
-                    paste0("\n", strrep("  ", depth), "\\1 "), token)
+    } else if (!grepl("^['\"]", token) &&
+      (!length(open) || open[length(open)])) {
+      token <- gsub(
+        " (FROM|WHERE|GROUP BY|ORDER BY|LIMIT|(?:LEFT |CROSS )?JOIN) ",
+        paste0("\n", strrep("  ", depth), "\\1 "),
+        token
+      )
     }
     out <- c(out, token)
   }

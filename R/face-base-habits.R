@@ -1,5 +1,5 @@
-# Functions of base R over studies and siftings: they answer as over the table, or say what to write
-# where their answer would lose the account.
+# Functions of base R over studies and siftings: they answer as over the table,
+# or say what to write where their answer would lose the account.
 
 table_of <- function(x) as.data.frame(x)
 
@@ -9,9 +9,17 @@ instead_of_base <- function(name, ...) {
   force(name)
   hints <- c(...)
   function(...) {
-    stop_neatly("run", paste0("`", name, "()` of a study or of siftings would leave no account."),
-                NULL, c(hints, paste0("For a plain table write `", name,
-                                      "(as.data.frame(x), ...)`.")))
+    stop_neatly(
+      "run",
+      paste0(
+        "`", name, "()` of a study or of siftings would leave no account."
+      ),
+      NULL,
+      c(
+        hints,
+        paste0("For a plain table write `", name, "(as.data.frame(x), ...)`.")
+      )
+    )
   }
 }
 
@@ -75,40 +83,55 @@ all.equal.neatsieve_siftings <- function(target, current, ...) {
 #' @importFrom stats na.omit
 #' @export
 na.omit.neatsieve_study <- instead_of_base(
-  "na.omit", "Write `pour(x, include(row_complete()))`, which counts the rows that go.")
+  "na.omit",
+  "Write `pour(x, include(row_complete()))`, which counts the rows that go."
+)
 #' @export
 na.omit.neatsieve_siftings <- na.omit.neatsieve_study
 #' @export
-subset.neatsieve_study <- instead_of_base("subset", "Rows: `pour(x, include(...))`.",
-                                          "Columns: `pick_columns(...)`.")
+subset.neatsieve_study <- instead_of_base(
+  "subset", "Rows: `pour(x, include(...))`.", "Columns: `pick_columns(...)`."
+)
 #' @export
 subset.neatsieve_siftings <- subset.neatsieve_study
 #' @export
-within.neatsieve_study <- instead_of_base("within", "Columns: `pour(x, work_out(new = ...))`.")
+within.neatsieve_study <- instead_of_base(
+  "within", "Columns: `pour(x, work_out(new = ...))`."
+)
 #' @export
 within.neatsieve_siftings <- within.neatsieve_study
 #' @export
-transform.neatsieve_study <- instead_of_base("transform",
-                                             "Columns: `pour(x, work_out(new = ...))`.")
+transform.neatsieve_study <- instead_of_base(
+  "transform", "Columns: `pour(x, work_out(new = ...))`."
+)
 #' @export
 transform.neatsieve_siftings <- transform.neatsieve_study
 #' @export
-merge.neatsieve_study <- instead_of_base("merge", "Columns of a table: `pour(x, look_up(y, key))`.")
+merge.neatsieve_study <- instead_of_base(
+  "merge", "Columns of a table: `pour(x, look_up(y, key))`."
+)
 #' @export
 merge.neatsieve_siftings <- merge.neatsieve_study
 #' @importFrom stats aggregate
 #' @export
 aggregate.neatsieve_study <- instead_of_base(
-  "aggregate", "A table: `pour(x, statistics(column, by = key))`.",
-  "Rows of groups: `condense(mean(column), by = key)`.")
+  "aggregate",
+  "A table: `pour(x, statistics(column, by = key))`.",
+  "Rows of groups: `condense(mean(column), by = key)`."
+)
 #' @export
 aggregate.neatsieve_siftings <- aggregate.neatsieve_study
 #' @export
-rbind.neatsieve_study <- instead_of_base("rbind", "Rows of a table: `pour(x, append_rows(y))`.")
+rbind.neatsieve_study <- instead_of_base(
+  "rbind", "Rows of a table: `pour(x, append_rows(y))`."
+)
 #' @export
 rbind.neatsieve_siftings <- rbind.neatsieve_study
 #' @export
-cbind.neatsieve_study <- instead_of_base("cbind", "A column: `pour(x, work_out(new = ...))`.",
-                                         "Columns of a table: `look_up(y, key)`.")
+cbind.neatsieve_study <- instead_of_base(
+  "cbind",
+  "A column: `pour(x, work_out(new = ...))`.",
+  "Columns of a table: `look_up(y, key)`."
+)
 #' @export
 cbind.neatsieve_siftings <- cbind.neatsieve_study

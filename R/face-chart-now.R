@@ -2,22 +2,26 @@
 
 #' The way of the rows as a figure
 #'
-#' Records, or draws from finished siftings, how many rows and units went on at each step, and how
-#' many were held back by which condition and why.
+#' Records, or draws from finished siftings, how many rows and units went on at
+#' each step, and how many were held back by which condition and why.
 #'
 #' @inheritParams chart_histogram
-#' @param out Finished siftings: the figure is drawn at once, of all their steps. Without them the
-#'   call is a step, which shows the steps before it.
-#' @return A step for a [sieve()] or [pour()], or, for siftings, a ggplot object. [chart_data()]:
-#'   one row per step that held back or added rows, after a first one for what came in, with `step`,
-#'   `label`, `rows` and `units` that went on, `held`, `added`; part `"reasons"`: one row per step,
+#' @param out Finished siftings: the figure is drawn at once, of all their
+#'   steps. Without them the call is a step, which shows the steps before it.
+#' @return A step for a [sieve()] or [pour()], or, for siftings, a ggplot
+#'   object. [chart_data()]: one row per step that held back or added rows,
+#'   after a first one for what came in, with `step`, `label`, `rows` and
+#'   `units` that went on, `held`, `added`; part `"reasons"`: one row per step,
 #'   condition and reason with `rows`.
-#' @section Errors: Class `neatsieve_error_step` for arguments out of their range.
+#' @section Errors: Class `neatsieve_error_step` for arguments out of their
+#'   range.
 #' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
-#' out <- pour(hives, include(weighed = present(hive_weight_kg), season == "spring"),
-#'             exclude(misread = hive_weight_kg > 200))
+#' out <- pour(
+#'   hives, include(weighed = present(hive_weight_kg), season == "spring"),
+#'   exclude(misread = hive_weight_kg > 200)
+#' )
 #' chart_flow(out)
 #' @export
 chart_flow <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
@@ -26,22 +30,27 @@ chart_flow <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
 
 #' Sizes of subset intersections as a figure
 #'
-#' Records, or draws from finished siftings, how many rows are in exactly which of the subsets.
+#' Records, or draws from finished siftings, how many rows are in exactly which
+#' of the subsets.
 #'
 #' @inheritParams chart_flow
-#' @return A step for a [sieve()] or [pour()], or, for siftings, a ggplot object. [chart_data()]:
-#'   what [overlaps()] gives, with `in_subsets`, in how many subsets the rows are, largest first. Of
-#'   more than 30 combinations the 30 largest are drawn, and the caption says how many rows the
-#'   others have.
+#' @return A step for a [sieve()] or [pour()], or, for siftings, a ggplot
+#'   object. [chart_data()]: what [overlaps()] gives, with `in_subsets`, in how
+#'   many subsets the rows are, largest first. Of more than 30 combinations the
+#'   30 largest are drawn, and the caption says how many rows the others have.
 #' @section Errors: Class `neatsieve_error_step` when there are no subsets.
 #' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
-#' out <- pour(hives, subsets(strong = brood_frames > 8, treated = treatment != "none",
-#'                            calm = temper == "calm"))
+#' out <- pour(hives, subsets(
+#'   strong = brood_frames > 8, treated = treatment != "none",
+#'   calm = temper == "calm"
+#' ))
 #' chart_overlap(out)
 #' @export
-chart_overlap <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
+chart_overlap <- function(
+  out = NULL, title = NULL, caption = NULL, name = NULL
+) {
   drawn_now("overlap", out, match.call(), parent.frame())
 }
 
@@ -49,11 +58,17 @@ chart_overlap <- function(out = NULL, title = NULL, caption = NULL, name = NULL)
 drawn_now <- function(kind, out, call, env) {
   local_plain()
   call$out <- NULL
-  if (inherits(out, "neatsieve_step") || (!is.null(out) && !inherits(out, "neatsieve_siftings"))) {
-    stop_neatly("step", paste0("The first argument of `chart_", kind, "()` must be siftings."),
-                NULL,
-                paste0("Write `chart_", kind, "(out)` after `out <- pour(...)`, or `chart_", kind,
-                       "()` as a step."))
+  if (inherits(out, "neatsieve_step") ||
+    (!is.null(out) && !inherits(out, "neatsieve_siftings"))) {
+    stop_neatly(
+      "step",
+      paste0("The first argument of `chart_", kind, "()` must be siftings."),
+      NULL,
+      paste0(
+        "Write `chart_", kind, "(out)` after `out <- pour(...)`, or `chart_",
+        kind, "()` as a step."
+      )
+    )
   }
   step <- capture_chart(kind, call, env)
   if (is.null(out)) return(step)

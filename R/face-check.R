@@ -1,23 +1,27 @@
 #' What is wrong with a sieve, before it runs
 #'
-#' Checks every step against the columns that will be there, and says all that can be known without
-#' running it: errors, warnings (likely slips) and notes.
+#' Checks every step against the columns that will be there, and says all that
+#' can be known without running it: errors, warnings (likely slips) and notes.
 #'
 #' @param sieve A [sieve()], or the path of a plan file.
-#' @param study A [study()], a data frame or a path. A plan file that names its study needs none.
+#' @param study A [study()], a data frame or a path. A plan file that names its
+#'   study needs none.
 #'
-#' @details A step with an error is set aside and the check goes on behind it; columns it would have
-#'   made can stand for any kind, so that one slip is told once. Behind a step whose columns depend
-#'   on the rows (`to_wide()`) nothing can be known, which is said.
-#' @return A data frame of class `neatsieve_check` with one line per finding: `severity`
-#'   (`"error"`, `"warning"` or `"note"`), `step` (its number; absent for the study or the plan),
-#'   `kind`, `problem`, `where` and `instead` (texts). No lines: nothing was found.
-#'   `attr(x, "checked")` is how many steps were checked. Printed, it ends with how the sieve would
-#'   run: where each step is done, how many columns are read and statements sent, and what would be
-#'   fetched for a step that a database cannot do (rows: at most those of the table, by the
-#'   database's own estimate).
-#' @section Errors: None for what is wrong with the sieve: that is what it lists. Class
-#'   `neatsieve_error_study` or `neatsieve_error_plan` only where `sieve` or `study` are none.
+#' @details A step with an error is set aside and the check goes on behind it;
+#'   columns it would have made can stand for any kind, so that one slip is told
+#'   once. Behind a step whose columns depend on the rows (`to_wide()`) nothing
+#'   can be known, which is said.
+#' @return A data frame of class `neatsieve_check` with one line per finding:
+#'   `severity` (`"error"`, `"warning"` or `"note"`), `step` (its number; absent
+#'   for the study or the plan), `kind`, `problem`, `where` and `instead`
+#'   (texts). No lines: nothing was found. `attr(x, "checked")` is how many
+#'   steps were checked. Printed, it ends with how the sieve would run: where
+#'   each step is done, how many columns are read and statements sent, and what
+#'   would be fetched for a step that a database cannot do (rows: at most those
+#'   of the table, by the database's own estimate).
+#' @section Errors: None for what is wrong with the sieve: that is what it
+#'   lists. Class `neatsieve_error_study` or `neatsieve_error_plan` only where
+#'   `sieve` or `study` are none.
 #' @seealso [screening()] for what conditions let through
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
@@ -30,17 +34,26 @@ check_sieve <- function(sieve, study = NULL) {
   plan <- if (is_text(sieve)) sieve
   request <- request_to_check(study)
   if (is_text(sieve)) sieve <- found_or_null(found, read_sieve(plan))
-  if (!is.null(request)) study <- found_or_null(found, study_of_request(request))
-  if (is.null(study) && !is.null(sieve)) study <- found_or_null(found, study_to_check(sieve))
-  else if (!is.null(study)) study <- found_or_null(found, starting_state(study, called)$study)
+  if (!is.null(request)) {
+    study <- found_or_null(found, study_of_request(request))
+  }
+  if (is.null(study) && !is.null(sieve)) {
+    study <- found_or_null(found, study_to_check(sieve))
+  } else if (!is.null(study)) {
+    study <- found_or_null(found, starting_state(study, called)$study)
+  }
   if (is.null(sieve) || is.null(study)) return(findings_of(found, 0L, 0L, NULL))
   if (!inherits(sieve, "neatsieve_sieve")) sieve <- as_sieve(list(sieve))
   state <- new_run(study)
   checked <- check_steps(sieve, state, found)
   is_whole <- checked == length(sieve) &&
     !any(vapply(found$lines, function(line) line$severity == "error", NA))
-  route <- if (is_whole) tryCatch(route_of(sieve, if (is.null(request)) study else request),
-                                  neatsieve_error = function(e) NULL)
+  route <- if (is_whole) {
+    tryCatch(
+      route_of(sieve, if (is.null(request)) study else request),
+      neatsieve_error = function(e) NULL
+    )
+  }
   if (is.null(route) && is_whole) route <- route_of(sieve, study)
   if (!is.null(route)) note_places(found, route, sieve)
   findings_of(found, checked, length(sieve), study, route)
@@ -52,36 +65,60 @@ note_places <- function(found, route, sieve) {
   for (i in which(!is.na(there$why))) {
     step <- list(number = there$step[i], kind = there$kind[i])
     is_record <- has_effect(sieve[[there$step[i]]], "records")
-    add_finding(found, "note", step,
-                paste0("This step is done here and not in the database: ", there$why[i], "."),
-                paste0("In step ", there$step[i], ", ", there$kind[i], "()."),
-                if (is_record) "The columns that it needs are fetched for it."
-                else "The rows that reach it are fetched, and the run goes on here.")
+    add_finding(
+      found,
+      "note",
+      step,
+      paste0(
+        "This step is done here and not in the database: ", there$why[i], "."
+      ),
+      paste0("In step ", there$step[i], ", ", there$kind[i], "()."),
+      if (is_record) {
+        "The columns that it needs are fetched for it."
+      } else {
+        "The rows that reach it are fetched, and the run goes on here."
+      }
+    )
   }
 }
 
 # What the study is read from, where that is told and not the study.
 request_to_check <- function(study) {
-  if (inherits(study, "neatsieve_study_request")) study
-  else if (is_text(study)) new_study_request(study)
+  if (inherits(study, "neatsieve_study_request")) {
+    study
+  } else if (is_text(study)) {
+    new_study_request(study)
+  }
 }
 
 study_to_check <- function(sieve) {
   spec <- attr(sieve, "study")
   if (is.null(spec)) {
-    stop_neatly("study", "There is no study to check the sieve against.", NULL,
-                "Write `check_sieve(sieve, study)`, or name the study in the plan.")
+    stop_neatly(
+      "study",
+      "There is no study to check the sieve against.",
+      NULL,
+      "Write `check_sieve(sieve, study)`, or name the study in the plan."
+    )
   }
-  study_facts(suppressMessages(study_from_plan(spec), classes = "neatsieve_note"))
+  study_facts(suppressMessages(
+    study_from_plan(spec),
+    classes = "neatsieve_note"
+  ))
 }
 
 # Errors are kept as findings; where code fails its value is NULL.
 found_or_null <- function(found, code, step = NULL) {
-  tryCatch(suppressMessages(code, classes = "neatsieve_note"), neatsieve_error = function(e) {
-    of <- function(sign) paste(unname(e$body[names(e$body) == sign]), collapse = " ")
-    add_finding(found, "error", step, e$message, of("i"), of(">"))
-    NULL
-  })
+  tryCatch(
+    suppressMessages(code, classes = "neatsieve_note"),
+    neatsieve_error = function(e) {
+      of <- function(sign) {
+        paste(unname(e$body[names(e$body) == sign]), collapse = " ")
+      }
+      add_finding(found, "error", step, e$message, of("i"), of(">"))
+      NULL
+    }
+  )
 }
 
 new_findings <- function() {
@@ -89,12 +126,21 @@ new_findings <- function() {
   found$lines <- list()
   found
 }
-add_finding <- function(found, severity, step, problem, where = "", instead = "") {
+add_finding <- function(
+  found, severity, step, problem, where = "", instead = ""
+) {
   plain <- function(x) gsub("[ \t\r\n]+", " ", paste(x, collapse = " "))
-  found$lines <- c(found$lines, list(data.frame(
-    severity = severity, step = if (is.null(step)) NA_integer_ else as.integer(step$number),
-    kind = if (is.null(step)) NA_character_ else step$kind, problem = plain(problem),
-    where = plain(where), instead = plain(instead))))
+  found$lines <- c(
+    found$lines,
+    list(data.frame(
+      severity = severity,
+      step = if (is.null(step)) NA_integer_ else as.integer(step$number),
+      kind = if (is.null(step)) NA_character_ else step$kind,
+      problem = plain(problem),
+      where = plain(where),
+      instead = plain(instead)
+    ))
+  )
 }
 
 # Every step on its own; how many could be checked.
@@ -105,19 +151,37 @@ check_steps <- function(sieve, state, found) {
     step <- list(number = i, kind = sieve[[i]]$kind)
     before <- length(state$notes$notes)
     bound <- check_part_by_part(found, sieve[[i]], i, checking, step)
-    for (note in utils::tail(state$notes$notes, length(state$notes$notes) - before)) {
+    for (note in utils::tail(
+      state$notes$notes, length(state$notes$notes) - before
+    )) {
       if (about_invented(note, checking$invented)) next
-      add_finding(found, "warning", step, note$problem, note$where, note$instead)
+      add_finding(
+        found, "warning", step, note$problem, note$where, note$instead
+      )
     }
-    unmade <- if (is.null(bound)) names_of_step(sieve[[i]]) else attr(bound, "bad")
+    unmade <- if (is.null(bound)) {
+      names_of_step(sieve[[i]])
+    } else {
+      attr(bound, "bad")
+    }
     checking$invented <- c(checking$invented, unmade)
-    checking$scope <- scope_in_spite(unmade, if (is.null(bound)) checking$scope else bound$scope)
+    checking$scope <- scope_in_spite(
+      unmade, if (is.null(bound)) checking$scope else bound$scope
+    )
     if (!is.null(bound) && bound$opens && i < length(sieve)) {
       rest <- length(sieve) - i
-      add_finding(found, "note", step,
-                  paste0("The ", if (rest == 1) "step" else paste(format_count(rest), "steps"),
-                         " behind can be checked when this one has run: its columns depend on ",
-                         "the rows."), bound$where)
+      add_finding(
+        found,
+        "note",
+        step,
+        paste0(
+          "The ",
+          if (rest == 1) "step" else paste(format_count(rest), "steps"),
+          " behind can be checked when this one has run: its columns depend on ",
+          "the rows."
+        ),
+        bound$where
+      )
       return(i)
     }
   }
@@ -125,22 +189,32 @@ check_steps <- function(sieve, state, found) {
 }
 
 about_invented <- function(note, columns) {
-  any(vapply(columns, function(c) startsWith(note$problem, paste0("Column `", c, "` ")), NA))
+  any(vapply(
+    columns,
+    function(c) startsWith(note$problem, paste0("Column `", c, "` ")),
+    NA
+  ))
 }
 
 # Columns, criteria and settings that a step gives to those behind it.
 names_of_step <- function(step) {
-  c(coming_columns(as_sieve(list(step))), criterion_names(step), setting_names(step))
+  c(
+    coming_columns(as_sieve(list(step))), criterion_names(step),
+    setting_names(step)
+  )
 }
 
-# The step checked; where it has conditions that fail, without these, each of which is a finding.
-# The names of criteria that fail are kept as `bad`.
+# The step checked; where it has conditions that fail, without these, each of
+# which is a finding. The names of criteria that fail are kept as `bad`.
 check_part_by_part <- function(found, step, i, checking, about) {
-  whole <- tryCatch(suppressMessages(check_one(step, i, checking), classes = "neatsieve_note"),
-                    neatsieve_error = function(e) NULL)
+  whole <- tryCatch(
+    suppressMessages(check_one(step, i, checking), classes = "neatsieve_note"),
+    neatsieve_error = function(e) NULL
+  )
   if (!is.null(whole)) return(whole)
   field <- names(entry_fields(step))[1]
-  splits <- !is.na(field) && has_effect(step, c("declares", "rows", "marks")) &&
+  splits <- !is.na(field) &&
+    has_effect(step, c("declares", "rows", "marks")) &&
     length(step[[field]]) > 1
   if (!splits) return(found_or_null(found, check_one(step, i, checking), about))
   only <- function(which) {
@@ -150,21 +224,31 @@ check_part_by_part <- function(found, step, i, checking, about) {
   }
   good <- logical()
   for (k in seq_along(step[[field]])) {
-    # A criterion may name those before it; those of them that fail stand for anything.
+    # A criterion may name those before it; those of them that fail stand for
+    # anything.
     before <- if (is_declaration(step)) which(good)
     bad <- if (is_declaration(step)) names(step[[field]])[which(!good)]
     here <- checking
     here$scope <- scope_in_spite(bad, checking$scope)
-    good[k] <- !is.null(found_or_null(found, check_one(only(c(before, k)), i, here), about))
+    good[
+      k
+    ] <- !is.null(found_or_null(
+      found, check_one(only(c(before, k)), i, here), about
+    ))
   }
-  if (all(good)) return(found_or_null(found, check_one(step, i, checking), about))
+  if (all(good)) {
+    return(found_or_null(found, check_one(step, i, checking), about))
+  }
   if (!any(good)) return(NULL)
   bound <- found_or_null(found, check_one(only(good), i, checking), about)
-  if (!is.null(bound) && is_declaration(step)) attr(bound, "bad") <- names(step[[field]])[!good]
+  if (!is.null(bound) && is_declaration(step)) {
+    attr(bound, "bad") <- names(step[[field]])[!good]
+  }
   bound
 }
 
-# The scope behind a step that could not be checked: what it would have made stands for any kind.
+# The scope behind a step that could not be checked: what it would have made
+# stands for any kind.
 scope_in_spite <- function(made, scope) {
   type <- new_type("logical")
   type$empty <- TRUE
@@ -176,38 +260,67 @@ scope_in_spite <- function(made, scope) {
 }
 
 findings_of <- function(found, checked, steps, study, route = NULL) {
-  if (!is.null(study)) for (note in study$notes) {
-    add_finding(found, "note", NULL, note$problem, note$where, note$instead)
+  if (!is.null(study)) {
+    for (note in study$notes) {
+      add_finding(found, "note", NULL, note$problem, note$where, note$instead)
+    }
   }
-  none <- data.frame(severity = character(), step = integer(), kind = character(),
-                     problem = character(), where = character(), instead = character())
+  none <- data.frame(
+    severity = character(),
+    step = integer(),
+    kind = character(),
+    problem = character(),
+    where = character(),
+    instead = character()
+  )
   lines <- one_below_other(c(list(none), found$lines))
-  structure(lines, class = c("neatsieve_check", "data.frame"), checked = checked, steps = steps,
-            study = if (!is.null(study)) study_headline(study), route = route)
+  structure(
+    lines,
+    class = c("neatsieve_check", "data.frame"),
+    checked = checked,
+    steps = steps,
+    study = if (!is.null(study)) study_headline(study),
+    route = route
+  )
 }
 
 #' @export
 print.neatsieve_check <- function(x, ...) {
   local_plain()
-  if (!all(c("severity", "problem", "where", "instead") %in% names(x))) return(NextMethod())
-  signs <- c(error = cli::col_red(cli::symbol$cross), warning = cli::col_yellow("!"),
-             note = cli::col_cyan(cli::symbol$info))
+  if (!all(c("severity", "problem", "where", "instead") %in% names(x))) {
+    return(NextMethod())
+  }
+  signs <- c(
+    error = cli::col_red(cli::symbol$cross), warning = cli::col_yellow("!"),
+    note = cli::col_cyan(cli::symbol$info)
+  )
   for (i in order(match(x$severity, names(signs)))) {
-    writeLines(c(worded(x$problem[i], signs[[x$severity[i]]]),
-                 worded_parts(if (nzchar(x$where[i])) x$where[i],
-                              if (nzchar(x$instead[i])) x$instead[i]), ""))
+    writeLines(c(
+      worded(x$problem[i], signs[[x$severity[i]]]),
+      worded_parts(
+        if (nzchar(x$where[i])) x$where[i],
+        if (nzchar(x$instead[i])) x$instead[i]
+      ),
+      ""
+    ))
   }
   writeLines(strwrap(check_headline(x), console_width(), exdent = 2))
-  if (!is.null(attr(x, "route"))) writeLines(route_lines(attr(x, "route"), console_width()))
+  if (!is.null(attr(x, "route"))) {
+    writeLines(route_lines(attr(x, "route"), console_width()))
+  }
   invisible(x)
 }
 
 check_headline <- function(x) {
   tally <- table(factor(x$severity, c("error", "warning", "note")))
-  said <- c(counted(tally[["error"]], "error"), counted(tally[["warning"]], "warning"),
-            counted(tally[["note"]], "note"))
+  said <- c(
+    counted(tally[["error"]], "error"), counted(tally[["warning"]], "warning"),
+    counted(tally[["note"]], "note")
+  )
   against <- attr(x, "study")
-  paste0(counted(if (is.null(attr(x, "checked"))) 0 else attr(x, "checked"), "step"), " checked",
-         if (!is.null(against)) paste0(" against ", against), ": ",
-         if (sum(tally) == 0) "no problem found" else listed(said[tally > 0]), ".")
+  paste0(
+    counted(if (is.null(attr(x, "checked"))) 0 else attr(x, "checked"), "step"),
+    " checked", if (!is.null(against)) paste0(" against ", against), ": ",
+    if (sum(tally) == 0) "no problem found" else listed(said[tally > 0]), "."
+  )
 }

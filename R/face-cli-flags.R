@@ -1,5 +1,5 @@
-# Options as they are written: names that there are none of, values that look like options, and
-# options that may be given again.
+# Options as they are written: names that there are none of, values that look
+# like options, and options that may be given again.
 
 # Options that there are none of, or that are given twice; "" where all is well.
 cli_flag_faults <- function(command, args) {
@@ -9,25 +9,41 @@ cli_flag_faults <- function(command, args) {
   strange <- setdiff(given, c(flags, steps, "--help"))
   if (length(strange)) {
     word <- cli_words[strange[1]]
-    hint <- if (word %in% c(flags, steps)) paste0("Write `", word, "`.")
-      else meant(strange[1], c(flags, steps))
-    return(paste0("`neatsieve ", command, "` has no option `", strange[1], "`. ", hint))
+    hint <- if (word %in% c(flags, steps)) {
+      paste0("Write `", word, "`.")
+    } else {
+      meant(strange[1], c(flags, steps))
+    }
+    return(paste0(
+      "`neatsieve ", command, "` has no option `", strange[1], "`. ", hint
+    ))
   }
-  twice <- setdiff(given[duplicated(given)], c("--set", "--kinds", "--ordered", steps))
-  if (length(twice)) paste0("`", twice[1], "` is given twice. Give it once.") else ""
+  twice <- setdiff(
+    given[duplicated(given)], c("--set", "--kinds", "--ordered", steps)
+  )
+  if (length(twice)) {
+    paste0("`", twice[1], "` is given twice. Give it once.")
+  } else {
+    ""
+  }
 }
 
 # Words of the trade for options and commands, and ours.
-cli_words <- c(`--filter` = "--include", `--where` = "--include", `--keep` = "--include",
-               `--drop` = "--exclude", `--remove` = "--exclude", `--select` = "--columns",
-               `--group` = "--by", `--group-by` = "--by", `--sort` = "--order",
-               `--order-by` = "--order", `--summary` = "--statistics", `--stats` = "--statistics",
-               `--count` = "--counts", `--frequencies` = "--counts", `--plot` = "--chart",
-               `--figure` = "--chart", `--na` = "--absent", `--missing` = "--absent",
-               `--sep` = "--delimiter", `--output` = "--out", `--param` = "--set")
-cli_command_words <- c(head = "look", summary = "look", describe = "look", show = "look",
-                       filter = "pour", run = "pour", count = "pour", plot = "pour",
-                       test = "check", validate = "check", help = "--help")
+cli_words <- c(
+  `--filter` = "--include", `--where` = "--include", `--keep` = "--include",
+  `--drop` = "--exclude", `--remove` = "--exclude", `--select` = "--columns",
+  `--group` = "--by", `--group-by` = "--by", `--sort` = "--order",
+  `--order-by` = "--order", `--summary` = "--statistics",
+  `--stats` = "--statistics", `--count` = "--counts",
+  `--frequencies` = "--counts", `--plot` = "--chart", `--figure` = "--chart",
+  `--na` = "--absent", `--missing` = "--absent", `--sep` = "--delimiter",
+  `--output` = "--out", `--param` = "--set"
+)
+cli_command_words <- c(
+  head = "look", summary = "look", describe = "look", show = "look",
+  filter = "pour", run = "pour", count = "pour", plot = "pour", test = "check",
+  validate = "check", help = "--help"
+)
 
 # A value that starts with a minus and a digit belongs to the option before it.
 cli_joined_values <- function(args) {
@@ -42,7 +58,11 @@ cli_joined_values <- function(args) {
 cli_repeated <- function(args) {
   for (name in c("--set", "--kinds", "--ordered")) {
     args <- unlist(lapply(args, function(a) {
-      if (startsWith(a, paste0(name, "="))) c(name, substring(a, nchar(name) + 2)) else a
+      if (startsWith(a, paste0(name, "="))) {
+        c(name, substring(a, nchar(name) + 2))
+      } else {
+        a
+      }
     }))
     at <- which(args == name)
     at <- at[at < length(args)]

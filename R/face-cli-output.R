@@ -1,11 +1,13 @@
-# How what the command prints leaves. R does not tell whether printed text arrived, so that a full
-# disk would end in half an output and exit code 0: the text is collected and written here.
+# How what the command prints leaves. R does not tell whether printed text
+# arrived, so that a full disk would end in half an output and exit code 0: the
+# text is collected and written here.
 
 # The exit code of a process that a closed pipe ended.
 cli_exit_closed <- 141L
 
-# The value of `answer`; what it prints is sent before each message, in the order of printing, and
-# at the end. A console shows things as they come, and what somebody else collects is theirs.
+# The value of `answer`; what it prints is sent before each message, in the
+# order of printing, and at the end. A console shows things as they come, and
+# what somebody else collects is theirs.
 cli_sent <- function(answer) {
   if (sink.number() > 0 || isatty(stdout())) return(answer)
   collected <- NULL
@@ -22,12 +24,15 @@ cli_sent <- function(answer) {
   }
   collect()
   on.exit(if (!is.null(collected)) try(send(), silent = TRUE))
-  code <- withCallingHandlers(answer, message = function(m) {
-    if (sink.number() == 1) {
-      send()
-      collect()
+  code <- withCallingHandlers(
+    answer,
+    message = function(m) {
+      if (sink.number() == 1) {
+        send()
+        collect()
+      }
     }
-  })
+  )
   send()
   code
 }
@@ -37,8 +42,15 @@ cli_send <- function(bytes) {
   arrived <- core_send_output(bytes)
   if (arrived == "all") return(invisible())
   if (arrived == "closed") {
-    stop(errorCondition("The output was closed.", class = "neatsieve_output_closed"))
+    stop(errorCondition(
+      "The output was closed.",
+      class = "neatsieve_output_closed"
+    ))
   }
-  stop_neatly("run", "What was printed could not be written.", NULL,
-              "Is the disk full, or the output closed?")
+  stop_neatly(
+    "run",
+    "What was printed could not be written.",
+    NULL,
+    "Is the disk full, or the output closed?"
+  )
 }

@@ -1,6 +1,7 @@
 # Messages in the words of the command line.
 
-# Hints that name arguments of study() or calls of R, in the words of the command line.
+# Hints that name arguments of study() or calls of R, in the words of the
+# command line.
 shell_phrases <- c(
   "`absent_codes`" = "`--absent`",
   "`kinds = list\\(\\s*`?([^`=]+?)`?\\s*=\\s*\"([^\"]*)\"\\)`" = "`--kinds '\\1=\\2'`",
@@ -9,43 +10,50 @@ shell_phrases <- c(
   "`thousands = \"([.,' ])\"`" = "`--thousands '\\1'`",
   "`study\\(file, encoding = \"([^\"]*)\"\\)`" = "`--encoding \\1`",
   "`study\\(data, unit = ([^)]*)\\)`" = "`--unit \\1`",
-  "`study\\(data, ordered = list\\(([^ ]+) = c\\(\"([^\"]*)\", \\.\\.\\.\\)\\)\\)`" =
-    "`--ordered \\1=\\2,...`",
-  ", or give `study\\(\\)` `" = ", or give `",
-  "`ordered`" = "`--ordered`",
-  "^(.{0,12})`(decimal|thousands|delimiter|unit|kinds|dictionary)` (?=is|must|asks|names|lists)" =
-    "\\1`--\\2` ",
+  "`study\\(data, ordered = list\\(([^ ]+) = c\\(\"([^\"]*)\", \\.\\.\\.\\)\\)\\)`" = "`--ordered \\1=\\2,...`",
+  ", or give `study\\(\\)` `" = ", or give `", "`ordered`" = "`--ordered`",
+  "^(.{0,12})`(decimal|thousands|delimiter|unit|kinds|dictionary)` (?=is|must|asks|names|lists)" = "\\1`--\\2` ",
   "`(delimiter|encoding|sheet|range|unit) = \"?([^`\" ]+)\"?`" = "`--\\1 \\2`",
   "`set = list\\(([^ ]+) = ([^)]*)\\)`" = "`--set \\1=\\2`",
   "`set`" = "`--set`", "`force = TRUE`" = "`--force`",
-  "`screening\\(\\.\\.\\., pairs = TRUE\\)`" = "`neatsieve screening ... --pairs`")
+  "`screening\\(\\.\\.\\., pairs = TRUE\\)`" = "`neatsieve screening ... --pairs`"
+)
 in_shell <- function(text) {
   # A line that was broken inside a phrase is looked at whole, and broken anew.
   lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
   starts <- !grepl("^  +", lines) | seq_along(lines) == 1
-  whole <- vapply(split(lines, cumsum(starts)),
-                  function(l) paste(c(l[1], trimws(l[-1])), collapse = " "), "")
+  whole <- vapply(
+    split(lines, cumsum(starts)),
+    function(l) paste(c(l[1], trimws(l[-1])), collapse = " "),
+    ""
+  )
   said <- vapply(whole, calls_in_shell, "")
-  for (phrase in names(shell_phrases)) said <- gsub(phrase, shell_phrases[[phrase]], said,
-    perl = TRUE)
+  for (phrase in names(
+    shell_phrases
+  )) said <- gsub(phrase, shell_phrases[[phrase]], said, perl = TRUE)
   changed <- said != whole
   broken <- lapply(split(lines, cumsum(starts)), paste, collapse = "\n")
-  broken[changed] <- lapply(said[changed],
-                            function(l) {
-                              paste(strwrap(l, console_width(), exdent = 2), collapse = "\n")
-                            })
+  broken[changed] <- lapply(said[changed], function(l) {
+    paste(strwrap(l, console_width(), exdent = 2), collapse = "\n")
+  })
   paste(unlist(broken), collapse = "\n")
 }
 
-# `study("x.csv", skip = 2, comment = "#")` as the options that read the file so.
+# `study("x.csv", skip = 2, comment = "#")` as the options that read the file
+# so.
 calls_in_shell <- function(text) {
-  pattern <- "`study\\(\"[^\"`]*\", (?:(?:skip|comment|footer|ragged) = [^`]*)\\)`"
+  pattern <-
+    "`study\\(\"[^\"`]*\", (?:(?:skip|comment|footer|ragged) = [^`]*)\\)`"
   calls <- regmatches(text, gregexpr(pattern, text, perl = TRUE))[[1]]
   for (call in calls) {
     told <- as.list(str2lang(gsub("`", "", call)))[-(1:2)]
-    options <- paste0("--", names(told), " ", vapply(told, function(v) {
-      shell_quoted(if (is.numeric(v)) number_code(v) else v)
-    }, ""), collapse = " ")
+    options <- paste0(
+      "--", names(told), " ",
+      vapply(told, function(v) {
+        shell_quoted(if (is.numeric(v)) number_code(v) else v)
+      }, ""),
+      collapse = " "
+    )
     text <- sub(call, paste0("`", options, "`"), text, fixed = TRUE)
   }
   text

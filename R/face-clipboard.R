@@ -1,11 +1,22 @@
-# A table on the clipboard, as spreadsheets take it: columns parted by tabs, numbers in full.
+# A table on the clipboard, as spreadsheets take it: columns parted by tabs,
+# numbers in full.
 
-# Programs that put their standard input on the clipboard, with their arguments, by what they need.
+# Programs that put their standard input on the clipboard, with their arguments,
+# by what they need.
 clipboard_programs <- list(
   list(program = "pbcopy", arguments = character(), needs = NULL),
   list(program = "wl-copy", arguments = character(), needs = "WAYLAND_DISPLAY"),
-  list(program = "xclip", arguments = c("-selection", "clipboard", "-in"), needs = "DISPLAY"),
-  list(program = "xsel", arguments = c("--clipboard", "--input"), needs = "DISPLAY"))
+  list(
+    program = "xclip",
+    arguments = c("-selection", "clipboard", "-in"),
+    needs = "DISPLAY"
+  ),
+  list(
+    program = "xsel",
+    arguments = c("--clipboard", "--input"),
+    needs = "DISPLAY"
+  )
+)
 
 write_to_clipboard <- function(table, formulas) {
   where <- "On the clipboard."
@@ -16,24 +27,40 @@ write_to_clipboard <- function(table, formulas) {
   write_csv(held$table, path, "\t")
   if (.Platform$OS.type == "windows") {
     utils::writeClipboard(readLines(path, encoding = "UTF-8"), format = 13L)
-  } else send_to_clipboard(path)
+  } else {
+    send_to_clipboard(path)
+  }
   show_notes(held$notes)
 }
 
 send_to_clipboard <- function(path) {
   usable <- Filter(function(way) {
-    nzchar(Sys.which(way$program)) && (is.null(way$needs) || nzchar(Sys.getenv(way$needs)))
+    nzchar(Sys.which(way$program)) &&
+      (is.null(way$needs) || nzchar(Sys.getenv(way$needs)))
   }, clipboard_programs)
   if (!length(usable)) {
-    stop_neatly("run", "There is no clipboard that can be written to here.", NULL,
-                c("Install xclip, xsel or wl-clipboard where there is a screen.",
-                  "Or write a file: `write_table(out$tables$statistics, \"small.tsv\")`."))
+    stop_neatly(
+      "run",
+      "There is no clipboard that can be written to here.",
+      NULL,
+      c(
+        "Install xclip, xsel or wl-clipboard where there is a screen.",
+        "Or write a file: `write_table(out$tables$statistics, \"small.tsv\")`."
+      )
+    )
   }
   way <- usable[[1]]
   # What stays behind to serve the clipboard must not hold our output open.
-  code <- system2(way$program, way$arguments, stdin = path, stdout = FALSE, stderr = FALSE)
+  code <- system2(
+    way$program, way$arguments,
+    stdin = path, stdout = FALSE, stderr = FALSE
+  )
   if (code != 0) {
-    stop_neatly("run", paste0("`", way$program, "` could not write to the clipboard."), NULL,
-                "Write a file: `write_table(out$tables$statistics, \"small.tsv\")`.")
+    stop_neatly(
+      "run",
+      paste0("`", way$program, "` could not write to the clipboard."),
+      NULL,
+      "Write a file: `write_table(out$tables$statistics, \"small.tsv\")`."
+    )
   }
 }

@@ -1,9 +1,11 @@
-# Work beside the desk: in another process where the system can part one in two, so that typing goes
-# on meanwhile. Of one kind of work the newest is done; what it overtakes is ended.
+# Work beside the desk: in another process where the system can part one in two,
+# so that typing goes on meanwhile. Of one kind of work the newest is done; what
+# it overtakes is ended.
 
-# work(): what is computed; done(value): what is to be sent when it is there. session: a file in
-# which the work says how a server calls the session that it asks in. patience: after how many
-# seconds the work is done here after all, as where the other process hangs.
+# work(): what is computed; done(value): what is to be sent when it is there.
+# session: a file in which the work says how a server calls the session that it
+# asks in. patience: after how many seconds the work is done here after all, as
+# where the other process hangs.
 run_beside <- function(desk, key, work, done, session = NULL, patience = Inf) {
   end_job(desk, key)
   if (!works_beside(desk)) {
@@ -15,37 +17,55 @@ run_beside <- function(desk, key, work, done, session = NULL, patience = Inf) {
   invisible()
 }
 
-# A process of its own has no use for the connection of this one: it needs one that can be named.
+# A process of its own has no use for the connection of this one: it needs one
+# that can be named.
 works_beside <- function(desk) {
-  .Platform$OS.type == "unix" && (is.null(desk$study$database) || !is.null(place_of_study(desk)))
+  .Platform$OS.type == "unix" &&
+    (is.null(desk$study$database) || !is.null(place_of_study(desk)))
 }
 # The study as a plan names it, where it is in a database that a plan can name.
 place_of_study <- function(desk) {
   if (is.null(desk$place)) {
-    told <- tryCatch(study_plan(as_study_object(desk$study), identity),
-                     neatsieve_error = function(e) NULL)
+    told <- tryCatch(
+      study_plan(as_study_object(desk$study), identity),
+      neatsieve_error = function(e) NULL
+    )
     desk$place <- list(told = if (!is.null(told$database)) told)
   }
   desk$place$told
 }
 
-# The siftings before a place, in the process that works with them: over a connection of its own
-# where they are in a database, whose session is written down first.
+# The siftings before a place, in the process that works with them: over a
+# connection of its own where they are in a database, whose session is written
+# down first.
 siftings_beside <- function(desk, place, out, session) {
   told <- place_of_study(desk)
   if (is.null(told)) return(out)
   rm(list = ls(opened_connections), envir = opened_connections)
-  con <- connection_of(told$database[intersect(connection_keys, names(told$database))], NULL)
+  con <- connection_of(
+    told$database[intersect(connection_keys, names(told$database))], NULL
+  )
   writeLines(as.character(engine_of(con)$session(con)), session)
-  steps <- lapply(utils::head(desk$chain, place - 1), function(link) link$item$step)
+  steps <- lapply(
+    utils::head(desk$chain, place - 1), function(link) link$item$step
+  )
   quiet_run(pour(study_from_plan(told), as_sieve(steps)))$value
 }
 
 # late: what is shown meanwhile where it takes long, once; NULL: nothing.
 new_desk_job <- function(process, work, done, session, patience) {
-  new_record("desk_job", list(process = process, work = work, done = done, session = session,
-                              patience = patience, late = NULL,
-                              begun = proc.time()[["elapsed"]]))
+  new_record(
+    "desk_job",
+    list(
+      process = process,
+      work = work,
+      done = done,
+      session = session,
+      patience = patience,
+      late = NULL,
+      begun = proc.time()[["elapsed"]]
+    )
+  )
 }
 
 end_job <- function(desk, key) {
@@ -61,10 +81,15 @@ end_job <- function(desk, key) {
 # A server goes on with a query whose asker is gone, until it is told to end.
 end_query <- function(desk, path) {
   relation <- desk$study$database$relation
-  session <- if (!is.null(path) && file.exists(path)) readLines(path, warn = FALSE)
+  session <- if (!is.null(path) && file.exists(path)) {
+    readLines(path, warn = FALSE)
+  }
   if (is.null(relation) || !length(session)) return(invisible())
   con <- relation$dialect$con
-  tryCatch(engine_of(con)$end_session(con, session[1]), error = function(e) NULL)
+  tryCatch(
+    engine_of(con)$end_session(con, session[1]),
+    error = function(e) NULL
+  )
 }
 
 # Sends what is there by now.
@@ -84,7 +109,9 @@ look_after_job <- function(desk, key, job) {
   } else if (proc.time()[["elapsed"]] - job$begun > job$patience) {
     end_job(desk, key)
     send_views(desk, job$done(job$work()))
-  } else send_late(desk, key)
+  } else {
+    send_late(desk, key)
+  }
 }
 
 send_late <- function(desk, key) {
@@ -114,18 +141,30 @@ draw_next <- function(desk) {
 }
 draw_beside <- function(desk, key) {
   chart <- desk$figures[[key]]$chart
-  run_beside(desk, paste("draw", key), function() drawn_picture(chart), function(picture) {
-    desk$figures[[key]]$picture <- picture
-    lapply(picture_ready(key), function(view) {
-      view$all <- TRUE
-      view
-    })
-  }, patience = 8)
+  run_beside(
+    desk,
+    paste("draw", key),
+    function() drawn_picture(chart),
+    function(picture) {
+      desk$figures[[key]]$picture <- picture
+      lapply(picture_ready(key), function(view) {
+        view$all <- TRUE
+        view
+      })
+    },
+    patience = 8
+  )
 }
 drawn_picture <- function(chart) {
   path <- tempfile(fileext = ".png")
   on.exit(unlink(path))
   # Half as wide as a page, so that its texts can be read beside the steps.
-  quiet_run(save_figure(draw_chart(chart), path, width = 170, height = 106, per_inch = 190))
+  quiet_run(save_figure(
+    draw_chart(chart),
+    path,
+    width = 170,
+    height = 106,
+    per_inch = 190
+  ))
   readBin(path, "raw", file.size(path))
 }

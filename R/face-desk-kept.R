@@ -1,10 +1,16 @@
-# The file of a session at the desk: what is on it after each change, so that closing loses nothing.
+# The file of a session at the desk: what is on it after each change, so that
+# closing loses nothing.
 
-desk_folder <- function() file.path(tools::R_user_dir("neatsieve", "data"), "desk")
+desk_folder <- function() {
+  file.path(tools::R_user_dir("neatsieve", "data"), "desk")
+}
 
 # One file for each study, by its name and its columns.
 kept_path <- function(study, folder = desk_folder()) {
-  key <- digest::digest(list(study$name, names(study$frame$types)), algo = "sha1")
+  key <- digest::digest(
+    list(study$name, names(study$frame$types)),
+    algo = "sha1"
+  )
   file.path(folder, paste0(substr(key, 1, 16), ".json"))
 }
 
@@ -12,23 +18,39 @@ keep_desk <- function(desk) {
   if (!is.null(desk$save)) save_desk(desk)
   copy_desk(desk)
   if (is.null(desk$kept)) return(invisible())
-  items <- lapply(desk$items, function(item) list(text = item$text, off = item$off))
-  text <- jsonlite::toJSON(list(study = desk$study$name, line = desk$line, steps = items,
-                                kept = format(Sys.time(), "%Y-%m-%d %H:%M")),
-                           auto_unbox = TRUE, pretty = TRUE)
+  items <- lapply(
+    desk$items, function(item) list(text = item$text, off = item$off)
+  )
+  text <- jsonlite::toJSON(
+    list(
+      study = desk$study$name,
+      line = desk$line,
+      steps = items,
+      kept = format(Sys.time(), "%Y-%m-%d %H:%M")
+    ),
+    auto_unbox = TRUE,
+    pretty = TRUE
+  )
   # A folder that cannot be written costs the copy, not the work.
-  tryCatch({
-    dir.create(dirname(desk$kept), recursive = TRUE, showWarnings = FALSE)
-    write_whole(desk$kept, function(to) write_text(text, to))
-  }, error = function(e) NULL)
+  tryCatch(
+    {
+      dir.create(dirname(desk$kept), recursive = TRUE, showWarnings = FALSE)
+      write_whole(desk$kept, function(to) write_text(text, to))
+    },
+    error = function(e) NULL
+  )
   invisible()
 }
 
 save_desk <- function(desk) {
-  tryCatch(write_sieve(sieve_of_desk(desk), desk$save, study_in_plan(desk)),
-           neatsieve_error = function(e) {
-             desk$said <- paste0(desk$said, " Not saved in ", quoted(desk$save), ": ", e$message)
-           })
+  tryCatch(
+    write_sieve(sieve_of_desk(desk), desk$save, study_in_plan(desk)),
+    neatsieve_error = function(e) {
+      desk$said <- paste0(
+        desk$said, " Not saved in ", quoted(desk$save), ": ", e$message
+      )
+    }
+  )
 }
 
 # The study as a plan names it, where it was read from a file.
@@ -39,23 +61,35 @@ study_in_plan <- function(desk) {
 # What an earlier session left on this study, as items, or NULL.
 offered_desk <- function(desk) {
   if (is.null(desk$kept) || !file.exists(desk$kept)) return(NULL)
-  tryCatch({
-    kept <- jsonlite::fromJSON(desk$kept, simplifyVector = FALSE)
-    read <- lapply(kept$steps, kept_item, desk = desk)
-    items <- compact(read)
-    has_news <- length(items) &&
-      !identical(vapply(items, `[[`, "", "text"), vapply(desk$items, `[[`, "", "text"))
-    if (has_news) {
-      list(items = items, when = kept$kept, line = kept$line,
-           unreadable = length(read) - length(items))
-    }
-  }, error = function(e) NULL)
+  tryCatch(
+    {
+      kept <- jsonlite::fromJSON(desk$kept, simplifyVector = FALSE)
+      read <- lapply(kept$steps, kept_item, desk = desk)
+      items <- compact(read)
+      has_news <- length(items) &&
+        !identical(
+          vapply(items, `[[`, "", "text"), vapply(desk$items, `[[`, "", "text")
+        )
+      if (has_news) {
+        list(
+          items = items,
+          when = kept$kept,
+          line = kept$line,
+          unreadable = length(read) - length(items)
+        )
+      }
+    },
+    error = function(e) NULL
+  )
 }
 
-# A step of the file; NULL for one that holds what text alone cannot bring back, as `custom()`.
+# A step of the file; NULL for one that holds what text alone cannot bring back,
+# as `custom()`.
 kept_item <- function(one, desk) {
-  tryCatch(new_desk_item(typed_step(one$text)$step, desk, one$text, isTRUE(one$off)),
-           neatsieve_error = function(e) NULL)
+  tryCatch(
+    new_desk_item(typed_step(one$text)$step, desk, one$text, isTRUE(one$off)),
+    neatsieve_error = function(e) NULL
+  )
 }
 
 forget_kept <- function(desk) if (!is.null(desk$kept)) unlink(desk$kept)

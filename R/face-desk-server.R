@@ -25,19 +25,36 @@ start_server <- function(desk, guard, port) {
   app <- list(
     onHeaders = function(request) guard_request(guard, request),
     call = function(request) answer_request(desk, guard, request),
-    onWSOpen = function(socket) open_socket(desk, socket))
-  tryCatch(httpuv::startServer("127.0.0.1", port, app, quiet = TRUE), error = function(e) {
-    stop_neatly("run", paste0("Port ", port, " cannot be used: ", first_line(conditionMessage(e)),
-                              "."), NULL, "Give another with `port`, or none.")
-  })
+    onWSOpen = function(socket) open_socket(desk, socket)
+  )
+  tryCatch(
+    httpuv::startServer("127.0.0.1", port, app, quiet = TRUE),
+    error = function(e) {
+      stop_neatly(
+        "run",
+        paste0(
+          "Port ", port, " cannot be used: ", first_line(conditionMessage(e)),
+          "."
+        ),
+        NULL,
+        "Give another with `port`, or none."
+      )
+    }
+  )
 }
 
 free_port <- function(port) {
-  if (is.null(port)) return(httpuv::randomPort(min = 20000, max = 50000, host = "127.0.0.1"))
+  if (is.null(port)) {
+    return(httpuv::randomPort(min = 20000, max = 50000, host = "127.0.0.1"))
+  }
   right <- is.numeric(port) && length(port) == 1 && port %in% 1024:65535
   if (!right) {
-    stop_neatly("run", "`port` must be a whole number from 1024 to 65535.", NULL,
-                "Leave it out to have a free one found.")
+    stop_neatly(
+      "run",
+      "`port` must be a whole number from 1024 to 65535.",
+      NULL,
+      "Leave it out to have a free one found."
+    )
   }
   as.integer(port)
 }
@@ -50,12 +67,15 @@ is_desk_left <- function(desk) {
   since > desk_grace[[if (desk$was_left) "left" else "lost"]]
 }
 
-# Whether the session that waits for this process has ended: another process is its parent then.
+# Whether the session that waits for this process has ended: another process is
+# its parent then.
 is_session_gone <- function(desk) {
   if (is.null(desk$session)) return(FALSE)
   about <- "/proc/self/stat"
   if (!file.exists(about)) return(!tools::pskill(desk$session, 0L))
-  parent <- sub("^.*\\) \\S (\\d+) .*$", "\\1", readLines(about, 1, warn = FALSE))
+  parent <- sub(
+    "^.*\\) \\S (\\d+) .*$", "\\1", readLines(about, 1, warn = FALSE)
+  )
   !identical(parent, as.character(desk$session))
 }
 
@@ -77,19 +97,31 @@ open_socket <- function(desk, socket) {
 # A message is looked at only where it is a small object of JSON.
 receive <- function(desk, id, text) {
   if (nchar(text, "bytes") > 1e6) return(invisible())
-  message <- tryCatch(jsonlite::fromJSON(text, simplifyVector = FALSE), error = function(e) NULL)
+  message <- tryCatch(
+    jsonlite::fromJSON(text, simplifyVector = FALSE),
+    error = function(e) NULL
+  )
   if (!is.list(message) || is.null(names(message))) return(invisible())
   desk$speaker <- id
-  views <- tryCatch(desk_answer(desk, message), error = function(e) {
-    list(desk_view("refused", act = "", finding = unclass(finding_of_error(e))))
-  })
+  views <- tryCatch(
+    desk_answer(desk, message),
+    error = function(e) {
+      list(desk_view(
+        "refused",
+        act = "",
+        finding = unclass(finding_of_error(e))
+      ))
+    }
+  )
   send_views(desk, views, id)
 }
 
 send_views <- function(desk, views, id = desk$speaker) {
   for (view in views) {
-    text <- as.character(jsonlite::toJSON(view$message, auto_unbox = TRUE, null = "null",
-                                          na = "null", digits = NA))
+    text <- as.character(jsonlite::toJSON(
+      view$message,
+      auto_unbox = TRUE, null = "null", na = "null", digits = NA
+    ))
     to <- if (view$all) desk$sockets else desk$sockets[id]
     for (socket in Filter(Negate(is.null), to)) socket$send(text)
   }
@@ -101,18 +133,31 @@ answer_request <- function(desk, guard, request) {
   if (!identical(request$REQUEST_METHOD, "GET")) {
     return(page_answer("Only GET.\n", "text/plain", 405L))
   }
-  if (path == "/" && has_token(guard, request$QUERY_STRING)) return(opened_request(guard))
+  if (path == "/" && has_token(guard, request$QUERY_STRING)) {
+    return(opened_request(guard))
+  }
   file <- desk_files[path]
   if (!is.na(file)) return(page_answer(desk_file(path), unname(file)))
-  if (startsWith(path, "/figure/")) return(figure_answer(desk, sub("^/figure/", "", path)))
-  switch(path, `/report` = report_answer(desk), `/plan.yaml` = plan_answer(desk),
-         page_answer("There is nothing here.\n", "text/plain", 404L))
+  if (startsWith(path, "/figure/")) {
+    return(figure_answer(desk, sub("^/figure/", "", path)))
+  }
+  switch(path,
+    `/report` = report_answer(desk),
+    `/plan.yaml` = plan_answer(desk),
+    page_answer("There is nothing here.\n", "text/plain", 404L)
+  )
 }
 
-desk_scripts <- c("basics", "line", "words", "rows", "columns", "steps", "outputs", "start")
-desk_files <- c(`/` = "text/html; charset=utf-8", `/desk.css` = "text/css; charset=utf-8",
-                stats::setNames(rep("text/javascript; charset=utf-8", length(desk_scripts)),
-                                paste0("/", desk_scripts, ".js")))
+desk_scripts <- c(
+  "basics", "line", "words", "rows", "columns", "steps", "outputs", "start"
+)
+desk_files <- c(
+  `/` = "text/html; charset=utf-8", `/desk.css` = "text/css; charset=utf-8",
+  stats::setNames(
+    rep("text/javascript; charset=utf-8", length(desk_scripts)),
+    paste0("/", desk_scripts, ".js")
+  )
+)
 desk_file <- function(path) {
   name <- if (path == "/") "desk.html" else substring(path, 2)
   path <- system.file("desk", name, package = "neatsieve", mustWork = TRUE)
@@ -122,7 +167,9 @@ desk_file <- function(path) {
 # A figure is known by its key, and drawn before its page asks for the picture.
 figure_answer <- function(desk, key) {
   picture <- desk$figures[[key]]$picture
-  if (is.null(picture)) return(page_answer("This figure is not here.\n", "text/plain", 404L))
+  if (is.null(picture)) {
+    return(page_answer("This figure is not here.\n", "text/plain", 404L))
+  }
   page_answer(picture, "image/png")
 }
 
@@ -130,8 +177,11 @@ report_answer <- function(desk) {
   path <- tempfile(fileext = ".html")
   on.exit(unlink(path))
   quiet_run(report(siftings_at_end(desk), path))
-  page_answer(readBin(path, "raw", file.size(path)), "text/html; charset=utf-8",
-              policy = report_policy())
+  page_answer(
+    readBin(path, "raw", file.size(path)),
+    "text/html; charset=utf-8",
+    policy = report_policy()
+  )
 }
 
 plan_answer <- function(desk) {

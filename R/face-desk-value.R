@@ -1,36 +1,67 @@
-# What lies on the desk: a study and a list of steps, with what they give and the way back.
+# What lies on the desk: a study and a list of steps, with what they give and
+# the way back.
 
-# study: its facts. items: the steps in order, see new_desk_item(). past, future: earlier and undone
-# lists, each with what was done. chain: what every step gives, see new_link(). said: what the last
-# change did. line: the text in the line when it was last sent. kept: the file of the session.
-# save: a plan file that is written after each change, or NULL. copy: where the session that waits
-# finds the sieve; session: its process. place: how a plan names the study in its database, once
-# that was asked. offered: a list of steps that an earlier session left, or NULL. sockets: who looks
-# on; speaker: whose message is answered. jobs: what is done beside. figures: charts and their
-# pictures by key; to_draw: those that wait. ended: whether Done was pressed; leaving: when a page
-# was left, was_left: whether all were closed, met_socket: whether one was ever there. spreads,
-# samples: what was counted already.
+# study: its facts. items: the steps in order, see new_desk_item(). past,
+# future: earlier and undone lists, each with what was done. chain: what every
+# step gives, see new_link(). said: what the last change did. line: the text in
+# the line when it was last sent. kept: the file of the session. save: a plan
+# file that is written after each change, or NULL. copy: where the session that
+# waits finds the sieve; session: its process. place: how a plan names the study
+# in its database, once that was asked. offered: a list of steps that an earlier
+# session left, or NULL. sockets: who looks on; speaker: whose message is
+# answered. jobs: what is done beside. figures: charts and their pictures by
+# key; to_draw: those that wait. ended: whether Done was pressed; leaving: when
+# a page was left, was_left: whether all were closed, met_socket: whether one
+# was ever there. spreads, samples: what was counted already.
 new_desk <- function(study, sieve, save = NULL, kept = NULL) {
-  desk <- list2env(list(
-    study = study, items = list(), past = list(), future = list(), chain = list(), base = NULL,
-    said = "", line = "", kept = kept, save = save, offered = NULL, sockets = list(), jobs = list(),
-    figures = list(), to_draw = character(), ended = FALSE, spreads = list(), samples = list(),
-    last_id = 0L, leaving = NULL, was_left = FALSE, met_socket = FALSE, speaker = "", copy = NULL,
-    session = NULL, place = NULL),
-    parent = emptyenv())
+  desk <- list2env(
+    list(
+      study = study,
+      items = list(),
+      past = list(),
+      future = list(),
+      chain = list(),
+      base = NULL,
+      said = "",
+      line = "",
+      kept = kept,
+      save = save,
+      offered = NULL,
+      sockets = list(),
+      jobs = list(),
+      figures = list(),
+      to_draw = character(),
+      ended = FALSE,
+      spreads = list(),
+      samples = list(),
+      last_id = 0L,
+      leaving = NULL,
+      was_left = FALSE,
+      met_socket = FALSE,
+      speaker = "",
+      copy = NULL,
+      session = NULL,
+      place = NULL
+    ),
+    parent = emptyenv()
+  )
   desk$items <- lapply(unclass(sieve), new_desk_item, desk = desk)
   desk$base <- quiet_run(pour(as_study_object(study)))$value
   run_desk(desk)
   desk
 }
 
-# A step on the desk. text: as it is shown and edited; off: whether it is left out.
+# A step on the desk. text: as it is shown and edited; off: whether it is left
+# out.
 new_desk_item <- function(step, desk, text = text_of_step(step), off = FALSE) {
   desk$last_id <- desk$last_id + 1L
-  new_record("desk_item", list(id = desk$last_id, step = step, text = text, off = off))
+  new_record(
+    "desk_item", list(id = desk$last_id, step = step, text = text, off = off)
+  )
 }
 
-# What one step gives behind those before it: siftings or, where it fails, a finding.
+# What one step gives behind those before it: siftings or, where it fails, a
+# finding.
 new_link <- function(item, out, findings) {
   new_record("desk_link", list(item = item, out = out, findings = findings))
 }
@@ -38,15 +69,20 @@ new_link <- function(item, out, findings) {
 # A value with the notes that were shown on the way; an error ends as one.
 quiet_run <- function(code) {
   notes <- list()
-  value <- withCallingHandlers(code, neatsieve_note = function(n) {
-    notes <<- c(notes, list(finding_of_note(n$note)))
-    invokeRestart("muffleMessage")
-  })
+  value <- withCallingHandlers(
+    code,
+    neatsieve_note = function(n) {
+      notes <<- c(notes, list(finding_of_note(n$note)))
+      invokeRestart("muffleMessage")
+    }
+  )
   list(value = value, notes = notes)
 }
 
 active_items <- function(desk) Filter(function(item) !item$off, desk$items)
-sieve_of_desk <- function(desk) as_sieve(lapply(active_items(desk), `[[`, "step"))
+sieve_of_desk <- function(desk) {
+  as_sieve(lapply(active_items(desk), `[[`, "step"))
+}
 
 # Runs what changed: links whose steps stand as before are kept.
 run_desk <- function(desk) {
@@ -57,8 +93,13 @@ run_desk <- function(desk) {
     k <- length(chain) + 1
     old <- if (k <= length(desk$chain)) desk$chain[[k]]
     is_same <- is_same && !is.null(old) && identical(old$item$step, item$step)
-    link <- if (is_same) old else if (is.null(before)) new_link(item, NULL, list())
-      else run_link(item, before)
+    link <- if (is_same) {
+      old
+    } else if (is.null(before)) {
+      new_link(item, NULL, list())
+    } else {
+      run_link(item, before)
+    }
     link$item <- item
     chain[[k]] <- link
     before <- link$out
@@ -68,13 +109,19 @@ run_desk <- function(desk) {
 }
 
 run_link <- function(item, before) {
-  tryCatch({
-    run <- quiet_run(pour(before, item$step))
-    new_link(item, run$value, run$notes)
-  }, neatsieve_error = function(e) new_link(item, NULL, list(finding_of_error(e))))
+  tryCatch(
+    {
+      run <- quiet_run(pour(before, item$step))
+      new_link(item, run$value, run$notes)
+    },
+    neatsieve_error = function(e) {
+      new_link(item, NULL, list(finding_of_error(e)))
+    }
+  )
 }
 
-# What came before a place among the active steps (1: the study), as far as it runs.
+# What came before a place among the active steps (1: the study), as far as it
+# runs.
 siftings_before <- function(desk, place) {
   links <- utils::head(desk$chain, place - 1)
   outs <- Filter(Negate(is.null), lapply(links, `[[`, "out"))
@@ -82,7 +129,8 @@ siftings_before <- function(desk, place) {
 }
 siftings_at_end <- function(desk) siftings_before(desk, length(desk$chain) + 1)
 
-# The place of an item among the active steps; behind all of them where it is none of these.
+# The place of an item among the active steps; behind all of them where it is
+# none of these.
 place_of_item <- function(desk, id) {
   at <- match(id, vapply(active_items(desk), `[[`, 0L, "id"))
   if (length(at) && !is.na(at)) at else length(desk$chain) + 1
@@ -90,7 +138,12 @@ place_of_item <- function(desk, id) {
 index_of_item <- function(desk, id) {
   at <- match(id, vapply(desk$items, `[[`, 0L, "id"))
   if (!length(at) || is.na(at)) {
-    stop_neatly("step", "That step is no longer on the desk.", NULL, "Look at the list again.")
+    stop_neatly(
+      "step",
+      "That step is no longer on the desk.",
+      NULL,
+      "Look at the list again."
+    )
   }
   at
 }
@@ -102,7 +155,9 @@ change_desk <- function(desk, items, what) {
   desk$future <- list()
   desk$items <- items
   run_desk(desk)
-  desk$said <- paste0(what, ": ", change_words(from, totals_of_desk(desk), desk$study$unit), ".")
+  desk$said <- paste0(
+    what, ": ", change_words(from, totals_of_desk(desk), desk$study$unit), "."
+  )
   keep_desk(desk)
 }
 
@@ -117,14 +172,20 @@ step_in_time <- function(desk, from, to, word) {
   desk[[to]] <- c(desk[[to]], list(list(items = desk$items, what = last$what)))
   desk$items <- last$items
   run_desk(desk)
-  desk$said <- paste0(word, " (", tolower(substr(last$what, 1, 1)), substring(last$what, 2), "): ",
-                      change_words(before, totals_of_desk(desk), desk$study$unit), ".")
+  desk$said <- paste0(
+    word, " (", tolower(substr(last$what, 1, 1)), substring(last$what, 2),
+    "): ", change_words(before, totals_of_desk(desk), desk$study$unit), "."
+  )
   keep_desk(desk)
 }
 
 totals_of_desk <- function(desk) {
   last <- utils::tail(ledger_by_step(desk)[c("rows_out", "units_out")], 1)
-  if (!nrow(last)) c(desk$study$frame$n, units_of_desk(desk)) else as.numeric(last)
+  if (!nrow(last)) {
+    c(desk$study$frame$n, units_of_desk(desk))
+  } else {
+    as.numeric(last)
+  }
 }
 units_of_desk <- function(desk) {
   if (is.null(desk$study$unit)) NA_real_ else as.numeric(study_units(desk))
@@ -136,8 +197,11 @@ change_words <- function(from, to, unit) {
   one <- function(k, word) {
     by <- to[k] - from[k]
     if (is.na(by)) return(NULL)
-    if (by == 0) paste0("as many ", word, "s")
-    else paste(counted(abs(by), word), if (by < 0) "fewer" else "more")
+    if (by == 0) {
+      paste0("as many ", word, "s")
+    } else {
+      paste(counted(abs(by), word), if (by < 0) "fewer" else "more")
+    }
   }
   listed(c(one(1, "row"), if (!is.null(unit)) one(2, unit)))
 }

@@ -1,5 +1,6 @@
-# A page of figures with the code that made each, from a script whose blocks stand between blank
-# lines: comment lines say what the figure shows, the code below them makes it.
+# A page of figures with the code that made each, from a script whose blocks
+# stand between blank lines: comment lines say what the figure shows, the code
+# below them makes it.
 
 write_gallery <- function(script, path, title) {
   t <- htmltools::tags
@@ -7,14 +8,25 @@ write_gallery <- function(script, path, title) {
   sections <- in_processes(seq_along(blocks), function(i) {
     block <- blocks[[i]]
     id <- paste0("block-", i)
-    page_section(id, block$said[1], lapply(block$said[-1], t$p),
-                 t$pre(tabindex = "0", paste(block$code, collapse = "\n")),
-                 Map(function(figure, k) page_figure(figure, paste0(id, "-", k)), block$figures,
-                     seq_along(block$figures)))
+    page_section(
+      id,
+      block$said[1],
+      lapply(block$said[-1], t$p),
+      t$pre(tabindex = "0", paste(block$code, collapse = "\n")),
+      Map(
+        function(figure, k) page_figure(figure, paste0(id, "-", k)),
+        block$figures,
+        seq_along(block$figures)
+      )
+    )
   })
-  lead <- t$p(class = "small", paste0("Each figure with the code that makes it, from made-up data ",
-                                      "that ships with the package. What pour() gives holds it in ",
-                                      "$figures."))
+  lead <- t$p(
+    class = "small",
+    paste0(
+      "Each figure with the code that makes it, from made-up data ",
+      "that ships with the package. What pour() gives holds it in ", "$figures."
+    )
+  )
   page <- html_page(title, lead, sections)
   write_whole(path, function(to) write_text(page, to))
   path
@@ -24,11 +36,16 @@ write_gallery <- function(script, path, title) {
 gallery_blocks <- function(script) {
   env <- new.env(parent = globalenv())
   lapply(script_blocks(readLines(script, encoding = "UTF-8")), function(block) {
-    values <- lapply(parse(text = block$code, encoding = "UTF-8"),
-                     function(expression) {
-                       suppressMessages(eval(expression, env), classes = "neatsieve_note")
-                     })
-    c(block, list(figures = unlist(lapply(values, figures_in), recursive = FALSE)))
+    values <- lapply(
+      parse(text = block$code, encoding = "UTF-8"),
+      function(expression) {
+        suppressMessages(eval(expression, env), classes = "neatsieve_note")
+      }
+    )
+    c(
+      block,
+      list(figures = unlist(lapply(values, figures_in), recursive = FALSE))
+    )
   })
 }
 
@@ -38,8 +55,10 @@ script_blocks <- function(lines) {
   lapply(unname(blocks), function(b) {
     comment <- startsWith(b, "#")
     said <- sub("^# ?", "", b[comment])
-    list(said = c(said[1], if (length(said) > 1) paste(said[-1], collapse = " ")),
-         code = b[!comment])
+    list(
+      said = c(said[1], if (length(said) > 1) paste(said[-1], collapse = " ")),
+      code = b[!comment]
+    )
   })
 }
 
@@ -47,7 +66,10 @@ script_blocks <- function(lines) {
 figures_in <- function(value) {
   if (is_figure(value)) return(list(value))
   if (!inherits(value, "neatsieve_siftings")) return(list())
-  unlist(lapply(unname(value$figures), function(f) {
-    if (is_figure(f)) list(f) else unname(as.list(f))
-  }), recursive = FALSE)
+  unlist(
+    lapply(unname(value$figures), function(f) {
+      if (is_figure(f)) list(f) else unname(as.list(f))
+    }),
+    recursive = FALSE
+  )
 }

@@ -2,8 +2,9 @@
 
 #' Results in notebooks
 #'
-#' Where a notebook asks for HTML by the generics of the package repr, results are shown as the
-#' tables that documents have, each with what it says of itself.
+#' Where a notebook asks for HTML by the generics of the package repr, results
+#' are shown as the tables that documents have, each with what it says of
+#' itself.
 #'
 #' @param obj A result.
 #' @param ... Not used.
@@ -18,7 +19,10 @@ NULL
 
 notebook_html <- function(obj, rows = 60) {
   shown <- shown_table(obj)
-  paste(html_of_table(document_cells(shown, rows), shown$caption), collapse = "\n")
+  paste(
+    html_of_table(document_cells(shown, rows), shown$caption),
+    collapse = "\n"
+  )
 }
 
 # Their generic is repr's.
@@ -38,7 +42,10 @@ repr_html.neatsieve_held <- function(obj, ...) notebook_html(obj, 20)
 #' @rdname notebooks
 #' @exportS3Method repr::repr_html
 repr_html.neatsieve_look <- function(obj, ...) {
-  paste(c(notebook_html(obj), notes_as_html(obj$notes, "Worth a look")), collapse = "\n")
+  paste(
+    c(notebook_html(obj), notes_as_html(obj$notes, "Worth a look")),
+    collapse = "\n"
+  )
 }
 #' @rdname notebooks
 #' @exportS3Method repr::repr_html
@@ -55,5 +62,7 @@ notes_as_html <- function(notes, title) {
   if (!length(notes)) return(NULL)
   t <- htmltools::tags
   as.character(htmltools::tagList(
-    t$p(t$strong(title)), t$ul(lapply(visible_text(notes), function(note) t$li(note)))))
+    t$p(t$strong(title)),
+    t$ul(lapply(visible_text(notes), function(note) t$li(note)))
+  ))
 }

@@ -1,11 +1,13 @@
-# A folder of results is written beside its place and put there when it is whole.
+# A folder of results is written beside its place and put there when it is
+# whole.
 #
-# Only files that this run or an earlier one wrote are touched. Where nothing else is in the folder,
-# the old one and the new one are exchanged in one step; else the new files are put there one by
-# one, and stand whole in their hidden folder until all of them are.
+# Only files that this run or an earlier one wrote are touched. Where nothing
+# else is in the folder, the old one and the new one are exchanged in one step;
+# else the new files are put there one by one, and stand whole in their hidden
+# folder until all of them are.
 
-# Runs `write(part, place)`, which fills the folder `part`, and then puts that in the place of
-# `folder`; `place` is the full path it will have.
+# Runs `write(part, place)`, which fills the folder `part`, and then puts that
+# in the place of `folder`; `place` is the full path it will have.
 write_folder <- function(folder, write, force = FALSE) {
   folder <- whole_folder_path(folder)
   lock <- lock_folder(folder)
@@ -16,15 +18,22 @@ write_folder <- function(folder, write, force = FALSE) {
   is_exchanged <- FALSE
   on.exit(if (!is_exchanged) remove_part(part), add = TRUE, after = FALSE)
   if (!dir.create(part, showWarnings = FALSE)) {
-    stop_neatly("run", paste0("The folder ", quoted(folder), " could not be made."), NULL,
-                "Check the path and who may write there.")
+    stop_neatly(
+      "run",
+      paste0("The folder ", quoted(folder), " could not be made."),
+      NULL,
+      "Check the path and who may write there."
+    )
   }
   place <- file.path(normalizePath(dirname(folder)), basename(folder))
-  tryCatch(write(part, place), neatsieve_error = function(e) {
-    # The place that is meant, not the one where it was being made.
-    e$message <- gsub(part, folder, e$message, fixed = TRUE)
-    stop(e)
-  })
+  tryCatch(
+    write(part, place),
+    neatsieve_error = function(e) {
+      # The place that is meant, not the one where it was being made.
+      e$message <- gsub(part, folder, e$message, fixed = TRUE)
+      stop(e)
+    }
+  )
   is_exchanged <- put_in_place(part, folder)
   list.files(folder, all.files = TRUE, no.. = TRUE)
 }
@@ -34,19 +43,27 @@ whole_folder_path <- function(folder) {
   folder <- sub("(.)/+$", "\\1", folder)
   if (dir.exists(folder)) return(normalizePath(folder))
   if (is_link(folder) && !file.exists(folder)) {
-    stop_neatly("run", paste0(quoted(folder), " is a link to ", quoted(Sys.readlink(folder)),
-                              ", which is not there."), NULL,
-                "Give another path, or make that folder.")
+    stop_neatly(
+      "run",
+      paste0(
+        quoted(folder), " is a link to ", quoted(Sys.readlink(folder)),
+        ", which is not there."
+      ),
+      NULL,
+      "Give another path, or make that folder."
+    )
   }
   dir.create(dirname(folder), recursive = TRUE, showWarnings = FALSE)
   folder
 }
 
-# Beside the folder, where that may be written and is the same disk, else inside it.
+# Beside the folder, where that may be written and is the same disk, else inside
+# it.
 part_folder <- function(folder) {
   name <- paste0(".part-", Sys.getpid(), "-", basename(folder))
   parent <- dirname(folder)
-  beside <- !dir.exists(folder) || (file.access(parent, 2) == 0 && is_same_disk(parent, folder))
+  beside <- !dir.exists(folder) ||
+    (file.access(parent, 2) == 0 && is_same_disk(parent, folder))
   file.path(if (beside) parent else folder, name)
 }
 
@@ -64,10 +81,14 @@ remove_files <- function(paths) {
   suppressWarnings(file.remove(there))
 }
 
-# A folder of ours that was being filled: its files, and then itself if nothing else is in it.
+# A folder of ours that was being filled: its files, and then itself if nothing
+# else is in it.
 remove_part <- function(part) {
   if (!dir.exists(part)) return(invisible())
-  remove_files(list.files(part, all.files = TRUE, no.. = TRUE, full.names = TRUE))
+  remove_files(list.files(
+    part,
+    all.files = TRUE, no.. = TRUE, full.names = TRUE
+  ))
   if (!length(list.files(part, all.files = TRUE, no.. = TRUE))) {
     suppressWarnings(file.remove(part))
   }
@@ -91,31 +112,50 @@ clear_left_parts <- function(folder) {
 is_running <- function(pid) {
   pid <- suppressWarnings(as.integer(pid))
   if (is.na(pid) || pid <= 0 || !isTRUE(tools::pskill(pid, 0))) return(FALSE)
-  state <- tryCatch(readLines(file.path("/proc", pid, "stat"), n = 1, warn = FALSE),
-                    error = function(e) "", warning = function(w) "")
+  state <- tryCatch(
+    readLines(file.path("/proc", pid, "stat"), n = 1, warn = FALSE),
+    error = function(e) "",
+    warning = function(w) ""
+  )
   !grepl("[)] Z ", state)
 }
 
-# Two runs never write into one folder at once: a folder beside it, or in it, says who does.
+# Two runs never write into one folder at once: a folder beside it, or in it,
+# says who does.
 lock_folder <- function(folder) {
   parent <- dirname(folder)
   inside <- dir.exists(folder) && file.access(parent, 2) != 0
-  lock <- if (inside) file.path(folder, ".lock-neatsieve")
-    else file.path(parent, paste0(".lock-", basename(folder)))
+  lock <- if (inside) {
+    file.path(folder, ".lock-neatsieve")
+  } else {
+    file.path(parent, paste0(".lock-", basename(folder)))
+  }
   for (attempt in 1:2) {
     if (dir.create(lock, showWarnings = FALSE)) {
-      writeLines(c(Sys.getpid(), Sys.info()[["nodename"]]), file.path(lock, "who"))
+      writeLines(
+        c(Sys.getpid(), Sys.info()[["nodename"]]), file.path(lock, "who")
+      )
       return(lock)
     }
-    who <- tryCatch(readLines(file.path(lock, "who"), warn = FALSE), error = function(e) NULL,
-                    warning = function(w) NULL)
+    who <- tryCatch(
+      readLines(file.path(lock, "who"), warn = FALSE),
+      error = function(e) NULL,
+      warning = function(w) NULL
+    )
     is_here <- length(who) < 2 || identical(who[2], Sys.info()[["nodename"]])
     if (!dir.exists(lock)) break
     if (!is_here || (length(who) && is_running(who[1]))) {
-      stop_neatly("run", paste0("Another run is writing into ", quoted(folder), "."),
-                  paste0("It is process ", who[1], if (!is_here) paste0(" on ", who[2]), "."),
-                  c("Wait for it, or give another folder.",
-                    paste0("If there is none any more remove ", quoted(lock), ".")))
+      stop_neatly(
+        "run",
+        paste0("Another run is writing into ", quoted(folder), "."),
+        paste0(
+          "It is process ", who[1], if (!is_here) paste0(" on ", who[2]), "."
+        ),
+        c(
+          "Wait for it, or give another folder.",
+          paste0("If there is none any more remove ", quoted(lock), ".")
+        )
+      )
     }
     unlock_folder(lock)
   }
@@ -129,8 +169,12 @@ unlock_folder <- function(lock) {
 
 check_place <- function(folder, force) {
   if (file.exists(folder) && !dir.exists(folder)) {
-    stop_neatly("run", paste0(quoted(folder), " is a file, not a folder."), NULL,
-                "Give another path.")
+    stop_neatly(
+      "run",
+      paste0(quoted(folder), " is a file, not a folder."),
+      NULL,
+      "Give another path."
+    )
   }
   if (force || !dir.exists(folder)) return(invisible())
   known <- files_of_run(folder)
@@ -138,17 +182,30 @@ check_place <- function(folder, force) {
   changed <- if (is.null(known)) character() else known$changed
   if (!is.null(known) && !length(changed)) return(invisible())
   if (is.null(known) && !length(there)) return(invisible())
-  stop_neatly("run",
-              if (length(changed)) {
-                paste0("In the folder ", quoted(folder), " ", listed(quoted(changed), 4),
-                       if (length(changed) > 1) " were" else " was",
-                       " changed since an earlier run wrote ",
-                       if (length(changed) > 1) "them." else "it.")
-              } else paste0("The folder ", quoted(folder), " holds other things: ",
-                            listed(quoted(there), 4), "."), NULL,
-              c("Give a new folder.",
-                paste0("`force = TRUE` writes there all the same: files of the same names are ",
-                       "replaced, others stay.")))
+  stop_neatly(
+    "run",
+    if (length(changed)) {
+      paste0(
+        "In the folder ", quoted(folder), " ", listed(quoted(changed), 4),
+        if (length(changed) > 1) " were" else " was",
+        " changed since an earlier run wrote ",
+        if (length(changed) > 1) "them." else "it."
+      )
+    } else {
+      paste0(
+        "The folder ", quoted(folder), " holds other things: ",
+        listed(quoted(there), 4), "."
+      )
+    },
+    NULL,
+    c(
+      "Give a new folder.",
+      paste0(
+        "`force = TRUE` writes there all the same: files of the same names are ",
+        "replaced, others stay."
+      )
+    )
+  )
 }
 
 # What is in a folder beside the files of a run and what we keep there.
@@ -159,37 +216,59 @@ others_in <- function(folder, known) {
 }
 
 # Names of files that runs write; nothing else in a seal counts.
-own_file_names <- paste0("^((rows|held|ledger|figures|table-[^/\\\\]*|other-[^/\\\\]*)",
-                         "[.](csv|tsv|jsonl|json|parquet|xlsx)|figure-[^/\\\\]*[.]png|",
-                         "report[.]html|sieve[.]yaml|SHA256SUMS)$")
+own_file_names <- paste0(
+  "^((rows|held|ledger|figures|table-[^/\\\\]*|other-[^/\\\\]*)",
+  "[.](csv|tsv|jsonl|json|parquet|xlsx)|figure-[^/\\\\]*[.]png|",
+  "report[.]html|sieve[.]yaml|SHA256SUMS)$"
+)
 
-# The files that an earlier run wrote into a folder, by its seal: those that are still as it wrote
-# them (`ours`), and those that were changed; NULL where no run did.
+# The files that an earlier run wrote into a folder, by its seal: those that are
+# still as it wrote them (`ours`), and those that were changed; NULL where no
+# run did.
 files_of_run <- function(folder) {
   seal <- file.path(folder, "seal.json")
   told <- if (utils::file_test("-f", seal)) {
-    tryCatch(jsonlite::fromJSON(seal, simplifyVector = FALSE), error = function(e) NULL)
+    tryCatch(
+      jsonlite::fromJSON(seal, simplifyVector = FALSE),
+      error = function(e) NULL
+    )
   }
-  if (!is.list(told) || !is.list(told$files) || !all(vapply(told$files, is_text, NA))) return(NULL)
+  if (!is.list(told) ||
+    !is.list(told$files) ||
+    !all(vapply(told$files, is_text, NA))) {
+    return(NULL)
+  }
   files <- unlist(told$files)
   files <- files[grepl(own_file_names, names(files))]
   paths <- file.path(folder, names(files))
   files <- files[utils::file_test("-f", paths) & !is_link(paths)]
   is_same <- file_digests(file.path(folder, names(files))) == files
-  list(ours = c("seal.json", names(files)[is_same]), changed = names(files)[!is_same])
+  list(
+    ours = c("seal.json", names(files)[is_same]),
+    changed = names(files)[!is_same]
+  )
 }
 
 # Gives whether the two folders were exchanged: then `part` is the old one.
 put_in_place <- function(part, folder) {
-  if (!dir.exists(folder) && suppressWarnings(file.rename(part, folder))) return(FALSE)
+  if (!dir.exists(folder) && suppressWarnings(file.rename(part, folder))) {
+    return(FALSE)
+  }
   if (!dir.exists(folder)) {
-    stop_neatly("run", paste0("The folder ", quoted(folder), " could not be made."), NULL,
-                "Check the path and who may write there.")
+    stop_neatly(
+      "run",
+      paste0("The folder ", quoted(folder), " could not be made."),
+      NULL,
+      "Check the path and who may write there."
+    )
   }
   known <- files_of_run(folder)
-  alone <- !is.null(known) && !length(others_in(folder, known)) && !length(known$changed)
+  alone <- !is.null(known) &&
+    !length(others_in(folder, known)) &&
+    !length(known$changed)
   if (alone && dirname(part) != folder && core_exchange_paths(part, folder)) {
-    # The old folder: its files go by their names, and it with them unless another one came.
+    # The old folder: its files go by their names, and it with them unless
+    # another one came.
     remove_files(file.path(part, known$ours))
     suppressWarnings(file.remove(part))
     return(TRUE)
@@ -198,15 +277,22 @@ put_in_place <- function(part, folder) {
   FALSE
 }
 
-# File by file; the new ones stay whole where they are until all are in place, the seal last.
+# File by file; the new ones stay whole where they are until all are in place,
+# the seal last.
 put_files <- function(part, folder, known) {
   names <- list.files(part, all.files = TRUE, no.. = TRUE)
   names <- c(setdiff(names, "seal.json"), intersect("seal.json", names))
   blocked <- names[dir.exists(file.path(folder, names))]
   if (length(blocked)) {
-    stop_neatly("run", paste0(quoted(file.path(folder, blocked[1])),
-                              " is a folder where a file of the results should be."), NULL,
-                "Move it, or give another folder.")
+    stop_neatly(
+      "run",
+      paste0(
+        quoted(file.path(folder, blocked[1])),
+        " is a folder where a file of the results should be."
+      ),
+      NULL,
+      "Move it, or give another folder."
+    )
   }
   for (name in names) put_file(file.path(part, name), file.path(folder, name))
   remove_files(file.path(folder, setdiff(known$ours, names)))
@@ -215,7 +301,8 @@ put_files <- function(part, folder, known) {
 put_file <- function(from, to) {
   write_whole(to, function(made) {
     if (suppressWarnings(file.link(from, made))) return()
-    if (!suppressWarnings(file.copy(from, made)) || file.size(made) != file.size(from)) {
+    if (!suppressWarnings(file.copy(from, made)) ||
+      file.size(made) != file.size(from)) {
       stop("only a part of it could be written; is the disk full?")
     }
   })

@@ -1,8 +1,9 @@
-# What became of the rows, as bars of a page: drawn by the page itself, they can be read aloud,
-# copied and seen in the dark, and take no time.
+# What became of the rows, as bars of a page: drawn by the page itself, they can
+# be read aloud, copied and seen in the dark, and take no time.
 
-# chart: of the account, see chart_flow(). One line for each step: how many went on, and to the
-# right of the bar how many were held back there and why. Of many steps the first stand in sight.
+# chart: of the account, see chart_flow(). One line for each step: how many went
+# on, and to the right of the bar how many were held back there and why. Of many
+# steps the first stand in sight.
 flow_bars <- function(chart, most = 3, in_sight = 6) {
   t <- htmltools::tags
   data <- chart$data
@@ -10,18 +11,38 @@ flow_bars <- function(chart, most = 3, in_sight = 6) {
   lines <- lapply(seq_len(nrow(data)), function(i) {
     now <- data$rows[i] / whole
     before <- if (i > 1) data$rows[i - 1] / whole else now
-    t$li(t$div(class = "said", t$b(visible_text(data$label[i])), " ", flow_count(data[i, ])),
-         t$div(class = "band", `aria-hidden` = "true", flow_part("on", now),
-               if (data$held[i] > 0) flow_part("off", before - now)),
-         t$div(class = "why", if (data$held[i] > 0) {
-           held_words(data[i, ], chart$parts$reasons, most)
-         }))
+    t$li(
+      t$div(
+        class = "said",
+        t$b(visible_text(data$label[i])),
+        " ",
+        flow_count(data[i, ])
+      ),
+      t$div(
+        class = "band",
+        `aria-hidden` = "true",
+        flow_part("on", now),
+        if (data$held[i] > 0) flow_part("off", before - now)
+      ),
+      t$div(
+        class = "why",
+        if (data$held[i] > 0) {
+          held_words(data[i, ], chart$parts$reasons, most)
+        }
+      )
+    )
   })
-  if (length(lines) <= in_sight) return(t$ol(id = "flow-bars", class = "flow", lines))
+  if (length(lines) <= in_sight) {
+    return(t$ol(id = "flow-bars", class = "flow", lines))
+  }
   rest <- lines[-seq_len(in_sight - 1)]
-  list(t$ol(id = "flow-bars", class = "flow", lines[seq_len(in_sight - 1)]),
-       t$details(t$summary(counted(length(rest), "further step")),
-                 t$ol(class = "flow", start = in_sight, rest)))
+  list(
+    t$ol(id = "flow-bars", class = "flow", lines[seq_len(in_sight - 1)]),
+    t$details(
+      t$summary(counted(length(rest), "further step")),
+      t$ol(class = "flow", start = in_sight, rest)
+    )
+  )
 }
 
 flow_part <- function(class, share) {
@@ -39,12 +60,20 @@ held_words <- function(line, reasons, most) {
   t <- htmltools::tags
   mine <- reasons[reasons$step == line$step, , drop = FALSE]
   mine <- mine[order(-mine$rows), , drop = FALSE]
-  said <- visible_text(paste0(format_count(mine$rows), " ", mine$condition, " (", mine$because,
-                              ")"))
+  said <- visible_text(paste0(
+    format_count(mine$rows), " ", mine$condition, " (", mine$because, ")"
+  ))
   if (length(said) > most) {
     rest <- seq_along(said) >= most
-    said <- c(said[!rest], paste0(format_count(sum(mine$rows[rest])), " for ", sum(rest),
-                                  " other reasons"))
+    said <- c(
+      said[!rest],
+      paste0(
+        format_count(sum(mine$rows[rest])), " for ", sum(rest), " other reasons"
+      )
+    )
   }
-  list(t$span(paste0(counted(line$held, "row"), " held back:")), paste(said, collapse = ", "))
+  list(
+    t$span(paste0(counted(line$held, "row"), " held back:")),
+    paste(said, collapse = ", ")
+  )
 }

@@ -2,9 +2,9 @@
 
 #' Pictures of overviews
 #'
-#' `plot()` of a [screening()] draws how each condition splits the rows three ways, of
-#' [compare_runs()] which rows came in and went and why, of a [look()] a small picture of every
-#' column, of siftings the rows' way through the steps.
+#' `plot()` of a [screening()] draws how each condition splits the rows three
+#' ways, of [compare_runs()] which rows came in and went and why, of a [look()]
+#' a small picture of every column, of siftings the rows' way through the steps.
 #'
 #' @param x A screening, comparison or look.
 #' @param ... Not used.
@@ -22,7 +22,12 @@ NULL
 #' @export
 plot.neatsieve_screening <- function(x, ...) {
   local_plain()
-  draw_split(x$table, x$together, paste("How the conditions split the rows of", x$study), x$rows)
+  draw_split(
+    x$table,
+    x$together,
+    paste("How the conditions split the rows of", x$study),
+    x$rows
+  )
 }
 
 #' @rdname overview_plots
@@ -30,13 +35,23 @@ plot.neatsieve_screening <- function(x, ...) {
 plot.neatsieve_comparison <- function(x, ...) {
   local_plain()
   rows <- x$rows
-  words <- ifelse(is.na(rows$step), rows$because,
-                  paste0("step ", rows$step, ", ", rows$kind, "(): ", rows$by, ", ", rows$because))
+  words <- ifelse(
+    is.na(rows$step),
+    rows$because,
+    paste0(
+      "step ", rows$step, ", ", rows$kind, "(): ", rows$by, ", ", rows$because
+    )
+  )
   reasons <- if (nrow(rows)) {
-    made <- stats::aggregate(list(rows = rep(1, nrow(rows))),
-                             list(change = rows$change, reason = words), sum)
+    made <- stats::aggregate(
+      list(rows = rep(1, nrow(rows))),
+      list(change = rows$change, reason = words),
+      sum
+    )
     made
-  } else data.frame(change = character(), reason = character(), rows = numeric())
+  } else {
+    data.frame(change = character(), reason = character(), rows = numeric())
+  }
   draw_changes(reasons, "Rows that came in and went", comparison_headline(x))
 }
 
@@ -45,6 +60,11 @@ plot.neatsieve_comparison <- function(x, ...) {
 plot.neatsieve_look <- function(x, ...) {
   local_plain()
   said <- vapply(x$columns, look_words, "")
-  draw_look(x$columns, paste("What is in", x$headline),
-            paste0(x$headline, ". ", paste0(names(said), ": ", said, collapse = "; "), "."))
+  draw_look(
+    x$columns,
+    paste("What is in", x$headline),
+    paste0(
+      x$headline, ". ", paste0(names(said), ": ", said, collapse = "; "), "."
+    )
+  )
 }

@@ -1,19 +1,23 @@
 #' How conditions split the rows, before using them
 #'
-#' Gives, for conditions not yet used, how many rows each says yes, no and unknown to, which
-#' columns' absent values made rows unknown, all conditions together, and rows to look at.
+#' Gives, for conditions not yet used, how many rows each says yes, no and
+#' unknown to, which columns' absent values made rows unknown, all conditions
+#' together, and rows to look at.
 #'
-#' @param data A [study()], a data frame, the path of a file, or siftings (then their rows).
-#' @param ... Conditions, with or without names, and [criteria()] or [settings()] for them.
+#' @param data A [study()], a data frame, the path of a file, or siftings (then
+#'   their rows).
+#' @param ... Conditions, with or without names, and [criteria()] or
+#'   [settings()] for them.
 #' @param pairs `TRUE`: also how each pair of conditions goes together.
 #' @param examples How many example rows of each outcome to keep, 3 by default.
 #'
-#' @return An object of class `neatsieve_screening`. `$table`: a data frame with one row per
-#'   condition and one for all together (`(all)`, their Kleene conjunction): `condition`, `yes`,
-#'   `no`, `unknown`, and `because`, the columns whose absent values made rows unknown, with counts.
-#'   `$pairs`: per pair of conditions the rows for each of the nine outcomes (`first`, `second`,
-#'   `yes_yes`, `yes_no`, ...). `$examples`: rows with `condition`, `outcome` and `source_row` in
-#'   front.
+#' @return An object of class `neatsieve_screening`. `$table`: a data frame with
+#'   one row per condition and one for all together (`(all)`, their Kleene
+#'   conjunction): `condition`, `yes`, `no`, `unknown`, and `because`, the
+#'   columns whose absent values made rows unknown, with counts. `$pairs`: per
+#'   pair of conditions the rows for each of the nine outcomes (`first`,
+#'   `second`, `yes_yes`, `yes_no`, ...). `$examples`: rows with `condition`,
+#'   `outcome` and `source_row` in front.
 #' @section Errors: Class `neatsieve_error_expression`, as for [include()].
 #' @seealso [include()], [held_back()]
 #' @examples
@@ -23,61 +27,104 @@
 screening <- function(data, ..., pairs = FALSE, examples = 3) {
   local_plain()
   dots <- eval(substitute(alist(...)))
-  declarations <- vapply(dots, function(l) call_name(l) %in% c("criteria", "settings"), logical(1))
+  declarations <- vapply(
+    dots, function(l) call_name(l) %in% c("criteria", "settings"), logical(1)
+  )
   env <- parent.frame()
   declared <- lapply(unname(dots[declarations]), eval, env)
   conditions <- name_conditions(capture_dots(dots[!declarations], env))
   if (!length(conditions)) {
     criteria <- unlist(lapply(declared, criterion_names))
-    conditions <- lapply(stats::setNames(nm = criteria), function(n) new_expression(as.name(n)))
+    conditions <- lapply(
+      stats::setNames(nm = criteria), function(n) new_expression(as.name(n))
+    )
   }
   called <- name_of_data(substitute(data))
   screen_conditions(data, conditions, declared, pairs, examples, called)
 }
 
-screen_conditions <- function(data, conditions, declared = list(), pairs = FALSE, examples = 3,
-                              called = "the data") {
+screen_conditions <- function(
+  data, conditions, declared = list(), pairs = FALSE, examples = 3,
+  called = "the data"
+) {
   if (!length(conditions)) {
-    stop_neatly("step", "`screening()` has no condition.", NULL,
-                "For example `screening(study, honey_kg > 5)`.")
+    stop_neatly(
+      "step",
+      "`screening()` has no condition.",
+      NULL,
+      "For example `screening(study, honey_kg > 5)`."
+    )
   }
   state <- starting_state(data, called)
-  for (checked in check_all(as_sieve(declared), state)) state <- run_one(checked, state)
-  typing <- new_typing(state$scope, new_place("screening"),
-                       facts_of_study(state$study), state$notes)
+  for (checked in check_all(
+    as_sieve(declared), state
+  )) state <- run_one(checked, state)
+  typing <- new_typing(
+    state$scope,
+    new_place("screening"),
+    facts_of_study(state$study),
+    state$notes
+  )
   nodes <- condition_nodes(conditions, typing)
   groups <- outcome_groups(relation_of(state), nodes, state)
   outcomes <- groups$outcomes
   all <- if (length(outcomes) > 1) {
     c(outcomes, list(`(all)` = do.call(pmin, unname(outcomes))))
-  } else outcomes
-  counts <- t(vapply(all, function(o) {
-    c(yes = groups$rows_in(o == 2L), no = groups$rows_in(o == 0L),
-      unknown = groups$rows_in(o == 1L))
-  }, numeric(3)))
+  } else {
+    outcomes
+  }
+  counts <- t(vapply(
+    all,
+    function(o) {
+      c(
+        yes = groups$rows_in(o == 2L), no = groups$rows_in(o == 0L),
+        unknown = groups$rows_in(o == 1L)
+      )
+    },
+    numeric(3)
+  ))
   because <- vapply(names(all), function(n) {
     read <- if (is.null(nodes[[n]])) nodes else nodes[n]
-    absence_at(unique(unlist(lapply(unname(read), columns_read))), all[[n]] == 1L, groups)
+    absence_at(
+      unique(unlist(lapply(unname(read), columns_read))), all[[n]] == 1L, groups
+    )
   }, "")
   total <- groups$rows_in(rep(TRUE, length(outcomes[[1]])))
-  for (n in names(nodes)) guard_outcome(n, nodes[[n]], counts[n, ], total, FALSE,
-                                        state$notes, "In screening().")
+  for (n in names(
+    nodes
+  )) {
+    guard_outcome(
+      n, nodes[[n]], counts[n, ], total, FALSE, state$notes, "In screening()."
+    )
+  }
   show_notes(state$notes$notes)
-  structure(list(
-    headline = paste0(state$study$name, ": ", counted(total, "row")),
-    table = data.frame(condition = names(all), counts, because = unname(because), row.names = NULL),
-    pairs = if (pairs && length(outcomes) > 1) pair_table(outcomes, groups),
-    examples = screening_examples(all, groups, examples),
-    columns = unique(unlist(lapply(nodes, columns_read))), study = state$study$name,
-    rows = total, together = yes_together(outcomes, groups)
-  ), class = "neatsieve_screening")
+  structure(
+    list(
+      headline = paste0(state$study$name, ": ", counted(total, "row")),
+      table = data.frame(
+        condition = names(all),
+        counts,
+        because = unname(because),
+        row.names = NULL
+      ),
+      pairs = if (pairs && length(outcomes) > 1) pair_table(outcomes, groups),
+      examples = screening_examples(all, groups, examples),
+      columns = unique(unlist(lapply(nodes, columns_read))),
+      study = state$study$name,
+      rows = total,
+      together = yes_together(outcomes, groups)
+    ),
+    class = "neatsieve_screening"
+  )
 }
 
 absence_at <- function(columns, at, groups) {
   if (!any(at)) return("")
   columns <- stats::setNames(nm = columns)
-  absence_words(vapply(columns, groups$absent, 0, at = at),
-                lapply(columns, groups$reasons, at = at))
+  absence_words(
+    vapply(columns, groups$absent, 0, at = at),
+    lapply(columns, groups$reasons, at = at)
+  )
 }
 
 # Which conditions say yes on the same rows, and on how many, most first.
@@ -86,9 +133,15 @@ yes_together <- function(outcomes, groups) {
   code <- interaction_code(lapply(outcomes, `==`, 2L))
   first <- match(seq_len(max(code, 0L)), code)
   names <- vapply(first, function(row) {
-    paste(names(outcomes)[vapply(outcomes, function(o) o[row] == 2L, NA)], collapse = " & ")
+    paste(
+      names(outcomes)[vapply(outcomes, function(o) o[row] == 2L, NA)],
+      collapse = " & "
+    )
   }, "")
-  table <- data.frame(conditions = names, rows = groups$rows_by(code, length(first)))
+  table <- data.frame(
+    conditions = names,
+    rows = groups$rows_by(code, length(first))
+  )
   table[order(-table$rows), ]
 }
 
@@ -98,21 +151,35 @@ pair_table <- function(outcomes, groups) {
   lines <- apply(at, 2, function(k) {
     counts <- groups$rows_by(outcomes[[k[1]]] + 3L * outcomes[[k[2]]] + 1L, 9)
     names(counts) <- as.vector(outer(words, words, paste, sep = "_"))
-    data.frame(first = names(outcomes)[k[1]], second = names(outcomes)[k[2]],
-               t(counts[
-                   c("yes_yes", "yes_no", "yes_unknown", "no_yes", "no_no", "no_unknown",
-                     "unknown_yes", "unknown_no", "unknown_unknown")]))
+    data.frame(
+      first = names(outcomes)[k[1]],
+      second = names(outcomes)[k[2]],
+      t(
+        counts[c(
+          "yes_yes", "yes_no", "yes_unknown", "no_yes", "no_no", "no_unknown",
+          "unknown_yes", "unknown_no", "unknown_unknown"
+        )]
+      )
+    )
   })
   one_below_other(lines)
 }
 
 screening_examples <- function(all, groups, most) {
   parts <- lapply(names(all), function(n) {
-    one_below_other(lapply(c(yes = 2L, no = 0L, unknown = 1L), function(outcome) {
-      found <- groups$examples(n, all[[n]] == outcome, outcome, most)
-      cbind(data.frame(condition = rep(n, nrow(found)),
-                       outcome = rep(c("no", "unknown", "yes")[outcome + 1], nrow(found))), found)
-    }))
+    one_below_other(lapply(
+      c(yes = 2L, no = 0L, unknown = 1L),
+      function(outcome) {
+        found <- groups$examples(n, all[[n]] == outcome, outcome, most)
+        cbind(
+          data.frame(
+            condition = rep(n, nrow(found)),
+            outcome = rep(c("no", "unknown", "yes")[outcome + 1], nrow(found))
+          ),
+          found
+        )
+      }
+    ))
   })
   one_below_other(parts)
 }
@@ -131,40 +198,89 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
   if (is_long || all(because == "")) shown[[5]] <- NULL
   shown[2:4] <- lapply(shown[2:4], format_count)
   shown$condition <- cut_to(visible_text(shown$condition), max(20, width - 50))
-  cat(table_lines(shown, width, rows = Inf, lead = "condition", right = names(shown)[2:4],
-                  letters = max(28, width - 50)), sep = "\n")
+  cat(
+    table_lines(
+      shown,
+      width,
+      rows = Inf,
+      lead = "condition",
+      right = names(shown)[2:4],
+      letters = max(28, width - 50)
+    ),
+    sep = "\n"
+  )
   if (is_long) {
     cat("\nUnknown because\n")
     said <- paste0(names(because), ": ", because)[because != ""]
-    cat(unlist(lapply(visible_text(said), strwrap, width = width, indent = 2, exdent = 4)),
-        sep = "\n")
+    cat(
+      unlist(lapply(
+        visible_text(said),
+        strwrap,
+        width = width,
+        indent = 2,
+        exdent = 4
+      )),
+      sep = "\n"
+    )
   }
   if (!is.null(x$pairs)) {
     cat("\nPairs: how many rows say what to the first and the second\n")
     for (i in seq_len(nrow(x$pairs))) {
       p <- x$pairs[i, ]
-      cat(cut_to(visible_text(paste0("  ", p$first, "  with  ", p$second)), width), "\n", sep = "")
+      cat(
+        cut_to(
+          visible_text(paste0("  ", p$first, "  with  ", p$second)), width
+        ),
+        "\n",
+        sep = ""
+      )
       grid <- matrix(format_count(as.numeric(p[3:11])), 3, byrow = TRUE)
-      w <- max(7, nchar(grid)) - ceiling(max(0, 3 * (max(7, nchar(grid)) + 10) + 11 - width) / 3)
-      cat("      first",
-          paste0("  ", aligned(paste("second", c("yes", "no", "unknown")), w + 8, TRUE)), "\n",
-          sep = "")
-      for (k in 1:3) cat("    ", aligned(c("yes", "no", "unknown")[k], 7, TRUE),
-                         paste0("  ", aligned(grid[k, ], w + 8, TRUE)), "\n", sep = "")
+      w <- max(7, nchar(grid)) -
+        ceiling(max(0, 3 * (max(7, nchar(grid)) + 10) + 11 - width) / 3)
+      cat(
+        "      first",
+        paste0(
+          "  ", aligned(paste("second", c("yes", "no", "unknown")), w + 8, TRUE)
+        ),
+        "\n",
+        sep = ""
+      )
+      for (k in 1:3) {
+        cat(
+          "    ", aligned(c("yes", "no", "unknown")[k], 7, TRUE),
+          paste0("  ", aligned(grid[k, ], w + 8, TRUE)), "\n",
+          sep = ""
+        )
+      }
     }
   }
-  kept <- x$examples[x$examples$condition != "(all)" | all(x$examples$condition == "(all)"), ,
-                     drop = FALSE]
+  kept <- x$examples[x$examples$condition != "(all)" |
+    all(x$examples$condition == "(all)"), , drop = FALSE]
   if (nrow(kept)) {
     cat("\nExamples\n")
-    front <- c("condition", "outcome", "source_row", intersect(x$columns, names(kept)))
+    front <- c(
+      "condition", "outcome", "source_row", intersect(x$columns, names(kept))
+    )
     kept <- kept[front]
     kept$condition <- cut_to(visible_text(kept$condition), 24)
     kept$condition[duplicated(kept$condition)] <- ""
-    cat(table_lines(kept, width, rows = 36, lead = c("condition", "outcome", "source_row")),
-        sep = "\n")
+    cat(
+      table_lines(
+        kept,
+        width,
+        rows = 36,
+        lead = c("condition", "outcome", "source_row")
+      ),
+      sep = "\n"
+    )
   }
-  hint(if (is.null(onward)) "Next: use them in include() or exclude(); rows in $examples."
-       else onward, width)
+  hint(
+    if (is.null(onward)) {
+      "Next: use them in include() or exclude(); rows in $examples."
+    } else {
+      onward
+    },
+    width
+  )
   invisible(x)
 }

@@ -1,4 +1,5 @@
-# Fingerprints of rows that are in a database, which makes them itself where it can.
+# Fingerprints of rows that are in a database, which makes them itself where it
+# can.
 
 is_sealed_there <- function(state) {
   relation <- state$study$database$relation
@@ -10,12 +11,17 @@ study_fingerprint_there <- function(study) {
 }
 fingerprint_there <- function(relation, columns, is_result) {
   told <- told_by_hashes(relation, columns, is_result)
-  paste0(tolower(relation$dialect$name), ":", sub("^ns2:", "", text_fingerprint(told)))
+  paste0(
+    tolower(relation$dialect$name), ":",
+    sub("^ns2:", "", text_fingerprint(told))
+  )
 }
 
 #' @export
 rows_fingerprint.neatsieve_sql <- function(rows, state) {
-  if (has_fingerprints(rows)) return(fingerprint_there(rows, state$visible, TRUE))
+  if (has_fingerprints(rows)) {
+    return(fingerprint_there(rows, state$visible, TRUE))
+  }
   here <- with_fetched_rows(state)
   rows_fingerprint(here$rows, here)
 }

@@ -1,4 +1,5 @@
-# Siftings answer as a list of what came out, and as a table of the rows that went all the way.
+# Siftings answer as a list of what came out, and as a table of the rows that
+# went all the way.
 
 #' @export
 dim.neatsieve_siftings <- function(x) {
@@ -16,32 +17,50 @@ as.list.neatsieve_siftings <- function(x, ...) {
 #' @export
 as.data.frame.neatsieve_siftings <- function(x, ...) siftings_field(x, "rows")
 #' @export
-head.neatsieve_siftings <- function(x, n = 6L, ...) utils::head(siftings_field(x, "rows"), n, ...)
+head.neatsieve_siftings <- function(x, n = 6L, ...) {
+  utils::head(siftings_field(x, "rows"), n, ...)
+}
 #' @export
-tail.neatsieve_siftings <- function(x, n = 6L, ...) utils::tail(siftings_field(x, "rows"), n, ...)
+tail.neatsieve_siftings <- function(x, n = 6L, ...) {
+  utils::tail(siftings_field(x, "rows"), n, ...)
+}
 #' @export
-format.neatsieve_siftings <- function(x, ...) siftings_headline(siftings_parts(x)$state)
+format.neatsieve_siftings <- function(x, ...) {
+  siftings_headline(siftings_parts(x)$state)
+}
 
 #' @export
 str.neatsieve_siftings <- function(object, ...) {
   state <- siftings_parts(object)$state
-  said <- c(rows = paste(paste(dim(object), collapse = " by "), "data frame"),
-            held = counted(sum(vapply(state$records, `[[`, numeric(1), "held")), "row"),
-            subsets = paste(colnames(state$subsets$sets), collapse = ", "),
-            tables = paste(names(state$tables), collapse = ", "),
-            figures = paste(names(state$charts), collapse = ", "),
-            ledger = counted(length(state$records), "step"),
-            notes = as.character(length(siftings_field(object, "notes"))),
-            sieve = counted(length(state$steps), "step"), study = study_headline(state$study))
+  said <- c(
+    rows = paste(paste(dim(object), collapse = " by "), "data frame"),
+    held = counted(sum(vapply(state$records, `[[`, numeric(1), "held")), "row"),
+    subsets = paste(colnames(state$subsets$sets), collapse = ", "),
+    tables = paste(names(state$tables), collapse = ", "),
+    figures = paste(names(state$charts), collapse = ", "),
+    ledger = counted(length(state$records), "step"),
+    notes = as.character(length(siftings_field(object, "notes"))),
+    sieve = counted(length(state$steps), "step"),
+    study = study_headline(state$study)
+  )
   said[said == ""] <- "none"
-  cat("Siftings of ", state$study$name, "\n",
-      paste0(" $ ", formatC(names(said), width = -8), ": ", said, "\n"), sep = "")
+  cat(
+    "Siftings of ", state$study$name, "\n",
+    paste0(" $ ", formatC(names(said), width = -8), ": ", said, "\n"),
+    sep = ""
+  )
 }
 
 #' @export
 summary.neatsieve_siftings <- function(object, ...) {
-  structure(list(headline = format(object), ledger = ledger(object),
-                 rows = look(study_of(object, NULL))), class = "neatsieve_summary")
+  structure(
+    list(
+      headline = format(object),
+      ledger = ledger(object),
+      rows = look(study_of(object, NULL))
+    ),
+    class = "neatsieve_summary"
+  )
 }
 #' @export
 print.neatsieve_summary <- function(x, ...) {
@@ -54,8 +73,8 @@ print.neatsieve_summary <- function(x, ...) {
 
 #' The rows' way through a run, drawn
 #'
-#' Draws how many rows (and units) went on from step to step, and what held the others back, as
-#' [chart_flow()] does. The run's own figures are in `$figures`.
+#' Draws how many rows (and units) went on from step to step, and what held the
+#' others back, as [chart_flow()] does. The run's own figures are in `$figures`.
 #'
 #' @param x Siftings from [pour()].
 #' @param ... Not used.
@@ -79,10 +98,15 @@ plot.neatsieve_siftings <- function(x, ...) {
 }
 
 siftings_are_fixed <- function(x, ..., value) {
-  stop_neatly("run", "Siftings are not changed by assignment: they are what came out of a run.",
-              NULL,
-              c("For a new or changed column pour them on: `pour(out, work_out(new = ...))`.",
-                "To change the rows yourself take `as.data.frame(out)`."))
+  stop_neatly(
+    "run",
+    "Siftings are not changed by assignment: they are what came out of a run.",
+    NULL,
+    c(
+      "For a new or changed column pour them on: `pour(out, work_out(new = ...))`.",
+      "To change the rows yourself take `as.data.frame(out)`."
+    )
+  )
 }
 #' @export
 `$<-.neatsieve_siftings` <- siftings_are_fixed

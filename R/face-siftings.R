@@ -1,41 +1,63 @@
-# Siftings: what comes out of a run. A list with one environment inside, so that rows, held
-# rows and figures are made when first asked for and kept.
+# Siftings: what comes out of a run. A list with one environment inside, so that
+# rows, held rows and figures are made when first asked for and kept.
 
-siftings_fields <- c("rows", "held", "subsets", "tables", "figures", "ledger", "notes", "sieve",
-                     "study")
+siftings_fields <- c(
+  "rows", "held", "subsets", "tables", "figures", "ledger", "notes", "sieve",
+  "study"
+)
 
 # One of the fields, by name or place.
 siftings_field <- function(x, which) {
   local_plain()
   within_memory(
-    field_of_siftings(x, which), "There is not enough memory to read these rows.", NULL,
-    "Tables and figures need no rows; fewer columns take less, `pick_columns()` before them.")
+    field_of_siftings(x, which),
+    "There is not enough memory to read these rows.",
+    NULL,
+    "Tables and figures need no rows; fewer columns take less, `pick_columns()` before them."
+  )
 }
 
 field_of_siftings <- function(x, which) {
-  if (is.numeric(which) && length(which) == 1 && which %in% seq_along(siftings_fields)) {
+  if (is.numeric(which) &&
+    length(which) == 1 &&
+    which %in% seq_along(siftings_fields)) {
     which <- siftings_fields[which]
   }
   needs <- c(study = "all", rows = "rows", subsets = "rows")
-  parts <- siftings_parts(x, if (is_text(which) && which %in% names(needs)) needs[[which]]
-                          else "account")
+  parts <- siftings_parts(
+    x,
+    if (is_text(which) && which %in% names(needs)) needs[[which]] else "account"
+  )
   inside <- parts$inside
   state <- parts$state
   if (!is_text(which) || !which %in% siftings_fields) {
     column <- if (is_text(which) && which %in% state$visible) {
-      paste0("It is a column of the rows: `out$rows$", lang_text(as.name(which)), "`.")
+      paste0(
+        "It is a column of the rows: `out$rows$", lang_text(as.name(which)),
+        "`."
+      )
     }
-    stop_neatly("run", paste0("Siftings have no `$", paste(format(which), collapse = " "), "`."),
-                NULL,
-                c(column,
-                  if (is_text(which))
-                    meant(which, siftings_fields, function(f) ticked(paste0("$", f))),
-                  paste0("They have ", listed(ticked(paste0("$", siftings_fields)), 10), ".")))
+    stop_neatly(
+      "run",
+      paste0("Siftings have no `$", paste(format(which), collapse = " "), "`."),
+      NULL,
+      c(
+        column,
+        if (is_text(which)) {
+          meant(which, siftings_fields, function(f) ticked(paste0("$", f)))
+        },
+        paste0(
+          "They have ", listed(ticked(paste0("$", siftings_fields)), 10), "."
+        )
+      )
+    )
   }
   switch(which,
     rows = {
       if (is.null(inside$rows)) {
-        inside$rows <- like_study(frame_rows(state$frame, state$rows, state$visible), state$study)
+        inside$rows <- like_study(
+          frame_rows(state$frame, state$rows, state$visible), state$study
+        )
       }
       inside$rows
     },
@@ -46,7 +68,8 @@ field_of_siftings <- function(x, which) {
     ledger = ledger(x),
     notes = vapply(inside$notes, note_text, character(1)),
     sieve = as_sieve(state$steps),
-    study = as_study_object(state$study))
+    study = as_study_object(state$study)
+  )
 }
 
 # Rows as a data frame of the class that the study was made of.
@@ -57,31 +80,41 @@ like_study <- function(rows, study) {
 
 subset_tables <- function(state) {
   lapply(stats::setNames(nm = colnames(state$subsets$sets)), function(s) {
-    like_study(frame_rows(state$frame, subset_rows(state, s), state$visible), state$study)
+    like_study(
+      frame_rows(state$frame, subset_rows(state, s), state$visible), state$study
+    )
   })
 }
 
 figures_of <- function(inside) {
   for (name in setdiff(names(inside$state$charts), names(inside$figures))) {
     chart <- inside$state$charts[[name]]
-    inside$figures[[name]] <- if (inherits(chart, "neatsieve_charts"))
-      new_figures(lapply(unclass(chart), draw_chart)) else draw_chart(chart)
+    inside$figures[[
+      name
+    ]] <- if (inherits(chart, "neatsieve_charts")) {
+      new_figures(lapply(unclass(chart), draw_chart))
+    } else {
+      draw_chart(chart)
+    }
   }
   inside$figures[names(inside$state$charts)]
 }
 
 #' Siftings in print
 #'
-#' Shows what came out of a run: rows and units, the account of every step, the first rows, the
-#' first rows of each table, and what figures and subsets there are.
+#' Shows what came out of a run: rows and units, the account of every step, the
+#' first rows, the first rows of each table, and what figures and subsets there
+#' are.
 #'
 #' @param x Siftings from [pour()].
 #' @param ... Not used.
 #' @param rows How many rows to show.
-#' @param columns Picks of the columns to show, in that order (see [pick_columns()]), as
-#'   `c(hive, "*_kg")`; none: those that the console has room for.
+#' @param columns Picks of the columns to show, in that order (see
+#'   [pick_columns()]), as `c(hive, "*_kg")`; none: those that the console has
+#'   room for.
 #' @return `x`, invisibly.
-#' @section Errors: Class `neatsieve_error_expression` for a column that is not there.
+#' @section Errors: Class `neatsieve_error_expression` for a column that is not
+#'   there.
 #' @seealso [pour()], [ledger()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), scoop(3, highest = honey_kg))
@@ -91,68 +124,137 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   local_plain()
   picks <- capture_some_picks(substitute(columns), parent.frame())
   state <- siftings_parts(x)$state
-  rows <- control(rows, "rows", "print", function(n) is.numeric(n) && length(n) == 1 && n >= 0,
-                  "how many rows to show")
+  rows <- control(
+    rows,
+    "rows",
+    "print",
+    function(n) is.numeric(n) && length(n) == 1 && n >= 0,
+    "how many rows to show"
+  )
   more <- min(rows, state_row_count(state)) > NROW(state$unread$head)
-  if (!is.null(state$unread$head) && more) state <- siftings_parts(x, "rows")$state
-  shown <- if (!length(picks)) state$visible
-    else resolve_picks(picks, new_typing(state$scope, new_place("print")), "`columns`")
+  if (!is.null(state$unread$head) && more) {
+    state <- siftings_parts(x, "rows")$state
+  }
+  shown <- if (!length(picks)) {
+    state$visible
+  } else {
+    resolve_picks(
+      picks, new_typing(state$scope, new_place("print")), "`columns`"
+    )
+  }
   width <- console_width()
   cat(strwrap(siftings_headline(state), width, exdent = 2), "", sep = "\n")
   cat(ledger_lines(ledger(x), width), sep = "\n")
   n <- state_row_count(state)
   if (n > 0) {
     head <- state$unread$head
-    is_there <- if (!is.null(head)) shown %in% names(head)
-      else columns_at_hand(state$rows, state, shown)
-    first <- if (is.null(head)) rows_that_print(state, shown[is_there], rows)
-      else utils::head(head[shown[is_there]], rows)
-    prefer <- if (length(picks)) shown else made_columns(state)
-    cat("\nFirst rows", if (!is.null(attr(first, "now"))) ", as they are now", "\n", sep = "")
-    cat(if (is.data.frame(first)) table_lines(first, width, rows, prefer = prefer, blocks = 3)
-        else strwrap(first, width, exdent = 2), sep = "\n")
-    if (!all(is_there)) {
-      cat(strwrap(paste0("Not read yet, as no step needed ", if (sum(!is_there) == 1) "it" else
-        "them", ": ", listed(shown[!is_there], 12), "."), width, exdent = 2), sep = "\n")
+    is_there <- if (!is.null(head)) {
+      shown %in% names(head)
+    } else {
+      columns_at_hand(state$rows, state, shown)
     }
-  } else cat("\nNo row went all the way.\n")
+    first <- if (is.null(head)) {
+      rows_that_print(state, shown[is_there], rows)
+    } else {
+      utils::head(head[shown[is_there]], rows)
+    }
+    prefer <- if (length(picks)) shown else made_columns(state)
+    cat(
+      "\nFirst rows", if (!is.null(attr(first, "now"))) ", as they are now",
+      "\n",
+      sep = ""
+    )
+    cat(
+      if (is.data.frame(first)) {
+        table_lines(first, width, rows, prefer = prefer, blocks = 3)
+      } else {
+        strwrap(first, width, exdent = 2)
+      },
+      sep = "\n"
+    )
+    if (!all(is_there)) {
+      cat(
+        strwrap(
+          paste0(
+            "Not read yet, as no step needed ",
+            if (sum(!is_there) == 1) "it" else "them", ": ",
+            listed(shown[!is_there], 12), "."
+          ),
+          width,
+          exdent = 2
+        ),
+        sep = "\n"
+      )
+    }
+  } else {
+    cat("\nNo row went all the way.\n")
+  }
   for (name in names(tables_to_read(state$tables))) {
     table <- state$tables[[name]]
     cat("\nTable ", name, ": ", counted(nrow(table), "row"), "\n", sep = "")
     print(table, rows = rows_of_each_table(length(state$tables)), blocks = 2)
   }
   if (length(state$charts)) {
-    cat(if (!length(state$tables)) "\n", "Figure", if (length(state$charts) > 1) "s", " ",
-        listed(names(state$charts), 8), "\n", sep = "")
+    cat(
+      if (!length(state$tables)) "\n", "Figure",
+      if (length(state$charts) > 1) "s", " ", listed(names(state$charts), 8),
+      "\n",
+      sep = ""
+    )
   }
   if (!is.null(state$subsets)) {
-    cat("\nSubsets: ",
-        listed(
-          vapply(colnames(state$subsets$sets),
-                 function(s) {
-                   paste0(s, " (", format_count(length(subset_rows(state, s))), ")")
-                 }, character(1)), 12), "\n", sep = "")
+    cat(
+      "\nSubsets: ",
+      listed(
+        vapply(
+          colnames(state$subsets$sets),
+          function(s) {
+            paste0(s, " (", format_count(length(subset_rows(state, s))), ")")
+          },
+          character(1)
+        ),
+        12
+      ),
+      "\n",
+      sep = ""
+    )
   }
   notes <- siftings_parts(x)$inside$notes
   if (length(notes)) {
-    cat("\n", counted(length(notes), "note"), " on this run, in $notes.\n", sep = "")
+    cat(
+      "\n", counted(length(notes), "note"), " on this run, in $notes.\n",
+      sep = ""
+    )
   }
   hint(paste("Next:", next_words(state)), width)
   invisible(x)
 }
 
-# The first rows, or why they cannot be shown: a database may hold what is no value of its column's
-# kind, in columns that no step looked at, or other rows than it did.
+# The first rows, or why they cannot be shown: a database may hold what is no
+# value of its column's kind, in columns that no step looked at, or other rows
+# than it did.
 rows_that_print <- function(state, columns, rows) {
-  not_shown <- function(e) paste("Not shown:", paste(c(e$message, e$body), collapse = " "))
+  not_shown <- function(e) {
+    paste("Not shown:", paste(c(e$message, e$body), collapse = " "))
+  }
   relation <- relation_of(state)
-  tryCatch({
-    structure(rows_of(relation, columns, rows), now = if (may_have_changed(relation)) TRUE)
-  }, neatsieve_error_study = not_shown, neatsieve_error_run = not_shown)
+  tryCatch(
+    {
+      structure(
+        rows_of(relation, columns, rows),
+        now = if (may_have_changed(relation)) TRUE
+      )
+    },
+    neatsieve_error_study = not_shown,
+    neatsieve_error_run = not_shown
+  )
 }
 
-# How many rows of each table a print of siftings shows: fewer where there are more tables.
-rows_of_each_table <- function(tables) if (tables < 2) 12 else if (tables < 4) 6 else 4
+# How many rows of each table a print of siftings shows: fewer where there are
+# more tables.
+rows_of_each_table <- function(tables) {
+  if (tables < 2) 12 else if (tables < 4) 6 else 4
+}
 
 # Columns that steps made, and the unit's: what a look at the rows is for.
 made_columns <- function(state) {
@@ -164,27 +266,44 @@ made_columns <- function(state) {
 siftings_headline <- function(state) {
   n <- state_row_count(state)
   if (length(state$stages)) {
-    return(
-      paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ",
-             counted(state$frame$n, state$subject), " went all the way, made from ",
-             counted(state$study$frame$n, "row"), "."))
+    return(paste0(
+      "Siftings of ", state$study$name, ": ", format_count(n), " of ",
+      counted(state$frame$n, state$subject), " went all the way, made from ",
+      counted(state$study$frame$n, "row"), "."
+    ))
   }
   held <- rows_in_table(state$frame) - n
-  units <- if (!is.na(state$units))
-    paste0(" (", format_count(state$units), " of ", format_count(count_units(state$study, NULL)),
-           " units)")
-  paste0("Siftings of ", state$study$name, ": ", format_count(n), " of ",
-         counted(rows_in_table(state$frame), "row"), " went all the way", units,
-         if (held > 0) paste0(", ", format_count(held), " held back"), ".")
+  units <- if (!is.na(state$units)) {
+    paste0(
+      " (", format_count(state$units), " of ",
+      format_count(count_units(state$study, NULL)), " units)"
+    )
+  }
+  paste0(
+    "Siftings of ", state$study$name, ": ", format_count(n), " of ",
+    counted(rows_in_table(state$frame), "row"), " went all the way", units,
+    if (held > 0) paste0(", ", format_count(held), " held back"), "."
+  )
 }
 
 next_words <- function(state) {
-  parts <- c("out$rows", if (length(state$holdings)) {
-    first <- state$holdings[[1]]
-    by <- first$by[match(TRUE, first$by != "")]
-    paste0("held_back(out, ", if (nchar(by) > 60) first$step else value_code(by), ")")
-  }, if (length(state$tables)) paste0("out$tables$", lang_text(as.name(names(state$tables)[1]))),
-  if (length(state$charts)) paste0("out$figures$", lang_text(as.name(names(state$charts)[1]))),
-  if (!is.null(state$subsets)) "overlaps(out)", "report(out, \"report.html\")")
+  parts <- c(
+    "out$rows",
+    if (length(state$holdings)) {
+      first <- state$holdings[[1]]
+      by <- first$by[match(TRUE, first$by != "")]
+      paste0(
+        "held_back(out, ", if (nchar(by) > 60) first$step else value_code(by),
+        ")"
+      )
+    },
+    if (length(state$tables)) {
+      paste0("out$tables$", lang_text(as.name(names(state$tables)[1])))
+    },
+    if (length(state$charts)) {
+      paste0("out$figures$", lang_text(as.name(names(state$charts)[1])))
+    },
+    if (!is.null(state$subsets)) "overlaps(out)", "report(out, \"report.html\")"
+  )
   paste0(listed(parts, 8, "or"), ".")
 }

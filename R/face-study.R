@@ -13,10 +13,14 @@ length.neatsieve_study <- function(x) length(unclass(x)$frame$types)
 as.list.neatsieve_study <- function(x, ...) unclass(x)$frame$columns
 #' @importFrom utils head
 #' @export
-head.neatsieve_study <- function(x, n = 6L, ...) utils::head(as.data.frame(x), n, ...)
+head.neatsieve_study <- function(x, n = 6L, ...) {
+  utils::head(as.data.frame(x), n, ...)
+}
 #' @importFrom utils tail
 #' @export
-tail.neatsieve_study <- function(x, n = 6L, ...) utils::tail(as.data.frame(x), n, ...)
+tail.neatsieve_study <- function(x, n = 6L, ...) {
+  utils::tail(as.data.frame(x), n, ...)
+}
 #' @export
 summary.neatsieve_study <- function(object, ...) look(object)
 #' @export
@@ -37,18 +41,35 @@ str.neatsieve_study <- function(object, ...) {
 
 study_column <- function(x, which) {
   columns <- unclass(x)$frame$columns
-  known <- if (is.numeric(which)) which %in% seq_along(columns) else which %in% names(columns)
+  known <- if (is.numeric(which)) {
+    which %in% seq_along(columns)
+  } else {
+    which %in% names(columns)
+  }
   if (length(which) == 1 && known) return(columns[[which]])
-  stop_neatly("study",
-              paste0("The study has no column ", paste(ticked(which), collapse = ", "), "."), NULL,
-              c(if (is.character(which)) meant(which[1], names(columns)),
-                paste0("Columns: ", listed(ticked(names(columns)), 12), ".")))
+  stop_neatly(
+    "study",
+    paste0(
+      "The study has no column ", paste(ticked(which), collapse = ", "), "."
+    ),
+    NULL,
+    c(
+      if (is.character(which)) meant(which[1], names(columns)),
+      paste0("Columns: ", listed(ticked(names(columns)), 12), ".")
+    )
+  )
 }
 
 study_is_fixed <- function(x, ..., value) {
-  stop_neatly("study", "A study is not changed by assignment.", NULL,
-              c("For a new or changed column add `work_out(new = ...)` to the sieve.",
-                "To change the table itself take `as.data.frame()` of it and make a new study."))
+  stop_neatly(
+    "study",
+    "A study is not changed by assignment.",
+    NULL,
+    c(
+      "For a new or changed column add `work_out(new = ...)` to the sieve.",
+      "To change the table itself take `as.data.frame()` of it and make a new study."
+    )
+  )
 }
 #' @export
 `$<-.neatsieve_study` <- study_is_fixed
@@ -61,8 +82,9 @@ study_is_fixed <- function(x, ..., value) {
 
 #' A first figure of a study
 #'
-#' Gives a figure that suits the columns named: one number or date as a histogram, one key as bars,
-#' a number beside a key as box plots, two numbers as a scatter plot; none: shares of absent values.
+#' Gives a figure that suits the columns named: one number or date as a
+#' histogram, one key as bars, a number beside a key as box plots, two numbers
+#' as a scatter plot; none: shares of absent values.
 #'
 #' @param x A [study()].
 #' @param ... At most two columns, as bare names or texts.
@@ -77,12 +99,24 @@ study_is_fixed <- function(x, ..., value) {
 plot.neatsieve_study <- function(x, ...) {
   given <- capture_picks(eval(substitute(alist(...))), parent.frame())
   facts <- unclass(x)
-  typing <- new_typing(starting_scope(facts), new_place("plot"),
-                       facts_of_relation(new_memory_relation(facts$frame)))
-  picked <- unlist(lapply(given, picked_by, taken = character(), typing = typing))
+  typing <- new_typing(
+    starting_scope(facts),
+    new_place("plot"),
+    facts_of_relation(new_memory_relation(facts$frame))
+  )
+  picked <- unlist(lapply(
+    given,
+    picked_by,
+    taken = character(),
+    typing = typing
+  ))
   if (length(picked) > 2) {
-    stop_neatly("step", "`plot()` of a study shows at most two columns.", NULL,
-                "For more write `pour(study, chart_...)`; see `?neatsieve_charts`.")
+    stop_neatly(
+      "step",
+      "`plot()` of a study shows at most two columns.",
+      NULL,
+      "For more write `pour(study, chart_...)`; see `?neatsieve_charts`."
+    )
   }
   kinds <- vapply(facts$frame$types[picked], `[[`, character(1), "kind")
   measured <- kinds %in% c(numeric_kinds, "date", "date-time")
@@ -92,11 +126,18 @@ plot.neatsieve_study <- function(x, ...) {
     a <- as.name(picked[2])
     b <- as.name(picked[1])
   }
-  step <- if (!length(picked)) quote(chart_absence())
-    else if (length(picked) == 1 && measured) bquote(chart_histogram(x = .(a)))
-    else if (length(picked) == 1) bquote(chart_bar(x = .(a)))
-    else if (all(measured)) bquote(chart_scatter(x = .(a), y = .(b)))
-    else if (any(measured)) bquote(chart_box(y = .(b), x = .(a)))
-    else bquote(chart_heat(x = .(a), y = .(b)))
+  step <- if (!length(picked)) {
+    quote(chart_absence())
+  } else if (length(picked) == 1 && measured) {
+    bquote(chart_histogram(x = .(a)))
+  } else if (length(picked) == 1) {
+    bquote(chart_bar(x = .(a)))
+  } else if (all(measured)) {
+    bquote(chart_scatter(x = .(a), y = .(b)))
+  } else if (any(measured)) {
+    bquote(chart_box(y = .(b), x = .(a)))
+  } else {
+    bquote(chart_heat(x = .(a), y = .(b)))
+  }
   pour(x, eval(step))$figures[[1]]
 }

@@ -1,27 +1,35 @@
 #' Whether a run gives again what it gave
 #'
-#' Compares the files of a folder of results, byte by byte, with the seal that lies there, and then
-#' runs its plan once more and compares study, plan, rows, ledger, each table and figure.
+#' Compares the files of a folder of results, byte by byte, with the seal that
+#' lies there, and then runs its plan once more and compares study, plan, rows,
+#' ledger, each table and figure.
 #'
-#' @param folder A folder from [write_siftings()] or `neatsieve pour --out`, or its `seal.json`.
-#' @param data The study, where the plan names none (it was a data frame), or to run it over another
-#'   one: a [study()], a data frame or a path, which is read with the codes and kinds of the plan.
+#' @param folder A folder from [write_siftings()] or `neatsieve pour --out`, or
+#'   its `seal.json`.
+#' @param data The study, where the plan names none (it was a data frame), or to
+#'   run it over another one: a [study()], a data frame or a path, which is read
+#'   with the codes and kinds of the plan.
 #' @param functions Named functions that the plan's `custom()` calls.
-#' @return A data frame of class `neatsieve_verified` with one line per thing: `what`, `agrees`, and
-#'   `detail`: for what differs how, down to the first cell of a table that is another than in the
-#'   file. `attr(x, "agrees")` tells whether all do.
-#' @details Files come first: one that is gone, was changed or is named by the seal though no run
-#'   writes such a file does not agree; files that are in the folder and not in the seal are told.
-#'   `SHA256SUMS` has to name the same sums. A seal proves that a folder is as it was written and
-#'   that the run gives again what it gave. It does not prove who wrote it: who changes a file can
-#'   write a new seal, so keep the SHA-256 of `seal.json` elsewhere where that matters. Seals of an
-#'   older form (`"ns1:"`) are not compared, and said to be so.
-#' @section Errors: Class `neatsieve_error_run` when there is no seal or plan, or the seal cannot be
-#'   read; errors of the run itself as in [pour()].
+#' @return A data frame of class `neatsieve_verified` with one line per thing:
+#'   `what`, `agrees`, and `detail`: for what differs how, down to the first
+#'   cell of a table that is another than in the file. `attr(x, "agrees")` tells
+#'   whether all do.
+#' @details Files come first: one that is gone, was changed or is named by the
+#'   seal though no run writes such a file does not agree; files that are in the
+#'   folder and not in the seal are told. `SHA256SUMS` has to name the same
+#'   sums. A seal proves that a folder is as it was written and that the run
+#'   gives again what it gave. It does not prove who wrote it: who changes a
+#'   file can write a new seal, so keep the SHA-256 of `seal.json` elsewhere
+#'   where that matters. Seals of an older form (`"ns1:"`) are not compared, and
+#'   said to be so.
+#' @section Errors: Class `neatsieve_error_run` when there is no seal or plan,
+#'   or the seal cannot be read; errors of the run itself as in [pour()].
 #' @seealso [seal()], [compare_runs()]
 #' @examples
-#' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg)),
-#'             statistics(honey_kg, by = apiary))
+#' out <- pour(
+#'   demo_file("hive-visits.csv"), include(present(honey_kg)),
+#'   statistics(honey_kg, by = apiary)
+#' )
 #' folder <- file.path(tempdir(), "sealed")
 #' write_siftings(out, folder, report = FALSE)
 #' verify(folder)
@@ -32,8 +40,12 @@ verify <- function(folder, data = NULL, functions = list()) {
   sieve <- read_sieve(file.path(found$folder, "sieve.yaml"), functions)
   spec <- attr(sieve, "study")
   if (is.null(data) && is.null(spec)) {
-    stop_neatly("run", "The plan names no study.", paste0("In ", quoted(found$folder), "."),
-                "Give the one it was: `verify(folder, data = study)`.")
+    stop_neatly(
+      "run",
+      "The plan names no study.",
+      paste0("In ", quoted(found$folder), "."),
+      "Give the one it was: `verify(folder, data = study)`."
+    )
   }
   # Another file is read as the plan says of its own.
   if (is_text(data) && !is.null(spec)) {
@@ -44,32 +56,59 @@ verify <- function(folder, data = NULL, functions = list()) {
   if (is.null(data)) data <- study_from_plan(spec)
   out <- suppressMessages(pour(data, sieve), classes = "neatsieve_note")
   lines <- verified_lines(found, out)
-  structure(lines, class = c("neatsieve_verified", "data.frame"), agrees = all(lines$agrees),
-            folder = found$folder,
-            versions = c(found$seal$neat_sieve, as.character(utils::packageVersion("neatsieve"))))
+  structure(
+    lines,
+    class = c("neatsieve_verified", "data.frame"),
+    agrees = all(lines$agrees),
+    folder = found$folder,
+    versions = c(
+      found$seal$neat_sieve, as.character(utils::packageVersion("neatsieve"))
+    )
+  )
 }
 
 read_seal <- function(folder) {
   if (!is_text(folder)) {
-    stop_neatly("run", "`verify()` needs a folder.", NULL, "Write `verify(\"results\")`.")
+    stop_neatly(
+      "run", "`verify()` needs a folder.", NULL, "Write `verify(\"results\")`."
+    )
   }
   path <- if (dir.exists(folder)) file.path(folder, "seal.json") else folder
   if (!file.exists(path)) {
-    stop_neatly("run", paste0("There is no seal ", quoted(path), "."), NULL,
-                "`write_siftings()` and `neatsieve pour --out` leave one.")
+    stop_neatly(
+      "run",
+      paste0("There is no seal ", quoted(path), "."),
+      NULL,
+      "`write_siftings()` and `neatsieve pour --out` leave one."
+    )
   }
-  seal <- tryCatch(jsonlite::fromJSON(path, simplifyVector = FALSE), error = function(e) NULL)
+  seal <- tryCatch(
+    jsonlite::fromJSON(path, simplifyVector = FALSE),
+    error = function(e) NULL
+  )
   texts <- c("neat_sieve", "plan", "ledger")
-  whole <- is.list(seal) && all(vapply(seal[texts], is_text, NA)) &&
-    all(vapply(seal[c("study", "rows", "tables", "figures", "files")], is.list, NA)) &&
-    is_text(seal$study$fingerprint) && is_text(seal$rows$fingerprint)
+  whole <- is.list(seal) &&
+    all(vapply(seal[texts], is_text, NA)) &&
+    all(vapply(
+      seal[c("study", "rows", "tables", "figures", "files")], is.list, NA
+    )) &&
+    is_text(seal$study$fingerprint) &&
+    is_text(seal$rows$fingerprint)
   if (!isTRUE(whole)) {
-    stop_neatly("run", paste0(quoted(path), " is no whole seal."), NULL,
-                "Write the results again with `write_siftings()`.")
+    stop_neatly(
+      "run",
+      paste0(quoted(path), " is no whole seal."),
+      NULL,
+      "Write the results again with `write_siftings()`."
+    )
   }
   if (!file.exists(file.path(dirname(path), "sieve.yaml"))) {
-    stop_neatly("run", paste0("There is no plan sieve.yaml beside ", quoted(path), "."), NULL,
-                "A seal is verified by running its plan.")
+    stop_neatly(
+      "run",
+      paste0("There is no plan sieve.yaml beside ", quoted(path), "."),
+      NULL,
+      "A seal is verified by running its plan."
+    )
   }
   list(seal = seal, folder = dirname(path))
 }
@@ -87,7 +126,9 @@ verified_lines <- function(found, out) {
     if (!thing %in% names(sealed)) return("it is made now and was not sealed")
     detail_of(thing, found, out)
   }, "")
-  one_below_other(list(files_since(found), one_verified(things, detail == "", unname(detail))))
+  one_below_other(list(
+    files_since(found), one_verified(things, detail == "", unname(detail))
+  ))
 }
 
 # How a thing differs; of a table the first cell.
@@ -99,20 +140,26 @@ detail_of <- function(thing, found, out) {
     was <- c(seal$study$rows, seal$study$columns)
     is <- c(frame$n, length(frame$columns))
     if (all(was == is)) return("other values in as many rows and columns")
-    return(paste0("it had ", counted(was[1], "row"), " and ", counted(was[2], "column"),
-                  " and has ", format_count(is[1]), " and ", format_count(is[2])))
+    return(paste0(
+      "it had ", counted(was[1], "row"), " and ", counted(was[2], "column"),
+      " and has ", format_count(is[1]), " and ", format_count(is[2])
+    ))
   }
   if (thing == "rows") {
     is <- nrow(out$rows)
     if (is != seal$rows$rows) {
-      return(paste0(format_count(seal$rows$rows), " went all the way, and now ", format_count(is)))
+      return(paste0(
+        format_count(seal$rows$rows), " went all the way, and now ",
+        format_count(is)
+      ))
     }
     return(first_difference("rows", out$rows, found))
   }
   if (startsWith(thing, "table ")) {
     name <- substring(thing, 7)
-    return(first_difference(paste0("table-", table_files(state)[[name]]), state$tables[[name]],
-                            found))
+    return(first_difference(
+      paste0("table-", table_files(state)[[name]]), state$tables[[name]], found
+    ))
   }
   "other values"
 }
@@ -124,7 +171,9 @@ table_files <- function(state) {
 
 # The first cell in which a table differs from the file that was written.
 first_difference <- function(name, table, found) {
-  sealed <- intersect(paste0(name, ".", table_endings), names(unlist(found$seal$files)))
+  sealed <- intersect(
+    paste0(name, ".", table_endings), names(unlist(found$seal$files))
+  )
   path <- Filter(file.exists, file.path(found$folder, sealed))
   if (length(path) != 1) return("other values")
   made <- tempfile(c("was", "is"), fileext = ".csv")
@@ -136,63 +185,110 @@ first_difference <- function(name, table, found) {
     path <- made[1]
   }
   cells <- function(file) {
-    utils::read.csv(file, colClasses = "character", na.strings = character(), check.names = FALSE,
-                    encoding = "UTF-8")
+    utils::read.csv(
+      file,
+      colClasses = "character",
+      na.strings = character(),
+      check.names = FALSE,
+      encoding = "UTF-8"
+    )
   }
   was <- cells(path)
   is <- cells(made[2])
   if (!identical(names(was), names(is))) {
-    return(paste0("other columns: ", listed(c(setdiff(names(was), names(is)),
-                                              setdiff(names(is), names(was))), 6)))
+    return(paste0(
+      "other columns: ",
+      listed(
+        c(setdiff(names(was), names(is)), setdiff(names(is), names(was))), 6
+      )
+    ))
   }
   if (nrow(was) != nrow(is)) {
-    return(paste0("it had ", counted(nrow(was), "row"), " and has ", format_count(nrow(is))))
+    return(paste0(
+      "it had ", counted(nrow(was), "row"), " and has ", format_count(nrow(is))
+    ))
   }
   different <- as.matrix(was) != as.matrix(is)
   at <- which(t(different))[1]
   if (is.na(at)) return("other kinds or digits than the file shows")
   row <- (at - 1) %/% ncol(was) + 1
   column <- (at - 1) %% ncol(was) + 1
-  paste0("first in row ", format_count(row), ", ", names(was)[column], ": ",
-         quoted(was[row, column]), " in the file and ", quoted(is[row, column]), " now",
-         if (sum(different) > 1) paste0(" (", counted(sum(different), "cell"), " in all)"))
+  paste0(
+    "first in row ", format_count(row), ", ", names(was)[column], ": ",
+    quoted(was[row, column]), " in the file and ", quoted(is[row, column]),
+    " now",
+    if (sum(different) > 1) {
+      paste0(" (", counted(sum(different), "cell"), " in all)")
+    }
+  )
 }
 
-# Whether the files are those that were sealed, all of them; what else is in the folder is told.
+# Whether the files are those that were sealed, all of them; what else is in the
+# folder is told.
 files_since <- function(found) {
   files <- unlist(found$seal$files)
   lines <- list(one_verified(character(), logical(), character()))
   if (!length(files)) {
-    lines <- c(lines, list(one_verified("files", FALSE, "the seal names no file")))
+    lines <- c(
+      lines, list(one_verified("files", FALSE, "the seal names no file"))
+    )
   }
   odd <- names(files)[!grepl(own_file_names, names(files))]
   if (length(odd)) {
-    lines <- c(lines, list(one_verified(paste("file", odd), FALSE,
-                                        "no run writes a file of that name")))
+    lines <- c(
+      lines,
+      list(one_verified(
+        paste("file", odd), FALSE, "no run writes a file of that name"
+      ))
+    )
   }
   names <- setdiff(names(files), odd)
   paths <- file.path(found$folder, names)
   is <- file_digests(paths)
   was <- unname(files[names])
-  detail <- ifelse(!file.exists(paths), "it is gone",
-                   ifelse(startsWith(was, "ns1:"), older_form,
-                          ifelse(is != was, "it was changed since it was written", "")))
-  lines <- c(lines, list(one_verified(paste("file", names)[seq_along(names)], detail == "",
-                                      detail)), list(sums_since(found, files)))
+  detail <- ifelse(
+    !file.exists(paths),
+    "it is gone",
+    ifelse(
+      startsWith(was, "ns1:"),
+      older_form,
+      ifelse(is != was, "it was changed since it was written", "")
+    )
+  )
+  lines <- c(
+    lines,
+    list(one_verified(
+      paste("file", names)[seq_along(names)], detail == "", detail
+    )),
+    list(sums_since(found, files))
+  )
   known <- c("seal.json", names)
-  others <- setdiff(list.files(found$folder, all.files = TRUE, no.. = TRUE), known)
+  others <- setdiff(
+    list.files(found$folder, all.files = TRUE, no.. = TRUE), known
+  )
   others <- others[!grepl("^[.](lock|part)-", others)]
   if (length(others)) {
-    lines <- c(lines, list(one_verified("other files", TRUE,
-                                        paste0("not of this run: ", listed(quoted(others), 6)))))
+    lines <- c(
+      lines,
+      list(one_verified(
+        "other files",
+        TRUE,
+        paste0("not of this run: ", listed(quoted(others), 6))
+      ))
+    )
   }
   one_below_other(lines)
 }
 
 one_verified <- function(what, agrees, detail) {
-  data.frame(what = what, agrees = as.vector(agrees), detail = as.character(detail))
+  data.frame(
+    what = what,
+    agrees = as.vector(agrees),
+    detail = as.character(detail)
+  )
 }
-older_form <- "it was sealed in an older form, which is not compared; write the results again"
+older_form <-
+  "it was sealed in an older form, which is not compared; write the results again"
 
 # SHA256SUMS names the files that the seal names, with the same sums.
 sums_since <- function(found, files) {
@@ -200,11 +296,16 @@ sums_since <- function(found, files) {
   path <- file.path(found$folder, "SHA256SUMS")
   if (!utils::file_test("-f", path)) return(none)
   lines <- readLines(path, warn = FALSE, encoding = "UTF-8")
-  told <- stats::setNames(sub("  .*", "", lines), sub("^[0-9a-f]*  ", "", lines))
+  told <- stats::setNames(
+    sub("  .*", "", lines), sub("^[0-9a-f]*  ", "", lines)
+  )
   sealed <- files[names(files) != "SHA256SUMS"]
-  same <- setequal(names(told), names(sealed)) && all(told[names(sealed)] == sealed)
+  same <- setequal(names(told), names(sealed)) &&
+    all(told[names(sealed)] == sealed)
   if (isTRUE(same)) return(none)
-  one_verified("SHA256SUMS", FALSE, "it names other files or sums than the seal")
+  one_verified(
+    "SHA256SUMS", FALSE, "it names other files or sums than the seal"
+  )
 }
 
 #' @export
@@ -216,13 +317,18 @@ print.neatsieve_verified <- function(x, ...) {
   told <- x[!x$agrees | nzchar(x$detail), , drop = FALSE]
   for (i in seq_len(nrow(told))) {
     sign <- if (told$agrees[i]) cli::symbol$info else cli::symbol$cross
-    writeLines(strwrap(paste0(sign, " ", told$what[i], ": ", told$detail[i], "."), width,
-                       exdent = 2))
+    writeLines(strwrap(
+      paste0(sign, " ", told$what[i], ": ", told$detail[i], "."),
+      width,
+      exdent = 2
+    ))
   }
   versions <- attr(x, "versions")
   writeLines(strwrap(verified_headline(x), width, exdent = 2))
   if (length(unique(versions)) > 1) {
-    writeLines(paste0("Sealed by version ", versions[1], ", verified by ", versions[2], "."))
+    writeLines(paste0(
+      "Sealed by version ", versions[1], ", verified by ", versions[2], "."
+    ))
   }
   invisible(x)
 }
@@ -231,7 +337,13 @@ verified_headline <- function(x) {
   folder <- attr(x, "folder")
   x <- x[x$what != "other files", , drop = FALSE]
   good <- sum(x$agrees)
-  paste0(if (good == nrow(x)) "Everything agrees: " else paste0(format_count(good), " of "),
-         counted(nrow(x), "thing"), if (good != nrow(x)) " agree", " with the seal in ",
-         quoted(folder), ".")
+  paste0(
+    if (good == nrow(x)) {
+      "Everything agrees: "
+    } else {
+      paste0(format_count(good), " of ")
+    },
+    counted(nrow(x), "thing"), if (good != nrow(x)) " agree",
+    " with the seal in ", quoted(folder), "."
+  )
 }

@@ -1,16 +1,21 @@
 # Why values are absent, in tables that are written.
 
-# The reasons of what is written, by column, as categories over the rows of the table.
+# The reasons of what is written, by column, as categories over the rows of the
+# table.
 reasons_to_write <- function(x) {
   if (inherits(x, "neatsieve_siftings")) {
     state <- siftings_parts(x, "rows")$state
     return(kept_reasons(state$frame, state$rows, state$visible))
   }
-  if (inherits(x, "neatsieve_study")) kept_reasons(study_facts(x)$frame) else list()
+  if (inherits(x, "neatsieve_study")) {
+    kept_reasons(study_facts(x)$frame)
+  } else {
+    list()
+  }
 }
 
-# The table with its reasons as `how` says: "none", "beside" each column, as the "codes" that were
-# read. Files of statistics programs have values for them.
+# The table with its reasons as `how` says: "none", "beside" each column, as the
+# "codes" that were read. Files of statistics programs have values for them.
 with_reasons_written <- function(table, x, how, format, where) {
   check_reasons_asked(how)
   reasons <- reasons_to_write(x)
@@ -21,40 +26,59 @@ with_reasons_written <- function(table, x, how, format, where) {
     return(with_missing_values(table, reasons, format, where))
   }
   switch(how,
-         none = note_reasons_lost(reasons, where),
-         beside = return(with_reasons_beside(table, reasons)),
-         codes = return(with_codes(table, reasons, x)))
+    none = note_reasons_lost(reasons, where),
+    beside = return(with_reasons_beside(table, reasons)),
+    codes = return(with_codes(table, reasons, x))
+  )
   table
 }
 
 check_reasons_asked <- function(how) {
   if (is_text(how) && how %in% c("none", "beside", "codes")) return()
-  stop_neatly("run", "`reasons` is \"none\", \"beside\" or \"codes\".", NULL,
-              "Write `reasons = \"beside\"` for a column with the reasons behind each.")
+  stop_neatly(
+    "run",
+    "`reasons` is \"none\", \"beside\" or \"codes\".",
+    NULL,
+    "Write `reasons = \"beside\"` for a column with the reasons behind each."
+  )
 }
 
 note_reasons_lost <- function(reasons, where) {
-  said <- paste0("`", names(reasons), "` ",
-                 format_count(vapply(reasons, function(why) sum(!is.na(why)), 0L)))
+  said <- paste0(
+    "`", names(reasons), "` ",
+    format_count(vapply(reasons, function(why) sum(!is.na(why)), 0L))
+  )
   show_notes(list(list(
-    problem = paste0("Why values are absent is not in the file: ", listed(said, 6), "."),
+    problem = paste0(
+      "Why values are absent is not in the file: ", listed(said, 6), "."
+    ),
     where = where,
-    instead = paste0("Write `reasons = \"beside\"` for columns with the reasons, or ",
-                     "`\"codes\"` to have the codes back."))))
+    instead = paste0(
+      "Write `reasons = \"beside\"` for columns with the reasons, or ",
+      "`\"codes\"` to have the codes back."
+    )
+  )))
 }
 
 with_reasons_beside <- function(table, reasons) {
   for (name in names(reasons)) {
     made <- paste0(name, "_absent_reason")
     if (made %in% names(table)) {
-      stop_neatly("run", paste0("The table has a column `", made, "` already."), NULL,
-                  "Give it another name before, or write `reasons = \"codes\"`.")
+      stop_neatly(
+        "run",
+        paste0("The table has a column `", made, "` already."),
+        NULL,
+        "Give it another name before, or write `reasons = \"codes\"`."
+      )
     }
     at <- match(name, names(table))
     why <- stats::setNames(list(as.character(reasons[[name]])), made)
     columns <- append(unclass(table), why, at)
-    attributes(columns) <- c(list(names = names(columns)),
-                             attributes(table)[c("row.names", "class")])
+    attributes(
+      columns
+    ) <- c(
+      list(names = names(columns)), attributes(table)[c("row.names", "class")]
+    )
     table <- columns
   }
   table
@@ -62,27 +86,43 @@ with_reasons_beside <- function(table, reasons) {
 
 # The first code of each reason, in place of the absent value.
 with_codes <- function(table, reasons, x) {
-  study <- if (inherits(x, "neatsieve_siftings")) siftings_parts(x)$state$study else study_facts(x)
+  study <- if (inherits(x, "neatsieve_siftings")) {
+    siftings_parts(x)$state$study
+  } else {
+    study_facts(x)
+  }
   for (name in names(reasons)) {
-    codes <- if (!is.null(study$reading)) codes_of_columns(study$reading, name)[[name]]
+    codes <- if (!is.null(study$reading)) {
+      codes_of_columns(study$reading, name)[[name]]
+    }
     why <- as.character(reasons[[name]])
     code <- unname(codes)[match(why, code_reasons(codes))]
     if (anyNA(code[!is.na(why)])) {
       lost <- why[!is.na(why) & is.na(code)][1]
-      stop_neatly("run", paste0("The code of ", quoted(lost), " of column `", name,
-                                "` is not known any more."), NULL,
-                  "Write `reasons = \"beside\"`.")
+      stop_neatly(
+        "run",
+        paste0(
+          "The code of ", quoted(lost), " of column `", name,
+          "` is not known any more."
+        ),
+        NULL,
+        "Write `reasons = \"beside\"`."
+      )
     }
     values <- table[[name]]
-    text <- if (is.numeric(values) && !is.object(values)) number_texts(as.double(values))
-      else as.character(values)
+    text <- if (is.numeric(values) && !is.object(values)) {
+      number_texts(as.double(values))
+    } else {
+      as.character(values)
+    }
     text[is.na(values)] <- NA
     table[[name]] <- ifelse(is.na(why), text, code)
   }
   table
 }
 
-# Numbers and categories with a missing value of its own for each reason; texts have none there.
+# Numbers and categories with a missing value of its own for each reason; texts
+# have none there.
 with_missing_values <- function(table, reasons, format, where) {
   need_writer("haven", "a file of a statistics program")
   for (name in names(reasons)) {
@@ -102,29 +142,41 @@ with_missing_values <- function(table, reasons, format, where) {
 # The format has letters for missing values, and no labels.
 note_letters <- function(name, labels, where) {
   show_notes(list(list(
-    problem = paste0("Column `", name, "`: reasons are letters there: ",
-                     listed(paste0(".", LETTERS[seq_along(labels)], " ", quoted(labels))), "."),
-    where = where, instead = "`.dta` and `.sav` keep their labels.")))
+    problem = paste0(
+      "Column `", name, "`: reasons are letters there: ",
+      listed(paste0(".", LETTERS[seq_along(labels)], " ", quoted(labels))), "."
+    ),
+    where = where,
+    instead = "`.dta` and `.sav` keep their labels."
+  )))
 }
 
-# A letter for each reason, or, where the format has none, a number below all values.
+# A letter for each reason, or, where the format has none, a number below all
+# values.
 with_missing_of_column <- function(values, why, format) {
   numbers <- as.double(values)
-  own <- if (is.factor(values)) stats::setNames(as.double(seq_along(levels(values))),
-                                                levels(values))
+  own <- if (is.factor(values)) {
+    stats::setNames(as.double(seq_along(levels(values))), levels(values))
+  }
   n <- nlevels(why)
-  missing <- switch(format, dta = haven::tagged_na(letters[seq_len(n)]),
-                    xpt = haven::tagged_na(LETTERS[seq_len(n)]),
-                    floor(min(0, numbers[is.finite(numbers)])) - seq_len(n))
+  missing <- switch(format,
+    dta = haven::tagged_na(letters[seq_len(n)]),
+    xpt = haven::tagged_na(LETTERS[seq_len(n)]),
+    floor(min(0, numbers[is.finite(numbers)])) - seq_len(n)
+  )
   numbers[!is.na(why)] <- missing[as.integer(why)[!is.na(why)]]
   labels <- c(own, stats::setNames(missing, levels(why)))
   if (format != "sav") return(haven::labelled(numbers, labels))
   # Up to three missing values are named there, more are a range.
-  if (n <= 3) with_declared_missing(numbers, labels, na_values = missing)
-  else with_declared_missing(numbers, labels, na_range = range(missing))
+  if (n <= 3) {
+    with_declared_missing(numbers, labels, na_values = missing)
+  } else {
+    with_declared_missing(numbers, labels, na_range = range(missing))
+  }
 }
 
-# Labelled values of which some are declared missing: the second constructor of that package.
+# Labelled values of which some are declared missing: the second constructor of
+# that package.
 with_declared_missing <- function(...) {
   maker <- grep("^labelled_", getNamespaceExports("haven"), value = TRUE)
   getExportedValue("haven", maker[1])(...)

@@ -10,7 +10,9 @@ study_code <- function(spec) {
   if (nchar(whole, type = "width") <= widest_code) return(whole)
   each <- vapply(seq_along(arguments), function(i) {
     inner <- arguments_in_r("", arguments[i])
-    paste0("  ", substr(inner, 2, nchar(inner) - 1), if (i < length(arguments)) ",")
+    paste0(
+      "  ", substr(inner, 2, nchar(inner) - 1), if (i < length(arguments)) ","
+    )
   }, "")
   c("data <- study(", each, ")")
 }
@@ -22,20 +24,45 @@ study_arguments_in_r <- function(spec) {
   texts <- function(x) lapply(x, function(v) as.character(unlist(v)))
   place <- if (is.null(spec$database)) spec$file
   told <- compact(list(
-    absent_codes = if (length(codes)) codes, kinds = spec$kinds, ordered = texts(spec$ordered),
-    labels = spec$labels, measures = spec$measures, encoding = spec$encoding,
-    decimal = spec$decimal, name = spec$name, delimiter = spec$delimiter,
+    absent_codes = if (length(codes)) codes,
+    kinds = spec$kinds,
+    ordered = texts(spec$ordered),
+    labels = spec$labels,
+    measures = spec$measures,
+    encoding = spec$encoding,
+    decimal = spec$decimal,
+    name = spec$name,
+    delimiter = spec$delimiter,
     header = unlist(spec$header),
-    sheet = spec$sheet, range = spec$range, table = if (is.null(spec$database)) spec$table,
-    categories = texts(spec$categories), dictionary = spec$dictionary,
-    thousands = spec$thousands, join = spec$join, source = unlist(spec$source),
-    broken = spec$broken, skip = spec$skip, comment = spec$comment, footer = spec$footer,
-    ragged = spec$ragged, by_file = lapply(spec$by_file, options_from_plan),
-    design = as.list(spec$design), keep = spec$keep))
+    sheet = spec$sheet,
+    range = spec$range,
+    table = if (is.null(spec$database)) spec$table,
+    categories = texts(spec$categories),
+    dictionary = spec$dictionary,
+    thousands = spec$thousands,
+    join = spec$join,
+    source = unlist(spec$source),
+    broken = spec$broken,
+    skip = spec$skip,
+    comment = spec$comment,
+    footer = spec$footer,
+    ragged = spec$ragged,
+    by_file = lapply(spec$by_file, options_from_plan),
+    design = as.list(spec$design),
+    keep = spec$keep
+  ))
   told <- Filter(length, told)
   parts <- vapply(told, value_in_r, "")
   data <- if (is.null(place)) {
-    paste0("database(con, ", value_in_r(as.character(unlist(spec$database$table))), ")")
-  } else value_in_r(vapply(place, path_from_here, "", USE.NAMES = FALSE))
-  c(data, if (!is.null(spec$unit)) c(unit = lang_text(as.name(spec$unit))), parts)
+    paste0(
+      "database(con, ", value_in_r(as.character(unlist(spec$database$table))),
+      ")"
+    )
+  } else {
+    value_in_r(vapply(place, path_from_here, "", USE.NAMES = FALSE))
+  }
+  c(
+    data, if (!is.null(spec$unit)) c(unit = lang_text(as.name(spec$unit))),
+    parts
+  )
 }

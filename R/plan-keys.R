@@ -16,12 +16,18 @@ keys_from_plan <- function(spec, where) {
       name <- names(texts)[i]
       text <- texts[[i]]
       if (!is_text(text)) {
-        stop_neatly("plan", "A key must be one text, or a name with one.", where,
-                    "For example `by: [apiary, {year: year(visit_date)}]`.")
+        stop_neatly(
+          "plan",
+          "A key must be one text, or a name with one.",
+          where,
+          "For example `by: [apiary, {year: year(visit_date)}]`."
+        )
       }
       # A plain column name may hold spaces; anything else is an expression.
-      key <- tryCatch(expression_from_text(text, where),
-                      error = function(e) new_expression(column_symbol(text)))
+      key <- tryCatch(
+        expression_from_text(text, where),
+        error = function(e) new_expression(column_symbol(text))
+      )
       keys[[if (name == "") key_name(key) else name]] <- key
     }
   }

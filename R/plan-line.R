@@ -1,11 +1,13 @@
 # Where in a plan file something stands.
 
-# The line of a key: keys looked for one after the other, a number meaning the nth list item. Keys
-# of a step are looked for in its own lines.
+# The line of a key: keys looked for one after the other, a number meaning the
+# nth list item. Keys of a step are looked for in its own lines.
 plan_line <- function(plan, keys) {
   at <- 0
   last <- length(plan$lines)
-  if (length(keys) > 1 && identical(keys[[1]], "steps") && is.numeric(keys[[2]])) {
+  if (length(keys) > 1 &&
+    identical(keys[[1]], "steps") &&
+    is.numeric(keys[[2]])) {
     at <- plan$step_lines[keys[[2]]]
     if (is.na(at)) return(first_line_of_key(plan$lines, "steps", 0, last))
     behind <- plan$step_lines[keys[[2]] + 1]
@@ -14,9 +16,13 @@ plan_line <- function(plan, keys) {
   }
   for (key in keys) {
     if (!is.numeric(key) && !is_text(key)) break
-    found <- if (is.numeric(key)) list_items(plan$lines, plan$json, at, last)[key]
-      else if (at > 0 && names_key(plan$lines[at], key)) at
-      else first_line_of_key(plan$lines, key, at, last)
+    found <- if (is.numeric(key)) {
+      list_items(plan$lines, plan$json, at, last)[key]
+    } else if (at > 0 && names_key(plan$lines[at], key)) {
+      at
+    } else {
+      first_line_of_key(plan$lines, key, at, last)
+    }
     if (is.null(found) || is.na(found)) break
     at <- found
   }
@@ -50,5 +56,7 @@ names_key <- function(line, key) {
 
 plan_where <- function(plan, ...) {
   line <- plan_line(plan, list(...))
-  paste0("In ", quoted(plan$path), if (!is.null(line)) paste0(", line ", line), ".")
+  paste0(
+    "In ", quoted(plan$path), if (!is.null(line)) paste0(", line ", line), "."
+  )
 }

@@ -1,4 +1,5 @@
-# A study as a plan holds it. path_of: what the plan writes for the path of a file.
+# A study as a plan holds it. path_of: what the plan writes for the path of a
+# file.
 
 # Where a study in a database is, without anything secret.
 database_plan <- function(study, path_of) {
@@ -6,28 +7,51 @@ database_plan <- function(study, path_of) {
   base <- relation$base
   place <- live_dialect(relation$dialect)$place()
   if (is.null(base$table) || is.null(place)) {
-    stop_neatly("plan", paste0("The study ", quoted(study$name), " is ",
-                               if (is.null(base$table)) "a query"
-                               else "a table in a database in memory",
-                               ", which a plan cannot name."), NULL,
-                "Leave `study` out of the plan, and pour it over the study in R.")
+    stop_neatly(
+      "plan",
+      paste0(
+        "The study ", quoted(study$name), " is ",
+        if (is.null(base$table)) {
+          "a query"
+        } else {
+          "a table in a database in memory"
+        },
+        ", which a plan cannot name."
+      ),
+      NULL,
+      "Leave `study` out of the plan, and pour it over the study in R."
+    )
   }
   if (!is.null(place$file)) place$file <- path_of(place$file)
   types <- base$columns[setdiff(names(base$columns), base$hidden)]
   labels_of <- function(ordered) {
-    of <- Filter(function(c) c$type$kind == "category" && isTRUE(c$type$ordered) == ordered, types)
+    of <- Filter(
+      function(c) {
+        c$type$kind == "category" && isTRUE(c$type$ordered) == ordered
+      },
+      types
+    )
     lapply(of, function(c) as.list(c$type$labels))
   }
   some <- function(x) if (length(x)) x
   table <- if (length(base$table) == 1) base$table else as.list(base$table)
-  told <- compact(list(key = some(base$told_key), time_limit = relation$dialect$now$time_limit))
+  told <- compact(list(
+    key = some(base$told_key),
+    time_limit = relation$dialect$now$time_limit
+  ))
   codes <- base$told_codes
-  compact(list(database = c(place, list(table = table), told), unit = study$unit,
-               absent_codes = some(codes_to_plan(codes$all)),
-               codes_of_columns = some(lapply(codes$columns, codes_to_plan)),
-               kinds = some(base$told_kinds), ordered = some(labels_of(TRUE)),
-               categories = some(labels_of(FALSE)), labels = some(study$labels),
-               measures = some(study$measures), design = some(study$design)))
+  compact(list(
+    database = c(place, list(table = table), told),
+    unit = study$unit,
+    absent_codes = some(codes_to_plan(codes$all)),
+    codes_of_columns = some(lapply(codes$columns, codes_to_plan)),
+    kinds = some(base$told_kinds),
+    ordered = some(labels_of(TRUE)),
+    categories = some(labels_of(FALSE)),
+    labels = some(study$labels),
+    measures = some(study$measures),
+    design = some(study$design)
+  ))
 }
 
 # Whether a plan can name it.
@@ -36,7 +60,8 @@ is_nameable_study <- function(study) {
   database <- if (is.null(study$database)) study$loaded_from else study$database
   if (is.null(database)) return(!is.null(study$source))
   relation <- database$relation
-  !is.null(relation$base$table) && !is.null(live_dialect(relation$dialect)$place())
+  !is.null(relation$base$table) &&
+    !is.null(live_dialect(relation$dialect)$place())
 }
 
 study_plan <- function(study, path_of) {
@@ -44,49 +69,90 @@ study_plan <- function(study, path_of) {
   if (is.null(study$database)) study$database <- study$loaded_from
   if (!is.null(study$database)) return(database_plan(study, path_of))
   if (is.null(study$source)) {
-    stop_neatly("plan",
-                paste0("The study ", quoted(study$name),
-                       " was not read from a file, so the plan cannot name it."),
-                NULL,
-                "Save its table to a CSV file and read that with `study()`, or leave `study` out.")
+    stop_neatly(
+      "plan",
+      paste0(
+        "The study ", quoted(study$name),
+        " was not read from a file, so the plan cannot name it."
+      ),
+      NULL,
+      "Save its table to a CSV file and read that with `study()`, or leave `study` out."
+    )
   }
-  ordered <- lapply(Filter(function(t) isTRUE(t$ordered), study$frame$types), `[[`, "labels")
-  categories <- lapply(study$frame$types[study$reading$categories], `[[`, "labels")
+  ordered <- lapply(
+    Filter(function(t) isTRUE(t$ordered), study$frame$types), `[[`, "labels"
+  )
+  categories <- lapply(
+    study$frame$types[study$reading$categories], `[[`, "labels"
+  )
   reading <- study$reading
   some <- function(x) if (length(x)) x
   other <- function(x, usual) if (!identical(x, usual)) x
   asked <- if (is.null(study$files)) study$source else study$files$asked
   beside <- lapply(unname(asked), path_of)
   compact(list(
-    file = if (length(beside) == 1) beside[[1]], files = if (length(beside) > 1) beside,
-    name = other(study$name, if (is.null(study$files)) basename(study$source)
-                             else name_of_files(study$files)),
-    join = other(reading$join, "all"), source = source_to_plan(reading$source),
-    broken = other(reading$broken, "stop"), unit = study$unit, design = some(study$design),
-    absent_codes = some(codes_to_plan(c(reading$absent_codes, reading$reason_codes))),
+    file = if (length(beside) == 1) beside[[1]],
+    files = if (length(beside) > 1) beside,
+    name = other(
+      study$name,
+      if (is.null(study$files)) {
+        basename(study$source)
+      } else {
+        name_of_files(study$files)
+      }
+    ),
+    join = other(reading$join, "all"),
+    source = source_to_plan(reading$source),
+    broken = other(reading$broken, "stop"),
+    unit = study$unit,
+    design = some(study$design),
+    absent_codes = some(codes_to_plan(c(
+      reading$absent_codes, reading$reason_codes
+    ))),
     codes_of_columns = some(lapply(reading$column_codes, codes_to_plan)),
     kinds = some(reading$kinds),
-    decimal = if (isTRUE(reading$decimal_told)) reading$decimal else other(reading$decimal, "."),
-    thousands = reading$thousands, ordered = some(lapply(ordered, as.list)),
+    decimal = if (isTRUE(reading$decimal_told)) {
+      reading$decimal
+    } else {
+      other(reading$decimal, ".")
+    },
+    thousands = reading$thousands,
+    ordered = some(lapply(ordered, as.list)),
     categories = some(lapply(categories, as.list)),
-    labels = some(study$labels), measures = some(study$measures),
-    encoding = other(reading$encoding, "UTF-8"), delimiter = reading$delimiter,
-    header = if (isFALSE(reading$header)) FALSE else if (length(reading$header) == 2) list(1L, 2L),
-    skip = reading$skip, comment = other(reading$comment, ""), footer = reading$footer,
+    labels = some(study$labels),
+    measures = some(study$measures),
+    encoding = other(reading$encoding, "UTF-8"),
+    delimiter = reading$delimiter,
+    header = if (isFALSE(reading$header)) {
+      FALSE
+    } else if (length(reading$header) == 2) {
+      list(1L, 2L)
+    },
+    skip = reading$skip,
+    comment = other(reading$comment, ""),
+    footer = reading$footer,
     ragged = other(reading$ragged, "stop"),
     by_file = some(lapply(reading$by_file, options_to_plan)),
-    sheet = reading$sheet, range = reading$range,
+    sheet = reading$sheet,
+    range = reading$range,
     table = reading$table,
-    dictionary = if (is_text(reading$dictionary)) path_of(reading$dictionary)))
+    dictionary = if (is_text(reading$dictionary)) path_of(reading$dictionary)
+  ))
 }
 
-source_to_plan <- function(source) if (is.null(names(source))) source else as.list(source)
+source_to_plan <- function(source) {
+  if (is.null(names(source))) source else as.list(source)
+}
 
 options_to_plan <- function(told) {
   if (!is.null(told$absent_codes)) {
     codes <- codes_by_column(told$absent_codes)
-    told$absent_codes <- if (codes$given) codes_to_plan(c(codes$all, codes$reasons))
-    if (length(codes$columns)) told$codes_of_columns <- lapply(codes$columns, codes_to_plan)
+    told$absent_codes <- if (codes$given) {
+      codes_to_plan(c(codes$all, codes$reasons))
+    }
+    if (length(codes$columns)) {
+      told$codes_of_columns <- lapply(codes$columns, codes_to_plan)
+    }
   }
   if (length(told$header) == 2) told$header <- list(1L, 2L)
   told

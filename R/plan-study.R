@@ -1,25 +1,35 @@
 # The study that a plan names, or the table of a step.
 
-study_keys <- c("file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands", "ordered",
-                "labels", "measures", "encoding", "categories", "delimiter", "header", "sheet",
-                "range", "table", "dictionary", "codes_of_columns", "database", "files", "join",
-                "source", "broken", "skip", "comment", "footer", "ragged", "by_file", "design",
-                "keep")
+study_keys <- c(
+  "file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands",
+  "ordered", "labels", "measures", "encoding", "categories", "delimiter",
+  "header", "sheet", "range", "table", "dictionary", "codes_of_columns",
+  "database", "files", "join", "source", "broken", "skip", "comment", "footer",
+  "ragged", "by_file", "design", "keep"
+)
 
 # keys: where it stands in the plan, and what = it is there.
 plan_study <- function(spec, plan, keys = list("study"), what = "study") {
   where <- function(...) do.call(plan_where, c(list(plan), keys, list(...)))
   if (is_text(spec)) spec <- list(file = spec)
   if (!is.list(spec)) {
-    stop_neatly("plan", paste0("`", what, "` must name a file."), where(),
-                paste0("Write `file: visits.csv` below `", what, ":`."))
+    stop_neatly(
+      "plan",
+      paste0("`", what, "` must name a file."),
+      where(),
+      paste0("Write `file: visits.csv` below `", what, ":`.")
+    )
   }
   check_keys_of(spec, study_keys, plan, keys, what)
   if (!is.null(spec$database)) return(plan_database(spec, plan, where, what))
   if (!is.null(spec$files)) return(plan_files(spec, plan, where, what))
   if (!is_text(spec[["file"]])) {
-    stop_neatly("plan", paste0("`", what, "` needs `file`, `files` or `database`."), where(),
-                paste0("Write `file: visits.csv` below `", what, ":`."))
+    stop_neatly(
+      "plan",
+      paste0("`", what, "` needs `file`, `files` or `database`."),
+      where(),
+      paste0("Write `file: visits.csv` below `", what, ":`.")
+    )
   }
   check_study_keys(spec, where, what)
   spec$file <- beside_plan(spec$file, plan)
@@ -27,13 +37,21 @@ plan_study <- function(spec, plan, keys = list("study"), what = "study") {
     if (!is.null(spec[[key]])) spec[[key]] <- beside_plan(spec[[key]], plan)
   }
   if (!file.exists(spec$file) && !is_pattern(spec$file)) {
-    near <- if (dir.exists(dirname(spec$file)))
+    near <- if (dir.exists(dirname(spec$file))) {
       nearest(basename(spec$file), list.files(dirname(spec$file)))
-    stop_neatly("plan", paste0("The ", what, "'s file ", quoted(spec$file), " is not there."),
-                where("file"),
-                if (length(near))
-                  paste0("In that folder there is ", listed(quoted(near), last = "or"), ".")
-                    else "Paths are relative to the plan.")
+    }
+    stop_neatly(
+      "plan",
+      paste0("The ", what, "'s file ", quoted(spec$file), " is not there."),
+      where("file"),
+      if (length(near)) {
+        paste0(
+          "In that folder there is ", listed(quoted(near), last = "or"), "."
+        )
+      } else {
+        "Paths are relative to the plan."
+      }
+    )
   }
   spec
 }
@@ -41,14 +59,21 @@ plan_study <- function(spec, plan, keys = list("study"), what = "study") {
 # Several files; what they are is known when they are read.
 plan_files <- function(spec, plan, where, what) {
   if (!is.null(spec[["file"]])) {
-    stop_neatly("plan", paste0("The ", what, " has both `file` and `files`."), where("files"),
-                "Leave one out.")
+    stop_neatly(
+      "plan",
+      paste0("The ", what, " has both `file` and `files`."),
+      where("files"),
+      "Leave one out."
+    )
   }
   files <- plan_items(spec$files)
   if (!length(files) || !all(vapply(files, is_text, NA))) {
-    stop_neatly("plan", paste0("`files` of the ", what, " must be a list of paths."),
-                where("files"),
-                "Write `files: [visits-2023.csv, visits-2024.csv]`, or `file: \"visits-*.csv\"`.")
+    stop_neatly(
+      "plan",
+      paste0("`files` of the ", what, " must be a list of paths."),
+      where("files"),
+      "Write `files: [visits-2023.csv, visits-2024.csv]`, or `file: \"visits-*.csv\"`."
+    )
   }
   check_study_keys(spec, where, what)
   spec$file <- vapply(files, beside_plan, "", plan = plan)
@@ -60,20 +85,31 @@ plan_files <- function(spec, plan, where, what) {
 }
 
 beside_plan <- function(path, plan) {
-  if (grepl("^(/|[A-Za-z]:|~)", path)) path else file.path(dirname(plan$path), path)
+  if (grepl("^(/|[A-Za-z]:|~)", path)) {
+    path
+  } else {
+    file.path(dirname(plan$path), path)
+  }
 }
 
 # A study in a database: where it is, and nothing that is secret.
 plan_database <- function(spec, plan, where, what) {
   if (!is.list(spec$database)) {
-    stop_neatly("plan", paste0("`database` of the ", what, " needs keys below it."),
-                where("database"),
-                "For example `{driver: postgresql, service: hives, table: visits}`.")
+    stop_neatly(
+      "plan",
+      paste0("`database` of the ", what, " needs keys below it."),
+      where("database"),
+      "For example `{driver: postgresql, service: hives, table: visits}`."
+    )
   }
   check_database_keys(spec$database, where("database"))
   if (!is.null(spec$file)) {
-    stop_neatly("plan", paste0("The ", what, " names both a file and a database."),
-                where("database"), "Leave one out.")
+    stop_neatly(
+      "plan",
+      paste0("The ", what, " names both a file and a database."),
+      where("database"),
+      "Leave one out."
+    )
   }
   check_study_keys(spec, where, what)
   if (is_text(spec$database$file)) {
@@ -85,64 +121,118 @@ plan_database <- function(spec, plan, where, what) {
 # Each key of a plan's study holds what study() takes.
 check_study_keys <- function(spec, where, what) {
   texts <- function(x) is.list(x) && all(vapply(x, is_text, NA))
-  named <- function(x, each) is.list(x) && !is.null(names(x)) && all(vapply(x, each, NA))
-  # How a number with a point was written is not known any more, and codes are compared as text.
+  named <- function(x, each) {
+    is.list(x) && !is.null(names(x)) && all(vapply(x, each, NA))
+  }
+  # How a number with a point was written is not known any more, and codes are
+  # compared as text.
   one_code <- function(x) length(x) == 1 && (is.integer(x) || is.character(x))
   # Codes, or reasons with their codes.
-  code <- function(x) if (is.list(x)) all(vapply(x, one_code, NA)) else one_code(x)
-  column_texts <- list(is = function(x) named(x, is_text),
-                       wanted = "names of columns with one text each", write = "{honey_kg: \"kg\"}")
+  code <- function(x) {
+    if (is.list(x)) all(vapply(x, one_code, NA)) else one_code(x)
+  }
+  column_texts <- list(
+    is = function(x) named(x, is_text),
+    wanted = "names of columns with one text each",
+    write = "{honey_kg: \"kg\"}"
+  )
   one_text <- list(is = is_text, wanted = "one text", write = "hive")
   forms <- list(
-    name = one_text, unit = one_text, decimal = one_text, thousands = one_text,
+    name = one_text,
+    unit = one_text,
+    decimal = one_text,
+    thousands = one_text,
     encoding = one_text,
-    delimiter = one_text, range = one_text, table = one_text, dictionary = one_text,
+    delimiter = one_text,
+    range = one_text,
+    table = one_text,
+    dictionary = one_text,
     keep = one_text,
-    sheet = list(is = function(x) is_text(x) || (is.numeric(x) && length(x) == 1),
-                 wanted = "the name or number of a sheet", write = "visits"),
-    header = list(is = function(x) is_flag(x) || identical(as.numeric(unlist(x)), c(1, 2)),
-                  wanted = "true, false or [1, 2]", write = "false"),
-    skip = list(is = function(x) is_count_of_lines(x) || identical(x, "until header"),
-                wanted = "a number of lines, or \"until header\"", write = "2"),
-    footer = list(is = function(x) is_count_of_lines(x) || is_text(x),
-                  wanted = "a number of lines, or a pattern of the first", write = "1"),
-    comment = list(is = is_text, wanted = "the text with which lines begin", write = "\"#\""),
-    by_file = list(is = function(x) named(x, is.list), wanted = "options by the names of files",
-                   write = "{b.csv: {decimal: \",\"}}"),
+    sheet = list(
+      is = function(x) is_text(x) || (is.numeric(x) && length(x) == 1),
+      wanted = "the name or number of a sheet",
+      write = "visits"
+    ),
+    header = list(
+      is = function(x) is_flag(x) || identical(as.numeric(unlist(x)), c(1, 2)),
+      wanted = "true, false or [1, 2]",
+      write = "false"
+    ),
+    skip = list(
+      is = function(x) is_count_of_lines(x) || identical(x, "until header"),
+      wanted = "a number of lines, or \"until header\"",
+      write = "2"
+    ),
+    footer = list(
+      is = function(x) is_count_of_lines(x) || is_text(x),
+      wanted = "a number of lines, or a pattern of the first",
+      write = "1"
+    ),
+    comment = list(
+      is = is_text, wanted = "the text with which lines begin", write = "\"#\""
+    ),
+    by_file = list(
+      is = function(x) named(x, is.list),
+      wanted = "options by the names of files",
+      write = "{b.csv: {decimal: \",\"}}"
+    ),
     ragged = list(is = is_text, wanted = "stop or fill", write = "fill"),
-    codes_of_columns = list(is = function(x) {
-      named(x, function(v) all(vapply(plan_items(v), code, NA)))
-    },
-                            wanted = "names of columns with a list of codes each",
-                            write = "{mites_per_100: [\"n/a\", {refused: \"-8\"}]}"),
-    categories = list(is = function(x) named(x, texts),
-                      wanted = "names of columns with a list of texts each",
-                      write = "{season: [spring, summer]}"),
-    labels = column_texts, measures = column_texts, kinds = column_texts,
-    design = list(is = function(x) {
-      named(x, is_text) && all(names(x) %in% c("cluster", "strata"))
-    }, wanted = "the columns of clusters and strata",
-                  write = "{cluster: hive, strata: apiary}"),
+    codes_of_columns = list(
+      is = function(x) {
+        named(x, function(v) all(vapply(plan_items(v), code, NA)))
+      },
+      wanted = "names of columns with a list of codes each",
+      write = "{mites_per_100: [\"n/a\", {refused: \"-8\"}]}"
+    ),
+    categories = list(
+      is = function(x) named(x, texts),
+      wanted = "names of columns with a list of texts each",
+      write = "{season: [spring, summer]}"
+    ),
+    labels = column_texts,
+    measures = column_texts,
+    kinds = column_texts,
+    design = list(
+      is = function(x) {
+        named(x, is_text) && all(names(x) %in% c("cluster", "strata"))
+      },
+      wanted = "the columns of clusters and strata",
+      write = "{cluster: hive, strata: apiary}"
+    ),
     join = list(is = is_text, wanted = "all, common or same", write = "common"),
     broken = list(is = is_text, wanted = "stop or skip", write = "skip"),
-    source = list(is = function(x) is_text(x) || is.list(x) && length(x) == 1 && is_text(x[[1]]),
-                  wanted = "the name of a column, or one pattern under a name",
-                  write = "{month: \"visits-(.*)[.]csv\"}"),
-    ordered = list(is = function(x) named(x, texts),
-                   wanted = "names of columns with a list of texts each",
-                   write = "{temper: [calm, hot]}"),
-    absent_codes = list(is = function(x) all(vapply(plan_items(x), code, NA)),
-                        wanted = "texts, as they stand in the file, or reasons with their codes",
-                        write = "[\"\", \"-9.0\", {refused: \"-8\"}]"))
+    source = list(
+      is = function(x) {
+        is_text(x) || is.list(x) && length(x) == 1 && is_text(x[[1]])
+      },
+      wanted = "the name of a column, or one pattern under a name",
+      write = "{month: \"visits-(.*)[.]csv\"}"
+    ),
+    ordered = list(
+      is = function(x) named(x, texts),
+      wanted = "names of columns with a list of texts each",
+      write = "{temper: [calm, hot]}"
+    ),
+    absent_codes = list(
+      is = function(x) all(vapply(plan_items(x), code, NA)),
+      wanted = "texts, as they stand in the file, or reasons with their codes",
+      write = "[\"\", \"-9.0\", {refused: \"-8\"}]"
+    )
+  )
   for (key in intersect(names(forms), names(spec))) {
     form <- forms[[key]]
     if (is.null(spec[[key]]) || form$is(spec[[key]])) next
-    stop_neatly("plan", paste0("`", key, "` of the ", what, " must be ", form$wanted, "."),
-                where(key), paste0("Write `", key, ": ", form$write, "`."))
+    stop_neatly(
+      "plan",
+      paste0("`", key, "` of the ", what, " must be ", form$wanted, "."),
+      where(key),
+      paste0("Write `", key, ": ", form$write, "`.")
+    )
   }
 }
 
-# The study a plan names, read; and what is asked of it, for a run that reads only what it needs.
+# The study a plan names, read; and what is asked of it, for a run that reads
+# only what it needs.
 study_from_plan <- function(spec) study_of_request(request_from_plan(spec))
 
 # told: arguments of study() that go before what the plan says.
@@ -159,8 +249,10 @@ codes_from_plan <- function(spec) {
     codes <- unlist(x)
     stats::setNames(as.character(codes), names(codes))
   }
-  c(if (!is.null(spec$absent_codes)) list(flat(spec$absent_codes)),
-    lapply(spec$codes_of_columns, flat))
+  c(
+    if (!is.null(spec$absent_codes)) list(flat(spec$absent_codes)),
+    lapply(spec$codes_of_columns, flat)
+  )
 }
 
 # The same as a plan holds them: a code with a reason is a key of its own.
@@ -176,22 +268,42 @@ arguments_from_plan <- function(spec) {
   or <- function(value, usual) if (is.null(value)) usual else value
   texts <- function(x) as.character(unlist(x))
   codes <- codes_from_plan(spec)
-  data <- if (is.null(spec$database)) spec$file
-    else named_database(spec$database, "In `database` of the study.")
-  list(data = data, unit = spec$unit,
-       absent_codes = if (length(codes)) codes else c("", "NA"), codes_told = length(codes) > 0,
-       kinds = as.list(spec$kinds), ordered = lapply(spec$ordered, texts),
-       labels = as.list(spec$labels), measures = as.list(spec$measures),
-       encoding = or(spec$encoding, "UTF-8"), decimal = spec$decimal, name = spec$name,
-       delimiter = spec$delimiter, header = unlist(or(spec$header, TRUE)), sheet = spec$sheet,
-       range = spec$range, table = if (is.null(spec$database)) spec$table,
-       categories = lapply(spec$categories, texts), dictionary = spec$dictionary,
-       thousands = spec$thousands, join = or(spec$join, "all"),
-       source = if (is.list(spec$source)) unlist(spec$source) else spec$source,
-       broken = or(spec$broken, "stop"), skip = spec$skip, comment = spec$comment,
-       footer = spec$footer, ragged = or(spec$ragged, "stop"),
-       by_file = lapply(spec$by_file, options_from_plan), design = as.list(spec$design),
-       keep = spec$keep)
+  data <- if (is.null(spec$database)) {
+    spec$file
+  } else {
+    named_database(spec$database, "In `database` of the study.")
+  }
+  list(
+    data = data,
+    unit = spec$unit,
+    absent_codes = if (length(codes)) codes else c("", "NA"),
+    codes_told = length(codes) > 0,
+    kinds = as.list(spec$kinds),
+    ordered = lapply(spec$ordered, texts),
+    labels = as.list(spec$labels),
+    measures = as.list(spec$measures),
+    encoding = or(spec$encoding, "UTF-8"),
+    decimal = spec$decimal,
+    name = spec$name,
+    delimiter = spec$delimiter,
+    header = unlist(or(spec$header, TRUE)),
+    sheet = spec$sheet,
+    range = spec$range,
+    table = if (is.null(spec$database)) spec$table,
+    categories = lapply(spec$categories, texts),
+    dictionary = spec$dictionary,
+    thousands = spec$thousands,
+    join = or(spec$join, "all"),
+    source = if (is.list(spec$source)) unlist(spec$source) else spec$source,
+    broken = or(spec$broken, "stop"),
+    skip = spec$skip,
+    comment = spec$comment,
+    footer = spec$footer,
+    ragged = or(spec$ragged, "stop"),
+    by_file = lapply(spec$by_file, options_from_plan),
+    design = as.list(spec$design),
+    keep = spec$keep
+  )
 }
 
 # Those of one file, as study() takes them.

@@ -12,19 +12,30 @@ check_all <- function(steps, state, facts = facts_of_study(state$study)) {
   checked
 }
 
-# What checking the steps of a run goes by: their names and how many ran before, the facts that may
-# be asked for, the notebook, and the scope, which each step changes.
+# What checking the steps of a run goes by: their names and how many ran before,
+# the facts that may be asked for, the notebook, and the scope, which each step
+# changes.
 start_checking <- function(steps, state, facts = facts_of_study(state$study)) {
   facts$table <- study_of_table
   scope <- state$scope
   scope$coming <- coming_columns(steps)
-  list(names = step_names(c(state$steps, unclass(steps))), before = length(state$steps),
-       facts = facts, notes = state$notes, scope = scope)
+  list(
+    names = step_names(c(state$steps, unclass(steps))),
+    before = length(state$steps),
+    facts = facts,
+    notes = state$notes,
+    scope = scope
+  )
 }
 
 facts_of_study <- function(study) {
-  facts_of_relation(if (is.null(study$database)) new_memory_relation(study$frame)
-                    else study$database$relation)
+  facts_of_relation(
+    if (is.null(study$database)) {
+      new_memory_relation(study$frame)
+    } else {
+      study$database$relation
+    }
+  )
 }
 
 check_one <- function(step, i, checking) {
@@ -42,27 +53,37 @@ check_one <- function(step, i, checking) {
   bound
 }
 
-# Beside rows, an aggregate is taken over all rows in play by a row step, and subset by subset by an
-# output.
+# Beside rows, an aggregate is taken over all rows in play by a row step, and
+# subset by subset by an output.
 note_subset_aggregates <- function(bound, typing) {
-  found <- unlist(lapply(unname(c(bound$nodes, bound$keys)), aggregates_in), recursive = FALSE)
+  found <- unlist(
+    lapply(unname(c(bound$nodes, bound$keys)), aggregates_in),
+    recursive = FALSE
+  )
   found <- Filter(function(n) is.null(n$over), found)
   is_output <- has_effect(bound$step, "records")
   for (node in unique_nodes(found)) {
     said <- paste0("`", node$text, "`")
     if (is_output) {
-      take_note(typing$notes, paste0(said, " is taken subset by subset."), where_of(typing),
-                "For all rows in play write `over = \"play\"` in it.")
+      take_note(
+        typing$notes,
+        paste0(said, " is taken subset by subset."),
+        where_of(typing),
+        "For all rows in play write `over = \"play\"` in it."
+      )
     } else {
-      take_note(typing$notes,
-                paste0(said, " is taken over all rows in play, not subset by subset."),
-                where_of(typing),
-                "Outputs such as `statistics()` and charts take it per subset.")
+      take_note(
+        typing$notes,
+        paste0(said, " is taken over all rows in play, not subset by subset."),
+        where_of(typing),
+        "Outputs such as `statistics()` and charts take it per subset."
+      )
     }
   }
 }
 
-# Columns that steps further on will make, so that criteria may cite them before.
+# Columns that steps further on will make, so that criteria may cite them
+# before.
 coming_columns <- function(steps) {
   made <- unlist(lapply(steps, function(step) {
     fields <- definition_of(step)$fields

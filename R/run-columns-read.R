@@ -1,5 +1,6 @@
-# Which columns a step may look at, by the names and texts that stand in it. Long chains are looked
-# through in a loop: calls as deep as they are would exhaust the stack.
+# Which columns a step may look at, by the names and texts that stand in it.
+# Long chains are looked through in a loop: calls as deep as they are would
+# exhaust the stack.
 
 # Names and texts within nodes, values and expressions, at any depth.
 names_within <- function(x) {
@@ -9,9 +10,13 @@ names_within <- function(x) {
   while (n > 0L) {
     at <- waiting[[n]]
     n <- n - 1L
-    names <- if (is.language(at)) c(all.names(at), texts_of_language(at))
-      else if (is.character(at)) c(at, names(at))
-      else if (is.list(at)) names(at)
+    names <- if (is.language(at)) {
+      c(all.names(at), texts_of_language(at))
+    } else if (is.character(at)) {
+      c(at, names(at))
+    } else if (is.list(at)) {
+      names(at)
+    }
     if (length(names)) found[[length(found) + 1L]] <- unique(names)
     for (part in if (is.list(at)) unclass(at)) {
       if (!is.list(part) && !is.language(part) && !is.character(part)) next
@@ -27,18 +32,22 @@ texts_of_language <- function(x) {
   found <- list()
   visit_calls(x, function(call) {
     parts <- as.list(call)
-    found[[length(found) + 1L]] <<- unlist(parts[vapply(parts, is.character, NA)])
+    found[[length(found) +
+      1L]] <<- unlist(parts[vapply(parts, is.character, NA)])
   })
   unlist(found)
 }
 
 # Whether picks go by what columns hold.
 asks_all_columns <- function(x) {
-  if (!is.call(x)) return(is.list(x) && any(vapply(unclass(x), asks_all_columns, NA)))
+  if (!is.call(x)) {
+    return(is.list(x) && any(vapply(unclass(x), asks_all_columns, NA)))
+  }
   found <- FALSE
   visit_calls(x, function(call) {
     head <- call_name(call)
-    of_all <- startsWith(head, "row_") && !any(vapply(as.list(call)[-1], is.language, NA))
+    of_all <- startsWith(head, "row_") &&
+      !any(vapply(as.list(call)[-1], is.language, NA))
     found <<- found || of_all || head %in% c("of_kind", "gapless", "gappy")
     !found
   })

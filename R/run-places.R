@@ -1,11 +1,13 @@
-# What a run does in another way where its rows are elsewhere. `rows` are those in play: numbers of
-# rows of the table at work (NULL: all), or what stands for rows that are not here, which has
-# methods of its own with its executor.
+# What a run does in another way where its rows are elsewhere. `rows` are those
+# in play: numbers of rows of the table at work (NULL: all), or what stands for
+# rows that are not here, which has methods of its own with its executor.
 
 # The rows as steps ask them.
 relation_over <- function(rows, state) UseMethod("relation_over")
 #' @export
-relation_over.default <- function(rows, state) new_memory_relation(state$frame, rows)
+relation_over.default <- function(rows, state) {
+  new_memory_relation(state$frame, rows)
+}
 
 # The state with other rows in play.
 put_in_play <- function(rows, state) UseMethod("put_in_play")
@@ -23,8 +25,8 @@ units_over.default <- function(rows, state) {
   units_among(state, rows)
 }
 
-# Before the first of some steps, before each, and the step itself. is_all: whether these are all
-# rows, of which can be said what is true of all.
+# Before the first of some steps, before each, and the step itself. is_all:
+# whether these are all rows, of which can be said what is true of all.
 before_steps <- function(rows, bounds, state) UseMethod("before_steps")
 #' @export
 before_steps.default <- function(rows, bounds, state) invisible()
@@ -34,8 +36,16 @@ before_step.default <- function(rows, bound) invisible()
 run_step <- function(rows, about, bound, state, is_all) UseMethod("run_step")
 #' @export
 run_step.default <- function(rows, about, bound, state, is_all) {
-  state <- if (is_all) run_and_tell(about, bound, state) else about$run(bound, state)
-  place <- if (!is.null(state$study$database)) "here" else if (!is.null(state$unread)) "memory"
+  state <- if (is_all) {
+    run_and_tell(about, bound, state)
+  } else {
+    about$run(bound, state)
+  }
+  place <- if (!is.null(state$study$database)) {
+    "here"
+  } else if (!is.null(state$unread)) {
+    "memory"
+  }
   if (is.null(place)) state else with_place(state, place)
 }
 with_place <- function(state, place, reason = NULL) {
@@ -46,30 +56,41 @@ with_place <- function(state, place, reason = NULL) {
   state
 }
 
-# Holds back, by the step itself, the rows in play whose fate is not 0: a place in `because`.
-# reads: columns that decided.
-hold_rows <- function(state, fates, because, reads = character()) UseMethod("hold_rows", fates)
+# Holds back, by the step itself, the rows in play whose fate is not 0: a place
+# in `because`. reads: columns that decided.
+hold_rows <- function(state, fates, because, reads = character()) {
+  UseMethod("hold_rows", fates)
+}
 #' @export
 hold_rows.default <- function(state, fates, because, reads = character()) {
   passing <- passing_rows(relation_of(state), fates)
   state$record$held <- length(fates) - length(passing)
   if (state$record$held == 0) return(state)
-  holding <- new_holding(state$step, stage_number(state), state$rows, fates = fates,
-                         by = rep(state$name, length(because)), because = because,
-                         reads = stats::setNames(list(reads), state$name))
+  holding <- new_holding(
+    state$step,
+    stage_number(state),
+    state$rows,
+    fates = fates,
+    by = rep(state$name, length(because)),
+    because = because,
+    reads = stats::setNames(list(reads), state$name)
+  )
   state$holdings <- c(state$holdings, list(holding))
   state$rows <- passing
   state
 }
 
-# Of what came out of a run, its rows are brought here as far as they are needed; see
-# siftings_parts(). What was not kept of a file is read again.
+# Of what came out of a run, its rows are brought here as far as they are
+# needed; see siftings_parts(). What was not kept of a file is read again.
 bring_here <- function(rows, inside, needs) UseMethod("bring_here")
 #' @export
 bring_here.default <- function(rows, inside, needs) {
   state <- inside$state
-  inside$state <- if (needs == "rows") with_columns_read(state$unread, state)
-    else with_rows_read(state$unread, state)
+  inside$state <- if (needs == "rows") {
+    with_columns_read(state$unread, state)
+  } else {
+    with_rows_read(state$unread, state)
+  }
 }
 with_columns_read <- function(unread, state) UseMethod("with_columns_read")
 #' @export
@@ -86,8 +107,8 @@ state_for_more.default <- function(rows, inside) {
   inside$state
 }
 
-# The same run with its whole table here; and the first state of a run, by the relation of the study
-# where that has one.
+# The same run with its whole table here; and the first state of a run, by the
+# relation of the study where that has one.
 with_whole_table <- function(relation, state) UseMethod("with_whole_table")
 #' @export
 with_whole_table.default <- function(relation, state) state
@@ -95,8 +116,8 @@ begun_over <- function(relation, study) UseMethod("begun_over")
 #' @export
 begun_over.default <- function(relation, study) new_run(study)
 
-# What looks at the values of rows one by one says so, with the reason; where these are elsewhere,
-# they are brought here for the step.
+# What looks at the values of rows one by one says so, with the reason; where
+# these are elsewhere, they are brought here for the step.
 need_values <- function(rows, why) UseMethod("need_values")
 #' @export
 need_values.default <- function(rows, why) invisible()
@@ -130,7 +151,8 @@ rows_there <- function(rows) UseMethod("rows_there")
 #' @export
 rows_there.default <- function(rows) NULL
 
-# The same of the rows in play; where they are here, of the table that they came from.
+# The same of the rows in play; where they are here, of the table that they came
+# from.
 relation_there <- function(state) {
   there <- rows_there(state$rows)
   if (is.null(there)) state$study$database$relation else there

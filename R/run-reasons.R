@@ -1,15 +1,18 @@
 # Why rows were held back, counted without making them.
 
-# One line for each step, condition and reason that held rows: `step`, `by`, `because`, `rows` (how
-# many), `first` (the first source rows, at most four) and `absent` (for unknown ones: how many of
-# them have each column absent that the condition reads, most first) and `why`, by column how many
-# for each reason that is known.
+# One line for each step, condition and reason that held rows: `step`, `by`,
+# `because`, `rows` (how many), `first` (the first source rows, at most four)
+# and `absent` (for unknown ones: how many of them have each column absent that
+# the condition reads, most first) and `why`, by column how many for each reason
+# that is known.
 held_reasons <- function(state) {
   reasons <- lapply(held_reasons_unsorted(state), function(r) {
     r$absent <- sort(r$absent[r$absent > 0], decreasing = TRUE)
     r
   })
-  reasons[order(vapply(reasons, `[[`, 0, "step"), -vapply(reasons, `[[`, 0, "rows"))]
+  reasons[order(
+    vapply(reasons, `[[`, 0, "step"), -vapply(reasons, `[[`, 0, "rows")
+  )]
 }
 
 held_reasons_unsorted <- function(state) {
@@ -23,43 +26,68 @@ held_reasons_unsorted <- function(state) {
       rows <- function(at) if (is.null(h$rows)) at else h$rows[at]
       frame <- frames[[h$stage]]
       # In another order than the study's the first are looked for among all.
-      at <- if (is.unsorted(h$rows) || is.unsorted(frame$source)) places_of_fate(h$fates, k)
-        else met$first[k, met$first[k, ] > 0]
-      list(step = h$step, by = h$by[k], because = h$because[k],
-           rows = as_count(met$counts[k]),
-           first = utils::head(sort(source_row_of(frame, rows(at))), 4),
-           absent = if (h$because[k] == "unknown") absent_in(h, k, frame, state),
-           why = if (h$because[k] == "unknown") {
-             why_absent(h, k, frame, rows(places_of_fate(h$fates, k)))
-           })
+      at <- if (is.unsorted(h$rows) || is.unsorted(frame$source)) {
+        places_of_fate(h$fates, k)
+      } else {
+        met$first[k, met$first[k, ] > 0]
+      }
+      list(
+        step = h$step,
+        by = h$by[k],
+        because = h$because[k],
+        rows = as_count(met$counts[k]),
+        first = utils::head(sort(source_row_of(frame, rows(at))), 4),
+        absent = if (h$because[k] == "unknown") absent_in(h, k, frame, state),
+        why = if (h$because[k] == "unknown") {
+          why_absent(h, k, frame, rows(places_of_fate(h$fates, k)))
+        }
+      )
     })
   })
   unlist(reasons, recursive = FALSE)
 }
 
-# How many rows held for the k-th reason have each column absent that its condition reads; columns
-# as they were when the step held rows.
+# How many rows held for the k-th reason have each column absent that its
+# condition reads; columns as they were when the step held rows.
 absent_in <- function(holding, k, frame, state) {
-  columns <- intersect(as.character(unlist(holding$reads[holding$by[k]])), names(frame$columns))
-  vapply(columns, function(column) {
-    values <- frame$columns[[column]]
-    later <- Filter(function(c) {
-      c$stage == holding$stage && c$column == column && c$step > holding$step
-    }, state$changed)
-    if (length(later)) values <- later[[1]]$values
-    absent_of_fate(holding$fates, k, holding$rows, values)
-  }, numeric(1))
+  columns <- intersect(
+    as.character(unlist(holding$reads[holding$by[k]])), names(frame$columns)
+  )
+  vapply(
+    columns,
+    function(column) {
+      values <- frame$columns[[column]]
+      later <- Filter(
+        function(c) {
+          c$stage == holding$stage &&
+            c$column == column &&
+            c$step > holding$step
+        },
+        state$changed
+      )
+      if (length(later)) values <- later[[1]]$values
+      absent_of_fate(holding$fates, k, holding$rows, values)
+    },
+    numeric(1)
+  )
 }
 
 why_absent <- function(holding, k, frame, rows) {
   read <- as.character(unlist(holding$reads[holding$by[k]]))
-  compact(lapply(stats::setNames(nm = read), counts_of_reasons_of, frame = frame, rows = rows))
+  compact(lapply(
+    stats::setNames(nm = read),
+    counts_of_reasons_of,
+    frame = frame,
+    rows = rows
+  ))
 }
 
-# How many values of a column are absent for each reason, among some rows (NULL: all); NULL where
-# none is known.
+# How many values of a column are absent for each reason, among some rows (NULL:
+# all); NULL where none is known.
 counts_of_reasons_of <- function(frame, column, rows = NULL) {
-  why <- kept_reasons(frame, rows, intersect(column, names(frame$types)))[[column]]
+  why <- kept_reasons(
+    frame, rows, intersect(column, names(frame$types))
+  )[[column]]
   if (is.null(why)) return(NULL)
   counts <- tabulate(why, nlevels(why))
   stats::setNames(counts, levels(why))[counts > 0]
@@ -83,10 +111,13 @@ joined_reasons <- function(a, b) {
   a
 }
 
-# How many rows each condition and reason of a holding held, where the rows were not kept.
+# How many rows each condition and reason of a holding held, where the rows were
+# not kept.
 counts_of_reasons <- function(holding) {
   counts <- numeric(length(holding$by))
-  counts[places_of_reasons(holding)] <- vapply(holding$reasons, function(r) as.numeric(r$rows), 0)
+  counts[places_of_reasons(
+    holding
+  )] <- vapply(holding$reasons, function(r) as.numeric(r$rows), 0)
   counts
 }
 

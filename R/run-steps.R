@@ -1,7 +1,8 @@
 # The steps of a sieve, one after another.
 
-# Before anything is computed: every step fits the columns that will be there. Where a step makes
-# columns by what the rows hold, those behind it are checked when it is done.
+# Before anything is computed: every step fits the columns that will be there.
+# Where a step makes columns by what the rows hold, those behind it are checked
+# when it is done.
 run_steps <- function(steps, state) {
   while (length(steps)) {
     checked <- check_all(steps, state)
@@ -20,21 +21,36 @@ run_bounds <- function(bounds, state) {
 with_settings <- function(steps, set) {
   if (!is.list(set) && length(set)) set <- as.list(set)
   if (length(set) && (is.null(names(set)) || any(names(set) == ""))) {
-    stop_neatly("step", "`set` needs names.", NULL, "For example `set = list(min_weight = 30)`.")
+    stop_neatly(
+      "step",
+      "`set` needs names.",
+      NULL,
+      "For example `set = list(min_weight = 30)`."
+    )
   }
   known <- unlist(lapply(steps, function(s) setting_names(s)))
   for (name in names(set)) {
     if (!name %in% known) {
-      stop_neatly("step", paste0("`set` changes `", name, "`, which is no setting of the sieve."),
-                  NULL,
-                  c(meant(name, known),
-                    if (length(known)) paste0("Settings: ", listed(ticked(known), 10), ".")
-                    else "Add `settings()` to the sieve."))
+      stop_neatly(
+        "step",
+        paste0("`set` changes `", name, "`, which is no setting of the sieve."),
+        NULL,
+        c(
+          meant(name, known),
+          if (length(known)) {
+            paste0("Settings: ", listed(ticked(known), 10), ".")
+          } else {
+            "Add `settings()` to the sieve."
+          }
+        )
+      )
     }
-    for (i in seq_along(steps)) if (name %in% setting_names(steps[[i]])) {
-      step <- steps[[i]]
-      step$values[[name]] <- check_setting(name, set[[name]])
-      steps[[i]] <- step
+    for (i in seq_along(steps)) {
+      if (name %in% setting_names(steps[[i]])) {
+        step <- steps[[i]]
+        step$values[[name]] <- check_setting(name, set[[name]])
+        steps[[i]] <- step
+      }
     }
   }
   steps
@@ -54,8 +70,9 @@ run_one <- function(bound, state, is_all = TRUE) {
   state$where <- bound$where
   before_step(state$rows, bound)
   state$name <- bound$name
-  state$record <- new_step_record(bound$step, bound$number, bound$name, state_row_count(state),
-                                  state$units)
+  state$record <- new_step_record(
+    bound$step, bound$number, bound$name, state_row_count(state), state$units
+  )
   rows_before <- state$rows
   frame <- state$frame
   # Nothing of the step stays in the table, however the step ends.
@@ -64,9 +81,13 @@ run_one <- function(bound, state, is_all = TRUE) {
   about <- definition_of(bound$step)
   state <- within_memory(
     run_step(state$rows, about, bound, state, is_all),
-    "There is not enough memory for this step.", bound$where,
-    paste0("Pick fewer columns before it with `pick_columns()`, group by fewer keys, ",
-           "or keep fewer rows."))
+    "There is not enough memory for this step.",
+    bound$where,
+    paste0(
+      "Pick fewer columns before it with `pick_columns()`, group by fewer keys, ",
+      "or keep fewer rows."
+    )
+  )
   state$frame$play <- NULL
   if (!identical(rows_before, state$rows) || about$effect == "reshapes") {
     state$units <- units_in_play(state)

@@ -1,5 +1,5 @@
-# Names given to a step that are meant as its arguments, and would become columns, statistics or
-# conditions by accident.
+# Names given to a step that are meant as its arguments, and would become
+# columns, statistics or conditions by accident.
 
 # Arguments of the function of a kind of step.
 arguments_of_kind <- function(kind) {
@@ -10,19 +10,25 @@ arguments_of_kind <- function(kind) {
 sister_arguments <- function(kind) {
   family <- function(k) if (k == "condense") "records" else step_effects[[k]]
   kinds <- Filter(function(k) !startsWith(k, "chart_"), step_kinds())
-  sisters <- Filter(function(k) family(k) == family(kind) && !is_declaration_kind(k), kinds)
+  sisters <- Filter(
+    function(k) family(k) == family(kind) && !is_declaration_kind(k), kinds
+  )
   unlist(lapply(stats::setNames(nm = sisters), arguments_of_kind))
 }
-is_declaration_kind <- function(kind) identical(step_effects[[kind]], "declares")
+is_declaration_kind <- function(kind) {
+  identical(step_effects[[kind]], "declares")
+}
 
 # What words of the trade, and of R, are called here, as code of an argument.
 argument_words <- c(
-  facet = "panels", facets = "panels", panel = "panels", group = "by", groups = "by",
-  grouping = "by", sort = "order", wide = "shape", long = "shape", rename = "renamed",
-  color = "colour", colors = "colour", weight = "weights", condition = "where",
-  missing = "absent")
+  facet = "panels", facets = "panels", panel = "panels", group = "by",
+  groups = "by", grouping = "by", sort = "order", wide = "shape",
+  long = "shape", rename = "renamed", color = "colour", colors = "colour",
+  weight = "weights", condition = "where", missing = "absent"
+)
 
-# Whether something is written as arguments are: a fixed value, a list, or bare names.
+# Whether something is written as arguments are: a fixed value, a list, or bare
+# names.
 is_fixed_value <- function(lang) {
   if (call_name(lang) %in% c("c", "list")) {
     return(all(vapply(given_arguments(lang), is_fixed_value, NA)))
@@ -31,20 +37,32 @@ is_fixed_value <- function(lang) {
   !is.call(lang) && !is.symbol(lang)
 }
 is_bare_names <- function(lang) {
-  is.symbol(lang) || call_name(lang) == "list" ||
-    (call_name(lang) == "c" && all(vapply(given_arguments(lang), is_bare_names, NA)))
+  is.symbol(lang) ||
+    call_name(lang) == "list" ||
+    (call_name(lang) == "c" &&
+      all(vapply(given_arguments(lang), is_bare_names, NA)))
 }
 is_written_condition <- function(lang) {
-  call_name(lang) %in% c(comparisons, "&", "|", "!", "%in%", "absent", "present", "between",
-                         "contains", "matches")
+  call_name(lang) %in%
+    c(
+      comparisons, "&", "|", "!", "%in%", "absent", "present", "between",
+      "contains", "matches"
+    )
 }
 
-# An error where a name of a step's `...` is an argument of this or a sister step, or nearly.
+# An error where a name of a step's `...` is an argument of this or a sister
+# step, or nearly.
 guard_argument_names <- function(kind, values) {
   names <- names(values)
   for (i in which(nzchar(names))) {
-    lang <- if (inherits(values[[i]], "neatsieve_expression")) values[[i]]$lang else values[[i]]
-    if (is.list(lang)) lang <- if (length(lang) == 1) lang[[1]] else as.call(c(quote(c), lang))
+    lang <- if (inherits(values[[i]], "neatsieve_expression")) {
+      values[[i]]$lang
+    } else {
+      values[[i]]
+    }
+    if (is.list(lang)) {
+      lang <- if (length(lang) == 1) lang[[1]] else as.call(c(quote(c), lang))
+    }
     if (names[i] != lang_text(lang)) guard_argument_name(kind, names[i], lang)
   }
 }
@@ -57,7 +75,8 @@ guard_argument_name <- function(kind, name, lang) {
   if (name == "by" && (fixed || is_bare_names(lang))) {
     stop_for_argument(kind, name, without_by(kind, lang))
   }
-  if (name == "where" && (fixed || is.symbol(lang) || is_written_condition(lang))) {
+  if (name == "where" &&
+    (fixed || is.symbol(lang) || is_written_condition(lang))) {
     stop_for_argument(kind, name, without_where(kind, lang))
   }
   if (name == "weights" && (fixed || is.symbol(lang))) {
@@ -70,17 +89,29 @@ guard_argument_name <- function(kind, name, lang) {
   }
   tabular <- kind == "condense" || identical(step_effects[[kind]], "records")
   near <- near_argument(name, c(own, if (tabular) c("weights", "where")))
-  if (length(near) && !near %in% own) return(guard_argument_name(kind, near, lang))
+  if (length(near) && !near %in% own) {
+    return(guard_argument_name(kind, near, lang))
+  }
   if (length(near)) {
-    stop_for_argument(kind, name, paste0("Did you mean `", near, " = ", lang_text(lang), "`?"))
+    stop_for_argument(
+      kind, name, paste0("Did you mean `", near, " = ", lang_text(lang), "`?")
+    )
   }
   sisters <- sister_arguments(kind)
   if (name %in% sisters && (fixed || call_name(lang) == "list")) {
     has <- sub("[.][^.]*$", "", names(sisters)[match(name, sisters)])
-    stop_for_argument(kind, name, c(
-      paste0("`", sub("[0-9]+$", "", has), "()` has one."),
-      if (kind == "counts" && name == "total") "A wide table has its sums already: leave it out."
-      else paste0("Leave it out, or choose another name than `", name, "`.")))
+    stop_for_argument(
+      kind,
+      name,
+      c(
+        paste0("`", sub("[0-9]+$", "", has), "()` has one."),
+        if (kind == "counts" && name == "total") {
+          "A wide table has its sums already: leave it out."
+        } else {
+          paste0("Leave it out, or choose another name than `", name, "`.")
+        }
+      )
+    )
   }
 }
 
@@ -90,51 +121,89 @@ near_argument <- function(name, own) {
   if (nchar(name) < 3 || !length(own)) return(character())
   apart <- core_text_distance(list(utf8ToInt(name)), lapply(own, utf8ToInt))
   turned <- vapply(own, function(o) {
-    nchar(o) == nchar(name) && sum(utf8ToInt(o) != utf8ToInt(name)) == 2 &&
+    nchar(o) == nchar(name) &&
+      sum(utf8ToInt(o) != utf8ToInt(name)) == 2 &&
       identical(sort(utf8ToInt(o)), sort(utf8ToInt(name)))
   }, NA)
   utils::head(own[apart == 1 | turned], 1)
 }
 
 stop_for_argument <- function(kind, name, instead) {
-  stop_neatly("step", paste0("`", kind, "()` has no argument `", name, "`."), NULL, instead)
+  stop_neatly(
+    "step",
+    paste0("`", kind, "()` has no argument `", name, "`."),
+    NULL,
+    instead
+  )
 }
 stop_for_own_argument <- function(kind, name) {
-  stop_neatly("step", paste0("`", name, "` is an argument of `", kind, "()`, so nothing can be ",
-                             "called that here."), NULL, "Choose another name.")
+  stop_neatly(
+    "step",
+    paste0(
+      "`", name, "` is an argument of `", kind, "()`, so nothing can be ",
+      "called that here."
+    ),
+    NULL,
+    "Choose another name."
+  )
 }
 
 left_out_already <- function(kind) {
-  c("Absent values are left out already, and counted: leave `na.rm` out.",
-    if ("absent" %in% arguments_of_kind(kind))
-      "To make a result absent instead write `absent = \"carry\"`.")
+  c(
+    "Absent values are left out already, and counted: leave `na.rm` out.",
+    if ("absent" %in% arguments_of_kind(kind)) {
+      "To make a result absent instead write `absent = \"carry\"`."
+    }
+  )
 }
 
 without_by <- function(kind, lang) {
   if (kind %in% c("include", "exclude", "subsets", "criteria")) {
-    return(paste0("Groups stand in the aggregate of a condition, as in `honey_kg > mean(honey_kg, ",
-                  "by = ", lang_text(lang), ")`."))
+    return(paste0(
+      "Groups stand in the aggregate of a condition, as in `honey_kg > mean(honey_kg, ",
+      "by = ", lang_text(lang), ")`."
+    ))
   }
   "Leave it out."
 }
 
 without_where <- function(kind, lang) {
   if (is_fixed_value(lang)) return("`where` is a condition; leave it out.")
-  said <- if (is.symbol(lang)) lang_text(lang) else paste0("(", lang_text(lang), ")")
-  switch(if (kind %in% c("include", "exclude", "subsets", "criteria")) "condition" else kind,
-         condition = paste0("Write the condition itself: `", kind, "(", lang_text(lang), ")`."),
-         condense = , absences = paste0("Keep those rows before with `include(", lang_text(lang),
-                                        ")`."),
-         paste0("For such rows alone write `first_true(", lang_text(lang),
-                ", value)`, or keep them before with `include(", lang_text(lang), ")`."))
+  said <- if (is.symbol(lang)) {
+    lang_text(lang)
+  } else {
+    paste0("(", lang_text(lang), ")")
+  }
+  switch(if (kind %in% c("include", "exclude", "subsets", "criteria")) {
+    "condition"
+  } else {
+    kind
+  },
+  condition = paste0(
+    "Write the condition itself: `", kind, "(", lang_text(lang), ")`."
+  ),
+  condense = ,
+  absences = paste0(
+    "Keep those rows before with `include(", lang_text(lang), ")`."
+  ),
+  paste0(
+    "For such rows alone write `first_true(", lang_text(lang),
+    ", value)`, or keep them before with `include(", lang_text(lang), ")`."
+  )
+  )
 }
 
 without_weights <- function(lang) {
-  paste0("Weights stand in the aggregate, as in `mean(honey_kg, weights = ", lang_text(lang), ")`.")
+  paste0(
+    "Weights stand in the aggregate, as in `mean(honey_kg, weights = ",
+    lang_text(lang), ")`."
+  )
 }
 
 instead_of_word <- function(kind, name, word, lang) {
-  if (!word %in% arguments_of_kind(kind)) return(paste0("Charts have it: `", word, "`."))
+  if (!word %in% arguments_of_kind(kind)) {
+    return(paste0("Charts have it: `", word, "`."))
+  }
   value <- if (word == "shape") paste0("\"", name, "\"") else lang_text(lang)
   paste0("Write `", word, " = ", value, "`.")
 }
@@ -148,23 +217,39 @@ refuse_arguments <- function(kind, dots) {
   if (length(named)) {
     lang <- dots[[named[1]]]
     guard_argument_name(kind, names[named[1]], lang)
-    stop_for_argument(kind, names[named[1]],
-                      c(meant(names[named[1]], own),
-                        paste0("Arguments: ", listed(ticked(own), 20), ".")))
+    stop_for_argument(
+      kind,
+      names[named[1]],
+      c(
+        meant(names[named[1]], own),
+        paste0("Arguments: ", listed(ticked(own), 20), ".")
+      )
+    )
   }
-  stop_neatly("step", paste0("`", kind, "()` was given ", lang_text(dots[[1]]),
-                             ", which is one value more than it takes."), NULL,
-              paste0("Its arguments are ", listed(ticked(own), 20), "; several columns stand in ",
-                     "`c()`."))
+  stop_neatly(
+    "step",
+    paste0(
+      "`", kind, "()` was given ", lang_text(dots[[1]]),
+      ", which is one value more than it takes."
+    ),
+    NULL,
+    paste0(
+      "Its arguments are ", listed(ticked(own), 20),
+      "; several columns stand in ", "`c()`."
+    )
+  )
 }
 
-# Picks of a step's `...`, of which none has a name. Only pick_columns() renames.
+# Picks of a step's `...`, of which none has a name. Only pick_columns()
+# renames.
 capture_step_picks <- function(kind, dots, env) {
   guard_argument_names(kind, as.list(dots))
   named <- names(dots)[nzchar(names(dots))]
   own <- arguments_of_kind(kind)
   if (length(named) && !"renamed" %in% own) {
-    stop_for_argument(kind, named[1], paste0("Arguments: ", listed(ticked(own), 20), "."))
+    stop_for_argument(
+      kind, named[1], paste0("Arguments: ", listed(ticked(own), 20), ".")
+    )
   }
   capture_picks(dots, env)
 }

@@ -1,15 +1,17 @@
 #' A sieve as R code
 #'
-#' Gives R code that makes the same sieve again: for a script, an appendix, or a colleague who got
-#' a plan file.
+#' Gives R code that makes the same sieve again: for a script, an appendix, or a
+#' colleague who got a plan file.
 #'
 #' @param sieve A [sieve()] or one step.
-#' @return The code, one text for each line, of class `neatsieve_code`; printing shows it as it
-#'   stands in a script. Of a plan that names its study (see [read_sieve()]) the code begins with
-#'   its [study()]; paths are those of here. Run in R the last value is a sieve that is
-#'   `identical()` to the one given, as long as the R functions named in `custom()` are there under
-#'   their names.
-#' @section Errors: Class `neatsieve_error_step` when it is given anything but a sieve or a step.
+#' @return The code, one text for each line, of class `neatsieve_code`; printing
+#'   shows it as it stands in a script. Of a plan that names its study (see
+#'   [read_sieve()]) the code begins with its [study()]; paths are those of
+#'   here. Run in R the last value is a sieve that is `identical()` to the one
+#'   given, as long as the R functions named in `custom()` are there under their
+#'   names.
+#' @section Errors: Class `neatsieve_error_step` when it is given anything but a
+#'   sieve or a step.
 #' @seealso [write_sieve()], [as_sql()]
 #' @examples
 #' plan <- read_sieve(demo_file("spring-mites.yaml"))
@@ -19,13 +21,18 @@ as_code <- function(sieve) {
   local_plain()
   if (inherits(sieve, "neatsieve_step")) return(as_code_lines(step_code(sieve)))
   if (!inherits(sieve, "neatsieve_sieve")) {
-    stop_neatly("step", "`as_code()` takes a sieve or a step.",
-                instead = "Write `as_code(sieve(...))`.")
+    stop_neatly(
+      "step",
+      "`as_code()` takes a sieve or a step.",
+      instead = "Write `as_code(sieve(...))`."
+    )
   }
   steps <- lapply(unclass(sieve), step_code)
   ends <- lapply(seq_along(steps), function(i) {
     lines <- paste0("  ", steps[[i]])
-    if (i < length(steps)) lines[length(lines)] <- paste0(lines[length(lines)], ",")
+    if (i < length(steps)) {
+      lines[length(lines)] <- paste0(lines[length(lines)], ",")
+    }
     lines
   })
   lines <- if (length(steps)) c("sieve(", unlist(ends), ")") else "sieve()"
@@ -40,14 +47,19 @@ print.neatsieve_code <- function(x, ...) {
   invisible(x)
 }
 
-# A step's call, in one line where that is short enough, else an argument a line.
+# A step's call, in one line where that is short enough, else an argument a
+# line.
 step_code <- function(step) {
   arguments <- code_arguments(step)
   whole <- arguments_in_r(step$kind, arguments)
-  if (nchar(whole, type = "width") <= widest_code || !length(arguments)) return(whole)
+  if (nchar(whole, type = "width") <= widest_code || !length(arguments)) {
+    return(whole)
+  }
   each <- vapply(seq_along(arguments), function(i) {
     inner <- arguments_in_r("", arguments[i])
-    paste0("  ", substr(inner, 2, nchar(inner) - 1), if (i < length(arguments)) ",")
+    paste0(
+      "  ", substr(inner, 2, nchar(inner) - 1), if (i < length(arguments)) ","
+    )
   }, "")
   c(paste0(step$kind, "("), each, ")")
 }
@@ -59,10 +71,18 @@ code_arguments <- function(step) {
   dots <- vapply(fields[given], function(field) field$in_dots, NA)
   parts <- lapply(given[order(!dots)], function(name) {
     code <- fields[[name]]$to_code(step[[name]])
-    if (fields[[name]]$in_dots) code else stats::setNames(code, argument_of(fields, name))
+    if (fields[[name]]$in_dots) {
+      code
+    } else {
+      stats::setNames(code, argument_of(fields, name))
+    }
   })
-  named <- lapply(parts, function(p) if (is.null(names(p))) stats::setNames(p, rep("", length(p)))
-                  else p)
+  named <- lapply(
+    parts,
+    function(p) {
+      if (is.null(names(p))) stats::setNames(p, rep("", length(p))) else p
+    }
+  )
   unlist(named)
 }
 argument_of <- function(fields, name) key_of(fields, name)

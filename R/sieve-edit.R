@@ -1,29 +1,40 @@
 #' Replace a step, condition or setting by name
 #'
-#' Gives the sieve with one thing exchanged: the step of that name, the condition of that name
-#' (in `criteria()`, `include()` or `exclude()`), or the setting.
+#' Gives the sieve with one thing exchanged: the step of that name, the
+#' condition of that name (in `criteria()`, `include()` or `exclude()`), or the
+#' setting.
 #'
 #' @param sieve A [sieve()].
 #' @param name The name, as text.
-#' @param new A step for a step, a condition for a condition, a value for a setting.
+#' @param new A step for a step, a condition for a condition, a value for a
+#'   setting.
 #' @return The changed sieve.
-#' @section Errors: Class `neatsieve_error_step` when nothing has that name, with the nearest.
+#' @section Errors: Class `neatsieve_error_step` when nothing has that name,
+#'   with the nearest.
 #' @seealso [sieve()], [sieve_difference()]
 #' @examples
-#' s <- sieve(settings(min_weight = 20), criteria(strong = hive_weight_kg >= min_weight),
-#'            include(strong))
+#' s <- sieve(
+#'   settings(min_weight = 20), criteria(strong = hive_weight_kg >= min_weight),
+#'   include(strong)
+#' )
 #' swap(s, "min_weight", 30)
 #' swap(s, "strong", hive_weight_kg >= min_weight & brood_frames > 6)
 #' @export
 swap <- function(sieve, name, new) {
   local_plain()
   if (!inherits(sieve, "neatsieve_sieve")) {
-    stop_neatly("step", "`swap()` changes a sieve.",
-                instead = "Write `swap(sieve, \"name\", new)`.")
+    stop_neatly(
+      "step",
+      "`swap()` changes a sieve.",
+      instead = "Write `swap(sieve, \"name\", new)`."
+    )
   }
   if (!is_text(name)) {
-    stop_neatly("step", "`swap()` needs a name as text.",
-                instead = "For example `swap(sieve, \"strong\", ...)`.")
+    stop_neatly(
+      "step",
+      "`swap()` needs a name as text.",
+      instead = "For example `swap(sieve, \"strong\", ...)`."
+    )
   }
   lang <- substitute(new)
   for (i in seq_along(sieve)) {
@@ -39,9 +50,15 @@ swap <- function(sieve, name, new) {
   at <- match(name, labels)
   if (is.na(at)) {
     known <- unique(c(labels, unlist(lapply(sieve, entry_names))))
-    stop_neatly("step", paste0("Nothing in the sieve is called ", quoted(name), "."), NULL,
-                c(meant(name, known, quoted),
-                  paste0("Names here: ", listed(quoted(known), 10), ".")))
+    stop_neatly(
+      "step",
+      paste0("Nothing in the sieve is called ", quoted(name), "."),
+      NULL,
+      c(
+        meant(name, known, quoted),
+        paste0("Names here: ", listed(quoted(known), 10), ".")
+      )
+    )
   }
   sieve[[at]] <- new
   sieve
@@ -49,11 +66,15 @@ swap <- function(sieve, name, new) {
 
 # The field of a step that has a part of this name, or NULL.
 field_with_entry <- function(step, name) {
-  for (field in names(entry_fields(step))) if (name %in% names(step[[field]])) return(field)
+  for (field in names(entry_fields(
+    step
+  ))) if (name %in% names(step[[field]])) return(field)
 }
 entry_fields <- function(step) {
   Filter(function(field) !is.null(field$entries), definition_of(step)$fields)
 }
 entry_names <- function(step) {
-  unlist(lapply(names(entry_fields(step)), function(field) names(step[[field]])))
+  unlist(lapply(
+    names(entry_fields(step)), function(field) names(step[[field]])
+  ))
 }

@@ -1,5 +1,5 @@
-# The text of a plan's file, and what no plan holds: bytes of another encoding, a key that stands
-# twice, a tag.
+# The text of a plan's file, and what no plan holds: bytes of another encoding,
+# a key that stands twice, a tag.
 
 text_of_plan <- function(path, json) {
   bytes <- readBin(path, "raw", file.size(path))
@@ -10,26 +10,38 @@ text_of_plan <- function(path, json) {
   zero <- which(bytes == as.raw(0))
   if (wide || length(zero)) {
     line <- sum(bytes[seq_len(min(zero, length(bytes)))] == as.raw(10)) + 1
-    stop_neatly("plan", if (wide || length(zero) > length(bytes) / 4)
-      "The plan is no text in UTF-8: it looks like UTF-16."
-      else paste0("The plan is no text: it holds a zero byte, on line ", line, "."), where,
-                "Save it as UTF-8.")
+    stop_neatly(
+      "plan",
+      if (wide || length(zero) > length(bytes) / 4) {
+        "The plan is no text in UTF-8: it looks like UTF-16."
+      } else {
+        paste0("The plan is no text: it holds a zero byte, on line ", line, ".")
+      },
+      where,
+      "Save it as UTF-8."
+    )
   }
   text <- rawToChar(bytes)
   Encoding(text) <- "UTF-8"
   if (!validUTF8(text)) {
     lines <- strsplit(text, "\n", fixed = TRUE, useBytes = TRUE)[[1]]
-    stop_neatly("plan", paste0("The plan is no text in UTF-8: line ",
-                               which(!validUTF8(lines))[1], " is in another encoding."), where,
-                "Save it as UTF-8.")
+    stop_neatly(
+      "plan",
+      paste0(
+        "The plan is no text in UTF-8: line ", which(!validUTF8(lines))[1],
+        " is in another encoding."
+      ),
+      where,
+      "Save it as UTF-8."
+    )
   }
   text <- sub("\n$", "", gsub("\r\n?", "\n", text))
   if (json) refuse_repeated_keys(text, where) else refuse_tags(text, where)
   text
 }
 
-# The package that reads JSON takes the first of two keys of one name, or the last. Strings are
-# taken out, so that braces and colons are those of the text.
+# The package that reads JSON takes the first of two keys of one name, or the
+# last. Strings are taken out, so that braces and colons are those of the text.
 refuse_repeated_keys <- function(text, where) {
   at <- gregexpr("\"(?:[^\"\\\\]|\\\\.)*+\"|[{}\\[\\]:,]", text, perl = TRUE)
   signs <- regmatches(text, at)[[1]]
@@ -47,8 +59,15 @@ refuse_repeated_keys <- function(text, where) {
   if (!length(again)) return(invisible())
   before <- substr(text, 1, at[[1]][again[1]])
   line <- nchar(gsub("[^\n]", "", before)) + 1
-  stop_neatly("plan", paste0("The key ", signs[again[1]], " stands twice in one place, again on ",
-                             "line ", line, "."), where, "Leave one out.")
+  stop_neatly(
+    "plan",
+    paste0(
+      "The key ", signs[again[1]], " stands twice in one place, again on ",
+      "line ", line, "."
+    ),
+    where,
+    "Leave one out."
+  )
 }
 
 # `key: !absent(x)` is a tag to YAML, which would leave nothing of it.
@@ -57,9 +76,24 @@ refuse_tags <- function(text, where) {
   tagged <- grep("^\\s*(- +)*([A-Za-z_][A-Za-z0-9_. ]*: +)?!\\S", lines)
   tagged <- tagged[grepl("(: +|- +)!\\S", lines[tagged])]
   if (!length(tagged)) return(invisible())
-  value <- cut_off_text(sub("\\s+$", "", sub("^[^!]*", "", lines[tagged[1]])), 80)
-  stop_neatly("plan", paste0("Line ", tagged[1], " has a value that begins with `!`, which YAML ",
-                             "takes for a tag."), where,
-              paste0("Put it in quotes: `", if (grepl("'", value)) paste0("\"", value, "\"")
-                     else paste0("'", value, "'"), "`."))
+  value <- cut_off_text(
+    sub("\\s+$", "", sub("^[^!]*", "", lines[tagged[1]])), 80
+  )
+  stop_neatly(
+    "plan",
+    paste0(
+      "Line ", tagged[1], " has a value that begins with `!`, which YAML ",
+      "takes for a tag."
+    ),
+    where,
+    paste0(
+      "Put it in quotes: `",
+      if (grepl("'", value)) {
+        paste0("\"", value, "\"")
+      } else {
+        paste0("'", value, "'")
+      },
+      "`."
+    )
+  )
 }

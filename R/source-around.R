@@ -1,9 +1,13 @@
-# What stands around the table in a delimited text: lines above its header, comments, lines below.
+# What stands around the table in a delimited text: lines above its header,
+# comments, lines below.
 
-# Where the header of a text is. bytes: from there on; before, lines: how many bytes and lines stand
-# above it; above: these lines, as they are.
+# Where the header of a text is. bytes: from there on; before, lines: how many
+# bytes and lines stand above it; above: these lines, as they are.
 new_text_top <- function(bytes, before = 0, lines = 0, above = character()) {
-  new_record("text_top", list(bytes = bytes, before = before, lines = lines, above = above))
+  new_record(
+    "text_top",
+    list(bytes = bytes, before = before, lines = lines, above = above)
+  )
 }
 
 top_of_text <- function(source, reading, where) {
@@ -29,13 +33,24 @@ text_top_in <- function(bytes, reading, is_all, where) {
   lines <- length(starts) - (utils::tail(starts, 1) > length(bytes))
   n <- if (identical(reading$skip, "until header")) {
     lines_above_header(bytes, starts, reading, where)
-  } else if (is.null(reading$skip)) 0 else reading$skip
-  while (n < lines && begins_with(bytes, starts[n + 1], reading$comment)) n <- n + 1
+  } else if (is.null(reading$skip)) {
+    0
+  } else {
+    reading$skip
+  }
+  while (n < lines &&
+    begins_with(bytes, starts[n + 1], reading$comment)) n <- n + 1
   if (n >= lines) {
     if (!is_all) return(NULL)
-    stop_neatly("study", paste0("The file has ", counted(lines, "line"), ", so that none is left ",
-                                "for a header below ", format_count(n), "."), where,
-                "Give a smaller `skip`.")
+    stop_neatly(
+      "study",
+      paste0(
+        "The file has ", counted(lines, "line"), ", so that none is left ",
+        "for a header below ", format_count(n), "."
+      ),
+      where,
+      "Give a smaller `skip`."
+    )
   }
   from <- starts[n + 1]
   rest <- bytes[from:length(bytes)]
@@ -43,7 +58,9 @@ text_top_in <- function(bytes, reading, is_all, where) {
   new_text_top(rest, from - 1, n, texts_of_lines(bytes, starts[seq_len(n + 1)]))
 }
 
-line_end_byte <- function(bytes) charToRaw(core_text_header(bytes, ",")$line_end)
+line_end_byte <- function(bytes) {
+  charToRaw(core_text_header(bytes, ",")$line_end)
+}
 line_starts <- function(bytes) c(1, which(bytes == line_end_byte(bytes)) + 1)
 
 begins_with <- function(bytes, at, prefix) {
@@ -61,18 +78,23 @@ texts_of_lines <- function(bytes, starts) {
   lines
 }
 
-# Lines before the first of as many fields as most have, which one of as many follows.
+# Lines before the first of as many fields as most have, which one of as many
+# follows.
 lines_above_header <- function(bytes, starts, reading, where) {
   seen <- fields_of_lines(bytes, starts, reading)
   if (is.null(seen)) {
-    stop_neatly("study", "No header is found: no number of values stands in most lines.", where,
-                "Say how many lines stand above it: `skip = 2`.")
+    stop_neatly(
+      "study",
+      "No header is found: no number of values stands in most lines.",
+      where,
+      "Say how many lines stand above it: `skip = 2`."
+    )
   }
   first_usual(seen) - 1
 }
 
-# The first line that may be the header; a title may have a comma, too, but no line of the table
-# right below it.
+# The first line that may be the header; a title may have a comma, too, but no
+# line of the table right below it.
 first_usual <- function(seen) {
   is_fit <- seen$fields == seen$usual
   lines <- which(!is.na(is_fit))
@@ -81,15 +103,26 @@ first_usual <- function(seen) {
   if (length(both)) both[1] else lines[is_fit[lines]][1]
 }
 
-# How many fields each of the first lines has by the delimiter that parts most of them alike, and
-# the usual number; NULL where there is none. A blank line has 0, a comment NA.
+# How many fields each of the first lines has by the delimiter that parts most
+# of them alike, and the usual number; NULL where there is none. A blank line
+# has 0, a comment NA.
 fields_of_lines <- function(bytes, starts, reading, most = 200) {
-  lines <- utils::head(texts_of_lines(bytes, utils::head(starts, most + 1)), most)
+  lines <- utils::head(
+    texts_of_lines(bytes, utils::head(starts, most + 1)), most
+  )
   is_comment <- nzchar(reading$comment) & startsWith(lines, reading$comment)
-  known <- if (is.null(reading$delimiter)) c(",", ";", "\t", "|") else reading$delimiter
+  known <- if (is.null(reading$delimiter)) {
+    c(",", ";", "\t", "|")
+  } else {
+    reading$delimiter
+  }
   counts <- lapply(known, function(d) {
     n <- vapply(lines, function(line) {
-      if (nzchar(line)) length(core_text_header(charToRaw(line), d)$fields) else 0L
+      if (nzchar(line)) {
+        length(core_text_header(charToRaw(line), d)$fields)
+      } else {
+        0L
+      }
     }, 0L, USE.NAMES = FALSE)
     replace(n, is_comment, NA)
   })
@@ -97,11 +130,18 @@ fields_of_lines <- function(bytes, starts, reading, most = 200) {
     several <- n[!is.na(n) & n > 1]
     if (length(several)) as.integer(names(which.max(table(several)))) else 0L
   }, 0L)
-  agree <- mapply(function(n, u) if (u > 1) sum(n == u, na.rm = TRUE) else 0, counts, usual)
+  agree <- mapply(
+    function(n, u) if (u > 1) sum(n == u, na.rm = TRUE) else 0, counts, usual
+  )
   best <- which.max(agree)
   written <- sum(nzchar(lines) & !is_comment)
   if (agree[best] < 2 || agree[best] < written / 2) return(NULL)
-  list(delimiter = known[best], fields = counts[[best]], usual = usual[best], lines = lines)
+  list(
+    delimiter = known[best],
+    fields = counts[[best]],
+    usual = usual[best],
+    lines = lines
+  )
 }
 
 # The last bytes of a text, and how many bytes stand before them.
@@ -125,20 +165,29 @@ last_bytes <- function(source, most = 2^20) {
   list(bytes = kept, before = all - length(kept))
 }
 
-# Where the lines below the table begin, as bytes before them, and these lines; none where no line
-# fits a pattern.
+# Where the lines below the table begin, as bytes before them, and these lines;
+# none where no line fits a pattern.
 bottom_of_text <- function(source, footer, where) {
   if (is.null(footer)) return(list(end = NA_real_, lines = character()))
   last <- last_bytes(source)
   starts <- line_starts(last$bytes)
   lines <- texts_of_lines(last$bytes, c(starts, length(last$bytes) + 1))
   there <- which(grepl("[^[:space:]]", lines))
-  from <- if (is.numeric(footer)) utils::tail(there, footer)[1]
-    else there[grepl(footer, lines[there], perl = TRUE)][1]
+  from <- if (is.numeric(footer)) {
+    utils::tail(there, footer)[1]
+  } else {
+    there[grepl(footer, lines[there], perl = TRUE)][1]
+  }
   if (is.numeric(footer) && length(there) <= footer) {
-    stop_neatly("study", paste0("The file has no ", counted(footer, "line"),
-                                " below a table: it has ", format_count(length(there)), "."), where,
-                "Give a smaller `footer`.")
+    stop_neatly(
+      "study",
+      paste0(
+        "The file has no ", counted(footer, "line"), " below a table: it has ",
+        format_count(length(there)), "."
+      ),
+      where,
+      "Give a smaller `footer`."
+    )
   }
   if (is.na(from)) return(list(end = NA_real_, lines = character()))
   list(end = last$before + starts[from] - 1, lines = lines[from:max(there)])
@@ -151,5 +200,9 @@ joined_header <- function(first, second) {
   n <- max(length(above), length(second))
   above <- c(above, rep("", n - length(above)))
   below <- c(trimws(second), rep("", n - length(second)))
-  ifelse(above == "", below, ifelse(below == "", above, paste(above, below, sep = "_")))
+  ifelse(
+    above == "",
+    below,
+    ifelse(below == "", above, paste(above, below, sep = "_"))
+  )
 }

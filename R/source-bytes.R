@@ -1,45 +1,77 @@
-# Where the bytes of a text come from: a file as it is, one that is compressed or in another
-# encoding, a pipe.
+# Where the bytes of a text come from: a file as it is, one that is compressed
+# or in another encoding, a pipe.
 
-# shown: the path as given. path: what the core reads itself, else NULL. opener: gives a function
-# that gives raw vectors, call by call, none at the end. bytes: the size of the file. file, state:
-# where the bytes lie, and what tells that they are still those of the beginning. more_marks: how
-# many byte order marks stand at the beginning that should not.
-new_byte_source <- function(shown, path = NULL, opener = NULL, bytes = NA_real_, start = 0,
-                            file = path) {
-  new_record("byte_source", list(
-    shown = shown, path = path, opener = opener, bytes = bytes, start = start, file = file,
-    more_marks = 0,
-    state = if (!is.null(file)) core_file_state(file)))
+# shown: the path as given. path: what the core reads itself, else NULL. opener:
+# gives a function that gives raw vectors, call by call, none at the end. bytes:
+# the size of the file. file, state: where the bytes lie, and what tells that
+# they are still those of the beginning. more_marks: how many byte order marks
+# stand at the beginning that should not.
+new_byte_source <- function(
+  shown, path = NULL, opener = NULL, bytes = NA_real_, start = 0, file = path
+) {
+  new_record(
+    "byte_source",
+    list(
+      shown = shown,
+      path = path,
+      opener = opener,
+      bytes = bytes,
+      start = start,
+      file = file,
+      more_marks = 0,
+      state = if (!is.null(file)) core_file_state(file)
+    )
+  )
 }
 
 # Reads on; a file that is gone is told as one that changed.
 next_part <- function(reader, layout) {
-  tryCatch(core_text_next(reader), error = function(e) {
-    check_unchanged(layout$source)
-    stop(e)
-  })
+  tryCatch(
+    core_text_next(reader),
+    error = function(e) {
+      check_unchanged(layout$source)
+      stop(e)
+    }
+  )
 }
 
 # A file that is written while it is read gives a mixture of what it was and is.
 check_unchanged <- function(source) {
   if (is_chain(source)) return(for (one in source$sources) check_unchanged(one))
-  if (is.null(source$file) || identical(core_file_state(source$file), source$state)) return()
+  if (is.null(source$file) ||
+    identical(core_file_state(source$file), source$state)) {
+    return()
+  }
   stop_for_change(source$shown)
 }
 stop_for_change <- function(path) {
-  stop_neatly("study", paste0("The file ", quoted(path), if (file.exists(path)) " was written"
-                              else " was removed", " while it was read."), NULL,
-              c("Nothing was computed, for it would be of two files.",
-                "Wait until it is whole, or read a copy of it."))
+  stop_neatly(
+    "study",
+    paste0(
+      "The file ", quoted(path),
+      if (file.exists(path)) " was written" else " was removed",
+      " while it was read."
+    ),
+    NULL,
+    c(
+      "Nothing was computed, for it would be of two files.",
+      "Wait until it is whole, or read a copy of it."
+    )
+  )
 }
 
 open_bytes <- function(source) {
-  if (is_chain(source)) open_chain(source)
-  else if (is.null(source$opener)) source$path else source$opener()
+  if (is_chain(source)) {
+    open_chain(source)
+  } else if (is.null(source$opener)) {
+    source$path
+  } else {
+    source$opener()
+  }
 }
 
-# Closes what a function that gives bytes has open; a path is the core's to close.
+# Closes what a function that gives bytes has open; a path is the core's to
+# close.
 close_bytes <- function(bytes) {
   if (is.list(bytes)) for (one in bytes) close_bytes(one)
   if (is.function(bytes)) bytes(stop = TRUE)
@@ -69,9 +101,17 @@ byte_source <- function(path, encoding, where) {
     opener <- recoding(plain, encoding, where)
   } else {
     unpacked <- new_byte_source(shown, NULL, opener)
-    refuse_wide_text(if (is.null(packed)) first else first_bytes(unpacked, 400), where)
+    refuse_wide_text(
+      if (is.null(packed)) first else first_bytes(unpacked, 400), where
+    )
   }
-  source <- new_byte_source(shown, if (is.null(opener)) path, opener, file.size(path), file = path)
+  source <- new_byte_source(
+    shown,
+    if (is.null(opener)) path,
+    opener,
+    file.size(path),
+    file = path
+  )
   marks <- 0
   is_mark <- function(n) {
     first <- utils::tail(first_bytes(source, 3 * n), 3)
@@ -80,39 +120,73 @@ byte_source <- function(path, encoding, where) {
   while (marks < 8 && is_mark(marks + 1)) marks <- marks + 1
   source$start <- 3 * marks
   # Of another encoding the first was taken out with it.
-  source$more_marks <- marks - (marks > 0 && grepl("^utf-?8$", encoding, ignore.case = TRUE))
+  source$more_marks <- marks -
+    (marks > 0 && grepl("^utf-?8$", encoding, ignore.case = TRUE))
   source
 }
 
 check_path <- function(path) {
   if (is_stream(path)) return()
   if (is_link(path) && !file.exists(path)) {
-    stop_neatly("study", paste0(quoted(path), " is a link that leads to no file."), NULL,
-                paste0("It names ", quoted(Sys.readlink(path)), "."))
+    stop_neatly(
+      "study",
+      paste0(quoted(path), " is a link that leads to no file."),
+      NULL,
+      paste0("It names ", quoted(Sys.readlink(path)), ".")
+    )
   }
   if (!file.exists(path)) {
     folder <- dirname(path)
     near <- if (dir.exists(folder)) nearest(basename(path), list.files(folder))
-    stop_neatly("study", paste0("There is no file ", quoted(path), "."),
-                paste0("Looked for it from folder ", quoted(getwd()), "."),
-                if (length(near))
-                  paste0("In that folder there is ", listed(quoted(near), last = "or"), "."))
+    stop_neatly(
+      "study",
+      paste0("There is no file ", quoted(path), "."),
+      paste0("Looked for it from folder ", quoted(getwd()), "."),
+      if (length(near)) {
+        paste0(
+          "In that folder there is ", listed(quoted(near), last = "or"), "."
+        )
+      }
+    )
   }
   if (grepl("[.]ya?ml$", path, ignore.case = TRUE)) {
-    stop_neatly("study", paste0(quoted(path), " is a plan by its name, and no table."), NULL,
-                c(paste0("Pour a study over it: `pour(study, read_sieve(", quoted(path), "))`."),
-                  paste0("The command reads the study that it names: `neatsieve pour ",
-                         basename(path), "`.")))
+    stop_neatly(
+      "study",
+      paste0(quoted(path), " is a plan by its name, and no table."),
+      NULL,
+      c(
+        paste0(
+          "Pour a study over it: `pour(study, read_sieve(", quoted(path), "))`."
+        ),
+        paste0(
+          "The command reads the study that it names: `neatsieve pour ",
+          basename(path), "`."
+        )
+      )
+    )
   }
   if (dir.exists(path)) {
-    held <- utils::head(list.files(path, pattern = "[.](csv|tsv|txt|xlsx|parquet|jsonl?)(\\.gz)?$"))
-    stop_neatly("study", paste0(quoted(path), " is a folder."), NULL,
-                c(if (length(held)) paste0("It holds ", listed(quoted(held)), "."),
-                  "Give the path of a file."))
+    held <- utils::head(list.files(
+      path,
+      pattern = "[.](csv|tsv|txt|xlsx|parquet|jsonl?)(\\.gz)?$"
+    ))
+    stop_neatly(
+      "study",
+      paste0(quoted(path), " is a folder."),
+      NULL,
+      c(
+        if (length(held)) paste0("It holds ", listed(quoted(held)), "."),
+        "Give the path of a file."
+      )
+    )
   }
   if (file.access(path, 4) != 0) {
-    stop_neatly("study", paste0("You may not read ", quoted(path), "."), NULL,
-                "Its owner gives the permission to read it.")
+    stop_neatly(
+      "study",
+      paste0("You may not read ", quoted(path), "."),
+      NULL,
+      "Its owner gives the permission to read it."
+    )
   }
 }
 
@@ -123,7 +197,11 @@ is_stream <- function(path) {
 
 # A stream is read more than once: its bytes are kept in a file of the session.
 spooled <- function(path, where) {
-  from <- if (path %in% c("-", "/dev/stdin")) file("stdin", "rb") else file(path, "rb", raw = TRUE)
+  from <- if (path %in% c("-", "/dev/stdin")) {
+    file("stdin", "rb")
+  } else {
+    file(path, "rb", raw = TRUE)
+  }
   on.exit(close(from))
   copy <- tempfile("stream-")
   to <- file(copy, "wb")
@@ -134,29 +212,48 @@ spooled <- function(path, where) {
     bytes <- bytes + length(part)
   }
   if (bytes == 0) {
-    stop_neatly("study", "Nothing came from the stream that was to be read.", where,
-                "See that what stands before the pipe writes a table.")
+    stop_neatly(
+      "study",
+      "Nothing came from the stream that was to be read.",
+      where,
+      "See that what stands before the pipe writes a table."
+    )
   }
   copy
 }
 
 # How a file is packed, by its first bytes.
 packed_as <- function(first, where) {
-  begins <- function(...) identical(as.integer(utils::head(first, ...length())), c(...))
+  begins <- function(...) {
+    identical(as.integer(utils::head(first, ...length())), c(...))
+  }
   if (begins(80L, 75L, 3L, 4L)) {
-    stop_neatly("study", "The file is a zip archive, not text.", where,
-                "Unpack it; a workbook needs the ending .xlsx.")
+    stop_neatly(
+      "study",
+      "The file is a zip archive, not text.",
+      where,
+      "Unpack it; a workbook needs the ending .xlsx."
+    )
   }
   if (begins(80L, 65L, 82L, 49L)) {
-    stop_neatly("study", "The file is Parquet, not text.", where, "Give it the ending .parquet.")
+    stop_neatly(
+      "study",
+      "The file is Parquet, not text.",
+      where,
+      "Give it the ending .parquet."
+    )
   }
   if (begins(31L, 139L)) return("gzip")
   if (begins(66L, 90L, 104L)) return("bzip2")
   if (begins(253L, 55L, 122L, 88L, 90L)) return("xz")
   if (begins(40L, 181L, 47L, 253L)) {
     if (getRversion() >= "4.5.0") return("zstd")
-    stop_neatly("study", "The file is packed by zstd, which R reads from version 4.5 on.", where,
-                "Unpack it, or pack it with gzip.")
+    stop_neatly(
+      "study",
+      "The file is packed by zstd, which R reads from version 4.5 on.",
+      where,
+      "Unpack it, or pack it with gzip."
+    )
   }
   NULL
 }
@@ -168,14 +265,24 @@ connection_opener <- function(path, packed = NULL, where = NULL) {
     unpacked <- new_unpacked()
     function(stop = FALSE) {
       if (!is_open) return(raw())
-      part <- if (stop) raw() else suppressWarnings(
-        tryCatch(readBin(con, "raw", 2^22), error = function(e) raw()))
-      if (identical(packed, "gzip")) unpacked$crc <<- core_crc32(unpacked$crc, part)
+      part <- if (stop) {
+        raw()
+      } else {
+        suppressWarnings(tryCatch(
+          readBin(con, "raw", 2^22),
+          error = function(e) raw()
+        ))
+      }
+      if (identical(packed, "gzip")) {
+        unpacked$crc <<- core_crc32(unpacked$crc, part)
+      }
       unpacked$bytes <<- unpacked$bytes + length(part)
       if (!length(part)) {
         close(con)
         is_open <<- FALSE
-        if (!stop && !is.null(packed)) check_unpacked(path, packed, unpacked, where)
+        if (!stop && !is.null(packed)) {
+          check_unpacked(path, packed, unpacked, where)
+        }
       }
       part
     }
@@ -184,29 +291,51 @@ connection_opener <- function(path, packed = NULL, where = NULL) {
 
 check_encoding_name <- function(encoding, where) {
   # The usual ones are known without the list of all.
-  if (is_text(encoding) && (tolower(encoding) %in% c("utf-8", "latin1") ||
-                              tolower(encoding) %in% tolower(iconvlist()))) return()
+  if (is_text(encoding) &&
+    (tolower(encoding) %in% c("utf-8", "latin1") ||
+      tolower(encoding) %in% tolower(iconvlist()))) {
+    return()
+  }
   shown <- if (is_text(encoding)) quoted(encoding) else "like that"
-  stop_neatly("study", paste0("There is no encoding ", shown, "."), where,
-              c(if (is_text(encoding))
-                meant(encoding, c("UTF-8", "latin1", "windows-1252", "UTF-16LE", "UTF-16BE"),
-                      quoted),
-                "Write `encoding = \"latin1\"`, or another name of `iconvlist()`."))
+  stop_neatly(
+    "study",
+    paste0("There is no encoding ", shown, "."),
+    where,
+    c(
+      if (is_text(encoding)) {
+        meant(
+          encoding,
+          c("UTF-8", "latin1", "windows-1252", "UTF-16LE", "UTF-16BE"),
+          quoted
+        )
+      },
+      "Write `encoding = \"latin1\"`, or another name of `iconvlist()`."
+    )
+  )
 }
 
 refuse_wide_text <- function(first, where) {
   first <- as.integer(utils::head(first, 400))
   marked <- list(c(255L, 254L), c(254L, 255L))
   if (!any(first == 0) && !list(first[1:2]) %in% marked) return()
-  if (sum(first == 0) < length(first) / 4 && !list(first[1:2]) %in% marked) return()
-  guess <- if (identical(first[1:2], c(254L, 255L)) || isTRUE(first[1] == 0)) "UTF-16BE"
-    else "UTF-16LE"
-  stop_neatly("study", "The file is not text in UTF-8: it holds zero bytes, as UTF-16 does.",
-              where, paste0("Write `encoding = \"", guess, "\"`."))
+  if (sum(first == 0) < length(first) / 4 && !list(first[1:2]) %in% marked) {
+    return()
+  }
+  guess <- if (identical(first[1:2], c(254L, 255L)) || isTRUE(first[1] == 0)) {
+    "UTF-16BE"
+  } else {
+    "UTF-16LE"
+  }
+  stop_neatly(
+    "study",
+    "The file is not text in UTF-8: it holds zero bytes, as UTF-16 does.",
+    where,
+    paste0("Write `encoding = \"", guess, "\"`.")
+  )
 }
 
-# The bytes in UTF-8. They are turned part by part, each up to a line end, which in every encoding
-# that is no UTF-16 or UTF-32 is a byte of its own.
+# The bytes in UTF-8. They are turned part by part, each up to a line end, which
+# in every encoding that is no UTF-16 or UTF-32 is a byte of its own.
 recoding <- function(opener, encoding, where) {
   force(opener)
   is_wide <- grepl("^UTF-?(16|32)|^UCS", encoding, ignore.case = TRUE)
@@ -220,8 +349,13 @@ recoding <- function(opener, encoding, where) {
         part <- more()
         is_end <<- !length(part)
         bytes <- c(left, part)
-        whole <- if (is_end) length(bytes) else if (is_wide) 0
-          else max(c(0, which(bytes == as.raw(10))))
+        whole <- if (is_end) {
+          length(bytes)
+        } else if (is_wide) {
+          0
+        } else {
+          max(c(0, which(bytes == as.raw(10))))
+        }
         left <<- bytes[seq_along(bytes) > whole]
         if (whole > 0) return(recoded(bytes[seq_len(whole)], encoding, where))
       }
@@ -237,9 +371,15 @@ recoded <- function(bytes, encoding, where) {
   # What cannot be turned comes back as it was.
   is_wide <- grepl("16|32|^UCS", encoding)
   if (is.null(text) || (is_wide && any(text == as.raw(0)))) {
-    stop_neatly("study", paste0("The file is not text in ", encoding,
-                                if (is_wide) ", or is cut in the middle of a letter", "."), where,
-                "Check the encoding, and that the file is whole.")
+    stop_neatly(
+      "study",
+      paste0(
+        "The file is not text in ", encoding,
+        if (is_wide) ", or is cut in the middle of a letter", "."
+      ),
+      where,
+      "Check the encoding, and that the file is whole."
+    )
   }
   text
 }

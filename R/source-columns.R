@@ -1,17 +1,33 @@
 # Columns of a delimited text as what all their values are.
 
-# values: the vector. coded: for text that stays text, its codes and distinct texts. rows, texts:
-# where values became absent, and what they were. stays: why a column of numbers stays text, with
-# an example. present: how many values are there, those that were not kept among them. reasons: why
-# values are absent, a category, where codes tell it.
-new_told <- function(name, values, asked = NULL, coded = NULL, rows = numeric(),
-                     texts = character(), stays = NULL, present = sum(!is.na(values)),
-                     reasons = NULL) {
-  new_record("told", list(name = name, values = values, asked = asked, coded = coded, rows = rows,
-                          texts = texts, stays = stays, present = present, reasons = reasons))
+# values: the vector. coded: for text that stays text, its codes and distinct
+# texts. rows, texts: where values became absent, and what they were. stays: why
+# a column of numbers stays text, with an example. present: how many values are
+# there, those that were not kept among them. reasons: why values are absent, a
+# category, where codes tell it.
+new_told <- function(
+  name, values, asked = NULL, coded = NULL, rows = numeric(),
+  texts = character(), stays = NULL, present = sum(!is.na(values)),
+  reasons = NULL
+) {
+  new_record(
+    "told",
+    list(
+      name = name,
+      values = values,
+      asked = asked,
+      coded = coded,
+      rows = rows,
+      texts = texts,
+      stays = stays,
+      present = present,
+      reasons = reasons
+    )
+  )
 }
 
-# Told columns by name (NULL: to be read again as text), and what was met on the way.
+# Told columns by name (NULL: to be read again as text), and what was met on the
+# way.
 read_columns <- function(layout, readings, reading) {
   bytes <- open_bytes(layout$source)
   on.exit(close_bytes(bytes))
@@ -19,15 +35,25 @@ read_columns <- function(layout, readings, reading) {
   read_to_end(reader, layout)
   facts <- facts_of_text(reader)
   check_facts(facts, layout)
-  columns <- Map(function(name, at, read_as) {
-    told <- if (read_as == "number") told_numbers else told_texts
-    told(reader, at, name, reading, layout)
-  }, names(readings), match(names(readings), layout$names), readings)
-  list(columns = stats::setNames(columns, names(readings)), rows = facts$rows, facts = facts,
-       lines_of = lines_in(reader))
+  columns <- Map(
+    function(name, at, read_as) {
+      told <- if (read_as == "number") told_numbers else told_texts
+      told(reader, at, name, reading, layout)
+    },
+    names(readings),
+    match(names(readings), layout$names),
+    readings
+  )
+  list(
+    columns = stats::setNames(columns, names(readings)),
+    rows = facts$rows,
+    facts = facts,
+    lines_of = lines_in(reader)
+  )
 }
 
-# Reads all, with a bar for a person who waits; `each` is called after each part.
+# Reads all, with a bar for a person who waits; `each` is called after each
+# part.
 read_to_end <- function(reader, layout, each = function() NULL) {
   size <- layout$source$bytes
   has_bar <- is_watched() && !is.null(layout$source$path) && isTRUE(size > 5e7)
@@ -41,55 +67,80 @@ read_to_end <- function(reader, layout, each = function() NULL) {
   if (has_bar) cli::cli_progress_done(id = bar)
 }
 
-# The file that is read now, of many: all of them are looked at when all was read.
+# The file that is read now, of many: all of them are looked at when all was
+# read.
 part_being_read <- function(source, reader) {
   if (!is_chain(source)) return(source)
-  source$sources[[min(length(core_text_parts(reader)$rows) + 1, length(source$sources))]]
+  source$sources[[min(
+    length(core_text_parts(reader)$rows) + 1, length(source$sources)
+  )]]
 }
 
-# What stops a reading: records of another length than the header, a quote that is never closed,
-# and bytes that no text has.
+# What stops a reading: records of another length than the header, a quote that
+# is never closed, and bytes that no text has.
 check_facts <- function(facts, layout) {
   problems <- facts$problems
   check_zero_bytes(facts, layout)
   if (facts$open_quote > 0) {
-    stop_neatly("study",
-                paste0("A quote opens on ", line_words(facts$open_quote, layout, facts$parts),
-                       " and is never closed: the rest of the file would be one value."),
-                layout$where,
-                "Close it, or double it where it is part of the text (`\"\"`, in a quoted value).")
+    stop_neatly(
+      "study",
+      paste0(
+        "A quote opens on ", line_words(facts$open_quote, layout, facts$parts),
+        " and is never closed: the rest of the file would be one value."
+      ),
+      layout$where,
+      "Close it, or double it where it is part of the text (`\"\"`, in a quoted value)."
+    )
   }
   ragged <- which(problems$what == "ragged")
   if (!length(ragged)) return()
   more <- facts$counts[["ragged"]] - 1
-  stop_neatly("study",
-              paste0(line_words(problems$line[ragged[1]], layout, facts$parts, "Line "),
-                     " has another number of ",
-                     "values than the header: ", problems$fields[ragged[1]],
-                     " where there should be ", length(layout$names), "."),
-              c(layout$where,
-                if (more > 0) paste0(counted(more, "more line"), " like it",
-                                     lines_words(problems$line[ragged[-1]], layout, facts$parts),
-                                   ".")),
-              c("A value that holds the separator must stand in double quotes.",
-                ways_around(layout)))
+  stop_neatly(
+    "study",
+    paste0(
+      line_words(problems$line[ragged[1]], layout, facts$parts, "Line "),
+      " has another number of ", "values than the header: ",
+      problems$fields[ragged[1]], " where there should be ",
+      length(layout$names), "."
+    ),
+    c(
+      layout$where,
+      if (more > 0) {
+        paste0(
+          counted(more, "more line"), " like it",
+          lines_words(problems$line[ragged[-1]], layout, facts$parts), "."
+        )
+      }
+    ),
+    c(
+      "A value that holds the separator must stand in double quotes.",
+      ways_around(layout)
+    )
+  )
 }
 
 # What reads a file whose lines differ, where something does.
 ways_around <- function(layout) {
   calls <- calls_that_read(layout)
-  if (length(calls)) return(paste0("If lines that differ ", names(calls), ": `", calls, "`."))
+  if (length(calls)) {
+    return(paste0("If lines that differ ", names(calls), ": `", calls, "`."))
+  }
   if (length(layout$names) == 1) {
-    paste0("If ", quoted(layout$names), " is a title, give the number of lines above the header, ",
-           "as `skip = 1`.")
+    paste0(
+      "If ", quoted(layout$names),
+      " is a title, give the number of lines above the header, ",
+      "as `skip = 1`."
+    )
   }
 }
 
 check_zero_bytes <- function(facts, layout) {
   zero <- which(facts$problems$what == "zero_byte")
   if (length(zero)) {
-    stop_for_zero_bytes(line_words(facts$problems$line[zero[1]], layout, facts$parts),
-                        layout$where)
+    stop_for_zero_bytes(
+      line_words(facts$problems$line[zero[1]], layout, facts$parts),
+      layout$where
+    )
   }
 }
 
@@ -99,47 +150,78 @@ lines_words <- function(lines, layout, parts) {
 }
 
 stop_for_zero_bytes <- function(line, where) {
-  stop_neatly("study",
-              paste0("The file is not text: it holds a zero byte, first on ", line, "."), where,
-              "Give a text file; if it is in UTF-16 write `encoding = \"UTF-16LE\"`.")
+  stop_neatly(
+    "study",
+    paste0("The file is not text: it holds a zero byte, first on ", line, "."),
+    where,
+    "Give a text file; if it is in UTF-16 write `encoding = \"UTF-16LE\"`."
+  )
 }
 
 # Bits of core_read_numbers(): how a number is written.
-number_forms <- c(number = 1L, decimals = 2L, beyond_int = 4L, leading_zero = 8L,
-                  leading_plus = 16L, bare_exponent = 32L, too_long = 64L, mark = 128L)
+number_forms <- c(
+  number = 1L, decimals = 2L, beyond_int = 4L, leading_zero = 8L,
+  leading_plus = 16L, bare_exponent = 32L, too_long = 64L, mark = 128L
+)
 has_form <- function(forms, ...) bitwAnd(forms, sum(number_forms[c(...)])) > 0
 # Which of some forms are those of codes: 1e5 beside 0.5 or 1e-3 is a number.
 is_code_form <- function(forms) {
   amounts <- any(has_form(forms, "mark"))
-  has_form(forms, "leading_zero", "leading_plus", "too_long", if (!amounts) "bare_exponent")
+  has_form(
+    forms,
+    "leading_zero",
+    "leading_plus",
+    "too_long",
+    if (!amounts) "bare_exponent"
+  )
 }
 
-# A column in which a very few values (at most 1 in 50) are no numbers is one of numbers still; so
-# with dates, date-times and logicals.
-few_unread <- function(unread, present) unread == 0 || (unread <= present / 50 && present >= 50)
+# A column in which a very few values (at most 1 in 50) are no numbers is one of
+# numbers still; so with dates, date-times and logicals.
+few_unread <- function(unread, present) {
+  unread == 0 || (unread <= present / 50 && present >= 50)
+}
 
-# kept: where only some rows are kept, what was kept of them while the file was read.
+# kept: where only some rows are kept, what was kept of them while the file was
+# read.
 told_numbers <- function(reader, at, name, reading, layout, kept = NULL) {
   facts <- core_text_column_facts(reader, at)
   asked <- reading$kinds[[name]]
   bad <- which(!validUTF8(facts$unread$text))
   if (length(bad)) stop_for_bytes(facts$unread$row[bad[1]], name, layout)
-  quoted_texts <- facts$quoted_empty && facts$plain_empty && "" %in% layout$codes
+  quoted_texts <- facts$quoted_empty &&
+    facts$plain_empty &&
+    "" %in% layout$codes
   is_whole <- !has_form(facts$forms, "decimals", "beyond_int")
   if (quoted_texts || facts$n_unread > length(facts$unread$row)) return(NULL)
   if (!is.null(layout$thousands) &&
-      any(has_thousands(facts$unread$text, layout$thousands, layout$form$mark))) return(NULL)
+    any(has_thousands(facts$unread$text, layout$thousands, layout$form$mark))) {
+    return(NULL)
+  }
   if (is.null(asked)) {
-    if (facts$present == facts$n_unread || is_code_form(facts$forms)) return(NULL)
+    if (facts$present == facts$n_unread || is_code_form(facts$forms)) {
+      return(NULL)
+    }
     if (!few_unread(facts$n_unread, facts$present)) return(NULL)
   } else if (asked == "whole" && !is_whole) {
     return(NULL)
   }
   as_whole <- is_whole && !identical(asked, "number")
-  values <- if (is.null(kept)) core_text_numbers(reader, at, as_whole)
-    else if (as_whole) as.integer(kept$values) else kept$values
-  new_told(name, values, asked, rows = facts$unread$row, texts = facts$unread$text,
-           present = facts$present - facts$n_unread)
+  values <- if (is.null(kept)) {
+    core_text_numbers(reader, at, as_whole)
+  } else if (as_whole) {
+    as.integer(kept$values)
+  } else {
+    kept$values
+  }
+  new_told(
+    name,
+    values,
+    asked,
+    rows = facts$unread$row,
+    texts = facts$unread$text,
+    present = facts$present - facts$n_unread
+  )
 }
 
 told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
@@ -147,13 +229,22 @@ told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
   met <- core_text_distinct(reader, at, 1)
   gone <- empty_gone(facts, met, name, reading, layout)
   met$count[gone] <- 0
-  codes <- if (is.null(kept)) core_text_codes(reader, at, gone) else without(kept$values, gone)
+  codes <- if (is.null(kept)) {
+    core_text_codes(reader, at, gone)
+  } else {
+    without(kept$values, gone)
+  }
   check_utf8(met$text, codes, name, layout)
-  absent_codes <- c(layout$column_codes[[name]],
-                    limit_codes(met$text, reading$kinds[[name]], layout$form$mark,
-                                layout$thousands))
+  absent_codes <- c(
+    layout$column_codes[[name]],
+    limit_codes(
+      met$text, reading$kinds[[name]], layout$form$mark, layout$thousands
+    )
+  )
   is_met <- met$count > 0 & !met$text %in% absent_codes
-  told <- told_of_texts(met$text[is_met], met$count[is_met], name, reading, layout)
+  told <- told_of_texts(
+    met$text[is_met], met$count[is_met], name, reading, layout
+  )
   values <- told$values
   if (!all(is_met)) {
     at_met <- cumsum(is_met)
@@ -165,28 +256,51 @@ told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
   stays <- if (!is.null(told$stays)) {
     c(told$stays, row = match(match(told$stays$text, met$text), codes))
   }
-  odd <- if (is.null(kept)) odd_rows(codes, match(told$unread, met$text)) else kept$odd
-  new_told(name, vector, reading$kinds[[name]], rows = odd$row, texts = met$text[odd$code],
-           coded = if (is.character(vector) && all(is_met)) list(codes = codes, values = met$text),
-           stays = stays, present = sum(met$count[is_met][!is.na(told$values)]),
-           reasons = reasons_of_codes(codes, met$text, absent_codes))
+  odd <- if (is.null(kept)) {
+    odd_rows(codes, match(told$unread, met$text))
+  } else {
+    kept$odd
+  }
+  new_told(
+    name,
+    vector,
+    reading$kinds[[name]],
+    rows = odd$row,
+    texts = met$text[odd$code],
+    coded = if (is.character(vector) && all(is_met)) {
+      list(codes = codes, values = met$text)
+    },
+    stays = stays,
+    present = sum(met$count[is_met][!is.na(told$values)]),
+    reasons = reasons_of_codes(codes, met$text, absent_codes)
+  )
 }
 
-# In quotes the empty text is absent too where nothing tells it from one that is: in a column all of
-# whose values are in quotes, and in one that is no text, unless it has empty fields without.
+# In quotes the empty text is absent too where nothing tells it from one that
+# is: in a column all of whose values are in quotes, and in one that is no text,
+# unless it has empty fields without.
 empty_is_absent <- function(facts, layout, is_text) {
-  facts$quoted_empty && "" %in% layout$codes &&
+  facts$quoted_empty &&
+    "" %in% layout$codes &&
     !(if (is_text) facts$plain else facts$plain_empty)
 }
 
 # The place of the empty text among those met, where it is absent, else 0.
 empty_gone <- function(facts, met, name, reading, layout) {
   if (!empty_is_absent(facts, layout, FALSE)) return(0L)
-  others <- met$text != "" & met$count > 0 & !met$text %in% layout$column_codes[[name]] &
+  others <- met$text != "" &
+    met$count > 0 &
+    !met$text %in% layout$column_codes[[name]] &
     validUTF8(met$text)
-  told <- told_of_texts(met$text[others], met$count[others], name, reading, layout)
+  told <- told_of_texts(
+    met$text[others], met$count[others], name, reading, layout
+  )
   is_text <- is.character(told$values) || is.factor(told$values)
-  if (empty_is_absent(facts, layout, is_text)) match("", met$text, nomatch = 0L) else 0L
+  if (empty_is_absent(facts, layout, is_text)) {
+    match("", met$text, nomatch = 0L)
+  } else {
+    0L
+  }
 }
 without <- function(codes, gone) {
   gone <- gone[gone > 0]
@@ -205,18 +319,25 @@ check_utf8 <- function(texts, codes, name, layout) {
 }
 
 stop_for_bytes <- function(row, name, layout) {
-  stop_neatly("study",
-              paste0("Column `", name, "` holds text that is not UTF-8, first on row ",
-                     format_count(row), "."), layout$where,
-              "If the file is in an older encoding say so: `study(file, encoding = \"latin1\")`.")
+  stop_neatly(
+    "study",
+    paste0(
+      "Column `", name, "` holds text that is not UTF-8, first on row ",
+      format_count(row), "."
+    ),
+    layout$where,
+    "If the file is in an older encoding say so: `study(file, encoding = \"latin1\")`."
+  )
 }
 
-# Distinct texts of a column and how often each stands there, as what the column is.
+# Distinct texts of a column and how often each stands there, as what the column
+# is.
 told_of_texts <- function(texts, counts, name, reading, layout) {
   asked <- reading$kinds[[name]]
   if (!is.null(asked)) {
-    values <- asked_values(texts, name, asked, layout$where, layout$form$mark,
-                           layout$thousands)
+    values <- asked_values(
+      texts, name, asked, layout$where, layout$form$mark, layout$thousands
+    )
     return(list(values = values, unread = texts[is.na(values)]))
   }
   if (!length(texts)) return(list(values = character()))
@@ -237,16 +358,25 @@ values_of_kind <- list(
     truths[match(texts, c("TRUE", "FALSE", "true", "false"))]
   },
   date = function(texts) structure(iso_days(texts), class = "Date"),
-  `date-time` = function(texts) .POSIXct(iso_seconds(texts), tz = "UTC"))
+  `date-time` = function(texts) .POSIXct(iso_seconds(texts), tz = "UTC")
+)
 
 told_numbers_of_texts <- function(texts, counts, layout) {
   read <- numbers_of_layout(texts, layout)
   bad <- is.na(read$numbers)
-  if (all(bad) || !few_unread(sum(counts[bad]), sum(counts))) return(list(values = texts))
+  if (all(bad) || !few_unread(sum(counts[bad]), sum(counts))) {
+    return(list(values = texts))
+  }
   if (any(is_code_form(read$forms))) {
     odd <- which(is_code_form(read$forms))[1]
-    return(list(values = texts, stays = list(text = texts[odd], form = read$forms[odd])))
+    return(list(
+      values = texts,
+      stays = list(text = texts[odd], form = read$forms[odd])
+    ))
   }
   whole <- !any(has_form(read$forms, "decimals", "beyond_int"))
-  list(values = if (whole) as.integer(read$numbers) else read$numbers, unread = texts[bad])
+  list(
+    values = if (whole) as.integer(read$numbers) else read$numbers,
+    unread = texts[bad]
+  )
 }

@@ -1,9 +1,15 @@
 # Whether a table in a database is there and may be read, before it is.
 
 check_database_connection <- function(asked) {
-  if (tryCatch(DBI::dbIsValid(asked$con), error = function(e) FALSE)) return(invisible())
-  stop_neatly("study", "The connection to the database is closed.", database_place(asked),
-              "Connect again with `DBI::dbConnect()`.")
+  if (tryCatch(DBI::dbIsValid(asked$con), error = function(e) FALSE)) {
+    return(invisible())
+  }
+  stop_neatly(
+    "study",
+    "The connection to the database is closed.",
+    database_place(asked),
+    "Connect again with `DBI::dbConnect()`."
+  )
 }
 
 # A table that is there, though the role may not see it.
@@ -15,11 +21,23 @@ is_hidden_table <- function(asked) {
 }
 
 check_database_table <- function(asked) {
-  there <- tryCatch(DBI::dbExistsTable(asked$con, table_identifier(asked)), error = function(e) NA)
+  there <- tryCatch(
+    DBI::dbExistsTable(asked$con, table_identifier(asked)),
+    error = function(e) NA
+  )
   if (!identical(there, FALSE) || is_hidden_table(asked)) return()
-  known <- tryCatch(DBI::dbListTables(asked$con), error = function(e) character())
+  known <- tryCatch(
+    DBI::dbListTables(asked$con),
+    error = function(e) character()
+  )
   name <- utils::tail(asked$table, 1)
-  stop_neatly("study", paste0("The database has no table ", quoted(name), "."), NULL,
-              c(meant(name, known, quoted),
-                if (length(known)) paste0("Its tables: ", listed(quoted(known), 10), ".")))
+  stop_neatly(
+    "study",
+    paste0("The database has no table ", quoted(name), "."),
+    NULL,
+    c(
+      meant(name, known, quoted),
+      if (length(known)) paste0("Its tables: ", listed(quoted(known), 10), ".")
+    )
+  )
 }

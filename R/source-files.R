@@ -1,20 +1,32 @@
-# Several files that are one study: named one by one, by a pattern, or by their folder.
+# Several files that are one study: named one by one, by a pattern, or by their
+# folder.
 
-# paths: of each file; asked: what was written; folders: what names of folders say (`key=value`), a
-# text for each file by key; left_out: files of a folder that are no table.
+# paths: of each file; asked: what was written; folders: what names of folders
+# say (`key=value`), a text for each file by key; left_out: files of a folder
+# that are no table.
 new_files <- function(paths, asked, folders = list(), left_out = character()) {
-  new_record("files", list(paths = paths, asked = asked, folders = folders, left_out = left_out))
+  new_record(
+    "files",
+    list(paths = paths, asked = asked, folders = folders, left_out = left_out)
+  )
 }
 is_files <- function(data) inherits(data, "neatsieve_files")
 
 # The paths of files; NULL for data that is none.
-paths_of <- function(data) if (is_files(data)) data$paths else if (is_text(data)) data
+paths_of <- function(data) {
+  if (is_files(data)) data$paths else if (is_text(data)) data
+}
 
 # The files that are asked for; one path, and what is no path, as it is.
 files_asked <- function(data, source = NULL) {
   if (!is.character(data) || !length(data) || anyNA(data)) {
     if (!is.null(source)) {
-      stop_neatly("study", "`source` is for files, whose names it tells.", NULL, "Leave it out.")
+      stop_neatly(
+        "study",
+        "`source` is for files, whose names it tells.",
+        NULL,
+        "Leave it out."
+      )
     }
     return(data)
   }
@@ -24,19 +36,29 @@ files_asked <- function(data, source = NULL) {
   paths <- unlist(lapply(found, `[[`, "paths"))
   refuse_twice(paths)
   if (any(vapply(paths, is_stream, NA))) {
-    stop_neatly("study", "A stream has no name, and cannot be one of several files.", NULL,
-                "Write it to a file first.")
+    stop_neatly(
+      "study",
+      "A stream has no name, and cannot be one of several files.",
+      NULL,
+      "Write it to a file first."
+    )
   }
-  new_files(paths, data, folder_keys(paths), unlist(lapply(found, `[[`, "left_out")))
+  new_files(
+    paths, data, folder_keys(paths), unlist(lapply(found, `[[`, "left_out"))
+  )
 }
 
 is_pattern <- function(path) grepl("[*?[]", path) && !file.exists(path)
 is_folder <- function(path) !is_stream(path) && dir.exists(path)
 
 files_of <- function(one) {
-  if (is_pattern(one)) list(paths = files_of_pattern(one), left_out = character())
-  else if (is_folder(one)) files_of_folder(one)
-  else list(paths = one, left_out = character())
+  if (is_pattern(one)) {
+    list(paths = files_of_pattern(one), left_out = character())
+  } else if (is_folder(one)) {
+    files_of_folder(one)
+  } else {
+    list(paths = one, left_out = character())
+  }
 }
 
 files_of_pattern <- function(pattern) {
@@ -44,39 +66,71 @@ files_of_pattern <- function(pattern) {
   found <- sort(found[!dir.exists(found)], method = "radix")
   if (length(found)) return(found)
   folder <- dirname(pattern)
-  there <- if (dir.exists(folder)) setdiff(list.files(folder), list.dirs(folder, FALSE, FALSE))
-  stop_neatly("study", paste0("No file matches ", quoted(pattern), "."),
-              paste0("Looked for it from folder ", quoted(getwd()), "."),
-              if (length(there)) paste0("In that folder there is ",
-                                        listed(quoted(there), 6, last = "and"), "."))
+  there <- if (dir.exists(folder)) {
+    setdiff(list.files(folder), list.dirs(folder, FALSE, FALSE))
+  }
+  stop_neatly(
+    "study",
+    paste0("No file matches ", quoted(pattern), "."),
+    paste0("Looked for it from folder ", quoted(getwd()), "."),
+    if (length(there)) {
+      paste0(
+        "In that folder there is ", listed(quoted(there), 6, last = "and"), "."
+      )
+    }
+  )
 }
 
 endings_of_tables <- function() {
-  paste0("[.](", paste(c("csv", "tsv", "tab", "txt", names(format_endings())), collapse = "|"),
-         ")([.](gz|bz2|xz|zst))?$")
+  paste0(
+    "[.](",
+    paste(
+      c("csv", "tsv", "tab", "txt", names(format_endings())),
+      collapse = "|"
+    ),
+    ")([.](gz|bz2|xz|zst))?$"
+  )
 }
 
-# Tables of a folder and of those within it; names that begin with a point or `_` are none.
+# Tables of a folder and of those within it; names that begin with a point or
+# `_` are none.
 files_of_folder <- function(folder) {
   all <- sort(list.files(folder, recursive = TRUE), method = "radix")
   all <- all[!grepl("(^|/)[._]", all)]
-  is_table <- grepl(endings_of_tables(), all, ignore.case = TRUE) & !grepl("[.]schema[.]json$", all)
+  is_table <- grepl(endings_of_tables(), all, ignore.case = TRUE) &
+    !grepl("[.]schema[.]json$", all)
   paths <- file.path(sub("/+$", "", folder), all)
   is_table <- is_table & !vapply(paths, is_stream, NA)
   paths <- paths[is_table]
   if (!length(paths)) {
-    stop_neatly("study", paste0(quoted(folder), " is a folder without a table."), NULL,
-                c(if (length(all)) paste0("It holds ", listed(quoted(all), 6), "."),
-                  "Give the path of a file, or of a folder with tables of one format."))
+    stop_neatly(
+      "study",
+      paste0(quoted(folder), " is a folder without a table."),
+      NULL,
+      c(
+        if (length(all)) paste0("It holds ", listed(quoted(all), 6), "."),
+        "Give the path of a file, or of a folder with tables of one format."
+      )
+    )
   }
   formats <- vapply(paths, format_of_path, "", USE.NAMES = FALSE)
   if (length(unique(formats)) > 1) {
     example <- sub("^.*([.][^./]+)$", "\\1", paths[1])
-    stop_neatly("study", paste0("The folder ", quoted(folder), " holds tables of several formats: ",
-                                listed(paste0(format_count(table(formats)), " ",
-                                              names(table(formats)))), "."), NULL,
-                paste0("Name those that are one study by a pattern, as `",
-                       value_code(paste0(sub("/+$", "", folder), "/*", example)), "`."))
+    stop_neatly(
+      "study",
+      paste0(
+        "The folder ", quoted(folder), " holds tables of several formats: ",
+        listed(paste0(
+          format_count(table(formats)), " ", names(table(formats))
+        )),
+        "."
+      ),
+      NULL,
+      paste0(
+        "Name those that are one study by a pattern, as `",
+        value_code(paste0(sub("/+$", "", folder), "/*", example)), "`."
+      )
+    )
   }
   list(paths = paths, left_out = all[!is_table])
 }
@@ -85,8 +139,12 @@ refuse_twice <- function(paths) {
   whole <- normalizePath(paths, mustWork = FALSE)
   twice <- paths[duplicated(whole)]
   if (!length(twice)) return()
-  stop_neatly("study", paste0("The file ", quoted(twice[1]), " is named twice."), NULL,
-              "Name each file once; its rows would count twice.")
+  stop_neatly(
+    "study",
+    paste0("The file ", quoted(twice[1]), " is named twice."),
+    NULL,
+    "Name each file once; its rows would count twice."
+  )
 }
 
 # What the names of folders say: `year=2024/site=fen/visits.csv`.
@@ -97,8 +155,11 @@ folder_keys <- function(paths) {
   lapply(stats::setNames(nm = keys), function(key) {
     vapply(parts, function(part) {
       value <- sub("^[^=]+=", "", part[sub("=.*", "", part) == key])
-      if (length(value) && nzchar(value[length(value)])) utils::URLdecode(value[length(value)])
-      else NA_character_
+      if (length(value) && nzchar(value[length(value)])) {
+        utils::URLdecode(value[length(value)])
+      } else {
+        NA_character_
+      }
     }, "")
   })
 }
@@ -106,10 +167,14 @@ folder_keys <- function(paths) {
 # What a study of several files is called.
 name_of_files <- function(files) {
   if (length(files$asked) == 1) return(sub("/+$", "", files$asked))
-  paste0(basename(files$asked[1]), " and ", format_count(length(files$asked) - 1), " more")
+  paste0(
+    basename(files$asked[1]), " and ", format_count(length(files$asked) - 1),
+    " more"
+  )
 }
 
-# Short names that tell the files apart: those of the files, with their folders where needed.
+# Short names that tell the files apart: those of the files, with their folders
+# where needed.
 short_names <- function(paths) {
   names <- basename(paths)
   if (!anyDuplicated(names)) return(names)
@@ -117,7 +182,7 @@ short_names <- function(paths) {
   least <- min(lengths(parts))
   same <- 0
   while (same < least - 1 &&
-         length(unique(vapply(parts, `[`, "", same + 1))) == 1) same <- same + 1
+    length(unique(vapply(parts, `[`, "", same + 1))) == 1) same <- same + 1
   vapply(parts, function(p) paste(p[seq_along(p) > same], collapse = "/"), "")
 }
 
@@ -135,27 +200,50 @@ texts_of_files <- function(files, reading) {
 refuse_clash <- function(made, there) {
   clash <- intersect(made, there)
   if (!length(clash)) return()
-  stop_neatly("study", paste0("Column `", clash[1], "` is made of the names of files or folders, ",
-                              "and there is one already."), NULL,
-              paste0("Give `source` another name, as `source = c(from = \"(.*)\")`, or rename the ",
-                     "folders."))
+  stop_neatly(
+    "study",
+    paste0(
+      "Column `", clash[1], "` is made of the names of files or folders, ",
+      "and there is one already."
+    ),
+    NULL,
+    paste0(
+      "Give `source` another name, as `source = c(from = \"(.*)\")`, or rename the ",
+      "folders."
+    )
+  )
 }
 
-# What a column `source = ` says of each file: its name, or the part of it that a pattern in ( ) is.
+# What a column `source = ` says of each file: its name, or the part of it that
+# a pattern in ( ) is.
 source_texts <- function(source, paths) {
   names <- short_names(paths)
   if (is.null(names(source)) || names(source) == "") return(names)
-  found <- tryCatch(regmatches(names, regexec(source, names, perl = TRUE)),
-                    error = function(e) NULL, warning = function(w) NULL)
+  found <- tryCatch(
+    regmatches(names, regexec(source, names, perl = TRUE)),
+    error = function(e) NULL,
+    warning = function(w) NULL
+  )
   if (is.null(found) || any(lengths(found) > 2)) {
-    stop_neatly("study", paste0("`source` is no pattern with one part in ( ): ", quoted(source),
-                                "."), NULL,
-                "Write `source = c(month = \"visits-(.*)[.]csv\")`.")
+    stop_neatly(
+      "study",
+      paste0(
+        "`source` is no pattern with one part in ( ): ", quoted(source), "."
+      ),
+      NULL,
+      "Write `source = c(month = \"visits-(.*)[.]csv\")`."
+    )
   }
   if (any(lengths(found) == 0)) {
-    stop_neatly("study", paste0("The pattern of `source` does not fit ",
-                                quoted(names[lengths(found) == 0][1]), "."), NULL,
-                "It has to fit the name of every file.")
+    stop_neatly(
+      "study",
+      paste0(
+        "The pattern of `source` does not fit ",
+        quoted(names[lengths(found) == 0][1]), "."
+      ),
+      NULL,
+      "It has to fit the name of every file."
+    )
   }
   vapply(found, function(f) f[length(f)], "")
 }

@@ -1,31 +1,54 @@
-# Looks for the table in a text that cannot be read as it stands: title lines above it, comments,
-# lines below it, short lines. What is found is tried before it is said.
+# Looks for the table in a text that cannot be read as it stands: title lines
+# above it, comments, lines below it, short lines. What is found is tried before
+# it is said.
 
-# The calls that read the file, each with when it is meant. Lines that are shorter than the others
-# may stand below the table, or be rows of it. layout: of the file that was read in vain.
+# The calls that read the file, each with when it is meant. Lines that are
+# shorter than the others may stand below the table, or be rows of it. layout:
+# of the file that was read in vain.
 calls_that_read <- function(layout) {
   reading <- layout$reading
   if (is_chain(layout$source) || is.null(reading)) return(NULL)
-  found <- tryCatch(found_around(layout$source, reading), error = function(e) NULL)
+  found <- tryCatch(
+    found_around(layout$source, reading),
+    error = function(e) NULL
+  )
   is_around <- length(found) > 0 && is_read_with(layout, found)
-  calls <- if (is_around) c("stand around the table" = call_of_study(layout, found))
+  calls <- if (is_around) {
+    c("stand around the table" = call_of_study(layout, found))
+  }
   if (is_around && is.null(found$footer)) return(calls)
   filled <- c(found[names(found) != "footer"], list(ragged = "fill"))
-  c(calls, if (is_read_with(layout, filled)) {
-    c("are rows that end early" = call_of_study(layout, filled))
-  })
+  c(
+    calls,
+    if (is_read_with(layout, filled)) {
+      c("are rows that end early" = call_of_study(layout, filled))
+    }
+  )
 }
 
-# A text of one column whose lines hold several values, by another mark than the first line has, or
-# none.
+# A text of one column whose lines hold several values, by another mark than the
+# first line has, or none.
 note_title <- function(layout, notes) {
   reading <- layout$reading
-  if (length(layout$names) != 1 || !is.null(reading$delimiter) || is_chain(layout$source)) return()
-  found <- tryCatch(found_around(layout$source, reading), error = function(e) NULL)
+  if (length(layout$names) != 1 ||
+    !is.null(reading$delimiter) ||
+    is_chain(layout$source)) {
+    return()
+  }
+  found <- tryCatch(
+    found_around(layout$source, reading),
+    error = function(e) NULL
+  )
   if (!length(found) || !is_read_with(layout, found)) return()
-  take_note(notes, paste0("The first line holds one name, ", quoted(layout$names),
-                          ", and most lines hold several values: it may be a title."), layout$where,
-            paste0("If it is: `", call_of_study(layout, found), "`."))
+  take_note(
+    notes,
+    paste0(
+      "The first line holds one name, ", quoted(layout$names),
+      ", and most lines hold several values: it may be a title."
+    ),
+    layout$where,
+    paste0("If it is: `", call_of_study(layout, found), "`.")
+  )
 }
 
 # Arguments of study() that leave out what does not fit.
@@ -59,7 +82,8 @@ lines_below <- function(source, seen, reading) {
   fields <- vapply(lines, function(line) {
     length(core_text_header(charToRaw(line), seen$delimiter)$fields)
   }, 0L)
-  odd <- fields != seen$usual & !(nzchar(reading$comment) & startsWith(lines, reading$comment))
+  odd <- fields != seen$usual &
+    !(nzchar(reading$comment) & startsWith(lines, reading$comment))
   sum(cumprod(rev(odd)))
 }
 
@@ -67,37 +91,54 @@ lines_below <- function(source, seen, reading) {
 is_read_with <- function(layout, told) {
   reading <- utils::modifyList(layout$reading, told)
   path <- layout$source$shown
-  tryCatch({
-    tried <- text_layout(path, reading, layout$where)
-    bytes <- open_bytes(tried$source)
-    on.exit(close_bytes(bytes))
-    reader <- open_columns(tried, bytes, character())
-    while (core_text_next(reader) >= 0) NULL
-    facts <- facts_of_text(reader)
-    facts$rows > 0 && facts$open_quote == 0 && length(tried$names) > 1 &&
-      !any(facts$problems$what %in% c("ragged", "zero_byte"))
-  }, error = function(e) FALSE)
+  tryCatch(
+    {
+      tried <- text_layout(path, reading, layout$where)
+      bytes <- open_bytes(tried$source)
+      on.exit(close_bytes(bytes))
+      reader <- open_columns(tried, bytes, character())
+      while (core_text_next(reader) >= 0) NULL
+      facts <- facts_of_text(reader)
+      facts$rows > 0 &&
+        facts$open_quote == 0 &&
+        length(tried$names) > 1 &&
+        !any(facts$problems$what %in% c("ragged", "zero_byte"))
+    },
+    error = function(e) FALSE
+  )
 }
 
 call_of_study <- function(layout, told) {
   said <- vapply(told, value_code, "")
-  paste0("study(", value_code(layout$source$shown), ", ",
-         paste(names(told), "=", said, collapse = ", "), ")")
+  paste0(
+    "study(", value_code(layout$source$shown), ", ",
+    paste(names(told), "=", said, collapse = ", "), ")"
+  )
 }
 
-# A last row that says it is a total: no row of the study, whatever its width. Packed files are not
-# looked into for it.
+# A last row that says it is a total: no row of the study, whatever its width.
+# Packed files are not looked into for it.
 note_total <- function(layout, notes) {
   if (!is.null(layout$reading$footer)) return()
-  sources <- if (is_chain(layout$source)) layout$source$sources else list(layout$source)
+  sources <- if (is_chain(layout$source)) {
+    layout$source$sources
+  } else {
+    list(layout$source)
+  }
   totals <- lapply(sources, function(source) {
     if (is.null(source$opener)) total_of_lines(source, layout)
   })
-  say_totals(notes, totals, vapply(sources, `[[`, "", "shown"), layout$where,
-             "leave it out with `footer = 1`")
+  say_totals(
+    notes,
+    totals,
+    vapply(sources, `[[`, "", "shown"),
+    layout$where,
+    "leave it out with `footer = 1`"
+  )
 }
 
-# Values of the last line, where one of them says so and the line before says nothing such.
+# Values of the last line, where one of them says so and the line before says
+# nothing such.
 total_of_lines <- function(source, layout) {
   bytes <- last_bytes(source, 2^12)$bytes
   starts <- c(line_starts(bytes), length(bytes) + 1)
@@ -108,7 +149,9 @@ total_of_lines <- function(source, layout) {
     core_text_header(charToRaw(line), layout$form$delimiter)$fields
   })
   of_files <- length(layout$part_columns)
-  if (length(rows[[2]]) == length(layout$names) - of_files) total_row(rows[[2]], rows[[1]])
+  if (length(rows[[2]]) == length(layout$names) - of_files) {
+    total_row(rows[[2]], rows[[1]])
+  }
 }
 
 # Up to two lines that are not blank.
@@ -118,19 +161,32 @@ last_lines <- function(bytes, starts) {
 }
 
 total_row <- function(last, before) {
-  says <- paste0("^((grand|overall) )?(total|totals|subtotal|sum|summe|gesamt|insgesamt|somme|",
-                 "totale|suma|mean|average|mittelwert|durchschnitt|moyenne|media)[ :]*$")
+  says <- paste0(
+    "^((grand|overall) )?(total|totals|subtotal|sum|summe|gesamt|insgesamt|somme|",
+    "totale|suma|mean|average|mittelwert|durchschnitt|moyenne|media)[ :]*$"
+  )
   is_total <- function(values) grepl(says, trimws(values), ignore.case = TRUE)
-  if (any(is_total(last)) && !any(is_total(before))) last[!is.na(last) & nzchar(last)]
+  if (any(is_total(last)) && !any(is_total(before))) {
+    last[!is.na(last) & nzchar(last)]
+  }
 }
 
 say_totals <- function(notes, totals, files, where, way) {
   has <- lengths(totals) > 0
   if (!any(has)) return()
   example <- paste(utils::head(totals[has][[1]], 6), collapse = ", ")
-  what <- if (sum(has) == 1) paste0("The last row", if (length(has) > 1)
-    paste0(" of ", quoted(files[has])), " looks like a total, and counts as a row: ")
-    else paste0("The last rows of ", format_count(sum(has)), " files look like totals, and count ",
-                "as rows: ")
-  take_note(notes, paste0(what, example, "."), where, paste0("If so ", way, "."))
+  what <- if (sum(has) == 1) {
+    paste0(
+      "The last row", if (length(has) > 1) paste0(" of ", quoted(files[has])),
+      " looks like a total, and counts as a row: "
+    )
+  } else {
+    paste0(
+      "The last rows of ", format_count(sum(has)),
+      " files look like totals, and count ", "as rows: "
+    )
+  }
+  take_note(
+    notes, paste0(what, example, "."), where, paste0("If so ", way, ".")
+  )
 }

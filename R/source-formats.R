@@ -1,59 +1,120 @@
-# Tables in other formats than delimited text, each read by a package that knows it.
+# Tables in other formats than delimited text, each read by a package that knows
+# it.
 
-# One format: the endings of its files, the package that reads them and for what it is said to be
-# needed, the function that reads one (path, reading, where), and what a file that is none is not.
+# One format: the endings of its files, the package that reads them and for what
+# it is said to be needed, the function that reads one (path, reading, where),
+# and what a file that is none is not.
 new_file_format <- function(endings, package, need, read, called) {
-  new_record("file_format", list(endings = endings, package = package, need = need, read = read,
-                                 called = called))
+  new_record(
+    "file_format",
+    list(
+      endings = endings,
+      package = package,
+      need = need,
+      read = read,
+      called = called
+    )
+  )
 }
 
 other_formats <- function() {
   statistics <- function(format, endings = format) {
-    new_file_format(endings, "haven", "Reading a file of a statistics program",
-                    function(path, reading, where) read_statistics_file(path, format),
-                    paste("as", toupper(format)))
+    new_file_format(
+      endings,
+      "haven",
+      "Reading a file of a statistics program",
+      function(path, reading, where) read_statistics_file(path, format),
+      paste("as", toupper(format))
+    )
   }
-  list(xlsx = new_file_format(c("xlsx", "xls"), "readxl", "Reading a workbook", read_workbook,
-                              "as a workbook"),
-       ods = new_file_format(c("ods", "fods"), "readODS", "Reading an OpenDocument workbook",
-                             read_open_workbook, "as an OpenDocument workbook"),
-       json = new_file_format("json", "jsonlite", "Reading JSON", read_json, "JSON"),
-       jsonl = new_file_format(c("jsonl", "ndjson"), "jsonlite", "Reading JSON", read_json_lines,
-                               "JSON"),
-       parquet = new_file_format("parquet", "nanoparquet", "Reading Parquet", read_parquet_file,
-                                 "as Parquet"),
-       arrow = new_file_format(c("arrow", "arrows", "feather"), "nanoarrow", "Reading Arrow",
-                               read_arrow_file, "as Arrow"),
-       sqlite = new_file_format(c("sqlite", "sqlite3", "db"), "RSQLite", "Reading an SQLite file",
-                                read_sqlite_file, "as an SQLite database"),
-       sav = statistics("sav", c("sav", "zsav")), dta = statistics("dta"), xpt = statistics("xpt"))
+  list(
+    xlsx = new_file_format(
+      c("xlsx", "xls"),
+      "readxl",
+      "Reading a workbook",
+      read_workbook,
+      "as a workbook"
+    ),
+    ods = new_file_format(
+      c("ods", "fods"),
+      "readODS",
+      "Reading an OpenDocument workbook",
+      read_open_workbook,
+      "as an OpenDocument workbook"
+    ),
+    json = new_file_format(
+      "json", "jsonlite", "Reading JSON", read_json, "JSON"
+    ),
+    jsonl = new_file_format(
+      c("jsonl", "ndjson"), "jsonlite", "Reading JSON", read_json_lines, "JSON"
+    ),
+    parquet = new_file_format(
+      "parquet",
+      "nanoparquet",
+      "Reading Parquet",
+      read_parquet_file,
+      "as Parquet"
+    ),
+    arrow = new_file_format(
+      c("arrow", "arrows", "feather"),
+      "nanoarrow",
+      "Reading Arrow",
+      read_arrow_file,
+      "as Arrow"
+    ),
+    sqlite = new_file_format(
+      c("sqlite", "sqlite3", "db"),
+      "RSQLite",
+      "Reading an SQLite file",
+      read_sqlite_file,
+      "as an SQLite database"
+    ),
+    sav = statistics("sav", c("sav", "zsav")),
+    dta = statistics("dta"),
+    xpt = statistics("xpt")
+  )
 }
 
 # The format of a file by its ending: "text" where it is none of the others.
 format_of_path <- function(path) {
-  ending <- tolower(sub(".*[.]", "", sub("[.](gz|bz2|xz|zst)$", "", basename(path))))
+  ending <- tolower(sub(
+    ".*[.]", "", sub("[.](gz|bz2|xz|zst)$", "", basename(path))
+  ))
   found <- format_endings()[ending]
   if (is.na(found)) "text" else unname(found)
 }
 format_endings <- function() {
   if (is.null(language_cache$format_endings)) {
     formats <- other_formats()
-    language_cache$format_endings <- unlist(lapply(names(formats), function(name) {
-      stats::setNames(rep(name, length(formats[[name]]$endings)), formats[[name]]$endings)
-    }))
+    language_cache$format_endings <- unlist(lapply(
+      names(formats),
+      function(name) {
+        stats::setNames(
+          rep(name, length(formats[[name]]$endings)), formats[[name]]$endings
+        )
+      }
+    ))
   }
   language_cache$format_endings
 }
 
 # A package that only some formats need.
-need_package <- function(package, what, family = "study", otherwise = ", or use CSV instead") {
+need_package <- function(
+  package, what, family = "study", otherwise = ", or use CSV instead"
+) {
   if (nzchar(system.file(package = package))) return()
-  stop_neatly(family, paste0(what, " needs the R package ", package, ", which is not installed."),
-              NULL, paste0("Install it with `install.packages(\"", package, "\")`",
-                           otherwise, "."))
+  stop_neatly(
+    family,
+    paste0(what, " needs the R package ", package, ", which is not installed."),
+    NULL,
+    paste0(
+      "Install it with `install.packages(\"", package, "\")`", otherwise, "."
+    )
+  )
 }
 
-# A file of such a format as a data frame; reading: what study() was told (sheet, range, table).
+# A file of such a format as a data frame; reading: what study() was told
+# (sheet, range, table).
 read_other_format <- function(path, format, reading) {
   where <- paste0("In file ", quoted(path), ".")
   check_path(path)
@@ -61,29 +122,52 @@ read_other_format <- function(path, format, reading) {
   need_package(about$package, about$need)
   before <- core_file_state(path.expand(path))
   is_same <- function() identical(core_file_state(path.expand(path)), before)
-  table <- tryCatch(suppressWarnings(about$read(path, reading, where)), error = function(e) {
-    if (inherits(e, "neatsieve_error")) stop(e)
-    if (!is_same()) stop_for_change(path)
-    stop_neatly("study", paste0("The file is not whole ", about$called, ": ",
-                                first_line(conditionMessage(e)), "."), where,
-                "Check the file, and that its ending says what it is.")
-  })
+  table <- tryCatch(
+    suppressWarnings(about$read(path, reading, where)),
+    error = function(e) {
+      if (inherits(e, "neatsieve_error")) stop(e)
+      if (!is_same()) stop_for_change(path)
+      stop_neatly(
+        "study",
+        paste0(
+          "The file is not whole ", about$called, ": ",
+          first_line(conditionMessage(e)), "."
+        ),
+        where,
+        "Check the file, and that its ending says what it is."
+      )
+    }
+  )
   if (!is_same()) stop_for_change(path)
-  repaired <- repaired_names(if (is.null(names(table))) rep("", length(table)) else names(table))
+  repaired <- repaired_names(
+    if (is.null(names(table))) rep("", length(table)) else names(table)
+  )
   names(table) <- repaired$names
-  list(data = as_plain_table(table), repaired = repaired$repaired, where = where)
+  list(
+    data = as_plain_table(table),
+    repaired = repaired$repaired,
+    where = where
+  )
 }
 
-# Columns as the study takes them; labels that a column carries stay in its attribute.
+# Columns as the study takes them; labels that a column carries stay in its
+# attribute.
 as_plain_table <- function(table) {
   columns <- lapply(unclass(table), plain_column)
   n <- if (length(columns)) NROW(columns[[1]]) else 0L
-  structure(columns, names = names(table), class = "data.frame", row.names = .set_row_names(n))
+  structure(
+    columns,
+    names = names(table),
+    class = "data.frame",
+    row.names = .set_row_names(n)
+  )
 }
 
 plain_column <- function(x) {
   if (inherits(x, "labelled") && !is_labelled(x)) {
-    attributes(x) <- attributes(x)[intersect(names(attributes(x)), c("label", "names"))]
+    attributes(
+      x
+    ) <- attributes(x)[intersect(names(attributes(x)), c("label", "names"))]
   }
   x
 }
@@ -92,15 +176,24 @@ plain_column <- function(x) {
 read_workbook <- function(path, reading, where) {
   sheets <- readxl::excel_sheets(path)
   sheet <- if (is.null(reading$sheet)) sheets[1] else reading$sheet
-  if (is.character(sheet) && !sheet %in% sheets) stop_for_sheet(sheet, sheets, where)
-  table <- readxl::read_excel(path, sheet = sheet, range = reading$range, col_types = "list",
-                              col_names = !isFALSE(reading$header), .name_repair = "minimal",
-                              trim_ws = FALSE, progress = FALSE)
+  if (is.character(sheet) && !sheet %in% sheets) {
+    stop_for_sheet(sheet, sheets, where)
+  }
+  table <- readxl::read_excel(
+    path,
+    sheet = sheet,
+    range = reading$range,
+    col_types = "list",
+    col_names = !isFALSE(reading$header),
+    .name_repair = "minimal",
+    trim_ws = FALSE,
+    progress = FALSE
+  )
   lapply(unclass(table), workbook_column, codes = reading$absent_codes)
 }
 
-# A text that stands for absent, or for an infinite number, among numbers or dates makes no text of
-# them.
+# A text that stands for absent, or for an infinite number, among numbers or
+# dates makes no text of them.
 workbook_column <- function(cells, codes) {
   gone <- vapply(cells, function(v) length(v) == 0 || is.na(v[1]), NA)
   is_text <- vapply(cells, is.character, NA) & !gone
@@ -108,7 +201,9 @@ workbook_column <- function(cells, codes) {
   endless <- match(texts, c("Inf", "-Inf"))
   if (any(is_text) && (!all(is_text | gone) || !anyNA(endless))) {
     gone[is_text] <- texts %in% codes
-    cells[is_text] <- ifelse(is.na(endless), cells[is_text], list(Inf, -Inf)[endless])
+    cells[
+      is_text
+    ] <- ifelse(is.na(endless), cells[is_text], list(Inf, -Inf)[endless])
   }
   present <- cells[!gone]
   all_are <- function(is) length(present) > 0 && all(vapply(present, is, NA))
@@ -118,33 +213,58 @@ workbook_column <- function(cells, codes) {
     out
   }
   if (all_are(is.logical)) return(spread(unlist(present), NA))
-  if (all_are(is.numeric)) return(whole_if_short(spread(as.numeric(unlist(present)), NA_real_)))
+  if (all_are(is.numeric)) {
+    return(whole_if_short(spread(as.numeric(unlist(present)), NA_real_)))
+  }
   if (all_are(function(v) inherits(v, "POSIXct"))) {
     seconds <- spread(vapply(present, as.numeric, 0), NA_real_)
-    if (all(seconds %% 86400 == 0, na.rm = TRUE)) return(structure(seconds / 86400, class = "Date"))
+    if (all(seconds %% 86400 == 0, na.rm = TRUE)) {
+      return(structure(seconds / 86400, class = "Date"))
+    }
     return(.POSIXct(seconds, tz = "UTC"))
   }
   dates_of_texts(spread(vapply(present, cell_text, ""), NA_character_))
 }
 
 cell_text <- function(value) {
-  if (is.numeric(value)) number_texts(value)
-  else if (!inherits(value, "POSIXct")) as.character(value)
-  else if (as.numeric(value) %% 86400 == 0) iso_date_texts(value) else csv_times(value)
+  if (is.numeric(value)) {
+    number_texts(value)
+  } else if (!inherits(value, "POSIXct")) {
+    as.character(value)
+  } else if (as.numeric(value) %% 86400 == 0) {
+    iso_date_texts(value)
+  } else {
+    csv_times(value)
+  }
 }
 
 read_sqlite_file <- function(path, reading, where) {
-  con <- DBI::dbConnect(RSQLite::SQLite(), path, flags = RSQLite::SQLITE_RO, bigint = "integer64")
+  con <- DBI::dbConnect(
+    RSQLite::SQLite(),
+    path,
+    flags = RSQLite::SQLITE_RO,
+    bigint = "integer64"
+  )
   on.exit(DBI::dbDisconnect(con))
   tables <- DBI::dbListTables(con)
   table <- reading$table
   if (is.null(table) && length(tables) == 1) table <- tables
   if (is.null(table) || !table %in% tables) {
-    stop_neatly("study",
-                if (is.null(table)) "The database holds several tables."
-                else paste0("The database has no table ", quoted(table), "."), where,
-                c(if (!is.null(table)) meant(table, tables, quoted),
-                  paste0("Say which with `table = ...`: ", listed(quoted(tables), 10), ".")))
+    stop_neatly(
+      "study",
+      if (is.null(table)) {
+        "The database holds several tables."
+      } else {
+        paste0("The database has no table ", quoted(table), ".")
+      },
+      where,
+      c(
+        if (!is.null(table)) meant(table, tables, quoted),
+        paste0(
+          "Say which with `table = ...`: ", listed(quoted(tables), 10), "."
+        )
+      )
+    )
   }
   DBI::dbReadTable(con, table, check.names = FALSE)
 }
@@ -158,9 +278,15 @@ read_json_lines <- function(path, reading, where) {
   lines <- lines[grepl("\\S", lines)]
   bad <- which(!vapply(lines, jsonlite::validate, NA, USE.NAMES = FALSE))
   if (length(bad)) {
-    stop_neatly("study", paste0("Line ", bad[1], " is no JSON: ",
-                                quoted(cut_off_text(lines[bad[1]], 60)), "."), where,
-                "Each line must be one record, `{\"hive\": \"FG-03\", \"honey_kg\": 12.5}`.")
+    stop_neatly(
+      "study",
+      paste0(
+        "Line ", bad[1], " is no JSON: ",
+        quoted(cut_off_text(lines[bad[1]], 60)), "."
+      ),
+      where,
+      "Each line must be one record, `{\"hive\": \"FG-03\", \"honey_kg\": 12.5}`."
+    )
   }
   text <- paste0("[", paste(lines, collapse = ","), "]")
   records_of_json(table_of_json(text), where)
@@ -170,7 +296,9 @@ table_of_json <- function(text) {
   text <- long_numbers_quoted(text)
   table <- jsonlite::fromJSON(text, flatten = TRUE)
   # The package takes the text "NA" for absent where no other text is there.
-  if (!is.data.frame(table) || !grepl("\"NA\"", text, fixed = TRUE)) return(table)
+  if (!is.data.frame(table) || !grepl("\"NA\"", text, fixed = TRUE)) {
+    return(table)
+  }
   gone <- vapply(table, function(x) is.logical(x) && all(is.na(x)), NA)
   if (any(gone)) {
     text <- gsub("\"NA\"", "\"\\u0001NA\"", text, fixed = TRUE)
@@ -182,19 +310,27 @@ table_of_json <- function(text) {
   table
 }
 
-# Whole numbers that no double holds are texts, so that every digit stays. Strings are passed over.
+# Whole numbers that no double holds are texts, so that every digit stays.
+# Strings are passed over.
 long_numbers_quoted <- function(text) {
   if (!grepl("[0-9]{16}", text)) return(text)
-  at <- gregexpr("\"(?:[^\"\\\\]|\\\\.)*+\"(*SKIP)(*FAIL)|(?<![0-9.eE+-])-?[0-9]{16,}(?![0-9.eE])",
-                 text, perl = TRUE)
+  at <- gregexpr(
+    "\"(?:[^\"\\\\]|\\\\.)*+\"(*SKIP)(*FAIL)|(?<![0-9.eE+-])-?[0-9]{16,}(?![0-9.eE])",
+    text,
+    perl = TRUE
+  )
   numbers <- regmatches(text, at)[[1]]
   is_long <- abs(as.numeric(numbers)) >= 2^53
-  regmatches(text, at) <- list(ifelse(is_long, paste0("\"", numbers, "\""), numbers))
+  regmatches(
+    text, at
+  ) <- list(ifelse(is_long, paste0("\"", numbers, "\""), numbers))
   text
 }
 
 gzfile_text <- function(path, where) {
-  more <- connection_opener(path, packed_as(readBin(path, "raw", 400), where), where)()
+  more <- connection_opener(
+    path, packed_as(readBin(path, "raw", 400), where), where
+  )()
   on.exit(close_bytes(more))
   parts <- list(raw())
   while (length(part <- more())) parts <- c(parts, list(part))
@@ -205,8 +341,12 @@ gzfile_text <- function(path, where) {
 
 records_of_json <- function(table, where) {
   if (!is.data.frame(table)) {
-    stop_neatly("study", "The JSON is no list of records.", where,
-                "It must be `[{\"hive\": \"FG-03\", \"honey_kg\": 12.5}, ...]`.")
+    stop_neatly(
+      "study",
+      "The JSON is no list of records.",
+      where,
+      "It must be `[{\"hive\": \"FG-03\", \"honey_kg\": 12.5}, ...]`."
+    )
   }
   lapply(table, dates_of_texts)
 }

@@ -1,27 +1,43 @@
-# What the columns of a text turned out to be, once all of it was read piece by piece.
+# What the columns of a text turned out to be, once all of it was read piece by
+# piece.
 
-# What columns are, now that all was read: told, the values kept; absence, of all; supposed, what
-# those are that are not as they were taken for.
+# What columns are, now that all was read: told, the values kept; absence, of
+# all; supposed, what those are that are not as they were taken for.
 columns_found <- function(pass, supposed, layout, reading) {
   read <- names(pass$kept)
   supposed <- supposed[read]
   kept <- lapply(stats::setNames(nm = read), function(name) {
     odd <- pass$odd[[name]]
-    list(values = unlist(pass$kept[[name]]),
-         odd = list(row = unlist(lapply(odd, `[[`, "row")),
-                    code = unlist(lapply(odd, `[[`, "code"))))
+    list(
+      values = unlist(pass$kept[[name]]),
+      odd = list(
+        row = unlist(lapply(odd, `[[`, "row")),
+        code = unlist(lapply(odd, `[[`, "code"))
+      )
+    )
   })
   pass$kept <- kept
   pass$told <- told_when_read(pass$reader, supposed, kept, reading, layout)
   pass$absence <- absence_when_read(pass$reader, supposed, pass, layout)
-  other <- Filter(function(name) !is_as_supposed(pass, supposed[[name]], layout), read)
-  list(as_supposed = !length(other), supposed = lapply(stats::setNames(nm = other), function(name) {
-    told <- pass$told[[name]]
-    empty <- empty_is_gone(pass$reader, name, layout,
-                           is.null(told) || is.character(told$values))$is_gone
-    if (is.null(told)) new_supposed(name, "text", character(), no_empty = empty)
-    else supposed_like(name, supposed[[name]]$read_as, told$values, reading, layout, empty)
-  }))
+  other <- Filter(
+    function(name) !is_as_supposed(pass, supposed[[name]], layout), read
+  )
+  list(
+    as_supposed = !length(other),
+    supposed = lapply(stats::setNames(nm = other), function(name) {
+      told <- pass$told[[name]]
+      empty <- empty_is_gone(
+        pass$reader, name, layout, is.null(told) || is.character(told$values)
+      )$is_gone
+      if (is.null(told)) {
+        new_supposed(name, "text", character(), no_empty = empty)
+      } else {
+        supposed_like(
+          name, supposed[[name]]$read_as, told$values, reading, layout, empty
+        )
+      }
+    })
+  )
 }
 
 is_as_supposed <- function(pass, one, layout) {

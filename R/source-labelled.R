@@ -1,15 +1,19 @@
-# Columns of statistics programs: numbers or texts with labels for their values, a label for the
-# column, and values that are missing for a reason.
+# Columns of statistics programs: numbers or texts with labels for their values,
+# a label for the column, and values that are missing for a reason.
 
 is_labelled <- function(x) inherits(x, "haven_labelled")
 
-# What labelled columns are: the plain column, its reasons, the label of the column, and what is not
-# kept of it, in words.
+# What labelled columns are: the plain column, its reasons, the label of the
+# column, and what is not kept of it, in words.
 new_unlabelled <- function(values, reasons = NULL, label = NULL, lost = NULL) {
-  new_record("unlabelled", list(values = values, reasons = reasons, label = label, lost = lost))
+  new_record(
+    "unlabelled",
+    list(values = values, reasons = reasons, label = label, lost = lost)
+  )
 }
 
-# A table without such columns: its data, reasons and labels by column, and what is noted.
+# A table without such columns: its data, reasons and labels by column, and what
+# is noted.
 unlabelled_table <- function(data, where) {
   is_one <- vapply(data, is_labelled, NA)
   columns <- unclass(data)
@@ -21,12 +25,18 @@ unlabelled_table <- function(data, where) {
   for (name in names(made)) {
     lost <- made[[name]]$lost
     if (length(lost)) {
-      take_note(notes, paste0("Column `", name, "` ", lost$said, "."), where, lost$way)
+      take_note(
+        notes, paste0("Column `", name, "` ", lost$said, "."), where, lost$way
+      )
     }
   }
   data[is_one] <- lapply(made, `[[`, "values")
-  list(data = data, reasons = compact(lapply(made, `[[`, "reasons")),
-       labels = compact(lapply(made, `[[`, "label")), notes = notes$notes)
+  list(
+    data = data,
+    reasons = compact(lapply(made, `[[`, "reasons")),
+    labels = compact(lapply(made, `[[`, "label")),
+    notes = notes$notes
+  )
 }
 
 unlabelled_column <- function(x, name) {
@@ -37,16 +47,26 @@ unlabelled_column <- function(x, name) {
   if (is.character(plain)) plain[plain %in% ""] <- NA
   gone <- why_missing(x, plain, labels)
   plain[!is.na(gone)] <- NA
-  reasons <- if (any(!is.na(gone))) factor(gone, levels = unique(gone[!is.na(gone)]))
+  reasons <- if (any(!is.na(gone))) {
+    factor(gone, levels = unique(gone[!is.na(gone)]))
+  }
   # A declared reason that no value has is one all the same.
   declared <- names(labels_of_missing(x, labels))
-  if (length(declared)) reasons <- factor(gone, levels = union(declared, gone[!is.na(gone)]))
-  of_values <- labels[!is.na(labels) & !labels %in% values_of_missing(x, labels)]
-  new_unlabelled(labelled_values(plain, of_values), reasons, if (is_text(label)) label,
-                 labels_lost(plain, of_values, name))
+  if (length(declared)) {
+    reasons <- factor(gone, levels = union(declared, gone[!is.na(gone)]))
+  }
+  of_values <- labels[!is.na(labels) &
+    !labels %in% values_of_missing(x, labels)]
+  new_unlabelled(
+    labelled_values(plain, of_values),
+    reasons,
+    if (is_text(label)) label,
+    labels_lost(plain, of_values, name)
+  )
 }
 
-# Values with labels as categories, in the order of the values; as they are where some has none.
+# Values with labels as categories, in the order of the values; as they are
+# where some has none.
 labelled_values <- function(plain, labels) {
   if (!length(labels) || !all(plain[!is.na(plain)] %in% labels)) return(plain)
   labels <- labels[order(labels, method = "radix")]
@@ -59,24 +79,35 @@ labelled_values <- function(plain, labels) {
 labels_lost <- function(plain, labels, name) {
   if (!length(labels) || all(plain[!is.na(plain)] %in% labels)) return(NULL)
   without <- plain[!is.na(plain) & !plain %in% labels]
-  list(said = paste0("has values without a label, such as ", value_code(unname(without[1])),
-                     ", and stays as it is; labels that are not kept: ",
-                     listed(paste(vapply(unname(labels), value_code, ""), quoted(names(labels))),
-                            4)),
-       way = paste0("With `relabel()` or `first_true()` in `work_out()` make categories of it."))
+  list(
+    said = paste0(
+      "has values without a label, such as ", value_code(unname(without[1])),
+      ", and stays as it is; labels that are not kept: ",
+      listed(
+        paste(vapply(unname(labels), value_code, ""), quoted(names(labels))), 4
+      )
+    ),
+    way = paste0(
+      "With `relabel()` or `first_true()` in `work_out()` make categories of it."
+    )
+  )
 }
 
-# Which values are missing, each with its reason: that of a label, else the value or tag itself.
+# Which values are missing, each with its reason: that of a label, else the
+# value or tag itself.
 why_missing <- function(x, plain, labels) {
   why <- rep(NA_character_, length(plain))
   declared <- attr(x, "na_values", exact = TRUE)
   range <- attr(x, "na_range", exact = TRUE)
   is_declared <- !is.na(plain) & plain %in% declared
   if (length(range) == 2) {
-    is_declared <- is_declared | (!is.na(plain) & plain >= range[1] & plain <= range[2])
+    is_declared <- is_declared |
+      (!is.na(plain) & plain >= range[1] & plain <= range[2])
   }
   named <- names_at(labels, match(plain[is_declared], labels))
-  why[is_declared] <- ifelse(is.na(named), as.character(plain[is_declared]), named)
+  why[
+    is_declared
+  ] <- ifelse(is.na(named), as.character(plain[is_declared]), named)
   tags <- missing_tags(plain)
   of_tags <- missing_tags(as.vector(labels))
   is_tagged <- !is.na(tags)
@@ -96,8 +127,9 @@ labels_of_missing <- function(x, labels) {
 }
 values_of_missing <- function(x, labels) {
   range <- attr(x, "na_range", exact = TRUE)
-  in_range <- if (length(range) == 2) labels[!is.na(labels) & labels >= range[1] &
-                                               labels <= range[2]]
+  in_range <- if (length(range) == 2) {
+    labels[!is.na(labels) & labels >= range[1] & labels <= range[2]]
+  }
   c(attr(x, "na_values", exact = TRUE), in_range)
 }
 
@@ -108,13 +140,20 @@ missing_tags <- function(x) {
   haven::na_tag(x)
 }
 
-# A file of a statistics program as a data frame. Times of day are texts, blank texts missing ones.
+# A file of a statistics program as a data frame. Times of day are texts, blank
+# texts missing ones.
 read_statistics_file <- function(path, format) {
-  read <- switch(format, sav = function(p) haven::read_sav(p, user_na = TRUE),
-                 dta = haven::read_dta, xpt = haven::read_xpt)
+  read <- switch(format,
+    sav = function(p) haven::read_sav(p, user_na = TRUE),
+    dta = haven::read_dta,
+    xpt = haven::read_xpt
+  )
   table <- read(path)
   # How a program shows values is no part of them.
-  of_values <- c("names", "class", "tzone", "units", "label", "labels", "na_values", "na_range")
+  of_values <- c(
+    "names", "class", "tzone", "units", "label", "labels", "na_values",
+    "na_range"
+  )
   table[] <- lapply(table, function(x) {
     attributes(x) <- attributes(x)[intersect(names(attributes(x)), of_values)]
     x

@@ -1,24 +1,36 @@
-# Whether a packed file was unpacked whole: what it says of itself against what came out. The
-# unpackers stop at what they cannot read as if that were the end.
+# Whether a packed file was unpacked whole: what it says of itself against what
+# came out. The unpackers stop at what they cannot read as if that were the end.
 
 # What came out so far; crc: the checksum of gzip.
 new_unpacked <- function() new_record("unpacked", list(bytes = 0, crc = 0))
 
 check_unpacked <- function(path, packed, unpacked, where) {
   bytes <- readBin(path, "raw", file.size(path))
-  is_whole <- switch(packed, gzip = is_whole_gzip(path, bytes, unpacked),
-                     xz = identical(xz_size(bytes), unpacked$bytes),
-                     bzip2 = identical(bzip2_size(bytes), unpacked$bytes), TRUE)
+  is_whole <- switch(packed,
+    gzip = is_whole_gzip(path, bytes, unpacked),
+    xz = identical(xz_size(bytes), unpacked$bytes),
+    bzip2 = identical(bzip2_size(bytes), unpacked$bytes),
+    TRUE
+  )
   if (is_whole) return()
-  stop_neatly("study", paste0("The ", packed, " file is cut short or damaged: what came out of it ",
-                              "is not what it says of itself."), where,
-              c("Nothing was computed.", "Fetch it again."))
+  stop_neatly(
+    "study",
+    paste0(
+      "The ", packed, " file is cut short or damaged: what came out of it ",
+      "is not what it says of itself."
+    ),
+    where,
+    c("Nothing was computed.", "Fetch it again.")
+  )
 }
 
-number_of_bytes <- function(bytes) sum(as.double(as.integer(bytes)) * 256^(seq_along(bytes) - 1))
+number_of_bytes <- function(bytes) {
+  sum(as.double(as.integer(bytes)) * 256^(seq_along(bytes) - 1))
+}
 
-# The last eight bytes of each part are the checksum and the size of its text. The unpacker stops
-# behind a part that is damaged, so that the last one speaks for all.
+# The last eight bytes of each part are the checksum and the size of its text.
+# The unpacker stops behind a part that is damaged, so that the last one speaks
+# for all.
 is_whole_gzip <- function(path, bytes, unpacked) {
   n <- length(bytes)
   if (n < 18) return(FALSE)
@@ -33,8 +45,12 @@ crc_of_end <- function(path, from) {
   con <- gzfile(path, "rb")
   on.exit(close(con))
   crc <- at <- 0
-  next_part <- function() tryCatch(suppressWarnings(readBin(con, "raw", 2^22)),
-                                   error = function(e) raw())
+  next_part <- function() {
+    tryCatch(
+      suppressWarnings(readBin(con, "raw", 2^22)),
+      error = function(e) raw()
+    )
+  }
   while (length(part <- next_part())) {
     crc <- core_crc32(crc, part[seq_along(part) > from - at])
     at <- at + length(part)
@@ -42,8 +58,8 @@ crc_of_end <- function(path, from) {
   crc
 }
 
-# The size of the text by the index at the end of each stream (the .xz format, 1.1); NULL where it
-# is not whole. Zeros in fours may stand behind a stream.
+# The size of the text by the index at the end of each stream (the .xz format,
+# 1.1); NULL where it is not whole. Zeros in fours may stand behind a stream.
 xz_size <- function(bytes) {
   end <- length(bytes)
   total <- 0
@@ -58,12 +74,15 @@ xz_size <- function(bytes) {
     total <- total + sum(index$sizes)
     end <- from - sum(ceiling(index$packed / 4) * 4) - 12
     starts <- c(253L, 55L, 122L, 88L, 90L, 0L)
-    if (end < 0 || !identical(as.integer(bytes[end + 1:6]), starts)) return(NULL)
+    if (end < 0 || !identical(as.integer(bytes[end + 1:6]), starts)) {
+      return(NULL)
+    }
   }
   total
 }
 
-# Numbers stand in sevens of bits, the lowest first; the highest bit says that more follow.
+# Numbers stand in sevens of bits, the lowest first; the highest bit says that
+# more follow.
 xz_index <- function(index) {
   if (index[1] != 0) return(NULL)
   at <- 2
@@ -85,12 +104,16 @@ xz_index <- function(index) {
   list(packed = pairs[1, ], sizes = pairs[2, ])
 }
 
-# bzip2 says nothing of the size: each stream is unpacked again, which fails where it is not whole.
+# bzip2 says nothing of the size: each stream is unpacked again, which fails
+# where it is not whole.
 bzip2_size <- function(bytes) {
   starts <- grepRaw("BZh[1-9]1AY&SY", bytes, all = TRUE)
   ends <- c(starts[-1] - 1, length(bytes))
-  sizes <- tryCatch(mapply(function(from, to) {
-    length(memDecompress(bytes[from:to], "bzip2"))
-  }, starts, ends), error = function(e) NULL)
+  sizes <- tryCatch(
+    mapply(function(from, to) {
+      length(memDecompress(bytes[from:to], "bzip2"))
+    }, starts, ends),
+    error = function(e) NULL
+  )
   if (length(sizes)) sum(as.double(sizes))
 }

@@ -1,12 +1,20 @@
-# A delimited text read piece by piece: what its columns are taken for before all of it was seen,
-# and their values in a piece.
+# A delimited text read piece by piece: what its columns are taken for before
+# all of it was seen, and their values in a piece.
 
-# read_as: "text" or "number", as in first_readings(). like: a vector of no values that is as the
-# column is. turn: distinct texts as values (NULL: texts stay). no_empty: whether the empty text in
-# quotes is absent.
+# read_as: "text" or "number", as in first_readings(). like: a vector of no
+# values that is as the column is. turn: distinct texts as values (NULL: texts
+# stay). no_empty: whether the empty text in quotes is absent.
 new_supposed <- function(name, read_as, like, turn = NULL, no_empty = FALSE) {
-  new_record("supposed", list(name = name, read_as = read_as, like = like, turn = turn,
-                              no_empty = no_empty))
+  new_record(
+    "supposed",
+    list(
+      name = name,
+      read_as = read_as,
+      like = like,
+      turn = turn,
+      no_empty = no_empty
+    )
+  )
 }
 
 # What the first thousand rows promise of every column.
@@ -15,48 +23,76 @@ supposed_columns <- function(layout, reading) {
   on.exit(close_bytes(bytes))
   names <- layout$names
   read_as <- first_readings(layout, reading$kinds, names)
-  reader <- open_columns(layout, bytes, stats::setNames(rep("text", length(names)), names),
-                         most_rows = 1000, block = 2^16, threads = 1)
+  reader <- open_columns(
+    layout,
+    bytes,
+    stats::setNames(rep("text", length(names)), names),
+    most_rows = 1000,
+    block = 2^16,
+    threads = 1
+  )
   next_part(reader, layout)
   lapply(stats::setNames(nm = names), function(name) {
     at <- match(name, names)
     met <- core_text_distinct(reader, at, 1)
     gone <- met$text %in% layout$column_codes[[name]] | !validUTF8(met$text)
-    no_empty <- empty_gone(core_text_column_facts(reader, at), met, name, reading, layout) > 0
+    no_empty <- empty_gone(
+      core_text_column_facts(reader, at), met, name, reading, layout
+    ) >
+      0
     if (no_empty) gone <- gone | met$text == ""
     if (read_as[[name]] == "number") {
-      return(new_supposed(name, "number", numbers_like(met$text, reading$kinds[[name]], layout)))
+      return(new_supposed(
+        name, "number", numbers_like(met$text, reading$kinds[[name]], layout)
+      ))
     }
-    told <- told_of_texts(met$text[!gone], met$count[!gone], name, reading, layout)
+    told <- told_of_texts(
+      met$text[!gone], met$count[!gone], name, reading, layout
+    )
     supposed_like(name, "text", told$values, reading, layout, no_empty)
   })
 }
 
 numbers_like <- function(texts, asked, layout) {
   forms <- numbers_of_layout(texts, layout)
-  decimals <- has_form(forms$forms[!is.na(forms$numbers)], "decimals", "beyond_int")
+  decimals <- has_form(
+    forms$forms[!is.na(forms$numbers)], "decimals", "beyond_int"
+  )
   if (any(decimals) || identical(asked, "number")) numeric() else integer()
 }
 
 # A column whose values are like some that were told.
-supposed_like <- function(name, read_as, values, reading, layout, no_empty = FALSE) {
+supposed_like <- function(
+  name, read_as, values, reading, layout, no_empty = FALSE
+) {
   kind <- kind_of_vector(values)
   asked <- reading$kinds[[name]]
   mark <- layout$form$mark
-  turn <- if (!is.null(asked)) function(texts) {
-    asked_values(texts, name, asked, layout$where, mark, layout$thousands)
+  turn <- if (!is.null(asked)) {
+    function(texts) {
+      asked_values(texts, name, asked, layout$where, mark, layout$thousands)
+    }
+  } else {
+    switch(kind,
+      text = NULL,
+      logical = ,
+      date = ,
+      `date-time` = function(texts) values_of_kind[[kind]](texts),
+      function(texts) numbers_of_layout(texts, layout)$numbers
+    )
   }
-    else switch(kind, text = NULL,
-                logical = , date = , `date-time` = function(texts) values_of_kind[[kind]](texts),
-                function(texts) numbers_of_layout(texts, layout)$numbers)
   if (kind == "text") turn <- NULL
   new_supposed(name, read_as, values[0], turn, no_empty = no_empty)
 }
 
-# Whether the empty text stands in quotes in a column, and whether it is absent there.
+# Whether the empty text stands in quotes in a column, and whether it is absent
+# there.
 empty_is_gone <- function(reader, name, layout, is_text) {
   facts <- core_text_column_facts(reader, match(name, layout$names))
-  list(occurs = facts$quoted_empty, is_gone = empty_is_absent(facts, layout, is_text))
+  list(
+    occurs = facts$quoted_empty,
+    is_gone = empty_is_absent(facts, layout, is_text)
+  )
 }
 
 checked_facts <- function(reader, layout) {
@@ -67,27 +103,42 @@ checked_facts <- function(reader, layout) {
 
 lines_in <- function(reader) function(rows) core_text_lines(reader, rows)
 
-# Some rows of a file as they are sieved. raw: by column, numbers or codes to keep; values and
-# coded: what an expression reads; odd: rows whose text is no value of the column's kind.
+# Some rows of a file as they are sieved. raw: by column, numbers or codes to
+# keep; values and coded: what an expression reads; odd: rows whose text is no
+# value of the column's kind.
 new_piece <- function(rows, raw, values, coded, odd = list()) {
-  list(rows = as.integer(rows), raw = raw, values = values, coded = coded, odd = odd)
+  list(
+    rows = as.integer(rows),
+    raw = raw,
+    values = values,
+    coded = coded,
+    odd = odd
+  )
 }
 
-# The next `rows` rows, whose values the reader forgets. texts: an environment that keeps, by
-# column, the distinct texts met so far and their values. keeps_rows: whether rows will be kept;
-# else nothing is made for it of columns whose texts are turned.
-piece_of_columns <- function(reader, supposed, layout, texts, rows, keeps_rows) {
+# The next `rows` rows, whose values the reader forgets. texts: an environment
+# that keeps, by column, the distinct texts met so far and their values.
+# keeps_rows: whether rows will be kept; else nothing is made for it of columns
+# whose texts are turned.
+piece_of_columns <- function(
+  reader, supposed, layout, texts, rows, keeps_rows
+) {
   raw <- values <- odd <- list()
   coded <- list()
   for (one in supposed) {
     name <- one$name
     at <- match(name, layout$names)
     if (one$read_as == "number") {
-      raw[[name]] <- values[[name]] <- as.double(core_text_piece(reader, at, rows))
+      raw[[
+        name
+      ]] <- values[[name]] <- as.double(core_text_piece(reader, at, rows))
       next
     }
     met <- texts_so_far(reader, at, one, layout, texts)
-    if (!keeps_rows && !is.null(one$turn) && !is.character(met$values) && !length(met$odd)) {
+    if (!keeps_rows &&
+      !is.null(one$turn) &&
+      !is.character(met$values) &&
+      !length(met$odd)) {
       raw[[name]] <- integer()
       values[[name]] <- core_text_piece_spread(reader, at, rows, met$values)
       attributes(values[[name]]) <- attributes(met$values)
@@ -109,50 +160,69 @@ piece_of_columns <- function(reader, supposed, layout, texts, rows, keeps_rows) 
   new_piece(rows, raw, values, coded, odd)
 }
 
-# Distinct texts of a column with their values; new ones are turned when they are met. gone: codes
-# of texts that mean absent; odd: codes of texts that are no values.
+# Distinct texts of a column with their values; new ones are turned when they
+# are met. gone: codes of texts that mean absent; odd: codes of texts that are
+# no values.
 texts_so_far <- function(reader, at, one, layout, texts) {
   known <- texts[[one$name]]
-  if (is.null(known)) known <- list(text = character(), values = one$like, gone = integer(),
-                                    odd = integer())
+  if (is.null(known)) {
+    known <- list(
+      text = character(),
+      values = one$like,
+      gone = integer(),
+      odd = integer()
+    )
+  }
   from <- length(known$text) + 1
   more <- core_text_distinct(reader, at, from)$text
   if (!length(more)) return(known)
   if (!all(validUTF8(more))) not_as_supposed()
-  gone <- more %in% layout$column_codes[[one$name]] | (one$no_empty & more == "")
+  gone <- more %in% layout$column_codes[[one$name]] |
+    (one$no_empty & more == "")
   known$text <- c(known$text, more)
   known$gone <- c(known$gone, from - 1L + which(gone))
   if (!is.null(one$turn)) {
     values <- one$turn(more)
     values[gone] <- NA
     known$odd <- c(known$odd, from - 1L + which(is.na(values) & !gone))
-    known$values <- if (length(known$values)) c(known$values, values) else values
+    known$values <- if (length(known$values)) {
+      c(known$values, values)
+    } else {
+      values
+    }
   }
   texts[[one$name]] <- known
   known
 }
 
-# What columns are now that all was read, from the values of the rows that were kept: NULL where one
-# must be read again as text.
+# What columns are now that all was read, from the values of the rows that were
+# kept: NULL where one must be read again as text.
 told_when_read <- function(reader, supposed, kept, reading, layout) {
   lapply(supposed, function(one) {
     at <- match(one$name, layout$names)
     if (one$read_as == "number") {
-      return(told_numbers(reader, at, one$name, reading, layout, kept[[one$name]]))
+      return(told_numbers(
+        reader, at, one$name, reading, layout, kept[[one$name]]
+      ))
     }
-    if (!all(validUTF8(core_text_distinct(reader, at, 1)$text))) not_as_supposed()
+    if (!all(validUTF8(core_text_distinct(reader, at, 1)$text))) {
+      not_as_supposed()
+    }
     told <- told_texts(reader, at, one$name, reading, layout, kept[[one$name]])
     # A note on it names a row.
-    if (!is.null(told$stays) && !has_form(told$stays$form, "leading_zero")) not_as_supposed()
+    if (!is.null(told$stays) && !has_form(told$stays$form, "leading_zero")) {
+      not_as_supposed()
+    }
     told
   })
 }
 
-# Of every value that was read: whether some are absent, and whether none is there, which is not
-# known where the rows of some files were only counted.
+# Of every value that was read: whether some are absent, and whether none is
+# there, which is not known where the rows of some files were only counted.
 absence_when_read <- function(reader, supposed, pass, layout) {
   lapply(supposed, function(one) {
-    rows <- pass$rows - if (one$name %in% pass$counted$columns) 0 else pass$counted$rows
+    rows <- pass$rows -
+      if (one$name %in% pass$counted$columns) 0 else pass$counted$rows
     at <- match(one$name, layout$names)
     facts <- core_text_column_facts(reader, at)
     there <- facts$present - facts$n_unread
@@ -163,11 +233,15 @@ absence_when_read <- function(reader, supposed, pass, layout) {
       if (!is.null(one$turn)) gone <- gone | is.na(one$turn(met$text))
       there <- sum(met$count[!gone])
     }
-    list(gaps = there < rows, empty = rows > 0 && there == 0 && rows == pass$rows)
+    list(
+      gaps = there < rows,
+      empty = rows > 0 && there == 0 && rows == pass$rows
+    )
   })
 }
 
-# Columns of some rows of a text (by number, ascending; NULL: all), told by all its values.
+# Columns of some rows of a text (by number, ascending; NULL: all), told by all
+# its values.
 read_rows <- function(layout, names, rows, reading) {
   readings <- first_readings(layout, reading$kinds, names)
   told <- list()
@@ -188,12 +262,22 @@ read_some_rows <- function(layout, readings, rows, reading) {
   before <- 0
   read_to_end(reader, layout, function() {
     n <- core_text_rows(reader) - before
-    pieces <- lapply(stats::setNames(match(names(readings), layout$names), names(readings)),
-                     core_text_piece, reader = reader, rows = n)
-    here <- if (is.null(rows)) seq_len(n)
-      else rows[seq_along(rows) > findInterval(before, rows) &
-                  seq_along(rows) <= findInterval(before + n, rows)] - before
-    for (name in names(pieces)) kept[[name]] <<- c(kept[[name]], list(pieces[[name]][here]))
+    pieces <- lapply(
+      stats::setNames(match(names(readings), layout$names), names(readings)),
+      core_text_piece,
+      reader = reader,
+      rows = n
+    )
+    here <- if (is.null(rows)) {
+      seq_len(n)
+    } else {
+      rows[seq_along(rows) > findInterval(before, rows) &
+        seq_along(rows) <= findInterval(before + n, rows)] -
+        before
+    }
+    for (name in names(
+      pieces
+    )) kept[[name]] <<- c(kept[[name]], list(pieces[[name]][here]))
     before <<- before + n
     core_text_drop(reader, n)
   })
@@ -201,16 +285,25 @@ read_some_rows <- function(layout, readings, rows, reading) {
   supposed <- lapply(stats::setNames(nm = names(readings)), function(name) {
     new_supposed(name, readings[[name]], NULL)
   })
-  told_when_read(reader, supposed, lapply(kept, function(k) list(values = unlist(k), odd = NULL)),
-                 reading, layout)
+  told_when_read(
+    reader,
+    supposed,
+    lapply(kept, function(k) list(values = unlist(k), odd = NULL)),
+    reading,
+    layout
+  )
 }
 
-# Rows that the reader has and that were not given away: all of them, or as many as make whole
-# pieces of `of` rows.
-rows_ready <- function(reader, given, of = 1) (core_text_rows(reader) - given) %/% of * of
+# Rows that the reader has and that were not given away: all of them, or as many
+# as make whole pieces of `of` rows.
+rows_ready <- function(reader, given, of = 1) {
+  (core_text_rows(reader) - given) %/% of * of
+}
 
 # A reading in pieces ends where values are not what the first of them promised.
 not_as_supposed <- function() {
-  stop(structure(class = c("neatsieve_whole_file_needed", "error", "condition"),
-                 list(message = "the file must be read whole", call = NULL)))
+  stop(structure(
+    class = c("neatsieve_whole_file_needed", "error", "condition"),
+    list(message = "the file must be read whole", call = NULL)
+  ))
 }

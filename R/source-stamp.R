@@ -1,6 +1,7 @@
 # What tells whether a file is as it was.
 
-# The size and time of a file, and a digest of its beginning and end, of some bytes each.
+# The size and time of a file, and a digest of its beginning and end, of some
+# bytes each.
 file_stamp <- function(path, end = 2^16) {
   about <- file.info(path, extra_cols = FALSE)
   con <- file(path, "rb")
@@ -10,8 +11,11 @@ file_stamp <- function(path, end = 2^16) {
     seek(con, about$size - end)
     ends <- c(ends, readBin(con, "raw", end))
   }
-  list(bytes = about$size, written = as.numeric(about$mtime),
-       ends = sum(as.integer(ends) * (seq_along(ends) %% 997)))
+  list(
+    bytes = about$size,
+    written = as.numeric(about$mtime),
+    ends = sum(as.integer(ends) * (seq_along(ends) %% 997))
+  )
 }
 
 # Those of many files together take no longer than that of one.

@@ -1,34 +1,63 @@
-# Rows without a row in the other table, told with values that are spelled nearly alike.
+# Rows without a row in the other table, told with values that are spelled
+# nearly alike.
 
-# How many rows have no match, and which of their values are spelled nearly like one there.
+# How many rows have no match, and which of their values are spelled nearly like
+# one there.
 note_unmatched <- function(match, bound, state) {
   gone <- sum(is.na(match))
   if (!gone) return()
   key <- names(bound$step$key)
-  rows <- (if (is.null(state$rows)) seq_len(state$frame$n) else state$rows)[is.na(match)]
+  rows <- (if (is.null(state$rows)) {
+    seq_len(state$frame$n)
+  } else {
+    state$rows
+  })[is.na(match)]
   values <- state$frame$columns[[key[1]]][rows]
-  say_unmatched(gone, sum(is.na(values)), unique(values[!is.na(values)]), bound, state)
+  say_unmatched(
+    gone, sum(is.na(values)), unique(values[!is.na(values)]), bound, state
+  )
 }
 # absent: in how many rows the key's first column is; distinct: its values.
 say_unmatched <- function(gone, absent, distinct, bound, state) {
   step <- bound$step
   key <- names(step$key)
-  said <- paste0(counted(gone, "row"), if (gone == 1) " has" else " have", " no row in ",
-                 quoted(bound$details$other$name))
+  said <- paste0(
+    counted(gone, "row"), if (gone == 1) " has" else " have", " no row in ",
+    quoted(bound$details$other$name)
+  )
   shown <- if (length(key) == 1 && absent < gone) {
-    paste0(": `", key, "` is ", listed(vapply(utils::head(distinct, 6), value_shown, ""), 5, "or"),
-           if (length(distinct) > 6) " and others")
+    paste0(
+      ": `", key, "` is ",
+      listed(vapply(utils::head(distinct, 6), value_shown, ""), 5, "or"),
+      if (length(distinct) > 6) " and others"
+    )
   }
-  because <- if (absent) paste0(" (", key[1], " absent in ", format_count(absent), ")")
+  because <- if (absent) {
+    paste0(" (", key[1], " absent in ", format_count(absent), ")")
+  }
   problem <- paste0(said, shown, because, ".")
-  near <- nearly_matched(distinct, bound$details$other$frame$columns[[step$key[[1]]]])
+  near <- nearly_matched(
+    distinct, bound$details$other$frame$columns[[step$key[[1]]]]
+  )
   if (step$unmatched == "stop") {
-    stop_neatly("run", problem, state$where,
-                c(near, "Mend them, or write `unmatched = \"keep\"` or `\"hold\"`."))
+    stop_neatly(
+      "run",
+      problem,
+      state$where,
+      c(near, "Mend them, or write `unmatched = \"keep\"` or `\"hold\"`.")
+    )
   }
-  take_note(state$notes, problem, state$where,
-            c(near, if (step$unmatched == "keep")
-              "Their new columns are absent; `unmatched = \"hold\"` holds such rows back."))
+  take_note(
+    state$notes,
+    problem,
+    state$where,
+    c(
+      near,
+      if (step$unmatched == "keep") {
+        "Their new columns are absent; `unmatched = \"hold\"` holds such rows back."
+      }
+    )
+  )
 }
 
 # Values without a match that are spelled nearly like one there.
@@ -40,6 +69,12 @@ nearly_matched <- function(values, there) {
   near <- lapply(utils::head(strange, 200), nearest, among = there, most = 1)
   found <- lengths(near) > 0
   if (!any(found)) return(NULL)
-  said <- paste0(quoted(utils::head(strange, 200)[found]), " is near to ", quoted(unlist(near)))
-  paste0(listed(utils::head(said, 4), 4), "; `relabel()` in `work_out()` makes one of two.")
+  said <- paste0(
+    quoted(utils::head(strange, 200)[found]), " is near to ",
+    quoted(unlist(near))
+  )
+  paste0(
+    listed(utils::head(said, 4), 4),
+    "; `relabel()` in `work_out()` makes one of two."
+  )
 }

@@ -1,22 +1,28 @@
 #' Rows that repeat
 #'
-#' `drop_repeats()` lets through one row of each set of rows that are alike in some columns;
-#' `find_repeats()` lets through all rows that have another like them, and says which belong
-#' together.
+#' `drop_repeats()` lets through one row of each set of rows that are alike in
+#' some columns; `find_repeats()` lets through all rows that have another like
+#' them, and says which belong together.
 #'
-#' @param ... Picks of the columns that make rows alike (see [pick_columns()]); none: all columns.
-#' @param keep Which row of a set stays: the `"first"` or the `"last"`, as the rows stand or by
-#'   `order`.
-#' @param order What `keep` goes by: a column, or `c(visit_date, falling(honey_kg))`.
+#' @param ... Picks of the columns that make rows alike (see [pick_columns()]);
+#'   none: all columns.
+#' @param keep Which row of a set stays: the `"first"` or the `"last"`, as the
+#'   rows stand or by `order`.
+#' @param order What `keep` goes by: a column, or
+#'   `c(visit_date, falling(honey_kg))`.
 #' @param name A name for the step.
-#' @details Absent equals absent here, unlike in conditions: two rows whose `hive` is absent are
-#'   alike in it. Numbers are compared exactly, texts by code point.
-#' @return A step for a [sieve()] or [pour()]. The rows of `drop_repeats()` keep their order, the
-#'   others are held because `"repeat"`. Those of `find_repeats()` stand set by set, in the order of
-#'   each set's first row, with two columns in front: `repeat_group`, the number of the set, and
-#'   `repeat_size`, how many rows it has; the others are held because `"no repeat"`.
-#' @section Errors: Class `neatsieve_error_expression` for a pick that finds nothing; class
-#'   `neatsieve_error_step` where a column `repeat_group` or `repeat_size` is there already.
+#' @details Absent equals absent here, unlike in conditions: two rows whose
+#'   `hive` is absent are alike in it. Numbers are compared exactly, texts by
+#'   code point.
+#' @return A step for a [sieve()] or [pour()]. The rows of `drop_repeats()` keep
+#'   their order, the others are held because `"repeat"`. Those of
+#'   `find_repeats()` stand set by set, in the order of each set's first row,
+#'   with two columns in front: `repeat_group`, the number of the set, and
+#'   `repeat_size`, how many rows it has; the others are held because
+#'   `"no repeat"`.
+#' @section Errors: Class `neatsieve_error_expression` for a pick that finds
+#'   nothing; class `neatsieve_error_step` where a column `repeat_group` or
+#'   `repeat_size` is there already.
 #' @seealso [scoop()], [condense()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)
@@ -26,66 +32,104 @@
 drop_repeats <- function(..., keep = "first", order = NULL, name = NULL) {
   env <- parent.frame()
   picks <- capture_step_picks("drop_repeats", eval(substitute(alist(...))), env)
-  make_step("drop_repeats", picks = picks, keep = keep,
-            order = capture_sorting(substitute(order), env), name = name)
+  make_step(
+    "drop_repeats",
+    picks = picks,
+    keep = keep,
+    order = capture_sorting(substitute(order), env),
+    name = name
+  )
 }
 
 #' @rdname drop_repeats
 #' @export
 find_repeats <- function(..., name = NULL) {
-  picks <- capture_step_picks("find_repeats", eval(substitute(alist(...))), parent.frame())
+  picks <- capture_step_picks(
+    "find_repeats", eval(substitute(alist(...))), parent.frame()
+  )
   make_step("find_repeats", picks = picks, name = name)
 }
 
-define_step("drop_repeats", "rows",
-            list(picks = field_picks(), keep = field_choice("first", "last"), order = field_sort(),
-                 name = field_name()),
-            short = "picks", writes_short = TRUE,
-            bind = function(step, typing) {
-              new_bound(step, typing, nodes = typed_order(step$order, typing),
-                        details = list(columns = columns_to_compare(step, typing)))
-            },
-            run = function(bound, state) run_drop_repeats(bound, state),
-            reads_all = function(step) !length(step$picks),
-            words = function(step) drop_repeats_words(step),
-            caption = function(step) paste0("one row for each ", alike_words(step)))
+define_step(
+  "drop_repeats",
+  "rows",
+  list(
+    picks = field_picks(),
+    keep = field_choice("first", "last"),
+    order = field_sort(),
+    name = field_name()
+  ),
+  short = "picks",
+  writes_short = TRUE,
+  bind = function(step, typing) {
+    new_bound(
+      step,
+      typing,
+      nodes = typed_order(step$order, typing),
+      details = list(columns = columns_to_compare(step, typing))
+    )
+  },
+  run = function(bound, state) run_drop_repeats(bound, state),
+  reads_all = function(step) !length(step$picks),
+  words = function(step) drop_repeats_words(step),
+  caption = function(step) paste0("one row for each ", alike_words(step))
+)
 
-define_step("find_repeats", "rows",
-            list(picks = field_picks(), name = field_name()),
-            short = "picks", writes_short = TRUE,
-            bind = function(step, typing) bind_find_repeats(step, typing),
-            run = function(bound, state) run_find_repeats(bound, state),
-            reads_all = function(step) !length(step$picks),
-            words = function(step) {
-              paste0("let through rows that have another of the same ", alike_words(step),
-                     " (absent equals absent), set by set")
-            },
-            caption = function(step) paste0("rows that have another of the same ",
-                                            alike_words(step)))
+define_step(
+  "find_repeats",
+  "rows",
+  list(picks = field_picks(), name = field_name()),
+  short = "picks",
+  writes_short = TRUE,
+  bind = function(step, typing) bind_find_repeats(step, typing),
+  run = function(bound, state) run_find_repeats(bound, state),
+  reads_all = function(step) !length(step$picks),
+  words = function(step) {
+    paste0(
+      "let through rows that have another of the same ", alike_words(step),
+      " (absent equals absent), set by set"
+    )
+  },
+  caption = function(step) {
+    paste0("rows that have another of the same ", alike_words(step))
+  }
+)
 
 alike_words <- function(step) {
   if (!length(step$picks)) return("values in all columns")
   listed(vapply(step$picks, lang_text, ""), 12)
 }
 drop_repeats_words <- function(step) {
-  paste0("let through one row for each ", alike_words(step), " (absent equals absent), the ",
-         step$keep, if (length(step$order)) paste0(" in the order of ", sort_words(step$order)))
+  paste0(
+    "let through one row for each ", alike_words(step),
+    " (absent equals absent), the ", step$keep,
+    if (length(step$order)) paste0(" in the order of ", sort_words(step$order))
+  )
 }
 
 columns_to_compare <- function(step, typing) {
   columns <- typing$scope$columns
-  known <- names(columns)[vapply(columns, function(type) type$kind != "other", NA)]
+  known <- names(
+    columns
+  )[vapply(columns, function(type) type$kind != "other", NA)]
   if (!length(step$picks)) return(known)
   picked <- resolve_picks(step$picks, typing, paste0(step$kind, "()"))
   strange <- setdiff(picked, known)
   if (length(strange)) {
-    stop_neatly("expression",
-                paste0("Column `", strange[1], "` cannot be compared: it is of class ",
-                       columns[[strange[1]]]$class, "."), where_of(typing),
-                paste0("Take it out with `except(", strange[1], ")`."))
+    stop_neatly(
+      "expression",
+      paste0(
+        "Column `", strange[1], "` cannot be compared: it is of class ",
+        columns[[strange[1]]]$class, "."
+      ),
+      where_of(typing),
+      paste0("Take it out with `except(", strange[1], ")`.")
+    )
   }
   if (!length(picked)) {
-    stop_neatly("expression", "No column is picked.", where_of(typing), picks_usage())
+    stop_neatly(
+      "expression", "No column is picked.", where_of(typing), picks_usage()
+    )
   }
   picked
 }
@@ -117,9 +161,15 @@ bind_find_repeats <- function(step, typing) {
   columns <- columns_to_compare(step, typing)
   there <- intersect(repeat_columns, names(typing$scope$columns))
   if (length(there)) {
-    stop_neatly("step", paste0("`find_repeats()` makes a column `", there[1],
-                               "`, and there is one already."), where_of(typing),
-                "Take it out before, or rename it with `pick_columns(renamed = )`.")
+    stop_neatly(
+      "step",
+      paste0(
+        "`find_repeats()` makes a column `", there[1],
+        "`, and there is one already."
+      ),
+      where_of(typing),
+      "Take it out before, or rename it with `pick_columns(renamed = )`."
+    )
   }
   for (column in repeat_columns) {
     guard_new_name(column, without_columns(typing), "column")
@@ -138,7 +188,9 @@ run_find_repeats <- function(bound, state) {
 }
 
 # Holds rows that repeat no other back, and numbers the groups of the others.
-find_repeats_over <- function(relation, bound, state) UseMethod("find_repeats_over")
+find_repeats_over <- function(relation, bound, state) {
+  UseMethod("find_repeats_over")
+}
 #' @export
 find_repeats_over.neatsieve_memory <- function(relation, bound, state) {
   first <- alike_rows(relation, bound$details$columns)
@@ -146,11 +198,17 @@ find_repeats_over.neatsieve_memory <- function(relation, bound, state) {
   among <- size > 1
   group <- match(first, unique(first[among]))
   rows <- if (is.null(state$rows)) seq_len(state$frame$n) else state$rows
-  state <- hold_rows(state, as.raw(!among), because = "no repeat",
-                     reads = bound$details$columns)
+  state <- hold_rows(
+    state,
+    as.raw(!among),
+    because = "no repeat",
+    reads = bound$details$columns
+  )
   made <- list(repeat_group = group, repeat_size = size)
   for (column in repeat_columns) {
-    vector <- spread_over(as.integer(made[[column]][among]), rows[among], state$frame$n, NULL)
+    vector <- spread_over(
+      as.integer(made[[column]][among]), rows[among], state$frame$n, NULL
+    )
     state$frame <- frame_with(state$frame, column, vector, new_type("whole"))
   }
   state$rows <- rows[among][order(group[among])]

@@ -1,102 +1,180 @@
 #' Wide to long
 #'
-#' Turns several columns of each row into rows of their own: one row for each of the columns, with
-#' the column's name as its label and its value.
+#' Turns several columns of each row into rows of their own: one row for each of
+#' the columns, with the column's name as its label and its value.
 #'
-#' @param ... Picks of the columns (see [pick_columns()]). Named picks make several value columns at
-#'   once: `weight_kg = "weight_*", mites = "mites_*"`; columns belong together by what the
-#'   pattern's one `*` stands for, or by `label_pattern`.
-#' @param label_as The name of the label column; several names with `label_pattern`.
+#' @param ... Picks of the columns (see [pick_columns()]). Named picks make
+#'   several value columns at once: `weight_kg = "weight_*", mites = "mites_*"`;
+#'   columns belong together by what the pattern's one `*` stands for, or by
+#'   `label_pattern`.
+#' @param label_as The name of the label column; several names with
+#'   `label_pattern`.
 #' @param value_as The name of the value column, where the picks are not named.
-#' @param label_pattern A Perl-compatible regular expression that fits the whole name of each
-#'   column, with a group in parentheses for each label: `label_as = c("measure", "year"),
-#'   label_pattern = "(\\w+)_(\\d+)"`.
-#' @param label_kind The kind of the labels, for each column of `label_as` or for all: as in `kinds`
-#'   of [study()] (`"number"`, `"whole"`, `"text"`, `"date %Y-%m-%d"`, ...). `"category"`, the
-#'   default, has the labels in the order of the columns.
-#' @param split What stands between several answers in one cell of one text column: `to_long(signs,
-#'   split = "; ")` makes a row for each answer, in the column itself or in `value_as`; blanks
-#'   around answers go, a cell without an answer stays one row. See [counts()] with `units = TRUE`
-#'   for shares of those who answered.
+#' @param label_pattern A Perl-compatible regular expression that fits the whole
+#'   name of each column, with a group in parentheses for each label: `label_as =
+#'   c("measure", "year"), label_pattern = "(\\w+)_(\\d+)"`.
+#' @param label_kind The kind of the labels, for each column of `label_as` or
+#'   for all: as in `kinds` of [study()] (`"number"`, `"whole"`, `"text"`,
+#'   `"date %Y-%m-%d"`, ...). `"category"`, the default, has the labels in the
+#'   order of the columns.
+#' @param split What stands between several answers in one cell of one text
+#'   column: `to_long(signs, split = "; ")` makes a row for each answer, in the
+#'   column itself or in `value_as`; blanks around answers go, a cell without an
+#'   answer stays one row. See [counts()] with `units = TRUE` for shares of
+#'   those who answered.
 #' @param name A name for the step.
-#' @return A step for a [sieve()] or [pour()]. The other columns are repeated. Rows stand row by
-#'   row, and for each in the order of the columns; `source_row` stays that of the wide row. In the
-#'   [ledger()] the further rows count as added.
-#' @section Errors: Class `neatsieve_error_step` for columns of kinds that do not go together,
-#'   labels that are not of the kind asked for, a pattern that does not fit, and after [subsets()].
+#' @return A step for a [sieve()] or [pour()]. The other columns are repeated.
+#'   Rows stand row by row, and for each in the order of the columns;
+#'   `source_row` stays that of the wide row. In the [ledger()] the further rows
+#'   count as added.
+#' @section Errors: Class `neatsieve_error_step` for columns of kinds that do
+#'   not go together, labels that are not of the kind asked for, a pattern that
+#'   does not fit, and after [subsets()].
 #' @seealso [to_wide()] turns them back.
 #' @examples
 #' weights <- study(demo_file("monthly-weights.csv"))
-#' long <- pour(weights, to_long("weight_*", label_as = "month", value_as = "weight_kg",
-#'                               label_pattern = "weight_(.*)", label_kind = "whole"))
+#' long <- pour(weights, to_long("weight_*",
+#'   label_as = "month", value_as = "weight_kg",
+#'   label_pattern = "weight_(.*)", label_kind = "whole"
+#' ))
 #' long
 #' pour(long, statistics(weight_kg, by = month))$tables
 #' @export
-to_long <- function(..., label_as = "label", value_as = "value", label_pattern = NULL,
-                    label_kind = "category", split = NULL, name = NULL) {
+to_long <- function(
+  ..., label_as = "label", value_as = "value", label_pattern = NULL,
+  label_kind = "category", split = NULL, name = NULL
+) {
   env <- parent.frame()
   dots <- eval(substitute(alist(...)))
-  named <- if (is.null(names(dots))) rep(FALSE, length(dots)) else names(dots) != ""
+  named <- if (is.null(names(dots))) {
+    rep(FALSE, length(dots))
+  } else {
+    names(dots) != ""
+  }
   sets <- lapply(dots[named], capture_some_picks, env)
-  make_step("to_long", picks = capture_picks(unname(dots[!named]), env), sets = sets,
-            label_as = label_as, value_as = value_as, label_pattern = label_pattern,
-            label_kind = label_kind, split = split, name = name)
+  make_step(
+    "to_long",
+    picks = capture_picks(unname(dots[!named]), env),
+    sets = sets,
+    label_as = label_as,
+    value_as = value_as,
+    label_pattern = label_pattern,
+    label_kind = label_kind,
+    split = split,
+    name = name
+  )
 }
 
 field_texts <- function(default) {
-  field_plain(default, function(x) is.character(x) && length(x) > 0 && all(nzchar(x)) && !anyNA(x),
-              "one or more texts", schema_ref("plain"),
-              from_plan = function(spec, context, key) unlist(spec))
+  field_plain(
+    default,
+    function(x) is.character(x) && length(x) > 0 && all(nzchar(x)) && !anyNA(x),
+    "one or more texts",
+    schema_ref("plain"),
+    from_plan = function(spec, context, key) unlist(spec)
+  )
 }
 
 # Picks by the name of the value column they make.
 field_pick_sets <- function() {
-  new_field(list(), key = "values", in_dots = TRUE, check = some_or_none,
-            schema = list(type = "object", additionalProperties = schema_ref("picks")),
-            to_plan = function(value) lapply(value, function(set) lapply(set, lang_text)),
-            from_plan = function(spec, context, key) lapply(spec, plan_picks, context = context),
-            to_code = function(value) {
-              vapply(value, function(set) {
-                texts <- vapply(set, lang_text, "")
-                if (length(texts) == 1) texts else arguments_in_r("c", texts)
-              }, "")
-            }, makes = names)
+  new_field(
+    list(),
+    key = "values",
+    in_dots = TRUE,
+    check = some_or_none,
+    schema = list(type = "object", additionalProperties = schema_ref("picks")),
+    to_plan = function(value) {
+      lapply(value, function(set) lapply(set, lang_text))
+    },
+    from_plan = function(spec, context, key) {
+      lapply(spec, plan_picks, context = context)
+    },
+    to_code = function(value) {
+      vapply(value, function(set) {
+        texts <- vapply(set, lang_text, "")
+        if (length(texts) == 1) texts else arguments_in_r("c", texts)
+      }, "")
+    },
+    makes = names
+  )
 }
 
-define_step("to_long", "reshapes",
-            list(picks = field_picks(), sets = field_pick_sets(), label_as = field_texts("label"),
-                 value_as = field_text("value"), label_pattern = field_text(),
-                 label_kind = field_texts("category"), split = field_text(), name = field_name()),
-            complete = function(values) to_long_complete(values),
-            bind = function(step, typing) {
-              if (is.null(step$split)) bind_to_long(step, typing) else bind_split(step, typing)
-            },
-            run = function(bound, state) {
-              if (is.null(bound$step$split)) run_to_long(bound, state) else run_split(bound, state)
-            }, reads_all = function(step) TRUE,
-            words = function(step) to_long_words(step))
+define_step(
+  "to_long",
+  "reshapes",
+  list(
+    picks = field_picks(),
+    sets = field_pick_sets(),
+    label_as = field_texts("label"),
+    value_as = field_text("value"),
+    label_pattern = field_text(),
+    label_kind = field_texts("category"),
+    split = field_text(),
+    name = field_name()
+  ),
+  complete = function(values) to_long_complete(values),
+  bind = function(step, typing) {
+    if (is.null(step$split)) {
+      bind_to_long(step, typing)
+    } else {
+      bind_split(step, typing)
+    }
+  },
+  run = function(bound, state) {
+    if (is.null(bound$step$split)) {
+      run_to_long(bound, state)
+    } else {
+      run_split(bound, state)
+    }
+  },
+  reads_all = function(step) TRUE,
+  words = function(step) to_long_words(step)
+)
 
 to_long_complete <- function(values) {
   if (!is.null(values$split)) return(split_complete(values))
-  usage <- "Write `to_long(\"weight_*\", label_as = \"month\", value_as = \"weight_kg\")`."
+  usage <-
+    "Write `to_long(\"weight_*\", label_as = \"month\", value_as = \"weight_kg\")`."
   if (!length(values$picks) && !length(values$sets)) {
     stop_neatly("step", "`to_long()` has no columns.", NULL, usage)
   }
   if (length(values$picks) && length(values$sets)) {
-    stop_neatly("step", "`to_long()` has picks with and without a name.", NULL,
-                "Name each: `to_long(weight_kg = \"weight_*\", mites = \"mites_*\")`.")
+    stop_neatly(
+      "step",
+      "`to_long()` has picks with and without a name.",
+      NULL,
+      "Name each: `to_long(weight_kg = \"weight_*\", mites = \"mites_*\")`."
+    )
   }
-  made <- c(values$label_as, if (length(values$sets)) names(values$sets) else values$value_as)
+  made <- c(
+    values$label_as,
+    if (length(values$sets)) names(values$sets) else values$value_as
+  )
   if (anyDuplicated(made)) {
-    stop_neatly("step", paste0("`to_long()` makes two columns `", made[anyDuplicated(made)], "`."),
-                NULL, "Give each a name of its own.")
+    stop_neatly(
+      "step",
+      paste0(
+        "`to_long()` makes two columns `", made[anyDuplicated(made)], "`."
+      ),
+      NULL,
+      "Give each a name of its own."
+    )
   }
   if (length(values$label_as) > 1 && is.null(values$label_pattern)) {
-    stop_neatly("step", "Several labels need `label_pattern`.", NULL,
-                "Write `label_pattern = \"(\\\\w+)_(\\\\d+)\"`, with a group for each.")
+    stop_neatly(
+      "step",
+      "Several labels need `label_pattern`.",
+      NULL,
+      "Write `label_pattern = \"(\\\\w+)_(\\\\d+)\"`, with a group for each."
+    )
   }
   if (!length(values$label_kind) %in% c(1L, length(values$label_as))) {
-    stop_neatly("step", "`label_kind` is one kind, or one for each of `label_as`.", NULL, usage)
+    stop_neatly(
+      "step",
+      "`label_kind` is one kind, or one for each of `label_as`.",
+      NULL,
+      usage
+    )
   }
   values
 }
@@ -104,52 +182,98 @@ to_long_complete <- function(values) {
 bind_to_long <- function(step, typing) {
   by_subset <- length(typing$scope$subsets) > 0
   typing <- typing_of_subset_rows(typing)
-  sets <- if (length(step$sets)) step$sets
-    else stats::setNames(list(step$picks), step$value_as)
+  sets <- if (length(step$sets)) {
+    step$sets
+  } else {
+    stats::setNames(list(step$picks), step$value_as)
+  }
   sets <- lapply(sets, resolve_picks, typing = typing, where = "to_long()")
   used <- unlist(sets, use.names = FALSE)
   if (!length(used)) {
-    stop_neatly("expression", "No column is picked.", where_of(typing), picks_usage())
+    stop_neatly(
+      "expression", "No column is picked.", where_of(typing), picks_usage()
+    )
   }
   if (anyDuplicated(used)) {
-    stop_neatly("step", paste0("Column `", used[anyDuplicated(used)], "` is picked twice."),
-                where_of(typing), "Let each column go to one value column.")
+    stop_neatly(
+      "step",
+      paste0("Column `", used[anyDuplicated(used)], "` is picked twice."),
+      where_of(typing),
+      "Let each column go to one value column."
+    )
   }
   stay <- setdiff(names(typing$scope$columns), used)
   clash <- intersect(c(step$label_as, names(sets)), stay)
   if (length(clash)) {
-    stop_neatly("step", paste0("`to_long()` makes a column `", clash[1], "`, and there is one ",
-                               "already."), where_of(typing), "Give it another name.")
+    stop_neatly(
+      "step",
+      paste0(
+        "`to_long()` makes a column `", clash[1], "`, and there is one ",
+        "already."
+      ),
+      where_of(typing),
+      "Give it another name."
+    )
   }
   labels <- label_table(step, sets, typing)
-  types <- Map(function(columns, name) {
-    type <- long_type(columns, typing)
-    type["reasons"] <- list(joined_type_reasons(typing$scope$columns[columns], name))
-    type
-  }, sets, names(sets))
+  types <- Map(
+    function(columns, name) {
+      type <- long_type(columns, typing)
+      type[
+        "reasons"
+      ] <- list(joined_type_reasons(typing$scope$columns[columns], name))
+      type
+    },
+    sets,
+    names(sets)
+  )
   made <- c(lapply(labels$values, type_of_vector), types)
-  for (name in names(made)) guard_new_name(name, without_columns(typing), "column")
+  for (name in names(
+    made
+  )) guard_new_name(name, without_columns(typing), "column")
   typing <- with_columns_in_order(typing, stay)
   for (name in names(made)) {
     typing$scope$columns[[name]] <- made[[name]]
     typing$scope$origin[name] <- NA
   }
-  typing$scope$dropped <- typing$scope$dropped[setdiff(names(typing$scope$dropped), names(made))]
-  new_bound(step, typing, details = list(sets = labels$sets, labels = labels$values, types = types,
-                                         stay = stay, by_subset = by_subset))
+  typing$scope$dropped <- typing$scope$dropped[setdiff(
+    names(typing$scope$dropped), names(made)
+  )]
+  new_bound(
+    step,
+    typing,
+    details = list(
+      sets = labels$sets,
+      labels = labels$values,
+      types = types,
+      stay = stay,
+      by_subset = by_subset
+    )
+  )
 }
 
-# What each column is called in the long table: the labels, and for each value column the columns
-# that go with them (NA where there is none).
+# What each column is called in the long table: the labels, and for each value
+# column the columns that go with them (NA where there is none).
 label_table <- function(step, sets, typing) {
-  of_set <- Map(function(columns, picks) column_labels(step, columns, picks, typing), sets,
-                if (length(step$sets)) step$sets else list(step$picks))
+  of_set <- Map(
+    function(columns, picks) column_labels(step, columns, picks, typing),
+    sets,
+    if (length(step$sets)) step$sets else list(step$picks)
+  )
   keys <- lapply(of_set, function(parts) do.call(paste, c(parts, sep = "\r")))
-  for (i in seq_along(keys)) if (anyDuplicated(keys[[i]])) {
-    twice <- sets[[i]][keys[[i]] == keys[[i]][anyDuplicated(keys[[i]])]]
-    stop_neatly("step", paste0("Columns ", listed(ticked(twice)), " have one label ",
-                               quoted(gsub("\r", " / ", keys[[i]][anyDuplicated(keys[[i]])])), "."),
-                where_of(typing), "Let the pattern tell them apart.")
+  for (i in seq_along(keys)) {
+    if (anyDuplicated(keys[[i]])) {
+      twice <- sets[[i]][keys[[i]] == keys[[i]][anyDuplicated(keys[[i]])]]
+      stop_neatly(
+        "step",
+        paste0(
+          "Columns ", listed(ticked(twice)), " have one label ",
+          quoted(gsub("\r", " / ", keys[[i]][anyDuplicated(keys[[i]])])), "."
+        ),
+        where_of(typing),
+        "Let the pattern tell them apart."
+      )
+    }
   }
   all <- unique(unlist(keys, use.names = FALSE))
   from <- match(all, unlist(keys, use.names = FALSE))
@@ -157,47 +281,81 @@ label_table <- function(step, sets, typing) {
     unlist(lapply(of_set, `[[`, j), use.names = FALSE)[from]
   })
   kinds <- rep_len(step$label_kind, length(step$label_as))
-  values <- Map(function(text, kind, name) labels_of_kind(text, kind, name, typing), parts, kinds,
-                step$label_as)
-  list(values = stats::setNames(values, step$label_as),
-       sets = Map(function(columns, key) columns[match(all, key)], sets, keys))
+  values <- Map(
+    function(text, kind, name) labels_of_kind(text, kind, name, typing),
+    parts,
+    kinds,
+    step$label_as
+  )
+  list(
+    values = stats::setNames(values, step$label_as),
+    sets = Map(function(columns, key) columns[match(all, key)], sets, keys)
+  )
 }
 
 # Labels of some columns, a vector for each of `label_as`.
 column_labels <- function(step, columns, picks, typing) {
-  if (!is.null(step$label_pattern)) return(labels_by_pattern(step, columns, typing))
+  if (!is.null(step$label_pattern)) {
+    return(labels_by_pattern(step, columns, typing))
+  }
   if (!length(step$sets)) return(list(columns))
   pick <- if (length(picks) == 1) picks[[1]]
-  if (!is_text(pick) || lengths(regmatches(pick, gregexpr("*", pick, fixed = TRUE))) != 1) {
-    stop_neatly("step", "It is not said which columns of the value columns belong together.",
-                where_of(typing),
-                "Pick each set by a pattern with one `*`, or give `label_pattern`.")
+  if (!is_text(pick) ||
+    lengths(regmatches(pick, gregexpr("*", pick, fixed = TRUE))) != 1) {
+    stop_neatly(
+      "step",
+      "It is not said which columns of the value columns belong together.",
+      where_of(typing),
+      "Pick each set by a pattern with one `*`, or give `label_pattern`."
+    )
   }
   ends <- strsplit(paste0(pick, " "), "*", fixed = TRUE)[[1]]
-  list(substring(columns, nchar(ends[1]) + 1, nchar(columns) - nchar(ends[2]) + 1))
+  list(substring(
+    columns, nchar(ends[1]) + 1, nchar(columns) - nchar(ends[2]) + 1
+  ))
 }
 
 labels_by_pattern <- function(step, columns, typing) {
   whole <- paste0("^(?:", step$label_pattern, ")$")
-  found <- tryCatch(regmatches(columns, regexec(whole, columns, perl = TRUE)),
-                    error = function(e) NULL, warning = function(w) NULL)
+  found <- tryCatch(
+    regmatches(columns, regexec(whole, columns, perl = TRUE)),
+    error = function(e) NULL,
+    warning = function(w) NULL
+  )
   if (is.null(found)) {
-    stop_neatly("step", paste0("`label_pattern` ", quoted(step$label_pattern),
-                               " is no regular expression."), where_of(typing),
-                "Check its parentheses and brackets.")
+    stop_neatly(
+      "step",
+      paste0(
+        "`label_pattern` ", quoted(step$label_pattern),
+        " is no regular expression."
+      ),
+      where_of(typing),
+      "Check its parentheses and brackets."
+    )
   }
   missed <- columns[lengths(found) == 0]
   if (length(missed)) {
-    stop_neatly("step", paste0("`label_pattern` ", quoted(step$label_pattern),
-                               " does not fit the name of column `", missed[1], "`."),
-                where_of(typing), "It has to fit whole names.")
+    stop_neatly(
+      "step",
+      paste0(
+        "`label_pattern` ", quoted(step$label_pattern),
+        " does not fit the name of column `", missed[1], "`."
+      ),
+      where_of(typing),
+      "It has to fit whole names."
+    )
   }
   groups <- lengths(found)[1] - 1
   if (groups != length(step$label_as)) {
-    stop_neatly("step", paste0("`label_pattern` has ", counted(groups, "group"),
-                               ", and `label_as` ", counted(length(step$label_as), "name"), "."),
-                where_of(typing),
-                "Put ( ) around each label.")
+    stop_neatly(
+      "step",
+      paste0(
+        "`label_pattern` has ", counted(groups, "group"), ", and `label_as` ",
+        counted(length(step$label_as), "name"), "."
+      ),
+      where_of(typing),
+      "Put ( ) around each label."
+    )
   }
   lapply(seq_len(groups), function(j) vapply(found, `[[`, "", j + 1))
 }
@@ -208,21 +366,30 @@ long_type <- function(columns, typing) {
   type <- types[[1]]
   refuse_other_kinds(columns, typing)
   for (i in seq_along(types)[-1]) {
-    next_type <- tryCatch(joined_type(type, types[[i]], columns[i], "", typing),
-                          neatsieve_error = function(e) NULL)
+    next_type <- tryCatch(
+      joined_type(type, types[[i]], columns[i], "", typing),
+      neatsieve_error = function(e) NULL
+    )
     if (is.null(next_type)) {
-      stop_neatly("step",
-                  paste0("Columns `", columns[1], "` and `", columns[i],
-                         "` cannot stand in one column: the first is ", kind_words(type),
-                         ", the other ", kind_words(types[[i]]), "."), where_of(typing),
-                  "Make them of one kind first, or give them value columns of their own.")
+      stop_neatly(
+        "step",
+        paste0(
+          "Columns `", columns[1], "` and `", columns[i],
+          "` cannot stand in one column: the first is ", kind_words(type),
+          ", the other ", kind_words(types[[i]]), "."
+        ),
+        where_of(typing),
+        "Make them of one kind first, or give them value columns of their own."
+      )
     }
     type <- next_type
   }
   type
 }
 
-run_to_long <- function(bound, state) to_long_over(relation_of(state), bound, state)
+run_to_long <- function(bound, state) {
+  to_long_over(relation_of(state), bound, state)
+}
 
 #' @export
 to_long_over.neatsieve_memory <- function(relation, bound, state) {
@@ -233,18 +400,37 @@ to_long_over.neatsieve_memory <- function(relation, bound, state) {
   size <- length(details$labels[[1]])
   rows <- if (is.null(from$rows)) seq_len(n) else from$rows
   place <- rep(rows, each = size)
-  take <- function(x) if (is.null(dim(x))) x[place] else x[place, , drop = FALSE]
+  take <- function(x) {
+    if (is.null(dim(x))) x[place] else x[place, , drop = FALSE]
+  }
   hidden <- reasons_in_use(from$frame$types[details$stay])
   stay <- lapply(from$frame$columns[c(details$stay, hidden)], take)
   labels <- lapply(details$labels, function(label) rep(label, times = n))
-  values <- Map(function(columns, type) long_values(from$frame, columns, rows, type),
-                details$sets, details$types)
+  values <- Map(
+    function(columns, type) long_values(from$frame, columns, rows, type),
+    details$sets,
+    details$types
+  )
   state$record$added <- n * size - state_row_count(state)
-  types <- c(from$frame$types[details$stay], lapply(details$labels, type_of_vector), details$types)
-  reasons <- unlist(Map(function(columns, type) long_reasons(from$frame, columns, rows, type),
-                        unname(details$sets), details$types), recursive = FALSE)
-  state <- in_new_stage(state, c(stay, labels, values, reasons), n * size,
-                        source_row_of(from$frame, place), types)
+  types <- c(
+    from$frame$types[details$stay], lapply(details$labels, type_of_vector),
+    details$types
+  )
+  reasons <- unlist(
+    Map(
+      function(columns, type) long_reasons(from$frame, columns, rows, type),
+      unname(details$sets),
+      details$types
+    ),
+    recursive = FALSE
+  )
+  state <- in_new_stage(
+    state,
+    c(stay, labels, values, reasons),
+    n * size,
+    source_row_of(from$frame, place),
+    types
+  )
   state["subsets"] <- list(NULL)
   state
 }

@@ -1,8 +1,9 @@
-# A study whose rows stay in a database: its columns and their kinds are known, and rows are read
-# when somebody looks at them. What reads the whole table has it read once.
+# A study whose rows stay in a database: its columns and their kinds are known,
+# and rows are read when somebody looks at them. What reads the whole table has
+# it read once.
 
-# NULL where the table is to be read whole: a database without a dialect here, or something told of
-# the values that is only done to values read.
+# NULL where the table is to be read whole: a database without a dialect here,
+# or something told of the values that is only done to values read.
 study_in_database <- function(request) {
   asked <- request$data
   dialect <- dialect_of(asked$con)
@@ -10,10 +11,13 @@ study_in_database <- function(request) {
   dialect$now$time_limit <- asked$time_limit
   dialect$now$connect <- asked$connect
   check_database_connection(asked)
-  tryCatch(harmless(dialect, function() study_told_by(request, dialect)), error = function(e) {
-    if (inherits(e, "neatsieve_error")) stop(e)
-    stop_on_study(e, asked)
-  })
+  tryCatch(
+    harmless(dialect, function() study_told_by(request, dialect)),
+    error = function(e) {
+      if (inherits(e, "neatsieve_error")) stop(e)
+      stop_on_study(e, asked)
+    }
+  )
 }
 
 # What the database tells of the table or query.
@@ -24,9 +28,15 @@ study_told_by <- function(request, dialect) {
   if (is.null(base)) return(NULL)
   where <- database_place(asked)
   check_column_names(names(base$columns), where)
-  check_known_columns(c(request$unit, names(request$reading$kinds)), names(base$columns),
-                      "unit or kinds", where)
-  check_known_columns(unlist(request$reading$design), names(base$columns), "design", where)
+  check_known_columns(
+    c(request$unit, names(request$reading$kinds)),
+    names(base$columns),
+    "unit or kinds",
+    where
+  )
+  check_known_columns(
+    unlist(request$reading$design), names(base$columns), "design", where
+  )
   base$unit <- request$unit
   key <- key_of_base(base, asked$key, dialect, where)
   base["key"] <- list(key$sql)
@@ -38,11 +48,18 @@ study_told_by <- function(request, dialect) {
   notes <- new_notebook()
   note_left_out(notes, base$left_out, where)
   show_notes(notes$notes)
-  study <- new_study_facts(unread_frame(relation), request$unit, database_name(asked, request),
-                           asked$table, request$reading$labels, request$reading$measures,
-                           notes$notes,
-                           database = list(relation = relation, checked = new.env()),
-                           read_from = asked, design = request$reading$design)
+  study <- new_study_facts(
+    unread_frame(relation),
+    request$unit,
+    database_name(asked, request),
+    asked$table,
+    request$reading$labels,
+    request$reading$measures,
+    notes$notes,
+    database = list(relation = relation, checked = new.env()),
+    read_from = asked,
+    design = request$reading$design
+  )
   as_study_object(study)
 }
 
@@ -50,13 +67,20 @@ study_told_by <- function(request, dialect) {
 why_read_whole <- function(request) {
   con <- request$data$con
   if (is.null(dialect_of(con))) {
-    return(paste0("databases of the class ", class(con)[1], " are not asked but for their rows"))
+    return(paste0(
+      "databases of the class ", class(con)[1],
+      " are not asked but for their rows"
+    ))
   }
-  if (length(request$dictionary)) return("a dictionary says what its values are")
+  if (length(request$dictionary)) {
+    return("a dictionary says what its values are")
+  }
   if (length(request$reading$row_names)) return("row names are asked for")
   kinds <- request$reading$kinds
-  paste0("kinds are told that are not read there: ",
-         listed(paste0("`", names(kinds), "` ", quoted(unlist(kinds))), 6))
+  paste0(
+    "kinds are told that are not read there: ",
+    listed(paste0("`", names(kinds), "` ", quoted(unlist(kinds))), 6)
+  )
 }
 
 is_told_of_values <- function(request) {
@@ -71,34 +95,56 @@ database_name <- function(asked, request) {
 # Columns of texts that are categories in an order that is told.
 with_told_categories <- function(base, request, dialect) {
   told <- c(request$ordered, request$categories)
-  check_known_columns(names(told), names(base$columns), "ordered or categories", "")
+  check_known_columns(
+    names(told), names(base$columns), "ordered or categories", ""
+  )
   for (name in names(told)) {
     as_ordered(character(), name, told[[name]], "", "ordered")
-    type <- new_type("category", labels = as_utf8(told[[name]]),
-                     ordered = name %in% names(request$ordered))
+    type <- new_type(
+      "category",
+      labels = as_utf8(told[[name]]),
+      ordered = name %in% names(request$ordered)
+    )
     column <- base$columns[[name]]
     if (column$type$kind != "text") return(NULL)
-    codes <- c(if (isTRUE(request$reading$codes_given)) request$reading$absent_codes,
-               request$reading$column_codes[[name]])
+    codes <- c(
+      if (isTRUE(request$reading$codes_given)) request$reading$absent_codes,
+      request$reading$column_codes[[name]]
+    )
     labels <- sql_list(union(told[[name]], codes), "text", dialect)
-    base$columns[[name]] <- new_sql_column(name, type, column$read, local({
-      labels <- labels
-      function(x) paste(dialect$text(x), "NOT IN", labels)
-    }))
+    base$columns[[name]] <- new_sql_column(
+      name,
+      type,
+      column$read,
+      local({
+        labels <- labels
+        function(x) paste(dialect$text(x), "NOT IN", labels)
+      })
+    )
   }
   base
 }
 
-# What the study is of, or NULL where a column's kind is not to be told from its declaration.
+# What the study is of, or NULL where a column's kind is not to be told from its
+# declaration.
 database_base <- function(asked, dialect, kinds) {
-  base <- new_sql_base(sql_source(asked), asked$table, asked$query, told_kinds = kinds,
-                       told_key = asked$key)
+  base <- new_sql_base(
+    sql_source(asked),
+    asked$table,
+    asked$query,
+    told_kinds = kinds,
+    told_key = asked$key
+  )
   # The day as ISO 8601 writes it is what a date is there.
-  told <- lapply(kinds, function(kind) if (identical(kind, "date %Y-%m-%d")) "date" else kind)
+  told <- lapply(
+    kinds, function(kind) if (identical(kind, "date %Y-%m-%d")) "date" else kind
+  )
   is_category <- vapply(told, identical, NA, "category")
   told[is_category] <- "text"
   described <- dialect$describe(base, told)
-  if (is.null(described) || any(vapply(described$columns, is.null, NA))) return(NULL)
+  if (is.null(described) || any(vapply(described$columns, is.null, NA))) {
+    return(NULL)
+  }
   base$columns <- described$columns
   for (name in names(told)[is_category]) {
     column <- category_met(base$columns[[name]], base, dialect)
@@ -110,21 +156,35 @@ database_base <- function(asked, dialect, kinds) {
   base
 }
 
-# A column of texts as categories, which are the texts it has, by code point; NULL for too many.
+# A column of texts as categories, which are the texts it has, by code point;
+# NULL for too many.
 category_met <- function(column, base, dialect) {
   raw <- quote_name(dialect, column$name)
-  texts <- ask_database(dialect, paste0("SELECT DISTINCT ", dialect$text(column$read(raw)),
-                                        " AS v FROM ", base$from, " LIMIT 10001"))$v
+  texts <- ask_database(
+    dialect,
+    paste0(
+      "SELECT DISTINCT ", dialect$text(column$read(raw)), " AS v FROM ",
+      base$from, " LIMIT 10001"
+    )
+  )$v
   if (length(texts) > 10000) return(NULL)
   labels <- sort(as_utf8(as.character(texts[!is.na(texts)])), method = "radix")
-  new_sql_column(column$name, new_type("category", labels = labels), column$read, column$check)
+  new_sql_column(
+    column$name,
+    new_type("category", labels = labels),
+    column$read,
+    column$check
+  )
 }
 
-# What gives the order of the rows: the columns told, else what the database knows.
+# What gives the order of the rows: the columns told, else what the database
+# knows.
 key_of_base <- function(base, told, dialect, where) {
   if (is.null(told)) return(dialect$key(base))
   check_known_columns(told, names(base$columns), "key", where)
-  key_of_columns(base$columns[told], function(name) quote_name(dialect, name), dialect$ranked)
+  key_of_columns(
+    base$columns[told], function(name) quote_name(dialect, name), dialect$ranked
+  )
 }
 
 # A frame that reads its rows when it is first asked for a column.
@@ -138,8 +198,10 @@ columns_in_database <- function(relation) {
   columns <- columns_with_reasons(relation)
   check_stored(relation, columns)
   rows <- fetched_rows(relation, columns)$rows
-  said <- paste0("The whole of ", called_table(relation$base), " is fetched: ",
-                 fetched_words(rows), ".")
+  said <- paste0(
+    "The whole of ", called_table(relation$base), " is fetched: ",
+    fetched_words(rows), "."
+  )
   show_notes(list(list(problem = said, where = NULL, instead = NULL)))
   as.list(rows)
 }

@@ -1,6 +1,8 @@
-# Columns of several files as one: which there are, and what kind they are together.
+# Columns of several files as one: which there are, and what kind they are
+# together.
 
-# The columns of the study, in the order they first stand; what differs between files is said.
+# The columns of the study, in the order they first stand; what differs between
+# files is said.
 columns_joined <- function(names, shown, join, notes) {
   all <- unique(unlist(names))
   lacking <- lapply(stats::setNames(nm = all), function(column) {
@@ -11,9 +13,15 @@ columns_joined <- function(names, shown, join, notes) {
   note_spellings(all, lacking, notes)
   common <- setdiff(all, names(lacking))
   if (!length(common)) {
-    stop_neatly("study", "The files have no column in common.", NULL,
-                c(paste0("The first has ", listed(ticked(names[[1]]), 6), "."),
-                  "See whether they are of one study, and have their names in the first line."))
+    stop_neatly(
+      "study",
+      "The files have no column in common.",
+      NULL,
+      c(
+        paste0("The first has ", listed(ticked(names[[1]]), 6), "."),
+        "See whether they are of one study, and have their names in the first line."
+      )
+    )
   }
   if (length(lacking)) note_lacking_columns(lacking, length(shown), join, notes)
   here <- if (join == "common") common else all
@@ -22,19 +30,38 @@ columns_joined <- function(names, shown, join, notes) {
     identical(n, here[here %in% n])
   }, NA)]
   if (length(moved)) {
-    take_note(notes, paste0("Columns stand in another order in ", listed(quoted(moved), 4),
-                            ": they are joined by name."), NULL)
+    take_note(
+      notes,
+      paste0(
+        "Columns stand in another order in ", listed(quoted(moved), 4),
+        ": they are joined by name."
+      ),
+      NULL
+    )
   }
   here
 }
 
 stop_on_lacking <- function(lacking) {
-  stop_neatly("study", paste0("Column `", names(lacking)[1], "` is not in ",
-                              listed(quoted(lacking[[1]]), 4), "."), NULL,
-              c(if (length(lacking) > 1) paste0("Nor are ", listed(ticked(names(lacking)[-1]), 6),
-                                                " in every file."),
-                paste0("Write `join = \"all\"` to have it absent there, or `join = \"common\"` to ",
-                       "leave it out.")))
+  stop_neatly(
+    "study",
+    paste0(
+      "Column `", names(lacking)[1], "` is not in ",
+      listed(quoted(lacking[[1]]), 4), "."
+    ),
+    NULL,
+    c(
+      if (length(lacking) > 1) {
+        paste0(
+          "Nor are ", listed(ticked(names(lacking)[-1]), 6), " in every file."
+        )
+      },
+      paste0(
+        "Write `join = \"all\"` to have it absent there, or `join = \"common\"` to ",
+        "leave it out."
+      )
+    )
+  )
 }
 
 note_lacking_columns <- function(lacking, n, join, notes) {
@@ -42,12 +69,23 @@ note_lacking_columns <- function(lacking, n, join, notes) {
     columns <- names(lacking)[vapply(lacking, identical, NA, files)]
     many <- length(files) > n / 2
     has <- if (many) n - length(files) else length(files)
-    take_note(notes, paste0(if (length(columns) == 1) "Column " else "Columns ",
-                            listed(ticked(columns), 6), if (length(columns) == 1) " is" else " are",
-                            " not in ", counted(length(files), "file"), " of ", n, ": ",
-                            listed(quoted(files), 4), if (join == "common") ". Left out."
-                            else ". Absent in the rows of these."), NULL,
-              if (join == "common") "Write `join = \"all\"` to take them too.")
+    take_note(
+      notes,
+      paste0(
+        if (length(columns) == 1) "Column " else "Columns ",
+        listed(ticked(columns), 6),
+        if (length(columns) == 1) " is" else " are", " not in ",
+        counted(length(files), "file"), " of ", n, ": ",
+        listed(quoted(files), 4),
+        if (join == "common") {
+          ". Left out."
+        } else {
+          ". Absent in the rows of these."
+        }
+      ),
+      NULL,
+      if (join == "common") "Write `join = \"all\"` to take them too."
+    )
   }
 }
 
@@ -57,15 +95,25 @@ note_spellings <- function(all, lacking, notes) {
   plain <- gsub("[^[:alnum:]]+", "", tolower(odd))
   for (name in unique(plain[duplicated(plain)])) {
     alike <- odd[plain == name]
-    take_note(notes, paste0("Columns ", listed(ticked(alike)), " of different files are spelled ",
-                            "nearly alike, and stay columns of their own."), NULL,
-              paste0("If they are one, write `work_out(", lang_text(as.name(alike[1])),
-                     " = first_present(", paste(vapply(lapply(alike, as.name), lang_text, ""),
-                                                collapse = ", "), "))`."))
+    take_note(
+      notes,
+      paste0(
+        "Columns ", listed(ticked(alike)), " of different files are spelled ",
+        "nearly alike, and stay columns of their own."
+      ),
+      NULL,
+      paste0(
+        "If they are one, write `work_out(", lang_text(as.name(alike[1])),
+        " = first_present(",
+        paste(vapply(lapply(alike, as.name), lang_text, ""), collapse = ", "),
+        "))`."
+      )
+    )
   }
 }
 
-# One column of all files. Texts are judged together; other formats say their kinds.
+# One column of all files. Texts are judged together; other formats say their
+# kinds.
 joined_column <- function(column, read, shown, reading, notes) {
   parts <- lapply(read, function(r) {
     x <- r$data[[column]]
@@ -88,33 +136,48 @@ common_kind <- function(kinds, column, shown, of_files) {
   if (setequal(kinds, c("whole", "number"))) return("number")
   if (setequal(kinds, c("text", "category"))) return("text")
   differ <- match(unique(of_files), of_files)
-  stop_neatly("study", paste0("Column `", column, "` is ",
-                              listed(paste0(of_files[differ], " in ", quoted(shown[differ]))),
-                              "."), NULL,
-              paste0("Say what it is in all: `kinds = list(", lang_text(as.name(column)),
-                     " = \"text\")`."))
+  stop_neatly(
+    "study",
+    paste0(
+      "Column `", column, "` is ",
+      listed(paste0(of_files[differ], " in ", quoted(shown[differ]))), "."
+    ),
+    NULL,
+    paste0(
+      "Say what it is in all: `kinds = list(", lang_text(as.name(column)),
+      " = \"text\")`."
+    )
+  )
 }
 
 of_kind <- function(parts, kind, present) {
   texts <- function() unlist(lapply(parts, as.character))
   switch(kind,
-         text = as_utf8(texts()),
-         category = {
-           levels <- unique(unlist(lapply(present, levels)))
-           same <- all(vapply(present, function(x) {
-             is.ordered(x) && identical(levels(x), levels)
-           }, NA))
-           factor(texts(), levels = levels, ordered = same)
-         },
-         date = structure(as.numeric(unlist(lapply(parts, unclass))), class = "Date"),
-         `date-time` = .POSIXct(as.numeric(unlist(lapply(parts, unclass))),
-                                tz = attr(present[[1]], "tzone")),
-         other = do.call(c, parts),
-         whole = as.integer(unlist(parts)), number = as.numeric(unlist(parts)), unlist(parts))
+    text = as_utf8(texts()),
+    category = {
+      levels <- unique(unlist(lapply(present, levels)))
+      same <- all(vapply(present, function(x) {
+        is.ordered(x) && identical(levels(x), levels)
+      }, NA))
+      factor(texts(), levels = levels, ordered = same)
+    },
+    date = structure(
+      as.numeric(unlist(lapply(parts, unclass))),
+      class = "Date"
+    ),
+    `date-time` = .POSIXct(
+      as.numeric(unlist(lapply(parts, unclass))),
+      tz = attr(present[[1]], "tzone")
+    ),
+    other = do.call(c, parts),
+    whole = as.integer(unlist(parts)),
+    number = as.numeric(unlist(parts)),
+    unlist(parts)
+  )
 }
 
-# A column whose texts say different kinds in different files, told by all of them. NULL where a
-# file is no text, or marks decimals in another way.
+# A column whose texts say different kinds in different files, told by all of
+# them. NULL where a file is no text, or marks decimals in another way.
 judged_together <- function(column, read, parts, reading, notes, shown) {
   marks <- lapply(read, function(r) r$reading$decimal)
   is_text <- vapply(read, function(r) format_of_path(r$source) == "text", NA)
@@ -123,15 +186,24 @@ judged_together <- function(column, read, parts, reading, notes, shown) {
   reading$kinds <- stats::setNames(list("text"), column)
   texts <- unlist(lapply(read, function(r) {
     if (!column %in% names(r$data)) return(rep(NA_character_, nrow(r$data)))
-    layout <- text_layout(r$source, reading, paste0("In file ", quoted(r$source), "."))
-    read_columns(layout, stats::setNames("text", column), reading)$columns[[1]]$values
+    layout <- text_layout(
+      r$source, reading, paste0("In file ", quoted(r$source), ".")
+    )
+    read_columns(
+      layout, stats::setNames("text", column), reading
+    )$columns[[1]]$values
   }))
   distinct <- unique(texts[!is.na(texts)])
   at <- match(texts, distinct)
-  layout <- list(form = list(mark = mark_of_reading(reading)), thousands = reading$thousands)
+  layout <- list(
+    form = list(mark = mark_of_reading(reading)),
+    thousands = reading$thousands
+  )
   counts <- tabulate(at, length(distinct))
   is_there <- distinct != ""
-  told <- told_of_texts(distinct[is_there], counts[is_there], column, list(kinds = list()), layout)
+  told <- told_of_texts(
+    distinct[is_there], counts[is_there], column, list(kinds = list()), layout
+  )
   if (is.character(told$values)) {
     note_kinds_of_files(column, read, parts, shown, notes)
     return(texts)
@@ -151,35 +223,56 @@ note_kinds_of_files <- function(column, read, parts, shown, notes) {
   kinds <- vapply(parts, kind_of_vector, "")
   is_text <- kinds == "text" & !vapply(parts, function(x) all(is.na(x)), NA)
   others <- unique(kinds[!is_text])
-  take_note(notes, paste0("Column `", column, "` is text in all files, as it is in ",
-                          listed(quoted(shown[is_text]), 4), " (", listed(others, last = "or"),
-                          " elsewhere)."), NULL,
-            paste0("Mend these, or say the kind: `kinds = list(", lang_text(as.name(column)),
-                   " = \"number\")`."))
+  take_note(
+    notes,
+    paste0(
+      "Column `", column, "` is text in all files, as it is in ",
+      listed(quoted(shown[is_text]), 4), " (", listed(others, last = "or"),
+      " elsewhere)."
+    ),
+    NULL,
+    paste0(
+      "Mend these, or say the kind: `kinds = list(",
+      lang_text(as.name(column)), " = \"number\")`."
+    )
+  )
 }
 
-# Codes for absent of one file that stand as values in another: they may mean the same there.
+# Codes for absent of one file that stand as values in another: they may mean
+# the same there.
 note_other_codes <- function(read, shown, columns, notes) {
   codes_of <- function(r, column) {
     own <- r$reading$column_codes[[column]]
-    unname(c(if (is.null(own)) r$reading$absent_codes else own, r$reading$reason_codes))
+    unname(c(
+      if (is.null(own)) r$reading$absent_codes else own, r$reading$reason_codes
+    ))
   }
   for (column in columns) {
     codes <- lapply(read, codes_of, column)
     all <- setdiff(unique(unlist(codes)), c("", "NA"))
     met <- lapply(seq_along(read), function(i) {
       values <- read[[i]]$data[[column]]
-      texts <- unique(if (is.numeric(values)) number_texts(values) else as.character(values))
+      texts <- unique(
+        if (is.numeric(values)) number_texts(values) else as.character(values)
+      )
       intersect(setdiff(all, codes[[i]]), texts)
     })
     at <- which(lengths(met) > 0)
     if (!length(at)) next
     code <- met[[at[1]]][1]
     there <- shown[vapply(codes, function(c) code %in% c, NA)]
-    take_note(notes, paste0("In column `", column, "` ", quoted(code), " means absent in ",
-                            listed(quoted(there), 4), ", and is a value in ",
-                            listed(quoted(shown[at]), 4), "."), NULL,
-              paste0("If it means absent in all, write `absent_codes = list(c(\"\", \"NA\"), ",
-                     lang_text(as.name(column)), " = ", value_code(code), ")` for all files."))
+    take_note(
+      notes,
+      paste0(
+        "In column `", column, "` ", quoted(code), " means absent in ",
+        listed(quoted(there), 4), ", and is a value in ",
+        listed(quoted(shown[at]), 4), "."
+      ),
+      NULL,
+      paste0(
+        "If it means absent in all, write `absent_codes = list(c(\"\", \"NA\"), ",
+        lang_text(as.name(column)), " = ", value_code(code), ")` for all files."
+      )
+    )
   }
 }

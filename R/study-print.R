@@ -13,8 +13,14 @@ print.neatsieve_study <- function(x, ...) {
   cat(wrapped_lines(study_headline(facts)), sep = "\n")
   kinds <- vapply(facts$frame$types, `[[`, character(1), "kind")
   for (kind in unique(kinds)) {
-    said <- paste0(kind, ": ", paste(listed_columns(names(kinds)[kinds == kind]), collapse = ", "))
-    cat(strwrap(said, indent = 2, exdent = 6, width = console_width()), sep = "\n")
+    said <- paste0(
+      kind, ": ",
+      paste(listed_columns(names(kinds)[kinds == kind]), collapse = ", ")
+    )
+    cat(
+      strwrap(said, indent = 2, exdent = 6, width = console_width()),
+      sep = "\n"
+    )
   }
   hint("Next: look() at it, try screening(), or pour() it over a sieve.")
   invisible(x)
@@ -23,23 +29,36 @@ print.neatsieve_study <- function(x, ...) {
 # More columns than this are counted only.
 listed_columns <- function(names) {
   if (length(names) <= most_columns_printed) return(names)
-  c(utils::head(names, most_columns_printed),
-    paste0("... and ", format_count(length(names) - most_columns_printed), " more"))
+  c(
+    utils::head(names, most_columns_printed),
+    paste0(
+      "... and ", format_count(length(names) - most_columns_printed), " more"
+    )
+  )
 }
 
 # These take the parts of a study, not the object.
 study_headline <- function(facts) {
   units <- if (!is.null(facts$unit)) {
-    paste0(", ", counted(count_units(facts, NULL), "unit"), " (", facts$unit, rows_per_unit(facts),
-           ")")
+    paste0(
+      ", ", counted(count_units(facts, NULL), "unit"), " (", facts$unit,
+      rows_per_unit(facts), ")"
+    )
   }
-  paste0(facts$name, ": ", counted(facts$frame$n, "row"), units, ", ",
-         counted(length(facts$frame$types), "column"),
-         if (length(facts$design)) paste0(", ", design_words(facts$design)))
+  paste0(
+    facts$name, ": ", counted(facts$frame$n, "row"), units, ", ",
+    counted(length(facts$frame$types), "column"),
+    if (length(facts$design)) paste0(", ", design_words(facts$design))
+  )
 }
 
 # "clusters by hive in strata by apiary"
 design_words <- function(design) {
-  paste(c(if (!is.null(design$cluster)) paste("clusters by", design$cluster),
-          if (!is.null(design$strata)) paste("strata by", design$strata)), collapse = " in ")
+  paste(
+    c(
+      if (!is.null(design$cluster)) paste("clusters by", design$cluster),
+      if (!is.null(design$strata)) paste("strata by", design$strata)
+    ),
+    collapse = " in "
+  )
 }

@@ -1,22 +1,35 @@
 # Tables and files as studies.
 
-# The table and what comes with it, from a study, a data frame or a file.
-# What a study was read from, in a few words; NULL where it says nothing beside the study's name.
+# The table and what comes with it, from a study, a data frame or a file. What a
+# study was read from, in a few words; NULL where it says nothing beside the
+# study's name.
 source_words <- function(study) {
   source <- study$source
   if (is.null(source) || identical(source, "-")) return(NULL)
-  if (length(source) > 1) paste(format_count(length(source)), "files") else basename(source)
+  if (length(source) > 1) {
+    paste(format_count(length(source)), "files")
+  } else {
+    basename(source)
+  }
 }
 
 read_study_data <- function(data, called, reading) {
-  if (inherits(data, "neatsieve_study")) return(read_from_study(unclass(data), reading))
+  if (inherits(data, "neatsieve_study")) {
+    return(read_from_study(unclass(data), reading))
+  }
   if (is.data.frame(data)) return(read_from_frame(data, called, reading))
-  if (inherits(data, "neatsieve_database")) return(read_from_database(data, reading))
+  if (inherits(data, "neatsieve_database")) {
+    return(read_from_database(data, reading))
+  }
   if (is_files(data)) return(read_study_files(data, reading))
   if (is.character(data) && length(data) == 1 && !is.na(data)) {
     if (!is.null(reading$row_names)) {
-      stop_neatly("study", "`row_names` is for data frames; a file has columns only.", NULL,
-                  "Leave `row_names` out.")
+      stop_neatly(
+        "study",
+        "`row_names` is for data frames; a file has columns only.",
+        NULL,
+        "Leave `row_names` out."
+      )
     }
     format <- if (is_stream(data)) "text" else format_of_path(data)
     if (format != "text") return(read_from_format(data, format, reading))
@@ -24,18 +37,29 @@ read_study_data <- function(data, called, reading) {
     reading$decimal <- read$decimal
     reading$codes_given <- reading$row_names <- NULL
     name <- if (is_stream(data)) "standard input" else basename(data)
-    return(list(data = read$data, name = name, source = data, notes = read$notes,
-                reading = reading, account = read$account, texts = read$texts,
-                reasons = read$reasons))
+    return(list(
+      data = read$data,
+      name = name,
+      source = data,
+      notes = read$notes,
+      reading = reading,
+      account = read$account,
+      texts = read$texts,
+      reasons = read$reasons
+    ))
   }
-  stop_neatly("study",
-              paste0("`study()` takes a data frame, the path of a file or a `database()`, not a ",
-                     "value of class ",
-                     class(data)[1], "."))
+  stop_neatly(
+    "study",
+    paste0(
+      "`study()` takes a data frame, the path of a file or a `database()`, not a ",
+      "value of class ", class(data)[1], "."
+    )
+  )
 }
 
-# A file of another format is a table like a data frame. In a workbook codes stand for absent as in
-# a text; JSON says null, so that the texts "" and "NA" are texts there, unless codes are given.
+# A file of another format is a table like a data frame. In a workbook codes
+# stand for absent as in a text; JSON says null, so that the texts "" and "NA"
+# are texts there, unless codes are given.
 read_from_format <- function(path, format, reading) {
   refuse_around(reading, format)
   read <- read_other_format(path, format, reading)
@@ -43,16 +67,26 @@ read_from_format <- function(path, format, reading) {
   frame$codes_given <- format %in% c("xlsx", "ods") || reading$codes_given
   made <- read_from_frame(read$data, paste("file", quoted(path)), frame)
   notes <- new_notebook()
-  note_header(notes, list(repaired = read$repaired, names = names(read$data), where = read$where))
+  note_header(
+    notes,
+    list(repaired = read$repaired, names = names(read$data), where = read$where)
+  )
   if (format %in% c("xlsx", "ods")) note_last_row(notes, read$data, read$where)
   if (!frame$codes_given && format %in% c("json", "jsonl")) {
     note_codes_kept(notes, read$data, reading$absent_codes, read$where)
   }
   labels <- lapply(read$data, attr, "label", exact = TRUE)
   reading$codes_given <- reading$row_names <- NULL
-  list(data = made$data, name = basename(path), source = path, notes = c(notes$notes, made$notes),
-       reading = reading, labels = Filter(is_text, labels), account = NULL,
-       reasons = made$reasons)
+  list(
+    data = made$data,
+    name = basename(path),
+    source = path,
+    notes = c(notes$notes, made$notes),
+    reading = reading,
+    labels = Filter(is_text, labels),
+    account = NULL,
+    reasons = made$reasons
+  )
 }
 
 # A workbook whose last row says it is a total.
@@ -66,52 +100,87 @@ note_last_row <- function(notes, data, where) {
 
 # What stands around a table is told of delimited text alone.
 refuse_around <- function(reading, format) {
-  told <- c(if (!is.null(reading$skip)) "skip", if (!is.null(reading$footer)) "footer",
-            if (isTRUE(nzchar(reading$comment))) "comment",
-            if (identical(reading$ragged, "fill")) "ragged",
-            if (length(reading$header) == 2) "header = 1:2")
+  told <- c(
+    if (!is.null(reading$skip)) "skip", if (!is.null(reading$footer)) "footer",
+    if (isTRUE(nzchar(reading$comment))) "comment",
+    if (identical(reading$ragged, "fill")) "ragged",
+    if (length(reading$header) == 2) "header = 1:2"
+  )
   if (!length(told)) return()
-  stop_neatly("study", paste0("`", told[1], "` is for delimited text."), NULL,
-              if (format == "xlsx") "Give the cells of the table, as `range = \"B3:F200\"`."
-              else paste0("Leave `", told[1], "` out."))
+  stop_neatly(
+    "study",
+    paste0("`", told[1], "` is for delimited text."),
+    NULL,
+    if (format == "xlsx") {
+      "Give the cells of the table, as `range = \"B3:F200\"`."
+    } else {
+      paste0("Leave `", told[1], "` out.")
+    }
+  )
 }
 
 # Rows of a database are taken like those of a data frame.
 read_from_database <- function(data, reading) {
   read <- read_database(data, reading$kinds)
-  made <- read_from_frame(read$data, sub("^In (.*)[.]$", "\\1", read$where), reading)
+  made <- read_from_frame(
+    read$data, sub("^In (.*)[.]$", "\\1", read$where), reading
+  )
   notes <- new_notebook()
-  note_header(notes, list(repaired = read$repaired, names = names(read$data), where = read$where))
+  note_header(
+    notes,
+    list(repaired = read$repaired, names = names(read$data), where = read$where)
+  )
   note_left_out(notes, read$left_out, read$where)
-  if (!is.null(read$why)) note_read_whole(notes, read$data, read$why, read$where)
+  if (!is.null(read$why)) {
+    note_read_whole(notes, read$data, read$why, read$where)
+  }
   made$name <- read$called
   made$notes <- c(notes$notes, made$notes)
   made
 }
 
 read_from_study <- function(facts, reading) {
-  read <- read_from_frame(as.data.frame(as_study_object(facts)), facts$name, reading)
+  read <- read_from_frame(
+    as.data.frame(as_study_object(facts)), facts$name, reading
+  )
   kept <- facts$reading
   reasons <- joined_reasons_of_columns(kept_reasons(facts$frame), read$reasons)
   if (!is.null(kept)) {
-    if (reading$codes_given) kept$absent_codes <- union(kept$absent_codes, reading$absent_codes)
+    if (reading$codes_given) {
+      kept$absent_codes <- union(kept$absent_codes, reading$absent_codes)
+    }
     kept$reason_codes <- c(kept$reason_codes, reading$reason_codes)
-    kept$column_codes <- utils::modifyList(kept$column_codes, reading$column_codes)
+    kept$column_codes <- utils::modifyList(
+      kept$column_codes, reading$column_codes
+    )
     kept$kinds <- utils::modifyList(kept$kinds, reading$kinds)
   }
-  list(data = read$data, name = facts$name, source = facts$source, unit = facts$unit,
-       labels = facts$labels, measures = facts$measures, design = facts$design,
-       notes = read$notes, reasons = reasons,
-       old_notes = facts$notes, reading = kept, account = facts$account)
+  list(
+    data = read$data,
+    name = facts$name,
+    source = facts$source,
+    unit = facts$unit,
+    labels = facts$labels,
+    measures = facts$measures,
+    design = facts$design,
+    notes = read$notes,
+    reasons = reasons,
+    old_notes = facts$notes,
+    reading = kept,
+    account = facts$account
+  )
 }
 
-# A data frame with its codes taken as absent and columns turned as `kinds` asks.
+# A data frame with its codes taken as absent and columns turned as `kinds`
+# asks.
 read_from_frame <- function(data, called, reading) {
   where <- paste0("In ", called, ".")
   data <- with_row_names(data, reading$row_names, where)
   if (is.null(reading$dictionary)) {
     check_known_columns(names(reading$kinds), names(data), "kinds", where)
-  } else reading$kinds <- reading$kinds[intersect(names(reading$kinds), names(data))]
+  } else {
+    reading$kinds <- reading$kinds[intersect(names(reading$kinds), names(data))]
+  }
   notes <- new_notebook()
   plain <- unlabelled_table(data, where)
   data <- plain$data
@@ -119,17 +188,29 @@ read_from_frame <- function(data, called, reading) {
   data[long] <- with_exact_wholes(unclass(data)[long], notes, where)
   of_columns <- codes_of_columns(reading, names(data))
   for (name in names(reading$kinds)) {
-    limits <- limit_codes(unique(as.character(data[[name]])), reading$kinds[[name]],
-                          mark_of_reading(reading), reading$thousands)
+    limits <- limit_codes(
+      unique(as.character(data[[name]])),
+      reading$kinds[[name]],
+      mark_of_reading(reading),
+      reading$thousands
+    )
     if (length(limits)) of_columns[[name]] <- c(of_columns[[name]], limits)
   }
   reasons <- joined_reasons_of_columns(
-    plain$reasons, compact(Map(reasons_of_values, data, of_columns[names(data)])))
+    plain$reasons,
+    compact(Map(reasons_of_values, data, of_columns[names(data)]))
+  )
   if (reading$codes_given || length(of_columns)) {
-    cleaned <- Map(function(x, name) {
-      codes <- c(if (reading$codes_given) reading$absent_codes, of_columns[[name]])
-      without_codes(x, codes)
-    }, data, names(data))
+    cleaned <- Map(
+      function(x, name) {
+        codes <- c(
+          if (reading$codes_given) reading$absent_codes, of_columns[[name]]
+        )
+        without_codes(x, codes)
+      },
+      data,
+      names(data)
+    )
     data[] <- lapply(cleaned, `[[`, "values")
     note_codes(notes, vapply(cleaned, `[[`, integer(1), "count"), where)
   }
@@ -138,8 +219,13 @@ read_from_frame <- function(data, called, reading) {
     data[[column]] <- told$values
     if (length(told$rows)) note_unread(notes, told, where)
   }
-  list(data = data, name = called, notes = c(plain$notes, notes$notes), reasons = reasons,
-       labels = plain$labels)
+  list(
+    data = data,
+    name = called,
+    notes = c(plain$notes, notes$notes),
+    reasons = reasons,
+    labels = plain$labels
+  )
 }
 
 # A column of a data frame as the kind that is asked for, by way of its texts.
@@ -147,106 +233,181 @@ turned_column <- function(x, column, reading, where) {
   asked <- asked_kind(reading$kinds[[column]], column, where)
   if (kind_of_vector(x) == asked$kind) return(new_told(column, x, asked))
   # A day as a moment is its midnight.
-  if (inherits(x, "Date") && asked$kind == "date-time" && is.null(asked$pattern)) {
+  if (inherits(x, "Date") &&
+    asked$kind == "date-time" &&
+    is.null(asked$pattern)) {
     return(new_told(column, .POSIXct(as.double(x) * 86400, tz = "UTC"), asked))
   }
-  text <- if (is.double(x) && !is.object(x)) number_texts(x) else as.character(x)
+  text <- if (is.double(x) && !is.object(x)) {
+    number_texts(x)
+  } else {
+    as.character(x)
+  }
   text[is.na(x)] <- NA
-  as_asked_kind(text, column, reading$kinds[[column]], where,
-                if (is.numeric(x)) "." else mark_of_reading(reading),
-                if (!is.numeric(x)) reading$thousands)
+  as_asked_kind(
+    text,
+    column,
+    reading$kinds[[column]],
+    where,
+    if (is.numeric(x)) "." else mark_of_reading(reading),
+    if (!is.numeric(x)) reading$thousands
+  )
 }
 
 with_row_names <- function(data, row_names, where) {
   if (is.null(row_names)) return(data)
   if (is.null(own_row_names(data))) {
-    stop_neatly("study", "The data frame has no row names of its own.", where,
-                "Leave `row_names` out.")
+    stop_neatly(
+      "study",
+      "The data frame has no row names of its own.",
+      where,
+      "Leave `row_names` out."
+    )
   }
   if (row_names %in% names(data)) {
-    stop_neatly("study", paste0("`row_names` names `", row_names, "`, which is a column already."),
-                where,
-                "Give the new column another name.")
+    stop_neatly(
+      "study",
+      paste0("`row_names` names `", row_names, "`, which is a column already."),
+      where,
+      "Give the new column another name."
+    )
   }
-  names <- stats::setNames(list(as.character(attr(data, "row.names"))), row_names)
+  names <- stats::setNames(
+    list(as.character(attr(data, "row.names"))), row_names
+  )
   attr(data, "row.names") <- .set_row_names(nrow(data))
-  structure(c(names, unclass(data)), class = "data.frame", row.names = .set_row_names(nrow(data)))
+  structure(
+    c(names, unclass(data)),
+    class = "data.frame",
+    row.names = .set_row_names(nrow(data))
+  )
 }
 
 note_codes <- function(notes, counts, where) {
   counts <- counts[counts > 0]
   if (!length(counts)) return()
   said <- paste0("`", names(counts), "` ", format_count(counts))
-  take_note(notes, paste0("`absent_codes` made ", counted(sum(counts), "value"), " absent: ",
-                          listed(said, 8), "."), where)
+  take_note(
+    notes,
+    paste0(
+      "`absent_codes` made ", counted(sum(counts), "value"), " absent: ",
+      listed(said, 8), "."
+    ),
+    where
+  )
 }
 
 # Codes of other formats that are texts in this one.
 note_codes_kept <- function(notes, data, codes, where) {
   for (name in names(data)) {
     x <- data[[name]]
-    counts <- if (is.character(x)) vapply(codes, function(code) sum(x == code, na.rm = TRUE), 0L)
+    counts <- if (is.character(x)) {
+      vapply(codes, function(code) sum(x == code, na.rm = TRUE), 0L)
+    }
     counts <- counts[counts > 0]
     if (!length(counts)) next
     said <- paste0(quoted(names(counts)), " (", format_count(counts), ")")
-    take_note(notes, paste0("Column `", name, "`: ", listed(said), " stand", if (length(said) == 1)
-      "s", " as text, as absent is null there."), where,
-      paste0("If ", if (length(said) == 1) "it means" else "they mean",
-             " absent, give `absent_codes = ", value_code(names(counts)), "`."))
+    take_note(
+      notes,
+      paste0(
+        "Column `", name, "`: ", listed(said), " stand",
+        if (length(said) == 1) "s", " as text, as absent is null there."
+      ),
+      where,
+      paste0(
+        "If ", if (length(said) == 1) "it means" else "they mean",
+        " absent, give `absent_codes = ", value_code(names(counts)), "`."
+      )
+    )
   }
 }
 
-# A date is a day. R's dates may hold a fraction of one that no print shows, and that makes two
-# equal days differ; it is dropped, and said.
+# A date is a day. R's dates may hold a fraction of one that no print shows, and
+# that makes two equal days differ; it is dropped, and said.
 whole_days <- function(x, column, notes, where) {
   if (!inherits(x, "Date") || !is.double(x)) return(x)
   odd <- core_count_fractions(x)
   if (odd == 0) return(x)
-  take_note(notes,
-            paste0("Column `", column, "`: ", counted(odd, "date"),
-                   " held a fraction of a day, which was dropped."),
-            where,
-            paste0("A date is a day; for the time of day make the column a date-time, with ",
-                   "`as.POSIXct()`."))
+  take_note(
+    notes,
+    paste0(
+      "Column `", column, "`: ", counted(odd, "date"),
+      " held a fraction of a day, which was dropped."
+    ),
+    where,
+    paste0(
+      "A date is a day; for the time of day make the column a date-time, with ",
+      "`as.POSIXct()`."
+    )
+  )
   structure(floor(unclass(x)), class = class(x))
 }
 
 as_ordered <- function(x, name, levels, where, told = "ordered") {
   if (!is.character(levels) || anyDuplicated(levels)) {
-    stop_neatly("study",
-                paste0("`", told, "` must list the categories of `", name, "`, each once",
-                       if (told == "ordered") ", lowest first", "."), where)
+    stop_neatly(
+      "study",
+      paste0(
+        "`", told, "` must list the categories of `", name, "`, each once",
+        if (told == "ordered") ", lowest first", "."
+      ),
+      where
+    )
   }
   strange <- setdiff(unique(as.character(x[!is.na(x)])), levels)
   if (length(strange)) {
-    stop_neatly("study",
-                paste0("Column `", name, "` has ", listed(quoted(strange)),
-                       ", which `", told, "` does not list."), where,
-                c(if (length(near <- nearest(strange[1], levels)))
-                  paste0(quoted(strange[1]), " is near to ", listed(quoted(near), last = "or"),
-                         "."), "List every category, or list the code in `absent_codes`."))
+    stop_neatly(
+      "study",
+      paste0(
+        "Column `", name, "` has ", listed(quoted(strange)), ", which `", told,
+        "` does not list."
+      ),
+      where,
+      c(
+        if (length(near <- nearest(strange[1], levels))) {
+          paste0(
+            quoted(strange[1]), " is near to ",
+            listed(quoted(near), last = "or"), "."
+          )
+        },
+        "List every category, or list the code in `absent_codes`."
+      )
+    )
   }
   factor(as.character(x), levels = levels, ordered = told == "ordered")
 }
 
 # What is written where data goes in, when that is a plain name.
 name_of_data <- function(lang) {
-  if (is.call(lang) && is.symbol(lang[[1]]) && as.character(lang[[1]]) %in% c("::", ":::")) {
+  if (is.call(lang) &&
+    is.symbol(lang[[1]]) &&
+    as.character(lang[[1]]) %in% c("::", ":::")) {
     lang <- lang[[3]]
   }
-  if (is.symbol(lang) && !as.character(lang) %in% c(".", "data", "x", "")) as.character(lang)
-  else "the data"
+  if (is.symbol(lang) && !as.character(lang) %in% c(".", "data", "x", "")) {
+    as.character(lang)
+  } else {
+    "the data"
+  }
 }
 
 check_column_names <- function(names, where) {
   empty <- which(is.na(names) | !nzchar(names))
   if (length(empty)) {
-    stop_neatly("study", paste0("Column ", empty[1], " has no name."), where,
-                "Give every column a name in the header.")
+    stop_neatly(
+      "study",
+      paste0("Column ", empty[1], " has no name."),
+      where,
+      "Give every column a name in the header."
+    )
   }
   twice <- names[duplicated(names)]
   if (length(twice)) {
-    stop_neatly("study", paste0("Two columns are named `", twice[1], "`."), where,
-                "Give every column a name of its own.")
+    stop_neatly(
+      "study",
+      paste0("Two columns are named `", twice[1], "`."),
+      where,
+      "Give every column a name of its own."
+    )
   }
 }

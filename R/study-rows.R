@@ -5,10 +5,14 @@ unit_codes <- function(study) {
   if (is.null(study$unit)) return(NULL)
   kept_in(study$frame$units, study$unit, {
     vector <- study$frame$columns[[study$unit]]
-    coded <- if (kind_of_vector(vector) %in% c("text", "category"))
-      frame_codes(study$frame, study$unit) else {
+    coded <- if (kind_of_vector(vector) %in% c("text", "category")) {
+      frame_codes(study$frame, study$unit)
+    } else {
       distinct <- unique(vector[!is.na(vector)])
-      list(codes = match(vector, distinct, incomparables = NA), values = distinct)
+      list(
+        codes = match(vector, distinct, incomparables = NA),
+        values = distinct
+      )
     }
     list(codes = as.integer(coded$codes), levels = length(coded$values))
   })
@@ -30,5 +34,6 @@ study_label <- function(study, column) {
   if (is.null(label)) column else label
 }
 
-# A study is handed out with its class; inside the package its parts are read from the bare list.
+# A study is handed out with its class; inside the package its parts are read
+# from the bare list.
 as_study_object <- function(facts) structure(facts, class = "neatsieve_study")

@@ -1,11 +1,20 @@
-# Cross tables as people read them: a count and its share in one cell. The numbers of `$tables` stay
-# numbers.
+# Cross tables as people read them: a count and its share in one cell. The
+# numbers of `$tables` stay numbers.
 
-# down, across: the names of the keys; lead: of those that stand before; share: what shares are of,
-# or NULL for none. is_weighted: whether the cells are sums of weights.
+# down, across: the names of the keys; lead: of those that stand before; share:
+# what shares are of, or NULL for none. is_weighted: whether the cells are sums
+# of weights.
 new_cross_form <- function(down, across, lead, share, is_weighted) {
-  new_record("cross_form", list(down = down, across = across, lead = lead, share = share,
-                                is_weighted = is_weighted))
+  new_record(
+    "cross_form",
+    list(
+      down = down,
+      across = across,
+      lead = lead,
+      share = share,
+      is_weighted = is_weighted
+    )
+  )
 }
 
 as_cross_table <- function(table, cross) {
@@ -18,13 +27,17 @@ as_cross_table <- function(table, cross) {
 is_whole_cross <- function(table) {
   cross <- attr(table, "cross")
   counts <- setdiff(names(table), c("subset", cross$lead, cross$down))
-  if (is.null(cross) || !cross$down %in% names(table) || !"(all)" %in% counts) return(FALSE)
+  if (is.null(cross) || !cross$down %in% names(table) || !"(all)" %in% counts) {
+    return(FALSE)
+  }
   if (is.null(cross$share)) return(TRUE)
   n <- counts[seq(1, length(counts), 2)]
-  length(counts) %% 2 == 0 && identical(counts[seq(2, length(counts), 2)], paste0(n, "_share"))
+  length(counts) %% 2 == 0 &&
+    identical(counts[seq(2, length(counts), 2)], paste0(n, "_share"))
 }
 
-# The same with texts for cells, the first key's groups as lines and those of the second as heads.
+# The same with texts for cells, the first key's groups as lines and those of
+# the second as heads.
 cross_cells <- function(table) {
   cross <- attr(table, "cross")
   called <- attr(table, "called")
@@ -37,12 +50,21 @@ cross_cells <- function(table) {
     n <- amount_cells(plain[[name]], is_whole)
     if (is.null(cross$share)) return(n)
     share <- plain[[paste0(name, "_share")]]
-    paste0(n, ifelse(is.na(share), "", paste0(" (", percent_cells(share), "%)")))
+    paste0(
+      n, ifelse(is.na(share), "", paste0(" (", percent_cells(share), "%)"))
+    )
   })
-  keys <- lapply(plain[c(lead, cross$down)], function(key) without_brackets(panel_key_text(key)))
+  keys <- lapply(
+    plain[c(lead, cross$down)],
+    function(key) without_brackets(panel_key_text(key))
+  )
   out <- table_of_columns(c(keys, cells))
   known <- names(keys) %in% names(called)
-  names(out) <- c(ifelse(known, called[names(keys)], names(keys)), without_brackets(counts))
+  names(
+    out
+  ) <- c(
+    ifelse(known, called[names(keys)], names(keys)), without_brackets(counts)
+  )
   out
 }
 
@@ -56,17 +78,25 @@ percent_cells <- function(share) {
 
 # "(all)" and "(absent)" as the table of characteristics has them.
 without_brackets <- function(text) {
-  ifelse(text %in% c("(all)", "(absent)"), substr(text, 2, nchar(text) - 1), text)
+  ifelse(
+    text %in% c("(all)", "(absent)"), substr(text, 2, nchar(text) - 1), text
+  )
 }
 
 # What stands across, and what shares are of.
 cross_words <- function(cross) {
-  paste0("Across: ", cross$across, ". ", if (cross$is_weighted) "Sums of weights" else "Rows",
-         if (!is.null(cross$share)) {
-           paste0(", with their share of ",
-                  if (cross$share == "whole") "all" else paste("each", cross$share),
-                  if (length(cross$lead)) paste(" within each", listed(cross$lead)))
-         }, ".")
+  paste0(
+    "Across: ", cross$across, ". ",
+    if (cross$is_weighted) "Sums of weights" else "Rows",
+    if (!is.null(cross$share)) {
+      paste0(
+        ", with their share of ",
+        if (cross$share == "whole") "all" else paste("each", cross$share),
+        if (length(cross$lead)) paste(" within each", listed(cross$lead))
+      )
+    },
+    "."
+  )
 }
 
 cross_keys <- function(table) {
@@ -80,7 +110,15 @@ print.neatsieve_cross <- function(x, ...) {
   local_plain()
   cells <- cross_cells(x)
   keys <- seq_len(cross_keys(x))
-  cat(table_lines(cells, rows = Inf, lead = names(cells)[keys], right = names(cells)[-keys]),
-      cross_words(attr(x, "cross")), sep = "\n")
+  cat(
+    table_lines(
+      cells,
+      rows = Inf,
+      lead = names(cells)[keys],
+      right = names(cells)[-keys]
+    ),
+    cross_words(attr(x, "cross")),
+    sep = "\n"
+  )
   invisible(x)
 }

@@ -7,19 +7,29 @@ print.neatsieve_table <- function(x, ..., rows = 60, blocks = 6) {
   keys <- attr(x, "keys")
   x <- by_label(x)
   cat(
-    table_lines(as.data.frame(x), rows = rows, digits = if (is.null(digits)) 4 else digits,
-                keys = keys, lead = unique(c("subset", keys, "column", "value")), blocks = blocks),
-    sep = "\n")
+    table_lines(
+      as.data.frame(x),
+      rows = rows,
+      digits = if (is.null(digits)) 4 else digits,
+      keys = keys,
+      lead = unique(c("subset", keys, "column", "value")),
+      blocks = blocks
+    ),
+    sep = "\n"
+  )
   invisible(x)
 }
-# Tables that people read; the numbers behind cells are in `$tables` and in the files of a run.
+# Tables that people read; the numbers behind cells are in `$tables` and in the
+# files of a run.
 tables_to_read <- function(tables) {
   tables[!vapply(tables, inherits, NA, "neatsieve_numbers_behind")]
 }
 
 #' @export
 as.data.frame.neatsieve_table <- function(x, ...) {
-  attr(x, "digits") <- attr(x, "called") <- attr(x, "keys") <- attr(x, "cross") <- NULL
+  attr(
+    x, "digits"
+  ) <- attr(x, "called") <- attr(x, "keys") <- attr(x, "cross") <- NULL
   structure(x, class = "data.frame")
 }
 

@@ -1,18 +1,30 @@
 # Statistics with weights for the whole step.
 
-# Aggregates that have no weights, and say the same of rows whatever these weigh.
-unweighted_aggregates <- c("count", "count_true", "count_different", "min", "max", "extent",
-                           "first", "last", "any_true", "all_true", "custom")
+# Aggregates that have no weights, and say the same of rows whatever these
+# weigh.
+unweighted_aggregates <- c(
+  "count", "count_true", "count_different", "min", "max", "extent", "first",
+  "last", "any_true", "all_true", "custom"
+)
 
-# The aggregates of a statistic with the weights of the step, where they have none of their own.
+# The aggregates of a statistic with the weights of the step, where they have
+# none of their own.
 with_step_weights <- function(node, weights, typing) {
   if (is.null(weights)) return(node)
   if (is_aggregate(node)) {
-    if (!is.null(node$args$weights) || node$fn %in% unweighted_aggregates) return(node)
+    if (!is.null(node$args$weights) || node$fn %in% unweighted_aggregates) {
+      return(node)
+    }
     if (!"weights" %in% names(language_function(node$fn)$params)) {
-      stop_neatly("step", paste0("`", node$fn, "()` takes no weights, and the step has `weights = ",
-                                 weights$text, "`."), where_of(typing),
-                  "Take it in a step of its own, without weights.")
+      stop_neatly(
+        "step",
+        paste0(
+          "`", node$fn, "()` takes no weights, and the step has `weights = ",
+          weights$text, "`."
+        ),
+        where_of(typing),
+        "Take it in a step of its own, without weights."
+      )
     }
     node$args$weights <- weights
     return(node)
@@ -23,21 +35,32 @@ with_step_weights <- function(node, weights, typing) {
 
 note_absent_step_weights <- function(task, state) {
   if (is.null(task$weights)) return()
-  all <- new_aggregation(state$frame, state$rows, group_rows(list(), state$frame, state$rows))
+  all <- new_aggregation(
+    state$frame, state$rows, group_rows(list(), state$frame, state$rows)
+  )
   absent <- moments_of(task$weights, all)$absent
   if (absent == 0) return()
-  take_note(state$notes, paste0("`", task$weights$text, "` is absent in ", counted(absent, "row"),
-                                ": counted in `n`, and in nothing that is weighted."), state$where)
+  take_note(
+    state$notes,
+    paste0(
+      "`", task$weights$text, "` is absent in ", counted(absent, "row"),
+      ": counted in `n`, and in nothing that is weighted."
+    ),
+    state$where
+  )
 }
 
 # The aggregates of a table's statistics that are errors or intervals.
 errors_in_table <- function(task) {
-  nodes <- c(task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE))
+  nodes <- c(
+    task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE)
+  )
   found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
   Filter(function(n) n$fn %in% c("se", "ci_low", "ci_high"), found)
 }
 
-# Strata of one cluster alone (without clusters, of one row), which have no spread between them.
+# Strata of one cluster alone (without clusters, of one row), which have no
+# spread between them.
 note_lone_clusters <- function(found, state) {
   found <- Filter(function(n) !is.null(n$args$strata), found)
   if (!length(found)) return()
@@ -46,16 +69,26 @@ note_lone_clusters <- function(found, state) {
   grouped <- group_rows(keys, state$frame, state$rows)
   there <- !Reduce(`|`, lapply(grouped$keys, is.na))
   stratum <- panel_key_text(grouped$keys$stratum[there])
-  parts <- if (is.null(args$cluster)) grouped$rows_per_group[there] else rep(1, length(stratum))
+  parts <- if (is.null(args$cluster)) {
+    grouped$rows_per_group[there]
+  } else {
+    rep(1, length(stratum))
+  }
   clusters <- rowsum(as.numeric(parts), stratum, reorder = FALSE)
   lone <- rownames(clusters)[clusters == 1]
   if (!length(lone)) return()
   what <- if (is.null(args$cluster)) "row" else "cluster"
-  take_note(state$notes,
-            paste0("`", found[[1]]$text, "` is absent where rows of ",
-                   listed(paste0("`", args$strata$text, "` ", quoted(lone)), 4),
-                   " are: a stratum of one ", what, " says nothing of the spread between them."),
-            state$where, paste0("Join such strata with a like one before, by `relabel()`."))
+  take_note(
+    state$notes,
+    paste0(
+      "`", found[[1]]$text, "` is absent where rows of ",
+      listed(paste0("`", args$strata$text, "` ", quoted(lone)), 4),
+      " are: a stratum of one ", what,
+      " says nothing of the spread between them."
+    ),
+    state$where,
+    paste0("Join such strata with a like one before, by `relabel()`.")
+  )
 }
 
 # Errors and intervals of a table that take rows of one unit as independent.
@@ -65,18 +98,30 @@ note_units_of_errors <- function(task, state) {
   found <- Filter(function(n) is.null(n$args$cluster), found)
   if (!length(found) || is.null(state$study$unit)) return()
   unit <- lang_text(as.name(state$study$unit))
-  note_repeated_units(state, paste0("`", found[[1]]$text, "` takes"),
-                      paste0("`cluster = ", unit, "` in it allows for rows of one unit that are ",
-                             "alike."))
+  note_repeated_units(
+    state,
+    paste0("`", found[[1]]$text, "` takes"),
+    paste0(
+      "`cluster = ", unit, "` in it allows for rows of one unit that are ",
+      "alike."
+    )
+  )
 }
 
-# Groups where a value that is not shown is met as often as the most frequent one.
+# Groups where a value that is not shown is met as often as the most frequent
+# one.
 note_ties <- function(task, state) {
-  nodes <- c(task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE))
+  nodes <- c(
+    task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE)
+  )
   found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
-  found <- Filter(function(n) n$fn == "most_frequent" && is.null(n$where), found)
+  found <- Filter(
+    function(n) n$fn == "most_frequent" && is.null(n$where), found
+  )
   for (node in unique_nodes(found)) {
-    counted <- group_rows(c(task$key_nodes, list(`(value)` = node$args$x)), state$frame, state$rows)
+    counted <- group_rows(
+      c(task$key_nodes, list(`(value)` = node$args$x)), state$frame, state$rows
+    )
     there <- !is.na(counted$keys[["(value)"]])
     keys <- counted$keys[there, names(task$key_nodes), drop = FALSE]
     group <- if (length(keys)) interaction_code(keys) else rep(1L, sum(there))
@@ -84,8 +129,14 @@ note_ties <- function(task, state) {
     most <- stats::ave(n, group, FUN = max)
     tied <- sum(tabulate(group[n == most]) > 1)
     if (tied == 0) next
-    take_note(state$notes, paste0("`", node$text, "`: in ", counted(tied, "group"),
-                                  " several values are met as often; the first in order is shown."),
-              state$where, paste0("`counts()` shows them all."))
+    take_note(
+      state$notes,
+      paste0(
+        "`", node$text, "`: in ", counted(tied, "group"),
+        " several values are met as often; the first in order is shown."
+      ),
+      state$where,
+      paste0("`counts()` shows them all.")
+    )
   }
 }

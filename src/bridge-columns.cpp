@@ -1,4 +1,5 @@
-// R vectors as columns: text as codes into its distinct values, text as numbers.
+// R vectors as columns: text as codes into its distinct values, text as
+// numbers.
 #include "bridge.h"
 
 #include <cstdio>
@@ -13,14 +14,18 @@
 using namespace Rcpp;
 
 namespace {
-void check_interrupt(void*) { R_CheckUserInterrupt(); }
+void check_interrupt(void*) {
+  R_CheckUserInterrupt();
+}
 }  // namespace
 
 std::function<bool()> until_interrupted() {
   return [] { return R_ToplevelExec(check_interrupt, nullptr) == TRUE; };
 }
 
-void stop_interrupted() { throw Rcpp::internal::InterruptedException(); }
+void stop_interrupted() {
+  throw Rcpp::internal::InterruptedException();
+}
 
 row_numbers::row_numbers(SEXP ids, double all) {
   if (Rf_isNull(ids)) {
@@ -33,16 +38,22 @@ row_numbers::row_numbers(SEXP ids, double all) {
 
 neatsieve::column column_of(SEXP vector) {
   neatsieve::column c;
-  if (TYPEOF(vector) == REALSXP) c.doubles = REAL_RO(vector);
-  else if (TYPEOF(vector) == INTSXP) c.ints = INTEGER_RO(vector);
-  else if (TYPEOF(vector) == LGLSXP) c.ints = LOGICAL_RO(vector);
-  else Rcpp::stop("a column of type %s cannot be read", Rf_type2char(TYPEOF(vector)));
+  if (TYPEOF(vector) == REALSXP)
+    c.doubles = REAL_RO(vector);
+  else if (TYPEOF(vector) == INTSXP)
+    c.ints = INTEGER_RO(vector);
+  else if (TYPEOF(vector) == LGLSXP)
+    c.ints = LOGICAL_RO(vector);
+  else
+    Rcpp::stop(
+        "a column of type %s cannot be read", Rf_type2char(TYPEOF(vector))
+    );
   return c;
 }
 
-// Codes by R's shared strings: one text is one address, so a hash of addresses tells values
-// apart without reading them. Distinct values in order of first appearance, as UTF-8; the
-// same text in two encodings is one value.
+// Codes by R's shared strings: one text is one address, so a hash of addresses
+// tells values apart without reading them. Distinct values in order of first
+// appearance, as UTF-8; the same text in two encodings is one value.
 // [[Rcpp::export]]
 List core_code_text(CharacterVector x) {
   const R_xlen_t n = x.size();
@@ -55,7 +66,9 @@ List core_code_text(CharacterVector x) {
   std::vector<SEXP> values;
   std::size_t used = 0;
   auto slot_of = [&](SEXP s) {
-    std::size_t at = (reinterpret_cast<std::size_t>(s) >> 4) * 0x9E3779B97F4A7C15ull >> 20 & mask;
+    std::size_t at =
+        (reinterpret_cast<std::size_t>(s) >> 4) * 0x9E3779B97F4A7C15ull >> 20 &
+        mask;
     while (address[at] && address[at] != s) at = (at + 1) & mask;
     return at;
   };
@@ -65,7 +78,8 @@ List core_code_text(CharacterVector x) {
     std::size_t at = slot_of(s);
     if (address[at]) return code[at];
     int number;
-    const bool plain = Rf_getCharCE(s) == CE_UTF8 || Rf_getCharCE(s) == CE_BYTES;
+    const bool plain =
+        Rf_getCharCE(s) == CE_UTF8 || Rf_getCharCE(s) == CE_BYTES;
     if (plain) {
       values.push_back(s);
       number = static_cast<int>(values.size());
@@ -73,8 +87,9 @@ List core_code_text(CharacterVector x) {
       SEXP utf8 = PROTECT(Rf_mkCharCE(Rf_translateCharUTF8(s), CE_UTF8));
       SETCDR(kept, Rf_cons(utf8, CDR(kept)));
       UNPROTECT(1);
-      number =
-          utf8 == s ? (values.push_back(s), static_cast<int>(values.size())) : self(utf8, self);
+      number = utf8 == s
+                   ? (values.push_back(s), static_cast<int>(values.size()))
+                   : self(utf8, self);
     }
     if (2 * ++used > mask) {
       std::vector<SEXP> old_address = std::move(address);
@@ -96,7 +111,10 @@ List core_code_text(CharacterVector x) {
   };
   for (R_xlen_t i = 0; i < n; ++i) {
     SEXP s = strings[i];
-    if (s == NA_STRING) { to[i] = NA_INTEGER; continue; }
+    if (s == NA_STRING) {
+      to[i] = NA_INTEGER;
+      continue;
+    }
     const std::size_t at = slot_of(s);
     to[i] = address[at] == s ? code[at] : code_for(s, code_for);
     if ((i & 0xFFFFF) == 0xFFFFF) Rcpp::checkUserInterrupt();
@@ -118,14 +136,18 @@ double core_count_fractions(NumericVector x) {
 double core_count_distinct(SEXP x) {
   const neatsieve::column c = column_of(x);
   const std::int64_t n = Rf_xlength(x);
-  return static_cast<double>(c.doubles ? neatsieve::count_distinct(c.doubles, n)
-                                       : neatsieve::count_distinct(c.ints, n));
+  return static_cast<double>(
+      c.doubles ? neatsieve::count_distinct(c.doubles, n)
+                : neatsieve::count_distinct(c.ints, n)
+  );
 }
 
 // [[Rcpp::export]]
 double core_count_different(IntegerVector codes, int levels, SEXP rows) {
   const row_numbers in(rows, static_cast<double>(codes.size()));
-  return static_cast<double>(neatsieve::count_different(codes.begin(), levels, in.rows, in.n));
+  return static_cast<double>(
+      neatsieve::count_different(codes.begin(), levels, in.rows, in.n)
+  );
 }
 
 // [[Rcpp::export]]
@@ -136,18 +158,24 @@ IntegerVector core_text_distance(List a, List b) {
   };
   IntegerVector out(b.size());
   const auto from = points(a[0]);
-  for (R_xlen_t i = 0; i < b.size(); ++i) out[i] = neatsieve::text_distance(from, points(b[i]));
+  for (R_xlen_t i = 0; i < b.size(); ++i)
+    out[i] = neatsieve::text_distance(from, points(b[i]));
   return out;
 }
 
-// The digest of a table, of some rows (none: all of so many). columns: numbers, or list(codes,
-// texts); `heads`, what each is called and is.
+// The digest of a table, of some rows (none: all of so many). columns: numbers,
+// or list(codes, texts); `heads`, what each is called and is.
 // [[Rcpp::export]]
-std::string core_digest(List columns, CharacterVector heads, SEXP rows, double all, bool rounded,
-                        int threads) {
+std::string core_digest(
+    List columns, CharacterVector heads, SEXP rows, double all, bool rounded,
+    int threads
+) {
   auto bytes_of = [](SEXP text) {
-    return text == NA_STRING ? std::string_view()
-                             : std::string_view(CHAR(text), static_cast<std::size_t>(LENGTH(text)));
+    return text == NA_STRING
+               ? std::string_view()
+               : std::string_view(
+                     CHAR(text), static_cast<std::size_t>(LENGTH(text))
+                 );
   };
   const row_numbers in(rows, all);
   std::string whole;
@@ -158,15 +186,18 @@ std::string core_digest(List columns, CharacterVector heads, SEXP rows, double a
       column.codes = INTEGER_RO(VECTOR_ELT(x, 0));
       const SEXP texts = VECTOR_ELT(x, 1);
       for (R_xlen_t k = 0; k < Rf_xlength(texts); ++k)
-        column.texts.push_back(neatsieve::digest_of(bytes_of(STRING_ELT(texts, k))));
+        column.texts.push_back(
+            neatsieve::digest_of(bytes_of(STRING_ELT(texts, k)))
+        );
     } else if (TYPEOF(x) == REALSXP) {
       column.doubles = REAL_RO(x);
     } else {
       column.ints = TYPEOF(x) == LGLSXP ? LOGICAL_RO(x) : INTEGER_RO(x);
     }
     neatsieve::append_digest(whole, neatsieve::digest_of(bytes_of(heads[i])));
-    neatsieve::append_digest(whole,
-                             neatsieve::digest_of(column, in.rows, in.n, rounded, threads));
+    neatsieve::append_digest(
+        whole, neatsieve::digest_of(column, in.rows, in.n, rounded, threads)
+    );
   }
   return neatsieve::text_of(neatsieve::digest_of(whole));
 }

@@ -18,21 +18,25 @@ using namespace Rcpp;
 
 namespace {
 
-// A pipe that nobody reads any more is told by the result of writing, not by a signal.
+// A pipe that nobody reads any more is told by the result of writing, not by a
+// signal.
 class quiet_pipe {
-public:
+ public:
 #ifdef SIGPIPE
   quiet_pipe() : before_(std::signal(SIGPIPE, SIG_IGN)) {}
-  ~quiet_pipe() { std::signal(SIGPIPE, before_); }
+  ~quiet_pipe() {
+    std::signal(SIGPIPE, before_);
+  }
 
-private:
+ private:
   void (*before_)(int);
 #endif
 };
 
 }  // namespace
 
-// Writes bytes to the standard output: "all" of them arrived, it was "closed", or it "failed".
+// Writes bytes to the standard output: "all" of them arrived, it was "closed",
+// or it "failed".
 // [[Rcpp::export]]
 std::string core_send_output(RawVector bytes) {
   const quiet_pipe quiet;
@@ -50,14 +54,20 @@ std::string core_send_output(RawVector bytes) {
 
 // Threads that the machine runs at once; 0 where that is not known.
 // [[Rcpp::export]]
-int core_machine_threads() { return static_cast<int>(std::thread::hardware_concurrency()); }
+int core_machine_threads() {
+  return static_cast<int>(std::thread::hardware_concurrency());
+}
 
-// Whether two paths were exchanged in one step, so that each names what the other did.
+// Whether two paths were exchanged in one step, so that each names what the
+// other did.
 // [[Rcpp::export]]
 bool core_exchange_paths(std::string one, std::string other) {
 #if defined(__linux__) && defined(SYS_renameat2)
-  constexpr unsigned exchange = 2;   // RENAME_EXCHANGE
-  return syscall(SYS_renameat2, AT_FDCWD, one.c_str(), AT_FDCWD, other.c_str(), exchange) == 0;
+  constexpr unsigned exchange = 2;  // RENAME_EXCHANGE
+  return syscall(
+             SYS_renameat2, AT_FDCWD, one.c_str(), AT_FDCWD, other.c_str(),
+             exchange
+         ) == 0;
 #elif defined(__APPLE__)
   return renamex_np(one.c_str(), other.c_str(), RENAME_SWAP) == 0;
 #else
@@ -70,12 +80,14 @@ bool core_exchange_paths(std::string one, std::string other) {
 // The CRC-32 of what came before (0 at first) and more bytes.
 // [[Rcpp::export]]
 double core_crc32(double before, RawVector bytes) {
-  return neatsieve::crc32(static_cast<std::uint32_t>(before), bytes.begin(),
-                          static_cast<std::size_t>(bytes.size()));
+  return neatsieve::crc32(
+      static_cast<std::uint32_t>(before), bytes.begin(),
+      static_cast<std::size_t>(bytes.size())
+  );
 }
 
-// What tells that a file is still the one it was: its size, when it was written, its number on its
-// disk; empty where there is none.
+// What tells that a file is still the one it was: its size, when it was
+// written, its number on its disk; empty where there is none.
 // [[Rcpp::export]]
 std::string core_file_state(std::string path) {
   struct stat about;
@@ -86,8 +98,8 @@ std::string core_file_state(std::string path) {
 #elif defined(__APPLE__)
   part = about.st_mtimespec.tv_nsec;
 #endif
-  return std::to_string(about.st_size) + " " + std::to_string(about.st_mtime) + " " +
-         std::to_string(part) + " " + std::to_string(about.st_ino) + " " +
+  return std::to_string(about.st_size) + " " + std::to_string(about.st_mtime) +
+         " " + std::to_string(part) + " " + std::to_string(about.st_ino) + " " +
          std::to_string(about.st_dev);
 }
 

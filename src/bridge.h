@@ -1,4 +1,5 @@
-// What the bridge files share: R vectors seen as core columns, and the wish to stop.
+// What the bridge files share: R vectors seen as core columns, and the wish to
+// stop.
 #pragma once
 #include <Rcpp.h>
 
@@ -10,7 +11,8 @@
 #include "core/scratch.h"
 #include "core/statistics.h"
 
-// Asked on R's thread between pieces of work; false once the user has interrupted.
+// Asked on R's thread between pieces of work; false once the user has
+// interrupted.
 std::function<bool()> until_interrupted();
 [[noreturn]] void stop_interrupted();
 
@@ -26,17 +28,25 @@ neatsieve::column column_of(SEXP vector);
 // The core's grouping that a grouping of R's holds a handle of.
 std::shared_ptr<const neatsieve::grouping> grouping_of(const Rcpp::List& g);
 // The same, checked to be of the table that the values are of.
-std::shared_ptr<const neatsieve::grouping> grouping_of(const Rcpp::List& g, SEXP values);
+std::shared_ptr<const neatsieve::grouping> grouping_of(
+    const Rcpp::List& g, SEXP values
+);
 neatsieve::value_column values_of(SEXP vector);
-neatsieve::grouped_values gathered(SEXP vector, const Rcpp::List& g, SEXP rows, int threads);
+neatsieve::grouped_values gathered(
+    SEXP vector, const Rcpp::List& g, SEXP rows, int threads
+);
 double or_na(double v);
 
-// A list of columns of n rows as a data frame; R's own way there costs more than a whole pass.
+// A list of columns of n rows as a data frame; R's own way there costs more
+// than a whole pass.
 Rcpp::List frame_of(Rcpp::List columns, R_xlen_t n);
 
 // Long results in large pages: they are written here and there.
-template <class Vector> Vector large_result(std::int64_t n) {
+template <class Vector>
+Vector large_result(std::int64_t n) {
   Vector out(Rcpp::no_init(n));
-  neatsieve::prefer_large_pages(out.begin(), sizeof(*out.begin()) * static_cast<std::size_t>(n));
+  neatsieve::prefer_large_pages(
+      out.begin(), sizeof(*out.begin()) * static_cast<std::size_t>(n)
+  );
   return out;
 }

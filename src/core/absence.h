@@ -1,4 +1,5 @@
-// Which of some columns are absent together: a bit for each column, a code for each set of bits.
+// Which of some columns are absent together: a bit for each column, a code for
+// each set of bits.
 #pragma once
 #include <algorithm>
 #include <cstdint>
@@ -10,7 +11,8 @@ namespace neatsieve {
 // Gives each set of bits a number from 0, in the order they are met.
 class set_codes {
  public:
-  // bits: of how many columns a set may be. Few have a place for each set there may be.
+  // bits: of how many columns a set may be. Few have a place for each set there
+  // may be.
   explicit set_codes(int bits) {
     if (bits <= 16) place_.assign(std::size_t{1} << bits, -1);
   }
@@ -35,7 +37,9 @@ class set_codes {
     std::vector<std::int32_t> ranks(met_.size());
     for (std::size_t i = 0; i < met_.size(); ++i) {
       ranks[i] = static_cast<std::int32_t>(
-          std::lower_bound(rising.begin(), rising.end(), met_[i]) - rising.begin());
+          std::lower_bound(rising.begin(), rising.end(), met_[i]) -
+          rising.begin()
+      );
     }
     return ranks;
   }

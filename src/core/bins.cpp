@@ -34,7 +34,8 @@ double nearest_round_width(double about) {
 }  // namespace
 
 namespace {
-// Numbers of this size stand this far apart, with some to spare: bins cannot be narrower.
+// Numbers of this size stand this far apart, with some to spare: bins cannot be
+// narrower.
 double least_width(double lowest, double highest) {
   const double size = std::max(std::fabs(lowest), std::fabs(highest));
   return std::max(size * 0x1p-46, 1e-300);
@@ -42,8 +43,11 @@ double least_width(double lowest, double highest) {
 }  // namespace
 
 namespace {
-// A number as step / parts of whole numbers, where it is the double nearest to its decimal.
-struct decimal { double step, parts; };
+// A number as step / parts of whole numbers, where it is the double nearest to
+// its decimal.
+struct decimal {
+  double step, parts;
+};
 decimal decimal_of(double w) {
   for (double parts = 1; parts < 1e13; parts *= 10) {
     const double step = std::round(w * parts);
@@ -60,24 +64,32 @@ double times_of(double unit, double times) {
 bool can_lay_out(double lowest, double highest, double width) {
   return std::isfinite(highest - lowest) &&
          std::max(std::fabs(lowest), std::fabs(highest)) < 1e307 &&
-         (!(width > 0) || (width >= least_width(lowest, highest) && width < 1e307));
+         (!(width > 0) ||
+          (width >= least_width(lowest, highest) && width < 1e307));
 }
 
-bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t n, double unit,
-                        double width, std::int64_t wanted) {
+bin_layout lay_out_bins(
+    double lowest, double highest, double iqr, std::int64_t n, double unit,
+    double width, std::int64_t wanted
+) {
   const double range = highest - lowest;
   double w = width;
   const auto of_units = [unit](double v) {
-    return unit > 0 ? times_of(unit, std::max(1.0, std::floor(v / unit + 1e-6))) : v;
+    return unit > 0 ? times_of(unit, std::max(1.0, std::floor(v / unit + 1e-6)))
+                    : v;
   };
   if (!(w > 0) && wanted > 0 && range > 0)
     w = of_units(nearest_round_width(range / static_cast<double>(wanted)));
   if (!(w > 0)) {
     if (!(range > 0)) {
-      w = unit > 0 ? unit : (lowest == 0 ? 1.0 : round_width(std::fabs(lowest) * 0.1));
+      w = unit > 0 ? unit
+                   : (lowest == 0 ? 1.0 : round_width(std::fabs(lowest) * 0.1));
     } else {
-      const double rule = iqr > 0 ? 2 * iqr / std::cbrt(static_cast<double>(n)) : range / 30;
-      w = of_units(round_width_below(std::min(std::max(rule, range / 50), range / 5)));
+      const double rule =
+          iqr > 0 ? 2 * iqr / std::cbrt(static_cast<double>(n)) : range / 30;
+      w = of_units(
+          round_width_below(std::min(std::max(rule, range / 50), range / 5))
+      );
     }
   }
   const double least = least_width(lowest, highest);
@@ -91,8 +103,9 @@ bin_layout lay_out_bins(double lowest, double highest, double iqr, std::int64_t 
   out.first = std::floor((lowest - out.shift) / w);
   while (out.edge(0) > lowest) out.first -= 1;
   while (out.edge(1) <= lowest && highest > lowest) out.first += 1;
-  out.bins =
-      std::max<std::int64_t>(1, static_cast<std::int64_t>(std::ceil((highest - out.edge(0)) / w)));
+  out.bins = std::max<std::int64_t>(
+      1, static_cast<std::int64_t>(std::ceil((highest - out.edge(0)) / w))
+  );
   while (out.bins > 1 && out.edge(out.bins - 1) >= highest) --out.bins;
   while (out.edge(out.bins) < highest) ++out.bins;
   return out;
@@ -115,7 +128,8 @@ struct bin_finder {
     edges.push_back(edges.back());
   }
   bool holds(double v) const { return v >= low && v <= high; }
-  // Of a value inside. Division may land one bin off its edge; the edges decide.
+  // Of a value inside. Division may land one bin off its edge; the edges
+  // decide.
   std::int64_t bin_of(double v) const {
     const auto k = static_cast<std::int64_t>((v - lowest) * per_unit);
     const double* e = edges.data() + k;
@@ -123,20 +137,32 @@ struct bin_finder {
   }
 };
 
-// Counts into `places` places per group; visit(piece, end, count) calls count(group, place).
+// Counts into `places` places per group; visit(piece, end, count) calls
+// count(group, place).
 template <class Walk>
-std::vector<std::int64_t> count_places(std::int64_t groups, std::int64_t places, std::int64_t n,
-                                       int threads, Walk walk_piece) {
+std::vector<std::int64_t> count_places(
+    std::int64_t groups, std::int64_t places, std::int64_t n, int threads,
+    Walk walk_piece
+) {
   const auto cells = static_cast<std::size_t>(groups * places);
-  std::vector<std::vector<std::int32_t>> part(static_cast<std::size_t>(std::max(1, threads)));
-  for_pieces(piece_count(n), threads, [&](std::int64_t piece, int worker) {
-    auto& mine = part[static_cast<std::size_t>(worker)];
-    if (mine.empty()) mine.assign(cells, 0);
-    std::int32_t* to = mine.data();
-    walk_piece(
-        piece * piece_rows, std::min(n, (piece + 1) * piece_rows),
-        [to, places](std::int32_t group, std::int64_t place) { ++to[group * places + place]; });
-  }, nullptr);
+  std::vector<std::vector<std::int32_t>> part(
+      static_cast<std::size_t>(std::max(1, threads))
+  );
+  for_pieces(
+      piece_count(n), threads,
+      [&](std::int64_t piece, int worker) {
+        auto& mine = part[static_cast<std::size_t>(worker)];
+        if (mine.empty()) mine.assign(cells, 0);
+        std::int32_t* to = mine.data();
+        walk_piece(
+            piece * piece_rows, std::min(n, (piece + 1) * piece_rows),
+            [to, places](std::int32_t group, std::int64_t place) {
+              ++to[group * places + place];
+            }
+        );
+      },
+      nullptr
+  );
   std::vector<std::int64_t> out(cells, 0);
   for (const auto& p : part)
     for (std::size_t c = 0; c < p.size(); ++c) out[c] += p[c];
@@ -146,10 +172,13 @@ std::vector<std::int64_t> count_places(std::int64_t groups, std::int64_t places,
 // The last two places of every group are the absent and those outside.
 bin_counts apart(const std::vector<std::int64_t>& all, std::int64_t places) {
   bin_counts out;
-  for (std::size_t at = 0; at < all.size(); at += static_cast<std::size_t>(places)) {
+  for (std::size_t at = 0; at < all.size();
+       at += static_cast<std::size_t>(places)) {
     const auto end = at + static_cast<std::size_t>(places) - 2;
-    out.counts.insert(out.counts.end(), all.begin() + static_cast<std::ptrdiff_t>(at),
-                      all.begin() + static_cast<std::ptrdiff_t>(end));
+    out.counts.insert(
+        out.counts.end(), all.begin() + static_cast<std::ptrdiff_t>(at),
+        all.begin() + static_cast<std::ptrdiff_t>(end)
+    );
     out.absent.push_back(all[end]);
     out.outside.push_back(all[end + 1]);
   }
@@ -158,63 +187,92 @@ bin_counts apart(const std::vector<std::int64_t>& all, std::int64_t places) {
 
 }  // namespace
 
-bin_counts count_bins(const value_column& column, const grouping& g, const std::int32_t* rows,
-                      std::int64_t n, const bin_layout& layout, const window& shown, int threads) {
+bin_counts count_bins(
+    const value_column& column, const grouping& g, const std::int32_t* rows,
+    std::int64_t n, const bin_layout& layout, const window& shown, int threads
+) {
   const bin_finder bins(layout, shown);
   const std::int64_t places = layout.bins + 2;
   return apart(
       count_places(
           g.groups(), places, n, threads,
           [&](std::int64_t from, std::int64_t to, auto count) {
-            walk(column, g, rows, from, to, [&](std::int64_t, std::int32_t group, double v) {
-              count(group, bins.holds(v) ? bins.bin_of(v) : v != v ? places - 2 : places - 1);
-            });
-          }),
-      places);
+            walk(
+                column, g, rows, from, to,
+                [&](std::int64_t, std::int32_t group, double v) {
+                  count(
+                      group, bins.holds(v) ? bins.bin_of(v)
+                             : v != v      ? places - 2
+                                           : places - 1
+                  );
+                }
+            );
+          }
+      ),
+      places
+  );
 }
 
-bin_counts count_tiles(const value_column& x, const value_column& y, const grouping& g,
-                       const std::int32_t* rows, std::int64_t n, const bin_layout& x_layout,
-                       const bin_layout& y_layout, const window& x_shown, const window& y_shown,
-                       int threads) {
+bin_counts count_tiles(
+    const value_column& x, const value_column& y, const grouping& g,
+    const std::int32_t* rows, std::int64_t n, const bin_layout& x_layout,
+    const bin_layout& y_layout, const window& x_shown, const window& y_shown,
+    int threads
+) {
   const bin_finder across(x_layout, x_shown), up(y_layout, y_shown);
   const std::int64_t places = across.bins * up.bins + 2;
-  return apart(count_places(g.groups(), places, n, threads,
-                            [&](std::int64_t from, std::int64_t to, auto count) {
-                              with_values(y, [&](auto y_of) {
-                                walk(x, g, rows, from, to,
-                                     [&](std::int64_t row, std::int32_t group, double v) {
-                                       const double w = y_of(row);
-                                       count(group,
-                                             across.holds(v) && up.holds(w)
-                                                 ? up.bin_of(w) * across.bins + across.bin_of(v)
-                                             : v != v || w != w ? places - 2
-                                                                : places - 1);
-                                     });
-                              });
-                            }),
-               places);
+  return apart(
+      count_places(
+          g.groups(), places, n, threads,
+          [&](std::int64_t from, std::int64_t to, auto count) {
+            with_values(y, [&](auto y_of) {
+              walk(
+                  x, g, rows, from, to,
+                  [&](std::int64_t row, std::int32_t group, double v) {
+                    const double w = y_of(row);
+                    count(
+                        group,
+                        across.holds(v) && up.holds(w)
+                            ? up.bin_of(w) * across.bins + across.bin_of(v)
+                        : v != v || w != w ? places - 2
+                                           : places - 1
+                    );
+                  }
+              );
+            });
+          }
+      ),
+      places
+  );
 }
 
-bin_counts count_present(const std::vector<value_column>& columns, const std::vector<window>& shown,
-                         const grouping& g, const std::int32_t* rows, std::int64_t n, int threads) {
-  return apart(count_places(g.groups(), 3, n, threads,
-                            [&](std::int64_t from, std::int64_t to, auto count) {
-                              walk(columns.front(), g, rows, from, to,
-                                   [&](std::int64_t row, std::int32_t group, double) {
-                                     std::int64_t place = 0;
-                                     for (std::size_t k = 0; k < columns.size(); ++k) {
-                                       const double v = value_at(columns[k], row);
-                                       if (v != v) {
-                                         place = 1;
-                                         break;
-                                       }
-                                       if (v < shown[k].low || v > shown[k].high) place = 2;
-                                     }
-                                     count(group, place);
-                                   });
-                            }),
-               3);
+bin_counts count_present(
+    const std::vector<value_column>& columns, const std::vector<window>& shown,
+    const grouping& g, const std::int32_t* rows, std::int64_t n, int threads
+) {
+  return apart(
+      count_places(
+          g.groups(), 3, n, threads,
+          [&](std::int64_t from, std::int64_t to, auto count) {
+            walk(
+                columns.front(), g, rows, from, to,
+                [&](std::int64_t row, std::int32_t group, double) {
+                  std::int64_t place = 0;
+                  for (std::size_t k = 0; k < columns.size(); ++k) {
+                    const double v = value_at(columns[k], row);
+                    if (v != v) {
+                      place = 1;
+                      break;
+                    }
+                    if (v < shown[k].low || v > shown[k].high) place = 2;
+                  }
+                  count(group, place);
+                }
+            );
+          }
+      ),
+      3
+  );
 }
 
 }  // namespace neatsieve

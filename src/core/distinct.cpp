@@ -11,12 +11,16 @@
 namespace neatsieve {
 
 namespace {
-// Whole numbers within a range of so many times the rows are marked, each by a bit.
+// Whole numbers within a range of so many times the rows are marked, each by a
+// bit.
 constexpr std::int64_t bits_per_row = 64;
 
-// Values that are whole and within low .. low + marks - 1; false where one is not.
+// Values that are whole and within low .. low + marks - 1; false where one is
+// not.
 template <class T, class Absent>
-bool mark_whole(const T* x, std::int64_t n, Absent is_absent, std::int64_t& distinct) {
+bool mark_whole(
+    const T* x, std::int64_t n, Absent is_absent, std::int64_t& distinct
+) {
   double low = std::numeric_limits<double>::infinity(), high = -low;
   for (std::int64_t i = 0; i < n; ++i) {
     if (is_absent(x[i])) continue;
@@ -27,7 +31,9 @@ bool mark_whole(const T* x, std::int64_t n, Absent is_absent, std::int64_t& dist
   distinct = 0;
   if (low > high) return true;
   if (!(high - low < static_cast<double>(bits_per_row * (n + 1)))) return false;
-  std::vector<std::uint64_t> marks(static_cast<std::size_t>((high - low) / 64) + 1);
+  std::vector<std::uint64_t> marks(
+      static_cast<std::size_t>((high - low) / 64) + 1
+  );
   for (std::int64_t i = 0; i < n; ++i) {
     if (is_absent(x[i])) continue;
     const double place = static_cast<double>(x[i]) - low;
@@ -44,8 +50,10 @@ bool mark_whole(const T* x, std::int64_t n, Absent is_absent, std::int64_t& dist
 class bit_set {
  public:
   void add(std::uint64_t bits) {
-    if (bits == 0) has_zero_ = true;
-    else insert(bits);
+    if (bits == 0)
+      has_zero_ = true;
+    else
+      insert(bits);
   }
   std::int64_t size() const { return size_ + has_zero_; }
 
@@ -64,10 +72,13 @@ class bit_set {
     return static_cast<std::size_t>((bits * 0x9e3779b97f4a7c15u) >> 20);
   }
   void grow() {
-    std::vector<std::uint64_t> old(std::max<std::size_t>(1024, slots_.size() * 4));
+    std::vector<std::uint64_t> old(
+        std::max<std::size_t>(1024, slots_.size() * 4)
+    );
     old.swap(slots_);
     size_ = 0;
-    for (const std::uint64_t bits : old) if (bits) insert(bits);
+    for (const std::uint64_t bits : old)
+      if (bits) insert(bits);
   }
   std::vector<std::uint64_t> slots_;
   std::int64_t size_ = 0;
@@ -77,7 +88,10 @@ class bit_set {
 
 std::int64_t count_distinct(const double* x, std::int64_t n) {
   std::int64_t distinct;
-  if (mark_whole(x, n, [](double v) { return v != v; }, distinct)) return distinct;
+  if (mark_whole(
+          x, n, [](double v) { return v != v; }, distinct
+      ))
+    return distinct;
   bit_set seen;
   for (std::int64_t i = 0; i < n; ++i) {
     if (x[i] != x[i]) continue;

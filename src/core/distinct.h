@@ -1,4 +1,5 @@
-// How many different values there are among numbers, and how many that are not whole.
+// How many different values there are among numbers, and how many that are not
+// whole.
 #pragma once
 #include <cstdint>
 

@@ -23,25 +23,33 @@ std::int64_t cell_count(const std::vector<group_key>& keys) {
   return cells;
 }
 
-grouping group_rows(const std::vector<group_key>& keys, const std::int32_t* rows, std::int64_t n,
-                    int threads) {
+grouping group_rows(
+    const std::vector<group_key>& keys, const std::int32_t* rows,
+    std::int64_t n, int threads
+) {
   grouping out;
   out.keys = keys;
   const auto cells = static_cast<size_t>(cell_count(keys));
   // Counts may be added in any order, so each thread has its own.
-  std::vector<std::vector<std::int32_t>> part(static_cast<size_t>(std::max(1, threads)));
+  std::vector<std::vector<std::int32_t>> part(
+      static_cast<size_t>(std::max(1, threads))
+  );
   with_cells(keys, [&](auto cell_of) {
-    for_pieces(piece_count(n), threads, [&](std::int64_t piece, int worker) {
-      auto& mine = part[static_cast<size_t>(worker)];
-      if (mine.empty()) mine.assign(cells, 0);
-      const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
-      if (rows)
-        for (std::int64_t i = piece * piece_rows; i < end; ++i)
-          ++mine[static_cast<size_t>(cell_of(rows[i] - std::int64_t{1}))];
-      else
-        for (std::int64_t i = piece * piece_rows; i < end; ++i)
-          ++mine[static_cast<size_t>(cell_of(i))];
-    }, nullptr);
+    for_pieces(
+        piece_count(n), threads,
+        [&](std::int64_t piece, int worker) {
+          auto& mine = part[static_cast<size_t>(worker)];
+          if (mine.empty()) mine.assign(cells, 0);
+          const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
+          if (rows)
+            for (std::int64_t i = piece * piece_rows; i < end; ++i)
+              ++mine[static_cast<size_t>(cell_of(rows[i] - std::int64_t{1}))];
+          else
+            for (std::int64_t i = piece * piece_rows; i < end; ++i)
+              ++mine[static_cast<size_t>(cell_of(i))];
+        },
+        nullptr
+    );
   });
   std::vector<std::int64_t> count(cells, 0);
   for (const auto& p : part)
@@ -56,10 +64,14 @@ grouping group_rows(const std::vector<group_key>& keys, const std::int32_t* rows
   return out;
 }
 
-std::int64_t dense_codes(const std::vector<group_key>& keys, const std::int32_t* rows,
-                         std::int64_t n, std::int32_t* codes, std::vector<std::int64_t>& first) {
-  // Radix sort: by the last key first, each pass keeping the order of the one before.
-  std::vector<std::int32_t> order(static_cast<size_t>(n)), next(static_cast<size_t>(n));
+std::int64_t dense_codes(
+    const std::vector<group_key>& keys, const std::int32_t* rows,
+    std::int64_t n, std::int32_t* codes, std::vector<std::int64_t>& first
+) {
+  // Radix sort: by the last key first, each pass keeping the order of the one
+  // before.
+  std::vector<std::int32_t> order(static_cast<size_t>(n)),
+      next(static_cast<size_t>(n));
   std::iota(order.begin(), order.end(), 0);
   for (size_t k = keys.size(); k-- > 0;) {
     std::vector<std::int64_t> start(static_cast<size_t>(keys[k].levels) + 2, 0);
@@ -67,13 +79,15 @@ std::int64_t dense_codes(const std::vector<group_key>& keys, const std::int32_t*
       ++start[static_cast<size_t>(place_of(keys[k], row_at(rows, i))) + 1];
     for (size_t p = 1; p < start.size(); ++p) start[p] += start[p - 1];
     for (const std::int32_t i : order)
-      next[static_cast<size_t>(start[static_cast<size_t>(place_of(keys[k], row_at(rows, i)))]++)] =
-          i;
+      next[static_cast<size_t>(
+          start[static_cast<size_t>(place_of(keys[k], row_at(rows, i)))]++
+      )] = i;
     order.swap(next);
   }
   auto same = [&](std::int64_t x, std::int64_t y) {
     const std::int64_t rx = row_at(rows, x), ry = row_at(rows, y);
-    for (const group_key& k : keys) if (place_of(k, rx) != place_of(k, ry)) return false;
+    for (const group_key& k : keys)
+      if (place_of(k, rx) != place_of(k, ry)) return false;
     return true;
   };
   first.clear();
@@ -89,8 +103,10 @@ std::int64_t dense_codes(const std::vector<group_key>& keys, const std::int32_t*
   return code;
 }
 
-std::int64_t count_different(const std::int32_t* codes, std::int32_t levels,
-                             const std::int32_t* rows, std::int64_t n) {
+std::int64_t count_different(
+    const std::int32_t* codes, std::int32_t levels, const std::int32_t* rows,
+    std::int64_t n
+) {
   std::vector<std::uint8_t> met(static_cast<size_t>(levels) + 1, 0);
   std::int64_t total = 0;
   for (std::int64_t i = 0; i < n; ++i) {

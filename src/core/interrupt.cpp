@@ -3,10 +3,18 @@
 #ifdef _WIN32
 
 namespace neatsieve {
-int connected_socket(int, int) { return -1; }
-bool begin_interrupt_watch(const std::vector<std::string>&, int) { return false; }
-int end_interrupt_watch() { return 0; }
-int interrupts_met() { return 0; }
+int connected_socket(int, int) {
+  return -1;
+}
+bool begin_interrupt_watch(const std::vector<std::string>&, int) {
+  return false;
+}
+int end_interrupt_watch() {
+  return 0;
+}
+int interrupts_met() {
+  return 0;
+}
 }  // namespace neatsieve
 
 #else
@@ -41,16 +49,19 @@ int port_of(const sockaddr_storage& address) {
   return -1;
 }
 
-// Whether the other end is the socket file of a port, as "/run/postgresql/.s.PGSQL.5432".
+// Whether the other end is the socket file of a port, as
+// "/run/postgresql/.s.PGSQL.5432".
 bool is_file_of(const sockaddr_storage& address, int port) {
   if (address.ss_family != AF_UNIX) return false;
-  const std::string path = reinterpret_cast<const sockaddr_un&>(address).sun_path;
+  const std::string path =
+      reinterpret_cast<const sockaddr_un&>(address).sun_path;
   const std::string end = "." + std::to_string(port);
   return path.size() > end.size() &&
          path.compare(path.size() - end.size(), end.size(), end) == 0;
 }
 
-// A handler may do no more than write a byte: a thread of its own does the rest.
+// A handler may do no more than write a byte: a thread of its own does the
+// rest.
 struct watch {
   int pipe[2] = {-1, -1};
   struct sigaction before {};
@@ -69,7 +80,8 @@ void on_interrupt(int signal) {
   if (!now) return;
   now->met.fetch_add(1);
   const char told = 'i';
-  while (write(now->pipe[1], &told, 1) < 0 && errno == EINTR) {}
+  while (write(now->pipe[1], &told, 1) < 0 && errno == EINTR) {
+  }
   const auto before = now->before.sa_handler;
   const bool is_plain = !(now->before.sa_flags & SA_SIGINFO);
   if (is_plain && before != SIG_DFL && before != SIG_IGN) before(signal);
@@ -80,25 +92,33 @@ void on_interrupt(int signal) {
 
 pid_t started(const std::vector<std::string>& program) {
   std::vector<char*> arguments;
-  for (const std::string& part : program) arguments.push_back(const_cast<char*>(part.c_str()));
+  for (const std::string& part : program)
+    arguments.push_back(const_cast<char*>(part.c_str()));
   arguments.push_back(nullptr);
   posix_spawnattr_t attributes;
   posix_spawnattr_init(&attributes);
-  // In a group of its own, so that a further Ctrl-C of the terminal does not end it.
+  // In a group of its own, so that a further Ctrl-C of the terminal does not
+  // end it.
   posix_spawnattr_setpgroup(&attributes, 0);
   // The thread here hears no signals, but that program does.
   sigset_t none;
   sigemptyset(&none);
   posix_spawnattr_setsigmask(&attributes, &none);
-  posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETPGROUP | POSIX_SPAWN_SETSIGMASK);
+  posix_spawnattr_setflags(
+      &attributes, POSIX_SPAWN_SETPGROUP | POSIX_SPAWN_SETSIGMASK
+  );
   pid_t child = -1;
-  if (posix_spawnp(&child, arguments[0], nullptr, &attributes, arguments.data(), environ) != 0)
+  if (posix_spawnp(
+          &child, arguments[0], nullptr, &attributes, arguments.data(), environ
+      ) != 0)
     child = -1;
   posix_spawnattr_destroy(&attributes);
   return child;
 }
 
-void follow_interrupts(int from, const std::vector<std::string>& program, int socket) {
+void follow_interrupts(
+    int from, const std::vector<std::string>& program, int socket
+) {
   pid_t child = -1;
   bool first = true;
   char told = 0;
@@ -106,12 +126,15 @@ void follow_interrupts(int from, const std::vector<std::string>& program, int so
     const ssize_t got = read(from, &told, 1);
     if (got < 0 && errno == EINTR) continue;
     if (got != 1 || told != 'i') break;
-    if (first) child = started(program);
-    else if (socket >= 0) shutdown(socket, SHUT_RDWR);
+    if (first)
+      child = started(program);
+    else if (socket >= 0)
+      shutdown(socket, SHUT_RDWR);
     first = false;
   }
   if (child > 0)
-    while (waitpid(child, nullptr, 0) < 0 && errno == EINTR) {}
+    while (waitpid(child, nullptr, 0) < 0 && errno == EINTR) {
+    }
 }
 
 }  // namespace
@@ -137,7 +160,9 @@ int connected_socket(int from, int to) {
   return found;
 }
 
-bool begin_interrupt_watch(const std::vector<std::string>& program, int socket) {
+bool begin_interrupt_watch(
+    const std::vector<std::string>& program, int socket
+) {
   if (at_work || program.empty()) return false;
   auto now = std::make_unique<watch>();
   if (pipe(now->pipe) != 0) return false;
@@ -170,7 +195,8 @@ int end_interrupt_watch() {
   sigaction(SIGINT, &at_work->before, nullptr);
   seen = nullptr;
   const char told = 'e';
-  while (write(at_work->pipe[1], &told, 1) < 0 && errno == EINTR) {}
+  while (write(at_work->pipe[1], &told, 1) < 0 && errno == EINTR) {
+  }
   at_work->worker.join();
   close(at_work->pipe[0]);
   close(at_work->pipe[1]);
@@ -179,7 +205,9 @@ int end_interrupt_watch() {
   return met;
 }
 
-int interrupts_met() { return at_work ? at_work->met.load() : 0; }
+int interrupts_met() {
+  return at_work ? at_work->met.load() : 0;
+}
 
 }  // namespace neatsieve
 

@@ -1,5 +1,6 @@
-// Values of groups whose rows come piece by piece, for quantiles: all of them while they are few,
-// then an outline of each group, and once all rows have come, what lies between bounds.
+// Values of groups whose rows come piece by piece, for quantiles: all of them
+// while they are few, then an outline of each group, and once all rows have
+// come, what lies between bounds.
 #pragma once
 #include <cstdint>
 #include <utility>
@@ -12,13 +13,17 @@
 
 namespace neatsieve {
 
-// An order statistic lies above one value and not above another; NaN is no bound.
-struct value_bounds { double above, upto; };
+// An order statistic lies above one value and not above another; NaN is no
+// bound.
+struct value_bounds {
+  double above, upto;
+};
 
-// Values thinned out: each level holds values that stand for twice as many as those of the level
-// before. A full level is sorted and every second value goes up (Munro and Paterson 1980), which
-// moves the rank of no value by more than what one value of it stands for: the sum of these is how
-// far any rank may be off.
+// Values thinned out: each level holds values that stand for twice as many as
+// those of the level before. A full level is sorted and every second value goes
+// up (Munro and Paterson 1980), which moves the rank of no value by more than
+// what one value of it stands for: the sum of these is how far any rank may be
+// off.
 class value_outline {
  public:
   void add(double v) {
@@ -30,7 +35,8 @@ class value_outline {
   }
   std::int64_t size() const { return size_; }
   // places: rising, from 0.
-  std::vector<value_bounds> bounds(const std::vector<std::int64_t>& places) const;
+  std::vector<value_bounds> bounds(const std::vector<std::int64_t>& places
+  ) const;
 
  private:
   static constexpr std::size_t room = 1024;
@@ -47,7 +53,8 @@ class counted_values {
     new_.push_back(v);
     if (new_.size() >= 1024 && new_.size() >= counts_.size()) settle();
   }
-  // The value at a place (from 0) among all, sorted; NaN where there are not so many.
+  // The value at a place (from 0) among all, sorted; NaN where there are not so
+  // many.
   double at(std::int64_t place);
 
  private:
@@ -59,12 +66,19 @@ class counted_values {
 // What is sought of groups in a second walk over their rows.
 class sought_values {
  public:
-  // bounds: by group; n: how many values each has. Bounds that overlap become one.
-  sought_values(const std::vector<std::vector<value_bounds>>& bounds,
-                const std::vector<std::int64_t>& n);
-  void add(const value_column& column, const grouping& g, const std::vector<std::int32_t>& place,
-           const std::int32_t* rows, std::int64_t n);
-  // As group_quantiles() of all values; NaN where other values came than the first time.
+  // bounds: by group; n: how many values each has. Bounds that overlap become
+  // one.
+  sought_values(
+      const std::vector<std::vector<value_bounds>>& bounds,
+      const std::vector<std::int64_t>& n
+  );
+  void add(
+      const value_column& column, const grouping& g,
+      const std::vector<std::int32_t>& place, const std::int32_t* rows,
+      std::int64_t n
+  );
+  // As group_quantiles() of all values; NaN where other values came than the
+  // first time.
   std::vector<double> quantiles(const std::vector<double>& probs, int type);
 
  private:
@@ -82,8 +96,8 @@ class sought_values {
   std::vector<group_parts> groups_;
 };
 
-// Values in the order they came, in stretches that grow up to a size, so that more room than is
-// used is never large.
+// Values in the order they came, in stretches that grow up to a size, so that
+// more room than is used is never large.
 class value_stretches {
  public:
   void add(double v) {
@@ -93,7 +107,8 @@ class value_stretches {
     ++size_;
   }
   std::int64_t size() const { return size_; }
-  template <class Visit> void each(Visit visit) const {
+  template <class Visit>
+  void each(Visit visit) const {
     for (std::size_t i = 0; i < stretches_.size(); ++i) {
       const bool is_last = i + 1 == stretches_.size();
       visit(stretches_[i].get(), sizes_[i] - (is_last ? left_ : 0));
@@ -115,13 +130,19 @@ class kept_values {
   // most: how many are kept before groups are outlined.
   explicit kept_values(std::int64_t most) : most_(most) {}
   // place: for each group of g its number among all groups.
-  void add(const value_column& column, const grouping& g, const std::vector<std::int32_t>& place,
-           const std::int32_t* rows, std::int64_t n);
+  void add(
+      const value_column& column, const grouping& g,
+      const std::vector<std::int32_t>& place, const std::int32_t* rows,
+      std::int64_t n
+  );
   bool is_outlined() const { return is_outlined_; }
-  // Those of so many groups, as if their rows had been there at once, where all were kept.
+  // Those of so many groups, as if their rows had been there at once, where all
+  // were kept.
   grouped_values together(std::int64_t groups) const;
   // Where they were not: what to seek for the quantiles.
-  sought_values to_seek(std::int64_t groups, const std::vector<double>& probs, int type) const;
+  sought_values to_seek(
+      std::int64_t groups, const std::vector<double>& probs, int type
+  ) const;
 
  private:
   void outline_all();

@@ -1,6 +1,8 @@
-// The operations of a row program by family: X(name, type of what it leaves behind). The bridge
-// hands the whole list to R by name, so the two sides cannot part.
+// The operations of a row program by family: X(name, type of what it leaves
+// behind). The bridge hands the whole list to R by name, so the two sides
+// cannot part.
 #pragma once
+// clang-format off
 #define NEATSIEVE_LOAD_OPS(X) \
   X(load_double, number) X(load_int, number) X(load_code, code) X(load_logical, three) \
   X(const_number, number) X(const_code, code) X(const_three, three)
@@ -38,3 +40,4 @@
   NEATSIEVE_LOAD_OPS(X) NEATSIEVE_ARITHMETIC_OPS(X) NEATSIEVE_MATH_OPS(X) \
   NEATSIEVE_COMPARE_OPS(X) NEATSIEVE_CODE_OPS(X) NEATSIEVE_THREE_OPS(X) \
   NEATSIEVE_CHOOSE_OPS(X) NEATSIEVE_DATE_OPS(X)
+// clang-format on

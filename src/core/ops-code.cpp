@@ -26,7 +26,8 @@ void run_code(const instruction& in, workspace& w, const block& rows) {
   std::int32_t* to_code = codes_to(in, w);
   three* to_three = threes_to(in, w);
   switch (in.what) {
-    case op::codes_equal: case op::codes_not_equal: {
+    case op::codes_equal:
+    case op::codes_not_equal: {
       const std::int32_t *a = w.codes(in.a), *b = w.codes(in.b);
       const three same = in.what == op::codes_equal ? yes : no;
       for (int i = 0; i < n; ++i)
@@ -36,19 +37,22 @@ void run_code(const instruction& in, workspace& w, const block& rows) {
       break;
     }
     case op::three_by_code: {
-      const three* answers = w.of().tables[static_cast<std::size_t>(in.b)].threes.data();
+      const three* answers =
+          w.of().tables[static_cast<std::size_t>(in.b)].threes.data();
       const std::int32_t* a = w.codes(in.a);
       for (int i = 0; i < n; ++i) to_three[i] = answers[place(a[i])];
       break;
     }
     case op::number_by_code: {
-      const double* answers = w.of().tables[static_cast<std::size_t>(in.b)].numbers.data();
+      const double* answers =
+          w.of().tables[static_cast<std::size_t>(in.b)].numbers.data();
       const std::int32_t* a = w.codes(in.a);
       for (int i = 0; i < n; ++i) to[i] = answers[place(a[i])];
       break;
     }
     case op::code_by_code: {
-      const std::int32_t* answers = w.of().tables[static_cast<std::size_t>(in.b)].codes.data();
+      const std::int32_t* answers =
+          w.of().tables[static_cast<std::size_t>(in.b)].codes.data();
       const std::int32_t* a = w.codes(in.a);
       for (int i = 0; i < n; ++i) to_code[i] = answers[place(a[i])];
       break;
@@ -59,7 +63,8 @@ void run_code(const instruction& in, workspace& w, const block& rows) {
       break;
     }
     case op::band: {
-      // Half-open intervals [break k, break k + 1); with in.x the last one holds its end too.
+      // Half-open intervals [break k, break k + 1); with in.x the last one
+      // holds its end too.
       const auto& cuts = w.of().tables[static_cast<std::size_t>(in.b)].numbers;
       const double* a = num(in.a);
       const bool closed = in.x != 0.0;
@@ -69,13 +74,16 @@ void run_code(const instruction& in, workspace& w, const block& rows) {
           to_code[i] = absent_int;
           continue;
         }
-        const auto above = std::upper_bound(cuts.begin(), cuts.end(), a[i]) - cuts.begin();
-        to_code[i] = static_cast<std::int32_t>(
-            std::min<std::ptrdiff_t>(above, static_cast<std::ptrdiff_t>(cuts.size()) - 1));
+        const auto above =
+            std::upper_bound(cuts.begin(), cuts.end(), a[i]) - cuts.begin();
+        to_code[i] = static_cast<std::int32_t>(std::min<std::ptrdiff_t>(
+            above, static_cast<std::ptrdiff_t>(cuts.size()) - 1
+        ));
       }
       break;
     }
-    default: break;
+    default:
+      break;
   }
 }
 

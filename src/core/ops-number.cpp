@@ -12,8 +12,9 @@ namespace neatsieve {
 
 namespace {
 
-// Rounds to the nearer of the two neighbours with `digits` decimals, a tie to the even one;
-// the neighbours are compared as stored, so 0.15 goes where its binary value lies.
+// Rounds to the nearer of the two neighbours with `digits` decimals, a tie to
+// the even one; the neighbours are compared as stored, so 0.15 goes where its
+// binary value lies.
 double round_to(double v, int digits) {
   if (nan(v) || std::isinf(v)) return v;
   if (digits == 0) return std::nearbyint(v);
@@ -26,9 +27,12 @@ double round_to(double v, int digits) {
   const double p = std::pow(10.0, std::abs(digits));
   const double scaled = digits > 0 ? w * p : w / p;
   const double lo = std::floor(scaled), hi = std::ceil(scaled);
-  const double down = digits > 0 ? lo / p : lo * p, up = digits > 0 ? hi / p : hi * p;
+  const double down = digits > 0 ? lo / p : lo * p,
+               up = digits > 0 ? hi / p : hi * p;
   const double below = w - down, above = up - w;
-  const double r = (below < above || (below == above && std::fmod(lo, 2.0) == 0.0)) ? down : up;
+  const double r =
+      (below < above || (below == above && std::fmod(lo, 2.0) == 0.0)) ? down
+                                                                       : up;
   return negative ? -r : r;
 }
 
@@ -43,8 +47,10 @@ double modulo(double x, double y) {
 
 double whole_divide(double x, double y) {
   if (nan(x) || nan(y)) return absent_double();
-  // A finite number less than nothing goes into infinity once, downwards, as floor() says.
-  if (std::isinf(y) && !std::isinf(x)) return x == 0.0 || (x > 0) == (y > 0) ? 0.0 : -1.0;
+  // A finite number less than nothing goes into infinity once, downwards, as
+  // floor() says.
+  if (std::isinf(y) && !std::isinf(x))
+    return x == 0.0 || (x > 0) == (y > 0) ? 0.0 : -1.0;
   if (y == 0.0) return absent_double();
   if (std::isinf(x) || std::isinf(y)) return std::floor(x / y);
   const double r = modulo(x, y);
@@ -60,16 +66,24 @@ void run_arithmetic(const instruction& in, workspace& w, const block& rows) {
   double* to = numbers_to(in, w);
   switch (in.what) {
     case op::add:
-      each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a + b; });
+      each2(num(in.a), num(in.b), to, n, [](double a, double b) {
+        return a + b;
+      });
       break;
     case op::subtract:
-      each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a - b; });
+      each2(num(in.a), num(in.b), to, n, [](double a, double b) {
+        return a - b;
+      });
       break;
     case op::multiply:
-      each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a * b; });
+      each2(num(in.a), num(in.b), to, n, [](double a, double b) {
+        return a * b;
+      });
       break;
     case op::divide:
-      each2(num(in.a), num(in.b), to, n, [](double a, double b) { return a / b; });
+      each2(num(in.a), num(in.b), to, n, [](double a, double b) {
+        return a / b;
+      });
       break;
     case op::power:
       each2(num(in.a), num(in.b), to, n, [](double a, double b) {
@@ -79,8 +93,12 @@ void run_arithmetic(const instruction& in, workspace& w, const block& rows) {
         return b == 2.0 ? a * a : std::pow(a, b);
       });
       break;
-    case op::modulo: each2(num(in.a), num(in.b), to, n, modulo); break;
-    case op::whole_divide: each2(num(in.a), num(in.b), to, n, whole_divide); break;
+    case op::modulo:
+      each2(num(in.a), num(in.b), to, n, modulo);
+      break;
+    case op::whole_divide:
+      each2(num(in.a), num(in.b), to, n, whole_divide);
+      break;
     case op::log_base:
       each2(num(in.a), num(in.b), to, n, [](double a, double b) {
         return (a < 0 || b < 0) ? absent_double()
@@ -114,7 +132,8 @@ void run_arithmetic(const instruction& in, workspace& w, const block& rows) {
         return nan(a) ? b : nan(b) ? a : (b > a ? b : a);
       });
       break;
-    default: break;
+    default:
+      break;
   }
 }
 
@@ -124,42 +143,71 @@ void run_math(const instruction& in, workspace& w, const block& rows) {
   const auto num = [&](int r) { return w.numbers(r); };
   double* to = numbers_to(in, w);
   switch (in.what) {
-    case op::negate: each1(num(in.a), to, n, [](double a) { return -a; }); break;
-    case op::abs: each1(num(in.a), to, n, [](double a) { return std::fabs(a); }); break;
-    case op::sqrt:
-      each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::sqrt(a); });
+    case op::negate:
+      each1(num(in.a), to, n, [](double a) { return -a; });
       break;
-    case op::exp: each1(num(in.a), to, n, [](double a) { return std::exp(a); }); break;
+    case op::abs:
+      each1(num(in.a), to, n, [](double a) { return std::fabs(a); });
+      break;
+    case op::sqrt:
+      each1(num(in.a), to, n, [](double a) {
+        return a < 0 ? absent_double() : std::sqrt(a);
+      });
+      break;
+    case op::exp:
+      each1(num(in.a), to, n, [](double a) { return std::exp(a); });
+      break;
     case op::log:
-      each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::log(a); });
+      each1(num(in.a), to, n, [](double a) {
+        return a < 0 ? absent_double() : std::log(a);
+      });
       break;
     case op::log2:
-      each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::log2(a); });
+      each1(num(in.a), to, n, [](double a) {
+        return a < 0 ? absent_double() : std::log2(a);
+      });
       break;
     case op::log10:
-      each1(num(in.a), to, n, [](double a) { return a < 0 ? absent_double() : std::log10(a); });
+      each1(num(in.a), to, n, [](double a) {
+        return a < 0 ? absent_double() : std::log10(a);
+      });
       break;
     case op::log1p:
-      each1(num(in.a), to, n, [](double a) { return a < -1 ? absent_double() : std::log1p(a); });
+      each1(num(in.a), to, n, [](double a) {
+        return a < -1 ? absent_double() : std::log1p(a);
+      });
       break;
-    case op::expm1: each1(num(in.a), to, n, [](double a) { return std::expm1(a); }); break;
+    case op::expm1:
+      each1(num(in.a), to, n, [](double a) { return std::expm1(a); });
+      break;
     case op::round: {
       const int digits = static_cast<int>(in.x);
-      each1(num(in.a), to, n, [digits](double a) { return round_to(a, digits); });
+      each1(num(in.a), to, n, [digits](double a) {
+        return round_to(a, digits);
+      });
       break;
     }
-    case op::floor: each1(num(in.a), to, n, [](double a) { return std::floor(a); }); break;
-    case op::ceiling: each1(num(in.a), to, n, [](double a) { return std::ceil(a); }); break;
-    case op::trunc: each1(num(in.a), to, n, [](double a) { return std::trunc(a); }); break;
+    case op::floor:
+      each1(num(in.a), to, n, [](double a) { return std::floor(a); });
+      break;
+    case op::ceiling:
+      each1(num(in.a), to, n, [](double a) { return std::ceil(a); });
+      break;
+    case op::trunc:
+      each1(num(in.a), to, n, [](double a) { return std::trunc(a); });
+      break;
     case op::sign:
-      each1(num(in.a), to, n,
-            [](double a) { return nan(a) ? a : static_cast<double>((a > 0) - (a < 0)); });
+      each1(num(in.a), to, n, [](double a) {
+        return nan(a) ? a : static_cast<double>((a > 0) - (a < 0));
+      });
       break;
     case op::whole_of:
-      each1(num(in.a), to, n,
-            [](double a) { return std::isinf(a) ? absent_double() : std::trunc(a); });
+      each1(num(in.a), to, n, [](double a) {
+        return std::isinf(a) ? absent_double() : std::trunc(a);
+      });
       break;
-    default: break;
+    default:
+      break;
   }
 }
 

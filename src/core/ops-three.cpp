@@ -4,7 +4,6 @@
 // And, or, not, what is absent, and choices.
 #include "ops.h"
 
-
 #include "versions.h"
 
 namespace neatsieve {
@@ -52,7 +51,8 @@ void run_three(const instruction& in, workspace& w, const block& rows) {
         to[i] = a[i] == unknown ? absent_double() : a[i] == yes ? 1.0 : 0.0;
       break;
     }
-    default: break;
+    default:
+      break;
   }
 }
 
@@ -96,7 +96,8 @@ void run_choose(const instruction& in, workspace& w, const block& rows) {
       for (int i = 0; i < n; ++i) to_three[i] = a[i] == unknown ? b[i] : a[i];
       break;
     }
-    default: break;
+    default:
+      break;
   }
 }
 

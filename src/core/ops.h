@@ -1,5 +1,5 @@
-// One function a family of operations: each fills the register of one instruction with a block of
-// n rows.
+// One function a family of operations: each fills the register of one
+// instruction with a block of n rows.
 #pragma once
 #include <cmath>
 
@@ -14,11 +14,14 @@ struct block {
   const std::int32_t* ids;
 };
 
-#define F(name, list) void run_##name(const instruction& in, workspace& w, const block& rows);
+#define F(name, list) \
+  void run_##name(const instruction& in, workspace& w, const block& rows);
 NEATSIEVE_FAMILIES(F)
 #undef F
 
-inline bool nan(double v) { return v != v; }
+inline bool nan(double v) {
+  return v != v;
+}
 inline double* numbers_to(const instruction& in, workspace& w) {
   return static_cast<double*>(w.memory(in.to));
 }
@@ -28,10 +31,12 @@ inline std::int32_t* codes_to(const instruction& in, workspace& w) {
 inline three* threes_to(const instruction& in, workspace& w) {
   return static_cast<three*>(w.memory(in.to));
 }
-template <class F> inline void each1(const double* a, double* to, int n, F f) {
+template <class F>
+inline void each1(const double* a, double* to, int n, F f) {
   for (int i = 0; i < n; ++i) to[i] = f(a[i]);
 }
-template <class F> inline void each2(const double* a, const double* b, double* to, int n, F f) {
+template <class F>
+inline void each2(const double* a, const double* b, double* to, int n, F f) {
   for (int i = 0; i < n; ++i) to[i] = f(a[i], b[i]);
 }
 

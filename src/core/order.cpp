@@ -16,18 +16,20 @@ using std::size_t;
 using std::uint32_t;
 using std::uint64_t;
 
-// A row at work: the part of a word that is still to be looked at, and its place.
+// A row at work: the part of a word that is still to be looked at, and its
+// place.
 struct item {
   uint32_t key, place;
 };
 
 constexpr int widest_digit = 13;
 constexpr size_t most_digits = size_t{1} << widest_digit;
-// The first digit is narrower: as many places to write to as the nearest cache has lines.
+// The first digit is narrower: as many places to write to as the nearest cache
+// has lines.
 constexpr int first_digit = 9;
 constexpr size_t first_digits = size_t{1} << first_digit;
-// What a word has room for: rows are parted by the first digit of the first one, and what is left
-// of it fits in 32 bits, as each word behind it does.
+// What a word has room for: rows are parted by the first digit of the first
+// one, and what is left of it fits in 32 bits, as each word behind it does.
 constexpr int first_word = first_digit + 32, further_word = 32;
 constexpr std::int64_t few = 24;
 
@@ -37,7 +39,8 @@ int bits_of(uint64_t range) {
   return bits;
 }
 
-// A number whose order as an unsigned whole number is that of the double; -0 is 0.
+// A number whose order as an unsigned whole number is that of the double; -0 is
+// 0.
 uint64_t rank_of(double v) {
   v += 0.0;
   uint64_t bits;
@@ -56,10 +59,13 @@ double value_of(uint64_t rank) {
 
 constexpr uint64_t top_step = (uint64_t{1} << 32) - 1;
 uint64_t step_of(double v, double lowest, double scale) {
-  return v == v ? std::min(top_step, static_cast<uint64_t>((v - lowest) * scale)) : top_step + 1;
+  return v == v
+             ? std::min(top_step, static_cast<uint64_t>((v - lowest) * scale))
+             : top_step + 1;
 }
 
-// A key with its range among the rows: codes from 0, the one for absent the last.
+// A key with its range among the rows: codes from 0, the one for absent the
+// last.
 struct ranged_key {
   const double* doubles;
   const std::int32_t* ints;
@@ -68,7 +74,8 @@ struct ranged_key {
   bool has_absent = false, has_fractions = false;
   int bits = 0;
 
-  // Whole numbers that lie near each other, as days do, are their distance from the lowest one.
+  // Whole numbers that lie near each other, as days do, are their distance from
+  // the lowest one.
   uint64_t whole_range = 0;
   bool is_whole = false;
   void find_whole() {
@@ -81,8 +88,9 @@ struct ranged_key {
   }
   uint64_t range() const { return is_whole ? whole_range : high - low; }
 
-  // Numbers first go by even steps between their ends, which spread most columns better than the
-  // bits of doubles do; what falls into one step is told apart by the bits.
+  // Numbers first go by even steps between their ends, which spread most
+  // columns better than the bits of doubles do; what falls into one step is
+  // told apart by the bits.
   double scale = 0, lowest = 0;
   uint64_t coarse_code(double v) const {
     const uint64_t step = step_of(v, lowest, scale);
@@ -93,8 +101,8 @@ struct ranged_key {
     const double from = value_of(low), range = value_of(high) - from;
     by_steps.lowest = from;
     by_steps.scale = static_cast<double>(top_step) / range;
-    const bool is_even =
-        doubles && !is_whole && by_steps.scale > 0 && std::isfinite(by_steps.scale);
+    const bool is_even = doubles && !is_whole && by_steps.scale > 0 &&
+                         std::isfinite(by_steps.scale);
     by_steps.bits = is_even ? 32 + has_absent : 0;
     return by_steps;
   }
@@ -105,12 +113,16 @@ struct ranged_key {
       to = rank_of(doubles[row]);
     } else {
       if (ints[row] == absent_int) return false;
-      to = static_cast<uint64_t>(static_cast<std::int64_t>(ints[row]) + (std::int64_t{1} << 31));
+      to = static_cast<uint64_t>(
+          static_cast<std::int64_t>(ints[row]) + (std::int64_t{1} << 31)
+      );
     }
     return true;
   }
-  // The range of the rows that row_of(i) gives for from .. to - 1, besides the one known.
-  template <class Row> void meet(std::int64_t from, std::int64_t to, Row row_of) {
+  // The range of the rows that row_of(i) gives for from .. to - 1, besides the
+  // one known.
+  template <class Row>
+  void meet(std::int64_t from, std::int64_t to, Row row_of) {
     if (doubles) {
       double least = std::numeric_limits<double>::infinity(), most = -least;
       std::int64_t gone = 0, parted = 0;
@@ -128,15 +140,19 @@ struct ranged_key {
     }
     for (std::int64_t i = from; i < to; ++i) {
       uint64_t v;
-      if (raw(row_of(i), v)) take_in(v, v);
-      else has_absent = true;
+      if (raw(row_of(i), v))
+        take_in(v, v);
+      else
+        has_absent = true;
     }
   }
   void take_in(uint64_t least, uint64_t most) {
     low = std::min(low, least);
     high = std::max(high, most);
   }
-  uint64_t code_of_absent() const { return scale > 0 ? top_step + 1 : range() + 1; }
+  uint64_t code_of_absent() const {
+    return scale > 0 ? top_step + 1 : range() + 1;
+  }
   uint64_t code(std::int64_t row) const {
     if (scale > 0) return coarse_code(doubles[row]);
     if (is_whole) {
@@ -151,14 +167,18 @@ struct ranged_key {
   }
 };
 
-// The bits of a key that stand in one word: a key that a word has no room for goes on in the next.
+// The bits of a key that stand in one word: a key that a word has no room for
+// goes on in the next.
 struct key_bits {
   ranged_key key;
-  int below, bits;       // left over for the next words; here
-  int above = 0;         // where they stand
+  int below, bits;  // left over for the next words; here
+  int above = 0;    // where they stand
   uint64_t mask = 0;
   key_bits(const ranged_key& k, int below_, int bits_)
-      : key(k), below(below_), bits(bits_), mask(~uint64_t{0} >> (64 - bits_)) {}
+      : key(k),
+        below(below_),
+        bits(bits_),
+        mask(~uint64_t{0} >> (64 - bits_)) {}
 };
 using word = std::vector<key_bits>;
 
@@ -168,10 +188,11 @@ struct sorter {
   std::int64_t n;
 
   std::int64_t row_of(uint32_t place) const {
-    return rows ? rows[place] - std::int64_t{1} : static_cast<std::int64_t>(place);
+    return rows ? rows[place] - std::int64_t{1}
+                : static_cast<std::int64_t>(place);
   }
-  // The group, from 0, that stands in the highest bits of a row's first word; only one where it
-  // does not.
+  // The group, from 0, that stands in the highest bits of a row's first word;
+  // only one where it does not.
   size_t lowest_group = 0;
   size_t group_of(uint64_t key, int below) const {
     return lowest_group + (below == 64 ? 0 : static_cast<size_t>(key >> below));
@@ -186,14 +207,17 @@ struct sorter {
   item load(const word& w, uint32_t place) const {
     const std::int64_t row = row_of(place);
     uint64_t key = 0;
-    for (const key_bits& k : w) key |= ((k.key.code(row) >> k.below) & k.mask) << k.above;
+    for (const key_bits& k : w)
+      key |= ((k.key.code(row) >> k.below) & k.mask) << k.above;
     return {static_cast<uint32_t>(key), place};
   }
 };
 
 // A word of the rows from .. to - 1, key by key: a loop for each sort of key.
-void load_rows(const sorter& s, const word& w, std::int64_t from, std::int64_t to,
-               uint64_t* first) {
+void load_rows(
+    const sorter& s, const word& w, std::int64_t from, std::int64_t to,
+    uint64_t* first
+) {
   uint64_t* keys = first - from;
   std::fill(keys + from, keys + to, 0);
   for (const key_bits& k : w) {
@@ -202,7 +226,8 @@ void load_rows(const sorter& s, const word& w, std::int64_t from, std::int64_t t
     auto add = [&](auto code_of) {
       if (s.rows)
         for (std::int64_t i = from; i < to; ++i)
-          keys[i] |= ((code_of(s.rows[i] - std::int64_t{1}) >> below) & mask) << above;
+          keys[i] |= ((code_of(s.rows[i] - std::int64_t{1}) >> below) & mask)
+                     << above;
       else
         for (std::int64_t i = from; i < to; ++i)
           keys[i] |= ((code_of(i) >> below) & mask) << above;
@@ -212,13 +237,19 @@ void load_rows(const sorter& s, const word& w, std::int64_t from, std::int64_t t
     const uint64_t low = k.key.low;
     if (k.key.scale > 0 && !k.key.falling) {
       const double lowest = k.key.lowest, scale = k.key.scale;
-      add([=](std::int64_t row) { return step_of(doubles[row], lowest, scale); });
+      add([=](std::int64_t row) { return step_of(doubles[row], lowest, scale); }
+      );
     } else if (ints && !k.key.falling && !k.key.has_absent) {
-      const auto least = static_cast<std::int64_t>(low) - (std::int64_t{1} << 31);
-      add([=](std::int64_t row) { return static_cast<uint64_t>(ints[row] - least); });
+      const auto least =
+          static_cast<std::int64_t>(low) - (std::int64_t{1} << 31);
+      add([=](std::int64_t row) {
+        return static_cast<uint64_t>(ints[row] - least);
+      });
     } else if (k.key.is_whole && !k.key.falling && !k.key.has_absent) {
       const double lowest = k.key.lowest;
-      add([=](std::int64_t row) { return static_cast<uint64_t>(doubles[row] - lowest); });
+      add([=](std::int64_t row) {
+        return static_cast<uint64_t>(doubles[row] - lowest);
+      });
     } else if (doubles && k.key.scale == 0 && !k.key.is_whole && !k.key.falling &&
                !k.key.has_absent) {
       add([=](std::int64_t row) { return rank_of(doubles[row]) - low; });
@@ -241,7 +272,9 @@ void insert_one_by_one(const item* from, item* to, std::int64_t n) {
 
 // How far to shift keys of a range so that the highest digit is left.
 int shift_of(uint32_t range, std::int64_t n) {
-  const int digit = std::min(widest_digit, std::max(4, bits_of(static_cast<uint64_t>(n)) - 1));
+  const int digit = std::min(
+      widest_digit, std::max(4, bits_of(static_cast<uint64_t>(n)) - 1)
+  );
   return std::max(0, bits_of(range) - digit);
 }
 
@@ -281,15 +314,19 @@ void sort_part(item* x, item* other, std::int64_t n) {
   }
 }
 
-// Rows alike in the words before are put in order by the next; they keep the first word.
-void refine(const sorter& s, item* x, item* other, std::int64_t n, size_t next) {
+// Rows alike in the words before are put in order by the next; they keep the
+// first word.
+void refine(
+    const sorter& s, item* x, item* other, std::int64_t n, size_t next
+) {
   if (next == s.words.size()) return;
   for (std::int64_t from = 0; from < n;) {
     std::int64_t to = from + 1;
     while (to < n && x[to].key == x[from].key) ++to;
     if (to - from > 1) {
       const uint32_t alike = x[from].key;
-      for (std::int64_t i = from; i < to; ++i) x[i] = s.load(s.words[next], x[i].place);
+      for (std::int64_t i = from; i < to; ++i)
+        x[i] = s.load(s.words[next], x[i].place);
       sort_part(x + from, other + from, to - from);
       refine(s, x + from, other + from, to - from, next + 1);
       for (std::int64_t i = from; i < to; ++i) x[i].key = alike;
@@ -298,7 +335,8 @@ void refine(const sorter& s, item* x, item* other, std::int64_t n, size_t next) 
   }
 }
 
-// Puts a key's bits behind those that are there, in as many words as it takes; gives the room left.
+// Puts a key's bits behind those that are there, in as many words as it takes;
+// gives the room left.
 int add_key(std::vector<word>& words, const ranged_key& key, int room) {
   for (int left = key.bits; left > 0;) {
     if (room == 0) {
@@ -315,19 +353,33 @@ int add_key(std::vector<word>& words, const ranged_key& key, int room) {
 }
 
 // Ranges of the keys, and keys put together in words.
-std::vector<word> words_of(const std::vector<sort_key>& keys, const sorter& s, int threads) {
+std::vector<word> words_of(
+    const std::vector<sort_key>& keys, const sorter& s, int threads
+) {
   std::vector<word> words;
   int room = 0;
   for (const sort_key& key : keys) {
     const ranged_key bare{key.values.doubles, key.values.ints, key.falling};
-    std::vector<ranged_key> part(static_cast<size_t>(std::max(1, threads)), bare);
-    for_pieces(piece_count(s.n), threads, [&](std::int64_t piece, int worker) {
-      ranged_key mine = part[static_cast<size_t>(worker)];
-      const std::int64_t end = std::min(s.n, (piece + 1) * piece_rows);
-      if (s.rows) mine.meet(piece * piece_rows, end, [&](std::int64_t i) { return s.rows[i] - 1; });
-      else mine.meet(piece * piece_rows, end, [](std::int64_t i) { return i; });
-      part[static_cast<size_t>(worker)] = mine;
-    }, nullptr);
+    std::vector<ranged_key> part(
+        static_cast<size_t>(std::max(1, threads)), bare
+    );
+    for_pieces(
+        piece_count(s.n), threads,
+        [&](std::int64_t piece, int worker) {
+          ranged_key mine = part[static_cast<size_t>(worker)];
+          const std::int64_t end = std::min(s.n, (piece + 1) * piece_rows);
+          if (s.rows)
+            mine.meet(piece * piece_rows, end, [&](std::int64_t i) {
+              return s.rows[i] - 1;
+            });
+          else
+            mine.meet(piece * piece_rows, end, [](std::int64_t i) {
+              return i;
+            });
+          part[static_cast<size_t>(worker)] = mine;
+        },
+        nullptr
+    );
     ranged_key all = bare;
     for (const ranged_key& p : part) {
       all.low = std::min(all.low, p.low);
@@ -348,7 +400,8 @@ std::vector<word> words_of(const std::vector<sort_key>& keys, const sorter& s, i
   return words;
 }
 
-// How many bits stand below a word's first key; 64 where that is no group but the values.
+// How many bits stand below a word's first key; 64 where that is no group but
+// the values.
 int bits_below_first(const word& w, bool is_grouped) {
   int bits = 0;
   for (const key_bits& k : w) bits += k.bits;
@@ -365,46 +418,63 @@ void prefetch_to_write(const double* place) {
 #endif
 }
 
-double rank_of_tie(tie ties, std::int64_t below, std::int64_t place, std::int64_t size) {
+double rank_of_tie(
+    tie ties, std::int64_t below, std::int64_t place, std::int64_t size
+) {
   switch (ties) {
-    case tie::average: return static_cast<double>(2 * below + size + 1) / 2;
-    case tie::least: return static_cast<double>(below + 1);
-    case tie::most: return static_cast<double>(below + size);
-    default: return static_cast<double>(below + 1 + place);
+    case tie::average:
+      return static_cast<double>(2 * below + size + 1) / 2;
+    case tie::least:
+      return static_cast<double>(below + 1);
+    case tie::most:
+      return static_cast<double>(below + size);
+    default:
+      return static_cast<double>(below + 1 + place);
   }
 }
 
-// Sorts, and hands over each part of rows that is in order: `done(from, rows, size, above)`, in
-// whatever thread; `above` is what the first word of these rows has above their keys. False where
-// `keep_going` said no.
+// Sorts, and hands over each part of rows that is in order: `done(from, rows,
+// size, above)`, in whatever thread; `above` is what the first word of these
+// rows has above their keys. False where `keep_going` said no.
 template <class Done>
-bool sort_in_parts(const sorter& s, int threads, const std::function<bool()>& keep_going,
-                   Done done) {
+bool sort_in_parts(
+    const sorter& s, int threads, const std::function<bool()>& keep_going,
+    Done done
+) {
   const std::int64_t n = s.n, pieces = piece_count(n);
   const word& first = s.words[0];
   int bits = 0;
   for (const key_bits& k : first) bits += k.bits;
   const int shift = std::max(0, bits - first_digit);
   const uint64_t below = (uint64_t{1} << shift) - 1;
-  // By the highest digit: rows counted by piece, then put where the pieces before leave off, so
-  // that equal rows keep their order.
-  // Their keys are worked out twice, piece by piece, which takes less than to keep them.
-  std::vector<scratch<uint64_t>> of_piece(static_cast<size_t>(std::max(1, threads)));
+  // By the highest digit: rows counted by piece, then put where the pieces
+  // before leave off, so that equal rows keep their order. Their keys are
+  // worked out twice, piece by piece, which takes less than to keep them.
+  std::vector<scratch<uint64_t>> of_piece(
+      static_cast<size_t>(std::max(1, threads))
+  );
   auto each_key = [&](std::int64_t piece, int worker, auto visit) {
     auto& keys = of_piece[static_cast<size_t>(worker)];
     if (!keys.get()) keys = scratch<uint64_t>(static_cast<size_t>(piece_rows));
-    const std::int64_t from = piece * piece_rows, to = std::min(n, from + piece_rows);
+    const std::int64_t from = piece * piece_rows,
+                       to = std::min(n, from + piece_rows);
     load_rows(s, first, from, to, keys.get());
-    for (std::int64_t i = from; i < to; ++i) visit(i, keys[static_cast<size_t>(i - from)]);
+    for (std::int64_t i = from; i < to; ++i)
+      visit(i, keys[static_cast<size_t>(i - from)]);
   };
   std::vector<std::vector<uint32_t>> start(static_cast<size_t>(pieces));
-  if (!for_pieces(pieces, threads, [&](std::int64_t piece, int worker) {
-        auto& count = start[static_cast<size_t>(piece)];
-        count.assign(first_digits, 0);
-        each_key(piece, worker, [&](std::int64_t, uint64_t key) {
-          ++count[static_cast<size_t>(key >> shift)];
-        });
-      }, keep_going)) return false;
+  if (!for_pieces(
+          pieces, threads,
+          [&](std::int64_t piece, int worker) {
+            auto& count = start[static_cast<size_t>(piece)];
+            count.assign(first_digits, 0);
+            each_key(piece, worker, [&](std::int64_t, uint64_t key) {
+              ++count[static_cast<size_t>(key >> shift)];
+            });
+          },
+          keep_going
+      ))
+    return false;
   std::vector<std::int64_t> part(first_digits + 1, n);
   std::int64_t longest = 0;
   uint32_t at = 0;
@@ -418,31 +488,41 @@ bool sort_in_parts(const sorter& s, int threads, const std::function<bool()>& ke
     longest = std::max(longest, static_cast<std::int64_t>(at) - part[d]);
   }
   scratch<item> x(static_cast<size_t>(n));
-  if (!for_pieces(pieces, threads, [&](std::int64_t piece, int worker) {
-        auto& next = start[static_cast<size_t>(piece)];
-        each_key(piece, worker, [&](std::int64_t i, uint64_t key) {
-          x[next[static_cast<size_t>(key >> shift)]++] = {static_cast<uint32_t>(key & below),
-                                                          static_cast<uint32_t>(i)};
-        });
-      }, keep_going)) return false;
+  if (!for_pieces(
+          pieces, threads,
+          [&](std::int64_t piece, int worker) {
+            auto& next = start[static_cast<size_t>(piece)];
+            each_key(piece, worker, [&](std::int64_t i, uint64_t key) {
+              x[next[static_cast<size_t>(key >> shift)]++] = {
+                  static_cast<uint32_t>(key & below), static_cast<uint32_t>(i)};
+            });
+          },
+          keep_going
+      ))
+    return false;
   std::vector<scratch<item>> other(static_cast<size_t>(std::max(1, threads)));
-  return for_pieces(static_cast<std::int64_t>(first_digits), threads,
-                    [&](std::int64_t digit, int worker) {
-    const std::int64_t from = part[static_cast<size_t>(digit)];
-    const std::int64_t size = part[static_cast<size_t>(digit) + 1] - from;
-    if (size == 0) return;
-    auto& spare = other[static_cast<size_t>(worker)];
-    if (!spare.get()) spare = scratch<item>(static_cast<size_t>(longest));
-    sort_part(x.get() + from, spare.get(), size);
-    refine(s, x.get() + from, spare.get(), size, 1);
-    done(from, x.get() + from, size, static_cast<uint64_t>(digit) << shift);
-  }, keep_going);
+  return for_pieces(
+      static_cast<std::int64_t>(first_digits), threads,
+      [&](std::int64_t digit, int worker) {
+        const std::int64_t from = part[static_cast<size_t>(digit)];
+        const std::int64_t size = part[static_cast<size_t>(digit) + 1] - from;
+        if (size == 0) return;
+        auto& spare = other[static_cast<size_t>(worker)];
+        if (!spare.get()) spare = scratch<item>(static_cast<size_t>(longest));
+        sort_part(x.get() + from, spare.get(), size);
+        refine(s, x.get() + from, spare.get(), size, 1);
+        done(from, x.get() + from, size, static_cast<uint64_t>(digit) << shift);
+      },
+      keep_going
+  );
 }
 
 }  // namespace
 
-bool sort_rows(const std::vector<sort_key>& keys, const std::int32_t* rows, std::int64_t n,
-               std::int32_t* to, int threads, const std::function<bool()>& keep_going) {
+bool sort_rows(
+    const std::vector<sort_key>& keys, const std::int32_t* rows, std::int64_t n,
+    std::int32_t* to, int threads, const std::function<bool()>& keep_going
+) {
   threads = threads_for(n, threads);
   sorter s{{}, rows, n};
   s.words = words_of(keys, s, threads);
@@ -451,17 +531,20 @@ bool sort_rows(const std::vector<sort_key>& keys, const std::int32_t* rows, std:
       to[i] = static_cast<std::int32_t>(s.row_of(static_cast<uint32_t>(i)) + 1);
     return true;
   }
-  return sort_in_parts(s, threads, keep_going,
-                       [&](std::int64_t from, const item* x, std::int64_t size, uint64_t) {
-    for (std::int64_t i = 0; i < size; ++i)
-      to[from + i] = static_cast<std::int32_t>(s.row_of(x[i].place) + 1);
-  });
+  return sort_in_parts(
+      s, threads, keep_going,
+      [&](std::int64_t from, const item* x, std::int64_t size, uint64_t) {
+        for (std::int64_t i = 0; i < size; ++i)
+          to[from + i] = static_cast<std::int32_t>(s.row_of(x[i].place) + 1);
+      }
+  );
 }
 
-bool rank_rows(const double* x, bool falling, const std::int32_t* group,
-               const std::vector<std::int64_t>& sizes, tie ties, double absent, double* to,
-               int threads,
-               const std::function<bool()>& keep_going) {
+bool rank_rows(
+    const double* x, bool falling, const std::int32_t* group,
+    const std::vector<std::int64_t>& sizes, tie ties, double absent, double* to,
+    int threads, const std::function<bool()>& keep_going
+) {
   // Where each group begins among all rows sorted by group.
   std::vector<std::int64_t> start(sizes.size() + 1, 0);
   std::size_t lowest = sizes.size();
@@ -477,12 +560,16 @@ bool rank_rows(const double* x, bool falling, const std::int32_t* group,
   sorter s{{}, nullptr, n};
   s.words = words_of(keys, s, threads);
   if (group) s.lowest_group = lowest;
-  // Rows are read again only where their word does not tell: the group is its highest bits.
-  const int below_group = s.words.empty() ? 0 : bits_below_first(s.words[0], group != nullptr);
+  // Rows are read again only where their word does not tell: the group is its
+  // highest bits.
+  const int below_group =
+      s.words.empty() ? 0 : bits_below_first(s.words[0], group != nullptr);
   const bool is_whole = s.words.size() == 1;
-  auto set_ranks = [&](std::int64_t from, const item* rows, std::int64_t size, uint64_t above) {
+  auto set_ranks = [&](std::int64_t from, const item* rows, std::int64_t size,
+                       uint64_t above) {
     for (std::int64_t i = 0; i < size;) {
-      // The places of a part lie far from each other: each line of memory is asked for in time.
+      // The places of a part lie far from each other: each line of memory is
+      // asked for in time.
       if (i + ahead < size) prefetch_to_write(to + rows[i + ahead].place);
       const uint64_t key = above | rows[i].key;
       const std::int64_t p = rows[i].place;
@@ -490,11 +577,14 @@ bool rank_rows(const double* x, bool falling, const std::int32_t* group,
       auto is_alike = [&](std::int64_t q) {
         return is_whole || x[q] == x[p] || (x[q] != x[q] && x[p] != x[p]);
       };
-      while (end < size && rows[end].key == rows[i].key && is_alike(rows[end].place)) ++end;
+      while (end < size && rows[end].key == rows[i].key &&
+             is_alike(rows[end].place))
+        ++end;
       const std::int64_t below = from + i - start[s.group_of(key, below_group)];
       const bool is_absent = s.may_be_absent(key) && x[p] != x[p];
       for (std::int64_t k = i; k < end; ++k)
-        to[rows[k].place] = is_absent ? absent : rank_of_tie(ties, below, k - i, end - i);
+        to[rows[k].place] =
+            is_absent ? absent : rank_of_tie(ties, below, k - i, end - i);
       i = end;
     }
   };

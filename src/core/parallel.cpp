@@ -6,15 +6,17 @@
 
 namespace neatsieve {
 
-bool for_pieces(std::int64_t pieces, int threads,
-                const std::function<void(std::int64_t, int)>& work,
-                const std::function<bool()>& keep_going) {
+bool for_pieces(
+    std::int64_t pieces, int threads,
+    const std::function<void(std::int64_t, int)>& work,
+    const std::function<bool()>& keep_going
+) {
   std::atomic<std::int64_t> next{0};
   std::atomic<bool> stopped{false};
   std::exception_ptr failure;
   std::mutex guard;
-  // Whatever a thread throws is kept for the caller: an exception that left a thread would end
-  // the process.
+  // Whatever a thread throws is kept for the caller: an exception that left a
+  // thread would end the process.
   auto take = [&](int worker) noexcept {
     try {
       while (!stopped.load(std::memory_order_relaxed)) {
@@ -29,13 +31,15 @@ bool for_pieces(std::int64_t pieces, int threads,
       stopped = true;
     }
   };
-  const int helpers = static_cast<int>(std::min<std::int64_t>(threads, pieces)) - 1;
+  const int helpers =
+      static_cast<int>(std::min<std::int64_t>(threads, pieces)) - 1;
   std::vector<std::thread> pool;
   if (helpers > 0) pool.reserve(static_cast<std::size_t>(helpers));
   try {
     for (int h = 0; h < helpers; ++h) pool.emplace_back(take, h + 1);
   } catch (const std::system_error&) {
-    // No more threads to be had: those that are there do all pieces, with the same result.
+    // No more threads to be had: those that are there do all pieces, with the
+    // same result.
   }
   take(0);
   for (auto& t : pool) t.join();
@@ -43,8 +47,10 @@ bool for_pieces(std::int64_t pieces, int threads,
   return !stopped;
 }
 
-pieces_ahead::pieces_ahead(int helpers, std::function<std::int64_t()> prepare,
-                           std::function<void(std::int64_t, int)> work)
+pieces_ahead::pieces_ahead(
+    int helpers, std::function<std::int64_t()> prepare,
+    std::function<void(std::int64_t, int)> work
+)
     : prepare_(std::move(prepare)), work_(std::move(work)) {
   pool_.reserve(static_cast<std::size_t>(helpers));
   const auto first = [this] {
@@ -64,9 +70,11 @@ pieces_ahead::pieces_ahead(int helpers, std::function<std::int64_t()> prepare,
     count_.set_value(prepare_());
   }
   try {
-    for (int h = 1; h < helpers; ++h) pool_.emplace_back([this, h] { take(h, nullptr); });
+    for (int h = 1; h < helpers; ++h)
+      pool_.emplace_back([this, h] { take(h, nullptr); });
   } catch (...) {
-    // Those that are there do all pieces; threads that run must not outlive what is thrown here.
+    // Those that are there do all pieces; threads that run must not outlive
+    // what is thrown here.
   }
 }
 
@@ -82,7 +90,9 @@ bool pieces_ahead::finish(const std::function<bool()>& keep_going) {
   return !stopped_;
 }
 
-void pieces_ahead::take(int worker, const std::function<bool()>* keep_going) noexcept {
+void pieces_ahead::take(
+    int worker, const std::function<bool()>* keep_going
+) noexcept {
   try {
     const std::int64_t pieces = pieces_.get();
     while (!stopped_.load(std::memory_order_relaxed)) {

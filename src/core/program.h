@@ -1,8 +1,9 @@
-// A small typed program over the columns of a table, run block by block over registers.
+// A small typed program over the columns of a table, run block by block over
+// registers.
 //
-// A register holds one block of numbers (double), codes (int32) or truths (one byte). An
-// instruction reads registers, a column or a table and fills one register; nothing as long
-// as the data is made in between.
+// A register holds one block of numbers (double), codes (int32) or truths (one
+// byte). An instruction reads registers, a column or a table and fills one
+// register; nothing as long as the data is made in between.
 #pragma once
 #include <cstdint>
 #include <memory>
@@ -25,13 +26,13 @@ enum class op : int {
 
 struct instruction {
   op what;
-  int to;            // register filled
-  int a, b, c;       // registers, or a column or table number in a
-  double x, y;       // constants
+  int to;       // register filled
+  int a, b, c;  // registers, or a column or table number in a
+  double x, y;  // constants
 };
 
 struct column {
-  const double* doubles = nullptr;        // one of the two
+  const double* doubles = nullptr;  // one of the two
   const std::int32_t* ints = nullptr;
 };
 
@@ -51,8 +52,8 @@ struct program {
 
 reg_type type_of(op what);
 
-// Throws where an instruction names a register, column or table that the program does not have, or
-// a column of the other kind.
+// Throws where an instruction names a register, column or table that the
+// program does not have, or a column of the other kind.
 void check_program(const program& p);
 
 // Operations that are run by one function; see ops.h.
@@ -67,13 +68,15 @@ family family_of(op what);
 class workspace {
  public:
   explicit workspace(const program& p);
-  // Runs rows first .. first + count - 1. With `rows` (numbers from 1) the columns are read
-  // at rows[first ..]; without it at the positions themselves.
+  // Runs rows first .. first + count - 1. With `rows` (numbers from 1) the
+  // columns are read at rows[first ..]; without it at the positions themselves.
   void run(std::int64_t first, int count, const std::int32_t* rows);
   const program& of() const { return program_; }
   // Where a register keeps its own values, and where they are read from.
   void* memory(int r) { return owned_[static_cast<std::size_t>(r)].get(); }
-  void read_from(int r, const void* values) { at_[static_cast<std::size_t>(r)] = values; }
+  void read_from(int r, const void* values) {
+    at_[static_cast<std::size_t>(r)] = values;
+  }
   const double* numbers(int r) const {
     return static_cast<const double*>(at_[static_cast<std::size_t>(r)]);
   }

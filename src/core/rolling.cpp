@@ -13,10 +13,12 @@ namespace neatsieve {
 namespace {
 using std::size_t;
 
-// What some neighbouring rows tell together, as far as an aggregate asks for it.
+// What some neighbouring rows tell together, as far as an aggregate asks for
+// it.
 struct sum_part {
   std::int64_t n = 0;
-  double sum = 0, lost = 0;  // two numbers, the second what rounding took off the first
+  double sum = 0,
+         lost = 0;  // two numbers, the second what rounding took off the first
   static sum_part of(double v) { return {1, v, 0}; }
   double total() const { return std::isfinite(sum) ? sum + lost : sum; }
 };
@@ -50,11 +52,13 @@ inline moment_part joined(const moment_part& a, const moment_part& b) {
   const std::int64_t n = a.n + b.n;
   const double apart = b.mean - a.mean;
   const double share = static_cast<double>(b.n) / static_cast<double>(n);
-  return {n, a.mean + apart * share,
-          a.squares + b.squares + apart * apart * static_cast<double>(a.n) * share};
+  return {
+      n, a.mean + apart * share,
+      a.squares + b.squares + apart * apart * static_cast<double>(a.n) * share};
 }
 
-// One group: its rows in the order, with their values (nullptr: rows are counted) and times.
+// One group: its rows in the order, with their values (nullptr: rows are
+// counted) and times.
 struct group_rows {
   const std::int32_t* places;
   size_t n;
@@ -63,7 +67,8 @@ struct group_rows {
 };
 
 // Calls each(i, from, to) for each row: its window is [from, to).
-template <class Each> void visit_windows(const group_rows& g, const rolling_window& w, Each each) {
+template <class Each>
+void visit_windows(const group_rows& g, const rolling_window& w, Each each) {
   size_t from = 0, to = 0;
   const auto most = static_cast<size_t>(w.rows);
   for (size_t i = 0; i < g.n; ++i) {
@@ -87,11 +92,13 @@ std::int64_t begin_before(const group_rows& g, const rolling_window& w) {
   return found;
 }
 
-// Two stacks make a queue (each row is joined twice): parts of the rows from each one up to `turn`,
-// and one of all rows behind it.
+// Two stacks make a queue (each row is joined twice): parts of the rows from
+// each one up to `turn`, and one of all rows behind it.
 template <class Part, class Value>
-void roll_parts(const group_rows& g, const rolling_window& w, double* to, std::vector<Part>& stack,
-                Value value) {
+void roll_parts(
+    const group_rows& g, const rolling_window& w, double* to,
+    std::vector<Part>& stack, Value value
+) {
   stack.resize(g.n);
   Part behind;
   size_t turn = 0, met = 0;
@@ -104,7 +111,8 @@ void roll_parts(const group_rows& g, const rolling_window& w, double* to, std::v
     if (from >= turn && from > 0) {
       turn = met;
       Part all;
-      for (size_t k = turn; k > from; --k) stack[k - 1] = all = joined(of(k - 1), all);
+      for (size_t k = turn; k > from; --k)
+        stack[k - 1] = all = joined(of(k - 1), all);
       behind = Part();
     }
     const Part whole = from < turn ? joined(stack[from], behind) : behind;
@@ -127,7 +135,8 @@ class counted_ranks {
     while (highest_ * 2 <= n) highest_ *= 2;
   }
   void add(size_t rank, std::int32_t by) {
-    for (size_t k = rank + 1; k < tree_.size(); k += k & (~k + 1)) tree_[k] += by;
+    for (size_t k = rank + 1; k < tree_.size(); k += k & (~k + 1))
+      tree_[k] += by;
   }
   // The rank of the k-th value there, from 0.
   size_t find(std::int64_t k) const {
@@ -150,19 +159,28 @@ void roll_quantiles(const group_rows& g, const rolling_window& w, double* to) {
   auto is_present = [&](size_t i) { return g.x[i] == g.x[i]; };
   for (size_t i = 0; i < g.n; ++i)
     if (is_present(i)) by_value.push_back(static_cast<std::uint32_t>(i));
-  std::stable_sort(by_value.begin(), by_value.end(),
-                   [&](std::uint32_t a, std::uint32_t b) { return g.x[a] < g.x[b]; });
+  std::stable_sort(
+      by_value.begin(), by_value.end(),
+      [&](std::uint32_t a, std::uint32_t b) { return g.x[a] < g.x[b]; }
+  );
   std::vector<std::uint32_t> rank(g.n, 0);
-  for (size_t r = 0; r < by_value.size(); ++r) rank[by_value[r]] = static_cast<std::uint32_t>(r);
+  for (size_t r = 0; r < by_value.size(); ++r)
+    rank[by_value[r]] = static_cast<std::uint32_t>(r);
   counted_ranks there(by_value.size());
   std::int64_t n = 0;
   size_t first = 0, last = 0;
   auto value = [&](std::int64_t k) { return g.x[by_value[there.find(k)]]; };
   visit_windows(g, w, [&](size_t i, size_t from, size_t end) {
     for (; last < end; ++last)
-      if (is_present(last)) { there.add(rank[last], 1); ++n; }
+      if (is_present(last)) {
+        there.add(rank[last], 1);
+        ++n;
+      }
     for (; first < from; ++first)
-      if (is_present(first)) { there.add(rank[first], -1); --n; }
+      if (is_present(first)) {
+        there.add(rank[first], -1);
+        --n;
+      }
     double& out = to[g.places[i]];
     out = absent_double();
     if (n < std::max<std::int64_t>(1, w.needs)) return;
@@ -170,11 +188,15 @@ void roll_quantiles(const group_rows& g, const rolling_window& w, double* to) {
     const auto below = static_cast<std::int64_t>(std::floor(at));
     const double share = at - static_cast<double>(below);
     const double low = value(below);
-    out = share > 0 && below + 1 < n ? low + share * (value(below + 1) - low) : low;
+    out = share > 0 && below + 1 < n ? low + share * (value(below + 1) - low)
+                                     : low;
   });
 }
 
-void roll_group(rolled what, const group_rows& g, const rolling_window& w, double* to, room& with) {
+void roll_group(
+    rolled what, const group_rows& g, const rolling_window& w, double* to,
+    room& with
+) {
   auto sums = [&](auto value) { roll_parts(g, w, to, with.sums, value); };
   auto ends = [&](auto value) { roll_parts(g, w, to, with.ends, value); };
   auto moments = [&](auto value) { roll_parts(g, w, to, with.moments, value); };
@@ -190,28 +212,41 @@ void roll_group(rolled what, const group_rows& g, const rolling_window& w, doubl
       return sums([](const sum_part& p) {
         return p.n ? p.total() / static_cast<double>(p.n) : absent_double();
       });
-    case rolled::var: return moments(variance);
-    case rolled::sd: return moments([&](const moment_part& p) { return std::sqrt(variance(p)); });
+    case rolled::var:
+      return moments(variance);
+    case rolled::sd:
+      return moments([&](const moment_part& p) {
+        return std::sqrt(variance(p));
+      });
     case rolled::least:
-      return ends([](const end_part& p) { return p.n ? p.least : absent_double(); });
+      return ends([](const end_part& p) {
+        return p.n ? p.least : absent_double();
+      });
     case rolled::most:
-      return ends([](const end_part& p) { return p.n ? p.most : absent_double(); });
-    case rolled::quantile: return roll_quantiles(g, w, to);
+      return ends([](const end_part& p) {
+        return p.n ? p.most : absent_double();
+      });
+    case rolled::quantile:
+      return roll_quantiles(g, w, to);
   }
 }
 
 }  // namespace
 
-std::int64_t roll_along(rolled what, const double* x, const walk_order& w,
-                        const rolling_window& window, double* to, int threads,
-                        const std::function<bool()>& keep_going) {
+std::int64_t roll_along(
+    rolled what, const double* x, const walk_order& w,
+    const rolling_window& window, double* to, int threads,
+    const std::function<bool()>& keep_going
+) {
   const auto groups = static_cast<size_t>(w.groups);
   std::vector<std::int64_t> start(groups + 1, 0), size(groups, 0);
   for (std::int64_t p = 0; p < w.n; ++p) {
     const size_t g = w.group_at(p);
     ++start[g + 1];
-    if (!window.time || window.time[p] == window.time[p]) ++size[g];
-    else to[p] = absent_double();
+    if (!window.time || window.time[p] == window.time[p])
+      ++size[g];
+    else
+      to[p] = absent_double();
   }
   for (size_t g = 0; g < groups; ++g) start[g + 1] += start[g];
   std::vector<std::int32_t> places(static_cast<size_t>(w.n));
@@ -222,27 +257,35 @@ std::int64_t roll_along(rolled what, const double* x, const walk_order& w,
     std::vector<std::int64_t> next(start.begin(), start.end() - 1);
     for (std::int64_t i = 0; i < w.n; ++i) {
       const std::int64_t p = w.place(i);
-      places[static_cast<size_t>(next[w.group_at(p)]++)] = static_cast<std::int32_t>(p);
+      places[static_cast<size_t>(next[w.group_at(p)]++)] =
+          static_cast<std::int32_t>(p);
     }
   }
   std::vector<std::int64_t> before(groups, 0);
   std::vector<room> rooms(static_cast<size_t>(std::max(1, threads)));
-  const bool whole = for_pieces(w.groups, threads, [&](std::int64_t piece, int worker) {
-    const auto at = static_cast<size_t>(piece);
-    group_rows g{places.data() + start[at], static_cast<size_t>(size[at]), nullptr, nullptr};
-    if (g.n == 0) return;
-    room& with = rooms[static_cast<size_t>(worker)];
-    auto taken = [&](const double* from, std::vector<double>& into) -> const double* {
-      if (!from) return nullptr;
-      into.resize(g.n);
-      for (size_t i = 0; i < g.n; ++i) into[i] = from[g.places[i]];
-      return into.data();
-    };
-    g.x = taken(x, with.x);
-    g.time = taken(window.time, with.time);
-    roll_group(what, g, window, to, with);
-    before[at] = begin_before(g, window);
-  }, keep_going);
+  const bool whole = for_pieces(
+      w.groups, threads,
+      [&](std::int64_t piece, int worker) {
+        const auto at = static_cast<size_t>(piece);
+        group_rows g{
+            places.data() + start[at], static_cast<size_t>(size[at]), nullptr,
+            nullptr};
+        if (g.n == 0) return;
+        room& with = rooms[static_cast<size_t>(worker)];
+        auto taken = [&](const double* from,
+                         std::vector<double>& into) -> const double* {
+          if (!from) return nullptr;
+          into.resize(g.n);
+          for (size_t i = 0; i < g.n; ++i) into[i] = from[g.places[i]];
+          return into.data();
+        };
+        g.x = taken(x, with.x);
+        g.time = taken(window.time, with.time);
+        roll_group(what, g, window, to, with);
+        before[at] = begin_before(g, window);
+      },
+      keep_going
+  );
   if (!whole) return -1;
   return std::accumulate(before.begin(), before.end(), std::int64_t{0});
 }

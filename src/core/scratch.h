@@ -1,5 +1,6 @@
-// Memory for large intermediate results, not initialised, in large pages where the system has
-// them: touching fresh memory page by page costs more than filling it.
+// Memory for large intermediate results, not initialised, in large pages where
+// the system has them: touching fresh memory page by page costs more than
+// filling it.
 #pragma once
 #include <cstddef>
 #include <cstdint>
@@ -25,13 +26,17 @@ inline void* large_memory(std::size_t bytes) {
   return memory;
 }
 
-// Asks for large pages in memory that somebody else has reserved and nobody has touched yet.
+// Asks for large pages in memory that somebody else has reserved and nobody has
+// touched yet.
 inline void prefer_large_pages(void* memory, std::size_t bytes) {
 #if defined(__linux__)
   const std::uintptr_t page = std::uintptr_t{1} << 21;
-  const auto from = (reinterpret_cast<std::uintptr_t>(memory) + page - 1) / page * page;
-  const auto to = (reinterpret_cast<std::uintptr_t>(memory) + bytes) / page * page;
-  if (to > from) madvise(reinterpret_cast<void*>(from), to - from, MADV_HUGEPAGE);
+  const auto from =
+      (reinterpret_cast<std::uintptr_t>(memory) + page - 1) / page * page;
+  const auto to =
+      (reinterpret_cast<std::uintptr_t>(memory) + bytes) / page * page;
+  if (to > from)
+    madvise(reinterpret_cast<void*>(from), to - from, MADV_HUGEPAGE);
 #else
   (void)memory;
   (void)bytes;
@@ -39,11 +44,15 @@ inline void prefer_large_pages(void* memory, std::size_t bytes) {
 }
 
 // The same memory for standard containers.
-template <class T> struct large_allocator {
+template <class T>
+struct large_allocator {
   using value_type = T;
   large_allocator() = default;
-  template <class U> large_allocator(const large_allocator<U>&) {}
-  T* allocate(std::size_t n) { return static_cast<T*>(large_memory(n * sizeof(T))); }
+  template <class U>
+  large_allocator(const large_allocator<U>&) {}
+  T* allocate(std::size_t n) {
+    return static_cast<T*>(large_memory(n * sizeof(T)));
+  }
   void deallocate(T* p, std::size_t) { std::free(p); }
 };
 template <class T, class U>
@@ -55,13 +64,21 @@ bool operator!=(const large_allocator<T>&, const large_allocator<U>&) {
   return false;
 }
 
-template <class T> class scratch {
+template <class T>
+class scratch {
  public:
   scratch() = default;
-  explicit scratch(std::size_t size) : data_(static_cast<T*>(large_memory(size * sizeof(T)))) {}
-  scratch(scratch&& other) noexcept : data_(other.data_) { other.data_ = nullptr; }
+  explicit scratch(std::size_t size)
+      : data_(static_cast<T*>(large_memory(size * sizeof(T)))) {}
+  scratch(scratch&& other) noexcept : data_(other.data_) {
+    other.data_ = nullptr;
+  }
   scratch& operator=(scratch&& other) noexcept {
-    if (this != &other) { std::free(data_); data_ = other.data_; other.data_ = nullptr; }
+    if (this != &other) {
+      std::free(data_);
+      data_ = other.data_;
+      other.data_ = nullptr;
+    }
     return *this;
   }
   scratch(const scratch&) = delete;

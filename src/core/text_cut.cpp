@@ -6,7 +6,9 @@ namespace neatsieve {
 
 namespace {
 const char* find(const char* from, const char* to, char c) {
-  return static_cast<const char*>(std::memchr(from, c, static_cast<std::size_t>(to - from)));
+  return static_cast<const char*>(
+      std::memchr(from, c, static_cast<std::size_t>(to - from))
+  );
 }
 // Behind the last `c` before `to`; nullptr where there is none.
 const char* behind_last(const char* from, const char* to, char c) {
@@ -20,24 +22,31 @@ const char* closing_quote(const char* p, const char* to) {
   while (p < to) {
     const char* quote = find(p, to, '"');
     if (!quote) return nullptr;
-    if (quote + 1 < to && quote[1] == '"') p = quote + 2;
-    else return quote;
+    if (quote + 1 < to && quote[1] == '"')
+      p = quote + 2;
+    else
+      return quote;
   }
   return nullptr;
 }
 
-std::size_t whole_records(const char* text, std::size_t size, const text_form& form, bool is_end,
-                          std::size_t& open_quote) {
+std::size_t whole_records(
+    const char* text, std::size_t size, const text_form& form, bool is_end,
+    std::size_t& open_quote
+) {
   open_quote = no_quote;
   const char *to = text + size, *outside = text, *whole = text;
   auto look_back = [&](const char* until) {
-    if (const char* end = behind_last(outside, until, form.line_end)) whole = end;
+    if (const char* end = behind_last(outside, until, form.line_end))
+      whole = end;
   };
-  // A quote opens a field only where one starts; elsewhere it is a character like others.
+  // A quote opens a field only where one starts; elsewhere it is a character
+  // like others.
   for (const char* p = text; p < to;) {
     const char* quote = find(p, to, '"');
     if (!quote) break;
-    const bool opens = quote == text || quote[-1] == form.delimiter || quote[-1] == form.line_end;
+    const bool opens = quote == text || quote[-1] == form.delimiter ||
+                       quote[-1] == form.line_end;
     if (!opens) {
       p = quote + 1;
       continue;
@@ -73,7 +82,9 @@ char line_end_of(const char* text, std::size_t size) {
   return '\n';
 }
 
-first_record read_first_record(const char* text, std::size_t size, const text_form& form) {
+first_record read_first_record(
+    const char* text, std::size_t size, const text_form& form
+) {
   first_record out{{}, size};
   const char *p = text, *to = text + size;
   for (;;) {
@@ -87,7 +98,8 @@ first_record read_first_record(const char* text, std::size_t size, const text_fo
       }
       p = std::min(to, close + 1);
     }
-    while (p < to && *p != form.delimiter && *p != form.line_end) field.push_back(*p++);
+    while (p < to && *p != form.delimiter && *p != form.line_end)
+      field.push_back(*p++);
     const bool is_last = p == to || *p == form.line_end;
     const bool has_return = is_last && form.line_end == '\n' && !field.empty();
     if (has_return && field.back() == '\r') field.pop_back();

@@ -18,23 +18,29 @@ std::uint64_t mixed(std::uint64_t h) {
   return h * odd;
 }
 
-template <class Word> std::uint64_t word_at(const char* from) {
+template <class Word>
+std::uint64_t word_at(const char* from) {
   Word word;
   std::memcpy(&word, from, sizeof(Word));
   return word;
 }
 
-// The first and the last bytes of a text, up to eight each; those of a text shorter than 16
-// overlap.
+// The first and the last bytes of a text, up to eight each; those of a text
+// shorter than 16 overlap.
 struct text_ends {
   std::uint64_t first, last;
 };
 text_ends ends_of(const char* from, std::size_t size) {
-  if (size >= 8) return {word_at<std::uint64_t>(from), word_at<std::uint64_t>(from + size - 8)};
-  if (size >= 4) return {word_at<std::uint32_t>(from), word_at<std::uint32_t>(from + size - 4)};
+  if (size >= 8)
+    return {
+        word_at<std::uint64_t>(from), word_at<std::uint64_t>(from + size - 8)};
+  if (size >= 4)
+    return {
+        word_at<std::uint32_t>(from), word_at<std::uint32_t>(from + size - 4)};
   if (size == 0) return {0, 0};
-  return {word_at<std::uint8_t>(from) | word_at<std::uint8_t>(from + size / 2) << 8,
-          word_at<std::uint8_t>(from + size - 1)};
+  return {
+      word_at<std::uint8_t>(from) | word_at<std::uint8_t>(from + size / 2) << 8,
+      word_at<std::uint8_t>(from + size - 1)};
 }
 constexpr std::size_t within_ends = 16;
 }  // namespace
@@ -67,7 +73,8 @@ void text_dictionary::grow() {
   std::vector<slot> wider(size, slot{0, 0, 0, 0});
   for (const slot& known : slots_) {
     if (known.code == 0) continue;
-    std::size_t at = texts_[static_cast<std::size_t>(known.code - 1)].hash & (size - 1);
+    std::size_t at =
+        texts_[static_cast<std::size_t>(known.code - 1)].hash & (size - 1);
     while (wider[at].code) at = (at + 1) & (size - 1);
     wider[at] = known;
   }
@@ -81,14 +88,19 @@ std::int32_t text_dictionary::code(const known_text& text) {
   std::size_t at = text.hash & mask;
   for (; slots_[at].code; at = (at + 1) & mask) {
     const slot& there = slots_[at];
-    if (there.first != ends.first || there.last != ends.last || there.size != text.size) continue;
+    if (there.first != ends.first || there.last != ends.last ||
+        there.size != text.size)
+      continue;
     if (text.size <= within_ends) return there.code;
     const char* other = texts_[static_cast<std::size_t>(there.code - 1)].from;
     if (std::memcmp(other, text.from, text.size) == 0) return there.code;
   }
-  if (texts_.size() >= 0x7ffffffe) throw std::length_error("more than 2^31 distinct texts");
+  if (texts_.size() >= 0x7ffffffe)
+    throw std::length_error("more than 2^31 distinct texts");
   texts_.push_back({kept(text), text.size, text.hash});
-  slots_[at] = {ends.first, ends.last, text.size, static_cast<std::int32_t>(texts_.size())};
+  slots_[at] = {
+      ends.first, ends.last, text.size,
+      static_cast<std::int32_t>(texts_.size())};
   return slots_[at].code;
 }
 

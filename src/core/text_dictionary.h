@@ -23,19 +23,21 @@ class text_dictionary {
   explicit text_dictionary(bool keep = true) : keep_(keep) {}
   // The code of a text, which is added where it is new.
   std::int32_t code(const char* from, std::size_t size) {
-    return code({from, static_cast<std::uint32_t>(size), hash_text(from, size)});
+    return code({from, static_cast<std::uint32_t>(size), hash_text(from, size)}
+    );
   }
   std::int32_t code(const known_text& text);
   const std::vector<known_text>& texts() const { return texts_; }
   void clear();
 
  private:
-  // The first and the last eight bytes of a text stand beside its code: with the size they are all
-  // of a text of up to 16 bytes, which most are, so that nothing else is looked at.
+  // The first and the last eight bytes of a text stand beside its code: with
+  // the size they are all of a text of up to 16 bytes, which most are, so that
+  // nothing else is looked at.
   struct slot {
     std::uint64_t first, last;
     std::uint32_t size;
-    std::int32_t code;   // 0 where nothing is
+    std::int32_t code;  // 0 where nothing is
   };
   const char* kept(const known_text& text);
   void grow();

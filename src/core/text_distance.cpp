@@ -4,7 +4,9 @@
 
 namespace neatsieve {
 
-int text_distance(const std::vector<std::uint32_t>& a, const std::vector<std::uint32_t>& b) {
+int text_distance(
+    const std::vector<std::uint32_t>& a, const std::vector<std::uint32_t>& b
+) {
   const std::size_t m = b.size();
   std::vector<int> before(m + 1), last(m + 1), row(m + 1);
   for (std::size_t j = 0; j <= m; ++j) last[j] = static_cast<int>(j);

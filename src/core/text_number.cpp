@@ -22,8 +22,12 @@
 namespace neatsieve {
 
 namespace {
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
-bool is_blank(char c) { return c == ' ' || c == '\t'; }
+bool is_digit(char c) {
+  return c >= '0' && c <= '9';
+}
+bool is_blank(char c) {
+  return c == ' ' || c == '\t';
+}
 
 // Where the parts of a number end; nullptr where the text is none.
 struct number_parts {
@@ -33,7 +37,9 @@ struct number_parts {
   char sign = 0;
 };
 
-bool part_number(const char* from, const char* to, char mark, number_parts& out) {
+bool part_number(
+    const char* from, const char* to, char mark, number_parts& out
+) {
   const char* p = from;
   if (p < to && (*p == '+' || *p == '-')) out.sign = *p++;
   out.digits = p;
@@ -55,14 +61,17 @@ bool part_number(const char* from, const char* to, char mark, number_parts& out)
   return p == to;
 }
 
-// Powers of ten that doubles hold exactly, as they do whole numbers of 15 digits: a quotient of two
-// such is the double nearest to the decimals written.
+// Powers of ten that doubles hold exactly, as they do whole numbers of 15
+// digits: a quotient of two such is the double nearest to the decimals written.
 constexpr int most_short = 15;
-constexpr double tens[most_short + 1] = {1e0, 1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
-                                         1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
+constexpr double tens[most_short + 1] = {1e0,  1e1,  1e2,  1e3, 1e4,  1e5,
+                                         1e6,  1e7,  1e8,  1e9, 1e10, 1e11,
+                                         1e12, 1e13, 1e14, 1e15};
 
 // Numbers of few digits without an exponent, which most are.
-bool read_short_number(const char* from, const char* to, char mark, number_read& out) {
+bool read_short_number(
+    const char* from, const char* to, char mark, number_read& out
+) {
   const bool falls = from < to && *from == '-';
   const char *first = from + falls, *point = nullptr, *p = first;
   if (to - first < 1 || to - first > most_short + 1) return false;
@@ -76,30 +85,41 @@ bool read_short_number(const char* from, const char* to, char mark, number_read&
       return false;
     }
   }
-  const bool leads_with_zero = *first == '0' && to - first > 1 && first + 1 != point;
+  const bool leads_with_zero =
+      *first == '0' && to - first > 1 && first + 1 != point;
   if (leads_with_zero || (digits == 0 && falls)) return false;
   if (!point && to - first > most_short) return false;
   if (point && to - first == 1) return false;
   const auto whole = static_cast<double>(falls ? -digits : digits);
   if (!point) {
     const bool is_long = digits > std::numeric_limits<std::int32_t>::max();
-    out = {whole, static_cast<std::uint8_t>(is_long ? is_number | beyond_int : is_number)};
+    out = {
+        whole, static_cast<std::uint8_t>(
+                   is_long ? is_number | beyond_int : is_number
+               )};
     return true;
   }
   const double value = whole / tens[to - point - 1];
-  const bool is_long = std::fabs(value) > std::numeric_limits<std::int32_t>::max();
-  out = {value, static_cast<std::uint8_t>(is_number | has_decimals | has_mark |
-                                          (is_long ? beyond_int : 0))};
+  const bool is_long =
+      std::fabs(value) > std::numeric_limits<std::int32_t>::max();
+  out = {
+      value,
+      static_cast<std::uint8_t>(
+          is_number | has_decimals | has_mark | (is_long ? beyond_int : 0)
+      )};
   return true;
 }
 
-// `to` is where the number ends: a text of one digit has no second one to look at.
+// `to` is where the number ends: a text of one digit has no second one to look
+// at.
 std::uint8_t form_of(const number_parts& parts, const char* to, double value) {
   std::uint8_t form = is_number;
   const bool is_whole = !parts.mark && !parts.exponent;
   if (!is_whole || (value == 0 && parts.sign == '-')) form |= has_decimals;
-  if (std::fabs(value) > std::numeric_limits<std::int32_t>::max()) form |= beyond_int;
-  if (to - parts.digits > 1 && parts.digits[0] == '0' && is_digit(parts.digits[1]))
+  if (std::fabs(value) > std::numeric_limits<std::int32_t>::max())
+    form |= beyond_int;
+  if (to - parts.digits > 1 && parts.digits[0] == '0' &&
+      is_digit(parts.digits[1]))
     form |= leading_zero;
   if (is_whole && parts.sign == '+') form |= leading_plus;
   if (is_whole && std::fabs(value) >= 9007199254740992.0) form |= too_long;
@@ -109,11 +129,16 @@ std::uint8_t form_of(const number_parts& parts, const char* to, double value) {
   return form;
 }
 
-// The double nearest to decimal digits; false for what is beyond the range of doubles, which would
-// come as an infinite number, or as 0 of digits that are not.
-bool nearest_double(const char* from, const char* to, char mark, double& value) {
+// The double nearest to decimal digits; false for what is beyond the range of
+// doubles, which would come as an infinite number, or as 0 of digits that are
+// not.
+bool nearest_double(
+    const char* from, const char* to, char mark, double& value
+) {
   const auto end = fast_float::from_chars_advanced(
-      from, to, value, fast_float::parse_options{fast_float::chars_format::general, mark});
+      from, to, value,
+      fast_float::parse_options{fast_float::chars_format::general, mark}
+  );
   if (end.ec != std::errc() || end.ptr != to || std::isinf(value)) return false;
   if (value != 0) return true;
   for (const char* p = from; p < to && *p != 'e' && *p != 'E'; ++p)
@@ -123,7 +148,8 @@ bool nearest_double(const char* from, const char* to, char mark, double& value) 
 
 // Two digits, or -1.
 int two_digits(const char* p) {
-  return is_digit(p[0]) && is_digit(p[1]) ? (p[0] - '0') * 10 + (p[1] - '0') : -1;
+  return is_digit(p[0]) && is_digit(p[1]) ? (p[0] - '0') * 10 + (p[1] - '0')
+                                          : -1;
 }
 }  // namespace
 
@@ -133,7 +159,8 @@ number_read read_number(const char* from, const char* to, char mark) {
   while (from < to && is_blank(*from)) ++from;
   while (to > from && is_blank(to[-1])) --to;
   number_parts parts;
-  const char* bare = from < to && (*from == '+' || *from == '-') ? from + 1 : from;
+  const char* bare =
+      from < to && (*from == '+' || *from == '-') ? from + 1 : from;
   if (to - bare == 3 && bare[0] == 'I' && bare[1] == 'n' && bare[2] == 'f') {
     const double infinity = std::numeric_limits<double>::infinity();
     return {*from == '-' ? -infinity : infinity, is_number | has_decimals};
@@ -149,7 +176,8 @@ bool read_iso_date(const char* from, const char* to, double& days) {
   if (to - from != 10 || from[4] != '-' || from[7] != '-') return false;
   const int century = two_digits(from), rest = two_digits(from + 2);
   const int month = two_digits(from + 5), day = two_digits(from + 8);
-  if (century < 0 || rest < 0 || month < 1 || month > 12 || day < 1) return false;
+  if (century < 0 || rest < 0 || month < 1 || month > 12 || day < 1)
+    return false;
   const std::int64_t year = century * 100 + rest;
   if (day > days_in_month(year, month)) return false;
   days = static_cast<double>(days_from_civil(year, month, day));
@@ -158,7 +186,9 @@ bool read_iso_date(const char* from, const char* to, double& days) {
 
 namespace {
 // Seconds behind hh:mm, 0 to 59, and their decimals; moves `p` behind them.
-bool read_seconds(const char*& p, const char* to, int& seconds, double& decimals) {
+bool read_seconds(
+    const char*& p, const char* to, int& seconds, double& decimals
+) {
   seconds = 0;
   decimals = 0;
   if (p == to || *p != ':') return true;
@@ -176,7 +206,8 @@ bool read_seconds(const char*& p, const char* to, int& seconds, double& decimals
   return true;
 }
 
-// Z, or hours, minutes and seconds from UTC (+hh, +hhmm, +hh:mm, +hhmmss, +hh:mm:ss), or nothing.
+// Z, or hours, minutes and seconds from UTC (+hh, +hhmm, +hh:mm, +hhmmss,
+// +hh:mm:ss), or nothing.
 bool read_offset(const char* p, const char* to, double& offset) {
   offset = 0;
   if (p == to || (*p == 'Z' && to - p == 1)) return true;
@@ -197,15 +228,18 @@ bool read_offset(const char* p, const char* to, double& offset) {
 
 bool read_iso_time(const char* from, const char* to, double& seconds) {
   double days, decimals, offset;
-  if (to - from < 16 || (from[10] != 'T' && from[10] != ' ') || from[13] != ':') return false;
+  if (to - from < 16 || (from[10] != 'T' && from[10] != ' ') || from[13] != ':')
+    return false;
   if (!read_iso_date(from, from + 10, days)) return false;
   const int hours = two_digits(from + 11), minutes = two_digits(from + 14);
   if (hours < 0 || hours > 23 || minutes < 0 || minutes > 59) return false;
   const char* p = from + 16;
   int whole;
-  if (!read_seconds(p, to, whole, decimals) || !read_offset(p, to, offset)) return false;
+  if (!read_seconds(p, to, whole, decimals) || !read_offset(p, to, offset))
+    return false;
   // All but the decimals is exact, so that the sum is the nearest double.
-  seconds = days * 86400 + hours * 3600 + minutes * 60 + whole - offset + decimals;
+  seconds =
+      days * 86400 + hours * 3600 + minutes * 60 + whole - offset + decimals;
   return true;
 }
 

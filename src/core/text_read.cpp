@@ -19,7 +19,10 @@ std::size_t read_full(byte_source& from, char* to, std::size_t most) {
   return there;
 }
 
-void append(std::vector<odd_value>& to, std::vector<odd_value>& from, std::int64_t first_row) {
+void append(
+    std::vector<odd_value>& to, std::vector<odd_value>& from,
+    std::int64_t first_row
+) {
   for (odd_value& odd : from) {
     if (to.size() >= most_unread) return;
     to.push_back({odd.row + first_row, std::move(odd.text)});
@@ -27,23 +30,29 @@ void append(std::vector<odd_value>& to, std::vector<odd_value>& from, std::int64
 }
 }  // namespace
 
-text_reader::text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read_options options,
-                         std::function<bool()> keep_going)
-    : from_(std::move(from)), plan_(std::move(plan)), options_(options),
+text_reader::text_reader(
+    std::unique_ptr<byte_source> from, scan_plan plan, read_options options,
+    std::function<bool()> keep_going
+)
+    : from_(std::move(from)),
+      plan_(std::move(plan)),
+      options_(options),
       keep_going_(std::move(keep_going)),
       columns_(plan_.readings.size() + options.part_columns.size()),
       lines_(options.first_line) {
   counting_ = plan_;
-  if (!options_.counted_parts.empty()) counting_.readings = options_.counted_readings;
-  const auto blocks = static_cast<std::size_t>(std::max(1, options.threads) *
-                                               options.blocks_per_thread);
+  if (!options_.counted_parts.empty())
+    counting_.readings = options_.counted_readings;
+  const auto blocks = static_cast<std::size_t>(
+      std::max(1, options.threads) * options.blocks_per_thread
+  );
   for (round& r : rounds_) r.blocks.resize(blocks);
   std::vector<char> header(options_.skip);
   read_full(*from_, header.data(), header.size());
 }
 
-// Whole records into a block; false where the text has ended. A record that is longer than a block
-// makes the block longer.
+// Whole records into a block; false where the text has ended. A record that is
+// longer than a block makes the block longer.
 bool text_reader::fill(block& b) {
   b.size = b.bytes.size = 0;
   b.open_quote_line = -1;
@@ -66,11 +75,15 @@ bool text_reader::fill(block& b) {
     }
     if (is_end_ && b.bytes.size == 0) return false;
     std::size_t open_quote;
-    b.size = whole_records(b.bytes.begin(), b.bytes.size, plan_.form, b.ends_part, open_quote);
-    // Lines before the block are counted once it is merged, so only those within it here.
+    b.size = whole_records(
+        b.bytes.begin(), b.bytes.size, plan_.form, b.ends_part, open_quote
+    );
+    // Lines before the block are counted once it is merged, so only those
+    // within it here.
     if (open_quote != no_quote)
-      b.open_quote_line =
-          std::count(b.bytes.begin(), b.bytes.begin() + open_quote, plan_.form.line_end);
+      b.open_quote_line = std::count(
+          b.bytes.begin(), b.bytes.begin() + open_quote, plan_.form.line_end
+      );
     if (b.ends_part) break;
   }
   tail_.assign(b.bytes.begin() + b.size, b.bytes.end());
@@ -80,7 +93,8 @@ bool text_reader::fill(block& b) {
 
 std::int64_t text_reader::fill_blocks(round& to) {
   to.filled = 0;
-  while (to.filled < to.blocks.size() && fill(to.blocks[to.filled])) ++to.filled;
+  while (to.filled < to.blocks.size() && fill(to.blocks[to.filled]))
+    ++to.filled;
   to.bytes = bytes_filled_;
   to.is_last = is_end_;
   return static_cast<std::int64_t>(to.filled);
@@ -88,17 +102,22 @@ std::int64_t text_reader::fill_blocks(round& to) {
 
 void text_reader::scan(round& of, std::int64_t i) {
   block& b = of.blocks[static_cast<std::size_t>(i)];
-  if (is_counted(b)) count_block(counting_, b.bytes.begin(), b.size, b.scanned);
-  else scan_block(plan_, b.bytes.begin(), b.size, b.scanned);
+  if (is_counted(b))
+    count_block(counting_, b.bytes.begin(), b.size, b.scanned);
+  else
+    scan_block(plan_, b.bytes.begin(), b.size, b.scanned);
 }
 
 bool text_reader::is_counted(const block& b) const {
-  return b.part < options_.counted_parts.size() && options_.counted_parts[b.part];
+  return b.part < options_.counted_parts.size() &&
+         options_.counted_parts[b.part];
 }
 
 bool text_reader::scan_now(round& to) {
-  return for_pieces(fill_blocks(to), options_.threads,
-                    [&](std::int64_t i, int) { scan(to, i); }, keep_going_);
+  return for_pieces(
+      fill_blocks(to), options_.threads,
+      [&](std::int64_t i, int) { scan(to, i); }, keep_going_
+  );
 }
 
 bool text_reader::scan_ahead() {
@@ -107,12 +126,14 @@ bool text_reader::scan_ahead() {
 }
 
 void text_reader::read_ahead() {
-  const bool may = options_.threads > 1 && from_->is_for_any_thread() && options_.most_rows < 0;
+  const bool may = options_.threads > 1 && from_->is_for_any_thread() &&
+                   options_.most_rows < 0;
   if (!may || rounds_[now_].is_last) return;
   round& to = rounds_[1 - now_];
-  ahead_ = std::make_unique<pieces_ahead>(options_.threads - 1,
-                                          [this, &to] { return fill_blocks(to); },
-                                          [this, &to](std::int64_t i, int) { scan(to, i); });
+  ahead_ = std::make_unique<pieces_ahead>(
+      options_.threads - 1, [this, &to] { return fill_blocks(to); },
+      [this, &to](std::int64_t i, int) { scan(to, i); }
+  );
 }
 
 bool text_reader::next() {
@@ -141,23 +162,30 @@ void text_reader::merge(round& from) {
     if (b.open_quote_line >= 0 && open_quote_line_ < 0)
       open_quote_line_ = b.open_quote_line + lines_;
     merge_problems(scanned);
-    for (const std::int64_t row : scanned.line_breaks) line_breaks_.push_back(row + rows_);
+    for (const std::int64_t row : scanned.line_breaks)
+      line_breaks_.push_back(row + rows_);
     rows_ += scanned.rows;
     lines_ += scanned.lines;
     if (b.ends_part) end_part();
   }
-  for_pieces(static_cast<std::int64_t>(columns_.size()), options_.threads,
-             [&](std::int64_t column, int) {
-               const auto at = static_cast<std::size_t>(column);
-               if (at < plan_.readings.size()) merge_column(at, from);
-               else merge_part_column(at, from);
-             }, nullptr);
+  for_pieces(
+      static_cast<std::int64_t>(columns_.size()), options_.threads,
+      [&](std::int64_t column, int) {
+        const auto at = static_cast<std::size_t>(column);
+        if (at < plan_.readings.size())
+          merge_column(at, from);
+        else
+          merge_part_column(at, from);
+      },
+      nullptr
+  );
   if (options_.most_rows >= 0 && rows_ >= options_.most_rows) is_end_ = true;
 }
 
 // Blank lines behind the last record of a part are no problem.
 void text_reader::end_part() {
-  while (!problems_.empty() && problems_.back().what == text_problem::blank_line &&
+  while (!problems_.empty() &&
+         problems_.back().what == text_problem::blank_line &&
          problems_.back().row >= rows_)
     problems_.pop_back();
   part_rows_.push_back(rows_);
@@ -166,7 +194,8 @@ void text_reader::end_part() {
 
 void text_reader::merge_problems(scanned_block& scanned) {
   for (found_problem& problem : scanned.problems) {
-    const std::int64_t so_far = ++n_problems_[static_cast<std::size_t>(problem.what)];
+    const std::int64_t so_far =
+        ++n_problems_[static_cast<std::size_t>(problem.what)];
     if (so_far > most_problems) continue;
     problem.row += rows_;
     problem.line += lines_;
@@ -184,7 +213,8 @@ void text_reader::merge_part_column(std::size_t column, const round& of) {
   for (std::size_t i = 0; i < of.filled; ++i) {
     const block& b = of.blocks[i];
     const auto& text = texts[b.part];
-    const std::int32_t code = text ? to.texts.code(text->data(), text->size()) : 0;
+    const std::int32_t code =
+        text ? to.texts.code(text->data(), text->size()) : 0;
     to.counts.resize(to.texts.texts().size() + 1);
     to.counts[static_cast<std::size_t>(code)] += b.scanned.rows;
     if (text) to.present += b.scanned.rows;
@@ -205,12 +235,14 @@ void text_reader::merge_absent(std::size_t column, std::size_t rows) {
   }
 }
 
-// Codes of a block's own texts become those of the column, block by block in their order.
+// Codes of a block's own texts become those of the column, block by block in
+// their order.
 void text_reader::merge_column(std::size_t column, round& of) {
   text_column& to = columns_[column];
   std::vector<std::int32_t> code_of;
   for (std::size_t i = 0; i < of.filled; ++i) {
-    if (is_counted(of.blocks[i]) && counting_.readings[column] != plan_.readings[column]) {
+    if (is_counted(of.blocks[i]) &&
+        counting_.readings[column] != plan_.readings[column]) {
       merge_absent(column, static_cast<std::size_t>(of.blocks[i].scanned.rows));
       continue;
     }
@@ -218,30 +250,38 @@ void text_reader::merge_column(std::size_t column, round& of) {
     to.present += from.present;
     to.n_unread += from.n_unread;
     append(to.unread, from.unread, first_rows_[i]);
-    if (from.forms & code_forms & ~to.forms) append(to.examples, from.examples, first_rows_[i]);
+    if (from.forms & code_forms & ~to.forms)
+      append(to.examples, from.examples, first_rows_[i]);
     to.forms |= from.forms;
     to.plain = to.plain || from.plain;
     to.plain_empty = to.plain_empty || from.plain_empty;
     to.quoted_empty = to.quoted_empty || from.quoted_empty;
     if (plan_.readings[column] == reading::number) {
-      std::copy(from.numbers.begin(), from.numbers.end(),
-                to.numbers.room_for(from.numbers.size()));
+      std::copy(
+          from.numbers.begin(), from.numbers.end(),
+          to.numbers.room_for(from.numbers.size())
+      );
     } else if (plan_.readings[column] == reading::text) {
       code_of.assign(1, 0);
-      for (const known_text& text : from.texts.texts()) code_of.push_back(to.texts.code(text));
+      for (const known_text& text : from.texts.texts())
+        code_of.push_back(to.texts.code(text));
       to.counts.resize(to.texts.texts().size() + 1);
-      std::transform(from.codes.begin(), from.codes.end(), to.codes.room_for(from.codes.size()),
-                     [&](std::int32_t code) {
-                       const std::int32_t now = code_of[static_cast<std::size_t>(code)];
-                       ++to.counts[static_cast<std::size_t>(now)];
-                       return now;
-                     });
+      std::transform(
+          from.codes.begin(), from.codes.end(),
+          to.codes.room_for(from.codes.size()),
+          [&](std::int32_t code) {
+            const std::int32_t now = code_of[static_cast<std::size_t>(code)];
+            ++to.counts[static_cast<std::size_t>(now)];
+            return now;
+          }
+      );
     }
   }
 }
 
 std::int64_t text_reader::line_of(std::int64_t row) const {
-  const auto before = std::upper_bound(line_breaks_.begin(), line_breaks_.end(), row);
+  const auto before =
+      std::upper_bound(line_breaks_.begin(), line_breaks_.end(), row);
   return options_.first_line + row + (before - line_breaks_.begin());
 }
 
@@ -256,7 +296,8 @@ void text_reader::drop_values(std::size_t n) {
 std::vector<found_problem> text_reader::problems() const {
   std::vector<found_problem> out;
   for (const found_problem& problem : problems_)
-    if (problem.what != text_problem::blank_line || problem.row < rows_) out.push_back(problem);
+    if (problem.what != text_problem::blank_line || problem.row < rows_)
+      out.push_back(problem);
   return out;
 }
 

@@ -1,10 +1,11 @@
 // A delimited text read block by block, in several threads.
 //
-// Everywhere else formats are read by packages. This one is read here because nearly all of a
-// run's time was there: of 5 million rows by 6 columns (200 MB) a general reader takes 4 to 5 s
-// with the kinds told, 24 s to judge kinds by every value, and holds the whole file; splitting the
-// fields, reading numbers and coding texts in one loop takes about 1 s on one core. The answer is
-// the same for any size of block and number of threads.
+// Everywhere else formats are read by packages. This one is read here because
+// nearly all of a run's time was there: of 5 million rows by 6 columns (200 MB)
+// a general reader takes 4 to 5 s with the kinds told, 24 s to judge kinds by
+// every value, and holds the whole file; splitting the fields, reading numbers
+// and coding texts in one loop takes about 1 s on one core. The answer is the
+// same for any size of block and number of threads.
 #pragma once
 #include <algorithm>
 #include <functional>
@@ -20,13 +21,15 @@
 namespace neatsieve {
 
 // Values added part by part, in pages that grow with them.
-template <class T> class paged_values {
+template <class T>
+class paged_values {
  public:
   std::size_t size() const { return size_; }
   // Room for n more, all in one page.
   T* room_for(std::size_t n) {
     if (pages_.empty() || pages_.back().used + n > pages_.back().room) {
-      const std::size_t room = std::max(n, std::min(most_room, std::max(least_room, size_)));
+      const std::size_t room =
+          std::max(n, std::min(most_room, std::max(least_room, size_)));
       pages_.push_back({scratch<T>(room), room, 0, 0});
     }
     page& last = pages_.back();
@@ -36,7 +39,8 @@ template <class T> class paged_values {
     return place;
   }
   // Hands each value and its place to `put`, and gives the pages back.
-  template <class Put> void take(Put put) {
+  template <class Put>
+  void take(Put put) {
     std::int64_t at = 0;
     for (page& p : pages_) {
       for (std::size_t i = p.from; i < p.used; ++i) put(at++, p.values[i]);
@@ -45,7 +49,8 @@ template <class T> class paged_values {
     clear();
   }
   // Hands the first n values to `visit`.
-  template <class Visit> void first(std::size_t n, Visit visit) const {
+  template <class Visit>
+  void first(std::size_t n, Visit visit) const {
     for (const page& p : pages_) {
       const std::size_t here = std::min(n, p.used - p.from);
       for (std::size_t i = p.from; i < p.from + here; ++i) visit(p.values[i]);
@@ -63,7 +68,9 @@ template <class T> class paged_values {
       if (p.from < p.used) break;
       ++whole;
     }
-    pages_.erase(pages_.begin(), pages_.begin() + static_cast<std::ptrdiff_t>(whole));
+    pages_.erase(
+        pages_.begin(), pages_.begin() + static_cast<std::ptrdiff_t>(whole)
+    );
   }
   void clear() {
     pages_.clear();
@@ -71,21 +78,23 @@ template <class T> class paged_values {
   }
 
  private:
-  static constexpr std::size_t least_room = 4096, most_room = std::size_t{1} << 20;
+  static constexpr std::size_t least_room = 4096,
+                               most_room = std::size_t{1} << 20;
   struct page {
     scratch<T> values;
-    std::size_t room, used, from;   // from: values before are forgotten
+    std::size_t room, used, from;  // from: values before are forgotten
   };
   std::vector<page> pages_;
   std::size_t size_ = 0;
 };
 
-// A column as read so far: values of the rounds since they were last taken, and what was met.
+// A column as read so far: values of the rounds since they were last taken, and
+// what was met.
 struct text_column {
   paged_values<double> numbers;
   paged_values<std::int32_t> codes;
   text_dictionary texts{true};
-  std::vector<std::int64_t> counts;   // rows by code, 0 first
+  std::vector<std::int64_t> counts;  // rows by code, 0 first
   std::int64_t present = 0, n_unread = 0;
   std::vector<odd_value> unread, examples;
   std::uint8_t forms = 0;
@@ -95,15 +104,17 @@ struct text_column {
 struct read_options {
   int threads = 1;
   std::size_t block_bytes = std::size_t{1} << 20;
-  int blocks_per_thread = 2;     // read and scanned together, for each thread
-  std::size_t skip = 0;          // bytes before the first record: the header
-  std::int64_t first_line = 1;   // lines before it
-  std::int64_t most_rows = -1;   // stop after the round that has them
-  // Columns behind those of the text, each of which holds one text for all rows of a part of the
-  // source; none where it is absent, no texts at all where the column is not read.
+  int blocks_per_thread = 2;    // read and scanned together, for each thread
+  std::size_t skip = 0;         // bytes before the first record: the header
+  std::int64_t first_line = 1;  // lines before it
+  std::int64_t most_rows = -1;  // stop after the round that has them
+  // Columns behind those of the text, each of which holds one text for all rows
+  // of a part of the source; none where it is absent, no texts at all where the
+  // column is not read.
   std::vector<std::vector<std::optional<std::string>>> part_columns;
-  // Parts of the source of which only the rows are counted, and the columns that are read there all
-  // the same: the others are absent in their rows. Empty: every part is read.
+  // Parts of the source of which only the rows are counted, and the columns
+  // that are read there all the same: the others are absent in their rows.
+  // Empty: every part is read.
   std::vector<bool> counted_parts;
   std::vector<reading> counted_readings;
 };
@@ -124,12 +135,14 @@ struct byte_buffer {
   }
 };
 
-// While what was read last is used, the next blocks are read and scanned in other threads, where
-// the source allows it.
+// While what was read last is used, the next blocks are read and scanned in
+// other threads, where the source allows it.
 class text_reader {
  public:
-  text_reader(std::unique_ptr<byte_source> from, scan_plan plan, read_options options,
-              std::function<bool()> keep_going);
+  text_reader(
+      std::unique_ptr<byte_source> from, scan_plan plan, read_options options,
+      std::function<bool()> keep_going
+  );
 
   // Reads some blocks and adds their values; false where nothing was left.
   bool next();
@@ -140,7 +153,8 @@ class text_reader {
   std::int64_t rows() const { return rows_; }
   std::int64_t lines() const { return lines_; }
   std::int64_t bytes() const { return bytes_; }
-  // Problems in the order of their lines, the first `most_problems` of each kind; how many in all.
+  // Problems in the order of their lines, the first `most_problems` of each
+  // kind; how many in all.
   std::vector<found_problem> problems() const;
   std::int64_t n_problems(text_problem what) const {
     return n_problems_[static_cast<std::size_t>(what)];
@@ -148,7 +162,8 @@ class text_reader {
   // The line a row starts on, from 0.
   std::int64_t line_of(std::int64_t row) const;
   std::int64_t open_quote_line() const { return open_quote_line_; }
-  // Rows and lines up to the end of each part of the source that was read to its end.
+  // Rows and lines up to the end of each part of the source that was read to
+  // its end.
   const std::vector<std::int64_t>& part_rows() const { return part_rows_; }
   const std::vector<std::int64_t>& part_lines() const { return part_lines_; }
   bool was_interrupted() const { return was_interrupted_; }
@@ -156,8 +171,8 @@ class text_reader {
  private:
   struct block {
     byte_buffer bytes;
-    std::size_t size = 0;   // of whole records
-    std::int64_t open_quote_line = -1;   // within the block
+    std::size_t size = 0;               // of whole records
+    std::int64_t open_quote_line = -1;  // within the block
     bool ends_part = false;
     std::size_t part = 0;
     scanned_block scanned;
@@ -185,21 +200,23 @@ class text_reader {
 
   std::unique_ptr<byte_source> from_;
   const scan_plan plan_;
-  scan_plan counting_;           // that of parts whose rows are counted
+  scan_plan counting_;  // that of parts whose rows are counted
   const read_options options_;
   const std::function<bool()> keep_going_;
   std::vector<text_column> columns_;
   std::array<round, 2> rounds_;
-  std::size_t now_ = 0;          // the round that was merged last
-  std::size_t part_ = 0;         // of the source, that is read
-  std::vector<char> tail_;       // the start of a record whose end is in the next block
+  std::size_t now_ = 0;   // the round that was merged last
+  std::size_t part_ = 0;  // of the source, that is read
+  std::vector<char>
+      tail_;  // the start of a record whose end is in the next block
   std::vector<std::int64_t> first_rows_;
   std::vector<found_problem> problems_;
   std::vector<std::int64_t> line_breaks_, part_rows_, part_lines_;
   std::array<std::int64_t, n_text_problems> n_problems_{};
-  std::int64_t rows_ = 0, lines_, bytes_ = 0, bytes_filled_ = 0, open_quote_line_ = -1;
+  std::int64_t rows_ = 0, lines_, bytes_ = 0, bytes_filled_ = 0,
+               open_quote_line_ = -1;
   bool is_end_ = false, was_interrupted_ = false;
-  std::unique_ptr<pieces_ahead> ahead_;   // ends before what it works on
+  std::unique_ptr<pieces_ahead> ahead_;  // ends before what it works on
 };
 constexpr std::int64_t most_problems = 1000;
 

@@ -31,18 +31,27 @@ namespace {
 
 struct field {
   const char *from, *to;
-  const char* behind;   // the delimiter or line end
+  const char* behind;  // the delimiter or line end
   bool quoted;
 };
 
 class block_scanner {
  public:
-  block_scanner(const scan_plan& plan, const char* text, std::size_t size, scanned_block& to)
-      : plan_(plan), form_(plan.form), p_(text), to_(text + size), out_(to),
+  block_scanner(
+      const scan_plan& plan, const char* text, std::size_t size,
+      scanned_block& to
+  )
+      : plan_(plan),
+        form_(plan.form),
+        p_(text),
+        to_(text + size),
+        out_(to),
         ends_(form_.delimiter, form_.line_end) {
     for (const std::string& code : plan.codes) {
-      if (code.empty()) empty_is_code_ = true;
-      else starts_code_[static_cast<unsigned char>(code[0])] = true;
+      if (code.empty())
+        empty_is_code_ = true;
+      else
+        starts_code_[static_cast<unsigned char>(code[0])] = true;
     }
   }
 
@@ -68,7 +77,8 @@ class block_scanner {
   bool skip_comment_line() {
     if (!is_comment(p_, to_, form_)) return false;
     const std::size_t left = static_cast<std::size_t>(to_ - p_);
-    const auto* end = static_cast<const char*>(std::memchr(p_, form_.line_end, left));
+    const auto* end =
+        static_cast<const char*>(std::memchr(p_, form_.line_end, left));
     const char* behind = end ? end : to_;
     report(text_problem::comment_line, 0, 0, {p_, without_return(p_, behind)});
     p_ = end ? end + 1 : to_;
@@ -88,7 +98,8 @@ class block_scanner {
     return true;
   }
 
-  // Where it stands is kept in a variable of its own, not in memory: what comes next waits for it.
+  // Where it stands is kept in a variable of its own, not in memory: what comes
+  // next waits for it.
   void scan_record(std::size_t columns) {
     const char* p = p_;
     const char* const to = to_;
@@ -96,7 +107,8 @@ class block_scanner {
     const std::int64_t line = out_.lines;
     std::size_t column = 0;
     for (;; ++column) {
-      const field f = p < to && *p == '"' ? quoted_field(p, column) : plain_field(p);
+      const field f =
+          p < to && *p == '"' ? quoted_field(p, column) : plain_field(p);
       if (column < columns) take(column, f);
       p = f.behind;
       if (p == to || *p == line_end) break;
@@ -106,8 +118,10 @@ class block_scanner {
     ++out_.lines;
     if (column + 1 != columns) {
       const bool is_short = plan_.fill && column + 1 < columns;
-      report(is_short ? text_problem::filled : text_problem::ragged, 0,
-             static_cast<std::int64_t>(column + 1), {});
+      report(
+          is_short ? text_problem::filled : text_problem::ragged, 0,
+          static_cast<std::int64_t>(column + 1), {}
+      );
       out_.problems.back().line = line;
       for (++column; column < columns; ++column) put_absent(column);
     }
@@ -130,15 +144,21 @@ class block_scanner {
     if (!close) close = to_;
     const auto within = std::count(start, close, form_.line_end);
     out_.lines += within;
-    out_.line_breaks.insert(out_.line_breaks.end(), static_cast<std::size_t>(within),
-                            out_.rows + 1);
+    out_.line_breaks.insert(
+        out_.line_breaks.end(), static_cast<std::size_t>(within), out_.rows + 1
+    );
     const char* behind = field_end(std::min(close + 1, to_), to_, ends_);
     const char* end = without_return(start, behind);
     if (end > close + 1) {
-      report(text_problem::behind_quote, static_cast<std::int64_t>(column), 0, {start, end});
+      report(
+          text_problem::behind_quote, static_cast<std::int64_t>(column), 0,
+          {start, end}
+      );
       return {start, end, behind, true};
     }
-    if (!std::memchr(start + 1, '"', static_cast<std::size_t>(close - start - 1)))
+    if (!std::memchr(
+            start + 1, '"', static_cast<std::size_t>(close - start - 1)
+        ))
       return {start + 1, close, behind, true};
     std::string plain;
     for (const char* q = start + 1; q < close; ++q) {
@@ -158,14 +178,18 @@ class block_scanner {
     to.plain |= !f.quoted;
     if (f.from == f.to) {
       (f.quoted ? to.quoted_empty : to.plain_empty) = true;
-      // The empty text in quotes may be absent all the same: known at the end of the column.
-      if (empty_is_code_ && (may_be_code || how == reading::number)) return put_absent(column);
+      // The empty text in quotes may be absent all the same: known at the end
+      // of the column.
+      if (empty_is_code_ && (may_be_code || how == reading::number))
+        return put_absent(column);
     } else if (may_be_code && is_code(f)) {
       return put_absent(column);
     }
     ++to.present;
     if (how == reading::text)
-      to.codes.push_back(to.texts.code(f.from, static_cast<std::size_t>(f.to - f.from)));
+      to.codes.push_back(
+          to.texts.code(f.from, static_cast<std::size_t>(f.to - f.from))
+      );
     else
       take_number(to, f);
   }
@@ -174,29 +198,41 @@ class block_scanner {
     const number_read read = read_number(f.from, f.to, form_.mark);
     if (read.form == 0) {
       ++to.n_unread;
-      if (to.unread.size() < most_unread) to.unread.push_back({out_.rows, {f.from, f.to}});
+      if (to.unread.size() < most_unread)
+        to.unread.push_back({out_.rows, {f.from, f.to}});
       to.numbers.push_back(plan_.absent);
       return;
     }
-    if (read.form & code_forms & ~to.forms) to.examples.push_back({out_.rows, {f.from, f.to}});
+    if (read.form & code_forms & ~to.forms)
+      to.examples.push_back({out_.rows, {f.from, f.to}});
     to.forms |= read.form;
     to.numbers.push_back(read.value);
   }
 
   void put_absent(std::size_t column) {
     scanned_column& to = out_.columns[column];
-    if (plan_.readings[column] == reading::text) to.codes.push_back(0);
-    else if (plan_.readings[column] == reading::number) to.numbers.push_back(plan_.absent);
+    if (plan_.readings[column] == reading::text)
+      to.codes.push_back(0);
+    else if (plan_.readings[column] == reading::number)
+      to.numbers.push_back(plan_.absent);
   }
 
   bool is_code(const field& f) const {
     if (!starts_code_[static_cast<unsigned char>(*f.from)]) return false;
-    const std::string_view text(f.from, static_cast<std::size_t>(f.to - f.from));
-    return std::find(plan_.codes.begin(), plan_.codes.end(), text) != plan_.codes.end();
+    const std::string_view text(
+        f.from, static_cast<std::size_t>(f.to - f.from)
+    );
+    return std::find(plan_.codes.begin(), plan_.codes.end(), text) !=
+           plan_.codes.end();
   }
 
-  void report(text_problem what, std::int64_t column, std::int64_t fields, std::string text) {
-    out_.problems.push_back({what, out_.rows, out_.lines, column, fields, std::move(text)});
+  void report(
+      text_problem what, std::int64_t column, std::int64_t fields,
+      std::string text
+  ) {
+    out_.problems.push_back(
+        {what, out_.rows, out_.lines, column, fields, std::move(text)}
+    );
   }
 
   const scan_plan& plan_;
@@ -208,14 +244,19 @@ class block_scanner {
   std::array<bool, 256> starts_code_{};
 };
 
-// How many records a text has whose lines are its records: none where a quote, a comment or a blank
-// line may make it otherwise.
-std::optional<std::int64_t> plain_lines(const text_form& form, const char* p, std::size_t size) {
-  if (!form.comment.empty() || std::memchr(p, '"', size) || std::memchr(p, 0, size)) return {};
+// How many records a text has whose lines are its records: none where a quote,
+// a comment or a blank line may make it otherwise.
+std::optional<std::int64_t> plain_lines(
+    const text_form& form, const char* p, std::size_t size
+) {
+  if (!form.comment.empty() || std::memchr(p, '"', size) ||
+      std::memchr(p, 0, size))
+    return {};
   std::int64_t lines = 0;
   for (const char* const to = p + size; p < to; ++lines) {
     const auto* end = static_cast<const char*>(
-        std::memchr(p, form.line_end, static_cast<std::size_t>(to - p)));
+        std::memchr(p, form.line_end, static_cast<std::size_t>(to - p))
+    );
     if (!end) end = to;
     if (end - p <= 1 && (end == p || *p == '\r')) return {};
     p = end + 1;
@@ -224,13 +265,17 @@ std::optional<std::int64_t> plain_lines(const text_form& form, const char* p, st
 }
 
 bool reads_nothing(const scan_plan& plan) {
-  return std::all_of(plan.readings.begin(), plan.readings.end(),
-                     [](reading how) { return how == reading::skip; });
+  return std::all_of(
+      plan.readings.begin(), plan.readings.end(),
+      [](reading how) { return how == reading::skip; }
+  );
 }
 
 }  // namespace
 
-void count_block(const scan_plan& plan, const char* text, std::size_t size, scanned_block& to) {
+void count_block(
+    const scan_plan& plan, const char* text, std::size_t size, scanned_block& to
+) {
   if (!reads_nothing(plan)) return scan_block(plan, text, size, to);
   if (const auto lines = plain_lines(plan.form, text, size)) {
     to.columns.resize(plan.readings.size());
@@ -240,14 +285,19 @@ void count_block(const scan_plan& plan, const char* text, std::size_t size, scan
   }
   scan_block(plan, text, size, to);
   const auto of_fields = [](const found_problem& problem) {
-    return problem.what == text_problem::ragged || problem.what == text_problem::filled ||
+    return problem.what == text_problem::ragged ||
+           problem.what == text_problem::filled ||
            problem.what == text_problem::behind_quote;
   };
-  to.problems.erase(std::remove_if(to.problems.begin(), to.problems.end(), of_fields),
-                    to.problems.end());
+  to.problems.erase(
+      std::remove_if(to.problems.begin(), to.problems.end(), of_fields),
+      to.problems.end()
+  );
 }
 
-void scan_block(const scan_plan& plan, const char* text, std::size_t size, scanned_block& to) {
+void scan_block(
+    const scan_plan& plan, const char* text, std::size_t size, scanned_block& to
+) {
   to.columns.resize(plan.readings.size());
   to.clear();
   block_scanner(plan, text, size, to).run();

@@ -12,8 +12,10 @@ inline int utf8_length(const unsigned char* p, std::ptrdiff_t left) {
   for (int i = 1; i < size; ++i)
     if ((p[i] & 0xC0) != 0x80) return 0;
   // No longer form than needed, no surrogates, nothing beyond U+10FFFF.
-  if ((first == 0xE0 && p[1] < 0xA0) || (first == 0xED && p[1] > 0x9F)) return 0;
-  if ((first == 0xF0 && p[1] < 0x90) || (first == 0xF4 && p[1] > 0x8F)) return 0;
+  if ((first == 0xE0 && p[1] < 0xA0) || (first == 0xED && p[1] > 0x9F))
+    return 0;
+  if ((first == 0xF0 && p[1] < 0x90) || (first == 0xF4 && p[1] > 0x8F))
+    return 0;
   return size;
 }
 

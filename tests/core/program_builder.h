@@ -15,7 +15,9 @@ struct program_builder {
     neatsieve::column c;
     c.doubles = v.data();
     p.columns.push_back(c);
-    return add(neatsieve::op::load_double, static_cast<int>(p.columns.size()) - 1);
+    return add(
+        neatsieve::op::load_double, static_cast<int>(p.columns.size()) - 1
+    );
   }
   int ints(const std::vector<std::int32_t>& v, neatsieve::op how) {
     neatsieve::column c;

@@ -11,24 +11,31 @@
 using namespace neatsieve;
 
 namespace {
-std::string of(const std::vector<double>& values, bool rounded = false, int threads = 1) {
+std::string of(
+    const std::vector<double>& values, bool rounded = false, int threads = 1
+) {
   digested_column column;
   column.doubles = values.data();
-  return text_of(
-      digest_of(column, nullptr, static_cast<std::int64_t>(values.size()), rounded, threads));
+  return text_of(digest_of(
+      column, nullptr, static_cast<std::int64_t>(values.size()), rounded,
+      threads
+  ));
 }
 }  // namespace
 
-TEST_CASE("a digest is the published hash, of bytes and of the tree over pieces") {
+TEST_CASE("a digest is the published hash, of bytes and of the tree over pieces"
+) {
   // By the xxh128sum of xxHash 0.8.1.
   CHECK(text_of(digest_of("")) == "99aa06d3014798d86001c324468d497f");
   CHECK(text_of(digest_of("abc")) == "06b05ab6733a618578af5f94892f3950");
-  // Four numbers are one piece: the hash of their bytes, behind the count of rows.
+  // Four numbers are one piece: the hash of their bytes, behind the count of
+  // rows.
   std::string whole;
   append_word(whole, 4);
   std::string numbers;
-  for (const std::uint64_t word : {0x3ff0000000000000u, 0x4004000000000000u, 0xc01c000000000000u,
-                                   std::uint64_t{0}})
+  for (const std::uint64_t word :
+       {0x3ff0000000000000u, 0x4004000000000000u, 0xc01c000000000000u,
+        std::uint64_t{0}})
     append_word(numbers, word);
   CHECK(text_of(digest_of(numbers)) == "06a1cd9eba04404f5181b027f548ce84");
   append_digest(whole, digest_of(numbers));
@@ -43,7 +50,10 @@ TEST_CASE("values that once had one digest have their own") {
   CHECK(seen.size() == 81u * 81u);
 }
 
-TEST_CASE("digests tell every changed value and order apart, and threads change nothing") {
+TEST_CASE(
+    "digests tell every changed value and order apart, and threads change "
+    "nothing"
+) {
   std::mt19937_64 random(5);
   std::normal_distribution<double> normal(10, 3);
   std::vector<double> values(200000);
@@ -67,7 +77,10 @@ TEST_CASE("digests tell every changed value and order apart, and threads change 
   CHECK(of(values) != whole);
 }
 
-TEST_CASE("rounded digests count 40 binary digits, and 0, -0 and whole numbers are as they read") {
+TEST_CASE(
+    "rounded digests count 40 binary digits, and 0, -0 and whole numbers are "
+    "as they read"
+) {
   const double x = 1234.5678;
   CHECK(of({x * (1 + 1e-15)}, true) == of({x}, true));
   CHECK(of({x * (1 + 1e-15)}) != of({x}));
@@ -78,7 +91,10 @@ TEST_CASE("rounded digests count 40 binary digits, and 0, -0 and whole numbers a
   digested_column ints;
   const std::vector<std::int32_t> whole{1, absent_int, -7};
   ints.ints = whole.data();
-  CHECK(text_of(digest_of(ints, nullptr, 3, false, 1)) == of({1, absent_double(), -7}));
+  CHECK(
+      text_of(digest_of(ints, nullptr, 3, false, 1)) ==
+      of({1, absent_double(), -7})
+  );
   const std::vector<std::int32_t> rows{3, 1};
   CHECK(text_of(digest_of(ints, rows.data(), 2, false, 1)) == of({-7, 1}));
 }

@@ -1,4 +1,5 @@
-// Numbers at the ends of what doubles hold, threads that fail, and fields in quotes.
+// Numbers at the ends of what doubles hold, threads that fail, and fields in
+// quotes.
 #include <random>
 #include <algorithm>
 #include <testthat/vendor/catch.h>
@@ -19,12 +20,17 @@ using namespace neatsieve;
 
 namespace {
 moments of(const std::vector<double>& x) {
-  const grouping g = group_rows({}, nullptr, static_cast<std::int64_t>(x.size()), 1);
-  return group_moments({x.data(), nullptr}, g, nullptr, static_cast<std::int64_t>(x.size()), 1)[0];
+  const grouping g =
+      group_rows({}, nullptr, static_cast<std::int64_t>(x.size()), 1);
+  return group_moments(
+      {x.data(), nullptr}, g, nullptr, static_cast<std::int64_t>(x.size()), 1
+  )[0];
 }
 }  // namespace
 
-TEST_CASE("sums and squares that overflow on the way are right where the result fits") {
+TEST_CASE(
+    "sums and squares that overflow on the way are right where the result fits"
+) {
   const double big = 1.7e308;
   const moments even = of({big, big, -big, -big});
   CHECK(even.sum == 0.0);
@@ -40,21 +46,29 @@ TEST_CASE("sums and squares that overflow on the way are right where the result 
 
 TEST_CASE("what a thread throws reaches the caller, whichever thread it was") {
   for (const int threads : {1, 2, 4}) {
-    for (const std::int64_t bad : {std::int64_t{0}, std::int64_t{7}, std::int64_t{63}}) {
-      CHECK_THROWS_AS(for_pieces(
-                          64, threads,
-                          [&](std::int64_t piece, int) {
-                            if (piece == bad) throw std::runtime_error("no");
-                          },
-                          nullptr),
-                      std::runtime_error);
+    for (const std::int64_t bad :
+         {std::int64_t{0}, std::int64_t{7}, std::int64_t{63}}) {
+      CHECK_THROWS_AS(
+          for_pieces(
+              64, threads,
+              [&](std::int64_t piece, int) {
+                if (piece == bad) throw std::runtime_error("no");
+              },
+              nullptr
+          ),
+          std::runtime_error
+      );
     }
   }
 }
 
-TEST_CASE("what is worked on ahead is done once, and what it throws reaches the caller") {
+TEST_CASE(
+    "what is worked on ahead is done once, and what it throws reaches the "
+    "caller"
+) {
   for (const int helpers : {1, 3}) {
-    for (const int bad : {-2, -1, 0, 63}) {   // -1: while it is prepared; -2: nothing
+    for (const int bad :
+         {-2, -1, 0, 63}) {  // -1: while it is prepared; -2: nothing
       std::vector<std::atomic<int>> done(64);
       pieces_ahead ahead(
           helpers,
@@ -65,7 +79,8 @@ TEST_CASE("what is worked on ahead is done once, and what it throws reaches the 
           [&](std::int64_t piece, int) {
             if (piece == bad) throw std::runtime_error("no");
             ++done[static_cast<std::size_t>(piece)];
-          });
+          }
+      );
       if (bad == -2) {
         CHECK(ahead.finish(nullptr));
         for (const auto& times : done) CHECK(times == 1);
@@ -75,17 +90,22 @@ TEST_CASE("what is worked on ahead is done once, and what it throws reaches the 
     }
   }
   std::atomic<int> begun{0};
-  { const pieces_ahead left(2, [] { return 1000; }, [&](std::int64_t, int) { ++begun; }); }
+  {
+    const pieces_ahead left(
+        2, [] { return 1000; }, [&](std::int64_t, int) { ++begun; }
+    );
+  }
   CHECK(begun <= 1000);
 }
 
 TEST_CASE("bins of large and small numbers end, and hold them") {
-  for (const auto& ends : {std::pair<double, double>{1e18, 1e18 + 256},
-                           {5e-324, 1e-320},
-                           {0, 5e-324},
-                           {-1e306, 1e306},
-                           {1e300, 1e300},
-                           {-3, 1e15}}) {
+  for (const auto& ends :
+       {std::pair<double, double>{1e18, 1e18 + 256},
+        {5e-324, 1e-320},
+        {0, 5e-324},
+        {-1e306, 1e306},
+        {1e300, 1e300},
+        {-3, 1e15}}) {
     REQUIRE(can_lay_out(ends.first, ends.second, 0));
     for (const double unit : {0.0, 1.0, 0.3}) {
       const bin_layout b = lay_out_bins(ends.first, ends.second, 0, 3, unit, 0);
@@ -111,7 +131,10 @@ TEST_CASE("a bandwidth that overflows has no curve and says so") {
   }
 }
 
-TEST_CASE("shapes and correlations of large and small numbers are those of numbers near 1") {
+TEST_CASE(
+    "shapes and correlations of large and small numbers are those of numbers "
+    "near 1"
+) {
   const std::vector<double> plain = {1, 2, 4, 8, 9};
   const std::vector<double> other = {3, 1, 4, 1, 5};
   const grouping g = group_rows({}, nullptr, 5, 1);
@@ -128,11 +151,15 @@ TEST_CASE("shapes and correlations of large and small numbers are those of numbe
     auto y = gather({other.data(), nullptr}, g, nullptr, 5, 1),
          z = gather({other.data(), nullptr}, g, nullptr, 5, 1);
     const auto pearson = correlation::pearson;
-    CHECK(group_correlation(a, y, pearson, 1)[0] == group_correlation(b, z, pearson, 1)[0]);
+    CHECK(
+        group_correlation(a, y, pearson, 1)[0] ==
+        group_correlation(b, z, pearson, 1)[0]
+    );
   }
 }
 
-TEST_CASE("Kendall's tau counts pairs, and a trimmed mean leaves out both ends") {
+TEST_CASE("Kendall's tau counts pairs, and a trimmed mean leaves out both ends"
+) {
   std::mt19937_64 random(3);
   int wrong = 0;
   for (int round = 0; round < 60; ++round) {
@@ -153,7 +180,8 @@ TEST_CASE("Kendall's tau counts pairs, and a trimmed mean leaves out both ends")
         tied_y += y[i] == y[k];
         ++pairs;
       }
-    const double wanted = (alike - apart) / std::sqrt((pairs - tied_x) * (pairs - tied_y));
+    const double wanted =
+        (alike - apart) / std::sqrt((pairs - tied_x) * (pairs - tied_y));
     const auto rows = static_cast<std::int64_t>(n);
     const grouping g = group_rows({}, nullptr, rows, 1);
     auto a = gather({x.data(), nullptr}, g, nullptr, rows, 1),
@@ -161,15 +189,19 @@ TEST_CASE("Kendall's tau counts pairs, and a trimmed mean leaves out both ends")
     const double got = group_correlation(a, b, correlation::kendall, 1)[0];
     wrong += wanted != wanted ? got == got : !(std::fabs(got - wanted) < 1e-12);
     const double cut = static_cast<double>(random() % 51) / 100;
-    auto off = static_cast<std::size_t>(std::floor(cut * static_cast<double>(n)));
+    auto off =
+        static_cast<std::size_t>(std::floor(cut * static_cast<double>(n)));
     off = std::min(off, (n - 1) / 2);
     std::vector<double> sorted = x;
     std::sort(sorted.begin(), sorted.end());
     double sum = 0;
     for (std::size_t i = off; i < n - off; ++i) sum += sorted[i];
     auto v = gather({x.data(), nullptr}, g, nullptr, rows, 1);
-    wrong += !(std::fabs(group_trimmed_mean(v, cut, 1)[0] -
-                         sum / static_cast<double>(n - 2 * off)) < 1e-9);
+    wrong +=
+        !(std::fabs(
+              group_trimmed_mean(v, cut, 1)[0] -
+              sum / static_cast<double>(n - 2 * off)
+          ) < 1e-9);
   }
   CHECK(wrong == 0);
 }

@@ -21,28 +21,40 @@ struct made_data {
   made_data(std::size_t n, unsigned seed) {
     std::mt19937 random(seed);
     for (std::size_t i = 0; i < n; ++i) {
-      x.push_back(random() % 17 == 0 ? absent_double()
-                                     : static_cast<double>(random() % 1000) / 10 - 20);
-      y.push_back(random() % 23 == 0 ? absent_double() : static_cast<double>(random() % 500) / 4);
+      x.push_back(
+          random() % 17 == 0 ? absent_double()
+                             : static_cast<double>(random() % 1000) / 10 - 20
+      );
+      y.push_back(
+          random() % 23 == 0 ? absent_double()
+                             : static_cast<double>(random() % 500) / 4
+      );
       key.push_back(static_cast<std::int32_t>(random() % 4));  // 0 is absent
       if (random() % 3) rows.push_back(static_cast<std::int32_t>(i + 1));
     }
   }
   std::int64_t size() const { return static_cast<std::int64_t>(x.size()); }
   std::int64_t played() const { return static_cast<std::int64_t>(rows.size()); }
-  grouping groups() const { return group_rows({{key.data(), 3}}, rows.data(), played(), 2); }
+  grouping groups() const {
+    return group_rows({{key.data(), 3}}, rows.data(), played(), 2);
+  }
   std::size_t group_of(std::size_t row) const {
     return static_cast<std::size_t>(key[row] < 1 ? 3 : key[row] - 1);
   }
 };
 
-value_column doubles(const std::vector<double>& v) { return {v.data(), nullptr}; }
+value_column doubles(const std::vector<double>& v) {
+  return {v.data(), nullptr};
+}
 
 }  // namespace
 
-TEST_CASE("ends leave absent and infinite values and those outside the window out") {
+TEST_CASE(
+    "ends leave absent and infinite values and those outside the window out"
+) {
   const double inf = INFINITY;
-  std::vector<double> x = {absent_double(), 3, -7, 5, absent_double(), 4, 4, 4, 4, 90};
+  std::vector<double> x = {
+      absent_double(), 3, -7, 5, absent_double(), 4, 4, 4, 4, 90};
   auto ends = ends_of(doubles(x), nullptr, 10, {}, 2);
   CHECK(ends.lowest == -7);
   CHECK(ends.highest == 90);
@@ -66,13 +78,15 @@ TEST_CASE("ends leave absent and infinite values and those outside the window ou
     std::vector<double> v(n, 1.0);
     v[n / 2] = -1;
     v[n - 1] = 8;
-    const auto e = ends_of(doubles(v), nullptr, static_cast<std::int64_t>(n), {}, 1);
+    const auto e =
+        ends_of(doubles(v), nullptr, static_cast<std::int64_t>(n), {}, 1);
     CHECK(e.highest == 8);
     CHECK(e.lowest == (n / 2 == n - 1 ? (n == 1 ? 8 : 1) : -1));
   }
 }
 
-TEST_CASE("a sample is all values where there are few, else one of each stretch") {
+TEST_CASE("a sample is all values where there are few, else one of each stretch"
+) {
   std::vector<double> x;
   for (int i = 0; i < 1000; ++i) x.push_back(i % 10 ? i : absent_double());
   CHECK(sample_of(doubles(x), nullptr, 1000, {}, 1000).size() == 900);
@@ -84,18 +98,24 @@ TEST_CASE("a sample is all values where there are few, else one of each stretch"
     CHECK((v >= 100 && v <= 200));
 }
 
-TEST_CASE("bins and tiles hold what direct counting finds, for any number of threads") {
+TEST_CASE(
+    "bins and tiles hold what direct counting finds, for any number of threads"
+) {
   const made_data d(150000, 12);
   const grouping g = d.groups();
   REQUIRE(g.groups() == 4);
   const window wx = {-15, 60}, wy = {10, 110};
   const auto ex = ends_of(doubles(d.x), d.rows.data(), d.played(), wx, 2),
              ey = ends_of(doubles(d.y), d.rows.data(), d.played(), wy, 2);
-  const bin_layout bx = lay_out_bins(ex.lowest, ex.highest, 30, d.played(), 0, 2.5),
-                   by = lay_out_bins(ey.lowest, ey.highest, 0, d.played(), 0, 0, 12);
+  const bin_layout bx = lay_out_bins(
+                       ex.lowest, ex.highest, 30, d.played(), 0, 2.5
+                   ),
+                   by = lay_out_bins(
+                       ey.lowest, ey.highest, 0, d.played(), 0, 0, 12
+                   );
   std::vector<std::int64_t> bins(static_cast<std::size_t>(4 * bx.bins), 0),
-      tiles(static_cast<std::size_t>(4 * bx.bins * by.bins), 0), absent(4, 0), outside(4, 0),
-      pair_absent(4, 0), pair_outside(4, 0);
+      tiles(static_cast<std::size_t>(4 * bx.bins * by.bins), 0), absent(4, 0),
+      outside(4, 0), pair_absent(4, 0), pair_outside(4, 0);
   auto bin_of = [](const bin_layout& b, double v) {
     std::int64_t k = 0;
     while (k + 1 < b.bins && v >= b.edge(k + 1)) ++k;
@@ -104,28 +124,43 @@ TEST_CASE("bins and tiles hold what direct counting finds, for any number of thr
   for (const std::int32_t r : d.rows) {
     const auto i = static_cast<std::size_t>(r - 1), k = d.group_of(i);
     const double v = d.x[i], w = d.y[i];
-    const bool in_x = v >= wx.low && v <= wx.high, in_y = w >= wy.low && w <= wy.high;
-    if (std::isnan(v)) ++absent[k];
-    else if (!in_x) ++outside[k];
-    else ++bins[k * static_cast<std::size_t>(bx.bins) + static_cast<std::size_t>(bin_of(bx, v))];
-    if (std::isnan(v) || std::isnan(w)) ++pair_absent[k];
-    else if (!in_x || !in_y) ++pair_outside[k];
+    const bool in_x = v >= wx.low && v <= wx.high,
+               in_y = w >= wy.low && w <= wy.high;
+    if (std::isnan(v))
+      ++absent[k];
+    else if (!in_x)
+      ++outside[k];
+    else
+      ++bins
+          [k * static_cast<std::size_t>(bx.bins) +
+           static_cast<std::size_t>(bin_of(bx, v))];
+    if (std::isnan(v) || std::isnan(w))
+      ++pair_absent[k];
+    else if (!in_x || !in_y)
+      ++pair_outside[k];
     else
       ++tiles[static_cast<std::size_t>(
-          (static_cast<std::int64_t>(k) * by.bins + bin_of(by, w)) * bx.bins + bin_of(bx, v))];
+          (static_cast<std::int64_t>(k) * by.bins + bin_of(by, w)) * bx.bins +
+          bin_of(bx, v)
+      )];
   }
   for (int threads = 1; threads <= 3; ++threads) {
-    const auto counted = count_bins(doubles(d.x), g, d.rows.data(), d.played(), bx, wx, threads);
+    const auto counted =
+        count_bins(doubles(d.x), g, d.rows.data(), d.played(), bx, wx, threads);
     CHECK(counted.counts == bins);
     CHECK(counted.absent == absent);
     CHECK(counted.outside == outside);
-    const auto pairs = count_tiles(doubles(d.x), doubles(d.y), g, d.rows.data(), d.played(), bx, by,
-                                   wx, wy, threads);
+    const auto pairs = count_tiles(
+        doubles(d.x), doubles(d.y), g, d.rows.data(), d.played(), bx, by, wx,
+        wy, threads
+    );
     CHECK(pairs.counts == tiles);
     CHECK(pairs.absent == pair_absent);
     CHECK(pairs.outside == pair_outside);
-    const auto present = count_present({doubles(d.x), doubles(d.y)}, {wx, wy}, g, d.rows.data(),
-                                       d.played(), threads);
+    const auto present = count_present(
+        {doubles(d.x), doubles(d.y)}, {wx, wy}, g, d.rows.data(), d.played(),
+        threads
+    );
     CHECK(present.absent == pair_absent);
     CHECK(present.outside == pair_outside);
   }
@@ -138,7 +173,8 @@ TEST_CASE("a wanted number of bins makes a round width") {
 }
 
 TEST_CASE("far values are the farthest first, with the ends of the others") {
-  const std::vector<double> x = {1, 2, 3, -90, 4, 500, 5, 80, absent_double(), INFINITY};
+  const std::vector<double> x = {
+      1, 2, 3, -90, 4, 500, 5, 80, absent_double(), INFINITY};
   const auto far = values_beyond(doubles(x), nullptr, 10, 0, 10, {}, 2);
   CHECK(far.count == 3);
   REQUIRE(far.farthest.size() == 2);
@@ -147,16 +183,22 @@ TEST_CASE("far values are the farthest first, with the ends of the others") {
   CHECK(far.farthest[1].value == -90);
   CHECK(far.lowest == 1);
   CHECK(far.highest == 5);
-  CHECK(values_beyond(doubles(x), nullptr, 10, 0, 10, {-100, 100}, 9).count == 2);
+  CHECK(
+      values_beyond(doubles(x), nullptr, 10, 0, 10, {-100, 100}, 9).count == 2
+  );
 }
 
-TEST_CASE("boxes have type 7 quartiles, whiskers within reach, and all values are accounted for") {
+TEST_CASE(
+    "boxes have type 7 quartiles, whiskers within reach, and all values are "
+    "accounted for"
+) {
   const made_data d(30000, 5);
   const grouping g = d.groups();
   grouped_values values = gather(doubles(d.x), g, d.rows.data(), d.played(), 2);
   const auto boxes = group_boxes(values, 2);
-  const auto points =
-      values_beyond_whiskers(doubles(d.x), g, d.rows.data(), d.played(), boxes, 7, 2);
+  const auto points = values_beyond_whiskers(
+      doubles(d.x), g, d.rows.data(), d.played(), boxes, 7, 2
+  );
   for (std::size_t k = 0; k < 4; ++k) {
     std::vector<double> mine;
     for (const std::int32_t r : d.rows)
@@ -168,7 +210,8 @@ TEST_CASE("boxes have type 7 quartiles, whiskers within reach, and all values ar
       const double at = p * static_cast<double>(mine.size() - 1);
       const auto lo = static_cast<std::size_t>(at);
       return mine[lo] +
-             (at - static_cast<double>(lo)) * (mine[std::min(lo + 1, mine.size() - 1)] - mine[lo]);
+             (at - static_cast<double>(lo)) *
+                 (mine[std::min(lo + 1, mine.size() - 1)] - mine[lo]);
     };
     CHECK(boxes[k].n == static_cast<std::int64_t>(mine.size()));
     CHECK(boxes[k].q1 == Approx(quantile(0.25)));
@@ -178,7 +221,10 @@ TEST_CASE("boxes have type 7 quartiles, whiskers within reach, and all values ar
     double lower = 1e9, upper = -1e9;
     std::int64_t beyond = 0;
     for (const double v : mine) {
-      if (v < boxes[k].q1 - reach || v > boxes[k].q3 + reach) { ++beyond; continue; }
+      if (v < boxes[k].q1 - reach || v > boxes[k].q3 + reach) {
+        ++beyond;
+        continue;
+      }
       lower = std::min(lower, v);
       upper = std::max(upper, v);
     }
@@ -186,22 +232,28 @@ TEST_CASE("boxes have type 7 quartiles, whiskers within reach, and all values ar
     CHECK(boxes[k].upper == upper);
     CHECK(boxes[k].beyond == beyond);
   }
-  for (const auto& p : points) CHECK(d.x[static_cast<std::size_t>(p.row)] == p.value);
+  for (const auto& p : points)
+    CHECK(d.x[static_cast<std::size_t>(p.row)] == p.value);
 }
 
 TEST_CASE("values beyond the whiskers are thinned evenly and keep both ends") {
   std::vector<double> x(1000, 0.0);
-  for (int i = 0; i < 40; ++i) x[static_cast<std::size_t>(i * 25)] = i < 20 ? -100 - i : 100 + i;
+  for (int i = 0; i < 40; ++i)
+    x[static_cast<std::size_t>(i * 25)] = i < 20 ? -100 - i : 100 + i;
   const std::vector<std::int32_t> one(1000, 1);
   const grouping g = group_rows({{one.data(), 1}}, nullptr, 1000, 1);
   grouped_values values = gather(doubles(x), g, nullptr, 1000, 1);
   const auto boxes = group_boxes(values, 1);
   CHECK(boxes[0].beyond == 40);
-  const auto points = values_beyond_whiskers(doubles(x), g, nullptr, 1000, boxes, 5, 2);
+  const auto points =
+      values_beyond_whiskers(doubles(x), g, nullptr, 1000, boxes, 5, 2);
   REQUIRE(points.size() == 5);
   CHECK(points.front().value == -119);
   CHECK(points.back().value == 139);
-  CHECK(values_beyond_whiskers(doubles(x), g, nullptr, 1000, boxes, 100, 1).size() == 40);
+  CHECK(
+      values_beyond_whiskers(doubles(x), g, nullptr, 1000, boxes, 100, 1)
+          .size() == 40
+  );
 }
 
 TEST_CASE("densities of few and of many values agree with the sum of kernels") {
@@ -220,9 +272,10 @@ TEST_CASE("densities of few and of many values agree with the sum of kernels") {
     double worst = 0;
     for (const auto& p : made.curve) {
       double sum = 0;
-      for (const double v : x) sum += std::exp(-(p.x - v) * (p.x - v) / (2 * 1.7 * 1.7));
-      const double direct =
-          sum / (static_cast<double>(n) * 1.7 * std::sqrt(2 * 3.14159265358979323846));
+      for (const double v : x)
+        sum += std::exp(-(p.x - v) * (p.x - v) / (2 * 1.7 * 1.7));
+      const double direct = sum / (static_cast<double>(n) * 1.7 *
+                                   std::sqrt(2 * 3.14159265358979323846));
       worst = std::max(worst, std::fabs(p.y - direct) / direct);
     }
     CHECK(worst < 1e-4);
@@ -235,7 +288,9 @@ TEST_CASE("values that are dense up to an end are mirrored there") {
   for (const std::size_t n : {std::size_t{100}, std::size_t{5000}}) {
     std::vector<double> x;
     for (std::size_t i = 0; i < n; ++i)
-      x.push_back(-std::log(1 - (static_cast<double>(i) + 0.5) / static_cast<double>(n)));
+      x.push_back(
+          -std::log(1 - (static_cast<double>(i) + 0.5) / static_cast<double>(n))
+      );
     const std::vector<std::int32_t> one(n, 1);
     const auto size = static_cast<std::int64_t>(n);
     const grouping g = group_rows({{one.data(), 1}}, nullptr, size, 1);
@@ -249,8 +304,8 @@ TEST_CASE("values that are dense up to an end are mirrored there") {
       for (const double v : x)
         for (const double at : {v, 2 * low - v})
           sum += std::exp(-(p.x - at) * (p.x - at) / (2 * 0.3 * 0.3));
-      const double direct =
-          sum / (static_cast<double>(n) * 0.3 * std::sqrt(2 * 3.14159265358979323846));
+      const double direct = sum / (static_cast<double>(n) * 0.3 *
+                                   std::sqrt(2 * 3.14159265358979323846));
       worst = std::max(worst, std::fabs(p.y - direct) / made.curve.front().y);
     }
     CHECK(worst < 1e-4);
@@ -261,7 +316,10 @@ TEST_CASE("values that are dense up to an end are mirrored there") {
   }
 }
 
-TEST_CASE("flat and empty groups have no curve; shares end at 1 and are thinned evenly") {
+TEST_CASE(
+    "flat and empty groups have no curve; shares end at 1 and are thinned "
+    "evenly"
+) {
   const std::vector<double> x = {1, 1, 1, 2, 5, 3, absent_double()};
   const std::vector<std::int32_t> key = {1, 1, 1, 2, 2, 2, 3};
   const grouping g = group_rows({{key.data(), 3}}, nullptr, 7, 1);
@@ -282,7 +340,9 @@ TEST_CASE("flat and empty groups have no curve; shares end at 1 and are thinned 
   CHECK(two[2].x == 5);
 }
 
-TEST_CASE("ends of pairs are those of a plain loop, with windows, rows and threads") {
+TEST_CASE(
+    "ends of pairs are those of a plain loop, with windows, rows and threads"
+) {
   const made_data d(30000, 9);
   value_column cx, cy;
   cx.doubles = d.x.data();
@@ -293,10 +353,12 @@ TEST_CASE("ends of pairs are those of a plain loop, with windows, rows and threa
       for (int threads : {1, 2})
         for (bool chosen : {false, true}) {
           double lo = INFINITY, hi = -INFINITY;
-          const auto n = static_cast<std::int64_t>(chosen ? d.rows.size() : d.x.size());
+          const auto n =
+              static_cast<std::int64_t>(chosen ? d.rows.size() : d.x.size());
           for (std::int64_t i = 0; i < n; ++i) {
             const auto k = static_cast<std::size_t>(i);
-            const std::size_t r = chosen ? static_cast<std::size_t>(d.rows[k] - 1) : k;
+            const std::size_t r =
+                chosen ? static_cast<std::size_t>(d.rows[k] - 1) : k;
             if (!(d.x[r] >= wx.low && d.x[r] <= wx.high)) continue;
             if (!(d.y[r] >= wy.low && d.y[r] <= wy.high)) continue;
             lo = std::min(lo, d.y[r]);

@@ -1,4 +1,5 @@
-// Ctrl-C while something else waits: what it starts, what it shuts, and what stays as it was.
+// Ctrl-C while something else waits: what it starts, what it shuts, and what
+// stays as it was.
 #ifndef _WIN32
 #include <netinet/in.h>
 #include <signal.h>
@@ -15,7 +16,9 @@
 namespace {
 
 volatile sig_atomic_t own_interrupts = 0;
-void count_own(int) { own_interrupts = own_interrupts + 1; }
+void count_own(int) {
+  own_interrupts = own_interrupts + 1;
+}
 
 int port_of(int socket) {
   sockaddr_in address{};
@@ -50,15 +53,25 @@ struct connection {
 
 TEST_CASE("a socket is found by the ports of its ends") {
   const connection one, other;
-  REQUIRE(neatsieve::connected_socket(port_of(one.client), one.to) == one.client);
-  REQUIRE(neatsieve::connected_socket(port_of(other.client), other.to) == other.client);
+  REQUIRE(
+      neatsieve::connected_socket(port_of(one.client), one.to) == one.client
+  );
+  REQUIRE(
+      neatsieve::connected_socket(port_of(other.client), other.to) ==
+      other.client
+  );
   REQUIRE(neatsieve::connected_socket(port_of(one.client), other.to) == -1);
 }
 
-TEST_CASE("the first interrupt starts a program, the next shuts the socket, the old handler runs") {
+TEST_CASE(
+    "the first interrupt starts a program, the next shuts the socket, the old "
+    "handler runs"
+) {
   const connection one;
-  const std::string path = "/tmp/neatsieve-interrupt-" + std::to_string(getpid());
-  struct sigaction own {}, kept {};
+  const std::string path =
+      "/tmp/neatsieve-interrupt-" + std::to_string(getpid());
+  struct sigaction own {
+  }, kept{};
   own.sa_handler = count_own;
   sigaction(SIGINT, &own, &kept);
   REQUIRE(neatsieve::begin_interrupt_watch({"touch", path}, one.client));
@@ -79,12 +92,15 @@ TEST_CASE("the first interrupt starts a program, the next shuts the socket, the 
   sigaction(SIGINT, &kept, nullptr);
 }
 
-TEST_CASE("a watch without an interrupt changes nothing, and a program may be missing") {
+TEST_CASE(
+    "a watch without an interrupt changes nothing, and a program may be missing"
+) {
   REQUIRE(neatsieve::begin_interrupt_watch({"/no/such/program"}, -1));
   REQUIRE(neatsieve::end_interrupt_watch() == 0);
   REQUIRE(neatsieve::end_interrupt_watch() == 0);
   REQUIRE_FALSE(neatsieve::begin_interrupt_watch({}, -1));
-  struct sigaction own {}, kept {};
+  struct sigaction own {
+  }, kept{};
   own.sa_handler = count_own;
   sigaction(SIGINT, &own, &kept);
   REQUIRE(neatsieve::begin_interrupt_watch({"/no/such/program"}, -1));

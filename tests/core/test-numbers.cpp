@@ -15,33 +15,43 @@
 
 using namespace neatsieve;
 
-TEST_CASE("months added, ends of periods and completed years agree with counting days") {
+TEST_CASE(
+    "months added, ends of periods and completed years agree with counting days"
+) {
   int wrong = 0;
   for (std::int64_t day = -200000; day < 200000; day += 37) {
     const civil c = civil_from_days(day);
     for (int months : {-25, -12, -1, 0, 1, 11, 12, 48}) {
       const civil then = civil_from_days(add_months(day, months));
-      wrong += !((then.year * 12 + then.month) - (c.year * 12 + c.month) == months);
-      wrong += !(then.day == c.day ||
-                 (then.day < c.day && then.day == days_in_month(then.year, then.month)));
+      wrong +=
+          !((then.year * 12 + then.month) - (c.year * 12 + c.month) == months);
+      wrong += !(
+          then.day == c.day ||
+          (then.day < c.day && then.day == days_in_month(then.year, then.month))
+      );
     }
-    for (period p : {period::day, period::week, period::month, period::quarter, period::year}) {
+    for (period p :
+         {period::day, period::week, period::month, period::quarter,
+          period::year}) {
       const std::int64_t last = end_of_period(day, p);
       wrong += !(last >= day);
       wrong += !(start_of_period(last, p) == start_of_period(day, p));
       wrong += !(start_of_period(last + 1, p) == last + 1);
     }
-    wrong += !(iso_year(day) == civil_from_days(day - iso_weekday(day) + 4).year);
+    wrong +=
+        !(iso_year(day) == civil_from_days(day - iso_weekday(day) + 4).year);
     const std::int64_t later = day + 5000;
     const std::int64_t years = completed_years(day, later);
     const std::int64_t born = day;
     std::int64_t counted = 0;
-    while (true) {  // anniversaries one by one; of 29 February on 1 March of other years
+    while (true
+    ) {  // anniversaries one by one; of 29 February on 1 March of other years
       const civil b = civil_from_days(born);
-      const bool leap_day =
-          b.month == 2 && b.day == 29 && days_in_month(b.year + counted + 1, 2) == 28;
-      const std::int64_t next = leap_day ? days_from_civil(b.year + counted + 1, 3, 1)
-                                         : days_from_civil(b.year + counted + 1, b.month, b.day);
+      const bool leap_day = b.month == 2 && b.day == 29 &&
+                            days_in_month(b.year + counted + 1, 2) == 28;
+      const std::int64_t next =
+          leap_day ? days_from_civil(b.year + counted + 1, 3, 1)
+                   : days_from_civil(b.year + counted + 1, b.month, b.day);
       if (next > later) break;
       ++counted;
     }
@@ -52,15 +62,18 @@ TEST_CASE("months added, ends of periods and completed years agree with counting
 }
 
 TEST_CASE(
-    "weighted quantiles are those of values repeated by weight, type 2; products keep clear of "
-    "overflow") {
+    "weighted quantiles are those of values repeated by weight, type 2; "
+    "products keep clear of "
+    "overflow"
+) {
   std::mt19937 random(5);
   for (int round = 0; round < 200; ++round) {
     std::vector<double> x, w, repeated;
     for (int i = 0; i < 1 + round % 7; ++i) {
       x.push_back(static_cast<double>(random() % 9));
       w.push_back(static_cast<double>(random() % 4));
-      for (int k = 0; k < static_cast<int>(w.back()); ++k) repeated.push_back(x.back());
+      for (int k = 0; k < static_cast<int>(w.back()); ++k)
+        repeated.push_back(x.back());
     }
     const double p = static_cast<double>(random() % 11) / 10;
     value_column cx, cw;
@@ -71,10 +84,15 @@ TEST_CASE(
     auto gx = gather(cx, g, nullptr, n, 1);
     auto gw = gather(cw, g, nullptr, n, 1);
     const double got = group_weighted_quantile(gx, gw, p, 1)[0];
-    if (repeated.empty()) { CHECK(std::isnan(got)); continue; }
+    if (repeated.empty()) {
+      CHECK(std::isnan(got));
+      continue;
+    }
     double expected = 0;
-    quantiles_of({repeated.data(), static_cast<std::int64_t>(repeated.size())}, &p, 1, 2,
-                 &expected);
+    quantiles_of(
+        {repeated.data(), static_cast<std::int64_t>(repeated.size())}, &p, 1, 2,
+        &expected
+    );
     CHECK(got == expected);
   }
   const std::vector<double> far = {1e300, 1e300, 1e-300, 1e-300, -3};
@@ -86,29 +104,37 @@ TEST_CASE(
 
 TEST_CASE("dates go there and back over four centuries, with ISO weeks") {
   std::int64_t wrong = 0, last = days_from_civil(1799, 12, 31);
-  for (int y = 1800; y <= 2200; ++y) for (int m = 1; m <= 12; ++m) {
-    const bool leap = (y % 4 == 0 && y % 100 != 0) || y % 400 == 0;
-    const int length[] = {31, leap ? 29 : 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
-    for (int d = 1; d <= length[m - 1]; ++d) {
-      const std::int64_t day = days_from_civil(y, m, d);
-      const civil c = civil_from_days(day);
-      wrong += day != last + 1 || c.year != y || c.month != m || c.day != d;
-      last = day;
+  for (int y = 1800; y <= 2200; ++y)
+    for (int m = 1; m <= 12; ++m) {
+      const bool leap = (y % 4 == 0 && y % 100 != 0) || y % 400 == 0;
+      const int length[] = {
+          31, leap ? 29 : 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
+      for (int d = 1; d <= length[m - 1]; ++d) {
+        const std::int64_t day = days_from_civil(y, m, d);
+        const civil c = civil_from_days(day);
+        wrong += day != last + 1 || c.year != y || c.month != m || c.day != d;
+        last = day;
+      }
     }
-  }
   CHECK(wrong == 0);
   CHECK(days_from_civil(1970, 1, 1) == 0);
   CHECK(iso_weekday(0) == 4);
   CHECK(iso_week(days_from_civil(2021, 1, 3)) == 53);
   CHECK(iso_week(days_from_civil(2018, 12, 31)) == 1);
-  CHECK(start_of_period(days_from_civil(2024, 8, 14), period::week) ==
-        days_from_civil(2024, 8, 12));
-  CHECK(start_of_period(days_from_civil(2024, 8, 14), period::quarter) ==
-        days_from_civil(2024, 7, 1));
+  CHECK(
+      start_of_period(days_from_civil(2024, 8, 14), period::week) ==
+      days_from_civil(2024, 8, 12)
+  );
+  CHECK(
+      start_of_period(days_from_civil(2024, 8, 14), period::quarter) ==
+      days_from_civil(2024, 7, 1)
+  );
 }
 
 namespace {
-grouping one_group(std::int64_t n) { return group_rows({}, nullptr, n, 1); }
+grouping one_group(std::int64_t n) {
+  return group_rows({}, nullptr, n, 1);
+}
 moments moments_of(const std::vector<double>& x) {
   const auto n = static_cast<std::int64_t>(x.size());
   return group_moments({x.data(), nullptr}, one_group(n), nullptr, n, 1)[0];
@@ -121,13 +147,18 @@ TEST_CASE("groups are those of an ordered map, few keys or many") {
     const std::size_t n = 20000;
     std::vector<std::int32_t> a(n), b(n);
     for (std::size_t i = 0; i < n; ++i) {
-      a[i] = static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) + 1;
-      b[i] = random() % 4 == 0
-                 ? absent_int
-                 : static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) + 1;
+      a[i] =
+          static_cast<std::int32_t>(random() % static_cast<unsigned>(levels)) +
+          1;
+      b[i] = random() % 4 == 0 ? absent_int
+                               : static_cast<std::int32_t>(
+                                     random() % static_cast<unsigned>(levels)
+                                 ) + 1;
     }
-    const std::vector<group_key> keys = {{a.data(), levels}, {b.data(), levels}};
-    const grouping g = group_rows(keys, nullptr, static_cast<std::int64_t>(n), 2);
+    const std::vector<group_key> keys = {
+        {a.data(), levels}, {b.data(), levels}};
+    const grouping g =
+        group_rows(keys, nullptr, static_cast<std::int64_t>(n), 2);
     auto last = [&](std::int32_t c) { return c < 1 ? levels + 1 : c; };
     std::map<std::pair<int, int>, std::int64_t> plain;
     for (std::size_t i = 0; i < n; ++i) ++plain[{last(a[i]), last(b[i])}];
@@ -137,18 +168,23 @@ TEST_CASE("groups are those of an ordered map, few keys or many") {
     for (const auto& entry : plain) {
       wrong += g.rows[k] != entry.second ||
                g.cell_of_group[k] !=
-                   (entry.first.first - 1) * (levels + std::int64_t{1}) + entry.first.second - 1;
+                   (entry.first.first - 1) * (levels + std::int64_t{1}) +
+                       entry.first.second - 1;
       ++k;
     }
     std::vector<std::int32_t> dense(n);
     std::vector<std::int64_t> first;
-    CHECK(dense_codes(keys, nullptr, static_cast<std::int64_t>(n), dense.data(), first) ==
-          g.groups());
+    CHECK(
+        dense_codes(
+            keys, nullptr, static_cast<std::int64_t>(n), dense.data(), first
+        ) == g.groups()
+    );
     with_cells(keys, [&](auto cell_of) {
       for (std::size_t i = 0; i < n; ++i)
-        wrong +=
-            g.group_of_cell[static_cast<std::size_t>(cell_of(static_cast<std::int64_t>(i)))] + 1 !=
-            dense[i];
+        wrong += g.group_of_cell[static_cast<std::size_t>(
+                     cell_of(static_cast<std::int64_t>(i))
+                 )] + 1 !=
+                 dense[i];
     });
     CHECK(wrong == 0);
   }
@@ -160,11 +196,16 @@ TEST_CASE("sums and deviations hold where a plain pass fails") {
   x.back() = -1e16;
   CHECK(moments_of(x).sum == 998);
   CHECK(moments_of({1e9 + 4, 1e9 + 7, 1e9 + 13, 1e9 + 16}).mean == 1e9 + 10);
-  CHECK(moments_of({1e9 + 4, 1e9 + 7, 1e9 + 13, 1e9 + 16}).var == Approx(30).epsilon(1e-15));
+  CHECK(
+      moments_of({1e9 + 4, 1e9 + 7, 1e9 + 13, 1e9 + 16}).var ==
+      Approx(30).epsilon(1e-15)
+  );
   std::vector<double> far(50000, 1e12);
   for (std::size_t i = 0; i < far.size(); ++i)
     far[i] += i < 20000 ? 1e15 : static_cast<double>(i % 2);
-  std::vector<double> late(far.begin() + 20000, far.end());  // all of the sample is far away
+  std::vector<double> late(
+      far.begin() + 20000, far.end()
+  );  // all of the sample is far away
   double exact = 0;
   const double mean = moments_of(far).mean;
   for (const double v : far) exact += (v - mean) * (v - mean);
@@ -182,7 +223,8 @@ TEST_CASE("moments do not depend on threads, and merge to those of all rows") {
   std::vector<double> x(n);
   std::vector<std::int32_t> key(n);
   for (std::size_t i = 0; i < n; ++i) {
-    x[i] = random() % 20 == 0 ? absent_double() : 1e6 + static_cast<double>(random() % 1000) / 7;
+    x[i] = random() % 20 == 0 ? absent_double()
+                              : 1e6 + static_cast<double>(random() % 1000) / 7;
     key[i] = static_cast<std::int32_t>(random() % 40) + 1;
   }
   const auto rows = static_cast<std::int64_t>(n);
@@ -191,8 +233,8 @@ TEST_CASE("moments do not depend on threads, and merge to those of all rows") {
              three = group_moments({x.data(), nullptr}, g, nullptr, rows, 3);
   int different = 0;
   for (std::size_t k = 0; k < one.size(); ++k)
-    different +=
-        one[k].mean != three[k].mean || one[k].var != three[k].var || one[k].sum != three[k].sum;
+    different += one[k].mean != three[k].mean || one[k].var != three[k].var ||
+                 one[k].sum != three[k].sum;
   CHECK(different == 0);
   const moments all = moments_of(x), together = merge(one);
   CHECK(together.n == all.n);
@@ -207,13 +249,15 @@ TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
     std::vector<double> x(n);
     std::vector<std::int32_t> key(n), in_play;
     for (std::size_t i = 0; i < n; ++i) {
-      x[i] = random() % 20 == 0 ? absent_double() : 1e9 + static_cast<double>(random() % 999) / 7;
+      x[i] = random() % 20 == 0 ? absent_double()
+                                : 1e9 + static_cast<double>(random() % 999) / 7;
       key[i] = static_cast<std::int32_t>(random() % 30) + 1;
       if (random() % 3) in_play.push_back(static_cast<std::int32_t>(i) + 1);
     }
     const auto count = static_cast<std::int64_t>(in_play.size());
     const grouping g = group_rows({{key.data(), 30}}, in_play.data(), count, 2);
-    const auto whole = group_moments({x.data(), nullptr}, g, in_play.data(), count, 2);
+    const auto whole =
+        group_moments({x.data(), nullptr}, g, in_play.data(), count, 2);
     // The same rows as a table of their own that knows where they come from.
     std::vector<double> kept;
     std::vector<std::int32_t> kept_key;
@@ -224,8 +268,10 @@ TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
     grouping of_kept = group_rows({{kept_key.data(), 30}}, nullptr, count, 2);
     of_kept.source = in_play.data();
     of_kept.coded = count;
-    const auto alone = group_moments({kept.data(), nullptr}, of_kept, nullptr, count, 1);
-    // Piece by piece, each a table of two pieces of rows, with groups as they are met.
+    const auto alone =
+        group_moments({kept.data(), nullptr}, of_kept, nullptr, count, 1);
+    // Piece by piece, each a table of two pieces of rows, with groups as they
+    // are met.
     state_list states(30);
     kept_values values(1000000);
     const auto step = static_cast<std::size_t>(2 * piece_rows);
@@ -233,13 +279,17 @@ TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
       const std::size_t to = std::min(n, from + step);
       std::vector<std::int32_t> here, place;
       for (const std::int32_t row : in_play)
-        if (static_cast<std::size_t>(row) > from && static_cast<std::size_t>(row) <= to)
+        if (static_cast<std::size_t>(row) > from &&
+            static_cast<std::size_t>(row) <= to)
           here.push_back(row - static_cast<std::int32_t>(from));
       const auto some = static_cast<std::int64_t>(here.size());
-      const grouping part = group_rows({{key.data() + from, 30}}, here.data(), some, 2);
+      const grouping part =
+          group_rows({{key.data() + from, 30}}, here.data(), some, 2);
       for (const std::int64_t cell : part.cell_of_group)
         place.push_back(static_cast<std::int32_t>(cell));
-      add_to_states(states, place, {x.data() + from, nullptr}, part, here.data(), some, 2);
+      add_to_states(
+          states, place, {x.data() + from, nullptr}, part, here.data(), some, 2
+      );
       values.add({x.data() + from, nullptr}, part, place, here.data(), some);
     }
     int different = 0;
@@ -252,11 +302,14 @@ TEST_CASE("states of pieces are those of all rows at once, to the last bit") {
                      other.max != whole[k].max;
     }
     CHECK(different == 0);
-    const grouped_values one = gather({x.data(), nullptr}, g, in_play.data(), count, 2);
+    const grouped_values one =
+        gather({x.data(), nullptr}, g, in_play.data(), count, 2);
     const grouped_values parts = values.together(31);
     CHECK(std::equal(one.start.begin(), one.start.end(), parts.start.begin()));
     CHECK(parts.start[31] == one.size());
-    CHECK(std::equal(one.values.get(), one.values.get() + one.size(), parts.values.get()));
+    CHECK(std::equal(
+        one.values.get(), one.values.get() + one.size(), parts.values.get()
+    ));
   }
 }
 
@@ -265,7 +318,8 @@ TEST_CASE("quantiles sought in a second walk are those of all values") {
   const std::vector<double> probs = {0, 0.01, 0.25, 0.5, 0.75, 0.99, 1};
   for (int round = 0; round < 40; ++round) {
     const std::size_t n = round < 4 ? 200000 : 1 + random() % 20000;
-    // Few different values, many, rising ones, infinite ones, and groups of very different size.
+    // Few different values, many, rising ones, infinite ones, and groups of
+    // very different size.
     const unsigned different = random() % 2 ? 5 : 1000000;
     std::vector<double> x(n);
     std::vector<std::int32_t> key(n);
@@ -276,8 +330,11 @@ TEST_CASE("quantiles sought in a second walk are those of all values") {
       if (random() % 200 == 0) x[i] = random() % 2 ? HUGE_VAL : -HUGE_VAL;
       key[i] = random() % 3 ? 1 : static_cast<std::int32_t>(random() % 4) + 2;
     }
-    const grouping g = group_rows({{key.data(), 6}}, nullptr, static_cast<std::int64_t>(n), 1);
-    grouped_values all = gather({x.data(), nullptr}, g, nullptr, static_cast<std::int64_t>(n), 1);
+    const grouping g =
+        group_rows({{key.data(), 6}}, nullptr, static_cast<std::int64_t>(n), 1);
+    grouped_values all = gather(
+        {x.data(), nullptr}, g, nullptr, static_cast<std::int64_t>(n), 1
+    );
     kept_values kept(static_cast<std::int64_t>(n / 3));
     // The rows in three parts, whose groups are numbered by their cells.
     auto each_part = [&](auto add) {
@@ -286,7 +343,8 @@ TEST_CASE("quantiles sought in a second walk are those of all values") {
         rows.push_back(static_cast<std::int32_t>(i));
         if (i != n / 3 && i != n / 2 && i != n) continue;
         const auto count = static_cast<std::int64_t>(rows.size());
-        const grouping part = group_rows({{key.data(), 6}}, rows.data(), count, 1);
+        const grouping part =
+            group_rows({{key.data(), 6}}, rows.data(), count, 1);
         std::vector<std::int32_t> place;
         for (const std::int64_t cell : part.cell_of_group)
           place.push_back(static_cast<std::int32_t>(cell));
@@ -305,11 +363,13 @@ TEST_CASE("quantiles sought in a second walk are those of all values") {
                   const std::int32_t* rows, std::int64_t count) {
       sought.add(column, part, place, rows, count);
     });
-    const auto found = sought.quantiles(probs, 7), whole = group_quantiles(all, probs, 7, 1);
+    const auto found = sought.quantiles(probs, 7),
+               whole = group_quantiles(all, probs, 7, 1);
     int other = 0;
     for (std::size_t k = 0; k < g.cell_of_group.size(); ++k)
       for (std::size_t q = 0; q < probs.size(); ++q) {
-        const double v = found[static_cast<std::size_t>(g.cell_of_group[k]) * probs.size() + q];
+        const double v = found
+            [static_cast<std::size_t>(g.cell_of_group[k]) * probs.size() + q];
         const double w = whole[k * probs.size() + q];
         other += !(v == w || (v != v && w != w));
       }
@@ -334,7 +394,8 @@ TEST_CASE("merged states agree with long double sums over all values") {
     squares += d * d;
   }
   CHECK(m.mean == static_cast<double>(1e8L + mean));
-  const auto var = static_cast<double>(squares / static_cast<long double>(x.size() - 1));
+  const auto var =
+      static_cast<double>(squares / static_cast<long double>(x.size() - 1));
   CHECK(m.var == Approx(var).epsilon(1e-13));
 }
 
@@ -352,22 +413,28 @@ TEST_CASE("quantiles agree with sorting, in any order of values") {
       const double at = (n - 1) * probs[q];
       const auto lo = static_cast<std::size_t>(at);
       const double h = at - static_cast<double>(lo),
-                   next = sorted[std::min<std::size_t>(lo + 1, sorted.size() - 1)];
+                   next =
+                       sorted[std::min<std::size_t>(lo + 1, sorted.size() - 1)];
       CHECK(got[q] == Approx((1 - h) * sorted[lo] + h * next));
     }
   }
 }
 
-TEST_CASE("quantiles of large groups agree with sorting: even, skewed, tied and infinite values") {
+TEST_CASE(
+    "quantiles of large groups agree with sorting: even, skewed, tied and "
+    "infinite values"
+) {
   std::mt19937 random(8);
   for (int kind = 0; kind < 4; ++kind) {
     std::vector<double> x;
     for (int i = 0; i < 20000; ++i) {
       const double u = static_cast<double>(random() % 100000) / 100000;
-      x.push_back(kind == 0   ? u
-                  : kind == 1 ? std::exp(40 * u)
-                  : kind == 2 ? std::floor(3 * u)
-                              : (i == 7 ? INFINITY : u));
+      x.push_back(
+          kind == 0   ? u
+          : kind == 1 ? std::exp(40 * u)
+          : kind == 2 ? std::floor(3 * u)
+                      : (i == 7 ? INFINITY : u)
+      );
     }
     std::vector<double> sorted = x;
     std::sort(sorted.begin(), sorted.end());
@@ -375,7 +442,11 @@ TEST_CASE("quantiles of large groups agree with sorting: even, skewed, tied and 
     double got[5];
     quantiles_of({x.data(), 20000}, probs, 5, 1, got);
     for (int q = 0; q < 5; ++q)
-      CHECK(got[q] == sorted[static_cast<std::size_t>(std::ceil(20000 * probs[q] - 1e-9)) - 1]);
+      CHECK(
+          got[q] ==
+          sorted
+              [static_cast<std::size_t>(std::ceil(20000 * probs[q] - 1e-9)) - 1]
+      );
   }
 }
 
@@ -386,7 +457,10 @@ TEST_CASE("bins hold what reads as theirs") {
   CHECK(layout.edge(0) == 0.0);
   CHECK(layout.edge(3) == 0.6);  // 3 * 0.2 is not 0.6 in doubles; the edge is
   const auto counts =
-      count_bins({tenths.data(), nullptr}, one_group(30), nullptr, 30, layout, {}, 1).counts;
+      count_bins(
+          {tenths.data(), nullptr}, one_group(30), nullptr, 30, layout, {}, 1
+      )
+          .counts;
   REQUIRE(counts.size() == 15);
   CHECK(counts[0] == 1);
   for (std::size_t k = 1; k < 14; ++k) CHECK(counts[k] == 2);
@@ -397,18 +471,22 @@ TEST_CASE("bins hold what reads as theirs") {
   CHECK(lay_out_bins(5, 5, 0, 3, 0, 0).bins == 1);
 }
 
-TEST_CASE("widths of bins are round, no wider than the rule, and multiples of a unit") {
+TEST_CASE(
+    "widths of bins are round, no wider than the rule, and multiples of a unit"
+) {
   // 2 * 2.3 / 272^(1/3) = 0.71: lowered to 0.5.
   const bin_layout old_faithful = lay_out_bins(1.6, 5.1, 2.3, 272, 0, 0);
   CHECK(old_faithful.edge(1) - old_faithful.edge(0) == 0.5);
-  const auto width = [](double iqr, std::int64_t n, double unit, std::int64_t wanted) {
+  const auto width = [](double iqr, std::int64_t n, double unit,
+                        std::int64_t wanted) {
     const bin_layout b = lay_out_bins(0, 100, iqr, n, unit, 0, wanted);
     return b.step / b.parts;
   };
   for (const double iqr : {1.0, 7.0, 30.0, 90.0})
     for (const std::int64_t n : {10, 300, 1000000}) {
-      const double rule =
-          std::min(20.0, std::max(2.0, 2 * iqr / std::cbrt(static_cast<double>(n))));
+      const double rule = std::min(
+          20.0, std::max(2.0, 2 * iqr / std::cbrt(static_cast<double>(n)))
+      );
       CHECK(width(iqr, n, 0, 0) <= rule * (1 + 1e-9));
       CHECK(width(iqr, n, 0, 0) > rule / 2.0001);
       CHECK(std::fmod(width(iqr, n, 3, 0), 3.0) == 0);
@@ -424,8 +502,10 @@ TEST_CASE("widths of bins are round, no wider than the rule, and multiples of a 
 
 TEST_CASE("text distance counts swaps, slips and lengths") {
   auto of = [](const char* a, const char* b) {
-    return text_distance({a, a + std::char_traits<char>::length(a)},
-                         {b, b + std::char_traits<char>::length(b)});
+    return text_distance(
+        {a, a + std::char_traits<char>::length(a)},
+        {b, b + std::char_traits<char>::length(b)}
+    );
   };
   CHECK(of("", "abc") == 3);
   CHECK(of("spring", "spirng") == 1);

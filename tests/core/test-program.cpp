@@ -9,12 +9,18 @@ using namespace neatsieve;
 
 namespace {
 const double absent_value = std::nan("");
-std::vector<std::int32_t> logicals() { return {0, absent_int, 1}; }
+std::vector<std::int32_t> logicals() {
+  return {0, absent_int, 1};
+}
 }  // namespace
 
 TEST_CASE("and, or and not follow Kleene's tables") {
   std::vector<std::int32_t> a, b;
-  for (auto x : logicals()) for (auto y : logicals()) { a.push_back(x); b.push_back(y); }
+  for (auto x : logicals())
+    for (auto y : logicals()) {
+      a.push_back(x);
+      b.push_back(y);
+    }
   program_builder m;
   const int ra = m.ints(a, op::load_logical), rb = m.ints(b, op::load_logical);
   const int both = m.add(op::and_, ra, rb), either = m.add(op::or_, ra, rb),
@@ -22,25 +28,40 @@ TEST_CASE("and, or and not follow Kleene's tables") {
   const int sure = m.add(op::is_yes, ra), open = m.add(op::is_unknown, ra);
   workspace w(m.p);
   w.run(0, 9, nullptr);
-  const std::vector<three> and_table = {no, no, no, no, unknown, unknown, no, unknown, yes};
-  const std::vector<three> or_table = {no, unknown, yes, unknown, unknown, yes, yes, yes, yes};
+  const std::vector<three> and_table = {no,      no, no,      no, unknown,
+                                        unknown, no, unknown, yes};
+  const std::vector<three> or_table = {no,  unknown, yes, unknown, unknown,
+                                       yes, yes,     yes, yes};
   for (int i = 0; i < 9; ++i) {
     const auto k = static_cast<std::size_t>(i);
-    CHECK(static_cast<int>(w.threes(both)[i]) == static_cast<int>(and_table[k]));
-    CHECK(static_cast<int>(w.threes(either)[i]) == static_cast<int>(or_table[k]));
-    CHECK(static_cast<int>(w.threes(neither)[i]) == 2 - static_cast<int>(or_table[k]));
+    CHECK(
+        static_cast<int>(w.threes(both)[i]) == static_cast<int>(and_table[k])
+    );
+    CHECK(
+        static_cast<int>(w.threes(either)[i]) == static_cast<int>(or_table[k])
+    );
+    CHECK(
+        static_cast<int>(w.threes(neither)[i]) ==
+        2 - static_cast<int>(or_table[k])
+    );
     CHECK(static_cast<int>(w.threes(sure)[i]) == (i >= 6 ? yes : no));
     CHECK(static_cast<int>(w.threes(open)[i]) == (i >= 3 && i < 6 ? yes : no));
   }
 }
 
-TEST_CASE("comparisons agree with a plain loop, over blocks, gathers and infinities") {
+TEST_CASE(
+    "comparisons agree with a plain loop, over blocks, gathers and infinities"
+) {
   std::mt19937 random(7);
-  const double pool[] = {-1.5, 0, -0.0, 1, 2.5, absent_value, INFINITY, -INFINITY};
+  const double pool[] = {-1.5,         0,        -0.0,     1, 2.5,
+                         absent_value, INFINITY, -INFINITY};
   const int n = 3000;
   std::vector<double> a(n), b(n);
   std::vector<std::int32_t> rows;
-  for (std::size_t i = 0; i < n; ++i) { a[i] = pool[random() % 8]; b[i] = pool[random() % 8]; }
+  for (std::size_t i = 0; i < n; ++i) {
+    a[i] = pool[random() % 8];
+    b[i] = pool[random() % 8];
+  }
   for (int i = n; i > 0; i -= 2) rows.push_back(i);
   program_builder m;
   const int ra = m.doubles(a), rb = m.doubles(b);
@@ -51,24 +72,29 @@ TEST_CASE("comparisons agree with a plain loop, over blocks, gathers and infinit
   auto plain = [&](int k, std::size_t i) -> int {
     const double x = a[i], y = b[i];
     if (std::isnan(x) || std::isnan(y)) return unknown;
-    const bool r[] = {x < y, x <= y, x > y, x >= y, x == y, x != y};
+    const bool r[] = {x<y, x <= y, x> y, x >= y, x == y, x != y};
     return r[k] ? yes : no;
   };
   workspace w(m.p);
   int wrong = 0;
   for (std::int64_t at = 0; at < n; at += block_rows) {
-    const int count = static_cast<int>(std::min<std::int64_t>(block_rows, n - at));
+    const int count =
+        static_cast<int>(std::min<std::int64_t>(block_rows, n - at));
     w.run(at, count, nullptr);
     for (int k = 0; k < 6; ++k)
       for (int i = 0; i < count; ++i)
-        wrong += w.threes(out[k])[i] != plain(k, static_cast<std::size_t>(at + i));
+        wrong +=
+            w.threes(out[k])[i] != plain(k, static_cast<std::size_t>(at + i));
   }
   CHECK(wrong == 0);
   w.run(0, block_rows, rows.data());
   for (int k = 0; k < 6; ++k)
     for (int i = 0; i < block_rows; ++i)
-      wrong += w.threes(out[k])[i] !=
-               plain(k, static_cast<std::size_t>(rows[static_cast<std::size_t>(i)] - 1));
+      wrong +=
+          w.threes(out[k])[i] !=
+          plain(
+              k, static_cast<std::size_t>(rows[static_cast<std::size_t>(i)] - 1)
+          );
   CHECK(wrong == 0);
 }
 
@@ -96,26 +122,36 @@ TEST_CASE("arithmetic keeps absence and the sign rules of remainders") {
                             y = {3, 3, -3, -3, 2, 0, 2, absent_value};
   program_builder m;
   const int rx = m.doubles(x), ry = m.doubles(y);
-  const int mod = m.add(op::modulo, rx, ry), quotient = m.add(op::whole_divide, rx, ry),
+  const int mod = m.add(op::modulo, rx, ry),
+            quotient = m.add(op::whole_divide, rx, ry),
             power = m.add(op::power, rx, m.number(0));
   workspace w(m.p);
   w.run(0, 8, nullptr);
-  const double mods[] = {1, 2, -2, -1, 1.5, absent_value, absent_value, absent_value},
-               quotients[] = {2, -3, -3, 2, 2, absent_value, absent_value, absent_value};
+  const double
+      mods[] = {1, 2, -2, -1, 1.5, absent_value, absent_value, absent_value},
+      quotients[] = {2, -3, -3, 2, 2, absent_value, absent_value, absent_value};
   for (int i = 0; i < 8; ++i) {
-    CHECK((std::isnan(mods[i]) ? std::isnan(w.numbers(mod)[i]) : w.numbers(mod)[i] == mods[i]));
-    CHECK((std::isnan(quotients[i]) ? std::isnan(w.numbers(quotient)[i])
-                                    : w.numbers(quotient)[i] == quotients[i]));
+    CHECK(
+        (std::isnan(mods[i]) ? std::isnan(w.numbers(mod)[i])
+                             : w.numbers(mod)[i] == mods[i])
+    );
+    CHECK(
+        (std::isnan(quotients[i]) ? std::isnan(w.numbers(quotient)[i])
+                                  : w.numbers(quotient)[i] == quotients[i])
+    );
   }
   CHECK(w.numbers(power)[0] == 1);
-  CHECK(std::isnan(w.numbers(power)[6]));  // absent stays absent, even to the power 0
+  CHECK(std::isnan(w.numbers(power)[6])
+  );  // absent stays absent, even to the power 0
 }
 
 TEST_CASE("rounding takes the nearer neighbour as stored, ties to even") {
-  const std::vector<double> x = {0.15, 2.5, -2.5, 0.285, 1234.5678, 1e300, 2.675};
+  const std::vector<double> x = {0.15,      2.5,   -2.5, 0.285,
+                                 1234.5678, 1e300, 2.675};
   program_builder m;
   const int rx = m.doubles(x);
-  const int one = m.add(op::round, rx, 0, 0, 1), none = m.add(op::round, rx, 0, 0, 0),
+  const int one = m.add(op::round, rx, 0, 0, 1),
+            none = m.add(op::round, rx, 0, 0, 0),
             hundred = m.add(op::round, rx, 0, 0, -2);
   workspace w(m.p);
   w.run(0, 7, nullptr);
@@ -132,14 +168,17 @@ TEST_CASE("lookups by code answer for absent codes from place 0") {
   table t;
   t.threes = {unknown, yes, no};
   m.p.tables.push_back(t);
-  const int r = m.ints(codes, op::load_code), out = m.add(op::three_by_code, r, 0),
+  const int r = m.ints(codes, op::load_code),
+            out = m.add(op::three_by_code, r, 0),
             gone = m.add(op::absent_code, r);
   workspace w(m.p);
   w.run(0, 5, nullptr);
   const int expected[] = {yes, no, unknown, unknown, no};
   for (int i = 0; i < 5; ++i) {
     CHECK(w.threes(out)[i] == expected[i]);
-    CHECK((w.threes(gone)[i] == yes) == (codes[static_cast<std::size_t>(i)] < 1));
+    CHECK(
+        (w.threes(gone)[i] == yes) == (codes[static_cast<std::size_t>(i)] < 1)
+    );
   }
 }
 
