@@ -209,9 +209,7 @@ held_in_stage <- function(e, state, frames, wanted) {
   for (kept in rev(Filter(function(k) k$stage == e, state$changed))) {
     before <- account$held_at < kept$step & !is.na(kept$values[row])
     if (any(before) && kept$column %in% columns) {
-      rows[[
-        kept$column
-      ]] <- with_values_before(rows[[kept$column]], kept$values[row], before)
+      rows[[kept$column]] <- with_values_before(rows[[kept$column]], kept$values[row], before)
     }
   }
   names <- if (is.null(own_row_names(rows))) {

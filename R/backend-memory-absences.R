@@ -4,9 +4,7 @@
 # code.
 absent_sets <- function(columns, n) {
   wide <- vapply(columns, function(x) !is.null(dim(x)), NA)
-  columns[
-    wide
-  ] <- lapply(columns[wide], function(x) ifelse(rowSums(is.na(x)) > 0, NA, 0))
+  columns[wide] <- lapply(columns[wide], function(x) ifelse(rowSums(is.na(x)) > 0, NA, 0))
   gappy <- which(vapply(columns, anyNA, NA, USE.NAMES = FALSE))
   # Sets of many columns are numbered part by part.
   parts <- split(gappy, (seq_along(gappy) - 1) %/% 62)

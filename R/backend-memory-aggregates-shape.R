@@ -6,7 +6,8 @@ define_aggregate(
   list(x = takes("any")),
   "same",
   paste0(
-    "The value met most often; of several, the first in order (smallest, by code point, by ",
+    "The value met most often; of several, the first in order (smallest, by ",
+    "code point, by ",
     "category)."
   ),
   "most_frequent(treatment, by = apiary)",
@@ -42,7 +43,8 @@ define_aggregate(
   list(x = takes("any"), order = optional("any")),
   "same",
   paste0(
-    "The first present value in the order of the rows, or, with `order`, that of the row ",
+    "The first present value in the order of the rows, or, with `order`, that ",
+    "of the row ",
     "where `order` is smallest."
   ),
   "first(temper, order = visit_date, by = hive)",
@@ -55,7 +57,8 @@ define_aggregate(
   list(x = takes("any"), order = optional("any")),
   "same",
   paste0(
-    "The last present value in the order of the rows, or, with `order`, that of the row ",
+    "The last present value in the order of the rows, or, with `order`, that ",
+    "of the row ",
     "where `order` is largest."
   ),
   "last(honey_kg, order = visit_date, by = hive)",
@@ -197,9 +200,12 @@ define_aggregate(
   interval_params(),
   "number",
   paste0(
-    "Lower end of the confidence interval of a mean (Student's t), or of the share of a ",
-    "condition (Wilson 1927). With weights or clusters by the error of `se()`: of a mean with ",
-    "the degrees of freedom n - 1, or clusters less strata; of a share Wilson's with the number ",
+    "Lower end of the confidence interval of a mean (Student's t), or of the ",
+    "share of a ",
+    "condition (Wilson 1927). With weights or clusters by the error of ",
+    "`se()`: of a mean with ",
+    "the degrees of freedom n - 1, or clusters less strata; of a share ",
+    "Wilson's with the number ",
     "of rows that would have this error."
   ),
   "ci_low(hive_weight_kg, by = apiary)",
@@ -242,8 +248,10 @@ define_aggregate(
   ),
   "number",
   paste0(
-    "Correlation over the rows where both values are present: Pearson's, Spearman's of ",
-    "ranks, or Kendall's tau-b of pairs (Kendall 1945). Pearson's takes `weights`."
+    "Correlation over the rows where both values are present: Pearson's, ",
+    "Spearman's of ",
+    "ranks, or Kendall's tau-b of pairs (Kendall 1945). Pearson's takes ",
+    "`weights`."
   ),
   "cor(hive_weight_kg, honey_kg, by = apiary)",
   usage = "cor(x, y, method = \"pearson\", weights)",

@@ -122,7 +122,8 @@ define_aggregate(
   list(x = takes("numeric", "dated"), weights = optional("numeric")),
   mean_type,
   paste0(
-    "Mean (of dates, the day it falls on); with `weights`, the sum of value times weight ",
+    "Mean (of dates, the day it falls on); with `weights`, the sum of value ",
+    "times weight ",
     "over the sum of weights."
   ),
   "mean(hive_weight_kg, by = apiary)",
@@ -156,7 +157,8 @@ define_aggregate(
   mean_type,
   paste(
     paste0(
-      "Middle value; the mean of the two middle ones (of dates the earlier day, where that ",
+      "Middle value; the mean of the two middle ones (of dates the earlier ",
+      "day, where that ",
       "falls between two)."
     ),
     "With `weights`, the value at which half of all weight is reached."
@@ -186,7 +188,8 @@ define_aggregate(
   list(x = x_number(), weights = optional("numeric")),
   "number",
   paste0(
-    "Variance with n - 1 below; absent for fewer than two values. With `weights`, see ",
+    "Variance with n - 1 below; absent for fewer than two values. With ",
+    "`weights`, see ",
     "`sampling()` and `repeats()`."
   ),
   "var(honey_kg)",
@@ -225,11 +228,16 @@ define_aggregate(
   error_params(),
   "number",
   paste0(
-    "Standard error of the mean, sd / sqrt(n). With sampling weights, by Taylor ",
-    "linearisation (Binder 1983): sqrt(n / (n - 1) * sum(w^2 * (x - mean)^2)) / sum(w); with ",
-    "`cluster` the sums of clusters take the place of rows, in each of the `strata`, which ",
-    "allows for rows of one cluster that are alike. Of groups, clusters without a row in ",
-    "them count, too. Without both, those of the `design` of `study()` hold, where it has ",
+    "Standard error of the mean, sd / sqrt(n). With sampling weights, by ",
+    "Taylor ",
+    "linearisation (Binder 1983): sqrt(n / (n - 1) * sum(w^2 * (x - mean)^2)) ",
+    "/ sum(w); with ",
+    "`cluster` the sums of clusters take the place of rows, in each of the ",
+    "`strata`, which ",
+    "allows for rows of one cluster that are alike. Of groups, clusters ",
+    "without a row in ",
+    "them count, too. Without both, those of the `design` of `study()` hold, ",
+    "where it has ",
     "one."
   ),
   "se(honey_kg, cluster = hive)",
@@ -238,140 +246,6 @@ define_aggregate(
   compute = function(args, a, node) {
     if (is_weighted(args)) return(weighted_moments(args, a)$se)
     sqrt(moments_of(args$x, a)$var / moments_of(args$x, a)$n)
-  },
-  in_sql = TRUE
-)
-check_ordered <- function(node, typing) {
-  x <- node$args$x
-  guard_text_order(x, paste0("`", node$text, "`"), typing)
-  if (x$kind != "category" || isTRUE(x$ordered)) return()
-  stop_neatly(
-    "expression",
-    paste0(
-      "`", x$text, "` is a category without an order, so it has no ",
-      if (node$fn == "min") "smallest" else "largest", " value."
-    ),
-    where_of(typing),
-    paste0(
-      "Give it one with `as_category(", x$text,
-      ", c(...), ordered = TRUE)`, or `ordered =` of `study()`."
-    )
-  )
-}
-comparable <- function() takes("numeric", "dated", "textual")
-define_aggregate(
-  "min",
-  list(x = comparable()),
-  "same",
-  "Smallest value: of numbers, dates, ordered categories, or texts by code point.",
-  "min(visit_date, by = hive)",
-  check = check_ordered,
-  compute = of_x(function(x, a) moments_of(x, a)$min),
-  in_sql = TRUE
-)
-define_aggregate(
-  "max",
-  list(x = comparable()),
-  "same",
-  "Largest value: of numbers, dates, ordered categories, or texts by code point.",
-  "max(honey_kg, by = hive)",
-  check = check_ordered,
-  compute = of_x(function(x, a) moments_of(x, a)$max),
-  in_sql = TRUE
-)
-define_aggregate(
-  "extent",
-  list(x = takes("numeric", "dated")),
-  "number",
-  "Largest less smallest value; of dates and date-times in days.",
-  "extent(hive_weight_kg)",
-  compute = of_x(function(x, a) {
-    extent <- moments_of(x, a)$max - moments_of(x, a)$min
-    if (x$kind == "date-time") extent / 86400 else extent
-  }),
-  in_sql = TRUE
-)
-define_aggregate(
-  "iqr",
-  list(x = x_number()),
-  "number",
-  "Distance between the quartiles (type 7).",
-  "iqr(hive_weight_kg)",
-  compute = of_x(function(x, a) {
-    q <- quantiles_of(x, a, c(0.25, 0.75))
-    q[, 2] - q[, 1]
-  }),
-  in_sql = TRUE
-)
-define_aggregate(
-  "mad",
-  list(x = x_number()),
-  "number",
-  "Median distance from the median, times 1.4826.",
-  "mad(mites_per_100, by = apiary)",
-  compute = of_x(function(x, a) shape_of(x, a, "mad"))
-)
-check_quantile <- function(node, typing) {
-  p <- node$args$p
-  type <- node$args$type
-  if (p$value < 0 || p$value > 1) {
-    stop_neatly(
-      "expression",
-      paste0(
-        "`p` of `quantile()` lies between 0 and 1, not ", shown_constant(p), "."
-      ),
-      where_of(typing)
-    )
-  }
-  if (!type$value %in% 1:9) {
-    stop_neatly(
-      "expression",
-      paste0(
-        "`type` of `quantile()` is one of 1 to 9, not ", shown_constant(type),
-        "."
-      ),
-      where_of(typing)
-    )
-  }
-  check_weights(node, typing)
-  told <- "type" %in% names(str2lang(node$text))
-  if (!is.null(node$args$weights) && (told && type$value != 2)) {
-    stop_neatly(
-      "expression",
-      "`quantile()` with `weights` is of type 2 alone.",
-      where_of(typing),
-      "Leave `type` out."
-    )
-  }
-}
-define_aggregate(
-  "quantile",
-  list(
-    x = takes("numeric", "dated"),
-    p = constant("numeric"),
-    type = constant("numeric", default = 7),
-    weights = optional("numeric")
-  ),
-  mean_type,
-  paste(
-    paste0(
-      "Quantile by one of the nine types of Hyndman and Fan (1996). With `weights`, the ",
-      "smallest value up to which the"
-    ),
-    paste0(
-      "share `p` of all weight lies (the mean of it and the next where it is exactly ",
-      "`p`, as type 2)."
-    )
-  ),
-  "quantile(hive_weight_kg, 0.9, by = apiary)",
-  usage = "quantile(x, p, type = 7, weights)",
-  check = check_quantile,
-  compute = function(args, a, node) {
-    p <- args$p$value
-    if (!is.null(args$weights)) {
-      return(weighted_quantile(args$x, args$weights, a, p, node))
-    }
-    quantiles_of(args$x, a, p, as.integer(args$type$value))[, 1]
   },
   in_sql = TRUE
 )

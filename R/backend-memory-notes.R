@@ -114,7 +114,8 @@ note_aggregate <- function(node, a, r, rows) {
       ),
       r$where,
       paste0(
-        "Move the step before the rows are held back, or write `over = \"study\"`, ",
+        "Move the step before the rows are held back, or write `over = ",
+        "\"study\"`, ",
         "for all rows as loaded."
       )
     )

@@ -59,9 +59,7 @@ ranks_in_groups <- function(node, x, group, sizes) {
   of_group <- is_new(group[place])
   different <- cumsum(of_group | is_new(x[place]))
   ranks <- numeric(length(x))
-  ranks[
-    place
-  ] <- different - different[cummax(ifelse(of_group, seq_along(place), 0L))] + 1
+  ranks[place] <- different - different[cummax(ifelse(of_group, seq_along(place), 0L))] + 1
   ranks[is.na(x)] <- NA
   ranks
 }

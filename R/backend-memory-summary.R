@@ -75,9 +75,7 @@ evaluate_summary <- function(node, a) {
   lift <- function(node) {
     if (is_aggregate(node)) {
       name <- paste0("(", length(columns) + 1, ")")
-      columns[[
-        name
-      ]] <<- if (identical(node$over, "play")) {
+      columns[[name]] <<- if (identical(node$over, "play")) {
         rep(value_over_play(node, a), a$grouping$groups)
       } else {
         as_kind(aggregate_values(node, a), node, a)

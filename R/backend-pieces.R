@@ -156,9 +156,7 @@ gather_wanted <- function(gathering, name, wanted, place, a) {
   switch(wanted$field,
     true = {
       yes <- narrowed(list(where = wanted$node), a)$grouping$rows_per_group
-      gathering$counts[[
-        name
-      ]] <- added_at(gathering$counts[[name]], place, as.numeric(yes))
+      gathering$counts[[name]] <- added_at(gathering$counts[[name]], place, as.numeric(yes))
     },
     quantile = {
       if (is.null(gathering$values[[name]])) {
@@ -167,9 +165,7 @@ gather_wanted <- function(gathering, name, wanted, place, a) {
       keep_values(gathering$values[[name]], place, wanted$node, a)
     },
     different = {
-      gathering$pairs[[
-        name
-      ]] <- vctrs::vec_unique(vctrs::vec_rbind(
+      gathering$pairs[[name]] <- vctrs::vec_unique(vctrs::vec_rbind(
         gathering$pairs[[name]], different_values(wanted$node, place, a)
       ))
     },

@@ -95,9 +95,7 @@ remember_fine <- function(relation, tests) {
   token <- relation$base$known$state$token
   if (is.null(token)) return()
   tests <- c(fine_at_state(relation), tests)
-  relation$dialect$now$fine[[
-    relation$base$from
-  ]] <- list(token = token, tests = tests)
+  relation$dialect$now$fine[[relation$base$from]] <- list(token = token, tests = tests)
 }
 
 # What is asked of columns: the SQL of each, with its column.
@@ -172,7 +170,8 @@ note_unread_stored <- function(test, count, relation, notes) {
     ),
     where_stored(relation$base),
     paste0(
-      "Mend them, list a code for absent in `absent_codes`, or keep the text with ",
+      "Mend them, list a code for absent in `absent_codes`, or keep the text ",
+      "with ",
       "`kinds = list(", lang_text(as.name(test$column$name)), " = \"text\")`."
     )
   )

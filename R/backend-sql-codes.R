@@ -93,15 +93,11 @@ with_told_codes <- function(base, reading, dialect, where) {
   for (name in names(base$columns)) {
     codes <- of_columns[[name]]
     before <- base$columns[[name]]
-    base$columns[[
-      name
-    ]] <- column_with_codes(before, unname(c(all, codes)), dialect)
+    base$columns[[name]] <- column_with_codes(before, unname(c(all, codes)), dialect)
     if (all(code_reasons(codes) == "")) next
     hidden <- reason_column(name, c(names(base$columns), base$hidden))
     reasons <- reason_column_there(before, codes, hidden, dialect)
-    base$columns[[
-      name
-    ]]$type$reasons <- new_reasons(hidden, reasons$type$labels)
+    base$columns[[name]]$type$reasons <- new_reasons(hidden, reasons$type$labels)
     base$columns[[hidden]] <- reasons
     base$hidden <- c(base$hidden, hidden)
   }

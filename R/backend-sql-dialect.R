@@ -150,9 +150,7 @@ quote_name <- function(dialect, name) {
   if (is.null(known)) known <- dialect$now$names <- new.env(parent = emptyenv())
   label <- paste0("name ", name)
   if (is.null(known[[label]])) {
-    known[[
-      label
-    ]] <- as.character(DBI::dbQuoteIdentifier(live_dialect(dialect)$con, name))
+    known[[label]] <- as.character(DBI::dbQuoteIdentifier(live_dialect(dialect)$con, name))
   }
   known[[label]]
 }

@@ -130,9 +130,7 @@ answered <- function(a, node, field, more = NULL) {
   name <- asked_name(node, field, where, more)
   values <- question$answer$values[[name]]
   if (!is.null(values)) return(values)
-  question$wanted[[
-    name
-  ]] <- list(node = node, field = field, where = where, more = more)
+  question$wanted[[name]] <- list(node = node, field = field, where = where, more = more)
   rep(if (field == "absent") 0 else 1, a$grouping$groups)
 }
 

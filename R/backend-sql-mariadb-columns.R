@@ -29,7 +29,8 @@ columns_of_mariadb <- function(con, base) {
     got <- DBI::dbGetQuery(
       con,
       paste0(
-        "SELECT column_name AS name, data_type AS type, column_type AS full FROM ",
+        "SELECT column_name AS name, data_type AS type, column_type AS full ",
+        "FROM ",
         "information_schema.columns WHERE table_schema = ", schema,
         " AND table_name = ", DBI::dbQuoteString(con, name[length(name)]),
         " ORDER BY ordinal_position"
@@ -158,7 +159,8 @@ mariadb_key <- function(con, base) {
   found <- DBI::dbGetQuery(
     con,
     paste0(
-      "SELECT column_name AS name FROM information_schema.key_column_usage WHERE constraint_name = ",
+      "SELECT column_name AS name FROM information_schema.key_column_usage ",
+      "WHERE constraint_name = ",
       "'PRIMARY' AND table_schema = ", schema, " AND table_name = ",
       DBI::dbQuoteString(con, name[length(name)]), " ORDER BY ordinal_position"
     )
@@ -203,7 +205,8 @@ mariadb_session <- function(con) {
   now <- DBI::dbGetQuery(
     con,
     paste0(
-      "SELECT id, host, user() AS user, database() AS name, @@port AS port, @@socket AS socket FROM ",
+      "SELECT id, host, user() AS user, database() AS name, @@port AS port, ",
+      "@@socket AS socket FROM ",
       "information_schema.processlist WHERE id = connection_id()"
     )
   )

@@ -159,9 +159,7 @@ mariadb_keeping <- function(con) {
       # A text without a longest length is no key.
       key <- if (!any(columns[key] == "TEXT")) key
       told <- names(columns) %in% names(labels)
-      columns[
-        told
-      ] <- paste(
+      columns[told] <- paste(
         columns[told], "COMMENT",
         as.character(DBI::dbQuoteString(
           con, enc2utf8(as.character(labels[names(columns)[told]]))

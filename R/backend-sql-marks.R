@@ -14,9 +14,7 @@ row_mark <- function(relation) {
     relation$dialect$mark(key_aliases(relation)[i], base$whole_keys[i])
   }, "")
   more <- seq_along(of_keys) > 1
-  of_keys[
-    more
-  ] <- paste(seq_along(of_keys)[more], "*", of_keys[more], recycle0 = TRUE)
+  of_keys[more] <- paste(seq_along(of_keys)[more], "*", of_keys[more], recycle0 = TRUE)
   c(mark = paste(of_keys, collapse = " + "))
 }
 # The sum of the rows where `when` is true, by a name of its own.

@@ -263,7 +263,8 @@ sql_row_median <- function(node, q) {
   parts <- vapply(rest_args(node$args), sql_real, "", q = q)
   values <- paste0("SELECT ", parts, " AS v", collapse = " UNION ALL ")
   places <- paste0(
-    "SELECT v, row_number() OVER (ORDER BY v) AS i, count(*) OVER () AS n FROM (",
+    "SELECT v, row_number() OVER (ORDER BY v) AS i, count(*) OVER () AS n ",
+    "FROM (",
     values, ") AS r WHERE v IS NOT NULL"
   )
   paste0(

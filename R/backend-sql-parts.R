@@ -31,9 +31,7 @@ parts_of <- function(relation) {
     layer <- relation$layers[[at]]
     return(unlist(
       lapply(layer$numbers, function(number) {
-        relation$layers[[
-          at
-        ]] <- list(
+        relation$layers[[at]] <- list(
           kind = "columns",
           sql = stats::setNames(as.character(number), names(layer$sql))
         )

@@ -50,7 +50,8 @@ columns_of_postgresql <- function(con, base, picked) {
   types <- DBI::dbGetQuery(
     con,
     paste0(
-      "SELECT coalesce(b.typname, t.typname)::text AS typname, coalesce(b.oid, t.oid)::text AS oid, ",
+      "SELECT coalesce(b.typname, t.typname)::text AS typname, ",
+      "coalesce(b.oid, t.oid)::text AS oid, ",
       "i FROM (",
       paste0(
         "SELECT pg_typeof((SELECT ", columns, " FROM ", base$from,
@@ -77,7 +78,8 @@ readable_columns <- function(con, base) {
   found <- DBI::dbGetQuery(
     con,
     paste0(
-      "SELECT attname AS name, has_column_privilege(attrelid, attnum, 'SELECT') AS may FROM ",
+      "SELECT attname AS name, has_column_privilege(attrelid, attnum, ",
+      "'SELECT') AS may FROM ",
       "pg_attribute WHERE attrelid = ", DBI::dbQuoteString(con, base$from),
       "::regclass AND attnum ", "> 0 AND NOT attisdropped ORDER BY attnum"
     )
@@ -117,7 +119,8 @@ enum_labels <- function(con, types) {
   found <- DBI::dbGetQuery(
     con,
     paste0(
-      "SELECT enumtypid::text AS type, enumlabel AS label FROM pg_enum WHERE enumtypid IN (",
+      "SELECT enumtypid::text AS type, enumlabel AS label FROM pg_enum WHERE ",
+      "enumtypid IN (",
       paste(unique(types), collapse = ", "),
       ") ORDER BY enumtypid, enumsortorder"
     )
@@ -228,9 +231,12 @@ postgresql_split_by <- function(con, base) {
     paste0(
       "WITH RECURSIVE t AS (SELECT ", DBI::dbQuoteString(con, base$from),
       "::regclass::oid AS id ",
-      "UNION ALL SELECT i.inhrelid FROM pg_inherits i JOIN t ON i.inhparent = t.id) ",
-      "SELECT DISTINCT a.attname::text AS name FROM pg_partitioned_table p JOIN t ON p.partrelid = ",
-      "t.id CROSS JOIN LATERAL unnest(p.partattrs::int2[]) AS s(place) LEFT JOIN pg_attribute a ON ",
+      "UNION ALL SELECT i.inhrelid FROM pg_inherits i JOIN t ON i.inhparent = ",
+      "t.id) ",
+      "SELECT DISTINCT a.attname::text AS name FROM pg_partitioned_table p ",
+      "JOIN t ON p.partrelid = ",
+      "t.id CROSS JOIN LATERAL unnest(p.partattrs::int2[]) AS s(place) LEFT ",
+      "JOIN pg_attribute a ON ",
       "a.attrelid = p.partrelid AND a.attnum = s.place"
     )
   )$name

@@ -87,7 +87,8 @@ postgresql_session <- function(con) {
   now <- DBI::dbGetQuery(
     con,
     paste0(
-      "SELECT pg_backend_pid() AS id, inet_client_port() AS port, CASE WHEN current_setting(",
+      "SELECT pg_backend_pid() AS id, inet_client_port() AS port, CASE WHEN ",
+      "current_setting(",
       looks, ", TRUE) = '0' AND version() ~ 'linux' THEN set_config(", looks,
       ", '1s', TRUE) END AS looks"
     ),

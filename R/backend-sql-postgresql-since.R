@@ -7,7 +7,8 @@ postgresql_estimate <- function(con, base) {
       DBI::dbGetQuery(
         con,
         paste0(
-          "SELECT reltuples >= 0 OR relkind <> 'r' AS is_known FROM pg_class WHERE oid = ",
+          "SELECT reltuples >= 0 OR relkind <> 'r' AS is_known FROM pg_class ",
+          "WHERE oid = ",
           DBI::dbQuoteString(con, base$from), "::regclass"
         )
       )$is_known
@@ -31,7 +32,8 @@ postgresql_state <- function(con) {
   got <- DBI::dbGetQuery(
     con,
     paste0(
-      "SELECT txid_current_snapshot()::text AS snapshot, txid_current_if_assigned() IS NOT NULL AS ",
+      "SELECT txid_current_snapshot()::text AS snapshot, ",
+      "txid_current_if_assigned() IS NOT NULL AS ",
       "writes, EXISTS (SELECT FROM pg_foreign_table) AS beyond"
     ),
     immediate = TRUE
@@ -69,7 +71,8 @@ postgresql_later <- function(con, base, since) {
     " OR xmin::text IN ('", paste(since$open, collapse = "', '"), "')"
   )
   paste0(
-    "SELECT count(*)::float8 AS n, (count(*) FILTER (WHERE age(xmin) BETWEEN -1000000 AND ",
+    "SELECT count(*)::float8 AS n, (count(*) FILTER (WHERE age(xmin) BETWEEN ",
+    "-1000000 AND ",
     age(since$low), " AND (age(xmin) <= ", age(since$high),
     if (length(since$open)) open, ")))::float8 AS later FROM ", base$from
   )
@@ -84,8 +87,10 @@ is_stored_here <- function(con, base) {
       paste0(
         "WITH RECURSIVE parts(oid) AS (SELECT ",
         DBI::dbQuoteString(con, base$from),
-        "::regclass::oid UNION SELECT i.inhrelid FROM pg_inherits i JOIN parts p ON i.inhparent = ",
-        "p.oid) SELECT bool_and(c.relkind IN ('r', 'm', 'p')) AS here FROM pg_class c JOIN parts p ",
+        "::regclass::oid UNION SELECT i.inhrelid FROM pg_inherits i JOIN ",
+        "parts p ON i.inhparent = ",
+        "p.oid) SELECT bool_and(c.relkind IN ('r', 'm', 'p')) AS here FROM ",
+        "pg_class c JOIN parts p ",
         "ON c.oid = p.oid"
       )
     )$here

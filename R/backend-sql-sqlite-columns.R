@@ -10,9 +10,7 @@ describe_sqlite <- function(con, base, kinds) {
     }
   )
   open <- vapply(told, is.null, NA) & !about$name %in% names(kinds)
-  told[
-    open
-  ] <- sqlite_kinds_met(
+  told[open] <- sqlite_kinds_met(
     con, base$from, about$name[open], about$declared[open]
   )[about$name[open]]
   bytes <- names(told)[vapply(told, identical, NA, "bytes")]

@@ -93,9 +93,7 @@ whole_relation <- function(dialect, base) {
     alias <- free_alias(name, taken, dialect)
     taken <- c(taken, alias)
     type <- base$columns[[name]]$type
-    columns[[
-      name
-    ]] <- new_sql_alias(
+    columns[[name]] <- new_sql_alias(
       alias,
       name,
       type$kind == "whole",
@@ -160,9 +158,7 @@ with_sql_column <- function(relation, name, sql, type) {
   # holds.
   alias <- free_alias(name, all_aliases(relation), relation$dialect)
   relation <- with_layer(relation, "columns", stats::setNames(sql, alias))
-  relation$columns[[
-    name
-  ]] <- new_sql_alias(alias, if (is.null(old)) alias else old$id)
+  relation$columns[[name]] <- new_sql_alias(alias, if (is.null(old)) alias else old$id)
   relation$types[[name]] <- type
   relation
 }
@@ -329,9 +325,7 @@ base_columns <- function(relation, with_key, with_source) {
 base_aliases <- function(relation) {
   base <- relation$base
   if (is.null(base$known[["aliases"]])) {
-    base$known[[
-      "aliases"
-    ]] <- unname(aliases_of(whole_relation(relation$dialect, base)))
+    base$known[["aliases"]] <- unname(aliases_of(whole_relation(relation$dialect, base)))
   }
   base$known[["aliases"]]
 }

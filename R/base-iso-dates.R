@@ -18,16 +18,12 @@ iso_seconds <- function(text, tz = "UTC") {
     tz = tz
   )
   t_form <- substr(text[bare], 11, 11) == "T"
-  there[
-    t_form
-  ] <- as.POSIXct(
+  there[t_form] <- as.POSIXct(
     substr(text[bare][t_form], 1, 16),
     format = "%Y-%m-%dT%H:%M",
     tz = tz
   )
-  seconds[
-    bare
-  ] <- as.numeric(there) + (seconds[bare] - floor(seconds[bare] / 60) * 60)
+  seconds[bare] <- as.numeric(there) + (seconds[bare] - floor(seconds[bare] / 60) * 60)
   seconds
 }
 

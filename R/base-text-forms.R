@@ -25,9 +25,7 @@ has_thousands <- function(text, thousands, decimal) {
 without_thousands <- function(text, thousands, decimal) {
   if (is.null(thousands)) return(text)
   at <- has_thousands(text, thousands, decimal)
-  text[
-    at
-  ] <- stringi::stri_replace_all_regex(text[at], thousands_regex(thousands), "")
+  text[at] <- stringi::stri_replace_all_regex(text[at], thousands_regex(thousands), "")
   text
 }
 

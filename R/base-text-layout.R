@@ -218,9 +218,7 @@ shown_numbers <- function(x, digits = 4) {
   out[lost] <- vapply(signif(x[lost], 2), number_code, character(1))
   # Digits beyond those of a double say nothing.
   huge <- is.finite(x) & abs(x) >= 1e15
-  out[
-    huge
-  ] <- formatC(x[huge], digits = 6, format = "g", decimal.mark = ".", width = 1)
+  out[huge] <- formatC(x[huge], digits = 6, format = "g", decimal.mark = ".", width = 1)
   out[is.na(x)] <- "-"
   if (any(lost | huge)) points_below_each_other(out) else out
 }
@@ -264,9 +262,7 @@ own_row_names <- function(data) {
 number_texts <- function(x) {
   text <- formatC(x, digits = 15, format = "g", width = 1, decimal.mark = ".")
   wrong <- is.finite(x) & suppressWarnings(as.numeric(text)) != x
-  text[
-    wrong
-  ] <- formatC(
+  text[wrong] <- formatC(
     x[wrong],
     digits = 17,
     format = "g",

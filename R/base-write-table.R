@@ -145,7 +145,8 @@ write_statistics_file <- function(table, path, format) {
       NULL,
       paste0(
         "Names are of at most ", longest, " letters, digits and `_`: write ",
-        "`pick_columns(rest(), recase = \"underscore\")` before, or rename them."
+        "`pick_columns(rest(), recase = \"underscore\")` before, or rename ",
+        "them."
       )
     )
   }

@@ -94,7 +94,6 @@ counts_rows <- function(node) {
 }
 
 compute_bar <- function(input, options) {
-  task <- input$task
   grouped <- chart_groups(input, c("x", "colour"))
   value_of <- function(g) {
     if (is.null(input$nodes$y)) {
@@ -115,28 +114,23 @@ compute_bar <- function(input, options) {
     n = as_count(grouped$rows_per_group) - used$absent - used$aside,
     value = value
   )
-  bars <- if (options$bars == "auto") {
-    if (is.null(input$nodes$colour) || !task$adds) "beside" else "stacked"
-  } else {
+  is_coloured <- !is.null(input$nodes$colour)
+  bars <- if (options$bars != "auto") {
     options$bars
+  } else if (is_coloured && input$task$adds) {
+    "stacked"
+  } else {
+    "beside"
   }
-  if (task$adds) {
-    whole <- interaction_code(grouped$keys[c(input$panel_keys, "x")])
-    data$share <- value /
-      as.vector(rowsum(
-        as.numeric(value),
-        whole,
-        reorder = FALSE
-      ))[match(whole, unique(whole))]
+  bar <- interaction_code(grouped$keys[c(input$panel_keys, "x")])
+  if (input$task$adds) {
+    whole <- rowsum(as.numeric(value), bar, reorder = FALSE)
+    data$share <- value / as.vector(whole)[match(bar, unique(bar))]
   }
   shown <- if (bars == "shares") {
     data$share
-  } else if (bars == "stacked" && !is.null(input$nodes$colour)) {
-    stats::ave(
-      as.numeric(value),
-      interaction_code(grouped$keys[c(input$panel_keys, "x")]),
-      FUN = sum
-    )
+  } else if (bars == "stacked" && is_coloured) {
+    stats::ave(as.numeric(value), bar, FUN = sum)
   } else {
     value
   }
@@ -162,10 +156,14 @@ compute_bar <- function(input, options) {
     drawn = "bar",
     bars = bars,
     whole = counts_rows(input$nodes$y),
-    labels = if (is.null(input$nodes$y)) {
-      list(y = if (bars == "shares") "Share of rows" else "Number of rows")
-    } else if (bars == "shares") {
-      list(y = paste0("Share of ", axis_label(input$nodes$y, input$state)))
-    }
+    labels = bar_labels(input, bars)
   )
+}
+
+bar_labels <- function(input, bars) {
+  if (is.null(input$nodes$y)) {
+    list(y = if (bars == "shares") "Share of rows" else "Number of rows")
+  } else if (bars == "shares") {
+    list(y = paste0("Share of ", axis_label(input$nodes$y, input$state)))
+  }
 }

@@ -160,9 +160,7 @@ chart_column_over.neatsieve_memory <- function(
     vector <- stacked_vectors(lapply(subsets, values, notes = NULL))
     input$made[[name]] <- vector
   }
-  input[[
-    at[[1]]
-  ]][[at[[2]]]] <- column_node(name, type_of_vector(vector), node$text)
+  input[[at[[1]]]][[at[[2]]]] <- column_node(name, type_of_vector(vector), node$text)
   input
 }
 

@@ -264,7 +264,8 @@ note_many_lines <- function(input, lines) {
         "."
       ),
       paste0(
-        "For one line in place of many leave `lines` out and write a statistic, as ",
+        "For one line in place of many leave `lines` out and write a ",
+        "statistic, as ",
         "in `y = median(...)`."
       )
     )

@@ -142,9 +142,7 @@ account_for_log <- function(chart, input) {
   for (axis in open) chart$windows[[axis]] <- positive_ends(chart, axis)
   if (counts_logs(input$task$about)) {
     logged <- intersect(chart$log_axes, names(chart$windows))
-    chart$windows[
-      logged
-    ] <- lapply(chart$windows[logged], function(ends) 10^ends)
+    chart$windows[logged] <- lapply(chart$windows[logged], function(ends) 10^ends)
   }
   chart$open_windows <- open
   chart

@@ -5,94 +5,92 @@ most_colours <- 8
 most_slots <- 80
 
 note_chart <- function(chart, input, about) {
-  notes <- input$state$notes
-  where <- input$state$where
-  panels <- nrow(chart$panels)
-  if (panels > most_panels) {
-    take_note(
-      notes,
-      paste0(
-        "`panels = ", paste(input$panel_keys, collapse = ", "), "` makes ",
-        panels, " panels, too small to read side by side."
-      ),
-      where,
-      paste0(
-        "Keep some of them with `include()` before, put the key on an axis or in ",
-        "`colour`, or take `subsets()` for one figure each."
-      )
-    )
-  }
-  slots <- slots_side_by_side(chart, input)
-  if (slots > most_slots) {
-    take_note(
-      notes,
-      paste0(
-        "`x = ", input$written$x$text, "` makes ", slots,
-        " groups side by side, more than the axis can name."
-      ),
-      where,
-      "Keep some of them with `include()` before, or take a key of fewer groups."
-    )
-  }
-  colours <- length(chart$levels$colour)
-  if (colours > most_lines &&
-    !isTRUE(about$overlays) &&
-    !repeats_places(chart) &&
-    !length(chart$options$highlight)) {
-    take_note(
-      notes,
-      paste0(
-        "`colour = ", input$written$colour$text, "` makes ", colours,
-        " colours, which cannot be told apart."
-      ),
-      where,
-      if (is_graded(input$written$colour) &&
-        input$written$colour$kind != "category") {
-        paste0(
-          "Take bands of it: `colour = equal_bands(",
-          input$written$colour$text, ", 4)`."
-        )
-      } else {
-        paste0(
-          "Give each a panel: `panels = ", input$written$colour$text,
-          "`, or take a key of fewer groups."
-        )
-      }
-    )
-  }
-  chosen <- length(chart$options$highlight) > 0
-  if (isTRUE(about$overlays) && colours > most_colours && !chosen) {
-    take_note(
-      notes,
-      paste0(
-        "`colour = ", input$written$colour$text, "` lays ",
-        length(chart$levels$colour), " groups on top of each other."
-      ),
-      where,
-      paste0(
-        "Give each a panel, `panels = ", input$written$colour$text,
-        "`, or show some before the others, `highlight = ",
-        value_code(setdiff(chart$levels$colour, "(absent)")[1]), "`."
-      )
-    )
-  }
+  note_panels(chart, input)
+  note_slots(chart, input)
+  if (!length(chart$options$highlight)) note_colours(chart, input, about)
   measured <- intersect(c(about$far, "colour"), names(input$vectors))
   for (role in setdiff(measured, chart$log_axes)) note_far_values(input, role)
-  if (sum(chart$panels$infinite)) {
-    number <- input$written[[intersect(
-      c(about$window, "x", "y"), names(input$vectors)
-    )[1]]]$text
-    take_note(
-      notes,
-      paste0(
-        counted(sum(chart$panels$infinite), "row"),
-        if (sum(chart$panels$infinite) == 1) " holds" else " hold",
-        " an infinite value and cannot be drawn."
-      ),
-      where,
-      paste0("Set them aside with `exclude(abs(", number, ") == Inf)`.")
+  note_infinite(chart, input, about)
+}
+
+note_panels <- function(chart, input) {
+  panels <- nrow(chart$panels)
+  if (panels <= most_panels) return()
+  take_note(
+    input$state$notes,
+    paste0(
+      "`panels = ", paste(input$panel_keys, collapse = ", "), "` makes ",
+      panels, " panels, too small to read side by side."
+    ),
+    input$state$where,
+    paste0(
+      "Keep some of them with `include()` before, put the key on an axis or ",
+      "in ",
+      "`colour`, or take `subsets()` for one figure each."
+    )
+  )
+}
+
+note_slots <- function(chart, input) {
+  slots <- slots_side_by_side(chart, input)
+  if (slots <= most_slots) return()
+  take_note(
+    input$state$notes,
+    paste0(
+      "`x = ", input$written$x$text, "` makes ", slots,
+      " groups side by side, more than the axis can name."
+    ),
+    input$state$where,
+    "Keep some of them with `include()` before, or take a key of fewer groups."
+  )
+}
+
+note_colours <- function(chart, input, about) {
+  colours <- chart$levels$colour
+  n <- length(colours)
+  overlays <- isTRUE(about$overlays)
+  if (n <= if (overlays) most_colours else most_lines) return()
+  if (!overlays && repeats_places(chart)) return()
+  key <- input$written$colour
+  what <- if (overlays) {
+    paste0("lays ", n, " groups on top of each other.")
+  } else {
+    paste0("makes ", n, " colours, which cannot be told apart.")
+  }
+  instead <- if (overlays) {
+    first <- value_code(setdiff(colours, "(absent)")[1])
+    paste0(
+      "Give each a panel, `panels = ", key$text,
+      "`, or show some before the others, `highlight = ", first, "`."
+    )
+  } else if (is_graded(key) && key$kind != "category") {
+    paste0("Take bands of it: `colour = equal_bands(", key$text, ", 4)`.")
+  } else {
+    paste0(
+      "Give each a panel: `panels = ", key$text,
+      "`, or take a key of fewer groups."
     )
   }
+  take_note(
+    input$state$notes, paste0("`colour = ", key$text, "` ", what),
+    input$state$where, instead
+  )
+}
+
+note_infinite <- function(chart, input, about) {
+  infinite <- sum(chart$panels$infinite)
+  if (!infinite) return()
+  role <- intersect(c(about$window, "x", "y"), names(input$vectors))[1]
+  number <- input$written[[role]]$text
+  take_note(
+    input$state$notes,
+    paste0(
+      counted(infinite, "row"), if (infinite == 1) " holds" else " hold",
+      " an infinite value and cannot be drawn."
+    ),
+    input$state$where,
+    paste0("Set them aside with `exclude(abs(", number, ") == Inf)`.")
+  )
 }
 
 # The most groups that one panel names.
@@ -136,9 +134,7 @@ note_far_values <- function(input, role) {
   }
   window <- pretty(rest, 4)[c(1, length(pretty(rest, 4)))]
   if (spread$ends[1] < fences[1]) {
-    window[
-      1
-    ] <- max(
+    window[1] <- max(
       window[1], min(rest[1], mean(c(rest[1], max(spread$ends[1], fences[1]))))
     )
   }
@@ -206,9 +202,7 @@ units_of_far_values.neatsieve_memory <- function(relation, input, far) {
   columns <- input$state$frame$columns
   if (is.null(unit) || !unit %in% names(columns)) return(NULL)
   as.character(
-    columns[[
-      unit
-    ]][if (is.null(input$stacked)) far$row else input$stacked[far$row]]
+    columns[[unit]][if (is.null(input$stacked)) far$row else input$stacked[far$row]]
   )
 }
 

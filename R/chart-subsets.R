@@ -89,9 +89,7 @@ with_shared_ends <- function(charts) {
   lapply(charts, function(chart) {
     chart$ends <- ends
     for (axis in chart$open_windows) {
-      chart$windows[[
-        axis
-      ]] <- range(lapply(charts, function(c) c$windows[[axis]]))
+      chart$windows[[axis]] <- range(lapply(charts, function(c) c$windows[[axis]]))
     }
     chart
   })

@@ -1,36 +1,14 @@
-# Draws bars, shares of absent values and sizes of intersections.
+# Draws bars: single, stacked, side by side, or as shares.
 
 draw_bar <- function(chart) {
   coloured <- !is.null(chart$levels$colour)
-  beside <- chart$bars == "beside"
-  data <- in_slots(chart$data, chart, beside = beside)
-  if (chart$bars == "shares") data$value <- data$share
-  data$bottom <- 0
-  if (coloured && !beside) {
-    data <- stacked_bars(data)
-  } else {
-    data$top <- data$value
-  }
-  data$left <- data$place - data$width * 0.46
-  data$right <- data$place + data$width * 0.46
+  data <- bar_places(chart, coloured)
   flipped <- isTRUE(chart$slots$flipped)
-  asked <- chart$options$values
-  valued <- !coloured &&
-    !isFALSE(asked) &&
-    (isTRUE(asked) ||
-      (if (flipped) {
-        chart$slots$most * panel_rows(chart) <= lines_for_panels(chart)
-      } else {
-        chart$slots$most * panel_columns(chart) * letters_of_value(data) <=
-          letters_across()
-      }))
-  below <- any(data$bottom < 0 | data$top < 0)
+  valued <- bars_have_values(chart, data, coloured)
   counts <- if (!chart$whole && chart$bars != "shares") {
     slot_counts(chart, chart$data)
   }
-  says_n <- !chart$whole &&
-    chart$bars != "shares" &&
-    is.null(counts) &&
+  says_n <- !chart$whole && chart$bars != "shares" && is.null(counts) &&
     any(data$n != 1)
   # A table of panels has no room for it beside the n of the panels.
   if (says_n && (!valued || length(chart$keys) == 2)) {
@@ -44,41 +22,53 @@ draw_bar <- function(chart) {
   } else {
     0.08
   }
+  is_below <- any(data$bottom < 0 | data$top < 0)
   figure <- figure_of(chart) +
-    bar_scale(chart, data, headroom(chart, if (below) 0.06 else 0, room))
-  figure <- figure +
-    if (coloured) {
-      ggplot2::geom_rect(
-        ggplot2::aes(
-          xmin = left,
-          xmax = right,
-          ymin = bottom,
-          ymax = top,
-          fill = colour,
-          linetype = colour
-        ),
-        data,
-        colour = if (length(chart$levels$colour) > length(look_now()$palette)) {
-          look_now()$ink
-        } else {
-          look_now()$background
-        },
-        linewidth = 0.35
-      )
-    } else {
-      ggplot2::geom_rect(
-        ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top),
-        data,
-        fill = look_now()$fill
-      )
-    }
+    bar_scale(chart, data, headroom(chart, if (is_below) 0.06 else 0, room)) +
+    bar_rectangles(chart, data, coloured)
   # Values stand on the bars when there is room for them.
   if (valued) figure <- figure + bar_values(data, flipped, says_n)
-  if (coloured && !isFALSE(asked)) {
-    figure <- figure + part_values(data, chart, beside)
+  if (coloured && !isFALSE(chart$options$values)) {
+    figure <- figure + part_values(data, chart, chart$bars == "beside")
   }
   figure <- with_colours(figure + slot_axis(chart, counts), chart, lines = TRUE)
   windowed(with_panels(figure, chart), chart)
+}
+
+bar_places <- function(chart, coloured) {
+  beside <- chart$bars == "beside"
+  data <- in_slots(chart$data, chart, beside = beside)
+  if (chart$bars == "shares") data$value <- data$share
+  data$bottom <- 0
+  if (coloured && !beside) {
+    data <- stacked_bars(data)
+  } else {
+    data$top <- data$value
+  }
+  data$left <- data$place - data$width * 0.46
+  data$right <- data$place + data$width * 0.46
+  data
+}
+
+bars_have_values <- function(chart, data, coloured) {
+  asked <- chart$options$values
+  if (coloured || isFALSE(asked)) return(FALSE)
+  if (isTRUE(asked)) return(TRUE)
+  most <- chart$slots$most
+  if (isTRUE(chart$slots$flipped)) {
+    return(most * panel_rows(chart) <= lines_for_panels(chart))
+  }
+  most * panel_columns(chart) * letters_of_value(data) <= letters_across()
+}
+
+bar_rectangles <- function(chart, data, coloured) {
+  corners <- ggplot2::aes(xmin = left, xmax = right, ymin = bottom, ymax = top)
+  look <- look_now()
+  if (!coloured) return(ggplot2::geom_rect(corners, data, fill = look$fill))
+  corners$fill <- corners$linetype <- quote(colour)
+  repeated <- length(chart$levels$colour) > length(look$palette)
+  edge <- if (repeated) look$ink else look$background
+  ggplot2::geom_rect(corners, data, colour = edge, linewidth = 0.35)
 }
 
 letters_of_value <- function(data) {
@@ -189,187 +179,4 @@ stacked_bars <- function(data) {
   data$top <- stats::ave(data$value, bar, sign, FUN = cumsum)
   data$bottom <- data$top - data$value
   data
-}
-
-draw_absence <- function(chart) {
-  levels <- rev(chart$levels$y)
-  data <- chart$data[chart$data$rows > 0, , drop = FALSE]
-  if (!nrow(data)) return(nothing_to_draw(chart))
-  data$y <- match(data$column, levels)
-  of_reasons <- data[!is.null(data$reason) &
-    !data$reason %in% "(any)", , drop = FALSE]
-  if (!is.null(data$reason)) {
-    data <- data[data$reason == "(any)", , drop = FALSE]
-  }
-  data$label <- paste0(
-    share_labels(signif(data$share, 3)),
-    if (is.null(chart$levels$x)) paste0(" (", format_count(data$absent), ")")
-  )
-  labels <- wrap_each(shown_text(unname(chart$column_labels[levels])), 26)
-  rows <- ggplot2::scale_y_continuous(
-    breaks = seq_along(levels),
-    labels = labels,
-    limits = c(0.4, length(levels) + if (length(chart$keys) == 2) 1.4 else 0.6),
-    expand = ggplot2::expansion(add = 0)
-  )
-  # Labels of neighbouring axes stand apart.
-  bare <- ggplot2::theme(
-    panel.grid.major.y = ggplot2::element_blank(),
-    panel.spacing.x = grid::unit(28, "pt")
-  )
-  if (is.null(chart$levels$x)) {
-    figure <- figure_of(
-      chart,
-      x = "Share of rows where the value is absent", y = NULL
-    ) +
-      rows +
-      bare +
-      ggplot2::scale_x_continuous(
-        labels = share_labels,
-        expand = ggplot2::expansion(
-          mult = c(0, room_for_labels(data$label, chart))
-        )
-      ) +
-      absence_bars(data, of_reasons) +
-      letters_at(
-        ggplot2::aes(x = share, y = y, label = label),
-        data,
-        hjust = -0.1,
-        size = 3.3,
-        colour = look_now()$soft
-      )
-    return(with_panels(figure, chart))
-  }
-  data$place <- match(panel_key_text(data$x), chart$levels$x)
-  figure <- figure_of(chart, y = NULL) +
-    rows +
-    bare +
-    tiles_of(
-      data, "share", chart,
-      title = "Share absent", labels = share_labels
-    )
-  with_panels(figure, chart)
-}
-
-# How much farther an axis goes for labels behind the longest bar.
-room_for_labels <- function(labels, chart) {
-  share <- (max(nchar(labels)) + 1) /
-    (0.75 * letters_across() / panel_columns(chart))
-  share <- min(share, 0.7)
-  max(0.16 * panel_columns(chart), share / (1 - share))
-}
-
-# One bar for each column, in shades by reason where reasons are known.
-absence_bars <- function(data, of_reasons) {
-  if (!nrow(of_reasons)) {
-    return(ggplot2::geom_rect(
-      ggplot2::aes(xmin = 0, xmax = share, ymin = y - 0.36, ymax = y + 0.36),
-      data,
-      fill = look_now()$fill
-    ))
-  }
-  parts <- of_reasons[of_reasons$share > 0, , drop = FALSE]
-  labels <- unique(of_reasons$reason)
-  labels <- c(setdiff(labels, "(no reason)"), "(no reason)")
-  parts$reason <- factor(parts$reason, labels)
-  parts <- parts[order(as.integer(parts$reason)), , drop = FALSE]
-  bar <- interaction_code(parts[c(panel_parts(parts), "y")])
-  parts$to <- stats::ave(parts$share, bar, FUN = cumsum)
-  parts$from <- parts$to - parts$share
-  all <- data[data$column == "(any of these)", , drop = FALSE]
-  list(
-    ggplot2::geom_rect(
-      ggplot2::aes(xmin = 0, xmax = share, ymin = y - 0.36, ymax = y + 0.36),
-      all,
-      fill = NA,
-      colour = look_now()$soft,
-      linewidth = 0.4
-    ),
-    ggplot2::geom_rect(
-      ggplot2::aes(
-        xmin = from,
-        xmax = to,
-        ymin = y - 0.36,
-        ymax = y + 0.36,
-        fill = reason
-      ),
-      parts,
-      colour = look_now()$background,
-      linewidth = 0.3
-    ),
-    ggplot2::scale_fill_manual(
-      values = shades_of_reasons(labels),
-      labels = shown_text,
-      name = NULL,
-      drop = FALSE
-    )
-  )
-}
-
-# From dark to light; what has no reason is grey.
-shades_of_reasons <- function(labels) {
-  n <- length(labels) - 1
-  shades <- grDevices::colorRampPalette(c(
-    "#12343b", look_now()$fill, "#8cc0ae"
-  ))(max(n, 1))
-  stats::setNames(
-    c(if (n == 1) look_now()$fill else shades[seq_len(n)], "#d3d6d0"), labels
-  )
-}
-
-draw_overlap <- function(chart) {
-  data <- utils::head(chart$data, most_combinations)
-  data$y <- rev(seq_len(nrow(data)))
-  words <- ifelse(
-    data$subsets == "(none)",
-    "in none",
-    ifelse(data$in_subsets == 1, paste("only", data$subsets), data$subsets)
-  )
-  data$label <- paste0(
-    " ", format_count(data$rows),
-    if (!is.null(data$units)) paste0(" (", format_count(data$units), " units)")
-  )
-  data$group <- factor(data$in_subsets, sort(unique(data$in_subsets)))
-  shades <- overlap_shades(levels(data$group))
-  figure_of(chart, x = paste("Number of", chart$subject), y = NULL) +
-    ggplot2::geom_rect(
-      ggplot2::aes(
-        xmin = 0,
-        xmax = .data[["rows"]],
-        ymin = y - 0.36,
-        ymax = y + 0.36,
-        fill = group
-      ),
-      data
-    ) +
-    letters_at(
-      ggplot2::aes(x = .data[["rows"]], y = y, label = label),
-      data,
-      hjust = 0,
-      size = 3.3,
-      colour = look_now()$soft
-    ) +
-    ggplot2::scale_fill_manual(
-      values = shades,
-      guide = ggplot2::guide_legend(title = "In how many subsets", nrow = 1)
-    ) +
-    ggplot2::scale_y_continuous(
-      breaks = data$y,
-      labels = wrap_each(words, 34),
-      limits = c(0.4, nrow(data) + 0.6),
-      expand = ggplot2::expansion(add = 0)
-    ) +
-    ggplot2::scale_x_continuous(
-      expand = ggplot2::expansion(mult = c(0, 0.18)),
-      labels = number_labels
-    ) +
-    ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
-}
-
-# One shade for each number of subsets a row is in: none, then from light to
-# dark.
-overlap_shades <- function(levels) {
-  counts <- as.integer(levels)
-  ramp <- grDevices::colorRampPalette(look_now()$ramp[-1])(max(3, counts))
-  stats::setNames(c("#b9b2a2", ramp)[counts + 1], levels)
 }

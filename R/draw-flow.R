@@ -2,71 +2,11 @@
 # went on, to the right what was held back and why.
 
 draw_flow <- function(chart) {
-  data <- chart$data
+  data <- flow_places(chart$data)
   k <- nrow(data)
-  total <- max(data$rows, 1)
-  data$y <- -seq_len(k)
-  data$top <- data$rows / total
-  is_narrow <- letters_across() < 80
-  unit <- if (all(is.na(data$units))) {
-    ""
-  } else {
-    ifelse(
-      is.na(data$units),
-      "",
-      paste0(if (is_narrow) ",\n" else ", ", format_count(data$units), " units")
-    )
-  }
-  data$label <- paste0(
-    wrap_each(data$label, min(34, 0.27 * letters_across())), "\n",
-    format_count(data$rows), ifelse(data$rows == 1, " row", " rows"), unit
-  )
-  stays <- held <- list()
-  for (i in seq_len(k)[-1]) {
-    on <- min(data$top[i], data$top[i - 1])
-    stays[[
-      i
-    ]] <- data.frame(
-      group = i,
-      x = c(0, on, on, 0),
-      y = c(data$y[i - 1], data$y[i - 1], data$y[i], data$y[i])
-    )
-    if (data$held[i] > 0) {
-      from <- seq(0, 1, length.out = 30)
-      bend <- from^2 * (3 - 2 * from)
-      depth <- data$y[i - 1] - 0.55 * from
-      gone <- data$top[i - 1] - on
-      edge <- max(data$top[i - 1], on + 0.004)
-      left <- on + bend * (1.12 - on)
-      right <- edge + bend * (1.12 + max(gone, 0.012) - edge)
-      held[[
-        i
-      ]] <- data.frame(
-        group = i,
-        x = c(left, rev(right)),
-        y = c(depth, rev(depth))
-      )
-    }
-  }
   reasons <- flow_words(chart, data)
-  figure <- figure_of(chart, NULL, NULL)
-  if (length(held)) {
-    figure <- figure +
-      ggplot2::geom_polygon(
-        ggplot2::aes(x = x, y = y, group = group),
-        do.call(rbind, held),
-        fill = "#d9c9b4"
-      )
-  }
-  if (length(stays)) {
-    figure <- figure +
-      ggplot2::geom_polygon(
-        ggplot2::aes(x = x, y = y, group = group),
-        do.call(rbind, stays),
-        fill = look_now()$light
-      )
-  }
-  figure <- figure +
+  size <- if (k > 9) c(steps = 3, reasons = 2.7) else c(steps = 3.8, reasons = 3.5)
+  figure <- with_flow_bands(figure_of(chart, NULL, NULL), data) +
     ggplot2::geom_segment(
       ggplot2::aes(x = 0, xend = pmax(top, 0.003), y = y, yend = y),
       data,
@@ -77,7 +17,7 @@ draw_flow <- function(chart) {
       ggplot2::aes(x = -0.03, y = y, label = label),
       data,
       hjust = 1,
-      size = if (k > 9) 3 else 3.8,
+      size = size[["steps"]],
       lineheight = 1.05,
       colour = look_now()$ink
     )
@@ -88,28 +28,14 @@ draw_flow <- function(chart) {
         reasons,
         hjust = 0,
         vjust = 0.5,
-        size = if (k > 9) 2.7 else 3.5,
+        size = size[["reasons"]],
         lineheight = 1.05,
         colour = look_now()$soft
       )
   }
-  # Room for the texts on both sides, whose width does not change with the
-  # scale.
-  across <- c(
-    left = widest_line(data$label, if (k > 9) 3 else 3.8),
-    right = widest_line(reasons$label, if (k > 9) 2.7 else 3.5)
-  ) /
-    1230 *
-    usual_letters /
-    letters_across()
-  range <- (max(1.05, reasons$x) + 0.06) /
-    (1 - min(if (is_narrow) 0.85 else 0.7, sum(across)))
   figure +
     ggplot2::scale_x_continuous(
-      limits = c(
-        -0.05 - across[["left"]] * range,
-        max(1.05, reasons$x) + across[["right"]] * range
-      ),
+      limits = flow_limits(data, reasons, size),
       expand = ggplot2::expansion(0)
     ) +
     ggplot2::scale_y_continuous(
@@ -120,6 +46,74 @@ draw_flow <- function(chart) {
       axis.text = ggplot2::element_blank(),
       panel.grid.major = ggplot2::element_blank()
     )
+}
+
+is_narrow_flow <- function() letters_across() < 80
+
+# The steps one below the other: how wide the band is there, and its label.
+flow_places <- function(data) {
+  data$y <- -seq_len(nrow(data))
+  data$top <- data$rows / max(data$rows, 1)
+  unit <- if (all(is.na(data$units))) {
+    ""
+  } else {
+    before <- if (is_narrow_flow()) ",\n" else ", "
+    ifelse(
+      is.na(data$units), "", paste0(before, format_count(data$units), " units")
+    )
+  }
+  data$label <- paste0(
+    wrap_each(data$label, min(34, 0.27 * letters_across())), "\n",
+    format_count(data$rows), ifelse(data$rows == 1, " row", " rows"), unit
+  )
+  data
+}
+
+# The band of rows that go on, and the bands that bend away with those held.
+with_flow_bands <- function(figure, data) {
+  steps <- seq_len(nrow(data))[-1]
+  bands <- function(make, steps, fill) {
+    if (!length(steps)) return(NULL)
+    ggplot2::geom_polygon(
+      ggplot2::aes(x = x, y = y, group = group),
+      do.call(rbind, lapply(steps, make, data = data)),
+      fill = fill
+    )
+  }
+  figure +
+    bands(flow_band_held, steps[data$held[steps] > 0], "#d9c9b4") +
+    bands(flow_band_on, steps, look_now()$light)
+}
+
+flow_band_on <- function(i, data) {
+  on <- min(data$top[i], data$top[i - 1])
+  y <- data$y[c(i - 1, i - 1, i, i)]
+  data.frame(group = i, x = c(0, on, on, 0), y = y)
+}
+
+flow_band_held <- function(i, data) {
+  on <- min(data$top[i], data$top[i - 1])
+  from <- seq(0, 1, length.out = 30)
+  bend <- from^2 * (3 - 2 * from)
+  depth <- data$y[i - 1] - 0.55 * from
+  gone <- data$top[i - 1] - on
+  edge <- max(data$top[i - 1], on + 0.004)
+  left <- on + bend * (1.12 - on)
+  right <- edge + bend * (1.12 + max(gone, 0.012) - edge)
+  data.frame(group = i, x = c(left, rev(right)), y = c(depth, rev(depth)))
+}
+
+# Room for the texts on both sides, whose width does not change with the scale.
+flow_limits <- function(data, reasons, size) {
+  widest <- c(
+    left = widest_line(data$label, size[["steps"]]),
+    right = widest_line(reasons$label, size[["reasons"]])
+  )
+  across <- widest / 1230 * usual_letters / letters_across()
+  end <- max(1.05, reasons$x)
+  most <- if (is_narrow_flow()) 0.85 else 0.7
+  range <- (end + 0.06) / (1 - min(most, sum(across)))
+  c(-0.05 - across[["left"]] * range, end + across[["right"]] * range)
 }
 
 # The width of the longest line of some texts of a size in mm, in pixels of a

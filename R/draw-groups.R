@@ -31,78 +31,64 @@ draw_box <- function(chart) {
   data$left <- data$place - data$width * 0.42
   data$right <- data$place + data$width * 0.42
   figure <- figure_of(chart) +
-    axis_scale("y", data$median, foot(chart, data), chart)
-  coloured <- !is.null(chart$levels$colour)
+    axis_scale("y", data$median, foot(chart, data), chart) +
+    box_layers(data, points, coloured = !is.null(chart$levels$colour))
+  finish_groups(figure + count_marks(chart, data), chart, chart$data)
+}
+
+# Whiskers, boxes, medians and the values beyond, in colours or in ink.
+box_layers <- function(data, points, coloured) {
   aes <- function(...) {
-    if (coloured) {
-      ggplot2::aes(..., colour = colour, linetype = colour)
-    } else {
-      ggplot2::aes(...)
-    }
+    if (!coloured) return(ggplot2::aes(...))
+    ggplot2::aes(..., colour = colour, linetype = colour)
   }
-  fixed <- function(layer, ...) {
+  inked <- function(layer, ...) {
     if (coloured) layer(...) else layer(..., colour = look_now()$ink)
   }
   whisker <- function(from, to) {
-    fixed(
+    inked(
       ggplot2::geom_segment,
       aes(x = place, xend = place, y = .data[[from]], yend = .data[[to]]),
       data,
       linewidth = 0.5
     )
   }
-  box <- if (coloured) {
-    ggplot2::geom_rect(
-      ggplot2::aes(
-        xmin = left,
-        xmax = right,
-        ymin = q1,
-        ymax = q3,
-        colour = colour,
-        fill = colour,
-        linetype = colour
-      ),
-      data,
-      alpha = 0.3,
-      linewidth = 0.5
-    )
-  } else {
-    ggplot2::geom_rect(
-      ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3),
-      data,
-      fill = look_now()$light,
-      colour = look_now()$ink,
-      linewidth = 0.5
-    )
-  }
-  median <- fixed(
+  median <- inked(
     ggplot2::geom_segment,
     aes(x = left, xend = right, y = median, yend = median),
     data[!data$below_log, , drop = FALSE],
     linewidth = 1.1
   )
-  figure <- figure +
-    whisker("lower", "q1") +
-    whisker("q3", "upper") +
-    box +
-    median
-  if (nrow(points)) {
-    at <- if (coloured) {
-      ggplot2::aes(x = place, y = value, colour = colour)
-    } else {
-      ggplot2::aes(x = place, y = value)
-    }
-    figure <- figure +
-      fixed(
-        ggplot2::geom_point,
-        at,
-        points,
-        shape = 1,
-        size = mark_size(1.4),
-        alpha = 0.8
-      )
+  beyond <- if (nrow(points)) {
+    inked(
+      ggplot2::geom_point,
+      if (coloured) {
+        ggplot2::aes(x = place, y = value, colour = colour)
+      } else {
+        ggplot2::aes(x = place, y = value)
+      },
+      points,
+      shape = 1,
+      size = mark_size(1.4),
+      alpha = 0.8
+    )
   }
-  finish_groups(figure + count_marks(chart, data), chart, chart$data)
+  list(
+    whisker("lower", "q1"), whisker("q3", "upper"),
+    box_rectangles(data, coloured), median, beyond
+  )
+}
+
+box_rectangles <- function(data, coloured) {
+  corners <- ggplot2::aes(xmin = left, xmax = right, ymin = q1, ymax = q3)
+  if (!coloured) {
+    return(ggplot2::geom_rect(
+      corners, data,
+      fill = look_now()$light, colour = look_now()$ink, linewidth = 0.5
+    ))
+  }
+  corners$colour <- corners$fill <- corners$linetype <- quote(colour)
+  ggplot2::geom_rect(corners, data, alpha = 0.3, linewidth = 0.5)
 }
 
 draw_violin <- function(chart) {

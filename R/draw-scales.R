@@ -55,9 +55,7 @@ cut_off <- function(data, chart, role, columns) {
   window <- chart$windows[[role]]
   if (!is.null(window)) {
     for (column in columns) {
-      data[[
-        column
-      ]][] <- pmin(pmax(as.numeric(data[[column]]), window[1]), window[2])
+      data[[column]][] <- pmin(pmax(as.numeric(data[[column]]), window[1]), window[2])
     }
   }
   data

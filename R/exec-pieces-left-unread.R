@@ -59,9 +59,7 @@ note_counted_files <- function(pass, counted) {
   ends <- pass$facts$parts$rows
   ends <- c(ends, rep(pass$rows, length(counted$parts) - length(ends)))
   pass$counted$rows <- sum(diff(c(0, ends))[counted$parts])
-  pass$records[[
-    counted$step
-  ]]$unread <- new_unread_groups(
+  pass$records[[counted$step]]$unread <- new_unread_groups(
     "file",
     sum(counted$parts),
     length(counted$parts),

@@ -250,9 +250,7 @@ note_absences <- function(pass, columns, groups, unread = NULL) {
     } else if (is.null(ends)) {
       is.na(columns[[name]])
     }
-    pass$absence[[
-      name
-    ]] <- list(
+    pass$absence[[name]] <- list(
       gaps = seen$gaps ||
         if (is.null(ends)) any(gone) else !ends$absent[unread] %in% 0,
       empty = seen$empty && if (is.null(ends)) all(gone) else ends$none[unread]

@@ -244,9 +244,7 @@ note_unread_groups <- function(pass, groups) {
   if (is.null(groups$step)) return()
   out <- groups$left_out
   by_file <- all(is.na(groups$index))
-  pass$records[[
-    groups$step
-  ]]$unread <- new_unread_groups(
+  pass$records[[groups$step]]$unread <- new_unread_groups(
     if (by_file) "file" else "row group",
     sum(out),
     length(out),

@@ -50,9 +50,7 @@ parquet_parts <- function(asked) {
   paths <- paths_of(asked$data)
   about <- lapply(paths, parquet_about)
   like <- parquet_columns(about[[1]])
-  for (other in about[
-    -1
-  ]) if (!identical(parquet_columns(other), like)) need_whole_file()
+  for (other in about[-1]) if (!identical(parquet_columns(other), like)) need_whole_file()
   rows <- vapply(about, function(a) sum(a$rows), 0)
   texts <- if (is_files(asked$data)) texts_of_files(asked$data, asked$reading)
   if (any(names(texts) %in% names(like))) need_whole_file()

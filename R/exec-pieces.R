@@ -83,9 +83,7 @@ sift_piece <- function(piece, plan, pass) {
   for (i in plan$lead) {
     stop_at_replaced_text(plan$bounds[[i]], state)
     state <- run_one(plan$bounds[[i]], state, is_all = FALSE)
-    pass$units[[
-      i + 1
-    ]][if (is.null(state$rows)) units else units[state$rows]] <-
+    pass$units[[i + 1]][if (is.null(state$rows)) units else units[state$rows]] <-
       TRUE
   }
   # What is said of some values is said of all of them, or not at all.
@@ -105,9 +103,7 @@ sift_piece <- function(piece, plan, pass) {
   }
   for (name in names(piece$raw)) {
     values <- piece$raw[[name]]
-    pass$kept[[
-      name
-    ]] <- c(
+    pass$kept[[name]] <- c(
       pass$kept[[name]], list(if (is.null(kept)) values else values[kept])
     )
     odd <- piece$odd[[name]]

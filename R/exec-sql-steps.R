@@ -34,9 +34,7 @@ work_out_over.neatsieve_sql <- function(relation, bound, state) {
     rows <- with_sql_column(flat$relation, column, sql, type)
     count_rows(state$rows)
     rows <- without_sql_columns(with_rows_of(rows, state$rows), flat$names)
-    account[[
-      i
-    ]] <- account_in_database(column, node, old, old_type, rows, state, where)
+    account[[i]] <- account_in_database(column, node, old, old_type, rows, state, where)
     state$rows <- rows
     state$frame <- outline_of_database(rows)
     state$visible <- unique(c(state$visible, column))
@@ -53,24 +51,6 @@ account_in_database <- function(
   new <- rows$columns[[column]]$alias
   read <- columns_read(node)
   sources <- unname(aliases_of(state$rows)[read])
-  kinds <- c(old_type$kind, node$kind)
-  alike <- is.null(old) || kinds[1] == kinds[2] || all(kinds %in% numeric_kinds)
-  if (!alike) {
-    cannot_in_database("a column of another kind takes the place of one")
-  }
-  changed <- if (is.null(old)) {
-    "1 = 0"
-  } else {
-    paste0(
-      "(", old, " IS NULL AND ", new, " IS NOT NULL) OR (", old,
-      " IS NOT NULL AND ", new, " IS NULL) OR ", old, " <> ", new
-    )
-  }
-  beyond <- if (node$kind == "whole") {
-    paste0("abs(", new, ") > 2147483647")
-  } else {
-    "1 = 0"
-  }
   open <- undecided_choices(node)
   # They read the columns as they were; counts hold no windows either.
   rows[c("columns", "types")] <- state$rows[c("columns", "types")]
@@ -80,51 +60,68 @@ account_in_database <- function(
     open[[i]] <- flat$node
   }
   q <- new_query(rows)
-  gone <- paste(new, "IS NULL")
-  also <- function(when) paste(c(gone, when), collapse = " AND ")
-  reasons <- paste(
-    c(
-      "0",
-      paste0(
-        "CASE WHEN ", sources, " IS NULL THEN 1 ELSE 0 END"
-      )[seq_along(sources)]
-    ),
-    collapse = " + "
-  )
   whens <- c(
-    list(
-      changed = changed,
-      beyond = beyond,
-      gone = gone,
-      several = also(paste0("(", reasons, ") > 1")),
-      newly = also(if (length(read)) paste(sources, "IS NOT NULL"))
-    ),
+    changed = changed_in_database(node, new, old, old_type),
+    beyond = if (node$kind == "whole") {
+      paste0("abs(", new, ") > 2147483647")
+    } else {
+      "1 = 0"
+    },
+    when_result_absent(new, sources),
     stats::setNames(
-      lapply(sources, function(s) also(paste(s, "IS NULL"))),
-      numbered("of", sources)
-    ),
-    stats::setNames(
-      lapply(open, function(choice) sql_value(choice, q)),
+      vapply(open, function(choice) sql_value(choice, q), ""),
       numbered("open", open)
     )
   )
-  counts <- vapply(whens, function(when) {
-    dialect$real(paste0("count(CASE WHEN ", when, " THEN 1 END)"))
-  }, "")
+  counts <- dialect$real(paste0("count(CASE WHEN ", whens, " THEN 1 END)"))
   asked <- paste(counts, "AS", names(whens), collapse = ", ")
-  met <- unlist(ask_database(
+  n <- unlist(ask_database(
     dialect, paste0("SELECT ", asked, " FROM ", from_relation(rows, asked))
   ))
-  note_beyond_whole(node, met[["beyond"]], state$notes, where)
-  of <- stats::setNames(met[numbered("of", sources)], read)
-  undecided <- stats::setNames(met[numbered("open", open)], names(open))
+  note_beyond_whole(node, n[["beyond"]], state$notes, where)
+  of <- stats::setNames(n[numbered("of", sources)], read)
+  undecided <- stats::setNames(n[numbered("open", open)], names(open))
   new_column_account(
     column,
-    if (is.null(old)) NA_real_ else met[["changed"]],
-    new_absent_results(met[["gone"]], of, met[["several"]], met[["newly"]]),
-    if (met[["gone"]] == 0) undecided * 0 else undecided
+    if (is.null(old)) NA_real_ else n[["changed"]],
+    new_absent_results(n[["gone"]], of, n[["several"]], n[["newly"]]),
+    if (n[["gone"]] == 0) undecided * 0 else undecided
   )
 }
+
+# When a value is unlike that of the column whose place it takes.
+changed_in_database <- function(node, new, old, old_type) {
+  if (is.null(old)) return("1 = 0")
+  kinds <- c(old_type$kind, node$kind)
+  if (kinds[1] != kinds[2] && !all(kinds %in% numeric_kinds)) {
+    cannot_in_database("a column of another kind takes the place of one")
+  }
+  paste0(
+    "(", old, " IS NULL AND ", new, " IS NOT NULL) OR (", old,
+    " IS NOT NULL AND ", new, " IS NULL) OR ", old, " <> ", new
+  )
+}
+
+# When a result is absent: at all, where several of the columns it is made of
+# are, where none is, and where each is.
+when_result_absent <- function(new, sources) {
+  gone <- paste(new, "IS NULL")
+  also <- function(when) paste(c(gone, when), collapse = " AND ")
+  ones <- if (length(sources)) {
+    paste0("CASE WHEN ", sources, " IS NULL THEN 1 ELSE 0 END")
+  }
+  reasons <- paste(c("0", ones), collapse = " + ")
+  c(
+    gone = gone,
+    several = also(paste0("(", reasons, ") > 1")),
+    newly = also(if (length(sources)) paste(sources, "IS NOT NULL")),
+    stats::setNames(
+      vapply(sources, function(s) also(paste(s, "IS NULL")), ""),
+      numbered("of", sources)
+    )
+  )
+}
+
 numbered <- function(word, x) {
   if (length(x)) paste0(word, seq_along(x)) else character()
 }
@@ -144,9 +141,7 @@ subsets_over.neatsieve_sql <- function(relation, bound, state) {
   }
   sql <- stats::setNames(as.list(sql), names(bound$nodes))
   for (name in names(conditions)[bound$details$is_rest]) {
-    sql[[
-      name
-    ]] <- leftover_sql(unname(unlist(sql)), takes_unknown(conditions[[name]]))
+    sql[[name]] <- leftover_sql(unname(unlist(sql)), takes_unknown(conditions[[name]]))
   }
   sql <- sql[names(conditions)]
   over <- rows
@@ -193,7 +188,7 @@ note_leftover_there <- function(name, takes, sql, nodes, rows, state) {
   n <- count_rows(open)
   if (n == 0) return()
   node <- call_node("", unname(nodes), new_type("logical"))
-  because <- absence_words(absent_in_database(open, columns_read(node)))
+  because <- absence_words(when_result_absent(open, columns_read(node)))
   note_left_over(name, n, takes, because, state)
 }
 
@@ -270,7 +265,7 @@ look_up_over.neatsieve_sql <- function(relation, bound, state) {
     first <- names(step$key)[1]
     say_unmatched(
       gone,
-      unname(absent_in_database(unmatched, first)),
+      unname(when_result_absent(unmatched, first)),
       values_in_order(rows, first, open, most_listed),
       bound,
       state

@@ -29,7 +29,8 @@ each_parts <- function(lang, name) {
     stop_neatly(
       "step",
       paste0(
-        "`as` of `each()` is a name with one `*`, which stands for the column's ",
+        "`as` of `each()` is a name with one `*`, which stands for the ",
+        "column's ",
         "own name."
       ),
       NULL,

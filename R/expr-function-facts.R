@@ -86,7 +86,8 @@ usual_facts <- function(entry) {
     clock = "read by the calendar and clock of the column's zone, whatever changes there were",
     precision = "double, about 15 digits; the last ones may differ from exact arithmetic",
     escapes = paste0(
-      "a backslash takes a character's special meaning away; in R and JSON it is ",
+      "a backslash takes a character's special meaning away; in R and JSON it ",
+      "is ",
       "written twice"
     ),
     references = "`\\\\1` to `\\\\9` stand for what the groups in ( ) matched",
@@ -100,7 +101,8 @@ usual_facts <- function(entry) {
 
 one_absent <- "absent: one value has no spread"
 exact_sum <- paste0(
-  "rounding errors are carried along, so the result is that of exact addition to the last ",
+  "rounding errors are carried along, so the result is that of exact addition ",
+  "to the last ",
   "bit or nearly"
 )
 plain_letters <-
@@ -120,7 +122,8 @@ function_facts <- list(
   ),
   `%%` = c(
     infinite = paste0(
-      "a finite number and an infinite divisor leave the number, or the divisor ",
+      "a finite number and an infinite divisor leave the number, or the ",
+      "divisor ",
       "where signs differ; an infinite number gives absent"
     ),
     precision = "exact for all doubles, as `fmod`"
@@ -134,7 +137,8 @@ function_facts <- list(
   ),
   round = c(
     ties = paste0(
-      "a tie goes to the even digit; the two neighbours are compared as stored, so ",
+      "a tie goes to the even digit; the two neighbours are compared as ",
+      "stored, so ",
       "0.15 goes to 0.1"
     ),
     infinite = "stay",
@@ -184,11 +188,13 @@ function_facts <- list(
   end_of = c(edges = "the day itself where it is the last"),
   add_months = c(
     clock = paste0(
-      "of a date-time by the calendar of its zone; of an hour that clocks show twice ",
+      "of a date-time by the calendar of its zone; of an hour that clocks ",
+      "show twice ",
       "the first, and one that they skip is moved on by as much"
     ),
     edges = paste0(
-      "31 January and one month is the last day of February, and one month back ",
+      "31 January and one month is the last day of February, and one month ",
+      "back ",
       "from there is the 28th or 29th of January"
     )
   ),
@@ -202,13 +208,15 @@ function_facts <- list(
   ),
   days_between = c(
     clock = paste0(
-      "between two date-times time elapsed, in days of 24 hours; with a date, days ",
+      "between two date-times time elapsed, in days of 24 hours; with a date, ",
+      "days ",
       "of the calendar"
     )
   ),
   as_date_time = c(
     clock = paste0(
-      "of an hour that clocks show twice the first; one that they skip is absent or ",
+      "of an hour that clocks show twice the first; one that they skip is ",
+      "absent or ",
       "moved as the system's zone data say"
     )
   ),

@@ -60,7 +60,8 @@ define_function(
   },
   usage = "band(x, breaks, labels)",
   help = paste0(
-    "Ordered bands: from each break up to, not including, the next; the last band ",
+    "Ordered bands: from each break up to, not including, the next; the last ",
+    "band ",
     "holds its end too. Breaks can be statistics, as ",
     "`quantile(x, c(0.25, 0.5, 0.75))` or `c(mean(x), median(y))`: the bands ",
     "then go on below the first and above the last of them."
@@ -262,7 +263,8 @@ define_function(
   usage = "equal_bands(x, bands, labels, by)",
   help = paste(
     paste0(
-      "Ordered bands of about as many rows each, of the rows in play or of each group of ",
+      "Ordered bands of about as many rows each, of the rows in play or of ",
+      "each group of ",
       "`by`: a value with m smaller ones"
     ),
     paste0(

@@ -116,12 +116,14 @@ define_function(
   type = type_first_true,
   usage = "first_true(cond, value, cond, value, ..., if_none = NA, if_unknown = NA)",
   help = paste0(
-    "The value beside the first condition that is not no: where it is yes its value, ",
+    "The value beside the first condition that is not no: where it is yes its ",
+    "value, ",
     "where it is unknown `if_unknown`; `if_none` where all are no."
   ),
   absent = "a condition that is unknown decides: absent, or `if_unknown`; a note counts such rows",
   example = paste0(
-    "first_true(mites_per_100 > 5, \"high\", mites_per_100 > 2, \"some\", if_none ",
+    "first_true(mites_per_100 > 5, \"high\", mites_per_100 > 2, \"some\", ",
+    "if_none ",
     "= \"low\")"
   )
 )
@@ -141,9 +143,7 @@ define_function(
     )
     for (i in rev(seq_along(
       values
-    ))[
-      -1
-    ]) {
+    ))[-1]) {
       result <- value_of(
         emit(b, op, values[[i]]$reg, result$reg), result$type, result$texts
       )
@@ -289,8 +289,10 @@ define_function(
   type = type_relabel,
   usage = "relabel(x, c(\"new\" = \"old\"))",
   help = paste0(
-    "Texts or categories under new names, several old ones under one with `c(\"new\" ",
-    "= c(\"old\", \"other\"))`; what is not listed stays. Numbers become texts: ",
+    "Texts or categories under new names, several old ones under one with ",
+    "`c(\"new\" ",
+    "= c(\"old\", \"other\"))`; what is not listed stays. Numbers become ",
+    "texts: ",
     "`c(\"no\" = 0, \"yes\" = 1)`."
   ),
   absent = "absent stays absent",

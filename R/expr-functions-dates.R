@@ -161,8 +161,10 @@ define_function(
   },
   help = paste(
     paste0(
-      "The same day so many months later (earlier when negative); where that month is ",
-      "shorter, its last day. A date-time keeps the time that clocks of its zone show."
+      "The same day so many months later (earlier when negative); where that ",
+      "month is ",
+      "shorter, its last day. A date-time keeps the time that clocks of its ",
+      "zone show."
     ),
     "A number of months with a fraction gives absent. For years take 12 times as many."
   ),
@@ -206,7 +208,8 @@ define_function(
     made
   },
   help = paste0(
-    "The date of a year, month and day; of parts that make none, such as 31 April, ",
+    "The date of a year, month and day; of parts that make none, such as 31 ",
+    "April, ",
     "absent, and counted in a note."
   ),
   absent = "absent when any part is absent or there is no such day",
@@ -234,7 +237,8 @@ define_function(
     type_between("days_between", "number", lang, typing)
   },
   help = paste0(
-    "Days from one date to another, negative when `to` is earlier; between two ",
+    "Days from one date to another, negative when `to` is earlier; between ",
+    "two ",
     "date-times with fractions."
   ),
   absent = "absent when either is absent",

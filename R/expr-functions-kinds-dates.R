@@ -107,8 +107,10 @@ turn(
     )
   },
   paste0(
-    "A date from ISO 8601 text, or from text in a pattern of POSIX's letters (`%d %m %Y %y ",
-    "%b %B`; names of months are English), of several patterns in `c()` the first that fits, ",
+    "A date from ISO 8601 text, or from text in a pattern of POSIX's letters ",
+    "(`%d %m %Y %y ",
+    "%b %B`; names of months are English), of several patterns in `c()` the ",
+    "first that fits, ",
     "or the day of a date-time in its time zone."
   ),
   "visit_date >= as_date(\"1 May 2024\", \"%d %B %Y\")",
@@ -144,8 +146,10 @@ turn(
     )
   },
   paste0(
-    "A date-time from ISO 8601 text, or from text in a pattern (as in `as_date()`, with `%H ",
-    "%M %S`), as clocks in `zone` show it unless the text says its offset; the start of a ",
+    "A date-time from ISO 8601 text, or from text in a pattern (as in ",
+    "`as_date()`, with `%H ",
+    "%M %S`), as clocks in `zone` show it unless the text says its offset; ",
+    "the start of a ",
     "day; the same moment in another zone."
   ),
   "as_date_time(\"2024-05-01 06:30\", \"Europe/Berlin\") < arrived",

@@ -109,8 +109,10 @@ turn(
   "number",
   numbers_of_value,
   paste0(
-    "Text as a number (`Inf` too), yes and no as 1 and 0. The decimal mark of the text is a ",
-    "point, or a comma with `decimal = \",\"`. With `thousands = \",\"` that mark may part ",
+    "Text as a number (`Inf` too), yes and no as 1 and 0. The decimal mark of ",
+    "the text is a ",
+    "point, or a comma with `decimal = \",\"`. With `thousands = \",\"` that ",
+    "mark may part ",
     "groups of exactly three digits."
   ),
   "as_number(\"31.5\") + honey_kg",
@@ -249,7 +251,8 @@ turn(
     )
   },
   paste0(
-    "Any value as text: numbers with up to 15 digits, or always with `digits` decimals; ",
+    "Any value as text: numbers with up to 15 digits, or always with `digits` ",
+    "decimals; ",
     "dates as ISO 8601."
   ),
   "as_text(hive_weight_kg, digits = 2)",
@@ -286,7 +289,8 @@ turn(
     )
   },
   paste0(
-    "A category; with `levels` in that order, and `ordered = TRUE` to compare by it; ",
+    "A category; with `levels` in that order, and `ordered = TRUE` to compare ",
+    "by it; ",
     "without, in order of code point, of numbers by size."
   ),
   "as_category(temper, c(\"calm\", \"lively\", \"hot\"), ordered = TRUE) < \"hot\"",

@@ -150,7 +150,8 @@ define_function(
   emit_absence,
   type = type_absent,
   help = paste0(
-    "Whether the value is missing; with a reason, or several, whether it is missing ",
+    "Whether the value is missing; with a reason, or several, whether it is ",
+    "missing ",
     "for one of them, as `absent_codes` of `study()` tells them."
   ),
   absent = "never unknown",

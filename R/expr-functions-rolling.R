@@ -185,11 +185,16 @@ define_function(
   type = type_rolling,
   usage = rolling_usage,
   help = paste0(
-    "An aggregate of the rows up to this one, in the order and the group: of the last ",
-    "`rows`, this one among them, of the last `days` (all rows of this date, and of ",
-    "less than so many days before), or, without either, of all so far. It may be ",
-    "count, count_true, share, sum, mean, median, quantile, var, sd, min or max, with ",
-    "`where`. A note says how many windows begin before their group does; `needs = 3` ",
+    "An aggregate of the rows up to this one, in the order and the group: of ",
+    "the last ",
+    "`rows`, this one among them, of the last `days` (all rows of this date, ",
+    "and of ",
+    "less than so many days before), or, without either, of all so far. It ",
+    "may be ",
+    "count, count_true, share, sum, mean, median, quantile, var, sd, min or ",
+    "max, with ",
+    "`where`. A note says how many windows begin before their group does; ",
+    "`needs = 3` ",
     "makes those absent that have fewer than three present values."
   ),
   absent = "absent values are left out; absent where fewer than `needs` are there",
@@ -242,7 +247,8 @@ define_function(
   },
   usage = "spell(x, order, by)",
   help = paste0(
-    "Which run of equal values the row is in, from 1 in each group; how long it is ",
+    "Which run of equal values the row is in, from 1 in each group; how long ",
+    "it is ",
     "tells `count(by = c(hive, spell))` of a column of it."
   ),
   absent = "absent beside an absent value, which ends a run",
@@ -291,7 +297,8 @@ define_function(
   usage = "days_since(cond, date, by)",
   help = "Days since the last row, in the order of the date, whose condition was yes: 0 there.",
   absent = paste0(
-    "absent before the first yes, and from a row whose condition is unknown up to ",
+    "absent before the first yes, and from a row whose condition is unknown ",
+    "up to ",
     "the next yes"
   ),
   example = "days_since(treatment != \"none\", visit_date, by = hive)"

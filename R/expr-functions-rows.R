@@ -109,7 +109,8 @@ row_function(
   numeric_kinds,
   function(args, b, node) fold(rest_args(args), b, "add_present", zero(b)),
   paste0(
-    "Sum of the present values; 0 when there are none, and with `needs` absent where ",
+    "Sum of the present values; 0 when there are none, and with `needs` ",
+    "absent where ",
     "are present."
   ),
   "row_sum(honey_kg, hive_weight_kg)"
@@ -125,7 +126,8 @@ row_function(
     )
   },
   paste0(
-    "Mean of the present values; absent when there are none, and with `needs = 7` where ",
+    "Mean of the present values; absent when there are none, and with `needs ",
+    "= 7` where ",
     "fewer than seven are present."
   ),
   "row_mean(honey_kg, hive_weight_kg)"

@@ -194,10 +194,13 @@ define_function(
   type = type_rank,
   usage = "rank(x, ties = \"average\", by)",
   help = paste0(
-    "Rank among the values, 1 the lowest (texts by code point); `rank(falling(x))` ",
+    "Rank among the values, 1 the lowest (texts by code point); ",
+    "`rank(falling(x))` ",
     "gives 1 to the highest. ",
-    "Equal values share the mean of their ranks, or with `ties` the lowest (\"min\") ",
-    "or highest (\"max\") of them; \"first\" ranks them as they stand; \"dense\" ",
+    "Equal values share the mean of their ranks, or with `ties` the lowest ",
+    "(\"min\") ",
+    "or highest (\"max\") of them; \"first\" ranks them as they stand; ",
+    "\"dense\" ",
     "counts different values."
   ),
   absent = "absent when x is, which has no rank",

@@ -82,8 +82,10 @@ define_function(
   },
   usage = "row_count(picks, it > 5, unknown = \"absent\")",
   help = paste0(
-    "For how many of the columns the condition on `it` is yes. Where it is unknown ",
-    "for some the number is absent; `unknown = \"no\"` or `\"yes\"` counts these so."
+    "For how many of the columns the condition on `it` is yes. Where it is ",
+    "unknown ",
+    "for some the number is absent; `unknown = \"no\"` or `\"yes\"` counts ",
+    "these so."
   ),
   absent = "absent as soon as one condition is unknown, unless `unknown` says otherwise",
   example = "row_count(honey_kg, hive_weight_kg, it > 10)"
@@ -137,8 +139,10 @@ define_function(
   },
   usage = "row_at_least(n, picks, it > 5)",
   help = paste0(
-    "Whether the condition on `it` is yes for at least `n` of the columns. It is ",
-    "known where enough are yes, or too few could be, whatever the absent values are."
+    "Whether the condition on `it` is yes for at least `n` of the columns. It ",
+    "is ",
+    "known where enough are yes, or too few could be, whatever the absent ",
+    "values are."
   ),
   absent = "unknown where the absent values decide",
   example = "row_at_least(1, honey_kg, hive_weight_kg, it > 10)"

@@ -166,7 +166,8 @@ text_change(
   function(dict, args) extracted(dict, args$pattern$value, args$group$value),
   paste(
     paste0(
-      "The first part that a Perl-compatible regular expression matches, or with `group = ",
+      "The first part that a Perl-compatible regular expression matches, or ",
+      "with `group = ",
       "1` what its first ( ) holds;"
     ),
     "absent where nothing matches."
@@ -185,7 +186,8 @@ text_change(
   ),
   function(dict, args) part_at(dict, args$sep$value, args$place$value),
   paste0(
-    "The part at a place between separators, letter for letter: 1 is the first, -1 the ",
+    "The part at a place between separators, letter for letter: 1 is the ",
+    "first, -1 the ",
     "last; absent where there are fewer."
   ),
   "text_part(apiary, \" \", 1)",
@@ -237,7 +239,8 @@ text_change(
     padded(dict, args$width$value, args$side$value, args$with$value)
   },
   paste0(
-    "The text filled up with one character to a number of characters, at its left or right; ",
+    "The text filled up with one character to a number of characters, at its ",
+    "left or right; ",
     "a longer text stays."
   ),
   "pad_text(as_text(brood_frames), 2, with = \"0\")",

@@ -95,13 +95,15 @@ with_matcher <- function(code, value, r, node) {
         "run",
         paste0(
           "`", node$text,
-          "` cannot be decided: the pattern meets the matcher's limit on the text ",
+          "` cannot be decided: the pattern meets the matcher's limit on the ",
+          "text ",
           "of row ", format_count(row), " (", counted(nchar(text), "letter"),
           ")."
         ),
         r$where,
         paste0(
-          "Write the pattern without repeats inside repeats, or look for a plain ",
+          "Write the pattern without repeats inside repeats, or look for a ",
+          "plain ",
           "text with `contains()`."
         )
       )
@@ -126,11 +128,20 @@ pattern_params <- function() {
   )
 }
 
-text_test("contains", pattern_params(), function(dict, args) {
-  matches_regex(
-    dict, paste0(ignore_case(args), literal_regex(args$pattern$value))
-  )
-}, "Whether the text holds `pattern`, letter for letter; `case = FALSE` ignores case.", "contains(notes, \"wor\", case = FALSE)")
+text_test(
+  "contains",
+  pattern_params(),
+  function(dict, args) {
+    matches_regex(
+      dict, paste0(ignore_case(args), literal_regex(args$pattern$value))
+    )
+  },
+  paste0(
+    "Whether the text holds `pattern`, letter for letter; `case = FALSE` ",
+    "ignores case."
+  ),
+  "contains(notes, \"wor\", case = FALSE)"
+)
 text_test("startsWith", pattern_params(), function(dict, args) {
   matches_regex(
     dict, paste0(ignore_case(args), "^", literal_regex(args$pattern$value))
@@ -152,7 +163,8 @@ text_test(
     matches_regex(dict, like_regex(args$pattern$value, args$escape$value))
   },
   paste0(
-    "SQL's LIKE: `%` stands for any characters, `_` for one; case matters. After the ",
+    "SQL's LIKE: `%` stands for any characters, `_` for one; case matters. ",
+    "After the ",
     "character `escape` they stand for themselves."
   ),
   "like(apiary, \"%Ri_e\")",
@@ -219,12 +231,20 @@ text_test(
 text_change <- function(
   name, params, change, help, example, type_check = NULL, usage = NULL
 ) {
-  define_function(name, "text", params, "text", function(args, b, node) {
+  compile <- function(args, b, node) {
     value <- emit_node(args$x, b)
     texts_by_code(value, b, function(texts, r) {
       with_matcher(change(texts, args), value, r, node)
     })
-  }, type = type_check, help = help, absent = "absent when x is absent", example = example, usage = usage)
+  }
+  define_function(
+    name, "text", params, "text", compile,
+    type = type_check,
+    help = help,
+    absent = "absent when x is absent",
+    example = example,
+    usage = usage
+  )
 }
 
 text_change(
@@ -263,7 +283,8 @@ text_change(
     substr(dict, pmax(1, from_end(args$first$value)), from_end(last))
   },
   paste0(
-    "Characters `first` to `last`, counted from 1, or from the end with a minus (-1 is the ",
+    "Characters `first` to `last`, counted from 1, or from the end with a ",
+    "minus (-1 is the ",
     "last one); to the end without `last`."
   ),
   "substring(hive, 1, 1)",
@@ -286,7 +307,8 @@ text_change(
     gsub(args$find$value, args$with$value, dict, fixed = TRUE)
   },
   paste0(
-    "Every `find` replaced by `with`, letter for letter, or as a regular expression with ",
+    "Every `find` replaced by `with`, letter for letter, or as a regular ",
+    "expression with ",
     "`regex = TRUE`."
   ),
   "replace_text(hive, \"-\", \"\")",

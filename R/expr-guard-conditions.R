@@ -255,7 +255,8 @@ guard_weeks <- function(nodes, typing) {
       paste0(
         "`", weeks[[key]]$text, "` beside `", years[[key]]$text,
         "`: the first days ",
-        "of a year may be in the last week of the year before, and its last days ",
+        "of a year may be in the last week of the year before, and its last ",
+        "days ",
         "in week 1."
       ),
       where_of(typing),

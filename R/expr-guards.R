@@ -235,7 +235,8 @@ guard_itself <- function(node, typing) {
       ),
       where_of(typing),
       paste0(
-        "It only says whether a value is there. Name the other column, or write `present(",
+        "It only says whether a value is there. Name the other column, or ",
+        "write `present(",
         sides[[1]]$text, ")`."
       )
     )

@@ -75,7 +75,8 @@ unknown_function <- function(name, lang, typing) {
       "`each()` makes columns, and stands in `work_out()` and `condense()` only.",
       where_of(typing),
       paste0(
-        "For a condition on several columns write `row_all(\"mass_*\", it > 5)`, ",
+        "For a condition on several columns write `row_all(\"mass_*\", it > ",
+        "5)`, ",
         "or `row_any()`."
       )
     )
@@ -97,7 +98,8 @@ unknown_function <- function(name, lang, typing) {
       function(x) ticked(paste0(x, "()"))
     ),
     paste0(
-      "See `?neatsieve_functions` for all of them; an R function of your own goes ",
+      "See `?neatsieve_functions` for all of them; an R function of your own ",
+      "goes ",
       "in `custom()`."
     )
   )

@@ -120,7 +120,8 @@ is_except <- function(lang) is.call(lang) && identical(lang[[1]], quote(except))
 
 picks_usage <- function() {
   paste0(
-    "Pick by name, range `a:b`, position `1:3`, pattern `\"mites_*\"`, `from_end()`, ",
+    "Pick by name, range `a:b`, position `1:3`, pattern `\"mites_*\"`, ",
+    "`from_end()`, ",
     "`of_kind()`, `gapless()`, `gappy()`, `rest()`, `except()`, `both()`."
   )
 }

@@ -193,7 +193,8 @@ type_name <- function(name, typing) {
       "`it` has no meaning here.",
       where_of(typing),
       paste0(
-        "`it` stands for each picked column inside `row_any()` and `row_all()`, ",
+        "`it` stands for each picked column inside `row_any()` and ",
+        "`row_all()`, ",
         "and in `show =` of `statistics()`."
       )
     )

@@ -177,7 +177,8 @@ check_steps <- function(sieve, state, found) {
         paste0(
           "The ",
           if (rest == 1) "step" else paste(format_count(rest), "steps"),
-          " behind can be checked when this one has run: its columns depend on ",
+          " behind can be checked when this one has run: its columns depend ",
+          "on ",
           "the rows."
         ),
         bound$where
@@ -230,9 +231,7 @@ check_part_by_part <- function(found, step, i, checking, about) {
     bad <- if (is_declaration(step)) names(step[[field]])[which(!good)]
     here <- checking
     here$scope <- scope_in_spite(bad, checking$scope)
-    good[
-      k
-    ] <- !is.null(found_or_null(
+    good[k] <- !is.null(found_or_null(
       found, check_one(only(c(before, k)), i, here), about
     ))
   }

@@ -38,13 +38,15 @@ completion_script <- function(shell) {
     "    return", "  fi", "  case \"${COMP_WORDS[1]}\" in", cases, "  esac",
     "  case \"$before\" in",
     paste0(
-      "    --format) COMPREPLY=($(compgen -W \"csv tsv jsonl json parquet xlsx\" ",
+      "    --format) COMPREPLY=($(compgen -W \"csv tsv jsonl json parquet ",
+      "xlsx\" ",
       "-- \"$word\")); return ;;"
     ),
     "    --decimal) COMPREPLY=($(compgen -W \". ,\" -- \"$word\")); return ;;",
     "    --set) COMPREPLY=($(compgen -W \"$(_neatsieve_settings)\" -- \"$word\")); return ;;",
     paste0(
-      "    --unit|--by|--columns|--statistics|--counts|--absences|--characteristics|",
+      "    ",
+      "--unit|--by|--columns|--statistics|--counts|--absences|--characteristics|",
       "--order|--key|--include|", "--exclude)"
     ),
     "      COMPREPLY=($(compgen -W \"$(_neatsieve_columns)\" -- \"$word\")); return ;;",

@@ -10,9 +10,11 @@ shell_phrases <- c(
   "`thousands = \"([.,' ])\"`" = "`--thousands '\\1'`",
   "`study\\(file, encoding = \"([^\"]*)\"\\)`" = "`--encoding \\1`",
   "`study\\(data, unit = ([^)]*)\\)`" = "`--unit \\1`",
-  "`study\\(data, ordered = list\\(([^ ]+) = c\\(\"([^\"]*)\", \\.\\.\\.\\)\\)\\)`" = "`--ordered \\1=\\2,...`",
+  "`study\\(data, ordered = list\\(([^ ]+) = c\\(\"([^\"]*)\", \\.\\.\\.\\)\\)\\)`" =
+    "`--ordered \\1=\\2,...`",
   ", or give `study\\(\\)` `" = ", or give `", "`ordered`" = "`--ordered`",
-  "^(.{0,12})`(decimal|thousands|delimiter|unit|kinds|dictionary)` (?=is|must|asks|names|lists)" = "\\1`--\\2` ",
+  "^(.{0,12})`(decimal|thousands|delimiter|unit|kinds|dictionary)` (?=is|must|asks|names|lists)" =
+    "\\1`--\\2` ",
   "`(delimiter|encoding|sheet|range|unit) = \"?([^`\" ]+)\"?`" = "`--\\1 \\2`",
   "`set = list\\(([^ ]+) = ([^)]*)\\)`" = "`--set \\1=\\2`",
   "`set`" = "`--set`", "`force = TRUE`" = "`--force`",

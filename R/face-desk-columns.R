@@ -43,9 +43,7 @@ check_column <- function(desk, column) {
 spread_view <- function(desk, column) {
   kind <- check_column(desk, column)
   if (is.null(desk$spreads[[column]])) {
-    desk$spreads[[
-      column
-    ]] <- tryCatch(
+    desk$spreads[[column]] <- tryCatch(
       spread_of(desk, column, kind),
       neatsieve_error = function(e) new_spread(NA, list(), list(), 0)
     )

@@ -201,7 +201,8 @@ check_place <- function(folder, force) {
     c(
       "Give a new folder.",
       paste0(
-        "`force = TRUE` writes there all the same: files of the same names are ",
+        "`force = TRUE` writes there all the same: files of the same names ",
+        "are ",
         "replaced, others stay."
       )
     )

@@ -20,8 +20,10 @@ html_page <- function(title, lead, sections, foot = NULL) {
     t$script(htmltools::HTML(page_script))
   )
   paste0(
-    "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<meta ",
-    "name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>",
+    "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta ",
+    "charset=\"utf-8\">\n<meta ",
+    "name=\"viewport\" content=\"width=device-width, ",
+    "initial-scale=1\">\n<title>",
     htmltools::htmlEscape(title), "</title>\n<style>", page_style,
     "</style>\n</head>\n", as.character(body), "\n</html>"
   )

@@ -100,9 +100,7 @@ studies_of <- function(data, called) {
   }
   names <- if (is.null(names(data))) rep("", length(data)) else names(data)
   for (i in which(names == "")) {
-    names[
-      i
-    ] <- if (is_text(data[[i]])) {
+    names[i] <- if (is_text(data[[i]])) {
       basename(data[[i]])
     } else {
       study_facts_name(data[[i]], paste("study", i))

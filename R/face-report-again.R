@@ -19,7 +19,8 @@ again_words <- function(state) {
   c(
     if (is_nameable_study(state$study)) {
       paste0(
-        "As a plan file: save it as plan.yaml in the folder of this page and run `neatsieve ",
+        "As a plan file: save it as plan.yaml in the folder of this page and ",
+        "run `neatsieve ",
         "pour plan.yaml`, or in R `pour(study, read_sieve(\"plan.yaml\"))`."
       )
     } else {
@@ -28,14 +29,16 @@ again_words <- function(state) {
       paste0(
         "As a plan file. The study was no file but the ",
         if (is_table) "table" else "data frame", " \"", state$study$name,
-        "\" of an R session: pour that over `read_sieve(\"plan.yaml\")`, or give a file ",
+        "\" of an R session: pour that over `read_sieve(\"plan.yaml\")`, or ",
+        "give a file ",
         "with `neatsieve pour plan.yaml --study FILE`."
       )
     },
     if (length(functions)) {
       paste0(
         "It calls ", listed(paste0(functions, "()"), 8),
-        " of the R session that made it, so it runs from R only: `read_sieve(\"plan.yaml\", ",
+        " of the R session that made it, so it runs from R only: ",
+        "`read_sieve(\"plan.yaml\", ",
         "functions = ", handed, ")`."
       )
     }

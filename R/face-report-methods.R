@@ -78,7 +78,8 @@ unknown_words <- function(state) {
   if (!length(open)) return(NULL)
   n <- sum(vapply(open, function(r) as.numeric(r$rows), 1))
   paste0(
-    "A condition that cannot be decided because a value is absent counts as unknown: ",
+    "A condition that cannot be decided because a value is absent counts as ",
+    "unknown: ",
     counted(n, "row"), if (n == 1) " was" else " were", " held back for this."
   )
 }

@@ -223,57 +223,8 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
       sep = "\n"
     )
   }
-  if (!is.null(x$pairs)) {
-    cat("\nPairs: how many rows say what to the first and the second\n")
-    for (i in seq_len(nrow(x$pairs))) {
-      p <- x$pairs[i, ]
-      cat(
-        cut_to(
-          visible_text(paste0("  ", p$first, "  with  ", p$second)), width
-        ),
-        "\n",
-        sep = ""
-      )
-      grid <- matrix(format_count(as.numeric(p[3:11])), 3, byrow = TRUE)
-      w <- max(7, nchar(grid)) -
-        ceiling(max(0, 3 * (max(7, nchar(grid)) + 10) + 11 - width) / 3)
-      cat(
-        "      first",
-        paste0(
-          "  ", aligned(paste("second", c("yes", "no", "unknown")), w + 8, TRUE)
-        ),
-        "\n",
-        sep = ""
-      )
-      for (k in 1:3) {
-        cat(
-          "    ", aligned(c("yes", "no", "unknown")[k], 7, TRUE),
-          paste0("  ", aligned(grid[k, ], w + 8, TRUE)), "\n",
-          sep = ""
-        )
-      }
-    }
-  }
-  kept <- x$examples[x$examples$condition != "(all)" |
-    all(x$examples$condition == "(all)"), , drop = FALSE]
-  if (nrow(kept)) {
-    cat("\nExamples\n")
-    front <- c(
-      "condition", "outcome", "source_row", intersect(x$columns, names(kept))
-    )
-    kept <- kept[front]
-    kept$condition <- cut_to(visible_text(kept$condition), 24)
-    kept$condition[duplicated(kept$condition)] <- ""
-    cat(
-      table_lines(
-        kept,
-        width,
-        rows = 36,
-        lead = c("condition", "outcome", "source_row")
-      ),
-      sep = "\n"
-    )
-  }
+  print_pairs(x$pairs, width)
+  print_examples(x, width)
   hint(
     if (is.null(onward)) {
       "Next: use them in include() or exclude(); rows in $examples."
@@ -283,4 +234,37 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
     width
   )
   invisible(x)
+}
+
+# A grid of outcomes of the first and the second for each pair of conditions.
+print_pairs <- function(pairs, width) {
+  if (is.null(pairs)) return()
+  cat("\nPairs: how many rows say what to the first and the second\n")
+  for (i in seq_len(nrow(pairs))) {
+    p <- pairs[i, ]
+    title <- visible_text(paste0("  ", p$first, "  with  ", p$second))
+    cat(cut_to(title, width), "\n", sep = "")
+    grid <- matrix(format_count(as.numeric(p[3:11])), 3, byrow = TRUE)
+    widest <- max(7, nchar(grid))
+    w <- widest - ceiling(max(0, 3 * (widest + 10) + 11 - width) / 3)
+    outcomes <- c("yes", "no", "unknown")
+    heads <- aligned(paste("second", outcomes), w + 8, TRUE)
+    cat("      first", paste0("  ", heads), "\n", sep = "")
+    for (k in 1:3) {
+      cells <- paste0("  ", aligned(grid[k, ], w + 8, TRUE))
+      cat("    ", aligned(outcomes[k], 7, TRUE), cells, "\n", sep = "")
+    }
+  }
+}
+
+print_examples <- function(x, width) {
+  of_all <- x$examples$condition == "(all)"
+  kept <- x$examples[!of_all | all(of_all), , drop = FALSE]
+  if (!nrow(kept)) return()
+  cat("\nExamples\n")
+  lead <- c("condition", "outcome", "source_row")
+  kept <- kept[c(lead, intersect(x$columns, names(kept)))]
+  kept$condition <- cut_to(visible_text(kept$condition), 24)
+  kept$condition[duplicated(kept$condition)] <- ""
+  cat(table_lines(kept, width, rows = 36, lead = lead), sep = "\n")
 }

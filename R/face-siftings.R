@@ -89,9 +89,7 @@ subset_tables <- function(state) {
 figures_of <- function(inside) {
   for (name in setdiff(names(inside$state$charts), names(inside$figures))) {
     chart <- inside$state$charts[[name]]
-    inside$figures[[
-      name
-    ]] <- if (inherits(chart, "neatsieve_charts")) {
+    inside$figures[[name]] <- if (inherits(chart, "neatsieve_charts")) {
       new_figures(lapply(unclass(chart), draw_chart))
     } else {
       draw_chart(chart)
@@ -145,80 +143,13 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   width <- console_width()
   cat(strwrap(siftings_headline(state), width, exdent = 2), "", sep = "\n")
   cat(ledger_lines(ledger(x), width), sep = "\n")
-  n <- state_row_count(state)
-  if (n > 0) {
-    head <- state$unread$head
-    is_there <- if (!is.null(head)) {
-      shown %in% names(head)
-    } else {
-      columns_at_hand(state$rows, state, shown)
-    }
-    first <- if (is.null(head)) {
-      rows_that_print(state, shown[is_there], rows)
-    } else {
-      utils::head(head[shown[is_there]], rows)
-    }
+  if (state_row_count(state) > 0) {
     prefer <- if (length(picks)) shown else made_columns(state)
-    cat(
-      "\nFirst rows", if (!is.null(attr(first, "now"))) ", as they are now",
-      "\n",
-      sep = ""
-    )
-    cat(
-      if (is.data.frame(first)) {
-        table_lines(first, width, rows, prefer = prefer, blocks = 3)
-      } else {
-        strwrap(first, width, exdent = 2)
-      },
-      sep = "\n"
-    )
-    if (!all(is_there)) {
-      cat(
-        strwrap(
-          paste0(
-            "Not read yet, as no step needed ",
-            if (sum(!is_there) == 1) "it" else "them", ": ",
-            listed(shown[!is_there], 12), "."
-          ),
-          width,
-          exdent = 2
-        ),
-        sep = "\n"
-      )
-    }
+    print_first_rows(state, shown, prefer, rows, width)
   } else {
     cat("\nNo row went all the way.\n")
   }
-  for (name in names(tables_to_read(state$tables))) {
-    table <- state$tables[[name]]
-    cat("\nTable ", name, ": ", counted(nrow(table), "row"), "\n", sep = "")
-    print(table, rows = rows_of_each_table(length(state$tables)), blocks = 2)
-  }
-  if (length(state$charts)) {
-    cat(
-      if (!length(state$tables)) "\n", "Figure",
-      if (length(state$charts) > 1) "s", " ", listed(names(state$charts), 8),
-      "\n",
-      sep = ""
-    )
-  }
-  if (!is.null(state$subsets)) {
-    cat(
-      "\nSubsets: ",
-      listed(
-        vapply(
-          colnames(state$subsets$sets),
-          function(s) {
-            paste0(s, " (", format_count(length(subset_rows(state, s))), ")")
-          },
-          character(1)
-        ),
-        12
-      ),
-      "\n",
-      sep = ""
-    )
-  }
+  print_what_was_made(state)
   notes <- siftings_parts(x)$inside$notes
   if (length(notes)) {
     cat(
@@ -228,6 +159,58 @@ print.neatsieve_siftings <- function(x, ..., rows = 5, columns = NULL) {
   }
   hint(paste("Next:", next_words(state)), width)
   invisible(x)
+}
+
+print_first_rows <- function(state, shown, prefer, rows, width) {
+  head <- state$unread$head
+  is_there <- if (!is.null(head)) {
+    shown %in% names(head)
+  } else {
+    columns_at_hand(state$rows, state, shown)
+  }
+  first <- if (is.null(head)) {
+    rows_that_print(state, shown[is_there], rows)
+  } else {
+    utils::head(head[shown[is_there]], rows)
+  }
+  as_now <- if (!is.null(attr(first, "now"))) ", as they are now"
+  cat("\nFirst rows", as_now, "\n", sep = "")
+  lines <- if (is.data.frame(first)) {
+    table_lines(first, width, rows, prefer = prefer, blocks = 3)
+  } else {
+    strwrap(first, width, exdent = 2)
+  }
+  cat(lines, sep = "\n")
+  if (all(is_there)) return()
+  unread <- paste0(
+    "Not read yet, as no step needed ",
+    if (sum(!is_there) == 1) "it" else "them", ": ",
+    listed(shown[!is_there], 12), "."
+  )
+  cat(strwrap(unread, width, exdent = 2), sep = "\n")
+}
+
+# Tables, the names of figures, and subsets with their sizes.
+print_what_was_made <- function(state) {
+  for (name in names(tables_to_read(state$tables))) {
+    table <- state$tables[[name]]
+    cat("\nTable ", name, ": ", counted(nrow(table), "row"), "\n", sep = "")
+    print(table, rows = rows_of_each_table(length(state$tables)), blocks = 2)
+  }
+  figures <- names(state$charts)
+  if (length(figures)) {
+    cat(
+      if (!length(state$tables)) "\n", "Figure",
+      if (length(figures) > 1) "s", " ", listed(figures, 8), "\n",
+      sep = ""
+    )
+  }
+  if (is.null(state$subsets)) return()
+  sized <- vapply(colnames(state$subsets$sets), function(subset) {
+    size <- length(subset_rows(state, subset))
+    paste0(subset, " (", format_count(size), ")")
+  }, "")
+  cat("\nSubsets: ", listed(sized, 12), "\n", sep = "")
 }
 
 # The first rows, or why they cannot be shown: a database may hold what is no

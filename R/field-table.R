@@ -141,85 +141,75 @@ field_table <- function() {
     is_needed = TRUE,
     schema = schema_ref("other_table"),
     check = checked_table,
-    to_plan = function(value) {
-      if (!is.null(value$study)) return(with_plan_paths(value$study))
-      if (!is.null(value$database)) {
-        told <- value$database
-        if (!is.null(told$file)) told$file <- plan_path(told$file)
-        return(list(database = told))
-      }
-      if (is.null(value$path)) {
-        stop_neatly(
-          "plan",
-          paste0(
-            "The table `", value$called, "` is a value of the session, ",
-            "which a plan cannot name."
-          ),
-          NULL,
-          paste0(
-            "Save it to a file and give the step its path: ", "`\"",
-            gsub("[^A-Za-z0-9]+", "-", value$called), ".csv\"`."
-          )
-        )
-      }
-      plan_path(value$path)
-    },
-    from_plan = function(spec, context, key) {
-      beside <- function(path) {
-        full_path(
-          if (is_full_path(path)) {
-            path
-          } else {
-            file.path(dirname(context$plan$path), path)
-          }
-        )
-      }
-      if (is.list(spec) &&
-        identical(names(spec), "database") &&
-        is.list(spec$database)) {
-        told <- spec$database
-        check_database_keys(told, context$where)
-        if (is_text(told$file)) told$file <- beside(told$file)
-        return(new_other_table(called = told$table, database = told))
-      }
-      if (is.list(spec) && any(c("file", "files") %in% names(spec))) {
-        keys <- c(as.list(context$keys), key)
-        told <- plan_study(spec, context$plan, keys, "table")
-        return(new_other_table(study = with_full_paths(told)))
-      }
-      if (!is_text(spec)) {
-        stop_neatly(
-          "plan",
-          "`table` must be the path of a file, or name a database.",
-          context$where,
-          c(
-            "Write `table: apiaries.csv`; paths are relative to the plan.",
-            "Or `table: {file: apiaries.csv, decimal: \",\"}`, as of `study`.",
-            paste0(
-              "Or `table: {database: {driver: sqlite, file: hives.sqlite, ",
-              "table: apiaries}}`."
-            )
-          )
-        )
-      }
-      new_other_table(path = beside(spec))
-    },
-    to_code = function(value) {
-      if (!is.null(value$database) && is.null(value$value)) {
-        return(paste0(
-          "database(con, ", deparse1(unlist(value$database$table)), ")"
-        ))
-      }
-      if (!is.null(value$study) && is.null(value$value)) {
-        return(arguments_in_r("study", study_arguments_in_r(value$study)))
-      }
-      if (is.null(value$path)) {
-        value$called
-      } else {
-        deparse1(path_from_here(value$path))
-      }
-    }
+    to_plan = table_to_plan,
+    from_plan = table_from_plan,
+    to_code = table_to_code
   )
+}
+
+table_to_plan <- function(value) {
+  if (!is.null(value$study)) return(with_plan_paths(value$study))
+  if (!is.null(value$database)) {
+    database <- value$database
+    if (!is.null(database$file)) database$file <- plan_path(database$file)
+    return(list(database = database))
+  }
+  if (!is.null(value$path)) return(plan_path(value$path))
+  file <- gsub("[^A-Za-z0-9]+", "-", value$called)
+  stop_neatly(
+    "plan",
+    paste0(
+      "The table `", value$called,
+      "` is a value of the session, which a plan cannot name."
+    ),
+    NULL,
+    paste0("Save it to a file and give the step its path: `\"", file, ".csv\"`.")
+  )
+}
+
+table_from_plan <- function(spec, context, key) {
+  beside <- function(path) {
+    folder <- dirname(context$plan$path)
+    full_path(if (is_full_path(path)) path else file.path(folder, path))
+  }
+  if (is.list(spec) && identical(names(spec), "database") &&
+    is.list(spec$database)) {
+    database <- spec$database
+    check_database_keys(database, context$where)
+    if (is_text(database$file)) database$file <- beside(database$file)
+    return(new_other_table(called = database$table, database = database))
+  }
+  if (is.list(spec) && any(c("file", "files") %in% names(spec))) {
+    keys <- c(as.list(context$keys), key)
+    study <- plan_study(spec, context$plan, keys, "table")
+    return(new_other_table(study = with_full_paths(study)))
+  }
+  if (is_text(spec)) return(new_other_table(path = beside(spec)))
+  stop_neatly(
+    "plan",
+    "`table` must be the path of a file, or name a database.",
+    context$where,
+    c(
+      "Write `table: apiaries.csv`; paths are relative to the plan.",
+      "Or `table: {file: apiaries.csv, decimal: \",\"}`, as of `study`.",
+      paste0(
+        "Or `table: {database: {driver: sqlite, file: hives.sqlite, ",
+        "table: apiaries}}`."
+      )
+    )
+  )
+}
+
+table_to_code <- function(value) {
+  if (!is.null(value$database) && is.null(value$value)) {
+    table <- deparse1(unlist(value$database$table))
+    return(paste0("database(con, ", table, ")"))
+  }
+  if (!is.null(value$study) && is.null(value$value)) {
+    return(arguments_in_r("study", study_arguments_in_r(value$study)))
+  }
+  if (is.null(value$path)) return(value$called)
+  deparse1(path_from_here(value$path))
 }
 
 # Columns here by which rows belong to rows of a table, and what they are called

@@ -134,9 +134,7 @@ value_in_r <- function(value) {
 arguments_in_r <- function(called, arguments) {
   names <- names(arguments)
   named <- !is.null(names) & nzchar(names)
-  arguments[
-    named
-  ] <- paste0(
+  arguments[named] <- paste0(
     vapply(names[named], function(n) lang_text(as.name(n)), ""), " = ",
     arguments[named]
   )

@@ -104,9 +104,7 @@ add_reasons <- function(frame, reasons) {
   for (column in names(reasons)) {
     hidden <- reason_column(column, names(frame$columns))
     frame$columns[[hidden]] <- reasons[[column]]
-    frame$types[[
-      column
-    ]]$reasons <- new_reasons(hidden, levels(reasons[[column]]))
+    frame$types[[column]]$reasons <- new_reasons(hidden, levels(reasons[[column]]))
   }
   invisible(frame)
 }

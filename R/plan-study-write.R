@@ -79,65 +79,75 @@ study_plan <- function(study, path_of) {
       "Save its table to a CSV file and read that with `study()`, or leave `study` out."
     )
   }
-  ordered <- lapply(
-    Filter(function(t) isTRUE(t$ordered), study$frame$types), `[[`, "labels"
-  )
-  categories <- lapply(
-    study$frame$types[study$reading$categories], `[[`, "labels"
-  )
+  compact(c(
+    files_to_plan(study, path_of),
+    columns_to_plan(study),
+    reading_to_plan(study$reading, path_of)
+  ))
+}
+
+some_to_plan <- function(x) if (length(x)) x
+other_to_plan <- function(x, usual) if (!identical(x, usual)) x
+
+files_to_plan <- function(study, path_of) {
   reading <- study$reading
-  some <- function(x) if (length(x)) x
-  other <- function(x, usual) if (!identical(x, usual)) x
-  asked <- if (is.null(study$files)) study$source else study$files$asked
+  is_one <- is.null(study$files)
+  asked <- if (is_one) study$source else study$files$asked
   beside <- lapply(unname(asked), path_of)
-  compact(list(
+  usual <- if (is_one) basename(study$source) else name_of_files(study$files)
+  list(
     file = if (length(beside) == 1) beside[[1]],
     files = if (length(beside) > 1) beside,
-    name = other(
-      study$name,
-      if (is.null(study$files)) {
-        basename(study$source)
-      } else {
-        name_of_files(study$files)
-      }
-    ),
-    join = other(reading$join, "all"),
+    name = other_to_plan(study$name, usual),
+    join = other_to_plan(reading$join, "all"),
     source = source_to_plan(reading$source),
-    broken = other(reading$broken, "stop"),
+    broken = other_to_plan(reading$broken, "stop")
+  )
+}
+
+columns_to_plan <- function(study) {
+  reading <- study$reading
+  types <- study$frame$types
+  labels <- function(types) some_to_plan(lapply(types, function(type) {
+    as.list(type$labels)
+  }))
+  codes <- codes_to_plan(c(reading$absent_codes, reading$reason_codes))
+  list(
     unit = study$unit,
-    design = some(study$design),
-    absent_codes = some(codes_to_plan(c(
-      reading$absent_codes, reading$reason_codes
-    ))),
-    codes_of_columns = some(lapply(reading$column_codes, codes_to_plan)),
-    kinds = some(reading$kinds),
-    decimal = if (isTRUE(reading$decimal_told)) {
-      reading$decimal
-    } else {
-      other(reading$decimal, ".")
-    },
+    design = some_to_plan(study$design),
+    absent_codes = some_to_plan(codes),
+    codes_of_columns = some_to_plan(lapply(reading$column_codes, codes_to_plan)),
+    kinds = some_to_plan(reading$kinds),
+    ordered = labels(Filter(function(type) isTRUE(type$ordered), types)),
+    categories = labels(types[reading$categories]),
+    labels = some_to_plan(study$labels),
+    measures = some_to_plan(study$measures)
+  )
+}
+
+reading_to_plan <- function(reading, path_of) {
+  header <- if (isFALSE(reading$header)) {
+    FALSE
+  } else if (length(reading$header) == 2) {
+    list(1L, 2L)
+  }
+  usual <- if (!isTRUE(reading$decimal_told)) "."
+  list(
+    decimal = other_to_plan(reading$decimal, usual),
     thousands = reading$thousands,
-    ordered = some(lapply(ordered, as.list)),
-    categories = some(lapply(categories, as.list)),
-    labels = some(study$labels),
-    measures = some(study$measures),
-    encoding = other(reading$encoding, "UTF-8"),
+    encoding = other_to_plan(reading$encoding, "UTF-8"),
     delimiter = reading$delimiter,
-    header = if (isFALSE(reading$header)) {
-      FALSE
-    } else if (length(reading$header) == 2) {
-      list(1L, 2L)
-    },
+    header = header,
     skip = reading$skip,
-    comment = other(reading$comment, ""),
+    comment = other_to_plan(reading$comment, ""),
     footer = reading$footer,
-    ragged = other(reading$ragged, "stop"),
-    by_file = some(lapply(reading$by_file, options_to_plan)),
+    ragged = other_to_plan(reading$ragged, "stop"),
+    by_file = some_to_plan(lapply(reading$by_file, options_to_plan)),
     sheet = reading$sheet,
     range = reading$range,
     table = reading$table,
     dictionary = if (is_text(reading$dictionary)) path_of(reading$dictionary)
-  ))
+  )
 }
 
 source_to_plan <- function(source) {

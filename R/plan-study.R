@@ -120,105 +120,7 @@ plan_database <- function(spec, plan, where, what) {
 
 # Each key of a plan's study holds what study() takes.
 check_study_keys <- function(spec, where, what) {
-  texts <- function(x) is.list(x) && all(vapply(x, is_text, NA))
-  named <- function(x, each) {
-    is.list(x) && !is.null(names(x)) && all(vapply(x, each, NA))
-  }
-  # How a number with a point was written is not known any more, and codes are
-  # compared as text.
-  one_code <- function(x) length(x) == 1 && (is.integer(x) || is.character(x))
-  # Codes, or reasons with their codes.
-  code <- function(x) {
-    if (is.list(x)) all(vapply(x, one_code, NA)) else one_code(x)
-  }
-  column_texts <- list(
-    is = function(x) named(x, is_text),
-    wanted = "names of columns with one text each",
-    write = "{honey_kg: \"kg\"}"
-  )
-  one_text <- list(is = is_text, wanted = "one text", write = "hive")
-  forms <- list(
-    name = one_text,
-    unit = one_text,
-    decimal = one_text,
-    thousands = one_text,
-    encoding = one_text,
-    delimiter = one_text,
-    range = one_text,
-    table = one_text,
-    dictionary = one_text,
-    keep = one_text,
-    sheet = list(
-      is = function(x) is_text(x) || (is.numeric(x) && length(x) == 1),
-      wanted = "the name or number of a sheet",
-      write = "visits"
-    ),
-    header = list(
-      is = function(x) is_flag(x) || identical(as.numeric(unlist(x)), c(1, 2)),
-      wanted = "true, false or [1, 2]",
-      write = "false"
-    ),
-    skip = list(
-      is = function(x) is_count_of_lines(x) || identical(x, "until header"),
-      wanted = "a number of lines, or \"until header\"",
-      write = "2"
-    ),
-    footer = list(
-      is = function(x) is_count_of_lines(x) || is_text(x),
-      wanted = "a number of lines, or a pattern of the first",
-      write = "1"
-    ),
-    comment = list(
-      is = is_text, wanted = "the text with which lines begin", write = "\"#\""
-    ),
-    by_file = list(
-      is = function(x) named(x, is.list),
-      wanted = "options by the names of files",
-      write = "{b.csv: {decimal: \",\"}}"
-    ),
-    ragged = list(is = is_text, wanted = "stop or fill", write = "fill"),
-    codes_of_columns = list(
-      is = function(x) {
-        named(x, function(v) all(vapply(plan_items(v), code, NA)))
-      },
-      wanted = "names of columns with a list of codes each",
-      write = "{mites_per_100: [\"n/a\", {refused: \"-8\"}]}"
-    ),
-    categories = list(
-      is = function(x) named(x, texts),
-      wanted = "names of columns with a list of texts each",
-      write = "{season: [spring, summer]}"
-    ),
-    labels = column_texts,
-    measures = column_texts,
-    kinds = column_texts,
-    design = list(
-      is = function(x) {
-        named(x, is_text) && all(names(x) %in% c("cluster", "strata"))
-      },
-      wanted = "the columns of clusters and strata",
-      write = "{cluster: hive, strata: apiary}"
-    ),
-    join = list(is = is_text, wanted = "all, common or same", write = "common"),
-    broken = list(is = is_text, wanted = "stop or skip", write = "skip"),
-    source = list(
-      is = function(x) {
-        is_text(x) || is.list(x) && length(x) == 1 && is_text(x[[1]])
-      },
-      wanted = "the name of a column, or one pattern under a name",
-      write = "{month: \"visits-(.*)[.]csv\"}"
-    ),
-    ordered = list(
-      is = function(x) named(x, texts),
-      wanted = "names of columns with a list of texts each",
-      write = "{temper: [calm, hot]}"
-    ),
-    absent_codes = list(
-      is = function(x) all(vapply(plan_items(x), code, NA)),
-      wanted = "texts, as they stand in the file, or reasons with their codes",
-      write = "[\"\", \"-9.0\", {refused: \"-8\"}]"
-    )
-  )
+  forms <- c(study_text_forms(), study_file_forms(), study_column_forms())
   for (key in intersect(names(forms), names(spec))) {
     form <- forms[[key]]
     if (is.null(spec[[key]]) || form$is(spec[[key]])) next
@@ -229,6 +131,106 @@ check_study_keys <- function(spec, where, what) {
       paste0("Write `", key, ": ", form$write, "`.")
     )
   }
+}
+
+# What a key holds: a predicate, the same in words, and an example.
+new_key_form <- function(is, wanted, write) {
+  list(is = is, wanted = wanted, write = write)
+}
+
+is_named_list_of <- function(x, is_each) {
+  is.list(x) && !is.null(names(x)) && all(vapply(x, is_each, NA))
+}
+
+# Codes, or reasons with their codes. How a number with a point was written is
+# not known any more, and codes are compared as text.
+is_code_in_plan <- function(x) {
+  one_code <- function(x) length(x) == 1 && (is.integer(x) || is.character(x))
+  if (is.list(x)) all(vapply(x, one_code, NA)) else one_code(x)
+}
+
+study_text_forms <- function() {
+  one_text <- new_key_form(is_text, "one text", "hive")
+  keys <- c(
+    "name", "unit", "decimal", "thousands", "encoding", "delimiter", "range",
+    "table", "dictionary", "keep"
+  )
+  stats::setNames(rep(list(one_text), length(keys)), keys)
+}
+
+study_file_forms <- function() {
+  list(
+    sheet = new_key_form(
+      function(x) is_text(x) || (is.numeric(x) && length(x) == 1),
+      "the name or number of a sheet", "visits"
+    ),
+    header = new_key_form(
+      function(x) is_flag(x) || identical(as.numeric(unlist(x)), c(1, 2)),
+      "true, false or [1, 2]", "false"
+    ),
+    skip = new_key_form(
+      function(x) is_count_of_lines(x) || identical(x, "until header"),
+      "a number of lines, or \"until header\"", "2"
+    ),
+    footer = new_key_form(
+      function(x) is_count_of_lines(x) || is_text(x),
+      "a number of lines, or a pattern of the first", "1"
+    ),
+    comment = new_key_form(
+      is_text, "the text with which lines begin", "\"#\""
+    ),
+    by_file = new_key_form(
+      function(x) is_named_list_of(x, is.list),
+      "options by the names of files", "{b.csv: {decimal: \",\"}}"
+    ),
+    ragged = new_key_form(is_text, "stop or fill", "fill"),
+    join = new_key_form(is_text, "all, common or same", "common"),
+    broken = new_key_form(is_text, "stop or skip", "skip"),
+    source = new_key_form(
+      function(x) is_text(x) || is.list(x) && length(x) == 1 && is_text(x[[1]]),
+      "the name of a column, or one pattern under a name",
+      "{month: \"visits-(.*)[.]csv\"}"
+    )
+  )
+}
+
+study_column_forms <- function() {
+  are_texts <- function(x) is.list(x) && all(vapply(x, is_text, NA))
+  are_codes <- function(x) all(vapply(plan_items(x), is_code_in_plan, NA))
+  column_texts <- new_key_form(
+    function(x) is_named_list_of(x, is_text),
+    "names of columns with one text each", "{honey_kg: \"kg\"}"
+  )
+  column_values <- function(write) {
+    new_key_form(
+      function(x) is_named_list_of(x, are_texts),
+      "names of columns with a list of texts each", write
+    )
+  }
+  list(
+    labels = column_texts,
+    measures = column_texts,
+    kinds = column_texts,
+    categories = column_values("{season: [spring, summer]}"),
+    ordered = column_values("{temper: [calm, hot]}"),
+    codes_of_columns = new_key_form(
+      function(x) is_named_list_of(x, are_codes),
+      "names of columns with a list of codes each",
+      "{mites_per_100: [\"n/a\", {refused: \"-8\"}]}"
+    ),
+    absent_codes = new_key_form(
+      are_codes,
+      "texts, as they stand in the file, or reasons with their codes",
+      "[\"\", \"-9.0\", {refused: \"-8\"}]"
+    ),
+    design = new_key_form(
+      function(x) {
+        is_named_list_of(x, is_text) &&
+          all(names(x) %in% c("cluster", "strata"))
+      },
+      "the columns of clusters and strata", "{cluster: hive, strata: apiary}"
+    )
+  )
 }
 
 # The study a plan names, read; and what is asked of it, for a run that reads

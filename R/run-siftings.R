@@ -86,9 +86,7 @@ study_of.neatsieve_siftings <- function(data, subset) {
     reasons = kept_reasons(state$frame, rows, state$visible),
     design = design_among(state$study$design, state$visible)
   ))
-  made[
-    "origin"
-  ] <- list(list(
+  made["origin"] <- list(list(
     study = state$study$name,
     source = state$study$source,
     sieve = as_sieve(state$steps),

@@ -84,7 +84,8 @@ run_one <- function(bound, state, is_all = TRUE) {
     "There is not enough memory for this step.",
     bound$where,
     paste0(
-      "Pick fewer columns before it with `pick_columns()`, group by fewer keys, ",
+      "Pick fewer columns before it with `pick_columns()`, group by fewer ",
+      "keys, ",
       "or keep fewer rows."
     )
   )

@@ -160,7 +160,8 @@ left_out_already <- function(kind) {
 without_by <- function(kind, lang) {
   if (kind %in% c("include", "exclude", "subsets", "criteria")) {
     return(paste0(
-      "Groups stand in the aggregate of a condition, as in `honey_kg > mean(honey_kg, ",
+      "Groups stand in the aggregate of a condition, as in `honey_kg > ",
+      "mean(honey_kg, ",
       "by = ", lang_text(lang), ")`."
     ))
   }

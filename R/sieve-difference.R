@@ -122,9 +122,7 @@ common_steps <- function(a, b) {
   longest <- matrix(0L, n + 1, m + 1)
   for (i in rev(seq_len(n))) {
     for (j in rev(seq_len(m))) {
-      longest[
-        i, j
-      ] <- if (same[i, j]) {
+      longest[i, j] <- if (same[i, j]) {
         longest[i + 1, j + 1] + 1L
       } else {
         max(longest[i + 1, j], longest[i, j + 1])

@@ -56,12 +56,8 @@ with_declarations_first <- function(sieves) {
     of <- Filter(function(s) s$kind == kind, declared)
     field <- step_definition(kind)$short
     step <- of[[1]]
-    for (more in of[
-      -1
-    ]) {
-      step[[
-        field
-      ]] <- c(
+    for (more in of[-1]) {
+      step[[field]] <- c(
         step[[field]][setdiff(names(step[[field]]), names(more[[field]]))],
         more[[field]]
       )

@@ -55,73 +55,13 @@ read_declaration <- function(kind, spec, plan) {
 }
 
 read_plan <- function(path) {
-  if (!is_text(path) || !file.exists(path)) {
-    near <- if (is_text(path) && dir.exists(dirname(path))) {
-      nearest(basename(path), list.files(dirname(path)))
-    }
-    stop_neatly(
-      "plan",
-      paste0("There is no plan file ", quoted(path)[1], "."),
-      NULL,
-      if (length(near)) {
-        paste0(
-          "In that folder there is ", listed(quoted(near), last = "or"), "."
-        )
-      }
-    )
-  }
+  check_plan_path(path)
   refuse_huge_plan(path)
   json <- grepl("\\.json$", path, ignore.case = TRUE)
   text <- text_of_plan(path, json)
   lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
-  # In YAML 1.2 only true and false are logical; yes, no, on and off are text.
-  word <- function(x) {
-    if (tolower(x) %in% c("true", "false")) tolower(x) == "true" else x
-  }
-  # A whole number that does not fit is a number.
-  whole_or_number <- function(x) {
-    n <- as.numeric(x)
-    if (!is.na(n) && abs(n) <= .Machine$integer.max) as.integer(n) else n
-  }
   if (!json) refuse_second_document(lines, path)
-  refuse <- function(e) {
-    said <- sub("^.*\\) ", "", gsub("\n", " ", conditionMessage(e)))
-    if (grepl("used as a list name", said)) {
-      said <- "A list stands where a key should."
-    }
-    stop_neatly(
-      "plan",
-      paste0("The plan is no valid ", if (json) "JSON" else "YAML", "."),
-      c(paste0("In ", quoted(path), "."), said),
-      "Text that holds `: `, `#` or quotes needs quotes around it."
-    )
-  }
-  # An interrupt waits for the end: the reader would take it for a fault of the
-  # text.
-  spec <- suspendInterrupts(tryCatch(
-    if (json) {
-      jsonlite::fromJSON(text, simplifyVector = FALSE)
-    } else {
-      yaml::yaml.load(
-        text,
-        eval.expr = FALSE,
-        handlers = list(
-          `bool#yes` = word,
-          `bool#no` = word,
-          `int#base60` = identity,
-          `float#base60` = identity,
-          `int#oct` = identity,
-          int = whole_or_number,
-          `float#fix` = as.numeric,
-          `float#exp` = as.numeric,
-          float = as.numeric,
-          seq = function(x) as.list(x)
-        )
-      )
-    },
-    error = refuse,
-    warning = refuse
-  ))
+  spec <- spec_of_plan(text, json, path)
   steps_at <- first_line_of_key(lines, "steps", 0, length(lines))
   plan <- list(
     path = path,
@@ -140,6 +80,72 @@ read_plan <- function(path) {
   }
   refuse_many_parts_of_plan(spec, path)
   plan
+}
+
+check_plan_path <- function(path) {
+  if (is_text(path) && file.exists(path)) return()
+  near <- if (is_text(path) && dir.exists(dirname(path))) {
+    nearest(basename(path), list.files(dirname(path)))
+  }
+  stop_neatly(
+    "plan",
+    paste0("There is no plan file ", quoted(path)[1], "."),
+    NULL,
+    if (length(near)) {
+      paste0("In that folder there is ", listed(quoted(near), last = "or"), ".")
+    }
+  )
+}
+
+# The text of a plan as lists, or an error where it is no valid YAML or JSON.
+spec_of_plan <- function(text, json, path) {
+  refuse <- function(e) {
+    why <- sub("^.*\\) ", "", gsub("\n", " ", conditionMessage(e)))
+    if (grepl("used as a list name", why)) {
+      why <- "A list stands where a key should."
+    }
+    stop_neatly(
+      "plan",
+      paste0("The plan is no valid ", if (json) "JSON" else "YAML", "."),
+      c(paste0("In ", quoted(path), "."), why),
+      "Text that holds `: `, `#` or quotes needs quotes around it."
+    )
+  }
+  # An interrupt waits for the end: the reader would take it for a fault of the
+  # text.
+  suspendInterrupts(tryCatch(
+    if (json) {
+      jsonlite::fromJSON(text, simplifyVector = FALSE)
+    } else {
+      yaml::yaml.load(text, eval.expr = FALSE, handlers = yaml_handlers())
+    },
+    error = refuse,
+    warning = refuse
+  ))
+}
+
+# YAML 1.2: only true and false are logical; yes, no, on and off are text. A
+# whole number that does not fit is a number.
+yaml_handlers <- function() {
+  logical_or_text <- function(x) {
+    if (tolower(x) %in% c("true", "false")) tolower(x) == "true" else x
+  }
+  whole_or_number <- function(x) {
+    n <- as.numeric(x)
+    if (!is.na(n) && abs(n) <= .Machine$integer.max) as.integer(n) else n
+  }
+  list(
+    `bool#yes` = logical_or_text,
+    `bool#no` = logical_or_text,
+    `int#base60` = identity,
+    `float#base60` = identity,
+    `int#oct` = identity,
+    int = whole_or_number,
+    `float#fix` = as.numeric,
+    `float#exp` = as.numeric,
+    float = as.numeric,
+    seq = function(x) as.list(x)
+  )
 }
 
 named_list <- function(spec, what, plan, keys) {

@@ -74,6 +74,66 @@ step_schema <- function(kind) {
 }
 
 study_schema <- function() {
+  ways <- lapply(c("file", "files", "database"), function(key) {
+    list(required = list(key))
+  })
+  properties <- c(
+    schema_of_sources(), schema_of_reading(), schema_of_columns()
+  )
+  object <- list(
+    type = "object",
+    additionalProperties = FALSE,
+    anyOf = ways,
+    properties = properties
+  )
+  list(anyOf = list(schema_text, object))
+}
+
+schema_of_sources <- function() {
+  one_pattern <- list(
+    type = "object",
+    additionalProperties = schema_text,
+    minProperties = 1,
+    maxProperties = 1
+  )
+  list(
+    file = schema_text,
+    files = list(type = "array", items = schema_text, minItems = 1),
+    join = list(enum = list("all", "common", "same")),
+    broken = list(enum = list("stop", "skip")),
+    source = list(anyOf = list(schema_text, one_pattern)),
+    database = database_schema(),
+    name = schema_text,
+    dictionary = schema_text,
+    keep = schema_text,
+    by_file = list(
+      type = "object", additionalProperties = list(type = "object")
+    )
+  )
+}
+
+schema_of_reading <- function() {
+  whole <- function(least) list(type = "integer", minimum = least)
+  two_lines <- list(
+    type = "array", prefixItems = list(list(const = 1), list(const = 2))
+  )
+  list(
+    decimal = list(enum = list(".", ",")),
+    thousands = list(enum = as.list(thousands_marks)),
+    delimiter = schema_text,
+    encoding = schema_text,
+    range = schema_text,
+    table = schema_text,
+    sheet = list(type = c("string", "integer")),
+    header = list(anyOf = list(list(type = "boolean"), two_lines)),
+    skip = list(anyOf = list(whole(0), list(enum = list("until header")))),
+    footer = list(anyOf = list(whole(1), schema_text)),
+    comment = schema_text,
+    ragged = list(enum = list("stop", "fill"))
+  )
+}
+
+schema_of_columns <- function() {
   texts <- list(type = "object", additionalProperties = schema_text)
   one_of <- list(type = c("string", "number"))
   orders <- list(
@@ -81,94 +141,25 @@ study_schema <- function() {
     additionalProperties = list(type = "array", items = one_of)
   )
   reasons <- list(type = "object", additionalProperties = one_of)
-  codes <- list(
-    anyOf = list(
-      one_of,
-      reasons,
-      list(type = "array", items = list(anyOf = list(one_of, reasons)))
-    )
+  several <- list(
+    type = "array", items = list(anyOf = list(one_of, reasons))
   )
+  codes <- list(anyOf = list(one_of, reasons, several))
   list(
-    anyOf = list(
-      schema_text,
-      list(
-        type = "object",
-        additionalProperties = FALSE,
-        anyOf = list(
-          list(required = list("file")),
-          list(required = list("files")),
-          list(required = list("database"))
-        ),
-        properties = list(
-          file = schema_text,
-          files = list(type = "array", items = schema_text, minItems = 1),
-          join = list(enum = list("all", "common", "same")),
-          broken = list(enum = list("stop", "skip")),
-          source = list(
-            anyOf = list(
-              schema_text,
-              list(
-                type = "object",
-                additionalProperties = schema_text,
-                minProperties = 1,
-                maxProperties = 1
-              )
-            )
-          ),
-          database = database_schema(),
-          name = schema_text,
-          unit = schema_text,
-          absent_codes = codes,
-          kinds = texts,
-          decimal = list(enum = list(".", ",")),
-          thousands = list(enum = as.list(thousands_marks)),
-          delimiter = schema_text,
-          range = schema_text,
-          table = schema_text,
-          dictionary = schema_text,
-          keep = schema_text,
-          sheet = list(type = c("string", "integer")),
-          header = list(
-            anyOf = list(
-              list(type = "boolean"),
-              list(
-                type = "array",
-                prefixItems = list(list(const = 1), list(const = 2))
-              )
-            )
-          ),
-          skip = list(
-            anyOf = list(
-              list(type = "integer", minimum = 0),
-              list(enum = list("until header"))
-            )
-          ),
-          footer = list(
-            anyOf = list(list(type = "integer", minimum = 1), schema_text)
-          ),
-          by_file = list(
-            type = "object",
-            additionalProperties = list(type = "object")
-          ),
-          comment = schema_text,
-          ragged = list(enum = list("stop", "fill")),
-          ordered = orders,
-          categories = orders,
-          codes_of_columns = list(
-            type = "object", additionalProperties = codes
-          ),
-          labels = texts,
-          measures = texts,
-          encoding = schema_text,
-          design = list(
-            type = "object",
-            additionalProperties = FALSE,
-            minProperties = 1,
-            properties = list(cluster = schema_text, strata = schema_text)
-          )
-        )
-      )
-    )
+    unit = schema_text,
+    design = list(
+      type = "object",
+      additionalProperties = FALSE,
+      minProperties = 1,
+      properties = list(cluster = schema_text, strata = schema_text)
+    ),
+    absent_codes = codes,
+    codes_of_columns = list(type = "object", additionalProperties = codes),
+    kinds = texts,
+    ordered = orders,
+    categories = orders,
+    labels = texts,
+    measures = texts
   )
 }
 

@@ -153,9 +153,7 @@ step_plan <- function(step) {
     return(fields[[about$short]]$to_plan(step[[about$short]]))
   }
   if (only) {
-    forms[
-      about$short
-    ] <- list(fields[[about$short]]$to_plan(step[[about$short]]))
+    forms[about$short] <- list(fields[[about$short]]$to_plan(step[[about$short]]))
   }
   names(forms) <- vapply(names(forms), key_of, "", fields = fields)
   compact(forms)

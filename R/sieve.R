@@ -108,9 +108,7 @@ print.neatsieve_sieve <- function(x, ...) {
       ),
       sep = "\n"
     )
-    for (more in words[
-      -1
-    ]) cat(strwrap(more, width, indent = 7, exdent = 9), sep = "\n")
+    for (more in words[-1]) cat(strwrap(more, width, indent = 7, exdent = 9), sep = "\n")
   }
   if (!length(x)) cat("Add steps with c(), or write sieve(include(...)).\n")
   invisible(x)

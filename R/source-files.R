@@ -208,7 +208,8 @@ refuse_clash <- function(made, there) {
     ),
     NULL,
     paste0(
-      "Give `source` another name, as `source = c(from = \"(.*)\")`, or rename the ",
+      "Give `source` another name, as `source = c(from = \"(.*)\")`, or ",
+      "rename the ",
       "folders."
     )
   )

@@ -162,7 +162,8 @@ last_lines <- function(bytes, starts) {
 
 total_row <- function(last, before) {
   says <- paste0(
-    "^((grand|overall) )?(total|totals|subtotal|sum|summe|gesamt|insgesamt|somme|",
+    "^((grand|overall) ",
+    ")?(total|totals|subtotal|sum|summe|gesamt|insgesamt|somme|",
     "totale|suma|mean|average|mittelwert|durchschnitt|moyenne|media)[ :]*$"
   )
   is_total <- function(values) grepl(says, trimws(values), ignore.case = TRUE)

@@ -201,9 +201,7 @@ workbook_column <- function(cells, codes) {
   endless <- match(texts, c("Inf", "-Inf"))
   if (any(is_text) && (!all(is_text | gone) || !anyNA(endless))) {
     gone[is_text] <- texts %in% codes
-    cells[
-      is_text
-    ] <- ifelse(is.na(endless), cells[is_text], list(Inf, -Inf)[endless])
+    cells[is_text] <- ifelse(is.na(endless), cells[is_text], list(Inf, -Inf)[endless])
   }
   present <- cells[!gone]
   all_are <- function(is) length(present) > 0 && all(vapply(present, is, NA))

@@ -45,9 +45,7 @@ without_sign <- function(texts, sign) {
   if (is.null(sign) || is_limit(sign)) return(texts)
   ends <- endsWith(texts, sign)
   starts <- !ends & startsWith(texts, sign)
-  texts[
-    ends
-  ] <- trimws(substr(texts[ends], 1, nchar(texts[ends]) - nchar(sign)))
+  texts[ends] <- trimws(substr(texts[ends], 1, nchar(texts[ends]) - nchar(sign)))
   texts[starts] <- trimws(substring(texts[starts], nchar(sign) + 1))
   # A minus may stand before the sign: -$5.
   minus <- startsWith(texts, paste0("-", sign))

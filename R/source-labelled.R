@@ -88,7 +88,8 @@ labels_lost <- function(plain, labels, name) {
       )
     ),
     way = paste0(
-      "With `relabel()` or `first_true()` in `work_out()` make categories of it."
+      "With `relabel()` or `first_true()` in `work_out()` make categories of ",
+      "it."
     )
   )
 }
@@ -105,9 +106,7 @@ why_missing <- function(x, plain, labels) {
       (!is.na(plain) & plain >= range[1] & plain <= range[2])
   }
   named <- names_at(labels, match(plain[is_declared], labels))
-  why[
-    is_declared
-  ] <- ifelse(is.na(named), as.character(plain[is_declared]), named)
+  why[is_declared] <- ifelse(is.na(named), as.character(plain[is_declared]), named)
   tags <- missing_tags(plain)
   of_tags <- missing_tags(as.vector(labels))
   is_tagged <- !is.na(tags)

@@ -50,7 +50,8 @@ note_unread <- function(notes, told, where) {
     c(paste0("These are ", form$words, "."), unread_ways(form, told, many))
   } else {
     paste0(
-      "Mend the file, list a code for absent in `absent_codes`, or keep the text with ",
+      "Mend the file, list a code for absent in `absent_codes`, or keep the ",
+      "text with ",
       "`kinds = list(", column, " = \"text\")`."
     )
   }

@@ -129,9 +129,7 @@ piece_of_columns <- function(
     name <- one$name
     at <- match(name, layout$names)
     if (one$read_as == "number") {
-      raw[[
-        name
-      ]] <- values[[name]] <- as.double(core_text_piece(reader, at, rows))
+      raw[[name]] <- values[[name]] <- as.double(core_text_piece(reader, at, rows))
       next
     }
     met <- texts_so_far(reader, at, one, layout, texts)

@@ -130,9 +130,7 @@ absences_over.neatsieve_memory <- function(relation, keys, columns, state) {
   sets <- absent_sets(state$frame$columns[columns], state$frame$n)
   frame <- frame_with(state$frame, "(set)", sets$code, new_type("whole"))
   # The sets are numbered already.
-  frame$keys[[
-    "(set)"
-  ]] <- list(codes = sets$code, values = seq_len(nrow(sets$sets)))
+  frame$keys[["(set)"]] <- list(codes = sets$code, values = seq_len(nrow(sets$sets)))
   set_node <- column_node("(set)", new_type("whole"))
   function(rows) {
     grouped <- group_rows(c(keys, list(`(set)` = set_node)), frame, rows)

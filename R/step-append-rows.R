@@ -79,9 +79,7 @@ bind_append_rows <- function(step, typing) {
       type <- joined_type(
         here[[column]], there[[column]], column, other$name, typing
       )
-      type[
-        "reasons"
-      ] <- list(joined_type_reasons(
+      type["reasons"] <- list(joined_type_reasons(
         list(here[[column]], there[[column]]), column
       ))
       type
@@ -198,9 +196,7 @@ run_append_rows <- function(bound, state) {
     there <- kept_reasons(
       other$frame, NULL, intersect(column, names(other$frame$types))
     )[[column]]
-    columns[[
-      reasons$column
-    ]] <- one_after_other(
+    columns[[reasons$column]] <- one_after_other(
       here, there, n, m, new_type("category", labels = reasons$labels)
     )
   }

@@ -121,9 +121,7 @@ bind_condense <- function(step, typing) {
 # What is there behind a step that made one row per group, of these columns.
 over_groups <- function(typing, columns) {
   gone <- setdiff(names(typing$scope$columns), names(columns))
-  typing$scope$dropped[
-    gone
-  ] <- paste0(place_label(typing$place), ", which made one row per group")
+  typing$scope$dropped[gone] <- paste0(place_label(typing$place), ", which made one row per group")
   typing$scope$dropped <- typing$scope$dropped[setdiff(
     names(typing$scope$dropped), names(columns)
   )]

@@ -118,9 +118,7 @@ written_out <- function(conditions, known = new.env(parent = emptyenv())) {
     met <- all.names(conditions[[name]]$lang)
     named <- compact(mget(unique(met), known, ifnotfound = list(NULL)))
     times <- tabulate(match(met, names(named)), length(named))
-    known[[
-      name
-    ]] <- c(
+    known[[name]] <- c(
       parts = length(met) + sum(times * vapply(named, `[[`, 0, "parts")),
       depth = 1 + max(0, vapply(named, `[[`, 0, "depth"))
     )

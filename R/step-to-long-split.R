@@ -76,9 +76,7 @@ run_split <- function(bound, state) {
   columns[[details$made]] <- as.character(unlist(of))
   state$record$added <- length(place) - state_row_count(state)
   types <- from$frame$types[stay]
-  types[[
-    details$made
-  ]] <- new_type("text", reasons = from$frame$types[[details$column]]$reasons)
+  types[[details$made]] <- new_type("text", reasons = from$frame$types[[details$column]]$reasons)
   state <- in_new_stage(
     state,
     columns[c(details$names, hidden)],

@@ -210,9 +210,7 @@ with_column <- function(typing, column, node, inner) {
       "Give one value."
     )
   }
-  typing$scope$columns[[
-    column
-  ]] <- with_reasons_of_node(
+  typing$scope$columns[[column]] <- with_reasons_of_node(
     type_of_column(node), node, column, typing$scope$columns
   )
   typing$scope$origin[column] <- NA

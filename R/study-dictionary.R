@@ -208,9 +208,7 @@ with_categories_of <- function(columns, dictionary, but) {
       next
     }
     strange <- setdiff(unique(as.character(x[!is.na(x)])), field$categories)
-    columns[[
-      field$name
-    ]] <- factor(
+    columns[[field$name]] <- factor(
       as.character(x),
       c(field$categories, strange),
       ordered = field$ordered && !length(strange)

@@ -57,7 +57,8 @@ stop_on_lacking <- function(lacking) {
         )
       },
       paste0(
-        "Write `join = \"all\"` to have it absent there, or `join = \"common\"` to ",
+        "Write `join = \"all\"` to have it absent there, or `join = ",
+        "\"common\"` to ",
         "leave it out."
       )
     )
@@ -270,7 +271,8 @@ note_other_codes <- function(read, shown, columns, notes) {
       ),
       NULL,
       paste0(
-        "If it means absent in all, write `absent_codes = list(c(\"\", \"NA\"), ",
+        "If it means absent in all, write `absent_codes = list(c(\"\", ",
+        "\"NA\"), ",
         lang_text(as.name(column)), " = ", value_code(code), ")` for all files."
       )
     )

@@ -168,7 +168,8 @@ check_keep <- function(request) {
       "`keep` is for delimited text",
       if (is_text_file) {
         paste0(
-          ", without a dictionary, row names, kinds of category, reasons of absence, `by_file` and ",
+          ", without a dictionary, row names, kinds of category, reasons of ",
+          "absence, `by_file` and ",
           "`broken`"
         )
       },

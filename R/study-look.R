@@ -56,9 +56,7 @@ with_reason_counts <- function(columns, frame) {
     counts <- stats::setNames(
       tabulate(why[[name]], nlevels(why[[name]])), levels(why[[name]])
     )
-    columns[[
-      name
-    ]]$reasons <- c(counts, `no reason` = columns[[name]]$absent - sum(counts))
+    columns[[name]]$reasons <- c(counts, `no reason` = columns[[name]]$absent - sum(counts))
   }
   columns
 }
@@ -221,9 +219,7 @@ look_table <- function(columns, width) {
   taken <- column_widths(table) + 2
   room <- width - sum(taken)
   if (room < 24) room <- width - taken[["column"]]
-  table[[
-    "spread, or most frequent"
-  ]] <- vapply(columns, spread_text, "", room = room)
+  table[["spread, or most frequent"]] <- vapply(columns, spread_text, "", room = room)
   table
 }
 

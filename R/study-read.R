@@ -51,7 +51,8 @@ read_study_data <- function(data, called, reading) {
   stop_neatly(
     "study",
     paste0(
-      "`study()` takes a data frame, the path of a file or a `database()`, not a ",
+      "`study()` takes a data frame, the path of a file or a `database()`, ",
+      "not a ",
       "value of class ", class(data)[1], "."
     )
   )
@@ -281,66 +282,6 @@ with_row_names <- function(data, row_names, where) {
     class = "data.frame",
     row.names = .set_row_names(nrow(data))
   )
-}
-
-note_codes <- function(notes, counts, where) {
-  counts <- counts[counts > 0]
-  if (!length(counts)) return()
-  said <- paste0("`", names(counts), "` ", format_count(counts))
-  take_note(
-    notes,
-    paste0(
-      "`absent_codes` made ", counted(sum(counts), "value"), " absent: ",
-      listed(said, 8), "."
-    ),
-    where
-  )
-}
-
-# Codes of other formats that are texts in this one.
-note_codes_kept <- function(notes, data, codes, where) {
-  for (name in names(data)) {
-    x <- data[[name]]
-    counts <- if (is.character(x)) {
-      vapply(codes, function(code) sum(x == code, na.rm = TRUE), 0L)
-    }
-    counts <- counts[counts > 0]
-    if (!length(counts)) next
-    said <- paste0(quoted(names(counts)), " (", format_count(counts), ")")
-    take_note(
-      notes,
-      paste0(
-        "Column `", name, "`: ", listed(said), " stand",
-        if (length(said) == 1) "s", " as text, as absent is null there."
-      ),
-      where,
-      paste0(
-        "If ", if (length(said) == 1) "it means" else "they mean",
-        " absent, give `absent_codes = ", value_code(names(counts)), "`."
-      )
-    )
-  }
-}
-
-# A date is a day. R's dates may hold a fraction of one that no print shows, and
-# that makes two equal days differ; it is dropped, and said.
-whole_days <- function(x, column, notes, where) {
-  if (!inherits(x, "Date") || !is.double(x)) return(x)
-  odd <- core_count_fractions(x)
-  if (odd == 0) return(x)
-  take_note(
-    notes,
-    paste0(
-      "Column `", column, "`: ", counted(odd, "date"),
-      " held a fraction of a day, which was dropped."
-    ),
-    where,
-    paste0(
-      "A date is a day; for the time of day make the column a date-time, with ",
-      "`as.POSIXct()`."
-    )
-  )
-  structure(floor(unclass(x)), class = class(x))
 }
 
 as_ordered <- function(x, name, levels, where, told = "ordered") {

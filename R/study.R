@@ -271,14 +271,10 @@ new_study <- function(
     check_known_columns(asked, names(columns), what, where)
   }
   for (column in names(ordered)) {
-    columns[[
-      column
-    ]] <- as_ordered(columns[[column]], column, ordered[[column]], where)
+    columns[[column]] <- as_ordered(columns[[column]], column, ordered[[column]], where)
   }
   for (column in names(categories)) {
-    columns[[
-      column
-    ]] <- as_ordered(
+    columns[[column]] <- as_ordered(
       columns[[column]], column, categories[[column]], where, "categories"
     )
   }

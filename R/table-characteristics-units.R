@@ -76,9 +76,7 @@ category_of_units <- function(column, task, state, rows) {
   of_group <- count(list())
   some <- which(is_there$keys[["(there)"]] %in% TRUE)
   having <- function(keys) {
-    units <- is_there$units[
-      some
-    ][match(groups(keys), groups(is_there$keys[some, , drop = FALSE]))]
+    units <- is_there$units[some][match(groups(keys), groups(is_there$keys[some, , drop = FALSE]))]
     ifelse(is.na(units), 0, units)
   }
   lines <- function(keys, level, statistic, value) {

@@ -43,16 +43,12 @@ bind_total <- function(table, all, keys) {
     text <- as.character(panel_key_text(table[[key]]))
     text[is.na(table[[key]])] <- NA
     is_category <- is.factor(table[[key]])
-    table[[
-      key
-    ]] <- if (is_category) {
+    table[[key]] <- if (is_category) {
       factor(text, c(levels(table[[key]]), "(all)"), ordered = FALSE)
     } else {
       text
     }
-    all[[
-      key
-    ]] <- if (is_category) factor("(all)", levels(table[[key]])) else "(all)"
+    all[[key]] <- if (is_category) factor("(all)", levels(table[[key]])) else "(all)"
   }
   one_below_other(list(table, all[names(table)]))
 }

@@ -1,24 +1,38 @@
-# Runs the core's own tests and the package's; ends with "N passed, N failed" from true counts. With
-# "hostile" as second argument: the tests of results alone, in a session whose options are as unlike
-# the usual as can be. The files run in two processes (as many as NEATSIEVE_TEST_PROCESSES says),
-# the longest first; NEATSIEVE_SLOWEST says how many of the slowest tests to list.
+# Runs the core's own tests and the package's; ends with "N passed, N failed"
+# from true counts. With "hostile" as second argument: the tests of results
+# alone, in a session whose options are as unlike the usual as can be. The files
+# run in two processes (as many as NEATSIEVE_TEST_PROCESSES says), the longest
+# first; NEATSIEVE_SLOWEST says how many of the slowest tests to list.
 Sys.setenv(NOT_CRAN = "true")
 arguments <- commandArgs(trailingOnly = TRUE)
 core <- arguments[1]
 hostile <- identical(arguments[2], "hostile")
 processes <- as.integer(Sys.getenv("NEATSIEVE_TEST_PROCESSES", "2"))
-of_results <-
-  paste0(
-    "account|same-rows|row-steps|study|picks|figure-numbers|aggregates|kept-values|calls|reading|",
-                     "report|statistics|language")
-if (hostile) options(OutDec = ",", scipen = 50, digits = 15, warn = 2, stringsAsFactors = FALSE)
+of_results <- paste0(
+  "account|same-rows|row-steps|study|picks|figure-numbers|aggregates|kept-values|calls|reading|",
+  "report|statistics|language"
+)
+if (hostile) {
+  options(
+    OutDec = ",", scipen = 50, digits = 15, warn = 2, stringsAsFactors = FALSE
+  )
+}
 
 # Passed and failed checks of the core's program, by its own account.
 core_counts <- function(program) {
-  said <- suppressWarnings(system2(program, c("-r", "xml"), stdout = TRUE, stderr = TRUE))
+  said <- suppressWarnings(system2(
+    program,
+    c("-r", "xml"),
+    stdout = TRUE,
+    stderr = TRUE
+  ))
   shape <- "^  <OverallResults successes=\"([0-9]+)\" failures=\"([0-9]+)\""
   total <- Filter(length, regmatches(said, regexec(shape, said)))
-  counts <- if (length(total)) as.integer(total[[length(total)]][2:3]) else c(0L, 1L)
+  counts <- if (length(total)) {
+    as.integer(total[[length(total)]][2:3])
+  } else {
+    c(0L, 1L)
+  }
   if (!is.null(attr(said, "status")) || counts[2] > 0) {
     suppressWarnings(system2(program))
     counts[2] <- max(counts[2], 1L)
@@ -26,14 +40,26 @@ core_counts <- function(program) {
   counts
 }
 
-# One file in a process of its own; what it prints is kept and shown in one piece.
+# One file in a process of its own; what it prints is kept and shown in one
+# piece.
 run_file <- function(file) {
   started <- proc.time()[["elapsed"]]
-  said <- utils::capture.output(met <- testthat::test_dir(
-    "tests/testthat", package = "neatsieve", load_package = "installed", stop_on_failure = FALSE,
-    filter = paste0("^", file, "$"), reporter = testthat::ListReporter$new()))
-  list(file = file, results = as.data.frame(met), said = c(said, unlist(lapply(met, faults_of))),
-       seconds = proc.time()[["elapsed"]] - started)
+  said <- utils::capture.output(
+    met <- testthat::test_dir(
+      "tests/testthat",
+      package = "neatsieve",
+      load_package = "installed",
+      stop_on_failure = FALSE,
+      filter = paste0("^", file, "$"),
+      reporter = testthat::ListReporter$new()
+    )
+  )
+  list(
+    file = file,
+    results = as.data.frame(met),
+    said = c(said, unlist(lapply(met, faults_of))),
+    seconds = proc.time()[["elapsed"]] - started
+  )
 }
 
 # What failed in a test, or was skipped or warned of, in words.
@@ -41,47 +67,67 @@ faults_of <- function(test) {
   is_fault <- function(x) !inherits(x, "expectation_success")
   unlist(lapply(Filter(is_fault, test$results), function(x) {
     line <- if (is.null(x$srcref)) "" else paste0(":", x$srcref[1])
-    c(paste0("-- ", class(x)[1], " in ", test$file, line, ": ", test$test),
-      conditionMessage(x))
+    c(
+      paste0("-- ", class(x)[1], " in ", test$file, line, ": ", test$test),
+      conditionMessage(x)
+    )
   }))
 }
 
-files <- sub("^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$"))
+files <- sub(
+  "^test-(.*)[.]R$", "\\1", list.files("tests/testthat", "^test-.*[.]R$")
+)
 if (hostile) files <- grep(of_results, files, value = TRUE)
 # How long each takes, roughly, in seconds.
-slow <- c(figures = 26, databases = 20, cli = 15, pages = 13, "cli-steps" = 12, "sieved-files" = 11,
-          "figure-properties" = 11, surroundings = 10, extremes = 10, runs = 9, documents = 8,
-          readme = 7, "language-random" = 6, "row-steps" = 6, aggregates = 6, layers = 5,
-          "language-plans" = 5, "kept-values" = 5, "text-files" = 4, formats = 4, calls = 4)
+slow <- c(
+  figures = 26, databases = 20, cli = 15, pages = 13, "cli-steps" = 12,
+  "sieved-files" = 11, "figure-properties" = 11, surroundings = 10,
+  extremes = 10, runs = 9, documents = 8, readme = 7, "language-random" = 6,
+  "row-steps" = 6, aggregates = 6, layers = 5, "language-plans" = 5,
+  "kept-values" = 5, "text-files" = 4, formats = 4, calls = 4
+)
 # With all random rounds some take far longer than the rest.
 all_rounds <- as.numeric(Sys.getenv("NEATSIEVE_ROUNDS", "0")) > 1000
 if (all_rounds) {
-  slow[c("language-plans", "text-files", "sieved-files", "databases")] <- c(900, 450, 300, 160)
+  slow[c(
+    "language-plans", "text-files", "sieved-files", "databases"
+  )] <- c(900, 450, 300, 160)
 }
 weight <- ifelse(files %in% names(slow), slow[files], 3)
 files <- files[order(-weight, files)]
 weight <- sort(weight, decreasing = TRUE)
 
 # What nearly every file needs is loaded once, before the processes part.
-for (package in c("testthat", "ggplot2", "ragg", "svglite", "htmltools", "optparse", "stringi",
-                  "vctrs", "yaml", "jsonlite", "mgcv")) loadNamespace(package)
+for (package in c(
+  "testthat", "ggplot2", "ragg", "svglite", "htmltools", "optparse", "stringi",
+  "vctrs", "yaml", "jsonlite", "mgcv"
+)) loadNamespace(package)
 library(neatsieve)
 of_core <- parallel::mcparallel(core_counts(core))
-# Methods of the drawing package are compiled at their second call: here, for all processes.
+# Methods of the drawing package are compiled at their second call: here, for
+# all processes.
 grDevices::pdf(NULL)
 for (i in 1:2) {
-  out <- pour(warpbreaks, chart_box(y = breaks, x = wool, panels = tension),
-              chart_histogram(x = breaks, colour = wool), statistics(breaks, by = wool))
+  out <- pour(
+    warpbreaks,
+    chart_box(y = breaks, x = wool, panels = tension),
+    chart_histogram(x = breaks, colour = wool),
+    statistics(breaks, by = wool)
+  )
   for (figure in out$figures) print(figure)
   invisible(utils::capture.output(print(out)))
 }
 invisible(grDevices::dev.off())
-# A process keeps what R has compiled in it, so that each is given files for about the same time.
-# Drawn snapshots are in one file, the first of its process: sizes of texts that were measured for
-# other kinds of pictures stay known and differ in the last digit.
-# With all rounds nobody knows that beforehand: each file is begun when a process is free.
+# A process keeps what R has compiled in it, so that each is given files for
+# about the same time. Drawn snapshots are in one file, the first of its
+# process: sizes of texts that were measured for other kinds of pictures stay
+# known and differ in the last digit. With all rounds nobody knows that
+# beforehand: each file is begun when a process is free.
 ran <- if (all_rounds) {
-  parallel::mclapply(files, run_file, mc.cores = processes, mc.preschedule = FALSE)
+  parallel::mclapply(
+    files, run_file,
+    mc.cores = processes, mc.preschedule = FALSE
+  )
 } else {
   taken <- numeric(processes)
   of <- integer(length(files))
@@ -89,8 +135,12 @@ ran <- if (all_rounds) {
     of[i] <- which.min(taken)
     taken[of[i]] <- taken[of[i]] + weight[i]
   }
-  by_share <- parallel::mclapply(split(files, of), function(some) lapply(some, run_file),
-                                 mc.cores = processes, mc.preschedule = FALSE)
+  by_share <- parallel::mclapply(
+    split(files, of),
+    function(some) lapply(some, run_file),
+    mc.cores = processes,
+    mc.preschedule = FALSE
+  )
   made <- Filter(is.list, unlist(by_share, recursive = FALSE))
   made[match(files, vapply(made, `[[`, "", "file"))]
 }
@@ -108,7 +158,10 @@ for (i in seq_along(files)) {
   }
   bad <- sum(one$results$failed) + sum(one$results$error)
   failed <- failed + bad
-  passed <- passed + sum(one$results$nb) - sum(one$results$failed) - sum(one$results$skipped) -
+  passed <- passed +
+    sum(one$results$nb) -
+    sum(one$results$failed) -
+    sum(one$results$skipped) -
     sum(one$results$warning)
   cat(sprintf("%-22s %5.1f s\n", files[i], one$seconds))
   if (bad + sum(one$results$warning)) writeLines(one$said)
@@ -116,11 +169,17 @@ for (i in seq_along(files)) {
 if (!length(files)) failed <- failed + 1
 slowest <- as.integer(Sys.getenv("NEATSIEVE_SLOWEST", "0"))
 if (slowest > 0) {
-  times <- do.call(rbind, lapply(Filter(is.list, ran), function(one) {
-    one$results[c("file", "test", "real")]
-  }))
+  times <- do.call(
+    rbind,
+    lapply(Filter(is.list, ran), function(one) {
+      one$results[c("file", "test", "real")]
+    })
+  )
   times <- utils::head(times[order(-times$real), ], slowest)
-  cat(sprintf("%6.1f s  %-28s %s\n", times$real, times$file, times$test), sep = "")
+  cat(
+    sprintf("%6.1f s  %-28s %s\n", times$real, times$file, times$test),
+    sep = ""
+  )
 }
 cat(sprintf("%d passed, %d failed\n", passed + counts[1], failed + counts[2]))
 quit(save = "no", status = if (failed + counts[2] > 0) 1 else 0)

@@ -1,16 +1,19 @@
-# Sourced by tools/coverage.R in the process that runs the tests. Functions that stand in tables
-# (the language's, the steps', those of SQL forms) are copies made when the package was built,
-# apart from the functions of those names, and are not traced with them. Here the tables' copies
-# are traced too: they carry the same places in the source, so that their lines count as one. A
-# function in a table that another function made shows that the statement around it was run, when
-# the package was built.
+# Sourced by tools/coverage.R in the process that runs the tests. Functions that
+# stand in tables (the language's, the steps', those of SQL forms) are copies
+# made when the package was built, apart from the functions of those names, and
+# are not traced with them. Here the tables' copies are traced too: they carry
+# the same places in the source, so that their lines count as one. A function in
+# a table that another function made shows that the statement around it was run,
+# when the package was built.
 
 # `x`, an element of a table, with every function in it traced.
 trace_within <- function(x, name, seen) {
   if (is.function(x)) {
     if (is.primitive(x) || is.null(attr(x, "srcref"))) return(x)
     trace_environment_within(environment(x), name, seen)
-    if (!isNamespace(environment(x))) seen$made <- c(seen$made, list(place_of(x)))
+    if (!isNamespace(environment(x))) {
+      seen$made <- c(seen$made, list(place_of(x)))
+    }
     kept <- attributes(x)
     x <- covr:::trace_calls(x, name)
     attributes(x) <- kept
@@ -29,15 +32,22 @@ trace_within <- function(x, name, seen) {
   x
 }
 
-# The environment itself, its functions and tables traced in place; each environment once, and no
-# namespace, whose functions are traced when it is loaded.
+# The environment itself, its functions and tables traced in place; each
+# environment once, and no namespace, whose functions are traced when it is
+# loaded.
 trace_environment_within <- function(env, name, seen) {
-  passes <- isNamespace(env) || identical(env, globalenv()) || identical(env, baseenv()) ||
-    identical(env, emptyenv()) || !is.null(attr(env, "name"))
+  passes <- isNamespace(env) ||
+    identical(env, globalenv()) ||
+    identical(env, baseenv()) ||
+    identical(env, emptyenv()) ||
+    !is.null(attr(env, "name"))
   if (passes || any(vapply(seen$all, identical, NA, env))) return(env)
   seen$all <- c(seen$all, env)
   for (key in ls(env, all.names = TRUE)) {
-    value <- tryCatch(get(key, env), error = function(e) NULL)  # an argument not given
+    value <- tryCatch(
+      get(key, env),
+      error = function(e) NULL
+    ) # an argument not given
     if (!is.function(value) && !is.list(value)) next
     assign(key, trace_within(value, key, seen), envir = env)
   }
@@ -55,7 +65,11 @@ count_statements_around <- function(made) {
     counter <- get(key, covr:::.counters)
     at <- as.integer(counter$srcref)[7:8]
     if (anyNA(at)) next
-    if (any(lines[, 1] >= at[1] & lines[, 2] <= at[2] & lines[, 2] - lines[, 1] < at[2] - at[1])) {
+    if (any(
+      lines[, 1] >= at[1] &
+        lines[, 2] <= at[2] &
+        lines[, 2] - lines[, 1] < at[2] - at[1]
+    )) {
       counter$value <- counter$value + 1
       assign(key, counter, envir = covr:::.counters)
     }

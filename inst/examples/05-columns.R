@@ -1,6 +1,11 @@
-# Columns are picked by name, range, position, pattern, kind and gaps, in the order written.
+# Columns are picked by name, range, position, pattern, kind and gaps, in the
+# order written.
 library(neatsieve)
-hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"))
+hives <- study(
+  demo_file("hive-visits.csv"),
+  unit = hive,
+  absent_codes = c("", "NA", "n/a", "-9")
+)
 columns <- function(...) names(pour(hives, pick_columns(...))$rows)
 
 columns(hive, apiary)

@@ -1,13 +1,19 @@
 # Slips speak up: the problem, where it is, and what to write instead.
 library(neatsieve)
-hives <- study(demo_file("hive-visits.csv"), unit = hive, absent_codes = c("", "NA", "n/a", "-9"))
+hives <- study(
+  demo_file("hive-visits.csv"),
+  unit = hive,
+  absent_codes = c("", "NA", "n/a", "-9")
+)
 slip <- function(...) {
   show <- function(m) {
     cat(conditionMessage(m), "\n\n")
     if (inherits(m, "message")) invokeRestart("muffleMessage")
   }
-  tryCatch(withCallingHandlers(invisible(pour(hives, ...)), neatsieve_note = show),
-           neatsieve_error = show)
+  tryCatch(
+    withCallingHandlers(invisible(pour(hives, ...)), neatsieve_note = show),
+    neatsieve_error = show
+  )
 }
 
 slip(include(temper = "calm"))

@@ -1,8 +1,12 @@
 # One plan, many runs: change a value, compare, follow a row, seal and verify.
 library(neatsieve)
 
-hives <- study(demo_file("hive-visits.csv"), unit = hive,
-               absent_codes = c("", "NA", "n/a", "-9"), kinds = list(hive_weight_kg = "number"))
+hives <- study(
+  demo_file("hive-visits.csv"),
+  unit = hive,
+  absent_codes = c("", "NA", "n/a", "-9"),
+  kinds = list(hive_weight_kg = "number")
+)
 spring <- sieve(
   settings(min_weight = 20),
   criteria(strong = hive_weight_kg >= min_weight & brood_frames > 6),
@@ -27,7 +31,9 @@ runs
 head(runs$tables$statistics, 6)
 
 # What a change of the sieve changes, in words and in rows.
-stricter <- swap(spring, "strong", hive_weight_kg >= min_weight & brood_frames > 8)
+stricter <- swap(
+  spring, "strong", hive_weight_kg >= min_weight & brood_frames > 8
+)
 sieve_difference(spring, stricter)
 compare_runs(out, pour(hives, stricter))
 

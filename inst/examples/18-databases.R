@@ -1,5 +1,5 @@
-# A table in a database: the same sieve runs where the rows are. SQLite needs nothing but its R
-# package; PostgreSQL is asked in the same way.
+# A table in a database: the same sieve runs where the rows are. SQLite needs
+# nothing but its R package; PostgreSQL is asked in the same way.
 library(neatsieve)
 if (!requireNamespace("RSQLite", quietly = TRUE)) {
   message("This example needs the R package RSQLite.")
@@ -7,12 +7,20 @@ if (!requireNamespace("RSQLite", quietly = TRUE)) {
   # A database of one's own, to try it.
   file <- tempfile(fileext = ".sqlite")
   con <- DBI::dbConnect(RSQLite::SQLite(), file)
-  demo <- study(demo_file("hive-visits.csv"), absent_codes = c("", "NA", "n/a", "-9"),
-                kinds = list(hive_weight_kg = "number"))
+  demo <- study(
+    demo_file("hive-visits.csv"),
+    absent_codes = c("", "NA", "n/a", "-9"),
+    kinds = list(hive_weight_kg = "number")
+  )
   write_table(demo, database(con, "visits"))
 
-  # The study reads no rows. SQLite keeps dates as texts; `kinds` says what they are.
-  visits <- study(database(con, "visits"), unit = hive, kinds = list(visit_date = "date"))
+  # The study reads no rows. SQLite keeps dates as texts; `kinds` says what they
+  # are.
+  visits <- study(
+    database(con, "visits"),
+    unit = hive,
+    kinds = list(visit_date = "date")
+  )
   print(visits)
 
   spring <- sieve(
@@ -24,7 +32,8 @@ if (!requireNamespace("RSQLite", quietly = TRUE)) {
     chart_strip(y = mites_per_100, x = treatment)
   )
 
-  # What cannot be done there is said beforehand: here the points, which need rows.
+  # What cannot be done there is said beforehand: here the points, which need
+  # rows.
   print(check_sieve(spring, visits))
 
   out <- pour(visits, spring)

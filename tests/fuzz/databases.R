@@ -1,6 +1,7 @@
-# Random sieves over random tables, in memory and in SQLite, for as many seconds as the argument
-# says; with "postgresql" or "mariadb" behind it in a server of its own, with "servers" over two of
-# PostgreSQL. Answers that differ are a finding, told with the seed.
+# Random sieves over random tables, in memory and in SQLite, for as many seconds
+# as the argument says; with "postgresql" or "mariadb" behind it in a server of
+# its own, with "servers" over two of PostgreSQL. Answers that differ are a
+# finding, told with the seed.
 suppressPackageStartupMessages({
   library(testthat)
   library(neatsieve)
@@ -10,15 +11,26 @@ seconds <- if (length(arguments)) as.numeric(arguments[1]) else 10
 where <- if (length(arguments) > 1) arguments[2] else "sqlite"
 from <- Sys.getenv("NEATSIEVE_FUZZ_FROM", as.integer(Sys.time()) %% 1000000L)
 seed <- as.integer(if (length(arguments) > 2) arguments[3] else from)
-setwd(file.path(dirname(sub("--file=", "", grep("--file=", commandArgs(), value = TRUE))), "..",
-                "testthat"))
-for (helper in c("helper-demo.R", "helper-language.R", "helper-databases.R")) source(helper)
-con <- tryCatch(switch(where, sqlite = sqlite_memory(), postgresql = postgresql(),
-                       mariadb = mariadb(), servers = postgresql(postgresql_port(2))),
-                skip = function(e) {
-                  cat("no sieves in", where, "-", conditionMessage(e), "\n")
-                  quit("no")
-                })
+setwd(file.path(
+  dirname(sub("--file=", "", grep("--file=", commandArgs(), value = TRUE))),
+  "..",
+  "testthat"
+))
+for (helper in c(
+  "helper-demo.R", "helper-language.R", "helper-databases.R"
+)) source(helper)
+con <- tryCatch(
+  switch(where,
+    sqlite = sqlite_memory(),
+    postgresql = postgresql(),
+    mariadb = mariadb(),
+    servers = postgresql(postgresql_port(2))
+  ),
+  skip = function(e) {
+    cat("no sieves in", where, "-", conditionMessage(e), "\n")
+    quit("no")
+  }
+)
 write <- if (where == "servers") write_over_servers else DBI::dbWriteTable
 
 ended <- Sys.time() + seconds
@@ -27,7 +39,11 @@ findings <- 0
 while (Sys.time() < ended) {
   seed <- seed + 1L
   set.seed(seed)
-  both <- table_both_ways(con, sample(c(1, 30, 200), 1, prob = c(0.05, 0.35, 0.6)), write = write)
+  both <- table_both_ways(
+    con,
+    sample(c(1, 30, 200), 1, prob = c(0.05, 0.35, 0.6)),
+    write = write
+  )
   steps <- random_db_sieve()
   if (is.null(steps)) next
   runs <- runs + 1

@@ -1,12 +1,22 @@
 # The steps of a sieve in plain R; see helper-plain.R.
 
-# table: the rows as they stand in the study. What a run is said to give: `account` by step and
-# condition, `held` rows, `tables` by the number of their step, `rows`, and `subsets`. NULL where a
-# step is not one of those written here.
+# table: the rows as they stand in the study. What a run is said to give:
+# `account` by step and condition, `held` rows, `tables` by the number of their
+# step, `rows`, and `subsets`. NULL where a step is not one of those written
+# here.
 plain_run <- function(table, steps, unit = "word") {
   plain_loaded$table <- table
-  run <- list(table = table, source = seq_len(nrow(table)), unit = unit, units = unit,
-              account = list(), held = list(), tables = list(), member = NULL, step = 0)
+  run <- list(
+    table = table,
+    source = seq_len(nrow(table)),
+    unit = unit,
+    units = unit,
+    account = list(),
+    held = list(),
+    tables = list(),
+    member = NULL,
+    step = 0
+  )
   for (step in unclass(steps)) {
     does <- plain_steps[[step$kind]]
     if (!is_written_here(step)) return(NULL)
@@ -22,25 +32,57 @@ plain_run <- function(table, steps, unit = "word") {
     if (is.null(run)) return(NULL)
     held <- sum(vapply(run$held, function(h) sum(h$at == run$step), 0))
     run$account[[run$step]] <- list(
-      step = c(rows_in = before, held = held, added = run$made, rows_out = nrow(run$table),
-               units_out = plain_units(run)), conditions = run$conditions)
+      step = c(
+        rows_in = before, held = held, added = run$made,
+        rows_out = nrow(run$table), units_out = plain_units(run)
+      ),
+      conditions = run$conditions
+    )
   }
   run
 }
 # Whether no argument asks for what is not written here.
 is_written_here <- function(step) {
-  usual <- list(statistics = list(where = NULL, show = NULL, shape = "long", absent = "skip",
-                                  order = "keys", empty = FALSE, reference = NULL),
-                counts = list(by = list(), where = NULL, weights = NULL, share = "whole",
-                              shape = "long", order = "keys", cumulative = FALSE),
-                work_out = list(keys = list(), order = list(), before = NULL, after = NULL,
-                                only = FALSE, keep = list()),
-                condense = list(absent = "skip"), look_up = list(nearest = "no"))
+  usual <- list(
+    statistics = list(
+      where = NULL,
+      show = NULL,
+      shape = "long",
+      absent = "skip",
+      order = "keys",
+      empty = FALSE,
+      reference = NULL
+    ),
+    counts = list(
+      by = list(),
+      where = NULL,
+      weights = NULL,
+      share = "whole",
+      shape = "long",
+      order = "keys",
+      cumulative = FALSE
+    ),
+    work_out = list(
+      keys = list(),
+      order = list(),
+      before = NULL,
+      after = NULL,
+      only = FALSE,
+      keep = list()
+    ),
+    condense = list(absent = "skip"),
+    look_up = list(nearest = "no")
+  )
   given <- usual[[step$kind]]
-  for (field in names(given)) if (!identical(step[[field]], given[[field]])) return(FALSE)
-  picks <- if (step$kind %in% c("statistics", "absences", "drop_repeats")) step$picks
+  for (field in names(
+    given
+  )) if (!identical(step[[field]], given[[field]])) return(FALSE)
+  picks <- if (step$kind %in% c("statistics", "absences", "drop_repeats")) {
+    step$picks
+  }
   plain <- vapply(picks, function(p) is.symbol(p) || head_of(p) == "c", NA)
-  all(plain) && (step$kind != "statistics" || length(step$picks) + length(step$named) > 0)
+  all(plain) &&
+    (step$kind != "statistics" || length(step$picks) + length(step$named) > 0)
 }
 
 plain_units <- function(run) {
@@ -52,9 +94,15 @@ plain_units <- function(run) {
 # Rows whose fate is not 0 are held: `by` and `because` by fate.
 plain_hold <- function(run, fate, by, because) {
   out <- which(fate > 0)
-  run$held <- c(run$held, list(data.frame(
-    source = run$source[out], at = rep(run$step, length(out)), by = by[fate[out]],
-    because = because[fate[out]])))
+  run$held <- c(
+    run$held,
+    list(data.frame(
+      source = run$source[out],
+      at = rep(run$step, length(out)),
+      by = by[fate[out]],
+      because = because[fate[out]]
+    ))
+  )
   plain_take(run, which(fate == 0))
 }
 plain_take <- function(run, rows) {
@@ -65,9 +113,15 @@ plain_take <- function(run, rows) {
 }
 
 plain_split <- function(step, run, negated) {
-  truth <- lapply(step$conditions, function(c) as.logical(plain_value(c$lang, run$table)))
+  truth <- lapply(
+    step$conditions, function(c) as.logical(plain_value(c$lang, run$table))
+  )
   holds <- if (negated) "yes" else "no"
-  unknown_holds <- if (is.null(step$unknown)) !negated else step$unknown == "hold"
+  unknown_holds <- if (is.null(step$unknown)) {
+    !negated
+  } else {
+    step$unknown == "hold"
+  }
   fate <- integer(nrow(run$table))
   k <- length(truth)
   for (i in seq_len(k)) {
@@ -79,7 +133,8 @@ plain_split <- function(step, run, negated) {
     yes = vapply(truth, function(t) sum(t %in% TRUE), 0),
     no = vapply(truth, function(t) sum(t %in% FALSE), 0),
     unknown = vapply(truth, function(t) sum(is.na(t)), 0),
-    held = vapply(seq_len(k), function(i) sum(fate %in% c(2 * i - 1, 2 * i)), 0))
+    held = vapply(seq_len(k), function(i) sum(fate %in% c(2 * i - 1, 2 * i)), 0)
+  )
   plain_hold(run, fate, rep(seq_len(k), each = 2), rep(c(holds, "unknown"), k))
 }
 
@@ -99,7 +154,11 @@ plain_scoop <- function(step, run) {
       fate[rows[intersect(at, seq_len(size))]] <- 0L
       next
     }
-    wanted <- if (is.null(step$share)) step$n else floor(step$share * size + 0.5)
+    wanted <- if (is.null(step$share)) {
+      step$n
+    } else {
+      floor(step$share * size + 0.5)
+    }
     v <- value[rows]
     fate[rows[is.na(v)]] <- 2L
     ranked <- rows[order(v, na.last = NA)]
@@ -113,14 +172,19 @@ plain_scoop <- function(step, run) {
 }
 
 plain_other <- function(step) unclass(step$table)$value
-# For each row the place of the first row of another table with its key; absent where none has.
+# For each row the place of the first row of another table with its key; absent
+# where none has.
 plain_match <- function(step, table, other) {
   label <- function(columns) {
     out <- do.call(paste, c(unname(lapply(columns, as.character)), sep = "|"))
     out[Reduce(`|`, lapply(columns, is.na))] <- NA
     out
   }
-  match(label(table[names(step$key)]), label(other[unlist(step$key)]), incomparables = NA)
+  match(
+    label(table[names(step$key)]),
+    label(other[unlist(step$key)]),
+    incomparables = NA
+  )
 }
 plain_look_up <- function(step, run) {
   other <- plain_other(step)
@@ -137,29 +201,44 @@ plain_matched <- function(step, run, keep) {
   at <- plain_match(step, run$table, plain_other(step))
   if (!keep) return(plain_hold(run, as.integer(!is.na(at)), NA, "matched"))
   gone <- Reduce(`|`, lapply(run$table[names(step$key)], is.na))
-  plain_hold(run, ifelse(gone, 2L, as.integer(is.na(at))), c(NA, NA), c("unmatched", "unknown"))
+  plain_hold(
+    run,
+    ifelse(gone, 2L, as.integer(is.na(at))),
+    c(NA, NA),
+    c("unmatched", "unknown")
+  )
 }
 
 plain_repeats <- function(step, run) {
   names <- vapply(step$picks, as.character, "")
-  along <- plain_sorted(lapply(step$order, function(o) {
-    list(falling = o$falling, lang = o$expression$lang)
-  }), run$table)
+  along <- plain_sorted(
+    lapply(step$order, function(o) {
+      list(falling = o$falling, lang = o$expression$lang)
+    }),
+    run$table
+  )
   if (identical(step$keep, "last")) along <- rev(along)
   fate <- rep(1L, nrow(run$table))
-  for (rows in plain_groups(lapply(names, function(n) run$table[[n]]), nrow(run$table))) {
+  for (rows in plain_groups(
+    lapply(names, function(n) run$table[[n]]), nrow(run$table)
+  )) {
     fate[along[along %in% rows][1]] <- 0L
   }
   plain_hold(run, fate, NA, "repeat")
 }
 
 plain_subsets <- function(step, run) {
-  is_rest <- vapply(step$conditions, function(c) head_of(c$lang) == "leftover", NA)
+  is_rest <- vapply(
+    step$conditions, function(c) head_of(c$lang) == "leftover", NA
+  )
   truth <- lapply(step$conditions, function(c) {
-    if (head_of(c$lang) != "leftover") as.logical(plain_value(c$lang, run$table))
+    if (head_of(c$lang) != "leftover") {
+      as.logical(plain_value(c$lang, run$table))
+    }
   })
   any <- Reduce(`|`, truth[!is_rest])
-  # In no other subset; rows that another one cannot decide are left over, too, unless it is said.
+  # In no other subset; rows that another one cannot decide are left over, too,
+  # unless it is said.
   for (name in names(truth)[is_rest]) {
     takes <- !identical(step$conditions[[name]]$lang$unknown, FALSE)
     truth[[name]] <- if (takes) !(any %in% TRUE) else !any
@@ -168,7 +247,9 @@ plain_subsets <- function(step, run) {
   run$conditions <- data.frame(
     yes = vapply(truth, function(t) sum(t %in% TRUE), 0),
     no = vapply(truth, function(t) sum(t %in% FALSE), 0),
-    unknown = vapply(truth, function(t) sum(is.na(t)), 0), held = 0)
+    unknown = vapply(truth, function(t) sum(is.na(t)), 0),
+    held = 0
+  )
   run
 }
 
@@ -188,19 +269,30 @@ plain_pick <- function(step, run) {
   run
 }
 
-# A table of each subset below that of the other, with its name in front; `of` gives that of rows.
+# A table of each subset below that of the other, with its name in front; `of`
+# gives that of rows.
 plain_by_subset <- function(run, of) {
   if (is.null(run$member)) return(of(run$table))
   parts <- lapply(names(run$member), function(name) {
     made <- of(run$table[run$member[[name]], , drop = FALSE])
-    if (nrow(made)) cbind(data.frame(subset = rep(name, nrow(made))), made) else NULL
+    if (nrow(made)) {
+      cbind(data.frame(subset = rep(name, nrow(made))), made)
+    } else {
+      NULL
+    }
   })
   do.call(rbind, parts)
 }
 plain_key_columns <- function(keys, groups) {
-  first <- vapply(groups, function(rows) if (length(rows)) rows[1] else NA_integer_, 0L)
-  as.data.frame(lapply(keys, function(k) if (is.factor(k)) as.character(k)[first] else k[first]),
-                optional = TRUE)
+  first <- vapply(
+    groups, function(rows) if (length(rows)) rows[1] else NA_integer_, 0L
+  )
+  as.data.frame(
+    lapply(
+      keys, function(k) if (is.factor(k)) as.character(k)[first] else k[first]
+    ),
+    optional = TRUE
+  )
 }
 beside_keys <- function(keys, columns) {
   if (length(keys)) cbind(keys, columns) else columns
@@ -209,40 +301,75 @@ beside_keys <- function(keys, columns) {
 plain_statistics_of <- function(step, run, table) {
   keys <- lapply(step$keys, function(key) plain_value(key$lang, table))
   groups <- plain_groups(keys, nrow(table))
-  names <- vapply(unlist(lapply(step$picks, function(p) {
-    if (is.call(p)) arguments_of(p) else list(p)
-  })), as.character, "")
+  names <- vapply(
+    unlist(lapply(step$picks, function(p) {
+      if (is.call(p)) arguments_of(p) else list(p)
+    })),
+    as.character,
+    ""
+  )
   names <- setdiff(names, names(keys))
-  is_number <- vapply(table[names], function(x) is.numeric(x) && !inherits(x, "Date"), NA)
+  is_number <- vapply(
+    table[names], function(x) is.numeric(x) && !inherits(x, "Date"), NA
+  )
   of <- function(name, rows) vapply(groups, rows, 0)
   named <- lapply(step$named, function(one) {
-    values <- lapply(groups, function(rows) plain_summary(one$lang, table[rows, , drop = FALSE]))
+    values <- lapply(
+      groups,
+      function(rows) plain_summary(one$lang, table[rows, , drop = FALSE])
+    )
     is_day <- any(vapply(values, inherits, NA, "Date"))
     made <- vapply(values, function(v) as.numeric(v), 0)
     if (is_day) structure(made, class = "Date") else made
   })
   if (step$units && is.null(run$units)) return(NULL)
-  units <- if (step$units) list(units = vapply(groups, function(rows) {
-    length(unique(stats::na.omit(table[[run$units]][rows])))
-  }, 0))
+  units <- if (step$units) {
+    list(
+      units = vapply(groups, function(rows) {
+        length(unique(stats::na.omit(table[[run$units]][rows])))
+      }, 0)
+    )
+  }
   lead <- plain_key_columns(keys, groups)
   if (!any(is_number)) {
     if (!length(named)) return(NULL)
-    made <- beside_keys(lead, as.data.frame(c(units, list(rows = lengths(groups)), named)))
-    return(if (step$total && length(keys)) plain_with_total(made, step, run, table) else made)
+    made <- beside_keys(
+      lead, as.data.frame(c(units, list(rows = lengths(groups)), named))
+    )
+    return(if (step$total && length(keys)) {
+      plain_with_total(made, step, run, table)
+    } else {
+      made
+    })
   }
-  do.call(rbind, lapply(seq_along(groups), function(g) {
-    do.call(rbind, lapply(names[is_number], function(name) {
-      x <- table[[name]][groups[[g]]]
-      there <- x[!is.na(x)]
-      one <- function(what, p = NULL) as.numeric(plain_aggregate(what, there, p))
-      figures <- data.frame(column = name, n = length(there), absent = sum(is.na(x)),
-                            mean = one("mean"), sd = one("sd"), min = one("min"),
-                            q1 = one("quantile", 0.25), median = one("median"),
-                            q3 = one("quantile", 0.75), max = one("max"))
-      beside_keys(lead[g, , drop = FALSE], figures)
-    }))
-  }))
+  do.call(
+    rbind,
+    lapply(seq_along(groups), function(g) {
+      do.call(
+        rbind,
+        lapply(names[is_number], function(name) {
+          x <- table[[name]][groups[[g]]]
+          there <- x[!is.na(x)]
+          one <- function(what, p = NULL) {
+            as.numeric(plain_aggregate(what, there, p))
+          }
+          figures <- data.frame(
+            column = name,
+            n = length(there),
+            absent = sum(is.na(x)),
+            mean = one("mean"),
+            sd = one("sd"),
+            min = one("min"),
+            q1 = one("quantile", 0.25),
+            median = one("median"),
+            q3 = one("quantile", 0.75),
+            max = one("max")
+          )
+          beside_keys(lead[g, , drop = FALSE], figures)
+        })
+      )
+    })
+  )
 }
 
 # Keys as texts, and a line of all rows together.
@@ -262,8 +389,10 @@ plain_counts_of <- function(step, table) {
   keys <- lapply(step$keys, function(key) plain_value(key$lang, table))
   groups <- plain_groups(keys, nrow(table))
   if (!nrow(table)) return(data.frame())
-  beside_keys(plain_key_columns(keys, groups),
-              data.frame(n = lengths(groups), share = lengths(groups) / nrow(table)))
+  beside_keys(
+    plain_key_columns(keys, groups),
+    data.frame(n = lengths(groups), share = lengths(groups) / nrow(table))
+  )
 }
 
 plain_absences_of <- function(step, table) {
@@ -271,32 +400,56 @@ plain_absences_of <- function(step, table) {
   own <- vapply(step$keys, function(key) {
     if (is.symbol(key$lang)) as.character(key$lang) else ""
   }, "")
-  names <- if (length(step$picks)) vapply(step$picks, as.character, "")
-    else setdiff(names(table), own)
+  names <- if (length(step$picks)) {
+    vapply(step$picks, as.character, "")
+  } else {
+    setdiff(names(table), own)
+  }
   if (length(keys) && !nrow(table)) return(data.frame())
   groups <- plain_groups(keys, nrow(table))
   lead <- plain_key_columns(keys, groups)
-  do.call(rbind, lapply(seq_along(groups), function(g) {
-    gone <- vapply(table[groups[[g]], names, drop = FALSE], is.na, logical(length(groups[[g]])))
-    gone <- matrix(gone, length(groups[[g]]))
-    absent <- c(colSums(gone), sum(rowSums(gone) > 0))
-    n <- length(groups[[g]])
-    beside_keys(lead[rep(g, length(absent)), , drop = FALSE],
-                data.frame(column = c(names, "(any of these)"), rows = n, absent = absent,
-                           share = if (n) absent / n else NA_real_))
-  }))
+  do.call(
+    rbind,
+    lapply(seq_along(groups), function(g) {
+      gone <- vapply(
+        table[groups[[g]], names, drop = FALSE],
+        is.na,
+        logical(length(groups[[g]]))
+      )
+      gone <- matrix(gone, length(groups[[g]]))
+      absent <- c(colSums(gone), sum(rowSums(gone) > 0))
+      n <- length(groups[[g]])
+      beside_keys(
+        lead[rep(g, length(absent)), , drop = FALSE],
+        data.frame(
+          column = c(names, "(any of these)"),
+          rows = n,
+          absent = absent,
+          share = if (n) absent / n else NA_real_
+        )
+      )
+    })
+  )
 }
 
 plain_condense <- function(step, run) {
   if (!is.null(run$member)) return(NULL)
   keys <- lapply(step$keys, function(key) plain_value(key$lang, run$table))
-  groups <- if (nrow(run$table) || !length(keys)) plain_groups(keys, nrow(run$table)) else list()
+  groups <- if (nrow(run$table) || !length(keys)) {
+    plain_groups(keys, nrow(run$table))
+  } else {
+    list()
+  }
   named <- lapply(step$named, function(one) {
     values <- lapply(groups, function(rows) {
       plain_summary(one$lang, run$table[rows, , drop = FALSE])
     })
     is_day <- any(vapply(values, inherits, NA, "Date"))
-    if (is_day) structure(unlist(lapply(values, as.numeric)), class = "Date") else unlist(values)
+    if (is_day) {
+      structure(unlist(lapply(values, as.numeric)), class = "Date")
+    } else {
+      unlist(values)
+    }
   })
   first <- vapply(groups, `[`, 0L, 1)
   made <- c(lapply(keys, `[`, first), named)
@@ -305,7 +458,8 @@ plain_condense <- function(step, run) {
   run <- plain_hold(run, rep(1L, before), NA, "condensed")
   run$table <- structure(made, class = "data.frame", row.names = seq_len(n))
   run$source <- seq_len(n)
-  is_key <- !is.null(run$unit) && run$unit %in% names(step$keys) &&
+  is_key <- !is.null(run$unit) &&
+    run$unit %in% names(step$keys) &&
     identical(step$keys[[run$unit]]$lang, as.name(run$unit))
   run["units"] <- list(if (is_key) run$unit)
   run$made <- n
@@ -321,15 +475,25 @@ plain_steps <- list(
     }
     run
   },
-  pick_columns = plain_pick, scoop = plain_scoop, drop_repeats = plain_repeats,
+  pick_columns = plain_pick,
+  scoop = plain_scoop,
+  drop_repeats = plain_repeats,
   order_rows = function(step, run) {
-    plain_take(run, plain_sorted(lapply(step$order, function(o) {
-      list(falling = o$falling, lang = o$expression$lang)
-    }), run$table))
+    plain_take(
+      run,
+      plain_sorted(
+        lapply(step$order, function(o) {
+          list(falling = o$falling, lang = o$expression$lang)
+        }),
+        run$table
+      )
+    )
   },
-  look_up = plain_look_up, keep_matched = function(step, run) plain_matched(step, run, TRUE),
+  look_up = plain_look_up,
+  keep_matched = function(step, run) plain_matched(step, run, TRUE),
   drop_matched = function(step, run) plain_matched(step, run, FALSE),
-  subsets = plain_subsets, condense = plain_condense,
+  subsets = plain_subsets,
+  condense = plain_condense,
   criteria = function(step, run) if (length(step$conditions)) NULL else run,
   statistics = function(step, run) {
     made <- plain_by_subset(run, function(table) {
@@ -340,17 +504,22 @@ plain_steps <- list(
     run
   },
   counts = function(step, run) {
-    run$tables[[as.character(run$step)]] <- plain_by_subset(run, function(table) {
+    run$tables[[as.character(
+      run$step
+    )]] <- plain_by_subset(run, function(table) {
       plain_counts_of(step, table)
     })
     run
   },
   absences = function(step, run) {
-    run$tables[[as.character(run$step)]] <- plain_by_subset(run, function(table) {
+    run$tables[[as.character(
+      run$step
+    )]] <- plain_by_subset(run, function(table) {
       plain_absences_of(step, table)
     })
     run
-  })
+  }
+)
 
 # Values as both ways give them: numbers, or texts.
 plain_cells <- function(x) {
@@ -377,12 +546,19 @@ plain_differences <- function(out, plain) {
   steps <- ledger[ledger$level == "step", ]
   for (i in seq_along(plain$account)) {
     for (field in names(plain$account[[i]]$step)) {
-      differ(paste("step", i, field), steps[[field]][i], plain$account[[i]]$step[[field]])
+      differ(
+        paste("step", i, field),
+        steps[[field]][i],
+        plain$account[[i]]$step[[field]]
+      )
     }
     lines <- ledger[ledger$level == "condition" & ledger$step == i, ]
     for (field in names(plain$account[[i]]$conditions)) {
-      differ(paste("conditions of step", i, field), lines[[field]],
-             plain$account[[i]]$conditions[[field]])
+      differ(
+        paste("conditions of step", i, field),
+        lines[[field]],
+        plain$account[[i]]$conditions[[field]]
+      )
     }
   }
   rows <- as.data.frame(quiet(out$rows))
@@ -390,7 +566,10 @@ plain_differences <- function(out, plain) {
   for (name in intersect(names(rows), names(plain$table))) {
     differ(paste("rows:", name), rows[[name]], plain$table[[name]])
   }
-  c(said, plain_held_differences(out, plain, ledger), plain_table_differences(out, plain, steps))
+  c(
+    said, plain_held_differences(out, plain, ledger),
+    plain_table_differences(out, plain, steps)
+  )
 }
 
 plain_held_differences <- function(out, plain, ledger) {
@@ -406,8 +585,12 @@ plain_held_differences <- function(out, plain, ledger) {
   }
   by[named] <- unlist(Map(of_condition, expected$at[named], expected$by[named]))
   line <- function(source, at, by, because) sort(paste(source, at, by, because))
-  if (!identical(line(held$source_row, held$held_at, held$held_by, held$held_because),
-                 line(expected$source, expected$at, by, expected$because))) "held rows"
+  if (!identical(
+    line(held$source_row, held$held_at, held$held_by, held$held_because),
+    line(expected$source, expected$at, by, expected$because)
+  )) {
+    "held rows"
+  }
 }
 
 plain_table_differences <- function(out, plain, steps) {

@@ -1,7 +1,11 @@
 # An argument is never a column, statistic or condition by accident.
 
-d <- data.frame(x = c(1, 2, 3, 4, NA), g = c("a", "a", "b", "b", NA), w = c(1, 2, NA, 4, 5),
-                h = c("u", "v", "u", "v", "u"))
+d <- data.frame(
+  x = c(1, 2, 3, 4, NA),
+  g = c("a", "a", "b", "b", NA),
+  w = c(1, 2, NA, 4, 5),
+  h = c("u", "v", "u", "v", "u")
+)
 
 test_that("a name that is an argument, or one letter off, names the argument to use", {
   expect_names <- function(step, ...) {
@@ -10,8 +14,20 @@ test_that("a name that is an argument, or one letter off, names the argument to 
     said <- gsub("\\s+", " ", conditionMessage(met))
     for (part in c(...)) expect_match(said, part, fixed = TRUE)
   }
-  for (make in list(statistics, condense, work_out, include, exclude, subsets, absences, counts,
-                    pick_columns, drop_repeats, scoop, chart_box)) {
+  for (make in list(
+    statistics,
+    condense,
+    work_out,
+    include,
+    exclude,
+    subsets,
+    absences,
+    counts,
+    pick_columns,
+    drop_repeats,
+    scoop,
+    chart_box
+  )) {
     met <- tryCatch(make(na.rm = TRUE), error = identity)
     expect_s3_class(met, "neatsieve_error_step")
     expect_match(gsub("\\s+", " ", conditionMessage(met)), "left out already")
@@ -20,43 +36,94 @@ test_that("a name that is an argument, or one letter off, names the argument to 
   expect_names(include(x > 1, by = g), "mean(honey_kg, by = g)")
   expect_names(include(x > 1, where = g == "a"), "include(g == \"a\")")
   expect_names(work_out(y = x, where = g == "a"), "include(g == \"a\")")
-  expect_names(condense(m = mean(x), weights = w), "mean(honey_kg, weights = w)")
+  expect_names(
+    condense(m = mean(x), weights = w), "mean(honey_kg, weights = w)"
+  )
   expect_names(statistics(x, weigths = w), "Did you mean `weights = w`?")
-  expect_names(include(x > 1, unkown = "pass"), "Did you mean `unknown = \"pass\"`?")
+  expect_names(
+    include(x > 1, unkown = "pass"), "Did you mean `unknown = \"pass\"`?"
+  )
   expect_names(pick_columns(x, rename = list(y = x)), "renamed = list(y = x)")
   expect_names(chart_box(y = x, color = g), "colour = g")
   expect_names(chart_box(y = x, facet = g), "panels = g")
   expect_names(chart_histogram(x, binz = 9), "Did you mean `bins = 9`?")
   expect_names(scoop(2, highst = x), "Did you mean `highest = x`?")
-  expect_names(to_wide(label = g, value = x, nmae = "a"), "Did you mean `name = \"a\"`?")
+  expect_names(
+    to_wide(label = g, value = x, nmae = "a"), "Did you mean `name = \"a\"`?"
+  )
   expect_names(look_up(d, g, tke = x), "Did you mean `take = x`?")
   expect_names(append_rows(d, orgin = "file"), "Did you mean `origin")
-  expect_names(keep_matched(d, g, tkae = x), "`keep_matched()` has no argument `tkae`")
-  expect_names(counts(g, h, shape = "wide", total = TRUE), "has its sums already")
-  expect_names(characteristics(x, difference = TRUE),
-               "`characteristics()` has no argument `difference`. > Arguments: `by`, `where`")
-  expect_names(chart_box(x, g, NULL, NULL, "keys", FALSE, "shared", NULL, "t", "c", "n", NULL, NULL,
-                         NULL, NULL, NULL, NULL, 99),
-               "given 99")
+  expect_names(
+    keep_matched(d, g, tkae = x), "`keep_matched()` has no argument `tkae`"
+  )
+  expect_names(
+    counts(g, h, shape = "wide", total = TRUE), "has its sums already"
+  )
+  expect_names(
+    characteristics(x, difference = TRUE),
+    "`characteristics()` has no argument `difference`. > Arguments: `by`, `where`"
+  )
+  expect_names(
+    chart_box(
+      x,
+      g,
+      NULL,
+      NULL,
+      "keys",
+      FALSE,
+      "shared",
+      NULL,
+      "t",
+      "c",
+      "n",
+      NULL,
+      NULL,
+      NULL,
+      NULL,
+      NULL,
+      NULL,
+      99
+    ),
+    "given 99"
+  )
 })
 
 test_that("names that only look alike stay names", {
-  expect_silent(out <- pour(d, work_out(share = x / 2, level = x + 1, orders = x * 2)))
+  expect_silent(
+    out <- pour(d, work_out(share = x / 2, level = x + 1, orders = x * 2))
+  )
   expect_true(all(c("share", "level", "orders") %in% names(out$rows)))
-  table <- quiet(pour(d, statistics(share = share(x > 2), total_x = sum(x))))$tables$statistics
+  table <- quiet(pour(
+    d, statistics(share = share(x > 2), total_x = sum(x))
+  ))$tables$statistics
   expect_equal(table$share, 0.5)
-  expect_identical(quiet(pour(d, condense(total = sum(x), by = g)))$rows$total, c(3, 7, 0))
+  expect_identical(
+    quiet(pour(d, condense(total = sum(x), by = g)))$rows$total, c(3, 7, 0)
+  )
 })
 
 test_that("a constant as a column or statistic says that it is one", {
-  expect_match(notes_of(pour(d, work_out(k = 5))), "`k` is 5 in every row", fixed = TRUE)
-  expect_match(notes_of(pour(d, statistics(k = 5))), "`k` is 5 in every group", fixed = TRUE)
-  expect_match(notes_of(pour(d, condense(k = "z", by = g))), "in every group", fixed = TRUE)
+  expect_match(
+    notes_of(pour(d, work_out(k = 5))), "`k` is 5 in every row",
+    fixed = TRUE
+  )
+  expect_match(
+    notes_of(pour(d, statistics(k = 5))),
+    "`k` is 5 in every group",
+    fixed = TRUE
+  )
+  expect_match(
+    notes_of(pour(d, condense(k = "z", by = g))), "in every group",
+    fixed = TRUE
+  )
 })
 
 test_that("counts() takes by, where and weights", {
   table <- quiet(pour(d, counts(h, by = g)))$tables$counts
-  by_hand <- as.data.frame(table(h = d$h, g = addNA(d$g)), stringsAsFactors = FALSE)
+  by_hand <- as.data.frame(
+    table(h = d$h, g = addNA(d$g)),
+    stringsAsFactors = FALSE
+  )
   by_hand <- by_hand[by_hand$Freq > 0, ]
   expect_identical(table$n, by_hand$Freq)
   expect_identical(table$share, c(0.5, 0.5, 0.5, 0.5, 1))
@@ -68,31 +135,49 @@ test_that("counts() takes by, where and weights", {
   expect_identical(weighted$n, c(2L, 2L, 1L))
   expect_identical(weighted$weight, c(3, 4, 5))
   expect_equal(weighted$share, c(3, 4, 5) / 12)
-  wide <- quiet(pour(d, counts(g, h, weights = w, shape = "wide")))$tables$counts
-  expect_equal(unname(as.matrix(wide[-4, c("u", "v")])),
-               unname(unclass(xtabs(w ~ addNA(g) + h, d)))[, ], ignore_attr = TRUE)
-  expect_error(counts(g, by = h, shape = "wide"), class = "neatsieve_error_step")
+  wide <- quiet(pour(
+    d, counts(g, h, weights = w, shape = "wide")
+  ))$tables$counts
+  expect_equal(
+    unname(as.matrix(wide[-4, c("u", "v")])),
+    unname(unclass(xtabs(w ~ addNA(g) + h, d)))[, ],
+    ignore_attr = TRUE
+  )
+  expect_error(
+    counts(g, by = h, shape = "wide"),
+    class = "neatsieve_error_step"
+  )
   expect_error(pour(d, counts(g, by = g)), "counted, and a group")
 })
 
 test_that("statistics(where = ) narrows all its statistics, and the rows go on", {
-  said <- notes_of(out <- pour(d, statistics(x, top = max(w), where = x > 1, by = g)))
+  said <- notes_of(
+    out <- pour(d, statistics(x, top = max(w), where = x > 1, by = g))
+  )
   plain <- quiet(pour(d, include(x > 1), statistics(x, top = max(w), by = g)))
   expect_identical(out$tables$statistics, plain$tables$statistics)
   expect_identical(nrow(out$rows), nrow(d))
   expect_match(said, "`where` is unknown in 1 row", fixed = TRUE)
   plan <- withr::local_tempfile(fileext = ".yaml")
-  s <- sieve(criteria(big = x > 1), statistics(x, where = big),
-             counts(g, where = big, by = h, weights = w))
+  s <- sieve(
+    criteria(big = x > 1),
+    statistics(x, where = big),
+    counts(g, where = big, by = h, weights = w)
+  )
   write_sieve(s, plan)
   expect_identical(read_sieve(plan), s, ignore_attr = TRUE)
-  expect_match(paste(capture.output(print(s)), collapse = " "), "only rows where big")
+  expect_match(
+    paste(capture.output(print(s)), collapse = " "), "only rows where big"
+  )
 })
 
 test_that("by, where and weights mean the same in a database, under subsets and piece by piece", {
-  steps <- sieve(counts(g, where = x > 1), counts(h, by = g, name = "by"),
-                 counts(g, weights = w, name = "weighted"),
-                 statistics(x, where = w > 1, by = g))
+  steps <- sieve(
+    counts(g, where = x > 1),
+    counts(h, by = g, name = "by"),
+    counts(g, weights = w, name = "weighted"),
+    statistics(x, where = w > 1, by = g)
+  )
   memory <- quiet(pour(d, steps))
   con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(con))
@@ -103,22 +188,35 @@ test_that("by, where and weights mean the same in a database, under subsets and 
   withr::local_options(neatsieve.sieve_file_bytes = 0)
   pieces <- quiet(pour(path, steps))
   for (name in names(memory$tables)) {
-    expect_equal(as.data.frame(there$tables[[name]]), as.data.frame(memory$tables[[name]]),
-                 ignore_attr = TRUE)
-    expect_equal(as.data.frame(pieces$tables[[name]]), as.data.frame(memory$tables[[name]]),
-                 ignore_attr = TRUE)
+    expect_equal(
+      as.data.frame(there$tables[[name]]),
+      as.data.frame(memory$tables[[name]]),
+      ignore_attr = TRUE
+    )
+    expect_equal(
+      as.data.frame(pieces$tables[[name]]),
+      as.data.frame(memory$tables[[name]]),
+      ignore_attr = TRUE
+    )
   }
-  by_subset <- quiet(pour(d, subsets(first = h == "u", all = present(h)),
-                          counts(g, where = x > 1)))$tables$counts
+  by_subset <- quiet(pour(
+    d, subsets(first = h == "u", all = present(h)), counts(g, where = x > 1)
+  ))$tables$counts
   expect_identical(by_subset$n[by_subset$subset == "all"], c(1L, 2L))
 })
 
 test_that("statistics and condensations without a name are named by their text", {
-  expect_identical(names(quiet(pour(d, condense(mean(x), n = count(), by = g)))$rows),
-                   c("g", "mean(x)", "n"))
-  table <- quiet(pour(d, statistics(x, max(w), mean = median(x), by = g)))$tables$statistics
+  expect_identical(
+    names(quiet(pour(d, condense(mean(x), n = count(), by = g)))$rows),
+    c("g", "mean(x)", "n")
+  )
+  table <- quiet(pour(
+    d, statistics(x, max(w), mean = median(x), by = g)
+  ))$tables$statistics
   expect_identical(table[["max(w)"]], c(2, 4, 5))
   expect_identical(table$mean, c(1.5, 3.5, NA))
-  each <- quiet(pour(d, condense(each(of_kind("number"), mean(it), as = "mean_*"), by = g)))$rows
+  each <- quiet(pour(
+    d, condense(each(of_kind("number"), mean(it), as = "mean_*"), by = g)
+  ))$rows
   expect_equal(each$mean_w, unname(c(tapply(d$w, d$g, mean, na.rm = TRUE), 5)))
 })

@@ -5,9 +5,13 @@ run_script <- function(...) {
   script <- tempfile(fileext = ".R")
   writeLines(c(...), script)
   out <- tempfile()
-  code <- system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", shQuote(script)),
-                  stdout = out, stderr = out,
-                  env = paste0("R_LIBS=", shQuote(paste(.libPaths(), collapse = ":"))))
+  code <- system2(
+    file.path(R.home("bin"), "Rscript"),
+    c("--vanilla", shQuote(script)),
+    stdout = out,
+    stderr = out,
+    env = paste0("R_LIBS=", shQuote(paste(.libPaths(), collapse = ":")))
+  )
   list(code = code, said = readLines(out, encoding = "UTF-8"))
 }
 
@@ -26,26 +30,45 @@ test_that("a study answers as a data frame and is not changed by assignment", {
   expect_match(format(s), "Air of 1973: 153 rows", fixed = TRUE)
   expect_match(utils::capture.output(str(s))[1], "Study Air of 1973")
   expect_error(s$Ozon, "Did you mean `Ozone`", class = "neatsieve_error_study")
-  for (
-    change in list(quote(s$new <- 1), quote(s[["Ozone"]] <- 1), quote(s[1, 1] <- 1),
-                   quote(names(s) <- "x"))) {
-    expect_error(eval(change), "work_out\\(new = ...\\)", class = "neatsieve_error_study")
+  for (change in list(
+    quote(s$new <- 1),
+    quote(s[["Ozone"]] <- 1),
+    quote(s[1, 1] <- 1),
+    quote(names(s) <- "x")
+  )) {
+    expect_error(
+      eval(change), "work_out\\(new = ...\\)",
+      class = "neatsieve_error_study"
+    )
   }
   # Columns may have the names of a study's own parts.
-  odd <- data.frame(frame = 1:3, unit = c("a", "b", "b"), name = 4:6, source = 7:9)
+  odd <- data.frame(
+    frame = 1:3,
+    unit = c("a", "b", "b"),
+    name = 4:6,
+    source = 7:9
+  )
   t <- study(odd, unit = unit)
   expect_identical(t$frame, 1:3)
   expect_identical(t$name, 4:6)
   expect_equal(ledger(pour(t, include(frame > 1)))$units_out[1], 1)
-  for (
-    figure in list(plot(s, Ozone), plot(s, Ozone, Temp), plot(s),
-                   plot(study(iris), Species, Sepal.Width),
-                   plot(study(esoph), agegp, alcgp))) expect_s3_class(figure, "ggplot")
-  expect_error(plot(s, Ozone, Temp, Wind), "at most two", class = "neatsieve_error_step")
+  for (figure in list(
+    plot(s, Ozone),
+    plot(s, Ozone, Temp),
+    plot(s),
+    plot(study(iris), Species, Sepal.Width),
+    plot(study(esoph), agegp, alcgp)
+  )) expect_s3_class(figure, "ggplot")
+  expect_error(
+    plot(s, Ozone, Temp, Wind), "at most two",
+    class = "neatsieve_error_step"
+  )
 })
 
 test_that("siftings answer as a list and as the rows that went all the way", {
-  out <- pour(airquality, include(Temp > 80), statistics(Wind), chart_histogram(x = Wind))
+  out <- pour(
+    airquality, include(Temp > 80), statistics(Wind), chart_histogram(x = Wind)
+  )
   kept <- airquality[airquality$Temp > 80, ]
   expect_identical(dim(out), c(nrow(kept), 6L))
   expect_identical(nrow(out), nrow(kept))
@@ -58,57 +81,94 @@ test_that("siftings answer as a list and as the rows that went all the way", {
   expect_match(format(out), "68 of 153 rows")
   expect_match(utils::capture.output(str(out)), "statistics", all = FALSE)
   expect_match(utils::capture.output(print(summary(out))), "^Wind", all = FALSE)
-  expect_match(pour(airquality |> subset(Temp > 80), include(Wind > 3)) |> format(),
-               "Siftings of the data")
-  expect_match(airquality |> pour(include(Wind > 3)) |> format(), "Siftings of airquality")
+  expect_match(
+    pour(airquality |> subset(Temp > 80), include(Wind > 3)) |> format(),
+    "Siftings of the data"
+  )
+  expect_match(
+    airquality |> pour(include(Wind > 3)) |> format(), "Siftings of airquality"
+  )
   grDevices::pdf(NULL)
   expect_s3_class(plot(out), "ggplot")
   grDevices::dev.off()
-  for (
-    change in list(quote(out$rows <- 1), quote(out[["rows"]] <- 1),
-                   quote(names(out) <- "x"))) expect_error(eval(change), "as.data.frame\\(out\\)",
-                   class = "neatsieve_error_run")
+  for (change in list(
+    quote(out$rows <- 1), quote(out[["rows"]] <- 1), quote(names(out) <- "x")
+  )) {
+    expect_error(
+      eval(change), "as.data.frame\\(out\\)",
+      class = "neatsieve_error_run"
+    )
+  }
   expect_error(out$row, "Did you mean `\\$rows`", class = "neatsieve_error_run")
   expect_error(out$Wind, "out\\$rows\\$Wind", class = "neatsieve_error_run")
 })
 
 test_that("wrong values where an expression or step should be are errors of ours", {
-  family <- function(...) tryCatch({
-    pour(airquality, ...)
-    "none"
-  }, error = function(e) if (inherits(e, "neatsieve_error")) "ours" else conditionMessage(e))
+  family <- function(...) {
+    tryCatch(
+      {
+        pour(airquality, ...)
+        "none"
+      },
+      error = function(e) {
+        if (inherits(e, "neatsieve_error")) "ours" else conditionMessage(e)
+      }
+    )
+  }
   f <- function(x) x
-  wrong <- alist(include(Ozone > .(c(1, 2))), work_out(z = .(1:2)), work_out(z = Ozone + .(1:3)),
-                 include(Ozone > .(NULL)), include(Ozone > .(list(1))), include(Ozone %in% .(f)),
-                 pick_columns(-1), pick_columns(-(1:2)), pick_columns(.(-1)),
-                 include(unknown = "pass"), include(NULL), include(list(Ozone > 1)),
-                 include(c(NA, 1)), NULL, list(1), f, "pass", Temp > 80,
-                 statistics(NULL), statistics(by = NULL, list(1)), counts(NULL),
-                 counts(Month, share = 3), counts(Month, order = 3), chart_bar(x = NULL),
-                 chart_bar(x = list(1)),
-                 subsets(NULL), criteria(NULL), settings(a = NULL), work_out(a = NULL),
-                 condense(a = NULL), include(Ozone > mean(Ozone, where = 3)),
-                 statistics(m = mean(Ozone, where = Temp)))
-  for (step in wrong) expect_identical(eval(bquote(family(.(step)))), "ours", info = deparse(step))
+  wrong <- alist(
+    include(Ozone > .(c(1, 2))), work_out(z = .(1:2)),
+    work_out(z = Ozone + .(1:3)), include(Ozone > .(NULL)),
+    include(Ozone > .(list(1))), include(Ozone %in% .(f)), pick_columns(-1),
+    pick_columns(-(1:2)), pick_columns(.(-1)), include(unknown = "pass"),
+    include(NULL), include(list(Ozone > 1)), include(c(NA, 1)), NULL, list(1),
+    f, "pass", Temp > 80, statistics(NULL), statistics(by = NULL, list(1)),
+    counts(NULL), counts(Month, share = 3), counts(Month, order = 3),
+    chart_bar(x = NULL), chart_bar(x = list(1)), subsets(NULL), criteria(NULL),
+    settings(a = NULL), work_out(a = NULL), condense(a = NULL),
+    include(Ozone > mean(Ozone, where = 3)),
+    statistics(m = mean(Ozone, where = Temp))
+  )
+  for (step in wrong) {
+    expect_identical(
+      eval(bquote(family(.(step)))), "ours",
+      info = deparse(step)
+    )
+  }
 })
 
 test_that("steps work unattached, in functions, in lapply and in pipes", {
   ran <- run_script(
-    paste0("count_above <- function(least) airquality |> ",
-           "neatsieve::pour(neatsieve::include(neatsieve::written(paste('Temp >', least)))) |> ",
-           "nrow()"),
+    paste0(
+      "count_above <- function(least) airquality |> ",
+      "neatsieve::pour(neatsieve::include(neatsieve::written(paste('Temp >', ",
+      "least)))) |> ",
+      "nrow()"
+    ),
     "print(vapply(c(80, 90), count_above, 1))",
-    paste0("by_column <- lapply(c('Ozone', 'Wind'), function(column) neatsieve::pour(airquality, ",
-           "neatsieve::statistics(.(column)))$tables$statistics$mean)"),
+    paste0(
+      "by_column <- lapply(c('Ozone', 'Wind'), function(column) ",
+      "neatsieve::pour(airquality, ",
+      "neatsieve::statistics(.(column)))$tables$statistics$mean)"
+    ),
     "print(unlist(by_column))",
-    paste0("plan <- neatsieve::sieve(neatsieve::criteria(hot = Temp > 80), ",
-           "neatsieve::include(hot), neatsieve::subsets(windy = Wind > 10, ",
-           "neatsieve::leftover()),"),
-    paste0("  neatsieve::counts(Month, order = neatsieve::falling(n)), neatsieve::chart_box(y = ",
-           "Ozone, x = Month, panels = neatsieve::subsets()))"),
+    paste0(
+      "plan <- neatsieve::sieve(neatsieve::criteria(hot = Temp > 80), ",
+      "neatsieve::include(hot), neatsieve::subsets(windy = Wind > 10, ",
+      "neatsieve::leftover()),"
+    ),
+    paste0(
+      "  neatsieve::counts(Month, order = neatsieve::falling(n)), ",
+      "neatsieve::chart_box(y = ",
+      "Ozone, x = Month, panels = neatsieve::subsets()))"
+    ),
     "out <- neatsieve::pour(airquality, plan)",
-    paste0("print(names(out$subsets)); print(nrow(neatsieve::screening(airquality, ",
-           "neatsieve::criteria(hot = Temp > 80))$table)); print(class(out$figures$box))"))
+    paste0(
+      "print(names(out$subsets)); print(nrow(neatsieve::screening(airquality, ",
+      "neatsieve::criteria(hot = Temp > 80))$table)); ",
+      "print(class(out$figures$box))"
+    )
+  )
   expect_identical(ran$code, 0L)
   expect_match(ran$said, "[1] 68 14", fixed = TRUE, all = FALSE)
   expect_match(ran$said, "42.1", fixed = TRUE, all = FALSE)
@@ -116,33 +176,57 @@ test_that("steps work unattached, in functions, in lapply and in pipes", {
 })
 
 test_that("an error in a script shows its three parts and no backtrace", {
-  ran <- run_script("library(neatsieve)", "step <- function() pour(airquality, include(Ozon > 1))",
-                    "step()")
+  ran <- run_script(
+    "library(neatsieve)",
+    "step <- function() pour(airquality, include(Ozon > 1))",
+    "step()"
+  )
   expect_identical(ran$code, 1L)
-  expect_match(ran$said[1], "Error: There is no column, criterion or setting `Ozon`.", fixed = TRUE)
+  expect_match(
+    ran$said[1],
+    "Error: There is no column, criterion or setting `Ozon`.",
+    fixed = TRUE
+  )
   expect_match(ran$said, "In step 1, include", all = FALSE)
   expect_match(ran$said, "Did you mean `Ozone`", all = FALSE)
   expect_false(any(grepl("Backtrace|tryCatch|stop_neatly", ran$said)))
 })
 
 test_that("relabel() and renamed = read in one direction, new = old", {
-  d <- data.frame(k = c("Birch ", "BIRCH", "rowan"), f = factor(c("a", "b", "c")))
-  out <- pour(d,
-              work_out(k = relabel(k, c("birch" = c("Birch ", "BIRCH"))),
-                       f = relabel(f, c("x" = "a", "x" = "b"))),
-              pick_columns(renamed = list(tree = k)))
+  d <- data.frame(
+    k = c("Birch ", "BIRCH", "rowan"),
+    f = factor(c("a", "b", "c"))
+  )
+  out <- pour(
+    d,
+    work_out(
+      k = relabel(k, c("birch" = c("Birch ", "BIRCH"))),
+      f = relabel(f, c("x" = "a", "x" = "b"))
+    ),
+    pick_columns(renamed = list(tree = k))
+  )
   expect_identical(out$rows$tree, c("birch", "birch", "rowan"))
   expect_identical(out$rows$f, factor(c("x", "x", "c"), c("x", "c")))
-  expect_error(pour(d, work_out(k = relabel(k, c("a" = "rowan", "b" = "rowan")))), "two new names",
-               class = "neatsieve_error_expression")
+  expect_error(
+    pour(d, work_out(k = relabel(k, c("a" = "rowan", "b" = "rowan")))),
+    "two new names",
+    class = "neatsieve_error_expression"
+  )
   plan <- tempfile(fileext = ".yaml")
   write_sieve(out$sieve, plan)
   expect_identical(pour(d, read_sieve(plan))$rows, out$rows)
 })
 
 test_that("a study's name stands in reports and captions", {
-  out <- pour(study(airquality, name = "Air of 1973"), chart_bar(x = Month), include(Temp > 90))
-  expect_match(caption_of(out$figures$bar), "All 153 rows of Air of 1973.", fixed = TRUE)
+  out <- pour(
+    study(airquality, name = "Air of 1973"),
+    chart_bar(x = Month),
+    include(Temp > 90)
+  )
+  expect_match(
+    caption_of(out$figures$bar), "All 153 rows of Air of 1973.",
+    fixed = TRUE
+  )
   page <- tempfile(fileext = ".html")
   report(out, page)
   expect_match(readLines(page), "<h1>Air of 1973</h1>", all = FALSE)

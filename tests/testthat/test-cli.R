@@ -6,48 +6,81 @@ command <- function(..., env = character(), dir = NULL) {
   on.exit(unlink(c(out, err)))
   old <- if (!is.null(dir)) setwd(dir)
   if (!is.null(old)) on.exit(setwd(old), add = TRUE)
-  code <- system2(file.path(R.home("bin"), "Rscript"),
-                  c("--vanilla", shQuote(script), shQuote(c(...))), stdout = out, stderr = err,
-                  env = c(paste0("R_LIBS=", shQuote(paste(.libPaths(), collapse = ":"))), env))
-  list(code = code, out = readLines(out, encoding = "UTF-8"),
-       err = readLines(err, encoding = "UTF-8"))
+  code <- system2(
+    file.path(R.home("bin"), "Rscript"),
+    c("--vanilla", shQuote(script), shQuote(c(...))),
+    stdout = out,
+    stderr = err,
+    env = c(paste0("R_LIBS=", shQuote(paste(.libPaths(), collapse = ":"))), env)
+  )
+  list(
+    code = code,
+    out = readLines(out, encoding = "UTF-8"),
+    err = readLines(err, encoding = "UTF-8")
+  )
 }
 quick <- function(...) {
   err <- character()
-  out <-
-    utils::capture.output(
-      code <- withCallingHandlers(neatsieve:::cli_main(c(...)), message = function(m) {
-    err <<- c(err, conditionMessage(m))
-    invokeRestart("muffleMessage")
-  }))
+  out <- utils::capture.output(
+    code <- withCallingHandlers(
+      neatsieve:::cli_main(c(...)),
+      message = function(m) {
+        err <<- c(err, conditionMessage(m))
+        invokeRestart("muffleMessage")
+      }
+    )
+  )
   list(code = code, out = out, err = err)
 }
 
-test_that(
-  paste0("the same plan gives the same tables from R and from the command line, in another ",
-         "locale, time zone and thread count"), {
+test_that(paste0(
+  "the same plan gives the same tables from R and from the command line, in ",
+  "another ",
+  "locale, time zone and thread count"
+), {
   plan <- demo_file("spring-mites.yaml")
   folder <- tempfile("out-")
-  ran <- command("pour", plan, "--out", folder, "--held", "--threads", "1",
-                 env = c("LC_ALL=C", "LANG=C", "TZ=Pacific/Auckland"))
+  ran <- command(
+    "pour",
+    plan,
+    "--out",
+    folder,
+    "--held",
+    "--threads",
+    "1",
+    env = c("LC_ALL=C", "LANG=C", "TZ=Pacific/Auckland")
+  )
   expect_identical(ran$code, 0L)
   expect_true(any(grepl("went all the way", ran$out)))
   s <- read_sieve(plan)
   out <- quiet(pour(neatsieve:::study_from_plan(attr(s, "study")), s))
   from_r <- tempfile("out-")
   without_charts <- s[!startsWith(vapply(s, `[[`, "", "kind"), "chart_")]
-  tables_alone <- quiet(pour(neatsieve:::study_from_plan(attr(s, "study")), without_charts))
+  tables_alone <- quiet(pour(
+    neatsieve:::study_from_plan(attr(s, "study")), without_charts
+  ))
   write_siftings(tables_alone, from_r, report = FALSE, held = TRUE)
-  for (name in c("rows.csv", "held.csv", "table-statistics.csv")) expect_identical(
-    readLines(file.path(folder, name)), readLines(file.path(from_r, name)), info = name)
+  for (name in c(
+    "rows.csv", "held.csv", "table-statistics.csv"
+  )) {
+    expect_identical(
+      readLines(file.path(folder, name)),
+      readLines(file.path(from_r, name)),
+      info = name
+    )
+  }
   written <- utils::read.csv(file.path(folder, "table-statistics.csv"))
   table <- as.data.frame(out$tables$statistics)
   table$apiary <- as.character(table$apiary)
   expect_equal(written, table)
   expect_true(file.size(file.path(folder, "figure-histogram.png")) > 5000)
   again <- read_sieve(file.path(folder, "sieve.yaml"))
-  expect_identical(quiet(pour(neatsieve:::study_from_plan(attr(again, "study")), again))$tables,
-                   out$tables)
+  expect_identical(
+    quiet(pour(
+      neatsieve:::study_from_plan(attr(again, "study")), again
+    ))$tables,
+    out$tables
+  )
 })
 
 test_that("exit codes tell done, failed and wrong usage apart, and messages go to stderr", {
@@ -59,12 +92,20 @@ test_that("exit codes tell done, failed and wrong usage apart, and messages go t
   failed <- command("look", "nowhere.csv")
   expect_identical(failed$code, 1L)
   expect_match(failed$err[1], "There is no file")
-  for (
-    args in list(character(), "look", c("verify", "a", "b"), c("pour", "--nonsense"),
-                 c("screening", "x.csv"), c("pour", "x.yaml", "--set", "a"))) {
+  for (args in list(
+    character(),
+    "look",
+    c("verify", "a", "b"),
+    c("pour", "--nonsense"),
+    c("screening", "x.csv"),
+    c("pour", "x.yaml", "--set", "a")
+  )) {
     got <- do.call(quick, as.list(args))
-    expect_identical(got$code, if (identical(args, c("pour", "x.yaml", "--set", "a"))) 1L else 2L,
-                     info = paste(args, collapse = " "))
+    expect_identical(
+      got$code,
+      if (identical(args, c("pour", "x.yaml", "--set", "a"))) 1L else 2L,
+      info = paste(args, collapse = " ")
+    )
     expect_length(got$out, 0)
   }
   for (name in c("look", "screening", "check", "pour", "demo")) {
@@ -76,15 +117,30 @@ test_that("exit codes tell done, failed and wrong usage apart, and messages go t
 
 test_that("look, screening, check and pour print what an analyst needs", {
   visits <- demo_file("hive-visits.csv")
-  expect_snapshot(
-    cat(
-      quick("screening", visits, "mites_per_100 > 5", "treatment != \"none\"", "--unit", "hive",
-            "--absent", "NA,n/a,-9", "--pairs")$out, sep = "\n"))
-  expect_match(paste(quick("look", visits, "--unit", "hive")$out, collapse = "\n"), "121 units")
+  expect_snapshot(cat(
+    quick(
+      "screening",
+      visits,
+      "mites_per_100 > 5",
+      "treatment != \"none\"",
+      "--unit",
+      "hive",
+      "--absent",
+      "NA,n/a,-9",
+      "--pairs"
+    )$out,
+    sep = "\n"
+  ))
+  expect_match(
+    paste(quick("look", visits, "--unit", "hive")$out, collapse = "\n"),
+    "121 units"
+  )
   checked <- quick("check", demo_file("spring-mites.yaml"))
   expect_identical(checked$code, 0L)
   expect_match(paste(checked$out, collapse = "\n"), "9 steps checked")
-  changed <- quick("pour", demo_file("spring-mites.yaml"), "--set", "min_weight=45")
+  changed <- quick(
+    "pour", demo_file("spring-mites.yaml"), "--set", "min_weight=45"
+  )
   expect_match(changed$out[1], "258 of 2,345 rows")
   expect_identical(quick("screening", visits, "mites > 5")$code, 1L)
 })
@@ -95,82 +151,139 @@ test_that("demo writes everything and the report stands alone", {
   folder <- tempfile("demo-")
   ran <- quick("demo", "--out", folder)
   expect_identical(ran$code, 0L)
-  expect_setequal(list.files(folder),
-                  c("rows.csv", "held.csv", "ledger.csv", "table-statistics.csv",
-                    "figure-histogram.png", "figure-box.png", "figure-flow.png", "figures.csv",
-                    "sieve.yaml", "report.html", "seal.json", "SHA256SUMS", "examples",
-                    "gallery.html"))
-  examples <- list.files(system.file("examples", package = "neatsieve"), pattern = "[.]R$")
-  expect_setequal(list.files(file.path(folder, "examples")), sub("[.]R$", ".txt", examples))
-  gallery <- paste(readLines(file.path(folder, "gallery.html")), collapse = "\n")
-  for (
-    chart in grep("^chart_(?!data)", getNamespaceExports("neatsieve"), value = TRUE,
-                  perl = TRUE)) expect_true(grepl(paste0(chart, "("), gallery, fixed = TRUE),
-                  info = chart)
+  expect_setequal(
+    list.files(folder),
+    c(
+      "rows.csv", "held.csv", "ledger.csv", "table-statistics.csv",
+      "figure-histogram.png", "figure-box.png", "figure-flow.png",
+      "figures.csv", "sieve.yaml", "report.html", "seal.json", "SHA256SUMS",
+      "examples", "gallery.html"
+    )
+  )
+  examples <- list.files(
+    system.file("examples", package = "neatsieve"),
+    pattern = "[.]R$"
+  )
+  expect_setequal(
+    list.files(file.path(folder, "examples")), sub("[.]R$", ".txt", examples)
+  )
+  gallery <- paste(
+    readLines(file.path(folder, "gallery.html")),
+    collapse = "\n"
+  )
+  for (chart in grep(
+    "^chart_(?!data)",
+    getNamespaceExports("neatsieve"),
+    value = TRUE,
+    perl = TRUE
+  )) expect_true(grepl(paste0(chart, "("), gallery, fixed = TRUE), info = chart)
   expect_gt(
-    lengths(
-      gregexpr("<img src=\"data:image/[a-z+]*;base64,[^\"]{2000,}\" [^>]*alt=\"[^\"]{20,}\"",
-               gallery)), 20)
+    lengths(gregexpr(
+      "<img src=\"data:image/[a-z+]*;base64,[^\"]{2000,}\" [^>]*alt=\"[^\"]{20,}\"",
+      gallery
+    )),
+    20
+  )
   page <- paste(readLines(file.path(folder, "report.html")), collapse = "\n")
   expect_true(grepl("data:image/", page, fixed = TRUE))
   expect_false(grepl("(src|href)=\"(?!data:|#)", page, perl = TRUE))
-  for (
-    said in c("What became of the rows", "in_spring", "426 of 2,345", "Windle Hill",
-              "<h2>Figures</h2>")) expect_true(grepl(said, page, fixed = TRUE), info = said)
+  for (said in c(
+    "What became of the rows", "in_spring", "426 of 2,345", "Windle Hill",
+    "<h2>Figures</h2>"
+  )) expect_true(grepl(said, page, fixed = TRUE), info = said)
 })
 
 test_that("write_siftings leaves no partial file and says what is wrong", {
   out <- pour(airquality, include(Ozone > 100))
   file <- tempfile()
   writeLines("x", file)
-  expect_error(write_siftings(out, file), "is a file", class = "neatsieve_error_run")
-  expect_error(report(out, file.path(tempdir(), "none", "r.html")), "no folder",
-               class = "neatsieve_error_run")
+  expect_error(
+    write_siftings(out, file), "is a file",
+    class = "neatsieve_error_run"
+  )
+  expect_error(
+    report(out, file.path(tempdir(), "none", "r.html")),
+    "no folder",
+    class = "neatsieve_error_run"
+  )
   folder <- tempfile()
   paths <- write_siftings(out, folder)
-  expect_identical(sort(list.files(folder, all.files = TRUE, no.. = TRUE)), sort(basename(paths)))
+  expect_identical(
+    sort(list.files(folder, all.files = TRUE, no.. = TRUE)),
+    sort(basename(paths))
+  )
   expect_equal(utils::read.csv(file.path(folder, "rows.csv")), out$rows)
 })
 
-test_that(
-  paste0("charts of a plan become files, with a list of titles and text alternatives, and slips ",
-         "in them name the line"), {
+test_that(paste0(
+  "charts of a plan become files, with a list of titles and text ",
+  "alternatives, and slips ",
+  "in them name the line"
+), {
   folder <- tempfile("charts-")
   dir.create(folder)
   file.copy(demo_file("hive-visits.csv"), folder)
   plan <- file.path(folder, "plan.yaml")
   writeLines(
-    c("study: {file: hive-visits.csv, unit: hive, absent_codes: [\"\", NA, n/a, \"-9\"]}", "steps:",
-      "  - exclude: [hive_weight_kg > 200]",
+    c(
+      "study: {file: hive-visits.csv, unit: hive, absent_codes: [\"\", NA, n/a, \"-9\"]}",
+      "steps:", "  - exclude: [hive_weight_kg > 200]",
       "  - chart_box: {y: hive_weight_kg, x: season, order: falling, window: [20, 60]}",
-      paste0("  - chart_line: {x: \"start_of(visit_date, 'month')\", y: ",
-             "mean(mites_per_100), colour: treatment}"),
+      paste0(
+        "  - chart_line: {x: \"start_of(visit_date, 'month')\", y: ",
+        "mean(mites_per_100), colour: treatment}"
+      ),
       "  - chart_absence: [temper, notes]",
       "  - subsets: {strong: brood_frames > 8, rest: leftover()}",
       "  - chart_density: {x: honey_kg, name: honey per subset}",
-      "  - chart_overlap"), plan)
+      "  - chart_overlap"
+    ),
+    plan
+  )
   ran <- quick("pour", plan, "--out", file.path(folder, "out"), "--report")
   expect_identical(ran$code, 0L)
-  expect_match(paste(ran$out, collapse = "\n"),
-               "Figures box, line, absence, honey per subset and overlap", fixed = TRUE)
-  files <- c("figure-box.png", "figure-line.png", "figure-absence.png",
-             "figure-honey-per-subset-strong.png", "figure-honey-per-subset-rest.png",
-             "figure-overlap.png")
+  expect_match(
+    paste(ran$out, collapse = "\n"),
+    "Figures box, line, absence, honey per subset and overlap",
+    fixed = TRUE
+  )
+  files <- c(
+    "figure-box.png", "figure-line.png", "figure-absence.png",
+    "figure-honey-per-subset-strong.png", "figure-honey-per-subset-rest.png",
+    "figure-overlap.png"
+  )
   expect_true(all(file.size(file.path(folder, "out", files)) > 5000))
   listed <- utils::read.csv(file.path(folder, "out", "figures.csv"))
   expect_setequal(listed$file, files)
-  expect_match(listed$text_alternative[listed$file == "figure-box.png"],
-               paste0("Box plots. hive_weight_kg by season for summer, autumn and spring: 2,226 ",
-                      "rows, 118 absent"))
-  page <- paste(readLines(file.path(folder, "out", "report.html")), collapse = "\n")
-  for (text in listed$text_alternative) expect_true(
-    grepl(as.character(htmltools::htmlEscape(text, attribute = TRUE)), page, fixed = TRUE),
-    info = text)
+  expect_match(
+    listed$text_alternative[listed$file == "figure-box.png"],
+    paste0(
+      "Box plots. hive_weight_kg by season for summer, autumn and spring: ",
+      "2,226 ",
+      "rows, 118 absent"
+    )
+  )
+  page <- paste(
+    readLines(file.path(folder, "out", "report.html")),
+    collapse = "\n"
+  )
+  for (text in listed$text_alternative) {
+    expect_true(
+      grepl(
+        as.character(htmltools::htmlEscape(text, attribute = TRUE)),
+        page,
+        fixed = TRUE
+      ),
+      info = text
+    )
+  }
   writeLines(sub("order: falling", "ordr: falling", readLines(plan)), plan)
   wrong <- quick("pour", plan)
   expect_identical(wrong$code, 1L)
-  expect_match(paste(wrong$err, collapse = "\n"),
-               "Unknown key `ordr`.*line 4.*Did you mean `order`")
+  expect_match(
+    paste(wrong$err, collapse = "\n"),
+    "Unknown key `ordr`.*line 4.*Did you mean `order`"
+  )
 })
 
 test_that("files are read as the options say, and hints speak the shell's language", {
@@ -178,43 +291,101 @@ test_that("files are read as the options say, and hints speak the shell's langua
   dir.create(folder)
   file <- file.path(folder, "messy.csv")
   writeBin(
-    c(charToRaw("day;w;town;temper\n31/05/2024;31,5;M"), as.raw(0xfc),
-      charToRaw("nchen;hot\n01/06/2024;2,25;Ulm;calm\n02/06/2024;x;Ulm;hot\n")), file)
-  read <- quick("look", file, "--encoding", "latin1", "--decimal", ",", "--kinds",
-                "day=date %d/%m/%Y,w=number", "--ordered", "temper=calm,hot", "--absent", "x")
+    c(
+      charToRaw("day;w;town;temper\n31/05/2024;31,5;M"), as.raw(0xfc),
+      charToRaw("nchen;hot\n01/06/2024;2,25;Ulm;calm\n02/06/2024;x;Ulm;hot\n")
+    ),
+    file
+  )
+  read <- quick(
+    "look",
+    file,
+    "--encoding",
+    "latin1",
+    "--decimal",
+    ",",
+    "--kinds",
+    "day=date %d/%m/%Y,w=number",
+    "--ordered",
+    "temper=calm,hot",
+    "--absent",
+    "x"
+  )
   expect_identical(read$code, 0L)
   expect_match(read$out, "^day +date +0", all = FALSE)
   expect_match(read$out, "^w +number +1", all = FALSE)
   expect_match(read$out, "^temper +ordered", all = FALSE)
-  hint <- function(said) gsub(" +", " ", paste(utils::tail(said, 3), collapse = " "))
+  hint <- function(said) {
+    gsub(" +", " ", paste(utils::tail(said, 3), collapse = " "))
+  }
   expect_match(hint(read$out), "neatsieve screening .* 'present\\(w\\)'$")
-  named <- quick("screening", file, "heavy = w > 10", "town == \"ulm\"", "--encoding", "latin1",
-                 "--decimal", ",", "--kinds", "w=number")
+  named <- quick(
+    "screening",
+    file,
+    "heavy = w > 10",
+    "town == \"ulm\"",
+    "--encoding",
+    "latin1",
+    "--decimal",
+    ",",
+    "--kinds",
+    "w=number"
+  )
   expect_match(named$out, "^heavy +1 +1 +1  w absent 1", all = FALSE)
   expect_match(named$err, "--kinds 'w=text'", fixed = TRUE, all = FALSE)
   expect_match(hint(named$out), "neatsieve pour PLAN")
-  slip <- quick("screening", file, "day > \"2024-06-01\"", "--encoding", "latin1")
-  expect_match(gsub("\n *", " ", paste(slip$err, collapse = " ")), "`--kinds 'day=date %d/%m/%Y'`",
-               fixed = TRUE)
-  expect_match(quick("screening", file, "town = \"Ulm\"", "--encoding", "latin1")$err,
-               "town == \"Ulm\"", fixed = TRUE, all = FALSE)
-  expect_match(quick("look", file)$err, "--encoding latin1", fixed = TRUE, all = FALSE)
+  slip <- quick(
+    "screening", file, "day > \"2024-06-01\"", "--encoding", "latin1"
+  )
+  expect_match(
+    gsub("\n *", " ", paste(slip$err, collapse = " ")),
+    "`--kinds 'day=date %d/%m/%Y'`",
+    fixed = TRUE
+  )
+  expect_match(
+    quick("screening", file, "town = \"Ulm\"", "--encoding", "latin1")$err,
+    "town == \"Ulm\"",
+    fixed = TRUE,
+    all = FALSE
+  )
+  expect_match(
+    quick("look", file)$err, "--encoding latin1",
+    fixed = TRUE, all = FALSE
+  )
   expect_identical(quick("look", file, "--kinds", "day")$code, 2L)
   plan <- file.path(folder, "plan.yaml")
-  writeLines(c("study: {file: messy.csv, encoding: latin1}", "steps:", "  - include: [\"w > 3\"]"),
-             plan)
+  writeLines(
+    c(
+      "study: {file: messy.csv, encoding: latin1}", "steps:",
+      "  - include: [\"w > 3\"]"
+    ),
+    plan
+  )
   expect_identical(quick("pour", plan)$code, 1L)
-  expect_match(quick("pour", plan, "--decimal", ",", "--kinds", "w=number")$out[1], "1 of 3 rows")
-  expect_match(paste(quick("check", plan, "--decimal", ",", "--kinds", "w=number")$out,
-                     collapse = "\n"), "1 step checked.*1 note")
+  expect_match(
+    quick("pour", plan, "--decimal", ",", "--kinds", "w=number")$out[1],
+    "1 of 3 rows"
+  )
+  expect_match(
+    paste(
+      quick("check", plan, "--decimal", ",", "--kinds", "w=number")$out,
+      collapse = "\n"
+    ),
+    "1 step checked.*1 note"
+  )
 })
 
 test_that("wrong numbers of threads are wrong usage, and -- ends the options", {
   plan <- demo_file("spring-mites.yaml")
-  for (n in c("0", "-1")) expect_identical(quick("pour", plan, paste0("--threads=", n))$code, 2L)
+  for (n in c(
+    "0", "-1"
+  )) expect_identical(quick("pour", plan, paste0("--threads=", n))$code, 2L)
   expect_identical(quick("pour", plan, "--threads", "two")$code, 2L)
   expect_identical(quick("look", "--", demo_file("apiaries.csv"))$code, 0L)
-  expect_match(quick("look", "--", "--unit")$err[1], "no file \"--unit\"", fixed = TRUE)
+  expect_match(
+    quick("look", "--", "--unit")$err[1], "no file \"--unit\"",
+    fixed = TRUE
+  )
 })
 
 test_that("a closed pipe ends quietly with its own exit code and files are written", {
@@ -222,26 +393,37 @@ test_that("a closed pipe ends quietly with its own exit code and files are writt
   folder <- tempfile("piped-")
   script <- system.file("exec", "neatsieve", package = "neatsieve")
   said <- tempfile()
-  line <- paste0("R_LIBS=", shQuote(paste(.libPaths(), collapse = ":")), " ",
-                 file.path(R.home("bin"), "Rscript"), " --vanilla ", shQuote(script), " pour ",
-                 shQuote(demo_file("spring-mites.yaml")), " --out ", shQuote(folder), " 2> ",
-                 shQuote(said), " | true; echo ${PIPESTATUS[0]}")
+  line <- paste0(
+    "R_LIBS=", shQuote(paste(.libPaths(), collapse = ":")), " ",
+    file.path(R.home("bin"), "Rscript"), " --vanilla ", shQuote(script),
+    " pour ", shQuote(demo_file("spring-mites.yaml")), " --out ",
+    shQuote(folder), " 2> ", shQuote(said), " | true; echo ${PIPESTATUS[0]}"
+  )
   out <- system2("bash", c("-c", shQuote(line)), stdout = TRUE)
   expect_identical(out, "141")
   expect_false(any(grepl("Error|SIGPIPE", readLines(said))))
-  expect_true(
-    all(c("rows.csv", "report.html", "sieve.yaml") %in% c(list.files(folder), "report.html")))
+  expect_true(all(
+    c("rows.csv", "report.html", "sieve.yaml") %in%
+      c(list.files(folder), "report.html")
+  ))
 })
 
 test_that("the text of --help that ships is the one the command would make", {
-  expect_identical(paste(readLines(system.file("help.txt", package = "neatsieve")),
-                         collapse = "\n"), asNamespace("neatsieve")$cli_usage())
+  expect_identical(
+    paste(
+      readLines(system.file("help.txt", package = "neatsieve")),
+      collapse = "\n"
+    ),
+    asNamespace("neatsieve")$cli_usage()
+  )
 })
 
 test_that("worked examples are listed, and one is run with what each call gives back", {
   listed <- quick("demo", "--list")
   expect_identical(listed$code, 0L)
-  expect_true(any(grepl("^conditions +Conditions split rows three ways", listed$out)))
+  expect_true(any(grepl(
+    "^conditions +Conditions split rows three ways", listed$out
+  )))
   expect_lte(max(nchar(listed$out)), cli::console_width())
   shown <- quick("demo", "conditions")
   expect_identical(shown$code, 0L)
@@ -249,5 +431,9 @@ test_that("worked examples are listed, and one is run with what each call gives 
   expect_true(any(grepl("mites_per_100 absent 226", shown$out)))
   strange <- quick("demo", "condition")
   expect_identical(strange$code, 2L)
-  expect_match(paste(strange$err, collapse = " "), "Did you mean `conditions`", fixed = TRUE)
+  expect_match(
+    paste(strange$err, collapse = " "),
+    "Did you mean `conditions`",
+    fixed = TRUE
+  )
 })

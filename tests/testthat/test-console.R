@@ -1,4 +1,5 @@
-# Prints on consoles of several widths, with odd texts, and where nobody reads them.
+# Prints on consoles of several widths, with odd texts, and where nobody reads
+# them.
 
 printed_at <- function(x, width, ...) {
   old <- options(cli.width = width, width = width)
@@ -8,22 +9,43 @@ printed_at <- function(x, width, ...) {
 
 things_to_print <- function() {
   hives <- demo_study()
-  plan <- sieve(settings(least = 20), criteria(weighed = present(hive_weight_kg)),
-                include(weighed, in_spring = season == "spring",
-                        hive_weight_kg > least & brood_frames > 2 | honey_kg > 10),
-                exclude(misread = hive_weight_kg > 200),
-                work_out(honey_share = honey_kg / hive_weight_kg),
-                subsets(strong = brood_frames > 8, weak = brood_frames < 4),
-                statistics(hive_weight_kg, "mites_*", by = apiary), counts(season, temper),
-                absences(by = season), chart_box(y = mites_per_100, x = treatment))
+  plan <- sieve(
+    settings(least = 20),
+    criteria(weighed = present(hive_weight_kg)),
+    include(
+      weighed,
+      in_spring = season == "spring",
+      hive_weight_kg > least & brood_frames > 2 | honey_kg > 10
+    ),
+    exclude(misread = hive_weight_kg > 200),
+    work_out(honey_share = honey_kg / hive_weight_kg),
+    subsets(strong = brood_frames > 8, weak = brood_frames < 4),
+    statistics(hive_weight_kg, "mites_*", by = apiary),
+    counts(season, temper),
+    absences(by = season),
+    chart_box(y = mites_per_100, x = treatment)
+  )
   out <- quiet(pour(hives, plan))
-  list(study = hives, look = quiet(look(hives)), siftings = out,
-       statistics = out$tables$statistics, counts = out$tables$counts,
-       absences = out$tables$absences, ledger = ledger(out), held = held_back(out),
-       screening = quiet(screening(hives, hive_weight_kg > 60, present(mites_per_100),
-                                   pairs = TRUE)),
-       comparison = compare_runs(out, quiet(pour(hives, swap(plan, "least", 50)))),
-       followed = follow(out, 3), overlaps = overlaps(out), summary = summary(out))
+  list(
+    study = hives,
+    look = quiet(look(hives)),
+    siftings = out,
+    statistics = out$tables$statistics,
+    counts = out$tables$counts,
+    absences = out$tables$absences,
+    ledger = ledger(out),
+    held = held_back(out),
+    screening = quiet(screening(
+      hives,
+      hive_weight_kg > 60,
+      present(mites_per_100),
+      pairs = TRUE
+    )),
+    comparison = compare_runs(out, quiet(pour(hives, swap(plan, "least", 50)))),
+    followed = follow(out, 3),
+    overlaps = overlaps(out),
+    summary = summary(out)
+  )
 }
 
 test_that("no print is wider than its console", {
@@ -31,7 +53,10 @@ test_that("no print is wider than its console", {
   for (width in c(60, 80, 120)) {
     for (name in names(things)) {
       lines <- printed_at(things[[name]], width)
-      expect_lte(max(nchar(lines, "width")), width, label = paste(name, "at", width))
+      expect_lte(
+        max(nchar(lines, "width")), width,
+        label = paste(name, "at", width)
+      )
     }
   }
   expect_snapshot(cat(printed_at(things$siftings, 60), sep = "\n"))
@@ -46,7 +71,9 @@ test_that("no print is wider than its console", {
 test_that("columns that do not fit continue below, led by what tells rows apart", {
   d <- as.data.frame(matrix(round(sin(1:200), 3), 4))
   d <- cbind(d, group = c("a", "b", "c", "d"))
-  table <- quiet(pour(d, statistics(V1, V2, by = group, shape = "wide")))$tables$statistics
+  table <- quiet(pour(
+    d, statistics(V1, V2, by = group, shape = "wide")
+  ))$tables$statistics
   lines <- printed_at(table, 60)
   heads <- grep("^group", lines)
   expect_gt(length(heads), 1)
@@ -60,9 +87,17 @@ test_that("columns that do not fit continue below, led by what tells rows apart"
 })
 
 test_that("odd texts are seen as what they are", {
-  d <- data.frame(t = c("two\nlines", "tab\there", "esc\033[31m", "\u202eturned", "plain", NA),
-                  x = c(1e6, 0.00012, -3, NA, 12.5, 7))
-  lines <- printed_at(quiet(pour(d, include(absent(x) | present(x)))), 60, rows = 9)
+  d <- data.frame(
+    t = c(
+      "two\nlines", "tab\there", "esc\033[31m", "\u202eturned", "plain", NA
+    ),
+    x = c(1e6, 0.00012, -3, NA, 12.5, 7)
+  )
+  lines <- printed_at(
+    quiet(pour(d, include(absent(x) | present(x)))),
+    60,
+    rows = 9
+  )
   expect_match(lines, "two\\nlines", fixed = TRUE, all = FALSE)
   expect_match(lines, "tab\\there", fixed = TRUE, all = FALSE)
   expect_match(lines, "esc\\e[31m", fixed = TRUE, all = FALSE)
@@ -81,9 +116,14 @@ test_that("hints are for people, and piped output goes by COLUMNS", {
   expect_no_match(printed_at(hives, 80), "Next")
   options(neatsieve.hints = TRUE)
   expect_match(printed_at(hives, 80), "Next", all = FALSE)
-  code <- "library(neatsieve); print(suppressMessages(look(demo_file('hive-visits.csv'))))"
-  said <- system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote(code)), stdout = TRUE,
-                  env = c("COLUMNS=64", paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
+  code <-
+    "library(neatsieve); print(suppressMessages(look(demo_file('hive-visits.csv'))))"
+  said <- system2(
+    file.path(R.home("bin"), "Rscript"),
+    c("-e", shQuote(code)),
+    stdout = TRUE,
+    env = c("COLUMNS=64", paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
+  )
   expect_lte(max(nchar(said, "width")), 64)
   expect_gt(max(nchar(said, "width")), 55)
   expect_no_match(said, "Next")

@@ -1,9 +1,12 @@
 # Cross tables: shares of rows, columns or the whole, and how they are read.
 
 cross_rows <- function() {
-  data.frame(g = c("a", "a", "b", "b", "b", NA, "a", "c"),
-             h = c("u", "v", "u", "u", "v", "v", NA, "v"),
-             w = c(1, 2.5, 1, 1, 3, 1, 1, 0.5), k = c("x", "y", "x", "y", "x", "y", "x", "y"))
+  data.frame(
+    g = c("a", "a", "b", "b", "b", NA, "a", "c"),
+    h = c("u", "v", "u", "u", "v", "v", NA, "v"),
+    w = c(1, 2.5, 1, 1, 3, 1, 1, 0.5),
+    k = c("x", "y", "x", "y", "x", "y", "x", "y")
+  )
 }
 wide <- function(..., d = cross_rows()) {
   quiet(pour(d, counts(g, h, ..., shape = "wide")))$tables$counts
@@ -17,11 +20,19 @@ test_that("shares are of the row, the column or the whole", {
     table <- eval(bquote(wide(share = .(share))))
     counts <- as.matrix(as.data.frame(table)[seq(2, 8, 2)])
     expect_equal(unname(counts), unname(n), ignore_attr = TRUE)
-    of <- switch(share, g = n[, rep(4, 4)], h = n[rep(5, 5), ], whole = matrix(8, 5, 4))
-    expect_equal(unname(as.matrix(as.data.frame(table)[seq(3, 9, 2)])), unname(n / of),
-                 ignore_attr = TRUE)
+    of <- switch(share,
+      g = n[, rep(4, 4)],
+      h = n[rep(5, 5), ],
+      whole = matrix(8, 5, 4)
+    )
+    expect_equal(
+      unname(as.matrix(as.data.frame(table)[seq(3, 9, 2)])),
+      unname(n / of),
+      ignore_attr = TRUE
+    )
   }
-  # Without `share` there are none in the wide table, and those of the whole in the long one.
+  # Without `share` there are none in the wide table, and those of the whole in
+  # the long one.
   expect_identical(names(wide()), c("g", "u", "v", "(absent)", "(all)"))
   long <- quiet(pour(d, counts(g)))$tables$counts
   expect_equal(long$share, long$n / 8)
@@ -30,10 +41,15 @@ test_that("shares are of the row, the column or the whole", {
 })
 
 test_that("a count and its share are read in one cell", {
-  expect_output(print(wide(share = h)), "b +2 \\(66.7%\\) +1 \\(25.0%\\) +0 \\(0.0%\\)")
+  expect_output(
+    print(wide(share = h)), "b +2 \\(66.7%\\) +1 \\(25.0%\\) +0 \\(0.0%\\)"
+  )
   shown <- utils::capture.output(print(wide(share = "whole", weights = w)))
-  expect_match(shown[length(shown)], "Across: h. Sums of weights, with their share of all.",
-               fixed = TRUE)
+  expect_match(
+    shown[length(shown)],
+    "Across: h. Sums of weights, with their share of all.",
+    fixed = TRUE
+  )
   expect_match(shown, "absent +0.0 \\(0.0%\\) +1.0 \\(9.1%\\)", all = FALSE)
   by <- wide(by = k, share = "whole")
   expect_output(print(by), "share of all within each k.", fixed = TRUE)
@@ -49,17 +65,25 @@ test_that("a count and its share are read in one cell", {
   report(out, page)
   html <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
   expect_match(html, "<td class=\"n\">2 (66.7%)</td>", fixed = TRUE)
-  expect_match(html, "Across: h. Rows, with their share of each h.", fixed = TRUE)
+  expect_match(
+    html, "Across: h. Rows, with their share of each h.",
+    fixed = TRUE
+  )
 })
 
 test_that("subsets have the same columns in the same order", {
   d <- cross_rows()
-  both <- quiet(pour(d, subsets(later = h == "v", first = h == "u"),
-                     counts(g, h, shape = "wide")))$tables$counts
+  both <- quiet(pour(
+    d, subsets(later = h == "v", first = h == "u"), counts(g, h, shape = "wide")
+  ))$tables$counts
   expect_identical(names(both), c("subset", "g", "u", "v", "(all)"))
-  expect_identical(both$u[both$subset == "later"], rep(0L, sum(both$subset == "later")))
+  expect_identical(
+    both$u[both$subset == "later"], rep(0L, sum(both$subset == "later"))
+  )
   plan <- withr::local_tempfile(fileext = ".yaml")
   steps <- sieve(counts(g, h, shape = "wide", share = "whole"))
   write_sieve(steps, plan)
-  expect_identical(quiet(pour(d, read_sieve(plan)))$tables, quiet(pour(d, steps))$tables)
+  expect_identical(
+    quiet(pour(d, read_sieve(plan)))$tables, quiet(pour(d, steps))$tables
+  )
 })

@@ -1,4 +1,5 @@
-# MariaDB: kinds of its columns, texts by code point, one state, and sieves that agree with memory.
+# MariaDB: kinds of its columns, texts by code point, one state, and sieves that
+# agree with memory.
 
 test_that("random sieves give the same in MariaDB as in memory", {
   con <- mariadb()
@@ -10,11 +11,19 @@ test_that("random sieves give the same in MariaDB as in memory", {
   places <- NULL
   for (seed in seq_len(rounds_of(100, 4))) {
     set.seed(seed + 12000)
-    both <- table_both_ways(con, sample(c(1, 30, 200), 1, prob = c(0.05, 0.35, 0.6)), times = TRUE)
+    both <- table_both_ways(
+      con,
+      sample(c(1, 30, 200), 1, prob = c(0.05, 0.35, 0.6)),
+      times = TRUE
+    )
     steps <- random_db_sieve()
     if (is.null(steps)) next
-    place <- expect_same_answers(told_of_run(both$memory, steps),
-                                 told_of_run(both$database, steps), steps, paste("seed", seed))
+    place <- expect_same_answers(
+      told_of_run(both$memory, steps),
+      told_of_run(both$database, steps),
+      steps,
+      paste("seed", seed)
+    )
     places <- c(places, place)
   }
   expect_gt(mean(places[!is.na(places)] == "database"), 0.6)
@@ -23,13 +32,21 @@ test_that("random sieves give the same in MariaDB as in memory", {
 test_that("columns have the kinds that are declared, and values come as they are stored", {
   con <- mariadb()
   on.exit(DBI::dbDisconnect(con))
-  run_on(con, "CREATE OR REPLACE TABLE kinds (i int primary key, b boolean, x double, ",
-         "d decimal(9,3), u int unsigned, s varchar(20), e enum('lo','it''s'), day date, ",
-         "ts datetime(6), f float, bytes blob)")
-  run_on(con, "INSERT INTO kinds VALUES (1, true, 0.1, 1.234, 4000000000, 'a ', 'it''s', ",
-         "'2020-01-31', '2020-01-01 10:11:12.5', 0.1, 'xx'), (2, null, -5, null, 2, 'A', 'lo', ",
-         "null, null, null, null)")
-  expect_message(there <- study(database(con, "kinds", key = "i")), "`bytes` is left out")
+  run_on(
+    con,
+    "CREATE OR REPLACE TABLE kinds (i int primary key, b boolean, x double, ",
+    "d decimal(9,3), u int unsigned, s varchar(20), e enum('lo','it''s'), day date, ",
+    "ts datetime(6), f float, bytes blob)"
+  )
+  run_on(
+    con,
+    "INSERT INTO kinds VALUES (1, true, 0.1, 1.234, 4000000000, 'a ', 'it''s', ",
+    "'2020-01-31', '2020-01-01 10:11:12.5', 0.1, 'xx'), (2, null, -5, null, 2, 'A', 'lo', ",
+    "null, null, null, null)"
+  )
+  expect_message(
+    there <- study(database(con, "kinds", key = "i")), "`bytes` is left out"
+  )
   rows <- as.data.frame(quiet(pour(there, sieve())$rows))
   expect_identical(rows$b, c(TRUE, NA))
   expect_equal(rows$u, c(4e9, 2))
@@ -40,7 +57,9 @@ test_that("columns have the kinds that are declared, and values come as they are
   expect_equal(rows$f[1], 0.1)
   # Capitals, and spaces at the end, are told apart.
   expect_identical(nrow(quiet(pour(there, include(s == "a"))$rows)), 0L)
-  out <- quiet(pour(there, sieve(counts(s), include(ts > "2020-01-01 10:11:12"))))
+  out <- quiet(pour(
+    there, sieve(counts(s), include(ts > "2020-01-01 10:11:12"))
+  ))
   expect_identical(out$tables$counts$s, c("A", "a "))
   expect_identical(nrow(as.data.frame(out$rows)), 1L)
 })
@@ -54,7 +73,12 @@ test_that("numbers, texts, windows and statistics are worked out in MariaDB", {
 test_that("a transaction of the caller stands, and a limit holds", {
   con <- mariadb()
   on.exit(DBI::dbDisconnect(con))
-  DBI::dbWriteTable(con, "lasting", data.frame(id = 1:3, x = c(1, 2, 3)), overwrite = TRUE)
+  DBI::dbWriteTable(
+    con,
+    "lasting",
+    data.frame(id = 1:3, x = c(1, 2, 3)),
+    overwrite = TRUE
+  )
   there <- study(database(con, "lasting", key = "id", time_limit = 20))
   DBI::dbBegin(con)
   run_on(con, "INSERT INTO lasting VALUES (4, 4)")
@@ -62,7 +86,9 @@ test_that("a transaction of the caller stands, and a limit holds", {
   expect_identical(nrow(as.data.frame(quiet(out$rows))), 3L)
   expect_error(write_table(out, database(con, "kept")), "A transaction is open")
   DBI::dbRollback(con)
-  expect_identical(nrow(as.data.frame(quiet(pour(there, include(x > 1))$rows))), 2L)
+  expect_identical(
+    nrow(as.data.frame(quiet(pour(there, include(x > 1))$rows))), 2L
+  )
   run_on(con, "SET max_statement_time = 7")
   quiet(pour(there, include(x > 2)))
   expect_equal(DBI::dbGetQuery(con, "SELECT @@max_statement_time AS s")$s, 7)

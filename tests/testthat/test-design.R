@@ -3,9 +3,14 @@
 designed_rows <- function(n, seed) {
   set.seed(seed)
   hive <- sample(12, n, TRUE)
-  d <- data.frame(hive = sprintf("h%02d", hive), yard = c("a", "b", "c")[hive %% 3 + 1],
-                  x = round(stats::rnorm(n, hive), 2), g = sample(c("u", "v"), n, TRUE),
-                  w = round(stats::rexp(n) + 0.2, 2), seen = stats::runif(n) < 0.3)
+  d <- data.frame(
+    hive = sprintf("h%02d", hive),
+    yard = c("a", "b", "c")[hive %% 3 + 1],
+    x = round(stats::rnorm(n, hive), 2),
+    g = sample(c("u", "v"), n, TRUE),
+    w = round(stats::rexp(n) + 0.2, 2),
+    seen = stats::runif(n) < 0.3
+  )
   d$x[sample(n, 5)] <- NA
   d
 }
@@ -15,59 +20,118 @@ test_that("errors have the clusters and strata of the study", {
   d <- designed_rows(200, 1)
   s <- study(d, design = hive_design)
   expect_output(print(s), "clusters by hive in strata by yard", fixed = TRUE)
-  told <- pour(s, statistics(a = se(x), b = ci_low(x), c = ci_high(seen, level = 0.9),
-                             f = se(x, weights = sampling(w)), by = g))$tables$statistics
-  said <- pour(d, statistics(
-    a = se(x, cluster = hive, strata = yard), b = ci_low(x, cluster = hive, strata = yard),
-    c = ci_high(seen, level = 0.9, cluster = hive, strata = yard),
-    f = se(x, weights = sampling(w), cluster = hive, strata = yard), by = g))$tables$statistics
+  told <- pour(
+    s,
+    statistics(
+      a = se(x),
+      b = ci_low(x),
+      c = ci_high(seen, level = 0.9),
+      f = se(x, weights = sampling(w)),
+      by = g
+    )
+  )$tables$statistics
+  said <- pour(
+    d,
+    statistics(
+      a = se(x, cluster = hive, strata = yard),
+      b = ci_low(x, cluster = hive, strata = yard),
+      c = ci_high(seen, level = 0.9, cluster = hive, strata = yard),
+      f = se(x, weights = sampling(w), cluster = hive, strata = yard),
+      by = g
+    )
+  )$tables$statistics
   expect_equal(told[c("a", "b", "c", "f")], said[c("a", "b", "c", "f")])
   # One that names its own has no other.
   own <- pour(s, statistics(a = se(x, cluster = hive)))$tables$statistics$a
-  expect_equal(own, pour(d, statistics(a = se(x, cluster = hive)))$tables$statistics$a)
+  expect_equal(
+    own, pour(d, statistics(a = se(x, cluster = hive)))$tables$statistics$a
+  )
   expect_false(isTRUE(all.equal(
-    own, pour(s, statistics(a = se(x)))$tables$statistics$a)))
+    own, pour(s, statistics(a = se(x)))$tables$statistics$a
+  )))
   # By hand: sums of clusters around their mean in each stratum.
   there <- d[!is.na(d$x), ]
   u <- tapply(there$x - mean(there$x), there$hive, sum)
   of <- there$yard[match(names(u), there$hive)]
-  by_hand <- sqrt(sum(tapply(u, of, function(v) length(v) * stats::var(v)))) / nrow(there)
+  by_hand <- sqrt(sum(tapply(u, of, function(v) length(v) * stats::var(v)))) /
+    nrow(there)
   expect_equal(pour(s, statistics(a = se(x)))$tables$statistics$a, by_hand)
   expect_equal(quiet(pour(s, work_out(e = se(x))))$rows$e[1], by_hand)
 })
 
 test_that("intervals of figures allow for the design", {
   s <- study(designed_rows(300, 2), unit = hive, design = hive_design)
-  notes <- problems_of(out <- pour(s, chart_interval(y = x, x = g),
-                                   statistics(low = ci_low(x), by = g)))
+  notes <- problems_of(
+    out <- pour(
+      s, chart_interval(y = x, x = g), statistics(low = ci_low(x), by = g)
+    )
+  )
   expect_equal(inner_state(out)$charts[[1]]$data$low, out$tables$statistics$low)
-  expect_match(inner_state(out)$charts[[1]]$caption, "clusters by hive in strata by yard")
+  expect_match(
+    inner_state(out)$charts[[1]]$caption, "clusters by hive in strata by yard"
+  )
   expect_identical(notes, character())
-  only <- quiet(pour(s, include(g == "u"), chart_interval(y = x / mean(x), x = g)))
-  table <- quiet(pour(s, include(g == "u"), work_out(r = x / mean(x)),
-                statistics(low = ci_low(r))))$tables$statistics
+  only <- quiet(pour(
+    s, include(g == "u"), chart_interval(y = x / mean(x), x = g)
+  ))
+  table <- quiet(pour(
+    s, include(g == "u"), work_out(r = x / mean(x)), statistics(low = ci_low(r))
+  ))$tables$statistics
   expect_equal(inner_state(only)$charts[[1]]$data$low, table$low)
-  side <- pour(s, subsets(low = x < 6, high = x > 5), chart_interval(y = x, panels = subsets()))
-  alone <- pour(s, subsets(low = x < 6, high = x > 5), statistics(low = ci_low(x)))
-  expect_equal(inner_state(side)$charts[[1]]$data$low, alone$tables$statistics$low)
+  side <- pour(
+    s,
+    subsets(low = x < 6, high = x > 5),
+    chart_interval(y = x, panels = subsets())
+  )
+  alone <- pour(
+    s, subsets(low = x < 6, high = x > 5), statistics(low = ci_low(x))
+  )
+  expect_equal(
+    inner_state(side)$charts[[1]]$data$low, alone$tables$statistics$low
+  )
 })
 
 test_that("a design goes on with the study, and what becomes of its columns is said", {
   d <- designed_rows(150, 3)
   s <- study(d, design = hive_design)
-  renamed <- pour(s, pick_columns(x, g, hive, yard, renamed = list(h = hive, y = yard)),
-                  statistics(a = se(x)))
-  expect_equal(renamed$tables$statistics$a, pour(s, statistics(a = se(x)))$tables$statistics$a)
+  renamed <- pour(
+    s,
+    pick_columns(x, g, hive, yard, renamed = list(h = hive, y = yard)),
+    statistics(a = se(x))
+  )
+  expect_equal(
+    renamed$tables$statistics$a,
+    pour(s, statistics(a = se(x)))$tables$statistics$a
+  )
   gone <- problems_of(out <- pour(s, pick_columns(x, g), statistics(a = se(x))))
-  expect_match(gone, "does not allow for the design of the study: `hive` and `yard`", all = FALSE)
-  expect_equal(out$tables$statistics$a, pour(d, statistics(a = se(x)))$tables$statistics$a)
+  expect_match(
+    gone,
+    "does not allow for the design of the study: `hive` and `yard`",
+    all = FALSE
+  )
+  expect_equal(
+    out$tables$statistics$a, pour(d, statistics(a = se(x)))$tables$statistics$a
+  )
   again <- study(as_study(quiet(pour(s, include(x > 2)))), unit = hive)
   expect_identical(unclass(again)$design, hive_design)
-  expect_identical(unclass(study(s, design = list(cluster = "g")))$design, list(cluster = "g"))
-  expect_error(study(d, design = list(cluster = "hvie")), "hive", class = "neatsieve_error_study")
-  expect_error(study(d, design = list(clusters = "hive")), "clusters and strata",
-               class = "neatsieve_error_study")
-  expect_error(study(d, design = "hive"), "design = list\\(", class = "neatsieve_error_study")
+  expect_identical(
+    unclass(study(s, design = list(cluster = "g")))$design, list(cluster = "g")
+  )
+  expect_error(
+    study(d, design = list(cluster = "hvie")),
+    "hive",
+    class = "neatsieve_error_study"
+  )
+  expect_error(
+    study(d, design = list(clusters = "hive")),
+    "clusters and strata",
+    class = "neatsieve_error_study"
+  )
+  expect_error(
+    study(d, design = "hive"),
+    "design = list\\(",
+    class = "neatsieve_error_study"
+  )
 })
 
 test_that("a design stands in plans, files, the shell and databases", {
@@ -76,57 +140,93 @@ test_that("a design stands in plans, files, the shell and databases", {
   file <- file.path(folder, "visits.csv")
   write_table(d, file)
   s <- study(file, design = hive_design)
-  steps <- sieve(include(x > 1), statistics(a = se(x), b = ci_high(seen), by = g))
+  steps <- sieve(
+    include(x > 1), statistics(a = se(x), b = ci_high(seen), by = g)
+  )
   expected <- pour(s, steps)$tables$statistics
   plan <- file.path(folder, "plan.yaml")
   write_sieve(steps, plan, s)
   expect_match(readLines(plan), "cluster: hive", all = FALSE)
   expect_equal(pour(plan)$tables$statistics, expected)
   code <- as_code(read_sieve(plan))
-  expect_match(code, 'design = list(cluster = "hive", strata = "yard")', fixed = TRUE, all = FALSE)
+  expect_match(
+    code,
+    'design = list(cluster = "hive", strata = "yard")',
+    fixed = TRUE,
+    all = FALSE
+  )
   for (bytes in c(0, Inf)) {
     withr::local_options(neatsieve.sieve_file_bytes = bytes)
-    expect_equal(quiet(pour(file, steps, design = hive_design))$tables$statistics, expected)
+    expect_equal(
+      quiet(pour(file, steps, design = hive_design))$tables$statistics, expected
+    )
     expect_equal(quiet(pour(plan))$tables$statistics, expected)
   }
-  writeLines(c("study:", "  file: visits.csv", "  design: {clusters: hive}", "steps:",
-               "  - counts: [g]"), plan)
+  writeLines(
+    c(
+      "study:", "  file: visits.csv", "  design: {clusters: hive}", "steps:",
+      "  - counts: [g]"
+    ),
+    plan
+  )
   expect_error(read_sieve(plan), "line 3", class = "neatsieve_error_plan")
   skip_if_not_installed("RSQLite")
   con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(con))
   DBI::dbWriteTable(con, "d", transform(d, seen = as.integer(seen)))
-  there <- quiet(study(database(con, table = "d"), design = hive_design,
-                       kinds = list(seen = "logical")))
+  there <- quiet(study(
+    database(con, table = "d"),
+    design = hive_design,
+    kinds = list(seen = "logical")
+  ))
   expect_equal(quiet(pour(there, steps))$tables$statistics, expected)
 })
 
 test_that("errors of clusters are those that a book prints", {
-  # Residents and income of 25 blocks drawn from 415: Scheaffer, Mendenhall and Ott, Elementary
-  # Survey Sampling, 4th edition, example 8.2: mean 8801, s 25,189, bound 2 se = 1617 with the
-  # correction for a finite population.
-  m <- c(8, 12, 4, 5, 6, 6, 7, 5, 8, 3, 2, 6, 5, 10, 9, 3, 6, 5, 5, 4, 6, 8, 7, 3, 8)
-  income <- 1000 * c(96, 121, 42, 65, 52, 40, 75, 65, 45, 50, 85, 43, 54, 49, 53, 50, 32, 22, 45,
-                     37, 51, 30, 39, 47, 41)
+  # Residents and income of 25 blocks drawn from 415: Scheaffer, Mendenhall and
+  # Ott, Elementary Survey Sampling, 4th edition, example 8.2: mean 8801, s
+  # 25,189, bound 2 se = 1617 with the correction for a finite population.
+  m <- c(
+    8, 12, 4, 5, 6, 6, 7, 5, 8, 3, 2, 6, 5, 10, 9, 3, 6, 5, 5, 4, 6, 8, 7, 3, 8
+  )
+  income <- 1000 *
+    c(
+      96, 121, 42, 65, 52, 40, 75, 65, 45, 50, 85, 43, 54, 49, 53, 50, 32, 22,
+      45, 37, 51, 30, 39, 47, 41
+    )
   residents <- data.frame(block = rep(1:25, m), income = rep(income / m, m))
-  out <- pour(study(residents, design = list(cluster = "block")),
-              statistics(mean = mean(income), se = se(income)))$tables$statistics
+  out <- pour(
+    study(residents, design = list(cluster = "block")),
+    statistics(mean = mean(income), se = se(income))
+  )$tables$statistics
   expect_identical(round(out$mean), 8801)
   expect_identical(round(out$se * sqrt(25) * 151 / 25), 25189)
   expect_identical(round(2 * out$se * sqrt(1 - 25 / 415)), 1617)
   # The same of one row for each block.
   blocks <- data.frame(x = income / m, m)
-  again <- pour(blocks, statistics(se = se(x, weights = sampling(m))))$tables$statistics
+  again <- pour(
+    blocks, statistics(se = se(x, weights = sampling(m)))
+  )$tables$statistics
   expect_equal(again$se, out$se)
 })
 
 test_that("a stratum of one cluster is told", {
   d <- designed_rows(100, 6)
   d$yard[d$hive == "h01"] <- "alone"
-  said <- problems_of(out <- pour(study(d, design = hive_design), statistics(e = se(x), by = g)))
-  expect_match(said, "is absent where rows of `yard` \"alone\" are: a stratum of one cluster",
-               all = FALSE)
+  said <- problems_of(
+    out <- pour(study(d, design = hive_design), statistics(e = se(x), by = g))
+  )
+  expect_match(
+    said,
+    "is absent where rows of `yard` \"alone\" are: a stratum of one cluster",
+    all = FALSE
+  )
   expect_true(all(is.na(out$tables$statistics$e)))
-  joined <- study(transform(d, yard = ifelse(yard == "alone", "a", yard)), design = hive_design)
-  expect_false(anyNA(pour(joined, statistics(e = se(x), by = g))$tables$statistics$e))
+  joined <- study(
+    transform(d, yard = ifelse(yard == "alone", "a", yard)),
+    design = hive_design
+  )
+  expect_false(anyNA(
+    pour(joined, statistics(e = se(x), by = g))$tables$statistics$e
+  ))
 })

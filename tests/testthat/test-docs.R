@@ -1,5 +1,5 @@
-# What the pages show runs as pasted: vignettes in order in a clean session, the code in their prose
-# behind it, the cheat sheet, and the examples of the help.
+# What the pages show runs as pasted: vignettes in order in a clean session, the
+# code in their prose behind it, the cheat sheet, and the examples of the help.
 
 vignette_files <- function() {
   folder <- file.path("..", "..", "vignettes")
@@ -11,16 +11,25 @@ chunks_of <- function(lines) {
   start <- grep("^```\\{r", lines)
   ends <- grep("^```$", lines)
   lapply(start, function(s) {
-    list(code = lines[(s + 1):(min(ends[ends > s]) - 1)], at = s,
-         runs = !grepl("eval *= *FALSE", lines[s]), fails = grepl("error *= *TRUE", lines[s]))
+    list(
+      code = lines[(s + 1):(min(ends[ends > s]) - 1)],
+      at = s,
+      runs = !grepl("eval *= *FALSE", lines[s]),
+      fails = grepl("error *= *TRUE", lines[s])
+    )
   })
 }
 run_chunk <- function(chunk, session) {
   for (call in parse(text = chunk$code, keep.source = FALSE)) {
-    met <- tryCatch({
-      utils::capture.output(quiet(suppressWarnings(print(eval(call, session)))))
-      ""
-    }, error = conditionMessage)
+    met <- tryCatch(
+      {
+        utils::capture.output(quiet(suppressWarnings(print(eval(
+          call, session
+        )))))
+        ""
+      },
+      error = conditionMessage
+    )
     if (!chunk$fails) expect_identical(met, "", info = deparse1(call))
   }
 }
@@ -28,10 +37,12 @@ run_chunk <- function(chunk, session) {
 prose_codes <- function(lines) {
   inside <- cumsum(grepl("^```", lines)) %% 2 == 1 | grepl("^```", lines)
   text <- paste(lines[!inside], collapse = " ")
-  found <- regmatches(text, gregexpr("(?<!`)`[^`]+`(?!`)", text, perl = TRUE))[[1]]
+  found <- regmatches(
+    text, gregexpr("(?<!`)`[^`]+`(?!`)", text, perl = TRUE)
+  )[[1]]
   found <- gsub("^`|`$", "", found)
   found <- found[grepl("[(=<>%&|]", found) &
-                   !grepl("[(][)]$|^r |^--|^neatsieve |= *$|[.]{3}|= [)]$", found)]
+    !grepl("[(][)]$|^r |^--|^neatsieve |= *$|[.]{3}|= [)]$", found)]
   # Forms, not code.
   found <- setdiff(found[!grepl("^[.][(]", found)], "custom(f, x)")
   unique(found[nchar(found) > 3])
@@ -49,8 +60,12 @@ test_that("vignettes run in order in a clean session, and so does the code of th
     for (chunk in chunks_of(lines)) if (chunk$runs) run_chunk(chunk, session)
     for (text in prose_codes(lines)) {
       met <- runs_in_page(text, session)
-      if (isTRUE(met)) held() else {
-        fail(paste0(basename(file), " shows `", text, "`, which does not run: ", met[1]))
+      if (isTRUE(met)) {
+        held()
+      } else {
+        fail(paste0(
+          basename(file), " shows `", text, "`, which does not run: ", met[1]
+        ))
       }
     }
   }
@@ -59,23 +74,39 @@ test_that("vignettes run in order in a clean session, and so does the code of th
 test_that("the code of the cheat sheet runs in order", {
   source <- file.path("..", "..", "tools", "cheat-sheet.R")
   skip_if_not(file.exists(source), "the tools are not here")
-  found <- Filter(function(x) identical(x[[2]], quote(blocks)), as.list(parse(source))[2:3])
+  found <- Filter(
+    function(x) identical(x[[2]], quote(blocks)), as.list(parse(source))[2:3]
+  )
   blocks <- eval(found[[1]][[3]])
   withr::local_dir(withr::local_tempdir())
   session <- new.env(parent = globalenv())
-  for (block in blocks) for (line in names(block[[2]])) {
-    if (startsWith(line, "$ ")) next
-    for (text in strsplit(line, "   ", fixed = TRUE)[[1]]) {
-      lang <- str2lang(text)
-      is_r <- call_head(lang) %in% c("<-", setdiff(getNamespaceExports("neatsieve"),
-                                                   neatsieve:::step_kinds()))
-      met <- if (is_r) {
-        tryCatch({
-          quiet(suppressWarnings(eval(lang, session)))
-          TRUE
-        }, error = conditionMessage)
-      } else runs_somewhere(text, quote(statistics()), session$hives, session)
-      if (isTRUE(met)) held() else fail(paste0("`", text, "` does not run: ", met[1]))
+  for (block in blocks) {
+    for (line in names(block[[2]])) {
+      if (startsWith(line, "$ ")) next
+      for (text in strsplit(line, "   ", fixed = TRUE)[[1]]) {
+        lang <- str2lang(text)
+        is_r <- call_head(lang) %in%
+          c(
+            "<-",
+            setdiff(getNamespaceExports("neatsieve"), neatsieve:::step_kinds())
+          )
+        met <- if (is_r) {
+          tryCatch(
+            {
+              quiet(suppressWarnings(eval(lang, session)))
+              TRUE
+            },
+            error = conditionMessage
+          )
+        } else {
+          runs_somewhere(text, quote(statistics()), session$hives, session)
+        }
+        if (isTRUE(met)) {
+          held()
+        } else {
+          fail(paste0("`", text, "` does not run: ", met[1]))
+        }
+      }
     }
   }
 })
@@ -90,12 +121,16 @@ test_that("the examples of the help run in a clean session", {
   withr::local_dir(withr::local_tempdir())
   for (page in pages) {
     code <- utils::capture.output(tools::Rd2ex(page))
-    met <- tryCatch({
-      session <- new.env(parent = globalenv())
-      utils::capture.output(quiet(suppressWarnings(
-        for (call in parse(text = code)) print(eval(call, session)))))
-      ""
-    }, error = conditionMessage)
+    met <- tryCatch(
+      {
+        session <- new.env(parent = globalenv())
+        utils::capture.output(quiet(suppressWarnings(
+          for (call in parse(text = code)) print(eval(call, session))
+        )))
+        ""
+      },
+      error = conditionMessage
+    )
     expect_identical(met, "", info = basename(page))
   }
 })
@@ -110,12 +145,21 @@ test_that("the code of a plan that names its study begins with it, and gives the
   folder <- withr::local_tempdir()
   path <- file.path(folder, "w.csv")
   writeLines(c("a;b;t", "1;1.200,5;x", "2;-9;y"), path)
-  made <- quiet(study(path, unit = a, thousands = ".", absent_codes = list("", b = "-9"),
-                      kinds = list(a = "text"), categories = list(t = c("y", "x")),
-                      labels = list(b = "Paid"), name = "W"))
+  made <- quiet(study(
+    path,
+    unit = a,
+    thousands = ".",
+    absent_codes = list("", b = "-9"),
+    kinds = list(a = "text"),
+    categories = list(t = c("y", "x")),
+    labels = list(b = "Paid"),
+    name = "W"
+  ))
   write_sieve(sieve(include(b > 1)), file.path(folder, "p.yaml"), made)
   session <- new.env(parent = globalenv())
-  quiet(eval(parse(text = as_code(read_sieve(file.path(folder, "p.yaml")))), session))
+  quiet(eval(
+    parse(text = as_code(read_sieve(file.path(folder, "p.yaml")))), session
+  ))
   expect_identical(as.data.frame(session$data), as.data.frame(made))
   expect_identical(unclass(session$data)$labels, unclass(made)$labels)
   expect_identical(unclass(session$data)$unit, "a")

@@ -1,67 +1,114 @@
-# What a chart is given beside its numbers: scales, lines, texts, labels, order, looks.
+# What a chart is given beside its numbers: scales, lines, texts, labels, order,
+# looks.
 
 set.seed(4)
-skewed <- data.frame(x = c(exp(stats::rnorm(300)), 0, 0, -1, NA), g = rep(c("a", "b"), 152),
-                     h = rep(c("u", "v", "w", "z"), 76), y = c(exp(stats::rnorm(303, 1)), 5))
+skewed <- data.frame(
+  x = c(exp(stats::rnorm(300)), 0, 0, -1, NA),
+  g = rep(c("a", "b"), 152),
+  h = rep(c("u", "v", "w", "z"), 76),
+  y = c(exp(stats::rnorm(303, 1)), 5)
+)
 
 test_that("bins and densities on a log axis are those of the logarithms", {
-  out <- quiet(pour(skewed, sieve(chart_histogram(x, panels = g, scale = "log", bins = 12),
-                                  chart_density(x, scale = "log"))))
+  out <- quiet(pour(
+    skewed,
+    sieve(
+      chart_histogram(x, panels = g, scale = "log", bins = 12),
+      chart_density(x, scale = "log")
+    )
+  ))
   bins <- chart_data(out, "histogram")
   edges <- log10(unique(c(bins$from, bins$to[nrow(bins)])))
   expect_equal(diff(edges), rep(edges[2] - edges[1], length(edges) - 1))
   for (g in c("a", "b")) {
     logs <- log10(skewed$x[skewed$g == g & skewed$x > 0])
     own <- bins[bins$g == g, ]
-    counts <- table(cut(logs, log10(c(own$from, own$to[nrow(own)])), right = FALSE,
-                        include.lowest = TRUE))
+    counts <- table(cut(
+      logs,
+      log10(c(own$from, own$to[nrow(own)])),
+      right = FALSE,
+      include.lowest = TRUE
+    ))
     expect_equal(own$count, as.integer(counts))
   }
   curve <- chart_data(out, "density")
   width <- diff(log10(curve$x))
-  expect_equal(sum(width * (head(curve$density, -1) + tail(curve$density, -1)) / 2), 1,
-               tolerance = 0.01)
+  expect_equal(
+    sum(width * (head(curve$density, -1) + tail(curve$density, -1)) / 2),
+    1,
+    tolerance = 0.01
+  )
   panels <- neatsieve:::siftings_parts(out)$charts$histogram$panels
-  expect_identical(c(sum(panels$n), sum(panels$absent), sum(panels$outside)), c(303L, 1L, 3L) -
-                     c(3L, 0L, 0L))
-  expect_match(out$figures$histogram$labels$caption, "3 rows with a value of 0 or below are not")
-  expect_message(pour(skewed, chart_histogram(x, scale = "log")), "0 or below, which a log axis")
+  expect_identical(
+    c(sum(panels$n), sum(panels$absent), sum(panels$outside)),
+    c(303L, 1L, 3L) - c(3L, 0L, 0L)
+  )
+  expect_match(
+    out$figures$histogram$labels$caption,
+    "3 rows with a value of 0 or below are not"
+  )
+  expect_message(
+    pour(skewed, chart_histogram(x, scale = "log")),
+    "0 or below, which a log axis"
+  )
 })
 
 test_that("medians, means and boxes on a log axis stay those of the values", {
   steps <- function(scale) {
-    sieve(chart_box(y = x, x = g, scale = scale), chart_interval(y = y, x = g, scale = scale),
-          chart_line(x = y, y = x, colour = g, scale = scale))
+    sieve(
+      chart_box(y = x, x = g, scale = scale),
+      chart_interval(y = y, x = g, scale = scale),
+      chart_line(x = y, y = x, colour = g, scale = scale)
+    )
   }
   plain <- quiet(pour(skewed, steps(NULL)))
   logged <- quiet(pour(skewed, steps("log")))
   for (name in c("box", "interval", "line")) {
-    expect_equal(chart_data(logged, name), chart_data(plain, name), ignore_attr = TRUE,
-                 tolerance = 0)
+    expect_equal(
+      chart_data(logged, name),
+      chart_data(plain, name),
+      ignore_attr = TRUE,
+      tolerance = 0
+    )
     expect_silent(ggplot2::ggplot_build(logged$figures[[name]]))
   }
   axis <- logged$figures$box$scales$get_scales("y")
   expect_identical(axis$trans$name, "log-10")
   fit <- stats::lm(log10(y) ~ log10(x), skewed[skewed$x > 0, ])
-  scatter <- quiet(pour(skewed, chart_scatter(x, y, trend = "linear",
-                                              scale = list(x = "log", y = "log"))))
+  scatter <- quiet(pour(
+    skewed,
+    chart_scatter(x, y, trend = "linear", scale = list(x = "log", y = "log"))
+  ))
   trend <- chart_data(scatter, part = "trend")
-  expect_equal(log10(trend$y), unname(stats::predict(fit, data.frame(x = trend$x))))
+  expect_equal(
+    log10(trend$y), unname(stats::predict(fit, data.frame(x = trend$x)))
+  )
 })
 
 test_that("where no value can be shown on a log axis figures say so and are drawn", {
-  none <- data.frame(x = c(-1, 0, NA, -5), g = c("a", "b", "a", NA),
-                     day = as.Date("2024-01-01") + 0:3)
-  steps <- sieve(chart_histogram(x, scale = "log"), chart_density(x, scale = "log"),
-                 chart_box(y = x, x = g, scale = "log"), chart_violin(y = x, x = g, scale = "log"),
-                 chart_strip(y = x, x = g, scale = "log"), chart_cumulative(x, scale = "log"),
-                 chart_line(x = day, y = x, scale = "log"),
-                 chart_interval(y = x, x = g, scale = "log"))
+  none <- data.frame(
+    x = c(-1, 0, NA, -5),
+    g = c("a", "b", "a", NA),
+    day = as.Date("2024-01-01") + 0:3
+  )
+  steps <- sieve(
+    chart_histogram(x, scale = "log"),
+    chart_density(x, scale = "log"),
+    chart_box(y = x, x = g, scale = "log"),
+    chart_violin(y = x, x = g, scale = "log"),
+    chart_strip(y = x, x = g, scale = "log"),
+    chart_cumulative(x, scale = "log"),
+    chart_line(x = day, y = x, scale = "log"),
+    chart_interval(y = x, x = g, scale = "log")
+  )
   out <- quiet(pour(none, steps))
   path <- tempfile(fileext = ".png")
   for (figure in out$figures) expect_silent(save_figure(figure, path))
   # A median of 0 or below has no line.
-  half <- data.frame(x = c(-3, -2, -1, 5, 1, 2, 3, 4), g = rep(c("a", "b"), each = 4))
+  half <- data.frame(
+    x = c(-3, -2, -1, 5, 1, 2, 3, 4),
+    g = rep(c("a", "b"), each = 4)
+  )
   box <- quiet(pour(half, chart_box(y = x, x = g, scale = "log")))$figures$box
   drawn <- ggplot2::ggplot_build(box)$data
   thick <- Filter(function(l) any(l$linewidth == 1.1), drawn)[[1]]
@@ -71,49 +118,93 @@ test_that("where no value can be shown on a log axis figures say so and are draw
 test_that("groups stand in the order of any statistic of theirs", {
   out <- quiet(pour(skewed, chart_box(y = x, x = h, order = falling(sd(y)))))
   expected <- sort(tapply(skewed$y, skewed$h, stats::sd), decreasing = TRUE)
-  expect_identical(neatsieve:::siftings_parts(out)$charts$box$levels$x, names(expected))
+  expect_identical(
+    neatsieve:::siftings_parts(out)$charts$box$levels$x, names(expected)
+  )
   bars <- quiet(pour(skewed, chart_bar(x = h, order = mean(y, where = x > 1))))
   kept <- skewed[skewed$x > 1 & !is.na(skewed$x), ]
-  expect_identical(neatsieve:::siftings_parts(bars)$charts$bar$levels$x,
-                   names(sort(tapply(kept$y, kept$h, mean))))
+  expect_identical(
+    neatsieve:::siftings_parts(bars)$charts$bar$levels$x,
+    names(sort(tapply(kept$y, kept$h, mean)))
+  )
 })
 
 test_that("lines, texts, labels and highlights are drawn where they are asked for", {
-  d <- data.frame(day = as.Date("2024-01-01") + 0:99, k = rep(letters[1:20], 5), v = 1:100)
-  step <- chart_line(x = day, y = v, colour = k, highlight = c("c", "t"),
-                     reference_lines = list(y = c("half" = 50), x = "2024-02-01"),
-                     texts = list("here" = list("2024-03-01", 20)),
-                     labels = list(y = "Value", x = ""))
+  d <- data.frame(
+    day = as.Date("2024-01-01") + 0:99,
+    k = rep(letters[1:20], 5),
+    v = 1:100
+  )
+  step <- chart_line(
+    x = day,
+    y = v,
+    colour = k,
+    highlight = c("c", "t"),
+    reference_lines = list(y = c("half" = 50), x = "2024-02-01"),
+    texts = list("here" = list("2024-03-01", 20)),
+    labels = list(y = "Value", x = "")
+  )
   figure <- quiet(pour(d, step))$figures$line
   layers <- ggplot2::ggplot_build(figure)$data
   at <- function(column) unlist(lapply(layers, `[[`, column))
   expect_identical(unname(at("yintercept")), 50)
   expect_identical(unname(at("xintercept")), as.numeric(as.Date("2024-02-01")))
   expect_setequal(unlist(lapply(layers, `[[`, "label")), c("half", "here"))
-  expect_identical(figure$labels[c("x", "y")], list(x = NULL, y = "Value")[c("x", "y")],
-                   ignore_attr = TRUE)
+  expect_identical(
+    figure$labels[c("x", "y")],
+    list(x = NULL, y = "Value")[c("x", "y")],
+    ignore_attr = TRUE
+  )
   colours <- figure$scales$get_scales("colour")
   expect_identical(colours$get_labels(), c("c", "t"))
   expect_length(unique(colours$palette(20)), 3)
-  expect_match(gsub("\n", " ", figure$labels$caption), "In grey: 18 other groups of k.")
-  expect_match(gsub("\n", " ", figure$labels$caption), "Lines at y = 50 (half) and x = 2024-02-01.",
-               fixed = TRUE)
+  expect_match(
+    gsub("\n", " ", figure$labels$caption), "In grey: 18 other groups of k."
+  )
+  expect_match(
+    gsub("\n", " ", figure$labels$caption),
+    "Lines at y = 50 (half) and x = 2024-02-01.",
+    fixed = TRUE
+  )
   # A point's marks in front of those in grey.
-  points <- quiet(pour(d, chart_scatter(x = day, y = v, colour = k, highlight = "c")))
+  points <- quiet(pour(
+    d, chart_scatter(x = day, y = v, colour = k, highlight = "c")
+  ))
   drawn <- ggplot2::ggplot_build(points$figures$scatter)$data[[1]]
   expect_identical(length(unique(utils::tail(drawn$colour, 5))), 1L)
 })
 
 test_that("what is given beside the numbers comes back from plans and code", {
   steps <- sieve(
-    look_of_figures(font = "serif", size = 14, palette = c(a = "grey40", b = "#d47416"),
-                    background = "white", grid = FALSE),
-    chart_scatter(x, y, scale = list(x = "log"), reference_lines = list(x = c(low = 1, high = 2),
-                                                                        y = 3),
-                  texts = list("a b" = c(1, 2)), labels = list(x = "X"), colour = g,
-                  highlight = "a"),
-    chart_box(y = x, x = h, order = falling(sd(y)), texts = list(few = list("u", 2))),
-    chart_line(x = as_date("2024-01-01") + x, y = y, reference_lines = list(x = "2024-01-03")))
+    look_of_figures(
+      font = "serif",
+      size = 14,
+      palette = c(a = "grey40", b = "#d47416"),
+      background = "white",
+      grid = FALSE
+    ),
+    chart_scatter(
+      x,
+      y,
+      scale = list(x = "log"),
+      reference_lines = list(x = c(low = 1, high = 2), y = 3),
+      texts = list("a b" = c(1, 2)),
+      labels = list(x = "X"),
+      colour = g,
+      highlight = "a"
+    ),
+    chart_box(
+      y = x,
+      x = h,
+      order = falling(sd(y)),
+      texts = list(few = list("u", 2))
+    ),
+    chart_line(
+      x = as_date("2024-01-01") + x,
+      y = y,
+      reference_lines = list(x = "2024-01-03")
+    )
+  )
   path <- tempfile(fileext = ".yaml")
   write_sieve(steps, path)
   back <- read_sieve(path)
@@ -122,26 +213,56 @@ test_that("what is given beside the numbers comes back from plans and code", {
   first <- quiet(pour(skewed, steps))
   second <- quiet(pour(skewed, back))
   for (name in names(first$figures)) {
-    expect_identical(ggplot2::ggplot_build(second$figures[[name]])$data,
-                     ggplot2::ggplot_build(first$figures[[name]])$data)
+    expect_identical(
+      ggplot2::ggplot_build(second$figures[[name]])$data,
+      ggplot2::ggplot_build(first$figures[[name]])$data
+    )
   }
 })
 
 test_that("what an axis does not have is told before the run", {
-  expect_error(pour(skewed, chart_histogram(x, reference_lines = list(z = 1))), "list of numbers")
-  expect_error(pour(skewed, chart_box(y = x, x = g, reference_lines = list(x = 1))),
-               "no axis of numbers")
-  expect_error(pour(skewed, chart_box(y = x, x = g, scale = list(x = "log"))), "no axis of numbers")
-  expect_error(pour(skewed, chart_box(y = x, x = g, scale = "log", window = c(-1, 2))), "above 0")
-  expect_error(pour(skewed, chart_histogram(x, scale = "log", width = 2)), "has none")
-  expect_error(pour(skewed, chart_box(y = x, x = g, reference_lines = list(y = "2024-01-01"))),
-               "which has numbers")
-  expect_error(pour(skewed, chart_box(y = x, x = g, highlight = "a")), "there is none")
-  expect_error(pour(skewed, chart_box(y = x, x = h, colour = g, highlight = "A")),
-               "Did you mean \"a\"")
-  expect_error(quiet(pour(skewed, chart_box(y = x, x = g, texts = list(t = list("A", 1)))))$figures,
-               "no such group")
-  expect_error(pour(skewed, chart_histogram(x, labels = list(colour = "c"))), "does not show")
+  expect_error(
+    pour(skewed, chart_histogram(x, reference_lines = list(z = 1))),
+    "list of numbers"
+  )
+  expect_error(
+    pour(skewed, chart_box(y = x, x = g, reference_lines = list(x = 1))),
+    "no axis of numbers"
+  )
+  expect_error(
+    pour(skewed, chart_box(y = x, x = g, scale = list(x = "log"))),
+    "no axis of numbers"
+  )
+  expect_error(
+    pour(skewed, chart_box(y = x, x = g, scale = "log", window = c(-1, 2))),
+    "above 0"
+  )
+  expect_error(
+    pour(skewed, chart_histogram(x, scale = "log", width = 2)), "has none"
+  )
+  expect_error(
+    pour(
+      skewed, chart_box(y = x, x = g, reference_lines = list(y = "2024-01-01"))
+    ),
+    "which has numbers"
+  )
+  expect_error(
+    pour(skewed, chart_box(y = x, x = g, highlight = "a")), "there is none"
+  )
+  expect_error(
+    pour(skewed, chart_box(y = x, x = h, colour = g, highlight = "A")),
+    "Did you mean \"a\""
+  )
+  expect_error(
+    quiet(pour(
+      skewed, chart_box(y = x, x = g, texts = list(t = list("A", 1)))
+    ))$figures,
+    "no such group"
+  )
+  expect_error(
+    pour(skewed, chart_histogram(x, labels = list(colour = "c"))),
+    "does not show"
+  )
   expect_error(look_of_figures(background = "#808080"), "No letters stand out")
   expect_error(look_of_figures(font = "no such font"), "has no font")
   expect_error(look_of_figures(palette = "red"), "two or more colours")
@@ -151,13 +272,23 @@ test_that("what an axis does not have is told before the run", {
 test_that("every chart of numbers takes what charts share", {
   kinds <- ls(neatsieve:::chart_table)
   measured <- Filter(function(kind) {
-    any(c("measure", "value", "summary") %in% neatsieve:::chart_kind(kind)$roles)
+    any(
+      c("measure", "value", "summary") %in% neatsieve:::chart_kind(kind)$roles
+    )
   }, kinds)
   expect_gte(length(measured), 10)
   for (kind in measured) {
-    arguments <- names(formals(get(paste0("chart_", kind), asNamespace("neatsieve"))))
-    shared <- if (kind == "heat") "labels" else c("labels", "reference_lines", "texts", "highlight",
-                                                  if (kind != "bar") "scale")
+    arguments <- names(formals(get(
+      paste0("chart_", kind), asNamespace("neatsieve")
+    )))
+    shared <- if (kind == "heat") {
+      "labels"
+    } else {
+      c(
+        "labels", "reference_lines", "texts", "highlight",
+        if (kind != "bar") "scale"
+      )
+    }
     expect_true(all(shared %in% arguments), info = kind)
   }
 })
@@ -166,7 +297,9 @@ test_that("looks hold for a sieve, a session and what is drawn again", {
   box <- chart_box(y = x, x = g)
   size_of <- function(figure) figure$theme$text$size
   plain <- quiet(pour(skewed, box))$figures$box
-  large <- quiet(pour(skewed, sieve(box, look_of_figures(size = 18, background = "black"), box)))
+  large <- quiet(pour(
+    skewed, sieve(box, look_of_figures(size = 18, background = "black"), box)
+  ))
   expect_identical(size_of(plain), 12)
   expect_identical(size_of(large$figures$box), 12)
   expect_identical(size_of(large$figures$box_2), 18)
@@ -178,18 +311,30 @@ test_that("looks hold for a sieve, a session and what is drawn again", {
   expect_error(quiet(pour(skewed, box))$figures, "neatsieve.look")
   # Colours by name, whichever groups there are.
   named <- look_of_figures(palette = c(b = "#d47416", "#2f6f73"))
-  fills <- quiet(pour(skewed, sieve(named, chart_bar(x = h, colour = g))))$figures$bar
-  expect_identical(fills$scales$get_scales("fill")$palette(2), c(a = "#2f6f73", b = "#d47416"))
-  expect_message(pour(skewed, sieve(look_of_figures(palette = c("#777777", "#7a7a7a")), box)),
-                 "Hard to tell apart")
-  expect_message(pour(skewed, sieve(look_of_figures(palette = c("yellow", "black")), box)),
-                 "Hard to see")
+  fills <- quiet(pour(
+    skewed, sieve(named, chart_bar(x = h, colour = g))
+  ))$figures$bar
+  expect_identical(
+    fills$scales$get_scales("fill")$palette(2), c(a = "#2f6f73", b = "#d47416")
+  )
+  expect_message(
+    pour(
+      skewed, sieve(look_of_figures(palette = c("#777777", "#7a7a7a")), box)
+    ),
+    "Hard to tell apart"
+  )
+  expect_message(
+    pour(skewed, sieve(look_of_figures(palette = c("yellow", "black")), box)),
+    "Hard to see"
+  )
 })
 
 test_that("the palette can be told apart with any sight, and small letters stand out", {
   colours <- neatsieve:::new_look()
   expect_gte(nearest_pair(lab_of(colours$palette)), 15)
-  for (kind in names(blind_kinds)) expect_gte(nearest_pair(seen_by(colours$palette, kind)), 15)
+  for (kind in names(
+    blind_kinds
+  )) expect_gte(nearest_pair(seen_by(colours$palette, kind)), 15)
   expect_gte(min(contrast(colours$palette, colours$background)), 3)
   expect_gte(contrast(colours$soft, colours$background), 7)
   # The package's own arithmetic agrees with the tests' copy of the definitions.
@@ -200,9 +345,14 @@ test_that("the palette can be told apart with any sight, and small letters stand
 })
 
 test_that("values stand on parts of bars, in ink that can be read, where there is room", {
-  d <- data.frame(g = rep(c("a", "b"), c(30, 70)), k = rep(c("x", "y", "y", "y", "y"), 20))
+  d <- data.frame(
+    g = rep(c("a", "b"), c(30, 70)),
+    k = rep(c("x", "y", "y", "y", "y"), 20)
+  )
   label_of <- function(...) {
-    drawn <- ggplot2::ggplot_build(quiet(pour(d, chart_bar(x = g, colour = k, ...)))$figures$bar)
+    drawn <- ggplot2::ggplot_build(
+      quiet(pour(d, chart_bar(x = g, colour = k, ...)))$figures$bar
+    )
     Filter(function(l) !is.null(l$label), drawn$data)
   }
   stacked <- label_of()[[1]]
@@ -217,26 +367,43 @@ test_that("values stand on parts of bars, in ink that can be read, where there i
 
 test_that("rows that lie apart are points beside tiles, and strips keep their ends", {
   set.seed(8)
-  d <- data.frame(x = c(stats::rnorm(8000), 9, -9), y = c(stats::rnorm(8000), 9, 9), g = "a")
+  d <- data.frame(
+    x = c(stats::rnorm(8000), 9, -9),
+    y = c(stats::rnorm(8000), 9, 9),
+    g = "a"
+  )
   out <- quiet(pour(d, sieve(chart_scatter(x, y), chart_strip(y = x, x = g))))
   tiles <- chart_data(out, "scatter")
   points <- chart_data(out, "scatter", part = "points")
   expect_identical(sum(tiles$count), 8002L)
   expect_identical(sum(tiles$count[tiles$count <= 3]), nrow(points))
   expect_true(all(8001:8002 %in% points$source_row))
-  in_tile <- function(i) sum(d$x >= tiles$x_from[i] & d$x < tiles$x_to[i] &
-                               d$y >= tiles$y_from[i] & d$y < tiles$y_to[i])
+  in_tile <- function(i) {
+    sum(
+      d$x >= tiles$x_from[i] &
+        d$x < tiles$x_to[i] &
+        d$y >= tiles$y_from[i] &
+        d$y < tiles$y_to[i]
+    )
+  }
   inner <- which(tiles$count > 3)[1:20]
   expect_identical(vapply(inner, in_tile, 0L), tiles$count[inner])
   strip <- chart_data(out, "strip")
   expect_identical(nrow(strip), 1000L)
-  expect_true(all(c(sort(d$x)[1:5], utils::tail(sort(d$x), 5)) %in% strip$value))
+  expect_true(all(
+    c(sort(d$x)[1:5], utils::tail(sort(d$x), 5)) %in% strip$value
+  ))
   middle <- abs(strip$value) < 0.5
-  expect_gt(max(abs(strip$offset[middle])), 5 * max(abs(strip$offset[abs(strip$value) > 3])))
+  expect_gt(
+    max(abs(strip$offset[middle])),
+    5 * max(abs(strip$offset[abs(strip$value) > 3]))
+  )
 })
 
 test_that("figures by subset are one value that parts are added to, printed and saved", {
-  out <- quiet(pour(skewed, sieve(subsets(a = g == "a", b = g == "b"), chart_box(y = y, x = h))))
+  out <- quiet(pour(
+    skewed, sieve(subsets(a = g == "a", b = g == "b"), chart_box(y = y, x = h))
+  ))
   figures <- out$figures$box
   expect_true(inherits(figures, "neatsieve_figures"))
   expect_named(figures, c("a", "b"))
@@ -256,21 +423,30 @@ test_that("figures by subset are one value that parts are added to, printed and 
   methods::show(large)
   grDevices::dev.off()
   lines <- readLines(pages, warn = FALSE)
-  expect_identical(sum(grepl("/Type /Page /", lines, useBytes = TRUE, fixed = TRUE)), 4L)
+  expect_identical(
+    sum(grepl("/Type /Page /", lines, useBytes = TRUE, fixed = TRUE)), 4L
+  )
 })
 
 test_that("documents in HTML have an alternative for each figure, and tables that scroll", {
   skip_if_not_installed("rmarkdown")
   skip_if_not(rmarkdown::pandoc_available(), "pandoc is not here")
   path <- tempfile(fileext = ".Rmd")
-  writeLines(c(
-    "---", "output: html_document", "---", "```{r, include = FALSE}", "library(neatsieve)",
-    "d <- data.frame(x = c(1, 2, NA, 4), g = c('<b>', 'b', 'b', '<b>'))",
-    "out <- pour(d, chart_box(y = x, x = g), statistics(x, by = g), subsets(l = x < 3, m = x > 1),",
-    "            chart_histogram(x), chart_bar(x = g))", "```", "```{r}", "plot(1:3)",
-    "out$figures$box", "out$figures$bar + ggplot2::labs(title = 'Own')",
-    "plot(screening(d, x > 1))", "for (f in out$figures$histogram) print(f)", "```",
-    "```{r}", "out$tables$statistics", "out", "```"), path)
+  writeLines(
+    c(
+      "---", "output: html_document", "---", "```{r, include = FALSE}",
+      "library(neatsieve)",
+      "d <- data.frame(x = c(1, 2, NA, 4), g = c('<b>', 'b', 'b', '<b>'))",
+      "out <- pour(d, chart_box(y = x, x = g), statistics(x, by = g),",
+      "  subsets(l = x < 3, m = x > 1),",
+      "            chart_histogram(x), chart_bar(x = g))", "```", "```{r}",
+      "plot(1:3)", "out$figures$box",
+      "out$figures$bar + ggplot2::labs(title = 'Own')",
+      "plot(screening(d, x > 1))", "for (f in out$figures$histogram) print(f)",
+      "```", "```{r}", "out$tables$statistics", "out", "```"
+    ),
+    path
+  )
   html <- quiet(rmarkdown::render(path, quiet = TRUE))
   text <- paste(readLines(html, warn = FALSE), collapse = "\n")
   images <- regmatches(text, gregexpr("<img[^>]*>", text))[[1]]
@@ -278,23 +454,40 @@ test_that("documents in HTML have an alternative for each figure, and tables tha
   expect_identical(grepl(" alt=\"[^\"]{20,}", images), c(FALSE, rep(TRUE, 6)))
   region <- "(?s)<div role=\"region\"[^>]*overflow-x: auto.*?</table>"
   table <- regmatches(text, regexpr(region, text, perl = TRUE))
-  expect_match(table, "<th scope=\"col\" style=\"text-align: right;\">n</th>", fixed = TRUE)
+  expect_match(
+    table, "<th scope=\"col\" style=\"text-align: right;\">n</th>",
+    fixed = TRUE
+  )
   expect_match(table, "&lt;b&gt;", fixed = TRUE)
 })
 
 test_that("notebooks get the same tables", {
   skip_if_not_installed("htmltools")
-  out <- quiet(pour(skewed, sieve(include(x > 1), include(y > 0), statistics(y, by = g))))
-  for (x in list(out, out$tables$statistics, ledger(out), held_back(out),
-                 quiet(look(study(skewed))), quiet(study(skewed)), screening(skewed, x > 1))) {
-    method <- utils::getFromNamespace(paste0("repr_html.", grep("^neatsieve_", class(x),
-                                                                value = TRUE)[1]), "neatsieve")
+  out <- quiet(pour(
+    skewed, sieve(include(x > 1), include(y > 0), statistics(y, by = g))
+  ))
+  for (x in list(
+    out,
+    out$tables$statistics,
+    ledger(out),
+    held_back(out),
+    quiet(look(study(skewed))),
+    quiet(study(skewed)),
+    screening(skewed, x > 1)
+  )) {
+    method <- utils::getFromNamespace(
+      paste0("repr_html.", grep("^neatsieve_", class(x), value = TRUE)[1]),
+      "neatsieve"
+    )
     html <- method(x)
     expect_match(html, "<table", fixed = TRUE)
     expect_silent(htmltools::HTML(html))
   }
-  expect_match(utils::getFromNamespace("repr_html.neatsieve_siftings", "neatsieve")(out),
-               "<li>", fixed = TRUE)
+  expect_match(
+    utils::getFromNamespace("repr_html.neatsieve_siftings", "neatsieve")(out),
+    "<li>",
+    fixed = TRUE
+  )
 })
 
 test_that("a table goes to the clipboard as a spreadsheet takes it", {
@@ -302,14 +495,21 @@ test_that("a table goes to the clipboard as a spreadsheet takes it", {
   folder <- tempfile()
   dir.create(folder)
   kept <- file.path(folder, "kept.tsv")
-  writeLines(c("#!/bin/sh", paste0("cat > '", kept, "'")), file.path(folder, "xclip"))
+  writeLines(
+    c("#!/bin/sh", paste0("cat > '", kept, "'")), file.path(folder, "xclip")
+  )
   Sys.chmod(file.path(folder, "xclip"), "755")
-  withr::local_envvar(PATH = paste0(folder, ":", Sys.getenv("PATH")), DISPLAY = ":0",
-                      WAYLAND_DISPLAY = "")
+  withr::local_envvar(
+    PATH = paste0(folder, ":", Sys.getenv("PATH")),
+    DISPLAY = ":0",
+    WAYLAND_DISPLAY = ""
+  )
   table <- data.frame(a = c(1 / 3, NA, 1e6), b = c("x\ty", "=1+1", "z"))
   write_table(table, "clipboard")
   expect_identical(as.data.frame(quiet(study(kept)))$a, table$a)
-  expect_message(write_table(table, "clipboard", formulas = "text"), "apostrophe")
+  expect_message(
+    write_table(table, "clipboard", formulas = "text"), "apostrophe"
+  )
   expect_match(readLines(kept)[3], "'=1+1", fixed = TRUE)
   withr::local_envvar(PATH = "/nowhere", DISPLAY = "")
   expect_error(write_table(table, "clipboard"), "no clipboard")
@@ -317,16 +517,33 @@ test_that("a table goes to the clipboard as a spreadsheet takes it", {
 
 # The figures of a registry's kinds on the demo study.
 figures_of_kinds <- function() {
-  quiet(pour(demo_study(), sieve(
-    include(hive_weight_kg < 200), chart_histogram(mites_per_100, panels = season),
-    chart_strip(y = mites_per_100, x = treatment), chart_bar(x = apiary, colour = treatment),
-    chart_line(x = start_of(visit_date, "month"), y = mean(mites_per_100), colour = treatment),
-    chart_heat(x = season, y = apiary, value = mean(mites_per_100)), chart_flow(),
-    chart_box(y = honey_kg, x = apiary), chart_absence(), chart_density(honey_kg),
-    chart_scatter(x = brood_frames, y = honey_kg, colour = season),
-    chart_bar(x = hive, y = mean(honey_kg), order = "falling"),
-    chart_histogram(mites_per_100, panels = c(season, treatment), scale = "log"),
-    chart_interval(y = honey_kg, x = month(visit_date), colour = treatment))))$figures
+  quiet(pour(
+    demo_study(),
+    sieve(
+      include(hive_weight_kg < 200),
+      chart_histogram(mites_per_100, panels = season),
+      chart_strip(y = mites_per_100, x = treatment),
+      chart_bar(x = apiary, colour = treatment),
+      chart_line(
+        x = start_of(visit_date, "month"),
+        y = mean(mites_per_100),
+        colour = treatment
+      ),
+      chart_heat(x = season, y = apiary, value = mean(mites_per_100)),
+      chart_flow(),
+      chart_box(y = honey_kg, x = apiary),
+      chart_absence(),
+      chart_density(honey_kg),
+      chart_scatter(x = brood_frames, y = honey_kg, colour = season),
+      chart_bar(x = hive, y = mean(honey_kg), order = "falling"),
+      chart_histogram(
+        mites_per_100,
+        panels = c(season, treatment),
+        scale = "log"
+      ),
+      chart_interval(y = honey_kg, x = month(visit_date), colour = treatment)
+    )
+  ))$figures
 }
 
 test_that("a small figure has letters of 6 points at least and room, or says what it needs", {
@@ -337,20 +554,32 @@ test_that("a small figure has letters of 6 points at least and room, or says wha
     inner <- if (inherits(grob, "gtable")) unlist(lapply(grob$grobs, smallest))
     c(own, sizes, inner)
   }
-  for (figure in figures_of_kinds()) for (size in list(c(85, 60), c(60, 40), c(180, 60))) {
-    said <- tryCatch(save_figure(figure, path, width = size[1], height = size[2]),
-                     neatsieve_error_run = function(e) gsub("\\s+", " ", conditionMessage(e)))
-    if (!identical(unname(said), path)) {
-      asked <- as.numeric(regmatches(said, regexec("width = ([0-9]+), height = ([0-9]+)",
-                                                   said))[[1]][-1])
-      expect_true(all(asked >= size))
-      expect_silent(quiet(save_figure(figure, path, width = asked[1], height = asked[2])))
-    } else {
-      page <- neatsieve:::new_page_size(size[1] / 25.4, size[2] / 25.4)
-      grDevices::pdf(NULL, size[1] / 25.4, size[2] / 25.4)
-      table <- neatsieve:::grobs_of(neatsieve:::laid_out_for(figure, page))
-      expect_gte(min(smallest(table)), 5.99)
-      grDevices::dev.off()
+  for (figure in figures_of_kinds()) {
+    for (size in list(c(85, 60), c(60, 40), c(180, 60))) {
+      said <- tryCatch(
+        save_figure(figure, path, width = size[1], height = size[2]),
+        neatsieve_error_run = function(e) gsub("\\s+", " ", conditionMessage(e))
+      )
+      if (!identical(unname(said), path)) {
+        asked <- as.numeric(
+          regmatches(
+            said, regexec("width = ([0-9]+), height = ([0-9]+)", said)
+          )[[1]][-1]
+        )
+        expect_true(all(asked >= size))
+        expect_silent(quiet(save_figure(
+          figure,
+          path,
+          width = asked[1],
+          height = asked[2]
+        )))
+      } else {
+        page <- neatsieve:::new_page_size(size[1] / 25.4, size[2] / 25.4)
+        grDevices::pdf(NULL, size[1] / 25.4, size[2] / 25.4)
+        table <- neatsieve:::grobs_of(neatsieve:::laid_out_for(figure, page))
+        expect_gte(min(smallest(table)), 5.99)
+        grDevices::dev.off()
+      }
     }
   }
 })
@@ -358,8 +587,10 @@ test_that("a small figure has letters of 6 points at least and room, or says wha
 test_that("the size that is asked for can be written as the error has it, whatever the measure", {
   figure <- figures_of_kinds()$line
   path <- tempfile(fileext = ".png")
-  said <- tryCatch(save_figure(figure, path, width = 2.4, height = 1.6, measure = "in"),
-                   error = function(e) gsub("\\s+", " ", conditionMessage(e)))
+  said <- tryCatch(
+    save_figure(figure, path, width = 2.4, height = 1.6, measure = "in"),
+    error = function(e) gsub("\\s+", " ", conditionMessage(e))
+  )
   asked <- sub(".*Write `([^`]*)`.*", "\\1", said)
   expect_match(asked, "measure = \"mm\"", fixed = TRUE)
   eval(parse(text = paste0("quiet(save_figure(figure, path, ", asked, "))")))
@@ -374,7 +605,9 @@ test_that("letters inside panels follow a theme, and pictures have the dots they
     layers <- Filter(function(l) inherits(l$geom, "GeomText"), f$layers)
     layers[[1]]$aes_params$size
   }
-  expect_equal(letters_of(neatsieve:::laid_out_for(larger, page)), 2 * letters_of(figure))
+  expect_equal(
+    letters_of(neatsieve:::laid_out_for(larger, page)), 2 * letters_of(figure)
+  )
   expect_equal(ggplot2::calc_element("axis.text.x", larger$theme)$size, 20)
   path <- tempfile(fileext = ".tiff")
   save_figure(figure, path, width = 85, height = 60)
@@ -386,8 +619,11 @@ test_that("letters inside panels follow a theme, and pictures have the dots they
   eps <- tempfile(fileext = ".eps")
   save_figure(figure, eps)
   expect_match(readLines(eps, 1), "%!PS-Adobe-3.0 EPSF")
-  expect_true(any(grepl("FontFile|FontName|FontType", readLines(eps, warn = FALSE),
-                        useBytes = TRUE)))
+  expect_true(any(grepl(
+    "FontFile|FontName|FontType",
+    readLines(eps, warn = FALSE),
+    useBytes = TRUE
+  )))
 })
 
 test_that("figures are put together with letters and one caption", {
@@ -408,9 +644,16 @@ test_that("figures are put together with letters and one caption", {
   expect_error(combine_figures(figures$box, columns = 0), "1 to 12")
   grDevices::pdf(NULL, 3.35, 5.5)
   page <- neatsieve:::new_page_size(3.35, 2.5)
-  tables <- lapply(figures[c("box", "strip")], neatsieve:::cell_grobs, sign = "A", cell = page)
+  tables <- lapply(
+    figures[c("box", "strip")],
+    neatsieve:::cell_grobs,
+    sign = "A",
+    cell = page
+  )
   one <- neatsieve:::aligned_grobs(tables, 1)
-  expect_equal(grid::convertWidth(sum(one[[1]]$widths[1:4]), "in", TRUE),
-               grid::convertWidth(sum(one[[2]]$widths[1:4]), "in", TRUE))
+  expect_equal(
+    grid::convertWidth(sum(one[[1]]$widths[1:4]), "in", TRUE),
+    grid::convertWidth(sum(one[[2]]$widths[1:4]), "in", TRUE)
+  )
   grDevices::dev.off()
 })

@@ -1,9 +1,15 @@
-# Idioms of base R and ours give the same, but where absent values make a difference that is told.
+# Idioms of base R and ours give the same, but where absent values make a
+# difference that is told.
 
 idiom_table <- function(gaps) {
-  d <- transform(datasets::airquality, weather = c("wet", "dry", "windy")[Day %% 3 + 1])
+  d <- transform(
+    datasets::airquality,
+    weather = c("wet", "dry", "windy")[Day %% 3 + 1]
+  )
   if (!gaps) return(d[stats::complete.cases(d), ])
-  withr::with_seed(5, for (name in names(d)) d[[name]][sample(nrow(d), 9)] <- NA)
+  withr::with_seed(
+    5, for (name in names(d)) d[[name]][sample(nrow(d), 9)] <- NA
+  )
   d
 }
 in_one_order <- function(table) {
@@ -16,7 +22,10 @@ in_one_order <- function(table) {
 
 test_that("each idiom of base R gives what the step beside it gives, or it is told how not", {
   places <- data.frame(weather = c("dry", "wet", "fog"), sites = c(3, 1, 2))
-  pairs <- yaml::read_yaml(system.file("from-base-r.yaml", package = "neatsieve"))
+  pairs <- yaml::read_yaml(system.file(
+    "from-base-r.yaml",
+    package = "neatsieve"
+  ))
   expect_gt(length(pairs), 20)
   for (gaps in c(FALSE, TRUE)) {
     d <- idiom_table(gaps)
@@ -26,28 +35,41 @@ test_that("each idiom of base R gives what the step beside it gives, or it is to
     }
     for (pair in pairs) {
       base <- plain(eval(parse(text = pair$base)))
-      ours <- plain(quiet(eval(parse(text = paste0("pour(d, ", pair$ours, ")"))))$rows)
+      ours <- plain(
+        quiet(eval(parse(text = paste0("pour(d, ", pair$ours, ")"))))$rows
+      )
       if (startsWith(pair$ours, "look_up")) {
         base <- in_one_order(base)
         ours <- in_one_order(ours)
       }
       is_same <- isTRUE(all.equal(ours, base))
-      expect_identical(is_same, !gaps || is.null(pair$absent),
-                       info = paste(pair$what, if (gaps) "with gaps" else "without gaps"))
+      expect_identical(
+        is_same,
+        !gaps || is.null(pair$absent),
+        info = paste(pair$what, if (gaps) "with gaps" else "without gaps")
+      )
     }
   }
   # What the sentences name as the other way does as base R.
   d <- idiom_table(TRUE)
-  expect_equal(quiet(pour(d, exclude(Month %in% c(5, 9))))$rows$Ozone,
-               d[!(d$Month %in% c(5, 9)), "Ozone"])
-  expect_equal(quiet(pour(d, exclude(matches(weather, "^w"))))$rows$Ozone,
-               d[!grepl("^w", d$weather), "Ozone"])
+  expect_equal(
+    quiet(pour(d, exclude(Month %in% c(5, 9))))$rows$Ozone,
+    d[!(d$Month %in% c(5, 9)), "Ozone"]
+  )
+  expect_equal(
+    quiet(pour(d, exclude(matches(weather, "^w"))))$rows$Ozone,
+    d[!grepl("^w", d$weather), "Ozone"]
+  )
   known <- d[!is.na(d$Month), ]
-  expect_equal(quiet(pour(known, work_out(off = Temp - mean(Temp, by = Month,
-                                                            absent = "carry"))))$rows$off,
-               known$Temp - ave(known$Temp, known$Month))
+  expect_equal(
+    quiet(pour(
+      known, work_out(off = Temp - mean(Temp, by = Month, absent = "carry"))
+    ))$rows$off,
+    known$Temp - ave(known$Temp, known$Month)
+  )
   in_days <- known[order(known$Month, known$Day), ]
-  carried <- quiet(pour(in_days, work_out(s = cumsum(Wind, by = Month, absent = "carry"))))
-  expect_equal(carried$rows$s,
-               ave(in_days$Wind, in_days$Month, FUN = cumsum))
+  carried <- quiet(pour(
+    in_days, work_out(s = cumsum(Wind, by = Month, absent = "carry"))
+  ))
+  expect_equal(carried$rows$s, ave(in_days$Wind, in_days$Month, FUN = cumsum))
 })

@@ -3,10 +3,14 @@
 text_to_keep <- function(path, n = 3000, odd = NULL) {
   set.seed(11)
   d <- data.frame(
-    id = seq_len(n), x = round(stats::rnorm(n), 3), count = sample(c(0:9, NA), n, TRUE),
+    id = seq_len(n),
+    x = round(stats::rnorm(n), 3),
+    count = sample(c(0:9, NA), n, TRUE),
     g = sample(c("fen", "\u00c9tang", "", "a,b", NA), n, TRUE),
-    flag = sample(c(TRUE, FALSE, NA), n, TRUE), day = as.Date("2020-01-01") + sample(900, n, TRUE),
-    at = as.POSIXct("2020-01-01", tz = "UTC") + sample(1e6, n) / 4)
+    flag = sample(c(TRUE, FALSE, NA), n, TRUE),
+    day = as.Date("2020-01-01") + sample(900, n, TRUE),
+    at = as.POSIXct("2020-01-01", tz = "UTC") + sample(1e6, n) / 4
+  )
   write_table(d, path)
   if (!is.null(odd)) write(odd, path, append = TRUE)
   d
@@ -20,16 +24,26 @@ test_that("a kept text gives what the text gives, in row groups and with the stu
   text_to_keep(text, 260000)
   kept <- file.path(folder, "visits.parquet")
   there <- study(text, unit = g, labels = list(x = "Off"), keep = kept)
-  expect_equal(nanoparquet::read_parquet_metadata(kept)$row_groups$num_rows, c(250000, 10000))
+  expect_equal(
+    nanoparquet::read_parquet_metadata(kept)$row_groups$num_rows,
+    c(250000, 10000)
+  )
   expect_output(print(there), "260,000\\s+rows of 7 columns")
-  steps <- sieve(include(x > 0, unknown = "pass"), exclude(g == "fen"),
-                 work_out(z = hour(at) + count), statistics(x, z, by = flag), counts(g))
+  steps <- sieve(
+    include(x > 0, unknown = "pass"),
+    exclude(g == "fen"),
+    work_out(z = hour(at) + count),
+    statistics(x, z, by = flag),
+    counts(g)
+  )
   a <- quiet(pour(text, steps))
   b <- quiet(pour(there, steps))
   expect_equal(b$tables, a$tables, ignore_attr = TRUE, tolerance = 0)
   expect_identical(attr(b$tables$statistics, "called"), c(x = "Off"))
   expect_equal(as.data.frame(b$rows), as.data.frame(a$rows), tolerance = 0)
-  expect_identical(quiet(held_back(b))$source_row, quiet(held_back(a))$source_row)
+  expect_identical(
+    quiet(held_back(b))$source_row, quiet(held_back(a))$source_row
+  )
   expect_identical(ledger(b)$rows_out, ledger(a)$rows_out)
   whole <- study(text)
   expect_identical(fingerprint(as_study(there)), fingerprint(whole))
@@ -46,17 +60,34 @@ test_that("a kept text is read anew where it changed, and a run says that it is 
   Sys.sleep(0.02)
   expect_silent(study(text, keep = kept))
   expect_identical(file.mtime(kept), written)
-  write("51,1.5,2,fen,TRUE,2020-01-01,2020-01-01T00:00:00Z", text, append = TRUE)
-  expect_message(pour(first, include(x > 0)), "was written to since its rows were kept",
-                 class = "neatsieve_note")
-  expect_message(again <- study(text, keep = kept), "written anew", class = "neatsieve_note")
+  write(
+    "51,1.5,2,fen,TRUE,2020-01-01,2020-01-01T00:00:00Z", text,
+    append = TRUE
+  )
+  expect_message(
+    pour(first, include(x > 0)),
+    "was written to since its rows were kept",
+    class = "neatsieve_note"
+  )
+  expect_message(
+    again <- study(text, keep = kept), "written anew",
+    class = "neatsieve_note"
+  )
   expect_identical(nrow(pour(again)$rows), 51L)
-  expect_message(study(text, keep = kept, kinds = list(id = "text")), "written anew",
-                 class = "neatsieve_note")
+  expect_message(
+    study(text, keep = kept, kinds = list(id = "text")),
+    "written anew",
+    class = "neatsieve_note"
+  )
   file.remove(text)
-  expect_message(pour(again), "is gone since its rows were kept", class = "neatsieve_note")
-  expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE),
-                   c("kept.parquet", "kept.parquet.notes.json"))
+  expect_message(
+    pour(again), "is gone since its rows were kept",
+    class = "neatsieve_note"
+  )
+  expect_identical(
+    list.files(folder, all.files = TRUE, no.. = TRUE),
+    c("kept.parquet", "kept.parquet.notes.json")
+  )
 })
 
 test_that("what was noted when a text was read is said each time it is taken from there", {
@@ -65,11 +96,13 @@ test_that("what was noted when a text was read is said each time it is taken fro
   kept <- file.path(folder, "kept.parquet")
   notes_of <- function() {
     said <- character()
-    withCallingHandlers(study(demo_file("hive-visits.csv"), keep = kept),
-                        neatsieve_note = function(n) {
-                          said <<- c(said, conditionMessage(n))
-                          invokeRestart("muffleMessage")
-                        })
+    withCallingHandlers(
+      study(demo_file("hive-visits.csv"), keep = kept),
+      neatsieve_note = function(n) {
+        said <<- c(said, conditionMessage(n))
+        invokeRestart("muffleMessage")
+      }
+    )
     said
   }
   first <- notes_of()
@@ -81,7 +114,10 @@ test_that("what was noted when a text was read is said each time it is taken fro
   file.remove(paste0(kept, ".notes.json"))
   expect_identical(notes_of()[-1], first)
   writeLines("{}", paste0(kept, ".notes.json"))
-  expect_error(notes_of(), "was not made by `keep`", class = "neatsieve_error_study")
+  expect_error(
+    notes_of(), "was not made by `keep`",
+    class = "neatsieve_error_study"
+  )
 })
 
 test_that("values that say otherwise late in a text are kept as they are", {
@@ -90,8 +126,11 @@ test_that("values that say otherwise late in a text are kept as they are", {
   text <- file.path(folder, "late.csv")
   text_to_keep(text, 2500, odd = "x1,2.5,0.5,fen,maybe,2020-01-01,late")
   kept <- quiet(study(text, keep = file.path(folder, "late.parquet")))
-  expect_equal(as.data.frame(quiet(pour(kept))$rows), as.data.frame(quiet(study(text))),
-               tolerance = 0)
+  expect_equal(
+    as.data.frame(quiet(pour(kept))$rows),
+    as.data.frame(quiet(study(text))),
+    tolerance = 0
+  )
 })
 
 test_that("other files stay what they are, and what cannot be kept is said", {
@@ -102,19 +141,45 @@ test_that("other files stay what they are, and what cannot be kept is said", {
   own <- file.path(folder, "own.parquet")
   write_table(data.frame(a = 1), own)
   before <- tools::md5sum(own)
-  expect_error(study(text, keep = own), "was not made by `keep`", class = "neatsieve_error_study")
+  expect_error(
+    study(text, keep = own),
+    "was not made by `keep`",
+    class = "neatsieve_error_study"
+  )
   expect_identical(tools::md5sum(own), before)
-  expect_error(study(text, keep = "kept.sqlite"), "path of a Parquet file",
-               class = "neatsieve_error_study")
-  expect_error(study(data.frame(a = 1), keep = "kept.parquet"), "delimited text",
-               class = "neatsieve_error_study")
-  expect_error(study(text, keep = file.path(folder, "k.parquet"),
-                     absent_codes = list("", x = c(refused = "-8"))), "reasons of absence",
-               class = "neatsieve_error_study")
-  expect_error(study(text, keep = file.path(folder, "k.parquet"), kinds = list(no = "text")),
-               "`no`", class = "neatsieve_error_study")
-  expect_error(study(text, keep = file.path(folder, "none", "k.parquet")), "There is no folder",
-               class = "neatsieve_error_run")
+  expect_error(
+    study(text, keep = "kept.sqlite"),
+    "path of a Parquet file",
+    class = "neatsieve_error_study"
+  )
+  expect_error(
+    study(data.frame(a = 1), keep = "kept.parquet"),
+    "delimited text",
+    class = "neatsieve_error_study"
+  )
+  expect_error(
+    study(
+      text,
+      keep = file.path(folder, "k.parquet"),
+      absent_codes = list("", x = c(refused = "-8"))
+    ),
+    "reasons of absence",
+    class = "neatsieve_error_study"
+  )
+  expect_error(
+    study(
+      text,
+      keep = file.path(folder, "k.parquet"),
+      kinds = list(no = "text")
+    ),
+    "`no`",
+    class = "neatsieve_error_study"
+  )
+  expect_error(
+    study(text, keep = file.path(folder, "none", "k.parquet")),
+    "There is no folder",
+    class = "neatsieve_error_run"
+  )
   expect_false(file.exists(file.path(folder, "k.parquet")))
 })
 
@@ -124,8 +189,13 @@ test_that("plans and the command keep a text, too", {
   text <- file.path(folder, "visits.csv")
   d <- text_to_keep(text, 50)
   plan <- file.path(folder, "plan.yaml")
-  writeLines(c("study:", "  file: visits.csv", "  keep: kept.parquet", "steps:",
-               "  - include: x > 0"), plan)
+  writeLines(
+    c(
+      "study:", "  file: visits.csv", "  keep: kept.parquet", "steps:",
+      "  - include: x > 0"
+    ),
+    plan
+  )
   out <- quiet(pour(read_sieve(plan)))
   expect_identical(nrow(out$rows), sum(d$x > 0))
   expect_true(file.exists(file.path(folder, "kept.parquet")))

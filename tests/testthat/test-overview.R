@@ -1,19 +1,27 @@
-# What look() finds is what was planted: random tables, each with some blemishes.
+# What look() finds is what was planted: random tables, each with some
+# blemishes.
 
 clean_table <- function(n) {
-  words <- c("alder", "quarry", "thistle", "m\u00fchle", "hazel copse", "stone barn")
-  data.frame(key = sprintf("V-%04d", sample(9999, n)), place = sample(words, n, TRUE),
-             weight = as.character(round(stats::rnorm(n, 50, 5), 1)),
-             frames = as.character(stats::rpois(n, 8)),
-             day = as.character(as.Date("2023-01-01") + sample(600, n, TRUE)),
-             style = sample(c("deep", "shallow", "long"), n, TRUE),
-             kilo = as.character(round(stats::runif(n, 1, 9), 2)))
+  words <- c(
+    "alder", "quarry", "thistle", "m\u00fchle", "hazel copse", "stone barn"
+  )
+  data.frame(
+    key = sprintf("V-%04d", sample(9999, n)),
+    place = sample(words, n, TRUE),
+    weight = as.character(round(stats::rnorm(n, 50, 5), 1)),
+    frames = as.character(stats::rpois(n, 8)),
+    day = as.character(as.Date("2023-01-01") + sample(600, n, TRUE)),
+    style = sample(c("deep", "shallow", "long"), n, TRUE),
+    kilo = as.character(round(stats::runif(n, 1, 9), 2))
+  )
 }
 
 # Each plants one blemish and gives the pattern that names it.
 blemishes <- list(
   nearly = function(d) {
-    d$weight[sample(nrow(d), ceiling(nrow(d) / 15))] <- sample(c("31 kg", "heavy"), 1)
+    d$weight[sample(
+      nrow(d), ceiling(nrow(d) / 15)
+    )] <- sample(c("31 kg", "heavy"), 1)
     list(d, "^weight: text because of")
   },
   case = function(d) {
@@ -54,7 +62,9 @@ blemishes <- list(
     d$weight[sample(nrow(d), 1)] <- "512"
     list(d, "^weight: 512 \\(row")
   },
-  constant = function(d) list(cbind(d, region = "north"), "^region: the same value in every row"),
+  constant = function(d) {
+    list(cbind(d, region = "north"), "^region: the same value in every row")
+  },
   future = function(d) {
     d$day[sample(nrow(d), 1)] <- "2199-01-01"
     list(d, "^day: 1 date in the future, such as 2199-01-01")
@@ -68,9 +78,15 @@ blemishes <- list(
     d$kilo[at] <- ""
     d$style[at] <- ""
     list(d, "style and kilo: absent together, in the same 9 rows")
-  })
+  }
+)
 # Blemishes that would hide or change one another.
-apart <- list(c("nearly", "far"), c("half", "together"), c("row", "key"), c("blank", "together"))
+apart <- list(
+  c("nearly", "far"),
+  c("half", "together"),
+  c("row", "key"),
+  c("blank", "together")
+)
 
 test_that("the overview names each planted blemish and hardly anything else", {
   set.seed(as.integer(Sys.getenv("NEATSIEVE_SEED", "77")))
@@ -78,7 +94,9 @@ test_that("the overview names each planted blemish and hardly anything else", {
   rounds <- min(150, as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "25")))
   for (round in seq_len(rounds)) {
     chosen <- sample(names(blemishes), sample(0:5, 1))
-    for (pair in apart) if (all(pair %in% chosen)) chosen <- setdiff(chosen, pair[1])
+    for (pair in apart) {
+      if (all(pair %in% chosen)) chosen <- setdiff(chosen, pair[1])
+    }
     # A row that repeats is planted last, so that it repeats as it stands.
     chosen <- chosen[order(chosen == "row")]
     d <- clean_table(sample(150:400, 1))
@@ -95,15 +113,21 @@ test_that("the overview names each planted blemish and hardly anything else", {
     unlink(file)
     for (name in chosen) {
       if (!any(grepl(wanted[[name]], notes))) {
-        fail(paste0("round ", round, ": ", name, " of ", paste(chosen, collapse = ", "),
-                    " is not named in:\n", paste(notes, collapse = "\n")))
+        fail(paste0(
+          "round ", round, ": ", name, " of ", paste(chosen, collapse = ", "),
+          " is not named in:\n", paste(notes, collapse = "\n")
+        ))
       }
     }
     matched <- vapply(notes, function(n) any(vapply(wanted, grepl, NA, n)), NA)
-    # A slip of two letters is no false alarm, and a repeated row repeats its key.
+    # A slip of two letters is no false alarm, and a repeated row repeats its
+    # key.
     if (sum(!matched) > 1) {
-      fail(paste0("round ", round, ": false alarms beside ", paste(chosen, collapse = ", "), ":\n",
-                  paste(notes[!matched], collapse = "\n")))
+      fail(paste0(
+        "round ", round, ": false alarms beside ",
+        paste(chosen, collapse = ", "), ":\n",
+        paste(notes[!matched], collapse = "\n")
+      ))
     }
     false_alarms <- false_alarms + sum(!matched)
   }
@@ -119,5 +143,7 @@ test_that("wide studies and narrow terminals stay readable", {
     expect_lte(max(nchar(lines, "width")), max(width, 66))
     expect_gt(length(lines), 300)
   }
-  expect_false(any(grepl("\033", utils::capture.output(print(look(airquality))))))
+  expect_false(any(grepl(
+    "\033", utils::capture.output(print(look(airquality)))
+  )))
 })

@@ -1,29 +1,44 @@
-# Pages as their readers meet them: in a browser, on a phone, by keyboard, with hostile text.
+# Pages as their readers meet them: in a browser, on a phone, by keyboard, with
+# hostile text.
 
 demo_page <- function() once("page", make_demo_page())
 make_demo_page <- function() {
-  out <- quiet(pour(demo_study(), full_sieve(),
-                    subsets(big = weight > 40, rest = leftover()), counts(late, apiary),
-                    chart_box(y = mites_per_100, x = treatment),
-                    chart_strip(y = weight, x = late)))
+  out <- quiet(pour(
+    demo_study(),
+    full_sieve(),
+    subsets(big = weight > 40, rest = leftover()),
+    counts(late, apiary),
+    chart_box(y = mites_per_100, x = treatment),
+    chart_strip(y = weight, x = late)
+  ))
   page <- tempfile(fileext = ".html")
   report(out, page, title = "Mites in spring")
-  list(out = out, page = page, text = paste(readLines(page, encoding = "UTF-8"), collapse = "\n"))
+  list(
+    out = out,
+    page = page,
+    text = paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
+  )
 }
 
-hostile_texts <- c("<script>found('struck')</script>", "\"quoted\" & 'so'", strrep("long ", 1000),
-                   "\u05e9\u05dc\u05d5\u05dd \u202eturned", "\U0001f41d bee", "esc \033[31mred",
-                   "two\nlines", "</td></table>", "`code` <b>", " blank ")
+hostile_texts <- c(
+  "<script>found('struck')</script>", "\"quoted\" & 'so'",
+  strrep("long ", 1000), "\u05e9\u05dc\u05d5\u05dd \u202eturned",
+  "\U0001f41d bee", "esc \033[31mred", "two\nlines", "</td></table>",
+  "`code` <b>", " blank "
+)
 
 hostile_page <- function() once("hostile page", make_hostile_page())
 make_hostile_page <- function() {
   d <- data.frame(g = rep(hostile_texts, 3), x = as.numeric(seq_len(30)))
   names(d)[2] <- "<i>x</i> & \"y\""
-  out <- quiet(pour(study(d, name = "<h1>A</h1>"),
-                    include(`<i>x</i> & "y"` > 2 | g == "</td></table>"),
-                    exclude(`<b>no</b>` = startsWith(g, " bl")), counts(g),
-                    statistics(of_kind("number"), by = g),
-                    chart_bar(x = g, y = mean(`<i>x</i> & "y"`), title = "<u>bars</u> & more")))
+  out <- quiet(pour(
+    study(d, name = "<h1>A</h1>"),
+    include(`<i>x</i> & "y"` > 2 | g == "</td></table>"),
+    exclude(`<b>no</b>` = startsWith(g, " bl")),
+    counts(g),
+    statistics(of_kind("number"), by = g),
+    chart_bar(x = g, y = mean(`<i>x</i> & "y"`), title = "<u>bars</u> & more")
+  ))
   page <- tempfile(fileext = ".html")
   report(out, page)
   page
@@ -32,31 +47,50 @@ make_hostile_page <- function() {
 test_that("a report answers first, in an order that can be read, and holds every part", {
   made <- demo_page()
   headings <- regmatches(made$text, gregexpr("<h2[^>]*>[^<]*", made$text))[[1]]
-  expect_identical(sub(".*>", "", headings), c(
-    "What became of the rows", "Tables", "Figures", "Subsets", "Methods",
-    "The account of every step", "Why rows were held back", "Absent values", "What was studied",
-    "How to run it again"))
+  expect_identical(
+    sub(".*>", "", headings),
+    c(
+      "What became of the rows", "Tables", "Figures", "Subsets", "Methods",
+      "The account of every step", "Why rows were held back", "Absent values",
+      "What was studied", "How to run it again"
+    )
+  )
   lead <- sub(".*<p class=\"lead\">([^<]*)</p>.*", "\\1", made$text)
-  expect_match(lead, paste0("^hive-visits.csv: ", format(nrow(made$out$rows)), " of 2,345 rows"))
+  expect_match(
+    lead,
+    paste0("^hive-visits.csv: ", format(nrow(made$out$rows)), " of 2,345 rows")
+  )
   expect_match(lead, "Settings: min_weight = 20")
   # Every link of the contents leads somewhere.
   links <- regmatches(made$text, gregexpr("href=\"#[^\"]*", made$text))[[1]]
   expect_on_page(made$text, paste0("id=\"", sub("href=\"#", "", links), "\""))
   ids <- regmatches(made$text, gregexpr(" id=\"[^\"]*", made$text))[[1]]
   expect_identical(ids[duplicated(ids)], character())
-  expect_false(grepl("<h[23][^>]*>(box|strip|statistics|counts)(_[0-9]+)?</h", made$text))
+  expect_false(grepl(
+    "<h[23][^>]*>(box|strip|statistics|counts)(_[0-9]+)?</h", made$text
+  ))
   methods <- sub(".*<p id=\"methods-text\">([^<]*)</p>.*", "\\1", made$text)
-  held <- made$out$ledger$held[made$out$ledger$name == "first" & made$out$ledger$level == "step"]
+  held <- made$out$ledger$held[
+    made$out$ledger$name == "first" & made$out$ledger$level == "step"
+  ]
   expect_match(methods, paste0(format(held, big.mark = ","), " rows held back"))
-  expect_match(methods, "cannot be decided because a value is absent counts as unknown")
+  expect_match(
+    methods, "cannot be decided because a value is absent counts as unknown"
+  )
   expect_match(methods, "Neat Sieve")
   expect_on_page(made$text, fingerprint(made$out$study))
 })
 
 test_that("tables on a page sort, and can be taken away as CSV with all their values", {
   made <- demo_page()
-  link <- sub(paste0(".*download=\"table-per-apiary.csv\" ",
-                     "href=\"data:text/csv;charset=utf-8;base64,([^\"]*).*"), "\\1", made$text)
+  link <- sub(
+    paste0(
+      ".*download=\"table-per-apiary.csv\" ",
+      "href=\"data:text/csv;charset=utf-8;base64,([^\"]*).*"
+    ),
+    "\\1",
+    made$text
+  )
   path <- tempfile()
   writeBin(jsonlite::base64_dec(link), path)
   back <- utils::read.csv(path)
@@ -112,15 +146,22 @@ test_that("no page has barriers or runs out of a narrow window", {
   pages <- list(demo = made$page, hostile = hostile_page())
   if (is_full_run()) {
     pages$comparison <- tempfile(fileext = ".html")
-    report(compare_runs(made$out, quiet(pour(demo_study(), full_sieve(),
-                                             set = list(min_weight = 30)))), pages$comparison)
+    report(
+      compare_runs(
+        made$out,
+        quiet(pour(demo_study(), full_sieve(), set = list(min_weight = 30)))
+      ),
+      pages$comparison
+    )
   }
-  for (name in names(pages)) for (width in c(1280, 390)) {
-    if (!is_full_run() && !(width == 390 && name == "demo")) next
-    met <- met_on_page(pages[[name]], width)
-    expect_lte(met$wide[1], met$wide[2], label = paste("the width of", name))
-    if (!is.null(axe_script())) {
-      expect_identical(met$barriers, list(), info = paste(name, width))
+  for (name in names(pages)) {
+    for (width in c(1280, 390)) {
+      if (!is_full_run() && !(width == 390 && name == "demo")) next
+      met <- met_on_page(pages[[name]], width)
+      expect_lte(met$wide[1], met$wide[2], label = paste("the width of", name))
+      if (!is.null(axe_script())) {
+        expect_identical(met$barriers, list(), info = paste(name, width))
+      }
     }
   }
   if (!is.null(axe_script()) && is_full_run()) {
@@ -147,8 +188,12 @@ test_that("hostile text stays text", {
 
 test_that("of very many figures some are drawn, and the rest are named", {
   d <- data.frame(x = rep(1:10, 40), g = rep(sprintf("g%02d", 1:40), each = 10))
-  named <- stats::setNames(lapply(unique(d$g), function(g) bquote(g == .(g))), unique(d$g))
-  out <- quiet(pour(d, do.call(subsets, named), chart_histogram(x = x), statistics(x)))
+  named <- stats::setNames(
+    lapply(unique(d$g), function(g) bquote(g == .(g))), unique(d$g)
+  )
+  out <- quiet(pour(
+    d, do.call(subsets, named), chart_histogram(x = x), statistics(x)
+  ))
   page <- tempfile(fileext = ".html")
   report(out, page, figures = 3)
   text <- paste(readLines(page), collapse = "\n")
@@ -160,26 +205,48 @@ test_that("of very many figures some are drawn, and the rest are named", {
 
 test_that("a report ends in a form that is known", {
   out <- quiet(pour(data.frame(x = 1), include(x > 0)))
-  expect_error(report(out, "x.odt"), "No report ends in \".odt\"", class = "neatsieve_error_run")
+  expect_error(
+    report(out, "x.odt"),
+    "No report ends in \".odt\"",
+    class = "neatsieve_error_run"
+  )
   expect_error(report(out, 3), "needs a path", class = "neatsieve_error_run")
-  expect_error(report(out, "x.html", figures = "all"), "figures", class = "neatsieve_error_step")
+  expect_error(
+    report(out, "x.html", figures = "all"),
+    "figures",
+    class = "neatsieve_error_step"
+  )
 })
 
 test_that("overviews are pictures too", {
   hives <- demo_study()
-  seen <- quiet(screening(hives, weighed = hive_weight_kg > 45, season == "spring"))
+  seen <- quiet(screening(
+    hives,
+    weighed = hive_weight_kg > 45,
+    season == "spring"
+  ))
   together <- seen$together
   expect_identical(sum(together$rows), 2345L)
   d <- as.data.frame(hives)
   yes <- (d$hive_weight_kg > 45) %in% TRUE & d$season == "spring"
-  expect_identical(together$rows[together$conditions == "weighed & season == \"spring\""],
-                   sum(yes))
+  expect_identical(
+    together$rows[together$conditions == "weighed & season == \"spring\""],
+    sum(yes)
+  )
   out <- quiet(pour(hives, include(season == "spring")))
-  pictures <- list(plot(seen), plot(quiet(look(hives))), plot(quiet(look(airquality))), plot(out),
-                   plot(compare_runs(out, quiet(pour(hives, include(season != "summer"))))),
-                   plot(compare_runs(out, out)),
-                   plot(quiet(look(data.frame(x = c(NA, NA), one = 1,
-                                              `<b>` = hostile_texts[1:2])))))
+  pictures <- list(
+    plot(seen),
+    plot(quiet(look(hives))),
+    plot(quiet(look(airquality))),
+    plot(out),
+    plot(compare_runs(out, quiet(pour(hives, include(season != "summer"))))),
+    plot(compare_runs(out, out)),
+    plot(quiet(look(data.frame(
+      x = c(NA, NA),
+      one = 1,
+      `<b>` = hostile_texts[1:2]
+    ))))
+  )
   for (picture in pictures[rounds_of(TRUE, c(1, 2, 4, 7))]) {
     expect_s3_class(picture, "ggplot")
     expect_gt(nchar(ggplot2::get_alt_text(picture)), 30)
@@ -191,23 +258,40 @@ test_that("overviews are pictures too", {
 
 test_that("figures of hostile texts are drawn, with long names shortened and told whole", {
   d <- data.frame(g = rep(hostile_texts, 3), x = as.numeric(seq_len(30)))
-  out <- quiet(pour(d, chart_bar(x = g, y = mean(x)), chart_histogram(x = x, panels = g),
-                    chart_box(y = x, x = g, colour = g), chart_heat(x = g, y = x > 10)))
+  out <- quiet(pour(
+    d,
+    chart_bar(x = g, y = mean(x)),
+    chart_histogram(x = x, panels = g),
+    chart_box(y = x, x = g, colour = g),
+    chart_heat(x = g, y = x > 10)
+  ))
   for (name in names(out$figures)) {
-    for (ending in if (name == "bar" || is_full_run()) c(".png", ".svg") else ".svg") {
+    for (ending in if (name == "bar" || is_full_run()) {
+      c(".png", ".svg")
+    } else {
+      ".svg"
+    }) {
       path <- tempfile(fileext = ending)
       save_figure(out$figures[[name]], path)
       expect_gt(file.size(path), 3000)
     }
   }
-  svg <- paste(readLines(path, encoding = "UTF-8", warn = FALSE), collapse = "\n")
+  svg <- paste(
+    readLines(path, encoding = "UTF-8", warn = FALSE),
+    collapse = "\n"
+  )
   labels <- unlist(regmatches(svg, gregexpr(">[^<>]*long[^<>]*</text>", svg)))
   expect_lt(sum(nchar(labels)), 400)
-  expect_match(ggplot2::get_alt_text(out$figures$bar), strrep("long ", 50), fixed = TRUE)
+  expect_match(
+    ggplot2::get_alt_text(out$figures$bar), strrep("long ", 50),
+    fixed = TRUE
+  )
 })
 
 test_that("a report takes title, authors, opening text and look, also of the plan", {
-  heading <- report_heading("Mites <b>", c("A. Reed", "B. Marsh"), "First look.\n\nThen more.")
+  heading <- report_heading(
+    "Mites <b>", c("A. Reed", "B. Marsh"), "First look.\n\nThen more."
+  )
   sieve <- sieve(heading, counts(apiary), chart_bar(x = season))
   path <- tempfile(fileext = ".yaml")
   write_sieve(sieve, path)
@@ -216,8 +300,13 @@ test_that("a report takes title, authors, opening text and look, also of the pla
   page <- tempfile(fileext = ".html")
   report(out, page, look = look_of_figures(size = 18))
   text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
-  expect_on_page(text, "<h1>Mites &lt;b&gt;</h1>", "<p class=\"authors\">A. Reed and B. Marsh</p>",
-                 "<p>First look.</p>", "<p>Then more.</p>")
+  expect_on_page(
+    text,
+    "<h1>Mites &lt;b&gt;</h1>",
+    "<p class=\"authors\">A. Reed and B. Marsh</p>",
+    "<p>First look.</p>",
+    "<p>Then more.</p>"
+  )
   expect_identical(out$figures$bar$theme$text$size, 12)
   report(out, page, title = "Own", opening = "Other.")
   text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
@@ -229,8 +318,13 @@ test_that("a report takes title, authors, opening text and look, also of the pla
   report(out, word)
   folder <- withr::local_tempdir()
   utils::unzip(word, "word/document.xml", exdir = folder)
-  expect_match(paste(readLines(file.path(folder, "word/document.xml"), warn = FALSE),
-                     collapse = ""), "A. Reed.*First look")
+  expect_match(
+    paste(
+      readLines(file.path(folder, "word/document.xml"), warn = FALSE),
+      collapse = ""
+    ),
+    "A. Reed.*First look"
+  )
 })
 
 test_that("on one screen one sees the sentence, the rows' way and the first table", {
@@ -257,7 +351,9 @@ test_that("on one screen one sees the sentence, the rows' way and the first tabl
   expect_lt(seen$table, 760)
   expect_true(seen$folded && seen$beside && all(unlist(seen$last)))
   expect_length(seen$small, 0)
-  narrow <- in_page(made$page, "found(document.querySelector('nav details').open);", 390, 844)
+  narrow <- in_page(
+    made$page, "found(document.querySelector('nav details').open);", 390, 844
+  )
   expect_false(narrow)
 })
 
@@ -266,8 +362,11 @@ test_that("the bars of the rows' way can be seen in forced colours", {
   made <- demo_page()
   b <- start_browser()
   open_tab(b, paste0("file://", made$page))
-  order_browser(b, "Emulation.setEmulatedMedia", features = list(
-    list(name = "forced-colors", value = "active")))
+  order_browser(
+    b,
+    "Emulation.setEmulatedMedia",
+    features = list(list(name = "forced-colors", value = "active"))
+  )
   colours <- unlist(in_tab(b, "['.on', '.off', '.band'].map((s) => {
     var c = getComputedStyle(document.querySelector('.flow ' + s));
     return c.backgroundColor + c.backgroundImage; })"))

@@ -1,9 +1,12 @@
-# Values that can be read in two ways, and kinds that a few bad values do not hide.
+# Values that can be read in two ways, and kinds that a few bad values do not
+# hide.
 
 test_that("three digits behind every mark are thousands or decimals, and both are named", {
   d <- data.frame(paid = c("1,200", "1,300", "900"))
   both <- function(said) {
-    expect_match(said, "if (a comma )?parts? thousands|[Ii]f a comma parts thousands")
+    expect_match(
+      said, "if (a comma )?parts? thousands|[Ii]f a comma parts thousands"
+    )
     expect_match(said, "thousands = \",\"", fixed = TRUE)
     expect_match(said, "decimal = \",\"", fixed = TRUE)
   }
@@ -12,27 +15,43 @@ test_that("three digits behind every mark are thousands or decimals, and both ar
   both(notes_of(pour(d, work_out(p = as_number(paid)))))
   both(notes_of(pour(d, include(paid > 1000))))
   both(notes_of(pour(d, include(paid > "1000"))))
-  expect_identical(quiet(pour(d, work_out(p = as_number(paid, thousands = ","))))$rows$p,
-                   c(1200, 1300, 900))
-  expect_identical(quiet(pour(d, work_out(p = as_number(paid, decimal = ","))))$rows$p,
-                   c(1.2, 1.3, 900))
-  expect_identical(as.data.frame(study(d, kinds = list(paid = "number"), thousands = ","))$paid,
-                   c(1200, 1300, 900))
+  expect_identical(
+    quiet(pour(d, work_out(p = as_number(paid, thousands = ","))))$rows$p,
+    c(1200, 1300, 900)
+  )
+  expect_identical(
+    quiet(pour(d, work_out(p = as_number(paid, decimal = ","))))$rows$p,
+    c(1.2, 1.3, 900)
+  )
+  expect_identical(
+    as.data.frame(study(
+      d,
+      kinds = list(paid = "number"),
+      thousands = ","
+    ))$paid,
+    c(1200, 1300, 900)
+  )
 })
 
 test_that("other values of a column decide what a mark does", {
-  said <- function(...) paste(look(data.frame(x = c(...)))$notes, collapse = " ")
+  said <- function(...) {
+    paste(look(data.frame(x = c(...)))$notes, collapse = " ")
+  }
   expect_match(said("1,200", "1,234,567"), "commas between the thousands")
   expect_match(said("1,200", "1,200.50"), "commas between the thousands")
   expect_match(said("1,200", "31,5"), "a comma before the decimals")
   expect_match(said("0,500", "1,200"), "a comma before the decimals")
-  expect_match(said("1.200", "31,5"), "points between the thousands and a comma before")
+  expect_match(
+    said("1.200", "31,5"), "points between the thousands and a comma before"
+  )
   expect_match(said("1.234.567", "1.200"), "points between the thousands")
   expect_match(said("1 200", "30 500"), "blanks between the thousands")
   expect_match(said("31,5", "31.5"), "beside numbers with a point")
   # A mark that does not stand before three digits is no mark of thousands.
-  out <- quiet(pour(data.frame(x = c("1,20", "12,000", "1,2345", "1.5")),
-                    work_out(y = as_number(x, thousands = ","))))
+  out <- quiet(pour(
+    data.frame(x = c("1,20", "12,000", "1,2345", "1.5")),
+    work_out(y = as_number(x, thousands = ","))
+  ))
   expect_identical(out$rows$y, c(NA, 12000, NA, 1.5))
 })
 
@@ -51,11 +70,18 @@ test_that("a file's thousands are read as told, whole and piece by piece", {
   expect_equal(out$tables$statistics$paid_in_all, sum(1001:2999))
   said <- within_r("pour", plan)$out
   expect_match(paste(said, collapse = " "), "2,000 of 3,000 rows")
-  said <- within_r("pour", big, "--thousands", ",", "--include", "paid > 1000")$out
+  said <- within_r(
+    "pour", big, "--thousands", ",", "--include", "paid > 1000"
+  )$out
   expect_match(paste(said, collapse = " "), "2,000 of 3,000 rows")
-  expect_error(study(path, thousands = ";"), "mark between thousands",
-               class = "neatsieve_error_study")
-  expect_error(study(path, thousands = ",", decimal = ","), "before the decimals as well")
+  expect_error(
+    study(path, thousands = ";"),
+    "mark between thousands",
+    class = "neatsieve_error_study"
+  )
+  expect_error(
+    study(path, thousands = ",", decimal = ","), "before the decimals as well"
+  )
 })
 
 test_that("a comma in few values among many with points is not advised for all", {
@@ -65,7 +91,9 @@ test_that("a comma in few values among many with points is not advised for all",
   expect_no_match(said, "decimal = \",\"", fixed = TRUE)
   kept <- study(path, kinds = list(kg = "text"))
   expect_match(said, "as_number(replace_text(kg, \",\", \".\"))", fixed = TRUE)
-  said <- notes_of(out <- pour(kept, work_out(kg = as_number(replace_text(kg, ",", ".")))))
+  said <- notes_of(
+    out <- pour(kept, work_out(kg = as_number(replace_text(kg, ",", "."))))
+  )
   expect_identical(out$rows$kg[c(1, 100)], c(20.5, 31.5))
   few <- csv_of("kg", c(paste0("2", 0:98, ".5"), "\"1,500\""))
   expect_match(notes_of(study(few)), "thousands = \",\"", fixed = TRUE)
@@ -89,36 +117,60 @@ test_that("days and months that may be turned round are told in both ways", {
   for (part in c("%d/%m/%Y", "%m/%d/%Y", "2024-02-01", "2024-01-02")) {
     expect_match(said, part, fixed = TRUE)
   }
-  decided <- paste(look(data.frame(day = c("01/02/2024", "13/04/2024")))$notes, collapse = " ")
+  decided <- paste(
+    look(data.frame(day = c("01/02/2024", "13/04/2024")))$notes,
+    collapse = " "
+  )
   expect_no_match(decided, "%m/%d/%Y", fixed = TRUE)
-  expect_match(notes_of(pour(d, include(day == as_date("2024-02-01")))), "%m/%d/%Y", fixed = TRUE)
+  expect_match(
+    notes_of(pour(d, include(day == as_date("2024-02-01")))),
+    "%m/%d/%Y",
+    fixed = TRUE
+  )
 })
 
 test_that("dates of several forms are named, and read by one call without an alarm", {
   d <- data.frame(day = c("31/12/2023", "2024-01-02", "03/01/2024"))
   note <- paste(look(d)$notes, collapse = " ")
-  expect_match(gsub("\\s+", " ", note), "dates in several forms: %d/%m/%Y and %Y-%m-%d")
-  said <- notes_of(out <- pour(d, work_out(at = as_date(day, c("%d/%m/%Y", "%Y-%m-%d")))))
+  expect_match(
+    gsub("\\s+", " ", note), "dates in several forms: %d/%m/%Y and %Y-%m-%d"
+  )
+  said <- notes_of(
+    out <- pour(d, work_out(at = as_date(day, c("%d/%m/%Y", "%Y-%m-%d"))))
+  )
   expect_identical(said, "")
-  expect_identical(out$rows$at, as.Date(c("2023-12-31", "2024-01-02", "2024-01-03")))
-  expect_error(pour(d, work_out(at = as_date(day, c("%d/%m/%Y", "%Q")))), "not a pattern")
+  expect_identical(
+    out$rows$at, as.Date(c("2023-12-31", "2024-01-02", "2024-01-03"))
+  )
+  expect_error(
+    pour(d, work_out(at = as_date(day, c("%d/%m/%Y", "%Q")))), "not a pattern"
+  )
 })
 
 test_that("one impossible value among many becomes absent and is named, whatever the kind", {
   days <- format(as.Date("2020-01-01") + 0:58)
-  columns <- list(day = c(days, "2021-02-29"), at = paste(c(days, "2021-02-29"), "10:00"),
-                  sure = c(rep(c("TRUE", "false", "true"), 19), "FALSE", "TRUE", "perhaps"))
+  columns <- list(
+    day = c(days, "2021-02-29"),
+    at = paste(c(days, "2021-02-29"), "10:00"),
+    sure = c(rep(c("TRUE", "false", "true"), 19), "FALSE", "TRUE", "perhaps")
+  )
   kinds <- c(day = "Date", at = "POSIXct", sure = "logical")
   for (name in names(columns)) {
     path <- csv_of("v,x", paste0(columns[[name]], ",", 1:60))
     said <- notes_of(s <- study(path))
     values <- as.data.frame(s)$v
     expect_identical(which(is.na(values)), 60L)
-    expect_match(said, paste0("\"", columns[[name]][60], "\" on row 60"), fixed = TRUE)
-    withr::with_options(list(neatsieve.sieve_file_bytes = 0, neatsieve.block_bytes = 300), {
-      piece_wise <- quiet(pour(path, include(x > 0)))
-      expect_identical(piece_wise$rows, as.data.frame(s))
-    })
+    expect_match(
+      said, paste0("\"", columns[[name]][60], "\" on row 60"),
+      fixed = TRUE
+    )
+    withr::with_options(
+      list(neatsieve.sieve_file_bytes = 0, neatsieve.block_bytes = 300),
+      {
+        piece_wise <- quiet(pour(path, include(x > 0)))
+        expect_identical(piece_wise$rows, as.data.frame(s))
+      }
+    )
   }
   path <- csv_of("day,x", paste0(c(days, "2021-02-29"), ",", 1:60))
   out <- quiet(pour(path, include(day >= "2020-02-20")))
@@ -128,27 +180,47 @@ test_that("one impossible value among many becomes absent and is named, whatever
 
 test_that("order and statistics of numbers kept as text are told, with the way out", {
   d <- data.frame(n = c("10", "9", "2", "100"), g = c("a", "a", "b", "b"))
-  for (step in list(order_rows(n), statistics(top = max(n)), statistics(low = min(n), by = g),
-                    statistics(n), drop_repeats(g, order = n))) {
+  for (step in list(
+    order_rows(n),
+    statistics(top = max(n)),
+    statistics(low = min(n), by = g),
+    statistics(n),
+    drop_repeats(g, order = n)
+  )) {
     expect_match(notes_of(pour(d, step)), "holds numbers written as text")
   }
-  signs <- paste(look(data.frame(x = c("$70", "$8"), y = c("12.50 USD", "3 USD"),
-                                 z = c("<0.5", "2")))$notes, collapse = " ")
+  signs <- paste(
+    look(data.frame(
+      x = c("$70", "$8"),
+      y = c("12.50 USD", "3 USD"),
+      z = c("<0.5", "2")
+    ))$notes,
+    collapse = " "
+  )
   expect_match(signs, "numbers behind \"$\"", fixed = TRUE)
   expect_match(signs, "followed by \"USD\"", fixed = TRUE)
   expect_match(signs, "below or above a limit")
-  expect_no_match(paste(look(data.frame(x = paste0("plot ", 1:9)))$notes, collapse = ""), "numbers")
+  expect_no_match(
+    paste(look(data.frame(x = paste0("plot ", 1:9)))$notes, collapse = ""),
+    "numbers"
+  )
 })
 
 test_that("look() names a row of totals, blanks, a title line, and prints years as years", {
-  d <- data.frame(site = c("a", "b ", "c", "Total"), n = c(1, 2, 3, 6), year = 2004:2007)
+  d <- data.frame(
+    site = c("a", "b ", "c", "Total"),
+    n = c(1, 2, 3, 6),
+    year = 2004:2007
+  )
   look <- look(d)
   notes <- paste(look$notes, collapse = " ")
   expect_match(notes, "The last row, 4, looks like totals")
   expect_match(notes, "blanks before or behind")
   out <- pour(d, exclude(totals = source_row() == 4))
   expect_identical(sum(out$rows$n), 6)
-  expect_match(paste(capture.output(print(look)), collapse = " "), "2004 .* 2007")
+  expect_match(
+    paste(capture.output(print(look)), collapse = " "), "2004 .* 2007"
+  )
   title <- quiet(study(csv_of("Hive survey,,", "a,b,c", "1,2,3")))
   expect_match(paste(look(title)$notes, collapse = " "), "it may be a title")
 })

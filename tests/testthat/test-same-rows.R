@@ -1,9 +1,13 @@
-# One expression has one answer wherever it stands, and every answer says on which rows it rests.
+# One expression has one answer wherever it stands, and every answer says on
+# which rows it rests.
 gappy_table <- function(n = 60) {
   set.seed(9)
-  d <- data.frame(g = sample(c("p", "q", NA), n, TRUE), x = round(stats::rnorm(n, 5), 1),
-                  y = round(stats::runif(n, 1, 9), 1),
-                  flag = sample(c(TRUE, FALSE, NA), n, TRUE))
+  d <- data.frame(
+    g = sample(c("p", "q", NA), n, TRUE),
+    x = round(stats::rnorm(n, 5), 1),
+    y = round(stats::runif(n, 1, 9), 1),
+    flag = sample(c(TRUE, FALSE, NA), n, TRUE)
+  )
   d$x[sample(n, 12)] <- NA
   d$y[sample(n, 15)] <- NA
   d
@@ -13,89 +17,125 @@ test_that("subsets count undecided rows as unknown, and leftovers say what they 
   out <- quiet(pour(airquality, subsets(h = Ozone > 50, rest = leftover())))
   line <- ledger(out)[ledger(out)$name == "h", ]
   o <- airquality$Ozone
-  expect_equal(c(line$yes, line$no, line$unknown),
-               c(sum(o > 50, na.rm = TRUE), sum(o <= 50, na.rm = TRUE), sum(is.na(o))))
+  expect_equal(
+    c(line$yes, line$no, line$unknown),
+    c(sum(o > 50, na.rm = TRUE), sum(o <= 50, na.rm = TRUE), sum(is.na(o)))
+  )
   expect_equal(c(line$yes, line$no, line$unknown), c(34, 82, 37))
   expect_equal(nrow(out$subsets$rest), sum(!(o > 50) | is.na(o)))
-  expect_match(out$notes,
-               "\"rest\" takes 37 rows that the other subsets could not decide (Ozone absent 37)",
-               fixed = TRUE)
-  left <-
-    quiet(
-      pour(airquality, subsets(h = Ozone > 50, hot = Temp > 90, rest = leftover(unknown = FALSE))))
-  expect_identical(left$subsets$rest, airquality[which(o <= 50 & airquality$Temp <= 90), ],
-                   ignore_attr = "row.names")
+  expect_match(
+    out$notes,
+    "\"rest\" takes 37 rows that the other subsets could not decide (Ozone absent 37)",
+    fixed = TRUE
+  )
+  left <- quiet(pour(
+    airquality,
+    subsets(h = Ozone > 50, hot = Temp > 90, rest = leftover(unknown = FALSE))
+  ))
+  expect_identical(
+    left$subsets$rest,
+    airquality[which(o <= 50 & airquality$Temp <= 90), ],
+    ignore_attr = "row.names"
+  )
   rest <- ledger(left)[ledger(left)$name == "rest", ]
   expect_equal(rest$unknown, sum(is.na(o) & airquality$Temp <= 90))
   expect_equal(rest$yes + rest$no + rest$unknown, 153)
   expect_match(left$notes, "leaves out [0-9]+ rows")
-  expect_error(pour(airquality, subsets(h = Ozone > 50, leftover(unknown = "no"))),
-               "leftover\\(unknown = FALSE\\)", class = "neatsieve_error_step")
+  expect_error(
+    pour(airquality, subsets(h = Ozone > 50, leftover(unknown = "no"))),
+    "leftover\\(unknown = FALSE\\)",
+    class = "neatsieve_error_step"
+  )
   plan <- tempfile(fileext = ".yaml")
   write_sieve(left$sieve, plan)
-  expect_identical(quiet(pour(airquality, read_sieve(plan)))$subsets, left$subsets)
+  expect_identical(
+    quiet(pour(airquality, read_sieve(plan)))$subsets, left$subsets
+  )
 })
 
-test_that(
-  "an aggregate uses the rows where its own arguments are present and where is yes, in every place",
-  {
+test_that("an aggregate uses the rows where its arguments are present, in every place", {
   d <- gappy_table()
   with_g <- d[!is.na(d$g), ]
-  texts <- c("sum(x) / sum(y)", "mean(x) - mean(y)",
-             "sum(x, where = present(y)) / sum(y, where = present(x))", "mean(x, where = flag)",
-             "cor(x, y, where = y > 3)", "sum(x, y, where = flag)",
-             "median(x, where = !flag) + count(y, where = x > 5)",
-             "share(x > y, where = present(flag))",
-             "sum(x, absent = \"carry\")", "mean(x, where = x > 0, absent = \"carry\")",
-             "quantile(y, 0.2, where = present(x))", "count(where = flag)")
+  texts <- c(
+    "sum(x) / sum(y)", "mean(x) - mean(y)",
+    "sum(x, where = present(y)) / sum(y, where = present(x))",
+    "mean(x, where = flag)", "cor(x, y, where = y > 3)",
+    "sum(x, y, where = flag)",
+    "median(x, where = !flag) + count(y, where = x > 5)",
+    "share(x > y, where = present(flag))", "sum(x, absent = \"carry\")",
+    "mean(x, where = x > 0, absent = \"carry\")",
+    "quantile(y, 0.2, where = present(x))", "count(where = flag)"
+  )
   sum0 <- function(v) sum(v, na.rm = TRUE)
   mean0 <- function(v) if (all(is.na(v))) NA_real_ else mean(v, na.rm = TRUE)
   plain <- list(
-    function(d) sum0(d$x) / sum0(d$y), function(d) mean0(d$x) - mean0(d$y), function(d) {
+    function(d) sum0(d$x) / sum0(d$y),
+    function(d) mean0(d$x) - mean0(d$y),
+    function(d) {
       d <- d[!is.na(d$x) & !is.na(d$y), ]
       sum(d$x) / sum(d$y)
     },
-    function(d) mean0(d$x[d$flag %in% TRUE]), function(d) {
+    function(d) mean0(d$x[d$flag %in% TRUE]),
+    function(d) {
       d <- d[which(d$y > 3 & !is.na(d$x)), ]
       stats::cor(d$x, d$y)
     },
     function(d) {
       d <- d[d$flag %in% TRUE, ]
       sum0(d$x * d$y)
-    }, function(d) {
-      stats::median(d$x[d$flag %in% FALSE], na.rm = TRUE) + sum(!is.na(d$y[which(d$x > 5)]))
+    },
+    function(d) {
+      stats::median(d$x[d$flag %in% FALSE], na.rm = TRUE) +
+        sum(!is.na(d$y[which(d$x > 5)]))
     },
     function(d) {
       d <- d[!is.na(d$flag), ]
       mean0(d$x > d$y)
-    }, function(d) sum(d$x), function(d) mean(d$x[which(d$x > 0)]),
-    function(d) unname(stats::quantile(d$y[!is.na(d$x)], 0.2, na.rm = TRUE)), function(d) {
+    },
+    function(d) sum(d$x),
+    function(d) mean(d$x[which(d$x > 0)]),
+    function(d) unname(stats::quantile(d$y[!is.na(d$x)], 0.2, na.rm = TRUE)),
+    function(d) {
       sum(d$flag, na.rm = TRUE)
-    })
+    }
+  )
   groups <- split(with_g, with_g$g)
   for (i in seq_along(texts)) {
     lang <- str2lang(texts[i])
     wanted <- vapply(groups, function(g) as.numeric(plain[[i]](g)), numeric(1))
-    row_lang <-
-      str2lang(
-        gsub("((?:sum|mean|cor|median|share|quantile|count)\\()", "\\1by = g, ", texts[i],
-             perl = TRUE))
-    row_lang <-
-      str2lang(gsub("(by = g), \\)", "\\1)", paste(deparse(row_lang, 500), collapse = "")))
-    out <-
-      quiet(
-        eval(
-          bquote(
-            pour(with_g, work_out(beside = .(row_lang)), statistics(a = .(lang), by = g),
-                 chart_bar(x = g, y = .(lang)), condense(a = .(lang), by = g)))))
+    row_lang <- str2lang(gsub(
+      "((?:sum|mean|cor|median|share|quantile|count)\\()",
+      "\\1by = g, ",
+      texts[i],
+      perl = TRUE
+    ))
+    row_lang <- str2lang(gsub(
+      "(by = g), \\)", "\\1)", paste(deparse(row_lang, 500), collapse = "")
+    ))
+    out <- quiet(eval(bquote(pour(
+      with_g,
+      work_out(beside = .(row_lang)),
+      statistics(a = .(lang), by = g),
+      chart_bar(x = g, y = .(lang)),
+      condense(a = .(lang), by = g)
+    ))))
     expect_equal(out$tables$statistics$a, unname(wanted), info = texts[i])
     expect_equal(as.numeric(out$rows$a), unname(wanted), info = texts[i])
     shown <- chart_data(out, "bar")
-    expect_equal(shown$value, unname(wanted[is.finite(wanted)]), info = texts[i])
-    beside <- quiet(eval(bquote(pour(with_g, work_out(beside = .(row_lang))))))$rows$beside
+    expect_equal(
+      shown$value, unname(wanted[is.finite(wanted)]),
+      info = texts[i]
+    )
+    beside <- quiet(eval(bquote(pour(
+      with_g, work_out(beside = .(row_lang))
+    ))))$rows$beside
     expect_equal(as.numeric(beside), unname(wanted[with_g$g]), info = texts[i])
     kept <- quiet(eval(bquote(pour(with_g, include(y > .(row_lang))))))$rows
-    expect_equal(nrow(kept), sum(with_g$y > wanted[with_g$g], na.rm = TRUE), info = texts[i])
+    expect_equal(
+      nrow(kept),
+      sum(with_g$y > wanted[with_g$g], na.rm = TRUE),
+      info = texts[i]
+    )
   }
 })
 
@@ -103,89 +143,162 @@ test_that("aggregates that rest on different rows are noted once with what makes
   d <- gappy_table()
   out <- quiet(pour(d, statistics(r = sum(x) / sum(y), by = g)))
   both <- sum(!is.na(d$x) & !is.na(d$y))
-  expect_match(out$notes,
-               paste0("`sum(x)` on ", sum(!is.na(d$x)), " rows and `sum(y)` on ", sum(!is.na(d$y)),
-                      " rows; ", both, " rows have all"), fixed = TRUE)
-  expect_match(out$notes, "`sum(x, where = present(y))` and `sum(y, where = present(x))`",
-               fixed = TRUE)
-  expect_equal(sum(out$tables$statistics$r_n),
-               sum(
-                 pmin(tapply(!is.na(d$x), ifelse(is.na(d$g), "-", d$g), sum),
-                      tapply(!is.na(d$y), ifelse(is.na(d$g), "-", d$g), sum))))
+  expect_match(
+    out$notes,
+    paste0(
+      "`sum(x)` on ", sum(!is.na(d$x)), " rows and `sum(y)` on ",
+      sum(!is.na(d$y)), " rows; ", both, " rows have all"
+    ),
+    fixed = TRUE
+  )
+  expect_match(
+    out$notes,
+    "`sum(x, where = present(y))` and `sum(y, where = present(x))`",
+    fixed = TRUE
+  )
+  expect_equal(
+    sum(out$tables$statistics$r_n),
+    sum(pmin(
+      tapply(!is.na(d$x), ifelse(is.na(d$g), "-", d$g), sum),
+      tapply(!is.na(d$y), ifelse(is.na(d$g), "-", d$g), sum)
+    ))
+  )
   said <- function(...) quiet(pour(d, ...))$notes
   expect_length(said(condense(r = sum(x) / sum(y))), 1)
   expect_length(said(chart_bar(x = g, y = mean(x) / mean(y))), 1)
-  for (
-    alike in list(quote(statistics(r = sum(x, where = present(y)) / sum(y, where = present(x)))),
-                  quote(statistics(r = count(x) / count())), quote(statistics(r = mean(x) / sd(x))),
-                  quote(statistics(r = mean(x, where = flag) - mean(x, where = !flag))),
-                  quote(include(x > mean(x, by = g) | y > mean(y, by = g))))) {
- expect_false(any(grepl("rest on different rows", eval(bquote(said(.(alike)))))),
-              info = deparse(alike))
+  for (alike in list(
+    quote(statistics(
+      r = sum(x, where = present(y)) / sum(y, where = present(x))
+    )),
+    quote(statistics(r = count(x) / count())),
+    quote(statistics(r = mean(x) / sd(x))),
+    quote(statistics(r = mean(x, where = flag) - mean(x, where = !flag))),
+    quote(include(x > mean(x, by = g) | y > mean(y, by = g)))
+  )) {
+    expect_false(
+      any(grepl("rest on different rows", eval(bquote(said(.(alike)))))),
+      info = deparse(alike)
+    )
   }
 })
 
 test_that("absent = \"carry\" holds in every table", {
-  d <- data.frame(g = c("a", "a", "b", "b"), x = c(1, NA, 3, 5),
-                  day = as.Date("2024-01-01") + c(0, NA, 2, 3), word = c("k", NA, "k", "m"))
-  out <- pour(d, statistics(x, day, word, by = g, absent = "carry"),
-              statistics(x, by = g, show = "mean", absent = "carry", name = "shown"),
-              statistics(m = mean(x), by = g, absent = "carry", name = "own"))
+  d <- data.frame(
+    g = c("a", "a", "b", "b"),
+    x = c(1, NA, 3, 5),
+    day = as.Date("2024-01-01") + c(0, NA, 2, 3),
+    word = c("k", NA, "k", "m")
+  )
+  out <- pour(
+    d,
+    statistics(x, day, word, by = g, absent = "carry"),
+    statistics(x, by = g, show = "mean", absent = "carry", name = "shown"),
+    statistics(m = mean(x), by = g, absent = "carry", name = "own")
+  )
   expect_equal(is.na(out$tables$statistics$mean), c(TRUE, FALSE))
   expect_equal(is.na(out$tables$statistics_dates$median), c(TRUE, FALSE))
-  expect_equal(is.na(out$tables$statistics_categories$share), c(TRUE, TRUE, FALSE, FALSE))
+  expect_equal(
+    is.na(out$tables$statistics_categories$share), c(TRUE, TRUE, FALSE, FALSE)
+  )
   expect_equal(is.na(out$tables$shown$mean), c(TRUE, FALSE))
   expect_equal(out$tables$own$m, c(NA, 4))
 })
 
-test_that(
-  "a total stands last in any order, and wide tables keep their columns and sort by any of them", {
+test_that("a total stands last in any order; wide tables sort by any of their columns", {
   d <- gappy_table()
-  for (order in list(quote(falling(mean)), "rising", "falling", quote(c(falling(n), mean)))) {
-    table <-
-      eval(
-        bquote(pour(d, statistics(x, by = g, total = TRUE, order = .(order))))) $tables$statistics
+  for (order in list(
+    quote(falling(mean)), "rising", "falling", quote(c(falling(n), mean))
+  )) {
+    table <- eval(bquote(pour(
+      d, statistics(x, by = g, total = TRUE, order = .(order))
+    )))$tables$statistics
     expect_identical(table$g[nrow(table)], "(all)")
     expect_identical(sum(table$g %in% "(all)"), 1L)
   }
-  wide <- pour(d,
-               statistics(y, x, by = g, shape = "wide", order = falling(x_mean),
-                          total = TRUE))$tables$statistics
-  expect_identical(grep("_mean$", names(wide), value = TRUE), c("y_mean", "x_mean"))
+  wide <- pour(
+    d,
+    statistics(
+      y,
+      x,
+      by = g,
+      shape = "wide",
+      order = falling(x_mean),
+      total = TRUE
+    )
+  )$tables$statistics
+  expect_identical(
+    grep("_mean$", names(wide), value = TRUE), c("y_mean", "x_mean")
+  )
   inner <- wide$x_mean[-nrow(wide)]
   expect_false(is.unsorted(-inner))
-  expect_equal(sort(inner),
-               sort(as.vector(tapply(d$x, ifelse(is.na(d$g), "-", d$g), mean, na.rm = TRUE))))
-  one <- pour(d, statistics(x, by = g, shape = "wide", order = falling(mean)))$tables$statistics
+  expect_equal(
+    sort(inner),
+    sort(as.vector(tapply(
+      d$x,
+      ifelse(is.na(d$g), "-", d$g),
+      mean,
+      na.rm = TRUE
+    )))
+  )
+  one <- pour(
+    d, statistics(x, by = g, shape = "wide", order = falling(mean))
+  )$tables$statistics
   expect_false(is.unsorted(-one$x_mean))
-  cross <- pour(esoph, counts(agegp, alcgp, shape = "wide", order = "falling"))$tables$counts
+  cross <- pour(
+    esoph, counts(agegp, alcgp, shape = "wide", order = "falling")
+  )$tables$counts
   expect_identical(cross[[1]][nrow(cross)], "(all)")
   expect_false(is.unsorted(-cross$`(all)`[-nrow(cross)]))
-  expect_error(pour(d, statistics(x, y, by = g, shape = "wide", order = mean)), "no column.*`mean`",
-               class = "neatsieve_error_expression")
+  expect_error(
+    pour(d, statistics(x, y, by = g, shape = "wide", order = mean)),
+    "no column.*`mean`",
+    class = "neatsieve_error_expression"
+  )
 })
 
 test_that("one vocabulary of order holds in counts, statistics and charts", {
   d <- demo_study()
   n <- sort(table(as.data.frame(d)$apiary), decreasing = TRUE)
-  expect_equal(pour(d, counts(apiary, order = "falling"))$tables$counts$n, as.vector(n))
-  expect_equal(pour(d, counts(apiary, order = falling(n)))$tables$counts$n, as.vector(n))
-  two <- pour(d, counts(season, temper, share = season, order = c(season, n)))$tables$counts
+  expect_equal(
+    pour(d, counts(apiary, order = "falling"))$tables$counts$n, as.vector(n)
+  )
+  expect_equal(
+    pour(d, counts(apiary, order = falling(n)))$tables$counts$n, as.vector(n)
+  )
+  two <- pour(
+    d, counts(season, temper, share = season, order = c(season, n))
+  )$tables$counts
   expect_true(all(tapply(two$n, two$season, function(v) !is.unsorted(v))))
   expect_equal(as.vector(tapply(two$share, two$season, sum)), rep(1, 3))
   named <- function(...) {
-    sub(".* for (.*): .* rows.*", "\\1", ggplot2::get_alt_text(quiet(pour(d, ...))$figures[[1]]))
+    sub(
+      ".* for (.*): .* rows.*",
+      "\\1",
+      ggplot2::get_alt_text(quiet(pour(d, ...))$figures[[1]])
+    )
   }
   t <- as.data.frame(d)
-  medians <- sort(-tapply(t$mites_per_100, t$season, stats::median, na.rm = TRUE))
-  expect_identical(named(chart_box(y = mites_per_100, x = season, order = falling(median))),
-                   neatsieve:::listed(names(medians)))
-  expect_identical(named(chart_bar(x = season, y = mean(honey_kg), order = n)),
-                   neatsieve:::listed(names(sort(tapply(!is.na(t$honey_kg), t$season, sum)))))
-  expect_error(pour(d, chart_box(y = honey_kg, x = apiary, order = falling(weight))),
-               "no column.*weight", class = "neatsieve_error_expression")
-  expect_error(counts(apiary, order = "frequency"), "falling\\(n\\)",
-               class = "neatsieve_error_step")
+  medians <- sort(
+    -tapply(t$mites_per_100, t$season, stats::median, na.rm = TRUE)
+  )
+  expect_identical(
+    named(chart_box(y = mites_per_100, x = season, order = falling(median))),
+    neatsieve:::listed(names(medians))
+  )
+  expect_identical(
+    named(chart_bar(x = season, y = mean(honey_kg), order = n)),
+    neatsieve:::listed(names(sort(tapply(!is.na(t$honey_kg), t$season, sum))))
+  )
+  expect_error(
+    pour(d, chart_box(y = honey_kg, x = apiary, order = falling(weight))),
+    "no column.*weight",
+    class = "neatsieve_error_expression"
+  )
+  expect_error(
+    counts(apiary, order = "frequency"),
+    "falling\\(n\\)",
+    class = "neatsieve_error_step"
+  )
   expect_error(falling(x), "inside `order", class = "neatsieve_error_step")
 })
 
@@ -195,38 +308,66 @@ test_that("n = count() may stand beside picked columns, and counts of named stat
   rows <- as.vector(table(d$g, useNA = "always"))
   expect_equal(t$n, rows)
   expect_equal(t$present + t$absent, rows)
-  expect_named(pour(d, statistics(m = mean(x), k = count(), by = g))$tables$statistics,
-               c("g", "rows", "m", "m_n", "k"))
   expect_named(
-    pour(d, statistics(m = mean(x), rows = count(), by = g, with_n = FALSE))$tables$statistics,
-    c("g", "m", "rows"))
-  expect_equal(pour(d, statistics(x, mean = sum(x)))$tables$statistics$mean,
-               sum(d$x, na.rm = TRUE))
+    pour(d, statistics(m = mean(x), k = count(), by = g))$tables$statistics,
+    c("g", "rows", "m", "m_n", "k")
+  )
+  expect_named(
+    pour(
+      d, statistics(m = mean(x), rows = count(), by = g, with_n = FALSE)
+    )$tables$statistics,
+    c("g", "m", "rows")
+  )
+  expect_equal(
+    pour(d, statistics(x, mean = sum(x)))$tables$statistics$mean,
+    sum(d$x, na.rm = TRUE)
+  )
 })
 
 test_that("a trend is fitted to the rows inside the window, and says so", {
-  out <- pour(mtcars,
-              chart_scatter(x = wt, y = mpg, trend = "linear",
-                            window = list(x = c(2, 4), y = c(12, 30))))
-  inside <- mtcars[mtcars$wt >= 2 & mtcars$wt <= 4 & mtcars$mpg >= 12 & mtcars$mpg <= 30, ]
+  out <- pour(
+    mtcars,
+    chart_scatter(
+      x = wt,
+      y = mpg,
+      trend = "linear",
+      window = list(x = c(2, 4), y = c(12, 30))
+    )
+  )
+  inside <- mtcars[mtcars$wt >= 2 &
+    mtcars$wt <= 4 &
+    mtcars$mpg >= 12 &
+    mtcars$mpg <= 30, ]
   fit <- stats::lm(mpg ~ wt, inside)
   trend <- chart_data(out, part = "trend")
   expect_equal(trend$y, unname(stats::predict(fit, data.frame(wt = trend$x))))
   expect_equal(range(trend$x), range(inside$wt))
-  expect_match(caption_of(out$figures$scatter),
-               paste0("fitted to the ", nrow(inside), " rows inside the window"), fixed = TRUE)
+  expect_match(
+    caption_of(out$figures$scatter),
+    paste0("fitted to the ", nrow(inside), " rows inside the window"),
+    fixed = TRUE
+  )
 })
 
 test_that("conditions that exclude each other, and means next to nothing", {
-  expect_match(quiet(pour(airquality, include(hot = Temp > 90, cold = Temp < 60)))$notes,
-               "\"hot\" and \"cold\" exclude each other.*`Temp > 90 | Temp < 60`")
-  three <- data.frame(a = c(TRUE, TRUE, FALSE), b = c(TRUE, FALSE, TRUE), c = c(FALSE, TRUE, TRUE))
-  expect_match(quiet(pour(three, include(a, b, c)))$notes, "No row passes all conditions")
+  expect_match(
+    quiet(pour(airquality, include(hot = Temp > 90, cold = Temp < 60)))$notes,
+    "\"hot\" and \"cold\" exclude each other.*`Temp > 90 | Temp < 60`"
+  )
+  three <- data.frame(
+    a = c(TRUE, TRUE, FALSE),
+    b = c(TRUE, FALSE, TRUE),
+    c = c(FALSE, TRUE, TRUE)
+  )
+  expect_match(
+    quiet(pour(three, include(a, b, c)))$notes, "No row passes all conditions"
+  )
   expect_silent(pour(airquality, include(Temp > 70, Ozone > 40)))
-  printed <-
-    utils::capture.output(
-      print(
-        pour(data.frame(x = c(-1, 1, -1e-17)),
-             statistics(x, show = c("mean", "median")))$tables$statistics))
+  printed <- utils::capture.output(print(
+    pour(
+      data.frame(x = c(-1, 1, -1e-17)),
+      statistics(x, show = c("mean", "median"))
+    )$tables$statistics
+  ))
   expect_false(any(grepl("-0(\\.0*)?( |$)", printed)))
 })

@@ -3,14 +3,25 @@
 scored_table <- function(n = 300, seed = 1) {
   set.seed(seed)
   column <- function() replace(sample(0:5, n, TRUE) / 2, sample(n, n %/% 3), NA)
-  data.frame(a = column(), b = column(), c = column(), d = column(), e = column())
+  data.frame(
+    a = column(),
+    b = column(),
+    c = column(),
+    d = column(),
+    e = column()
+  )
 }
 
 test_that("numbers of columns that say yes are counted, and unknown ones as told", {
   d <- scored_table()
-  out <- quiet(pour(d, work_out(
-    k = row_count(a:e, it >= 1.5), low = row_count(a:e, it >= 1.5, unknown = "no"),
-    high = row_count(a:e, it >= 1.5, unknown = "yes"))))$rows
+  out <- quiet(pour(
+    d,
+    work_out(
+      k = row_count(a:e, it >= 1.5),
+      low = row_count(a:e, it >= 1.5, unknown = "no"),
+      high = row_count(a:e, it >= 1.5, unknown = "yes")
+    )
+  ))$rows
   yes <- d >= 1.5
   expect_equal(out$k, unname(rowSums(yes)))
   expect_equal(out$low, unname(rowSums(yes, na.rm = TRUE)))
@@ -22,8 +33,12 @@ test_that("at least so many of the columns is decided by Kleene's logic", {
   yes <- rowSums(d >= 1.5, na.rm = TRUE)
   open <- rowSums(is.na(d))
   for (n in 1:5) {
-    got <- quiet(pour(d, work_out(y = row_at_least(.(n), a:e, it >= 1.5))))$rows$y
-    expect_identical(got, unname(ifelse(yes >= n, TRUE, ifelse(yes + open < n, FALSE, NA))))
+    got <- quiet(pour(
+      d, work_out(y = row_at_least(.(n), a:e, it >= 1.5))
+    ))$rows$y
+    expect_identical(
+      got, unname(ifelse(yes >= n, TRUE, ifelse(yes + open < n, FALSE, NA)))
+    )
     # Every way to fill the absent values agrees with what is known.
     for (value in c(0, 2)) {
       full <- rowSums(replace(d, is.na(d), value) >= 1.5) >= n
@@ -36,9 +51,17 @@ test_that("statistics of a row need as many values as told", {
   d <- scored_table(500, 3)
   present <- rowSums(!is.na(d))
   of <- function(f) apply(d, 1, function(x) f(x[!is.na(x)]))
-  out <- quiet(pour(d, work_out(
-    sum = row_sum(a:e, needs = 3), mean = row_mean(a:e, needs = 4), sd = row_sd(a:e),
-    sd4 = row_sd(a:e, needs = 4), median = row_median(a:e), median5 = row_median(a:e, needs = 5))))
+  out <- quiet(pour(
+    d,
+    work_out(
+      sum = row_sum(a:e, needs = 3),
+      mean = row_mean(a:e, needs = 4),
+      sd = row_sd(a:e),
+      sd4 = row_sd(a:e, needs = 4),
+      median = row_median(a:e),
+      median5 = row_median(a:e, needs = 5)
+    )
+  ))
   out <- out$rows
   expect_equal(out$sum, unname(ifelse(present >= 3, of(sum), NA)))
   expect_equal(out$mean, unname(ifelse(present >= 4, of(mean), NA)))
@@ -50,9 +73,15 @@ test_that("statistics of a row need as many values as told", {
 
 test_that("scores stand in plans, files that are read in pieces, and databases alike", {
   d <- scored_table(200, 4)
-  steps <- sieve(include(row_at_least(2, a:e, it >= 1)),
-                 work_out(k = row_count(a:e, it >= 1, unknown = "no"), m = row_mean(a:e, needs = 3),
-                          s = row_sd(a:e), md = row_median(a:e)))
+  steps <- sieve(
+    include(row_at_least(2, a:e, it >= 1)),
+    work_out(
+      k = row_count(a:e, it >= 1, unknown = "no"),
+      m = row_mean(a:e, needs = 3),
+      s = row_sd(a:e),
+      md = row_median(a:e)
+    )
+  )
   plain <- quiet(pour(d, steps))$rows
   plan <- tempfile(fileext = ".yaml")
   write_sieve(steps, plan)
@@ -60,14 +89,20 @@ test_that("scores stand in plans, files that are read in pieces, and databases a
   path <- tempfile(fileext = ".csv")
   write_table(d, path)
   withr::with_options(list(neatsieve.sieve_file_bytes = 1), {
-    expect_equal(quiet(pour(path, steps))$rows, plain, ignore_attr = "row.names")
+    expect_equal(
+      quiet(pour(path, steps))$rows, plain,
+      ignore_attr = "row.names"
+    )
   })
   skip_if_not_installed("RSQLite")
   con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(con))
   DBI::dbWriteTable(con, "d", d)
-  expect_equal(quiet(pour(study(database(con, "d")), steps))$rows, plain,
-               ignore_attr = "row.names")
+  expect_equal(
+    quiet(pour(study(database(con, "d")), steps))$rows,
+    plain,
+    ignore_attr = "row.names"
+  )
 })
 
 test_that("slips in scores are told", {
@@ -77,8 +112,13 @@ test_that("slips in scores are told", {
   }
   refused(work_out(k = row_count(a, b)), "needs a condition on `it`")
   refused(work_out(k = row_count(a, b, it + 1)), "is not a condition")
-  refused(work_out(k = row_count(a, b, it > 1, unknown = "maybe")), "`unknown` of `row_count")
-  refused(work_out(k = row_at_least(3, a, b, it > 1)), "asks for 3 of 2 columns")
+  refused(
+    work_out(k = row_count(a, b, it > 1, unknown = "maybe")),
+    "`unknown` of `row_count"
+  )
+  refused(
+    work_out(k = row_at_least(3, a, b, it > 1)), "asks for 3 of 2 columns"
+  )
   refused(work_out(k = row_at_least(a, b, it > 1)), "begins with how many")
   refused(work_out(k = row_mean(a, b, needs = 3)), "from 1 to 2")
 })
