@@ -1,5 +1,5 @@
-# Two runs over tables of one database compared there: keys of rows that differ
-# are asked for, and these rows alone are fetched.
+# Compares two runs over tables of one database in the database: it asks for the
+# keys of rows that differ, and fetches only these rows.
 
 # Up to how many rows that differ are fetched.
 most_compared <- 100000

@@ -1,4 +1,4 @@
-# What differs between two runs, as tables.
+# Compares two runs: tables of what differs.
 
 # The fate of every row of the study: 0 where no step before the rows became
 # something else held it, else its place in `why`, one line for each step,

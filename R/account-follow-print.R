@@ -1,4 +1,4 @@
-# Rows that were followed, in print.
+# Prints the result of follow().
 
 #' @export
 print.neatsieve_followed <- function(x, ...) {

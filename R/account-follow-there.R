@@ -1,5 +1,5 @@
-# Rows that are followed through steps in a database: at each step they alone
-# are fetched, with what the step's expressions came to beside them.
+# follow() in a database: at each step it fetches only the followed rows, with
+# the values of the step's expressions.
 
 # Whether rows can be told by their numbers without the table being read.
 has_numbers_there <- function(study) {

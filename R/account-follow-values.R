@@ -1,4 +1,4 @@
-# Values that steps saw of rows that are followed, as lines of text.
+# The values that steps used of the followed rows, as lines of text.
 
 # Lines thing by thing, in the order of the rows.
 row_by_row <- function(each) {

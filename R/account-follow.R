@@ -1,22 +1,22 @@
 #' What happened to one row, or to the rows of one unit
 #'
-#' Runs the sieve once more and looks on at every step: what its conditions said
-#' of the row, which values they saw, and whether the row went on.
+#' Runs the sieve again and shows, for every step, what its conditions said of
+#' the row, which values they used, and whether the row went on.
 #'
 #' @param out Siftings from [pour()].
 #' @param row Numbers of rows in the study (`source_row`).
-#' @param unit Instead of rows: a value of the study's unit column; all its rows
-#'   are followed.
+#' @param unit A value of the study's unit column, instead of `row`: all rows of
+#'   that unit are followed.
 #' @return A data frame with one line per row, step and condition: `source_row`,
 #'   `step`, `kind`, `name` (of the condition, the column made, or the step),
 #'   `outcome` (`"yes"`, `"no"` or `"unknown"`; absent where nothing was asked),
 #'   `saw` (the values that were looked at or made) and `became` (`"went on"`,
 #'   `"held back"`, `"in a group"`, `"in a subset"` or `""`). Steps that only
-#'   give names or record tables and figures have no line. A row that becomes
-#'   several has a line for each.
-#' @section Errors: Class `neatsieve_error_run` for a row that is not there, a
-#'   unit where the study has none, or one that is not among its values, with
-#'   the nearest.
+#'   give names, tables or figures have no line. A row that becomes several rows
+#'   has a line for each.
+#' @section Errors: Class `neatsieve_error_run` if the row does not exist, the
+#'   study has no unit, or the unit does not occur (the message names the
+#'   nearest).
 #' @seealso [held_back()] for all rows that were held, [ledger()] for the
 #'   counts.
 #' @examples

@@ -1,6 +1,5 @@
-# Rows held back of a file that was sieved while it was read, or in a database.
-# None of them was kept: they are read when they are asked for, and only those
-# asked for.
+# Held rows of a file that was sieved while it was read, or of a database. They
+# were not kept, so they are read when somebody asks, and only those asked for.
 
 # wanted: a function of a holding that says which of its reasons are asked for;
 # NULL: all.

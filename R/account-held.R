@@ -1,7 +1,7 @@
 #' Rows held back, and why
 #'
-#' Gives the rows that did not go all the way, with the step and condition that
-#' held each.
+#' Gives the rows that were held back: for each, the step and the condition that
+#' removed it from the rows that go on, and the reason.
 #'
 #' @param out Siftings from [pour()].
 #' @param ... Names of conditions or steps, or step numbers; none: all.
@@ -13,12 +13,11 @@
 #'   (step number), `held_by` (condition), `held_because` (`"no"`, `"unknown"`,
 #'   `"yes"` for `exclude()`, or `"condensed"`) and then all columns of the
 #'   study, those first that the conditions read, in the order of `source_row`.
-#'   Of a study of several files `source_file` and `file_row`, the row in that
-#'   file, follow `source_row`. Row names of a data frame stay. A file that was
-#'   sieved while it was read (see [pour()]) is read again, for the rows asked
-#'   for.
-#' @section Errors: Class `neatsieve_error_run` when no step or condition has
-#'   that name, or no row was held for that reason.
+#'   For a study of several files, `source_file` and `file_row` (the row in that
+#'   file) follow `source_row`. Row names of a data frame stay. If a file was
+#'   sieved while it was read (see [pour()]), it is read again for these rows.
+#' @section Errors: Class `neatsieve_error_run` if no step or condition has that
+#'   name, or no row was held for that reason.
 #' @seealso [ledger()], [follow()], [screening()]
 #' @examples
 #' hives <- study(demo_file("hive-visits.csv"), unit = hive)

@@ -10,23 +10,21 @@
 #'   `kind`, `name`, `rows_in`, `yes`, `no`, `unknown` (conditions only: each
 #'   alone on the rows that entered the step), `held` (for a condition: rows it
 #'   was the first, in written order, to hold), `added`, `rows_out`, `units_in`,
-#'   `units_out` (different units; absent without a unit), `seconds`, and for
-#'   columns `changed` (values unlike those of the column of that name before;
-#'   absent for a new column), `absent` (how many results are), `newly_absent`
-#'   (of these, where all columns it is made of are present) and `because`
-#'   (text: the columns that are absent in these rows, with how many, and how
-#'   many rows no condition of `first_true()` decided). Of a study of several
-#'   files read with `broken = "skip"`, each file that was left out is a line of
-#'   step 0 and level `"file"`: its name, and `because`, what is wrong with it;
-#'   how many rows it has is not known. For every step
-#'   `rows_out = rows_in - held + added`. Of a run over a table in a
-#'   [database()], `place` says whether a step was done in the `"database"` or
-#'   `"here"`, and `statements` how many queries it sent; of a file that was
-#'   sieved while it was read, whether it was done with the reading (`"file"`)
-#'   or in `"memory"`. Printed, columns show where values changed or results are
-#'   absent.
-#' @section Errors: Class `neatsieve_error_run` where it is given something else
-#'   than siftings.
+#'   `units_out` (different units; absent without a unit), `seconds`. For
+#'   columns: `changed` (how many values differ from the column of that name
+#'   before; absent for a new column), `absent` (how many results are absent),
+#'   `newly_absent` (how many of these have all their inputs present) and
+#'   `because` (text: which columns are absent in these rows, and in how many,
+#'   and how many rows no condition of `first_true()` decided). If a study of
+#'   several files was read with `broken = "skip"`, each file that was left out
+#'   has a line with step 0 and level `"file"`: its name, and in `because` what
+#'   is wrong with it. For every step `rows_out = rows_in - held + added`. For a
+#'   table in a [database()], `place` says whether a step ran in the
+#'   `"database"` or in R (`"here"`), and `statements` how many queries it sent.
+#'   For a file that was sieved while it was read, `place` says whether a step
+#'   ran during reading (`"file"`) or in `"memory"`. The print shows lines of
+#'   columns only where values changed or results are absent.
+#' @section Errors: Class `neatsieve_error_run` if `out` is not siftings.
 #' @seealso [held_back()], [follow()], [chart_flow()]
 #' @examples
 #' out <- pour(demo_file("hive-visits.csv"), include(present(honey_kg), season == "spring"))

@@ -1,5 +1,5 @@
-# How conditions split rows, by groups of rows that they say the same of: in
-# memory each row is one.
+# Groups rows by the outcomes of conditions and counts the groups. In memory
+# each row is a group.
 
 # outcomes: for each condition, by group, 0 for no, 1 for unknown, 2 for yes.
 # rows_in(at): how many rows some groups are; rows_by(code, codes): of each

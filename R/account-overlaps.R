@@ -2,10 +2,10 @@
 
 #' Sizes of intersections, unions and differences of subsets
 #'
-#' Gives how many rows (and units) subsets share.
+#' Counts the rows (and units) that subsets share.
 #'
 #' @param out Siftings of a run with [subsets()].
-#' @param of `"exact"`: rows in exactly these subsets and no other, which adds
+#' @param of `"exact"`: rows in exactly these subsets and in no other; these add
 #'   up to all rows; `"intersection"`, `"union"`: for every combination of two
 #'   or more subsets (of at most 10 subsets); `"difference"`: rows in one subset
 #'   and not in another, for every pair.

@@ -1,7 +1,7 @@
 # Aggregates: one value per group of rows. An aggregation (`a`) holds the frame,
-# the rows in play and their grouping, and keeps what was computed for one
-# column for the next statistic. What it gives is worked out where the rows are:
-# its class follows from that of the grouping.
+# the rows and their grouping, and caches what was computed for a column for the
+# next statistic. The class of the grouping decides where aggregates are
+# computed.
 
 new_aggregation <- function(frame, rows, grouping) {
   a <- new_record(

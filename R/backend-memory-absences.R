@@ -1,4 +1,4 @@
-# What is absent together, in memory.
+# Sets of columns that are absent together, in memory.
 
 # Which of some columns are absent in a row: its code, and the columns absent by
 # code.

@@ -1,4 +1,4 @@
-# Aggregates of the order of values: least, greatest, first, last, quantiles.
+# Aggregates of ordered values: least, greatest, first, last, quantiles.
 
 check_ordered <- function(node, typing) {
   x <- node$args$x

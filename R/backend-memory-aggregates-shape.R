@@ -1,4 +1,4 @@
-# Aggregates that look at the values of a group themselves, or at intervals; see
+# Aggregates that need all values of a group, or intervals; see
 # backend-memory-aggregates.R.
 
 define_aggregate(

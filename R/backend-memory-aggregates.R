@@ -1,5 +1,5 @@
-# Aggregates of the language: statistics of a group of rows. Each is one
-# definition, with how it is worked out.
+# Aggregates of the language: statistics of a group of rows, one definition
+# each.
 
 # compute(args, a, node): one value for each group of `a`, an aggregation; see
 # backend-memory-summary.R. in_sql: whether it is made of counts, moments and

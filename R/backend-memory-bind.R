@@ -1,5 +1,4 @@
-# A program bound to a frame and the rows in play: its items are made, one after
-# the other.
+# Binds a program to a frame and rows: makes its columns, constants and sets.
 
 # The binding that items are made with: the frame, the rows in play, what was
 # made so far, and where notes go.

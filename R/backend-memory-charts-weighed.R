@@ -1,5 +1,5 @@
-# The numbers that charts with weights show, of rows in memory. Rows of no
-# weight, or of weight 0, are not in them.
+# Computes the numbers of weighted charts in memory. Rows without a weight, or
+# with weight 0, do not count.
 
 weighed_requests <- list(
   weighed = function(rows, n, threads, values, weights) {

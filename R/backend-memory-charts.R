@@ -1,5 +1,4 @@
-# The numbers that charts of rows in memory show, each worked out by the core in
-# one pass.
+# Computes the numbers of charts in memory, each in one pass of the core.
 
 #' @export
 summarise_for_chart.neatsieve_memory <- function(relation, request, ...) {

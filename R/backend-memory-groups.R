@@ -1,4 +1,4 @@
-# Rows in memory grouped by keys.
+# Groups rows in memory by keys.
 
 # Codes of a key for all rows of the frame, in the order groups appear in:
 # category order, rising numbers and dates, text by code point; with the values

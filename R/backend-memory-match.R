@@ -1,4 +1,4 @@
-# Rows in memory that belong to rows of another table.
+# Matches rows in memory with rows of another table by key.
 
 #' @export
 matched_rows.neatsieve_memory <- function(

@@ -1,4 +1,4 @@
-# Notes on what aggregates rest on.
+# Notes on which rows aggregates use.
 
 # Aggregates that one expression calculates with, but that rest on different
 # rows because other columns are absent there. Conditions joined by and / or are

@@ -1,4 +1,4 @@
-# Rows in memory put in order, and those that are alike.
+# Sorts rows in memory, and finds rows that are equal.
 
 #' @export
 sorted_by.neatsieve_memory <- function(relation, nodes, locale = NULL) {

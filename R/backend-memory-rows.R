@@ -1,4 +1,4 @@
-# Typed trees run over rows in memory: as fates, outcomes or vectors.
+# Runs typed trees over rows in memory; results are fates, outcomes or vectors.
 
 # Typed trees run over a frame: a bound program.
 bound_to <- function(nodes, frame, rows, notes = NULL, where = NULL) {

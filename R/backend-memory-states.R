@@ -1,4 +1,4 @@
-# What is added up of groups of rows that come piece by piece.
+# Sums and counts of groups of rows that arrive piece by piece.
 
 # States of groups: moments that are added up piece by piece; see
 # add_to_states() of the core.

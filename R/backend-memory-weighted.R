@@ -1,6 +1,6 @@
-# What aggregates are made of beside moments and quantiles: functions of the
-# user's, weights, values at an end, intervals. One value for each group; `a` is
-# an aggregation.
+# Parts of aggregates other than moments and quantiles: functions of the user,
+# weights, first and last values, intervals. They return one value for each
+# group; `a` is an aggregation.
 
 # An R function of the user's over the values of each group.
 values_of_custom <- function(args, a, node) {

@@ -1,4 +1,4 @@
-# Rows in memory: a frame and the numbers of its rows in play (NULL: all).
+# Rows in memory: a frame and the numbers of the current rows (NULL: all).
 
 new_memory_relation <- function(frame, rows = NULL) {
   relation <- new_record("relation", list(frame = frame, rows = rows))

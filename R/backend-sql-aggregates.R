@@ -1,7 +1,6 @@
-# Aggregates of groups that need more than counts, moments and quantiles of one
-# column: each is a query over columns beside columns (ranks and means of the
-# group, then what these are for), whose few numbers by group are put together
-# here.
+# Aggregates of groups in SQL that need more than counts, moments and quantiles
+# of one column. Each is a query with helper columns (ranks and means of the
+# group); R combines the few numbers per group.
 
 # The numbers of a query by group, as vectors over the groups. a: an aggregation
 # of rows in a database. inner: columns of each row, SQL by name; layers:

@@ -1,4 +1,5 @@
-# The queries behind groups and aggregates: one for each question.
+# The queries for groups and aggregates, one for each question.
+
 answer_question <- function(question) {
   q <- new_query(question$relation)
   wanted <- unanswered(question)

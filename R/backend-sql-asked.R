@@ -1,5 +1,4 @@
-# What is asked of a relation in a database without fetching rows: how many
-# there are, and which values.
+# Asks a relation in a database for counts and values without fetching rows.
 
 # Answers to one query, kept with the relation.
 asked_once <- function(relation, name, ask) {

@@ -1,4 +1,4 @@
-# Aggregates of groups beside the rows of a database.
+# Aggregates of groups as columns beside the rows of a database.
 
 # An aggregate of each row's group.
 sql_beside_groups <- function(node, q) {

@@ -1,5 +1,5 @@
-# Boxes, values beyond their whiskers and values at places of an order, of
-# groups in a database.
+# Box figures in a database: quartiles, values beyond the whiskers, values at
+# given ranks.
 
 # Boxes of groups and values beyond their whiskers; see core_boxes().
 sql_boxes <- function(relation, values, grouping, most) {

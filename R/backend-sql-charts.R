@@ -1,6 +1,6 @@
-# The numbers that charts of rows in a database show. Values are nodes of
-# columns there; what depends on what was found before (bins on the ends,
-# whiskers on the quartiles) is asked when that is there.
+# Asks a database for the numbers of charts. Values are nodes of columns there.
+# What depends on earlier answers (bins on the ends, whiskers on the quartiles)
+# is asked afterwards.
 
 #' @export
 summarise_for_chart.neatsieve_sql <- function(relation, request, ...) {

@@ -1,6 +1,6 @@
-# Where a column may hold values of any type, that its values are what its
-# declaration says is asked before they are used; once for each column of a
-# study.
+# Checks that values are of the type their column declares, in databases whose
+# columns may hold anything. Each column of a study is checked once, before its
+# values are used.
 
 check_stored <- function(relation, columns, notes = NULL) {
   asked <- counts_of_stored(relation, columns)

@@ -1,5 +1,4 @@
-# Codes for absent in columns of a database: a value that is one is read as
-# absent there.
+# Codes for absent in a database: SQL that reads these values as absent.
 
 # codes: texts, as they are told; the column as the database has it, and with
 # its codes taken out.

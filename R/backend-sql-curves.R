@@ -1,6 +1,6 @@
 # Curves of all values of rows in a database: cumulative shares and densities.
-# Different values are asked for with how often each occurs in a group; the
-# curves are worked out here from these.
+# The query returns different values with their counts per group; R computes the
+# curves from them.
 
 # How many pairs of a group and a value are asked for, and of how many rows a
 # density is made.

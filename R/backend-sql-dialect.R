@@ -1,5 +1,5 @@
-# What differs between databases. Each has one file of its own, which makes its
-# dialect; everything else of the SQL backend is written once.
+# A dialect: what differs between databases. Each database has one file that
+# makes its dialect; the rest of the SQL backend is shared.
 
 # name: as people know it. con: the connection. forms: how functions of the
 # language are written, by name, beside or instead of those of all databases;

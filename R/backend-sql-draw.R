@@ -1,6 +1,6 @@
-# Random rows of a database, the same as in memory: which row numbers of the
-# study are drawn first follows from the seed alone and is worked out here; the
-# database says which of these are in play.
+# Random rows of a database, the same as in memory: the seed alone decides which
+# row numbers of the study are drawn first; the database says which of these
+# rows are current.
 
 #' @export
 drawn_rows.neatsieve_sql <- function(

@@ -1,5 +1,5 @@
-# Databases that are asked in SQL. Each is a file of its own, which defines its
-# engine and dialect; nobody else knows one database from another.
+# The registry of SQL databases. Each database is one file with its engine and
+# dialect; no other file names a database.
 
 # class: of its connections; dialect(con): of new_dialect(). driver: its name in
 # plans; package, called: what connects to it, and what it is called.

@@ -1,6 +1,6 @@
-# Reader: the typed tree as SQL, three-valued as SQL is. What has no form that
-# means the same is answered by us for each distinct value of the one column it
-# reads, or done here.
+# Translates the typed tree to SQL, which has the same three-valued logic. A
+# function without an exact form in SQL is computed in R for each different
+# value of its column, or the step runs in R.
 
 # What a translation goes by: the relation that the expression stands over, and
 # where notes on aggregates go.

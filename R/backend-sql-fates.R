@@ -1,5 +1,5 @@
-# Fates of rows in a database that depend on the rows beside them: a column of
-# the query, worked out over the rows that entered the step.
+# Fates of rows in a database that depend on other rows: a column of the query,
+# computed over the rows that entered the step.
 
 # rows: the relation with that column; fates: its name there. 0 goes on.
 new_sql_fates <- function(relation, sql) {

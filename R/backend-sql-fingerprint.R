@@ -1,6 +1,5 @@
-# A fingerprint of rows in a database, made by the database: sums over the rows
-# of numbers that each row's key and values make by the database's own hash
-# functions. No row is fetched.
+# Fingerprints made by the database: sums of numbers that its hash functions
+# make of each row's key and values. No row is fetched.
 
 # Whether the database can, by functions that all its servers have.
 has_fingerprints <- function(relation) {

@@ -1,7 +1,6 @@
-# The translation table: how functions of the language are written in SQL where
-# all databases agree. Each form means what the function means in memory; NULL
-# for arguments it has no form for. What is in neither this table nor a
-# dialect's has no form.
+# Forms of functions in SQL that all databases share. A form means exactly what
+# the function means in memory; it returns NULL for arguments that it cannot
+# express. Dialects add forms; a function in neither has none.
 
 sql_arguments <- function(node, q) {
   vapply(unname(node$args), sql_value, "", q = q)

@@ -1,7 +1,7 @@
-# Ctrl-C while a driver waits for its server and hears nothing of it, as
-# RPostgres does by default: the first one starts a second connection that asks
-# the server to end the query; where that cannot be made, as of a role with a
-# password that is told in code alone, the next one shuts the first.
+# Ctrl-C while a driver waits for its server without listening, as RPostgres
+# does by default. The first Ctrl-C starts a second connection that asks the
+# server to end the query. If none can be made (the password is not stored), the
+# next Ctrl-C shuts the first connection.
 
 # id: of the session, as the server knows it. from, to: the ports at both ends
 # of the connection; from: 0 where it has none. ends: lines of R that connect

@@ -1,5 +1,4 @@
-# Rows of a database written there: a table made of a query, so that no row
-# leaves the server.
+# Writes rows of a database into a table of the same database by one query.
 
 # types: of columns by kind, as the database declares them. value(sql, kind): a
 # value as it is stored. create(name, columns, key, labels, query): statements

@@ -1,5 +1,5 @@
-# Kinds made of others in a database. What cannot be turned is absent, which a
-# note tells as in memory.
+# Converts kinds of columns in a database. A value that cannot be converted is
+# absent; a note counts it, as in memory.
 
 sql_as_number <- function(node, q) {
   x <- node$args$x

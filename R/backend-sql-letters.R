@@ -1,7 +1,6 @@
-# Texts in a database, letter for letter: what is looked for is fixed, and
-# letters are code points there as here. Case is the same everywhere for the
-# letters of ASCII; for other texts, and for regular expressions, it is worked
-# out here for each of the values (see sql_by_distinct()).
+# Functions of text in SQL, by code point. Upper and lower case in SQL is for
+# ASCII letters; other texts, and regular expressions, are computed in R for
+# each different value (see sql_by_distinct()).
 
 # Where a text of a column, or a fixed one, is looked for as it stands: its SQL;
 # NULL for others.

@@ -1,7 +1,7 @@
-# Whether a table still is as it was when a run over it gave its account: how
-# many rows went on, and a sum of numbers made of their keys, are asked with the
-# counts, and again with the rows. Where that sum would take a good part of the
-# run, or there is no key, see backend-sql-since.R.
+# Recognises whether a table changed since a run: the number of rows and a sum
+# over their keys, asked with the counts and again with the rows. For large
+# tables and tables without a key see backend-sql-since.R.
+
 most_marked_rows <- 1e6
 
 # A whole number of each row, so small that sums are exact; none without a key.

@@ -1,6 +1,5 @@
-# Rows in a database that belong to rows of another table: one of the same
-# database, or a small one of the session, which goes into the query as a list
-# of its rows.
+# Matches rows of a database with another table: one of the same database, or a
+# small one of the session, which the query holds as a list of rows.
 
 # The other table as FROM of a join: of each key the first row, with its key
 # under `keys` and its columns `from` under `aliases`; `met` is 1 in each row.

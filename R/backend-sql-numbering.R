@@ -1,5 +1,4 @@
-# Which row of the table a row is, by its key, without the table being put in
-# order.
+# Row numbers in a table by its key, without sorting the table.
 
 # Up to how many rows of a table that is spread over servers are numbered so. Of
 # most of a table it is no less to move than its keys.

@@ -1,5 +1,5 @@
-# Numbers in a database, written so that each double comes out as it does here:
-# rounding, powers, logarithms, rests and days.
+# Functions of numbers in SQL that give the same doubles as R: rounding, powers,
+# logarithms, remainders, days.
 
 # SQL of functions that databases call differently: floor(x) as a double, of a
 # double; power(x, y), ln(x), log10(x), sqrt(x), exp(x): of arguments they are

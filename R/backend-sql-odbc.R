@@ -1,7 +1,6 @@
-# PostgreSQL by ODBC: the dialect is the same, and the class of the connection
-# says which it is. A driver has to give numbers as they are: that of SQLite
-# gives 2 for 2.5 where a column is worked out, so tables of SQLite are read
-# whole by ODBC.
+# PostgreSQL by ODBC: the same dialect; the class of the connection differs. A
+# driver must return numbers unchanged: SQLite's returns 2 for 2.5 in computed
+# columns, so by ODBC tables of SQLite are read whole.
 
 connect_odbc <- function(parts, where) {
   args <- list(

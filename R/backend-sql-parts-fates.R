@@ -1,7 +1,6 @@
-# Fates of rows in a table that is spread over servers. Servers send all rows
-# for a window, so that what decides is asked of groups: the first key of rows
-# that are the same, the value that is just among the highest of a group, the
-# keys of random rows.
+# Fates of rows in a table that is spread over servers. A window would move all
+# rows, so groups are asked instead: the first key of equal rows, the lowest
+# value among the highest of a group, the keys of random rows.
 
 # The most groups whose first keys are asked for, and the most rows that a query
 # names by keys.

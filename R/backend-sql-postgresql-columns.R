@@ -1,5 +1,5 @@
-# Columns of a table or query of PostgreSQL: their kinds, the SQL that reads
-# them, and what of their values is no value of that kind.
+# Columns of a table or query of PostgreSQL: kinds, the SQL that reads them, and
+# values that do not fit the kind.
 
 describe_postgresql <- function(con, base, kinds) {
   may_read <- readable_columns(con, base)
@@ -172,7 +172,8 @@ postgresql_column <- function(
     date = new_sql_column(name, day, identity, is_endless),
     timestamptz = new_sql_column(name, moment, identity, is_endless),
     timestamp = new_sql_column(name, moment, cast("timestamptz"), is_endless),
-    # Identifiers, times of day, JSON and what else there is are what they read as.
+    # Identifiers, times of day, JSON and what else there is are what they read
+    # as.
     new_sql_column(
       name,
       if (is.null(labels)) {

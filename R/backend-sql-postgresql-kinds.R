@@ -1,5 +1,5 @@
-# Columns of PostgreSQL as a kind that is told: values that are none of that
-# kind are absent, as they are where a table is turned in memory.
+# Columns of PostgreSQL converted to a kind that the user asks for: values that
+# do not fit are absent, as in memory.
 
 # The column turned, or NULL where that is done in memory alone.
 postgresql_turned <- function(column, typname, told) {

@@ -1,5 +1,5 @@
-# What PostgreSQL knows of a table without reading it: about how many rows it
-# has, and what was written, by the numbers of transactions.
+# What PostgreSQL knows of a table without reading it: an estimate of its rows,
+# and transactions that wrote to it.
 
 postgresql_estimate <- function(con, base) {
   is_counted <- is.null(base$table) ||

@@ -1,5 +1,5 @@
-# PostgreSQL: conditions are of a type of their own, dates are dates, and
-# numbers of arbitrary precision are taken as doubles, as they are in memory.
+# PostgreSQL: conditions have a type of their own, dates are dates, and numbers
+# of arbitrary precision are read as doubles, as in memory.
 
 define_engine(
   class = "PqConnection",

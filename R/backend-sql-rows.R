@@ -1,4 +1,4 @@
-# Rows of a database fetched, in their order.
+# Fetches rows of a database in their order.
 
 #' @export
 rows_of.neatsieve_sql <- function(relation, columns, most = Inf) {

@@ -1,5 +1,5 @@
-# Conditions over rows in a database: one query counts their outcomes and what
-# each held.
+# Conditions over rows in a database: one query counts outcomes and the rows
+# that each condition held.
 
 #' @export
 screened.neatsieve_sql <- function(

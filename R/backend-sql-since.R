@@ -1,5 +1,5 @@
-# Whether a database was written to since a run over one of its tables began:
-# asked of the database itself, in tables of any length.
+# Asks the database whether it was written to since a run began; works for
+# tables of any length.
 
 # token: the same text as long as nobody wrote anything; NULL where that cannot
 # be told. since: what a dialect tells rows by that were written later, or NULL.

@@ -1,4 +1,4 @@
-# What rows in a database come from: a table or a query, as SQL.
+# The table or query that a relation reads, as SQL.
 
 # What rows come from, as SQL.
 sql_source <- function(asked) {

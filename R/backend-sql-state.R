@@ -1,5 +1,5 @@
-# Transactions and limits around queries: one state throughout, nothing of the
-# caller's lost.
+# Transactions and time limits around queries: all queries of a run see one
+# state, and a transaction of the caller stays as it was.
 
 # What is asked by `ask` may take as long as the study says; afterwards the
 # connection's own limit holds again.

@@ -1,6 +1,5 @@
-# Date-times in a database that has moments of its own: what is compared, and
-# parts of their days. Days and clocks are those of UTC, in which such columns
-# are read.
+# Date-times in databases that have a type for them: comparisons, and parts of
+# days and clocks in UTC.
 
 # moment(x): a fixed moment of whole seconds as SQL; day(sql): the day a moment
 # lies in; start(sql): the moment a day begins at; seconds(sql): since 1970;

@@ -1,6 +1,6 @@
-# Functions along the rows, and aggregates beside the rows of groups, as windows
-# of SQL. A window sees the rows that entered the step, so it stands in a column
-# of its own before rows are held.
+# Functions along rows, and aggregates beside rows, as window functions. A
+# window uses the rows that entered the step, so it is a column of its own
+# before rows are held.
 
 # Whether an expression needs a window.
 needs_window <- function(node) {

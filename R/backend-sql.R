@@ -1,5 +1,5 @@
-# Rows in a database: a table or query there, and what steps made of it, as one
-# query that is asked when somebody needs an answer.
+# Rows in a database: a table or query and the steps after it, as one query that
+# runs when somebody needs an answer.
 
 # table, query: what the study is of; from: the same as SQL; columns: of
 # new_sql_column(), by name; key: SQL that tells rows apart and gives their

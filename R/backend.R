@@ -1,6 +1,5 @@
-# Where rows are is a backend's business. A relation is a table and the rows of
-# it that are in play; steps and charts ask it by these functions, of which each
-# kind of relation has its own methods.
+# Generics that ask about rows. A relation is a table and its current rows;
+# steps and charts call these functions, and each kind of relation has methods.
 
 # Rows in play.
 count_rows <- function(relation) UseMethod("count_rows")

@@ -1,4 +1,4 @@
-# Arguments of functions: looked at by name, with messages a user can act on.
+# Checks arguments of functions by name, with messages that say what to write.
 
 # A control argument that should hold a plain value but was given a condition.
 control <- function(value, argument, step, check, wanted) {

@@ -1,4 +1,4 @@
-# What is kept for the session.
+# A cache for the session.
 
 language_cache <- new.env(parent = emptyenv())
 

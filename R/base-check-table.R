@@ -1,5 +1,5 @@
-# Whether a data frame is whole: every entry that takes one looks here before
-# anything reads it.
+# Checks that a data frame is well-formed. Every function that takes one calls
+# this first.
 
 check_columns <- function(data, where, family = "study") {
   wrong <- function(problem, instead) {

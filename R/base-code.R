@@ -1,4 +1,4 @@
-# Reader: an expression as R code that reads back to the same expression.
+# Writes an expression as R code that reads back as the same expression.
 
 lang_text <- function(lang) {
   if (is.symbol(lang)) return(deparse1(lang, backtick = TRUE))

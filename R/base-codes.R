@@ -1,4 +1,4 @@
-# Codes that stand for absent, and why, by their names.
+# Codes for absent values, and the reasons they stand for.
 
 # The reason of each code, "" where it has none.
 code_reasons <- function(codes) {

@@ -1,6 +1,6 @@
-# Arithmetic of colours: how far two are apart for each kind of sight, and how a
-# letter stands out from its ground. Sources: sRGB (IEC 61966-2-1), CIELAB under
-# D65, CIEDE2000 (Sharma, Wu and Dalal 2005), colour blindness (Machado,
+# Arithmetic of colours: distances between colours for each kind of colour
+# vision, and the contrast of letters. Sources: sRGB (IEC 61966-2-1), CIELAB
+# under D65, CIEDE2000 (Sharma, Wu and Dalal 2005), colour blindness (Machado,
 # Oliveira and Fernandes 2009, severity 1), contrast (WCAG 2.1).
 
 # One row for each colour, of red, green and blue from 0 to 1, proportional to

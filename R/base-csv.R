@@ -1,4 +1,4 @@
-# Tables as delimited text.
+# Writes tables as delimited text.
 
 # Absent is empty; text that is empty or NA is quoted, so that they stay apart.
 # A column of several columns is written as these; lists as text.

@@ -1,4 +1,4 @@
-# Dates in patterns of POSIX's letters, read without a locale.
+# Reads dates in POSIX patterns, independent of the locale.
 
 # A pattern such as "%d/%m/%Y" as a regular expression and the letters of its
 # groups, or NULL where it is none: unknown letters, no day, month or year, or

@@ -1,4 +1,4 @@
-# Files written whole or not at all.
+# Writes files whole or not at all.
 
 is_link <- function(paths) {
   nzchar(Sys.readlink(paths)) %in% TRUE & !is.na(Sys.readlink(paths))

@@ -1,4 +1,4 @@
-# The spelling somebody probably meant.
+# Finds the spelling that somebody probably meant.
 
 # Up to `most` of `among` that are near `word`: the same but for case, accents,
 # spaces or hyphens first, then by number of slips (at most a third of the

@@ -1,4 +1,4 @@
-# The session around a call: what it is set to must not show in a result.
+# Keeps options and settings of the session from changing results.
 
 # Sets options that change how numbers become text, and a locale that knows all
 # letters, until the calling function returns. Warnings that a user made errors

@@ -1,4 +1,4 @@
-# Tables as values.
+# Helpers for data frames.
 
 # Tables one below the other, by the names of their columns, in the order met; a
 # column that a table lacks is absent there.

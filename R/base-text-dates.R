@@ -1,4 +1,4 @@
-# Patterns of dates that texts of a column are in.
+# Finds the date patterns that fit the texts of a column.
 
 common_date_patterns <- c(
   "%Y-%m-%d", "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%Y", "%m.%d.%Y", "%d-%m-%Y",

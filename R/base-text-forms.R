@@ -1,6 +1,6 @@
-# Texts read as numbers, and the form that texts of a column have: what they
-# hold, and each way they can be read. Where there are two ways, both are told:
-# nothing is read in one of them in silence.
+# Reads texts as numbers, and describes the form of the texts of a column and
+# each way to read them. If there are two ways, messages give both; nothing is
+# read in one of them silently.
 
 # Marks that may part the thousands of a number; a blank stands for narrow and
 # fixed ones too.

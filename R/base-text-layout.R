@@ -1,4 +1,4 @@
-# Tables as text no wider than the terminal.
+# Lays tables out as text that fits the terminal.
 
 # How wide the console is: where output is piped, as COLUMNS says.
 console_width <- function() {

@@ -1,7 +1,7 @@
 #' Where values are missing
 #'
-#' Records a figure of the share of absent values of each column, for all rows
-#' or for each group.
+#' Draws the share of absent values of each column, for all rows or for each
+#' group.
 #'
 #' @inheritParams chart_histogram
 #' @param ... Column picks (see [pick_columns()]); none: all columns that have

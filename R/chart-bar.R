@@ -1,6 +1,6 @@
 #' Bars
 #'
-#' Records a figure of counts, or of a statistic, for each group of a key.
+#' Draws counts, or a statistic, for each group of a key.
 #'
 #' @inheritParams chart_box
 #' @param x A key: one bar, or set of bars, for each of its groups. Rows where

@@ -1,7 +1,6 @@
 #' Box plots
 #'
-#' Records a figure of the quartiles, whiskers and far values of a number for
-#' each group.
+#' Draws the quartiles, whiskers and far values of a number for each group.
 #'
 #' @inheritParams chart_histogram
 #' @param y The number (or date) to show: a column or an expression.

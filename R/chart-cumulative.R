@@ -1,7 +1,7 @@
 #' Cumulative shares
 #'
-#' Records a figure of the share of values at or below each value (the empirical
-#' distribution function), one line per group.
+#' Draws the share of values at or below each value (the empirical distribution
+#' function), one line per group.
 #'
 #' @inheritParams chart_histogram
 #' @return A step, as [chart_histogram()]. [chart_data()]: one row per panel,

@@ -1,7 +1,7 @@
 #' The numbers a figure shows
 #'
-#' Gives the computed data behind a figure: bins, box figures, curves, points,
-#' and so on.
+#' Gives the numbers that a figure shows: bins, box figures, curves, points and
+#' so on.
 #'
 #' @param out Siftings from [pour()].
 #' @param name The figure's name in `$figures`; may be left out when there is

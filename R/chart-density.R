@@ -1,6 +1,6 @@
 #' Density curves
 #'
-#' Records a figure of how a number is spread as a smooth curve per group.
+#' Draws the distribution of a number as a smooth curve per group.
 #'
 #' @inheritParams chart_histogram
 #' @param bandwidth The standard deviation of the Gaussian kernel, in the

@@ -1,5 +1,4 @@
-# What a caption says of arguments that charts share, and orders of groups by
-# statistics.
+# Captions for arguments that charts share, and orders of groups by statistics.
 
 # What is said of lines and of groups in grey.
 extras_remarks <- function(chart, input) {

@@ -1,5 +1,5 @@
-# What a chart can be given beside its numbers: labels, scales, lines of
-# reference, texts inside it and groups that stand out.
+# Arguments that charts share: labels, scales, reference lines, texts and
+# highlighted groups.
 
 chart_axes <- c("x", "y")
 is_named_list <- function(value) {

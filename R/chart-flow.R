@@ -1,3 +1,5 @@
+# The flow of rows as a chart step; chart_flow() itself is in face-chart-now.R.
+
 define_chart(
   "flow",
   called = "flow of rows",

@@ -1,7 +1,6 @@
 #' Heat maps of two keys
 #'
-#' Records a figure with a tile for each combination of two keys, shaded by a
-#' statistic.
+#' Draws a tile for each combination of two keys, shaded by a statistic.
 #'
 #' @inheritParams chart_histogram
 #' @param x,y Keys: columns or expressions.

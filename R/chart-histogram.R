@@ -1,14 +1,14 @@
 #' Histogram
 #'
-#' Records a figure of how a number is spread: how many rows fall in each of the
-#' bins, in one panel per group.
+#' Draws the distribution of a number: how many rows fall into each bin, in one
+#' panel per group.
 #'
 #' @param x The number (or date) to show: a column or an expression, such as
 #'   `year(visit_date)`.
-#' @param colour A key: its groups get a colour each, over or beside each other.
-#'   Colours repeat after eight, with other shapes or kinds of line; groups in
-#'   an order go from light to dark. A key that is on the axis or in the panels
-#'   already colours without moving marks aside.
+#' @param colour A key: each of its groups has a colour; groups stand over or
+#'   beside each other. Colours repeat after eight, with other shapes or line
+#'   types; ordered groups go from light to dark. If the key is already on the
+#'   axis or in the panels, marks stay in their place.
 #' @param panels Keys for panels (facets): `apiary`, `c(season, treatment)` or
 #'   named expressions. One key wraps, two make a table of panels, rows by
 #'   columns. `subsets()` puts the subsets side by side in one figure; without
@@ -25,18 +25,19 @@
 #'   stay the same).
 #' @param window The part of the axis of the number that is shown, `c(0, 80)`
 #'   (dates as text, ISO 8601); on charts of two numbers also
-#'   `list(x = c(0, 80), y = c(0, 5))`. How many values lie outside is said.
+#'   `list(x = c(0, 80), y = c(0, 5))`. The caption says how many values lie
+#'   outside.
 #' @param weights A number for each row, as `sampling(w)` or `repeats(w)` (see
 #'   [neatsieve_functions]): bars are sums of weights, and means, quartiles,
 #'   shares, densities and intervals are weighted as in [statistics()]. `n`
 #'   stays the number of rows; the caption says the sum of weights. Rows without
-#'   a weight are not in the figure, which a note says.
+#'   a weight are not in the figure; a note says how many.
 #' @param title A title; by default what is shown.
-#' @param caption Text that leads the caption. Which rows these are, and what is
-#'   not drawn, always follows.
+#' @param caption Text at the start of the caption. The caption always says
+#'   which rows these are and what is not drawn.
 #' @param labels Names for axes and legend in place of the columns': `list(x =
 #'   "Apiary", y = "Mites per 100 bees")`; `""` leaves one out.
-#' @param scale `"log"`: the axis of the number by logarithms; on charts of two
+#' @param scale `"log"`: a logarithmic axis for the number; on charts of two
 #'   numbers also `list(x = "log", y = "log")`. Bins, densities and fits are
 #'   then those of the logarithms to base 10 of the values; medians, means and
 #'   intervals stay those of the values. Rows of 0 or below cannot be shown:
@@ -48,8 +49,8 @@
 #'   one at 4 on `x` and 12 on `y`; where `x` has groups,
 #'   `list("few left" = list("thymol", 12))`.
 #' @param highlight Groups of `colour` that stand out; the others are grey.
-#' @param ... Nothing: a name that is no argument is an error that says which is
-#'   meant.
+#' @param ... Not used: an unknown argument is an error that suggests the right
+#'   name.
 #' @param name A name for the figure in `$figures`; by default the kind of
 #'   chart, such as `"histogram"`.
 #' @return A step for a [sieve()] or [pour()]. In `$figures`: a ggplot object,
@@ -60,9 +61,9 @@
 #'   says its n and how many values are absent.
 #' @section Errors: Class `neatsieve_error_expression` when a column is not
 #'   there or of another kind than the chart shows; class `neatsieve_error_step`
-#'   for an argument out of its range.
-#' @section Notes: Far values that squeeze the scale are named, with the window
-#'   and the [exclude()] that set them aside; so are more than 24 panels and
+#'   if an argument is out of range.
+#' @section Notes: A note names far values that squeeze the scale, and gives the
+#'   `window` and the [exclude()] to use. Other notes: more than 24 panels, and
 #'   more than eight colours on top of each other.
 #' @seealso [neatsieve_charts], [chart_data()], [save_figure()]
 #' @examples

@@ -1,5 +1,4 @@
-# From the rows in play to what a chart computes from: one vector per number,
-# one key per group.
+# Prepares the input of a chart: one vector per number, one key per group.
 
 # How many rows the choice of bins and the search for far values look at.
 sampled_rows <- 16384

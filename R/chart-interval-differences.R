@@ -1,4 +1,4 @@
-# Differences of groups to one of reference, as marks with intervals.
+# Differences of groups to a reference group, as marks with intervals.
 
 compute_interval_differences <- function(input, options) {
   check_interval_reference(input, options)

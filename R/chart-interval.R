@@ -1,7 +1,7 @@
 #' Means or medians with intervals
 #'
-#' Records a figure of the mean or median of a number for each group, with its
-#' confidence interval.
+#' Draws the mean or median of a number for each group, with its confidence
+#' interval.
 #'
 #' @inheritParams chart_box
 #' @param show `"mean"`, with the interval of Student's t, or `"median"`, with

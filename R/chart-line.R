@@ -1,7 +1,6 @@
 #' Lines
 #'
-#' Records a figure of how a statistic, or single values, go along a number or
-#' date.
+#' Draws a statistic, or single values, along a number or date.
 #'
 #' @inheritParams chart_histogram
 #' @param x The number or date along the axis, such as

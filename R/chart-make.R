@@ -1,4 +1,4 @@
-# A chart computed from its input.
+# Computes a chart from its input.
 
 make_chart <- function(task, state) {
   about <- task$about

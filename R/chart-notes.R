@@ -1,4 +1,4 @@
-# Notes about figures that mislead or cannot be read.
+# Notes on figures that mislead or cannot be read.
 
 most_panels <- 24
 most_colours <- 8

@@ -1,4 +1,4 @@
-# Options of charts: what each may be, as fields of their steps.
+# Options of charts as fields of their steps.
 
 # A plain value of a chart that passes a test; `write` is an example.
 field_option <- function(

@@ -1,3 +1,6 @@
+# Sizes of intersections as a chart step; chart_overlap() itself is in
+# face-chart-now.R.
+
 define_chart(
   "overlap",
   called = "sizes of subset intersections",

@@ -1,4 +1,4 @@
-# Expressions of a chart by the part they play: their types and nodes.
+# Roles of a chart's expressions: their types and nodes.
 
 # What each role is here: a value is a number, or a summary where it holds an
 # aggregate.

@@ -1,7 +1,7 @@
 #' Scatter plots
 #'
-#' Records a figure of one number against another, a point per row or, with many
-#' rows, counts in tiles, with a trend if asked for.
+#' Draws one number against another: a point per row or, with many rows, counts
+#' in tiles; with a trend if you ask for it.
 #'
 #' @inheritParams chart_histogram
 #' @param x,y The numbers (or dates) to show: columns or expressions.

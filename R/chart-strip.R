@@ -1,7 +1,7 @@
 #' Strips of single values
 #'
-#' Records a figure with a point for every value of a number, spread sideways at
-#' random, for each group.
+#' Draws a point for every value of a number, moved sideways at random, for each
+#' group.
 #'
 #' @inheritParams chart_box
 #' @param seed For the sideways places and the choice of points: the same seed,

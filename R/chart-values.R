@@ -1,4 +1,4 @@
-# What a chart computes from, wherever its rows are.
+# The values that a chart computes from, wherever its rows are.
 
 chart_values <- function(node, input) chart_numbers_of(relation_of(input), node)
 rows_in_play_of <- function(input) count_rows(relation_of(input))

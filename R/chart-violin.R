@@ -1,7 +1,6 @@
 #' Violin plots
 #'
-#' Records a figure of the density of a number for each group, mirrored, with
-#' its quartiles.
+#' Draws the density of a number for each group, mirrored, with its quartiles.
 #'
 #' @inheritParams chart_histogram
 #' @inheritParams chart_density

@@ -1,4 +1,4 @@
-# What a figure says in words: labels of axes, title, caption, text alternative.
+# Text of a figure: labels of axes, title, caption, text alternative.
 
 # How an expression is called on an axis: a column by its label and measure, a
 # statistic of a column in words.

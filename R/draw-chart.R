@@ -1,4 +1,4 @@
-# From a chart to a figure.
+# Makes a ggplot figure of a chart.
 
 # A figure remembers its chart, so that it can be laid out anew for the size it
 # is drawn in.

@@ -1,12 +1,12 @@
 #' Several figures as one
 #'
-#' Puts figures side by side as panels A, B, C, ... of one figure, with one
-#' title and one caption.
+#' Makes one figure of several, as panels A, B, C, ..., with one title and one
+#' caption.
 #'
 #' @param ... Figures of `$figures`, with or without what was added to them, or
 #'   figures by subset, each of which becomes a panel.
-#' @param columns How many stand beside each other; by default as many as make
-#'   the figure nearly square.
+#' @param columns How many figures per row; by default so many that the result
+#'   is nearly square.
 #' @param letters `"A"`, `"a"` or `"1"`: the first of the signs; `""`: none.
 #' @param title A title above all; none by default.
 #' @param caption The text below all; by default what the captions of the

@@ -1,4 +1,4 @@
-# Draws what a chart was given beside its numbers: lines of reference and texts.
+# Draws reference lines and texts.
 
 with_extras <- function(figure, chart) {
   figure <- with_reference_lines(figure, chart)

@@ -1,5 +1,5 @@
-# The figures of one step by subset, as one value: it prints all of them, and
-# what is added to it is added to each.
+# Figures of one step by subset, as one value: printing draws all, `+` adds to
+# each.
 
 #' @importFrom methods setOldClass setMethod show
 #' @rawNamespace exportMethods("+", show)
@@ -16,9 +16,9 @@ methods::setOldClass(c("neatsieve_figures", "list"))
 
 #' Figures by subset
 #'
-#' What `$figures` holds of a chart behind [subsets()]: a list of figures by the
-#' name of the subset. Printing it draws each, a page each; what is added to it
-#' is added to each; [save_figure()] writes a file each.
+#' For a chart behind [subsets()], `$figures` has a list of figures by the name
+#' of the subset. Printing draws each on a page; `+` adds to each;
+#' [save_figure()] writes a file for each.
 #'
 #' @param x Figures by subset; `x + ` takes what a ggplot takes: a theme, a
 #'   scale, labels.

@@ -1,5 +1,5 @@
-# Draws the account as a band that narrows from step to step: to the left what
-# went on, to the right what was held back and why.
+# Draws the account as a band that narrows from step to step: rows that went on
+# to the left, rows held back and why to the right.
 
 draw_flow <- function(chart) {
   data <- flow_places(chart$data)

@@ -1,5 +1,5 @@
-# Draws what stands side by side for the groups of a key: boxes, violins,
-# strips, intervals. Where the groups stand is in draw-slots.R.
+# Draws boxes, violins, strips and intervals side by side for the groups of a
+# key. Places of groups are in draw-slots.R.
 
 finish_groups <- function(figure, chart, data) {
   figure <- with_colours(

@@ -1,4 +1,4 @@
-# Letters of a figure that not every device and not every font can draw.
+# Letters that some devices or fonts cannot draw.
 
 # The texts that a figure shows beside numbers.
 texts_drawn <- function(figure) {

@@ -1,5 +1,4 @@
-# Pictures of what is else told in words: how conditions split the rows, what
-# two runs differ in, what is in a study.
+# Pictures of screenings, comparisons and looks.
 
 # A picture that is no chart of a sieve: its title, caption and text
 # alternative.

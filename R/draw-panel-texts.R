@@ -1,4 +1,4 @@
-# What panels say of themselves.
+# Labels of panels: their n and absent values.
 
 # Panels are labelled with their keys and say their n, and absent and outside
 # when there are any.

@@ -1,6 +1,7 @@
 #' Save a figure to a file
 #'
-#' Writes a figure as PNG, TIFF, SVG, PDF or EPS, after the ending of the path.
+#' Writes a figure as PNG, TIFF, SVG, PDF or EPS; the file's extension chooses
+#' the format.
 #'
 #' @param figure A figure from `$figures`, with or without what was added to it,
 #'   or a list of figures by subset: then the subset's name is put before the

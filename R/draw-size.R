@@ -1,5 +1,5 @@
-# The size that a figure is drawn in: how many letters and lines it has room
-# for, and whether its parts must be as small as can be read.
+# The size of a figure: how many letters and lines fit, and whether marks must
+# be small.
 
 # usual_letters, usual_lines: across and down a figure of 1,280 by 800 dots at
 # 110 per inch.

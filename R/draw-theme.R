@@ -1,4 +1,4 @@
-# How figures look: theme, colours, and what every figure has around its marks.
+# The look of figures: theme, colours, titles and captions.
 
 # Shapes and lines tell further groups apart where colours repeat.
 house_shapes <- c(16, 17, 15, 3, 8)

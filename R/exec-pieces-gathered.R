@@ -1,5 +1,4 @@
-# Tables of a file that is sieved while it is read, made without keeping its
-# rows.
+# Tables of a file that is sieved while it is read, made without keeping rows.
 
 # A plan of pieces with what its tables ask for, where everything behind the
 # leading steps is tables that can be made so.

@@ -1,4 +1,4 @@
-# A file read once more for the rows that its leading steps held back.
+# Reads a file again for the rows that its first steps held back.
 
 # The state behind the leading steps of the rows alone that they held and that
 # are asked for; NULL where others hold rows or change columns. A step that

@@ -1,6 +1,6 @@
-# Parquet row groups that are left unread: what a file says of the least and
-# greatest value of a column, or the name of its folder, decides the conditions
-# of the first step for all of their rows.
+# Parquet row groups that are not read, because the least and greatest value of
+# a column, or the name of the folder, decides the conditions of the first step
+# for all of their rows.
 
 # What a file says of its columns, each a table with a row for each group: the
 # least and greatest value, as far as they are known, of whole numbers, dates

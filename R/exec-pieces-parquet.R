@@ -1,6 +1,6 @@
-# Of Parquet poured by its path only the columns are read that steps look at,
-# and where these are large, or in several files, its row groups one after
-# another; the other columns are read when they are asked for.
+# Parquet poured by its path: reads only the columns that steps use; large
+# files, and several files, row group by row group. Other columns are read when
+# somebody asks for them.
 
 run_of_parquet <- function(asked, steps) {
   stamp <- file_stamps(asked$data)

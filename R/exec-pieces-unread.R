@@ -1,5 +1,4 @@
-# What was not kept of a file that was sieved while it was read is read again
-# when it is asked for.
+# Reads what was not kept of a file, when somebody asks for it.
 
 # asked: how the file is read; layout: how its text is written; stamp: the file
 # as it was; head: where no row was kept, the first ones that went on, of the

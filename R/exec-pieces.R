@@ -1,5 +1,5 @@
-# The pass over a file: steps run on each piece, what they did is added up, and
-# the rows that went on are kept.
+# The pass over a file: runs the steps on each piece, adds up the accounts,
+# keeps the rows that go on.
 
 # What a pass gathers. reader: see core_text_open(). rows: how many were read.
 # kept: by column, the values of rows that went on, piece by piece, and the rows

@@ -1,4 +1,4 @@
-# Charts of rows in a database: numbers are columns, which are asked of there.
+# Charts of rows in a database: numbers are columns of the query.
 
 #' @export
 check_drawn.neatsieve_sql <- function(relation, about) {

@@ -1,4 +1,4 @@
-# Rows that are held back in a database.
+# Holds rows back in a database.
 
 #' @export
 hold_rows.neatsieve_sql_fates <- function(

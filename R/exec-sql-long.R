@@ -1,5 +1,5 @@
-# Wide to long in a database: every row is joined with the numbers of its
-# labels, and the labels and values are columns that choose by these.
+# Wide to long in a database: joins every row with the numbers of its labels;
+# labels and values are CASE expressions on these.
 
 #' @export
 to_long_over.neatsieve_sql <- function(relation, bound, state) {

@@ -1,4 +1,4 @@
-# Repeats among rows in a database.
+# Repeated rows in a database.
 
 # Groups are numbered by their first rows.
 #' @export

@@ -1,7 +1,7 @@
-# A run over a table in a database: each step is done there where it can be;
-# else the rows that went on are fetched and the run goes on here. Tables and
-# figures that cannot be made there are made here of the columns they need, and
-# the run stays there.
+# Runs a sieve over a table in a database. A step runs there if it can; else the
+# rows that went on are fetched and the run goes on in R. A table or figure that
+# cannot be made there is made in R from its columns, and the run stays in the
+# database.
 
 # The columns of a table in a database stand for values that are not here.
 outline_of_database <- function(relation) {

@@ -1,5 +1,4 @@
-# What steps do to rows in a database that is said there in another way than
-# here.
+# Steps whose work in a database differs from that in memory.
 
 # Each new column is a query around those before.
 most_new_columns <- 50

@@ -1,5 +1,5 @@
-# Long to wide in a database, with a statistic: one row for each place is asked
-# for, and the wide table is made of these here.
+# Long to wide in a database, with a statistic: the query returns one row per
+# cell; R makes the wide table.
 
 #' @export
 to_wide_over.neatsieve_sql <- function(relation, bound, state) {

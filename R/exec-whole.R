@@ -1,5 +1,5 @@
-# Runs over a table in a database, or a file of which only some rows were kept,
-# that need all rows.
+# Runs that need all rows of a database table, or of a file of which only some
+# rows were kept.
 
 # Whether an aggregate in some steps is taken over the study as loaded, rows
 # held back among them.

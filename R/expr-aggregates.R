@@ -1,4 +1,4 @@
-# Calls of aggregates: what they are taken of, over which rows, and how absent
+# Types calls of aggregates: their values, over which rows, and how absent
 # values count.
 
 aggregate_controls <- c("by", "over", "absent", "where")

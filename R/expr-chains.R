@@ -1,4 +1,4 @@
-# Chains of one sign.
+# Walks chains of one operator in a loop.
 
 signs_before <- function(lang) {
   kind <- if (call_name(lang) == "!") "!" else c("+", "-")

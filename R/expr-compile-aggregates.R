@@ -1,4 +1,4 @@
-# Aggregates beside rows, in programs.
+# Compiles aggregates beside rows.
 
 # An aggregate beside each row: one value for all rows, or that of the row's
 # group.

@@ -1,5 +1,5 @@
-# Functions along rows, in programs: their values are there, then they are gone
-# through.
+# Compiles functions along rows: their arguments first, then the pass along the
+# rows.
 
 emit_running <- function(args, b, node) {
   at <- match(c("x", "falling_x"), names(args))

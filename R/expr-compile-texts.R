@@ -1,4 +1,4 @@
-# Codes of texts in programs: tables by code, made when the program is bound.
+# Compiles functions of texts: tables by code, made when the program is bound.
 
 # Tables by code: place 1 answers for absent. `answer` gets the texts that the
 # codes stand for.

@@ -1,5 +1,4 @@
-# Criteria where they are named: each typed once, whatever stands in one
-# another.
+# Criteria where they are used: each is typed once, however they nest.
 
 # A criterion is typed after those that it names, each of them once, so that
 # criteria that stand in one another many deep are no deep calls.

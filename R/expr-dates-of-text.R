@@ -1,5 +1,4 @@
-# Dates and times of day as ISO 8601 writes them, and constants of the language
-# read so.
+# Reads dates and times of day in ISO 8601, and constants of the language.
 
 # ISO 8601 text as dates, or as date-times where the other side is one and a
 # time is given.

@@ -1,7 +1,7 @@
-# What the help says of every function beside its meaning: no values, one value,
+# Facts of functions for the help beside their meaning: no values, one value,
 # ties, edges, infinite values, clock changes, scripts, escapes,
-# back-references, precision. A test asks for each where it applies and tries
-# the ones that are values.
+# back-references, precision. A test asks for each where it applies, and tries
+# those that are values.
 
 fact_words <- c(
   none = "No values", one = "One value", ties = "Ties", edges = "Edges",

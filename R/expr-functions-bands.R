@@ -1,5 +1,5 @@
-# Bands of numbers: between breaks that are told, between statistics, or of as
-# many rows each.
+# Bands of numbers: between given breaks, between statistics, or with equal
+# numbers of rows.
 
 define_function(
   "band",

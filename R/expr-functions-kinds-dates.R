@@ -1,4 +1,4 @@
-# Texts and days turned into dates and date-times.
+# Converts texts and days to dates and date-times.
 
 type_as_date <- function(lang, typing) {
   args <- typed_arguments(language_function("as_date"), lang, typing)

@@ -1,5 +1,4 @@
-# Turning one kind into another. What cannot be turned becomes absent, and is
-# counted in a note.
+# Converts kinds. What cannot be converted becomes absent; a note counts it.
 
 # Codes to anything: the distinct values that could not be turned are counted
 # over the rows.

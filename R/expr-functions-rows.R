@@ -1,5 +1,5 @@
-# Across several columns of one row. Columns are picked as in pick_columns();
-# none: all columns.
+# Functions across several columns of one row. Columns are picked as in
+# pick_columns(); none: all columns.
 
 row_columns <- function(picks, typing, kinds, name) {
   columns <- if (length(picks)) {

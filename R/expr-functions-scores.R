@@ -1,6 +1,6 @@
-# Scores over several columns of one row: how many say yes, and statistics that
-# need a number of present values. Each is written as an expression of simpler
-# functions, so that it means the same wherever these do.
+# Scores over several columns of one row: how many are yes, and statistics that
+# need a number of present values. Each is an expression of simpler functions,
+# so that it means the same wherever these run.
 
 # The columns and the condition on `it` of a call, as one condition for each
 # column.

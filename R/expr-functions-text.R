@@ -1,4 +1,5 @@
-# Text. Each works once per distinct value, as codes stand for them.
+# Functions of text. Each runs once per different value, because codes stand for
+# values.
 
 # SQL's LIKE: % for any run of characters, _ for one, everything else for
 # itself; after the escape character, %, _ and the escape character stand for

@@ -1,4 +1,4 @@
-# What weights are: marks around the number that is given as `weights`.
+# Kinds of weights: marks around the number given as `weights`.
 
 define_weights <- function(name, help) {
   define_function(

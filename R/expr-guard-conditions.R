@@ -1,4 +1,5 @@
-# Conditions that are none, or that no row can meet.
+# Refuses expressions that are no conditions, and conditions that no row can
+# meet.
 
 # A value that stands where a condition should: text in quotes, or a number
 # behind a comma. before: the condition before it, as it was written.

@@ -1,4 +1,4 @@
-# What a condition came to in a run, where that is worth a word.
+# Notes on the outcome of a condition.
 
 # Seen only when run: a condition that came out the same for all rows, or for
 # all that it could decide. What was said of it before the run is not said

@@ -1,5 +1,5 @@
-# Text that is numbers or dates in disguise, where its order or its values are
-# asked for.
+# Notes on text that looks like numbers or dates, where its order or values are
+# used.
 
 # A comparison of a text column goes letter by letter.
 guard_numbers_as_text <- function(column, node, typing) {

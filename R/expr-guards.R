@@ -1,4 +1,4 @@
-# Slips that speak up. guard_call() looks at what was written, guard_typed() at
+# Messages for slips. guard_call() looks at what was written, guard_typed() at
 # what it means.
 
 guard_call <- function(lang, typing) {

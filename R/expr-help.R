@@ -1,9 +1,9 @@
 #' The expression language
 #'
-#' Conditions and worked-out values are written in R's own syntax with the
-#' operators and functions below, and mean the same in R, in plan files and on
-#' the command line. A bare name is a column, a criterion or a setting; a value
-#' of the session is spliced in with `.(x)`.
+#' You write conditions and new columns in R's own syntax, with the operators
+#' and functions below. They mean the same in R, in plan files, on the command
+#' line and in databases. A bare name is a column, a criterion or a setting; for
+#' a value of your R session write `.(x)`.
 #'
 #' @section Three values: `NA` and `NaN` are absent. A condition is yes, no, or
 #' unknown when it cannot be decided because a value is absent. `&`, `|` and `!`
@@ -25,18 +25,18 @@
 #' when a study is made (a note says how many), of a date plus days, and of the
 #' mean or median of dates, which fall on the earlier day.
 #'
-#' @section Aggregates inside a row expression: Taken over the rows that entered
-#' the step, per group of them with `by = key` (or `by = c(a, b)`), or with
-#' `over = "study"` over all rows as loaded. In [statistics()], [condense()] and
-#' charts they are taken per group of the step.
+#' @section Aggregates inside a row expression: An aggregate uses the rows that
+#'   entered the step; with `by = key` (or `by = c(a, b)`) the rows of the same
+#'   group; with `over = "study"` all rows as loaded. In [statistics()],
+#'   [condense()] and charts it uses the groups of the step.
 #'
 #' @section Functions along rows: `lag()`, `cumsum()`, `rank()` and the others
-#' of that group look at other rows in play: those of the row's `by` group, in
-#' the `order` given (a column, an expression, or several in `c()`, each in
-#' [falling()] to go from high to low), else as they stand, which a note says
-#' unless [order_rows()] came before. In [work_out()] the step's own `by =` and
-#' `order =` hold for functions that say none; its `by =` holds for aggregates
-#' too, and its `order =` for `first()` and `last()`.
+#' of that group use other current rows: those of the same `by` group, in the
+#' given `order` (a column, an expression, or several in `c()`; [falling()] goes
+#' from high to low). Without `order` they use the current order of the rows,
+#' and a note says so unless [order_rows()] came before. In [work_out()] the
+#' step's own `by =` and `order =` hold for functions that say none; its `by =`
+#' holds for aggregates too, and its `order =` for `first()` and `last()`.
 #'
 #' @section After subsets: A row step ([include()], [work_out()]) takes an
 #' aggregate over all rows in play, whatever their subset; an output
@@ -46,10 +46,10 @@
 #' `sum(honey_kg) / sum(honey_kg, over = "play")` is a group's part of the
 #' whole.
 #'
-#' @section Which rows an aggregate uses: The same in every place: the rows
-#' where its own arguments are present (all of them, where there are several, as
-#' in `cor(x, y)`), narrowed by `where = condition` to those where the condition
-#' is yes, as SQL's `FILTER` does: `mean(honey_kg, where = season ==
+#' @section Which rows an aggregate uses: An aggregate uses the rows where its
+#' own arguments are present (all of them, if there are several, as in
+#' `cor(x, y)`). `where = condition` narrows them to the rows where the
+#' condition is yes, as `FILTER` in SQL: `mean(honey_kg, where = season ==
 #' "spring")`. So `sum(a) / sum(b)` is the ratio of two sums, each over its own
 #' rows; where these differ a note says by how much, and `sum(a, where =
 #' present(b)) / sum(b, where = present(a))` takes both over the same. Absent

@@ -1,4 +1,4 @@
-# What to write where the two sides of a comparison are of different kinds.
+# What to write when the two sides of a comparison are of different kinds.
 
 mismatch <- function(args, lang, op, typing) {
   column <- Filter(function(a) a$node != "constant", args)

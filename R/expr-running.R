@@ -1,4 +1,4 @@
-# Calls of functions that go along the rows in an order, group by group.
+# Functions along the rows in an order, group by group: their calls and types.
 
 running_controls <- c("by", "order", "absent")
 

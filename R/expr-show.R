@@ -1,4 +1,4 @@
-# `show =` of statistics.
+# Types the statistics in `show =`.
 
 # show = c("mean", "se") or list(p90 = quantile(it, 0.9)): names with
 # expressions of `it`.

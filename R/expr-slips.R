@@ -1,5 +1,5 @@
-# Texts that are no expression because of a habit from elsewhere: what is wrong,
-# and the text as it should be.
+# Finds habits from other languages in text that is no expression, and says what
+# to write.
 
 # Each finds its slip in a text whose quoted parts are masked, and mends it.
 slip_kinds <- list(

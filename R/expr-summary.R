@@ -1,4 +1,4 @@
-# Expressions of aggregates, typed per group.
+# Types expressions of aggregates per group.
 
 per_group <- function(typing) {
   typing$is_group <- TRUE

@@ -1,5 +1,4 @@
-# What typing an expression needs to know: values, no data but the facts that
-# may be asked for.
+# What typing an expression needs: values and facts, no data.
 
 # What is there at a step. columns: types by name; origin: the study's column
 # each is, or NA for one that was made; dropped: by which step, by name; coming:

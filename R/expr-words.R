@@ -1,4 +1,4 @@
-# Reader: an expression in plain words, from R's parse alone.
+# Writes an expression in plain words, from R's parse alone.
 
 expression_words <- function(lang) say(lang, 0)
 

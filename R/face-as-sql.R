@@ -1,7 +1,6 @@
 #' The queries of a sieve
 #'
-#' Gives the queries that a sieve over a table in a database asks, for review or
-#' for another tool.
+#' Shows the SQL queries that a sieve sends for a table in a database.
 #'
 #' @param sieve A [sieve()], or a bare step.
 #' @param study A [study()] of a [database()] of SQLite, PostgreSQL or MariaDB.

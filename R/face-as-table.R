@@ -1,7 +1,8 @@
 #' A result as a plain table with labels
 #'
-#' Gives what a document shows of a result, for a printer of tables of your own:
-#' a plain data frame whose columns carry their heading as attribute `label`.
+#' Gives the table that a document would show, as a plain data frame, for a
+#' package that prints tables. Each column has its heading in the attribute
+#' `label`.
 #'
 #' @param x A table of `$tables`, siftings or their [ledger()], a [study()],
 #'   [look()], [screening()], [held_back()], [check_sieve()], [compare_runs()]

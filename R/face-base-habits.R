@@ -1,5 +1,5 @@
-# Functions of base R over studies and siftings: they answer as over the table,
-# or say what to write where their answer would lose the account.
+# Methods of base R's functions for studies and siftings: they answer as for the
+# table, or say which step to use where an answer would lose the account.
 
 table_of <- function(x) as.data.frame(x)
 

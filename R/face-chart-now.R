@@ -1,9 +1,10 @@
-# Charts of the account, which are steps or are drawn at once of siftings.
+# Charts of the account: steps, or drawn at once from siftings.
 
 #' The way of the rows as a figure
 #'
-#' Records, or draws from finished siftings, how many rows and units went on at
-#' each step, and how many were held back by which condition and why.
+#' Draws how many rows and units went on at each step, and how many were held
+#' back, by which condition and why: as a step, or from the siftings of a
+#' finished run.
 #'
 #' @inheritParams chart_histogram
 #' @param out Finished siftings: the figure is drawn at once, of all their
@@ -30,8 +31,8 @@ chart_flow <- function(out = NULL, title = NULL, caption = NULL, name = NULL) {
 
 #' Sizes of subset intersections as a figure
 #'
-#' Records, or draws from finished siftings, how many rows are in exactly which
-#' of the subsets.
+#' Draws how many rows are in exactly which subsets: as a step, or from the
+#' siftings of a finished run.
 #'
 #' @inheritParams chart_flow
 #' @return A step for a [sieve()] or [pour()], or, for siftings, a ggplot

@@ -1,16 +1,16 @@
 #' What is wrong with a sieve, before it runs
 #'
-#' Checks every step against the columns that will be there, and says all that
-#' can be known without running it: errors, warnings (likely slips) and notes.
+#' Checks every step of a sieve without running it, and lists errors, warnings
+#' (likely slips) and notes.
 #'
 #' @param sieve A [sieve()], or the path of a plan file.
 #' @param study A [study()], a data frame or a path. A plan file that names its
 #'   study needs none.
 #'
-#' @details A step with an error is set aside and the check goes on behind it;
-#'   columns it would have made can stand for any kind, so that one slip is told
-#'   once. Behind a step whose columns depend on the rows (`to_wide()`) nothing
-#'   can be known, which is said.
+#' @details After a step with an error the check goes on, and columns that the
+#'   step would have made may be of any kind, so that one slip is listed once.
+#'   After a step whose columns depend on the rows (`to_wide()`) nothing can be
+#'   checked; a note says so.
 #' @return A data frame of class `neatsieve_check` with one line per finding:
 #'   `severity` (`"error"`, `"warning"` or `"note"`), `step` (its number; absent
 #'   for the study or the plan), `kind`, `problem`, `where` and `instead`

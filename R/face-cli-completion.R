@@ -1,4 +1,4 @@
-# Completion for shells, made from the commands and their options.
+# Completion for shells, made from the commands and options.
 
 cli_completion <- function(given, options) {
   if (!given %in% c("bash", "zsh")) {

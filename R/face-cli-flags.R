@@ -1,5 +1,5 @@
-# Options as they are written: names that there are none of, values that look
-# like options, and options that may be given again.
+# Parses options: unknown names, values that look like options, options that may
+# be repeated.
 
 # Options that there are none of, or that are given twice; "" where all is well.
 cli_flag_faults <- function(command, args) {

@@ -1,4 +1,4 @@
-# What the command prints for programs.
+# Output of the command for programs.
 
 cli_json <- function(...) {
   cat(

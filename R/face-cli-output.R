@@ -1,6 +1,6 @@
-# How what the command prints leaves. R does not tell whether printed text
-# arrived, so that a full disk would end in half an output and exit code 0: the
-# text is collected and written here.
+# Writes the output of the command. R does not tell whether printed text
+# arrived, so a full disk would leave half an output with exit code 0. The text
+# is collected and written here instead.
 
 # The exit code of a process that a closed pipe ended.
 cli_exit_closed <- 141L

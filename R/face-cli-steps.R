@@ -1,4 +1,4 @@
-# Steps that are written on the command line.
+# Steps written on the command line.
 
 # Options that add a step, in the order they are written: what each puts around
 # its text.

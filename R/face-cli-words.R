@@ -1,4 +1,4 @@
-# Messages in the words of the command line.
+# Rewrites messages in the words of the command line.
 
 # Hints that name arguments of study() or calls of R, in the words of the
 # command line.

@@ -1,4 +1,4 @@
-# A table on the clipboard, as spreadsheets take it: columns parted by tabs,
+# A table for the clipboard, as spreadsheets take it: columns separated by tabs,
 # numbers in full.
 
 # Programs that put their standard input on the clipboard, with their arguments,

@@ -1,4 +1,4 @@
-# What changed between two runs, as a page.
+# The page of a comparison of two runs.
 
 comparison_page <- function(x, title) {
   t <- htmltools::tags

@@ -1,8 +1,8 @@
 #' What changed between two runs
 #'
-#' Compares two runs: of two sieves, of one with two settings, or over two
-#' versions of the data. Says which rows and units came in or went and what held
-#' them, which cells changed, and puts the statistics that differ side by side.
+#' Compares two runs: of two sieves, of one sieve with two settings, or over two
+#' versions of the data. Lists rows and units that are in one run only and what
+#' held them back in the other, cells that changed, and statistics that differ.
 #'
 #' @param a,b Siftings from [pour()]; the first is the one that was before.
 #' @param key Names of columns that tell rows of both studies apart, as text.

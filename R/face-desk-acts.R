@@ -1,5 +1,5 @@
-# What can be done at the desk: each act takes the desk and a message, changes
-# the desk and gives what is to be sent back. Nothing here knows of a browser.
+# What a user can do at the desk. Each act takes the desk and a message, changes
+# the desk, and returns what to send back. Nothing here knows of a browser.
 
 # Views that every onlooker gets carry `all = TRUE`.
 desk_view <- function(view, ..., all = FALSE) {

@@ -1,6 +1,5 @@
-# Work beside the desk: in another process where the system can part one in two,
-# so that typing goes on meanwhile. Of one kind of work the newest is done; what
-# it overtakes is ended.
+# Runs work of the desk in another process, where the system can fork, so that
+# typing goes on. A newer task of the same kind ends the older one.
 
 # work(): what is computed; done(value): what is to be sent when it is there.
 # session: a file in which the work says how a server calls the session that it

@@ -1,4 +1,4 @@
-# Columns at the desk: what they hold, and conditions that can be marked on it.
+# Columns at the desk: their values, and conditions made by marking values.
 
 study_view <- function(desk) {
   types <- desk$study$frame$types

@@ -1,5 +1,4 @@
-# Counts of the condition in the line: yes, no and unknown, with the units of
-# each.
+# Counts the condition in the line: yes, no and unknown, with units.
 
 # From this many rows on they are counted by another process; what takes longer
 # than `desk_patience` seconds is shown from a sample meanwhile.

@@ -1,5 +1,5 @@
-# Who may speak with the desk: this machine, this address, and whoever was given
-# its token.
+# Access to the desk: only this machine, this address, and requests with its
+# token.
 
 # A text that nobody can guess: 160 bits of the system's random numbers.
 secret_text <- function() {

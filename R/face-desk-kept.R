@@ -1,5 +1,5 @@
-# The file of a session at the desk: what is on it after each change, so that
-# closing loses nothing.
+# The file of a desk's session: it holds the steps after each change, so that
+# closing the page loses nothing.
 
 desk_folder <- function() {
   file.path(tools::R_user_dir("neatsieve", "data"), "desk")

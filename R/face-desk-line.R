@@ -1,5 +1,5 @@
-# The line at the desk: what is typed, checked at each keystroke, with the way
-# out of a slip.
+# The line at the desk: checks what is typed at each keystroke and offers
+# corrections.
 
 # finding: the first thing that is wrong or likely a slip; `fault`: the part of
 # the text it is about; `ways`: texts that are right in its place. reading: the

@@ -1,4 +1,5 @@
-# The desk's page: answers requests and messages until it is left.
+# The server of the desk's page: answers requests and messages until the user
+# leaves.
 
 # How long after a page was left, or was lost, the desk ends, in seconds.
 desk_grace <- c(left = 3, lost = 600)

@@ -1,5 +1,4 @@
-# What lies on the desk: a study and a list of steps, with what they give and
-# the way back.
+# The value of a desk: a study and a list of steps, with results and undo.
 
 # study: its facts. items: the steps in order, see new_desk_item(). past,
 # future: earlier and undone lists, each with what was done. chain: what every

@@ -1,5 +1,5 @@
-# The sieve on the desk as its page shows it: steps with their account,
-# criteria, and the ways out.
+# Views of the sieve for the desk's page: steps with their account, criteria,
+# exports.
 
 sieve_view <- function(desk, all = FALSE) {
   shown <- ledger_by_step(desk)

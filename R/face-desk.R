@@ -1,9 +1,9 @@
 #' Try conditions in a browser, with live counts
 #'
-#' Opens a page on this machine. A line takes a condition or a step; while it is
-#' typed it is checked, and counted: rows and units that it says yes, no and
-#' unknown to. Conditions become steps, steps can be edited, moved and switched
-#' off, and the page shows what each does. What is left in the end is a sieve.
+#' Opens a page in your browser. Type a condition or a step: while you type, it
+#' is checked, and the page counts the rows and units for which it is yes, no
+#' and unknown. Make steps of conditions; edit, move and switch off steps; see
+#' what each does. The result is a sieve.
 #'
 #' @param data A [study()], a data frame or the path of a file; none: the demo
 #'   study.

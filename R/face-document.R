@@ -1,5 +1,4 @@
-# Results in documents: R Markdown, and what knitr makes of it in HTML, Word and
-# PDF.
+# Prints results in documents that knitr makes, as HTML, Word and PDF.
 
 # What stands in the text of a document: no paths; code between backticks stays
 # code.

@@ -1,6 +1,5 @@
-# A page of figures with the code that made each, from a script whose blocks
-# stand between blank lines: comment lines say what the figure shows, the code
-# below them makes it.
+# A page of figures with the code of each. It is made from a script: blank lines
+# separate blocks, comment lines describe the figure, the code below makes it.
 
 write_gallery <- function(script, path, title) {
   t <- htmltools::tags

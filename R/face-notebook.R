@@ -1,4 +1,4 @@
-# Results in notebooks, which show HTML: tables as tables, without knitr.
+# Shows results in notebooks as HTML, without knitr.
 
 #' Results in notebooks
 #'

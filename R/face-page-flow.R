@@ -1,5 +1,5 @@
-# What became of the rows, as bars of a page: drawn by the page itself, they can
-# be read aloud, copied and seen in the dark, and take no time.
+# The flow of rows as bars of an HTML page: screen readers can read them, users
+# can copy them, and they are quick to draw.
 
 # chart: of the account, see chart_flow(). One line for each step: how many went
 # on, and to the right of the bar how many were held back there and why. Of many

@@ -1,4 +1,4 @@
-# How pages look, and the little they do by themselves.
+# Styles and scripts of pages.
 
 page_style <- "
 :root { color-scheme: light dark; --ink: #22303c; --soft: #3d4a55; --paper: #fffdf8;

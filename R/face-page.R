@@ -1,4 +1,4 @@
-# Pages: one file with its style, its tables and its figures.
+# HTML pages: one file with its style, tables and figures.
 
 # sections: made by page_section(). lead: what is said before the contents.
 # Contents stand beside on wide screens and are folded on narrow ones.

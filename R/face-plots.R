@@ -1,4 +1,4 @@
-# plot() of what is else printed.
+# plot() of results that print as text.
 
 #' Pictures of overviews
 #'

@@ -1,4 +1,4 @@
-# Figures of many runs, and how runs print.
+# Figures of several runs, and how runs print.
 
 # A figure for each chart of the sieve: the rows of all runs as they were there,
 # with the run as first panel, or a list of the figures of the runs.

@@ -1,8 +1,8 @@
 #' One sieve over many settings or many studies
 #'
-#' Pours every study through the sieve with every combination of settings, and
-#' lines up what comes out: one table with the setting in front, one figure with
-#' a panel for each run, one ledger.
+#' Runs the sieve for every study and every combination of settings, and puts
+#' the results together: one table with the settings as first columns, one
+#' figure with a panel for each run, one ledger.
 #'
 #' @param data A [study()], a data frame or a path, as for [pour()]; or several:
 #'   a list of them (with names, where they should be called otherwise), paths,

@@ -1,4 +1,4 @@
-# The account of a run on a page.
+# The account of a run on the report page.
 
 # Steps that change rows, columns or names, and those that record something,
 # apart.

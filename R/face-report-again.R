@@ -1,4 +1,4 @@
-# How to run it again, for a page.
+# The part of a report that says how to run it again.
 
 # What the plan below needs: where to save it, the study's file, functions of
 # the session.

@@ -1,4 +1,4 @@
-# A report as a Word or PDF document: the same sections in pandoc's own text.
+# A report as a Word or PDF document: the same sections in pandoc's text.
 
 report_document <- function(out, path, heading, ending, figures, look = NULL) {
   need_for_documents(ending)

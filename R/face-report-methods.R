@@ -1,4 +1,4 @@
-# A paragraph of methods, ready to paste.
+# The paragraph for a methods section.
 
 methods_section <- function(state) {
   t <- htmltools::tags

@@ -1,10 +1,10 @@
 #' A report of a run: one page, or a document
 #'
-#' Writes what came of a run for people who were not there. A page (`.html`) is
-#' one file that needs no other and no network: what the rows are, notes, the
-#' flow of rows and units, tables, figures, subsets, a paragraph of methods to
-#' paste, the account of every step, why rows were held back, absent values by
-#' column, what was studied, and the plan to run it again.
+#' Writes a report for readers who did not run the sieve. An HTML page is one
+#' file that needs no other file and no network. It has a summary of the rows,
+#' notes, the flow of rows and units, tables, figures, subsets, a paragraph for
+#' the methods section, the ledger, why rows were held back, absent values by
+#' column, a description of the study, and the plan to run it again.
 #'
 #' @param out Siftings from [pour()], or a comparison from [compare_runs()].
 #' @param path The file to write: `.html`; `.docx` and `.pdf` go through the
@@ -17,13 +17,13 @@
 #'   stand in the sieve or plan, as [report_heading()].
 #' @param look A [look_of_figures()] for the figures of this report.
 #'
-#' @details A page answers first: what the rows are, their way, then tables and
-#'   figures; notes are one fold away. Contents stand beside on wide screens and
-#'   follow the reader. Tables sort by a click on a heading, scroll with the
-#'   keyboard, and can be saved as CSV; a figure opens in its full size, and the
-#'   numbers behind it are one fold away. The page follows the reader's choice
-#'   of dark or light and prints. Tables of more than 200 rows show the first;
-#'   their CSV holds all, up to 200,000 values.
+#' @details The page begins with the rows and what became of them; then come
+#'   tables and figures. Notes are folded. On wide screens the contents stand
+#'   beside the text. Tables sort by a click on a heading, scroll with the
+#'   keyboard, and can be saved as CSV. A figure opens in full size, with its
+#'   numbers folded below. The page has a dark and a light form and prints.
+#'   Tables of more than 200 rows show the first; their CSV holds all, up to
+#'   200,000 values.
 #' @return The path, invisibly.
 #' @section Errors: Class `neatsieve_error_run` when the path ends otherwise, a
 #'   package or pandoc is missing, or the file cannot be written; an old one is

@@ -1,8 +1,8 @@
 #' How conditions split the rows, before using them
 #'
-#' Gives, for conditions not yet used, how many rows each says yes, no and
-#' unknown to, which columns' absent values made rows unknown, all conditions
-#' together, and rows to look at.
+#' Previews conditions: for each, and for all together, how many rows are yes,
+#' no and unknown, which columns' absent values make rows unknown, and some
+#' example rows.
 #'
 #' @param data A [study()], a data frame, the path of a file, or siftings (then
 #'   their rows).

@@ -1,5 +1,4 @@
-# Fingerprints of rows that are in a database, which makes them itself where it
-# can.
+# Fingerprints of rows in a database, made by the database where it can.
 
 is_sealed_there <- function(state) {
   relation <- state$study$database$relation

@@ -1,9 +1,9 @@
 #' A seal: what a run rested on and gave, in fingerprints
 #'
-#' Gives fingerprints of the study, the sieve, the rows that went all the way,
-#' the ledger, and of every table and figure. [write_siftings()] leaves it as
-#' `seal.json`, by which [verify()] tells whether a later run, here or
-#' elsewhere, gives the same.
+#' A seal is a list of fingerprints: of the study, the sieve, the rows that went
+#' all the way, the ledger, and every table and figure. [write_siftings()]
+#' writes it as `seal.json`. With it [verify()] checks whether a later run, here
+#' or on another machine, gives the same results.
 #'
 #' @param out Siftings from [pour()].
 #'

@@ -1,4 +1,4 @@
-# Siftings answer as a list of what came out, and as a table of the rows that
+# Methods of siftings: as a list of results, and as a table of the rows that
 # went all the way.
 
 #' @export
@@ -74,7 +74,7 @@ print.neatsieve_summary <- function(x, ...) {
 #' The rows' way through a run, drawn
 #'
 #' Draws how many rows (and units) went on from step to step, and what held the
-#' others back, as [chart_flow()] does. The run's own figures are in `$figures`.
+#' others back, like [chart_flow()]. The run's own figures are in `$figures`.
 #'
 #' @param x Siftings from [pour()].
 #' @param ... Not used.

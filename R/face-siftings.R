@@ -1,5 +1,5 @@
-# Siftings: what comes out of a run. A list with one environment inside, so that
-# rows, held rows and figures are made when first asked for and kept.
+# Siftings: the result of a run. A list with one environment, so that rows, held
+# rows and figures are made when first asked for, and cached.
 
 siftings_fields <- c(
   "rows", "held", "subsets", "tables", "figures", "ledger", "notes", "sieve",
@@ -100,9 +100,8 @@ figures_of <- function(inside) {
 
 #' Siftings in print
 #'
-#' Shows what came out of a run: rows and units, the account of every step, the
-#' first rows, the first rows of each table, and what figures and subsets there
-#' are.
+#' Shows the result of a run: rows and units, the ledger, the first rows, the
+#' first rows of each table, and the names of figures and subsets.
 #'
 #' @param x Siftings from [pour()].
 #' @param ... Not used.

@@ -1,4 +1,5 @@
-# A study answers what a data frame answers, and is not changed by assignment.
+# Methods of studies: they answer what a data frame answers; assignment is an
+# error.
 
 #' @export
 dim.neatsieve_study <- function(x) {

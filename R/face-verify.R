@@ -1,8 +1,8 @@
 #' Whether a run gives again what it gave
 #'
-#' Compares the files of a folder of results, byte by byte, with the seal that
-#' lies there, and then runs its plan once more and compares study, plan, rows,
-#' ledger, each table and figure.
+#' Compares the files of a folder of results, byte by byte, with the folder's
+#' seal. Then it runs the plan again and compares the study, plan, rows, ledger,
+#' and each table and figure.
 #'
 #' @param folder A folder from [write_siftings()] or `neatsieve pour --out`, or
 #'   its `seal.json`.

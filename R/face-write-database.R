@@ -1,4 +1,4 @@
-# Tables written into a database: all of a table or none of it.
+# Writes tables into a database, whole or not at all.
 
 write_database_table <- function(x, to, replace, reasons, append) {
   force(x)

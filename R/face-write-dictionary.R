@@ -1,7 +1,7 @@
 #' A first draft of a column dictionary
 #'
-#' Writes what is known of a study's columns as a Table Schema file
-#' (Frictionless Data, an open standard), to be edited and given to [study()] as
+#' Writes a description of a study's columns as a Table Schema file
+#' (Frictionless Data, an open standard). Edit it and give it to [study()] as
 #' `dictionary`.
 #'
 #' @param study A [study()], a data frame or the path of a file.

@@ -1,4 +1,4 @@
-# Tables that are not to be written over: those that rows were read from.
+# Refuses to write over tables that the rows were read from.
 
 # The study's own table, or one that a step reads, is no place for what came of
 # it: in the same database under the same name, or named in the query.

@@ -1,4 +1,4 @@
-# Why values are absent, in tables that are written.
+# Writes reasons of absent values with tables.
 
 # The reasons of what is written, by column, as categories over the rows of the
 # table.

@@ -1,7 +1,8 @@
 #' Everything of a run in one folder
 #'
-#' Writes the rows, the ledger and each table, each figure as PNG, the sieve as
-#' a plan file and the report; the rows held back when asked for.
+#' Writes the rows, the ledger, each table, each figure as PNG, the sieve as a
+#' plan file, and the report; if you ask for it, also the rows that were held
+#' back.
 #'
 #' @param out Siftings from [pour()].
 #' @param folder The folder; made if it is not there. It is written beside its

@@ -1,7 +1,7 @@
 #' One table in a file
 #'
-#' Writes a table in the format that the file's ending says, so that [study()]
-#' reads back what was there.
+#' Writes a table to a file; the extension chooses the format. [study()] reads
+#' back the same table.
 #'
 #' @param x A data frame, such as `out$tables$statistics` or [held_back()];
 #'   siftings, whose rows that went all the way are written; or a [study()].

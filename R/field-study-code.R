@@ -1,4 +1,4 @@
-# A study of a plan as R code.
+# Writes a plan's study as R code.
 
 widest_code <- 96
 

@@ -1,5 +1,4 @@
-# Fields of steps that read another table: the table, and the key by which rows
-# belong together.
+# Fields of steps that read another table: the table, and the key.
 
 # Another table: the path of a file, in full, or a value of the session and how
 # that was called; or one in a database that a plan can name, by the keys of

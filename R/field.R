@@ -1,6 +1,6 @@
-# Fields of steps. A field knows its check and message, its default, its form in
-# a plan and back, its JSON Schema and its R code, so that none of these is
-# written for a step.
+# Fields of steps. A field defines its check and message, its default, how it is
+# written in a plan and read back, its JSON Schema and its R code. Steps need
+# not write any of these.
 
 # default: what it holds when it is not given. key: its name in a plan, and in R
 # unless it stands in `...`; NULL: the field's own. is_plain: a value rather

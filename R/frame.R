@@ -1,6 +1,7 @@
-# A frame is the table a step sees: n rows, columns (full length, never copied
-# by a step), their types, and what was worked out of them once, kept apart by
-# what it is: codes of texts, keys, groups, spread, units.
+# A frame is the table that a step sees: n rows, columns (full length, never
+# copied by a step), their types, and caches by kind: codes of texts, keys,
+# groups, spread, units.
+
 frame_caches <- c("texts", "keys", "groups", "spread", "units")
 #
 # source: the number of each row in the study, where that is not its own (NULL).

@@ -1,6 +1,6 @@
-# How a sieve would run, before anything is computed: where each step is done,
-# which columns of the study it reads, how many statements it sends, and what
-# would be fetched for it.
+# Plans how a sieve runs, without running it: where each step runs, which
+# columns of the study it reads, how many statements it sends, and what would be
+# fetched.
 
 # place: "memory", "file" (sieved while it is read) or "database". columns: of
 # how many. rows: of the study, at most; NA: not known before it is read. steps:

@@ -1,9 +1,9 @@
 #' neatsieve: filter, group, summarise and chart study data with a full account
 #' of rows
 #'
-#' A [study()] is poured over a [sieve()] of steps; out come the rows that went
-#' all the way, the rows held back with the reason, tables, figures and the
-#' account of every step.
+#' Pour a [study()] through a [sieve()] of steps. You get the rows that went all
+#' the way, the rows that were held back with the reason, tables, figures, and a
+#' ledger of every step.
 #'
 #' * A study and what is in it: [study()], [database()], [demo_file()],
 #'   [look()], [reading_account()], [write_dictionary()], [fingerprint()],

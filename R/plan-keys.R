@@ -1,4 +1,4 @@
-# Keys in a plan.
+# Keys of plans.
 
 keys_plan <- function(keys) {
   if (!length(keys)) return(NULL)

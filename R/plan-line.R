@@ -1,4 +1,4 @@
-# Where in a plan file something stands.
+# Finds the line of a key in a plan file.
 
 # The line of a key: keys looked for one after the other, a number meaning the
 # nth list item. Keys of a step are looked for in its own lines.

@@ -1,4 +1,4 @@
-# An order in a plan.
+# Reads an order in a plan.
 
 order_plan <- function(order) {
   if (!identical(order, "keys")) as.list(order_text(order))

@@ -1,5 +1,5 @@
-# A study as a plan holds it. path_of: what the plan writes for the path of a
-# file.
+# Writes a study into a plan. path_of: a function that gives the path as the
+# plan writes it.
 
 # Where a study in a database is, without anything secret.
 database_plan <- function(study, path_of) {

@@ -1,4 +1,4 @@
-# The study that a plan names, or the table of a step.
+# Reads the study of a plan, or the table of a step.
 
 study_keys <- c(
   "file", "name", "unit", "absent_codes", "kinds", "decimal", "thousands",

@@ -1,4 +1,4 @@
-# Values of a plan's items.
+# Values in plans.
 
 # What a step's item may hold: checks its keys and gives it as a list.
 plan_arguments <- function(spec, known, context) {

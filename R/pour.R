@@ -1,7 +1,8 @@
 #' Run a study through a sieve
 #'
-#' Gives the siftings: the rows that went all the way, the rows held back with
-#' the reason, the tables and figures asked for, and the account of every step.
+#' Runs the steps and gives the *siftings*: the rows that went all the way, the
+#' rows that were held back (removed by a step) with the reason, the tables and
+#' figures, and the ledger of every step.
 #'
 #' @param data A [study()], a data frame, the path of a file, or siftings, from
 #'   whose rows the run goes on and whose ledger it keeps; or a plan that names
@@ -12,10 +13,10 @@
 #'   as the plan says, where nothing else is said here.
 #' @param set A list of new values for [settings()] of the sieve.
 #'
-#' @details All steps are checked against the study before anything is computed;
-#'   an error names the step. Notes about likely slips are shown as messages of
-#'   class `neatsieve_note` and never stop a run. The result does not depend on
-#'   the number of threads (option `neatsieve.threads`).
+#' @details All steps are checked before anything is computed; an error names
+#'   the step. Notes about likely slips are shown as messages of class
+#'   `neatsieve_note` and never stop a run. The result does not depend on the
+#'   number of threads (option `neatsieve.threads`).
 #'
 #'   Of a Parquet file of 32 MB or more that is given by its path only the
 #'   columns are read that steps look at, and where their values would take more

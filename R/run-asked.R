@@ -1,5 +1,5 @@
-# What a pour is asked: data, steps, and how a file is to be read. A plan brings
-# its own study and reading; what is given beside it goes before.
+# The arguments of pour(): data, steps, and how to read a file. A plan brings
+# its own study and reading; arguments beside it come first.
 
 is_plan_file <- function(path) {
   if (grepl("\\.ya?ml$", path, ignore.case = TRUE)) return(TRUE)

@@ -1,4 +1,4 @@
-# Before anything is computed: every step fits the columns that will be there.
+# Checks before a run that every step fits the columns that will be there.
 
 check_all <- function(steps, state, facts = facts_of_study(state$study)) {
   checking <- start_checking(steps, state, facts)

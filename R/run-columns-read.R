@@ -1,6 +1,5 @@
-# Which columns a step may look at, by the names and texts that stand in it.
-# Long chains are looked through in a loop: calls as deep as they are would
-# exhaust the stack.
+# Finds the columns that a step may read, by the names and texts in it. Long
+# chains are walked in a loop, because recursion would exhaust the stack.
 
 # Names and texts within nodes, values and expressions, at any depth.
 names_within <- function(x) {

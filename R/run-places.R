@@ -1,6 +1,6 @@
-# What a run does in another way where its rows are elsewhere. `rows` are those
-# in play: numbers of rows of the table at work (NULL: all), or what stands for
-# rows that are not here, which has methods of its own with its executor.
+# Generics for what a run does differently when rows are not in memory. `rows`
+# are the current rows: row numbers of the current table (NULL: all), or an
+# object of an executor, which has methods for these.
 
 # The rows as steps ask them.
 relation_over <- function(rows, state) UseMethod("relation_over")

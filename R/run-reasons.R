@@ -1,4 +1,4 @@
-# Why rows were held back, counted without making them.
+# Counts why rows were held back, without making the rows.
 
 # One line for each step, condition and reason that held rows: `step`, `by`,
 # `because`, `rows` (how many), `first` (the first source rows, at most four)

@@ -1,4 +1,4 @@
-# What comes out of a run, before it is looked at.
+# The result of a run, before it is looked at.
 
 finish <- function(state) {
   notes <- state$notes$notes

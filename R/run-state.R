@@ -1,4 +1,4 @@
-# The state of a run, which each step gets and gives on.
+# The state of a run. Each step gets it and returns a new one.
 
 starting_state <- function(data, called = "the data") {
   if (inherits(data, "neatsieve_siftings")) {

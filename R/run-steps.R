@@ -1,4 +1,4 @@
-# The steps of a sieve, one after another.
+# Runs the steps of a sieve in order.
 
 # Before anything is computed: every step fits the columns that will be there.
 # Where a step makes columns by what the rows hold, those behind it are checked

@@ -1,4 +1,4 @@
-# What later steps need of subsets.
+# What later steps need to know of subsets.
 
 subset_names <- function(state) colnames(state$subsets$sets)
 

@@ -1,4 +1,4 @@
-# Other tables that steps read.
+# Reads other tables for steps.
 
 # The table as a study's facts: a value of the session, or a file, read when the
 # run is checked.

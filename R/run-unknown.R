@@ -1,4 +1,4 @@
-# Why rows are unknown.
+# Finds why rows are unknown.
 
 # Columns that are absent in the rows a condition could not decide, and why,
 # where that is known.

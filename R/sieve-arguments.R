@@ -1,5 +1,5 @@
-# Names given to a step that are meant as its arguments, and would become
-# columns, statistics or conditions by accident.
+# Finds names that were meant as arguments of a step and would otherwise become
+# columns, statistics or conditions.
 
 # Arguments of the function of a kind of step.
 arguments_of_kind <- function(kind) {

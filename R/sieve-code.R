@@ -1,7 +1,7 @@
 #' A sieve as R code
 #'
-#' Gives R code that makes the same sieve again: for a script, an appendix, or a
-#' colleague who got a plan file.
+#' Gives R code that makes the same sieve: for a script, an appendix, or a
+#' colleague who has a plan file.
 #'
 #' @param sieve A [sieve()] or one step.
 #' @return The code, one text for each line, of class `neatsieve_code`; printing

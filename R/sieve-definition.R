@@ -1,8 +1,4 @@
-# Steps: one definition each.
-#
-# A step is what the user wrote: a record of its kind and the fields that its
-# definition declares, `name` among them. Reading and writing plans, the schema,
-# R code and swapping are written once for all steps, over the fields.
+# The registry of steps: one definition each.
 
 step_table <- new.env(parent = emptyenv())
 # Effects by kind, known without making the definitions.

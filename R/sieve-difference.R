@@ -1,8 +1,7 @@
 #' What differs between two sieves
 #'
-#' Compares step by step and says in words what came in, what went, what moved
-#' and what changed: which condition, setting, column or argument, from what to
-#' what.
+#' Lists the steps, conditions, settings, columns and arguments that were added,
+#' removed, moved or changed, with their old and new values.
 #'
 #' @param a,b Two [sieve()]s; the first is the one that was there before.
 #' @return A data frame of class `neatsieve_difference` with one line per

@@ -1,8 +1,7 @@
 #' Replace a step, condition or setting by name
 #'
-#' Gives the sieve with one thing exchanged: the step of that name, the
-#' condition of that name (in `criteria()`, `include()` or `exclude()`), or the
-#' setting.
+#' Gives a copy of the sieve with one thing replaced: the step, the condition
+#' (in `criteria()`, `include()` or `exclude()`) or the setting of that name.
 #'
 #' @param sieve A [sieve()].
 #' @param name The name, as text.

@@ -1,4 +1,4 @@
-# Items of a plan's `steps:` as steps, by the fields of their kind.
+# Makes steps from the items of a plan's `steps:`.
 
 plan_step <- function(item, i, plan) {
   if (is.character(item) && length(item) == 1) {

@@ -1,4 +1,4 @@
-# What a plan file may not be.
+# Refuses plan files that are too large, too deep or broken.
 
 # What no person wrote: megabytes, or lists within lists within lists.
 refuse_huge_plan <- function(path) {

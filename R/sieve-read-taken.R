@@ -1,5 +1,6 @@
-# Plans that this one takes from, in order: their declarations and steps come
-# first.
+# Reads the plans that a plan takes from, in order: their declarations and steps
+# come first.
+
 taken_plans <- function(names, plan, through) {
   where <- plan_where(plan, "takes_from")
   if (is.null(names)) return(list())

@@ -1,5 +1,5 @@
-# The text of a plan's file, and what no plan holds: bytes of another encoding,
-# a key that stands twice, a tag.
+# Reads the text of a plan file. Refuses bytes of another encoding, keys that
+# occur twice, and tags.
 
 text_of_plan <- function(path, json) {
   bytes <- readBin(path, "raw", file.size(path))

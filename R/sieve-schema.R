@@ -1,5 +1,5 @@
-# The JSON Schema of plan files, made from the fields of the steps. What ships
-# with the package is this text; see tools/make-schema.R.
+# Makes the JSON Schema of plan files from the fields of the steps; see
+# tools/make-schema.R.
 
 plan_schema_of_steps <- function() {
   kinds <- setdiff(step_kinds(), declared_kinds())

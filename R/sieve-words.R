@@ -1,4 +1,5 @@
-# Words of the trade for steps, and ours.
+# Terms of the trade for steps, with our words for them.
+
 step_words_of_trade <- c(
   filter = "include", where = "include", keep = "include", remove = "exclude",
   drop = "exclude", select = "pick_columns", columns = "pick_columns",

@@ -6,10 +6,10 @@
 #' else. A JSON Schema ships with the package: `system.file("plan.schema.json",
 #' package = "neatsieve")`.
 #'
-#' A plan may take from others: `takes_from: [common.yaml]`, paths relative to
-#' the plan. Their settings, criteria and steps come before its own, a later
-#' value of the same name stands, and their study is used where it names none. A
-#' plan has at most 1 MB and 4,000 conditions, settings and steps.
+#' A plan may use other plans: `takes_from: [common.yaml]`, with paths relative
+#' to the plan. Their settings, criteria and steps come before its own; of
+#' several values with one name the last counts; their study is used if the plan
+#' names none. A plan has at most 1 MB and 4,000 conditions, settings and steps.
 #'
 #' @param sieve A [sieve()].
 #' @param path The plan's path; a name that ends in `.json` makes JSON, any

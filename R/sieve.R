@@ -1,8 +1,8 @@
 #' A sieve: an ordered plan of steps
 #'
-#' Gives the plan as a value. It prints in plain words, is a list to `c()`,
-#' `append()`, `[` and `[[<-`, saves with [write_sieve()], and runs with
-#' [pour()]. Nothing is computed before then.
+#' A sieve is a list of steps. It prints in plain words; `c()`, `append()`, `[`
+#' and `[[<-` work as for lists. [write_sieve()] saves it, [pour()] runs it;
+#' nothing is computed before.
 #'
 #' @param ... Steps, in order, and other sieves, whose steps are taken in.
 #' @return A list of class `neatsieve_sieve`, one element per step.

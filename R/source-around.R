@@ -1,5 +1,5 @@
-# What stands around the table in a delimited text: lines above its header,
-# comments, lines below.
+# Lines around the table in a delimited text: above the header, comments, below
+# the table.
 
 # Where the header of a text is. bytes: from there on; before, lines: how many
 # bytes and lines stand above it; above: these lines, as they are.

@@ -1,5 +1,5 @@
-# Where the bytes of a text come from: a file as it is, one that is compressed
-# or in another encoding, a pipe.
+# The bytes of a text: from a plain file, a compressed one, one in another
+# encoding, or a pipe.
 
 # shown: the path as given. path: what the core reads itself, else NULL. opener:
 # gives a function that gives raw vectors, call by call, none at the end. bytes:

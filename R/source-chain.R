@@ -1,5 +1,5 @@
-# Delimited texts one behind the other, read as one: files of one form whose
-# headers name the same columns in the same order.
+# Reads several delimited texts as one: files of one form with the same columns
+# in the same order.
 
 # sources: the byte sources of the files. It stands where that of one file does.
 new_byte_chain <- function(sources) {

@@ -1,4 +1,4 @@
-# Columns of a delimited text as what all their values are.
+# Decides the kinds of columns of a delimited text from all their values.
 
 # values: the vector. coded: for text that stays text, its codes and distinct
 # texts. rows, texts: where values became absent, and what they were. stays: why

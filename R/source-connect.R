@@ -1,5 +1,5 @@
-# Connections that a plan or the command line names. They hold no password: the
-# server's own client reads it from its service file, password file or
+# Connects to databases that a plan or the command line names. These hold no
+# password: the server's client reads it from its service file, password file or
 # environment.
 
 connection_keys <- c(

@@ -1,4 +1,4 @@
-# Whether a table in a database is there and may be read, before it is.
+# Checks that a table in a database exists and may be read.
 
 check_database_connection <- function(asked) {
   if (tryCatch(DBI::dbIsValid(asked$con), error = function(e) FALSE)) {

@@ -1,9 +1,8 @@
 #' A table or query of a database as a study's data
 #'
-#' Names a table, or what a query gives, behind a connection of your own. A
-#' sieve over a table in SQLite, PostgreSQL (also by ODBC) or MariaDB runs where
-#' the rows are; tables of other databases are read whole when the study is
-#' made.
+#' Names a table or a query of a database that you are connected to. In SQLite,
+#' PostgreSQL (also by ODBC) and MariaDB a sieve runs in the database; tables of
+#' other databases are read whole when the study is made.
 #'
 #' @param con A connection of the package DBI, which stays yours: it is neither
 #'   opened nor closed here. Or a function without arguments that makes one: it

@@ -1,6 +1,6 @@
-# Reading a delimited text file. Columns are read as numbers or as coded texts;
-# what they are is told of all their values, and a column that turns out to be
-# another than its first values promised is read once more.
+# Reads a delimited text file. Columns are read as numbers or coded texts. All
+# values decide the kind; a column that differs from what its first values
+# promised is read again.
 
 # Texts of a file as numbers, and the forms they are written in.
 numbers_of_layout <- function(texts, layout) {

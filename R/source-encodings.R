@@ -1,4 +1,5 @@
-# Encodings of texts: checked by name, and turned into UTF-8 while they are read.
+# Encodings of texts: checked by name, and turned into UTF-8 while they are
+# read.
 
 check_encoding_name <- function(encoding, where) {
   # The usual ones are known without the list of all.

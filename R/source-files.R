@@ -1,4 +1,4 @@
-# Several files that are one study: named one by one, by a pattern, or by their
+# Several files that make one study: given one by one, by a pattern, or by their
 # folder.
 
 # paths: of each file; asked: what was written; folders: what names of folders

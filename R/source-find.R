@@ -1,6 +1,6 @@
-# Looks for the table in a text that cannot be read as it stands: title lines
-# above it, comments, lines below it, short lines. What is found is tried before
-# it is said.
+# Looks for the table in a text that cannot be read as it is: titles above it,
+# comments, lines below it, short lines. It tries what it finds before
+# suggesting it.
 
 # The calls that read the file, each with when it is meant. Lines that are
 # shorter than the others may stand below the table, or be rows of it. layout:

@@ -1,5 +1,4 @@
-# Tables in other formats than delimited text, each read by a package that knows
-# it.
+# Reads other formats than delimited text, each with a package for it.
 
 # One format: the endings of its files, the package that reads them and for what
 # it is said to be needed, the function that reads one (path, reading, where),

@@ -1,5 +1,4 @@
-# What the columns of a text turned out to be, once all of it was read piece by
-# piece.
+# Kinds of the columns of a text, once it was read piece by piece.
 
 # What columns are, now that all was read: told, the values kept; absence, of
 # all; supposed, what those are that are not as they were taken for.

@@ -1,5 +1,5 @@
-# A text kept as Parquet: written once while it is read, in row groups, never
-# held as a whole.
+# Copies a delimited text into a Parquet file while it is read, in row groups,
+# never held whole.
 
 # How many rows a row group has.
 kept_rows_at_once <- 250000

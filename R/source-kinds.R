@@ -1,4 +1,4 @@
-# Kinds of columns, and telling them apart in text that was read from a file.
+# Kinds of columns, and how they are found in text.
 
 # A kind as it is told: its name, for dates the pattern they are written in, for
 # numbers the sign beside them, or the signs of limits ("<", ">", "<>").

@@ -1,5 +1,5 @@
-# Columns of statistics programs: numbers or texts with labels for their values,
-# a label for the column, and values that are missing for a reason.
+# Columns of statistics programs: numbers or texts with labels for values, a
+# label for the column, and values that are missing for a reason.
 
 is_labelled <- function(x) inherits(x, "haven_labelled")
 

@@ -1,4 +1,4 @@
-# How a delimited text is written, as its beginning and end tell.
+# Finds the form of a delimited text from its beginning and end.
 
 # How a text is written: its delimiter, line end and decimal mark, and where its
 # records begin. codes: what stands for absent; in_quotes: in quotes too, as

@@ -1,4 +1,4 @@
-# What is said of columns of a file that were read.
+# Notes on columns of a file that was read.
 
 note_told <- function(notes, told, where) {
   if (length(told$rows)) note_unread(notes, told, where)

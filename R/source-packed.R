@@ -1,5 +1,5 @@
-# Whether a packed file was unpacked whole: what it says of itself against what
-# came out. The unpackers stop at what they cannot read as if that were the end.
+# Checks that a compressed file was unpacked whole, by its own size or checksum.
+# The unpackers stop at broken data as if it were the end.
 
 # What came out so far; crc: the checksum of gzip.
 new_unpacked <- function() new_record("unpacked", list(bytes = 0, crc = 0))

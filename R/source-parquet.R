@@ -1,6 +1,5 @@
-# Parquet: whole numbers of 64 bits are exact, text, or an error. The package
-# that reads it gives them exactly only where the file says more of them than
-# that they have 64 bits.
+# Reads Parquet: 64-bit whole numbers become exact numbers, text, or an error.
+# The package that reads gives them exactly only for some of the types.
 
 read_parquet_file <- function(path, reading, where) {
   options <- nanoparquet::parquet_options()

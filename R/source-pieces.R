@@ -1,5 +1,5 @@
-# A delimited text read piece by piece: what its columns are taken for before
-# all of it was seen, and their values in a piece.
+# Reads a delimited text piece by piece: the kinds supposed before all was read,
+# and the values of a piece.
 
 # read_as: "text" or "number", as in first_readings(). like: a vector of no
 # values that is as the column is. turn: distinct texts as values (NULL: texts

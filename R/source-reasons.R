@@ -1,4 +1,4 @@
-# Why values are absent, as the codes that stand for absent tell it.
+# Reasons of absent values, from their codes.
 
 # Whether some code tells why, or values may be limits.
 tells_reasons <- function(reading) {

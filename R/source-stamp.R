@@ -1,4 +1,4 @@
-# What tells whether a file is as it was.
+# Recognises whether a file changed.
 
 # The size and time of a file, and a digest of its beginning and end, of some
 # bytes each.

@@ -1,7 +1,7 @@
 #' Missing values per column
 #'
-#' Records how many values are absent in each column, per group, and which
-#' columns are absent together.
+#' Counts absent values in each column, per group, and which columns are absent
+#' together.
 #'
 #' @param ... Column picks (see [pick_columns()]); none: all columns.
 #' @param by Keys, as in [statistics()].

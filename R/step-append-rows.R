@@ -1,7 +1,7 @@
 #' Add the rows of another table
 #'
-#' Puts the rows of another table below those in play. Columns belong together
-#' by name.
+#' Adds the rows of another table below the current rows. Columns are matched by
+#' name.
 #'
 #' @inheritParams look_up
 #' @param columns `"here"`: the columns here stay, those that only the other
@@ -9,7 +9,7 @@
 #'   columns that one of the two lacks, which are absent in its rows.
 #' @param origin The name of a new column that says which table each row comes
 #'   from, or none.
-#' @param ... Nothing: an argument by another name is an error that names it.
+#' @param ... Not used: an unknown argument is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. The new rows count as added in
 #'   the [ledger()]; their `source_row` goes on behind the study's last row.
 #'   Whole numbers and numbers become numbers, texts and categories texts,

@@ -1,7 +1,7 @@
 #' The table of characteristics
 #'
-#' Records the table that a study prints first: what the rows in play are like,
-#' a column for each group and one for all of them.
+#' Makes the first table of a paper: a description of the current rows, with a
+#' column for each group and one for all.
 #'
 #' @param ... Column picks (see [pick_columns()]) of numbers, texts, categories,
 #'   logicals and dates; none: all of these but the keys, the unit, and texts of

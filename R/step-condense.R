@@ -1,8 +1,7 @@
 #' One row per group
 #'
-#' Replaces the rows by one row per group, with the keys and named statistics as
-#' columns. Later steps (conditions on groups, sorting, tables) work on these
-#' rows.
+#' Replaces the rows by one row per group, with the keys and the named
+#' statistics as columns. Later steps work on these rows.
 #'
 #' @param ... Statistics, such as `visits = count()` or
 #'   `mites = mean(mites_per_100)` (see the aggregates of

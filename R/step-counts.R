@@ -1,7 +1,6 @@
 #' Frequencies and cross tables
 #'
-#' Records how many rows have each value of a key, or each combination of
-#' several.
+#' Counts the rows for each value of a key, or each combination of several keys.
 #'
 #' @param ... Keys: columns or expressions, with or without names. None: just
 #'   the number of rows.

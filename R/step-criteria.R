@@ -1,7 +1,7 @@
 #' Named conditions
 #'
-#' Gives names to conditions, to be cited by bare name in later criteria and
-#' steps. A criterion is read where it is cited, over the columns there.
+#' Gives names to conditions. Later criteria and steps use them by bare name. A
+#' criterion is evaluated where it is used, with the columns there.
 #'
 #' @param ... Named conditions in the expression language (see
 #'   [neatsieve_functions]): as they stand, as formulas (`~ honey_kg > 5`), or

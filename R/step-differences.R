@@ -1,9 +1,9 @@
 #' How groups differ
 #'
-#' Records how each group differs from a group of reference, with an interval:
-#' means or medians of numbers, shares of conditions and categories; as
-#' differences, as ratios, over rows, over units, or within units. It describes
-#' size; it tests nothing.
+#' Compares each group with a reference group, with intervals: means or medians
+#' of numbers, shares of conditions and categories; as differences or ratios;
+#' over rows, over units, or within units. It describes the size of differences;
+#' it is not a test.
 #'
 #' @param ... Column picks (see [pick_columns()]): numbers, logicals, categories
 #'   and texts.

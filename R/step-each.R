@@ -1,7 +1,7 @@
 #' The same for many columns
 #'
-#' Inside [work_out()] and [condense()]: works out one expression for each of
-#' the columns picked.
+#' Inside [work_out()] and [condense()]: evaluates one expression for each
+#' picked column.
 #'
 #' @param ... Picks of columns (see [pick_columns()]), then an expression in
 #'   which `it` stands for the column.

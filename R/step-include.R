@@ -1,21 +1,22 @@
 #' Keep or remove rows by condition
 #'
-#' `include()` lets through the rows for which every condition is yes;
-#' `exclude()` holds back the rows for which any condition is yes. All
-#' conditions of one step see the rows that entered it.
+#' `include()` keeps the rows for which every condition is yes; `exclude()`
+#' holds back the rows for which any condition is yes. A row that is held back
+#' does not go on to later steps; it stays in [held_back()]. All conditions of a
+#' step use the rows that entered the step.
 #'
 #' @param ... Conditions: names of [criteria()], or expressions (see
 #'   [neatsieve_functions]), with or without a name. Without one a condition is
 #'   named by its text.
-#' @param unknown What becomes of a row whose fate depends on a condition that
-#'   cannot be decided: `"hold"` holds it back (the default of `include()`),
-#'   `"pass"` lets it through (the default of `exclude()`), `"stop"` makes the
-#'   run fail.
+#' @param unknown What to do with a row if a condition is unknown and no other
+#'   condition decides: `"hold"` holds it back (the default of `include()`),
+#'   `"pass"` lets it go on (the default of `exclude()`), `"stop"` is an error.
 #' @param name A name for the step, for [ledger()], [held_back()] and [swap()].
 #'
-#' @details A row's fate is the conjunction, by Kleene's three-valued tables, of
-#'   the conditions (for `exclude()`, of their opposites). The row is held by
-#'   the first condition, in written order, that keeps it from going on.
+#' @details With `include()`, a row passes if all conditions are yes, is held
+#'   back if any is no, and is unknown otherwise (Kleene's three-valued logic);
+#'   with `exclude()` the same holds for the opposite conditions. [ledger()]
+#'   counts a row for the first condition, in written order, that holds it back.
 #' @return A step for a [sieve()] or [pour()].
 #' @section Errors: Class `neatsieve_error_expression` at the pour, before
 #'   anything is computed, for a name that is no column, criterion or setting,

@@ -1,4 +1,4 @@
-# Values of several columns as one.
+# Combines the values of several columns into one column.
 
 # Why values of some columns are absent, row by row, under the name of the
 # hidden column.

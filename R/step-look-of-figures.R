@@ -1,8 +1,8 @@
 #' The look of figures
 #'
-#' Sets font, size of letters, colours, background and grid of figures in one
-#' place. In a sieve it holds for the figures after it, in a plan likewise; as
-#' an option for all of a session; in [report()] for that report.
+#' Sets font, size of letters, colours, background and grid of figures. In a
+#' sieve or plan it is for the figures after it; as an option it is for the
+#' session; in [report()] it is for that report.
 #'
 #' @param font A font family that this machine has, such as `"serif"`; none:
 #'   that of the device.

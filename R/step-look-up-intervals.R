@@ -1,4 +1,4 @@
-# Looking a value up by the interval it lies in.
+# Looks up a value by the interval that it lies in.
 
 # The end of an interval is there, of the kind of its beginning, and intervals
 # of a key part.

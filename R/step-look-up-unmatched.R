@@ -1,5 +1,4 @@
-# Rows without a row in the other table, told with values that are spelled
-# nearly alike.
+# Notes on rows without a match, with similar spellings in the other table.
 
 # How many rows have no match, and which of their values are spelled nearly like
 # one there.

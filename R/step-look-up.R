@@ -1,7 +1,8 @@
 #' Bring in columns from another table
 #'
-#' Gives each row the columns of the row of another table that has the same key.
-#' There are exactly as many rows as before, unless `several = "all"`.
+#' Adds columns from another table: each row gets the columns of the row there
+#' with the same key. The number of rows stays the same, unless
+#' `several = "all"`.
 #'
 #' @param table A data frame, a [study()], siftings of [pour()], a [database()]
 #'   table, or the path of a file, several paths, a pattern or a folder (in a
@@ -35,7 +36,7 @@
 #' @param within With `nearest`: how far away it may be, in the numbers' own
 #'   measure, for dates in days.
 #' @param name A name for the step.
-#' @param ... Nothing: an argument by another name is an error that names it.
+#' @param ... Not used: an unknown argument is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. Labels and measures of a study
 #'   come along. With `several = "all"` the further rows count as added in the
 #'   [ledger()].

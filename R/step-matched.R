@@ -1,7 +1,7 @@
 #' Keep or hold back rows by another table
 #'
-#' `keep_matched()` lets through the rows whose key is in another table,
-#' `drop_matched()` those whose key is not. No column comes along.
+#' `keep_matched()` keeps the rows whose key is in another table,
+#' `drop_matched()` the rows whose key is not. No columns are added.
 #'
 #' @inheritParams look_up
 #' @return A step for a [sieve()] or [pour()]. The other rows are held because

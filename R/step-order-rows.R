@@ -1,7 +1,7 @@
 #' Sort the rows
 #'
-#' Puts the rows in play in an order. Later steps, functions along rows such as
-#' `lag()`, and `$rows` have them in it.
+#' Sorts the current rows. Later steps, functions along rows such as `lag()`,
+#' and `$rows` use this order.
 #'
 #' @param ... Columns or expressions, the first counting most; each from low to
 #'   high, or from high to low in [falling()].

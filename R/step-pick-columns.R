@@ -1,6 +1,6 @@
 #' Choose, order and rename columns
 #'
-#' Gives the rows the columns picked, in the order written.
+#' Keeps the picked columns, in the order written.
 #'
 #' @param ... Picks: names (`apiary`), ranges (`hive:treatment`), positions
 #'   (`1:3`), `from_end(1:2)`, patterns (`"mites_*"`),

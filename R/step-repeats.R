@@ -1,8 +1,8 @@
 #' Rows that repeat
 #'
-#' `drop_repeats()` lets through one row of each set of rows that are alike in
-#' some columns; `find_repeats()` lets through all rows that have another like
-#' them, and says which belong together.
+#' `drop_repeats()` keeps one row of each set of rows that are equal in some
+#' columns; `find_repeats()` keeps all rows that have an equal row, and numbers
+#' the sets.
 #'
 #' @param ... Picks of the columns that make rows alike (see [pick_columns()]);
 #'   none: all columns.

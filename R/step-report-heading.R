@@ -1,7 +1,6 @@
 #' What stands at the head of a report
 #'
-#' Gives the report of a run its title, its authors and an opening text, in R
-#' and in plans alike.
+#' Sets the title, the authors and an opening text of a run's report.
 #'
 #' @param title One text.
 #' @param authors Names, as `c("A. Reed", "B. Marsh")`.

@@ -1,5 +1,4 @@
-# Rows by their places among those that stand there, and what is said of too few
-# rows.
+# Rows by position, and notes on groups with too few rows.
 
 #' @export
 place_over.neatsieve_memory <- function(relation, bound, state, size) {

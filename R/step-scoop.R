@@ -1,8 +1,7 @@
 #' Some rows: the highest, the lowest, random ones, or by place
 #'
-#' Lets through some of the rows, or some of each group: those where a number is
-#' highest or lowest, rows drawn at random, or rows by their place. The others
-#' are held back.
+#' Keeps some rows, or some of each group: those with the highest or lowest
+#' values, random rows, or rows at given positions. The others are held back.
 #'
 #' @param n How many rows, of each group where there is `by`.
 #' @param share Instead of `n`: which share of the rows, from 0 to 1. The number
@@ -28,7 +27,7 @@
 #'   `weights` the number u of a row becomes -log(1 - u) / weight, and those
 #'   with the smallest are drawn, one after the other without putting back
 #'   (Efraimidis and Spirakis 2006).
-#' @param ... Nothing: an argument by another name is an error that names it.
+#' @param ... Not used: an unknown argument is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. The rows keep their order. In
 #'   [held_back()] the others are held because `"not scooped"`. A note says
 #'   where a group has fewer rows than asked for.

@@ -1,7 +1,7 @@
 #' Named values that can be changed per run
 #'
-#' Gives names to values. Conditions use them by their bare names, and
-#' `pour(set = )` or [swap()] changes them without touching the conditions.
+#' Gives names to values. Conditions use them by bare name; `pour(set = )` or
+#' [swap()] changes them without changing the conditions.
 #'
 #' @param ... Named values: a number, text, logical or date, or a vector of
 #'   these.

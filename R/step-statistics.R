@@ -1,8 +1,8 @@
 #' A table of statistics
 #'
-#' Records, for the rows in play, how many values are present and absent and
-#' their mean, standard deviation, minimum, quartiles and maximum, or other
-#' statistics, per group and column.
+#' Computes, per group and column of the current rows, the number of present and
+#' absent values, the mean, standard deviation, minimum, quartiles and maximum,
+#' or other statistics.
 #'
 #' @param ... Column picks (see [pick_columns()]); none: all number columns but
 #'   the keys and the unit. Named arguments are statistics of their own, such as
@@ -48,12 +48,11 @@
 #'     keys, `units` where asked for, `column`, `n`, `absent`, with weights
 #'     `weight`, `mean`, `sd`, `min`, `q1`, `median`, `q3`, `max` (or what
 #'     `show` asks for), then each named statistic with `<statistic>_n`, the
-#'     rows it rests on (a count of rows, `count()`, has none). A named
-#'     statistic called `n` takes that place, and the number of present values
-#'     is then called `present`; one called as another statistic of the table
-#'     takes the place of that. A statistic without a name is called by its
-#'     text. With named statistics alone: one row per group with `rows` and
-#'     these.
+#'     rows it rests on (a count of rows, `count()`, has none). If a named
+#'     statistic is called `n`, the number of present values is renamed
+#'     `present`; a name of another default statistic replaces that statistic. A
+#'     statistic without a name is called by its text. With named statistics
+#'     alone: one row per group with `rows` and these.
 #'   * `<name>_categories`, when texts, categories or logicals are picked: the
 #'     keys, `column`, `value`, `n`, `share` (of the present values).
 #'   * `<name>_dates`, when dates are: the keys, `column`, `n`, `absent`, `min`,
@@ -67,7 +66,7 @@
 #'   absent key values make the last group. After [subsets()] a column `subset`
 #'   leads.
 #' @details Sums carry their rounding errors along, so `mean` is that of exact
-#'   addition to the last bit or nearly; `sd` has n - 1 below (absent for fewer
+#'   addition to the last bit or nearly; `sd` divides by n - 1 (absent for fewer
 #'   than two values); quartiles are of type 7 (Hyndman and Fan 1996). An
 #'   aggregate uses the rows where its own arguments are present (all of them in
 #'   `cor(x, y)`), and `where = condition` narrows them further, as in

@@ -1,9 +1,9 @@
 #' Named, possibly overlapping subsets
 #'
-#' Gives names to subsets of the rows in play. Every later table has a leading
+#' Defines named subsets of the current rows. Every later table has a first
 #' column `subset`, every later figure is a list by subset. A row may be in
-#' several subsets or in none. Membership is decided once, here; later row steps
-#' act on all rows and keep it.
+#' several subsets or in none. Membership is decided here, once; later row steps
+#' work on all rows and keep it.
 #'
 #' @param ... Criteria by name, or named conditions; `leftover()` (with or
 #'   without a name) for the rows that are yes in no other subset. Without any:

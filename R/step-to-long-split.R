@@ -1,4 +1,4 @@
-# Several answers in one cell as a row each: to_long() with `split`.
+# Splits several answers in a cell into rows: to_long() with `split`.
 
 split_complete <- function(values) {
   usage <- "Write `to_long(signs, split = \"; \")`."

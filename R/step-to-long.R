@@ -1,7 +1,7 @@
 #' Wide to long
 #'
-#' Turns several columns of each row into rows of their own: one row for each of
-#' the columns, with the column's name as its label and its value.
+#' Turns columns into rows: each row becomes one row per picked column, with the
+#' column's name as label and its value.
 #'
 #' @param ... Picks of the columns (see [pick_columns()]). Named picks make
 #'   several value columns at once: `weight_kg = "weight_*", mites = "mites_*"`;

@@ -1,7 +1,7 @@
 #' Long to wide
 #'
-#' Turns rows into columns: one row for each set of rows that are alike in the
-#' columns that stay, with a column for each label.
+#' Turns rows into columns: rows that are equal in the columns that stay become
+#' one row, with a column for each label.
 #'
 #' @param label The column whose values become names of columns: `month`, or
 #'   several, `c(measure, year)`, joined by `_`.
@@ -19,7 +19,7 @@
 #'   whether there is a row with that label, as of each of several answers;
 #'   absent where there is none and one of the rows has no label.
 #' @param name A name for the step.
-#' @param ... Nothing: an argument by another name is an error that names it.
+#' @param ... Not used: an unknown argument is an error that names it.
 #' @return A step for a [sieve()] or [pour()]. Rows stand in the order of the
 #'   first of each, columns in the order of the labels' categories, of numbers
 #'   and dates, or, of texts, as first met. A place without a row is absent. In

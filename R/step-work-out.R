@@ -1,7 +1,7 @@
 #' New or changed columns
 #'
-#' Gives the rows columns worked out from the others. Expressions are read in
-#' order, so a later one may use an earlier one's column.
+#' Makes new columns from others, or changes columns. Expressions are evaluated
+#' in order, so a later one may use a column made by an earlier one.
 #'
 #' @param ... Named expressions (see [neatsieve_functions]). A name that is a
 #'   column already changes it, which a note says; for a condition the column is

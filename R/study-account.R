@@ -1,7 +1,7 @@
 #' What was wrong with a file, line by line
 #'
-#' Gives every value and line of a file that did not come into the study as it
-#' was written.
+#' Lists every value and line of a file that is not in the study as it was
+#' written.
 #'
 #' @param study A [study()] read from a file, or the path of one.
 #' @return A data frame with one row per problem, in the order of lines: `line`

@@ -1,4 +1,4 @@
-# What study() is given, checked.
+# Checks the arguments of study().
 
 # Codes for all columns, and further ones for some: a list whose values without
 # a name are for all. Those of `all` that say why, by their names, are the

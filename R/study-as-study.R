@@ -1,7 +1,7 @@
 #' The rows of a run, or of a subset, as a study
 #'
-#' Gives a study made from the rows that went all the way, which remembers where
-#' it came from.
+#' Makes a study from the rows that went all the way. Its name says where it
+#' came from.
 #'
 #' @param data Siftings from [pour()]; a study, a data frame or a path are taken
 #'   as [pour()] takes them.

@@ -1,6 +1,6 @@
-# A study whose rows stay in a database: its columns and their kinds are known,
-# and rows are read when somebody looks at them. What reads the whole table has
-# it read once.
+# A study whose rows stay in a database: it knows columns and kinds, and reads
+# rows when somebody looks at them. Functions that need the whole table read it
+# once.
 
 # NULL where the table is to be read whole: a database without a dialect here,
 # or something told of the values that is only done to values read.

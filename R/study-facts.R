@@ -1,4 +1,4 @@
-# What is known of a study, as a record.
+# Facts of a study, as a record.
 
 # like: the class of the data frame it was made of, where its rows come out as
 # such again. read_from: the database() it was read from, or is in. files: see

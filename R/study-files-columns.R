@@ -1,5 +1,4 @@
-# Columns of several files as one: which there are, and what kind they are
-# together.
+# Columns of several files as one: which there are, and their common kind.
 
 # The columns of the study, in the order they first stand; what differs between
 # files is said.

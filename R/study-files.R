@@ -1,4 +1,4 @@
-# Several files as the table of one study: joined by the names of their columns.
+# Several files as the table of one study, matched by column names.
 
 # What is known of the files of a study: short names, the rows up to the end of
 # each, and what was asked for. broken: NULL, or those that are left out, as a

@@ -1,8 +1,8 @@
 #' Whether two tables are the same, by a short text
 #'
-#' Gives a text that is the same for the same table, wherever it was read from,
-#' and another where a value, a kind, a column's name or the order of rows
-#' differs.
+#' Gives a short text that is the same for equal tables, whatever file they were
+#' read from. It differs if a value, a kind, a column's name or the order of
+#' rows differs.
 #'
 #' @param study A [study()], a data frame or the path of a file.
 #' @return A text: `"ns2:"` and 32 hexadecimal digits, the published hash XXH3

@@ -1,4 +1,4 @@
-# A study of a text larger than memory: kept as Parquet once, and poured from
+# A study of a text larger than memory: copied into Parquet once, and read from
 # there.
 
 # What is asked of the file that is kept, which is written where it is not there

@@ -1,5 +1,5 @@
-# More of what is worth a look: columns that are nearly something else, and what
-# columns have in common.
+# More hints of look(): columns that are nearly of another kind, and columns
+# that are alike.
 
 # Text of which nearly all values are numbers, but too few to call it so without
 # a word.

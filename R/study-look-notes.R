@@ -1,4 +1,4 @@
-# What is worth a look in a study.
+# Hints of look(): what is worth a look in a study.
 
 # What an analyst would want to know before trusting a column.
 #

@@ -1,6 +1,6 @@
 #' What is in a study
 #'
-#' Gives an overview: rows and units, and for each column its kind, how many
+#' Describes a study: rows and units, and for each column its kind, how many
 #' values are absent, how many differ, and its spread (a ruler from minimum to
 #' maximum, the double line between the quartiles, a mark at the median) or its
 #' most frequent values; then what is worth a look: spellings that differ by

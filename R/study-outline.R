@@ -1,5 +1,5 @@
-# A study of which not all was kept: what is known of its columns, and how many
-# rows it has.
+# A study of which not everything is in memory: facts of its columns, and its
+# number of rows.
 
 # Stands where the values of a column were not kept; `column`: its name in the
 # file.

@@ -1,4 +1,4 @@
-# A study as a table, and in a few lines.
+# Prints a study.
 
 #' @export
 as.data.frame.neatsieve_study <- function(x, ...) {

@@ -1,4 +1,4 @@
-# Notes on what became absent, or another day, when a study was made.
+# Notes on values that became absent, or another day, when a study was made.
 
 note_codes <- function(notes, counts, where) {
   counts <- counts[counts > 0]

@@ -1,4 +1,4 @@
-# Tables and files as studies.
+# Makes studies from tables and files.
 
 # The table and what comes with it, from a study, a data frame or a file. What a
 # study was read from, in a few words; NULL where it says nothing beside the

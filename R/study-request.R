@@ -1,4 +1,4 @@
-# What study() is asked for, as a value, and the study it gives.
+# The request for a study, as a value, and the study it makes.
 
 # What study() is asked for, checked: the data, how it is to be read (`reading`)
 # and what is told of it. called: what a data frame is called where the call

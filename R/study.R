@@ -1,8 +1,9 @@
 #' A study: a table and what is known about it
 #'
-#' Gives the table with each column's kind, and keeps the unit studied, the
-#' order of categories, labels and measures beside it. A study is poured over a
-#' [sieve()], looked at with [look()], and never changed.
+#' Reads a table, or takes one, finds the kind of each column, and keeps what
+#' else is known: the *unit* (the thing studied, such as a hive that is visited
+#' many times), the order of categories, labels and measures. [look()] describes
+#' a study, [pour()] runs a [sieve()] over it. A study never changes.
 #'
 #' @param data A data frame, or the path of a file: delimited text (RFC 4180;
 #'   `.gz`, `.bz2`, `.xz` too), a workbook (`.xlsx`, `.ods`), JSON or JSON Lines
@@ -10,8 +11,8 @@
 #'   `.feather`), a file of a statistics program (`.sav`, `.dta`, `.xpt`) or
 #'   SQLite (`.sqlite`); a [database()] table or query; `"-"` is the standard
 #'   input. The first line of a text names the columns. Several paths, a pattern
-#'   (`"visits-*.csv"`) or a folder are one study (see Many files). A study is
-#'   taken again, with what is given here in place of what it had.
+#'   (`"visits-*.csv"`) or a folder are one study (see Many files). Given a
+#'   study, the result is a copy with the arguments given here replaced.
 #' @param unit The column that names the thing studied (one hive, visited many
 #'   times), as a bare name or text. The account then counts units beside rows.
 #' @param design How the rows were sampled:

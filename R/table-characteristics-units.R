@@ -1,5 +1,5 @@
-# The table of characteristics of units, each once: numbers by the mean of the
-# unit's rows, categories by whether it has such a row.
+# The table of characteristics with each unit once: numbers by the mean of the
+# unit's rows, categories by whether the unit has such a row.
 
 # As lines_of_groups(), where every group counts its units.
 lines_of_units <- function(task, state, rows) {

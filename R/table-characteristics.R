@@ -1,5 +1,4 @@
-# The table of characteristics: numbers of groups as lines of one statistic
-# each, and their cells.
+# The table of characteristics: a line for each statistic, and its cells.
 
 run_characteristics <- function(bound, state) {
   details <- bound$details

@@ -1,4 +1,4 @@
-# Tables of counts: long, and one key across another.
+# Tables of counts: long, and wide with one key across.
 
 # The combinations of keys among some rows: how many rows each has, and the sum
 # of their weights.

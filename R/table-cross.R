@@ -1,5 +1,5 @@
 # Cross tables as people read them: a count and its share in one cell. The
-# numbers of `$tables` stay numbers.
+# numbers in `$tables` stay numbers.
 
 # down, across: the names of the keys; lead: of those that stand before; share:
 # what shares are of, or NULL for none. is_weighted: whether the cells are sums

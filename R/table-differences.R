@@ -1,5 +1,5 @@
-# The table of differences() of some rows: for each column and value the numbers
-# of each group, and of the group of reference beside it.
+# The table of differences(): for each column and value the numbers of each
+# group and of the reference group.
 
 # keys: of the groups that are compared. at, reference: the number of each and
 # of its reference.

@@ -1,6 +1,6 @@
-# `order =` of tables and charts, in one vocabulary: "keys", "rising" or
-# "falling" (by the table's main number), or expressions over the table's own
-# columns, each rising unless in falling().
+# Sorts tables and groups of charts by `order =`: "keys", "rising" or "falling"
+# (by the table's main number), or expressions of the table's columns, rising
+# unless in falling().
 
 #' Falling order
 #'

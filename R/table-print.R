@@ -1,4 +1,4 @@
-# Tables of a run print with rounded numbers, no wider than the terminal.
+# Prints tables of a run: rounded numbers, no wider than the terminal.
 
 #' @export
 print.neatsieve_table <- function(x, ..., rows = 60, blocks = 6) {

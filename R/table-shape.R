@@ -1,4 +1,4 @@
-# Shapes of tables: groups that do not occur, totals, one row per group.
+# Shapes of tables: empty groups, totals, one row per group.
 
 table_of_columns <- function(columns) {
   structure(

@@ -1,4 +1,4 @@
-# How groups differ from a reference group, as a description.
+# Compares groups with a reference group, as a description.
 
 check_reference <- function(keys, columns, typing) {
   if (length(keys) != 1) {
