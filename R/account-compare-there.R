@@ -95,10 +95,10 @@ keys_that_differ <- function(a, b, ends) {
   studies <- lapply(
     list(a = a, b = b), function(state) state$study$database$relation
   )
-  made <- setdiff(intersect(a$visible, b$visible), names(studies$a$types))
+  new_columns <- setdiff(intersect(a$visible, b$visible), names(studies$a$types))
   queries <- c(
     keys_but(ends$a, ends$b), keys_but(ends$b, ends$a),
-    keys_of_other_values(ends$a, ends$b, made)
+    keys_of_other_values(ends$a, ends$b, new_columns)
   )
   if (!identical(studies$a$base$from, studies$b$base$from)) {
     common <- intersect(names(studies$a$types), names(studies$b$types))
@@ -107,7 +107,7 @@ keys_that_differ <- function(a, b, ends) {
       keys_of_other_values(studies$a, studies$b, common)
     )
   }
-  found <- lapply(queries, function(sql) {
+  matches <- lapply(queries, function(sql) {
     got <- ask_database(
       ends$a$dialect,
       paste0("SELECT * FROM (", sql, ") AS d LIMIT ", most_compared + 1)
@@ -116,7 +116,7 @@ keys_that_differ <- function(a, b, ends) {
   })
   all <- unique(do.call(
     rbind,
-    lapply(found, function(keys) {
+    lapply(matches, function(keys) {
       structure(
         keys,
         class = "data.frame",

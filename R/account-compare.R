@@ -119,10 +119,10 @@ compared_rows <- function(a, b, identity) {
       )
     )
   )
-  told <- which(change != "")
+  changed <- which(change != "")
   # Of a row that came in the first run tells why it was not there, of the
   # others the second.
-  of_a <- change[told] %in% c("came in", "gone, was held back")
+  of_a <- change[changed] %in% c("came in", "gone, was held back")
   why <- function(k, fates, at, which_study) {
     if (is.na(at)) {
       return(data.frame(
@@ -134,8 +134,8 @@ compared_rows <- function(a, b, identity) {
     }
     fates$why[fates$fate[at], , drop = FALSE]
   }
-  reasons <- lapply(seq_along(told), function(k) {
-    i <- told[k]
+  reasons <- lapply(seq_along(changed), function(k) {
+    i <- changed[k]
     if (of_a[k]) why(i, fa, at_a[i], "first") else why(i, fb, at_b[i], "second")
   })
   none <- data.frame(
@@ -144,12 +144,12 @@ compared_rows <- function(a, b, identity) {
     by = character(),
     because = character()
   )
-  values <- key_values(a, b, identity, at_a[told], at_b[told])
+  values <- key_values(a, b, identity, at_a[changed], at_b[changed])
   out <- cbind(
     data.frame(
-      change = as.character(change[told]),
-      row_a = at_a[told],
-      row_b = at_b[told]
+      change = as.character(change[changed]),
+      row_a = at_a[changed],
+      row_b = at_b[changed]
     ),
     values, one_below_other(c(list(none), reasons))
   )
@@ -227,7 +227,7 @@ cell_texts <- function(x) {
 # Columns that steps made, where no step made other rows of them.
 made_cells <- function(a, b, identity) {
   if (length(a$stages) || length(b$stages)) return(NULL)
-  made <- setdiff(
+  new_columns <- setdiff(
     intersect(a$visible, b$visible),
     intersect(names(a$study$frame$types), names(b$study$frame$types))
   )
@@ -237,7 +237,7 @@ made_cells <- function(a, b, identity) {
   rows_a <- in_play(a)
   at <- match(identity$ids_a[rows_a], identity$ids_b)
   keep <- !is.na(at) & at %in% in_play(b)
-  parts <- lapply(made, function(name) {
+  parts <- lapply(new_columns, function(name) {
     cells <- cells_that_differ(
       name,
       a$frame$columns[[name]][rows_a[keep]],

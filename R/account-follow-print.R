@@ -25,7 +25,7 @@ followed_headline <- function(x) {
   asked <- attr(x, "asked")
   held <- x[x$became == "held back", , drop = FALSE]
   if (length(asked) > 1) {
-    gone <- length(unique(held$source_row))
+    n_absent <- length(unique(held$source_row))
     what <- if (is.null(attr(x, "unit"))) {
       "Followed"
     } else {
@@ -33,7 +33,7 @@ followed_headline <- function(x) {
     }
     return(paste0(
       what, ": ", counted(length(asked), "row"), " of ", attr(x, "study"),
-      ", ", format_count(length(asked) - gone), " went all the way."
+      ", ", format_count(length(asked) - n_absent), " went all the way."
     ))
   }
   paste0(

@@ -13,18 +13,18 @@ followed_there <- function(state, row, unit) {
     asked <- asked_rows(start, row, unit, state$frame)
     relation <- relation_there(state)
     alike <- compare_state(relation)
-    found <- lines_followed(start, as_sieve(state$steps), asked)
-    check_same_account(found$state$records, state$records, relation)
+    matches <- lines_followed(start, as_sieve(state$steps), asked)
+    check_same_account(matches$state$records, state$records, relation)
     other <- unlist(Map(
       function(a, b) length(a) && length(b) && a != b,
-      marks_of_run(found$state),
+      marks_of_run(matches$state),
       marks_of_run(state)
     ))
     if (any(other)) {
       stop_on_changed_table(relation, "other rows than then are met")
     }
     say_of_state(relation, alike)
-    list(state = state, asked = as.integer(asked), lines = found$lines)
+    list(state = state, asked = as.integer(asked), lines = matches$lines)
   })
 }
 
@@ -88,13 +88,13 @@ view_of_rows <- function(state, nodes, asked, ids) {
   notes <- new_notebook()
   flat <- with_all_inner_windows(relation, nodes, notes, state$where)
   rows <- flat$relation
-  made <- character()
+  result <- character()
   for (i in seq_along(nodes)) {
     node <- flat$nodes[[i]]
-    made[i] <- paste0("(seen ", i, ")")
+    result[i] <- paste0("(seen ", i, ")")
     rows <- with_sql_column(
       rows,
-      made[i],
+      result[i],
       sql_value(node, new_query(flat$relation, notes)),
       type_of_column(node)
     )
@@ -102,7 +102,7 @@ view_of_rows <- function(state, nodes, asked, ids) {
   columns <- setdiff(names(relation$types), flat$names)
   got <- rows_at_once(
     with_these_keys(rows, ids$keys),
-    c(columns, made),
+    c(columns, result),
     1e9,
     FALSE,
     c(key_of_rows(rows), named(relation$places, "p"))
@@ -122,7 +122,7 @@ view_of_rows <- function(state, nodes, asked, ids) {
     source = known$source
   )
   state$rows <- which(!is.na(place))
-  state$seen <- stats::setNames(all[made], names(nodes))
+  state$seen <- stats::setNames(all[result], names(nodes))
   state
 }
 
@@ -143,8 +143,8 @@ rows_followed.neatsieve_sql <- function(rows, state, asked, ids) {
 keep_keys <- function(relation, asked, ids) {
   keys <- attr(asked, "keys")
   if (is.null(keys) && is_numbered_by_counts(relation)) {
-    found <- keys_of_numbers(relation, asked)
-    keys <- if (!is.null(found)) list(found)
+    matches <- keys_of_numbers(relation, asked)
+    keys <- if (!is.null(matches)) list(matches)
   }
   if (is.null(keys)) {
     got <- rows_at_once(

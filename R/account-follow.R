@@ -30,10 +30,10 @@
 #' @export
 follow <- function(out, row = NULL, unit = NULL) {
   local_plain()
-  found <- followed_where_they_are(out, row, unit)
-  state <- found$state
-  asked <- found$asked
-  lines <- found$lines
+  matches <- followed_where_they_are(out, row, unit)
+  state <- matches$state
+  asked <- matches$asked
+  lines <- matches$lines
   rownames(lines) <- NULL
   structure(
     lines,
@@ -50,11 +50,11 @@ follow <- function(out, row = NULL, unit = NULL) {
 followed_where_they_are <- function(out, row, unit) {
   state <- siftings_parts(out)$state
   if (has_numbers_there(state$study)) {
-    found <- tryCatch(
+    result <- tryCatch(
       followed_there(state, row, unit),
       neatsieve_not_in_database = function(e) NULL
     )
-    if (!is.null(found)) return(found)
+    if (!is.null(result)) return(result)
   }
   state <- siftings_parts(out, "all")$state
   asked <- asked_rows(state, row, unit, state$frame)
@@ -274,12 +274,12 @@ plain_lines_followed <- function(bound, before, after, at, on) {
 conditions_followed <- function(bound, before, at, on) {
   conditions <- Filter(function(n) n$kind == "logical", bound$nodes)
   each <- lapply(names(conditions), function(name) {
-    said <- as.logical(values_at(conditions[[name]], before, at$at))
+    outcomes <- as.logical(values_at(conditions[[name]], before, at$at))
     line_followed(
       at$source_row,
       bound,
       name,
-      ifelse(is.na(said), "unknown", ifelse(said, "yes", "no")),
+      ifelse(is.na(outcomes), "unknown", ifelse(outcomes, "yes", "no")),
       values_seen(conditions[[name]], before, at$at),
       ""
     )
@@ -298,11 +298,11 @@ conditions_followed <- function(bound, before, at, on) {
 
 # The columns that a step made, as they are for the rows.
 columns_followed <- function(bound, after, at) {
-  made <- names(bound$nodes)
-  if (!length(made)) {
+  new_columns <- names(bound$nodes)
+  if (!length(new_columns)) {
     return(line_followed(at$source_row, bound, bound$name, NA, "", "went on"))
   }
-  each <- lapply(made, function(name) {
+  each <- lapply(new_columns, function(name) {
     line_followed(
       at$source_row,
       bound,

@@ -7,20 +7,20 @@ held_rows_of <- function(out, wanted = NULL) {
   inside <- siftings_parts(out)$inside
   if (!is.null(inside$held)) return(inside$held)
   if (!is.null(inside$state$study$database)) {
-    found <- held_rows(inside$state, wanted)
-    if (is.null(wanted)) inside$held <- found
-    return(found)
+    matches <- held_rows(inside$state, wanted)
+    if (is.null(wanted)) inside$held <- matches
+    return(matches)
   }
-  found <- tryCatch(
+  matches <- tryCatch(
     held_of_file(inside$state, wanted),
     neatsieve_whole_file_needed = function(e) NULL
   )
-  if (is.null(found)) {
+  if (is.null(matches)) {
     siftings_parts(out, "held")
     return(kept_held_rows(inside))
   }
-  if (is.null(wanted)) inside$held <- found
-  found
+  if (is.null(wanted)) inside$held <- matches
+  matches
 }
 
 # NULL where the rows cannot be found piece by piece.

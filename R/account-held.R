@@ -310,12 +310,12 @@ with_values_before <- function(now, then, before) {
     now[before] <- then[before]
     return(now)
   }
-  made <- told_as_text(now)
-  made[before] <- told_as_text(then)[before]
+  result <- told_as_text(now)
+  result[before] <- told_as_text(then)[before]
   if (is.factor(now) && is.factor(then)) {
-    return(factor(made, unique(c(levels(then), levels(now)))))
+    return(factor(result, unique(c(levels(then), levels(now)))))
   }
-  made
+  result
 }
 
 #' @export
@@ -323,9 +323,9 @@ print.neatsieve_held <- function(x, ...) {
   local_plain()
   if (!"held_because" %in% names(x)) return(NextMethod())
   cat(counted(nrow(x), "row"), " held back\n", sep = "")
-  said <- attr(x, "unknown_because")
-  if (length(said)) {
-    cat(strwrap(said, console_width(), indent = 2, exdent = 4), sep = "\n")
+  because <- attr(x, "unknown_because")
+  if (length(because)) {
+    cat(strwrap(because, console_width(), indent = 2, exdent = 4), sep = "\n")
   }
   if (nrow(x)) {
     cat(table_lines(x, rows = 10, lead = "source_row", blocks = 4), sep = "\n")

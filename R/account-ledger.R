@@ -171,10 +171,10 @@ where_steps_ran <- function(x) {
     database = "In the database", here = "Here",
     file = "While the file was read", memory = "In memory"
   )
-  said <- unlist(lapply(names(lead), function(place) {
+  words <- unlist(lapply(names(lead), function(place) {
     if (length(s <- of(place))) paste0(lead[[place]], ": ", s, ".")
   }))
-  paste(said, collapse = " ")
+  paste(words, collapse = " ")
 }
 
 # The columns that a step made, below it.
@@ -204,11 +204,11 @@ because_absent <- function(account) {
       format_count(account$several)
     )
   }
-  said <- c(
+  words <- c(
     if (length(of)) paste(names(of), format_count(of), collapse = ", "), both,
     if (open > 0) paste("undecided", format_count(open))
   )
-  if (length(said)) paste(said, collapse = "; ") else NA_character_
+  if (length(words)) paste(words, collapse = "; ") else NA_character_
 }
 
 #' @export
@@ -268,17 +268,17 @@ ledger_lines <- function(x, width = console_width()) {
   )
   lines <- c(broken, lines)
   if (is.null(x$place)) return(lines)
-  said <- c(where_steps_ran(x), unread_words(attr(x, "groups")))
-  c(lines, "", strwrap(said, min(width, 110), exdent = 2))
+  words <- c(where_steps_ran(x), unread_words(attr(x, "groups")))
+  c(lines, "", strwrap(words, min(width, 110), exdent = 2))
 }
 
 # Files that are not among the rows.
 broken_lines <- function(x, width) {
   if (!nrow(x)) return(NULL)
-  said <- paste0(
+  words <- paste0(
     "Not read, its rows are not counted: ", quoted(x$name), ". ", x$because
   )
-  c(if (is.finite(width)) strwrap(said, width, exdent = 2) else said, "")
+  c(if (is.finite(width)) strwrap(words, width, exdent = 2) else words, "")
 }
 
 # Files or row groups that were left unread.

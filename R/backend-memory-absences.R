@@ -8,29 +8,29 @@ absent_sets <- function(columns, n) {
   gappy <- which(vapply(columns, anyNA, NA, USE.NAMES = FALSE))
   # Sets of many columns are numbered part by part.
   parts <- split(gappy, (seq_along(gappy) - 1) %/% 62)
-  made <- lapply(
+  results <- lapply(
     parts, function(part) core_absent_sets(unname(columns[part]), n)
   )
-  if (!length(made)) {
+  if (!length(results)) {
     return(list(code = rep(1L, n), sets = matrix(FALSE, 1, length(columns))))
   }
-  code <- made[[1]]$code
-  by_code <- list(seq_len(nrow(made[[1]]$sets)))
-  if (length(made) > 1) {
+  code <- results[[1]]$code
+  by_code <- list(seq_len(nrow(results[[1]]$sets)))
+  if (length(results) > 1) {
     rising <- vctrs::vec_order(vctrs::new_data_frame(numbered_names(lapply(
-      made, `[[`, "code"
+      results, `[[`, "code"
     ))))
     all <- vctrs::new_data_frame(numbered_names(lapply(
-      made, function(m) m$code[rising]
+      results, function(m) m$code[rising]
     )))
     code[rising] <- vctrs::vec_group_id(all)
     first <- which(!duplicated(code))[order(unique(code))]
-    by_code <- lapply(made, function(m) m$code[first])
+    by_code <- lapply(results, function(m) m$code[first])
   }
   sets <- matrix(FALSE, length(by_code[[1]]), length(columns))
   for (i in seq_along(
     parts
-  )) sets[, parts[[i]]] <- made[[i]]$sets[by_code[[i]], ]
+  )) sets[, parts[[i]]] <- results[[i]]$sets[by_code[[i]], ]
   list(code = code, sets = sets)
 }
 numbered_names <- function(columns) {

@@ -93,8 +93,8 @@ check_quantile <- function(node, typing) {
     )
   }
   check_weights(node, typing)
-  told <- "type" %in% names(str2lang(node$text))
-  if (!is.null(node$args$weights) && (told && type$value != 2)) {
+  is_given <- "type" %in% names(str2lang(node$text))
+  if (!is.null(node$args$weights) && (is_given && type$value != 2)) {
     stop_neatly(
       "expression",
       "`quantile()` with `weights` is of type 2 alone.",

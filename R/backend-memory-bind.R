@@ -24,13 +24,13 @@ bind_program <- function(program, frame, rows, notes = NULL, where = NULL) {
 
 resolve_item <- function(item, r) {
   r$upto <- item$upto
-  made <- item$make(r)
+  value <- item$make(r)
   switch(item$kind,
-    input = r$inputs[[item$place]] <- made,
-    table = r$tables[[item$place]] <- made,
-    texts = r$texts[[item$place]] <- made,
-    made = r$made[[item$place]] <- made,
-    patch = r$code[item$place[1], item$place[2]] <- made
+    input = r$inputs[[item$place]] <- value,
+    table = r$tables[[item$place]] <- value,
+    texts = r$texts[[item$place]] <- value,
+    made = r$made[[item$place]] <- value,
+    patch = r$code[item$place[1], item$place[2]] <- value
   )
   if (item$kind %in% names(r$there)) r$there[[item$kind]] <- item$place
 }

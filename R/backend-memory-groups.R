@@ -44,10 +44,10 @@ coded_column <- function(node, frame, rows) {
     return(NULL)
   }
   type <- frame$types[[name]]
-  told <- node$kind != "category" || !is.null(node$labels)
+  is_given <- node$kind != "category" || !is.null(node$labels)
   if (is.null(type) ||
     !type$kind %in% c("date", "whole", "category") ||
-    !told) {
+    !is_given) {
     return(NULL)
   }
   coded <- key_codes(column_node(name, type), frame, rows)
@@ -71,10 +71,10 @@ codes_by_value <- function(node, column, frame) {
     stats::setNames(list(type), column$name),
     length(values) + 1L
   )
-  made <- vector_codes(evaluate_node(node, small, NULL), small$n)
+  result <- vector_codes(evaluate_node(node, small, NULL), small$n)
   at <- as.integer(column$coded$codes)
   at[is.na(at)] <- small$n
-  list(codes = as.integer(made$codes)[at], values = made$values)
+  list(codes = as.integer(result$codes)[at], values = result$values)
 }
 
 # Codes of texts in the order of their code points.

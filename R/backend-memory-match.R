@@ -77,7 +77,7 @@ match_nearest <- function(relation, key, other, match, nearest, within) {
   }
   n <- length(here)
   group <- c(match, of_key)
-  found <- function(back) {
+  find_one <- function(back) {
     # Of equal places those of the other table come first, or, going back, last.
     side <- c(
       rep(if (back) 0L else 1L, n), rep(if (back) 1L else 0L, length(there))
@@ -96,8 +96,8 @@ match_nearest <- function(relation, key, other, match, nearest, within) {
       thread_count()
     )[seq_len(n)]
   }
-  before <- if (nearest != "after") found(FALSE)
-  after <- if (nearest != "before") found(TRUE)
+  before <- if (nearest != "after") find_one(FALSE)
+  after <- if (nearest != "before") find_one(TRUE)
   chosen <- if (is.null(after)) {
     before
   } else if (is.null(before)) {
@@ -121,6 +121,6 @@ as_groups <- function(group) {
 
 #' @export
 absent_keys.neatsieve_memory <- function(relation, columns) {
-  gone <- Reduce(`|`, lapply(relation$frame$columns[columns], is.na))
-  if (is.null(relation$rows)) gone else gone[relation$rows]
+  is_absent <- Reduce(`|`, lapply(relation$frame$columns[columns], is.na))
+  if (is.null(relation$rows)) is_absent else is_absent[relation$rows]
 }

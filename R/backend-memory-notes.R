@@ -9,14 +9,14 @@ note_different_rows <- function(node, frame, rows, notes, where) {
     for (arg in node$args) note_different_rows(arg, frame, rows, notes, where)
     return(invisible())
   }
-  found <- Filter(function(n) is.null(n$where), aggregates_in(node))
-  if (all(vapply(found, `[[`, "", "fn") %in% c("count", "count_true"))) {
+  matches <- Filter(function(n) is.null(n$where), aggregates_in(node))
+  if (all(vapply(matches, `[[`, "", "fn") %in% c("count", "count_true"))) {
     return(invisible())
   }
   alike <- split(
-    found,
+    matches,
     vapply(
-      found,
+      matches,
       function(n) {
         paste(c(vapply(n$by, node_key, ""), n$over), collapse = "\r")
       },
@@ -48,12 +48,12 @@ note_rows_of <- function(found, node, frame, rows, notes, where) {
   both <- counted_rows$both
   if (all(counts == both)) return()
   texts <- vapply(found, `[[`, "", "text")
-  said <- paste0("`", texts, "` on ", vapply(counts, counted, "", one = "row"))
+  words <- paste0("`", texts, "` on ", vapply(counts, counted, "", one = "row"))
   take_note(
     notes,
     paste0(
       "The aggregates of `", node$text, "` rest on different rows: ",
-      listed(said, 4), "; ", counted(both, "row"), " have all."
+      listed(words, 4), "; ", counted(both, "row"), " have all."
     ),
     where,
     paste0(
@@ -121,16 +121,16 @@ note_aggregate <- function(node, a, r, rows) {
     )
   }
   if (isTRUE(node$carry)) return()
-  gone <- sum(vapply(
+  n_absent <- sum(vapply(
     Filter(function(n) n$node != "constant", node$args),
     function(arg) sum(moments_of(arg, a)$absent),
     numeric(1)
   ))
-  if (gone > 0 && !node$fn %in% c("count", "count_true", "share")) {
+  if (n_absent > 0 && !node$fn %in% c("count", "count_true", "share")) {
     take_note(
       r$notes,
       paste0(
-        "`", node$text, "` leaves out ", counted(gone, "absent value"), "."
+        "`", node$text, "` leaves out ", counted(n_absent, "absent value"), "."
       ),
       r$where,
       "Write `absent = \"carry\"` to make the result absent instead."

@@ -24,9 +24,9 @@ is_plain_column <- function(node) node$node == "column" && !isTRUE(node$empty)
 plain_numbers <- function(x) if (is.object(x)) unclass(x) else x
 
 remembered <- function(a, key, value) {
-  found <- a$known[[key]]
-  if (is.null(found)) found <- a$known[[key]] <- value
-  found
+  matches <- a$known[[key]]
+  if (is.null(matches)) matches <- a$known[[key]] <- value
+  matches
 }
 
 #' @export

@@ -7,12 +7,12 @@ values_of_custom <- function(args, a, node) {
   codes <- core_groups_of_rows(a$grouping, a$frame$n)
   rows <- if (is.null(a$rows)) seq_len(a$frame$n) else a$rows
   values <- row_vector(args$x, a)
-  made <- lapply(
+  results <- lapply(
     split(rows, factor(codes[rows], seq_len(a$grouping$groups))),
     function(r) node$f(values[r])
   )
   good <- vapply(
-    made,
+    results,
     function(v) length(v) == 1 && (is.numeric(v) || is.logical(v)),
     logical(1)
   )
@@ -24,7 +24,7 @@ values_of_custom <- function(args, a, node) {
       "The function must return one number for each group."
     )
   }
-  as.numeric(unlist(made))
+  as.numeric(unlist(results))
 }
 
 zero_for_none <- function(x) ifelse(is.na(x), 0, x)
@@ -60,9 +60,9 @@ interval <- function(x, level, a) {
 masked_pair <- function(x, y, a) {
   x <- as.double(aggregate_vector(x, a))
   y <- as.double(aggregate_vector(y, a))
-  gone <- is.na(x) | is.na(y)
-  x[gone] <- NA
-  y[gone] <- NA
+  is_absent <- is.na(x) | is.na(y)
+  x[is_absent] <- NA
+  y[is_absent] <- NA
   list(x = x, y = y)
 }
 

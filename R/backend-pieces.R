@@ -221,14 +221,14 @@ probs_of_values <- function(question) {
 gathered_quantiles <- function(gathering) {
   probs <- probs_of_values(gathering$question)
   lapply(stats::setNames(nm = names(probs)), function(name) {
-    made <- quantiles_of_kept(
+    result <- quantiles_of_kept(
       gathering$values[[name]],
       length(gathering$rows),
       probs[[name]],
       gathering$sought[[name]]
     )
-    colnames(made) <- as.character(probs[[name]])
-    made
+    colnames(result) <- as.character(probs[[name]])
+    result
   })
 }
 

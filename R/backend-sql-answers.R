@@ -42,16 +42,16 @@ by_some <- function(wanted, ask) {
 answer_of_whole <- function(question, wanted, keys, q) {
   parts <- inner_columns(wanted, q)
   got <- ask_database(q$dialect, grouped_query(keys, parts, wanted, q))
-  found <- typed_keys(got, question$keys)
-  order <- order_of_keys(found)
+  matches <- typed_keys(got, question$keys)
+  order <- order_of_keys(matches)
   got <- lapply(as.list(got), `[`, order)
   values <- lapply(
     stats::setNames(seq_along(wanted), names(wanted)),
     function(i) answered_value(got, i, wanted[[i]])
   )
-  found <- found[order, , drop = FALSE]
-  rownames(found) <- NULL
-  list(keys = found, rows = plain_number(got$n), values = values)
+  matches <- matches[order, , drop = FALSE]
+  rownames(matches) <- NULL
+  list(keys = matches, rows = plain_number(got$n), values = values)
 }
 
 # A value as it came, or between the two values on both sides of a quantile's
@@ -76,8 +76,8 @@ between_values <- function(low, high, place) {
 
 # Each expression once, by what it is and how it is used.
 inner_columns <- function(wanted, q) {
-  made <- lapply(wanted, function(w) inner_sql(w, q))
-  distinct <- unique(unlist(made))
+  results <- lapply(wanted, function(w) inner_sql(w, q))
+  distinct <- unique(unlist(results))
   stats::setNames(
     distinct, if (length(distinct)) paste0("x", seq_along(distinct))
   )

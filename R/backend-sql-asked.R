@@ -92,7 +92,7 @@ units_in_database <- function(relation, unit) {
 rows_per_value <- function(relation, name) {
   asked_once(relation, paste("per value", name), {
     alias <- column_in_database(relation, name)$alias
-    met <- ask_database(
+    answer <- ask_database(
       relation$dialect,
       paste0(
         "SELECT min(n) AS least, max(n) AS most FROM (SELECT ",
@@ -104,7 +104,7 @@ rows_per_value <- function(relation, name) {
     if (count_values(relation, name) < 2) {
       numeric()
     } else {
-      plain_number(c(met$least, met$most))
+      plain_number(c(answer$least, answer$most))
     }
   })
 }
@@ -167,22 +167,22 @@ lacking_in_database <- function(relation, name, texts) {
   texts <- unique(texts[!is.na(texts)])
   if (!length(texts) || length(texts) > 100) return(character())
   probes <- vapply(texts, function(text) {
-    met <- where_true(
+    answer <- where_true(
       relation, paste(sql, "=", quote_text(relation$dialect, text))
     )
     paste0(
-      "CASE WHEN EXISTS (SELECT 1 FROM ", from_relation(met, sql),
+      "CASE WHEN EXISTS (SELECT 1 FROM ", from_relation(answer, sql),
       ") THEN 1 ELSE 0 END"
     )
   }, "")
-  met <- ask_database(
+  answer <- ask_database(
     relation$dialect,
     paste0(
       "SELECT ", paste0(probes, " AS p", seq_along(probes), collapse = ", ")
     ),
     of_values = TRUE
   )
-  texts[unlist(met) == 0]
+  texts[unlist(answer) == 0]
 }
 
 #' @export
@@ -197,10 +197,10 @@ facts_of_relation.neatsieve_sql <- function(relation) {
     },
     gaps = function(column) {
       alias <- column_in_database(relation, column)$alias
-      gone <- where_true(relation, paste(alias, "IS NULL"))
+      absent_sql <- where_true(relation, paste(alias, "IS NULL"))
       nrow(ask_database(
         relation$dialect,
-        paste("SELECT 1 AS one FROM", from_relation(gone, alias), "LIMIT 1")
+        paste("SELECT 1 AS one FROM", from_relation(absent_sql, alias), "LIMIT 1")
       )) >
         0
     },

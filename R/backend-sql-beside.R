@@ -14,7 +14,7 @@ sql_beside_groups <- function(node, q) {
   as_number <- if (!is.null(x)) {
     inner_sql(list(node = x, field = "sum", where = NULL), q)
   }
-  made <- switch(node$fn,
+  sql <- switch(node$fn,
     count = if (is.null(x)) {
       paste("count(*)", over)
     } else {
@@ -27,7 +27,7 @@ sql_beside_groups <- function(node, q) {
     min = paste0("min(", as_number, ") ", over),
     max = paste0("max(", as_number, ") ", over)
   )
-  if (is.null(made)) sql_value_of_group(node, q) else made
+  if (is.null(sql)) sql_value_of_group(node, q) else sql
 }
 
 # The value of each row's group, worked out first and told with the query.

@@ -71,7 +71,7 @@ sql_points_beyond <- function(relation, x, grouping, boxes, most) {
   columns <- c(keys, v = x, source, order$columns)
   inner <- paste(columns, "AS", names(columns), collapse = ", ")
   place <- over_sql(names(keys), c("v", order$terms))
-  found <- paste0(
+  matches <- paste0(
     "SELECT ", paste(c(names(keys), "v", names(source)), collapse = ", "),
     ", row_number() ", place, " AS r FROM (SELECT ", inner, " FROM ",
     from_relation(relation, inner, with_key = TRUE), ") AS s WHERE v < ",
@@ -100,7 +100,7 @@ sql_points_beyond <- function(relation, x, grouping, boxes, most) {
   got <- ask_for_step(
     relation,
     paste0(
-      "SELECT * FROM (", found, ") AS p",
+      "SELECT * FROM (", matches, ") AS p",
       if (length(many)) paste(" WHERE", paste(c(all, fewer), collapse = " OR "))
     )
   )
@@ -135,11 +135,11 @@ sql_order_statistics <- function(relation, values, grouping, places) {
     named(asked, "p"),
     beside = c(r = place)
   )
-  found <- vapply(
+  matches <- vapply(
     got[paste0("p", seq_len(ncol(places)))], plain_number, numeric(nrow(got))
   )
   matrix(
-    found,
+    matches,
     ncol = ncol(places)
   )[match(seq_len(grouping$groups), got$group), , drop = FALSE]
 }

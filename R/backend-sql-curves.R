@@ -46,23 +46,23 @@ groups_by_number <- function(group, groups) {
 }
 
 sql_cumulative <- function(relation, values, grouping, most) {
-  found <- values_of_groups(relation, values, grouping)
-  of <- list(x = found$v, w = found$n, group = found$group)
+  values_found <- values_of_groups(relation, values, grouping)
+  of <- list(x = values_found$v, w = values_found$n, group = values_found$group)
   weighed_shares(of, list(groups = grouping$groups), most)
 }
 
 sql_densities <- function(
   relation, values, grouping, bandwidth, points, window
 ) {
-  found <- values_of_groups(relation, values, grouping)
-  if (sum(found$n) > most_rows_of_density) {
+  values_found <- values_of_groups(relation, values, grouping)
+  if (sum(values_found$n) > most_rows_of_density) {
     cannot_in_database(paste(
       "the density is of more than", format_count(most_rows_of_density),
       "values"
     ))
   }
-  x <- rep(found$v, found$n)
-  group <- groups_by_number(rep(found$group, found$n), grouping$groups)
+  x <- rep(values_found$v, values_found$n)
+  group <- groups_by_number(rep(values_found$group, values_found$n), grouping$groups)
   chart_requests$densities(
     NULL, length(x), thread_count(), x, group, bandwidth, points, window
   )

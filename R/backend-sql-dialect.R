@@ -220,22 +220,22 @@ ask_database <- function(dialect, sql, of_values = FALSE) {
 }
 
 stop_on_database <- function(e, dialect) {
-  said <- first_line(conditionMessage(e))
-  if (grepl("stack overflow|stack depth", said)) {
+  message <- first_line(conditionMessage(e))
+  if (grepl("stack overflow|stack depth", message)) {
     cannot_in_database(paste("the query is deeper than", dialect$name, "takes"))
   }
   if (grepl(
-    "packet bigger|query too large|too big", said,
+    "packet bigger|query too large|too big", message,
     ignore.case = TRUE
   )) {
     cannot_in_database(paste("the query is longer than", dialect$name, "takes"))
   }
-  if (grepl(dialect$beyond_words, said)) {
+  if (grepl(dialect$beyond_words, message)) {
     cannot_in_database(paste0(
       "numbers go beyond what ", dialect$name, " holds"
     ))
   }
-  stands <- !is_lost(said) &&
+  stands <- !is_lost(message) &&
     tryCatch(
       DBI::dbIsValid(dialect$con) &&
         is.data.frame(DBI::dbGetQuery(dialect$con, "SELECT 1")),
@@ -245,10 +245,10 @@ stop_on_database <- function(e, dialect) {
     )
   stop_neatly(
     "run",
-    paste0("The database says: ", sub("[.]$", "", said), "."),
+    paste0("The database says: ", sub("[.]$", "", message), "."),
     c(dialect$now$where, if (!stands) "The connection is lost."),
     if (stands) {
-      database_hint(said)
+      database_hint(message)
     } else {
       paste0(
         "See whether the server runs, connect again with `DBI::dbConnect()`, ",

@@ -65,13 +65,13 @@ first_drawn <- function(seed, n, many) {
   # Of a table without rows one is asked for that is not there.
   if (n == 0) return(1)
   cut <- (many + 6 * sqrt(many) + 10) / n
-  found <- lapply(seq(0, n - 1, by = 1e6), function(start) {
+  matches <- lapply(seq(0, n - 1, by = 1e6), function(start) {
     rows <- start + seq_len(min(1e6, n - start))
     drawn <- drawn_numbers(seed, rows)
     list(rows = rows[drawn <= cut], drawn = drawn[drawn <= cut])
   })
-  rows <- unlist(lapply(found, `[[`, "rows"))
-  rows[order(unlist(lapply(found, `[[`, "drawn")))]
+  rows <- unlist(lapply(matches, `[[`, "rows"))
+  rows[order(unlist(lapply(matches, `[[`, "drawn")))]
 }
 
 # The group of each of some rows of the study; absent for those that are not in

@@ -48,8 +48,8 @@ all_engines <- function() mget(sort(ls(sql_engines)), envir = sql_engines)
 # The engine of a connection, or NULL for a database that has none here: it is
 # read whole then.
 engine_of <- function(con) {
-  made <- intersect(class(con), ls(sql_engines))
-  if (length(made)) sql_engines[[made[1]]]
+  result <- intersect(class(con), ls(sql_engines))
+  if (length(result)) sql_engines[[result[1]]]
 }
 dialect_of <- function(con) {
   engine <- engine_of(con)
@@ -59,6 +59,6 @@ engine_drivers <- function() {
   unique(vapply(unname(all_engines()), `[[`, "", "driver"))
 }
 engine_of_driver <- function(driver) {
-  made <- Filter(function(engine) engine$driver == driver, all_engines())
-  if (length(made)) made[[1]]
+  result <- Filter(function(engine) engine$driver == driver, all_engines())
+  if (length(result)) result[[1]]
 }

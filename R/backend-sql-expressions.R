@@ -57,8 +57,8 @@ sql_call <- function(node, q) {
   stop_at_inner_window(node)
   if (is_aggregate(node)) return(sql_aggregate_beside(node, q))
   form <- sql_form(node$fn, q$dialect)
-  made <- if (!is.null(form)) form(node, q)
-  if (is.null(made)) sql_by_distinct(node, q) else made
+  sql <- if (!is.null(form)) form(node, q)
+  if (is.null(sql)) sql_by_distinct(node, q) else sql
 }
 
 # How a function is written: the dialect's own way, else that of all databases.

@@ -242,10 +242,10 @@ aggregation_where.neatsieve_sql_aggregation <- function(a, where) {
 asked_in_database <- function(relation, run) {
   relation$asking <- new_asking()
   for (round in seq_len(most_rounds)) {
-    made <- tryCatch(run(relation), neatsieve_error = identity)
+    result <- tryCatch(run(relation), neatsieve_error = identity)
     open <- Filter(is_open, relation$asking$questions)
     if (!length(open)) {
-      return(if (inherits(made, "neatsieve_error")) stop(made) else made)
+      return(if (inherits(result, "neatsieve_error")) stop(result) else result)
     }
     for (question in open) answer_question(question)
     relation$asking$phase <- "answer"

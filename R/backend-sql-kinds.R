@@ -94,7 +94,7 @@ note_unturned_values <- function(node, values, results, read, q) {
   some <- where_true(
     q$relation, paste(sql, "IN", sql_list(lost, "text", q$dialect))
   )
-  met <- ask_for_step(
+  answer <- ask_for_step(
     q$relation,
     paste0(
       "SELECT v, count(*) AS n FROM (SELECT ", sql, " AS v FROM ",
@@ -102,7 +102,7 @@ note_unturned_values <- function(node, values, results, read, q) {
     )
   )
   say_unturned(
-    as_utf8(as.character(met$v)), plain_number(met$n), node, q$notes, q$where
+    as_utf8(as.character(answer$v)), plain_number(answer$n), node, q$notes, q$where
   )
 }
 is_told_unturned <- function(node, q) {

@@ -156,7 +156,7 @@ mariadb_key <- function(con, base) {
   if (is.null(base$table)) return(NULL)
   name <- base$table
   schema <- mariadb_schema(con, name)
-  found <- DBI::dbGetQuery(
+  answer <- DBI::dbGetQuery(
     con,
     paste0(
       "SELECT column_name AS name FROM information_schema.key_column_usage ",
@@ -165,9 +165,9 @@ mariadb_key <- function(con, base) {
       DBI::dbQuoteString(con, name[length(name)]), " ORDER BY ordinal_position"
     )
   )$name
-  if (!length(found) || !all(found %in% names(base$columns))) return(NULL)
+  if (!length(answer) || !all(answer %in% names(base$columns))) return(NULL)
   key_of_columns(
-    base$columns[found],
+    base$columns[answer],
     function(name) DBI::dbQuoteIdentifier(con, name),
     identity
   )

@@ -158,11 +158,11 @@ mariadb_keeping <- function(con) {
     create = function(name, columns, key, labels, query) {
       # A text without a longest length is no key.
       key <- if (!any(columns[key] == "TEXT")) key
-      told <- names(columns) %in% names(labels)
-      columns[told] <- paste(
-        columns[told], "COMMENT",
+      facts <- names(columns) %in% names(labels)
+      columns[facts] <- paste(
+        columns[facts], "COMMENT",
         as.character(DBI::dbQuoteString(
-          con, enc2utf8(as.character(labels[names(columns)[told]]))
+          con, enc2utf8(as.character(labels[names(columns)[facts]]))
         ))
       )
       paste0(

@@ -83,10 +83,10 @@ chosen_values <- function(here, key, from, frame, dialect) {
     frame$types[from]
   )
   if (is.factor(values)) values <- as.character(values)
-  met <- paste(
+  condition <- paste(
     "CASE WHEN", here, "IN", sql_list(values, kind, dialect), "THEN 1 END"
   )
-  c(unlist(columns, use.names = FALSE), met)
+  c(unlist(columns, use.names = FALSE), condition)
 }
 
 sql_listed_rows <- function(frame, key, from, keys, aliases, met, dialect) {
@@ -136,7 +136,7 @@ with_other_table <- function(relation, key, other, from = character()) {
     taken <<- c(taken, alias)
     alias
   }
-  met <- new_alias("met")
+  flag <- new_alias("met")
   keys <- vapply(unname(key), function(name) new_alias("key there"), "")
   aliases <- vapply(from, new_alias, "", USE.NAMES = FALSE)
   q <- new_query(relation)
@@ -145,11 +145,11 @@ with_other_table <- function(relation, key, other, from = character()) {
   }, "")
   if (is_chosen_on_servers(relation, key, other)) {
     sql <- chosen_values(here, unname(key), from, other$frame, dialect)
-    layer <- stats::setNames(sql, c(aliases, met))
+    layer <- stats::setNames(sql, c(aliases, flag))
     relation <- with_rows_of(with_layer(relation, "columns", layer), relation)
     return(list(
       relation = relation,
-      met = met,
+      met = flag,
       aliases = stats::setNames(aliases, from)
     ))
   }
@@ -163,16 +163,16 @@ with_other_table <- function(relation, key, other, from = character()) {
   )
   join <- paste0(
     " LEFT JOIN ",
-    sql_other_table(other, key, from, keys, aliases, met, dialect),
+    sql_other_table(other, key, from, keys, aliases, flag, dialect),
     " AS j ON ", paste(here, "=", there, collapse = " AND ")
   )
   before <- relation
   relation <- with_layer(
-    relation, "join", stats::setNames(nm = c(aliases, met))
+    relation, "join", stats::setNames(nm = c(aliases, flag))
   )
   relation$layers[[length(relation$layers)]]$join <- join
   relation <- with_rows_of(relation, before)
-  list(relation = relation, met = met, aliases = stats::setNames(aliases, from))
+  list(relation = relation, met = flag, aliases = stats::setNames(aliases, from))
 }
 
 # Keys of several rows there, how many rows each, by the first: of a table that

@@ -67,10 +67,10 @@ sql_exp <- function(node, q) {
 # log(0) is -Inf; log(Inf) is Inf in each of them.
 sql_logarithm <- function(of, node, q) {
   x <- sql_real(node$args$x, q)
-  made <- of(x)
-  if (is.null(made)) return(NULL)
+  result <- of(x)
+  if (is.null(result)) return(NULL)
   paste0(
-    "CASE WHEN ", x, " > 0 THEN ", made, " WHEN ", x, " = 0 THEN ",
+    "CASE WHEN ", x, " > 0 THEN ", result, " WHEN ", x, " = 0 THEN ",
     q$dialect$number(-Inf), " END"
   )
 }
@@ -179,8 +179,8 @@ sql_rest_of <- function(x, y, dialect) {
 }
 sql_of_exact_division <- function(of_infinite, of) {
   function(node, q) {
-    made <- sql_whole_by_fixed(node, q, of("whole"))
-    if (!is.null(made)) return(made)
+    result <- sql_whole_by_fixed(node, q, of("whole"))
+    if (!is.null(result)) return(result)
     x <- node$args[[1]]
     y <- node$args[[2]]
     if (!x$kind %in% numeric_kinds || !divides_exactly(y)) return(NULL)

@@ -209,8 +209,8 @@ values_of_places <- function(node, grouping, places) {
   value <- rep(NA_real_, length(places))
   if (!nrow(sought)) return(value)
   w <- list(node = node, field = "quantile", where = NULL, more = 0)
-  found <- values_at_places(w, grouping, sought)
-  value[found$group] <- found$value
+  values_found <- values_at_places(w, grouping, sought)
+  value[values_found$group] <- values_found$value
   value
 }
 

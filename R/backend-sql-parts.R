@@ -119,12 +119,12 @@ answer_over_servers <- function(question, wanted, keys, q) {
   answer <- answer_of_parts(question, states, keys, q)
   others <- wanted[!fields %in% names(state_fields)]
   searched <- is_found_over_parts(others, sum(answer$rows), length(answer$rows))
-  found <- answers_over_parts(question, others[searched], answer)
+  matches <- answers_over_parts(question, others[searched], answer)
   whole <- others[!searched]
   if (length(whole)) {
-    found <- c(found, answer_of_whole(question, whole, keys, q)$values)
+    matches <- c(matches, answer_of_whole(question, whole, keys, q)$values)
   }
-  answer$values <- c(answer$values, found)
+  answer$values <- c(answer$values, matches)
   answer
 }
 
@@ -135,23 +135,23 @@ answer_of_parts <- function(question, asked, keys, q) {
     grouped_query(keys, parts, wanted, new_query(part))
   })
   keys_met <- typed_keys(got, question$keys)
-  found <- vctrs::vec_unique(vctrs::new_data_frame(
+  matches <- vctrs::vec_unique(vctrs::new_data_frame(
     as.list(keys_met),
     n = nrow(got)
   ))
-  found <- structure(
-    as.list(found),
+  matches <- structure(
+    as.list(matches),
     class = "data.frame",
-    row.names = .set_row_names(nrow(found))
+    row.names = .set_row_names(nrow(matches))
   )
-  found <- found[order_of_keys(found), , drop = FALSE]
-  rownames(found) <- NULL
+  matches <- matches[order_of_keys(matches), , drop = FALSE]
+  rownames(matches) <- NULL
   group <- if (length(question$keys)) {
-    vctrs::vec_match(keys_met, found)
+    vctrs::vec_match(keys_met, matches)
   } else {
     rep(1L, nrow(got))
   }
-  groups <- if (length(question$keys)) nrow(found) else 1L
+  groups <- if (length(question$keys)) nrow(matches) else 1L
   states <- lapply(
     seq_along(wanted), function(i) plain_number(got[[paste0("v", i)]])
   )
@@ -160,7 +160,7 @@ answer_of_parts <- function(question, asked, keys, q) {
     put_together(name, wanted, states, group, groups)
   })
   n <- added_by(plain_number(got$n), group, groups)
-  list(keys = found, rows = n, values = values)
+  list(keys = matches, rows = n, values = values)
 }
 
 # Beside each mean and variance the states it is put together of.
@@ -197,13 +197,13 @@ put_together <- function(name, wanted, states, group, groups) {
     return(joined_variance(x, of("n"), of("mean"), group, sums))
   }
   is_there <- sums(!is.na(x)) > 0
-  made <- switch(w$field,
+  sql <- switch(w$field,
     sum = sums(x),
     mean = sums(x * of("n")) / sums(of("n") * !is.na(x)),
     min = ends_by(x, group, groups, FALSE),
     max = ends_by(x, group, groups, TRUE)
   )
-  as.numeric(ifelse(is_there, made, NA))
+  as.numeric(ifelse(is_there, sql, NA))
 }
 
 ends_by <- function(x, group, groups, highest) {

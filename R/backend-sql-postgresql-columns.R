@@ -75,7 +75,7 @@ quoted_columns <- function(con, names) {
 # to ask.
 readable_columns <- function(con, base) {
   if (is.null(base$table)) return(logical())
-  found <- DBI::dbGetQuery(
+  answer <- DBI::dbGetQuery(
     con,
     paste0(
       "SELECT attname AS name, has_column_privilege(attrelid, attnum, ",
@@ -84,7 +84,7 @@ readable_columns <- function(con, base) {
       "::regclass AND attnum ", "> 0 AND NOT attisdropped ORDER BY attnum"
     )
   )
-  may <- stats::setNames(told_truth(found$may), found$name)
+  may <- stats::setNames(told_truth(answer$may), answer$name)
   # A role that may read nothing is told so by the table.
   if (any(may)) may else !may
 }
@@ -116,7 +116,7 @@ merging_columns <- function(con, base, names) {
 # The labels of columns that are enums, in the server's order, by the number of
 # their type.
 enum_labels <- function(con, types) {
-  found <- DBI::dbGetQuery(
+  answer <- DBI::dbGetQuery(
     con,
     paste0(
       "SELECT enumtypid::text AS type, enumlabel AS label FROM pg_enum WHERE ",
@@ -125,7 +125,7 @@ enum_labels <- function(con, types) {
       ") ORDER BY enumtypid, enumsortorder"
     )
   )
-  labels <- split(found$label, found$type)
+  labels <- split(answer$label, answer$type)
   lapply(
     stats::setNames(nm = as.character(types)), function(type) labels[[type]]
   )

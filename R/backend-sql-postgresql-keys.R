@@ -3,7 +3,7 @@
 # The columns of the primary key, texts by code point.
 postgresql_key <- function(con, base) {
   if (is.null(base$table)) return(NULL)
-  found <- DBI::dbGetQuery(
+  answer <- DBI::dbGetQuery(
     con,
     paste0(
       "SELECT a.attname AS name FROM pg_index i JOIN LATERAL ",
@@ -14,9 +14,9 @@ postgresql_key <- function(con, base) {
       DBI::dbQuoteString(con, base$from), "::regclass ORDER BY k.place"
     )
   )$name
-  if (!length(found) || !all(found %in% names(base$columns))) return(NULL)
+  if (!length(answer) || !all(answer %in% names(base$columns))) return(NULL)
   key_of_columns(
-    base$columns[found],
+    base$columns[answer],
     function(name) DBI::dbQuoteIdentifier(con, name),
     function(sql) paste0("(", sql, " COLLATE \"C\")")
   )
@@ -24,7 +24,7 @@ postgresql_key <- function(con, base) {
 
 # Made of functions that a server behind the server is let work out.
 postgresql_hash <- function(sql, kind) {
-  made <- switch(kind,
+  result <- switch(kind,
     text = ,
     category = paste0("hashtext(", sql, ")"),
     number = paste0("hashfloat8(", sql, ")"),
@@ -33,7 +33,7 @@ postgresql_hash <- function(sql, kind) {
     logical = paste0("CASE WHEN ", sql, " THEN 1 ELSE 2 END"),
     sql
   )
-  paste0("CASE WHEN ", sql, " IS NULL THEN 0::int8 ELSE ", made, "::int8 END")
+  paste0("CASE WHEN ", sql, " IS NULL THEN 0::int8 ELSE ", result, "::int8 END")
 }
 
 postgresql_mark <- function(key, is_whole) {
@@ -45,7 +45,7 @@ postgresql_mark <- function(key, is_whole) {
 # servers; NULL where a parent has rows of its own.
 postgresql_parts <- function(con, base) {
   if (is.null(base$table)) return(NULL)
-  found <- DBI::dbGetQuery(
+  answer <- DBI::dbGetQuery(
     con,
     paste0(
       "WITH RECURSIVE t AS (SELECT inhrelid FROM pg_inherits WHERE inhparent ",
@@ -62,10 +62,10 @@ postgresql_parts <- function(con, base) {
       "t.inhrelid ORDER BY 2"
     )
   )
-  holds_rows <- found$kind != "p"
-  is_plain <- all(found$root == "p") &&
-    !any(holds_rows & told_truth(found$is_parent))
-  is_remote <- found$kind[holds_rows] %in% "f"
-  is_known <- found$kind[holds_rows] %in% c("f", "r")
-  if (is_plain && any(is_remote) && all(is_known)) found$name[holds_rows]
+  holds_rows <- answer$kind != "p"
+  is_plain <- all(answer$root == "p") &&
+    !any(holds_rows & told_truth(answer$is_parent))
+  is_remote <- answer$kind[holds_rows] %in% "f"
+  is_known <- answer$kind[holds_rows] %in% c("f", "r")
+  if (is_plain && any(is_remote) && all(is_known)) answer$name[holds_rows]
 }

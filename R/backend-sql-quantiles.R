@@ -22,13 +22,13 @@ quantiles_over_parts <- function(wanted, grouping, answer) {
       data.frame(group = groups, place = c(low, pmin(low + 1, n[groups])))
     })
   ))
-  found <- values_at_places(w, grouping, sought)
+  values_found <- values_at_places(w, grouping, sought)
   at <- function(place) {
-    met <- vctrs::vec_match(
+    counts <- vctrs::vec_match(
       data.frame(group = seq_along(n), place = place),
-      found[c("group", "place")]
+      values_found[c("group", "place")]
     )
-    found$value[met]
+    values_found$value[counts]
   }
   lapply(
     places,
@@ -67,15 +67,15 @@ counts_by_bits <- function(w, grouping, sought, bytes, known) {
   got <- asked_by_bits(
     w, grouping, sought, c(b = dialect$bits("v", bytes)), known
   )
-  met <- data.frame(group = got$group, bits = plain_number(got$b))
+  counts <- data.frame(group = got$group, bits = plain_number(got$b))
   # The same of several servers is added.
-  id <- vctrs::vec_group_id(met)
+  id <- vctrs::vec_group_id(counts)
   first <- !duplicated(id)
-  met <- cbind(met, hash = plain_number(got$h))[first, ]
-  met$n <- as.vector(rowsum(plain_number(got$n), id))
-  met$known <- met$bits %/% 256^(bytes - known)
+  counts <- cbind(counts, hash = plain_number(got$h))[first, ]
+  counts$n <- as.vector(rowsum(plain_number(got$n), id))
+  counts$known <- counts$bits %/% 256^(bytes - known)
   sought_here <- unique(data.frame(group = sought$group, known = sought$bits))
-  met[vctrs::vec_in(met[c("group", "known")], sought_here), ]
+  counts[vctrs::vec_in(counts[c("group", "known")], sought_here), ]
 }
 
 # Which of the counted bytes each place falls in.
@@ -108,22 +108,22 @@ narrowed_places <- function(sought, met, bytes) {
 
 values_in_bits <- function(w, grouping, sought, known) {
   got <- asked_by_bits(w, grouping, sought, c(x = "v"), known)
-  met <- data.frame(
+  counts <- data.frame(
     group = got$group,
     bits = bits_of_numbers(plain_number(got$x), known),
     value = plain_number(got$x),
     n = plain_number(got$n)
   )
-  met <- met[order(met$value), ]
+  counts <- counts[order(counts$value), ]
   rows <- split(
-    seq_len(nrow(met)), vctrs::vec_group_id(met[c("group", "bits")])
+    seq_len(nrow(counts)), vctrs::vec_group_id(counts[c("group", "bits")])
   )
   mine <- rows[vctrs::vec_match(
-    sought[c("group", "bits")], unique(met[c("group", "bits")])
+    sought[c("group", "bits")], unique(counts[c("group", "bits")])
   )]
   sought$value <- mapply(
     function(rows, place) {
-      met$value[rows][which(cumsum(met$n[rows]) >= place)[1]]
+      counts$value[rows][which(cumsum(counts$n[rows]) >= place)[1]]
     },
     mine,
     sought$place - sought$below

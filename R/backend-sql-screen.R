@@ -172,7 +172,7 @@ never_together.neatsieve_sql <- function(relation, nodes) {
     sql <- names_of_outcomes(relation, length(sql))
   }
   pairs <- utils::combn(length(sql), 2)
-  met <- ask_database(
+  answer <- ask_database(
     relation$dialect,
     paste0(
       "SELECT ",
@@ -184,7 +184,7 @@ never_together.neatsieve_sql <- function(relation, nodes) {
       " FROM ", from_relation(relation, paste(sql, collapse = " "))
     )
   )
-  pairs[, as.numeric(unlist(met)) == 0, drop = FALSE]
+  pairs[, as.numeric(unlist(answer)) == 0, drop = FALSE]
 }
 
 # The rows that a holding holds, with their fates: columns by the names that
@@ -246,7 +246,7 @@ reasons_in_database <- function(holding) {
     as.character(unlist(holding$reads)), names(relation$columns)
   )
   aliases <- unname(aliases_of(relation)[read])
-  gone <- if (length(read)) {
+  absent_sql <- if (length(read)) {
     paste0(
       ", ", relation$dialect$tally(paste(aliases, "IS NULL")), " AS g",
       seq_along(read),
@@ -263,7 +263,7 @@ reasons_in_database <- function(holding) {
     ask_database(
       relation$dialect,
       paste0(
-        "SELECT fate, count(*) AS n", gone, " FROM ", inner,
+        "SELECT fate, count(*) AS n", absent_sql, " FROM ", inner,
         " WHERE fate > 0 GROUP BY fate ORDER BY fate"
       )
     )

@@ -59,6 +59,6 @@ different_over_parts <- function(w, grouping) {
     )
   )
   group <- group_of_keys(got, question)
-  found <- plain_number(got$n)[match(seq_len(grouping$groups), group)]
-  ifelse(is.na(found), 0, found)
+  matches <- plain_number(got$n)[match(seq_len(grouping$groups), group)]
+  ifelse(is.na(matches), 0, matches)
 }

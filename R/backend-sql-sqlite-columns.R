@@ -3,18 +3,18 @@
 
 describe_sqlite <- function(con, base, kinds) {
   about <- columns_of_sqlite(con, base)
-  told <- lapply(
+  options <- lapply(
     stats::setNames(seq_along(about$name), about$name),
     function(i) {
       sqlite_kind(about$declared[i], kinds[[about$name[i]]])
     }
   )
-  open <- vapply(told, is.null, NA) & !about$name %in% names(kinds)
-  told[open] <- sqlite_kinds_met(
+  open <- vapply(options, is.null, NA) & !about$name %in% names(kinds)
+  options[open] <- sqlite_kinds_met(
     con, base$from, about$name[open], about$declared[open]
   )[about$name[open]]
-  bytes <- names(told)[vapply(told, identical, NA, "bytes")]
-  columns <- Map(sqlite_column, about$name, told, about$declared)
+  bytes <- names(options)[vapply(options, identical, NA, "bytes")]
+  columns <- Map(sqlite_column, about$name, options, about$declared)
   new_sql_columns(
     columns[setdiff(about$name, bytes)],
     stats::setNames(rep("it holds bytes", length(bytes)), bytes)

@@ -120,11 +120,11 @@ sqlite_letters <- function() {
 # log() means two things: each is tried. A floor is made of whole numbers.
 sqlite_math <- function(con) {
   is_there <- function(call, value) {
-    met <- tryCatch(
+    answer <- tryCatch(
       DBI::dbGetQuery(con, paste("SELECT", call, "AS x"))$x,
       error = function(e) NULL
     )
-    is.numeric(met) && isTRUE(abs(met - value) < 1e-9)
+    is.numeric(answer) && isTRUE(abs(answer - value) < 1e-9)
   }
   first_of <- function(calls, values) {
     for (i in seq_along(calls)) {

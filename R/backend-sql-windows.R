@@ -260,9 +260,9 @@ sql_rolling <- function(node, q) {
   } else {
     inner_sql(list(node = x, field = "sum", where = NULL), q)
   }
-  made <- paste0(fn, "(", of, ") ", over)
+  sql <- paste0(fn, "(", of, ") ", over)
   if (what %in% c("sum", "count_true")) {
-    made <- paste0("COALESCE(", made, ", 0)")
+    sql <- paste0("COALESCE(", sql, ", 0)")
   }
   needs <- node$args$needs$value
   must <- c(
@@ -272,8 +272,8 @@ sql_rolling <- function(node, q) {
     }
   )
   note_begin_before_in_database(node, q, time)
-  if (!length(must)) return(made)
-  paste0("CASE WHEN ", paste(must, collapse = " AND "), " THEN ", made, " END")
+  if (!length(must)) return(sql)
+  paste0("CASE WHEN ", paste(must, collapse = " AND "), " THEN ", sql, " END")
 }
 
 # The date that windows of days go by, as a number of days.

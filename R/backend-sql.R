@@ -115,13 +115,13 @@ whole_relation <- function(dialect, base) {
 free_alias <- function(name, taken, dialect) {
   plain <- grepl("^[a-z][a-z0-9_]*$", name) && nchar(name) <= 60
   alias <- if (plain) name else "column"
-  made <- quote_name(dialect, alias)
+  label <- quote_name(dialect, alias)
   number <- 1
-  while (made %in% taken || (!plain && number == 1)) {
-    made <- quote_name(dialect, paste0(alias, " ", number))
+  while (label %in% taken || (!plain && number == 1)) {
+    label <- quote_name(dialect, paste0(alias, " ", number))
     number <- number + 1
   }
-  made
+  label
 }
 # The type of a column, of a hidden one that of the reasons that some column
 # has.
@@ -179,10 +179,10 @@ relation_renamed <- function(relation, from, to) {
 }
 
 all_aliases <- function(relation) {
-  made <- lapply(
+  results <- lapply(
     relation$layers, function(l) if (l$kind != "where") names(l$sql)
   )
-  unique(c(base_aliases(relation), unlist(made), key_aliases(relation)))
+  unique(c(base_aliases(relation), unlist(results), key_aliases(relation)))
 }
 
 key_aliases <- function(relation) {
@@ -240,14 +240,14 @@ from_relation <- function(
       where <- c(where, layers[[i]]$sql)
       next
     }
-    made <- layers[[i]]$sql
+    result <- layers[[i]]$sql
     kept <- there[is_used(there, i) | there %in% hidden_aliases(relation)]
     from <- select_sql(
-      c(stats::setNames(kept, kept), made),
+      c(stats::setNames(kept, kept), result),
       paste0(from, layers[[i]]$join),
       where
     )
-    there <- c(kept, names(made))
+    there <- c(kept, names(result))
     where <- character()
   }
   paste0(from, where_sql(where))

@@ -22,15 +22,15 @@ lang_text <- function(lang) {
     if (is.null(mark)) mark <<- free_mark(lang)
     as.name(paste0(mark, length(exact), "."))
   })
-  said <- paste(
+  words <- paste(
     deparse(marked, width.cutoff = 500L, backtick = TRUE),
     collapse = " "
   )
-  if (!length(exact)) return(said)
-  found <- gregexpr(paste0(mark, "([0-9]+)\\."), said)
-  numbers <- as.integer(gsub("[^0-9]", "", regmatches(said, found)[[1]]))
-  regmatches(said, found) <- list(exact[numbers])
-  said
+  if (!length(exact)) return(words)
+  matches <- gregexpr(paste0(mark, "([0-9]+)\\."), words)
+  numbers <- as.integer(gsub("[^0-9]", "", regmatches(words, matches)[[1]]))
+  regmatches(words, matches) <- list(exact[numbers])
+  words
 }
 
 # The start of a name that the expression does not hold.

@@ -37,12 +37,12 @@ read_date_pattern <- function(pattern) {
 # 2000 to 2068.
 dates_by_pattern <- function(text, pattern) {
   read <- read_date_pattern(pattern)
-  found <- regmatches(text, regexec(read$regex, text, perl = TRUE))
+  matches <- regmatches(text, regexec(read$regex, text, perl = TRUE))
   part <- function(wanted, default) {
     at <- match(TRUE, read$letters %in% wanted)
     if (is.na(at)) return(rep(default, length(text)))
     vapply(
-      found,
+      matches,
       function(f) if (length(f)) f[at + 1] else NA_character_,
       character(1)
     )

@@ -22,15 +22,15 @@ write_whole <- function(path, write, ends = NULL) {
       "Make it first, or give another path."
     )
   }
-  made <- file.path(
+  file <- file.path(
     folder, paste0(".part-", Sys.getpid(), "-", basename(target))
   )
-  on.exit(if (file.exists(made)) file.remove(made))
+  on.exit(if (file.exists(file)) file.remove(file))
   tryCatch(
     {
-      write(made)
-      if (!file.exists(made)) stop("nothing was written")
-      if (!is.null(ends) && !ends_with(made, ends)) {
+      write(file)
+      if (!file.exists(file)) stop("nothing was written")
+      if (!is.null(ends) && !ends_with(file, ends)) {
         stop("only a part of it could be written; is the disk full?")
       }
     },
@@ -47,7 +47,7 @@ write_whole <- function(path, write, ends = NULL) {
       )
     }
   )
-  if (!suppressWarnings(file.rename(made, target))) {
+  if (!suppressWarnings(file.rename(file, target))) {
     stop_neatly(
       "run",
       paste0("Could not write ", quoted(path), "."),

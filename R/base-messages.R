@@ -59,14 +59,14 @@ show_notes <- function(notes) {
   for (note in notes) {
     # Whoever puts several messages into one joins their texts.
     text <- paste0(worded_note(note), "\n")
-    said <- structure(
+    words <- structure(
       class = c("neatsieve_note", "message", "condition"),
       list(message = text, call = NULL, note = note, alone = text)
     )
     withRestarts(
       {
-        signalCondition(said)
-        cat(conditionMessage(said), "\n", sep = "", file = stderr())
+        signalCondition(words)
+        cat(conditionMessage(words), "\n", sep = "", file = stderr())
       },
       muffleMessage = function() NULL
     )

@@ -18,8 +18,8 @@ nearest <- function(word, among, most = 3) {
       (startsWith(rep(plain_word, length(plain_among)), plain_among) &
         nchar(plain_among) >= 3))
   near <- distance <= allowed | inside
-  found <- among[near][order(distance[near], among[near], method = "radix")]
-  utils::head(found, most)
+  candidates <- among[near][order(distance[near], among[near], method = "radix")]
+  utils::head(candidates, most)
 }
 
 # Lower case, without accents, spaces, hyphens, points and underscores.
@@ -42,8 +42,8 @@ change_case <- function(x, upper) {
 
 # "Did you mean ...?" or nothing.
 meant <- function(word, among, wrap = ticked) {
-  found <- nearest(word, among)
-  if (length(found)) {
-    paste0("Did you mean ", listed(wrap(found), last = "or"), "?")
+  candidates <- nearest(word, among)
+  if (length(candidates)) {
+    paste0("Did you mean ", listed(wrap(candidates), last = "or"), "?")
   }
 }

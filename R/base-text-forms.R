@@ -107,8 +107,8 @@ text_form <- function(values, least = 0.9) {
     ))
   }
   for (find in list(marks_form, dates_form, limits_form, signs_form)) {
-    found <- find(values, least)
-    if (!is.null(found)) return(found)
+    matches <- find(values, least)
+    if (!is.null(matches)) return(matches)
   }
   NULL
 }
@@ -155,8 +155,8 @@ marks_form <- function(values, least) {
       return(thousands_form(values[parted][1], mark, decimal))
     }
   }
-  met <- comma$any | point$any
-  if (mean(is_plain | met) < least || !any(met & !is_plain)) return(NULL)
+  values_here <- comma$any | point$any
+  if (mean(is_plain | values_here) < least || !any(values_here & !is_plain)) return(NULL)
   of_comma <- c(
     any(comma$thousands) || any(point$decimals), any(comma$decimals)
   )
@@ -277,8 +277,8 @@ limits_form <- function(values, least) {
   words <- paste0(
     "numbers beside values below or above a limit, such as ", quoted(first)
   )
-  met <- c(any(grepl("^[<\u2264]", values)), any(grepl("^[>\u2265]", values)))
-  signs <- paste0(c("<", ">")[met], collapse = "")
+  values_here <- c(any(grepl("^[<\u2264]", values)), any(grepl("^[>\u2265]", values)))
+  signs <- paste0(c("<", ">")[values_here], collapse = "")
   kept <- new_way(
     function(column) paste0("as_number(", column, ")"),
     function(column) {
@@ -299,11 +299,11 @@ signs_form <- function(values, least) {
   )
   parts <- stringi::stri_match_first_regex(values, shape)
   bare <- stringi::stri_trim_both(parts[, 3])
-  met <- !is.na(bare)
-  units <- unique(c(parts[met, 2], parts[met, 4]))
+  is_there <- !is.na(bare)
+  units <- unique(c(parts[is_there, 2], parts[is_there, 4]))
   units <- units[!is.na(units)]
-  if (mean(met) < least || !length(units) || !are_units(units)) return(NULL)
-  inner <- text_form(bare[met], least)
+  if (mean(is_there) < least || !length(units) || !are_units(units)) return(NULL)
+  inner <- text_form(bare[is_there], least)
   known <- c("numbers", "decimal commas", "thousands", "thousands or decimals")
   if (is.null(inner) || !inner$form %in% known) return(NULL)
   is_one <- length(units) == 1
@@ -315,14 +315,14 @@ signs_form <- function(values, least) {
     }
     paste0("replace_text(", column, ", \"[^-+0-9.,]\", \"\", regex = TRUE)")
   }
-  marked <- met & (!is.na(parts[, 2]) | !is.na(parts[, 4]))
+  marked <- is_there & (!is.na(parts[, 2]) | !is.na(parts[, 4]))
   new_text_form(
     if (is_one) "numbers with a unit" else "numbers with signs",
-    signs_words(trimws(units), units %in% parts[met, 2], inner),
+    signs_words(trimws(units), units %in% parts[is_there, 2], inner),
     values[marked][1],
     lapply(inner$ways, function(way) {
       # Plain numbers with one sign are a kind of their own.
-      told <- if (is_one && inner$form == "numbers") {
+      words <- if (is_one && inner$form == "numbers") {
         function(column) {
           paste0(
             "kinds = list(", column, " = ",
@@ -334,7 +334,7 @@ signs_form <- function(values, least) {
       }
       new_way(
         function(column) way$code(strip(column)),
-        told,
+        words,
         when = paste0(
           if (!is_one) "where these signs mean the same",
           if (!is_one && nzchar(way$when)) " and ", way$when
@@ -388,11 +388,11 @@ ways_words <- function(form, name, wrap = identity) {
 form_way <- function(form, name) {
   column <- lang_text(as.name(name))
   vapply(form$ways, function(way) {
-    told <- way$told(column)
-    said <- paste0(
+    note <- way$told(column)
+    words <- paste0(
       if (nzchar(way$when)) paste0(way$when, " "), "write `", way$code(column),
-      "`", if (!is.null(told)) paste0(", or give `study()` `", told, "`"), "."
+      "`", if (!is.null(note)) paste0(", or give `study()` `", note, "`"), "."
     )
-    paste0(toupper(substr(said, 1, 1)), substring(said, 2))
+    paste0(toupper(substr(words, 1, 1)), substring(words, 2))
   }, "")
 }

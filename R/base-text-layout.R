@@ -3,15 +3,15 @@
 # How wide the console is: where output is piped, as COLUMNS says.
 console_width <- function() {
   columns <- Sys.getenv("COLUMNS")
-  told <- grepl("^[0-9]+$", columns) &&
+  is_given <- grepl("^[0-9]+$", columns) &&
     is.null(getOption("cli.width")) &&
     !isatty(stdout())
-  if (told) max(30L, as.integer(columns)) else cli::console_width()
+  if (is_given) max(30L, as.integer(columns)) else cli::console_width()
 }
 # Hints on what to do next are for a person, not for a file or a pipe.
 shows_hints <- function() {
-  told <- getOption("neatsieve.hints")
-  if (is.null(told)) interactive() || isatty(stdout()) else isTRUE(told)
+  option <- getOption("neatsieve.hints")
+  if (is.null(option)) interactive() || isatty(stdout()) else isTRUE(option)
 }
 hint <- function(text, width = console_width()) {
   if (shows_hints()) writeLines(c("", strwrap(text, width, exdent = 6)))

@@ -40,12 +40,12 @@ thread_count <- function() {
 in_processes <- function(x, f) {
   processes <- min(2L, thread_count(), length(x))
   if (.Platform$OS.type == "windows" || processes < 2) return(lapply(x, f))
-  told <- parallel::mclapply(
+  answer <- parallel::mclapply(
     x,
     function(one) tryCatch(list(made = f(one)), error = identity),
     mc.cores = processes
   )
-  lapply(told, function(one) {
+  lapply(answer, function(one) {
     if (inherits(one, "error")) stop(one)
     if (is.null(one)) stop("a process ended before its work was done")
     one$made

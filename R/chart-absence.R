@@ -126,19 +126,19 @@ with_reasons_of_chart <- function(data, counts, input, picked, grouped) {
   lines <- lapply(picked, function(column) {
     why <- known[[column]]
     if (!is.null(why) && !is.null(input$stacked)) why <- why[input$stacked]
-    made <- vapply(
+    results <- vapply(
       levels(why),
       function(label) {
         absent_marked(!is.na(why) & why == label, input, grouped)
       },
       numeric(grouped$groups)
     )
-    made <- matrix(made, nrow = grouped$groups)
+    results <- matrix(results, nrow = grouped$groups)
     of_column <- counts[, match(column, picked)]
-    made <- cbind(made, of_column - rowSums(made))
+    results <- cbind(results, of_column - rowSums(results))
     labels <- c(levels(why), "(no reason)")
     each <- rep(groups, each = length(labels))
-    amount <- as.vector(t(made))
+    amount <- as.vector(t(results))
     with_keys(
       grouped,
       each,
@@ -173,14 +173,14 @@ absent_marked <- function(is_marked, input, grouped) {
 absent_in_groups.neatsieve_memory <- function(
   relation, input, picked, grouped
 ) {
-  gone <- lapply(picked, function(column) {
+  absent_values <- lapply(picked, function(column) {
     x <- input$state$frame$columns[[column]]
     missing <- if (is.null(dim(x))) is.na(x) else rowSums(is.na(x)) > 0
     if (is.null(input$stacked)) missing else missing[input$stacked]
   })
-  any_gone <- Reduce(`|`, gone, logical(input$frame$n))
+  any_gone <- Reduce(`|`, absent_values, logical(input$frame$n))
   counts <- vapply(
-    c(gone, list(any_gone)),
+    c(absent_values, list(any_gone)),
     absent_marked,
     numeric(grouped$groups),
     input = input,

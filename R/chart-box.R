@@ -64,25 +64,25 @@ define_chart(
 compute_box <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))
   most <- most_points_beyond(grouped$groups)
-  made <- weighed_or_plain(input, "boxes", "y", grouping = grouped, most = most)
+  box_figures <- weighed_or_plain(input, "boxes", "y", grouping = grouped, most = most)
   outside <- if (length(input$windows)) {
     count_present(input, grouped)$outside
   } else {
     0
   }
-  beyond <- sum(made$boxes$beyond)
-  thinned <- made$boxes$beyond > most
+  beyond <- sum(box_figures$boxes$beyond)
+  thinned <- box_figures$boxes$beyond > most
   list(
-    data = box_table(input, grouped, made$boxes),
+    data = box_table(input, grouped, box_figures$boxes),
     parts = list(
       points = with_keys(
         grouped,
-        made$points$group,
-        value = as_role(made$points$value, input, "y"),
-        source_row = source_rows(input, made$points$source_row)
+        box_figures$points$group,
+        value = as_role(box_figures$points$value, input, "y"),
+        source_row = source_rows(input, box_figures$points$source_row)
       )
     ),
-    panels = panel_account(input, grouped, made$boxes$absent, outside),
+    panels = panel_account(input, grouped, box_figures$boxes$absent, outside),
     levels = group_levels(input),
     drawn = "value",
     remarks = c(
@@ -90,7 +90,7 @@ compute_box <- function(input, options) {
       if (any(thinned)) {
         paste0(
           "Of ", counted(beyond, "value"), " beyond the whiskers ",
-          format_count(nrow(made$points)), " are drawn, at most ", most,
+          format_count(nrow(box_figures$points)), " are drawn, at most ", most,
           " per box."
         )
       }

@@ -50,12 +50,12 @@ define_chart(
 
 compute_density <- function(input, options) {
   grouped <- chart_groups(input, "colour")
-  made <- densities_of(input, "x", grouped, options)
+  curves <- densities_of(input, "x", grouped, options)
   curve <- with_keys(
     grouped,
-    made$curve$group,
-    x = as_role(made$curve$x, input, "x"),
-    density = made$curve$y
+    curves$curve$group,
+    x = as_role(curves$curve$x, input, "x"),
+    density = curves$curve$y
   )
   c(
     list(
@@ -63,7 +63,7 @@ compute_density <- function(input, options) {
       levels = list(colour = role_levels(input, "colour")),
       drawn = "value"
     ),
-    made[c("panels", "remarks", "parts")]
+    curves[c("panels", "remarks", "parts")]
   )
 }
 
@@ -117,28 +117,28 @@ densities_of <- function(input, role, grouped, options) {
       ...
     )
   }
-  made <- if (is.null(input$weights)) {
+  result <- if (is.null(input$weights)) {
     ask()
   } else {
     ask(are_repeats = are_repeats(input$task$nodes$weights))
   }
-  if (any(is.infinite(made$bandwidth))) stop_overflowing(input, role, options)
-  widths <- made$bandwidth[!is.na(made$bandwidth)]
+  if (any(is.infinite(result$bandwidth))) stop_overflowing(input, role, options)
+  widths <- result$bandwidth[!is.na(result$bandwidth)]
   n <- as_count(grouped$rows_per_group) - present$absent
-  flat <- sum(is.na(made$bandwidth) & n > 0)
-  said <- if (length(widths)) {
+  flat <- sum(is.na(result$bandwidth) & n > 0)
+  words <- if (length(widths)) {
     unique(vapply(range(widths), function(w) number_code(signif(w, 2)), ""))
   }
   list(
-    curve = made$curve,
+    curve = result$curve,
     panels = panel_account(input, grouped, present$absent, present$outside),
     parts = list(
       bandwidth = with_keys(
         grouped,
         seq_len(grouped$groups),
         n = n,
-        bandwidth = made$bandwidth,
-        reflected = c("", "low", "high", "both")[made$reflected + 1L]
+        bandwidth = result$bandwidth,
+        reflected = c("", "low", "high", "both")[result$reflected + 1L]
       )
     ),
     remarks = c(
@@ -146,9 +146,9 @@ densities_of <- function(input, role, grouped, options) {
         paste0(
           "Gaussian kernel, bandwidth ",
           if (is.null(options$bandwidth)) "by Silverman's rule, ",
-          paste(said, collapse = " to "),
+          paste(words, collapse = " to "),
           "; each curve ends at its smallest and largest value",
-          reflected_words(made$reflected), "."
+          reflected_words(result$reflected), "."
         )
       },
       if (flat) {

@@ -6,13 +6,13 @@ extras_remarks <- function(chart, input) {
   lines <- unlist(lapply(names(options$reference_lines), function(axis) {
     at <- options$reference_lines[[axis]]
     names <- names(at)
-    said <- if (is.numeric(at) && !is.object(at)) {
+    words <- if (is.numeric(at) && !is.object(at)) {
       vapply(unname(at), number_code, "")
     } else {
       format(unname(at))
     }
     paste0(
-      axis, " = ", said,
+      axis, " = ", words,
       ifelse(
         nzchar(if (is.null(names)) rep("", length(at)) else names),
         paste0(" (", names, ")"),

@@ -3,9 +3,9 @@
 compute_interval_differences <- function(input, options) {
   check_interval_reference(input, options)
   grouped <- chart_groups(input, c("x", "colour"))
-  made <- group_differences(input, grouped, options)
-  shown <- which(!made$is_reference & !is.na(made$reference))
-  if (!any(made$is_reference)) {
+  differences <- group_differences(input, grouped, options)
+  shown <- which(!differences$is_reference & !is.na(differences$reference))
+  if (!any(differences$is_reference)) {
     text <- unique(panel_key_text(grouped$keys$x))
     stop_neatly(
       "run",
@@ -17,13 +17,13 @@ compute_interval_differences <- function(input, options) {
       )
     )
   }
-  none <- sum(is.na(made$low[shown]))
-  marks <- lapply(made[c("n", "absent", "centre", "low", "high")], `[`, shown)
-  centre <- replace(made$centre, -shown, NA_real_)
+  none <- sum(is.na(differences$low[shown]))
+  marks <- lapply(differences[c("n", "absent", "centre", "low", "high")], `[`, shown)
+  centre <- replace(differences$centre, -shown, NA_real_)
   list(
     data = do.call(with_keys, c(list(grouped, shown), marks)),
     panels = panel_account(
-      input, grouped, made$absent, outside_marks(input, grouped, centre)
+      input, grouped, differences$absent, outside_marks(input, grouped, centre)
     ),
     levels = list(
       x = setdiff(

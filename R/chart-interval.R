@@ -137,10 +137,10 @@ compute_interval <- function(input, options) {
     return(compute_interval_differences(input, options))
   }
   grouped <- chart_groups(input, c("x", "colour"))
-  made <- intervals(grouped)
-  none <- sum(made$n > 0 & is.na(made$low))
+  bounds <- intervals(grouped)
+  none <- sum(bounds$n > 0 & is.na(bounds$low))
   dated <- lapply(
-    made[c("centre", "low", "high")],
+    bounds[c("centre", "low", "high")],
     as_role,
     input = input,
     role = "y"
@@ -148,10 +148,10 @@ compute_interval <- function(input, options) {
   list(
     data = do.call(
       with_keys,
-      c(list(grouped, seq_len(grouped$groups)), made[c("n", "absent")], dated)
+      c(list(grouped, seq_len(grouped$groups)), bounds[c("n", "absent")], dated)
     ),
     panels = panel_account(
-      input, grouped, made$absent, outside_marks(input, grouped, made$centre)
+      input, grouped, bounds$absent, outside_marks(input, grouped, bounds$centre)
     ),
     levels = list(
       x = role_levels(input, "x", function(g) intervals(g)[c("n", "centre")]),

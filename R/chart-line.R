@@ -81,12 +81,12 @@ check_line <- function(task, typing) {
 }
 
 compute_line <- function(input, options) {
-  made <- if (input$task$types[["y"]] == "summary") {
+  points <- if (input$task$types[["y"]] == "summary") {
     line_of_statistics(input)
   } else {
     line_of_rows(input)
   }
-  c(made, list(levels = list(colour = role_levels(input, "colour"))))
+  c(points, list(levels = list(colour = role_levels(input, "colour"))))
 }
 
 line_of_statistics <- function(input) {

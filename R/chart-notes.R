@@ -181,7 +181,7 @@ far_values_told <- function(far, input, role) {
   units <- if (length(units) && !length(input$state$stages)) {
     paste0(", ", unit, " ", units)
   }
-  said <- paste0(
+  words <- paste0(
     shown_as_role(far$value, input, role), " (row ", format_count(rows), units,
     ")"
   )
@@ -191,7 +191,7 @@ far_values_told <- function(far, input, role) {
   paste0(
     counted(far$count, "far value"),
     if (far$count == 1) " squeezes" else " squeeze", " the scale of `",
-    input$written[[role]]$text, "`: ", paste(c(said, more), collapse = ", "),
+    input$written[[role]]$text, "`: ", paste(c(words, more), collapse = ", "),
     "."
   )
 }

@@ -90,16 +90,16 @@ compute_scatter <- function(input, options) {
     (options$marks == "auto" && total > most_points && !coloured)
   if (tiles && coloured) stop_coloured_tiles(input)
   known <- !anyNA(c(input$spread$x$ends, input$spread$y$ends))
-  made <- if (tiles && known) {
+  result <- if (tiles && known) {
     scatter_tiles(input, options)
   } else {
     scatter_points(input, options, thin = options$marks == "auto")
   }
   trends <- if (options$trend != "none") trends_of(input, options$trend)
-  made$parts <- compact(list(trend = trends$curve, points = made$parts$points))
-  made$remarks <- c(made$remarks, trends$remarks)
+  result$parts <- compact(list(trend = trends$curve, points = result$parts$points))
+  result$remarks <- c(result$remarks, trends$remarks)
   c(
-    made,
+    result,
     list(levels = list(colour = role_levels(input, "colour")), drawn = "row")
   )
 }
@@ -134,8 +134,8 @@ scatter_tiles <- function(input, options) {
     up = up,
     windows = input$windows
   )
-  met <- which(counted$counts > 0)
-  place <- met - 1
+  places <- which(counted$counts > 0)
+  place <- places - 1
   nx <- length(x) - 1
   ny <- length(y) - 1
   i <- place %% nx + 1
@@ -150,7 +150,7 @@ scatter_tiles <- function(input, options) {
       x_to = side(x, i + 1, "x"),
       y_from = side(y, j, "y"),
       y_to = side(y, j + 1, "y"),
-      count = counted$counts[met]
+      count = counted$counts[places]
     ),
     panels = panel_account(input, grouped, counted$absent, counted$outside),
     parts = list(points = points),
@@ -190,15 +190,15 @@ sparse_points <- function(input, grouped, edges, counts) {
   group <- asked_of(input, "groups", grouping = grouped)[rows]
   inside <- which(inside)
   tile <- (group[inside] - 1) * nx * ny + (j[inside] - 1) * nx + i[inside]
-  found <- inside[sparse[tile]]
+  matches <- inside[sparse[tile]]
   # Where ends of bins are told otherwise here, tiles alone are drawn.
-  if (length(found) != total) return(NULL)
+  if (length(matches) != total) return(NULL)
   with_keys(
     grouped,
-    group[found],
-    x = as_role(input$vectors$x[rows[found]], input, "x"),
-    y = as_role(input$vectors$y[rows[found]], input, "y"),
-    source_row = source_rows(input, rows[found])
+    group[matches],
+    x = as_role(input$vectors$x[rows[matches]], input, "x"),
+    y = as_role(input$vectors$y[rows[matches]], input, "y"),
+    source_row = source_rows(input, rows[matches])
   )
 }
 
@@ -266,24 +266,24 @@ scatter_by_value <- function(input, options) {
   if (options$marks == "tiles") return(stop_coloured_tiles(input))
   colour <- input$vectors$colour
   input$nodes$colour <- NULL
-  made <- scatter_points(
+  points <- scatter_points(
     input,
     options,
     thin = options$marks == "auto",
     values = colour
   )
   trends <- if (options$trend != "none") trends_of(input, options$trend)
-  made$parts <- compact(list(trend = trends$curve))
-  made$remarks <- c(
-    made$remarks, trends$remarks,
-    if (anyNA(made$data$colour)) {
+  points$parts <- compact(list(trend = trends$curve))
+  points$remarks <- c(
+    points$remarks, trends$remarks,
+    if (anyNA(points$data$colour)) {
       paste0(
         "Grey: ", input$written$colour$text, " is absent (",
-        counted(sum(is.na(made$data$colour)), "point"), ")."
+        counted(sum(is.na(points$data$colour)), "point"), ")."
       )
     }
   )
-  c(made, list(drawn = "row", graded_values = TRUE))
+  c(points, list(drawn = "row", graded_values = TRUE))
 }
 
 as_colour_value <- function(values, input) {

@@ -241,7 +241,7 @@ chart_step_words <- function(step) {
   about <- chart_kind_of(step)
   fields <- definition_of(step)$fields
   roles <- roles_of(step)
-  said <- vapply(
+  words <- vapply(
     intersect(names(about$says), names(roles)),
     function(r) paste0(about$says[[r]], expression_text(roles[[r]])),
     character(1)
@@ -256,7 +256,7 @@ chart_step_words <- function(step) {
   more <- more[!vapply(more, is_default, NA, step = step)]
   paste0(
     "figure: ", about$called, picks,
-    if (length(said)) paste0(" ", paste(said, collapse = " ")),
+    if (length(words)) paste0(" ", paste(words, collapse = " ")),
     keys_words(panels_of(step), ", one panel per "),
     if (length(more)) {
       paste0(

@@ -102,12 +102,12 @@ fit_trend <- function(x, y, kind) {
   } else {
     mgcv::gam(formula, data = d, method = "REML")
   }
-  said <- stats::predict(fit, at, se.fit = TRUE)
-  half <- stats::qt(0.975, fit$df.residual) * said$se.fit
+  prediction <- stats::predict(fit, at, se.fit = TRUE)
+  half <- stats::qt(0.975, fit$df.residual) * prediction$se.fit
   data.frame(
     x = at$x,
-    y = as.vector(said$fit),
-    low = as.vector(said$fit - half),
-    high = as.vector(said$fit + half)
+    y = as.vector(prediction$fit),
+    low = as.vector(prediction$fit - half),
+    high = as.vector(prediction$fit + half)
   )
 }

@@ -47,7 +47,7 @@ define_chart(
 
 compute_violin <- function(input, options) {
   grouped <- chart_groups(input, c("x", "colour"))
-  made <- densities_of(input, "y", grouped, options)
+  curves <- densities_of(input, "y", grouped, options)
   boxes <- weighed_or_plain(
     input, "boxes", "y",
     grouping = grouped, most = 0
@@ -56,15 +56,15 @@ compute_violin <- function(input, options) {
     list(
       data = with_keys(
         grouped,
-        made$curve$group,
-        y = as_role(made$curve$x, input, "y"),
-        density = made$curve$y
+        curves$curve$group,
+        y = as_role(curves$curve$x, input, "y"),
+        density = curves$curve$y
       ),
       levels = group_levels(input),
       drawn = "value",
-      parts = c(list(quartiles = box_table(input, grouped, boxes)), made$parts),
-      remarks = c("Line: median; bar: quartiles.", made$remarks)
+      parts = c(list(quartiles = box_table(input, grouped, boxes)), curves$parts),
+      remarks = c("Line: median; bar: quartiles.", curves$remarks)
     ),
-    made["panels"]
+    curves["panels"]
   )
 }

@@ -21,11 +21,11 @@ label_of <- function(node, state, of_column) {
 label_of_aggregate <- function(node, state, of_column) {
   if (!is.null(node$where)) return(node$text)
   if (!length(node$args)) return("Number of rows")
-  said <- aggregate_words[[node$fn]]
+  words <- aggregate_words[[node$fn]]
   plain <- length(node$args) == 1 &&
     node$args[[1]]$node == "column" &&
-    !is.null(said)
-  if (plain) paste(said, of_column(state, node$args[[1]]$name)) else node$text
+    !is.null(words)
+  if (plain) paste(words, of_column(state, node$args[[1]]$name)) else node$text
 }
 date_words <- list(
   year = "year",
@@ -59,11 +59,11 @@ aggregate_words <- list(
 # subsets."
 subsets_caption <- function(state) {
   words <- state$subsets$words
-  said <- ifelse(
+  text <- ifelse(
     words == names(words), names(words), paste0(names(words), ": ", words)
   )
   paste0(
-    "Subsets: ", paste(said, collapse = "; "),
+    "Subsets: ", paste(text, collapse = "; "),
     ". A row may be in several subsets."
   )
 }
@@ -123,7 +123,7 @@ chart_alt <- function(chart) {
   groups <- if (length(chart$levels$x)) {
     paste0(" for ", listed(whole_text(chart$levels$x), 8))
   }
-  said <- chart$told
+  words <- chart$told
   paste0(
     toupper(substr(about$called, 1, 1)), substr(about$called, 2, 200), ". ",
     chart$title, groups,
@@ -138,7 +138,7 @@ chart_alt <- function(chart) {
     },
     ": ", counted(n, if (chart$subject == "groups") "group" else "row"),
     if (absent) paste0(", ", format_count(absent), " absent"),
-    if (length(said)) paste0("; ", said), "."
+    if (length(words)) paste0("; ", words), "."
   )
 }
 

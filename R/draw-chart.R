@@ -16,10 +16,10 @@ laid_out <- function(chart) with_look(chart$look, laid_out_now(chart))
 
 laid_out_now <- function(chart) {
   if (!is.null(chart$subset)) {
-    said <- if (!identical(unname(chart$subset_words), chart$subset)) {
+    words <- if (!identical(unname(chart$subset_words), chart$subset)) {
       paste0(" (", chart$subset_words, ")")
     }
-    chart$caption <- paste0("Subset ", chart$subset, said, ". ", chart$caption)
+    chart$caption <- paste0("Subset ", chart$subset, words, ". ", chart$caption)
     chart$title <- paste0(chart$title, ": ", chart$subset)
   }
   nothing <- sum(chart$panels$n) == 0 && !isTRUE(chart_kind(chart$kind)$whole)

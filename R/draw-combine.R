@@ -100,13 +100,13 @@ new_combined <- function(figures, columns, signs, title, caption) {
 
 # What captions say, each sentence once.
 joined_captions <- function(figures, signs) {
-  said <- lapply(figures, function(f) {
+  words <- lapply(figures, function(f) {
     text <- gsub("\n", " ", paste(f$labels$caption, collapse = " "))
     strsplit(text, "(?<=[.]) (?=[A-Z0-9])", perl = TRUE)[[1]]
   })
-  all <- unique(unlist(said))
+  all <- unique(unlist(words))
   whose <- lapply(
-    all, function(s) signs[vapply(said, function(t) s %in% t, NA)]
+    all, function(s) signs[vapply(words, function(t) s %in% t, NA)]
   )
   common <- lengths(whose) == length(figures)
   of <- vapply(whose, function(w) paste(w, collapse = ", "), "")

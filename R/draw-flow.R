@@ -96,10 +96,10 @@ flow_band_held <- function(i, data) {
   from <- seq(0, 1, length.out = 30)
   bend <- from^2 * (3 - 2 * from)
   depth <- data$y[i - 1] - 0.55 * from
-  gone <- data$top[i - 1] - on
+  drop <- data$top[i - 1] - on
   edge <- max(data$top[i - 1], on + 0.004)
   left <- on + bend * (1.12 - on)
-  right <- edge + bend * (1.12 + max(gone, 0.012) - edge)
+  right <- edge + bend * (1.12 + max(drop, 0.012) - edge)
   data.frame(group = i, x = c(left, rev(right)), y = c(depth, rev(depth)))
 }
 
@@ -137,25 +137,25 @@ flow_words <- function(chart, data) {
         46, (if (letters_across() < 80) 0.22 else 0.37) * letters_across()
       ))
     )
-    said <- paste0(
+    words <- paste0(
       format_count(mine$rows), "  ", substr(mine$condition, 1, room),
       ifelse(nchar(mine$condition) > room, "...", ""), " (", mine$because, ")"
     )
-    if (length(said) > 4) {
-      said <- c(
-        said[1:3],
+    if (length(words) > 4) {
+      words <- c(
+        words[1:3],
         paste0(
-          format_count(sum(mine$rows[-(1:3)])), "  for ", length(said) - 3,
+          format_count(sum(mine$rows[-(1:3)])), "  for ", length(words) - 3,
           " other reasons"
         )
       )
     }
-    gone <- data$top[i - 1] - min(data$top[i], data$top[i - 1])
+    drop <- data$top[i - 1] - min(data$top[i], data$top[i - 1])
     data.frame(
-      x = 1.12 + max(gone, 0.012) + 0.03,
+      x = 1.12 + max(drop, 0.012) + 0.03,
       y = data$y[i - 1] - 0.55,
       label = paste(
-        c(paste(counted(data$held[i], "row"), "held back"), said),
+        c(paste(counted(data$held[i], "row"), "held back"), words),
         collapse = "\n"
       )
     )

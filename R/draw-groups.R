@@ -227,7 +227,7 @@ draw_interval <- function(chart) {
   chart <- count_remark(chart, all)
   ranged <- data[!is.na(data$low), , drop = FALSE]
   reference <- chart$options$reference
-  said <- if (is.null(reference)) {
+  words <- if (is.null(reference)) {
     paste(
       if (chart$options$show == "mean") "Mean of" else "Median of",
       chart$labels$y
@@ -235,7 +235,7 @@ draw_interval <- function(chart) {
   } else {
     paste0("Difference in ", chart$options$show, " ", chart$labels$y)
   }
-  figure <- figure_of(chart, y = said) +
+  figure <- figure_of(chart, y = words) +
     axis_scale("y", data$centre, foot(chart, all), chart)
   if (!is.null(reference)) {
     figure <- figure +

@@ -94,12 +94,12 @@ letters_without_font <- function(points) {
   ))
   has <- vapply(seq_along(letters), function(i) {
     if (!nzchar(fonts$path[i])) return(FALSE)
-    met <- systemfonts::glyph_info(
+    glyphs <- systemfonts::glyph_info(
       letters[i],
       path = fonts$path[i],
       index = fonts$index[i]
     )
-    isTRUE(met$index[1] > 0)
+    isTRUE(glyphs$index[1] > 0)
   }, NA)
   letters[!has]
 }

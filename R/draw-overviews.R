@@ -38,7 +38,7 @@ draw_split <- function(table, together, title, rows) {
     ),
     count = c(counts)
   )
-  said <- bars[bars$count > 0.04 * rows, ]
+  words <- bars[bars$count > 0.04 * rows, ]
   labels <- c(stats::setNames(table$condition, places))
   figure <- overview_figure(
     title,
@@ -67,10 +67,10 @@ draw_split <- function(table, together, title, rows) {
     ) +
     letters_at(
       ggplot2::aes(x = (from + to) / 2, y = place, label = format_count(count)),
-      said,
+      words,
       size = 3.4,
       colour = ifelse(
-        said$outcome == "no", look_now()$ink, look_now()$background
+        words$outcome == "no", look_now()$ink, look_now()$background
       )
     ) +
     ggplot2::scale_fill_manual(
@@ -92,13 +92,13 @@ draw_split <- function(table, together, title, rows) {
 split_caption <- function(together) {
   if (!NROW(together)) return("")
   shown <- utils::head(together, 8)
-  said <- paste0(
+  words <- paste0(
     ifelse(shown$conditions == "", "none of them", shown$conditions), " ",
     format_count(shown$rows)
   )
   more <- nrow(together) - nrow(shown)
   paste0(
-    "Rows by the conditions that say yes: ", paste(said, collapse = "; "),
+    "Rows by the conditions that say yes: ", paste(words, collapse = "; "),
     if (more > 0) paste0("; ", counted(more, "more combination")), "."
   )
 }

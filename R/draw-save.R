@@ -220,7 +220,7 @@ describe_svg <- function(path, title, description) {
       collapse = " "
     )))
   }
-  said <- paste0(
+  words <- paste0(
     "<title>", escaped(title), "</title>\n<desc>", escaped(description),
     "</desc>\n"
   )
@@ -229,7 +229,7 @@ describe_svg <- function(path, title, description) {
   if (at < 0) stop("the picture is not whole; is the disk full?")
   write_text(
     paste0(
-      substr(text, 1, end - 1), "\n", said, substr(text, end, nchar(text))
+      substr(text, 1, end - 1), "\n", words, substr(text, end, nchar(text))
     ),
     path
   )

@@ -20,17 +20,17 @@ slots_of <- function(chart) {
   if (is.null(levels)) return(NULL)
   flipped <- stands_upright(chart, levels, levels_per_panel(chart, levels))
   panel <- slot_panel(chart, flipped)
-  met <- if (is.null(panel)) list(levels) else levels_met(chart, levels, panel)
+  levels_here <- if (is.null(panel)) list(levels) else levels_met(chart, levels, panel)
   whole <- chart$kind %in% c("heat", "absence") || isTRUE(chart$options$empty)
-  own <- !whole && has_own_slots(met, levels)
-  if (!own) met <- list(levels)
-  before <- c(0, cumsum(lengths(met) + 1))[seq_along(met)]
+  own <- !whole && has_own_slots(levels_here, levels)
+  if (!own) levels_here <- list(levels)
+  before <- c(0, cumsum(lengths(levels_here) + 1))[seq_along(levels_here)]
   place <- unlist(Map(
-    function(k, base) base + seq_len(k), lengths(met), before
+    function(k, base) base + seq_len(k), lengths(levels_here), before
   ))
   table <- data.frame(
-    group = rep(if (own) names(met) else "", lengths(met)),
-    level = unlist(met),
+    group = rep(if (own) names(levels_here) else "", lengths(levels_here)),
+    level = unlist(levels_here),
     place = if (flipped) -place else place,
     stringsAsFactors = FALSE
   )
@@ -39,7 +39,7 @@ slots_of <- function(chart) {
     flipped = flipped,
     own = own,
     panel = if (own) panel,
-    most = max(lengths(met), 1L)
+    most = max(lengths(levels_here), 1L)
   )
 }
 
@@ -63,8 +63,8 @@ levels_met <- function(chart, levels, panel) {
 levels_per_panel <- function(chart, levels) {
   panel <- slot_panel(chart, FALSE)
   if (is.null(panel) || isTRUE(chart$options$empty)) return(length(levels))
-  met <- levels_met(chart, levels, panel)
-  if (has_own_slots(met, levels)) max(lengths(met), 1L) else length(levels)
+  levels_here <- levels_met(chart, levels, panel)
+  if (has_own_slots(levels_here, levels)) max(lengths(levels_here), 1L) else length(levels)
 }
 has_own_slots <- function(met, levels) {
   length(levels) > most_shared_slots * max(lengths(met), 1L)

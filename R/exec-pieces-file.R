@@ -64,25 +64,25 @@ sift_text <- function(asked, steps, gather) {
   if (is.null(opened)) need_whole_file()
   stamp <- file_stamps(asked$data)
   supposed <- supposed_columns(opened$layout, asked$reading)
-  told <- c(
+  facts <- c(
     asked$unit, unlist(asked$reading$design), names(asked$reading$labels),
     names(asked$reading$measures)
   )
-  if (!all(told %in% names(supposed))) need_whole_file()
+  if (!all(facts %in% names(supposed))) need_whole_file()
   for (attempt in 1:3) {
     plan <- plan_of_pieces(supposed, steps, asked)
     if (gather) plan <- with_questions(plan, steps)
     plan$counted <- counted_files(opened$layout, supposed, plan, asked$reading)
     pass <- read_pieces(opened$layout, supposed[plan$columns], plan)
     if (pass$rows == 0) need_whole_file()
-    found <- columns_found(pass, supposed, opened$layout, asked$reading)
-    if (found$as_supposed) {
+    final_columns <- columns_found(pass, supposed, opened$layout, asked$reading)
+    if (final_columns$as_supposed) {
       seek_quantiles(pass, function(seeking) {
         read_pieces(opened$layout, supposed[plan$columns], plan, seeking)
       })
       return(state_of_pass(pass, plan, supposed, steps, opened, asked, stamp))
     }
-    supposed[names(found$supposed)] <- found$supposed
+    supposed[names(final_columns$supposed)] <- final_columns$supposed
   }
   need_whole_file()
 }
@@ -198,15 +198,15 @@ study_of_pass <- function(pass, supposed, opened, asked, account) {
   types <- lapply(columns, type_of_vector)
   texts <- list()
   for (name in names(pass$told)) {
-    told <- pass$told[[name]]
+    column_account <- pass$told[[name]]
     absence <- pass$absence[[name]]
-    columns[[name]] <- told$values[if (absence$gaps) NA_integer_ else 0L]
-    types[[name]] <- type_of_vector(told$values)
+    columns[[name]] <- column_account$values[if (absence$gaps) NA_integer_ else 0L]
+    types[[name]] <- type_of_vector(column_account$values)
     if (absence$empty && types[[name]]$kind %in% c("logical", "text")) {
       types[[name]]$empty <- TRUE
     }
-    if (is.character(told$values)) {
-      texts[[name]] <- coded_of_told(told, pass)$values
+    if (is.character(column_account$values)) {
+      texts[[name]] <- coded_of_told(column_account, pass)$values
     }
   }
   reading <- asked$reading
@@ -259,10 +259,10 @@ coded_of_told <- function(told, pass) {
 
 unit_codes_of_pass <- function(pass, unit) {
   if (is.null(unit)) return(NULL)
-  told <- pass$told[[unit]]
-  distinct <- unique(told$values[!is.na(told$values)])
+  account <- pass$told[[unit]]
+  distinct <- unique(account$values[!is.na(account$values)])
   list(
-    codes = match(told$values, distinct, incomparables = NA),
+    codes = match(account$values, distinct, incomparables = NA),
     levels = length(distinct),
     all = as.numeric(sum(pass$units[[1]], na.rm = TRUE))
   )

@@ -13,14 +13,14 @@ sifted_again <- function(asked, steps, wanted) {
     plan$columns <- names(supposed)
     plan$wanted <- wanted
     pass <- read_pieces(opened$layout, supposed, plan)
-    found <- columns_found(pass, supposed, opened$layout, asked$reading)
-    if (found$as_supposed) {
+    final_columns <- columns_found(pass, supposed, opened$layout, asked$reading)
+    if (final_columns$as_supposed) {
       state <- new_run(study_of_pass(pass, supposed, opened, asked, NULL))
       bounds <- check_all(steps, state)[plan$lead]
       state$frame <- frame_of_pass(pass, state)
       return(run_bounds(bounds, state))
     }
-    supposed[names(found$supposed)] <- found$supposed
+    supposed[names(final_columns$supposed)] <- final_columns$supposed
   }
   NULL
 }

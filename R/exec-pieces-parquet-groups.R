@@ -245,15 +245,15 @@ note_absences <- function(pass, columns, groups, unread = NULL) {
   for (name in names(columns)) {
     seen <- pass$absence[[name]]
     ends <- if (!is.null(unread)) groups$ends[[name]]
-    gone <- if (!is.null(unread) && name %in% names(groups$extra)) {
+    is_absent <- if (!is.null(unread) && name %in% names(groups$extra)) {
       is.na(groups$extra[[name]][unread])
     } else if (is.null(ends)) {
       is.na(columns[[name]])
     }
     pass$absence[[name]] <- list(
       gaps = seen$gaps ||
-        if (is.null(ends)) any(gone) else !ends$absent[unread] %in% 0,
-      empty = seen$empty && if (is.null(ends)) all(gone) else ends$none[unread]
+        if (is.null(ends)) any(is_absent) else !ends$absent[unread] %in% 0,
+      empty = seen$empty && if (is.null(ends)) all(is_absent) else ends$none[unread]
     )
   }
 }

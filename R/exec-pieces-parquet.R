@@ -8,13 +8,13 @@ run_of_parquet <- function(asked, steps) {
   like <- c(parts$like, lapply(parts$extra, `[`, 0))
   supposed <- lapply(like, function(x) list(like = x))
   plan <- plan_of_pieces(supposed, steps, asked)
-  told <- c(
+  facts <- c(
     asked$unit, unlist(asked$reading$design), names(asked$reading$kinds),
     names(asked$reading$column_codes), names(asked$reading$labels),
     names(asked$reading$measures)
   )
-  if (!all(told %in% names(like))) need_whole_file()
-  columns <- intersect(names(like), union(plan$columns, told))
+  if (!all(facts %in% names(like))) need_whole_file()
+  columns <- intersect(names(like), union(plan$columns, facts))
   groups <- if (!is_told_otherwise(asked$reading)) row_groups_of(parts, plan)
   if (!is.null(groups)) {
     return(sift_row_groups(groups, asked, supposed, plan, steps, stamp))

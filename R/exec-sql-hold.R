@@ -4,13 +4,13 @@
 hold_rows.neatsieve_sql_fates <- function(
   state, fates, because, reads = character()
 ) {
-  met <- count_sql_fates(fates, length(because))
-  held <- sum(met$counts)
+  answer <- count_sql_fates(fates, length(because))
+  held <- sum(answer$counts)
   rows <- state_row_count(state)
   state$record$held <- held
   before <- state$rows
   state <- put_in_play(
-    with_known_rows(passing_rows(before, fates), rows - held, met$mark), state
+    with_known_rows(passing_rows(before, fates), rows - held, answer$mark), state
   )
   if (held == 0) return(state)
   holding <- new_holding(

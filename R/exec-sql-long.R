@@ -97,8 +97,8 @@ with_chosen_columns <- function(rows, details, place) {
   for (name in names(
     sql
   )) rows <- with_sql_column(rows, name, sql[[name]], types[[name]])
-  made <- rows$columns[names(sql)]
+  result <- rows$columns[names(sql)]
   rows$types <- c(rows$types[details$stay], types)
-  rows$columns <- c(columns[details$stay], made, columns[hidden])
+  rows$columns <- c(columns[details$stay], result, columns[hidden])
   rows
 }

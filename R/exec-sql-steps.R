@@ -104,14 +104,14 @@ changed_in_database <- function(node, new, old, old_type) {
 # When a result is absent: at all, where several of the columns it is made of
 # are, where none is, and where each is.
 when_result_absent <- function(new, sources) {
-  gone <- paste(new, "IS NULL")
-  also <- function(when) paste(c(gone, when), collapse = " AND ")
+  absent_sql <- paste(new, "IS NULL")
+  also <- function(when) paste(c(absent_sql, when), collapse = " AND ")
   ones <- if (length(sources)) {
     paste0("CASE WHEN ", sources, " IS NULL THEN 1 ELSE 0 END")
   }
   reasons <- paste(c("0", ones), collapse = " + ")
   c(
-    gone = gone,
+    gone = absent_sql,
     several = also(paste0("(", reasons, ") > 1")),
     newly = also(if (length(sources)) paste(sources, "IS NOT NULL")),
     stats::setNames(
@@ -187,7 +187,7 @@ note_leftover_there <- function(name, takes, sql, nodes, rows, state) {
   n <- count_rows(open)
   if (n == 0) return()
   node <- call_node("", unname(nodes), new_type("logical"))
-  because <- absence_words(when_result_absent(open, columns_read(node)))
+  because <- absence_words(absent_in_database(open, columns_read(node)))
   note_left_over(name, n, takes, because, state)
 }
 
@@ -207,7 +207,7 @@ subset_counts <- function(members, rows) {
     stats::setNames(count(unlist(members)), paste0("y", k)),
     stats::setNames(count(paste("NOT", unlist(members))), paste0("n", k))
   )
-  met <- ask_database(
+  answer <- ask_database(
     dialect,
     paste0(
       "SELECT ", dialect$real("count(*)"), " AS n, ",
@@ -215,13 +215,13 @@ subset_counts <- function(members, rows) {
       from_relation(rows, paste(asked, collapse = " "))
     )
   )
-  yes <- as.numeric(unlist(met[paste0("y", k)]))
-  no <- as.numeric(unlist(met[paste0("n", k)]))
+  yes <- as.numeric(unlist(answer[paste0("y", k)]))
+  no <- as.numeric(unlist(answer[paste0("n", k)]))
   data.frame(
     name = names(members),
     yes = yes,
     no = no,
-    unknown = met$n - yes - no,
+    unknown = answer$n - yes - no,
     held = 0
   )
 }
@@ -229,13 +229,13 @@ subset_counts <- function(members, rows) {
 # Which of some columns are absent in a row, by groups of rows; see
 # absent_sets().
 absences_in_database <- function(keys, columns, rows) {
-  gone <- lapply(columns, function(column) {
+  absent_values <- lapply(columns, function(column) {
     node <- column_node(column, rows$types[[column]])
     call_node("absent", list(x = node), new_type("logical"))
   })
-  names(gone) <- if (length(gone)) paste0("(absent) ", columns)
-  grouped <- sql_groups(c(keys, gone), rows)
-  sets <- as.matrix(as.data.frame(grouped$keys[names(gone)], optional = TRUE))
+  names(absent_values) <- if (length(absent_values)) paste0("(absent) ", columns)
+  grouped <- sql_groups(c(keys, absent_values), rows)
+  sets <- as.matrix(as.data.frame(grouped$keys[names(absent_values)], optional = TRUE))
   list(
     grouped = grouped,
     absent_in = matrix(as.logical(sets), grouped$groups, length(columns))
@@ -255,16 +255,16 @@ look_up_over.neatsieve_sql <- function(relation, bound, state) {
   if (length(reasons_in_use(bound$details$types))) {
     cannot_in_database("the other table says why values are absent")
   }
-  made <- with_other_table(state$rows, step$key, other, bound$details$from)
-  rows <- made$relation
-  open <- paste(made$met, "IS NULL")
+  joined_rows <- with_other_table(state$rows, step$key, other, bound$details$from)
+  rows <- joined_rows$relation
+  open <- paste(joined_rows$met, "IS NULL")
   unmatched <- where_true(rows, open)
-  gone <- count_rows(unmatched)
-  if (gone > 0) {
+  n_absent <- count_rows(unmatched)
+  if (n_absent > 0) {
     first <- names(step$key)[1]
     say_unmatched(
-      gone,
-      unname(when_result_absent(unmatched, first)),
+      n_absent,
+      unname(absent_in_database(unmatched, first)),
       values_in_order(rows, first, open, most_listed),
       bound,
       state
@@ -272,19 +272,19 @@ look_up_over.neatsieve_sql <- function(relation, bound, state) {
   }
   types <- other$frame$types[bound$details$from]
   for (i in seq_along(bound$details$to)) {
-    alias <- made$aliases[[i]]
+    alias <- joined_rows$aliases[[i]]
     name <- bound$details$to[i]
     rows$columns[[name]] <- new_sql_alias(alias, alias)
     rows$types[[name]] <- types[[i]]
     for (what in c("labels", "measures")) {
-      said <- other[[what]][[bound$details$from[i]]]
-      if (!is.null(said)) state[[what]][[name]] <- said
+      words <- other[[what]][[bound$details$from[i]]]
+      if (!is.null(words)) state[[what]][[name]] <- words
     }
   }
   state$rows <- rows
   state$frame <- outline_of_database(rows)
   state$visible <- union(state$visible, bound$details$to)
-  if (step$unmatched == "keep" || gone == 0) return(state)
+  if (step$unmatched == "keep" || n_absent == 0) return(state)
   hold_rows(
     state,
     new_sql_fates(rows, paste("CASE WHEN", open, "THEN 1 ELSE 0 END")),
@@ -297,21 +297,21 @@ look_up_over.neatsieve_sql <- function(relation, bound, state) {
 #' @export
 match_over.neatsieve_sql <- function(relation, bound, state, keep) {
   key <- bound$step$key
-  made <- with_other_table(state$rows, key, bound$details$other)
-  rows <- made$relation
-  gone <- paste(
+  joined_rows <- with_other_table(state$rows, key, bound$details$other)
+  rows <- joined_rows$relation
+  absent_sql <- paste(
     unname(aliases_of(rows)[names(key)]), "IS NULL",
     collapse = " OR "
   )
   note_absent_keys(
-    count_rows(where_true(rows, paste0("(", gone, ")"))), bound, state, keep
+    count_rows(where_true(rows, paste0("(", absent_sql, ")"))), bound, state, keep
   )
   fates <- if (keep) {
     paste(
-      "CASE WHEN", gone, "THEN 2 WHEN", made$met, "IS NULL THEN 1 ELSE 0 END"
+      "CASE WHEN", absent_sql, "THEN 2 WHEN", joined_rows$met, "IS NULL THEN 1 ELSE 0 END"
     )
   } else {
-    paste("CASE WHEN", made$met, "IS NULL THEN 0 ELSE 1 END")
+    paste("CASE WHEN", joined_rows$met, "IS NULL THEN 0 ELSE 1 END")
   }
   hold_rows(
     state,

@@ -29,7 +29,7 @@ to_wide_over.neatsieve_sql <- function(relation, bound, state) {
   if (is_open(grouping$question)) return(state)
   places <- first_rows_of_places(relation, grouping, values)
   rows_in <- count_rows(relation)
-  made <- wide_table(
+  results <- wide_table(
     bound, with_places(state, places, c(types, lapply(bound$nodes, type_part)))
   )
   holding <- new_holding(
@@ -41,7 +41,7 @@ to_wide_over.neatsieve_sql <- function(relation, bound, state) {
     because = "reshaped"
   )
   if (rows_in > 0) state$holdings <- c(state$holdings, list(holding))
-  in_wide_stage(state, made, rows_in)
+  in_wide_stage(state, results, rows_in)
 }
 
 # The keys and statistics of each group and the first row it has, in the order
@@ -49,10 +49,10 @@ to_wide_over.neatsieve_sql <- function(relation, bound, state) {
 first_rows_of_places <- function(relation, grouping, values) {
   # A row's number is one among all rows, wherever they are.
   relation$base["parts"] <- list(NULL)
-  met <- by_groups(
+  answer <- by_groups(
     relation, grouping, c(r = source_alias(relation)), c(first = "min(r)")
   )
-  first <- plain_number(met$first)[match(seq_len(grouping$groups), met$group)]
+  first <- plain_number(answer$first)[match(seq_len(grouping$groups), answer$group)]
   values <- lapply(values, rep_len, grouping$groups)
   columns <- c(as.list(grouping$keys), values)
   list(

@@ -7,12 +7,12 @@ asks_over_study <- function(x) {
   if (!is.call(x)) {
     return(is.list(x) && any(vapply(unclass(x), asks_over_study, NA)))
   }
-  found <- FALSE
+  has_one <- FALSE
   visit_calls(x, function(call) {
-    found <<- found || identical(call[["over"]], "study")
-    !found
+    has_one <<- has_one || identical(call[["over"]], "study")
+    !has_one
   })
-  found
+  has_one
 }
 
 # The state with the whole study at hand: steps that ran before ran over that.

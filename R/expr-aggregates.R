@@ -69,14 +69,14 @@ with_study_design <- function(fn, args, lang, typing) {
   if (!length(design) || !"cluster" %in% names(fn$params)) return(args)
   if (!is.null(args$cluster) || !is.null(args$strata)) return(args)
   columns <- vapply(design, column_of_origin, "", scope = typing$scope)
-  gone <- is.na(columns)
-  if (any(gone)) {
+  is_absent <- is.na(columns)
+  if (any(is_absent)) {
     take_note(
       typing$notes,
       paste0(
         "`", lang_text(lang), "` does not allow for the design of the study: ",
-        listed(ticked(unlist(design)[gone])), " (",
-        listed(names(design)[gone]), ") is no column here."
+        listed(ticked(unlist(design)[is_absent])), " (",
+        listed(names(design)[is_absent]), ") is no column here."
       ),
       where_of(typing),
       paste0(
@@ -159,12 +159,12 @@ check_control_words <- function(control, fn, typing) {
 # Where rows are grouped by the step, an aggregate has no groups of its own; in
 # a criterion it has to say its rows.
 check_control_place <- function(control, lang, typing) {
-  said <- paste0("`", lang_text(lang), "`")
+  words <- paste0("`", lang_text(lang), "`")
   if (typing$is_group) {
     if (is.null(control$by) && !identical(control$over, "study")) return()
     stop_neatly(
       "expression",
-      paste0(said, " has `by` or `over = \"study\"` inside a table of groups."),
+      paste0(words, " has `by` or `over = \"study\"` inside a table of groups."),
       where_of(typing),
       "Give `by` to the step; for all rows of all groups write `over = \"play\"`."
     )
@@ -172,7 +172,7 @@ check_control_place <- function(control, lang, typing) {
   if (typing$in_criterion && is.null(control$by) && is.null(control$over)) {
     stop_neatly(
       "expression",
-      paste0(said, " in a criterion does not say over which rows it is taken."),
+      paste0(words, " in a criterion does not say over which rows it is taken."),
       where_of(typing),
       "Add `by = ` or `over = \"study\"`."
     )

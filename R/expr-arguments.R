@@ -190,8 +190,8 @@ text_for_number_hint <- function(name, node, typing) {
   texts <- if (node$node == "column") distinct_texts(typing, node$name)
   form <- text_form(texts, least = 0.5)
   if (!is.null(form) && is.null(form$pattern)) {
-    said <- ways_words(form, node$name)
-    return(paste0("It holds ", form$words, ": ", said, "."))
+    wording <- ways_words(form, node$name)
+    return(paste0("It holds ", form$words, ": ", wording, "."))
   }
   if (is.null(texts)) {
     return(paste0("Turn it into numbers with `as_number(", node$text, ")`."))

@@ -61,14 +61,14 @@ check_plain <- function(lang) {
 
 # Functions named in custom(f, x), by their text.
 custom_functions <- function(lang, env) {
-  found <- list()
+  matches <- list()
   visit_calls(lang, function(at) {
     if (call_name(at) != "custom" || length(at) < 2) return(TRUE)
     f <- tryCatch(eval(at[[2]], env), error = function(e) NULL)
-    if (is.function(f)) found[[lang_text(at[[2]])]] <<- f
+    if (is.function(f)) matches[[lang_text(at[[2]])]] <<- f
     TRUE
   })
-  found
+  matches
 }
 
 # Text is parsed, never evaluated.
@@ -123,12 +123,12 @@ expression_from_text <- function(text, where) {
 }
 
 has_splice <- function(lang) {
-  found <- FALSE
+  has_one <- FALSE
   visit_calls(lang, function(at) {
-    if (call_name(at) == ".") found <<- TRUE
-    !found
+    if (call_name(at) == ".") has_one <<- TRUE
+    !has_one
   })
-  found
+  has_one
 }
 
 # Replaces .(x) by the value of x in the caller's environment. `neatsieve::f(x)`

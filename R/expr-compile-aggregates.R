@@ -10,9 +10,9 @@ emit_aggregate <- function(args, b, node) {
   } else {
     "number"
   }
-  made <- add_item(b, "made", function(r) aggregate_beside_rows(r, node))
-  texts <- if (of == "code") add_texts(b, function(r) r$made[[made]]$texts)
-  if (!length(node$by)) return(emit_one_value(b, made, of, texts))
+  item <- add_item(b, "made", function(r) aggregate_beside_rows(r, node))
+  texts <- if (of == "code") add_texts(b, function(r) r$made[[item]]$texts)
+  if (!length(node$by)) return(emit_one_value(b, item, of, texts))
   label <- paste0(
     paste(vapply(node$by, node_key, character(1)), collapse = ","), "\n",
     node$over
@@ -20,10 +20,10 @@ emit_aggregate <- function(args, b, node) {
   place <- emit(
     b,
     "load_code",
-    add_input(b, "groups", label, function(r) r$made[[made]]$codes)
+    add_input(b, "groups", label, function(r) r$made[[item]]$codes)
   )
   table <- add_table(b, function(r) {
-    value_table(r$made[[made]], of)
+    value_table(r$made[[item]], of)
   })
   op <- switch(of,
     number = "number_by_code",

@@ -30,7 +30,7 @@ numbers_by_code <- function(value, b, answer) {
 
 # Distinct texts replaced by others: codes into a new table of distinct texts.
 texts_by_code <- function(value, b, change) {
-  made <- add_item(b, "made", function(r) {
+  item <- add_item(b, "made", function(r) {
     texts <- as_utf8(as.character(change(texts_in(r, value), r)))
     distinct <- unique(texts[!is.na(texts)])
     list(texts = distinct, to = match(texts, distinct))
@@ -38,8 +38,8 @@ texts_by_code <- function(value, b, change) {
   recode(
     value,
     b,
-    add_texts(b, function(r) r$made[[made]]$texts),
-    function(r) r$made[[made]]$to
+    add_texts(b, function(r) r$made[[item]]$texts),
+    function(r) r$made[[item]]$to
   )
 }
 

@@ -191,22 +191,22 @@ is_stored_whole <- function(node, b) {
 # numbers or logicals, or, with `as_texts`, a list of codes and the texts they
 # stand for.
 emit_vector <- function(b, make, type = "number", as_texts = FALSE) {
-  made <- add_item(b, "made", make)
+  item <- add_item(b, "made", make)
   vector <- function(r) {
-    vector <- if (as_texts) as.integer(r$made[[made]]$codes) else r$made[[made]]
+    vector <- if (as_texts) as.integer(r$made[[item]]$codes) else r$made[[item]]
     over_frame(
       r, if (type == "number" && !as_texts) as.double(vector) else vector
     )
   }
   at <- add_item(b, "input", vector) - 1L
   if (as_texts) {
-    texts <- add_texts(b, function(r) r$made[[made]]$texts)
+    texts <- add_texts(b, function(r) r$made[[item]]$texts)
     return(value_of(emit(b, "load_code", at), "code", texts))
   }
   if (type == "three") return(three_value(b, "load_logical", at))
   # By itself it need not go through the program.
   value <- number_value(b, "load_double", at)
-  value$made <- made
+  value$made <- item
   value
 }
 

@@ -37,17 +37,17 @@ with_typed_criteria <- function(typing) {
 # The criteria that one names, and those that these name, in the order they were
 # written.
 untyped_within <- function(name, criteria, nodes) {
-  found <- character()
+  matches <- character()
   ahead <- name
   while (length(ahead)) {
-    met <- unlist(lapply(
+    names_used <- unlist(lapply(
       criteria[ahead], function(criterion) all.vars(criterion$lang)
     ))
-    met <- setdiff(intersect(met, names(criteria)), found)
-    ahead <- met[vapply(met, function(m) is.null(nodes[[m]]), logical(1))]
-    found <- c(found, ahead)
+    names_used <- setdiff(intersect(names_used, names(criteria)), matches)
+    ahead <- names_used[vapply(names_used, function(m) is.null(nodes[[m]]), logical(1))]
+    matches <- c(matches, ahead)
   }
-  found[order(match(found, names(criteria)))]
+  matches[order(match(matches, names(criteria)))]
 }
 
 named_node <- function(node, name) {

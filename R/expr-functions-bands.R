@@ -25,8 +25,8 @@ define_function(
     )
   },
   type = function(lang, typing) {
-    told <- breaks_by_statistics(lang, typing)
-    if (!is.null(told)) return(told)
+    facts <- breaks_by_statistics(lang, typing)
+    if (!is.null(facts)) return(facts)
     args <- typed_arguments(language_function("band"), lang, typing)
     breaks <- args$breaks$value
     if (length(breaks) < 2 || is.unsorted(breaks, strictly = TRUE)) {

@@ -200,12 +200,12 @@ define_function(
   "date",
   function(args, b, node) {
     parts <- lapply(args, emit_node, b = b)
-    made <- number_value(
+    result <- number_value(
       b, "date_from_parts", parts$year$reg, parts$month$reg, parts$day$reg
     )
     there <- Reduce(function(x, y) number_value(b, "add", x$reg, y$reg), parts)
-    note_unturned_numbers(there, made, b, node)
-    made
+    note_unturned_numbers(there, result, b, node)
+    result
   },
   help = paste0(
     "The date of a year, month and day; of parts that make none, such as 31 ",

@@ -56,9 +56,9 @@ note_unturned_numbers <- function(before, after, b, node) {
 # What distinct texts turn into, with a note on those that cannot be turned.
 turned <- function(value, node, turn) {
   function(texts, r) {
-    made <- turn(texts)
-    note_unturned(value, is.na(made), r, node)
-    made
+    result <- turn(texts)
+    note_unturned(value, is.na(result), r, node)
+    result
   }
 }
 

@@ -31,12 +31,12 @@ emit_absence <- function(args, b, node) {
 
 emit_gap <- function(node, b, is_present) {
   value <- emit_node(node, b)
-  gone <- switch(value$type,
+  absent_values <- switch(value$type,
     number = three_value(b, "absent_number", value$reg),
     code = three_value(b, "absent_code", value$reg),
     three = three_value(b, "is_unknown", value$reg)
   )
-  if (is_present) three_value(b, "not_", gone$reg) else gone
+  if (is_present) three_value(b, "not_", absent_values$reg) else absent_values
 }
 
 define_function(

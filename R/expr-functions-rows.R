@@ -95,9 +95,9 @@ zero <- function(b) number_value(b, "const_number", x = 0)
 count_absences <- function(nodes, b, op) {
   result <- zero(b)
   for (node in nodes) {
-    gone <- emit_gap(node, b, op == "present")
+    absent_values <- emit_gap(node, b, op == "present")
     result <- number_value(
-      b, "add", result$reg, number_value(b, "number_from_three", gone$reg)$reg
+      b, "add", result$reg, number_value(b, "number_from_three", absent_values$reg)$reg
     )
   }
   result

@@ -28,19 +28,19 @@ count_regex_groups <- function(pattern) {
 # The first match in each text, or one of its groups; NA where there is none.
 extracted <- function(texts, pattern, group) {
   matches_regex(texts, pattern)
-  found <- regexpr(as_utf8(pattern), texts, perl = TRUE)
+  matches <- regexpr(as_utf8(pattern), texts, perl = TRUE)
   start <- if (group == 0) {
-    as.integer(found)
+    as.integer(matches)
   } else {
-    attr(found, "capture.start")[, group]
+    attr(matches, "capture.start")[, group]
   }
   size <- if (group == 0) {
-    attr(found, "match.length")
+    attr(matches, "match.length")
   } else {
-    attr(found, "capture.length")[, group]
+    attr(matches, "capture.length")[, group]
   }
   out <- substring(texts, start, start + size - 1L)
-  out[found == -1L | start == -1L] <- NA
+  out[matches == -1L | start == -1L] <- NA
   out
 }
 

@@ -60,21 +60,21 @@ type_like <- function(lang, typing) {
 # no answer.
 matches_regex <- function(x, pattern) {
   gave_up <- FALSE
-  found <- withCallingHandlers(
+  result <- withCallingHandlers(
     grepl(as_utf8(pattern), x, perl = TRUE),
     warning = function(w) {
       gave_up <<- TRUE
       invokeRestart("muffleWarning")
     }
   )
-  if (!gave_up) return(found)
+  if (!gave_up) return(result)
   for (i in seq_along(x)) {
     tryCatch(
       grepl(as_utf8(pattern), x[i], perl = TRUE),
       warning = function(w) stop(matcher_limit(i))
     )
   }
-  found
+  result
 }
 matcher_limit <- function(place) {
   structure(
@@ -189,7 +189,7 @@ typed_with_regex <- function(name, regex_param) {
 
 # plain: the call that looks for the text letter for letter.
 check_regex <- function(node, typing, plain = NULL) {
-  said <- tryCatch(
+  message <- tryCatch(
     {
       grepl(as_utf8(node$value), "", perl = TRUE)
       NULL
@@ -197,8 +197,8 @@ check_regex <- function(node, typing, plain = NULL) {
     warning = conditionMessage,
     error = conditionMessage
   )
-  if (!is.null(said)) {
-    detail <- regmatches(said, regexpr("'[^']+'", said))
+  if (!is.null(message)) {
+    detail <- regmatches(message, regexpr("'[^']+'", message))
     stop_neatly(
       "expression",
       paste0(

@@ -41,9 +41,9 @@ are_repeats <- function(node) {
 # Spread and errors differ by what weights are, so that is to be said.
 check_kind_of_weights <- function(node, typing) {
   weights <- node$args$weights
-  told <- is.null(weights) ||
+  is_given <- is.null(weights) ||
     (weights$node == "call" && weights$fn %in% kinds_of_weights)
-  if (told || node$fn == "share") return()
+  if (is_given || node$fn == "share") return()
   take_note(
     typing$notes,
     paste0(

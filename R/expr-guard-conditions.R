@@ -198,14 +198,14 @@ guard_case <- function(node, lang, typing) {
   regex <- paste0(
     if (node$fn == "startsWith") "^", plain, if (node$fn == "endsWith") "\\z"
   )
-  found <- function(prefix) {
+  result <- function(prefix) {
     tryCatch(
       grepl(as_utf8(paste0(prefix, regex)), texts, perl = TRUE),
       warning = function(w) TRUE,
       error = function(e) TRUE
     )
   }
-  if (any(found("")) || !any(alike <- found("(?i)"))) return()
+  if (any(result("")) || !any(alike <- result("(?i)"))) return()
   wider <- lang
   wider$case <- FALSE
   take_note(
@@ -241,11 +241,11 @@ guard_fixed_comparison <- function(node, typing) {
 guard_weeks <- function(nodes, typing) {
   if (is.null(typing$notes)) return()
   of <- function(fn) {
-    found <- as.list(unlist(
+    matches <- as.list(unlist(
       lapply(unname(nodes), calls_of, fn = fn),
       recursive = FALSE
     ))
-    stats::setNames(found, vapply(found, function(n) node_key(n$args[[1]]), ""))
+    stats::setNames(matches, vapply(matches, function(n) node_key(n$args[[1]]), ""))
   }
   weeks <- of("week")
   years <- of("year")

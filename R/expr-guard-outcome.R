@@ -13,7 +13,7 @@ guard_outcome <- function(name, node, counts, rows, negated, notes, where) {
       !grepl("^Condition ", n$problem)
   }, NA)
   if (any(is_said)) return()
-  said <- if (counts[["unknown"]] == rows) {
+  words <- if (counts[["unknown"]] == rows) {
     "unknown"
   } else if (counts[["yes"]] > 0) {
     "yes"
@@ -24,7 +24,7 @@ guard_outcome <- function(name, node, counts, rows, negated, notes, where) {
     "check the value it compares with"
   }
   leave <- paste(c("leave it out", check), collapse = ", or ")
-  hint <- switch(said,
+  hint <- switch(words,
     unknown = "Every value it needs is absent in these rows.",
     yes = if (negated) {
       c("It holds back every row it can decide", check)
@@ -38,7 +38,7 @@ guard_outcome <- function(name, node, counts, rows, negated, notes, where) {
     }
   )
   unknown <- counts[["unknown"]]
-  open <- if (said != "unknown" && unknown > 0) {
+  open <- if (words != "unknown" && unknown > 0) {
     paste0(
       " but ", format_count(unknown), ", which ",
       if (unknown == 1) "is" else "are", " unknown"
@@ -47,11 +47,11 @@ guard_outcome <- function(name, node, counts, rows, negated, notes, where) {
   take_note(
     notes,
     paste0(
-      "Condition ", quoted(cut_off_text(name)), " is ", said,
+      "Condition ", quoted(cut_off_text(name)), " is ", words,
       " on all of these ", counted(rows, "row"), open, "."
     ),
     where,
-    if (said == "unknown") hint else paste0(paste(hint, collapse = "; "), ".")
+    if (words == "unknown") hint else paste0(paste(hint, collapse = "; "), ".")
   )
 }
 

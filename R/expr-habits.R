@@ -68,8 +68,8 @@ habit_code <- function(lang) {
     }
     at <- which(vapply(as.list(code), identical, NA, quote(...)))
     code <- as.call(append(as.list(code)[-at], given, at - 1))
-    told <- given_arguments(lang)[["sep"]]
-    if (!is.null(told) && "sep" %in% names(code)) code$sep <- told
+    spec <- given_arguments(lang)[["sep"]]
+    if (!is.null(spec) && "sep" %in% names(code)) code$sep <- spec
     return(lang_text(code))
   }
   if (length(given) < length(places)) return(parts[2])

@@ -136,7 +136,7 @@ takes_words <- function(entry) {
     category = "categories", logical = "conditions", date = "dates",
     `date-time` = "date-times"
   )
-  said <- vapply(
+  words <- vapply(
     names(entry$params),
     function(n) {
       spec <- entry$params[[n]]
@@ -153,7 +153,7 @@ takes_words <- function(entry) {
     },
     character(1)
   )
-  if (length(said)) paste0(" Takes ", paste(said, collapse = "; "), ".") else ""
+  if (length(words)) paste0(" Takes ", paste(words, collapse = "; "), ".") else ""
 }
 
 gives_words <- function(entry) {

@@ -174,12 +174,12 @@ named_part_hint <- function(column, constant, op) {
     if (is.na(at)) match(word, substr(days, 1, 3)) else at
   }
   if (is.na(number)) return(NULL)
-  said <- if (column$fn == "month") {
+  words <- if (column$fn == "month") {
     "Months are numbers from 1 to 12"
   } else {
     "Days of the week are numbers, 1 for Monday to 7 for Sunday"
   }
-  paste0(said, ": write `", column$text, " ", op, " ", number, "`.")
+  paste0(words, ": write `", column$text, " ", op, " ", number, "`.")
 }
 
 guard_category_order <- function(args, lang, typing) {

@@ -139,8 +139,8 @@ pick_pattern <- function(text, typing) {
   regex <- paste0(
     "^", gsub("\\\\\\?", ".", gsub("\\\\\\*", ".*", literal_regex(text))), "$"
   )
-  found <- grep(regex, all, perl = TRUE, value = TRUE)
-  if (!length(found)) {
+  matches <- grep(regex, all, perl = TRUE, value = TRUE)
+  if (!length(matches)) {
     stem <- gsub("[*?]+", "", text)
     near <- unique(c(
       all[grepl(plain_spelling(stem), plain_spelling(all), fixed = TRUE)],
@@ -157,7 +157,7 @@ pick_pattern <- function(text, typing) {
       }
     )
   }
-  found
+  matches
 }
 
 # A pick names columns only, no criteria or settings.
@@ -246,10 +246,10 @@ pick_kinds <- function(args, typing) {
     )
   }
   if ("number" %in% kinds) kinds <- c(kinds, "whole")
-  found <- names(
+  matches <- names(
     typing$scope$columns
   )[vapply(typing$scope$columns, function(t) t$kind %in% kinds, logical(1))]
-  if (!length(found)) {
+  if (!length(matches)) {
     take_note(
       typing$notes,
       paste0(
@@ -263,7 +263,7 @@ pick_kinds <- function(args, typing) {
       where_of(typing)
     )
   }
-  found
+  matches
 }
 
 pick_gaps <- function(word, typing) {
@@ -273,8 +273,8 @@ pick_gaps <- function(word, typing) {
     logical(1),
     typing = typing
   )
-  found <- names(typing$scope$columns)[if (word == "gappy") gaps else !gaps]
-  if (!length(found)) {
+  matches <- names(typing$scope$columns)[if (word == "gappy") gaps else !gaps]
+  if (!length(matches)) {
     take_note(
       typing$notes,
       paste0(
@@ -288,7 +288,7 @@ pick_gaps <- function(word, typing) {
       where_of(typing)
     )
   }
-  found
+  matches
 }
 
 # Names in one style. "underscore": lower case words joined by _.

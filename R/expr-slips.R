@@ -96,7 +96,7 @@ slip_kinds <- list(
 parse_slip <- function(text) {
   masked <- masked_quotes(text)
   mended <- masked$text
-  said <- character()
+  words <- character()
   for (slip in slip_kinds) {
     if (!grepl(slip$found, mended, perl = TRUE)) next
     mended <- slip$mend(mended)
@@ -104,11 +104,11 @@ parse_slip <- function(text) {
     again <- masked_quotes(mended)
     mended <- again$text
     masked$parts <- c(masked$parts, again$parts)
-    said <- c(said, slip$said)
+    words <- c(words, slip$said)
   }
   whole <- unmasked_quotes(mended, masked$parts)
   is_whole <- !is.null(tryCatch(str2lang(whole), error = function(e) NULL))
-  if (length(said) && is_whole) list(said = listed(said), text = whole)
+  if (length(words) && is_whole) list(said = listed(words), text = whole)
 }
 
 # Quoted parts stand aside, so that no word in them is taken for one of the

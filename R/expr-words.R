@@ -28,12 +28,12 @@ say <- function(lang, outer) {
   }
   if (name == "!" && length(args) == 1) return(say_not(lang, args[[1]], outer))
   if (name == "c") return(listed(vapply(args, say, character(1), 5), 12, "or"))
-  said <- if (name == "first_true") {
+  words <- if (name == "first_true") {
     say_choice(args)
   } else {
     say_function(name, args_in_order(name, args))
   }
-  if (is.null(said)) lang_text(lang) else said
+  if (is.null(words)) lang_text(lang) else words
 }
 
 say_operator <- function(name, lang, args, outer) {
@@ -70,15 +70,15 @@ text_verbs <- c(
 # Functions that have words of their own, else NULL.
 say_function <- function(name, args) {
   n <- length(args)
-  said <- lapply(args, function(a) if (is.logical(a)) "" else say(a, 5))
-  if (name == "absent" && n == 1) return(paste(said[[1]], "is absent"))
-  if (name == "present" && n == 1) return(paste(said[[1]], "is present"))
+  words <- lapply(args, function(a) if (is.logical(a)) "" else say(a, 5))
+  if (name == "absent" && n == 1) return(paste(words[[1]], "is absent"))
+  if (name == "present" && n == 1) return(paste(words[[1]], "is present"))
   if (name == "between" && n == 3) {
-    return(paste(said[[1]], "is between", said[[2]], "and", said[[3]]))
+    return(paste(words[[1]], "is between", words[[2]], "and", words[[3]]))
   }
   if (!name %in% names(text_verbs) || n < 2) return(NULL)
   case <- if (identical(args$case, FALSE)) " in any case"
-  paste0(said[[1]], " ", text_verbs[[name]], " ", said[[2]], case)
+  paste0(words[[1]], " ", text_verbs[[name]], " ", words[[2]], case)
 }
 
 # "high" where x is above 5, else "low", absent where that is unknown

@@ -45,10 +45,10 @@ rounded_alike <- function(x, digits) {
   if (!length(present) || all(present == round(present))) return(x)
   decimals <- max(0, digits - 1 - floor(log10(stats::median(abs(present)))))
   # A small number beside large ones is not nothing.
-  made <- round(x, decimals)
-  lost <- is.finite(x) & x != 0 & made == 0
-  made[lost] <- signif(x[lost], 2)
-  made
+  result <- round(x, decimals)
+  lost <- is.finite(x) & x != 0 & result == 0
+  result[lost] <- signif(x[lost], 2)
+  result
 }
 
 # What is shown of a result: a data frame, its headings by column, digits, the
@@ -221,12 +221,12 @@ look_words <- function(column) {
     s <- column$summary
     if (!isTRUE(s$n > 0)) return("")
     ends <- c(s$min, s$median, s$max)
-    said <- switch(column$kind,
+    words <- switch(column$kind,
       date = format(structure(ends, class = "Date")),
       `date-time` = format(.POSIXct(ends, tz = column$tz)),
       vapply(signif(ends, 4), number_code, "")
     )
-    return(paste0(said[1], " to ", said[3], ", median ", said[2]))
+    return(paste0(words[1], " to ", words[3], ", median ", words[2]))
   }
   if (is.null(column$counts)) return("")
   top <- utils::head(column$counts[column$counts > 0], 4)

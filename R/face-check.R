@@ -30,24 +30,24 @@
 check_sieve <- function(sieve, study = NULL) {
   local_plain()
   called <- name_of_data(substitute(study))
-  found <- new_findings()
+  findings <- new_findings()
   plan <- if (is_text(sieve)) sieve
   request <- request_to_check(study)
-  if (is_text(sieve)) sieve <- found_or_null(found, read_sieve(plan))
+  if (is_text(sieve)) sieve <- found_or_null(findings, read_sieve(plan))
   if (!is.null(request)) {
-    study <- found_or_null(found, study_of_request(request))
+    study <- found_or_null(findings, study_of_request(request))
   }
   if (is.null(study) && !is.null(sieve)) {
-    study <- found_or_null(found, study_to_check(sieve))
+    study <- found_or_null(findings, study_to_check(sieve))
   } else if (!is.null(study)) {
-    study <- found_or_null(found, starting_state(study, called)$study)
+    study <- found_or_null(findings, starting_state(study, called)$study)
   }
-  if (is.null(sieve) || is.null(study)) return(findings_of(found, 0L, 0L, NULL))
+  if (is.null(sieve) || is.null(study)) return(findings_of(findings, 0L, 0L, NULL))
   if (!inherits(sieve, "neatsieve_sieve")) sieve <- as_sieve(list(sieve))
   state <- new_run(study)
-  checked <- check_steps(sieve, state, found)
+  checked <- check_steps(sieve, state, findings)
   is_whole <- checked == length(sieve) &&
-    !any(vapply(found$lines, function(line) line$severity == "error", NA))
+    !any(vapply(findings$lines, function(line) line$severity == "error", NA))
   route <- if (is_whole) {
     tryCatch(
       route_of(sieve, if (is.null(request)) study else request),
@@ -55,8 +55,8 @@ check_sieve <- function(sieve, study = NULL) {
     )
   }
   if (is.null(route) && is_whole) route <- route_of(sieve, study)
-  if (!is.null(route)) note_places(found, route, sieve)
-  findings_of(found, checked, length(sieve), study, route)
+  if (!is.null(route)) note_places(findings, route, sieve)
+  findings_of(findings, checked, length(sieve), study, route)
 }
 
 # Which steps a database cannot do, and why not.
@@ -122,9 +122,9 @@ found_or_null <- function(found, code, step = NULL) {
 }
 
 new_findings <- function() {
-  found <- new.env(parent = emptyenv())
-  found$lines <- list()
-  found
+  matches <- new.env(parent = emptyenv())
+  matches$lines <- list()
+  matches
 }
 add_finding <- function(
   found, severity, step, problem, where = "", instead = ""
@@ -312,7 +312,7 @@ print.neatsieve_check <- function(x, ...) {
 
 check_headline <- function(x) {
   tally <- table(factor(x$severity, c("error", "warning", "note")))
-  said <- c(
+  words <- c(
     counted(tally[["error"]], "error"), counted(tally[["warning"]], "warning"),
     counted(tally[["note"]], "note")
   )
@@ -320,6 +320,6 @@ check_headline <- function(x) {
   paste0(
     counted(if (is.null(attr(x, "checked"))) 0 else attr(x, "checked"), "step"),
     " checked", if (!is.null(against)) paste0(" against ", against), ": ",
-    if (sum(tally) == 0) "no problem found" else listed(said[tally > 0]), "."
+    if (sum(tally) == 0) "no problem found" else listed(words[tally > 0]), "."
   )
 }

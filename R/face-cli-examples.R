@@ -12,7 +12,7 @@ example_scripts <- function() {
 list_examples <- function() {
   scripts <- example_scripts()
   # What the comment at its head says.
-  said <- vapply(scripts, function(script) {
+  words <- vapply(scripts, function(script) {
     lines <- readLines(script, encoding = "UTF-8")
     head <- lines[seq_len(which(!startsWith(lines, "#"))[1] - 1)]
     sub(
@@ -22,7 +22,7 @@ list_examples <- function() {
     )
   }, "")
   width <- max(nchar(names(scripts))) + 2
-  wrapped <- lapply(said, strwrap, width = cli::console_width() - width)
+  wrapped <- lapply(words, strwrap, width = cli::console_width() - width)
   lines <- Map(
     function(name, text) {
       paste0(format(c(name, rep("", length(text) - 1)), width = width), text)
@@ -78,11 +78,11 @@ run_examples <- function(folder) {
     example_scripts(),
     function(script) {
       path <- file.path(folder, sub("[.]R$", ".txt", basename(script)))
-      said <- utils::capture.output(suppressMessages(
+      output <- utils::capture.output(suppressMessages(
         echo_script(script),
         classes = "neatsieve_note"
       ))
-      write_whole(path, function(to) write_text(said, to))
+      write_whole(path, function(to) write_text(output, to))
       path
     },
     character(1),

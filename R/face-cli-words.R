@@ -29,13 +29,13 @@ in_shell <- function(text) {
     function(l) paste(c(l[1], trimws(l[-1])), collapse = " "),
     ""
   )
-  said <- vapply(whole, calls_in_shell, "")
+  words <- vapply(whole, calls_in_shell, "")
   for (phrase in names(
     shell_phrases
-  )) said <- gsub(phrase, shell_phrases[[phrase]], said, perl = TRUE)
-  changed <- said != whole
+  )) words <- gsub(phrase, shell_phrases[[phrase]], words, perl = TRUE)
+  changed <- words != whole
   broken <- lapply(split(lines, cumsum(starts)), paste, collapse = "\n")
-  broken[changed] <- lapply(said[changed], function(l) {
+  broken[changed] <- lapply(words[changed], function(l) {
     paste(strwrap(l, console_width(), exdent = 2), collapse = "\n")
   })
   paste(unlist(broken), collapse = "\n")
@@ -48,10 +48,10 @@ calls_in_shell <- function(text) {
     "`study\\(\"[^\"`]*\", (?:(?:skip|comment|footer|ragged) = [^`]*)\\)`"
   calls <- regmatches(text, gregexpr(pattern, text, perl = TRUE))[[1]]
   for (call in calls) {
-    told <- as.list(str2lang(gsub("`", "", call)))[-(1:2)]
+    values <- as.list(str2lang(gsub("`", "", call)))[-(1:2)]
     options <- paste0(
-      "--", names(told), " ",
-      vapply(told, function(v) {
+      "--", names(values), " ",
+      vapply(values, function(v) {
         shell_quoted(if (is.numeric(v)) number_code(v) else v)
       }, ""),
       collapse = " "

@@ -113,7 +113,7 @@ cli_says <- function(...) {
 
 cli_parser <- function(command, options) {
   about <- cli_commands[[command]]
-  said <- paste0(
+  words <- paste0(
     "\n", toupper(substr(about$does, 1, 1)), substr(about$does, 2, 200), "."
   )
   optparse::OptionParser(
@@ -122,7 +122,7 @@ cli_parser <- function(command, options) {
       do.call(optparse::make_option, unname_first(o))
     }),
     add_help_option = FALSE,
-    description = said
+    description = words
   )
 }
 
@@ -180,15 +180,15 @@ cli_run <- function(command, given, options) {
 
 # What goes wrong is told, and said by the exit code.
 cli_ended <- function(answer) {
-  told <- function(e, code) {
+  facts <- function(e, code) {
     message("Error: ", in_shell(conditionMessage(e)))
     code
   }
   tryCatch(
     answer,
-    neatsieve_error_usage = function(e) told(e, 2L),
+    neatsieve_error_usage = function(e) facts(e, 2L),
     neatsieve_output_closed = function(e) cli_exit_closed,
-    error = function(e) told(e, 1L),
+    error = function(e) facts(e, 1L),
     interrupt = function(e) {
       message("Stopped; nothing was written.")
       1L
@@ -260,11 +260,11 @@ cli_reading <- function(options) {
 # `refused=-8` says why.
 cli_codes <- function(codes) {
   has_reason <- grepl("^[^=]+=.", codes)
-  told <- stats::setNames(
+  options <- stats::setNames(
     sub("^[^=]+=", "", codes), ifelse(has_reason, sub("=.*", "", codes), "")
   )
-  told[!has_reason] <- codes[!has_reason]
-  codes_to_plan(c("", told[!duplicated(told) & told != ""]))
+  options[!has_reason] <- codes[!has_reason]
+  codes_to_plan(c("", options[!duplicated(options) & options != ""]))
 }
 
 cli_number_or_text <- function(text) {
@@ -293,9 +293,9 @@ cli_source <- function(text) {
 cli_database <- function(options) {
   if (is.null(options$database)) return(NULL)
   pairs <- strsplit(trimws(options$database), "[ ,]+")[[1]]
-  told <- cli_pairs(pairs, "--database", "service=hives")
+  values <- cli_pairs(pairs, "--database", "service=hives")
   c(
-    told, list(table = options$table),
+    values, list(table = options$table),
     if (!is.null(options$key)) {
       list(key = strsplit(options$key, ",", fixed = TRUE)[[1]])
     }

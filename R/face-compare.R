@@ -125,7 +125,7 @@ print.neatsieve_comparison <- function(x, ..., rows = 12) {
 
 comparison_headline <- function(x) {
   tally <- function(what) sum(x$rows$change == what)
-  told <- c(
+  words <- c(
     if (nrow(x$sieve)) {
       counted(
         nrow(x$sieve), "difference of the sieves", "differences of the sieves"
@@ -157,7 +157,7 @@ comparison_headline <- function(x) {
     "by row number"
   }
   paste0(
-    if (length(told)) listed(told, 12) else "Nothing differs",
+    if (length(words)) listed(words, 12) else "Nothing differs",
     " (rows matched ", by, ")."
   )
 }
@@ -199,8 +199,8 @@ rows_by_reason <- function(rows) {
       "step ", rows$step, ", ", rows$kind, "(): ", rows$by, ", ", rows$because
     )
   )
-  said <- paste0(rows$change, ": ", words)
-  counts <- table(factor(said, unique(said)))
+  text <- paste0(rows$change, ": ", words)
+  counts <- table(factor(text, unique(text)))
   vapply(
     names(counts),
     function(s) paste(counted(counts[[s]], "row"), s),

@@ -226,13 +226,13 @@ name_condition <- function(desk, name, text) {
   at <- match("criteria", kinds)
   items <- desk$items
   if (is.na(at)) {
-    made <- typed_call(paste0("criteria(", name, " = ", code, ")"))
+    result <- typed_call(paste0("criteria(", name, " = ", code, ")"))
     after <- max(c(0, which(kinds == "settings")))
-    items <- append(items, list(new_desk_item(made, desk)), after)
+    items <- append(items, list(new_desk_item(result, desk)), after)
   } else {
-    made <- str2lang(items[[at]]$text)
-    made[[name]] <- typed$condition
-    items[[at]] <- new_desk_item(typed_call(lang_text(made)), desk)
+    result <- str2lang(items[[at]]$text)
+    result[[name]] <- typed$condition
+    items[[at]] <- new_desk_item(typed_call(lang_text(result)), desk)
   }
   change_desk(desk, items, paste0("Named ", ticked(name)))
 }

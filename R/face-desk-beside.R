@@ -25,11 +25,11 @@ works_beside <- function(desk) {
 # The study as a plan names it, where it is in a database that a plan can name.
 place_of_study <- function(desk) {
   if (is.null(desk$place)) {
-    told <- tryCatch(
+    answer <- tryCatch(
       study_plan(as_study_object(desk$study), identity),
       neatsieve_error = function(e) NULL
     )
-    desk$place <- list(told = if (!is.null(told$database)) told)
+    desk$place <- list(told = if (!is.null(answer$database)) answer)
   }
   desk$place$told
 }
@@ -38,17 +38,17 @@ place_of_study <- function(desk) {
 # connection of its own where they are in a database, whose session is written
 # down first.
 siftings_beside <- function(desk, place, out, session) {
-  told <- place_of_study(desk)
-  if (is.null(told)) return(out)
+  facts <- place_of_study(desk)
+  if (is.null(facts)) return(out)
   rm(list = ls(opened_connections), envir = opened_connections)
   con <- connection_of(
-    told$database[intersect(connection_keys, names(told$database))], NULL
+    facts$database[intersect(connection_keys, names(facts$database))], NULL
   )
   writeLines(as.character(engine_of(con)$session(con)), session)
   steps <- lapply(
     utils::head(desk$chain, place - 1), function(link) link$item$step
   )
-  quiet_run(pour(study_from_plan(told), as_sieve(steps)))$value
+  quiet_run(pour(study_from_plan(facts), as_sieve(steps)))$value
 }
 
 # late: what is shown meanwhile where it takes long, once; NULL: nothing.
@@ -97,11 +97,11 @@ look_after_jobs <- function(desk) {
   draw_next(desk)
 }
 look_after_job <- function(desk, key, job) {
-  met <- parallel::mccollect(job$process, wait = FALSE)
-  if (!is.null(met)) {
+  answer <- parallel::mccollect(job$process, wait = FALSE)
+  if (!is.null(answer)) {
     desk$jobs[[key]] <- NULL
     suppressWarnings(parallel::mccollect(job$process, wait = TRUE))
-    value <- met[[1]]
+    value <- answer[[1]]
     is_lost <- is.null(value) || inherits(value, "try-error")
     if (is_lost && is.finite(job$patience)) value <- job$work()
     if (!is_lost || is.finite(job$patience)) send_views(desk, job$done(value))

@@ -81,8 +81,8 @@ reading_of <- function(typed) {
 
 # Names, values and calls that a message marks, in their order.
 marked_parts <- function(text) {
-  found <- unlist(regmatches(text, gregexpr("`[^`]+`|\"[^\"]*\"", text)))
-  unique(sub("^`(.*)`$", "\\1", found))
+  matches <- unlist(regmatches(text, gregexpr("`[^`]+`|\"[^\"]*\"", text)))
+  unique(sub("^`(.*)`$", "\\1", matches))
 }
 
 # The part of the typed text that a message is about, as it stands there; "":
@@ -162,10 +162,10 @@ holds_all <- function(new, lang) {
   !is.null(lang) && all(leaves(lang) %in% leaves(new))
 }
 parts_of_lang <- function(lang) {
-  found <- list()
+  matches <- list()
   visit_calls(lang, function(at) {
-    found <<- c(
-      found, list(at),
+    matches <<- c(
+      matches, list(at),
       Filter(
         function(p) !is.call(p) && !identical(p, quote(expr = )),
         as.list(at)[-1]
@@ -173,7 +173,7 @@ parts_of_lang <- function(lang) {
     )
     TRUE
   })
-  if (is.call(lang)) unique(found) else list(lang)
+  if (is.call(lang)) unique(matches) else list(lang)
 }
 
 # What can be typed: columns, criteria, settings, functions and steps, each with

@@ -88,10 +88,10 @@ text_of_step <- function(step) paste(step_code(step), collapse = "\n")
 
 # What checking a step behind a run would say: lines of `check_sieve()`.
 step_findings <- function(step, out) {
-  found <- new_findings()
+  findings <- new_findings()
   state <- starting_state(out)
-  check_steps(as_sieve(list(step)), state, found)
-  lapply(found$lines, as.list)
+  check_steps(as_sieve(list(step)), state, findings)
+  lapply(findings$lines, as.list)
 }
 
 # An error as the lines of `check_sieve()` have it.

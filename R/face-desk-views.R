@@ -123,13 +123,13 @@ desk_command <- function(desk, sieve) {
 # Whether a plan says no more of how the study is read than its file and its
 # unit.
 is_plainly_read <- function(desk) {
-  told <- tryCatch(
+  answer <- tryCatch(
     study_plan(study_in_plan(desk), identity),
     neatsieve_error = function(e) NULL
   )
-  usual <- identical(told$absent_codes, codes_to_plan(c("", "NA")))
-  !is.null(told) &&
-    all(setdiff(names(told), if (usual) "absent_codes") %in% c("file", "unit"))
+  usual <- identical(answer$absent_codes, codes_to_plan(c("", "NA")))
+  !is.null(answer) &&
+    all(setdiff(names(answer), if (usual) "absent_codes") %in% c("file", "unit"))
 }
 
 # A step as an option of the command and its text, or NULL.

@@ -127,18 +127,18 @@ desk_in_process <- function(desk, port, opened) {
     served_for_session(desk, port, opened),
     neatsieve_error = identity
   ))
-  met <- tryCatch(
+  answer <- tryCatch(
     wait_for_desk(process),
     interrupt = function(e) {
       tools::pskill(process$pid, tools::SIGKILL)
       NULL
     }
   )
-  if (inherits(met, "neatsieve_error")) stop(met)
-  if (inherits(met, "neatsieve_sieve")) return(met)
+  if (inherits(answer, "neatsieve_error")) stop(answer)
+  if (inherits(answer, "neatsieve_sieve")) return(answer)
   message(
     "The desk ended before Done was pressed; these are its steps as they were last.",
-    if (inherits(met, "try-error")) paste0("\n", trimws(met))
+    if (inherits(answer, "try-error")) paste0("\n", trimws(answer))
   )
   readRDS(desk$copy)
 }
@@ -151,8 +151,8 @@ served_for_session <- function(desk, port, opened) {
 }
 wait_for_desk <- function(process) {
   repeat {
-    met <- parallel::mccollect(process, wait = FALSE, timeout = 0.5)
-    if (!is.null(met)) return(met[[1]])
+    answer <- parallel::mccollect(process, wait = FALSE, timeout = 0.5)
+    if (!is.null(answer)) return(answer[[1]])
   }
 }
 

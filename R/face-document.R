@@ -98,11 +98,11 @@ html_of_table <- function(parts, caption) {
       function(column, style) t$td(style = style, column[i]), parts$cells, side
     )))
   })
-  said <- if (is.null(caption)) "Table" else caption
+  words <- if (is.null(caption)) "Table" else caption
   shown <- t$div(
     role = "region",
     tabindex = "0",
-    `aria-label` = visible_text(said),
+    `aria-label` = visible_text(words),
     style = "overflow-x: auto; max-width: 100%; margin-bottom: 1em;",
     t$table(
       class = "table table-condensed table-sm",
@@ -246,10 +246,10 @@ knit_print.neatsieve_comparison <- function(x, ...) {
 #' @rdname documents
 #' @exportS3Method knitr::knit_print
 knit_print.neatsieve_check <- function(x, ...) {
-  said <- sub("([^.?!])$", "\\1.", trimws(paste(x$problem, x$where, x$instead)))
+  words <- sub("([^.?!])$", "\\1.", trimws(paste(x$problem, x$where, x$instead)))
   document_part(
     if (nrow(x)) {
-      paste0("- ", sentence_start(x$severity), ": ", document_text(said))
+      paste0("- ", sentence_start(x$severity), ": ", document_text(words))
     } else {
       "Nothing to report."
     }
@@ -340,11 +340,11 @@ with_alts_in_hook <- function() {
     }
     # In Word what stands in the brackets of a picture without a caption is its
     # alternative.
-    said <- hook(x, options)
+    words <- hook(x, options)
     if (is.null(options$fig.cap)) {
-      sub("![](", paste0("![", markdown_text(text), "]("), said, fixed = TRUE)
+      sub("![](", paste0("![", markdown_text(text), "]("), words, fixed = TRUE)
     } else {
-      said
+      words
     }
   }
   knitr::knit_hooks$set(plot = structure(ours, says_alts = TRUE))

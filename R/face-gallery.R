@@ -53,9 +53,9 @@ script_blocks <- function(lines) {
   blocks <- split(lines[!empty], cumsum(empty)[!empty])
   lapply(unname(blocks), function(b) {
     comment <- startsWith(b, "#")
-    said <- sub("^# ?", "", b[comment])
+    words <- sub("^# ?", "", b[comment])
     list(
-      said = c(said[1], if (length(said) > 1) paste(said[-1], collapse = " ")),
+      said = c(words[1], if (length(words) > 1) paste(words[-1], collapse = " ")),
       code = b[!comment]
     )
   })

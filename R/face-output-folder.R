@@ -228,18 +228,18 @@ own_file_names <- paste0(
 # run did.
 files_of_run <- function(folder) {
   seal <- file.path(folder, "seal.json")
-  told <- if (utils::file_test("-f", seal)) {
+  answer <- if (utils::file_test("-f", seal)) {
     tryCatch(
       jsonlite::fromJSON(seal, simplifyVector = FALSE),
       error = function(e) NULL
     )
   }
-  if (!is.list(told) ||
-    !is.list(told$files) ||
-    !all(vapply(told$files, is_text, NA))) {
+  if (!is.list(answer) ||
+    !is.list(answer$files) ||
+    !all(vapply(answer$files, is_text, NA))) {
     return(NULL)
   }
-  files <- unlist(told$files)
+  files <- unlist(answer$files)
   files <- files[grepl(own_file_names, names(files))]
   paths <- file.path(folder, names(files))
   files <- files[utils::file_test("-f", paths) & !is_link(paths)]

@@ -60,13 +60,13 @@ held_words <- function(line, reasons, most) {
   t <- htmltools::tags
   mine <- reasons[reasons$step == line$step, , drop = FALSE]
   mine <- mine[order(-mine$rows), , drop = FALSE]
-  said <- visible_text(paste0(
+  words <- visible_text(paste0(
     format_count(mine$rows), " ", mine$condition, " (", mine$because, ")"
   ))
-  if (length(said) > most) {
-    rest <- seq_along(said) >= most
-    said <- c(
-      said[!rest],
+  if (length(words) > most) {
+    rest <- seq_along(words) >= most
+    words <- c(
+      words[!rest],
       paste0(
         format_count(sum(mine$rows[rest])), " for ", sum(rest), " other reasons"
       )
@@ -74,6 +74,6 @@ held_words <- function(line, reasons, most) {
   }
   list(
     t$span(paste0(counted(line$held, "row"), " held back:")),
-    paste(said, collapse = ", ")
+    paste(words, collapse = ", ")
   )
 }

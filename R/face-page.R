@@ -80,8 +80,8 @@ made_by_words <- function() {
 # A note with its code marked; a file by its name, as its folder is another
 # reader's.
 note_html <- function(note) {
-  said <- gsub("(In (file|dictionary) \")[^\"]*/", "\\1", note_text(note))
-  code_marked(said)
+  words <- gsub("(In (file|dictionary) \")[^\"]*/", "\\1", note_text(note))
+  code_marked(words)
 }
 code_marked <- function(text) {
   gsub("`([^`]+)`", "<code>\\1</code>", page_text(text))

@@ -43,12 +43,12 @@ plot.neatsieve_comparison <- function(x, ...) {
     )
   )
   reasons <- if (nrow(rows)) {
-    made <- stats::aggregate(
+    result <- stats::aggregate(
       list(rows = rep(1, nrow(rows))),
       list(change = rows$change, reason = words),
       sum
     )
-    made
+    result
   } else {
     data.frame(change = character(), reason = character(), rows = numeric())
   }
@@ -59,12 +59,12 @@ plot.neatsieve_comparison <- function(x, ...) {
 #' @export
 plot.neatsieve_look <- function(x, ...) {
   local_plain()
-  said <- vapply(x$columns, look_words, "")
+  words <- vapply(x$columns, look_words, "")
   draw_look(
     x$columns,
     paste("What is in", x$headline),
     paste0(
-      x$headline, ". ", paste0(names(said), ": ", said, collapse = "; "), "."
+      x$headline, ". ", paste0(names(words), ": ", words, collapse = "; "), "."
     )
   )
 }

@@ -56,17 +56,17 @@ can_stand_beside <- function(name, outs, inside) {
 
 # Names in some expressions, and in the criteria that they cite.
 names_cited <- function(expressions, state) {
-  found <- unique(unlist(lapply(expressions, function(e) all.names(e$lang))))
+  matches <- unique(unlist(lapply(expressions, function(e) all.names(e$lang))))
   criteria <- state$scope$criteria
   repeat {
     inner <- unlist(lapply(
-      criteria[intersect(found, names(criteria))],
+      criteria[intersect(matches, names(criteria))],
       function(e) {
         all.names(e$lang)
       }
     ))
-    if (all(inner %in% found)) return(found)
-    found <- union(found, inner)
+    if (all(inner %in% matches)) return(matches)
+    matches <- union(matches, inner)
   }
 }
 

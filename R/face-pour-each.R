@@ -60,7 +60,7 @@ pour_each <- function(data, sieve, settings = list(), unit = NULL) {
     )
   }
   runs <- runs_table(plan, outs, studies)
-  made <- list(
+  parts <- list(
     runs = runs$table,
     outs = ifelse(failed, list(NULL), outs),
     tables = lined_up_tables(outs, runs$front),
@@ -68,7 +68,7 @@ pour_each <- function(data, sieve, settings = list(), unit = NULL) {
   )
   inside <- list2env(
     list(
-      made = made,
+      made = parts,
       sieve = sieve,
       labels = run_labels(runs$front),
       changed = names(grid),
@@ -272,8 +272,8 @@ runs_table <- function(plan, outs, studies) {
 
 run_labels <- function(front) {
   texts <- lapply(names(front), function(n) {
-    said <- cell_texts(front[[n]])
-    if (n %in% c("study")) said else paste(n, "=", said)
+    words <- cell_texts(front[[n]])
+    if (n %in% c("study")) words else paste(n, "=", words)
   })
   do.call(paste, c(texts, sep = ", "))
 }

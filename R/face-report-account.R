@@ -231,13 +231,13 @@ studied_section <- function(state) {
 
 columns_known <- function(study) {
   names <- names(study$frame$types)
-  said <- function(list) {
+  words <- function(list) {
     vapply(names, function(n) if (is.null(list[[n]])) "" else list[[n]], "")
   }
   table <- data.frame(
     column = names,
-    called = said(study$labels),
-    `measured in` = said(study$measures),
+    called = words(study$labels),
+    `measured in` = words(study$measures),
     kind = vapply(study$frame$types, kind_said, ""),
     check.names = FALSE
   )

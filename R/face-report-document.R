@@ -15,7 +15,7 @@ report_document <- function(out, path, heading, ending, figures, look = NULL) {
   text <- file.path(folder, "report.md")
   write_text(lines, text)
   write_whole(path, function(to) {
-    made <- file.path(folder, paste0("report.", ending))
+    file <- file.path(folder, paste0("report.", ending))
     options <- c(
       "--standalone", paste0("--resource-path=", folder),
       if (ending == "pdf") {
@@ -26,14 +26,14 @@ report_document <- function(out, path, heading, ending, figures, look = NULL) {
       {
         rmarkdown::pandoc_convert(
           text,
-          output = made, from = "markdown", options = options, wd = folder
+          output = file, from = "markdown", options = options, wd = folder
         )
-        !file.exists(made)
+        !file.exists(file)
       },
       error = function(e) TRUE
     )
     if (failed) stop("pandoc could not make it")
-    if (!file.copy(made, to, overwrite = TRUE)) {
+    if (!file.copy(file, to, overwrite = TRUE)) {
       stop("it could not be put there")
     }
   })

@@ -37,12 +37,12 @@ methods_words <- function(state) {
 # What became of the rows, step by step, so that the numbers add up: which rows
 # were used, how many were held back or added, and what they were made into.
 used_words <- function(state) {
-  said <- unlist(lapply(seq_along(state$steps), step_of_rows, state = state))
-  if (!length(said)) return(NULL)
+  words <- unlist(lapply(seq_along(state$steps), step_of_rows, state = state))
+  if (!length(words)) return(NULL)
   units <- if (!is.na(state$units)) paste0(" of ", counted(state$units, "unit"))
   what <- if (length(state$stages)) state$subject else "row"
   paste0(
-    "The analysis used ", paste(said, collapse = "; "), ". This left ",
+    "The analysis used ", paste(words, collapse = "; "), ". This left ",
     counted(state_row_count(state), what), units, "."
   )
 }
@@ -90,8 +90,8 @@ made_words <- function(i, state) {
   is_told <- has_effect(step, "reshapes") && !is.null(step_of_rows(i, state))
   if (!is_told &&
     (!is.null(state$records[[i]]$columns) || has_effect(step, "reshapes"))) {
-    said <- sub("^work out ", "worked out: ", step_words(step)[1])
-    paste0(sentence_start(said), ".")
+    words <- sub("^work out ", "worked out: ", step_words(step)[1])
+    paste0(sentence_start(words), ".")
   }
 }
 

@@ -195,10 +195,10 @@ report_sentence <- function(state) {
       paste(names(s$values), "=", vapply(s$values, value_code, ""))
     }
   }))
-  said <- sub("^Siftings of ", "", siftings_headline(state))
+  words <- sub("^Siftings of ", "", siftings_headline(state))
   source <- source_words(state$study)
   paste0(
-    said,
+    words,
     if (!is.null(source) && source != state$study$name) {
       paste0(" Read from ", source, ".")
     },
@@ -221,8 +221,8 @@ flow_section <- function(state) {
 
 # What is to be seen, in a sentence below the picture.
 told_caption <- function(chart) {
-  told <- paste(chart$told, collapse = ", ")
-  if (nzchar(told)) paste0(sentence_start(visible_text(told)), ".")
+  words <- paste(chart$told, collapse = ", ")
+  if (nzchar(words)) paste0(sentence_start(visible_text(words)), ".")
 }
 
 tables_section <- function(state) {
@@ -309,10 +309,10 @@ table_title <- function(name, state) {
   }
   step <- state$steps[[at[1]]]
   own <- state$names[at[1]]
-  said <- sentence_start(sub("^table of ", "", step_words(step)[1]))
+  words <- sentence_start(sub("^table of ", "", step_words(step)[1]))
   is_own <- !grepl(paste0("^", step$kind, "(_[0-9]+)?$"), own)
   paste0(
-    if (is_own) paste0(own, ": "), said,
+    if (is_own) paste0(own, ": "), words,
     if (!is.null(part)) paste0(" (", part, ")")
   )
 }

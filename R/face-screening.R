@@ -170,13 +170,13 @@ screening_examples <- function(all, groups, most) {
     one_below_other(lapply(
       c(yes = 2L, no = 0L, unknown = 1L),
       function(outcome) {
-        found <- groups$examples(n, all[[n]] == outcome, outcome, most)
+        matches <- groups$examples(n, all[[n]] == outcome, outcome, most)
         cbind(
           data.frame(
-            condition = rep(n, nrow(found)),
-            outcome = rep(c("no", "unknown", "yes")[outcome + 1], nrow(found))
+            condition = rep(n, nrow(matches)),
+            outcome = rep(c("no", "unknown", "yes")[outcome + 1], nrow(matches))
           ),
-          found
+          matches
         )
       }
     ))
@@ -211,10 +211,10 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
   )
   if (is_long) {
     cat("\nUnknown because\n")
-    said <- paste0(names(because), ": ", because)[because != ""]
+    words <- paste0(names(because), ": ", because)[because != ""]
     cat(
       unlist(lapply(
-        visible_text(said),
+        visible_text(words),
         strwrap,
         width = width,
         indent = 2,

@@ -9,10 +9,10 @@ study_fingerprint_there <- function(study) {
   fingerprint_there(relation, names(relation$types), FALSE)
 }
 fingerprint_there <- function(relation, columns, is_result) {
-  told <- told_by_hashes(relation, columns, is_result)
+  facts <- told_by_hashes(relation, columns, is_result)
   paste0(
     tolower(relation$dialect$name), ":",
-    sub("^ns2:", "", text_fingerprint(told))
+    sub("^ns2:", "", text_fingerprint(facts))
   )
 }
 

@@ -169,11 +169,11 @@ print.neatsieve_seal <- function(x, ...) {
 # Every sealed thing by name, as one text each.
 seal_lines <- function(x) {
   of <- function(part) {
-    told <- vapply(
+    facts <- vapply(
       x[[part]], function(one) if (is.list(one)) one$fingerprint else one, ""
     )
-    if (length(told)) {
-      stats::setNames(told, paste(sub("s$", "", part), names(told)))
+    if (length(facts)) {
+      stats::setNames(facts, paste(sub("s$", "", part), names(facts)))
     }
   }
   c(

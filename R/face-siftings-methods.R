@@ -32,7 +32,7 @@ format.neatsieve_siftings <- function(x, ...) {
 #' @export
 str.neatsieve_siftings <- function(object, ...) {
   state <- siftings_parts(object)$state
-  said <- c(
+  words <- c(
     rows = paste(paste(dim(object), collapse = " by "), "data frame"),
     held = counted(sum(vapply(state$records, `[[`, numeric(1), "held")), "row"),
     subsets = paste(colnames(state$subsets$sets), collapse = ", "),
@@ -43,10 +43,10 @@ str.neatsieve_siftings <- function(object, ...) {
     sieve = counted(length(state$steps), "step"),
     study = study_headline(state$study)
   )
-  said[said == ""] <- "none"
+  words[words == ""] <- "none"
   cat(
     "Siftings of ", state$study$name, "\n",
-    paste0(" $ ", formatC(names(said), width = -8), ": ", said, "\n"),
+    paste0(" $ ", formatC(names(words), width = -8), ": ", words, "\n"),
     sep = ""
   )
 }

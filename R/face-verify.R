@@ -36,14 +36,14 @@
 #' @export
 verify <- function(folder, data = NULL, functions = list()) {
   local_plain()
-  found <- read_seal(folder)
-  sieve <- read_sieve(file.path(found$folder, "sieve.yaml"), functions)
+  matches <- read_seal(folder)
+  sieve <- read_sieve(file.path(matches$folder, "sieve.yaml"), functions)
   spec <- attr(sieve, "study")
   if (is.null(data) && is.null(spec)) {
     stop_neatly(
       "run",
       "The plan names no study.",
-      paste0("In ", quoted(found$folder), "."),
+      paste0("In ", quoted(matches$folder), "."),
       "Give the one it was: `verify(folder, data = study)`."
     )
   }
@@ -55,14 +55,14 @@ verify <- function(folder, data = NULL, functions = list()) {
   }
   if (is.null(data)) data <- study_from_plan(spec)
   out <- suppressMessages(pour(data, sieve), classes = "neatsieve_note")
-  lines <- verified_lines(found, out)
+  lines <- verified_lines(matches, out)
   structure(
     lines,
     class = c("neatsieve_verified", "data.frame"),
     agrees = all(lines$agrees),
-    folder = found$folder,
+    folder = matches$folder,
     versions = c(
-      found$seal$neat_sieve, as.character(utils::packageVersion("neatsieve"))
+      matches$seal$neat_sieve, as.character(utils::packageVersion("neatsieve"))
     )
   )
 }
@@ -176,13 +176,13 @@ first_difference <- function(name, table, found) {
   )
   path <- Filter(file.exists, file.path(found$folder, sealed))
   if (length(path) != 1) return("other values")
-  made <- tempfile(c("was", "is"), fileext = ".csv")
-  on.exit(unlink(made))
-  write_csv(as.data.frame(table), made[2])
+  temporary_files <- tempfile(c("was", "is"), fileext = ".csv")
+  on.exit(unlink(temporary_files))
+  write_csv(as.data.frame(table), temporary_files[2])
   if (!endsWith(path, ".csv")) {
-    told <- suppressMessages(study(path), classes = "neatsieve_note")
-    write_csv(as.data.frame(told), made[1])
-    path <- made[1]
+    facts <- suppressMessages(study(path), classes = "neatsieve_note")
+    write_csv(as.data.frame(facts), temporary_files[1])
+    path <- temporary_files[1]
   }
   cells <- function(file) {
     utils::read.csv(
@@ -194,7 +194,7 @@ first_difference <- function(name, table, found) {
     )
   }
   was <- cells(path)
-  is <- cells(made[2])
+  is <- cells(temporary_files[2])
   if (!identical(names(was), names(is))) {
     return(paste0(
       "other columns: ",
@@ -296,12 +296,12 @@ sums_since <- function(found, files) {
   path <- file.path(found$folder, "SHA256SUMS")
   if (!utils::file_test("-f", path)) return(none)
   lines <- readLines(path, warn = FALSE, encoding = "UTF-8")
-  told <- stats::setNames(
+  options <- stats::setNames(
     sub("  .*", "", lines), sub("^[0-9a-f]*  ", "", lines)
   )
   sealed <- files[names(files) != "SHA256SUMS"]
-  same <- setequal(names(told), names(sealed)) &&
-    all(told[names(sealed)] == sealed)
+  same <- setequal(names(options), names(sealed)) &&
+    all(options[names(sealed)] == sealed)
   if (isTRUE(same)) return(none)
   one_verified(
     "SHA256SUMS", FALSE, "it names other files or sums than the seal"
@@ -314,11 +314,11 @@ print.neatsieve_verified <- function(x, ...) {
   if (!all(c("what", "agrees", "detail") %in% names(x))) return(NextMethod())
   width <- console_width()
   # What differs, and what is no part of the seal.
-  told <- x[!x$agrees | nzchar(x$detail), , drop = FALSE]
-  for (i in seq_len(nrow(told))) {
-    sign <- if (told$agrees[i]) cli::symbol$info else cli::symbol$cross
+  facts <- x[!x$agrees | nzchar(x$detail), , drop = FALSE]
+  for (i in seq_len(nrow(facts))) {
+    sign <- if (facts$agrees[i]) cli::symbol$info else cli::symbol$cross
     writeLines(strwrap(
-      paste0(sign, " ", told$what[i], ": ", told$detail[i], "."),
+      paste0(sign, " ", facts$what[i], ": ", facts$detail[i], "."),
       width,
       exdent = 2
     ))

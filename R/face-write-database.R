@@ -213,24 +213,24 @@ written_neatly <- function(run, called) {
     run,
     error = function(e) {
       if (inherits(e, "neatsieve_error")) stop(e)
-      said <- first_line(conditionMessage(e))
+      message <- first_line(conditionMessage(e))
       about <- if (grepl(
-        "timeout|canceling|interrupted|max_statement_time", said
+        "timeout|canceling|interrupted|max_statement_time", message
       )) {
         "it needs more time, `time_limit =`."
       } else if (grepl(
-        "duplicate|unique constraint", said,
+        "duplicate|unique constraint", message,
         ignore.case = TRUE
       )) {
         "rows of these keys are there already."
-      } else if (grepl("null", said, ignore.case = TRUE)) {
+      } else if (grepl("null", message, ignore.case = TRUE)) {
         "the key has absent values."
       } else {
         "the role may make tables."
       }
       stop_neatly(
         "run",
-        paste0("The database says: ", sub("[.]$", "", said), "."),
+        paste0("The database says: ", sub("[.]$", "", message), "."),
         paste0("On writing table ", called, "."),
         paste("Nothing was written; see whether", about)
       )

@@ -44,13 +44,13 @@ check_reasons_asked <- function(how) {
 }
 
 note_reasons_lost <- function(reasons, where) {
-  said <- paste0(
+  words <- paste0(
     "`", names(reasons), "` ",
     format_count(vapply(reasons, function(why) sum(!is.na(why)), 0L))
   )
   show_notes(list(list(
     problem = paste0(
-      "Why values are absent is not in the file: ", listed(said, 6), "."
+      "Why values are absent is not in the file: ", listed(words, 6), "."
     ),
     where = where,
     instead = paste0(
@@ -62,17 +62,17 @@ note_reasons_lost <- function(reasons, where) {
 
 with_reasons_beside <- function(table, reasons) {
   for (name in names(reasons)) {
-    made <- paste0(name, "_absent_reason")
-    if (made %in% names(table)) {
+    column <- paste0(name, "_absent_reason")
+    if (column %in% names(table)) {
       stop_neatly(
         "run",
-        paste0("The table has a column `", made, "` already."),
+        paste0("The table has a column `", column, "` already."),
         NULL,
         "Give it another name before, or write `reasons = \"codes\"`."
       )
     }
     at <- match(name, names(table))
-    why <- stats::setNames(list(as.character(reasons[[name]])), made)
+    why <- stats::setNames(list(as.character(reasons[[name]])), column)
     columns <- append(unclass(table), why, at)
     attributes(
       columns

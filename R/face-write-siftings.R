@@ -148,12 +148,12 @@ figures_by_file <- function(figures) {
   flat <- list()
   for (name in names(figures)) {
     one <- figures[[name]]
-    made <- if (is_figure(one)) {
+    column <- if (is_figure(one)) {
       stats::setNames(list(one), name)
     } else {
       stats::setNames(one, paste0(name, "-", names(one)))
     }
-    flat <- c(flat, made)
+    flat <- c(flat, column)
   }
   stats::setNames(
     flat,

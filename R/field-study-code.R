@@ -23,7 +23,7 @@ study_arguments_in_r <- function(spec) {
   if (length(codes) == 1 && is.null(names(codes))) codes <- codes[[1]]
   texts <- function(x) lapply(x, function(v) as.character(unlist(v)))
   place <- if (is.null(spec$database)) spec$file
-  told <- compact(list(
+  value <- compact(list(
     absent_codes = if (length(codes)) codes,
     kinds = spec$kinds,
     ordered = texts(spec$ordered),
@@ -51,8 +51,8 @@ study_arguments_in_r <- function(spec) {
     design = as.list(spec$design),
     keep = spec$keep
   ))
-  told <- Filter(length, told)
-  parts <- vapply(told, value_in_r, "")
+  value <- Filter(length, value)
+  parts <- vapply(value, value_in_r, "")
   data <- if (is.null(place)) {
     paste0(
       "database(con, ", value_in_r(as.character(unlist(spec$database$table))),

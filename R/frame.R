@@ -42,22 +42,22 @@ kept_of_rows <- function(frame, rows, name, make) {
     shared$made <- list()
   }
   if (!is.null(shared$made[[name]])) return(shared$made[[name]])
-  made <- make
+  result <- make
   # Making it may have asked for things of other rows.
   if (rlang::is_reference(shared$rows, rows)) {
     shared$made <- c(
       utils::tail(shared$made, most_kept_of_rows - 1),
-      stats::setNames(list(made), name)
+      stats::setNames(list(result), name)
     )
   }
-  made
+  result
 }
 most_kept_of_rows <- 8
 
 # What a cache keeps under a name, or what `make` gives, from then on.
 kept_in <- function(cache, name, make, keep = function(made) TRUE) {
-  found <- cache[[name]]
-  if (!is.null(found)) return(found)
+  matches <- cache[[name]]
+  if (!is.null(matches)) return(matches)
   made <- make
   if (keep(made)) cache[[name]] <- made
   made

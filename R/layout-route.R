@@ -21,7 +21,7 @@ new_route_steps <- function(
   step, kind, place, reads, statements = NA_integer_, rows = NA_real_,
   fetched = 0L, bytes = 0, why = NA_character_
 ) {
-  made <- data.frame(
+  table <- data.frame(
     step = step,
     kind = kind,
     place = place,
@@ -31,8 +31,8 @@ new_route_steps <- function(
     bytes = bytes,
     why = why
   )
-  made$reads <- reads
-  made
+  table$reads <- reads
+  table
 }
 
 # data: a study, or what it would be read from.

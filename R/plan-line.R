@@ -16,15 +16,15 @@ plan_line <- function(plan, keys) {
   }
   for (key in keys) {
     if (!is.numeric(key) && !is_text(key)) break
-    found <- if (is.numeric(key)) {
+    matches <- if (is.numeric(key)) {
       list_items(plan$lines, plan$json, at, last)[key]
     } else if (at > 0 && names_key(plan$lines[at], key)) {
       at
     } else {
       first_line_of_key(plan$lines, key, at, last)
     }
-    if (is.null(found) || is.na(found)) break
-    at <- found
+    if (is.null(matches) || is.na(matches)) break
+    at <- matches
   }
   if (at > 0) at
 }

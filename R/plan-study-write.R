@@ -35,13 +35,13 @@ database_plan <- function(study, path_of) {
   }
   some <- function(x) if (length(x)) x
   table <- if (length(base$table) == 1) base$table else as.list(base$table)
-  told <- compact(list(
+  spec <- compact(list(
     key = some(base$told_key),
     time_limit = relation$dialect$now$time_limit
   ))
   codes <- base$told_codes
   compact(list(
-    database = c(place, list(table = table), told),
+    database = c(place, list(table = table), spec),
     unit = study$unit,
     absent_codes = some(codes_to_plan(codes$all)),
     codes_of_columns = some(lapply(codes$columns, codes_to_plan)),

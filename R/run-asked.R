@@ -26,11 +26,11 @@ asked_to_pour <- function(data, called, env, ...) {
   given <- as.list(substitute(list(...)))[-1]
   names <- if (is.null(names(given))) rep("", length(given)) else names(given)
   is_told <- names %in% setdiff(names(formals(study)), "data")
-  told <- stats::setNames(
+  changed <- stats::setNames(
     lapply(which(is_told & names != "unit"), function(i) ...elt(i)),
     names[is_told & names != "unit"]
   )
-  if (any(names == "unit")) told$unit <- bare_name(given$unit, env, "unit")
+  if (any(names == "unit")) changed$unit <- bare_name(given$unit, env, "unit")
   parts <- function() {
     parts_read(function() lapply(which(!is_told), function(i) ...elt(i)))
   }
@@ -39,16 +39,16 @@ asked_to_pour <- function(data, called, env, ...) {
   if (inherits(data, "neatsieve_sieve")) {
     steps <- function() as_sieve(c(list(data), parts()))
     return(new_pour_asked(
-      request_from_plan(study_of_plan(data, plan), told), NULL, steps
+      request_from_plan(study_of_plan(data, plan), changed), NULL, steps
     ))
   }
   spec <- if (is_text(data) && (file.exists(data) || is_pattern(data))) {
     reading_of_plan(parts(), data)
   }
   if (!is.null(spec)) {
-    data <- request_from_plan(spec, told)
-  } else if (length(told)) {
-    data <- request_as_told(data, called, told)
+    data <- request_from_plan(spec, changed)
+  } else if (length(changed)) {
+    data <- request_as_told(data, called, changed)
   }
   new_pour_asked(data, called, function() as_sieve(parts()))
 }

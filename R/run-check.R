@@ -56,25 +56,25 @@ check_one <- function(step, i, checking) {
 # Beside rows, an aggregate is taken over all rows in play by a row step, and
 # subset by subset by an output.
 note_subset_aggregates <- function(bound, typing) {
-  found <- unlist(
+  matches <- unlist(
     lapply(unname(c(bound$nodes, bound$keys)), aggregates_in),
     recursive = FALSE
   )
-  found <- Filter(function(n) is.null(n$over), found)
+  matches <- Filter(function(n) is.null(n$over), matches)
   is_output <- has_effect(bound$step, "records")
-  for (node in unique_nodes(found)) {
-    said <- paste0("`", node$text, "`")
+  for (node in unique_nodes(matches)) {
+    words <- paste0("`", node$text, "`")
     if (is_output) {
       take_note(
         typing$notes,
-        paste0(said, " is taken subset by subset."),
+        paste0(words, " is taken subset by subset."),
         where_of(typing),
         "For all rows in play write `over = \"play\"` in it."
       )
     } else {
       take_note(
         typing$notes,
-        paste0(said, " is taken over all rows in play, not subset by subset."),
+        paste0(words, " is taken over all rows in play, not subset by subset."),
         where_of(typing),
         "Outputs such as `statistics()` and charts take it per subset."
       )
@@ -85,9 +85,9 @@ note_subset_aggregates <- function(bound, typing) {
 # Columns that steps further on will make, so that criteria may cite them
 # before.
 coming_columns <- function(steps) {
-  made <- unlist(lapply(steps, function(step) {
+  results <- unlist(lapply(steps, function(step) {
     fields <- definition_of(step)$fields
     lapply(names(fields), function(name) fields[[name]]$makes(step[[name]]))
   }))
-  stats::setNames(made, made)
+  stats::setNames(results, results)
 }

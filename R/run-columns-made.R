@@ -9,12 +9,12 @@ account_of_column <- function(column, node, vector, old, state) {
     count_changed(if (is.null(state$rows)) old else old[state$rows], vector)
   }
   relation <- relation_of(state)
-  gone <- absent_results(relation, vector, columns_read(node))
+  absent_values <- absent_results(relation, vector, columns_read(node))
   open <- undecided_choices(node)
   counts <- vapply(open, function(choice) {
-    if (gone$absent == 0) 0 else sum(outcomes(relation, list(choice))[[1]] == 2)
+    if (absent_values$absent == 0) 0 else sum(outcomes(relation, list(choice))[[1]] == 2)
   }, 0)
-  new_column_account(column, changed, gone, counts)
+  new_column_account(column, changed, absent_values, counts)
 }
 
 # What is said of a column that was made, once all rows are through.
@@ -125,14 +125,14 @@ count_changed <- function(old, new) {
 note_replaced <- function(accounts, state) {
   accounts <- Filter(function(a) !is.na(a$changed), accounts)
   if (!length(accounts)) return()
-  said <- vapply(accounts, function(a) {
+  words <- vapply(accounts, function(a) {
     paste0("`", a$name, "` (", counted(a$changed, "value"), " changed)")
   }, "")
   take_note(
     state$notes,
     paste0(
       "This step takes the place of ",
-      if (length(accounts) == 1) "column " else "columns ", listed(said, 8), "."
+      if (length(accounts) == 1) "column " else "columns ", listed(words, 8), "."
     ),
     state$where,
     "To keep both give the new column a name of its own."

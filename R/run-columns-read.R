@@ -5,7 +5,7 @@
 names_within <- function(x) {
   waiting <- list(x)
   n <- 1L
-  found <- list()
+  matches <- list()
   while (n > 0L) {
     at <- waiting[[n]]
     n <- n - 1L
@@ -16,25 +16,25 @@ names_within <- function(x) {
     } else if (is.list(at)) {
       names(at)
     }
-    if (length(names)) found[[length(found) + 1L]] <- unique(names)
+    if (length(names)) matches[[length(matches) + 1L]] <- unique(names)
     for (part in if (is.list(at)) unclass(at)) {
       if (!is.list(part) && !is.language(part) && !is.character(part)) next
       n <- n + 1L
       waiting[n] <- list(part)
     }
   }
-  unique(unlist(found))
+  unique(unlist(matches))
 }
 
 texts_of_language <- function(x) {
   if (is.character(x)) return(x)
-  found <- list()
+  matches <- list()
   visit_calls(x, function(call) {
     parts <- as.list(call)
-    found[[length(found) +
+    matches[[length(matches) +
       1L]] <<- unlist(parts[vapply(parts, is.character, NA)])
   })
-  unlist(found)
+  unlist(matches)
 }
 
 # Whether picks go by what columns hold.
@@ -42,13 +42,13 @@ asks_all_columns <- function(x) {
   if (!is.call(x)) {
     return(is.list(x) && any(vapply(unclass(x), asks_all_columns, NA)))
   }
-  found <- FALSE
+  has_one <- FALSE
   visit_calls(x, function(call) {
     head <- call_name(call)
     of_all <- startsWith(head, "row_") &&
       !any(vapply(as.list(call)[-1], is.language, NA))
-    found <<- found || of_all || head %in% c("of_kind", "gapless", "gappy")
-    !found
+    has_one <<- has_one || of_all || head %in% c("of_kind", "gapless", "gappy")
+    !has_one
   })
-  found
+  has_one
 }

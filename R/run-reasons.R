@@ -21,21 +21,21 @@ held_reasons_unsorted <- function(state) {
     known <- reasons_of_holding(h$rows, h)
     if (!is.null(h$reasons)) return(h$reasons[order(places_of_reasons(h))])
     if (!is.null(known)) return(known)
-    met <- count_fates(h$fates, length(h$by))
-    lapply(which(met$counts > 0), function(k) {
+    answer <- count_fates(h$fates, length(h$by))
+    lapply(which(answer$counts > 0), function(k) {
       rows <- function(at) if (is.null(h$rows)) at else h$rows[at]
       frame <- frames[[h$stage]]
       # In another order than the study's the first are looked for among all.
       at <- if (is.unsorted(h$rows) || is.unsorted(frame$source)) {
         places_of_fate(h$fates, k)
       } else {
-        met$first[k, met$first[k, ] > 0]
+        answer$first[k, answer$first[k, ] > 0]
       }
       list(
         step = h$step,
         by = h$by[k],
         because = h$because[k],
-        rows = as_count(met$counts[k]),
+        rows = as_count(answer$counts[k]),
         first = utils::head(sort(source_row_of(frame, rows(at))), 4),
         absent = if (h$because[k] == "unknown") absent_in(h, k, frame, state),
         why = if (h$because[k] == "unknown") {
@@ -124,6 +124,6 @@ counts_of_reasons <- function(holding) {
 # Where each of the reasons stands among those the holding may have.
 places_of_reasons <- function(holding) {
   key <- function(by, because) paste(by, because, sep = "\r")
-  found <- vapply(holding$reasons, function(r) key(r$by, r$because), "")
-  match(found, key(holding$by, holding$because))
+  matches <- vapply(holding$reasons, function(r) key(r$by, r$because), "")
+  match(matches, key(holding$by, holding$because))
 }

@@ -77,7 +77,7 @@ study_of.neatsieve_siftings <- function(data, subset) {
     state$study$name,
     if (!is.null(subset)) paste0(", subset ", subset) else ", as sifted"
   )
-  made <- unclass(new_study(
+  result <- unclass(new_study(
     frame_rows(state$frame, rows, state$visible),
     unit,
     name,
@@ -86,12 +86,12 @@ study_of.neatsieve_siftings <- function(data, subset) {
     reasons = kept_reasons(state$frame, rows, state$visible),
     design = design_among(state$study$design, state$visible)
   ))
-  made["origin"] <- list(list(
+  result["origin"] <- list(list(
     study = state$study$name,
     source = state$study$source,
     sieve = as_sieve(state$steps),
     subset = subset
   ))
-  made$notes <- state$study$notes
-  as_study_object(made)
+  result$notes <- state$study$notes
+  as_study_object(result)
 }

@@ -219,14 +219,14 @@ rows_caption <- function(state) {
   row_steps <- Filter(
     function(s) !is.null(definition_of(s)$caption), state$steps
   )
-  said <- vapply(
+  words <- vapply(
     row_steps,
     function(s) definition_of(s)$caption(spelled_out(s, state$scope)),
     ""
   )
   paste0(
     format_count(n), " of ", counted(total, "row"), " of ", state$study$name,
-    if (length(said)) paste0(": ", paste(said, collapse = "; ")), "."
+    if (length(words)) paste0(": ", paste(words, collapse = "; ")), "."
   )
 }
 

@@ -17,8 +17,8 @@ tables_by_subset <- function(state, make, quick = NULL) {
   if (is.null(state$subsets)) return(make(state$rows, NULL))
   if (!is.null(quick)) return(quick)
   names <- colnames(state$subsets$sets)
-  made <- lapply(names, function(s) make(subset_rows(state, s), s))
-  parts <- names(made[[1]])
+  results <- lapply(names, function(s) make(subset_rows(state, s), s))
+  parts <- names(results[[1]])
   bound <- lapply(seq_along(parts), function(i) {
     tables <- Map(
       function(tables, s) {
@@ -26,12 +26,12 @@ tables_by_subset <- function(state, make, quick = NULL) {
           cbind(data.frame(subset = rep(s, nrow(tables[[i]]))), tables[[i]])
         }
       },
-      made,
+      results,
       names
     )
     tables <- tables[!vapply(tables, is.null, logical(1))]
     if (!length(tables)) {
-      return(cbind(data.frame(subset = character()), made[[1]][[i]]))
+      return(cbind(data.frame(subset = character()), results[[1]][[i]]))
     }
     subsets_below_other(tables)
   })

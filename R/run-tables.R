@@ -33,9 +33,9 @@ study_of_table <- function(table, where, notes) {
       }
     )
   }
-  made <- with_notes_to(notes, where, study_facts(table$path))
-  made$name <- basename(table$path)
-  made
+  result <- with_notes_to(notes, where, study_facts(table$path))
+  result$name <- basename(table$path)
+  result
 }
 
 # What is said while an expression is read goes among other notes.
@@ -43,8 +43,8 @@ with_notes_to <- function(notes, where, reading) {
   withCallingHandlers(
     reading,
     neatsieve_note = function(note) {
-      said <- note$note
-      take_note(notes, said$problem, c(where, said$where), said$instead)
+      words <- note$note
+      take_note(notes, words$problem, c(where, words$where), words$instead)
       invokeRestart("muffleMessage")
     }
   )
@@ -150,8 +150,8 @@ check_one_per_key <- function(key, other, several, typing) {
 # Keys of several rows, and how many rows each.
 keys_again <- function(frame, key) {
   first <- alike_rows(new_memory_relation(frame), key)
-  gone <- Reduce(`|`, lapply(frame$columns[key], is.na))
-  shown <- unique(first[first != seq_along(first) & !gone])
+  is_absent <- Reduce(`|`, lapply(frame$columns[key], is.na))
+  shown <- unique(first[first != seq_along(first) & !is_absent])
   list(
     values = lapply(frame$columns[key], `[`, shown),
     rows = vapply(shown, function(row) sum(first == row), 0)
@@ -170,18 +170,18 @@ value_shown <- function(x) {
 # Tables of the session among a sieve's steps, and files: each as its step's
 # number and field.
 tables_of_sieve <- function(sieve) {
-  found <- list()
+  matches <- list()
   for (i in seq_along(
     sieve
   )) {
     for (field in names(definition_of(sieve[[i]])$fields)) {
       value <- sieve[[i]][[field]]
       if (inherits(value, "neatsieve_other_table")) {
-        found <- c(found, list(list(step = i, field = field, table = value)))
+        matches <- c(matches, list(list(step = i, field = field, table = value)))
       }
     }
   }
-  found
+  matches
 }
 session_tables <- function(sieve) {
   Filter(
@@ -195,7 +195,7 @@ session_tables <- function(sieve) {
 # The run with those rows alone where the condition of an output is yes.
 rows_narrowed <- function(state, where) {
   if (is.null(where)) return(state)
-  found <- screened(
+  matches <- screened(
     relation_of(state),
     list(where = where),
     FALSE,
@@ -203,7 +203,7 @@ rows_narrowed <- function(state, where) {
     state$notes,
     state$where
   )
-  unknown <- found$counts[, "unknown"]
+  unknown <- matches$counts[, "unknown"]
   if (unknown > 0) {
     take_note(
       state$notes,
@@ -218,5 +218,5 @@ rows_narrowed <- function(state, where) {
       )
     )
   }
-  put_in_play(found$rows, state)
+  put_in_play(matches$rows, state)
 }

@@ -170,7 +170,7 @@ without_by <- function(kind, lang) {
 
 without_where <- function(kind, lang) {
   if (is_fixed_value(lang)) return("`where` is a condition; leave it out.")
-  said <- if (is.symbol(lang)) {
+  words <- if (is.symbol(lang)) {
     lang_text(lang)
   } else {
     paste0("(", lang_text(lang), ")")

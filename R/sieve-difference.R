@@ -68,10 +68,10 @@ differences_of_steps <- function(a, b) {
     }
     changes_of_step(a[[i]], b[[j]], j)
   })
-  gone <- setdiff(seq_along(a), pairs$of_b)
+  other_columns <- setdiff(seq_along(a), pairs$of_b)
   lines <- c(
     lines,
-    lapply(gone, function(i) {
+    lapply(other_columns, function(i) {
       new_difference("gone", i, a[[i]]$kind, before = one_line(a[[i]]))
     })
   )
@@ -245,7 +245,7 @@ difference_words <- function(x) {
       paste0(part, " was ", x$before, " and is ", x$after)
     )
   )
-  said <- ifelse(
+  words <- ifelse(
     x$what == "added",
     paste0(" came in: ", x$after),
     ifelse(
@@ -254,5 +254,5 @@ difference_words <- function(x) {
       ifelse(x$what == "moved", paste0(" stood as ", x$before), changed)
     )
   )
-  paste0(where, ifelse(x$what == "changed", ":", ""), said, ".")
+  paste0(where, ifelse(x$what == "changed", ":", ""), words, ".")
 }

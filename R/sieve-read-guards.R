@@ -77,9 +77,9 @@ refuse_many_parts_of_plan <- function(spec, path) {
 
 # A plan is one document: what stood in a second one would be left out.
 refuse_second_document <- function(lines, path) {
-  told <- which(nzchar(trimws(lines)) & !grepl("^\\s*#|^%", lines))
+  changed <- which(nzchar(trimws(lines)) & !grepl("^\\s*#|^%", lines))
   marks <- which(grepl("^---(\\s|$)", lines))
-  again <- marks[marks > min(told, Inf)]
+  again <- marks[marks > min(changed, Inf)]
   if (length(again)) {
     stop_neatly(
       "plan",

@@ -40,9 +40,9 @@ guard_step_words <- function(calls, env) {
 
 # Whether the caller has a function of that name that does not come with R.
 is_own_function <- function(name, env) {
-  found <- get0(name, envir = env, mode = "function")
-  if (is.null(found)) return(FALSE)
-  home <- environmentName(topenv(environment(found)))
-  !is.primitive(found) &&
+  matches <- get0(name, envir = env, mode = "function")
+  if (is.null(matches)) return(FALSE)
+  home <- environmentName(topenv(environment(matches)))
+  !is.primitive(matches) &&
     !home %in% c("base", "stats", "graphics", "utils", "methods")
 }

@@ -22,21 +22,21 @@ reading_problems <- function(read, layout) {
       read$lines_of(told$rows), told$name, told$texts, "absent"
     )
   })
-  found <- read$facts$problems
+  matches <- read$facts$problems
   became <- c(
     blank_line = "left out",
     behind_quote = "taken as written, with its quotes",
     comment_line = "left out", filled = "filled with absent values"
   )
-  said <- found$what %in% names(became)
+  words <- matches$what %in% names(became)
   column <- as.character(ifelse(
-    found$what == "behind_quote", layout$names[found$column], NA
+    matches$what == "behind_quote", layout$names[matches$column], NA
   ))
   problems <- new_reading_account(
-    found$line[said],
-    column[said],
-    found$text[said],
-    unname(became[found$what[said]])
+    matches$line[words],
+    column[words],
+    matches$text[words],
+    unname(became[matches$what[words]])
   )
   header <- if (length(layout$repaired)) {
     new_reading_account(
@@ -75,7 +75,7 @@ with_lines_around <- function(account, layout, facts) {
     )
   }
   if (!length(unlist(c(around$above, around$below)))) return(account)
-  found <- lapply(seq_along(around$above), function(k) {
+  matches <- lapply(seq_along(around$above), function(k) {
     lines <- lines_of(k)
     if (is_chain(layout$source)) {
       cbind(file = rep(layout$source$shown[k], nrow(lines)), lines)
@@ -83,7 +83,7 @@ with_lines_around <- function(account, layout, facts) {
       lines
     }
   })
-  all <- one_below_other(c(list(account), found))
+  all <- one_below_other(c(list(account), matches))
   file <- if (is_chain(layout$source)) {
     match(all$file, layout$source$shown)
   } else {
@@ -96,8 +96,8 @@ with_lines_around <- function(account, layout, facts) {
 
 # Lines that were left out and texts behind quotes, in the notes of a reading.
 note_problems <- function(notes, read, layout) {
-  found <- read$facts$problems
-  filled <- found$line[found$what == "filled"]
+  matches <- read$facts$problems
+  filled <- matches$line[matches$what == "filled"]
   if (length(filled)) {
     take_note(
       notes,
@@ -109,7 +109,7 @@ note_problems <- function(notes, read, layout) {
       layout$where
     )
   }
-  blank <- found$line[found$what == "blank_line"]
+  blank <- matches$line[matches$what == "blank_line"]
   if (length(blank)) {
     take_note(
       notes,
@@ -121,7 +121,7 @@ note_problems <- function(notes, read, layout) {
       "A row of absent values needs its delimiters."
     )
   }
-  behind <- which(found$what == "behind_quote")
+  behind <- which(matches$what == "behind_quote")
   if (length(behind)) {
     first <- behind[1]
     take_note(
@@ -129,9 +129,9 @@ note_problems <- function(notes, read, layout) {
       paste0(
         counted(length(behind), "value"),
         " with text behind a closing quote, taken ", "as written: ",
-        found$text[first], " on ",
-        line_words(found$line[first], layout, read$facts$parts), ", column `",
-        layout$names[found$column[first]], "`."
+        matches$text[first], " on ",
+        line_words(matches$line[first], layout, read$facts$parts), ", column `",
+        layout$names[matches$column[first]], "`."
       ),
       layout$where,
       "Quote the whole value, and double the quotes in it."

@@ -37,8 +37,8 @@ read_columns <- function(layout, readings, reading) {
   check_facts(facts, layout)
   columns <- Map(
     function(name, at, read_as) {
-      told <- if (read_as == "number") told_numbers else told_texts
-      told(reader, at, name, reading, layout)
+      account <- if (read_as == "number") told_numbers else told_texts
+      account(reader, at, name, reading, layout)
     },
     names(readings),
     match(names(readings), layout$names),
@@ -226,38 +226,38 @@ told_numbers <- function(reader, at, name, reading, layout, kept = NULL) {
 
 told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
   facts <- core_text_column_facts(reader, at)
-  met <- core_text_distinct(reader, at, 1)
-  gone <- empty_gone(facts, met, name, reading, layout)
-  met$count[gone] <- 0
+  distinct <- core_text_distinct(reader, at, 1)
+  absent_values <- empty_gone(facts, distinct, name, reading, layout)
+  distinct$count[absent_values] <- 0
   codes <- if (is.null(kept)) {
-    core_text_codes(reader, at, gone)
+    core_text_codes(reader, at, absent_values)
   } else {
-    without(kept$values, gone)
+    without(kept$values, absent_values)
   }
-  check_utf8(met$text, codes, name, layout)
+  check_utf8(distinct$text, codes, name, layout)
   absent_codes <- c(
     layout$column_codes[[name]],
     limit_codes(
-      met$text, reading$kinds[[name]], layout$form$mark, layout$thousands
+      distinct$text, reading$kinds[[name]], layout$form$mark, layout$thousands
     )
   )
-  is_met <- met$count > 0 & !met$text %in% absent_codes
-  told <- told_of_texts(
-    met$text[is_met], met$count[is_met], name, reading, layout
+  is_met <- distinct$count > 0 & !distinct$text %in% absent_codes
+  account <- told_of_texts(
+    distinct$text[is_met], distinct$count[is_met], name, reading, layout
   )
-  values <- told$values
+  values <- account$values
   if (!all(is_met)) {
     at_met <- cumsum(is_met)
     at_met[!is_met] <- NA
     values <- values[at_met]
   }
   vector <- core_text_spread(codes, values)
-  attributes(vector) <- attributes(told$values)
-  stays <- if (!is.null(told$stays)) {
-    c(told$stays, row = match(match(told$stays$text, met$text), codes))
+  attributes(vector) <- attributes(account$values)
+  stays <- if (!is.null(account$stays)) {
+    c(account$stays, row = match(match(account$stays$text, distinct$text), codes))
   }
   odd <- if (is.null(kept)) {
-    odd_rows(codes, match(told$unread, met$text))
+    odd_rows(codes, match(account$unread, distinct$text))
   } else {
     kept$odd
   }
@@ -266,13 +266,13 @@ told_texts <- function(reader, at, name, reading, layout, kept = NULL) {
     vector,
     reading$kinds[[name]],
     rows = odd$row,
-    texts = met$text[odd$code],
+    texts = distinct$text[odd$code],
     coded = if (is.character(vector) && all(is_met)) {
-      list(codes = codes, values = met$text)
+      list(codes = codes, values = distinct$text)
     },
     stays = stays,
-    present = sum(met$count[is_met][!is.na(told$values)]),
-    reasons = reasons_of_codes(codes, met$text, absent_codes)
+    present = sum(distinct$count[is_met][!is.na(account$values)]),
+    reasons = reasons_of_codes(codes, distinct$text, absent_codes)
   )
 }
 
@@ -292,10 +292,10 @@ empty_gone <- function(facts, met, name, reading, layout) {
     met$count > 0 &
     !met$text %in% layout$column_codes[[name]] &
     validUTF8(met$text)
-  told <- told_of_texts(
+  account <- told_of_texts(
     met$text[others], met$count[others], name, reading, layout
   )
-  is_text <- is.character(told$values) || is.factor(told$values)
+  is_text <- is.character(account$values) || is.factor(account$values)
   if (empty_is_absent(facts, layout, is_text)) {
     match("", met$text, nomatch = 0L)
   } else {

@@ -306,16 +306,16 @@ note_read_whole <- function(notes, data, why, where) {
 }
 
 stop_on_study <- function(e, asked) {
-  said <- first_line(conditionMessage(e))
+  message <- first_line(conditionMessage(e))
   hint <- if (!is.null(asked$query) &&
-    grepl("does not exist|syntax error", said)) {
+    grepl("does not exist|syntax error", message)) {
     "Check the query: one SELECT, with names that the database has."
   } else {
-    database_hint(said)
+    database_hint(message)
   }
   stop_neatly(
     "study",
-    paste0("The database says: ", sub("[.]$", "", said), "."),
+    paste0("The database says: ", sub("[.]$", "", message), "."),
     database_place(asked),
     hint
   )

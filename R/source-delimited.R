@@ -83,7 +83,7 @@ read_opened <- function(opened, reading) {
 note_header <- function(notes, layout) {
   repaired <- layout$repaired
   if (!length(repaired)) return()
-  said <- paste0(
+  words <- paste0(
     ifelse(
       trimws(repaired) == "",
       paste("the empty name of column", match(names(repaired), layout$names)),
@@ -93,7 +93,7 @@ note_header <- function(notes, layout) {
   )
   take_note(
     notes,
-    paste0("The header was mended: ", listed(said, 6), "."),
+    paste0("The header was mended: ", listed(words, 6), "."),
     layout$where,
     "Mend the file to choose other names."
   )
@@ -196,12 +196,12 @@ first_readings <- function(layout, kinds, wanted) {
   kinds <- kinds[setdiff(
     names(kinds), c(names(layout$column_codes), names(layout$part_columns))
   )]
-  told <- vapply(
+  facts <- vapply(
     kinds[intersect(names(kinds), wanted)],
     function(kind) is_text(kind) && kind %in% c("number", "whole"),
     NA
   )
-  readings[names(told)[told]] <- "number"
+  readings[names(facts)[facts]] <- "number"
   open <- setdiff(
     wanted,
     c(names(kinds), names(layout$column_codes), names(layout$part_columns))
@@ -222,9 +222,9 @@ first_readings <- function(layout, kinds, wanted) {
   # By place: looking names up one by one takes long where there are very many.
   places <- match(open, layout$names)
   of_numbers <- vapply(places, function(at) {
-    met <- core_text_distinct(reader, at, 1)
-    is_number <- !is.na(numbers_from_text(met$text, layout$form$mark))
-    any(is_number) && sum(met$count[is_number]) >= 0.9 * sum(met$count)
+    distinct <- core_text_distinct(reader, at, 1)
+    is_number <- !is.na(numbers_from_text(distinct$text, layout$form$mark))
+    any(is_number) && sum(distinct$count[is_number]) >= 0.9 * sum(distinct$count)
   }, NA)
   readings[match(open[of_numbers], wanted)] <- "number"
   readings

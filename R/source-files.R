@@ -32,8 +32,8 @@ files_asked <- function(data, source = NULL) {
   }
   is_one <- length(data) == 1 && !is_pattern(data) && !is_folder(data)
   if (is_one && is.null(source)) return(data)
-  found <- lapply(data, files_of)
-  paths <- unlist(lapply(found, `[[`, "paths"))
+  matches <- lapply(data, files_of)
+  paths <- unlist(lapply(matches, `[[`, "paths"))
   refuse_twice(paths)
   if (any(vapply(paths, is_stream, NA))) {
     stop_neatly(
@@ -44,7 +44,7 @@ files_asked <- function(data, source = NULL) {
     )
   }
   new_files(
-    paths, data, folder_keys(paths), unlist(lapply(found, `[[`, "left_out"))
+    paths, data, folder_keys(paths), unlist(lapply(matches, `[[`, "left_out"))
   )
 }
 
@@ -62,9 +62,9 @@ files_of <- function(one) {
 }
 
 files_of_pattern <- function(pattern) {
-  found <- Sys.glob(path.expand(pattern))
-  found <- sort(found[!dir.exists(found)], method = "radix")
-  if (length(found)) return(found)
+  matches <- Sys.glob(path.expand(pattern))
+  matches <- sort(matches[!dir.exists(matches)], method = "radix")
+  if (length(matches)) return(matches)
   folder <- dirname(pattern)
   there <- if (dir.exists(folder)) {
     setdiff(list.files(folder), list.dirs(folder, FALSE, FALSE))
@@ -220,12 +220,12 @@ refuse_clash <- function(made, there) {
 source_texts <- function(source, paths) {
   names <- short_names(paths)
   if (is.null(names(source)) || names(source) == "") return(names)
-  found <- tryCatch(
+  result <- tryCatch(
     regmatches(names, regexec(source, names, perl = TRUE)),
     error = function(e) NULL,
     warning = function(w) NULL
   )
-  if (is.null(found) || any(lengths(found) > 2)) {
+  if (is.null(result) || any(lengths(result) > 2)) {
     stop_neatly(
       "study",
       paste0(
@@ -235,16 +235,16 @@ source_texts <- function(source, paths) {
       "Write `source = c(month = \"visits-(.*)[.]csv\")`."
     )
   }
-  if (any(lengths(found) == 0)) {
+  if (any(lengths(result) == 0)) {
     stop_neatly(
       "study",
       paste0(
         "The pattern of `source` does not fit ",
-        quoted(names[lengths(found) == 0][1]), "."
+        quoted(names[lengths(result) == 0][1]), "."
       ),
       NULL,
       "It has to fit the name of every file."
     )
   }
-  vapply(found, function(f) f[length(f)], "")
+  vapply(result, function(f) f[length(f)], "")
 }

@@ -8,16 +8,16 @@
 calls_that_read <- function(layout) {
   reading <- layout$reading
   if (is_chain(layout$source) || is.null(reading)) return(NULL)
-  found <- tryCatch(
+  result <- tryCatch(
     found_around(layout$source, reading),
     error = function(e) NULL
   )
-  is_around <- length(found) > 0 && is_read_with(layout, found)
+  is_around <- length(result) > 0 && is_read_with(layout, result)
   calls <- if (is_around) {
-    c("stand around the table" = call_of_study(layout, found))
+    c("stand around the table" = call_of_study(layout, result))
   }
-  if (is_around && is.null(found$footer)) return(calls)
-  filled <- c(found[names(found) != "footer"], list(ragged = "fill"))
+  if (is_around && is.null(result$footer)) return(calls)
+  filled <- c(result[names(result) != "footer"], list(ragged = "fill"))
   c(
     calls,
     if (is_read_with(layout, filled)) {
@@ -35,11 +35,11 @@ note_title <- function(layout, notes) {
     is_chain(layout$source)) {
     return()
   }
-  found <- tryCatch(
+  result <- tryCatch(
     found_around(layout$source, reading),
     error = function(e) NULL
   )
-  if (!length(found) || !is_read_with(layout, found)) return()
+  if (!length(result) || !is_read_with(layout, result)) return()
   take_note(
     notes,
     paste0(
@@ -47,7 +47,7 @@ note_title <- function(layout, notes) {
       ", and most lines hold several values: it may be a title."
     ),
     layout$where,
-    paste0("If it is: `", call_of_study(layout, found), "`.")
+    paste0("If it is: `", call_of_study(layout, result), "`.")
   )
 }
 
@@ -57,20 +57,20 @@ found_around <- function(source, reading) {
   if (source$start > 0) bytes <- bytes[-seq_len(source$start)]
   starts <- line_starts(bytes)
   lines <- texts_of_lines(bytes, utils::head(starts, 200))
-  told <- list()
+  notes <- list()
   if (!nzchar(reading$comment) && any(startsWith(lines, "#"))) {
-    told$comment <- reading$comment <- "#"
+    notes$comment <- reading$comment <- "#"
   }
   seen <- fields_of_lines(bytes, starts, reading)
-  if (is.null(seen)) return(told)
+  if (is.null(seen)) return(notes)
   if (is.null(reading$delimiter)) reading$delimiter <- seen$delimiter
   above <- first_usual(seen) - 1
   # Comments above the header are left out as such.
   titles <- seen$fields[seq_len(above)] > 0
-  if (is.null(reading$skip) && any(titles, na.rm = TRUE)) told$skip <- above
+  if (is.null(reading$skip) && any(titles, na.rm = TRUE)) notes$skip <- above
   below <- lines_below(source, seen, reading)
-  if (is.null(reading$footer) && below > 0) told$footer <- below
-  told
+  if (is.null(reading$footer) && below > 0) notes$footer <- below
+  notes
 }
 
 # How many lines at the end have another number of values than most.
@@ -109,10 +109,10 @@ is_read_with <- function(layout, told) {
 }
 
 call_of_study <- function(layout, told) {
-  said <- vapply(told, value_code, "")
+  words <- vapply(told, value_code, "")
   paste0(
     "study(", value_code(layout$source$shown), ", ",
-    paste(names(told), "=", said, collapse = ", "), ")"
+    paste(names(told), "=", words, collapse = ", "), ")"
   )
 }
 

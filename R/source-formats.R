@@ -79,8 +79,8 @@ format_of_path <- function(path) {
   ending <- tolower(sub(
     ".*[.]", "", sub("[.](gz|bz2|xz|zst)$", "", basename(path))
   ))
-  found <- format_endings()[ending]
-  if (is.na(found)) "text" else unname(found)
+  matches <- format_endings()[ending]
+  if (is.na(matches)) "text" else unname(matches)
 }
 format_endings <- function() {
   if (is.null(language_cache$format_endings)) {
@@ -194,19 +194,19 @@ read_workbook <- function(path, reading, where) {
 # A text that stands for absent, or for an infinite number, among numbers or
 # dates makes no text of them.
 workbook_column <- function(cells, codes) {
-  gone <- vapply(cells, function(v) length(v) == 0 || is.na(v[1]), NA)
-  is_text <- vapply(cells, is.character, NA) & !gone
+  is_absent <- vapply(cells, function(v) length(v) == 0 || is.na(v[1]), NA)
+  is_text <- vapply(cells, is.character, NA) & !is_absent
   texts <- vapply(cells[is_text], as.character, "")
   endless <- match(texts, c("Inf", "-Inf"))
-  if (any(is_text) && (!all(is_text | gone) || !anyNA(endless))) {
-    gone[is_text] <- texts %in% codes
+  if (any(is_text) && (!all(is_text | is_absent) || !anyNA(endless))) {
+    is_absent[is_text] <- texts %in% codes
     cells[is_text] <- ifelse(is.na(endless), cells[is_text], list(Inf, -Inf)[endless])
   }
-  present <- cells[!gone]
+  present <- cells[!is_absent]
   all_are <- function(is) length(present) > 0 && all(vapply(present, is, NA))
   spread <- function(values, absent) {
     out <- rep(absent, length(cells))
-    out[!gone] <- values
+    out[!is_absent] <- values
     out
   }
   if (all_are(is.logical)) return(spread(unlist(present), NA))
@@ -296,11 +296,11 @@ table_of_json <- function(text) {
   if (!is.data.frame(table) || !grepl("\"NA\"", text, fixed = TRUE)) {
     return(table)
   }
-  gone <- vapply(table, function(x) is.logical(x) && all(is.na(x)), NA)
-  if (any(gone)) {
+  is_absent <- vapply(table, function(x) is.logical(x) && all(is.na(x)), NA)
+  if (any(is_absent)) {
     text <- gsub("\"NA\"", "\"\\u0001NA\"", text, fixed = TRUE)
     marked <- jsonlite::fromJSON(text, flatten = TRUE)
-    table[gone] <- lapply(marked[gone], function(x) {
+    table[is_absent] <- lapply(marked[is_absent], function(x) {
       if (is.character(x)) sub("^\001NA$", "NA", x) else x
     })
   }

@@ -24,15 +24,15 @@ columns_found <- function(pass, supposed, layout, reading) {
   list(
     as_supposed = !length(other),
     supposed = lapply(stats::setNames(nm = other), function(name) {
-      told <- pass$told[[name]]
+      account <- pass$told[[name]]
       empty <- empty_is_gone(
-        pass$reader, name, layout, is.null(told) || is.character(told$values)
+        pass$reader, name, layout, is.null(account) || is.character(account$values)
       )$is_gone
-      if (is.null(told)) {
+      if (is.null(account)) {
         new_supposed(name, "text", character(), no_empty = empty)
       } else {
         supposed_like(
-          name, supposed[[name]]$read_as, told$values, reading, layout, empty
+          name, supposed[[name]]$read_as, account$values, reading, layout, empty
         )
       }
     })
@@ -40,9 +40,9 @@ columns_found <- function(pass, supposed, layout, reading) {
 }
 
 is_as_supposed <- function(pass, one, layout) {
-  told <- pass$told[[one$name]]
-  if (is.null(told)) return(FALSE)
-  if (kind_of_vector(told$values) != kind_of_vector(one$like)) return(FALSE)
+  account <- pass$told[[one$name]]
+  if (is.null(account)) return(FALSE)
+  if (kind_of_vector(account$values) != kind_of_vector(one$like)) return(FALSE)
   if (one$read_as == "number") return(TRUE)
   empty <- empty_is_gone(pass$reader, one$name, layout, is.null(one$turn))
   !empty$occurs || empty$is_gone == one$no_empty

@@ -13,9 +13,9 @@ write_kept_text <- function(layout, reading, path, about) {
   for (attempt in 1:3) {
     pass <- kept_pass(layout, supposed, path, about)
     if (pass$rows == 0) return(NULL)
-    found <- columns_found(pass, supposed, layout, reading)
-    if (found$as_supposed) return(pass)
-    supposed[names(found$supposed)] <- found$supposed
+    columns <- columns_found(pass, supposed, layout, reading)
+    if (columns$as_supposed) return(pass)
+    supposed[names(columns$supposed)] <- columns$supposed
   }
   not_as_supposed()
 }
@@ -110,11 +110,11 @@ add_row_group <- function(table, path, about, is_first) {
 
 # What a kept file says of the text it was made of; NULL for any other file.
 kept_about <- function(path) {
-  met <- tryCatch(
+  answer <- tryCatch(
     nanoparquet::read_parquet_metadata(path)$file_meta_data$key_value_metadata,
     error = function(e) NULL
   )
-  met <- if (length(met)) met[[1]]
-  told <- met$value[match(kept_mark, met$key)]
-  if (length(told) && !is.na(told)) told
+  answer <- if (length(answer)) answer[[1]]
+  facts <- answer$value[match(kept_mark, answer$key)]
+  if (length(facts) && !is.na(facts)) facts
 }

@@ -20,21 +20,21 @@ unlabelled_table <- function(data, where) {
   if (!any(is_one)) {
     return(list(data = data, reasons = list(), labels = list(), notes = list()))
   }
-  made <- Map(unlabelled_column, columns[is_one], names(data)[is_one])
+  results <- Map(unlabelled_column, columns[is_one], names(data)[is_one])
   notes <- new_notebook()
-  for (name in names(made)) {
-    lost <- made[[name]]$lost
+  for (name in names(results)) {
+    lost <- results[[name]]$lost
     if (length(lost)) {
       take_note(
         notes, paste0("Column `", name, "` ", lost$said, "."), where, lost$way
       )
     }
   }
-  data[is_one] <- lapply(made, `[[`, "values")
+  data[is_one] <- lapply(results, `[[`, "values")
   list(
     data = data,
-    reasons = compact(lapply(made, `[[`, "reasons")),
-    labels = compact(lapply(made, `[[`, "label")),
+    reasons = compact(lapply(results, `[[`, "reasons")),
+    labels = compact(lapply(results, `[[`, "label")),
     notes = notes$notes
   )
 }
@@ -45,15 +45,15 @@ unlabelled_column <- function(x, name) {
   plain <- as.vector(unclass(x))
   # A blank text is a missing one there.
   if (is.character(plain)) plain[plain %in% ""] <- NA
-  gone <- why_missing(x, plain, labels)
-  plain[!is.na(gone)] <- NA
-  reasons <- if (any(!is.na(gone))) {
-    factor(gone, levels = unique(gone[!is.na(gone)]))
+  absent_values <- why_missing(x, plain, labels)
+  plain[!is.na(absent_values)] <- NA
+  reasons <- if (any(!is.na(absent_values))) {
+    factor(absent_values, levels = unique(absent_values[!is.na(absent_values)]))
   }
   # A declared reason that no value has is one all the same.
   declared <- names(labels_of_missing(x, labels))
   if (length(declared)) {
-    reasons <- factor(gone, levels = union(declared, gone[!is.na(gone)]))
+    reasons <- factor(absent_values, levels = union(declared, absent_values[!is.na(absent_values)]))
   }
   of_values <- labels[!is.na(labels) &
     !labels %in% values_of_missing(x, labels)]

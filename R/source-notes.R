@@ -73,19 +73,19 @@ note_unread <- function(notes, told, where) {
 unread_ways <- function(form, met, many) {
   column <- lang_text(as.name(met$name))
   vapply(form$ways, function(way) {
-    told <- way$told(column)
+    note <- way$told(column)
     # A kind that was told with a sign is not told with another.
-    if (is_text(met$asked) && any(startsWith(as.character(told), "kinds"))) {
-      told <- NULL
+    if (is_text(met$asked) && any(startsWith(as.character(note), "kinds"))) {
+      note <- NULL
     }
-    if (!many && any(grepl("decimal = \",\"", told, fixed = TRUE))) {
+    if (!many && any(grepl("decimal = \",\"", note, fixed = TRUE))) {
       way <- both_marks_way()
-      told <- NULL
+      note <- NULL
     }
-    said <- paste0(
+    words <- paste0(
       if (nzchar(way$when)) paste0(way$when, " "),
-      if (!is.null(told)) {
-        paste0("give `", told, "`.")
+      if (!is.null(note)) {
+        paste0("give `", note, "`.")
       } else {
         paste0(
           "keep the text with `kinds = list(", column,
@@ -93,7 +93,7 @@ unread_ways <- function(form, met, many) {
         )
       }
     )
-    paste0(toupper(substr(said, 1, 1)), substring(said, 2))
+    paste0(toupper(substr(words, 1, 1)), substring(words, 2))
   }, "")
 }
 
@@ -101,7 +101,7 @@ unread_ways <- function(form, met, many) {
 # three rows of each.
 where_texts_stand <- function(told) {
   distinct <- unique(told$texts)
-  said <- vapply(utils::head(distinct, 4), function(text) {
+  words <- vapply(utils::head(distinct, 4), function(text) {
     rows <- told$rows[told$texts == text]
     first <- format_count(utils::head(rows, 3))
     more <- length(rows) - length(first)
@@ -111,5 +111,5 @@ where_texts_stand <- function(told) {
     )
   }, "", USE.NAMES = FALSE)
   rest <- length(distinct) - 4
-  c(said, if (rest > 0) counted(rest, "more text"))
+  c(words, if (rest > 0) counted(rest, "more text"))
 }

@@ -49,7 +49,7 @@ open_column <- function(texts, name, reading) {
   texts[texts %in% c("", reading$absent_codes)] <- NA
   if (!length(distinct)) return(rep(NA, length(texts)))
   at <- match(texts, distinct)
-  told <- told_of_texts(
+  account <- told_of_texts(
     distinct,
     tabulate(at, length(distinct)),
     name,
@@ -57,7 +57,7 @@ open_column <- function(texts, name, reading) {
     list(form = list(mark = "."), thousands = NULL)
   )
   # One text among numbers keeps them texts, as in every workbook.
-  if (length(told$unread)) texts else told$values[at]
+  if (length(account$unread)) texts else account$values[at]
 }
 
 # Streams, and files, which are a stream between two marks. Whole numbers of 64

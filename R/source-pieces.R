@@ -34,22 +34,22 @@ supposed_columns <- function(layout, reading) {
   next_part(reader, layout)
   lapply(stats::setNames(nm = names), function(name) {
     at <- match(name, names)
-    met <- core_text_distinct(reader, at, 1)
-    gone <- met$text %in% layout$column_codes[[name]] | !validUTF8(met$text)
+    distinct <- core_text_distinct(reader, at, 1)
+    is_absent <- distinct$text %in% layout$column_codes[[name]] | !validUTF8(distinct$text)
     no_empty <- empty_gone(
-      core_text_column_facts(reader, at), met, name, reading, layout
+      core_text_column_facts(reader, at), distinct, name, reading, layout
     ) >
       0
-    if (no_empty) gone <- gone | met$text == ""
+    if (no_empty) is_absent <- is_absent | distinct$text == ""
     if (read_as[[name]] == "number") {
       return(new_supposed(
-        name, "number", numbers_like(met$text, reading$kinds[[name]], layout)
+        name, "number", numbers_like(distinct$text, reading$kinds[[name]], layout)
       ))
     }
-    told <- told_of_texts(
-      met$text[!gone], met$count[!gone], name, reading, layout
+    account <- told_of_texts(
+      distinct$text[!is_absent], distinct$count[!is_absent], name, reading, layout
     )
-    supposed_like(name, "text", told$values, reading, layout, no_empty)
+    supposed_like(name, "text", account$values, reading, layout, no_empty)
   })
 }
 
@@ -132,26 +132,26 @@ piece_of_columns <- function(
       raw[[name]] <- values[[name]] <- as.double(core_text_piece(reader, at, rows))
       next
     }
-    met <- texts_so_far(reader, at, one, layout, texts)
+    distinct <- texts_so_far(reader, at, one, layout, texts)
     if (!keeps_rows &&
       !is.null(one$turn) &&
-      !is.character(met$values) &&
-      !length(met$odd)) {
+      !is.character(distinct$values) &&
+      !length(distinct$odd)) {
       raw[[name]] <- integer()
-      values[[name]] <- core_text_piece_spread(reader, at, rows, met$values)
-      attributes(values[[name]]) <- attributes(met$values)
+      values[[name]] <- core_text_piece_spread(reader, at, rows, distinct$values)
+      attributes(values[[name]]) <- attributes(distinct$values)
       next
     }
     raw[[name]] <- codes <- as.integer(core_text_piece(reader, at, rows))
     if (is.null(one$turn)) {
-      codes <- without(codes, met$gone)
-      coded[[name]] <- list(codes = codes, values = met$text)
+      codes <- without(codes, distinct$gone)
+      coded[[name]] <- list(codes = codes, values = distinct$text)
       # Nothing reads the texts of a piece but by their codes.
       values[[name]] <- codes
     } else {
-      odd[[name]] <- odd_rows(codes, met$odd)
-      values[[name]] <- core_text_spread(codes, met$values)
-      attributes(values[[name]]) <- attributes(met$values)
+      odd[[name]] <- odd_rows(codes, distinct$odd)
+      values[[name]] <- core_text_spread(codes, distinct$values)
+      attributes(values[[name]]) <- attributes(distinct$values)
     }
   }
   core_text_drop(reader, rows)
@@ -175,14 +175,14 @@ texts_so_far <- function(reader, at, one, layout, texts) {
   more <- core_text_distinct(reader, at, from)$text
   if (!length(more)) return(known)
   if (!all(validUTF8(more))) not_as_supposed()
-  gone <- more %in% layout$column_codes[[one$name]] |
+  is_absent <- more %in% layout$column_codes[[one$name]] |
     (one$no_empty & more == "")
   known$text <- c(known$text, more)
-  known$gone <- c(known$gone, from - 1L + which(gone))
+  known$gone <- c(known$gone, from - 1L + which(is_absent))
   if (!is.null(one$turn)) {
     values <- one$turn(more)
-    values[gone] <- NA
-    known$odd <- c(known$odd, from - 1L + which(is.na(values) & !gone))
+    values[is_absent] <- NA
+    known$odd <- c(known$odd, from - 1L + which(is.na(values) & !is_absent))
     known$values <- if (length(known$values)) {
       c(known$values, values)
     } else {
@@ -206,12 +206,12 @@ told_when_read <- function(reader, supposed, kept, reading, layout) {
     if (!all(validUTF8(core_text_distinct(reader, at, 1)$text))) {
       not_as_supposed()
     }
-    told <- told_texts(reader, at, one$name, reading, layout, kept[[one$name]])
+    account <- told_texts(reader, at, one$name, reading, layout, kept[[one$name]])
     # A note on it names a row.
-    if (!is.null(told$stays) && !has_form(told$stays$form, "leading_zero")) {
+    if (!is.null(account$stays) && !has_form(account$stays$form, "leading_zero")) {
       not_as_supposed()
     }
-    told
+    account
   })
 }
 
@@ -225,11 +225,11 @@ absence_when_read <- function(reader, supposed, pass, layout) {
     facts <- core_text_column_facts(reader, at)
     there <- facts$present - facts$n_unread
     if (one$read_as == "text") {
-      met <- core_text_distinct(reader, at, 1)
-      gone <- met$text %in% layout$column_codes[[one$name]] |
-        (empty_is_absent(facts, layout, is.null(one$turn)) & met$text == "")
-      if (!is.null(one$turn)) gone <- gone | is.na(one$turn(met$text))
-      there <- sum(met$count[!gone])
+      distinct <- core_text_distinct(reader, at, 1)
+      is_absent <- distinct$text %in% layout$column_codes[[one$name]] |
+        (empty_is_absent(facts, layout, is.null(one$turn)) & distinct$text == "")
+      if (!is.null(one$turn)) is_absent <- is_absent | is.na(one$turn(distinct$text))
+      there <- sum(distinct$count[!is_absent])
     }
     list(
       gaps = there < rows,
@@ -242,14 +242,14 @@ absence_when_read <- function(reader, supposed, pass, layout) {
 # its values.
 read_rows <- function(layout, names, rows, reading) {
   readings <- first_readings(layout, reading$kinds, names)
-  told <- list()
+  notes <- list()
   while (length(readings)) {
     read <- read_some_rows(layout, readings, rows, reading)
-    told[names(read)] <- read
+    notes[names(read)] <- read
     again <- names(read)[vapply(read, is.null, NA)]
     readings <- stats::setNames(rep("text", length(again)), again)
   }
-  told[names]
+  notes[names]
 }
 
 read_some_rows <- function(layout, readings, rows, reading) {

@@ -6,10 +6,10 @@ tells_reasons <- function(reading) {
     Filter(is_text, reading$kinds),
     function(kind) asked_kind(kind, "", NULL)$sign
   )
-  told <- code_reasons(unlist(c(
+  facts <- code_reasons(unlist(c(
     list(reading$reason_codes), unname(reading$column_codes)
   )))
-  any(vapply(signs, is_limit, NA)) || any(told != "")
+  any(vapply(signs, is_limit, NA)) || any(facts != "")
 }
 
 # Reasons of a column whose values are codes into some texts: a category, absent
@@ -28,11 +28,11 @@ reasons_of_values <- function(x, absent_codes) {
   why <- code_reasons(absent_codes)
   labels <- unique(why[why != ""])
   if (!length(labels)) return(NULL)
-  found <- rep(NA_integer_, NROW(x))
+  matches <- rep(NA_integer_, NROW(x))
   for (label in labels) {
-    found[is_absent_code(x, absent_codes[why == label])] <- match(label, labels)
+    matches[is_absent_code(x, absent_codes[why == label])] <- match(label, labels)
   }
-  factor(labels[found], levels = labels)
+  factor(labels[matches], levels = labels)
 }
 
 # Codes told of single columns, or with a reason, that lie among the values of

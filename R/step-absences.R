@@ -89,9 +89,9 @@ run_absences <- function(bound, state) {
   keys <- names(bound$keys)
   sets_of <- absences_by_group(bound$keys, columns, state)
   tables <- tables_by_subset(state, function(rows, subset) {
-    found <- sets_of(rows)
-    grouped <- found$grouped
-    absent_in <- found$absent_in
+    matches <- sets_of(rows)
+    grouped <- matches$grouped
+    absent_in <- matches$absent_in
     group <- if (length(keys)) {
       interaction_code(grouped$keys[keys])
     } else {

@@ -272,12 +272,12 @@ bind_characteristics <- function(step, typing) {
   bound <- bind_statistics(inner, typing)
   # Dates have statistics of their own here, so that nothing of theirs is left
   # out.
-  said <- typing$notes$notes
+  words <- typing$notes$notes
   turn_back_notes(
     typing$notes,
     Filter(function(note) {
       !grepl(" not taken of column ", note$problem, fixed = TRUE)
-    }, said)
+    }, words)
   )
   task <- bound$details
   task$date_nodes <- nodes_of_dates(task$date_columns, keys, typing)

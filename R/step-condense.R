@@ -96,16 +96,16 @@ bind_condense <- function(step, typing) {
     summary <- function(expression, typing) {
       type_summary(expression, typing, keys)
     }
-    made <- if (is_each(step$named[[n]]$lang)) {
+    result <- if (is_each(step$named[[n]]$lang)) {
       type_each(step$named[[n]], n, here, summary, but = names(keys))
     } else {
       stats::setNames(list(summary(step$named[[n]], here)), n)
     }
     for (column in names(
-      made
+      result
     )) guard_new_name(column, without_columns(here), "column")
-    guard_constants(made, "group", here)
-    nodes <- c(nodes, made)
+    guard_constants(result, "group", here)
+    nodes <- c(nodes, result)
   }
   columns <- c(lapply(keys, type_part), lapply(nodes, type_of_column))
   new_bound(
@@ -119,8 +119,9 @@ bind_condense <- function(step, typing) {
 
 # What is there behind a step that made one row per group, of these columns.
 over_groups <- function(typing, columns) {
-  gone <- setdiff(names(typing$scope$columns), names(columns))
-  typing$scope$dropped[gone] <- paste0(place_label(typing$place), ", which made one row per group")
+  other_columns <- setdiff(names(typing$scope$columns), names(columns))
+  why <- paste0(place_label(typing$place), ", which made one row per group")
+  typing$scope$dropped[other_columns] <- why
   typing$scope$dropped <- typing$scope$dropped[setdiff(
     names(typing$scope$dropped), names(columns)
   )]

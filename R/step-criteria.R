@@ -115,11 +115,11 @@ bind_criteria <- function(step, typing) {
 # an environment.
 written_out <- function(conditions, known = new.env(parent = emptyenv())) {
   for (name in names(conditions)) {
-    met <- all.names(conditions[[name]]$lang)
-    named <- compact(mget(unique(met), known, ifnotfound = list(NULL)))
-    times <- tabulate(match(met, names(named)), length(named))
+    names_used <- all.names(conditions[[name]]$lang)
+    named <- compact(mget(unique(names_used), known, ifnotfound = list(NULL)))
+    times <- tabulate(match(names_used, names(named)), length(named))
     known[[name]] <- c(
-      parts = length(met) + sum(times * vapply(named, `[[`, 0, "parts")),
+      parts = length(names_used) + sum(times * vapply(named, `[[`, 0, "parts")),
       depth = 1 + max(0, vapply(named, `[[`, 0, "depth"))
     )
   }

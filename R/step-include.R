@@ -367,7 +367,7 @@ screen_words <- function(step, joint, between, default) {
       stop = ", stopping at unknown"
     )
   }
-  said <- vapply(
+  text <- vapply(
     names(step$conditions),
     function(n) {
       lang <- step$conditions[[n]]$lang
@@ -385,5 +385,5 @@ screen_words <- function(step, joint, between, default) {
     },
     character(1)
   )
-  paste0(joint, paste(said, collapse = between), policy)
+  paste0(joint, paste(text, collapse = between), policy)
 }

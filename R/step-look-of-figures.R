@@ -189,12 +189,12 @@ note_near_colours <- function(step, state) {
   }
   near <- near_colours(colours, least_distance)
   if (!nrow(near)) return()
-  said <- paste0(
+  words <- paste0(
     quoted(near$first), " and ", quoted(near$second), " (", near$sight, ")"
   )
   take_note(
     state$notes,
-    paste0("Hard to tell apart: ", listed(said, 4), "."),
+    paste0("Hard to tell apart: ", listed(words, 4), "."),
     state$where,
     "Take colours of other lightness, or give groups a panel each."
   )

@@ -3,8 +3,8 @@
 # How many rows have no match, and which of their values are spelled nearly like
 # one there.
 note_unmatched <- function(match, bound, state) {
-  gone <- sum(is.na(match))
-  if (!gone) return()
+  n_absent <- sum(is.na(match))
+  if (!n_absent) return()
   key <- names(bound$step$key)
   rows <- (if (is.null(state$rows)) {
     seq_len(state$frame$n)
@@ -13,14 +13,14 @@ note_unmatched <- function(match, bound, state) {
   })[is.na(match)]
   values <- state$frame$columns[[key[1]]][rows]
   say_unmatched(
-    gone, sum(is.na(values)), unique(values[!is.na(values)]), bound, state
+    n_absent, sum(is.na(values)), unique(values[!is.na(values)]), bound, state
   )
 }
 # absent: in how many rows the key's first column is; distinct: its values.
 say_unmatched <- function(gone, absent, distinct, bound, state) {
   step <- bound$step
   key <- names(step$key)
-  said <- paste0(
+  words <- paste0(
     counted(gone, "row"), if (gone == 1) " has" else " have", " no row in ",
     quoted(bound$details$other$name)
   )
@@ -34,7 +34,7 @@ say_unmatched <- function(gone, absent, distinct, bound, state) {
   because <- if (absent) {
     paste0(" (", key[1], " absent in ", format_count(absent), ")")
   }
-  problem <- paste0(said, shown, because, ".")
+  problem <- paste0(words, shown, because, ".")
   near <- nearly_matched(
     distinct, bound$details$other$frame$columns[[step$key[[1]]]]
   )
@@ -66,14 +66,14 @@ nearly_matched <- function(values, there) {
   strange <- setdiff(unique(as.character(values)), c(there, NA))
   strange <- strange[nchar(strange) > 2]
   near <- lapply(utils::head(strange, 200), nearest, among = there, most = 1)
-  found <- lengths(near) > 0
-  if (!any(found)) return(NULL)
-  said <- paste0(
-    quoted(utils::head(strange, 200)[found]), " is near to ",
+  matches <- lengths(near) > 0
+  if (!any(matches)) return(NULL)
+  words <- paste0(
+    quoted(utils::head(strange, 200)[matches]), " is near to ",
     quoted(unlist(near))
   )
   paste0(
-    listed(utils::head(said, 4), 4),
+    listed(utils::head(words, 4), 4),
     "; `relabel()` in `work_out()` makes one of two."
   )
 }

@@ -365,8 +365,8 @@ with_brought_columns <- function(state, match, details) {
       )
     }
     for (what in c("labels", "measures")) {
-      said <- details$other[[what]][[details$from[i]]]
-      if (!is.null(said)) state[[what]][[details$to[i]]] <- said
+      words <- details$other[[what]][[details$from[i]]]
+      if (!is.null(words)) state[[what]][[details$to[i]]] <- words
     }
   }
   state$visible <- union(state$visible, details$to)

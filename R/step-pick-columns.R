@@ -102,16 +102,16 @@ bind_pick_columns <- function(step, typing) {
     )
   }
   new <- new_names(picked, step, typing)
-  gone <- setdiff(names(typing$scope$columns), new)
+  other_columns <- setdiff(names(typing$scope$columns), new)
   how <- ifelse(
-    gone %in% picked,
+    other_columns %in% picked,
     paste0(
       place_label(typing$place), ", which calls it `",
-      new[match(gone, picked)], "`"
+      new[match(other_columns, picked)], "`"
     ),
     place_label(typing$place)
   )
-  typing$scope$dropped[gone] <- how
+  typing$scope$dropped[other_columns] <- how
   typing$scope$dropped <- typing$scope$dropped[setdiff(
     names(typing$scope$dropped), new
   )]

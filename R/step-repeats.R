@@ -204,10 +204,10 @@ find_repeats_over.neatsieve_memory <- function(relation, bound, state) {
     because = "no repeat",
     reads = bound$details$columns
   )
-  made <- list(repeat_group = group, repeat_size = size)
+  parts <- list(repeat_group = group, repeat_size = size)
   for (column in repeat_columns) {
     vector <- spread_over(
-      as.integer(made[[column]][among]), rows[among], state$frame$n, NULL
+      as.integer(parts[[column]][among]), rows[among], state$frame$n, NULL
     )
     state$frame <- frame_with(state$frame, column, vector, new_type("whole"))
   }

@@ -295,9 +295,9 @@ run_scoop <- function(bound, state) {
       drawn_rows(relation, bound$keys, wanted, step$seed), bound, state
     ))
   }
-  found <- scoop_over(relation, bound, wanted)
-  note_absent_weights(found$absent, bound$nodes[[1]], state)
-  hold_unscooped(found$fates, bound, state)
+  matches <- scoop_over(relation, bound, wanted)
+  note_absent_weights(matches$absent, bound$nodes[[1]], state)
+  hold_unscooped(matches$fates, bound, state)
 }
 
 #' @export
@@ -330,9 +330,9 @@ scooped_by_weight <- function(bound, state, wanted) {
       )
     )
   }
-  found <- drawn_rows(relation, bound$keys, wanted, bound$step$seed, weights)
+  matches <- drawn_rows(relation, bound$keys, wanted, bound$step$seed, weights)
   note_absent_weights(sum(is.na(weights)), node, state)
-  hold_unscooped(found, bound, state)
+  hold_unscooped(matches, bound, state)
 }
 
 note_absent_weights <- function(absent, node, state) {

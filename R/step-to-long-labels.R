@@ -65,12 +65,12 @@ column_labels <- function(step, columns, picks, typing) {
 
 labels_by_pattern <- function(step, columns, typing) {
   whole <- paste0("^(?:", step$label_pattern, ")$")
-  found <- tryCatch(
+  result <- tryCatch(
     regmatches(columns, regexec(whole, columns, perl = TRUE)),
     error = function(e) NULL,
     warning = function(w) NULL
   )
-  if (is.null(found)) {
+  if (is.null(result)) {
     stop_neatly(
       "step",
       paste0(
@@ -81,7 +81,7 @@ labels_by_pattern <- function(step, columns, typing) {
       "Check its parentheses and brackets."
     )
   }
-  missed <- columns[lengths(found) == 0]
+  missed <- columns[lengths(result) == 0]
   if (length(missed)) {
     stop_neatly(
       "step",
@@ -93,7 +93,7 @@ labels_by_pattern <- function(step, columns, typing) {
       "It has to fit whole names."
     )
   }
-  groups <- lengths(found)[1] - 1
+  groups <- lengths(result)[1] - 1
   if (groups != length(step$label_as)) {
     stop_neatly(
       "step",
@@ -105,7 +105,7 @@ labels_by_pattern <- function(step, columns, typing) {
       "Put ( ) around each label."
     )
   }
-  lapply(seq_len(groups), function(j) vapply(found, `[[`, "", j + 1))
+  lapply(seq_len(groups), function(j) vapply(result, `[[`, "", j + 1))
 }
 
 # The one type of some columns.

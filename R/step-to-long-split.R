@@ -34,22 +34,22 @@ bind_split <- function(step, typing) {
       "Pick one column whose cells hold several answers."
     )
   }
-  made <- if (step$value_as == "value") column else step$value_as
-  if (made != column) guard_new_name(made, without_columns(typing), "column")
+  result <- if (step$value_as == "value") column else step$value_as
+  if (result != column) guard_new_name(result, without_columns(typing), "column")
   type <- new_type("text", reasons = type$reasons)
   names <- names(typing$scope$columns)
-  names[names == column] <- made
+  names[names == column] <- result
   typing <- with_columns_in_order(
     typing, setdiff(names(typing$scope$columns), column)
   )
-  typing$scope$columns[[made]] <- type
-  typing$scope$origin[made] <- NA
+  typing$scope$columns[[result]] <- type
+  typing$scope$origin[result] <- NA
   typing <- with_columns_in_order(typing, names)
   new_bound(
     step,
     typing,
     details = list(
-      column = column, made = made, names = names, by_subset = by_subset
+      column = column, made = result, names = names, by_subset = by_subset
     )
   )
 }

@@ -146,15 +146,15 @@ to_long_complete <- function(values) {
       "Name each: `to_long(weight_kg = \"weight_*\", mites = \"mites_*\")`."
     )
   }
-  made <- c(
+  result <- c(
     values$label_as,
     if (length(values$sets)) names(values$sets) else values$value_as
   )
-  if (anyDuplicated(made)) {
+  if (anyDuplicated(result)) {
     stop_neatly(
       "step",
       paste0(
-        "`to_long()` makes two columns `", made[anyDuplicated(made)], "`."
+        "`to_long()` makes two columns `", result[anyDuplicated(result)], "`."
       ),
       NULL,
       "Give each a name of its own."
@@ -225,17 +225,17 @@ bind_to_long <- function(step, typing) {
     sets,
     names(sets)
   )
-  made <- c(lapply(labels$values, type_of_vector), types)
+  results <- c(lapply(labels$values, type_of_vector), types)
   for (name in names(
-    made
+    results
   )) guard_new_name(name, without_columns(typing), "column")
   typing <- with_columns_in_order(typing, stay)
-  for (name in names(made)) {
-    typing$scope$columns[[name]] <- made[[name]]
+  for (name in names(results)) {
+    typing$scope$columns[[name]] <- results[[name]]
     typing$scope$origin[name] <- NA
   }
   typing$scope$dropped <- typing$scope$dropped[setdiff(
-    names(typing$scope$dropped), names(made)
+    names(typing$scope$dropped), names(results)
   )]
   new_bound(
     step,

@@ -178,7 +178,7 @@ to_wide_over.neatsieve_memory <- function(relation, bound, state) {
   if (details$by_subset) state <- state_of_subset_rows(state)
   if (length(details$value)) check_labels_present(state, details$label)
   state <- summed_up(bound, state)
-  made <- wide_table(bound, state)
+  result <- wide_table(bound, state)
   if (details$by_subset) {
     before$holdings <- c(
       before$holdings,
@@ -195,7 +195,7 @@ to_wide_over.neatsieve_memory <- function(relation, bound, state) {
   } else {
     state <- hold_rows(before, rep(as.raw(1), rows_in), "reshaped")
   }
-  in_wide_stage(state, made, rows_in)
+  in_wide_stage(state, result, rows_in)
 }
 in_wide_stage <- function(state, made, rows_in) {
   state$record$held <- rows_in
@@ -296,11 +296,11 @@ summed_up <- function(bound, state) {
   first <- match(seq_len(grouping$groups), group_numbers(relation, keys))
   rows <- if (is.null(state$rows)) first else state$rows[first]
   for (value in details$value) {
-    made <- aggregated(relation, grouping, bound$nodes[value])[[1]]
-    made <- rep_len(made, grouping$groups)
-    full <- made[rep(NA_integer_, state$frame$n)]
-    full[rows] <- made
-    state$frame <- frame_with(state$frame, value, full, type_of_vector(made))
+    result <- aggregated(relation, grouping, bound$nodes[value])[[1]]
+    result <- rep_len(result, grouping$groups)
+    full <- result[rep(NA_integer_, state$frame$n)]
+    full[rows] <- result
+    state$frame <- frame_with(state$frame, value, full, type_of_vector(result))
   }
   state <- hold_rows(
     state,

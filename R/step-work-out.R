@@ -136,7 +136,7 @@ work_out_complete <- function(values) {
 }
 
 work_out_words <- function(step) {
-  made <- vapply(names(step$columns), function(n) {
+  results <- vapply(names(step$columns), function(n) {
     lang <- step$columns[[n]]$lang
     if (!is_each(lang)) return(paste0(n, " = ", lang_text(lang)))
     given <- as.list(lang)[-1]
@@ -146,7 +146,7 @@ work_out_words <- function(step) {
     )
   }, "")
   paste0(
-    "work out ", paste(made, collapse = ", "), keys_words(step$keys, ", per "),
+    "work out ", paste(results, collapse = ", "), keys_words(step$keys, ", per "),
     if (length(step$order)) {
       paste0(", in the order of ", sort_words(step$order))
     },
@@ -175,16 +175,16 @@ bind_work_out <- function(step, typing) {
   for (i in seq_along(step$columns)) {
     name <- names(step$columns)[i]
     inner <- at_place(typing, paste0("In column \"", name, "\"."))
-    made <- if (is_each(step$columns[[i]]$lang)) {
+    result <- if (is_each(step$columns[[i]]$lang)) {
       type_each(step$columns[[i]], name, inner)
     } else {
       stats::setNames(list(type_expression(step$columns[[i]], inner)), name)
     }
-    guard_constants(made, "row", inner)
+    guard_constants(result, "row", inner)
     for (column in names(
-      made
-    )) typing <- with_column(typing, column, made[[column]], inner)
-    nodes <- c(nodes, made)
+      result
+    )) typing <- with_column(typing, column, result[[column]], inner)
+    nodes <- c(nodes, result)
   }
   guard_weeks(nodes, typing)
   to <- order_of_columns(step, there, unique(names(nodes)), keep, typing)
@@ -254,8 +254,8 @@ order_of_columns <- function(step, there, made, keep, typing) {
 
 # Only some columns, in an order; those that go are gone from here.
 with_columns_in_order <- function(typing, to) {
-  gone <- setdiff(names(typing$scope$columns), to)
-  typing$scope$dropped[gone] <- place_label(typing$place)
+  other_columns <- setdiff(names(typing$scope$columns), to)
+  typing$scope$dropped[other_columns] <- place_label(typing$place)
   typing$scope$columns <- typing$scope$columns[to]
   typing$scope$origin <- typing$scope$origin[to]
   typing

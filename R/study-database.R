@@ -94,15 +94,15 @@ database_name <- function(asked, request) {
 
 # Columns of texts that are categories in an order that is told.
 with_told_categories <- function(base, request, dialect) {
-  told <- c(request$ordered, request$categories)
+  options <- c(request$ordered, request$categories)
   check_known_columns(
-    names(told), names(base$columns), "ordered or categories", ""
+    names(options), names(base$columns), "ordered or categories", ""
   )
-  for (name in names(told)) {
-    as_ordered(character(), name, told[[name]], "", "ordered")
+  for (name in names(options)) {
+    as_ordered(character(), name, options[[name]], "", "ordered")
     type <- new_type(
       "category",
-      labels = as_utf8(told[[name]]),
+      labels = as_utf8(options[[name]]),
       ordered = name %in% names(request$ordered)
     )
     column <- base$columns[[name]]
@@ -111,7 +111,7 @@ with_told_categories <- function(base, request, dialect) {
       if (isTRUE(request$reading$codes_given)) request$reading$absent_codes,
       request$reading$column_codes[[name]]
     )
-    labels <- sql_list(union(told[[name]], codes), "text", dialect)
+    labels <- sql_list(union(options[[name]], codes), "text", dialect)
     base$columns[[name]] <- new_sql_column(
       name,
       type,
@@ -136,17 +136,17 @@ database_base <- function(asked, dialect, kinds) {
     told_key = asked$key
   )
   # The day as ISO 8601 writes it is what a date is there.
-  told <- lapply(
+  facts <- lapply(
     kinds, function(kind) if (identical(kind, "date %Y-%m-%d")) "date" else kind
   )
-  is_category <- vapply(told, identical, NA, "category")
-  told[is_category] <- "text"
-  described <- dialect$describe(base, told)
+  is_category <- vapply(facts, identical, NA, "category")
+  facts[is_category] <- "text"
+  described <- dialect$describe(base, facts)
   if (is.null(described) || any(vapply(described$columns, is.null, NA))) {
     return(NULL)
   }
   base$columns <- described$columns
-  for (name in names(told)[is_category]) {
+  for (name in names(facts)[is_category]) {
     column <- category_met(base$columns[[name]], base, dialect)
     if (is.null(column)) return(NULL)
     base$columns[[name]] <- column
@@ -198,10 +198,10 @@ columns_in_database <- function(relation) {
   columns <- columns_with_reasons(relation)
   check_stored(relation, columns)
   rows <- fetched_rows(relation, columns)$rows
-  said <- paste0(
+  words <- paste0(
     "The whole of ", called_table(relation$base), " is fetched: ",
     fetched_words(rows), "."
   )
-  show_notes(list(list(problem = said, where = NULL, instead = NULL)))
+  show_notes(list(list(problem = words, where = NULL, instead = NULL)))
   as.list(rows)
 }

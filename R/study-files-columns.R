@@ -201,19 +201,19 @@ judged_together <- function(column, read, parts, reading, notes, shown) {
   )
   counts <- tabulate(at, length(distinct))
   is_there <- distinct != ""
-  told <- told_of_texts(
+  account <- told_of_texts(
     distinct[is_there], counts[is_there], column, list(kinds = list()), layout
   )
-  if (is.character(told$values)) {
+  if (is.character(account$values)) {
     note_kinds_of_files(column, read, parts, shown, notes)
     return(texts)
   }
-  values <- told$values[NA_integer_][rep(1, length(distinct))]
-  values[is_there] <- told$values
+  values <- account$values[NA_integer_][rep(1, length(distinct))]
+  values[is_there] <- account$values
   odd <- which(at %in% which(is_there & is.na(values)))
   if (length(odd)) {
-    told <- new_told(column, values[at], rows = odd, texts = texts[odd])
-    note_unread(notes, told, "In these files.")
+    account <- new_told(column, values[at], rows = odd, texts = texts[odd])
+    note_unread(notes, account, "In these files.")
   }
   values[at]
 }
@@ -250,16 +250,16 @@ note_other_codes <- function(read, shown, columns, notes) {
   for (column in columns) {
     codes <- lapply(read, codes_of, column)
     all <- setdiff(unique(unlist(codes)), c("", "NA"))
-    met <- lapply(seq_along(read), function(i) {
+    values_here <- lapply(seq_along(read), function(i) {
       values <- read[[i]]$data[[column]]
       texts <- unique(
         if (is.numeric(values)) number_texts(values) else as.character(values)
       )
       intersect(setdiff(all, codes[[i]]), texts)
     })
-    at <- which(lengths(met) > 0)
+    at <- which(lengths(values_here) > 0)
     if (!length(at)) next
-    code <- met[[at[1]]][1]
+    code <- values_here[[at[1]]][1]
     there <- shown[vapply(codes, function(c) code %in% c, NA)]
     take_note(
       notes,

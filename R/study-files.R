@@ -89,11 +89,11 @@ columns_of_files <- function(files, reading, ends, kept) {
 # Texts as what all of them are; absent ones say nothing.
 judged_texts <- function(texts, counts) {
   there <- !is.na(texts)
-  told <- told_of_texts(
+  account <- told_of_texts(
     texts[there], counts[there], "", list(kinds = list()), plain_layout()
   )
-  values <- told$values[NA_integer_][rep(1, length(texts))]
-  values[there] <- told$values
+  values <- account$values[NA_integer_][rep(1, length(texts))]
+  values[there] <- account$values
   values
 }
 plain_layout <- function() list(form = list(mark = "."), thousands = NULL)
@@ -117,9 +117,9 @@ read_one_by_one <- function(files, reading, notes) {
     lapply(read, function(r) names(r$data)), shown, reading$join, notes
   )
   if (length(reading$by_file)) note_other_codes(read, shown, columns, notes)
-  made <- names(texts_of_files(files, reading))
+  result <- names(texts_of_files(files, reading))
   check_known_columns(
-    names(reading$kinds), c(columns, made), "kinds", "In these files."
+    names(reading$kinds), c(columns, result), "kinds", "In these files."
   )
   check_known_columns(
     names(reading$column_codes), columns, "absent_codes", "In these files."
@@ -186,25 +186,25 @@ broken_files <- function(names, read, notes) {
 
 # What is told of all files, and of this one.
 reading_of_file <- function(reading, path) {
-  told <- reading$by_file[[basename(path)]]
-  if (is.null(told)) return(reading)
+  options <- reading$by_file[[basename(path)]]
+  if (is.null(options)) return(reading)
   own <- do.call(
     new_study_request,
-    c(list(data = path, codes_told = !is.null(told$absent_codes)), told)
+    c(list(data = path, codes_told = !is.null(options$absent_codes)), options)
   )$reading
-  if (!is.null(told$absent_codes)) {
+  if (!is.null(options$absent_codes)) {
     codes <- c("absent_codes", "codes_given", "reason_codes")
     reading[codes] <- own[codes]
     reading$column_codes <- utils::modifyList(
       reading$column_codes, own$column_codes
     )
   }
-  if (!is.null(told$kinds)) {
+  if (!is.null(options$kinds)) {
     reading$kinds <- utils::modifyList(reading$kinds, own$kinds)
   }
-  plain <- setdiff(names(told), c("absent_codes", "kinds"))
+  plain <- setdiff(names(options), c("absent_codes", "kinds"))
   reading[plain] <- own[plain]
-  if (!is.null(told$decimal)) reading$decimal_told <- TRUE
+  if (!is.null(options$decimal)) reading$decimal_told <- TRUE
   reading
 }
 

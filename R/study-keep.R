@@ -44,7 +44,7 @@ kept_request <- function(request) {
     keep_text(request, path, about)
   }
   reading <- request$reading
-  made <- new_study_request(
+  result <- new_study_request(
     path,
     unit = request$unit,
     labels = reading$labels,
@@ -54,9 +54,9 @@ kept_request <- function(request) {
     ordered = request$ordered,
     design = reading$design
   )
-  made$kept_of <- paths_of(request$data)
-  made$kept_as <- about
-  made
+  result$kept_of <- paths_of(request$data)
+  result$kept_as <- about
+  result
 }
 
 # Whether the text was written to since it was kept.
@@ -107,10 +107,10 @@ write_kept_notes <- function(path, about, notes) {
   notes <- lapply(
     notes, function(note) unclass(note)[c("problem", "where", "instead")]
   )
-  told <- stats::setNames(list(about, notes), c(kept_mark, "notes"))
+  options <- stats::setNames(list(about, notes), c(kept_mark, "notes"))
   write_whole(notes_beside(path), function(made) {
     write_text(
-      jsonlite::toJSON(told, auto_unbox = TRUE, pretty = 2, null = "null"), made
+      jsonlite::toJSON(options, auto_unbox = TRUE, pretty = 2, null = "null"), made
     )
   })
 }
@@ -125,10 +125,10 @@ kept_name <- function(request) {
 
 # What is told of all values, beyond what each text means.
 told_of_all_values <- function(asked) {
-  told <- list(
+  facts <- list(
     asked$dictionary, asked$ordered, asked$categories, asked$reading$row_names
   )
-  any(lengths(told) > 0) ||
+  any(lengths(facts) > 0) ||
     "category" %in% unlist(asked$reading$kinds) ||
     tells_reasons(asked$reading)
 }
@@ -198,12 +198,12 @@ keep_text <- function(request, path, about) {
   reading <- request$reading
   opened <- open_text(request$data, reading)
   if (is.null(opened)) stop_unkept("its files are of several forms")
-  told <- c(
+  options <- c(
     names(reading$kinds), request$unit, unlist(reading$design),
     names(reading$labels), names(reading$measures)
   )
   check_known_columns(
-    told,
+    options,
     opened$layout$names,
     "kinds, unit, design, labels or measures",
     opened$layout$where

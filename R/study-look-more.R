@@ -91,7 +91,7 @@ absent_together <- function(frame, columns) {
     columns, function(c) if (is.na(c$absent)) 0 else as.numeric(c$absent), 0
   )
   open <- names(columns)[gaps > 0 & gaps < frame$n]
-  said <- character()
+  words <- character()
   for (many in split(open, gaps[open])) {
     if (length(many) < 2 || gaps[[many[1]]] < 2) next
     where <- lapply(frame$columns[many], function(x) which(is.na(x)))
@@ -100,8 +100,8 @@ absent_together <- function(frame, columns) {
       set <- names(where)[same]
       where <- where[!same]
       if (length(set) < 2) next
-      said <- c(
-        said,
+      words <- c(
+        words,
         paste0(
           listed(set, 6), ": absent together, in the same ",
           counted(gaps[[set[1]]], "row"), "."
@@ -109,7 +109,7 @@ absent_together <- function(frame, columns) {
       )
     }
   }
-  utils::head(said, 5)
+  utils::head(words, 5)
 }
 
 # Rows of each unit, for the first line: "121 units (hive, 3 to 33 rows each)".

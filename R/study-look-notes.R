@@ -91,7 +91,7 @@ rare_spellings <- function(name, column) {
   points <- lapply(values, utf8ToInt)
   digits <- gsub("[0-9]+", "0", values)
   plain <- plain_spelling(values)
-  said <- character()
+  words <- character()
   for (i in which(nchar(values) >= 4)) {
     apart <- core_text_distance(points[i], points)
     near <- which(
@@ -102,8 +102,8 @@ rare_spellings <- function(name, column) {
     )
     if (!length(near)) next
     often <- near[which.max(counts[near])]
-    said <- c(
-      said,
+    words <- c(
+      words,
       paste0(
         name, ": ", quoted(values[i]), " (", format_count(counts[i]),
         ") is one letter from ", quoted(values[often]), " (",
@@ -111,7 +111,7 @@ rare_spellings <- function(name, column) {
       )
     )
   }
-  utils::head(said, 5)
+  utils::head(words, 5)
 }
 
 # Dates and numbers that stayed text.
@@ -133,14 +133,14 @@ left_as_text <- function(name, column) {
 }
 
 absent_words <- function(name, column) {
-  found <- intersect(names(column$counts), words_for_absent)
-  found <- found[!lies_among(found, names(column$counts))]
-  if (length(found)) {
-    counts <- column$counts[match(found, names(column$counts))]
+  matches <- intersect(names(column$counts), words_for_absent)
+  matches <- matches[!lies_among(matches, names(column$counts))]
+  if (length(matches)) {
+    counts <- column$counts[match(matches, names(column$counts))]
     paste0(
       name, ": ",
-      listed(paste0(quoted(found), " (", format_count(counts), ")")),
-      if (length(found) > 1) " look" else " looks",
+      listed(paste0(quoted(matches), " (", format_count(counts), ")")),
+      if (length(matches) > 1) " look" else " looks",
       " like a code for absent; list it in `absent_codes`."
     )
   }

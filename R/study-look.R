@@ -194,10 +194,10 @@ print_reason_counts <- function(columns, width) {
   for (name in names(having)) {
     counts <- having[[name]]$reasons
     counts <- counts[counts > 0 | names(counts) != "no reason"]
-    said <- paste0(
+    words <- paste0(
       name, ": ", paste(names(counts), format_count(counts), collapse = ", ")
     )
-    cat(strwrap(visible_text(said), width, indent = 2, exdent = 4), sep = "\n")
+    cat(strwrap(visible_text(words), width, indent = 2, exdent = 4), sep = "\n")
   }
 }
 

@@ -13,12 +13,12 @@ print.neatsieve_study <- function(x, ...) {
   cat(wrapped_lines(study_headline(facts)), sep = "\n")
   kinds <- vapply(facts$frame$types, `[[`, character(1), "kind")
   for (kind in unique(kinds)) {
-    said <- paste0(
+    words <- paste0(
       kind, ": ",
       paste(listed_columns(names(kinds)[kinds == kind]), collapse = ", ")
     )
     cat(
-      strwrap(said, indent = 2, exdent = 6, width = console_width()),
+      strwrap(words, indent = 2, exdent = 6, width = console_width()),
       sep = "\n"
     )
   }

@@ -3,12 +3,12 @@
 note_codes <- function(notes, counts, where) {
   counts <- counts[counts > 0]
   if (!length(counts)) return()
-  said <- paste0("`", names(counts), "` ", format_count(counts))
+  words <- paste0("`", names(counts), "` ", format_count(counts))
   take_note(
     notes,
     paste0(
       "`absent_codes` made ", counted(sum(counts), "value"), " absent: ",
-      listed(said, 8), "."
+      listed(words, 8), "."
     ),
     where
   )
@@ -23,16 +23,16 @@ note_codes_kept <- function(notes, data, codes, where) {
     }
     counts <- counts[counts > 0]
     if (!length(counts)) next
-    said <- paste0(quoted(names(counts)), " (", format_count(counts), ")")
+    words <- paste0(quoted(names(counts)), " (", format_count(counts), ")")
     take_note(
       notes,
       paste0(
-        "Column `", name, "`: ", listed(said), " stand",
-        if (length(said) == 1) "s", " as text, as absent is null there."
+        "Column `", name, "`: ", listed(words), " stand",
+        if (length(words) == 1) "s", " as text, as absent is null there."
       ),
       where,
       paste0(
-        "If ", if (length(said) == 1) "it means" else "they mean",
+        "If ", if (length(words) == 1) "it means" else "they mean",
         " absent, give `absent_codes = ", value_code(names(counts)), "`."
       )
     )

@@ -66,7 +66,7 @@ read_from_format <- function(path, format, reading) {
   read <- read_other_format(path, format, reading)
   frame <- reading
   frame$codes_given <- format %in% c("xlsx", "ods") || reading$codes_given
-  made <- read_from_frame(read$data, paste("file", quoted(path)), frame)
+  result <- read_from_frame(read$data, paste("file", quoted(path)), frame)
   notes <- new_notebook()
   note_header(
     notes,
@@ -79,14 +79,14 @@ read_from_format <- function(path, format, reading) {
   labels <- lapply(read$data, attr, "label", exact = TRUE)
   reading$codes_given <- reading$row_names <- NULL
   list(
-    data = made$data,
+    data = result$data,
     name = basename(path),
     source = path,
-    notes = c(notes$notes, made$notes),
+    notes = c(notes$notes, result$notes),
     reading = reading,
     labels = Filter(is_text, labels),
     account = NULL,
-    reasons = made$reasons
+    reasons = result$reasons
   )
 }
 
@@ -101,21 +101,21 @@ note_last_row <- function(notes, data, where) {
 
 # What stands around a table is told of delimited text alone.
 refuse_around <- function(reading, format) {
-  told <- c(
+  facts <- c(
     if (!is.null(reading$skip)) "skip", if (!is.null(reading$footer)) "footer",
     if (isTRUE(nzchar(reading$comment))) "comment",
     if (identical(reading$ragged, "fill")) "ragged",
     if (length(reading$header) == 2) "header = 1:2"
   )
-  if (!length(told)) return()
+  if (!length(facts)) return()
   stop_neatly(
     "study",
-    paste0("`", told[1], "` is for delimited text."),
+    paste0("`", facts[1], "` is for delimited text."),
     NULL,
     if (format == "xlsx") {
       "Give the cells of the table, as `range = \"B3:F200\"`."
     } else {
-      paste0("Leave `", told[1], "` out.")
+      paste0("Leave `", facts[1], "` out.")
     }
   )
 }
@@ -123,7 +123,7 @@ refuse_around <- function(reading, format) {
 # Rows of a database are taken like those of a data frame.
 read_from_database <- function(data, reading) {
   read <- read_database(data, reading$kinds)
-  made <- read_from_frame(
+  result <- read_from_frame(
     read$data, sub("^In (.*)[.]$", "\\1", read$where), reading
   )
   notes <- new_notebook()
@@ -135,9 +135,9 @@ read_from_database <- function(data, reading) {
   if (!is.null(read$why)) {
     note_read_whole(notes, read$data, read$why, read$where)
   }
-  made$name <- read$called
-  made$notes <- c(notes$notes, made$notes)
-  made
+  result$name <- read$called
+  result$notes <- c(notes$notes, result$notes)
+  result
 }
 
 read_from_study <- function(facts, reading) {
@@ -216,9 +216,9 @@ read_from_frame <- function(data, called, reading) {
     note_codes(notes, vapply(cleaned, `[[`, integer(1), "count"), where)
   }
   for (column in names(reading$kinds)) {
-    told <- turned_column(data[[column]], column, reading, where)
-    data[[column]] <- told$values
-    if (length(told$rows)) note_unread(notes, told, where)
+    account <- turned_column(data[[column]], column, reading, where)
+    data[[column]] <- account$values
+    if (length(account$rows)) note_unread(notes, account, where)
   }
   list(
     data = data,

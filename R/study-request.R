@@ -69,8 +69,8 @@ new_study_request <- function(
 study_of_request <- function(request) {
   request <- kept_request(request)
   if (inherits(request$data, "neatsieve_database")) {
-    made <- study_in_database(request)
-    if (!is.null(made)) return(made)
+    result <- study_in_database(request)
+    if (!is.null(result)) return(result)
     request$data$why <- why_read_whole(request)
   }
   from <- if (inherits(request$data, "neatsieve_database")) request$data
@@ -87,7 +87,7 @@ study_of_request <- function(request) {
     "study"
   )
   given <- function(value, known) if (length(value)) value else known
-  made <- new_study(
+  result <- new_study(
     read$data,
     unit = given(request$unit, read$unit),
     name = given(request$name, read$name),
@@ -100,25 +100,25 @@ study_of_request <- function(request) {
     measures = given(reading$measures, read$measures),
     design = given(reading$design, read$design)
   )
-  made <- unclass(made)
+  result <- unclass(result)
   among <- new_notebook()
-  note_codes_among_values(among, made$frame, reading)
-  fresh <- c(read$notes, made$notes, among$notes)
-  made$notes <- c(read$old_notes, fresh)
+  note_codes_among_values(among, result$frame, reading)
+  fresh <- c(read$notes, result$notes, among$notes)
+  result$notes <- c(read$old_notes, fresh)
   if (!is.null(read$reading)) {
     read$reading$categories <- union(read$reading$categories, names(categories))
     read$reading$labels <- read$reading$measures <- read$reading$design <- NULL
   }
-  made["reading"] <- list(read$reading)
-  made["account"] <- list(read$account)
-  made["read_from"] <- list(from)
-  made["files"] <- list(read$files)
+  result["reading"] <- list(read$reading)
+  result["account"] <- list(read$account)
+  result["read_from"] <- list(from)
+  result["files"] <- list(read$files)
   texts <- Filter(Negate(is.null), read$texts)
   for (column in names(texts)) {
-    if (is.character(made$frame$columns[[column]])) {
-      made$frame$texts[[column]] <- texts[[column]]
+    if (is.character(result$frame$columns[[column]])) {
+      result$frame$texts[[column]] <- texts[[column]]
     }
   }
   show_notes(fresh)
-  as_study_object(made)
+  as_study_object(result)
 }

@@ -292,10 +292,10 @@ new_study <- function(
     own_row_names(data)
   )
   add_reasons(frame, reasons)
-  made <- new_study_facts(
+  result <- new_study_facts(
     frame, unit, name, source, labels, measures, notes$notes,
     design = design
   )
-  if (inherits(data, "tbl_df")) made$like <- class(data)
-  as_study_object(made)
+  if (inherits(data, "tbl_df")) result$like <- class(data)
+  as_study_object(result)
 }

@@ -3,8 +3,8 @@
 # Words of forms of cells that stand for themselves.
 cell_words <- c("to", "of", "and", "in", "from", "or", "per", "cent")
 words_of_cell <- function(text) {
-  found <- regmatches(text, gregexpr("[A-Za-z_][A-Za-z0-9_]*", text))[[1]]
-  setdiff(found, cell_words)
+  matches <- regmatches(text, gregexpr("[A-Za-z_][A-Za-z0-9_]*", text))[[1]]
+  setdiff(matches, cell_words)
 }
 
 # The columns of the table: a group each, of a subset; key: what tells them

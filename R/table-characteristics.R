@@ -101,7 +101,7 @@ lines_of_groups <- function(task, state, rows) {
       )
     ))
   }
-  made <- statistics_tables(task, state, rows, grouping)
+  tables <- statistics_tables(task, state, rows, grouping)
   groups <- if (length(keys)) grouping$keys else data.frame(none = 1)
   none <- function(n) rep(NA_character_, n)
   melted <- function(table) {
@@ -128,7 +128,7 @@ lines_of_groups <- function(task, state, rows) {
       counted, list(lines(groups, rep("(weight)", n), none(n), "sum", weight))
     )
   }
-  categories <- made$categories
+  categories <- tables$categories
   of_categories <- if (!is.null(categories)) {
     level <- ifelse(is.na(categories$value), "(absent)", categories$value)
     lapply(c("n", "share"), function(s) {
@@ -136,7 +136,7 @@ lines_of_groups <- function(task, state, rows) {
     })
   }
   one_below_other(c(
-    counted, melted(made$main), of_categories, melted(made$dates),
+    counted, melted(tables$main), of_categories, melted(tables$dates),
     reason_lines_of(task, state, rows, lines)
   ))
 }

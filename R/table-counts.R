@@ -9,12 +9,12 @@ counted_groups <- function(bound, state, rows) {
     return(list(keys = grouped$keys, n = grouped$rows_per_group, weight = NULL))
   }
   a <- new_aggregation(state$frame, rows, grouped)
-  gone <- sum(moments_of(weights, a)$absent)
-  if (gone > 0) {
+  n_absent <- sum(moments_of(weights, a)$absent)
+  if (n_absent > 0) {
     take_note(
       state$notes,
       paste0(
-        "`", weights$text, "` is absent in ", counted(gone, "row"),
+        "`", weights$text, "` is absent in ", counted(n_absent, "row"),
         ": counted in `n`, not in `weight`."
       ),
       state$where

@@ -107,7 +107,7 @@ compared_lines <- function(of, x, group, units, groups, n, step) {
     units <- taken$unit
   }
   is_median <- step$show == "median" && !of$is_share
-  made <- if (step$compare == "pairs") {
+  result <- if (step$compare == "pairs") {
     paired_differences(x, group, units, groups, step$level, is_median)
   } else if (is_median) {
     median_differences(x, group, groups, n, step$level)
@@ -126,7 +126,7 @@ compared_lines <- function(of, x, group, units, groups, n, step) {
         if (is_median) "median" else if (of$is_share) "share" else "mean", lines
       )
     ),
-    made
+    result
   ))
   if (!step$ratio) table[c("ratio", "ratio_low", "ratio_high")] <- NULL
   table

@@ -74,9 +74,9 @@ with_empty_groups <- function(table, keys, columns, zero) {
   others <- as.list(table)[setdiff(names(table), names(choices))]
   full <- table_of_columns(c(as.list(grid), lapply(others, `[`, at)))
   for (count in intersect(zero, names(full))) full[[count]][is.na(at)] <- 0L
-  gone <- vapply(keys, function(k) is.na(grid[[k]]), logical(nrow(grid))) |
+  absent_values <- vapply(keys, function(k) is.na(grid[[k]]), logical(nrow(grid))) |
     FALSE
-  keep <- !is.na(at) | rowSums(matrix(gone, nrow(grid))) == 0
+  keep <- !is.na(at) | rowSums(matrix(absent_values, nrow(grid))) == 0
   full <- full[keep, names(table), drop = FALSE]
   rownames(full) <- NULL
   full

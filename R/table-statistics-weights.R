@@ -55,8 +55,8 @@ errors_in_table <- function(task) {
   nodes <- c(
     task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE)
   )
-  found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
-  Filter(function(n) n$fn %in% c("se", "ci_low", "ci_high"), found)
+  matches <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
+  Filter(function(n) n$fn %in% c("se", "ci_low", "ci_high"), matches)
 }
 
 # Strata of one cluster alone (without clusters, of one row), which have no
@@ -93,14 +93,14 @@ note_lone_clusters <- function(found, state) {
 
 # Errors and intervals of a table that take rows of one unit as independent.
 note_units_of_errors <- function(task, state) {
-  found <- errors_in_table(task)
-  note_lone_clusters(found, state)
-  found <- Filter(function(n) is.null(n$args$cluster), found)
-  if (!length(found) || is.null(state$study$unit)) return()
+  matches <- errors_in_table(task)
+  note_lone_clusters(matches, state)
+  matches <- Filter(function(n) is.null(n$args$cluster), matches)
+  if (!length(matches) || is.null(state$study$unit)) return()
   unit <- lang_text(as.name(state$study$unit))
   note_repeated_units(
     state,
-    paste0("`", found[[1]]$text, "` takes"),
+    paste0("`", matches[[1]]$text, "` takes"),
     paste0(
       "`cluster = ", unit, "` in it allows for rows of one unit that are ",
       "alike."
@@ -114,11 +114,11 @@ note_ties <- function(task, state) {
   nodes <- c(
     task$named_nodes, unlist(unname(task$show_nodes), recursive = FALSE)
   )
-  found <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
-  found <- Filter(
-    function(n) n$fn == "most_frequent" && is.null(n$where), found
+  matches <- unlist(lapply(unname(nodes), aggregates_in), recursive = FALSE)
+  matches <- Filter(
+    function(n) n$fn == "most_frequent" && is.null(n$where), matches
   )
-  for (node in unique_nodes(found)) {
+  for (node in unique_nodes(matches)) {
     counted <- group_rows(
       c(task$key_nodes, list(`(value)` = node$args$x)), state$frame, state$rows
     )

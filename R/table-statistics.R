@@ -5,8 +5,8 @@ run_statistics <- function(bound, state) {
   note_absent_step_weights(bound$details, narrowed)
   note_units_of_errors(bound$details, narrowed)
   note_ties(bound$details, narrowed)
-  made <- with_statistics(bound, narrowed)
-  state$tables <- made$tables
+  result <- with_statistics(bound, narrowed)
+  state$tables <- result$tables
   state
 }
 
@@ -34,14 +34,14 @@ with_statistics <- function(bound, state) {
       )
       if (task$total && length(task$keys)) {
         whole <- without_keys(task)
-        made <- statistics_tables(
+        results <- statistics_tables(
           whole, state, rows, group_rows(list(), state$frame, rows)
         )
-        made <- arranged(made, whole, state)
+        results <- arranged(results, whole, state)
         for (part in names(
-          made
+          results
         )) {
-          out[[part]] <- bind_total(out[[part]], made[[part]], names(task$keys))
+          out[[part]] <- bind_total(out[[part]], results[[part]], names(task$keys))
         }
       }
       out
