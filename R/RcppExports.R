@@ -97,6 +97,10 @@ core_is_pipe <- function(path) {
     .Call(`_neatsieve_core_is_pipe`, path)
 }
 
+core_copy_row_group <- function(path, to, group, columns) {
+    invisible(.Call(`_neatsieve_core_copy_row_group`, path, to, group, columns))
+}
+
 core_begin_interrupt_watch <- function(program, from, to) {
     .Call(`_neatsieve_core_begin_interrupt_watch`, program, from, to)
 }

@@ -2,9 +2,8 @@
 # is sieved piece by piece: only the rows that go on are kept, of the columns
 # that steps read.
 #
-# The package that reads Parquet gives one row group by a function that it does
-# not promise to keep. Where that is missing, files are read whole, one after
-# another.
+# The package that reads Parquet reads files. So the core writes one group, with
+# the columns that are needed, as a file of its own, which is read and removed.
 
 # What is read at once: for each its file and its number there (NA: the whole
 # file), and how many rows. columns: those that are read. like: vectors of no
@@ -28,24 +27,17 @@ new_row_groups <- function(paths, index, rows, columns, like, extra, ends) {
   )
 }
 
-group_reader <- function() {
-  get0("read_parquet_row_group", asNamespace("nanoparquet"), mode = "function")
-}
-
 # NULL where the columns are to be read whole, which takes a third of the time:
 # in one file where their values take no more than 1 GB and most of its groups
 # are needed, or with one group alone.
 row_groups_of <- function(parts, plan) {
   columns <- intersect(plan$columns, names(parts$like))
-  can_group <- !is.null(group_reader())
   most <- 32 * getOption("neatsieve.sieve_file_bytes", 2^25)
   is_large <- parts$rows * 8 * length(columns) > most
-  if (length(parts$paths) == 1 && !can_group) return(NULL)
   inside <- lapply(seq_along(parts$paths), function(i) {
     ends <- ends_of_groups(parts$about[[i]], parts$like)
     rows <- parts$about[[i]]$rows
-    by_group <- can_group &&
-      length(rows) > 1 &&
+    by_group <- length(rows) > 1 &&
       (is_large[i] || length(parts$paths) == 1)
     if (by_group) {
       list(index = seq_along(rows), rows = rows, ends = ends)
@@ -103,16 +95,17 @@ read_row_group <- function(groups, i) {
 }
 
 read_group_columns <- function(groups, i) {
+  path <- path.expand(groups$paths[i])
+  index <- groups$index[i]
+  copy <- tempfile(fileext = ".parquet")
+  on.exit(unlink(copy))
   table <- tryCatch(
     {
-      if (is.na(groups$index[i])) {
-        unclass(nanoparquet::read_parquet(
-          groups$paths[i],
-          col_select = groups$columns
-        ))
-      } else {
-        unclass(group_reader()(groups$paths[i], groups$index[i] - 1L))
+      if (!is.na(index)) {
+        core_copy_row_group(path, copy, index - 1L, groups$columns)
+        path <- copy
       }
+      unclass(nanoparquet::read_parquet(path, col_select = groups$columns))
     },
     error = function(e) NULL
   )

@@ -333,6 +333,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_copy_row_group
+void core_copy_row_group(std::string path, std::string to, int group, CharacterVector columns);
+RcppExport SEXP _neatsieve_core_copy_row_group(SEXP pathSEXP, SEXP toSEXP, SEXP groupSEXP, SEXP columnsSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
+    Rcpp::traits::input_parameter< int >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type columns(columnsSEXP);
+    core_copy_row_group(path, to, group, columns);
+    return R_NilValue;
+END_RCPP
+}
 // core_begin_interrupt_watch
 bool core_begin_interrupt_watch(std::vector<std::string> program, int from, int to);
 RcppExport SEXP _neatsieve_core_begin_interrupt_watch(SEXP programSEXP, SEXP fromSEXP, SEXP toSEXP) {
@@ -1237,6 +1250,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_crc32", (DL_FUNC) &_neatsieve_core_crc32, 2},
     {"_neatsieve_core_file_state", (DL_FUNC) &_neatsieve_core_file_state, 1},
     {"_neatsieve_core_is_pipe", (DL_FUNC) &_neatsieve_core_is_pipe, 1},
+    {"_neatsieve_core_copy_row_group", (DL_FUNC) &_neatsieve_core_copy_row_group, 4},
     {"_neatsieve_core_begin_interrupt_watch", (DL_FUNC) &_neatsieve_core_begin_interrupt_watch, 3},
     {"_neatsieve_core_end_interrupt_watch", (DL_FUNC) &_neatsieve_core_end_interrupt_watch, 0},
     {"_neatsieve_core_interrupts_met", (DL_FUNC) &_neatsieve_core_interrupts_met, 0},

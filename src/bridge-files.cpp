@@ -1,6 +1,7 @@
 // The standard output, and the machine.
 #include "bridge.h"
 #include "core/crc32.h"
+#include "core/parquet_group.h"
 
 #include <cerrno>
 #include <csignal>
@@ -112,4 +113,16 @@ bool core_is_pipe(std::string path) {
 #else
   return false;
 #endif
+}
+
+// Writes one row group of a Parquet file (its number from 0) with some columns
+// as a file of its own; an error for what cannot be read or written.
+// [[Rcpp::export]]
+void core_copy_row_group(
+    std::string path, std::string to, int group, CharacterVector columns
+) {
+  neatsieve::copy_parquet_group(
+      path, to, static_cast<std::size_t>(group),
+      as<std::vector<std::string>>(columns)
+  );
 }
