@@ -232,29 +232,10 @@ sql_rolling <- function(node, q) {
     count = "count", count_true = "sum", share = "avg", sum = "sum",
     mean = "avg", min = "min", max = "max"
   )[what]
-  days <- node$args$days$value
-  is_plain <- !is.na(fn) &&
-    is.null(node$args$where) &&
-    (is.null(x) ||
-      (x$kind %in% c(numeric_kinds, "logical") && !isTRUE(x$empty))) &&
-    (is.null(days) ||
-      (is_whole_value(days) && order_of(node)[[1]]$kind == "date"))
-  if (!is_plain) return(NULL)
-  time <- if (!is.null(days)) days_of_order(node, q)
-  rows <- node$args$rows$value
-  reach <- function(n) {
-    paste("BETWEEN", number_of_whole(n - 1), "PRECEDING AND CURRENT ROW")
-  }
-  frame <- if (!is.null(days)) {
-    paste("RANGE", reach(days))
-  } else if (is.null(rows)) {
-    "ROWS UNBOUNDED PRECEDING"
-  } else {
-    paste("ROWS", reach(rows))
-  }
-  over <- window_of(
-    node, q, if (is.null(time)) window_order(node, q) else time, frame
-  )
+  if (is.na(fn) || !rolls_in_sql(node, x)) return(NULL)
+  time <- if (!is.null(node$args$days)) days_of_order(node, q)
+  order <- if (is.null(time)) window_order(node, q) else time
+  over <- window_of(node, q, order, rolling_frame(node))
   of <- if (is.null(x)) {
     "*"
   } else {
@@ -274,6 +255,28 @@ sql_rolling <- function(node, q) {
   note_begin_before_in_database(node, q, time)
   if (!length(must)) return(sql)
   paste0("CASE WHEN ", paste(must, collapse = " AND "), " THEN ", sql, " END")
+}
+
+# Whether a frame of SQL means the same: sums and ends of numbers, in windows of
+# rows or of whole days along a date.
+rolls_in_sql <- function(node, x) {
+  if (!is.null(node$args$where)) return(FALSE)
+  is_number <- is.null(x) ||
+    (x$kind %in% c(numeric_kinds, "logical") && !isTRUE(x$empty))
+  days <- node$args$days$value
+  is_number && (is.null(days) ||
+    (is_whole_value(days) && order_of(node)[[1]]$kind == "date"))
+}
+
+rolling_frame <- function(node) {
+  days <- node$args$days$value
+  rows <- node$args$rows$value
+  if (is.null(c(days, rows))) return("ROWS UNBOUNDED PRECEDING")
+  n <- if (is.null(days)) rows else days
+  paste(
+    if (is.null(days)) "ROWS" else "RANGE", "BETWEEN",
+    number_of_whole(n - 1), "PRECEDING AND CURRENT ROW"
+  )
 }
 
 # The date that windows of days go by, as a number of days.

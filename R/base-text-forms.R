@@ -142,48 +142,50 @@ marks_form <- function(values, least) {
   comma <- mark_uses(values, ",", ".")
   point <- mark_uses(values, ".", ",")
   is_plain <- !is.na(numbers_from_text(values))
-  for (mark in c(" ", "'")) {
-    decimal <- if (any(
-      has_thousands(values, mark, ",") & !has_thousands(values, mark, ".")
-    )) {
-      ","
-    }
-    parted <- has_thousands(
-      values, mark, if (is.null(decimal)) "." else decimal
-    )
-    if (any(parted) && mean(is_plain | parted | comma$any) >= least) {
-      return(thousands_form(values[parted][1], mark, decimal))
-    }
-  }
-  values_here <- comma$any | point$any
-  if (mean(is_plain | values_here) < least || !any(values_here & !is_plain)) return(NULL)
-  of_comma <- c(
-    any(comma$thousands) || any(point$decimals), any(comma$decimals)
-  )
-  of_point <- c(
-    any(point$thousands) || any(comma$decimals), any(point$decimals)
-  )
+  parted <- parted_form(values, is_plain | comma$any, least)
+  if (!is.null(parted)) return(parted)
+  is_marked <- comma$any | point$any
+  if (mean(is_plain | is_marked) < least) return(NULL)
+  if (!any(is_marked & !is_plain)) return(NULL)
   if (any(comma$decimals) && any(point$decimals)) {
     return(both_marks_form(
       values[comma$decimals][1], values[point$decimals][1]
     ))
   }
-  if (any(comma$any)) {
-    example <- values[comma$any][1]
-    if (of_comma[1] && !of_comma[2]) return(thousands_form(example, ",", NULL))
-    if (!of_comma[1] && of_comma[2]) {
-      if (any(point$any)) return(thousands_form(values[point$any][1], ".", ","))
-      return(new_text_form(
-        "decimal commas",
-        "numbers with a comma before the decimals",
-        values[comma$decimals][1],
-        list(number_way(","))
-      ))
+  if (any(comma$any)) return(comma_form(values, comma, point))
+  example <- values[point$thousands][1]
+  if (any(point$decimals)) return(either_form(example, "."))
+  thousands_form(example, ".", ",")
+}
+
+# Thousands parted by blanks or apostrophes, or NULL.
+parted_form <- function(values, is_number, least) {
+  for (mark in c(" ", "'")) {
+    with_comma <- has_thousands(values, mark, ",")
+    with_point <- has_thousands(values, mark, ".")
+    has_comma <- any(with_comma & !with_point)
+    parted <- if (has_comma) with_comma else with_point
+    if (any(parted) && mean(is_number | parted) >= least) {
+      return(thousands_form(values[parted][1], mark, if (has_comma) ","))
     }
-    return(either_form(example, ","))
   }
-  if (any(of_point[2])) return(either_form(values[point$thousands][1], "."))
-  thousands_form(values[point$thousands][1], ".", ",")
+}
+
+# Numbers with commas, of which none has a point before decimals for sure where
+# another has a comma there.
+comma_form <- function(values, comma, point) {
+  parts_thousands <- any(comma$thousands) || any(point$decimals)
+  is_decimal <- any(comma$decimals)
+  example <- values[comma$any][1]
+  if (parts_thousands == is_decimal) return(either_form(example, ","))
+  if (parts_thousands) return(thousands_form(example, ",", NULL))
+  if (any(point$any)) return(thousands_form(values[point$any][1], ".", ","))
+  new_text_form(
+    "decimal commas",
+    "numbers with a comma before the decimals",
+    values[comma$decimals][1],
+    list(number_way(","))
+  )
 }
 
 # What a mark does in each text: it parts thousands for sure, stands before

@@ -8,20 +8,14 @@ draw_bar <- function(chart) {
   counts <- if (!chart$whole && chart$bars != "shares") {
     slot_counts(chart, chart$data)
   }
-  says_n <- !chart$whole && chart$bars != "shares" && is.null(counts) &&
-    any(data$n != 1)
+  can_say_n <- !chart$whole && chart$bars != "shares" && is.null(counts)
+  says_n <- can_say_n && any(data$n != 1)
   # A table of panels has no room for it beside the n of the panels.
   if (says_n && (!valued || length(chart$keys) == 2)) {
     chart$caption <- paste(chart$caption, bar_counts_words(data$n))
     says_n <- FALSE
   }
-  room <- if (flipped && valued) {
-    0.14 + 0.12 * says_n * panel_columns(chart)
-  } else if (valued && says_n) {
-    0.14
-  } else {
-    0.08
-  }
+  room <- room_above_bars(chart, valued, says_n)
   is_below <- any(data$bottom < 0 | data$top < 0)
   figure <- figure_of(chart) +
     bar_scale(chart, data, headroom(chart, if (is_below) 0.06 else 0, room)) +
@@ -33,6 +27,12 @@ draw_bar <- function(chart) {
   }
   figure <- with_colours(figure + slot_axis(chart, counts), chart, lines = TRUE)
   windowed(with_panels(figure, chart), chart)
+}
+
+room_above_bars <- function(chart, valued, says_n) {
+  if (!valued) return(0.08)
+  if (!isTRUE(chart$slots$flipped)) return(if (says_n) 0.14 else 0.08)
+  0.14 + 0.12 * says_n * panel_columns(chart)
 }
 
 bar_places <- function(chart, coloured) {

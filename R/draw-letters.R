@@ -62,7 +62,7 @@ note_missing_letters <- function(texts) {
   missing <- letters_without_font(rare_points(texts))
   if (!length(missing)) return(invisible())
   shown <- listed(
-    paste0(quoted(missing), " (U+", sprintf("%04X", utf8ToInts(missing)), ")"),
+    paste0(quoted(missing), " (U+", sprintf("%04X", code_points_of(missing)), ")"),
     5
   )
   show_notes(list(new_note(
@@ -75,7 +75,7 @@ note_missing_letters <- function(texts) {
     "Install a font that has them, or give these values other names."
   )))
 }
-utf8ToInts <- function(letters) {
+code_points_of <- function(letters) {
   vapply(letters, utf8ToInt, 0L, USE.NAMES = FALSE)
 }
 

@@ -15,18 +15,24 @@ plan_line <- function(plan, keys) {
     keys <- keys[-(1:2)]
   }
   for (key in keys) {
-    if (!is.numeric(key) && !is_text(key)) break
-    matches <- if (is.numeric(key)) {
-      list_items(plan$lines, plan$json, at, last)[key]
-    } else if (at > 0 && names_key(plan$lines[at], key)) {
-      at
-    } else {
-      first_line_of_key(plan$lines, key, at, last)
-    }
-    if (is.null(matches) || is.na(matches)) break
-    at <- matches
+    line <- line_of_key(plan, key, at, last)
+    if (is.null(line) || is.na(line)) break
+    at <- line
   }
   if (at > 0) at
+}
+
+# The line of one key, or of an item by its number, behind line `at`.
+line_of_key <- function(plan, key, at, last) {
+  if (is.numeric(key)) {
+    list_items(plan$lines, plan$json, at, last)[key]
+  } else if (!is_text(key)) {
+    NULL
+  } else if (at > 0 && names_key(plan$lines[at], key)) {
+    at
+  } else {
+    first_line_of_key(plan$lines, key, at, last)
+  }
 }
 
 # Lines behind `at` on which items of the next list begin.

@@ -71,17 +71,8 @@ guard_argument_name <- function(kind, name, lang) {
   own <- arguments_of_kind(kind)
   if (name == "na.rm") stop_for_argument(kind, name, left_out_already(kind))
   if (name %in% own) return(stop_for_own_argument(kind, name))
+  guard_argument_of_groups(kind, name, lang)
   fixed <- is_fixed_value(lang)
-  if (name == "by" && (fixed || is_bare_names(lang))) {
-    stop_for_argument(kind, name, without_by(kind, lang))
-  }
-  if (name == "where" &&
-    (fixed || is.symbol(lang) || is_written_condition(lang))) {
-    stop_for_argument(kind, name, without_where(kind, lang))
-  }
-  if (name == "weights" && (fixed || is.symbol(lang))) {
-    stop_for_argument(kind, name, without_weights(lang))
-  }
   if (!fixed && !is_bare_names(lang)) return(invisible())
   word <- argument_words[name]
   if (!is.na(word) && word %in% c(own, "panels", "colour")) {
@@ -97,22 +88,38 @@ guard_argument_name <- function(kind, name, lang) {
       kind, name, paste0("Did you mean `", near, " = ", lang_text(lang), "`?")
     )
   }
-  sisters <- sister_arguments(kind)
-  if (name %in% sisters && (fixed || call_name(lang) == "list")) {
-    has <- sub("[.][^.]*$", "", names(sisters)[match(name, sisters)])
-    stop_for_argument(
-      kind,
-      name,
-      c(
-        paste0("`", sub("[0-9]+$", "", has), "()` has one."),
-        if (kind == "counts" && name == "total") {
-          "A wide table has its sums already: leave it out."
-        } else {
-          paste0("Leave it out, or choose another name than `", name, "`.")
-        }
-      )
-    )
+  guard_sister_argument(kind, name, lang)
+}
+
+# `by`, `where` and `weights` where a step has none.
+guard_argument_of_groups <- function(kind, name, lang) {
+  fixed <- is_fixed_value(lang)
+  if (name == "by" && (fixed || is_bare_names(lang))) {
+    stop_for_argument(kind, name, without_by(kind, lang))
   }
+  is_plain <- fixed || is.symbol(lang)
+  if (name == "where" && (is_plain || is_written_condition(lang))) {
+    stop_for_argument(kind, name, without_where(kind, lang))
+  }
+  if (name == "weights" && is_plain) {
+    stop_for_argument(kind, name, without_weights(lang))
+  }
+}
+
+# An argument that a sister of the step has.
+guard_sister_argument <- function(kind, name, lang) {
+  sisters <- sister_arguments(kind)
+  if (!name %in% sisters) return(invisible())
+  if (!is_fixed_value(lang) && call_name(lang) != "list") return(invisible())
+  has <- sub("[.][^.]*$", "", names(sisters)[match(name, sisters)])
+  instead <- if (kind == "counts" && name == "total") {
+    "A wide table has its sums already: leave it out."
+  } else {
+    paste0("Leave it out, or choose another name than `", name, "`.")
+  }
+  stop_for_argument(
+    kind, name, c(paste0("`", sub("[0-9]+$", "", has), "()` has one."), instead)
+  )
 }
 
 # The argument that a name is one letter off, or two letters turned round.

@@ -182,6 +182,21 @@ few_unread <- function(unread, present) {
   unread == 0 || (unread <= present / 50 && present >= 50)
 }
 
+# Whether all values, or all but few, are numbers as they are written.
+can_be_numbers <- function(facts, asked, layout) {
+  unread <- facts$unread$text
+  has_quoted_texts <- facts$quoted_empty && facts$plain_empty &&
+    "" %in% layout$codes
+  if (has_quoted_texts || facts$n_unread > length(unread)) return(FALSE)
+  mark <- layout$thousands
+  if (!is.null(mark) && any(has_thousands(unread, mark, layout$form$mark))) {
+    return(FALSE)
+  }
+  if (!is.null(asked)) return(TRUE)
+  facts$present != facts$n_unread && !is_code_form(facts$forms) &&
+    few_unread(facts$n_unread, facts$present)
+}
+
 # kept: where only some rows are kept, what was kept of them while the file was
 # read.
 told_numbers <- function(reader, at, name, reading, layout, kept = NULL) {
@@ -189,23 +204,9 @@ told_numbers <- function(reader, at, name, reading, layout, kept = NULL) {
   asked <- reading$kinds[[name]]
   bad <- which(!validUTF8(facts$unread$text))
   if (length(bad)) stop_for_bytes(facts$unread$row[bad[1]], name, layout)
-  quoted_texts <- facts$quoted_empty &&
-    facts$plain_empty &&
-    "" %in% layout$codes
   is_whole <- !has_form(facts$forms, "decimals", "beyond_int")
-  if (quoted_texts || facts$n_unread > length(facts$unread$row)) return(NULL)
-  if (!is.null(layout$thousands) &&
-    any(has_thousands(facts$unread$text, layout$thousands, layout$form$mark))) {
-    return(NULL)
-  }
-  if (is.null(asked)) {
-    if (facts$present == facts$n_unread || is_code_form(facts$forms)) {
-      return(NULL)
-    }
-    if (!few_unread(facts$n_unread, facts$present)) return(NULL)
-  } else if (asked == "whole" && !is_whole) {
-    return(NULL)
-  }
+  if (!can_be_numbers(facts, asked, layout)) return(NULL)
+  if (identical(asked, "whole") && !is_whole) return(NULL)
   as_whole <- is_whole && !identical(asked, "number")
   values <- if (is.null(kept)) {
     core_text_numbers(reader, at, as_whole)

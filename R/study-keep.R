@@ -150,18 +150,8 @@ check_keep <- function(request) {
     request["keep"] <- list(NULL)
     return(study_of_request(request))
   }
-  is_text_file <- !is.null(paths) &&
-    !any(vapply(paths, is_stream, NA)) &&
-    all(utils::file_test("-f", paths)) &&
-    all(vapply(paths, format_of_path, "") == "text")
-  reading <- request$reading
-  is_told <- length(request$dictionary) ||
-    length(reading$row_names) ||
-    tells_reasons(reading) ||
-    "category" %in% unlist(reading$kinds) ||
-    length(reading$by_file) ||
-    reading$broken != "stop"
-  if (is_text_file && !is_told) return(invisible())
+  is_text_file <- !is.null(paths) && are_text_files(paths)
+  if (is_text_file && can_keep_reading(request)) return(invisible())
   stop_neatly(
     "study",
     paste0(
@@ -182,6 +172,23 @@ check_keep <- function(request) {
       "Leave it out for other data."
     }
   )
+}
+
+are_text_files <- function(paths) {
+  !any(vapply(paths, is_stream, NA)) &&
+    all(utils::file_test("-f", paths)) &&
+    all(vapply(paths, format_of_path, "") == "text")
+}
+
+# Whether what is asked of reading holds for a copy of the rows alone.
+can_keep_reading <- function(request) {
+  reading <- request$reading
+  !length(request$dictionary) &&
+    !length(reading$row_names) &&
+    !tells_reasons(reading) &&
+    !"category" %in% unlist(reading$kinds) &&
+    !length(reading$by_file) &&
+    reading$broken == "stop"
 }
 
 # The state of the text and how it is read, as one text.
