@@ -144,6 +144,20 @@ new_sql_columns <- function(columns, left_out = character()) {
   new_record("sql_columns", list(columns = columns, left_out = left_out))
 }
 
+# At least the first n names made of one name and a number, quoted.
+quoted_numbered_names <- function(dialect, name, n) {
+  known <- dialect$now$numbered
+  if (is.null(known)) {
+    known <- dialect$now$numbered <- new.env(parent = emptyenv())
+  }
+  if (length(known[[name]]) < n) {
+    names <- paste(name, seq_len(2 * n))
+    quoted <- DBI::dbQuoteIdentifier(live_dialect(dialect)$con, names)
+    known[[name]] <- as.character(quoted)
+  }
+  known[[name]]
+}
+
 # Names come again and again; each is quoted once.
 quote_name <- function(dialect, name) {
   known <- dialect$now$names

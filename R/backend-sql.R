@@ -87,11 +87,13 @@ new_sql_alias <- function(alias, id, is_stored = FALSE, is_usable = TRUE) {
 
 # The whole table.
 whole_relation <- function(dialect, base) {
-  taken <- character()
-  columns <- list()
+  taken <- character(length(base$columns))
+  columns <- vector("list", length(base$columns))
+  names(columns) <- names(base$columns)
   for (name in names(base$columns)) {
-    alias <- free_alias(name, taken, dialect)
-    taken <- c(taken, alias)
+    at <- match(name, names(columns))
+    alias <- free_alias(name, taken[seq_len(at - 1)], dialect)
+    taken[at] <- alias
     type <- base$columns[[name]]$type
     columns[[name]] <- new_sql_alias(
       alias,
@@ -116,12 +118,9 @@ free_alias <- function(name, taken, dialect) {
   plain <- grepl("^[a-z][a-z0-9_]*$", name) && nchar(name) <= 60
   alias <- if (plain) name else "column"
   label <- quote_name(dialect, alias)
-  number <- 1
-  while (label %in% taken || (!plain && number == 1)) {
-    label <- quote_name(dialect, paste0(alias, " ", number))
-    number <- number + 1
-  }
-  label
+  if (plain && !label %in% taken) return(label)
+  numbered <- quoted_numbered_names(dialect, alias, length(taken) + 1)
+  numbered[match(FALSE, numbered %in% taken)]
 }
 # The type of a column, of a hidden one that of the reasons that some column
 # has.

@@ -15,6 +15,7 @@
 #' @param background One colour. Letters are dark on a light one and light on a
 #'   dark one.
 #' @param grid `FALSE` leaves out the grid lines.
+#' @param name A name for the step.
 #' @return A step for a [sieve()].
 #' @section Notes: A note names colours of the palette that stand out from the
 #'   background by less than 3:1 (WCAG 2.1, relative luminances), and pairs of

@@ -6,7 +6,7 @@
 #' a study, [pour()] runs a [sieve()] over it. A study never changes.
 #'
 #' @param data A data frame, or the path of a file: delimited text (RFC 4180;
-#'   `.gz`, `.bz2`, `.xz` too), a workbook (`.xlsx`, `.ods`), JSON or JSON Lines
+#'   `.gz`, `.bz2`, `.xz` too), a workbook (`.xlsx`, `.xls`, `.ods`), JSON or JSON Lines
 #'   (`.json`, `.jsonl`), Parquet (`.parquet`), Arrow (`.arrow`, `.arrows`,
 #'   `.feather`), a file of a statistics program (`.sav`, `.dta`, `.xpt`) or
 #'   SQLite (`.sqlite`); a [database()] table or query; `"-"` is the standard

@@ -1,8 +1,10 @@
 # The way of data is one way: a file of R/ calls its own layer and those before it. The layer is the
 # start of the file's name.
 
-layers <- c("base", "expr", "frame", "backend", "source", "study", "plan", "field", "sieve", "run",
-            "table", "chart", "step", "exec", "layout", "account", "pour", "draw", "face")
+layers <- c(
+  "base", "expr", "frame", "backend", "source", "study", "plan", "field", "sieve", "run",
+  "table", "chart", "step", "exec", "layout", "account", "pour", "draw", "face"
+)
 
 r_files <- function() {
   files <- list.files(file.path("..", "..", "R"), "[.]R$", full.names = TRUE)
@@ -12,8 +14,10 @@ parsed <- new.env()
 parsed_files <- function() {
   files <- r_files()
   if (is.null(parsed$files)) {
-    parsed$files <- stats::setNames(lapply(files, parse, keep.source = FALSE),
-                                    sub("[.]R$", "", basename(files)))
+    parsed$files <- stats::setNames(
+      lapply(files, parse, keep.source = FALSE),
+      sub("[.]R$", "", basename(files))
+    )
   }
   parsed$files
 }
@@ -27,7 +31,8 @@ names_used <- function(expressions, names) {
     if (!any(all.names(e) %in% names)) return(NULL)
     # Values of `quote()` and the like make no difference to what is called.
     found <- suppressWarnings(
-      codetools::findGlobals(eval(call("function", NULL, e)), merge = FALSE))
+      codetools::findGlobals(eval(call("function", NULL, e)), merge = FALSE)
+    )
     c(found$functions, found$variables)
   })))
 }
@@ -42,8 +47,10 @@ test_that("no file calls a layer behind its own, and no name is defined twice", 
   }))
   expect_identical(names(defined)[duplicated(names(defined))], character())
   arrows <- unlist(lapply(names(parsed), function(file) {
-    back <- names_used(parsed[[file]],
-                       names(defined)[layer_of(defined) > layer_of(file)])
+    back <- names_used(
+      parsed[[file]],
+      names(defined)[layer_of(defined) > layer_of(file)]
+    )
     if (length(back)) paste0(file, " calls ", back, "() of ", defined[back])
   }))
   expect_identical(arrows, NULL)
@@ -53,11 +60,13 @@ test_that("the core's rows and groups are reached through the backend alone", {
   skip_if_not(length(r_files()) > 0, "the sources are not here")
   exported <- ls(asNamespace("neatsieve"), pattern = "^core_")
   # Texts and numbers in texts, and the operations' names, are no rows.
-  free <- c("core_text_distance", "core_read_numbers", "core_read_iso", "core_count_fractions",
-            "core_write_text", "core_count_distinct", "core_ops",
-            "core_machine_threads", "core_digest", "core_exchange_paths", "core_odd_text",
-            "core_send_output", "core_code_text", "core_comparison", "core_op_numbers",
-            "core_copy_row_group", "core_begin_interrupt_watch", "core_end_interrupt_watch", "core_interrupts_met")
+  free <- c(
+    "core_text_distance", "core_read_numbers", "core_read_iso", "core_count_fractions",
+    "core_write_text", "core_count_distinct", "core_ops",
+    "core_machine_threads", "core_digest", "core_exchange_paths", "core_odd_text",
+    "core_send_output", "core_code_text", "core_comparison", "core_op_numbers",
+    "core_copy_row_group", "core_begin_interrupt_watch", "core_end_interrupt_watch", "core_interrupts_met"
+  )
   outside <- names(parsed_files())
   # Rows of a text that is read are the readers' own.
   outside <- outside[!grepl("^(backend-memory|source-)", outside)]
@@ -113,7 +122,8 @@ test_that("a field that a record did not declare is an error when it is written 
     grouping = ns$group_rows(list(), frame, NULL),
     relation = ns$new_memory_relation(frame), program = ns$compile(list(node)),
     run = ns$starting_state(d), record = ns$new_step_record(s[[1]], 1L, "include", 3, NA),
-    holding = ns$new_holding(1L, 1L, NULL, raw(3), "a", "no"))
+    holding = ns$new_holding(1L, 1L, NULL, raw(3), "a", "no")
+  )
   for (name in names(records)) {
     record <- records[[name]]
     expect_s3_class(record, "neatsieve_record")
@@ -127,8 +137,10 @@ test_that("a field that a record did not declare is an error when it is written 
 
 test_that("every function of the language compiles with no data there", {
   ns <- asNamespace("neatsieve")
-  h <- suppressMessages(study(demo_file("hive-visits.csv"), dictionary =
-                                demo_file("hive-visits.schema.json")))
+  h <- suppressMessages(study(demo_file("hive-visits.csv"),
+    dictionary =
+      demo_file("hive-visits.schema.json")
+  ))
   types <- unclass(h)$frame$types
   columns <- c(types, list(arrived = ns$new_type("date-time", tz = "UTC")))
   compiled <- 0
