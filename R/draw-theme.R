@@ -114,7 +114,8 @@ figures_in_words <- function(code) {
 }
 
 utils::globalVariables(c(
-  "reason", "height", "fill", "from", "to", "count", "label", "panel_row", "panel_column", "panel", "x",
+  "reason", "height", "fill",
+  "from", "to", "count", "label", "panel_row", "panel_column", "panel", "x",
   "y", "colour", "density", "share", "value", "low", "high", "left", "right",
   "bottom", "top", "middle", "lower", "q1", "median", "q3", "upper", "group",
   "ink", "place", "centre", "x_from", "x_to", "y_from", "y_to", "series",

@@ -65,7 +65,9 @@ test_that("the core's rows and groups are reached through the backend alone", {
     "core_write_text", "core_count_distinct", "core_ops",
     "core_machine_threads", "core_digest", "core_exchange_paths", "core_odd_text",
     "core_send_output", "core_code_text", "core_comparison", "core_op_numbers",
-    "core_copy_row_group", "core_begin_interrupt_watch", "core_end_interrupt_watch", "core_interrupts_met"
+    "core_copy_row_group",
+    "core_begin_interrupt_watch", "core_end_interrupt_watch",
+    "core_interrupts_met"
   )
   outside <- names(parsed_files())
   # Rows of a text that is read are the readers' own.
