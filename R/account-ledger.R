@@ -214,9 +214,7 @@ because_absent <- function(account) {
 #' @export
 print.neatsieve_ledger <- function(x, ...) {
   local_plain()
-  if (!all(
-    c("step", "level", "name", "rows_in", "held", "rows_out") %in% names(x)
-  )) {
+  if (!all(c("step", "level", "name", "rows_in", "held", "rows_out") %in% names(x))) {
     return(NextMethod())
   }
   cat(ledger_lines(x), sep = "\n")

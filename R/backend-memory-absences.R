@@ -28,9 +28,9 @@ absent_sets <- function(columns, n) {
     by_code <- lapply(results, function(m) m$code[first])
   }
   sets <- matrix(FALSE, length(by_code[[1]]), length(columns))
-  for (i in seq_along(
-    parts
-  )) sets[, parts[[i]]] <- results[[i]]$sets[by_code[[i]], ]
+  for (i in seq_along(parts)) {
+    sets[, parts[[i]]] <- results[[i]]$sets[by_code[[i]], ]
+  }
   list(code = code, sets = sets)
 }
 numbered_names <- function(columns) {

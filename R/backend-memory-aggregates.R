@@ -188,9 +188,8 @@ define_aggregate(
   list(x = x_number(), weights = optional("numeric")),
   "number",
   paste0(
-    "Variance with n - 1 below; absent for fewer than two values. With ",
-    "`weights`, see ",
-    "`sampling()` and `repeats()`."
+    "Variance: squares about the mean divided by n - 1; absent for fewer than ",
+    "two values. With `weights`, see `sampling()` and `repeats()`."
   ),
   "var(honey_kg)",
   usage = "var(x, weights)",

@@ -63,9 +63,7 @@ sql_call <- function(node, q) {
 
 # How a function is written: the dialect's own way, else that of all databases.
 sql_form <- function(fn, dialect) {
-  for (forms in list(
-    dialect$forms, sql_forms, sql_number_forms, window_forms
-  )) {
+  for (forms in list(dialect$forms, sql_forms, sql_number_forms, window_forms)) {
     if (!is.null(forms[[fn]])) return(forms[[fn]])
   }
 }
@@ -138,9 +136,7 @@ sql_by_distinct <- function(node, q, among = NULL) {
   type <- if (length(read) == 1) type_in_relation(q$relation, read)
   if (is.null(type) ||
     !type$kind %in% c("text", "category", "logical", "date") ||
-    !all(
-      functions_within(node) %in% c(functions_by_value(), functions_that_turn)
-    )) {
+    !all(functions_within(node) %in% c(functions_by_value(), functions_that_turn))) {
     cannot_in_database(paste0(
       "`", node$fn, "()` has no form in ", q$dialect$name
     ))

@@ -99,8 +99,8 @@ compute_box <- function(input, options) {
 }
 
 box_table <- function(input, grouped, boxes) {
-  for (figure in c(
-    "lower", "q1", "median", "q3", "upper"
-  )) boxes[[figure]] <- as_role(boxes[[figure]], input, "y")
+  for (figure in c("lower", "q1", "median", "q3", "upper")) {
+    boxes[[figure]] <- as_role(boxes[[figure]], input, "y")
+  }
   do.call(with_keys, c(list(grouped, seq_len(grouped$groups)), as.list(boxes)))
 }

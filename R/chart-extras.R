@@ -202,16 +202,12 @@ check_extras <- function(task, where) {
       )
     )
   }
-  for (axis in names(
-    options$reference_lines
-  )) {
+  for (axis in names(options$reference_lines)) {
     check_places(
       options$reference_lines[[axis]], axis, task, where, "reference_lines"
     )
   }
-  for (text in names(
-    options$texts
-  )) {
+  for (text in names(options$texts)) {
     for (i in 1:2) {
       check_places(
         as.list(options$texts[[text]])[[i]], chart_axes[i], task, where, "texts"

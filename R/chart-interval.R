@@ -212,9 +212,7 @@ summary_by_subset <- function(input, role, grouped) {
   }
   value <- rep(NA_real_, grouped$groups)
   roles <- setdiff(names(grouped$keys), input$panel_keys)
-  for (rows in split(
-    seq_len(input$frame$n), input$frame$columns[["(subset)"]]
-  )) {
+  for (rows in split(seq_len(input$frame$n), input$frame$columns[["(subset)"]])) {
     input$rows <- rows
     inner <- chart_groups(input, roles)
     value[match(

@@ -25,9 +25,7 @@ laid_out_now <- function(chart) {
   nothing <- sum(chart$panels$n) == 0 && !isTRUE(chart_kind(chart$kind)$whole)
   if (!NROW(chart$data) || nothing) return(nothing_to_draw(chart))
   chart$data <- in_panels(chart$data, chart)
-  for (part in names(
-    chart$parts
-  )) {
+  for (part in names(chart$parts)) {
     if (all(chart$keys %in% names(chart$parts[[part]]))) {
       chart$parts[[part]] <- in_panels(chart$parts[[part]], chart)
     }

@@ -167,9 +167,7 @@ state_of_pass <- function(pass, plan, supposed, steps, opened, asked, stamp) {
   study <- study_of_pass(pass, supposed, opened, asked, account)
   state <- new_run(study)
   bounds <- check_all(steps, state)
-  if (!identical(
-    leading_keys(bounds, plan$lead), leading_keys(plan$bounds, plan$lead)
-  )) {
+  if (!identical(leading_keys(bounds, plan$lead), leading_keys(plan$bounds, plan$lead))) {
     need_whole_file()
   }
   make <- if (is_gathered(plan)) frame_of_no_rows else frame_of_pass

@@ -66,9 +66,9 @@ answered_from_pieces <- function(bounds, state, pass, plan) {
   state$rows <- relation
   before <- length(state$records)
   state <- tryCatch(run_bounds(bounds, state), error = function(e) need_rows())
-  for (i in seq_along(
-    state$records
-  )) if (i > before) state$records[[i]]$place <- "file"
+  for (i in seq_along(state$records)) {
+    if (i > before) state$records[[i]]$place <- "file"
+  }
   if (any(vapply(relation$asking$questions, is_open, NA))) need_rows()
   state$frame <- frame
   state["rows"] <- list(rows)

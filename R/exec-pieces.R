@@ -189,13 +189,13 @@ add_records <- function(pass, state, times = 1) {
 }
 
 record_times <- function(record, times) {
-  for (field in c(
-    "rows_in", "rows_out", "held"
-  )) record[[field]] <- record[[field]] * times
+  for (field in c("rows_in", "rows_out", "held")) {
+    record[[field]] <- record[[field]] * times
+  }
   table <- record$conditions
-  for (count in setdiff(
-    names(table), "name"
-  )) table[[count]] <- table[[count]] * times
+  for (count in setdiff(names(table), "name")) {
+    table[[count]] <- table[[count]] * times
+  }
   record$conditions <- table
   record
 }

@@ -94,9 +94,9 @@ with_chosen_columns <- function(rows, details, place) {
   sql <- Map(chosen, c(labels, values), types)
   hidden <- reasons_in_use(rows$types[details$stay])
   columns <- rows$columns[c(details$stay, hidden)]
-  for (name in names(
-    sql
-  )) rows <- with_sql_column(rows, name, sql[[name]], types[[name]])
+  for (name in names(sql)) {
+    rows <- with_sql_column(rows, name, sql[[name]], types[[name]])
+  }
   result <- rows$columns[names(sql)]
   rows$types <- c(rows$types[details$stay], types)
   rows$columns <- c(columns[details$stay], result, columns[hidden])

@@ -39,9 +39,9 @@ table_in_memory <- function(state) {
   whole$notes <- state$notes
   whole$records <- Map(
     function(record, first) {
-      for (field in c(
-        "seconds", "place", "reason"
-      )) record[[field]] <- first[[field]]
+      for (field in c("seconds", "place", "reason")) {
+        record[[field]] <- first[[field]]
+      }
       record
     },
     whole$records,
@@ -61,9 +61,7 @@ check_same_account <- function(records, before, relation) {
     )
   }
   for (i in seq_along(before)) {
-    if (identical(
-      as.numeric(counts_of(records[[i]])), as.numeric(counts_of(before[[i]]))
-    )) {
+    if (identical(as.numeric(counts_of(records[[i]])), as.numeric(counts_of(before[[i]])))) {
       next
     }
     stop_on_changed_table(

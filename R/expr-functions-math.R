@@ -64,9 +64,7 @@ emit_chain <- function(args, b, node) {
     `+` = "add", `-` = "subtract", `*` = "multiply", `/` = "divide"
   )[node$signs]
   result <- emit_node(args[[1]], b)
-  for (i in seq_along(
-    ops
-  )) {
+  for (i in seq_along(ops)) {
     result <- number_value(
       b, ops[[i]], result$reg, emit_node(args[[i + 1]], b)$reg
     )
@@ -111,7 +109,7 @@ emit_arithmetic <- function(args, b, node) {
 
 arithmetic_help <- list(
   `+` = list(
-    "Sum; a date plus a number of days, of which a fraction is dropped.",
+    "Sum; a date plus a number of days is a date (a fraction of a day is dropped).",
     "honey_kg + 1"
   ),
   `-` = list("Difference; two dates give days.", "hive_weight_kg - honey_kg"),
@@ -128,11 +126,12 @@ arithmetic_help <- list(
   `%/%` = list("Whole quotient, rounded down.", "brood_frames %/% 2")
 )
 for (op in names(arithmetic_help)) {
+  side <- if (op %in% c("+", "-")) takes("numeric", "dated") else takes("numeric")
   define_function(
     op,
     "arithmetic",
-    list(x = takes("numeric", "dated"), y = takes("numeric", "dated")),
-    both_whole,
+    list(x = side, y = side),
+    if (op %in% c("/", "^")) "number" else both_whole,
     emit_arithmetic,
     type = type_arithmetic,
     help = arithmetic_help[[op]][[1]],
@@ -140,7 +139,7 @@ for (op in names(arithmetic_help)) {
     example = arithmetic_help[[op]][[2]]
   )
 }
-rm(op)
+rm(op, side)
 
 of_one_number <- function(name, gives, help, example, core = name) {
   define_function(

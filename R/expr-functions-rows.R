@@ -109,9 +109,8 @@ row_function(
   numeric_kinds,
   function(args, b, node) fold(rest_args(args), b, "add_present", zero(b)),
   paste0(
-    "Sum of the present values; 0 when there are none, and with `needs` ",
-    "absent where ",
-    "are present."
+    "Sum of the present values; 0 when there are none. With `needs = 7` it is ",
+    "absent where fewer than seven are present."
   ),
   "row_sum(honey_kg, hive_weight_kg)"
 )

@@ -222,7 +222,7 @@ define_function(
     type_language(with_needs(call("sqrt", variance), scored), typing)
   },
   usage = "row_sd(picks)",
-  help = "Standard deviation of the present values, with n - 1 below.",
+  help = "Standard deviation of the present values (divided by n - 1).",
   absent = "absent values are left out; absent for fewer than two",
   example = "row_sd(honey_kg, hive_weight_kg)"
 )

@@ -48,9 +48,7 @@ guard_call <- function(lang, typing) {
     guard_absent_comparison(lang, name, typing)
   }
   if (name %in%
-    c(
-      "$", "[", "[[", "@", "{", "if", "function", "for", "while", "::", ":::"
-    )) {
+    c("$", "[", "[[", "@", "{", "if", "function", "for", "while", "::", ":::")) {
     hint <- switch(name,
       `$` = ,
       `[[` = ,

@@ -157,14 +157,18 @@ takes_words <- function(entry) {
 }
 
 gives_words <- function(entry) {
-  if (is.function(entry$gives)) return("a number, whole when all are")
+  if (is.function(entry$gives)) {
+    stays_whole <- identical(body(entry$gives), body(both_whole))
+    if (stays_whole) return("a number, whole when all are")
+    return("a number, of dates a date")
+  }
   switch(entry$gives,
     same = "the kind it was given",
     logical = "yes, no or unknown",
     number = "a number",
     whole = "a whole number",
     text = "text",
-    category = "an ordered category or a category",
+    category = "a category",
     date = "a date",
     entry$gives
   )

@@ -71,9 +71,9 @@ aggregate_node <- function(
   )
 }
 with_type <- function(node, type) {
-  for (field in c(
-    "kind", "labels", "ordered", "tz"
-  )) node[[field]] <- type[[field]]
+  for (field in c("kind", "labels", "ordered", "tz")) {
+    node[[field]] <- type[[field]]
+  }
   node
 }
 

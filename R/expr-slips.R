@@ -130,9 +130,9 @@ masked_quotes <- function(text) {
   list(text = text, parts = parts[!is_mark])
 }
 unmasked_quotes <- function(text, parts) {
-  for (i in seq_along(
-    parts
-  )) text <- gsub(names(parts)[i], parts[[i]], text, fixed = TRUE)
+  for (i in seq_along(parts)) {
+    text <- gsub(names(parts)[i], parts[[i]], text, fixed = TRUE)
+  }
   text
 }
 

@@ -151,9 +151,7 @@ check_steps <- function(sieve, state, found) {
     step <- list(number = i, kind = sieve[[i]]$kind)
     before <- length(state$notes$notes)
     bound <- check_part_by_part(found, sieve[[i]], i, checking, step)
-    for (note in utils::tail(
-      state$notes$notes, length(state$notes$notes) - before
-    )) {
+    for (note in utils::tail(state$notes$notes, length(state$notes$notes) - before)) {
       if (about_invented(note, checking$invented)) next
       add_finding(
         found, "warning", step, note$problem, note$where, note$instead

@@ -333,9 +333,7 @@ cli_demo <- function(given, options) {
   if (isTRUE(options$list)) return(list_examples())
   if (length(given)) return(show_example(given))
   # The examples are scripts as people run them.
-  for (package in c(
-    "methods", "datasets", "utils", "grDevices", "graphics", "stats"
-  )) {
+  for (package in c("methods", "datasets", "utils", "grDevices", "graphics", "stats")) {
     suppressPackageStartupMessages(require(
       package,
       character.only = TRUE, quietly = TRUE

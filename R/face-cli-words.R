@@ -30,9 +30,9 @@ in_shell <- function(text) {
     ""
   )
   words <- vapply(whole, calls_in_shell, "")
-  for (phrase in names(
-    shell_phrases
-  )) words <- gsub(phrase, shell_phrases[[phrase]], words, perl = TRUE)
+  for (phrase in names(shell_phrases)) {
+    words <- gsub(phrase, shell_phrases[[phrase]], words, perl = TRUE)
+  }
   changed <- words != whole
   broken <- lapply(split(lines, cumsum(starts)), paste, collapse = "\n")
   broken[changed] <- lapply(words[changed], function(l) {

@@ -315,9 +315,9 @@ keep_alt_of_document <- function(figure) {
 # Pages are counted from the time the package is there.
 follow_pages_of_document <- function() {
   drawing$when_drawn <- keep_alt_of_document
-  for (event in c(
-    "plot.new", "grid.newpage"
-  )) setHook(event, count_page_of_document)
+  for (event in c("plot.new", "grid.newpage")) {
+    setHook(event, count_page_of_document)
+  }
 }
 
 # Where the chunk says no alternative itself, and as many pages began as it has

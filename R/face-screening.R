@@ -56,9 +56,9 @@ screen_conditions <- function(
     )
   }
   state <- starting_state(data, called)
-  for (checked in check_all(
-    as_sieve(declared), state
-  )) state <- run_one(checked, state)
+  for (checked in check_all(as_sieve(declared), state)) {
+    state <- run_one(checked, state)
+  }
   typing <- new_typing(
     state$scope,
     new_place("screening"),
@@ -90,9 +90,7 @@ screen_conditions <- function(
     )
   }, "")
   total <- groups$rows_in(rep(TRUE, length(outcomes[[1]])))
-  for (n in names(
-    nodes
-  )) {
+  for (n in names(nodes)) {
     guard_outcome(
       n, nodes[[n]], counts[n, ], total, FALSE, state$notes, "In screening()."
     )

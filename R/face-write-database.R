@@ -214,9 +214,7 @@ written_neatly <- function(run, called) {
     error = function(e) {
       if (inherits(e, "neatsieve_error")) stop(e)
       message <- first_line(conditionMessage(e))
-      about <- if (grepl(
-        "timeout|canceling|interrupted|max_statement_time", message
-      )) {
+      about <- if (grepl("timeout|canceling|interrupted|max_statement_time", message)) {
         "it needs more time, `time_limit =`."
       } else if (grepl(
         "duplicate|unique constraint", message,

@@ -165,9 +165,7 @@ table_to_write <- function(x) {
     check_columns(x, "In the table to write.", "run")
     return(x)
   }
-  if (inherits(
-    x, c("neatsieve_siftings", "neatsieve_study", "neatsieve_look")
-  )) {
+  if (inherits(x, c("neatsieve_siftings", "neatsieve_study", "neatsieve_look"))) {
     return(as.data.frame(x))
   }
   stop_neatly(

@@ -89,9 +89,9 @@ frame_with <- function(frame, name, vector, type) {
   changed$columns[[name]] <- vector
   changed$types[[name]] <- type
   for (cache in setdiff(frame_caches, "groups")) {
-    for (kept in setdiff(
-      ls(frame[[cache]], all.names = TRUE), name
-    )) changed[[cache]][[kept]] <- frame[[cache]][[kept]]
+    for (kept in setdiff(ls(frame[[cache]], all.names = TRUE), name)) {
+      changed[[cache]][[kept]] <- frame[[cache]][[kept]]
+    }
   }
   changed
 }

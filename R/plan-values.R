@@ -72,9 +72,9 @@ plan_conditions <- function(spec, context) {
   if (is.list(spec) && !is.null(names(spec))) {
     for (n in names(spec)) add(n, spec[[n]])
   } else {
-    for (item in plan_items(
-      spec
-    )) if (is.list(item)) add_named(item, add, context) else add("", item)
+    for (item in plan_items(spec)) {
+      if (is.list(item)) add_named(item, add, context) else add("", item)
+    }
   }
   conditions
 }

@@ -85,9 +85,7 @@ reading_of_plan <- function(parts, path) {
 }
 
 request_as_told <- function(data, called, told) {
-  if (inherits(
-    data, c("neatsieve_study", "neatsieve_siftings", "neatsieve_study_request")
-  )) {
+  if (inherits(data, c("neatsieve_study", "neatsieve_siftings", "neatsieve_study_request"))) {
     stop_neatly(
       "run",
       paste0(

@@ -20,9 +20,9 @@ account_of_column <- function(column, node, vector, old, state) {
 # What is said of a column that was made, once all rows are through.
 note_column <- function(account, node, state, where) {
   open <- account$undecided[account$undecided > 0]
-  for (text in names(
-    open
-  )) note_undecided(text, open[[text]], account, state, where)
+  for (text in names(open)) {
+    note_undecided(text, open[[text]], account, state, where)
+  }
   if (!length(open)) {
     note_newly_absent(account$name, node, account$newly_absent, state, where)
   }

@@ -313,9 +313,7 @@ new_column_account <- function(name, changed, gone, undecided) {
 
 # The same of some more rows.
 joined_accounts <- function(a, b) {
-  for (field in c(
-    "changed", "absent", "newly_absent", "of", "several", "undecided"
-  )) {
+  for (field in c("changed", "absent", "newly_absent", "of", "several", "undecided")) {
     a[[field]] <- a[[field]] + b[[field]]
   }
   a

@@ -171,9 +171,7 @@ value_shown <- function(x) {
 # number and field.
 tables_of_sieve <- function(sieve) {
   matches <- list()
-  for (i in seq_along(
-    sieve
-  )) {
+  for (i in seq_along(sieve)) {
     for (field in names(definition_of(sieve[[i]])$fields)) {
       value <- sieve[[i]][[field]]
       if (inherits(value, "neatsieve_other_table")) {

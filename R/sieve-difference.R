@@ -115,9 +115,9 @@ common_steps <- function(a, b) {
   n <- length(a)
   m <- length(b)
   same <- matrix(FALSE, n, m)
-  for (i in seq_len(
-    n
-  )) for (j in seq_len(m)) same[i, j] <- identical(a[[i]], b[[j]])
+  for (i in seq_len(n)) {
+    for (j in seq_len(m)) same[i, j] <- identical(a[[i]], b[[j]])
+  }
   longest <- matrix(0L, n + 1, m + 1)
   for (i in rev(seq_len(n))) {
     for (j in rev(seq_len(m))) {

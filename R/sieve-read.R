@@ -30,9 +30,9 @@ sieve_of_plan <- function(path, functions, through) {
       "Write each step as `- include: [...]`."
     )
   }
-  for (i in seq_along(
-    spec$steps
-  )) parts <- c(parts, list(plan_step(spec$steps[[i]], i, plan)))
+  for (i in seq_along(spec$steps)) {
+    parts <- c(parts, list(plan_step(spec$steps[[i]], i, plan)))
+  }
   own <- if (!is.null(spec$study)) plan_study(spec$study, plan)
   studies <- Filter(Negate(is.null), lapply(taken, attr, "study"))
   structure(

@@ -50,9 +50,7 @@ chained_layout <- function(files, reading) {
     })
   )
   form <- function(layout) layout[c("form", "names")]
-  if (!all(vapply(
-    layouts, function(l) identical(form(l), form(layouts[[1]])), NA
-  ))) {
+  if (!all(vapply(layouts, function(l) identical(form(l), form(layouts[[1]])), NA))) {
     return(NULL)
   }
   of <- function(what) unname(vapply(layouts, `[[`, 0, what))

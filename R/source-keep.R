@@ -54,9 +54,9 @@ kept_pass <- function(layout, supposed, path, about) {
       odd$row <- odd$row + pass$rows
       pass$odd[[name]] <- c(pass$odd[[name]], list(odd))
     }
-    for (name in names(
-      piece$raw
-    )) pass$kept[[name]] <- list(piece$raw[[name]][0])
+    for (name in names(piece$raw)) {
+      pass$kept[[name]] <- list(piece$raw[[name]][0])
+    }
     pass$rows <- pass$rows + n
   }
   ready <- function() rows_ready(pass$reader, pass$rows)

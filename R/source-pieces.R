@@ -273,9 +273,9 @@ read_some_rows <- function(layout, readings, rows, reading) {
         seq_along(rows) <= findInterval(before + n, rows)] -
         before
     }
-    for (name in names(
-      pieces
-    )) kept[[name]] <<- c(kept[[name]], list(pieces[[name]][here]))
+    for (name in names(pieces)) {
+      kept[[name]] <<- c(kept[[name]], list(pieces[[name]][here]))
+    }
     before <<- before + n
     core_text_drop(reader, n)
   })

@@ -101,9 +101,9 @@ bind_condense <- function(step, typing) {
     } else {
       stats::setNames(list(summary(step$named[[n]], here)), n)
     }
-    for (column in names(
-      result
-    )) guard_new_name(column, without_columns(here), "column")
+    for (column in names(result)) {
+      guard_new_name(column, without_columns(here), "column")
+    }
     guard_constants(result, "group", here)
     nodes <- c(nodes, result)
   }

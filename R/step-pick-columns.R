@@ -154,9 +154,9 @@ new_names <- function(picked, step, typing) {
       "Give one of them another name in `renamed`."
     )
   }
-  for (name in setdiff(
-    new, picked
-  )) guard_new_name(name, without_columns(typing), "column")
+  for (name in setdiff(new, picked)) {
+    guard_new_name(name, without_columns(typing), "column")
+  }
   new
 }
 

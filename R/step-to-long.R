@@ -226,9 +226,9 @@ bind_to_long <- function(step, typing) {
     names(sets)
   )
   results <- c(lapply(labels$values, type_of_vector), types)
-  for (name in names(
-    results
-  )) guard_new_name(name, without_columns(typing), "column")
+  for (name in names(results)) {
+    guard_new_name(name, without_columns(typing), "column")
+  }
   typing <- with_columns_in_order(typing, stay)
   for (name in names(results)) {
     typing$scope$columns[[name]] <- results[[name]]

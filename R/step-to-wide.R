@@ -89,9 +89,7 @@ define_step(
 )
 
 to_wide_complete <- function(values) {
-  for (argument in c(
-    "label", if (!values$there) "value"
-  )) {
+  for (argument in c("label", if (!values$there) "value")) {
     if (!length(values[[argument]])) {
       stop_neatly(
         "step",

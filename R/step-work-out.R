@@ -181,9 +181,9 @@ bind_work_out <- function(step, typing) {
       stats::setNames(list(type_expression(step$columns[[i]], inner)), name)
     }
     guard_constants(result, "row", inner)
-    for (column in names(
-      result
-    )) typing <- with_column(typing, column, result[[column]], inner)
+    for (column in names(result)) {
+      typing <- with_column(typing, column, result[[column]], inner)
+    }
     nodes <- c(nodes, result)
   }
   guard_weeks(nodes, typing)

@@ -176,9 +176,7 @@ broken_files <- function(names, read, notes) {
   is_broken <- vapply(read, is.character, NA)
   if (!any(is_broken)) return(NULL)
   broken <- data.frame(file = names[is_broken], why = unlist(read[is_broken]))
-  for (said in paste0(
-    "The file ", quoted(broken$file), " is left out: ", broken$why
-  )) {
+  for (said in paste0("The file ", quoted(broken$file), " is left out: ", broken$why)) {
     take_note(notes, said, NULL, "Mend it and read the files again.")
   }
   broken

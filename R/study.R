@@ -261,9 +261,7 @@ new_study <- function(
     labels <- labels[intersect(names(labels), names(columns))]
     measures <- measures[intersect(names(measures), names(columns))]
   }
-  for (what in c(
-    "unit", "design", "ordered", "categories", "labels", "measures"
-  )) {
+  for (what in c("unit", "design", "ordered", "categories", "labels", "measures")) {
     asked <- if (what %in% c("unit", "design")) {
       unlist(get(what))
     } else {

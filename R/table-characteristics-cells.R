@@ -87,9 +87,7 @@ characteristic_cells <- function(numbers, details, step, state) {
   }
   for (column in details$picked) {
     called <- state_axis(state, column)
-    for (line in lines_of_column(
-      column, details, step, value, levels_of(column), state
-    )) {
+    for (line in lines_of_column(column, details, step, value, levels_of(column), state)) {
       differences <- if (!is.null(step$reference)) {
         value(column, "difference", line$of_level)
       }

@@ -38,9 +38,7 @@ with_statistics <- function(bound, state) {
           whole, state, rows, group_rows(list(), state$frame, rows)
         )
         results <- arranged(results, whole, state)
-        for (part in names(
-          results
-        )) {
+        for (part in names(results)) {
           out[[part]] <- bind_total(out[[part]], results[[part]], names(task$keys))
         }
       }

@@ -170,9 +170,9 @@ table_both_ways <- function(
     d$other[is.infinite(
       d$other
     )] <- there$other[is.infinite(there$other)] <- 1e300
-    for (column in c(
-      "flag", "sure"
-    )) there[[column]] <- as.integer(there[[column]])
+    for (column in c("flag", "sure")) {
+      there[[column]] <- as.integer(there[[column]])
+    }
   }
   types <- if (is_sqlite) {
     c(flag = "BOOLEAN", sure = "BOOLEAN")

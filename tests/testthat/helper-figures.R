@@ -137,7 +137,7 @@ caption_of <- function(figure) gsub("\n", " ", figure$labels$caption)
 draw_layers <- function(figure) {
   built <- ggplot2::ggplot_build(figure)
   plot <- built$plot
-  for (i in seq_along(
-    plot$layers
-  )) plot$layers[[i]]$draw_geom(built$data[[i]], built$layout)
+  for (i in seq_along(plot$layers)) {
+    plot$layers[[i]]$draw_geom(built$data[[i]], built$layout)
+  }
 }

@@ -74,9 +74,9 @@ is_written_here <- function(step) {
     look_up = list(nearest = "no")
   )
   given <- usual[[step$kind]]
-  for (field in names(
-    given
-  )) if (!identical(step[[field]], given[[field]])) return(FALSE)
+  for (field in names(given)) {
+    if (!identical(step[[field]], given[[field]])) return(FALSE)
+  }
   picks <- if (step$kind %in% c("statistics", "absences", "drop_repeats")) {
     step$picks
   }
@@ -219,9 +219,7 @@ plain_repeats <- function(step, run) {
   )
   if (identical(step$keep, "last")) along <- rev(along)
   fate <- rep(1L, nrow(run$table))
-  for (rows in plain_groups(
-    lapply(names, function(n) run$table[[n]]), nrow(run$table)
-  )) {
+  for (rows in plain_groups(lapply(names, function(n) run$table[[n]]), nrow(run$table))) {
     fate[along[along %in% rows][1]] <- 0L
   }
   plain_hold(run, fate, NA, "repeat")

@@ -66,9 +66,7 @@ schema_faults <- function(value, schema, root, at = "plan") {
       )
     }
     if (!is.null(schema$items)) {
-      for (i in seq_along(
-        value
-      )) {
+      for (i in seq_along(value)) {
         faults <- c(
           faults,
           schema_faults(value[[i]], schema$items, root, paste0(at, "[", i, "]"))
@@ -84,9 +82,9 @@ schema_faults <- function(value, schema, root, at = "plan") {
         "has another number of keys"
       )
     }
-    for (key in unlist(
-      schema$required
-    )) wrong(key %in% names(value), paste("lacks", key))
+    for (key in unlist(schema$required)) {
+      wrong(key %in% names(value), paste("lacks", key))
+    }
     for (key in names(value)) {
       inner <- schema$properties[[key]]
       if (is.null(inner)) inner <- schema$additionalProperties

@@ -79,9 +79,9 @@ awkward <- function(n = 400) {
     g = sample(c("p", "q", "r", NA), n, TRUE),
     stringsAsFactors = FALSE
   )
-  for (column in c(
-    "x", "y", "w", "k", "word", "flag", "day", "level"
-  )) table[[column]][sample(n, n %/% 10)] <- NA
+  for (column in c("x", "y", "w", "k", "word", "flag", "day", "level")) {
+    table[[column]][sample(n, n %/% 10)] <- NA
+  }
   table[nrow(table) + 1:5, ] <- NA
   table$g[n + 1:5] <- c("one", "none", "none", "inf", "inf")
   table$x[n + c(1, 4, 5)] <- c(2.5, Inf, 1)
@@ -716,9 +716,7 @@ test_that("printed tables fit 80 columns or say what they left out", {
     counts(apiary, treatment, shape = "wide"),
     absences(by = season)
   )
-  for (name in names(
-    out$tables
-  )) {
+  for (name in names(out$tables)) {
     expect_true(
       all(nchar(utils::capture.output(print(out$tables[[name]]))) <= 80),
       info = name

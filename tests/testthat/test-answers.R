@@ -154,9 +154,9 @@ test_that("cross tables of groups are those of each group alone", {
     counts(season, temper, shape = "wide", share = season)
   ))$tables$counts
   mine <- both[both$queen_seen %in% TRUE, -1]
-  for (name in names(
-    alone
-  )) expect_equal(mine[[name]], alone[[name]], info = name)
+  for (name in names(alone)) {
+    expect_equal(mine[[name]], alone[[name]], info = name)
+  }
   n <- quiet(pour(hives, counts(season, by = queen_seen)))$tables$counts
   expect_equal(sum(both[["(all)"]][both$season == "(all)"]), sum(n$n))
   expect_error(

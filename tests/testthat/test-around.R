@@ -26,9 +26,7 @@ test_that("lines around a table are left out as told, wherever they stand", {
   all <- text_file(above, comments, body, comments, below)
   expect_identical(table_of(all, skip = 3, comment = "#", footer = 2), expected)
   # Blocks of any size, threads, packed files and other line ends.
-  for (block in c(
-    1, 7, 2^20
-  )) {
+  for (block in c(1, 7, 2^20)) {
     withr::with_options(
       list(neatsieve.block_bytes = block, neatsieve.threads = 2),
       {

@@ -91,9 +91,7 @@ test_that("siftings answer as a list and as the rows that went all the way", {
   grDevices::pdf(NULL)
   expect_s3_class(plot(out), "ggplot")
   grDevices::dev.off()
-  for (change in list(
-    quote(out$rows <- 1), quote(out[["rows"]] <- 1), quote(names(out) <- "x")
-  )) {
+  for (change in list(quote(out$rows <- 1), quote(out[["rows"]] <- 1), quote(names(out) <- "x"))) {
     expect_error(
       eval(change), "as.data.frame\\(out\\)",
       class = "neatsieve_error_run"

@@ -45,9 +45,9 @@ test_that("the numbers are those of base R, for each group and for all", {
         q1 = quantile(v, 0.25, names = FALSE),
         q3 = quantile(v, 0.75, names = FALSE), min = min(v), max = max(v)
       )
-      for (s in names(
-        expected
-      )) expect_equal(number(x, group, column, s), expected[[s]], info = s)
+      for (s in names(expected)) {
+        expect_equal(number(x, group, column, s), expected[[s]], info = s)
+      }
     }
     for (column in c("temper", "treatment", "queen_seen")) {
       v <- here[[column]]

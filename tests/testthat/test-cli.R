@@ -60,9 +60,7 @@ test_that(paste0(
     neatsieve:::study_from_plan(attr(s, "study")), without_charts
   ))
   write_siftings(tables_alone, from_r, report = FALSE, held = TRUE)
-  for (name in c(
-    "rows.csv", "held.csv", "table-statistics.csv"
-  )) {
+  for (name in c("rows.csv", "held.csv", "table-statistics.csv")) {
     expect_identical(
       readLines(file.path(folder, name)),
       readLines(file.path(from_r, name)),
@@ -377,9 +375,9 @@ test_that("files are read as the options say, and hints speak the shell's langua
 
 test_that("wrong numbers of threads are wrong usage, and -- ends the options", {
   plan <- demo_file("spring-mites.yaml")
-  for (n in c(
-    "0", "-1"
-  )) expect_identical(quick("pour", plan, paste0("--threads=", n))$code, 2L)
+  for (n in c("0", "-1")) {
+    expect_identical(quick("pour", plan, paste0("--threads=", n))$code, 2L)
+  }
   expect_identical(quick("pour", plan, "--threads", "two")$code, 2L)
   expect_identical(quick("look", "--", demo_file("apiaries.csv"))$code, 0L)
   expect_match(

@@ -193,9 +193,7 @@ test_that("types that only this server has are read as what they mean, or named"
     "12345678901234567890.0123456789"
   )
   # A date that is none is never read as one.
-  for (use in list(
-    include(d > "2020-01-01"), statistics(d), work_out(y = year(d)), counts(at)
-  )) {
+  for (use in list(include(d > "2020-01-01"), statistics(d), work_out(y = year(d)), counts(at))) {
     expect_error(
       pour(odd, use),
       "that (is|are) no date.*infinity.*kinds = list",
@@ -427,9 +425,7 @@ test_that("whole numbers of 64 bits in Parquet are exact, text, or an error with
   nanoparquet::write_parquet(
     data.frame(a = bit64::as.integer64(digits), b = 1:5 + 0), path
   )
-  for (out in list(
-    quiet(pour(path, include(b > 0))), quiet(pour(study(path), include(b > 0)))
-  )) {
+  for (out in list(quiet(pour(path, include(b > 0))), quiet(pour(study(path), include(b > 0))))) {
     expect_identical(out$rows$a, digits)
   }
   expect_identical(quiet(pour(path, drop_repeats(a)))$rows$b, 1:5 + 0)
@@ -445,9 +441,7 @@ test_that("whole numbers of 64 bits in Parquet are exact, text, or an error with
     )
   }
   bare(c(1, 2^53 + 2, -3, NA))
-  for (use in list(
-    function() study(path), function() pour(path, include(b > 2))
-  )) {
+  for (use in list(function() study(path), function() pour(path, include(b > 2)))) {
     expect_error(
       use(),
       "of which only the nearest.*kinds = list\\(a = \"number\"\\)",

@@ -159,9 +159,7 @@ test_that("the zone of the connection makes no difference; fractions of seconds 
   here <- quiet(study(times_table()))
   run_on(con, "SET TimeZone = 'America/New_York'")
   zoned <- quiet(study(database(con, "moments", key = "id")))
-  for (step in list(
-    include(ts >= "2020-03-01"), include(hour(ts) < 6), include(ts == day)
-  )) {
+  for (step in list(include(ts >= "2020-03-01"), include(hour(ts) < 6), include(ts == day))) {
     expect_identical(
       sort(quiet(pour(zoned, step))$rows$id),
       sort(quiet(pour(here, step))$rows$id)
@@ -240,9 +238,9 @@ test_that("texts of many values are looked through in the database, letter for l
   withr::defer(DBI::dbDisconnect(lite))
   con <- postgresql()
   withr::defer(DBI::dbDisconnect(con))
-  for (to in list(
-    lite, con
-  )) DBI::dbWriteTable(to, "letters_of", d, overwrite = TRUE)
+  for (to in list(lite, con)) {
+    DBI::dbWriteTable(to, "letters_of", d, overwrite = TRUE)
+  }
   withr::defer(run_on(con, "DROP TABLE letters_of"), priority = "first")
   for (to in list(lite, con)) {
     there <- quiet(study(database(to, "letters_of", key = "id")))

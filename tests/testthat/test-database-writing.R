@@ -13,12 +13,12 @@ written_from <- function(con, d) {
   for (column in c("kind", "grade", if (is_sqlite) "day")) {
     there[[column]] <- as.character(there[[column]])
   }
-  for (column in c(
-    "flag", "sure"
-  )) there[[column]] <- as.integer(there[[column]])
-  for (name in c(
-    "stock", "kept"
-  )) if (DBI::dbExistsTable(con, name)) DBI::dbRemoveTable(con, name)
+  for (column in c("flag", "sure")) {
+    there[[column]] <- as.integer(there[[column]])
+  }
+  for (name in c("stock", "kept")) {
+    if (DBI::dbExistsTable(con, name)) DBI::dbRemoveTable(con, name)
+  }
   texts <- c("word", "place", "kind", "grade")
   if (inherits(con, "PqConnection")) {
     there[c("flag", "sure")] <- d[c("flag", "sure")]

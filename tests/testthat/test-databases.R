@@ -76,9 +76,9 @@ test_that("random sieves give the same over several servers, which send groups a
   # Servers are asked to work for many rows, not for a few.
   set.seed(1)
   both <- table_both_ways(con, 5000, write = write_over_servers)
-  for (table in c(
-    "v", "v_1", "v_2"
-  )) DBI::dbExecute(con, paste("ANALYZE", table))
+  for (table in c("v", "v_1", "v_2")) {
+    DBI::dbExecute(con, paste("ANALYZE", table))
+  }
   queries <- as_sql(steps, both$database)
   queries <- queries[queries$step > 0, ]
   for (i in seq_len(nrow(queries))) {

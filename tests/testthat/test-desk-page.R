@@ -59,9 +59,7 @@ test_that("nobody speaks with the desk from outside, without its token or from a
   expect_identical(
     ask_server(d$port, "/", cookie, method = "POST")$status, 405L
   )
-  for (path in c(
-    "/../DESCRIPTION", "/figure/../../x", "/figure/none", "/desk.R", "/%2e%2e/x"
-  )) {
+  for (path in c("/../DESCRIPTION", "/figure/../../x", "/figure/none", "/desk.R", "/%2e%2e/x")) {
     expect_true(
       ask_server(d$port, path, cookie)$status %in% c(404L, 400L),
       info = path
@@ -364,9 +362,7 @@ test_that("the page has no barriers, narrow or wide, light, dark or in forced co
     )
   )
   widths <- rounds_of(c(390, 1280, 1920), c(390, 1280))
-  for (look in rounds_of(
-    c("light", "dark", "forced"), c("light", "dark")
-  )) {
+  for (look in rounds_of(c("light", "dark", "forced"), c("light", "dark"))) {
     for (width in widths) {
       order_browser(
         b,

@@ -132,9 +132,7 @@ test_that("whole quotients, rounding and dates at the ends are R's, or better", 
   finite <- is.finite(x)
   expect_equal(out$a[finite], ifelse(x[finite] < 0, -1, 0))
   expect_equal(out$b[finite], ifelse(x[finite] > 0, -1, 0))
-  for (d in list(
-    c("r", 10), c("s", 2), c("t", -2)
-  )) {
+  for (d in list(c("r", 10), c("s", 2), c("t", -2))) {
     expect_identical(
       out[[d[1]]][!is.na(x)], round(x[!is.na(x)], as.numeric(d[2])),
       info = d[1]
@@ -174,9 +172,7 @@ test_that("charts of extreme numbers end, with a figure or an error of ours", {
   expect_identical(
     draw(c(1e18, 1e18 + 128), chart_histogram(x = x, width = 1)), "ours"
   )
-  for (x in list(
-    1e308, c(1e308, -1e308), c(5e-324, 0), 1e306
-  )) {
+  for (x in list(1e308, c(1e308, -1e308), c(5e-324, 0), 1e306)) {
     for (step in list(
       chart_histogram(x = x),
       chart_box(y = x),

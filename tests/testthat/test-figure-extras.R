@@ -332,9 +332,9 @@ test_that("looks hold for a sieve, a session and what is drawn again", {
 test_that("the palette can be told apart with any sight, and small letters stand out", {
   colours <- neatsieve:::new_look()
   expect_gte(nearest_pair(lab_of(colours$palette)), 15)
-  for (kind in names(
-    blind_kinds
-  )) expect_gte(nearest_pair(seen_by(colours$palette, kind)), 15)
+  for (kind in names(blind_kinds)) {
+    expect_gte(nearest_pair(seen_by(colours$palette, kind)), 15)
+  }
   expect_gte(min(contrast(colours$palette, colours$background)), 3)
   expect_gte(contrast(colours$soft, colours$background), 7)
   # The package's own arithmetic agrees with the tests' copy of the definitions.

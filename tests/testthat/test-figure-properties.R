@@ -55,9 +55,9 @@ test_that("numbers do not depend on threads", {
     on.exit(options(old))
     all_numbers(run(table))
   })
-  for (name in names(
-    one
-  )) expect_identical(three[[name]], one[[name]], info = name)
+  for (name in names(one)) {
+    expect_identical(three[[name]], one[[name]], info = name)
+  }
 })
 
 test_that("numbers do not depend on the order of rows, but for those that name rows", {
@@ -65,9 +65,9 @@ test_that("numbers do not depend on the order of rows, but for those that name r
     table <- random_table(seed, 700)
     there <- all_numbers(run(table))
     back <- all_numbers(run(table[sample.int(700), ]))
-    for (name in setdiff(
-      names(there), of_rows
-    )) expect_equal(back[[name]], there[[name]], info = name, tolerance = 1e-9)
+    for (name in setdiff(names(there), of_rows)) {
+      expect_equal(back[[name]], there[[name]], info = name, tolerance = 1e-9)
+    }
   }
 })
 
@@ -76,9 +76,9 @@ test_that("charts of rows that a condition let through are charts of those rows"
   kept <- table[table$keep %in% TRUE, ]
   sieved <- all_numbers(run(table, include(keep)))
   plain <- all_numbers(run(kept))
-  for (name in setdiff(
-    names(sieved), c(of_rows, "flow")
-  )) expect_equal(sieved[[name]], plain[[name]], info = name)
+  for (name in setdiff(names(sieved), c(of_rows, "flow"))) {
+    expect_equal(sieved[[name]], plain[[name]], info = name)
+  }
   expect_identical(sieved$box$data, plain$box$data)
   expect_identical(
     kept$x[plain$strip$data$source_row], table$x[sieved$strip$data$source_row]
@@ -307,9 +307,7 @@ test_that("small subsets beside large ones are told, and what is left out of a f
     gone = c(NA, 2)
   )
   two <- subsets(few = s == "a", many = s == "b")
-  for (chart in list(
-    chart_histogram(x = x), chart_bar(x = g), chart_line(x = x, y = count())
-  )) {
+  for (chart in list(chart_histogram(x = x), chart_bar(x = g), chart_line(x = x, y = count()))) {
     said <- problems_of(pour(d, two, chart))
     expect_match(
       said,

@@ -171,9 +171,7 @@ test_that("charts of every kind come back from a plan file and say what they sho
     )
     if (!is_full_run() && ending == ".json") next
     second <- quiet(pour(d, again))
-    for (name in names(
-      first$figures
-    )) {
+    for (name in names(first$figures)) {
       expect_equal(
         chart_data(second, name), chart_data(first, name),
         info = name
@@ -776,9 +774,9 @@ test_that(paste0(
   colours <- scale_of("colour")
   expect_length(unique(colours), 8L)
   expect_gte(nearest_pair(lab_of(unique(colours))), 12)
-  for (kind in names(
-    blind_kinds
-  )) expect_gte(nearest_pair(seen_by(unique(colours), kind)), 8)
+  for (kind in names(blind_kinds)) {
+    expect_gte(nearest_pair(seen_by(unique(colours), kind)), 8)
+  }
   paper <- figure$theme$plot.background$fill
   expect_true(all(contrast(unique(colours), paper) >= 3))
   expect_equal(anyDuplicated(paste(colours, scale_of("shape"))), 0L)
@@ -812,9 +810,7 @@ test_that(paste0(
     expect_gte(length(drawn_as), 20L)
   }
   # Text on the paper.
-  for (part in c(
-    "plot.title", "axis.text", "plot.caption"
-  )) {
+  for (part in c("plot.title", "axis.text", "plot.caption")) {
     expect_gte(
       contrast(ggplot2::calc_element(part, figure$theme)$colour, paper), 4.5
     )
@@ -1147,9 +1143,7 @@ test_that("labels from right to left keep their digits, and letters without a fo
     suppressMessages(save_figure(figure, path))
     readBin(path, "raw", 1e6)
   }
-  for (word in c(
-    "\u05e9\u05dc\u05d5\u05dd", "\u0645\u0631\u062d\u0628\u0627"
-  )) {
+  for (word in c("\u05e9\u05dc\u05d5\u05dd", "\u0645\u0631\u062d\u0628\u0627")) {
     expect_false(identical(drawn(paste(word, "1")), drawn(paste(word, "2"))))
     expect_false(identical(drawn(paste(word, "kg")), drawn(paste(word, "mg"))))
   }

@@ -76,9 +76,7 @@ test_that("a seal decides about no file that a run does not write", {
     simplifyVector = FALSE
   )
   sum <- digest::digest(file.path(folder, "thesis.docx"), "sha256", file = TRUE)
-  for (name in c(
-    "../victim.txt", "thesis.docx", "table-*.csv", "/etc/passwd", "..", "*"
-  )) {
+  for (name in c("../victim.txt", "thesis.docx", "table-*.csv", "/etc/passwd", "..", "*")) {
     seal$files[[name]] <- sum
   }
   writeLines(
@@ -156,9 +154,7 @@ test_that("what is changed, emptied or added in a folder of results is found", {
     met <- quiet(verify(folder, d))
     paste(met$what[!met$agrees], met$detail[!met$agrees], collapse = "; ")
   }
-  for (file in c(
-    "figure-bar.png", "report.html", "figures.csv", "ledger.csv", "SHA256SUMS"
-  )) {
+  for (file in c("figure-bar.png", "report.html", "figures.csv", "ledger.csv", "SHA256SUMS")) {
     path <- file.path(folder, file)
     bytes <- readBin(path, "raw", file.size(path))
     other <- bytes

@@ -96,9 +96,7 @@ test_that("R's own tables go out and come back in every format unchanged", {
       back <- back_from(table, format, kinds = texts_told(table))
       # Numbers that are all whole come back as whole numbers; their values are
       # the same.
-      for (column in names(
-        table
-      )) {
+      for (column in names(table)) {
         if (is.double(table[[column]]) && is.integer(back[[column]])) {
           back[[column]] <- as.double(back[[column]])
         }
@@ -423,9 +421,9 @@ test_that("reasons for held rows are counted as the held rows say", {
       expect_identical(
         as.integer(utils::head(mine$source_row, 4)), as.integer(r$first)
       )
-      for (column in names(
-        r$absent
-      )) expect_equal(sum(is.na(mine[[column]])), r$absent[[column]])
+      for (column in names(r$absent)) {
+        expect_equal(sum(is.na(mine[[column]])), r$absent[[column]])
+      }
     }
   }
 })

@@ -39,9 +39,7 @@ test_that("settings keep value and kind in YAML and JSON", {
     path <- tempfile(fileext = ending)
     write_sieve(s, path)
     again <- read_sieve(path)
-    for (name in names(
-      s[[1]]$values
-    )) {
+    for (name in names(s[[1]]$values)) {
       expect_identical(
         again[[1]]$values[[name]],
         s[[1]]$values[[name]],
@@ -151,9 +149,9 @@ test_that("rows.csv reads back as the rows that were written", {
     folder <- tempfile()
     write_siftings(pour(x), folder, report = FALSE)
     back <- as.data.frame(study(file.path(folder, "rows.csv")))
-    for (name in c(
-      "t", "n", "w", "d", "l"
-    )) expect_identical(back[[name]], x[[name]], info = name)
+    for (name in c("t", "n", "w", "d", "l")) {
+      expect_identical(back[[name]], x[[name]], info = name)
+    }
     expect_equal(as.numeric(back$s), as.numeric(x$s), tolerance = 1e-15)
     expect_equal(back$m.a, x$m[, "a"])
     expect_equal(back$m.b, x$m[, "b"])
@@ -287,9 +285,7 @@ test_that("arguments of charts, steps and the command of another kind are errors
   set.seed(8)
   for (kind in names(given)) {
     known <- names(formals(get(paste0("chart_", kind))))
-    for (argument in setdiff(
-      known, c("...", "out", "title", "caption", "name", "axes")
-    )) {
+    for (argument in setdiff(known, c("...", "out", "title", "caption", "name", "axes"))) {
       values <- if (argument %in% met) sample(wrong, 4) else wrong
       met <- c(met, argument)
       for (value in values) {

@@ -10,9 +10,9 @@ test_that("help says of every function what it must, and no values and one value
     facts <- neatsieve:::facts_of(name)
     entry <- neatsieve:::language_function(name)
     expect_length(setdiff(neatsieve:::facts_needed(entry), names(facts)), 0)
-    for (text in c(
-      facts, entry$help, entry$absent, entry$usage, entry$example
-    )) expect_true(is.character(text) && nzchar(text), info = name)
+    for (text in c(facts, entry$help, entry$absent, entry$usage, entry$example)) {
+      expect_true(is.character(text) && nzchar(text), info = name)
+    }
     expect_true(nzchar(neatsieve:::gives_words(entry)), info = name)
   }
   expect_identical(
@@ -372,9 +372,7 @@ test_that("clocks are those of the zone, and texts of numbers have the digits as
     c("2024-03-31 00:59:59.5", "2024-07-01 23:30:00", "2024-10-27 01:30:00"),
     tz = "UTC"
   )
-  for (zone in c(
-    "UTC", "Europe/Berlin", "Asia/Kathmandu", "America/St_Johns"
-  )) {
+  for (zone in c("UTC", "Europe/Berlin", "Asia/Kathmandu", "America/St_Johns")) {
     out <- one_row(
       data.frame(w = .POSIXct(as.numeric(at), zone)),
       work_out(m = minute(w), s = second(w), h = hour(w))
@@ -484,9 +482,9 @@ test_that("values that cannot be are errors that show the value, before anything
   wrong(work_out(a = end_of(w, "decade")), "knows no unit")
   wrong(statistics(a = quantile(x, 0.5, type = 4, weights = x)), "type 2")
   wrong(statistics(a = first(x, order = k)), "without an order")
-  for (habit in c(
-    "trunc", "prod", "log1p", "expm1"
-  )) expect_false(habit %in% names(neatsieve:::base_habits))
+  for (habit in c("trunc", "prod", "log1p", "expm1")) {
+    expect_false(habit %in% names(neatsieve:::base_habits))
+  }
   expect_identical(summed(d, m = mean(x, weights = x * 0))$m, NA_real_)
   expect_identical(
     one_row(d, work_out(m = mean(x, weights = x * 0)))$m, c(NA_real_, NA_real_)

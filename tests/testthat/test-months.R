@@ -67,9 +67,7 @@ test_that("numbers are put under names, and others stay as texts", {
 })
 
 test_that("months are added to the clock of a zone, and to its calendar", {
-  for (zone in c(
-    "UTC", "Europe/Berlin", "America/New_York", "Australia/Lord_Howe", ""
-  )) {
+  for (zone in c("UTC", "Europe/Berlin", "America/New_York", "Australia/Lord_Howe", "")) {
     withr::local_seed(2)
     at <- as.POSIXct("2020-01-01", tz = "UTC") +
       sort(stats::runif(500)) * 86400 * 900

@@ -88,9 +88,7 @@ test_that("columns are renamed and recased", {
 })
 
 test_that("a pick that finds nothing says so, and no needed column is lost without a word", {
-  for (step in list(
-    pick_columns(""), work_out(z = row_max("")), criteria(z = row_max("") > 1)
-  )) {
+  for (step in list(pick_columns(""), work_out(z = row_max("")), criteria(z = row_max("") > 1))) {
     expect_error(
       pour(data.frame(x = 1), step),
       "There is no column ``",

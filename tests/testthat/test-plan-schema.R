@@ -63,9 +63,7 @@ test_that("every plan that is written fits the schema", {
     ),
     chart_density(x = honey_kg, bandwidth = 0.5, window = c(0, 9), name = "two")
   )
-  for (plan in list(
-    full_sieve(), others, charts
-  )) {
+  for (plan in list(full_sieve(), others, charts)) {
     for (ending in c(".yaml", ".json")) {
       path <- tempfile(fileext = ending)
       write_sieve(plan, path, d)

@@ -232,9 +232,7 @@ test_that("counts by reason agree wherever they stand", {
   )
   where <- ifelse(raw$apiary %in% c("", "-8"), NA, raw$apiary)
   table <- pour(s, absences(mites, by = apiary))$tables$absences
-  for (i in which(
-    table$column == "mites" & !table$reason %in% c("(any)", "(no reason)")
-  )) {
+  for (i in which(table$column == "mites" & !table$reason %in% c("(any)", "(no reason)"))) {
     here <- where %in% table$apiary[i]
     expect_identical(
       as.numeric(table$absent[i]),

@@ -177,9 +177,9 @@ test_that("the bars of a report are as long as rows counted with base R, and say
     bars, gregexpr("(?<=\"on\" style=\"width:)[0-9.]+", bars, perl = TRUE)
   )[[1]]
   expect_equal(as.numeric(widths), round(100 * left / nrow(airquality), 3))
-  for (n in -diff(
-    left
-  )) expect_true(grepl(paste(n, "rows held back"), bars, fixed = TRUE))
+  for (n in -diff(left)) {
+    expect_true(grepl(paste(n, "rows held back"), bars, fixed = TRUE))
+  }
   expect_true(grepl(
     paste0(sum(is.na(airquality$Ozone)), " +Ozone &gt; 20 \\(unknown\\)"), bars
   ))

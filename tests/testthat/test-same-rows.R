@@ -206,9 +206,7 @@ test_that("absent = \"carry\" holds in every table", {
 
 test_that("a total stands last in any order; wide tables sort by any of their columns", {
   d <- gappy_table()
-  for (order in list(
-    quote(falling(mean)), "rising", "falling", quote(c(falling(n), mean))
-  )) {
+  for (order in list(quote(falling(mean)), "rising", "falling", quote(c(falling(n), mean)))) {
     table <- eval(bquote(pour(
       d, statistics(x, by = g, total = TRUE, order = .(order))
     )))$tables$statistics

@@ -241,9 +241,7 @@ test_that("a broken file is the same error however it is read", {
   for (name in names(broken)) {
     path <- tempfile(fileext = ".csv")
     writeLines(broken[[name]], path, useBytes = TRUE)
-    for (steps in list(
-      list(include(a > 5)), list(include(c > 5)), list(include(b == "x"))
-    )) {
+    for (steps in list(list(include(a > 5)), list(include(c > 5)), list(include(b == "x")))) {
       expect_same_run(both_ways(path, steps), name)
     }
   }

@@ -116,9 +116,9 @@ test_that("tables are written with missing values of their own, and read back", 
     quiet(write_table(s, file))
     again <- quiet(study(file))
     expect_equal(as.data.frame(again), as.data.frame(s))
-    for (column in c(
-      "x", "g"
-    )) expect_identical(reasons_in(again, column), reasons_in(s, column))
+    for (column in c("x", "g")) {
+      expect_identical(reasons_in(again, column), reasons_in(s, column))
+    }
     # The package by itself reads the same.
     raw <- if (ending == "dta") haven::read_dta(file) else haven::read_sav(file)
     expect_identical(is.na(raw$x), c(TRUE, FALSE, TRUE, TRUE))

@@ -122,9 +122,7 @@ test_that("output that cannot be printed fails", {
   skip_if_not(file.exists("/dev/full"))
   folder <- small_study()
   file <- shQuote(file.path(folder, "x.csv"))
-  for (asked in c(
-    paste("look", file), paste("pour", file, "--rows-to -"), "look --help"
-  )) {
+  for (asked in c(paste("look", file), paste("pour", file, "--rows-to -"), "look --help")) {
     ran <- shell(paste0(
       "\"$RSCRIPT\" --vanilla \"$NEATSIEVE\" ", asked, " > /dev/full"
     ))

@@ -179,9 +179,7 @@ test_that("what is no table is refused with its line", {
 
 test_that("other encodings, pipes and problems of a reading", {
   umlaut <- "a;b\nM\u00fchle;1\n\u00c5s;2\n"
-  for (encoding in c(
-    "latin1", "windows-1252", "UTF-16LE", "UTF-16BE", "UTF-8"
-  )) {
+  for (encoding in c("latin1", "windows-1252", "UTF-16LE", "UTF-16BE", "UTF-8")) {
     bytes <- iconv(umlaut, "UTF-8", encoding, toRaw = TRUE)[[1]]
     expect_identical(
       read_in(bytes_file(bytes), encoding = encoding)$a,
@@ -270,9 +268,7 @@ random_bytes <- function(cells, delimiter, end) {
 test_that("random tables are read cell by cell as the general reader reads them", {
   skip_if_not_installed("vroom")
   set.seed(21)
-  for (round in seq_len(min(
-    2000, as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "20"))
-  ))) {
+  for (round in seq_len(min(2000, as.integer(Sys.getenv("NEATSIEVE_ROUNDS", "20"))))) {
     delimiter <- sample(c(",", ";", "\t"), 1)
     cells <- random_table(sample(2:5, 1), sample(c(1, 7, 60, 200), 1))
     path <- bytes_file(random_bytes(
@@ -342,9 +338,7 @@ test_that("kinds do not depend on blocks, threads and what the first rows promis
       quiet(study(path))
     }
     plain <- read(2^20, 2, NULL)
-    for (other in list(
-      read(1, 1, NULL), read(300, 2, "text"), read(2^20, 2, "number")
-    )) {
+    for (other in list(read(1, 1, NULL), read(300, 2, "text"), read(2^20, 2, "number"))) {
       expect_identical(as.data.frame(other), as.data.frame(plain), info = round)
       expect_identical(reading_account(other), reading_account(plain))
     }

@@ -57,9 +57,9 @@ test_that("frequencies give what the rows repeated give", {
     expect_equal(mine[-(1:2)], plain[-(1:2)])
     table <- stats_of(d, statistics(x, k, weights = repeats(w), by = g))
     whole <- stats_of(long, statistics(x, k, by = g))
-    for (name in c(
-      "mean", "sd", "min", "max"
-    )) expect_equal(table[[name]], whole[[name]])
+    for (name in c("mean", "sd", "min", "max")) {
+      expect_equal(table[[name]], whole[[name]])
+    }
     expect_equal(table$weight, as.numeric(whole$n))
     expect_equal(table$n, stats_of(d, statistics(x, k, by = g))$n)
     medians <- vapply(seq_len(nrow(whole)), function(i) {
@@ -214,9 +214,9 @@ test_that("weights of a step go to what has none of its own, and slips are told"
       with_n = FALSE
     )
   )
-  for (name in c(
-    "m", "s", "n_yes", "own"
-  )) expect_equal(one[[name]], apart[[name]])
+  for (name in c("m", "s", "n_yes", "own")) {
+    expect_equal(one[[name]], apart[[name]])
+  }
   tables <- quiet(pour(
     d, statistics(yes, weights = sampling(p), by = g)
   ))$tables

@@ -307,9 +307,7 @@ test_that("midnights in a workbook come back as times when the note is followed"
 
 test_that("texts that JSON would read as numbers are told, and come back from Parquet", {
   skip_if_not_installed("nanoparquet")
-  for (x in list(
-    c("Inf", "NA", NA), c("-Inf", "NaN"), factor(c("NA", "Inf", "Inf", NA))
-  )) {
+  for (x in list(c("Inf", "NA", NA), c("-Inf", "NaN"), factor(c("NA", "Inf", "Inf", NA)))) {
     d <- data.frame(x = x)
     for (ending in c("json", "jsonl")) {
       path <- withr::local_tempfile(fileext = paste0(".", ending))
