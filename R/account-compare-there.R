@@ -1,11 +1,11 @@
 # Compares two runs over tables of one database in the database: it asks for the
 # keys of rows that differ, and fetches only these rows.
 
-# Up to how many rows that differ are fetched.
+# At most so many differing rows are fetched.
 most_compared <- 100000
 
-# As compared_here(); NULL where the runs are not of one database, by its own
-# key, or rows became others here.
+# Like compared_here(). NULL if the runs are not of one database by its own key,
+# or if steps in R made other rows.
 compared_there <- function(a, b, key) {
   ends <- list(a = end_of_rows(a), b = end_of_rows(b))
   if (any(vapply(ends, is.null, NA)) || !is_comparable_there(a, b, key)) {
@@ -42,7 +42,7 @@ compared_there <- function(a, b, key) {
   )
 }
 
-# The rows that went on as long as they were rows of the study.
+# The rows that went on, up to the first step that made rows of another sort.
 end_of_rows <- function(state) {
   if (is.null(state$study$database)) return(NULL)
   if (!length(state$stages)) return(rows_there(state$rows))
@@ -59,7 +59,7 @@ end_of_rows <- function(state) {
   )
 }
 
-# Without a key rows of one table go by their own.
+# Without a key, rows of one table are matched by the table's own key.
 is_comparable_there <- function(a, b, key) {
   bases <- lapply(
     list(a, b), function(state) state$study$database$relation$base
@@ -89,7 +89,7 @@ is_comparable_there <- function(a, b, key) {
     (is_own || (is.null(key) && is_same))
 }
 
-# Keys as SQL: of rows in one run alone, in one study alone, and of those with
+# SQL for keys of rows that are only in one run, only in one study, or have
 # other values.
 keys_that_differ <- function(a, b, ends) {
   studies <- lapply(
@@ -138,7 +138,7 @@ keys_but <- function(one, other) {
   paste(keys_query(one), "EXCEPT", keys_query(other))
 }
 
-# Rows that both have and in which a column has another value.
+# Rows that both runs have, with a different value in some column.
 keys_of_other_values <- function(one, other, columns) {
   if (!length(columns)) return(NULL)
   dialect <- one$dialect
@@ -168,7 +168,7 @@ keys_of_other_values <- function(one, other, columns) {
   )
 }
 
-# A run as if its study had some rows alone: their fates, and the columns at the
+# A run as if its study had only some rows: their fates, and the columns at the
 # end.
 state_of_keys <- function(state, end, keys) {
   whole <- state$study$database$relation
@@ -241,7 +241,7 @@ some_rows <- function(
   )
 }
 
-# As compared_units() has them.
+# The same result as compared_units().
 units_that_differ <- function(a, b, ends) {
   unit <- a$study$unit
   none <- data.frame(change = character(), unit = character())

@@ -50,8 +50,8 @@ compared_here <- function(a, b, key) {
   )
 }
 
-# What rows of both studies are told apart by: `ids_a`, `ids_b` (texts, one per
-# row), and the columns they are made of (none: the number of the row).
+# The identity of rows in both studies: `ids_a`, `ids_b` (texts, one per row),
+# and the columns that they are made of (none: the row number).
 row_identity <- function(a, b, key) {
   columns <- if (!is.null(key)) {
     key
@@ -71,14 +71,14 @@ identity_text <- function(x) {
   if (is.numeric(x) && !is.object(x)) number_texts(x) else as.character(x)
 }
 
-# A text that comes again is told apart by its number.
+# Numbers repeated texts, so that each is different.
 numbered_texts <- function(texts) {
   again <- stats::ave(seq_along(texts), texts, FUN = seq_along)
   ifelse(again == 1, texts, paste0(texts, "\003", again))
 }
 
-# The same table has the same row numbers; else the first column of both that is
-# hardly ever absent or there twice.
+# For the same table: row numbers. Else the first common column that is nearly
+# always present and unique.
 likely_key <- function(a, b) {
   same <- a$n == b$n &&
     identical(names(a$columns), names(b$columns)) &&
@@ -96,7 +96,7 @@ tells_rows_apart <- function(x) {
   plain && mean(is.na(x)) <= 0.01 && length(unique(x)) >= 0.95 * length(x)
 }
 
-# Rows that came in or went, with what held them in the run they are not in.
+# Rows that are in one run only, with what held them back in the other run.
 compared_rows <- function(a, b, identity) {
   fa <- fates_of_rows(a)
   fb <- fates_of_rows(b)
@@ -172,8 +172,8 @@ key_values <- function(a, b, identity, at_a, at_b) {
   )
 }
 
-# Cells of rows that both studies have, and of columns made, where rows went all
-# the way in both.
+# Cells of rows that both studies have; for new columns, of rows that went all
+# the way in both runs.
 compared_cells <- function(a, b, identity) {
   at <- match(identity$ids_a, identity$ids_b)
   both <- which(!is.na(at))
@@ -224,7 +224,7 @@ cell_texts <- function(x) {
   text
 }
 
-# Columns that steps made, where no step made other rows of them.
+# New columns, unless a step made rows of another sort.
 made_cells <- function(a, b, identity) {
   if (length(a$stages) || length(b$stages)) return(NULL)
   new_columns <- setdiff(
@@ -252,7 +252,7 @@ made_cells <- function(a, b, identity) {
   if (length(Filter(NROW, parts))) one_below_other(Filter(NROW, parts))
 }
 
-# Units of the rows that went on in one run and in none of the other's.
+# Units that have rows in one run and none in the other.
 compared_units <- function(a, b) {
   unit <- a$study$unit
   none <- data.frame(change = character(), unit = character())
@@ -335,7 +335,7 @@ compared_table <- function(name, x, y) {
   out[order(match(out$group, all)), , drop = FALSE]
 }
 
-# Columns that say which group and column a line is of, and are no results.
+# Columns that identify a line (its group and column) and are not results.
 table_ids <- function(table) {
   own <- unique(c("subset", attr(table, "keys"), "column"))
   value <- if (!is.null(table[["value"]]) && !is.numeric(table[["value"]])) {

@@ -46,7 +46,7 @@ followed_headline <- function(x) {
   )
 }
 
-# One row's way: steps at the margin, what they asked below.
+# Lines for one row: steps at the margin, their conditions below.
 followed_lines <- function(x) {
   unlist(
     lapply(split(x, factor(x$step, unique(x$step))), function(step) {
@@ -75,7 +75,7 @@ followed_lines <- function(x) {
   )
 }
 
-# Rows with where each ended.
+# Each row, and where it ended.
 fates_followed <- function(x, asked) {
   held <- x[x$became == "held back", , drop = FALSE]
   at <- match(asked, held$source_row)

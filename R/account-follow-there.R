@@ -1,12 +1,12 @@
 # follow() in a database: at each step it fetches only the followed rows, with
 # the values of the step's expressions.
 
-# Whether rows can be told by their numbers without the table being read.
+# Whether the database can find rows by number without reading the table.
 has_numbers_there <- function(study) {
   !is.null(study$database) && length(study$database$relation$base$key) > 0
 }
 
-# The run once more there, in one state of the table.
+# Runs the sieve again in the database, in one state of the table.
 followed_there <- function(state, row, unit) {
   in_its_state(state$study$database$relation$dialect, function() {
     start <- new_database_run(state$study)
@@ -66,8 +66,8 @@ views_followed.neatsieve_sql <- function(
   )
 }
 
-# Each row, by its number in the study and which of its rows it is, in another
-# table.
+# Finds each row in another table by its number in the study, and by its rank
+# among rows of that number.
 placed_by_source <- function(at, state) {
   source <- source_row_of(state$frame, seq_len(state$frame$n))
   of_row <- function(rows) paste(rows, stats::ave(rows, rows, FUN = seq_along))
@@ -75,8 +75,8 @@ placed_by_source <- function(at, state) {
   at
 }
 
-# The rows asked for as a table in memory, of which those in play are; and what
-# nodes of the step, and aggregates in them, came to, by their text.
+# The requested rows as a table in memory, which of them are current, and the
+# values of the step's nodes and aggregates, by their text.
 view_of_rows <- function(state, nodes, asked, ids) {
   nodes <- unique_nodes(unlist(
     lapply(nodes, function(node) c(list(node), aggregates_in(node))),

@@ -45,7 +45,7 @@ follow <- function(out, row = NULL, unit = NULL) {
   )
 }
 
-# In a database the rows alone are asked for; where that cannot be, the table is
+# In a database only these rows are fetched; if that is impossible, the table is
 # read.
 followed_where_they_are <- function(out, row, unit) {
   state <- siftings_parts(out)$state
@@ -123,8 +123,8 @@ rows_of_unit <- function(state, unit) {
   )
 }
 
-# Runs the steps and gathers a line for each row that is followed and each thing
-# that met it; with the state at the end.
+# Runs the steps and collects a line for each followed row and each condition or
+# column; returns the final state, too.
 lines_followed <- function(state, steps, asked) {
   ids <- new.env(parent = emptyenv())
   at <- rows_followed(state$rows, state, asked, ids)
@@ -201,7 +201,7 @@ groups_followed <- function(at, bound, before, after, subset = NULL) {
   at
 }
 
-# The same of a row in several subsets, which is part of a group in each.
+# The same for a row in several subsets, which is in a group of each subset.
 subset_groups_followed <- function(at, bound, before, after) {
   one_below_other(lapply(subset_names(before), function(subset) {
     of <- at[at$at %in% subset_rows(before, subset), , drop = FALSE]
@@ -229,9 +229,8 @@ step_lines_followed <- function(bound, before, after, at, on) {
   ))
 }
 
-# Rows behind a step that asked no condition of them: gone on, held back, or
-# part of a group; with the values that the step went by, or the keys of the
-# group.
+# Rows after a step without conditions: they went on, were held back, or became
+# part of a group; with the values that the step used, or the keys of the group.
 plain_lines_followed <- function(bound, before, after, at, on) {
   in_group <- length(after$stages) > length(before$stages) &&
     is.null(after$frame$source)
@@ -331,8 +330,8 @@ units_to_follow.default <- function(rows, state, column) {
   as.character(state$study$frame$columns[[column]])
 }
 
-# The state before and behind a step as tables of the rows that are followed,
-# and where these stand there (`at`). ids: what tells such rows apart, by stage.
+# The states before and after a step as tables of the followed rows, and the
+# places of these rows in them (`at`). ids: the identity of such rows, by stage.
 views_followed <- function(rows, bound, before, after, at, asked, ids) {
   UseMethod("views_followed")
 }

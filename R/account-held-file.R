@@ -1,8 +1,7 @@
 # Held rows of a file that was sieved while it was read, or of a database. They
 # were not kept, so they are read when somebody asks, and only those asked for.
 
-# wanted: a function of a holding that says which of its reasons are asked for;
-# NULL: all.
+# wanted: a function of a holding that returns the requested reasons; NULL: all.
 held_rows_of <- function(out, wanted = NULL) {
   inside <- siftings_parts(out)$inside
   if (!is.null(inside$held)) return(inside$held)

@@ -303,8 +303,8 @@ told_as_text <- function(x) {
   text[!is.na(x)] <- number_as_text(x[!is.na(x)])
   text
 }
-# A column with the values that some rows had when it was of another kind:
-# categories of both, or texts.
+# Restores values that some rows had when the column was of another kind:
+# categories of both kinds, or texts.
 with_values_before <- function(now, then, before) {
   if (is_plain_number(now) && is_plain_number(then)) {
     now[before] <- then[before]

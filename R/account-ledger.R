@@ -289,7 +289,7 @@ unread_words <- function(groups) {
   }, "")
 }
 
-# A column is worth a line where something happened to its values.
+# A column gets a line if its values changed or became absent.
 worth_telling <- function(x) {
   x[x$level != "column" |
     happened(x$changed) |
@@ -297,7 +297,7 @@ worth_telling <- function(x) {
 }
 happened <- function(count) !is.na(count) & count > 0
 
-# A condition's name, or a column's with what happened to its values.
+# The name of a condition, or of a column with what happened to its values.
 below_step <- function(x) {
   of_column <- function(v, said) {
     ifelse(happened(v), paste0(" ", format_count(v), said), "")

@@ -138,7 +138,7 @@ compact_counts <- function(counts) {
   if (length(counts)) stats::setNames(as.numeric(counts), names(counts))
 }
 
-# No where one says no, unknown where one says so, else yes.
+# No if one condition is no, unknown if one is unknown, else yes.
 least_sql <- function(codes) {
   any_of <- function(code) paste(paste(codes, "=", code), collapse = " OR ")
   paste0(

@@ -40,7 +40,7 @@ mean_type <- function(args) {
 }
 x_number <- function() takes("numeric")
 
-# count(x > 2) would count where it is known, which nobody means.
+# count(x > 2) would count known values of the condition, which nobody means.
 check_counted_values <- function(node, typing) {
   x <- node$args$x
   if (is.null(x) || x$kind != "logical" || x$node != "call") return()

@@ -1,7 +1,7 @@
 # Binds a program to a frame and rows: makes its columns, constants and sets.
 
-# The binding that items are made with: the frame, the rows in play, what was
-# made so far, and where notes go.
+# The environment in which items are made: the frame, the current rows, the
+# items so far, and the notebook.
 bind_program <- function(program, frame, rows, notes = NULL, where = NULL) {
   r <- new.env(parent = emptyenv())
   r$frame <- frame
@@ -53,7 +53,7 @@ program_handle <- function(r) {
   ))
 }
 
-# What items may ask of rows in memory.
+# Questions that items may ask about rows in memory.
 answers_from_memory <- function(r) {
   list(
     column_vector = function(name) r$frame$columns[[name]],

@@ -122,7 +122,7 @@ weighed_boxes <- function(of, q, counted, most) {
   )
 }
 
-# So many of some, evenly, with the first and the last.
+# Picks a number of elements at even distances, with the first and the last.
 evenly <- function(x, most) {
   if (length(x) <= most) return(x)
   x[floor((seq_len(most) - 1) * (length(x) - 1) / max(1, most - 1)) + 1]
@@ -235,7 +235,7 @@ kernel_curve <- function(x, weights, bandwidth, from, to, points) {
   )
 }
 
-# 1 the lower end, 2 the upper, 3 both, 0 none.
+# Codes for ends: 1 the lower, 2 the upper, 3 both, 0 none.
 dense_ends <- function(x, weights, bandwidth, size) {
   if (size < 20) return(0L)
   y <- kernel_curve(x, weights, bandwidth, min(x), max(x), 65)$y

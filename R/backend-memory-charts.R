@@ -64,5 +64,5 @@ edges_of_bins <- function(bins) {
   core_bin_edges(bins)
 }
 
-# The rows, from 1, of `n` that a sample of at most `most` is taken of.
+# The places (from 1) of a sample of at most `most` of `n` rows.
 sampled_places <- function(n, most) core_sampled_places(n, most)

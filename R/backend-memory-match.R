@@ -114,7 +114,7 @@ match_nearest <- function(relation, key, other, match, nearest, within) {
   if (!is.null(within)) chosen[abs(there[chosen] - here) > within] <- NA
   chosen
 }
-# Groups from 1; those of no key stand apart.
+# Group numbers from 1; rows without a key get groups of their own.
 as_groups <- function(group) {
   ifelse(is.na(group), max(group, 1L, na.rm = TRUE) + 1L, group)
 }

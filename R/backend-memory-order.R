@@ -136,7 +136,7 @@ drawn_rows.neatsieve_memory <- function(
   )$fates
 }
 
-# Numbers from 0 to 1 that a seed gives rows of the study.
+# Pseudo-random numbers from 0 to 1 for rows of the study, by a seed.
 drawn_numbers <- function(seed, rows) core_drawn_numbers(seed, rows)
 
 # Places in the groups, from 1: which row of its group each is.

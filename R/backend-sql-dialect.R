@@ -116,7 +116,7 @@ new_sql_column <- function(
   )
 }
 
-# What tells rows apart: SQL, and whether each is a whole number.
+# A key: its SQL, and whether each column is a whole number.
 new_sql_key <- function(sql, is_whole) {
   new_record("sql_key", list(sql = sql, is_whole = is_whole))
 }
@@ -172,7 +172,7 @@ quote_text <- function(dialect, text) {
   as.character(DBI::dbQuoteString(live_dialect(dialect)$con, enc2utf8(text)))
 }
 
-# What cannot be done in the database: the run then goes on here. reason: in
+# Signals that the database cannot do a step; the run goes on in R. reason: in
 # plain words.
 cannot_in_database <- function(reason) {
   stop(structure(
@@ -208,9 +208,9 @@ number_digits <- function(x) {
   formatC(x, digits = 17, format = "g", width = 1, decimal.mark = ".")
 }
 
-# A query, with what the database says of it as an error of ours. Where queries
-# are only looked at (see as_sql()), they are noted and, but for those that look
-# for values, asked of no rows.
+# Sends a query and turns errors of the database into errors of ours. If queries
+# are only shown (see as_sql()), they are recorded and sent for no rows, except
+# those that look up values.
 ask_database <- function(dialect, sql, of_values = FALSE) {
   dialect <- live_dialect(dialect)
   now <- dialect$now

@@ -52,15 +52,13 @@ keys_worth_counting <- function(relation, rows) {
   )[[1]]
 }
 
-# So many of the first row numbers that each group has as many as it wants, most
-# likely.
+# A number of first row numbers that most likely gives each group enough rows.
 enough_candidates <- function(wanted, size, n) {
   needed <- (wanted + 4 * sqrt(wanted) + 10) * n / size
   min(n, max(1, ceiling(needed[wanted > 0])))
 }
 
-# The row numbers that are drawn first of all, about so many, in the order they
-# are drawn.
+# About n row numbers that are drawn first, in the order of drawing.
 first_drawn <- function(seed, n, many) {
   # Of a table without rows one is asked for that is not there.
   if (n == 0) return(1)

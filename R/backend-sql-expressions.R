@@ -2,8 +2,8 @@
 # function without an exact form in SQL is computed in R for each different
 # value of its column, or the step runs in R.
 
-# What a translation goes by: the relation that the expression stands over, and
-# where notes on aggregates go.
+# The context of a translation: the relation, and the notebook for notes on
+# aggregates.
 new_query <- function(relation, notes = NULL, where = NULL) {
   new_record(
     "query",
@@ -68,8 +68,7 @@ sql_form <- function(fn, dialect) {
   }
 }
 
-# An expression for where it stands by itself: a number that came out as none is
-# absent.
+# SQL of a whole expression: a result that is not a number becomes NULL.
 sql_value <- function(node, q) {
   sql <- sql_of(node, q)
   if (node$node != "call") return(sql)
@@ -128,9 +127,8 @@ sql_whole_by_fixed <- function(node, q, how) {
   how(sql_of(x, q), number_of_whole(y$value))
 }
 
-# A node that reads one column, by its distinct values: what it is for each of
-# them is worked out here. among: SQL that is true of the values asked for, of
-# all where there is none.
+# SQL of a node that reads one column: R computes it for each distinct value.
+# among: SQL that selects the values to look up; NULL: all.
 sql_by_distinct <- function(node, q, among = NULL) {
   read <- columns_read(node)
   type <- if (length(read) == 1) type_in_relation(q$relation, read)
@@ -181,8 +179,7 @@ check_few_results <- function(node, results) {
 }
 functions_that_turn <- c("as_number", "as_whole", "as_logical", "as_date")
 
-# Functions of the language whose value depends on that of their arguments
-# alone, and that say nothing of it.
+# Functions whose value depends only on their arguments, and that make no notes.
 functions_by_value <- function() {
   rowwise <- Filter(
     function(name) {

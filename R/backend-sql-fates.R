@@ -10,7 +10,7 @@ new_sql_fates <- function(relation, sql) {
 }
 is_sql_fates <- function(x) inherits(x, "neatsieve_sql_fates")
 
-# How many rows have each fate up to `most`, and the mark of those that go on.
+# Counts rows per fate up to `most`, and sums the marks of rows that go on.
 count_sql_fates <- function(fates, most) {
   dialect <- fates$rows$dialect
   asked <- c(
@@ -35,7 +35,7 @@ passing_rows.neatsieve_sql <- function(relation, fates) {
   where_true(fates$rows, paste(fates$fates, "= 0"))
 }
 
-# The order of the rows as it stands: what they were sorted by, then the key.
+# The current order of the rows: the sort keys, then the key of the table.
 row_order <- function(relation) {
   if (!length(relation$base$key)) {
     cannot_in_database("the rows have no key that orders them")
@@ -60,8 +60,8 @@ over_sql <- function(keys, order) {
   )
 }
 
-# One row of those that are the same in some columns goes on: the first or last
-# in an order.
+# Keeps one of the rows that are equal in some columns: the first or last in an
+# order.
 repeats_in_database <- function(relation, columns, nodes, keep) {
   by_groups <- if (!length(nodes)) repeats_over_parts(relation, columns, keep)
   if (!is.null(by_groups)) return(by_groups)

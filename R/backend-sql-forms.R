@@ -74,7 +74,7 @@ sql_arithmetic <- function(node, q) {
   result
 }
 
-# By zero: infinite, or absent for nothing by nothing.
+# Division by zero: infinite; 0 / 0 is absent.
 sql_quotient <- function(x, y, divisor, q) {
   if (divisor$node == "constant" && isTRUE(divisor$value != 0)) {
     return(sql_joined(c(x, y), "/"))
@@ -140,8 +140,8 @@ sql_first_present <- function(node, q) {
   }
 }
 
-# From each break up to, not including, the next; the last band holds its end
-# too.
+# Each band includes its lower break and excludes the next; the last band
+# includes both.
 sql_band <- function(node, q) {
   breaks <- node$args$breaks$value
   x <- sql_value(node$args$x, q)

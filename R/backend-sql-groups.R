@@ -3,8 +3,8 @@
 # group; then all that it asked of the same groups is one query, and it runs
 # again with what the database answered, until it asks nothing new.
 
-# phase: "ask" in the first run, then "answer". questions: by what they are of.
-# known: answers to other queries, by their text.
+# phase: "ask" in the first run, then "answer". questions: by their keys and
+# conditions. known: answers to other queries, by their text.
 new_asking <- function() {
   asking <- new.env(parent = emptyenv())
   asking$phase <- "ask"
@@ -122,8 +122,7 @@ made_up_key <- function(type) {
   )
 }
 
-# The number of an aggregate by group: what it was answered, or one that is made
-# up.
+# An aggregate's value by group: the answer of the database, or a placeholder.
 answered <- function(a, node, field, more = NULL) {
   question <- a$grouping$question
   where <- a$grouping$where
@@ -141,7 +140,7 @@ asked_name <- function(node, field, where = NULL, more = NULL) {
   )
 }
 
-# Moments that are asked for when one of them is looked at.
+# Moments, each requested when it is first used.
 asked_moments <- function(node, a) {
   structure(list(node = node, a = a), class = "neatsieve_asked_moments")
 }
@@ -236,9 +235,8 @@ aggregation_where.neatsieve_sql_aggregation <- function(a, where) {
   narrow
 }
 
-# What a step asked for, until it asks nothing new: `run` is a function that
-# asks through the relation it gets. An error counts where all answers were
-# there.
+# Runs a step until it asks nothing new. `run` is a function that asks through
+# the relation it gets. An error counts only if all answers were there.
 asked_in_database <- function(relation, run) {
   relation$asking <- new_asking()
   for (round in seq_len(most_rounds)) {

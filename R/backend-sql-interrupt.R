@@ -13,8 +13,8 @@ new_sql_session <- function(id, from, to, ends, place) {
   )
 }
 
-# `ask` with Ctrl-C watched. The watch ends before anything is turned back, so
-# that what ends a query meets no other.
+# Runs `ask` and watches for Ctrl-C. The watch ends before anything is rolled
+# back, so that it cannot end another query.
 while_watched <- function(dialect, ask) {
   session <- if (!is.null(dialect$session) && .Platform$OS.type != "windows") {
     tryCatch(dialect$session(), error = function(e) NULL)
@@ -37,8 +37,8 @@ program_that_ends <- function(session) {
 }
 deparsed <- function(x) paste(deparse(x, width.cutoff = 500L), collapse = " ")
 
-# A query that was ended by Ctrl-C is no error: R goes where Ctrl-C leads when
-# it next looks.
+# A query that Ctrl-C ended is not an error: R handles the interrupt at its next
+# check.
 give_way_to_interrupt <- function() {
   if (core_interrupts_met() > 0) Sys.sleep(0.01)
 }

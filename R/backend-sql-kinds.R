@@ -61,8 +61,8 @@ sql_as_logical <- function(node, q) {
   )
 }
 
-# Notes how many values are lost, those where a condition is yes. Where nobody
-# would hear of it, the step goes on here.
+# Notes how many values are lost (where `lost` is true). If no note can be made
+# here, the step runs in R.
 note_unturned_there <- function(node, lost, q) {
   if (is_told_unturned(node, q)) return(invisible())
   n <- count_rows(where_true(q$relation, paste0("(", lost, ")")))

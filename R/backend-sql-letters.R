@@ -47,7 +47,7 @@ joined_by_bars <- function(texts) {
   paste0("(", paste(texts, collapse = " || "), ")")
 }
 
-# There in texts of ASCII, by their distinct values in others.
+# In SQL for ASCII texts, by distinct values for others.
 where_ascii <- function(node, q, x, sql) {
   test <- q$dialect$letters$ascii(x)
   paste0(

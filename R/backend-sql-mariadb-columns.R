@@ -138,7 +138,7 @@ mariadb_seconds <- function(x) {
 decimal_digits <- function(full) {
   as.numeric(sub("^[a-z]+\\(([0-9]+).*$", "\\1", full))
 }
-# Digits that the nearest double does not keep.
+# Whether a number has digits that the nearest double loses.
 mariadb_rounded <- function(x) {
   paste0("(", x, " <> CAST(CAST(", x, " AS DOUBLE) AS DECIMAL(65, 20)))")
 }

@@ -98,9 +98,8 @@ dialect_mariadb <- function(con) {
   )
 }
 
-# With an exponent it is a double. No number is infinite: one that should be
-# stops the query, and the step goes on here; it depends on chance, so that it
-# is not worked out before.
+# A literal with an exponent is a double. MariaDB has no infinite numbers: a
+# result that should be infinite stops the query, and the step runs in R.
 mariadb_number <- function(x) {
   if (is.infinite(x)) return(paste0("(", sign(x), " * exp(1000 + 0 * rand()))"))
   is_whole <- abs(x) <= .Machine$integer.max && x == floor(x)
@@ -234,9 +233,8 @@ mariadb_times <- function() {
   )
 }
 
-# A transaction of one's own that sees one state of the tables; where the caller
-# has one, that one holds. The driver ends transactions that were not begun by
-# it.
+# Begins a transaction that sees one state of the tables, unless the caller has
+# one. The driver ends transactions that it did not begin.
 mariadb_begin <- function(con) {
   if (is_mariadb_transacting(con)) return(FALSE)
   DBI::dbBegin(con)

@@ -32,8 +32,7 @@ with_known_rows <- function(relation, rows, mark) {
   relation$known$mark <- mark
   relation
 }
-# A relation of the same rows as another, of which it is known how many there
-# are.
+# A relation with the same rows as another one whose number of rows is known.
 with_rows_of <- function(relation, other) {
   with_known_rows(relation, other$known$rows, other$known$mark)
 }
@@ -45,8 +44,7 @@ rows_left <- function(came, went_on) {
   list(rows = came$known$rows - went_on$known$rows, mark = mark)
 }
 
-# Rows that were fetched beside what the account says of them; marks: of each
-# row, or NULL.
+# Compares fetched rows with the account; marks: of each row, or NULL.
 check_fetched <- function(n, marks, known, relation) {
   if (is.null(known$rows)) return(invisible())
   is_alike <- is.null(known$mark) ||

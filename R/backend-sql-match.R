@@ -38,7 +38,7 @@ sql_other_table <- function(other, key, from, keys, aliases, met, dialect) {
   )
 }
 
-# The first row of each key, in a table that is here.
+# The first row of each key, for a table in R.
 first_rows_by_key <- function(frame, key, from) {
   table <- vctrs::new_data_frame(
     unname(frame$columns[c(key, from)]),
@@ -62,8 +62,8 @@ first_rows_by_key <- function(frame, key, from) {
   table
 }
 
-# Servers behind the server see no table of ours, but the values that a key
-# chooses.
+# Foreign servers cannot see a table of the session, but CASE expressions on a
+# key.
 is_chosen_on_servers <- function(relation, key, other) {
   has_parts(relation) && length(key) == 1 && is.null(other$database)
 }

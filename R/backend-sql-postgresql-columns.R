@@ -192,7 +192,7 @@ postgresql_column <- function(
 }
 # Dates before or after all others.
 is_endless <- function(x) paste0("NOT isfinite(", x, ")")
-# Digits that the nearest double does not keep.
+# Whether a number has digits that the nearest double loses.
 rounded_digits <- function(x) paste0("(", x, " <> ", x, "::float8::numeric)")
 
 # The table or query read whole: columns that are to be texts are texts there,

@@ -1,5 +1,5 @@
-# Makes the JSON Schema of plan files from the fields of the steps. The file that
-# ships is written by tools/make-schema.R.
+# Makes the JSON Schema of plan files from the fields of the steps. The file
+# that ships is written by tools/make-schema.R.
 
 plan_schema_of_steps <- function() {
   kinds <- setdiff(step_kinds(), declared_kinds())

@@ -6,13 +6,13 @@
 #' a study, [pour()] runs a [sieve()] over it. A study never changes.
 #'
 #' @param data A data frame, or the path of a file: delimited text (RFC 4180;
-#'   `.gz`, `.bz2`, `.xz` too), a workbook (`.xlsx`, `.xls`, `.ods`), JSON or JSON Lines
-#'   (`.json`, `.jsonl`), Parquet (`.parquet`), Arrow (`.arrow`, `.arrows`,
-#'   `.feather`), a file of a statistics program (`.sav`, `.dta`, `.xpt`) or
-#'   SQLite (`.sqlite`); a [database()] table or query; `"-"` is the standard
-#'   input. The first line of a text names the columns. Several paths, a pattern
-#'   (`"visits-*.csv"`) or a folder are one study (see Many files). Given a
-#'   study, the result is a copy with the arguments given here replaced.
+#'   `.gz`, `.bz2`, `.xz` too), a workbook (`.xlsx`, `.xls`, `.ods`), JSON or
+#'   JSON Lines (`.json`, `.jsonl`), Parquet (`.parquet`), Arrow (`.arrow`,
+#'   `.arrows`, `.feather`), a file of a statistics program (`.sav`, `.dta`,
+#'   `.xpt`) or SQLite (`.sqlite`); a [database()] table or query; `"-"` is the
+#'   standard input. The first line of a text names the columns. Several paths,
+#'   a pattern (`"visits-*.csv"`) or a folder are one study (see Many files).
+#'   Given a study, the result is a copy with the arguments given here replaced.
 #' @param unit The column that names the thing studied (one hive, visited many
 #'   times), as a bare name or text. The account then counts units beside rows.
 #' @param design How the rows were sampled:
