@@ -1,15 +1,14 @@
 # Row numbers in a table by its key, without sorting the table.
 
-# Up to how many rows of a table that is spread over servers are numbered so. Of
-# most of a table it is no less to move than its keys.
+# At most so many rows of a table that is spread over servers are numbered in
+# this way. For more rows, moving all keys is no more work.
 most_numbered <- 100000
 is_worth_counting <- function(rows, relation) {
   whole <- whole_relation(relation$dialect, relation$base)
   rows <= most_numbered && rows <= max(1000, count_rows(whole) / 4)
 }
 
-# Where servers count for themselves how many keys come before those of a few
-# rows.
+# Whether servers can count how many keys come before those of a few rows.
 is_numbered_by_counts <- function(relation) {
   base <- relation$base
   length(base$parts) > 0 &&
@@ -18,8 +17,7 @@ is_numbered_by_counts <- function(relation) {
     is.null(relation$dialect$now$of_no_rows)
 }
 
-# What an answer tells of the numbers of its rows: these, or the keys that they
-# are counted by.
+# The row numbers in an answer, or the keys from which they are counted.
 source_column <- function(relation) {
   if (is_numbered_by_counts(relation)) {
     key_of_rows(relation)

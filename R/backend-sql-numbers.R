@@ -167,8 +167,8 @@ divides_exactly <- function(node) {
 }
 most_exact <- 2^52
 
-# What is left of x, with the sign of y: a quotient that was rounded up is taken
-# back.
+# The remainder of x / y, with the sign of y, corrected if the quotient was
+# rounded up.
 sql_rest_of <- function(x, y, dialect) {
   over <- dialect$math$floor(paste0("(", x, " / NULLIF(", y, ", 0))"))
   rest <- paste0("(", x, " - ", over, " * ", y, ")")
@@ -258,7 +258,7 @@ sql_shifted_time <- function(from, days, x, q) {
   q$dialect$times$shifted(sql_of(from, q), paste0("(", x, " * 86400)"))
 }
 
-# The middle one, or the mean of the two in the middle, of the values of a row.
+# The median of the values of a row.
 sql_row_median <- function(node, q) {
   parts <- vapply(rest_args(node$args), sql_real, "", q = q)
   values <- paste0("SELECT ", parts, " AS v", collapse = " UNION ALL ")

@@ -6,8 +6,8 @@
 # names by keys.
 most_named_keys <- 10000
 
-# Whether rows are told apart, and ordered, by one key of whole numbers on
-# several servers.
+# Whether rows on several servers have one key of whole numbers, which
+# identifies and orders them.
 is_decided_by_groups <- function(relation) {
   has_parts(relation) &&
     length(relation$base$key) == 1 &&
@@ -192,7 +192,7 @@ extremes_over_parts <- function(relation, node, keys, wanted, highest) {
   )
 }
 
-# An aggregate of groups that is not waited for.
+# An aggregate of groups, asked at once.
 answered_now <- function(grouping, relation, node, field) {
   a <- new_aggregation(NULL, relation, grouping)
   answered(a, node, field)

@@ -93,7 +93,8 @@ count_values_of_parts <- function(relation, alias) {
   )$n
 }
 
-# What can be put together of states, by what it is put together of.
+# Aggregates that are computed from states of the parts, with the states that
+# each needs.
 state_fields <- list(
   n = character(),
   true = character(),
@@ -177,7 +178,7 @@ with_states <- function(wanted) {
   wanted
 }
 
-# Sums over the parts of each group, of what is there.
+# Sums over the parts of each group; absent parts do not count.
 added_by <- function(x, group, groups) {
   added <- numeric(groups)
   if (!length(x)) return(added)

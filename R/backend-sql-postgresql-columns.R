@@ -190,7 +190,7 @@ postgresql_column <- function(
     postgresql_turned(column, typname, told)
   }
 }
-# Dates before or after all others.
+# Infinite dates.
 is_endless <- function(x) paste0("NOT isfinite(", x, ")")
 # Whether a number has digits that the nearest double loses.
 rounded_digits <- function(x) paste0("(", x, " <> ", x, "::float8::numeric)")

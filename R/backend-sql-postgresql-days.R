@@ -25,7 +25,7 @@ civil_of_day <- function(day) {
   )
 }
 
-# A part of a date, or NULL where the usual way is to be gone.
+# A part of a date, or NULL if the usual form should be used.
 postgresql_spread_part <- function(how, x, q) {
   if (!is_spread(q$relation)) return(NULL)
   if (how == "isodow") {

@@ -22,7 +22,7 @@ postgresql_key <- function(con, base) {
   )
 }
 
-# Made of functions that a server behind the server is let work out.
+# Uses only functions that PostgreSQL sends to foreign servers.
 postgresql_hash <- function(sql, kind) {
   result <- switch(kind,
     text = ,

@@ -63,7 +63,8 @@ new_postgresql_snapshot <- function(text) {
   )
 }
 
-# A row tells what wrote it where it is stored in this database.
+# Rows stored in this database have the number of the transaction that wrote
+# them.
 postgresql_later <- function(con, base, since) {
   if (is.null(base$table) || !is_stored_here(con, base)) return(NULL)
   age <- function(number) paste0("age('", number, "'::xid)")

@@ -224,8 +224,8 @@ postgresql_limit <- function(con, text) {
   before
 }
 
-# What is no number is absent. Written as a choice, which servers behind the
-# server understand too.
+# NaN is absent. Written as a CASE expression, which is sent to foreign servers,
+# too.
 postgresql_present <- function(sql) {
   paste0("CASE WHEN ", sql, " <> 'NaN'::float8 THEN ", sql, " END")
 }
@@ -247,8 +247,8 @@ postgresql_begin <- function(con) {
   )
   TRUE
 }
-# A statement alone is a transaction that begins with it; any other began
-# before.
+# A single statement is a transaction that begins with it; if the transaction
+# began earlier, the caller has one open.
 is_in_transaction <- function(con) {
   told_truth(
     DBI::dbGetQuery(

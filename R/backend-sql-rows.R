@@ -98,7 +98,7 @@ refuse_large_fetch <- function(relation, columns) {
   )
 }
 
-# How much some rows are that were fetched.
+# The size of fetched rows, in words.
 fetched_words <- function(rows) {
   size <- structure(as.numeric(utils::object.size(rows)), class = "object_size")
   paste0(
@@ -107,7 +107,7 @@ fetched_words <- function(rows) {
   )
 }
 
-# bytes: those that R takes at least for a row, by column.
+# bytes: the least that R needs for a row, by column.
 refuse_large <- function(n, bytes, family, where, instead) {
   most <- getOption("neatsieve.most_fetched_bytes", 1e9)
   if (!is.numeric(most) || length(most) != 1 || is.na(most)) {
@@ -168,7 +168,7 @@ vector_of_type <- function(x, type) {
     x
   )
 }
-# Some drivers give digits for a truth.
+# Some drivers return logicals as numbers.
 told_truth <- function(x) {
   if (is.character(x)) {
     x <- c("1" = TRUE, "0" = FALSE, t = TRUE, f = FALSE)[tolower(x)]

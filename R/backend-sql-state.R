@@ -1,8 +1,8 @@
 # Transactions and time limits around queries: all queries of a run see one
 # state, and a transaction of the caller stays as it was.
 
-# What is asked by `ask` may take as long as the study says; afterwards the
-# connection's own limit holds again.
+# Runs `ask` with the study's time limit; afterwards the connection's own limit
+# is set again.
 within_time <- function(dialect, ask) {
   seconds <- dialect$now$time_limit
   if (is.null(seconds) || isTRUE(dialect$now$is_limited)) return(ask())
@@ -15,22 +15,21 @@ within_time <- function(dialect, ask) {
   ask()
 }
 
-# set(), back(), drop(): a point in a transaction that what fails is taken back
-# to.
+# A savepoint: set(), back() (roll back to it), drop().
 new_save_point <- function(set, back, drop) {
   new_record("save_point", list(set = set, back = back, drop = drop))
 }
 
-# What is asked by `ask` leaves a transaction that is open as it was, also where
-# a query fails: what the caller did in it before stands, and more can be asked.
+# Runs `ask` so that an open transaction stays usable, also if a query fails:
+# the caller's earlier work is kept.
 harmless <- function(dialect, ask) {
   dialect <- live_dialect(dialect)
   is_safe <- is.null(dialect$point) || isTRUE(dialect$now$has_point)
   if (is_safe) ask() else in_transaction(dialect, ask)
 }
 
-# One's own transaction, or a point in that of the caller. All of it is one
-# session also where a pool between the server and here changes them.
+# Runs in a transaction of its own, or at a savepoint in the caller's. All of it
+# is one session, also behind a pool.
 in_transaction <- function(dialect, ask) {
   dialect <- live_dialect(dialect)
   began <- tryCatch(
@@ -113,8 +112,7 @@ turn_back <- function(dialect) {
   }
 }
 
-# What is asked by `ask` sees one state of the tables, that of the transaction
-# in which it is asked.
+# Runs `ask` in the transaction that sees one state of the tables.
 in_its_state <- function(dialect, ask) {
   dialect <- live_dialect(dialect)
   if (isTRUE(dialect$now$has_point)) ask() else in_transaction(dialect, ask)

@@ -79,8 +79,8 @@ with_all_inner_windows <- function(relation, nodes, notes, where) {
   list(relation = relation, nodes = nodes, names = names)
 }
 
-# To fill a value, beside it how many there were before: rows of one number
-# share its value.
+# For filling: counts present values up to each row; rows with the same count
+# share a value.
 with_runs_of_value <- function(relation, node, notes, where) {
   q <- new_query(relation, notes, where)
   rows <- if (node$fn == "fill_down") {
@@ -139,7 +139,7 @@ sql_equal_bands <- function(node, q) {
   )
 }
 
-# Columns that a step needed on the way are no columns of the rows that go on.
+# Removes helper columns of a step from the rows that go on.
 without_sql_columns <- function(relation, names) {
   relation$columns[names] <- NULL
   relation$types[names] <- NULL
@@ -159,8 +159,8 @@ window_order <- function(node, q) {
   c(if (length(own)) order_terms(own, q), row_order(q$relation))
 }
 
-# Up to this row, in the order; absent beside an absent value and, where that is
-# to be carried on, behind it.
+# A running aggregate up to this row; absent beside an absent value and, with
+# `absent = "carry"`, after it.
 sql_so_far <- function(fn) {
   function(node, q) {
     if (!node$args$x$kind %in% c(numeric_kinds, "date")) return(NULL)

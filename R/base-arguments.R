@@ -46,7 +46,7 @@ is_text <- function(x) {
   is.character(x) && length(x) == 1 && !is.na(x) && nzchar(x)
 }
 
-# A value that a column of any kind can have.
+# Whether x is one value of a kind that columns can have.
 is_one_value <- function(x) {
   (is.numeric(x) ||
     is.character(x) ||

@@ -105,7 +105,8 @@ letters_at <- function(mapping, data, size, colour = look_now()$soft, ...) {
     ...
   )
 }
-# Where only text is kept a figure is named instead of drawn, while code runs.
+# While code runs, figures are named and not drawn, for readers that keep only
+# text.
 drawing$in_words <- FALSE
 figures_in_words <- function(code) {
   drawing$in_words <- TRUE

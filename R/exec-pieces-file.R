@@ -346,6 +346,6 @@ led_through <- function(bound, state, pass, i) {
   state
 }
 
-# What cannot be told piece by piece ends the attempt as surprising values do:
-# the file is read whole.
+# Signals that something needs all rows (or that values surprise): the file is
+# then read whole.
 need_whole_file <- function() not_as_supposed()

@@ -33,7 +33,7 @@ with_questions <- function(plan, steps) {
 is_gathered <- function(plan) length(plan$questions) > 0
 asks_groups_alone <- function(bound) definition_of(bound$step)$of_groups(bound)
 
-# A run that has no rows yet, to be asked what it needs.
+# A run without rows, which shows what the steps ask for.
 asking_state <- function(bound, relation, scope) {
   frame <- frame_of_pieces(relation)
   unit <- relation$base$unit

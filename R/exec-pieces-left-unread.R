@@ -52,7 +52,7 @@ counted_files <- function(layout, supposed, plan, reading) {
   new_counted_files(groups$left_out, read, groups$step)
 }
 
-# How many rows were only counted, said of the step that leaves them out.
+# Notes, at the step that decided it, how many rows were only counted.
 note_counted_files <- function(pass, counted) {
   pass$counted <- counted
   if (is.null(counted$step)) return()

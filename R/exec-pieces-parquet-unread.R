@@ -31,8 +31,7 @@ ends_of_groups <- function(about, like) {
   })
 }
 
-# What one is of a whole number that stands for a value; NA where they are not
-# such.
+# How many seconds one unit of a stored whole number is; NA if it is no time.
 seconds_per <- function(field, like) {
   is_short <- field$type %in% "INT32"
   if (is_short && (is.integer(like) || inherits(like, "Date"))) return(1)
@@ -54,7 +53,7 @@ ends_value <- function(bytes) {
   }
 }
 
-# For a file that is read whole.
+# Combines the ends of all groups for a file that is read whole.
 whole_ends_of <- function(ends) {
   lapply(ends, function(of) {
     empty <- !length(of$least)
@@ -92,8 +91,8 @@ first_screen <- function(plan) {
   }
 }
 
-# What a condition is for all rows of each group: TRUE, FALSE, or NA where that
-# is not known.
+# The value of a condition for all rows of each group: TRUE, FALSE, or NA if
+# unknown.
 sure_verdict <- function(node, groups) {
   unknown <- rep(NA, length(groups$rows))
   if (node$node != "call") return(unknown)
@@ -190,8 +189,8 @@ unread_rows <- function(unread, from, to) {
   columns
 }
 
-# Rows that fill the piece before, whole pieces of rows that are alike, and
-# those that are left.
+# Splits rows that are alike: some fill the piece before, then whole pieces,
+# then the rest.
 sift_unread <- function(unread, groups, i, plan, pass) {
   rows <- groups$rows[i]
   of <- rows_of_pieces(plan)
@@ -239,7 +238,7 @@ texts_compared <- function(groups, plan) {
   )
 }
 
-# What was left out, said of the step that did so.
+# Notes, at the step that decided it, which groups were not read.
 note_unread_groups <- function(pass, groups) {
   if (is.null(groups$step)) return()
   out <- groups$left_out

@@ -101,7 +101,7 @@ parquet_columns <- function(about) {
   stats::setNames(known[leaves$r_type], leaves$name)
 }
 
-# The study with a place for every column of the file.
+# The study with an empty column for every column of the file.
 with_places_of <- function(study, like) {
   frame <- study$frame
   columns <- lapply(stats::setNames(nm = names(like)), unread_column)

@@ -167,7 +167,7 @@ units_of_piece <- function(piece, plan, pass) {
   match(values, pass$unit_values, incomparables = NA)
 }
 
-# times: each row stands for so many.
+# times: the number of rows that each row represents.
 add_records <- function(pass, state, times = 1) {
   reasons <- held_reasons_unsorted(state)
   records <- state$records

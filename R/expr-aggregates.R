@@ -22,8 +22,7 @@ type_aggregate <- function(name, lang, typing) {
   with_type(node, type_given(fn, node$args))
 }
 
-# The first in a falling order is the last in the order, and the other way
-# round.
+# In a falling order, first() becomes last(), and last() becomes first().
 with_rising_order <- function(name, lang) {
   if (name %in% c("first", "last") &&
     call_name(lang[["order"]]) == "falling" &&

@@ -52,7 +52,7 @@ recode <- function(value, b, texts, to = NULL) {
   value_of(emit(b, "code_by_code", value$reg, table), "code", texts)
 }
 
-# The same codes mean the same text in all values.
+# Gives several values one dictionary, so that equal codes are equal texts.
 one_dictionary <- function(values, b) {
   places <- unique(vapply(values, `[[`, integer(1), "texts"))
   if (length(places) == 1) return(values)

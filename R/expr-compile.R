@@ -61,8 +61,8 @@ add_item_once <- function(b, kind, key, make) {
   place
 }
 
-# A vector that the program reads: of what and of which name it is. Counted from
-# 0, as the core does.
+# Adds a vector that the program reads, by kind and name; returns its number,
+# from 0 as in the core.
 add_input <- function(b, what, name, make) {
   add_item_once(b, "input", paste0(what, "\n", name), make) - 1L
 }
@@ -83,7 +83,7 @@ add_texts <- function(b, texts) {
   force(texts)
   add_item(b, "texts", if (is.function(texts)) texts else function(r) texts)
 }
-# Says something once the values before it are there.
+# Adds a remark that is made after the values before it.
 add_remark <- function(b, say) add_item(b, "remark", say, place = 0L)
 
 program_of <- function(b, values) {
@@ -214,7 +214,7 @@ zone_of <- function(node) {
   if (is.null(node$tz) || is.na(node$tz)) "" else node$tz
 }
 
-# By how much clocks of a zone are ahead of UTC.
+# The offset of a zone from UTC, in seconds.
 clock_offset <- function(seconds, tz) {
   offset <- as.POSIXlt(.POSIXct(seconds, tz = tz))$gmtoff
   if (is.null(offset)) return(rep(0, length(seconds)))

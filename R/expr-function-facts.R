@@ -10,7 +10,7 @@ fact_words <- c(
   precision = "Precision"
 )
 
-# Which of them a function must say.
+# The facts that a function must give.
 facts_needed <- function(entry) {
   name <- entry$name
   takes_kind <- function(kind) {
@@ -78,7 +78,7 @@ facts_of <- function(name) {
   all[intersect(names(fact_words), names(all))]
 }
 
-# What holds for the functions of a family unless one says otherwise.
+# Default facts of a family of functions.
 usual_facts <- function(entry) {
   needed <- facts_needed(entry)
   usual <- c(

@@ -175,7 +175,7 @@ define_function(
   example = "first_present(mites_per_100, 0)"
 )
 
-# What each of some texts is called from now on.
+# The new labels of texts.
 relabelled <- function(texts, labels) {
   at <- match(texts, unname(labels))
   ifelse(is.na(at), texts, names(labels)[at])

@@ -92,7 +92,7 @@ clock_part(
 )
 
 date_units <- c("day", "week", "month", "quarter", "year")
-# The first or last day of the stretch of the calendar a date lies in.
+# The first or last day of the week, month, quarter or year of a date.
 date_edge <- function(name, core, help, example) {
   define_function(
     name,

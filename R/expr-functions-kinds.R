@@ -170,7 +170,7 @@ texts_of_levels <- function(x) {
   if (is.numeric(x) && !is.object(x)) number_as_text(x) else as.character(x)
 }
 
-# With a fixed number of decimals; what rounds to nothing has no sign.
+# Writes a fixed number of decimals; a value that rounds to 0 has no sign.
 number_with_digits <- function(x, digits) {
   text <- formatC(
     x,

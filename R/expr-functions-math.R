@@ -35,8 +35,8 @@ type_arithmetic <- function(lang, typing) {
   call_node(op, args, type)
 }
 
-# What a date less a date, or a date and a number of days give; NULL for
-# anything else.
+# The type of date - date, and of date plus or minus days; NULL for anything
+# else.
 type_of_days <- function(op, args, lang, typing) {
   if (length(args) != 2 || !op %in% c("+", "-")) return(NULL)
   kinds <- vapply(args, `[[`, character(1), "kind")

@@ -1,7 +1,7 @@
 # Aggregates over windows that end at each row: the last rows, the last days, or
 # all so far.
 
-# By aggregate: what the core works out.
+# The core's name of each aggregate.
 rolled_aggregates <- c(
   count = "count", count_true = "sum", share = "mean", sum = "sum",
   mean = "mean", median = "median", quantile = "quantile", var = "var",
@@ -205,7 +205,7 @@ define_function(
 # expressions of simpler functions, so that they mean the same wherever these
 # do.
 
-# The call with `order` and `by` as it had them.
+# Adds `order` and `by` of the original call to a call.
 along <- function(fn, ..., given) {
   as.call(c(list(as.name(fn), ...), given[names(given) %in% c("order", "by")]))
 }

@@ -38,7 +38,8 @@ are_repeats <- function(node) {
   !is.null(node) && node$node == "call" && node$fn == "repeats"
 }
 
-# Spread and errors differ by what weights are, so that is to be said.
+# Standard deviations and errors depend on the kind of weights, so the kind must
+# be given.
 check_kind_of_weights <- function(node, typing) {
   weights <- node$args$weights
   is_given <- is.null(weights) ||
@@ -59,7 +60,7 @@ check_kind_of_weights <- function(node, typing) {
   )
 }
 
-# Weights as they are asked for.
+# Types the weights of a call.
 typed_weights <- function(expression, typing) {
   inner <- at_place(typing, "In `weights`.")
   node <- type_expression(expression, inner)

@@ -70,11 +70,11 @@ language_function <- function(name) {
   if (nzchar(name)) get0(name, envir = language, inherits = FALSE)
 }
 
-# An argument worked out row by row.
+# A parameter with a value per row.
 takes <- function(...) new_param(c(...))
-# One that may be left out.
+# A parameter with a value per row that may be left out.
 optional <- function(...) new_param(c(...), has_default = TRUE)
-# An argument that is the same for all rows; with a default it may be left out.
+# A parameter with one value for all rows; with a default it may be left out.
 constant <- function(..., default, many = FALSE) {
   new_param(
     c(...),
@@ -84,7 +84,7 @@ constant <- function(..., default, many = FALSE) {
     default = if (!missing(default)) default
   )
 }
-# Any number of arguments.
+# A parameter for any number of arguments.
 rest_of <- function(...) new_param(c(...), rest = TRUE)
 
 # kinds: those it takes. constant: the same for all rows; many: several values.
