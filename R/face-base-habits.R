@@ -3,7 +3,7 @@
 
 table_of <- function(x) as.data.frame(x)
 
-# Such a function of both classes.
+# Registers such a function for both classes.
 over_table <- function(f) function(x, ...) f(table_of(x), ...)
 instead_of_base <- function(name, ...) {
   force(name)

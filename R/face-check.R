@@ -82,7 +82,7 @@ note_places <- function(found, route, sieve) {
   }
 }
 
-# What the study is read from, where that is told and not the study.
+# The request for a study, if a path or plan was given instead of a study.
 request_to_check <- function(study) {
   if (inherits(study, "neatsieve_study_request")) {
     study
@@ -244,8 +244,8 @@ check_part_by_part <- function(found, step, i, checking, about) {
   bound
 }
 
-# The scope behind a step that could not be checked: what it would have made
-# stands for any kind.
+# The scope after a step that could not be checked: columns that it would have
+# made may be of any kind.
 scope_in_spite <- function(made, scope) {
   type <- new_type("logical")
   type$empty <- TRUE

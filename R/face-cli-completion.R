@@ -16,8 +16,8 @@ flags_of <- function(command) {
   vapply(cli_options(command), `[[`, "", "flag")
 }
 
-# Words are completed by what stands before them: formats, settings of the plan,
-# columns of the file's first line, files.
+# Completes a word by the words before it: formats, settings of the plan,
+# columns in the file's first line, files.
 completion_script <- function(shell) {
   commands <- paste(names(cli_commands), collapse = " ")
   cases <- vapply(names(cli_commands), function(command) {

@@ -1,7 +1,7 @@
 # Parses options: unknown names, values that look like options, options that may
 # be repeated.
 
-# Options that there are none of, or that are given twice; "" where all is well.
+# Unknown and repeated options; "" if there is no fault.
 cli_flag_faults <- function(command, args) {
   flags <- vapply(cli_options(command), `[[`, "", "flag")
   steps <- if (command == "pour") names(cli_step_flags)

@@ -26,7 +26,7 @@ json_table <- function(table) {
   table
 }
 
-# A list that stays an object where it is empty.
+# A list that is a JSON object even if it is empty.
 json_object <- function(x) {
   if (length(x)) x else structure(list(), names = character())
 }

@@ -5,9 +5,8 @@
 # The exit code of a process that a closed pipe ended.
 cli_exit_closed <- 141L
 
-# The value of `answer`; what it prints is sent before each message, in the
-# order of printing, and at the end. A console shows things as they come, and
-# what somebody else collects is theirs.
+# Evaluates `answer`. What it prints is sent before each message, in order, and
+# at the end. Output to a console, or collected by the caller, is not touched.
 cli_sent <- function(answer) {
   if (sink.number() > 0 || isatty(stdout())) return(answer)
   collected <- NULL

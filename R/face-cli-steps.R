@@ -149,7 +149,7 @@ quoted_patterns <- function(text) {
   )
 }
 
-# Looked at one by one, so that what is wrong is told of the right one.
+# Checks arguments one by one, so that an error names the right one.
 cli_arguments <- function(text, where) {
   parsed <- tryCatch(
     str2lang(paste0("c(", text, "\n)")),
@@ -195,7 +195,7 @@ chart_words <- function(name) {
   }
 }
 
-# A step's call, with nothing around it but what writes plain values.
+# A step's call, evaluated where only functions for plain values exist.
 cli_call <- function(text, where) {
   lang <- str2lang(text)
   plain <- list2env(

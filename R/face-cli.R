@@ -178,7 +178,7 @@ cli_run <- function(command, given, options) {
   )
 }
 
-# What goes wrong is told, and said by the exit code.
+# Prints what went wrong, and returns the exit code.
 cli_ended <- function(answer) {
   facts <- function(e, code) {
     message("Error: ", in_shell(conditionMessage(e)))

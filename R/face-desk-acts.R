@@ -1,12 +1,12 @@
 # What a user can do at the desk. Each act takes the desk and a message, changes
 # the desk, and returns what to send back. Nothing here knows of a browser.
 
-# Views that every onlooker gets carry `all = TRUE`.
+# Views for every open page have `all = TRUE`.
 desk_view <- function(view, ..., all = FALSE) {
   list(all = all, message = list(view = view, ...))
 }
 
-# The answer to one message, which is checked before it is looked at.
+# Checks one message and answers it.
 desk_answer <- function(desk, message) {
   act <- message$act
   if (!is_text(act) || !act %in% names(desk_acts)) return(list())
@@ -181,16 +181,16 @@ desk_acts <- list(
   }
 )
 
-# A step that cannot run does not come onto the desk; one that cannot run any
-# more stays.
+# Refuses a new step that cannot run; a step that cannot run any more stays on
+# the desk.
 refuse_wrong <- function(step, out) {
   wrong <- Filter(function(f) f$severity == "error", step_findings(step, out))
   if (!length(wrong)) return(invisible())
   stop_neatly("step", wrong[[1]]$problem, NULL, wrong[[1]]$instead)
 }
 
-# A condition becomes the step that its reader chose, with what is to be done
-# about unknown.
+# Makes the step that the user chose of a condition, with the choice for unknown
+# rows.
 with_role <- function(typed, text, role, unknown) {
   if (typed$kind == "step" || (is.null(role) && is.null(unknown))) {
     return(typed$step)

@@ -16,8 +16,7 @@ run_beside <- function(desk, key, work, done, session = NULL, patience = Inf) {
   invisible()
 }
 
-# A process of its own has no use for the connection of this one: it needs one
-# that can be named.
+# Another process cannot use this connection: it needs one that a plan can name.
 works_beside <- function(desk) {
   .Platform$OS.type == "unix" &&
     (is.null(desk$study$database) || !is.null(place_of_study(desk)))
@@ -77,7 +76,7 @@ end_job <- function(desk, key) {
   invisible()
 }
 
-# A server goes on with a query whose asker is gone, until it is told to end.
+# Ends the query of a process that is gone; the server would go on with it.
 end_query <- function(desk, path) {
   relation <- desk$study$database$relation
   session <- if (!is.null(path) && file.exists(path)) {
@@ -91,7 +90,7 @@ end_query <- function(desk, path) {
   )
 }
 
-# Sends what is there by now.
+# Sends results of jobs that have ended.
 look_after_jobs <- function(desk) {
   for (key in names(desk$jobs)) look_after_job(desk, key, desk$jobs[[key]])
   draw_next(desk)

@@ -44,7 +44,7 @@ sample_view <- function(desk, sample, condition, seq, rows) {
     sampled = n
   )
 }
-# Counts of a sample as they would be of all rows; units do not grow so.
+# Scales counts of a sample to all rows; units do not scale.
 scaled_counts <- function(counts, by) {
   list(rows = lapply(counts$rows, function(n) round(n * by)), units = NULL)
 }

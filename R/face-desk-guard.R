@@ -1,7 +1,7 @@
 # Access to the desk: only this machine, this address, and requests with its
 # token.
 
-# A text that nobody can guess: 160 bits of the system's random numbers.
+# A secret of 160 random bits from the system.
 secret_text <- function() {
   if (file.exists("/dev/urandom")) {
     from <- file("/dev/urandom", "rb", raw = TRUE)
@@ -68,8 +68,8 @@ refused_request <- function() {
   page_answer("This desk is another reader's.\n", "text/plain", 403L)
 }
 
-# The first address is left for one without the token, which stays out of the
-# browser's history.
+# Redirects the first address to one without the token, so that the token is not
+# in the browser's history.
 opened_request <- function(guard) {
   answer <- page_answer("", "text/plain", 303L)
   answer$headers <- c(

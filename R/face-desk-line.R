@@ -44,7 +44,7 @@ empty_line <- function(seq) {
   )
 }
 
-# What was typed, as far as it is something, and what is wrong with it.
+# Parses what was typed as far as possible, and finds what is wrong with it.
 line_findings <- function(text, out) {
   tryCatch(
     {
@@ -63,7 +63,7 @@ line_findings <- function(text, out) {
   )
 }
 
-# The step's number says nothing of a line that is no step yet.
+# Removes the step's number from a finding, because the line is no step yet.
 finding_at_line <- function(finding) {
   finding$where <- trimws(gsub(
     "In step [0-9]+, [a-z_]+\\(\\)\\.|\\bNULL\\b", "", finding$where
@@ -93,7 +93,8 @@ fault_in <- function(text, finding) {
   if (length(there)) there[1] else ""
 }
 
-# What a message says to write, put into the text where that makes it right.
+# Puts the code that a message suggests into the text, where that makes the text
+# right.
 ways_out <- function(text, finding, out) {
   advice <- sub("(,? as in |[Ff]or example|such as ).*", "", finding$instead)
   codes <- marked_parts(advice)

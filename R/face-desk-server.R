@@ -60,7 +60,7 @@ free_port <- function(port) {
   as.integer(port)
 }
 
-# Left: Done was pressed, or the last page was closed.
+# Whether Done was pressed or the last page was closed.
 is_desk_left <- function(desk) {
   if (desk$ended || is_session_gone(desk)) return(TRUE)
   if (length(desk$sockets) || !desk$met_socket) return(FALSE)
@@ -80,7 +80,7 @@ is_session_gone <- function(desk) {
   !identical(parent, as.character(desk$session))
 }
 
-# Each page has a socket; what one changes all see.
+# Opens a page's socket; changes of one page are sent to all.
 open_socket <- function(desk, socket) {
   id <- secret_text()
   desk$sockets[[id]] <- socket

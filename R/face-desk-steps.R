@@ -4,7 +4,7 @@
 # Kinds that read a table from somewhere: a page names no file.
 desk_closed_kinds <- c("look_up", "keep_matched", "drop_matched", "append_rows")
 
-# What a typed text is: a step, or a condition that `include()` would take.
+# Parses a typed text: a step, or a condition for `include()`.
 typed_step <- function(text) {
   lang <- expression_from_text(text, NULL)$lang
   if (call_name(lang) == "=" && is.symbol(lang[[2]])) {
@@ -121,8 +121,7 @@ new_finding <- function(severity, problem, where, instead) {
   )
 }
 
-# A name exchanged in an expression or a step, wherever it stands for a
-# criterion.
+# Renames a criterion in an expression or step.
 renamed_in_text <- function(text, from, to) {
   renamed <- rewrite_lang(str2lang(text), leaf = function(x) {
     if (identical(x, as.name(from))) as.name(to) else x

@@ -65,7 +65,8 @@ new_link <- function(item, out, findings) {
   new_record("desk_link", list(item = item, out = out, findings = findings))
 }
 
-# A value with the notes that were shown on the way; an error ends as one.
+# Evaluates code and returns its value with the notes; an error is returned as a
+# finding.
 quiet_run <- function(code) {
   notes <- list()
   value <- withCallingHandlers(
@@ -83,7 +84,7 @@ sieve_of_desk <- function(desk) {
   as_sieve(lapply(active_items(desk), `[[`, "step"))
 }
 
-# Runs what changed: links whose steps stand as before are kept.
+# Runs steps from the first changed one on; earlier results are kept.
 run_desk <- function(desk) {
   chain <- list()
   before <- desk$base

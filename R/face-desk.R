@@ -142,8 +142,7 @@ desk_in_process <- function(desk, port, opened) {
   )
   readRDS(desk$copy)
 }
-# Where the session has ended nobody takes the sieve: what is on the desk is
-# kept in its file.
+# If the session has ended, the steps of the desk are kept in their file.
 served_for_session <- function(desk, port, opened) {
   sieve <- serve_desk(desk, port, opened)
   if (is_session_gone(desk)) tools::pskill(Sys.getpid(), tools::SIGKILL)

@@ -18,7 +18,7 @@ document_text <- function(text) {
   }, "", USE.NAMES = FALSE)
 }
 
-# Every character that means something to pandoc, taken as itself.
+# Escapes characters that have a meaning in pandoc's Markdown.
 markdown_text <- function(text) {
   # A backslash before a bracket would begin a formula.
   text <- gsub("([\\\\`*_{}#+.!|<>~^$@\"'&-])", "\\\\\\1", text, perl = TRUE)
@@ -268,8 +268,8 @@ knit_print.neatsieve_difference <- function(x, ...) {
 # writes them.
 document_alts <- new.env(parent = emptyenv())
 
-# Kept where a figure is drawn, by hand with print() or by the document, so that
-# none is missing.
+# Records text alternatives whenever a figure is drawn, by print() or by the
+# document.
 #' @rdname documents
 #' @exportS3Method knitr::knit_print
 knit_print.neatsieve_figure <- function(x, ...) {

@@ -67,7 +67,7 @@ part_folder <- function(folder) {
   file.path(if (beside) parent else folder, name)
 }
 
-# Whether a file can be moved from one folder to another, which no copy is.
+# Whether a file can be moved between two folders without a copy.
 is_same_disk <- function(from, to) {
   name <- paste0(".part-", Sys.getpid(), "-", basename(to), "-probe")
   probe <- file.path(c(from, to), name)
@@ -94,7 +94,7 @@ remove_part <- function(part) {
   }
 }
 
-# What runs that were ended left beside the folder or in it.
+# Removes what interrupted runs left beside or in the folder.
 clear_left_parts <- function(folder) {
   for (parent in c(dirname(folder), folder)) {
     names <- list.files(parent, "^[.]part-[0-9]+-", all.files = TRUE)

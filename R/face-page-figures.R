@@ -35,7 +35,7 @@ page_figure <- function(figure, id, caption = NULL, numbers = NULL) {
   )
 }
 
-# Few marks are smaller as lines than as dots.
+# A figure with few marks is smaller as SVG than as PNG.
 figure_image <- function(figure, larger = 1.5) {
   is_vector <- marks_of(figure) <= 600
   path <- tempfile(fileext = if (is_vector) ".svg" else ".png")

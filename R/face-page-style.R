@@ -113,7 +113,8 @@ dt { color: var(--soft); } dd { margin: 0; }
 }
 "
 
-# Without it everything is there to read; with it tables sort and figures open.
+# The script of a page: tables sort and figures open. The page can be read
+# without it.
 page_script <- "
 document.querySelectorAll('table[data-sorts]').forEach(function (table) {
   var body = table.tBodies[0];

@@ -173,8 +173,8 @@ table_in_box <- function(
   )
 }
 
-# Made as text, column by column: tags of their own would take longer than all
-# the rest.
+# Builds HTML as text, column by column, because tag objects would take most of
+# the time.
 html_table <- function(
   headers, columns, right, caption, id, raw, heads_rows, row_class, sorts
 ) {

@@ -131,8 +131,8 @@ keep_rows_in <- function(kept, to, id, called, is_there, labels, append) {
   }
 }
 
-# For no longer than the database that is written to, or else read from, may
-# take, and no longer than until Ctrl-C.
+# Runs code with the time limit of the database that is written to, or else read
+# from; Ctrl-C ends it.
 for_so_long <- function(to, seconds, run) {
   dialect <- dialect_of(to$con)
   if (is.null(dialect)) return(run())

@@ -216,7 +216,7 @@ instead_of_word <- function(kind, name, word, lang) {
   paste0("Write `", word, " = ", value, "`.")
 }
 
-# What was given to a function beyond its arguments.
+# Refuses arguments that a function does not have.
 refuse_arguments <- function(kind, dots) {
   if (!length(dots)) return(invisible())
   names <- if (is.null(names(dots))) rep("", length(dots)) else names(dots)

@@ -1,6 +1,6 @@
 # Refuses plan files that are too large, too deep or broken.
 
-# What no person wrote: megabytes, or lists within lists within lists.
+# Refuses plans that are too large or too deeply nested.
 refuse_huge_plan <- function(path) {
   size <- file.size(path)
   if (!is.na(size) && size > 1e6) {
@@ -30,7 +30,7 @@ refuse_huge_plan <- function(path) {
   refuse_many_aliases(text, path)
 }
 
-# Aliases of YAML within aliases grow without end.
+# Refuses YAML aliases within aliases, which can grow without end.
 refuse_many_aliases <- function(text, path) {
   named <- function(mark) {
     shape <- paste0("(?<=[\\s\\[,])[", mark, "][A-Za-z0-9_]+")

@@ -16,8 +16,8 @@ step_words_of_trade <- c(
   split = "subsets"
 )
 
-# A call where a step should be, of a function that is none of ours: said before
-# R runs it.
+# An error for a call of an unknown function where a step should be, before R
+# evaluates it.
 guard_step_words <- function(calls, env) {
   # Steps that a function of ours was given were looked at there.
   if (identical(topenv(env), topenv())) return(invisible())

@@ -23,8 +23,8 @@ sieve <- function(...) {
   as_sieve(parts_read(function() list(...)))
 }
 
-# The parts of a sieve, read by `read`; a bare condition among them looks for a
-# column in vain.
+# Evaluates the parts of a sieve. A bare condition among them would look for a
+# column in vain, so its error is explained.
 parts_read <- function(read) {
   with_r_errors(read(), function(e) {
     if (!grepl("^object '.*' not found$", conditionMessage(e))) stop(e)

@@ -24,7 +24,7 @@ new_byte_source <- function(
   )
 }
 
-# Reads on; a file that is gone is told as one that changed.
+# Reads the next part; a file that was removed is reported as changed.
 next_part <- function(reader, layout) {
   tryCatch(
     core_text_next(reader),

@@ -348,7 +348,7 @@ records_of_json <- function(table, where) {
   lapply(table, dates_of_texts)
 }
 
-# Dates and times in texts of ISO 8601, where all texts are such.
+# Converts texts to dates or date-times, if all are in ISO 8601.
 dates_of_texts <- function(x) {
   if (!is.character(x)) return(x)
   present <- unique(x[!is.na(x)])

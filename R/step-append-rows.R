@@ -233,7 +233,7 @@ one_after_other <- function(here, there, n, m, type) {
   dressed(both, type, if (is.null(here) || is.logical(here)) there else here)
 }
 
-# Plain values as a column of a type.
+# Gives plain values the class of a column type.
 dressed <- function(x, type, like = NULL) {
   switch(type$kind,
     category = structure(

@@ -75,7 +75,7 @@ look_up <- function(
   )
 }
 
-# A bare name or a text.
+# Captures a column given as bare name or text.
 capture_column_name <- function(lang) {
   if (is.symbol(lang)) as.character(lang) else lang
 }

@@ -78,7 +78,7 @@ field_whole <- function(wanted, least) {
     to_plan = whole_in_plan
   )
 }
-# Whole numbers without a point.
+# Writes whole numbers in a plan without a decimal point.
 whole_in_plan <- function(x) {
   if (all(abs(x) <= .Machine$integer.max)) x <- as.integer(x)
   plan_value(x)
@@ -312,7 +312,7 @@ scoop_over.neatsieve_memory <- function(relation, bound, wanted) {
   )
 }
 
-# Random rows by their weights.
+# Draws random rows with weights.
 scooped_by_weight <- function(bound, state, wanted) {
   node <- bound$nodes$weights
   relation <- relation_of(state)
