@@ -205,6 +205,10 @@ core_group <- function(codes, levels, rows, all, threads) {
     .Call(`_neatsieve_core_group`, codes, levels, rows, all, threads)
 }
 
+core_recode <- function(codes, table, threads) {
+    .Call(`_neatsieve_core_recode`, codes, table, threads)
+}
+
 core_dense_codes <- function(codes, levels, all) {
     .Call(`_neatsieve_core_dense_codes`, codes, levels, all)
 }

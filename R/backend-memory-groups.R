@@ -72,9 +72,14 @@ codes_by_value <- function(node, column, frame) {
     length(values) + 1L
   )
   result <- vector_codes(evaluate_node(node, small, NULL), small$n)
-  at <- as.integer(column$coded$codes)
-  at[is.na(at)] <- small$n
-  list(codes = as.integer(result$codes)[at], values = result$values)
+  list(
+    codes = core_recode(
+      column$coded$codes,
+      as.integer(result$codes),
+      thread_count()
+    ),
+    values = result$values
+  )
 }
 
 # Codes of texts in the order of their code points.

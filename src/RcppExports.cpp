@@ -708,6 +708,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_recode
+IntegerVector core_recode(IntegerVector codes, IntegerVector table, int threads);
+RcppExport SEXP _neatsieve_core_recode(SEXP codesSEXP, SEXP tableSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type table(tableSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_recode(codes, table, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_dense_codes
 List core_dense_codes(List codes, IntegerVector levels, double all);
 RcppExport SEXP _neatsieve_core_dense_codes(SEXP codesSEXP, SEXP levelsSEXP, SEXP allSEXP) {
@@ -1277,6 +1290,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 5},
     {"_neatsieve_core_cell_count", (DL_FUNC) &_neatsieve_core_cell_count, 1},
     {"_neatsieve_core_group", (DL_FUNC) &_neatsieve_core_group, 5},
+    {"_neatsieve_core_recode", (DL_FUNC) &_neatsieve_core_recode, 3},
     {"_neatsieve_core_dense_codes", (DL_FUNC) &_neatsieve_core_dense_codes, 3},
     {"_neatsieve_core_code_whole", (DL_FUNC) &_neatsieve_core_code_whole, 2},
     {"_neatsieve_core_moments", (DL_FUNC) &_neatsieve_core_moments, 4},

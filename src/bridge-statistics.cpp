@@ -187,6 +187,20 @@ List core_group(
   );
 }
 
+// Codes that stand for other codes: of the k-th in `table` for each k, of the
+// last for an absent one.
+// [[Rcpp::export]]
+IntegerVector core_recode(
+    IntegerVector codes, IntegerVector table, int threads
+) {
+  IntegerVector out(no_init(codes.size()));
+  neatsieve::recode(
+      codes.begin(), static_cast<std::int64_t>(codes.size()), table.begin(),
+      static_cast<std::int32_t>(table.size()), out.begin(), threads
+  );
+  return out;
+}
+
 // Codes for keys with too many cells, over all rows of the table, and a row
 // (from 1) of each.
 // [[Rcpp::export]]
@@ -410,24 +424,19 @@ List core_merge_moments(List parts, List into) {
   return moments_frame(out);
 }
 
-NumericMatrix quantile_matrix(
-    neatsieve::grouped_values& of, const NumericVector& probs, int type,
-    int threads
-) {
-  const auto q = neatsieve::group_quantiles(
-      of, std::vector<double>(probs.begin(), probs.end()), type, threads
-  );
-  return matrix_of_quantiles(
-      q, static_cast<int>(of.groups()), static_cast<int>(probs.size())
-  );
-}
-
 // [[Rcpp::export]]
 NumericMatrix core_quantiles(
     SEXP values, List g, SEXP rows, NumericVector probs, int type, int threads
 ) {
-  neatsieve::grouped_values of = gathered(values, g, rows, threads);
-  return quantile_matrix(of, probs, type, threads);
+  const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
+  const auto groups = grouping_of(g, values);
+  const auto q = neatsieve::group_quantiles(
+      values_of(values), *groups, in.rows, in.n,
+      std::vector<double>(probs.begin(), probs.end()), type, threads
+  );
+  return matrix_of_quantiles(
+      q, static_cast<int>(groups->groups()), static_cast<int>(probs.size())
+  );
 }
 
 // Of values that were kept, of so many groups.
@@ -437,7 +446,10 @@ NumericMatrix core_kept_quantiles(
 ) {
   neatsieve::grouped_values of =
       XPtr<neatsieve::kept_values>(kept)->together(groups);
-  return quantile_matrix(of, probs, type, threads);
+  const auto q = neatsieve::group_quantiles(
+      of, std::vector<double>(probs.begin(), probs.end()), type, threads
+  );
+  return matrix_of_quantiles(q, groups, static_cast<int>(probs.size()));
 }
 
 // [[Rcpp::export]]

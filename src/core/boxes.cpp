@@ -5,42 +5,99 @@
 #include <limits>
 
 #include "parallel.h"
+#include "quantiles.h"
 #include "walk.h"
 
 namespace neatsieve {
 
-std::vector<box_figure> group_boxes(grouped_values& g, int threads) {
-  std::vector<box_figure> out(static_cast<std::size_t>(g.groups()));
+namespace {
+
+struct fences {
+  double low, high;
+};
+
+// What lies inside a group's fences; parts may be added in any order.
+struct inside_fences {
+  std::int64_t n = 0, absent = 0, inside = 0;
+  double lower = std::numeric_limits<double>::infinity(), upper = -lower;
+
+  void add(double v, const fences& fence) {
+    if (v != v) {
+      ++absent;
+      return;
+    }
+    ++n;
+    if (!(v >= fence.low && v <= fence.high)) return;
+    ++inside;
+    lower = v < lower ? v : lower;
+    upper = v > upper ? v : upper;
+  }
+  void add(const inside_fences& more) {
+    n += more.n;
+    absent += more.absent;
+    inside += more.inside;
+    lower = std::min(lower, more.lower);
+    upper = std::max(upper, more.upper);
+  }
+};
+
+std::vector<inside_fences> look_inside(
+    const value_column& column, const grouping& g, const std::int32_t* rows,
+    std::int64_t n, const std::vector<fences>& fence, int threads
+) {
+  std::vector<std::vector<inside_fences>> part(
+      static_cast<std::size_t>(std::max(1, threads))
+  );
   for_pieces(
-      g.groups(), threads,
-      [&](std::int64_t k, int) {
-        const span<double> x = g.of(k);
-        box_figure& box = out[static_cast<std::size_t>(k)];
-        box.n = x.size;
-        box.absent = g.absent[static_cast<std::size_t>(k)];
-        if (x.size == 0) return;
-        const double probs[] = {0.25, 0.5, 0.75};
-        double q[3];
-        quantiles_of(x, probs, 3, 7, q);
-        box.q1 = q[0];
-        box.median = q[1];
-        box.q3 = q[2];
-        const double reach = 1.5 * (q[2] - q[0]), low = q[0] - reach,
-                     high = q[2] + reach;
-        double lower = std::numeric_limits<double>::infinity(), upper = -lower;
-        std::int64_t inside = 0;
-        for (const double v : x) {
-          const bool in = v >= low && v <= high;
-          inside += in;
-          lower = in && v < lower ? v : lower;
-          upper = in && v > upper ? v : upper;
-        }
-        box.beyond = x.size - inside;
-        box.lower = std::min(lower, q[0]);
-        box.upper = std::max(upper, q[2]);
+      piece_count(n), threads,
+      [&](std::int64_t piece, int worker) {
+        auto& mine = part[static_cast<std::size_t>(worker)];
+        mine.resize(fence.size());
+        walk(
+            column, g, rows, piece * piece_rows,
+            std::min(n, (piece + 1) * piece_rows),
+            [to = mine.data(), fence = fence.data()](
+                std::int64_t, std::int32_t group, double v
+            ) { to[group].add(v, fence[group]); }
+        );
       },
       nullptr
   );
+  std::vector<inside_fences> out(fence.size());
+  for (const auto& p : part)
+    for (std::size_t k = 0; k < p.size(); ++k) out[k].add(p[k]);
+  return out;
+}
+
+}  // namespace
+
+std::vector<box_figure> group_boxes(
+    const value_column& column, const grouping& g, const std::int32_t* rows,
+    std::int64_t n, int threads
+) {
+  threads = threads_for(n, threads);
+  const auto q =
+      group_quantiles(column, g, rows, n, {0.25, 0.5, 0.75}, 7, threads);
+  std::vector<fences> fence;
+  for (std::size_t k = 0; k < q.size(); k += 3) {
+    const double reach = 1.5 * (q[k + 2] - q[k]);
+    fence.push_back({q[k] - reach, q[k + 2] + reach});
+  }
+  const auto found = look_inside(column, g, rows, n, fence, threads);
+  std::vector<box_figure> out(fence.size());
+  for (std::size_t k = 0; k < out.size(); ++k) {
+    box_figure& box = out[k];
+    const inside_fences& in = found[k];
+    box.n = in.n;
+    box.absent = in.absent;
+    if (in.n == 0) continue;
+    box.q1 = q[3 * k];
+    box.median = q[3 * k + 1];
+    box.q3 = q[3 * k + 2];
+    box.beyond = in.n - in.inside;
+    box.lower = std::min(in.lower, box.q1);
+    box.upper = std::max(in.upper, box.q3);
+  }
   return out;
 }
 

@@ -3,8 +3,8 @@
 #include <cstdint>
 #include <vector>
 
-#include "bins.h"
-#include "statistics.h"
+#include "group.h"
+#include "values.h"
 
 namespace neatsieve {
 
@@ -17,7 +17,10 @@ struct box_figure {
          median = absent_double(), q3 = absent_double(),
          upper = absent_double();
 };
-std::vector<box_figure> group_boxes(grouped_values& g, int threads);
+std::vector<box_figure> group_boxes(
+    const value_column& column, const grouping& g, const std::int32_t* rows,
+    std::int64_t n, int threads
+);
 
 // Values beyond the whiskers. Of a group with more than `most`, `most` evenly
 // by rank, the smallest and the largest among them. Group after group, rising.

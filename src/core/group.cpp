@@ -103,6 +103,21 @@ std::int64_t dense_codes(
   return code;
 }
 
+void recode(
+    const std::int32_t* codes, std::int64_t n, const std::int32_t* table,
+    std::int32_t size, std::int32_t* to, int threads
+) {
+  for_pieces(
+      piece_count(n), threads_for(n, threads),
+      [&](std::int64_t piece, int) {
+        const std::int64_t end = std::min(n, (piece + 1) * piece_rows);
+        for (std::int64_t i = piece * piece_rows; i < end; ++i)
+          to[i] = table[codes[i] < 1 ? size - 1 : codes[i] - 1];
+      },
+      nullptr
+  );
+}
+
 std::int64_t count_different(
     const std::int32_t* codes, std::int32_t levels, const std::int32_t* rows,
     std::int64_t n

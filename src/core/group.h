@@ -77,6 +77,13 @@ std::int64_t dense_codes(
     std::int64_t n, std::int32_t* codes, std::vector<std::int64_t>& first
 );
 
+// to[i] becomes table[codes[i] - 1], or the last of the table where the code is
+// absent.
+void recode(
+    const std::int32_t* codes, std::int64_t n, const std::int32_t* table,
+    std::int32_t size, std::int32_t* to, int threads
+);
+
 // How many different codes the rows have; an absent code counts as none.
 std::int64_t count_different(
     const std::int32_t* codes, std::int32_t levels, const std::int32_t* rows,

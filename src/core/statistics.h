@@ -1,64 +1,12 @@
-// Statistics that need a group's values themselves: quantiles, ranks,
-// frequencies, shape.
+// Statistics that need a group's values themselves: ranks, frequencies, shape.
 #pragma once
 #include <cstdint>
 #include <vector>
 
-#include "group.h"
-#include "moments.h"
-#include "scratch.h"
-#include "values.h"
+#include "gather.h"
+#include "quantiles.h"
 
 namespace neatsieve {
-
-// Present values, group after group, in the order of the rows.
-struct grouped_values {
-  scratch<double> values;
-  std::vector<std::int64_t> start;   // groups + 1 places
-  std::vector<std::int64_t> absent;  // per group
-  std::int64_t size() const { return start.back(); }
-  std::int64_t groups() const {
-    return static_cast<std::int64_t>(absent.size());
-  }
-  span<double> of(std::int64_t group) {
-    const auto g = static_cast<std::size_t>(group);
-    return {values.get() + start[g], start[g + 1] - start[g]};
-  }
-};
-
-grouped_values gather(
-    const value_column& column, const grouping& g, const std::int32_t* rows,
-    std::int64_t n, int threads
-);
-
-// Rising places (from 0) among n sorted values that quantiles rest on, by one
-// of the nine types of Hyndman and Fan (1996), numbered as there; 7 is linear
-// between order statistics.
-std::vector<std::int64_t> places_of_quantiles(
-    std::int64_t n, const double* probs, std::size_t count, int type
-);
-// The quantiles, of the values at these places.
-void quantiles_at(
-    const std::vector<std::int64_t>& places, const std::vector<double>& values,
-    std::int64_t n, const double* probs, std::size_t count, int type, double* to
-);
-
-// Quantiles of x, which is reordered.
-void quantiles_of(
-    span<double> x, const double* probs, std::int64_t count, int type,
-    double* to
-);
-
-// Values at rising places (from 0) among x sorted; x is not empty and is
-// reordered.
-std::vector<double> order_statistics(
-    span<double> x, const std::vector<std::int64_t>& places
-);
-
-// groups x count, group after group.
-std::vector<double> group_quantiles(
-    grouped_values& g, const std::vector<double>& probs, int type, int threads
-);
 
 enum class shape {
   mad,            // median distance from the median, times 1.4826

@@ -194,8 +194,8 @@ TEST_CASE(
 ) {
   const made_data d(30000, 5);
   const grouping g = d.groups();
-  grouped_values values = gather(doubles(d.x), g, d.rows.data(), d.played(), 2);
-  const auto boxes = group_boxes(values, 2);
+  const auto boxes =
+      group_boxes(doubles(d.x), g, d.rows.data(), d.played(), 2);
   const auto points = values_beyond_whiskers(
       doubles(d.x), g, d.rows.data(), d.played(), boxes, 7, 2
   );
@@ -242,8 +242,7 @@ TEST_CASE("values beyond the whiskers are thinned evenly and keep both ends") {
     x[static_cast<std::size_t>(i * 25)] = i < 20 ? -100 - i : 100 + i;
   const std::vector<std::int32_t> one(1000, 1);
   const grouping g = group_rows({{one.data(), 1}}, nullptr, 1000, 1);
-  grouped_values values = gather(doubles(x), g, nullptr, 1000, 1);
-  const auto boxes = group_boxes(values, 1);
+  const auto boxes = group_boxes(doubles(x), g, nullptr, 1000, 1);
   CHECK(boxes[0].beyond == 40);
   const auto points =
       values_beyond_whiskers(doubles(x), g, nullptr, 1000, boxes, 5, 2);

@@ -10,6 +10,7 @@
 #include "group.h"
 #include "parallel.h"
 #include "kept_values.h"
+#include "moments.h"
 #include "statistics.h"
 #include "text_distance.h"
 
@@ -447,6 +448,58 @@ TEST_CASE(
           sorted
               [static_cast<std::size_t>(std::ceil(20000 * probs[q] - 1e-9)) - 1]
       );
+  }
+}
+
+TEST_CASE(
+    "quantiles of a column by groups agree with sorting each group: even, "
+    "skewed, tied, infinite and absent values"
+) {
+  std::mt19937 random(9);
+  const std::int32_t n = 200000, groups = 5;
+  for (int kind = 0; kind < 6; ++kind) {
+    std::vector<double> x;
+    std::vector<std::int32_t> code, rows;
+    std::vector<std::vector<double>> sorted(groups);
+    for (std::int32_t i = 0; i < n; ++i) {
+      const double u = static_cast<double>(random() % 1000000) / 1e6;
+      const auto far = random() % 50;
+      x.push_back(
+          kind == 0            ? u - 0.5
+          : kind == 1          ? std::exp(200 * u)
+          : kind == 2          ? std::floor(4 * u)
+          : kind == 3          ? (far > 3 ? u : far ? INFINITY : -INFINITY)
+          : kind == 4 && !far  ? 1e300 * (u - 0.5)
+          : kind == 5 && far   ? 7
+                               : u
+      );
+      if (i % 11 == 0) x.back() = absent_double();
+      code.push_back(static_cast<std::int32_t>(random() % groups) + 1);
+      if (i % 7 == 3) continue;
+      rows.push_back(i + 1);
+      if (x.back() == x.back())
+        sorted[static_cast<std::size_t>(code.back() - 1)].push_back(x.back());
+    }
+    const auto count = static_cast<std::int64_t>(rows.size());
+    const grouping g =
+        group_rows({{code.data(), groups}}, rows.data(), count, 1);
+    const std::vector<double> probs = {0, 0.0001, 0.25, 0.5, 0.75, 0.9999, 1};
+    for (const int threads : {1, 2}) {
+      const auto got = group_quantiles(
+          {x.data(), nullptr}, g, rows.data(), count, probs, 3, threads
+      );
+      REQUIRE(got.size() == groups * probs.size());
+      for (std::size_t k = 0; k < groups; ++k) {
+        auto& own = sorted[k];
+        std::sort(own.begin(), own.end());
+        for (std::size_t q = 0; q < probs.size(); ++q) {
+          const double at = static_cast<double>(own.size()) * probs[q];
+          const double even = std::nearbyint(at);
+          const auto place = static_cast<std::size_t>(std::max(1.0, even));
+          CHECK(got[k * probs.size() + q] == own[place - 1]);
+        }
+      }
+    }
   }
 }
 

@@ -272,8 +272,7 @@ void try_groups(const data& d, std::uint64_t seed) {
   sample_of(x, rows, n, shown, 64);
   values_beyond(x, rows, n, -10, 10, shown, 3);
   {
-    auto v = gather(x, g, rows, n, 2);
-    const auto boxes = group_boxes(v, 2);
+    const auto boxes = group_boxes(x, g, rows, n, 2);
     values_beyond_whiskers(x, g, rows, n, boxes, 5, 2);
   }
   {
