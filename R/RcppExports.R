@@ -205,6 +205,10 @@ core_group <- function(codes, levels, rows, all, threads) {
     .Call(`_neatsieve_core_group`, codes, levels, rows, all, threads)
 }
 
+core_code_flags <- function(flags, rows, n) {
+    .Call(`_neatsieve_core_code_flags`, flags, rows, n)
+}
+
 core_recode <- function(codes, table, threads) {
     .Call(`_neatsieve_core_recode`, codes, table, threads)
 }

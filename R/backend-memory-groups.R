@@ -21,10 +21,9 @@ computed_codes <- function(node, frame, rows) {
   make <- function() {
     column <- coded_column(node, frame, rows)
     if (!is.null(column)) return(codes_by_value(node, column, frame))
-    vector_codes(
-      spread_over(evaluate_node(node, frame, rows), rows, frame$n, NULL),
-      frame$n
-    )
+    values <- evaluate_node(node, frame, rows)
+    if (is.logical(values)) return(core_code_flags(values, rows, frame$n))
+    vector_codes(spread_over(values, rows, frame$n, NULL), frame$n)
   }
   if (calls_custom(node)) {
     make()
@@ -100,6 +99,7 @@ vector_codes <- function(vector, n) {
       )
     ))
   }
+  if (is.logical(vector)) return(core_code_flags(vector, NULL, n))
   if (is.numeric(vector) || inherits(vector, c("Date", "POSIXct"))) {
     coded <- core_code_whole(vector, min(2^24, max(4 * n, 1000)))
     if (!is.null(coded)) {

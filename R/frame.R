@@ -178,7 +178,7 @@ spread_over <- function(vector, rows, n, old) {
   full <- if (!is.null(old) && same_kind(old, vector)) {
     old
   } else {
-    vector[rep(NA_integer_, n)]
+    rep(vector[NA_integer_], n)
   }
   full[rows] <- vector
   full

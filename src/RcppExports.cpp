@@ -708,6 +708,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_code_flags
+List core_code_flags(LogicalVector flags, SEXP rows, double n);
+RcppExport SEXP _neatsieve_core_code_flags(SEXP flagsSEXP, SEXP rowsSEXP, SEXP nSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< LogicalVector >::type flags(flagsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_code_flags(flags, rows, n));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_recode
 IntegerVector core_recode(IntegerVector codes, IntegerVector table, int threads);
 RcppExport SEXP _neatsieve_core_recode(SEXP codesSEXP, SEXP tableSEXP, SEXP threadsSEXP) {
@@ -1290,6 +1303,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_neatsieve_core_grouping", (DL_FUNC) &_neatsieve_core_grouping, 5},
     {"_neatsieve_core_cell_count", (DL_FUNC) &_neatsieve_core_cell_count, 1},
     {"_neatsieve_core_group", (DL_FUNC) &_neatsieve_core_group, 5},
+    {"_neatsieve_core_code_flags", (DL_FUNC) &_neatsieve_core_code_flags, 3},
     {"_neatsieve_core_recode", (DL_FUNC) &_neatsieve_core_recode, 3},
     {"_neatsieve_core_dense_codes", (DL_FUNC) &_neatsieve_core_dense_codes, 3},
     {"_neatsieve_core_code_whole", (DL_FUNC) &_neatsieve_core_code_whole, 2},

@@ -1,6 +1,8 @@
 // Groups, statistics and bins between R and the core.
 #include "bridge.h"
 
+#include <array>
+
 #include "core/group.h"
 #include "core/moments.h"
 #include "core/parallel.h"
@@ -184,6 +186,34 @@ List core_group(
   return List::create(
       _["group_of_cell"] = wrap(g.group_of_cell), _["keys"] = wrap(key_codes),
       _["rows_per_group"] = per_group
+  );
+}
+
+// Logical values of some rows as codes of the different ones, FALSE first; rows
+// without a value are absent. n: how many rows the table has.
+// [[Rcpp::export]]
+List core_code_flags(LogicalVector flags, SEXP rows, double n) {
+  std::array<int, 2> number = {0, 0};
+  for (const int flag : flags)
+    if (flag != NA_LOGICAL) number[flag != 0] = 1;
+  std::vector<int> values;
+  for (int flag = 0; flag < 2; ++flag) {
+    if (!number[static_cast<std::size_t>(flag)]) continue;
+    values.push_back(flag);
+    number[static_cast<std::size_t>(flag)] = static_cast<int>(values.size());
+  }
+  const row_numbers in(rows, n);
+  IntegerVector codes(no_init(static_cast<R_xlen_t>(n)));
+  if (in.rows) codes.fill(NA_INTEGER);
+  int* to = codes.begin();
+  for (std::int64_t i = 0; i < in.n; ++i) {
+    const int flag = flags[i];
+    to[in.rows ? in.rows[i] - 1 : i] =
+        flag == NA_LOGICAL ? NA_INTEGER : number[flag != 0];
+  }
+  return List::create(
+      _["codes"] = codes,
+      _["values"] = LogicalVector(values.begin(), values.end())
   );
 }
 
