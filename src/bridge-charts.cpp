@@ -195,9 +195,8 @@ List core_boxes(SEXP values, List g, SEXP rows, double most, int threads) {
   const row_numbers in(rows, static_cast<double>(Rf_xlength(values)));
   const auto held = grouping_of(g);
   const neatsieve::grouping& groups = *held;
-  const auto boxes = neatsieve::group_boxes(
-      values_of(values), groups, in.rows, in.n, threads
-  );
+  const auto boxes =
+      neatsieve::group_boxes(values_of(values), groups, in.rows, in.n, threads);
   const auto size = static_cast<R_xlen_t>(boxes.size());
   IntegerVector n(size), absent(size), beyond(size);
   NumericVector lower(size), q1(size), median(size), q3(size), upper(size);

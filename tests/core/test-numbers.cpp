@@ -465,13 +465,15 @@ TEST_CASE(
       const double u = static_cast<double>(random() % 1000000) / 1e6;
       const auto far = random() % 50;
       x.push_back(
-          kind == 0            ? u - 0.5
-          : kind == 1          ? std::exp(200 * u)
-          : kind == 2          ? std::floor(4 * u)
-          : kind == 3          ? (far > 3 ? u : far ? INFINITY : -INFINITY)
-          : kind == 4 && !far  ? 1e300 * (u - 0.5)
-          : kind == 5 && far   ? 7
-                               : u
+          kind == 0           ? u - 0.5
+          : kind == 1         ? std::exp(200 * u)
+          : kind == 2         ? std::floor(4 * u)
+          : kind == 3         ? (far > 3 ? u
+                                 : far   ? INFINITY
+                                         : -INFINITY)
+          : kind == 4 && !far ? 1e300 * (u - 0.5)
+          : kind == 5 && far  ? 7
+                              : u
       );
       if (i % 11 == 0) x.back() = absent_double();
       code.push_back(static_cast<std::int32_t>(random() % groups) + 1);

@@ -133,8 +133,8 @@ test_that("the account holds on the demo study, with units", {
   }
 })
 
-test_that("the ledger and held rows have the fixed columns", {
-  out <- pour(airquality, include(Ozone > 30))
+out <- pour(airquality, include(Ozone > 30))
+test_that("the ledger has the fixed columns", {
   expect_named(
     ledger(out),
     c(
@@ -143,9 +143,15 @@ test_that("the ledger and held rows have the fixed columns", {
       "changed", "absent", "newly_absent", "because"
     )
   )
+})
+
+test_that("held rows begin with where and why they were held", {
   expect_identical(
     names(out$held)[1:4], c("source_row", "held_at", "held_by", "held_because")
   )
+})
+
+test_that("held rows have all columns of the data", {
   expect_identical(names(out$held)[-(1:4)], names(airquality))
 })
 
@@ -160,36 +166,51 @@ test_that("unknown = \"stop\" stops and says which rows", {
   )
 })
 
-test_that("siftings poured again go on from their rows and keep their ledger", {
-  first <- pour(airquality, include(warm = Temp > 70))
-  second <- pour(first, include(Ozone > 30), work_out(ratio = Ozone / Temp))
-  at_once <- pour(
-    airquality,
-    include(warm = Temp > 70),
-    include(Ozone > 30),
-    work_out(ratio = Ozone / Temp)
-  )
+first <- pour(airquality, include(warm = Temp > 70))
+second <- pour(first, include(Ozone > 30), work_out(ratio = Ozone / Temp))
+at_once <- pour(
+  airquality,
+  include(warm = Temp > 70),
+  include(Ozone > 30),
+  work_out(ratio = Ozone / Temp)
+)
+test_that("siftings poured again have the rows of one run", {
   expect_equal(second$rows, at_once$rows)
+})
+
+test_that("siftings poured again have the ledger of one run", {
   same <- c("step", "name", "rows_in", "held", "rows_out")
   expect_equal(ledger(second)[same], ledger(at_once)[same])
+})
+
+test_that("siftings poured again hold back the rows of one run", {
   expect_identical(held_back(second)$source_row, held_back(at_once)$source_row)
+})
+
+test_that("pouring siftings leaves the first ones as they were", {
   expect_identical(nrow(ledger(first)), 2L)
 })
 
-test_that("rows keep their column types, and data that was poured is not changed", {
-  table <- data.frame(
-    id = 1:6,
-    f = factor(c("a", "b", NA, "a", "c", "b")),
-    d = as.Date("2024-01-01") + 0:5,
-    t = as.POSIXct("2024-01-01", tz = "UTC") + 0:5,
-    x = c(1, NA, 3, 4, 5, 6)
-  )
-  table$list <- as.list(1:6)
-  table$m <- matrix(1:12, 6)
-  before <- table
+table <- data.frame(
+  id = 1:6,
+  f = factor(c("a", "b", NA, "a", "c", "b")),
+  d = as.Date("2024-01-01") + 0:5,
+  t = as.POSIXct("2024-01-01", tz = "UTC") + 0:5,
+  x = c(1, NA, 3, 4, 5, 6)
+)
+table$list <- as.list(1:6)
+table$m <- matrix(1:12, 6)
+test_that("rows keep their column types, also lists and matrices", {
   out <- pour(table, include(x > 3))
   expect_equal(out$rows, table[4:6, ], ignore_attr = "row.names")
+})
+
+test_that("data that was poured is not changed", {
+  before <- table
   expect_identical(table, before)
+})
+
+test_that("a column of lists cannot be used in a condition", {
   expect_error(
     pour(table, include(list > 1)),
     "cannot be used",
@@ -197,23 +218,29 @@ test_that("rows keep their column types, and data that was poured is not changed
   )
 })
 
-test_that("threads do not change a result", {
-  set.seed(3)
-  big <- random_table(200000)
-  run <- function(threads) {
-    old <- options(neatsieve.threads = threads)
-    on.exit(options(old))
-    quiet(pour(
-      big,
-      include(num > 0, !(word %in% c("a", "fen"))),
-      exclude(day > "2024-06-01"),
-      statistics(num, count, by = c(kind, flag))
-    ))
-  }
-  one <- run(1)
-  two <- run(3)
+set.seed(3)
+big <- random_table(200000)
+run <- function(threads) {
+  old <- options(neatsieve.threads = threads)
+  on.exit(options(old))
+  quiet(pour(
+    big,
+    include(num > 0, !(word %in% c("a", "fen"))),
+    exclude(day > "2024-06-01"),
+    statistics(num, count, by = c(kind, flag))
+  ))
+}
+one <- run(1)
+two <- run(3)
+test_that("threads do not change the rows", {
   expect_identical(one$rows, two$rows)
+})
+
+test_that("threads do not change the rows held back", {
   expect_identical(one$held, two$held)
+})
+
+test_that("threads do not change the tables", {
   expect_identical(one$tables, two$tables)
 })
 

@@ -283,30 +283,39 @@ test_that("all nine quantile types are those of stats::quantile", {
   }
 })
 
-test_that("an aggregate beside each row equals ave(), over the rows that entered or the study", {
-  table <- as.data.frame(demo_study())
-  out <- quiet(pour(
-    demo_study(),
-    include(season == "spring"),
-    work_out(
-      usual = mean(hive_weight_kg, by = apiary),
-      all = mean(hive_weight_kg, over = "study"),
-      here = median(honey_kg),
-      n = count(by = c(apiary, treatment)),
-      line = most_frequent(queen_line, by = apiary),
-      z = (hive_weight_kg - mean(hive_weight_kg)) / sd(hive_weight_kg),
-      gone = sum(honey_kg, absent = "carry")
-    )
-  ))$rows
-  spring <- table[table$season == "spring", ]
-  m <- function(v) mean(v, na.rm = TRUE)
+table <- as.data.frame(demo_study())
+out <- quiet(pour(
+  demo_study(),
+  include(season == "spring"),
+  work_out(
+    usual = mean(hive_weight_kg, by = apiary),
+    all = mean(hive_weight_kg, over = "study"),
+    here = median(honey_kg),
+    n = count(by = c(apiary, treatment)),
+    line = most_frequent(queen_line, by = apiary),
+    z = (hive_weight_kg - mean(hive_weight_kg)) / sd(hive_weight_kg),
+    gone = sum(honey_kg, absent = "carry")
+  )
+))$rows
+spring <- table[table$season == "spring", ]
+m <- function(v) mean(v, na.rm = TRUE)
+test_that("a mean by group beside each row equals ave()", {
   expect_equal(
     out$usual, stats::ave(spring$hive_weight_kg, spring$apiary, FUN = m)
   )
+})
+
+test_that("a mean over the study is that of all rows as loaded", {
   expect_equal(out$all, rep(m(table$hive_weight_kg), nrow(out)))
+})
+
+test_that("a median without by is that of the rows that entered", {
   expect_equal(
     out$here, rep(stats::median(spring$honey_kg, na.rm = TRUE), nrow(out))
   )
+})
+
+test_that("a count by two keys beside each row equals ave()", {
   expect_identical(
     out$n,
     as.integer(stats::ave(
@@ -314,12 +323,24 @@ test_that("an aggregate beside each row equals ave(), over the rows that entered
       FUN = length
     ))
   )
+})
+
+test_that("standardised values equal scale()", {
   expect_equal(out$z, as.vector(scale(spring$hive_weight_kg)))
+})
+
+test_that("an aggregate of no value is absent in every row", {
   expect_true(all(is.na(out$gone)))
+})
+
+test_that("the most frequent text by group stands beside each row", {
   expect_identical(
     unique(out$line[out$apiary == "Fen Gate"]),
     names(which.max(table(spring$queen_line[spring$apiary == "Fen Gate"])))
   )
+})
+
+test_that("a note says over which rows an aggregate was taken", {
   expect_message(
     pour(
       demo_study(),
@@ -329,6 +350,9 @@ test_that("an aggregate beside each row equals ave(), over the rows that entered
     "870 rows that entered this step, after 1,475 were held back",
     class = "neatsieve_note"
   )
+})
+
+test_that("a criterion with an aggregate by group is read where it is cited", {
   heavy <- quiet(pour(
     demo_study(),
     criteria(heavy = hive_weight_kg > mean(hive_weight_kg, by = apiary)),
@@ -343,26 +367,29 @@ test_that("an aggregate beside each row equals ave(), over the rows that entered
   )
 })
 
-test_that("shape, order, totals, empty groups, units, categories and dates are right", {
-  table <- as.data.frame(demo_study())
-  out <- pour(
-    demo_study(),
-    statistics(
-      honey_kg,
-      brood_frames,
-      temper,
-      queen_seen,
-      visit_date,
-      by = treatment,
-      show = list("mean", p90 = quantile(it, 0.9)),
-      order = falling(mean),
-      total = TRUE,
-      units = TRUE,
-      reference = "none"
-    )
+out <- pour(
+  demo_study(),
+  statistics(
+    honey_kg,
+    brood_frames,
+    temper,
+    queen_seen,
+    visit_date,
+    by = treatment,
+    show = list("mean", p90 = quantile(it, 0.9)),
+    order = falling(mean),
+    total = TRUE,
+    units = TRUE,
+    reference = "none"
   )
-  long <- out$tables$statistics
+)
+long <- out$tables$statistics
+test_that("groups are ordered by a falling mean", {
   expect_false(is.unsorted(-long$mean[long$treatment != "(all)"]))
+})
+
+table <- as.data.frame(demo_study())
+test_that("totals and quantiles of one's own equal base R", {
   for (column in c("honey_kg", "brood_frames")) {
     expect_equal(
       long$mean[long$column == column & long$treatment == "(all)"],
@@ -378,34 +405,55 @@ test_that("shape, order, totals, empty groups, units, categories and dates are r
       )
     )
   }
+})
+
+test_that("units are counted per group", {
   expect_identical(
     long$units[long$treatment == "thymol"][1],
     length(unique(table$hive[table$treatment == "thymol"]))
   )
-  wide <- pour(
-    demo_study(),
-    statistics(honey_kg, brood_frames, by = treatment, shape = "wide")
-  )$tables$statistics
+})
+
+wide <- pour(
+  demo_study(),
+  statistics(honey_kg, brood_frames, by = treatment, shape = "wide")
+)$tables$statistics
+test_that("a wide table names columns by column and statistic", {
   expect_identical(
     names(wide)[1:4],
     c("treatment", "honey_kg_n", "honey_kg_absent", "honey_kg_mean")
   )
+})
+
+test_that("figures in a wide table equal base R", {
   expect_equal(
     wide$brood_frames_sd[wide$treatment == "none"],
     stats::sd(table$brood_frames[table$treatment == "none"], na.rm = TRUE)
   )
-  cats <- out$tables$statistics_categories
-  one <- cats[cats$treatment == "none" &
-    cats$column == "temper" &
-    !is.na(cats$value), ]
-  tab <- table(table$temper[table$treatment == "none"])
+})
+
+cats <- out$tables$statistics_categories
+one <- cats[cats$treatment == "none" &
+  cats$column == "temper" &
+  !is.na(cats$value), ]
+tab <- table(table$temper[table$treatment == "none"])
+test_that("categories are listed in the order of table()", {
   expect_identical(one$value, names(tab))
+})
+
+test_that("shares of categories equal prop.table()", {
   expect_equal(one$share, as.vector(prop.table(tab)))
+})
+
+test_that("the mean of dates is a date", {
   dates <- out$tables$statistics_dates
   expect_identical(
     dates$mean[dates$treatment == "formic"],
     .Date(floor(mean(unclass(table$visit_date[table$treatment == "formic"]))))
   )
+})
+
+test_that("the largest date equals max()", {
   plain <- pour(
     demo_study(), statistics(visit_date, by = treatment)
   )$tables$statistics_dates
@@ -413,6 +461,9 @@ test_that("shape, order, totals, empty groups, units, categories and dates are r
     plain$max[plain$treatment == "formic"],
     max(table$visit_date[table$treatment == "formic"])
   )
+})
+
+test_that("differences from a reference equal Welch's test", {
   d <- out$tables$statistics_differences
   welch <- stats::t.test(
     table$honey_kg[table$treatment == "thymol"],
@@ -423,51 +474,81 @@ test_that("shape, order, totals, empty groups, units, categories and dates are r
     c(mine$ci_low, mine$ci_high, mine$difference),
     c(welch$conf.int, -diff(unname(welch$estimate)))
   )
-  gap <- data.frame(
-    f = factor(c("a", "c", NA), levels = c("a", "b", "c")),
-    x = 1:3
-  )
-  with_empty <- pour(gap, statistics(x, by = f, empty = TRUE))$tables$statistics
+})
+
+gap <- data.frame(
+  f = factor(c("a", "c", NA), levels = c("a", "b", "c")),
+  x = 1:3
+)
+with_empty <- pour(gap, statistics(x, by = f, empty = TRUE))$tables$statistics
+test_that("empty groups stand in the order of the category, absent last", {
   expect_identical(as.character(with_empty$f), c("a", "b", "c", NA))
+})
+
+test_that("empty groups count 0 rows", {
   expect_identical(with_empty$n, c(1L, 0L, 1L, 1L))
 })
 
-test_that("condense() makes rows of groups that later steps use, and stays in the account", {
-  table <- as.data.frame(demo_study())
-  out <- pour(
-    demo_study(),
-    include(present(hive_weight_kg)),
-    condense(visits = count(), mites = mean(mites_per_100), by = hive),
-    include(visits >= 20),
-    statistics(mites)
-  )
-  rows <- table[!is.na(table$hive_weight_kg), ]
-  expected <- data.frame(hive = sort(unique(rows$hive), method = "radix"))
-  expected$visits <- as.vector(table(rows$hive)[expected$hive])
-  expected$mites <- as.vector(
-    tapply(rows$mites_per_100, rows$hive, mean, na.rm = TRUE)[expected$hive]
-  )
-  expected <- expected[expected$visits >= 20, ]
+table <- as.data.frame(demo_study())
+out <- pour(
+  demo_study(),
+  include(present(hive_weight_kg)),
+  condense(visits = count(), mites = mean(mites_per_100), by = hive),
+  include(visits >= 20),
+  statistics(mites)
+)
+rows <- table[!is.na(table$hive_weight_kg), ]
+expected <- data.frame(hive = sort(unique(rows$hive), method = "radix"))
+expected$visits <- as.vector(table(rows$hive)[expected$hive])
+expected$mites <- as.vector(
+  tapply(rows$mites_per_100, rows$hive, mean, na.rm = TRUE)[expected$hive]
+)
+expected <- expected[expected$visits >= 20, ]
+test_that("condense() makes one row per group for the steps behind it", {
   expect_equal(out$rows, expected, ignore_attr = "row.names")
-  account <- ledger(out)
-  whole <- account[account$level == "step", ]
+})
+
+account <- ledger(out)
+whole <- account[account$level == "step", ]
+test_that("the account holds where groups become rows", {
   expect_equal(whole$rows_out, whole$rows_in - whole$held + whole$added)
+})
+
+test_that("condensed rows are held back as condensed", {
   expect_identical(sum(out$held$held_because == "condensed"), nrow(rows))
+})
+
+test_that("units behind condense() are its rows", {
   expect_equal(whole$units_out[3], nrow(expected))
+})
+
+test_that("a column that condense() left out is named in the error", {
   expect_error(
     pour(demo_study(), condense(n = count(), by = hive), include(honey_kg > 1)),
     "made one row per group",
     class = "neatsieve_error_expression"
   )
+})
+
+test_that("a condensation without a name is named by its text", {
   expect_identical(names(pour(demo_study(), condense(count()))$rows), "count()")
-  of_none <- quiet(pour(
-    demo_study(),
-    include(honey_kg > 1e6),
-    statistics(temper, by = season),
-    counts(season, temper, shape = "wide")
-  ))
+})
+
+of_none <- quiet(pour(
+  demo_study(),
+  include(honey_kg > 1e6),
+  statistics(temper, by = season),
+  counts(season, temper, shape = "wide")
+))
+test_that("no row gives no line of categories", {
   expect_identical(nrow(of_none$tables$statistics_categories), 0L)
+})
+
+test_that("cross tables of no row keep their sums", {
   expect_identical(of_none$tables$counts$season, "(all)")
+})
+
+test_that("a statistic cannot have the name of a column", {
   expect_error(
     pour(demo_study(), statistics(honey_kg = mean(brood_frames))),
     "a statistic the name of a column",
@@ -475,30 +556,42 @@ test_that("condense() makes rows of groups that later steps use, and stays in th
   )
 })
 
-test_that("counts() and absences() equal table() and is.na()", {
-  table <- as.data.frame(demo_study())
-  two <- pour(
-    demo_study(), counts(season, temper, share = "season")
-  )$tables$counts
+table <- as.data.frame(demo_study())
+two <- pour(
+  demo_study(), counts(season, temper, share = "season")
+)$tables$counts
+test_that("counts of two columns equal table()", {
   plain <- as.data.frame(table(
     season = table$season, temper = table$temper, useNA = "ifany"
   ))
   at <- match(paste(two$season, two$temper), paste(plain$season, plain$temper))
   expect_identical(two$n, plain$Freq[at])
+})
+
+test_that("shares of one column add up to 1 in each of its values", {
   expect_equal(as.vector(tapply(two$share, two$season, sum)), rep(1, 3))
-  wide <- pour(
-    demo_study(), counts(season, treatment, shape = "wide")
-  )$tables$counts
+})
+
+wide <- pour(
+  demo_study(), counts(season, treatment, shape = "wide")
+)$tables$counts
+test_that("a wide table of counts equals table()", {
   expect_identical(
     as.integer(unlist(wide[1:3, unique(table$treatment)])),
     as.vector(table(table$season, table$treatment)[, unique(table$treatment)])
   )
+})
+
+test_that("a wide table ends in the sums of its rows", {
   expect_identical(
     wide[["(all)"]], c(as.vector(table(table$season)), nrow(table))
   )
-  often <- pour(
-    demo_study(), counts(queen_line, order = "falling", cumulative = TRUE)
-  )$tables$counts
+})
+
+often <- pour(
+  demo_study(), counts(queen_line, order = "falling", cumulative = TRUE)
+)$tables$counts
+test_that("counts are sorted by falling count", {
   expect_identical(
     often$n,
     as.integer(sort(
@@ -506,73 +599,94 @@ test_that("counts() and absences() equal table() and is.na()", {
       decreasing = TRUE
     ))
   )
+})
+
+test_that("cumulative shares equal cumsum()", {
   expect_equal(often$cumulative, cumsum(often$n) / nrow(table))
-  gone <- pour(
-    demo_study(),
-    absences(
-      hive_weight_kg, mites_per_100, honey_kg,
-      by = season, patterns = TRUE
-    )
-  )$tables
+})
+
+gone <- pour(
+  demo_study(),
+  absences(
+    hive_weight_kg, mites_per_100, honey_kg,
+    by = season, patterns = TRUE
+  )
+)$tables
+test_that("absent values by group equal is.na()", {
   for (column in c("hive_weight_kg", "mites_per_100", "honey_kg")) {
     expect_identical(
       gone$absences$absent[gone$absences$column == column],
       as.vector(tapply(is.na(table[[column]]), table$season, sum))
     )
   }
-  complete <- stats::complete.cases(
-    table[c("hive_weight_kg", "mites_per_100", "honey_kg")]
-  )
+})
+
+complete <- stats::complete.cases(
+  table[c("hive_weight_kg", "mites_per_100", "honey_kg")]
+)
+test_that("rows with any absent value equal complete.cases()", {
   expect_identical(
     gone$absences$absent[gone$absences$column == "(any of these)"],
     as.vector(tapply(!complete, table$season, sum))
   )
-  p <- gone$absences_patterns
+})
+
+p <- gone$absences_patterns
+test_that("the pattern of no absent value equals complete.cases()", {
   expect_identical(
     p$rows[p$season == "spring" & p$absent_columns == "(none)"],
     sum(complete & table$season == "spring")
   )
+})
+
+test_that("patterns of absent values cover all rows", {
   expect_identical(sum(p$rows), nrow(table))
+})
+
+test_that("absences() without columns takes all of them", {
   expect_identical(
     pour(airquality, absences())$tables$absences$absent[1:2], c(37L, 7L)
   )
 })
 
-test_that("subsets keep membership, overlap, and every output is made for each", {
-  table <- as.data.frame(demo_study())
-  s <- sieve(
-    criteria(strong = brood_frames > 8, treated = treatment != "none"),
-    subsets(
-      strong,
-      treated,
-      weak = !strong,
-      strong_treated = strong & treated,
-      rest = leftover()
-    ),
-    exclude(mites_per_100 > 5),
-    statistics(mites_per_100, by = season),
-    statistics(
-      mites_per_100,
-      show = c("mean", "sd", "min", "max"),
-      by = season,
-      name = "quick"
-    ),
-    counts(temper),
-    chart_histogram(x = mites_per_100, panels = season, axes = "own")
-  )
-  out <- quiet(pour(demo_study(), s))
-  on <- is.na(table$mites_per_100) | table$mites_per_100 <= 5
-  strong <- table$brood_frames > 8
-  treated <- table$treatment != "none"
-  members <- list(
-    strong = strong,
-    treated = treated,
+table <- as.data.frame(demo_study())
+s <- sieve(
+  criteria(strong = brood_frames > 8, treated = treatment != "none"),
+  subsets(
+    strong,
+    treated,
     weak = !strong,
-    strong_treated = strong & treated
-  )
-  members <- lapply(members, `%in%`, TRUE)
-  members$rest <- !Reduce(`|`, members)
+    strong_treated = strong & treated,
+    rest = leftover()
+  ),
+  exclude(mites_per_100 > 5),
+  statistics(mites_per_100, by = season),
+  statistics(
+    mites_per_100,
+    show = c("mean", "sd", "min", "max"),
+    by = season,
+    name = "quick"
+  ),
+  counts(temper),
+  chart_histogram(x = mites_per_100, panels = season, axes = "own")
+)
+out <- quiet(pour(demo_study(), s))
+strong <- table$brood_frames > 8
+treated <- table$treatment != "none"
+members <- list(
+  strong = strong,
+  treated = treated,
+  weak = !strong,
+  strong_treated = strong & treated
+)
+members <- lapply(members, `%in%`, TRUE)
+members$rest <- !Reduce(`|`, members)
+test_that("subsets stand in the order written", {
   expect_identical(names(out$subsets), names(members))
+})
+
+on <- is.na(table$mites_per_100) | table$mites_per_100 <= 5
+test_that("each subset has its rows, tables and account", {
   for (name in names(members)) {
     inside <- table[members[[name]] & on, ]
     expect_equal(out$subsets[[name]], inside, ignore_attr = "row.names")
@@ -607,42 +721,78 @@ test_that("subsets keep membership, overlap, and every output is made for each",
     }
     expect_s3_class(out$figures$histogram[[name]], "ggplot")
   }
-  exact <- overlaps(out)
+})
+
+exact <- overlaps(out)
+test_that("exact overlaps cover all rows", {
   expect_identical(sum(exact$rows), sum(on))
+})
+
+test_that("an exact overlap counts the rows in just these subsets", {
   expect_identical(
     exact$rows[exact$subsets == "strong & treated & strong_treated"],
     sum(members$strong & members$treated & on)
   )
+})
+
+test_that("subsets that exclude each other share no row", {
   both <- overlaps(out, "intersection")
   expect_identical(both$rows[both$subsets == "strong & weak"], 0L)
+})
+
+test_that("the union of two subsets counts rows in either", {
   either <- overlaps(out, "union")
   expect_identical(
     either$rows[either$subsets == "strong | treated"],
     sum((members$strong | members$treated) & on)
   )
+})
+
+test_that("the difference of two subsets counts rows in the first alone", {
   less <- overlaps(out, "difference")
   expect_identical(
     less$rows[less$subsets == "strong - treated"],
     sum(members$strong & !members$treated & on)
   )
-  part <- as_study(out, subset = "strong_treated")
+})
+
+part <- as_study(out, subset = "strong_treated")
+test_that("a subset becomes a study", {
   expect_identical(nrow(as.data.frame(part)), nrow(out$subsets$strong_treated))
+})
+
+test_that("a study of a subset says so", {
   expect_output(print(part), "subset strong_treated")
-  ended <- pour(
-    demo_study(), subsets(a = queen_seen), subsets(), statistics(honey_kg)
-  )
+})
+
+ended <- pour(
+  demo_study(), subsets(a = queen_seen), subsets(), statistics(honey_kg)
+)
+test_that("subsets() without arguments ends them", {
   expect_false("subset" %in% names(ended$tables$statistics))
+})
+
+test_that("overlaps() without subsets is an error", {
   expect_error(overlaps(ended), "no subsets", class = "neatsieve_error_run")
+})
+
+path <- tempfile(fileext = ".yaml")
+write_sieve(s, path)
+test_that("a subset spelled wrong gets the nearest name", {
   expect_error(
     as_study(out, subset = "stong"),
     "Did you mean \"strong\"",
     class = "neatsieve_error_run"
   )
-  path <- tempfile(fileext = ".yaml")
-  write_sieve(s, path)
+})
+
+test_that("subsets survive a plan file", {
   expect_identical(
     quiet(pour(demo_study(), read_sieve(path)))$tables, out$tables
   )
+})
+
+test_that("a figure per subset is written to the folder", {
   folder <- tempfile()
   expect_true(
     "figure-histogram-strong.png" %in%
@@ -650,57 +800,65 @@ test_that("subsets keep membership, overlap, and every output is made for each",
   )
 })
 
-test_that(paste0(
-  "statistics, counts, condense and absences survive a plan file; functions ",
-  "of one's own ",
-  "are asked for"
-), {
-  s <- sieve(
-    statistics(
-      honey_kg,
-      "hive_w*",
-      heavy = count_true(hive_weight_kg > 50),
-      by = c(apiary, y = year(visit_date)),
-      show = list("mean", p90 = quantile(it, 0.9)),
-      order = c(apiary, falling(mean)),
-      total = TRUE,
-      units = TRUE,
-      digits = 3
-    ),
-    statistics(
-      honey_kg,
-      by = treatment,
-      reference = "none",
-      name = "compared",
-      shape = "wide",
-      absent = "carry",
-      empty = TRUE
-    ),
-    counts(
-      season, temper,
-      share = "season", order = "falling", cumulative = TRUE
-    ),
-    absences("*_kg", by = season, patterns = TRUE),
-    condense(n = count(), m = mean(honey_kg), by = hive),
-    include(n > 20)
-  )
-  path <- tempfile(fileext = ".yaml")
-  write_sieve(s, path)
-  again <- read_sieve(path)
+s <- sieve(
+  statistics(
+    honey_kg,
+    "hive_w*",
+    heavy = count_true(hive_weight_kg > 50),
+    by = c(apiary, y = year(visit_date)),
+    show = list("mean", p90 = quantile(it, 0.9)),
+    order = c(apiary, falling(mean)),
+    total = TRUE,
+    units = TRUE,
+    digits = 3
+  ),
+  statistics(
+    honey_kg,
+    by = treatment,
+    reference = "none",
+    name = "compared",
+    shape = "wide",
+    absent = "carry",
+    empty = TRUE
+  ),
+  counts(
+    season, temper,
+    share = "season", order = "falling", cumulative = TRUE
+  ),
+  absences("*_kg", by = season, patterns = TRUE),
+  condense(n = count(), m = mean(honey_kg), by = hive),
+  include(n > 20)
+)
+path <- tempfile(fileext = ".yaml")
+write_sieve(s, path)
+again <- read_sieve(path)
+test_that("tables survive a plan file in words", {
   expect_identical(
     utils::capture.output(print(again)), utils::capture.output(print(s))
   )
+})
+
+test_that("tables survive a plan file in numbers", {
   expect_identical(
     pour(demo_study(), again)$tables, pour(demo_study(), s)$tables
   )
+})
+
+middle <- function(v) stats::median(v, na.rm = TRUE)
+write_sieve(sieve(statistics(m = custom(middle, honey_kg))), path)
+test_that("rows survive a plan file", {
   expect_identical(pour(demo_study(), again)$rows, pour(demo_study(), s)$rows)
-  middle <- function(v) stats::median(v, na.rm = TRUE)
-  write_sieve(sieve(statistics(m = custom(middle, honey_kg))), path)
+})
+
+test_that("a function of one's own in a plan is asked for", {
   expect_error(
     pour(demo_study(), read_sieve(path)),
     "not at hand",
     class = "neatsieve_error_expression"
   )
+})
+
+test_that("a plan runs with the function that it asks for", {
   expect_equal(
     pour(
       demo_study(), read_sieve(path, functions = list(middle = middle))

@@ -141,13 +141,16 @@ test_that("answers are split in plans, of subsets and files, and slips are told"
   )
 })
 
-test_that("cross tables of groups are those of each group alone", {
-  hives <- demo_study()
-  both <- quiet(pour(
-    hives,
-    counts(season, temper, by = queen_seen, shape = "wide", share = season)
-  ))$tables$counts
+hives <- demo_study()
+both <- quiet(pour(
+  hives,
+  counts(season, temper, by = queen_seen, shape = "wide", share = season)
+))$tables$counts
+test_that("a cross table by groups begins with the group", {
   expect_identical(names(both)[1:2], c("queen_seen", "season"))
+})
+
+test_that("the part of one group is the cross table of its rows", {
   alone <- quiet(pour(
     hives,
     include(queen_seen),
@@ -157,8 +160,14 @@ test_that("cross tables of groups are those of each group alone", {
   for (name in names(alone)) {
     expect_equal(mine[[name]], alone[[name]], info = name)
   }
+})
+
+test_that("cross tables by groups have all rows", {
   n <- quiet(pour(hives, counts(season, by = queen_seen)))$tables$counts
   expect_equal(sum(both[["(all)"]][both$season == "(all)"]), sum(n$n))
+})
+
+test_that("a cross table has no shares of units", {
   expect_error(
     counts(season, temper, shape = "wide", units = TRUE),
     "no shares of units",

@@ -9,22 +9,39 @@ table_of <- function(...) as.data.frame(quiet(study(...)))
 body <- c("id,x", "1,2", "2,\"3\n4\"", "3,")
 expected <- data.frame(id = 1:3, x = c("2", "3\n4", NA))
 
-test_that("lines around a table are left out as told, wherever they stand", {
-  above <- c("Hive report, \"spring\"", "", "made, on, 2024-05-01")
-  below <- c("Total,6", "", "(end)")
-  comments <- c("# a \"quote, \"", "#", "# \"open")
-  whole <- text_file(above, body, below)
+above <- c("Hive report, \"spring\"", "", "made, on, 2024-05-01")
+below <- c("Total,6", "", "(end)")
+whole <- text_file(above, body, below)
+test_that("lines above and below are left out by their number", {
   expect_identical(table_of(whole, skip = 3, footer = 2), expected)
+})
+
+test_that("lines from a pattern on are left out at the end", {
   expect_identical(table_of(whole, skip = 3, footer = "^Total"), expected)
+})
+
+test_that("lines above are left out until the header", {
   expect_identical(
     table_of(whole, skip = "until header", footer = "^Total"), expected
   )
+})
+
+comments <- c("# a \"quote, \"", "#", "# \"open")
+test_that("comments are left out wherever they stand", {
   mixed <- text_file(
     comments[1], body[1], comments[2], body[2:3], comments[3], body[4]
   )
   expect_identical(table_of(mixed, comment = "#"), expected)
-  all <- text_file(above, comments, body, comments, below)
+})
+
+all <- text_file(above, comments, body, comments, below)
+test_that("lines above, comments and lines below are left out together", {
   expect_identical(table_of(all, skip = 3, comment = "#", footer = 2), expected)
+})
+
+con <- gzfile(packed <- tempfile(fileext = ".csv.gz"), "w")
+writeLines(c(above, comments, body, comments, below), con)
+test_that("lines are left out however the file is cut into blocks", {
   # Blocks of any size, threads, packed files and other line ends.
   for (block in c(1, 7, 2^20)) {
     withr::with_options(
@@ -36,25 +53,38 @@ test_that("lines around a table are left out as told, wherever they stand", {
       }
     )
   }
-  con <- gzfile(packed <- tempfile(fileext = ".csv.gz"), "w")
-  writeLines(c(above, comments, body, comments, below), con)
   close(con)
+})
+
+text <- paste0(
+  c(above, comments, "id,x", "1,2", "3,", below), "\r\n",
+  collapse = ""
+)
+writeBin(charToRaw(text), returns <- tempfile(fileext = ".csv"))
+test_that("lines are left out of a packed file", {
   expect_identical(
     table_of(packed, skip = 3, comment = "#", footer = 2), expected
   )
-  text <- paste0(
-    c(above, comments, "id,x", "1,2", "3,", below), "\r\n",
-    collapse = ""
-  )
-  writeBin(charToRaw(text), returns <- tempfile(fileext = ".csv"))
+})
+
+test_that("lines are left out of a file with carriage returns", {
   expect_identical(
     table_of(returns, skip = 3, comment = "#", footer = 2),
     data.frame(id = c(1L, 3L), x = c(2L, NA))
   )
-  account <- reading_account(study(all, skip = 3, comment = "#", footer = 2))
+})
+
+account <- reading_account(study(all, skip = 3, comment = "#", footer = 2))
+test_that("lines left out are accounted with their text", {
   lines <- readLines(all)
   expect_identical(account$text, lines[account$line])
+})
+
+test_that("lines left out are accounted with their number", {
   expect_identical(account$line, as.numeric(c(1:6, 12:17)))
+})
+
+test_that("lines left out are accounted as left out", {
   expect_true(all(account$became == "left out"))
 })
 
@@ -112,20 +142,32 @@ test_that("the same holds for files sieved while they are read, and for many", {
   )
 })
 
-test_that("short lines are filled, each accounted, and headers of two lines joined", {
-  path <- text_file("id,x,y", "1,2,3", "2", "3,4", "4,5,6")
+path <- text_file("id,x,y", "1,2,3", "2", "3,4", "4,5,6")
+test_that("short lines are an error unless they are filled", {
   expect_error(
     study(path), "another number of values",
     class = "neatsieve_error_study"
   )
-  read <- quiet(study(path, ragged = "fill"))
+})
+
+read <- quiet(study(path, ragged = "fill"))
+test_that("short lines are filled with absent values", {
   expect_identical(
     as.data.frame(read),
     data.frame(id = 1:4, x = c(2L, NA, 4L, 5L), y = c(3L, NA, NA, 6L))
   )
+})
+
+test_that("short lines are accounted", {
   expect_identical(reading_account(read)$line, c(3, 4))
+})
+
+test_that("long lines are an error also where short ones are filled", {
   long <- text_file("id,x", "1,2", "2,3,4")
   expect_error(study(long, ragged = "fill"), "another number of values")
+})
+
+test_that("headers of two lines are joined", {
   two <- text_file(
     ",weight,,mites,", "id,spring,autumn,spring,autumn", "1,2,3,4,5"
   )
@@ -135,7 +177,7 @@ test_that("short lines are filled, each accounted, and headers of two lines join
   )
 })
 
-test_that("what is around a table is found, and the call in the error reads the file", {
+test_that("the call in the error about lines around a table reads it", {
   files <- list(
     c("Hive report", "made 2024-05-01", "", "id,x", "1,2", "2,3", "Total,5,1"),
     c("# from the scale", "id;x", "1;2", "# pause", "2;3"),
@@ -162,56 +204,89 @@ test_that("what is around a table is found, and the call in the error reads the 
   }
   # Lines that end early may be rows or stand below the table: both are said.
   expect_length(calls, 2)
-  title <- text_file("Report", "id;x", "1;2", "2;3")
-  said <- tryCatch(study(title), neatsieve_note = conditionMessage)
+})
+
+title <- text_file("Report", "id;x", "1;2", "2;3")
+said <- tryCatch(study(title), neatsieve_note = conditionMessage)
+test_that("a title above a table is found", {
   expect_match(said, "may be a title")
+})
+
+test_that("a title above a table is left out by skip", {
   expect_match(gsub("\\s+", " ", said), "skip = 1")
 })
 
-test_that("signs beside numbers are taken off, checked, and kept as measures", {
-  path <- text_file(
-    "id,p,s,w", "1,$5,12%,3 kg", "2,-$1,7.5%,4kg", "3,$ 2.50,,5 lb", "4,7,3%,6"
-  )
-  read <- quiet(study(
-    path,
-    kinds = list(p = "number $", s = "number %", w = "number kg")
-  ))
+path <- text_file(
+  "id,p,s,w", "1,$5,12%,3 kg", "2,-$1,7.5%,4kg", "3,$ 2.50,,5 lb", "4,7,3%,6"
+)
+read <- quiet(study(
+  path,
+  kinds = list(p = "number $", s = "number %", w = "number kg")
+))
+test_that("a sign of money is taken off", {
   expect_identical(read$p, c(5, -1, 2.5, 7))
+})
+
+test_that("a sign of percent is taken off", {
   expect_identical(read$s, c(12, 7.5, NA, 3))
+})
+
+test_that("a unit behind a number is taken off", {
   expect_identical(read$w, c(3, 4, NA, 6))
+})
+
+test_that("a number in another unit is accounted as unread", {
   expect_identical(reading_account(read)$text, "5 lb")
+})
+
+plan <- tempfile(fileext = ".yaml")
+write_sieve(sieve(statistics(w)), plan, study = read)
+test_that("a unit that was taken off is kept as the measure", {
   expect_output(print(chart_data(pour(read, chart_box(y = w)))), "w")
-  plan <- tempfile(fileext = ".yaml")
-  write_sieve(sieve(statistics(w)), plan, study = read)
+})
+
+test_that("signs that were taken off survive a plan file", {
   expect_identical(quiet(pour(plan))$rows$p, read$p)
 })
 
-test_that("limits among numbers are absent for the reason", {
-  path <- text_file(
-    "id,x",
-    "1,<0.5",
-    "2,0.7",
-    "3,>200",
-    "4,<=0.1",
-    "5,>= 9",
-    "6,odd",
-    "7,",
-    "8,3"
-  )
-  why <- function(kind) {
-    s <- quiet(study(path, kinds = list(x = kind)))
-    as.character(quiet(pour(s, work_out(w = absent_reason(x))))$rows$w)
-  }
+path <- text_file(
+  "id,x",
+  "1,<0.5",
+  "2,0.7",
+  "3,>200",
+  "4,<=0.1",
+  "5,>= 9",
+  "6,odd",
+  "7,",
+  "8,3"
+)
+why <- function(kind) {
+  s <- quiet(study(path, kinds = list(x = kind)))
+  as.character(quiet(pour(s, work_out(w = absent_reason(x))))$rows$w)
+}
+test_that("limits at both ends are reasons of absence", {
   expect_identical(
     why("number <>"),
     c("below 0.5", NA, "above 200", "at most 0.1", "at least 9", NA, NA, NA)
   )
+})
+
+test_that("limits at one end are reasons of absence", {
   expect_identical(
     why("number <"), c("below 0.5", NA, NA, "at most 0.1", NA, NA, NA, NA)
   )
-  s <- quiet(study(path, kinds = list(x = "number <>")))
+})
+
+s <- quiet(study(path, kinds = list(x = "number <>")))
+test_that("a column of limits keeps its numbers, and a text that is no limit is accounted", {
   expect_identical(s$x, c(NA, 0.7, NA, NA, NA, NA, NA, 3))
+})
+
+test_that("a text that is no limit is accounted", {
   expect_identical(reading_account(s)$text, "odd")
+})
+
+test_that("limits are not read in a column that does not ask for them", {
   # Another decimal mark than the file's is told, not a limit.
   commas <- text_file("a;x", "1,5 kg;<0.5", "2 kg;3")
   expect_message(
@@ -223,6 +298,9 @@ test_that("limits among numbers are absent for the reason", {
     "1 value could not be read as a number.*\"<0.5\""
   )
   expect_identical(s$a, c(1.5, 2))
+})
+
+test_that("limits in a data frame are reasons of absence", {
   frame <- quiet(study(
     data.frame(x = c("<0.5", "1")),
     kinds = list(x = "number <")

@@ -72,35 +72,38 @@ test_that("the numbers are those of base R, for each group and for all", {
   }
 })
 
-test_that("cells are the numbers in the forms that are asked for", {
-  hives <- demo_study()
-  out <- quiet(pour(
-    hives,
-    exclude(hive_weight_kg > 200),
-    characteristics(
-      hive_weight_kg,
-      mites_per_100,
-      temper,
-      visit_date,
-      by = season,
-      reference = "spring",
-      numbers_of = list(mites_per_100 = c("median [q1, q3]", "n of absent")),
-      categories = "share% (n)",
-      dates = "min to max"
-    )
-  ))
-  table <- out$tables$characteristics
-  x <- numbers_of(out)
-  cell <- function(characteristic, level, group = "summer") {
-    table[[group]][table$characteristic == characteristic & table$level == level]
-  }
-  of <- function(column, s, level = "") number(x, "summer", column, s, level)
+hives <- demo_study()
+out <- quiet(pour(
+  hives,
+  exclude(hive_weight_kg > 200),
+  characteristics(
+    hive_weight_kg,
+    mites_per_100,
+    temper,
+    visit_date,
+    by = season,
+    reference = "spring",
+    numbers_of = list(mites_per_100 = c("median [q1, q3]", "n of absent")),
+    categories = "share% (n)",
+    dates = "min to max"
+  )
+))
+table <- out$tables$characteristics
+x <- numbers_of(out)
+cell <- function(characteristic, level, group = "summer") {
+  table[[group]][table$characteristic == characteristic & table$level == level]
+}
+of <- function(column, s, level = "") number(x, "summer", column, s, level)
+test_that("a number's cell is its mean and standard deviation", {
   expect_identical(
     cell("hive_weight_kg", ""),
     sprintf(
       "%.1f (%.1f)", of("hive_weight_kg", "mean"), of("hive_weight_kg", "sd")
     )
   )
+})
+
+test_that("a column may have numbers of its own", {
   expect_identical(
     cell("mites_per_100", "median [q1, q3]"),
     sprintf(
@@ -110,18 +113,33 @@ test_that("cells are the numbers in the forms that are asked for", {
       of("mites_per_100", "q3")
     )
   )
+})
+
+test_that("counts may be words in a cell", {
   expect_identical(
     cell("mites_per_100", "n of absent"),
     paste(of("mites_per_100", "n"), "of", of("mites_per_100", "absent"))
   )
+})
+
+test_that("a category's cell is its share and count", {
   calm <- c(of("temper", "share", "calm"), of("temper", "n", "calm"))
   expect_identical(
     cell("temper", "calm"), sprintf("%.1f%% (%.0f)", 100 * calm[1], calm[2])
   )
+})
+
+test_that("a date's cell is its range", {
   expect_identical(cell("visit_date", ""), "2023-06-01 to 2025-08-31")
+})
+
+test_that("absent values have a line of their own", {
   expect_identical(
     cell("temper", "absent"), format(of("temper", "n", "(absent)"))
   )
+})
+
+test_that("differences of means are standardised", {
   # Differences: of means over the root of the mean variance, of shares
   # likewise.
   a <- function(s) number(x, "summer", "hive_weight_kg", s)
@@ -130,65 +148,98 @@ test_that("cells are the numbers in the forms that are asked for", {
     of("hive_weight_kg", "difference"),
     (a("mean") - b("mean")) / sqrt((a("sd")^2 + b("sd")^2) / 2)
   )
+})
+
+test_that("differences of shares are standardised", {
   p <- number(x, "summer", "temper", "share", "hot")
   q <- number(x, "spring", "temper", "share", "hot")
   expect_equal(
     number(x, "summer", "temper", "difference", "hot"),
     (p - q) / sqrt((p * (1 - p) + q * (1 - q)) / 2)
   )
+})
+
+test_that("differences stand in a column of the table", {
   expect_identical(
     table$`summer difference`[1],
     sprintf("%.2f", of("hive_weight_kg", "difference"))
   )
 })
 
-test_that("a category that a group lacks counts 0 there, and a group without values has no share", {
-  d <- data.frame(
-    g = c("a", "a", "b", "b", "c"),
-    t = c("x", "y", "x", "x", NA),
-    v = c(1, 2, 3, NA, NA)
-  )
-  out <- quiet(pour(d, characteristics(v, t, by = g, reference = "a")))
-  x <- numbers_of(out)
+d <- data.frame(
+  g = c("a", "a", "b", "b", "c"),
+  t = c("x", "y", "x", "x", NA),
+  v = c(1, 2, 3, NA, NA)
+)
+out <- quiet(pour(d, characteristics(v, t, by = g, reference = "a")))
+x <- numbers_of(out)
+test_that("a category that a group lacks counts 0 there", {
   expect_identical(number(x, "b", "t", "n", "y", "g"), 0)
+})
+
+test_that("a category that a group lacks has the share 0", {
   expect_identical(number(x, "b", "t", "share", "y", "g"), 0)
+})
+
+test_that("a group without values has no share", {
   expect_identical(number(x, "c", "t", "share", "x", "g"), NA_real_)
+})
+
+test_that("a share of 0 has a difference", {
   expect_equal(
     number(x, "b", "t", "difference", "y", "g"), -0.5 / sqrt(0.25 / 2)
   )
+})
+
+test_that("cells without a value show a dash", {
   expect_identical(out$tables$characteristics$c[1:2], c("- (-)", "1"))
+})
+
+test_that("no row still gives a table", {
   none <- quiet(pour(d, include(v > 9), characteristics(v, t, by = g)))
   expect_s3_class(none$tables$characteristics, "data.frame")
+})
+
+test_that("without groups there is one column, all", {
   one <- quiet(pour(d, characteristics(v, t)))
   expect_identical(
     names(one$tables$characteristics), c("characteristic", "level", "all")
   )
 })
 
-test_that("absent values stand by reason, subsets in blocks, and columns are chosen", {
-  d <- data.frame(
-    v = c("1", "-8", "-9", "3", "4"),
-    t = c("a", "b", "a", NA, "b"),
-    id = letters[1:5]
-  )
-  s <- quiet(study(
-    d,
-    absent_codes = list(v = c(refused = "-8", lost = "-9")),
-    unit = id,
-    kinds = list(v = "number")
-  ))
-  table <- quiet(pour(s, characteristics(v, t)))$tables$characteristics
+d <- data.frame(
+  v = c("1", "-8", "-9", "3", "4"),
+  t = c("a", "b", "a", NA, "b"),
+  id = letters[1:5]
+)
+s <- quiet(study(
+  d,
+  absent_codes = list(v = c(refused = "-8", lost = "-9")),
+  unit = id,
+  kinds = list(v = "number")
+))
+table <- quiet(pour(s, characteristics(v, t)))$tables$characteristics
+test_that("absent values stand by reason", {
   expect_identical(
     table$level[table$characteristic == "v"],
     c("", "absent", "absent: refused", "absent: lost")
   )
+})
+
+test_that("absent values are counted by reason", {
   expect_identical(
     table$all[table$characteristic == "v"][2:4], c("2", "1", "1")
   )
+})
+
+test_that("absent values are left out when asked", {
   hidden <- quiet(pour(
     s, characteristics(v, t, absent = "no")
   ))$tables$characteristics
   expect_false(any(grepl("absent", hidden$level)))
+})
+
+test_that("subsets stand in blocks", {
   blocks <- quiet(pour(
     s, subsets(low = v < 3, high = v >= 3), characteristics(v, by = t)
   ))
@@ -196,6 +247,9 @@ test_that("absent values stand by reason, subsets in blocks, and columns are cho
     names(blocks$tables$characteristics)[3:5],
     c("low: a", "low: all", "high: b")
   )
+})
+
+test_that("the unit and the groups are left out of all columns", {
   picked <- quiet(pour(
     demo_study(), characteristics(by = season)
   ))$tables$characteristics
@@ -254,25 +308,40 @@ test_that("plans, the shell, files and databases give the same table", {
   )
 })
 
-test_that("it prints and is told what is wrong", {
-  small <- data.frame(
-    g = rep(c("a", "b"), each = 4),
-    x = c(1, 2, 3, 4, 11, 12, 13, NA),
-    t = factor(rep(c("u", "v"), 4))
-  )
-  out <- quiet(pour(small, characteristics(x, t, by = g)))
+small <- data.frame(
+  g = rep(c("a", "b"), each = 4),
+  x = c(1, 2, 3, 4, 11, 12, 13, NA),
+  t = factor(rep(c("u", "v"), 4))
+)
+out <- quiet(pour(small, characteristics(x, t, by = g)))
+test_that("characteristics print as a table", {
   expect_snapshot(out$tables$characteristics)
+})
+
+test_that("a number spelled wrong in its form is named", {
   expect_snapshot(error = TRUE, characteristics(x, numbers = "meen (sd)"))
+})
+
+test_that("a reference without groups is refused", {
   expect_snapshot(error = TRUE, characteristics(x, reference = "a"))
+})
+
+test_that("a reference that is no group is named", {
   expect_snapshot(
     error = TRUE, pour(small, characteristics(x, by = g, reference = "z"))
   )
+})
+
+page <- tempfile(fileext = ".html")
+quiet(report(out, page))
+test_that("characteristics are knitted with their groups' sizes", {
   expect_match(
     paste(knitr::knit_print(out$tables$characteristics), collapse = "\n"),
     "a \\(n = 4\\)"
   )
-  page <- tempfile(fileext = ".html")
-  quiet(report(out, page))
+})
+
+test_that("characteristics stand in a report", {
   expect_match(
     paste(readLines(page), collapse = "\n"), "b (n = 4)",
     fixed = TRUE

@@ -67,11 +67,11 @@ test_that("weights of 1 draw what no weights draw", {
   expect_equal(bar$data, drawn_by(d, chart_bar(x = g, colour = h))$data)
 })
 
+d <- weighted_rows(300, 2)
+times <- ifelse(is.na(d$w), 0, d$w)
+many <- d[rep(seq_len(nrow(d)), times), ]
+weighed <- weighted_charts(repeats(w))
 test_that("repeats draw what the rows repeated draw", {
-  d <- weighted_rows(300, 2)
-  times <- ifelse(is.na(d$w), 0, d$w)
-  many <- d[rep(seq_len(nrow(d)), times), ]
-  weighed <- weighted_charts(repeats(w))
   plain <- weighted_charts(NULL)
   for (name in setdiff(names(plain), "box")) {
     a <- drawn_by(many, plain[[name]])
@@ -86,6 +86,9 @@ test_that("repeats draw what the rows repeated draw", {
     )
     expect_identical(b$levels, a$levels, info = name)
   }
+})
+
+test_that("boxes and bandwidths of repeats are those of the rows repeated", {
   boxes <- drawn_by(d, weighed$box)$data
   for (i in seq_len(nrow(boxes))) {
     x <- many$x[many$g == boxes$x[i]]
@@ -107,15 +110,21 @@ test_that("repeats draw what the rows repeated draw", {
     diff(stats::quantile(many$x, c(0.25, 0.75), type = 2, names = FALSE)) / 1.34
   )
   expect_equal(widths$parts$bandwidth$bandwidth, 0.9 * spread * nrow(many)^-0.2)
-  sums <- drawn_by(d, chart_bar(x = g, weights = w))$data
+})
+
+sums <- drawn_by(d, chart_bar(x = g, weights = w))$data
+test_that("bars of weights are sums", {
   expect_equal(sums$value, as.vector(tapply(d$w, d$g, sum, na.rm = TRUE)))
+})
+
+test_that("bars of weights count rows, too", {
   expect_identical(sums$n, as.vector(tapply(!is.na(d$w), d$g, sum)))
 })
 
-test_that("what is drawn with weights agrees with base R", {
-  d <- weighted_rows(250, 3)
-  there <- !is.na(d$p)
-  bins <- drawn_by(d, chart_histogram(x = x, width = 2, weights = p))$data
+d <- weighted_rows(250, 3)
+there <- !is.na(d$p)
+bins <- drawn_by(d, chart_histogram(x = x, width = 2, weights = p))$data
+test_that("bins of weights are sums by hand", {
   expect_equal(
     bins$weight,
     vapply(seq_len(nrow(bins)), function(i) {
@@ -125,11 +134,20 @@ test_that("what is drawn with weights agrees with base R", {
       )
     }, 0)
   )
+})
+
+test_that("bins of weights hold all weight", {
   expect_equal(sum(bins$weight), sum(d$p))
+})
+
+test_that("weighted cumulative shares are by hand", {
   shares <- drawn_by(d, chart_cumulative(x = x, weights = p))$data
   expect_equal(
     shares$share, vapply(shares$x, function(v) sum(d$p[d$x <= v]) / sum(d$p), 0)
   )
+})
+
+test_that("a weighted density is the mean of kernels", {
   curve <- drawn_by(d, chart_density(x = x, bandwidth = 1.5, weights = p))$data
   expect_equal(
     curve$density,
@@ -137,9 +155,15 @@ test_that("what is drawn with weights agrees with base R", {
       stats::weighted.mean(stats::dnorm(v, d$x, 1.5), d$p)
     }, 0)
   )
-  means <- drawn_by(d, chart_interval(y = x, x = g, weights = sampling(p)))$data
+})
+
+means <- drawn_by(d, chart_interval(y = x, x = g, weights = sampling(p)))$data
+test_that("weighted means equal lm()", {
   fit <- stats::lm(x ~ 0 + g, d, weights = p)
   expect_equal(means$centre, unname(stats::coef(fit)))
+})
+
+test_that("weighted intervals are those of the table", {
   # The same as in a table.
   table <- pour(
     d, statistics(low = ci_low(x), by = g, weights = sampling(p))
@@ -147,30 +171,42 @@ test_that("what is drawn with weights agrees with base R", {
   expect_equal(means$low, table$low)
 })
 
-test_that("weights are told, and what they cannot be is an error", {
-  d <- weighted_rows(60, 4)
-  said <- problems_of(
-    out <- pour(d, chart_box(y = x, x = g, weights = sampling(w)))
-  )
+d <- weighted_rows(60, 4)
+said <- problems_of(
+  out <- pour(d, chart_box(y = x, x = g, weights = sampling(w)))
+)
+test_that("rows without a weight are counted in a note", {
   expect_match(
     said,
     paste0("`w` is absent in ", sum(is.na(d$w)), " rows: not in the figure"),
     all = FALSE
   )
+})
+
+test_that("the caption says what a figure is weighted by", {
   caption <- inner_state(out)$charts[[1]]$caption
   expect_match(
     caption,
     paste0("Weighted by w (sum ", sum(d$w, na.rm = TRUE), ")."),
     fixed = TRUE
   )
+})
+
+test_that("panels count rows without a weight", {
   expect_identical(
     sum(inner_state(out)$charts[[1]]$panels$absent), sum(is.na(d$w))
   )
+})
+
+test_that("a note says how weights are taken", {
   expect_match(
     problems_of(pour(d, chart_interval(y = x, x = g, weights = p))),
     "taken as sampling weights",
     all = FALSE
   )
+})
+
+test_that("medians with intervals take no weights", {
   expect_error(
     pour(
       d, chart_interval(y = x, x = g, show = "median", weights = repeats(w))
@@ -178,26 +214,38 @@ test_that("weights are told, and what they cannot be is an error", {
     "takes no weights",
     class = "neatsieve_error_step"
   )
+})
+
+test_that("lines of rows take no weights", {
   expect_error(
     pour(d, chart_line(x = t, y = x, lines = g, weights = w)),
     "a value of each row",
     class = "neatsieve_error_step"
   )
+})
+
+d$w[2] <- -1L
+test_that("a weight that is no number, and one that is negative, are refused", {
   expect_error(
     pour(d, chart_bar(x = g, weights = h)),
     "takes a number for each row",
     class = "neatsieve_error_expression"
   )
-  d$w[2] <- -1L
   wrong <- expect_error(
     quiet(pour(d, chart_histogram(x = x, weights = sampling(w)))),
     "negative in places",
     class = "neatsieve_error_run"
   )
   expect_match(conditionMessage(wrong), "include(w >= 0)", fixed = TRUE)
+})
+
+test_that("the condition for negative weights helps", {
   expect_no_error(quiet(pour(
     d, include(w >= 0), chart_histogram(x = x, weights = sampling(w))
   )))
+})
+
+test_that("the most frequent value takes no weights", {
   expect_error(
     quiet(pour(d, chart_bar(x = g, y = mode(x), weights = p))),
     class = "neatsieve_error"

@@ -54,30 +54,42 @@ test_that("options that nothing takes, given twice, or of another format are wro
   wrong("Write `neatsieve look`", "summary", visits)
 })
 
-test_that("arguments of study() are named as the shell's options, columns as they are", {
-  visits <- demo_file("hive-visits.csv")
-  said <- function(...) {
-    gsub("\\s+", " ", paste(within_r(...)$err, collapse = " "))
-  }
+visits <- demo_file("hive-visits.csv")
+said <- function(...) {
+  gsub("\\s+", " ", paste(within_r(...)$err, collapse = " "))
+}
+test_that("an argument of reading is named as the shell's option", {
   expect_match(
     said("look", visits, "--decimal", "x"),
     "`--decimal` is the mark",
     fixed = TRUE
   )
+})
+
+test_that("the way out is an option of the shell", {
   expect_match(
     said("look", visits, "--decimal", "x"), "Write `--decimal ,`",
     fixed = TRUE
   )
+})
+
+test_that("the unit is named as the shell's option", {
   expect_match(
     said("look", visits, "--unit", "hiv"),
     "`--unit` names column `hiv`",
     fixed = TRUE
   )
+})
+
+test_that("kinds are named as the shell's option", {
   expect_match(
     said("look", visits, "--kinds", "hiv=text"),
     "`--kinds` names column",
     fixed = TRUE
   )
+})
+
+test_that("columns keep their names in advice of the shell", {
   path <- csv_of("range,unit", "1,a", "2,b")
   expect_match(
     said("pour", path, "--include", "range > 3 & rang == 1"),

@@ -35,59 +35,71 @@ visits_file <- function() {
   path
 }
 
-test_that("steps on the command line are those of R, in the order written, and save as a plan", {
-  visits <- visits_file()
-  plan <- tempfile(fileext = ".yaml")
-  folder <- tempfile("out-")
-  ran <- within_r(
-    "pour",
-    visits,
-    "--unit",
-    "hive",
-    "--include",
-    "hive_weight_kg >= 30",
-    "--include",
-    "spring = season == \"spring\"",
-    "--work-out",
-    "share = honey_kg / hive_weight_kg",
-    "--exclude",
-    "share > 0.2",
-    "--columns",
-    "hive, apiary, *_kg, share, mites_per_100",
-    "--by",
-    "apiary",
-    "--statistics",
-    "mites_per_100, share",
-    "--counts",
-    "apiary",
-    "--chart",
-    "chart_histogram(mites_per_100, panels = apiary)",
-    "--save-plan",
-    plan,
-    "--out",
-    folder
-  )
+visits <- visits_file()
+plan <- tempfile(fileext = ".yaml")
+folder <- tempfile("out-")
+ran <- within_r(
+  "pour",
+  visits,
+  "--unit",
+  "hive",
+  "--include",
+  "hive_weight_kg >= 30",
+  "--include",
+  "spring = season == \"spring\"",
+  "--work-out",
+  "share = honey_kg / hive_weight_kg",
+  "--exclude",
+  "share > 0.2",
+  "--columns",
+  "hive, apiary, *_kg, share, mites_per_100",
+  "--by",
+  "apiary",
+  "--statistics",
+  "mites_per_100, share",
+  "--counts",
+  "apiary",
+  "--chart",
+  "chart_histogram(mites_per_100, panels = apiary)",
+  "--save-plan",
+  plan,
+  "--out",
+  folder
+)
+test_that("steps on the command line run", {
   expect_identical(ran$code, 0L)
-  d <- quiet(study(visits, unit = hive))
-  by_hand <- sieve(
-    include(hive_weight_kg >= 30, spring = season == "spring"),
-    work_out(share = honey_kg / hive_weight_kg),
-    exclude(share > 0.2),
-    pick_columns(hive, apiary, "*_kg", share, mites_per_100),
-    statistics(mites_per_100, share, by = apiary),
-    counts(apiary),
-    chart_histogram(x = mites_per_100, panels = apiary)
-  )
+})
+
+by_hand <- sieve(
+  include(hive_weight_kg >= 30, spring = season == "spring"),
+  work_out(share = honey_kg / hive_weight_kg),
+  exclude(share > 0.2),
+  pick_columns(hive, apiary, "*_kg", share, mites_per_100),
+  statistics(mites_per_100, share, by = apiary),
+  counts(apiary),
+  chart_histogram(x = mites_per_100, panels = apiary)
+)
+test_that("steps on the command line save as the plan of R's steps", {
   saved <- read_sieve(plan)
   attr(saved, "study") <- NULL
   expect_identical(saved, by_hand)
-  out <- quiet(pour(d, by_hand))
+})
+
+d <- quiet(study(visits, unit = hive))
+out <- quiet(pour(d, by_hand))
+test_that("steps on the command line give the rows of R", {
   expect_equal(
     utils::read.csv(file.path(folder, "rows.csv")), out$rows,
     ignore_attr = TRUE
   )
+})
+
+test_that("a saved plan gives what the steps gave", {
   again <- within_r("pour", plan)
   expect_identical(again$out[1], ran$out[1])
+})
+
+test_that("steps go behind those of a plan", {
   further <- within_r("pour", plan, "--include", "share > 0.1")
   expect_match(
     further$out[1],
@@ -98,21 +110,36 @@ test_that("steps on the command line are those of R, in the order written, and s
   )
 })
 
-test_that("slips in steps on the command line say which option and what to write", {
-  visits <- visits_file()
-  said <- function(...) {
-    ran <- within_r("pour", visits, ..., "--quiet")
-    expect_false(ran$code == 0L)
-    expect_length(ran$out, 0)
-    paste(ran$err, collapse = "\n")
-  }
+visits <- visits_file()
+said <- function(...) {
+  ran <- within_r("pour", visits, ..., "--quiet")
+  expect_false(ran$code == 0L)
+  expect_length(ran$out, 0)
+  paste(ran$err, collapse = "\n")
+}
+test_that("one equals sign is named", {
   expect_match(said("--include", "season = \"spring\""), "one equals sign")
+})
+
+test_that("an unfinished condition is named with its option", {
   expect_match(said("--include", "honey_kg >"), "In `--include`")
+})
+
+test_that("a chart spelled wrong gets the nearest", {
   expect_match(
     said("--chart", "chart_hist(honey_kg)"), "Did you mean .*`chart_histogram`"
   )
+})
+
+test_that("only charts may stand behind the option", {
   expect_match(said("--chart", "system('touch x')"), "is no chart")
+})
+
+test_that("a column spelled wrong gets the nearest", {
   expect_match(said("--statistics", "honey"), "Did you mean `honey_kg`")
+})
+
+test_that("a call in a title is refused", {
   expect_match(
     said("--chart", "chart_box(y = honey_kg, title = Sys.time())"),
     "plain value"
@@ -163,33 +190,42 @@ test_that("rows go through pipes, and nothing else is on the standard output", {
   )
 })
 
-test_that("JSON for programs holds what R gives", {
-  visits <- visits_file()
-  read <- function(...) {
-    jsonlite::fromJSON(paste(within_r(...)$out, collapse = "\n"))
-  }
-  d <- quiet(study(visits))
-  poured <- read(
-    "pour",
-    visits,
-    "--include",
-    "honey_kg > 3",
-    "--by",
-    "season",
-    "--statistics",
-    "honey_kg",
-    "--json"
-  )
-  out <- quiet(pour(
-    d, include(honey_kg > 3), statistics(honey_kg, by = season)
-  ))
+visits <- visits_file()
+read <- function(...) {
+  jsonlite::fromJSON(paste(within_r(...)$out, collapse = "\n"))
+}
+d <- quiet(study(visits))
+poured <- read(
+  "pour",
+  visits,
+  "--include",
+  "honey_kg > 3",
+  "--by",
+  "season",
+  "--statistics",
+  "honey_kg",
+  "--json"
+)
+out <- quiet(pour(
+  d, include(honey_kg > 3), statistics(honey_kg, by = season)
+))
+test_that("JSON says how many rows went out", {
   expect_identical(as.integer(poured$rows_out), nrow(out$rows))
+})
+
+test_that("JSON holds the tables of R", {
   expect_equal(
     poured$tables$statistics,
     as.data.frame(out$tables$statistics),
     ignore_attr = TRUE
   )
+})
+
+test_that("JSON holds the ledger of R", {
   expect_equal(poured$ledger$held, ledger(out)$held)
+})
+
+test_that("JSON holds the counts of a screening", {
   screened <- read(
     "screening", visits, "honey_kg > 3", "season == \"spring\"", "--json"
   )
@@ -197,40 +233,64 @@ test_that("JSON for programs holds what R gives", {
     screened$conditions$yes,
     screening(d, honey_kg > 3, season == "spring")$table$yes
   )
-  seen <- read("look", visits, "--json")
+})
+
+seen <- read("look", visits, "--json")
+test_that("JSON of a look lists the columns", {
   expect_identical(seen$columns$column, names(d))
+})
+
+test_that("JSON of a look holds dates as texts", {
   expect_identical(
     seen$columns$min[seen$columns$column == "visit_date"],
     format(min(d$visit_date))
   )
 })
 
-test_that("check tells errors by its exit code, strictly warnings too", {
-  visits <- visits_file()
-  plan <- function(condition) {
-    path <- tempfile(fileext = ".yaml")
-    writeLines(
-      c(
-        paste0("study: {file: ", visits, ", unit: hive}"), "steps:",
-        paste0("  - include: ['", condition, "']")
-      ),
-      path
-    )
+visits <- visits_file()
+plan <- function(condition) {
+  path <- tempfile(fileext = ".yaml")
+  writeLines(
+    c(
+      paste0("study: {file: ", visits, ", unit: hive}"), "steps:",
+      paste0("  - include: ['", condition, "']")
+    ),
     path
-  }
-  good <- plan("season == \"spring\"")
-  slip <- plan("season == \"Spring\"")
-  wrong <- plan("seson == \"spring\"")
+  )
+  path
+}
+good <- plan("season == \"spring\"")
+test_that("a plan without a slip checks with code 0", {
   expect_identical(within_r("check", good)$code, 0L)
+})
+
+test_that("a plan without a slip checks strictly with code 0", {
   expect_identical(within_r("check", good, "--strict")$code, 0L)
+})
+
+slip <- plan("season == \"Spring\"")
+test_that("a warning alone checks with code 0", {
   expect_identical(within_r("check", slip)$code, 0L)
+})
+
+test_that("a warning checks strictly with code 1", {
   expect_identical(within_r("check", slip, "--strict")$code, 1L)
+})
+
+wrong <- plan("seson == \"spring\"")
+test_that("an error checks with code 1", {
   expect_identical(within_r("check", wrong)$code, 1L)
-  told <- jsonlite::fromJSON(paste(
-    within_r("check", wrong, "--json")$out,
-    collapse = "\n"
-  ))
+})
+
+told <- jsonlite::fromJSON(paste(
+  within_r("check", wrong, "--json")$out,
+  collapse = "\n"
+))
+test_that("a check in JSON counts errors", {
   expect_identical(told$errors, 1L)
+})
+
+test_that("a check in JSON says what to write", {
   expect_match(told$found$instead[told$found$severity == "error"], "season")
 })
 

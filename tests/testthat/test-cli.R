@@ -33,33 +33,34 @@ quick <- function(...) {
   list(code = code, out = out, err = err)
 }
 
-test_that(paste0(
-  "the same plan gives the same tables from R and from the command line, in ",
-  "another ",
-  "locale, time zone and thread count"
-), {
-  plan <- demo_file("spring-mites.yaml")
-  folder <- tempfile("out-")
-  ran <- command(
-    "pour",
-    plan,
-    "--out",
-    folder,
-    "--held",
-    "--threads",
-    "1",
-    env = c("LC_ALL=C", "LANG=C", "TZ=Pacific/Auckland")
-  )
+plan <- demo_file("spring-mites.yaml")
+folder <- tempfile("out-")
+ran <- command(
+  "pour",
+  plan,
+  "--out",
+  folder,
+  "--held",
+  "--threads",
+  "1",
+  env = c("LC_ALL=C", "LANG=C", "TZ=Pacific/Auckland")
+)
+test_that("a plan runs in the C locale and another time zone", {
   expect_identical(ran$code, 0L)
+})
+
+s <- read_sieve(plan)
+from_r <- tempfile("out-")
+without_charts <- s[!startsWith(vapply(s, `[[`, "", "kind"), "chart_")]
+tables_alone <- quiet(pour(
+  neatsieve:::study_from_plan(attr(s, "study")), without_charts
+))
+write_siftings(tables_alone, from_r, report = FALSE, held = TRUE)
+test_that("the command says how many rows went all the way", {
   expect_true(any(grepl("went all the way", ran$out)))
-  s <- read_sieve(plan)
-  out <- quiet(pour(neatsieve:::study_from_plan(attr(s, "study")), s))
-  from_r <- tempfile("out-")
-  without_charts <- s[!startsWith(vapply(s, `[[`, "", "kind"), "chart_")]
-  tables_alone <- quiet(pour(
-    neatsieve:::study_from_plan(attr(s, "study")), without_charts
-  ))
-  write_siftings(tables_alone, from_r, report = FALSE, held = TRUE)
+})
+
+test_that("files of the command equal those of R", {
   for (name in c("rows.csv", "held.csv", "table-statistics.csv")) {
     expect_identical(
       readLines(file.path(folder, name)),
@@ -67,11 +68,21 @@ test_that(paste0(
       info = name
     )
   }
+})
+
+out <- quiet(pour(neatsieve:::study_from_plan(attr(s, "study")), s))
+test_that("the table that is written reads back as the table", {
   written <- utils::read.csv(file.path(folder, "table-statistics.csv"))
   table <- as.data.frame(out$tables$statistics)
   table$apiary <- as.character(table$apiary)
   expect_equal(written, table)
+})
+
+test_that("the figure is written", {
   expect_true(file.size(file.path(folder, "figure-histogram.png")) > 5000)
+})
+
+test_that("the plan that is written runs to the same tables", {
   again <- read_sieve(file.path(folder, "sieve.yaml"))
   expect_identical(
     quiet(pour(
@@ -81,15 +92,33 @@ test_that(paste0(
   )
 })
 
-test_that("exit codes tell done, failed and wrong usage apart, and messages go to stderr", {
+test_that("help ends with code 0", {
   expect_identical(command("--help")$code, 0L)
-  wrong <- command("poor", "x")
+})
+
+wrong <- command("poor", "x")
+test_that("wrong usage ends with code 2", {
   expect_identical(wrong$code, 2L)
+})
+
+test_that("a command spelled wrong gets the nearest", {
   expect_match(wrong$err[1], "Did you mean \"pour\"")
+})
+
+test_that("wrong usage writes nothing to the standard output", {
   expect_length(wrong$out, 0)
-  failed <- command("look", "nowhere.csv")
+})
+
+failed <- command("look", "nowhere.csv")
+test_that("a run that fails ends with code 1", {
   expect_identical(failed$code, 1L)
+})
+
+test_that("a file that is not there is named", {
   expect_match(failed$err[1], "There is no file")
+})
+
+test_that("wrong arguments show the usage on the standard error", {
   for (args in list(
     character(),
     "look",
@@ -106,6 +135,9 @@ test_that("exit codes tell done, failed and wrong usage apart, and messages go t
     )
     expect_length(got$out, 0)
   }
+})
+
+test_that("each command has its help", {
   for (name in c("look", "screening", "check", "pour", "demo")) {
     help <- quick(name, "--help")
     expect_identical(help$code, 0L)
@@ -113,8 +145,8 @@ test_that("exit codes tell done, failed and wrong usage apart, and messages go t
   }
 })
 
-test_that("look, screening, check and pour print what an analyst needs", {
-  visits <- demo_file("hive-visits.csv")
+visits <- demo_file("hive-visits.csv")
+test_that("screening prints what conditions let through", {
   expect_snapshot(cat(
     quick(
       "screening",
@@ -129,17 +161,32 @@ test_that("look, screening, check and pour print what an analyst needs", {
     )$out,
     sep = "\n"
   ))
+})
+
+test_that("look counts units", {
   expect_match(
     paste(quick("look", visits, "--unit", "hive")$out, collapse = "\n"),
     "121 units"
   )
-  checked <- quick("check", demo_file("spring-mites.yaml"))
+})
+
+checked <- quick("check", demo_file("spring-mites.yaml"))
+test_that("a plan without a fault checks", {
   expect_identical(checked$code, 0L)
+})
+
+test_that("check says how many steps it checked", {
   expect_match(paste(checked$out, collapse = "\n"), "9 steps checked")
+})
+
+test_that("a setting on the command line changes the run", {
   changed <- quick(
     "pour", demo_file("spring-mites.yaml"), "--set", "min_weight=45"
   )
   expect_match(changed$out[1], "258 of 2,345 rows")
+})
+
+test_that("a column that is not there fails", {
   expect_identical(quick("screening", visits, "mites > 5")$code, 1L)
 })
 
@@ -191,68 +238,85 @@ test_that("demo writes everything and the report stands alone", {
   )) expect_true(grepl(said, page, fixed = TRUE), info = said)
 })
 
-test_that("write_siftings leaves no partial file and says what is wrong", {
-  out <- pour(airquality, include(Ozone > 100))
-  file <- tempfile()
-  writeLines("x", file)
+out <- pour(airquality, include(Ozone > 100))
+file <- tempfile()
+writeLines("x", file)
+test_that("a folder that is a file is refused", {
   expect_error(
     write_siftings(out, file), "is a file",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("a report into no folder is refused", {
   expect_error(
     report(out, file.path(tempdir(), "none", "r.html")),
     "no folder",
     class = "neatsieve_error_run"
   )
-  folder <- tempfile()
+})
+
+folder <- tempfile()
+test_that("a folder holds just the files that are named", {
   paths <- write_siftings(out, folder)
   expect_identical(
     sort(list.files(folder, all.files = TRUE, no.. = TRUE)),
     sort(basename(paths))
   )
+})
+
+test_that("the rows that were written read back", {
   expect_equal(utils::read.csv(file.path(folder, "rows.csv")), out$rows)
 })
 
-test_that(paste0(
-  "charts of a plan become files, with a list of titles and text ",
-  "alternatives, and slips ",
-  "in them name the line"
-), {
-  folder <- tempfile("charts-")
-  dir.create(folder)
-  file.copy(demo_file("hive-visits.csv"), folder)
-  plan <- file.path(folder, "plan.yaml")
-  writeLines(
-    c(
-      "study: {file: hive-visits.csv, unit: hive, absent_codes: [\"\", NA, n/a, \"-9\"]}",
-      "steps:", "  - exclude: [hive_weight_kg > 200]",
-      "  - chart_box: {y: hive_weight_kg, x: season, order: falling, window: [20, 60]}",
-      paste0(
-        "  - chart_line: {x: \"start_of(visit_date, 'month')\", y: ",
-        "mean(mites_per_100), colour: treatment}"
-      ),
-      "  - chart_absence: [temper, notes]",
-      "  - subsets: {strong: brood_frames > 8, rest: leftover()}",
-      "  - chart_density: {x: honey_kg, name: honey per subset}",
-      "  - chart_overlap"
+folder <- tempfile("charts-")
+dir.create(folder)
+file.copy(demo_file("hive-visits.csv"), folder)
+plan <- file.path(folder, "plan.yaml")
+writeLines(
+  c(
+    "study: {file: hive-visits.csv, unit: hive, absent_codes: [\"\", NA, n/a, \"-9\"]}",
+    "steps:", "  - exclude: [hive_weight_kg > 200]",
+    "  - chart_box: {y: hive_weight_kg, x: season, order: falling, window: [20, 60]}",
+    paste0(
+      "  - chart_line: {x: \"start_of(visit_date, 'month')\", y: ",
+      "mean(mites_per_100), colour: treatment}"
     ),
-    plan
-  )
-  ran <- quick("pour", plan, "--out", file.path(folder, "out"), "--report")
+    "  - chart_absence: [temper, notes]",
+    "  - subsets: {strong: brood_frames > 8, rest: leftover()}",
+    "  - chart_density: {x: honey_kg, name: honey per subset}",
+    "  - chart_overlap"
+  ),
+  plan
+)
+ran <- quick("pour", plan, "--out", file.path(folder, "out"), "--report")
+test_that("a plan with charts runs", {
   expect_identical(ran$code, 0L)
+})
+
+test_that("the command lists the figures it wrote", {
   expect_match(
     paste(ran$out, collapse = "\n"),
     "Figures box, line, absence, honey per subset and overlap",
     fixed = TRUE
   )
-  files <- c(
-    "figure-box.png", "figure-line.png", "figure-absence.png",
-    "figure-honey-per-subset-strong.png", "figure-honey-per-subset-rest.png",
-    "figure-overlap.png"
-  )
+})
+
+files <- c(
+  "figure-box.png", "figure-line.png", "figure-absence.png",
+  "figure-honey-per-subset-strong.png", "figure-honey-per-subset-rest.png",
+  "figure-overlap.png"
+)
+test_that("every figure is a file", {
   expect_true(all(file.size(file.path(folder, "out", files)) > 5000))
-  listed <- utils::read.csv(file.path(folder, "out", "figures.csv"))
+})
+
+listed <- utils::read.csv(file.path(folder, "out", "figures.csv"))
+test_that("the list of figures names every file", {
   expect_setequal(listed$file, files)
+})
+
+test_that("the list of figures has their text alternatives", {
   expect_match(
     listed$text_alternative[listed$file == "figure-box.png"],
     paste0(
@@ -261,6 +325,10 @@ test_that(paste0(
       "rows, 118 absent"
     )
   )
+})
+
+writeLines(sub("order: falling", "ordr: falling", readLines(plan)), plan)
+test_that("the report has the text alternative of every figure", {
   page <- paste(
     readLines(file.path(folder, "out", "report.html")),
     collapse = "\n"
@@ -275,63 +343,92 @@ test_that(paste0(
       info = text
     )
   }
-  writeLines(sub("order: falling", "ordr: falling", readLines(plan)), plan)
-  wrong <- quick("pour", plan)
+})
+
+wrong <- quick("pour", plan)
+test_that("a slip in a chart of a plan fails", {
   expect_identical(wrong$code, 1L)
+})
+
+test_that("a slip in a chart of a plan is named with its line", {
   expect_match(
     paste(wrong$err, collapse = "\n"),
     "Unknown key `ordr`.*line 4.*Did you mean `order`"
   )
 })
 
-test_that("files are read as the options say, and hints speak the shell's language", {
-  folder <- tempfile("shell-")
-  dir.create(folder)
-  file <- file.path(folder, "messy.csv")
-  writeBin(
-    c(
-      charToRaw("day;w;town;temper\n31/05/2024;31,5;M"), as.raw(0xfc),
-      charToRaw("nchen;hot\n01/06/2024;2,25;Ulm;calm\n02/06/2024;x;Ulm;hot\n")
-    ),
-    file
-  )
-  read <- quick(
-    "look",
-    file,
-    "--encoding",
-    "latin1",
-    "--decimal",
-    ",",
-    "--kinds",
-    "day=date %d/%m/%Y,w=number",
-    "--ordered",
-    "temper=calm,hot",
-    "--absent",
-    "x"
-  )
+folder <- tempfile("shell-")
+dir.create(folder)
+file <- file.path(folder, "messy.csv")
+writeBin(
+  c(
+    charToRaw("day;w;town;temper\n31/05/2024;31,5;M"), as.raw(0xfc),
+    charToRaw("nchen;hot\n01/06/2024;2,25;Ulm;calm\n02/06/2024;x;Ulm;hot\n")
+  ),
+  file
+)
+read <- quick(
+  "look",
+  file,
+  "--encoding",
+  "latin1",
+  "--decimal",
+  ",",
+  "--kinds",
+  "day=date %d/%m/%Y,w=number",
+  "--ordered",
+  "temper=calm,hot",
+  "--absent",
+  "x"
+)
+test_that("a file is read as the options say", {
   expect_identical(read$code, 0L)
+})
+
+test_that("kinds on the command line set dates", {
   expect_match(read$out, "^day +date +0", all = FALSE)
+})
+
+test_that("kinds on the command line set numbers", {
   expect_match(read$out, "^w +number +1", all = FALSE)
+})
+
+test_that("ordered categories are told on the command line", {
   expect_match(read$out, "^temper +ordered", all = FALSE)
-  hint <- function(said) {
-    gsub(" +", " ", paste(utils::tail(said, 3), collapse = " "))
-  }
+})
+
+hint <- function(said) {
+  gsub(" +", " ", paste(utils::tail(said, 3), collapse = " "))
+}
+test_that("the hint behind a look is a command", {
   expect_match(hint(read$out), "neatsieve screening .* 'present\\(w\\)'$")
-  named <- quick(
-    "screening",
-    file,
-    "heavy = w > 10",
-    "town == \"ulm\"",
-    "--encoding",
-    "latin1",
-    "--decimal",
-    ",",
-    "--kinds",
-    "w=number"
-  )
+})
+
+named <- quick(
+  "screening",
+  file,
+  "heavy = w > 10",
+  "town == \"ulm\"",
+  "--encoding",
+  "latin1",
+  "--decimal",
+  ",",
+  "--kinds",
+  "w=number"
+)
+test_that("conditions are named on the command line", {
   expect_match(named$out, "^heavy +1 +1 +1  w absent 1", all = FALSE)
+})
+
+test_that("advice on kinds is an option", {
   expect_match(named$err, "--kinds 'w=text'", fixed = TRUE, all = FALSE)
+})
+
+test_that("the hint behind a screening is a command", {
   expect_match(hint(named$out), "neatsieve pour PLAN")
+})
+
+test_that("advice on a date's form is an option", {
   slip <- quick(
     "screening", file, "day > \"2024-06-01\"", "--encoding", "latin1"
   )
@@ -340,30 +437,48 @@ test_that("files are read as the options say, and hints speak the shell's langua
     "`--kinds 'day=date %d/%m/%Y'`",
     fixed = TRUE
   )
+})
+
+test_that("one equals sign gets the condition to write", {
   expect_match(
     quick("screening", file, "town = \"Ulm\"", "--encoding", "latin1")$err,
     "town == \"Ulm\"",
     fixed = TRUE,
     all = FALSE
   )
+})
+
+test_that("an encoding that is not UTF-8 gets its option", {
   expect_match(
     quick("look", file)$err, "--encoding latin1",
     fixed = TRUE, all = FALSE
   )
+})
+
+plan <- file.path(folder, "plan.yaml")
+writeLines(
+  c(
+    "study: {file: messy.csv, encoding: latin1}", "steps:",
+    "  - include: [\"w > 3\"]"
+  ),
+  plan
+)
+test_that("an option without its value is wrong usage", {
   expect_identical(quick("look", file, "--kinds", "day")$code, 2L)
-  plan <- file.path(folder, "plan.yaml")
-  writeLines(
-    c(
-      "study: {file: messy.csv, encoding: latin1}", "steps:",
-      "  - include: [\"w > 3\"]"
-    ),
-    plan
-  )
+})
+
+test_that("a plan whose file is read wrong fails", {
   expect_identical(quick("pour", plan)$code, 1L)
+})
+
+test_that("options of reading go before the plan's", {
   expect_match(
     quick("pour", plan, "--decimal", ",", "--kinds", "w=number")$out[1],
     "1 of 3 rows"
   )
+})
+
+test_that("check takes options of reading", {
   expect_match(
     paste(
       quick("check", plan, "--decimal", ",", "--kinds", "w=number")$out,
@@ -416,19 +531,40 @@ test_that("the text of --help that ships is the one the command would make", {
   )
 })
 
-test_that("worked examples are listed, and one is run with what each call gives back", {
-  listed <- quick("demo", "--list")
+listed <- quick("demo", "--list")
+test_that("worked examples are listed", {
   expect_identical(listed$code, 0L)
+})
+
+test_that("the list of examples says what each shows", {
   expect_true(any(grepl(
     "^conditions +Conditions split rows three ways", listed$out
   )))
+})
+
+test_that("the list of examples fits the console", {
   expect_lte(max(nchar(listed$out)), cli::console_width())
-  shown <- quick("demo", "conditions")
+})
+
+shown <- quick("demo", "conditions")
+test_that("a worked example runs", {
   expect_identical(shown$code, 0L)
+})
+
+test_that("a worked example shows its calls", {
   expect_true(any(grepl("^> screening\\(", shown$out)))
+})
+
+test_that("a worked example shows what calls give back", {
   expect_true(any(grepl("mites_per_100 absent 226", shown$out)))
-  strange <- quick("demo", "condition")
+})
+
+strange <- quick("demo", "condition")
+test_that("an example that is not there is wrong usage", {
   expect_identical(strange$code, 2L)
+})
+
+test_that("an example spelled wrong gets the nearest", {
   expect_match(
     paste(strange$err, collapse = " "),
     "Did you mean `conditions`",

@@ -48,8 +48,8 @@ things_to_print <- function() {
   )
 }
 
+things <- things_to_print()
 test_that("no print is wider than its console", {
-  things <- things_to_print()
   for (width in c(60, 80, 120)) {
     for (name in names(things)) {
       lines <- printed_at(things[[name]], width)
@@ -59,53 +59,104 @@ test_that("no print is wider than its console", {
       )
     }
   }
+})
+
+test_that("siftings at 60 columns print as they did", {
   expect_snapshot(cat(printed_at(things$siftings, 60), sep = "\n"))
+})
+
+test_that("statistics at 60 columns print as they did", {
   expect_snapshot(cat(printed_at(things$statistics, 60, rows = 4), sep = "\n"))
+})
+
+test_that("a look at 60 columns prints as it did", {
   expect_snapshot(cat(printed_at(things$look, 60), sep = "\n"))
+})
+
+test_that("siftings at 80 columns print as they did", {
   expect_snapshot(cat(printed_at(things$siftings, 80), sep = "\n"))
+})
+
+test_that("a screening at 80 columns prints as it did", {
   expect_snapshot(cat(printed_at(things$screening, 80), sep = "\n"))
+})
+
+test_that("held rows at 120 columns print as they did", {
   expect_snapshot(cat(printed_at(things$held, 120), sep = "\n"))
+})
+
+test_that("a ledger at 120 columns prints as it did", {
   expect_snapshot(cat(printed_at(things$ledger, 120), sep = "\n"))
 })
 
-test_that("columns that do not fit continue below, led by what tells rows apart", {
-  d <- as.data.frame(matrix(round(sin(1:200), 3), 4))
-  d <- cbind(d, group = c("a", "b", "c", "d"))
-  table <- quiet(pour(
-    d, statistics(V1, V2, by = group, shape = "wide")
-  ))$tables$statistics
-  lines <- printed_at(table, 60)
-  heads <- grep("^group", lines)
+d <- as.data.frame(matrix(round(sin(1:200), 3), 4))
+d <- cbind(d, group = c("a", "b", "c", "d"))
+table <- quiet(pour(
+  d, statistics(V1, V2, by = group, shape = "wide")
+))$tables$statistics
+lines <- printed_at(table, 60)
+heads <- grep("^group", lines)
+test_that("columns that do not fit continue below", {
   expect_gt(length(heads), 1)
-  # Every column stands in some block, once but for the one that leads.
-  said <- unlist(strsplit(trimws(lines[heads]), " +"))
+})
+
+# Every column stands in some block, once but for the one that leads.
+said <- unlist(strsplit(trimws(lines[heads]), " +"))
+test_that("no column is lost where a table continues", {
   expect_setequal(said, names(table))
+})
+
+test_that("the group leads each part of a table", {
   expect_identical(sum(said != "group"), ncol(table) - 1L)
-  wide <- printed_at(quiet(pour(data.frame(d, d), include(V1 < 2))), 60)
+})
+
+wide <- printed_at(quiet(pour(data.frame(d, d), include(V1 < 2))), 60)
+test_that("many columns are counted", {
   expect_match(wide, "columns, of which [0-9]+ are shown", all = FALSE)
+})
+
+test_that("columns that are not shown are named", {
   expect_match(wide, "^Not shown: ", all = FALSE)
 })
 
-test_that("odd texts are seen as what they are", {
-  d <- data.frame(
-    t = c(
-      "two\nlines", "tab\there", "esc\033[31m", "\u202eturned", "plain", NA
-    ),
-    x = c(1e6, 0.00012, -3, NA, 12.5, 7)
-  )
-  lines <- printed_at(
-    quiet(pour(d, include(absent(x) | present(x)))),
-    60,
-    rows = 9
-  )
+d <- data.frame(
+  t = c(
+    "two\nlines", "tab\there", "esc\033[31m", "\u202eturned", "plain", NA
+  ),
+  x = c(1e6, 0.00012, -3, NA, 12.5, 7)
+)
+lines <- printed_at(
+  quiet(pour(d, include(absent(x) | present(x)))),
+  60,
+  rows = 9
+)
+test_that("a line break in a text is shown as such", {
   expect_match(lines, "two\\nlines", fixed = TRUE, all = FALSE)
+})
+
+test_that("a tab in a text is shown as such", {
   expect_match(lines, "tab\\there", fixed = TRUE, all = FALSE)
+})
+
+test_that("an escape in a text is shown as such", {
   expect_match(lines, "esc\\e[31m", fixed = TRUE, all = FALSE)
+})
+
+test_that("a mark that turns the direction is shown as such", {
   expect_match(lines, "\\u202eturned", fixed = TRUE, all = FALSE)
+})
+
+test_that("an absent text is shown as absent", {
   expect_match(lines, "(absent)", fixed = TRUE, all = FALSE)
-  # Numbers stand with their points below each other.
-  column <- grep("0[.]00012|1000000[.]0|12[.]5", lines, value = TRUE)
+})
+
+# Numbers stand with their points below each other.
+column <- grep("0[.]00012|1000000[.]0|12[.]5", lines, value = TRUE)
+test_that("large and small numbers are shown in full", {
   expect_length(column, 3)
+})
+
+test_that("numbers of a column line up at the point", {
   expect_length(unique(regexpr("[.][0-9]", column)), 1)
 })
 

@@ -160,19 +160,22 @@ test_that("a pipe by name is read once, and other paths have words of their own"
   )
 })
 
-test_that("UTF-16 that is cut in the middle of a letter, and a doubled mark, are named", {
-  file_of <- function(bytes) {
-    path <- tempfile(fileext = ".csv")
-    writeBin(bytes, path)
-    path
-  }
-  mark <- as.raw(c(255, 254))
-  wide <- function(text) {
-    c(mark, unlist(iconv(text, "UTF-8", "UTF-16LE", toRaw = TRUE)))
-  }
-  read <- function(bytes) study(file_of(bytes), encoding = "UTF-16LE")
-  whole <- wide("id,t\n1,a\n2,b\u00e9\n3,\U1F41D")
+file_of <- function(bytes) {
+  path <- tempfile(fileext = ".csv")
+  writeBin(bytes, path)
+  path
+}
+mark <- as.raw(c(255, 254))
+wide <- function(text) {
+  c(mark, unlist(iconv(text, "UTF-8", "UTF-16LE", toRaw = TRUE)))
+}
+read <- function(bytes) study(file_of(bytes), encoding = "UTF-16LE")
+whole <- wide("id,t\n1,a\n2,b\u00e9\n3,\U1F41D")
+test_that("UTF-16 is read", {
   expect_identical(as.data.frame(read(whole))$t, c("a", "b\u00e9", "\U1F41D"))
+})
+
+test_that("UTF-16 that is cut in the middle of a letter is named", {
   for (cut in 1:3) {
     expect_error(
       read(whole[seq_len(length(whole) - cut)]),
@@ -180,6 +183,9 @@ test_that("UTF-16 that is cut in the middle of a letter, and a doubled mark, are
       class = "neatsieve_error_study"
     )
   }
+})
+
+test_that("a doubled mark of UTF-16 or UTF-8 is named and left out", {
   expect_message(
     twice <- read(c(mark, whole)),
     "more than one byte order mark",

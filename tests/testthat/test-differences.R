@@ -45,27 +45,36 @@ test_that("differences of shares are those of Newcombe's own examples", {
   )
 })
 
-test_that("differences of means are Welch's, their ratios Fieller's, those of pairs Student's", {
-  line <- differences_of(
-    datasets::mtcars,
-    differences(mpg, by = am, reference = 0, ratio = TRUE, level = 0.9)
-  )
-  test <- stats::t.test(mpg ~ am, datasets::mtcars, conf.level = 0.9)
+line <- differences_of(
+  datasets::mtcars,
+  differences(mpg, by = am, reference = 0, ratio = TRUE, level = 0.9)
+)
+test <- stats::t.test(mpg ~ am, datasets::mtcars, conf.level = 0.9)
+test_that("the interval of a difference of means is Welch's", {
   expect_equal(c(line$ci_low, line$ci_high), -rev(as.vector(test$conf.int)))
-  a <- datasets::mtcars$mpg[datasets::mtcars$am == 1]
-  b <- datasets::mtcars$mpg[datasets::mtcars$am == 0]
-  # Both ends of Fieller's interval solve (a - r b)^2 = t^2 (va + r^2 vb).
-  t <- stats::qt(0.95, test$parameter)
-  off <- function(r) {
-    (mean(a) - r * mean(b))^2 -
-      t^2 * (stats::var(a) / length(a) + r^2 * stats::var(b) / length(b))
-  }
+})
+
+a <- datasets::mtcars$mpg[datasets::mtcars$am == 1]
+b <- datasets::mtcars$mpg[datasets::mtcars$am == 0]
+# Both ends of Fieller's interval solve (a - r b)^2 = t^2 (va + r^2 vb).
+t <- stats::qt(0.95, test$parameter)
+off <- function(r) {
+  (mean(a) - r * mean(b))^2 -
+    t^2 * (stats::var(a) / length(a) + r^2 * stats::var(b) / length(b))
+}
+test_that("the lower end of a ratio of means is Fieller's", {
   expect_equal(
     line$ratio_low, stats::uniroot(off, c(0.5, line$ratio), tol = 1e-12)$root
   )
+})
+
+test_that("the upper end of a ratio of means is Fieller's", {
   expect_equal(
     line$ratio_high, stats::uniroot(off, c(line$ratio, 3), tol = 1e-12)$root
   )
+})
+
+test_that("a standardised difference has the pooled deviation", {
   expect_equal(
     line$standardized,
     (mean(a) - mean(b)) /
@@ -74,18 +83,27 @@ test_that("differences of means are Welch's, their ratios Fieller's, those of pa
           (nrow(datasets::mtcars) - 2)
       )
   )
-  sleep <- data.frame(
-    group = as.character(datasets::sleep$group),
-    id = as.integer(datasets::sleep$ID),
-    extra = datasets::sleep$extra
-  )
-  line <- differences_of(
-    study(sleep, unit = id),
-    differences(extra, by = group, reference = "1", compare = "pairs")
-  )
+})
+
+sleep <- data.frame(
+  group = as.character(datasets::sleep$group),
+  id = as.integer(datasets::sleep$ID),
+  extra = datasets::sleep$extra
+)
+line <- differences_of(
+  study(sleep, unit = id),
+  differences(extra, by = group, reference = "1", compare = "pairs")
+)
+test_that("the interval of a difference of pairs is Student's", {
   paired <- stats::t.test(sleep$extra[11:20] - sleep$extra[1:10])
   expect_equal(c(line$ci_low, line$ci_high), as.vector(paired$conf.int))
+})
+
+test_that("pairs count units", {
   expect_equal(line$n, 10L)
+})
+
+test_that("the interval of pairs is named", {
   expect_identical(line$interval, "pairs, Student")
 })
 
@@ -143,29 +161,38 @@ test_that("units count once, with the mean of their rows, in each group of furth
   )
 })
 
-test_that("differences of medians have intervals of two order statistics that cover", {
-  spread <- function(x) {
-    x <- sort(x)
-    n <- length(x)
-    c <- max(1, round((n + 1) / 2 - sqrt(n)))
-    z <- stats::qnorm(1 - sum(choose(n, 0:(c - 1))) * 0.5^(n - 1) / 2 * 2 / 2)
-    ((x[n - c + 1] - x[c]) / (2 * z))^2
-  }
-  d <- data.frame(
-    g = rep(c("a", "b"), c(31, 40)),
-    x = round(c(stats::qexp(1:31 / 32) + 1, stats::qnorm(1:40 / 41) + 8), 3)
-  )
-  line <- differences_of(
-    d, differences(x, by = g, reference = "a", show = "median", ratio = TRUE)
-  )
-  x <- split(d$x, d$g)
+d <- data.frame(
+  g = rep(c("a", "b"), c(31, 40)),
+  x = round(c(stats::qexp(1:31 / 32) + 1, stats::qnorm(1:40 / 41) + 8), 3)
+)
+line <- differences_of(
+  d, differences(x, by = g, reference = "a", show = "median", ratio = TRUE)
+)
+x <- split(d$x, d$g)
+test_that("a difference of medians equals base R", {
   expect_equal(line$difference, stats::median(x$b) - stats::median(x$a))
+})
+
+spread <- function(x) {
+  x <- sort(x)
+  n <- length(x)
+  c <- max(1, round((n + 1) / 2 - sqrt(n)))
+  z <- stats::qnorm(1 - sum(choose(n, 0:(c - 1))) * 0.5^(n - 1) / 2 * 2 / 2)
+  ((x[n - c + 1] - x[c]) / (2 * z))^2
+}
+test_that("the interval of a difference of medians is by order statistics", {
   half <- stats::qnorm(0.975) * sqrt(spread(x$a) + spread(x$b))
   expect_equal(c(line$ci_low, line$ci_high), line$difference + c(-half, half))
+})
+
+test_that("the interval of a ratio of medians is by order statistics", {
   half <- stats::qnorm(0.975) * sqrt(spread(log(x$a)) + spread(log(x$b)))
   expect_equal(
     log(c(line$ratio_low, line$ratio_high)), log(line$ratio) + c(-half, half)
   )
+})
+
+test_that("intervals of medians cover the difference", {
   set.seed(8)
   met <- vapply(1:300, function(i) {
     d <- data.frame(
@@ -178,6 +205,9 @@ test_that("differences of medians have intervals of two order statistics that co
     line$ci_low <= 1 && 1 <= line$ci_high
   }, NA)
   expect_gt(mean(met), 0.91)
+})
+
+test_that("the interval of medians of pairs is by order statistics", {
   pairs <- data.frame(
     id = rep(1:20, 2),
     g = rep(c("a", "b"), each = 20),

@@ -121,30 +121,51 @@ test_that("a report may be a Word or PDF document", {
   expect_identical(rawToChar(readBin(pdf, "raw", 5)), "%PDF-")
 })
 
-test_that("as_table() gives plain tables with labels", {
-  hives <- quiet(study(
-    demo_file("hive-visits.csv"),
-    unit = hive,
-    labels = list(honey_kg = "Honey", apiary = "Apiary"),
-    measures = list(honey_kg = "kg")
-  ))
-  out <- quiet(pour(
-    hives,
-    include(present(honey_kg)),
-    statistics(honey_kg, by = apiary),
-    counts(season)
-  ))
-  table <- as_table(out$tables$statistics)
+hives <- quiet(study(
+  demo_file("hive-visits.csv"),
+  unit = hive,
+  labels = list(honey_kg = "Honey", apiary = "Apiary"),
+  measures = list(honey_kg = "kg")
+))
+out <- quiet(pour(
+  hives,
+  include(present(honey_kg)),
+  statistics(honey_kg, by = apiary),
+  counts(season)
+))
+table <- as_table(out$tables$statistics)
+test_that("as_table() gives a plain data frame", {
   expect_identical(class(table), "data.frame")
+})
+
+test_that("a group's column has its label", {
   expect_identical(attr(table$apiary, "label"), "Apiary")
+})
+
+test_that("a statistic's column has its label", {
   expect_identical(attr(table$mean, "label"), "mean")
+})
+
+test_that("names of columns become their labels and measures", {
   expect_identical(unique(as.character(table$column)), "Honey (kg)")
-  whole <- as.data.frame(out$tables$statistics)$mean
+})
+
+whole <- as.data.frame(out$tables$statistics)$mean
+test_that("numbers are rounded as they print", {
   expect_equal(as.numeric(table$mean), round(whole, 3), tolerance = 0.01)
+})
+
+test_that("digits = NULL keeps numbers whole", {
   expect_equal(
     as.numeric(as_table(out$tables$statistics, digits = NULL)$mean), whole
   )
+})
+
+test_that("a table has a caption", {
   expect_match(attr(as_table(ledger(out)), "caption"), "each step")
+})
+
+test_that("every object that is a table has one", {
   for (x in list(
     hives,
     look(hives),
@@ -159,34 +180,52 @@ test_that("as_table() gives plain tables with labels", {
     expect_identical(class(table), "data.frame")
     expect_false(any(vapply(table, function(c) is.null(attr(c, "label")), NA)))
   }
+})
+
+test_that("what is no table is refused", {
   expect_error(as_table(1:3), "is no table", class = "neatsieve_error_run")
 })
 
-test_that("figures lay themselves out for the size they are drawn in", {
-  out <- quiet(pour(
-    demo_study(),
-    include(season == "spring"),
-    exclude(hive_weight_kg > 200),
-    chart_histogram(x = hive_weight_kg, panels = apiary)
-  ))
-  ns <- asNamespace("neatsieve")
-  figure <- out$figures$histogram
-  narrow <- ns$new_page_size(3.4, 5)
-  small <- ns$laid_out_for(figure, narrow)
+out <- quiet(pour(
+  demo_study(),
+  include(season == "spring"),
+  exclude(hive_weight_kg > 200),
+  chart_histogram(x = hive_weight_kg, panels = apiary)
+))
+ns <- asNamespace("neatsieve")
+figure <- out$figures$histogram
+narrow <- ns$new_page_size(3.4, 5)
+small <- ns$laid_out_for(figure, narrow)
+test_that("captions break for a narrow figure", {
   lines <- function(text) strsplit(text, "\n")[[1]]
   longest <- function(text) max(nchar(lines(text)))
   expect_lte(
     longest(small$labels$caption), 0.6 * longest(figure$labels$caption)
   )
+})
+
+test_that("panels stand in fewer columns in a narrow figure", {
   expect_lte(small$facet$params$ncol, 2)
-  # What a user added stays, and words of the user's are not touched.
-  mine <- figure +
-    ggplot2::labs(title = "My own title\nin two lines") +
-    ggplot2::theme(plot.title = ggplot2::element_text(size = 30))
-  laid <- ns$laid_out_for(mine, narrow)
+})
+
+# What a user added stays, and words of the user's are not touched.
+mine <- figure +
+  ggplot2::labs(title = "My own title\nin two lines") +
+  ggplot2::theme(plot.title = ggplot2::element_text(size = 30))
+laid <- ns$laid_out_for(mine, narrow)
+test_that("a title of one's own is not broken anew", {
   expect_identical(laid$labels$title, "My own title\nin two lines")
+})
+
+test_that("a theme of one's own stays", {
   expect_identical(laid$theme$plot.title$size, 30)
+})
+
+test_that("the caption breaks also beside a title of one's own", {
   expect_identical(laid$labels$caption, small$labels$caption)
+})
+
+test_that("figures are saved in any size", {
   for (size in list(c(160, 100), c(90, 120), c(400, 300))) {
     path <- tempfile(fileext = ".png")
     save_figure(figure, path, width = size[1], height = size[2])

@@ -114,37 +114,52 @@ test_that("aggregates of extreme doubles are those of exact arithmetic or base R
   }
 })
 
-test_that("whole quotients, rounding and dates at the ends are R's, or better", {
-  x <- c(
-    -7.5, 7.5, 0, -0, NA, Inf, -Inf, 123456.123456789, 0.15, 2.5, -1234.56785,
-    1e-7, 5.015
+x <- c(
+  -7.5, 7.5, 0, -0, NA, Inf, -Inf, 123456.123456789, 0.15, 2.5, -1234.56785,
+  1e-7, 5.015
+)
+out <- quiet(pour(
+  data.frame(x = x),
+  work_out(
+    a = x %/% Inf,
+    b = x %/% -Inf,
+    r = round(x, 10),
+    s = round(x, 2),
+    t = round(x, -2)
   )
-  out <- quiet(pour(
-    data.frame(x = x),
-    work_out(
-      a = x %/% Inf,
-      b = x %/% -Inf,
-      r = round(x, 10),
-      s = round(x, 2),
-      t = round(x, -2)
-    )
-  ))$rows
-  finite <- is.finite(x)
+))$rows
+finite <- is.finite(x)
+test_that("whole quotients by Inf are R's", {
   expect_equal(out$a[finite], ifelse(x[finite] < 0, -1, 0))
+})
+
+test_that("whole quotients by -Inf are R's", {
   expect_equal(out$b[finite], ifelse(x[finite] > 0, -1, 0))
+})
+
+test_that("rounding is R's", {
   for (d in list(c("r", 10), c("s", 2), c("t", -2))) {
     expect_identical(
       out[[d[1]]][!is.na(x)], round(x[!is.na(x)], as.numeric(d[2])),
       info = d[1]
     )
   }
-  days <- structure(c(1e300, -1e300, 1e13, NA, 0, -719528), class = "Date")
-  dated <- pour(
-    data.frame(d = days),
-    work_out(y = year(d), w = week(d), s = start_of(d, "month"))
-  )$rows
+})
+
+days <- structure(c(1e300, -1e300, 1e13, NA, 0, -719528), class = "Date")
+dated <- pour(
+  data.frame(d = days),
+  work_out(y = year(d), w = week(d), s = start_of(d, "month"))
+)$rows
+test_that("years beyond all calendars are absent", {
   expect_identical(dated$y, c(NA, NA, NA, NA, 1970L, 0L))
+})
+
+test_that("starts of months beyond all calendars are absent", {
   expect_identical(is.na(dated$s), c(TRUE, TRUE, TRUE, TRUE, FALSE, FALSE))
+})
+
+test_that("infinities are counted as values", {
   expect_identical(
     pour(data.frame(x = c(Inf, Inf, -Inf)), counts(x))$tables$counts$n, 1:2
   )
@@ -211,13 +226,9 @@ test_that("a data frame that is broken is refused before it is read", {
   expect_error(study(tall), "`m` has 4 values, and the table 3 rows")
 })
 
-test_that(paste0(
-  "thousands of parts and signs work, in words and plans too, and beyond the ",
-  "limit there ",
-  "is an error of ours"
-), {
-  d <- data.frame(x = c(1, 5, NA), y = c(TRUE, FALSE, NA))
-  long <- function(text, n, sep) paste(rep(text, n), collapse = sep)
+d <- data.frame(x = c(1, 5, NA), y = c(TRUE, FALSE, NA))
+long <- function(text, n, sep) paste(rep(text, n), collapse = sep)
+test_that("thousands of parts work in a condition and survive a plan file", {
   parts <- rounds_of(5000, 300)
   for (sign in c(" & ", " | ")) {
     out <- quiet(pour(d, include(written(long("x > 2", parts, sign)))))
@@ -226,24 +237,42 @@ test_that(paste0(
   plan <- tempfile(fileext = ".yaml")
   write_sieve(out$sieve, plan)
   expect_identical(unclass(read_sieve(plan))[[1]], unclass(out$sieve)[[1]])
-  sums <- quiet(pour(
-    d,
-    work_out(
-      a = written(long("x", 5000, " + ")),
-      b = written(long("x", 301, " - ")),
-      c = written(paste0(strrep("-", 5001), "x"))
-    )
-  ))$rows
+})
+
+sums <- quiet(pour(
+  d,
+  work_out(
+    a = written(long("x", 5000, " + ")),
+    b = written(long("x", 301, " - ")),
+    c = written(paste0(strrep("-", 5001), "x"))
+  )
+))$rows
+test_that("a sum of thousands of parts is worked out", {
   expect_equal(sums$a, 5000 * d$x)
+})
+
+test_that("a difference of hundreds of parts is worked out", {
   expect_equal(sums$b, -299 * d$x)
+})
+
+test_that("thousands of signs are worked out", {
   expect_equal(sums$c, -d$x)
+})
+
+test_that("an even number of negations is none", {
   expect_identical(
     quiet(pour(d, include(written(paste0(strrep("!", 200), "y")))))$rows$y, TRUE
   )
+})
+
+test_that("an odd number of negations is one", {
   expect_identical(
     quiet(pour(d, include(written(paste0(strrep("!", 201), "y")))))$rows$y,
     FALSE
   )
+})
+
+test_that("brackets that are nested too deep are refused", {
   expect_error(
     pour(
       d, include(written(paste0(strrep("(", 300), "x > 1", strrep(")", 300))))
@@ -251,11 +280,17 @@ test_that(paste0(
     "nested more than 50 deep",
     class = "neatsieve_error_expression"
   )
+})
+
+test_that("a condition of too many parts is refused", {
   expect_error(
     pour(d, include(written(long("x > 1", 6000, " & ")))),
     "more than 5,000 parts",
     class = "neatsieve_error_expression"
   )
+})
+
+test_that("a long sum is taken from left to right", {
   # The order of the parts of a chain is that written.
   set.seed(4)
   v <- stats::rnorm(50, 0, 10^stats::runif(50, -8, 8))

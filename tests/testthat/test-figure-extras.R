@@ -9,17 +9,20 @@ skewed <- data.frame(
   y = c(exp(stats::rnorm(303, 1)), 5)
 )
 
-test_that("bins and densities on a log axis are those of the logarithms", {
-  out <- quiet(pour(
-    skewed,
-    sieve(
-      chart_histogram(x, panels = g, scale = "log", bins = 12),
-      chart_density(x, scale = "log")
-    )
-  ))
-  bins <- chart_data(out, "histogram")
+out <- quiet(pour(
+  skewed,
+  sieve(
+    chart_histogram(x, panels = g, scale = "log", bins = 12),
+    chart_density(x, scale = "log")
+  )
+))
+bins <- chart_data(out, "histogram")
+test_that("bins on a log axis have equal widths in logarithms", {
   edges <- log10(unique(c(bins$from, bins$to[nrow(bins)])))
   expect_equal(diff(edges), rep(edges[2] - edges[1], length(edges) - 1))
+})
+
+test_that("counts of bins on a log axis equal cut()", {
   for (g in c("a", "b")) {
     logs <- log10(skewed$x[skewed$g == g & skewed$x > 0])
     own <- bins[bins$g == g, ]
@@ -31,6 +34,9 @@ test_that("bins and densities on a log axis are those of the logarithms", {
     ))
     expect_equal(own$count, as.integer(counts))
   }
+})
+
+test_that("a density on a log axis has the area 1", {
   curve <- chart_data(out, "density")
   width <- diff(log10(curve$x))
   expect_equal(
@@ -38,15 +44,24 @@ test_that("bins and densities on a log axis are those of the logarithms", {
     1,
     tolerance = 0.01
   )
+})
+
+test_that("panels on a log axis count what they cannot show", {
   panels <- neatsieve:::siftings_parts(out)$charts$histogram$panels
   expect_identical(
     c(sum(panels$n), sum(panels$absent), sum(panels$outside)),
     c(303L, 1L, 3L) - c(3L, 0L, 0L)
   )
+})
+
+test_that("the caption says how many values a log axis cannot show", {
   expect_match(
     out$figures$histogram$labels$caption,
     "3 rows with a value of 0 or below are not"
   )
+})
+
+test_that("a note says how many values a log axis cannot show", {
   expect_message(
     pour(skewed, chart_histogram(x, scale = "log")),
     "0 or below, which a log axis"
@@ -129,43 +144,67 @@ test_that("groups stand in the order of any statistic of theirs", {
   )
 })
 
-test_that("lines, texts, labels and highlights are drawn where they are asked for", {
-  d <- data.frame(
-    day = as.Date("2024-01-01") + 0:99,
-    k = rep(letters[1:20], 5),
-    v = 1:100
-  )
-  step <- chart_line(
-    x = day,
-    y = v,
-    colour = k,
-    highlight = c("c", "t"),
-    reference_lines = list(y = c("half" = 50), x = "2024-02-01"),
-    texts = list("here" = list("2024-03-01", 20)),
-    labels = list(y = "Value", x = "")
-  )
-  figure <- quiet(pour(d, step))$figures$line
-  layers <- ggplot2::ggplot_build(figure)$data
-  at <- function(column) unlist(lapply(layers, `[[`, column))
+d <- data.frame(
+  day = as.Date("2024-01-01") + 0:99,
+  k = rep(letters[1:20], 5),
+  v = 1:100
+)
+step <- chart_line(
+  x = day,
+  y = v,
+  colour = k,
+  highlight = c("c", "t"),
+  reference_lines = list(y = c("half" = 50), x = "2024-02-01"),
+  texts = list("here" = list("2024-03-01", 20)),
+  labels = list(y = "Value", x = "")
+)
+figure <- quiet(pour(d, step))$figures$line
+layers <- ggplot2::ggplot_build(figure)$data
+at <- function(column) unlist(lapply(layers, `[[`, column))
+test_that("a reference line of a number stands at its value", {
   expect_identical(unname(at("yintercept")), 50)
+})
+
+test_that("a reference line of a date stands at its day", {
   expect_identical(unname(at("xintercept")), as.numeric(as.Date("2024-02-01")))
+})
+
+test_that("names of lines and texts are drawn", {
   expect_setequal(unlist(lapply(layers, `[[`, "label")), c("half", "here"))
+})
+
+test_that("labels of axes are those given", {
   expect_identical(
     figure$labels[c("x", "y")],
     list(x = NULL, y = "Value")[c("x", "y")],
     ignore_attr = TRUE
   )
-  colours <- figure$scales$get_scales("colour")
+})
+
+colours <- figure$scales$get_scales("colour")
+test_that("highlighted groups alone have a key", {
   expect_identical(colours$get_labels(), c("c", "t"))
+})
+
+test_that("groups that are not highlighted are grey", {
   expect_length(unique(colours$palette(20)), 3)
+})
+
+test_that("the caption counts groups in grey", {
   expect_match(
     gsub("\n", " ", figure$labels$caption), "In grey: 18 other groups of k."
   )
+})
+
+test_that("the caption says where lines are", {
   expect_match(
     gsub("\n", " ", figure$labels$caption),
     "Lines at y = 50 (half) and x = 2024-02-01.",
     fixed = TRUE
   )
+})
+
+test_that("points of the highlighted group are drawn last", {
   # A point's marks in front of those in grey.
   points <- quiet(pour(
     d, chart_scatter(x = day, y = v, colour = k, highlight = "c")
@@ -220,52 +259,91 @@ test_that("what is given beside the numbers comes back from plans and code", {
   }
 })
 
-test_that("what an axis does not have is told before the run", {
+test_that("a reference line of no axis is named", {
   expect_error(
     pour(skewed, chart_histogram(x, reference_lines = list(z = 1))),
     "list of numbers"
   )
+})
+
+test_that("a reference line of an axis of groups is refused", {
   expect_error(
     pour(skewed, chart_box(y = x, x = g, reference_lines = list(x = 1))),
     "no axis of numbers"
   )
+})
+
+test_that("a log scale of an axis of groups is refused", {
   expect_error(
     pour(skewed, chart_box(y = x, x = g, scale = list(x = "log"))),
     "no axis of numbers"
   )
+})
+
+test_that("a window below 0 on a log axis is refused", {
   expect_error(
     pour(skewed, chart_box(y = x, x = g, scale = "log", window = c(-1, 2))),
     "above 0"
   )
+})
+
+test_that("a width of bins on a log axis is refused", {
   expect_error(
     pour(skewed, chart_histogram(x, scale = "log", width = 2)), "has none"
   )
+})
+
+test_that("a date as a reference line of numbers is refused", {
   expect_error(
     pour(
       skewed, chart_box(y = x, x = g, reference_lines = list(y = "2024-01-01"))
     ),
     "which has numbers"
   )
+})
+
+test_that("a highlight without colours is refused", {
   expect_error(
     pour(skewed, chart_box(y = x, x = g, highlight = "a")), "there is none"
   )
+})
+
+test_that("a highlight spelled wrong gets the nearest", {
   expect_error(
     pour(skewed, chart_box(y = x, x = h, colour = g, highlight = "A")),
     "Did you mean \"a\""
   )
+})
+
+test_that("a text at no group is refused", {
   expect_error(
     quiet(pour(
       skewed, chart_box(y = x, x = g, texts = list(t = list("A", 1)))
     ))$figures,
     "no such group"
   )
+})
+
+test_that("a label of what a chart does not show is refused", {
   expect_error(
     pour(skewed, chart_histogram(x, labels = list(colour = "c"))),
     "does not show"
   )
+})
+
+test_that("a background on which no letters stand out is refused", {
   expect_error(look_of_figures(background = "#808080"), "No letters stand out")
+})
+
+test_that("a font that is not there is named", {
   expect_error(look_of_figures(font = "no such font"), "has no font")
+})
+
+test_that("a palette of one colour is refused", {
   expect_error(look_of_figures(palette = "red"), "two or more colours")
+})
+
+test_that("a size of letters out of range is refused", {
   expect_error(look_of_figures(size = 40), "from 6 to 24")
 })
 
@@ -329,14 +407,26 @@ test_that("looks hold for a sieve, a session and what is drawn again", {
   )
 })
 
-test_that("the palette can be told apart with any sight, and small letters stand out", {
-  colours <- neatsieve:::new_look()
+colours <- neatsieve:::new_look()
+test_that("colours of the palette are told apart", {
   expect_gte(nearest_pair(lab_of(colours$palette)), 15)
+})
+
+test_that("colours of the palette are told apart with colour-blind vision", {
   for (kind in names(blind_kinds)) {
     expect_gte(nearest_pair(seen_by(colours$palette, kind)), 15)
   }
+})
+
+test_that("colours of the palette stand out from the background", {
   expect_gte(min(contrast(colours$palette, colours$background)), 3)
+})
+
+test_that("small letters stand out from the background", {
   expect_gte(contrast(colours$soft, colours$background), 7)
+})
+
+test_that("distances of colours are those of CIEDE2000", {
   # The package's own arithmetic agrees with the tests' copy of the definitions.
   pairs <- utils::combn(colours$palette, 2)
   p <- lab_of(pairs[1, ])
@@ -344,40 +434,61 @@ test_that("the palette can be told apart with any sight, and small letters stand
   expect_equal(neatsieve:::colour_distance(p, q), ciede2000(p, q))
 })
 
-test_that("values stand on parts of bars, in ink that can be read, where there is room", {
-  d <- data.frame(
-    g = rep(c("a", "b"), c(30, 70)),
-    k = rep(c("x", "y", "y", "y", "y"), 20)
+d <- data.frame(
+  g = rep(c("a", "b"), c(30, 70)),
+  k = rep(c("x", "y", "y", "y", "y"), 20)
+)
+label_of <- function(...) {
+  drawn <- ggplot2::ggplot_build(
+    quiet(pour(d, chart_bar(x = g, colour = k, ...)))$figures$bar
   )
-  label_of <- function(...) {
-    drawn <- ggplot2::ggplot_build(
-      quiet(pour(d, chart_bar(x = g, colour = k, ...)))$figures$bar
-    )
-    Filter(function(l) !is.null(l$label), drawn$data)
-  }
-  stacked <- label_of()[[1]]
+  Filter(function(l) !is.null(l$label), drawn$data)
+}
+stacked <- label_of()[[1]]
+test_that("values stand on parts of bars", {
   expect_setequal(stacked$label, as.character(table(d$g, d$k)))
+})
+
+test_that("values on bars are in ink that can be read", {
   expect_true(all(contrast(stacked$fill, stacked$colour) > 3))
+})
+
+test_that("values on bars are left out when asked", {
   expect_length(label_of(values = FALSE), 0)
+})
+
+test_that("bars of shares show percents", {
   shares <- label_of(bars = "shares")[[1]]
   expect_setequal(shares$label, c("20%", "80%"))
+})
+
+test_that("bars beside each other show counts", {
   beside <- label_of(bars = "beside", values = TRUE)[[1]]
   expect_setequal(beside$label, as.character(table(d$g, d$k)))
 })
 
-test_that("rows that lie apart are points beside tiles, and strips keep their ends", {
-  set.seed(8)
-  d <- data.frame(
-    x = c(stats::rnorm(8000), 9, -9),
-    y = c(stats::rnorm(8000), 9, 9),
-    g = "a"
-  )
-  out <- quiet(pour(d, sieve(chart_scatter(x, y), chart_strip(y = x, x = g))))
-  tiles <- chart_data(out, "scatter")
-  points <- chart_data(out, "scatter", part = "points")
+set.seed(8)
+d <- data.frame(
+  x = c(stats::rnorm(8000), 9, -9),
+  y = c(stats::rnorm(8000), 9, 9),
+  g = "a"
+)
+out <- quiet(pour(d, sieve(chart_scatter(x, y), chart_strip(y = x, x = g))))
+tiles <- chart_data(out, "scatter")
+test_that("tiles count every row", {
   expect_identical(sum(tiles$count), 8002L)
+})
+
+points <- chart_data(out, "scatter", part = "points")
+test_that("rows of nearly empty tiles are points", {
   expect_identical(sum(tiles$count[tiles$count <= 3]), nrow(points))
+})
+
+test_that("rows that lie apart are points", {
   expect_true(all(8001:8002 %in% points$source_row))
+})
+
+test_that("a tile counts the rows inside its ends", {
   in_tile <- function(i) {
     sum(
       d$x >= tiles$x_from[i] &
@@ -388,11 +499,20 @@ test_that("rows that lie apart are points beside tiles, and strips keep their en
   }
   inner <- which(tiles$count > 3)[1:20]
   expect_identical(vapply(inner, in_tile, 0L), tiles$count[inner])
-  strip <- chart_data(out, "strip")
+})
+
+strip <- chart_data(out, "strip")
+test_that("a strip draws at most 1,000 points", {
   expect_identical(nrow(strip), 1000L)
+})
+
+test_that("a strip keeps the ends", {
   expect_true(all(
     c(sort(d$x)[1:5], utils::tail(sort(d$x), 5)) %in% strip$value
   ))
+})
+
+test_that("a strip is wide where values are many", {
   middle <- abs(strip$value) < 0.5
   expect_gt(
     max(abs(strip$offset[middle])),
@@ -400,23 +520,44 @@ test_that("rows that lie apart are points beside tiles, and strips keep their en
   )
 })
 
-test_that("figures by subset are one value that parts are added to, printed and saved", {
-  out <- quiet(pour(
-    skewed, sieve(subsets(a = g == "a", b = g == "b"), chart_box(y = y, x = h))
-  ))
-  figures <- out$figures$box
+out <- quiet(pour(
+  skewed, sieve(subsets(a = g == "a", b = g == "b"), chart_box(y = y, x = h))
+))
+figures <- out$figures$box
+test_that("figures by subset are one value", {
   expect_true(inherits(figures, "neatsieve_figures"))
+})
+
+test_that("figures by subset are named by subset", {
   expect_named(figures, c("a", "b"))
-  large <- figures + ggplot2::theme_bw() + ggplot2::labs(title = "Both")
+})
+
+large <- figures + ggplot2::theme_bw() + ggplot2::labs(title = "Both")
+test_that("parts are added to all figures of subsets", {
   expect_true(inherits(large, "neatsieve_figures"))
+})
+
+test_that("a title and a theme reach every figure of subsets", {
   for (one in as.list(large)) {
     expect_identical(one$labels$title, "Both")
     expect_identical(one$theme$panel.background$fill, "white")
   }
+})
+
+test_that("one figure of subsets is a figure", {
   expect_s3_class(large$a, "ggplot")
+})
+
+test_that("some figures of subsets stay such a value", {
   expect_named(large["b"], "b")
+})
+
+test_that("figures of subsets are saved in files of their own", {
   path <- tempfile(fileext = ".png")
   expect_length(save_figure(large, path), 2)
+})
+
+test_that("figures of subsets print a page each", {
   pages <- tempfile(fileext = ".pdf")
   grDevices::pdf(pages, compress = FALSE)
   print(large)
@@ -597,9 +738,9 @@ test_that("the size that is asked for can be written as the error has it, whatev
   expect_gt(file.size(path), 1000)
 })
 
-test_that("letters inside panels follow a theme, and pictures have the dots they are asked for", {
-  figure <- quiet(pour(skewed, chart_bar(x = h)))$figures$bar
-  larger <- figure + ggplot2::theme(text = ggplot2::element_text(size = 24))
+figure <- quiet(pour(skewed, chart_bar(x = h)))$figures$bar
+larger <- figure + ggplot2::theme(text = ggplot2::element_text(size = 24))
+test_that("letters inside panels follow the size of a theme", {
   page <- neatsieve:::new_page_size()
   letters_of <- function(f) {
     layers <- Filter(function(l) inherits(l$geom, "GeomText"), f$layers)
@@ -608,17 +749,32 @@ test_that("letters inside panels follow a theme, and pictures have the dots they
   expect_equal(
     letters_of(neatsieve:::laid_out_for(larger, page)), 2 * letters_of(figure)
   )
+})
+
+test_that("letters of axes follow the size of a theme", {
   expect_equal(ggplot2::calc_element("axis.text.x", larger$theme)$size, 20)
-  path <- tempfile(fileext = ".tiff")
-  save_figure(figure, path, width = 85, height = 60)
+})
+
+path <- tempfile(fileext = ".tiff")
+save_figure(figure, path, width = 85, height = 60)
+writeBin(readBin(path, "raw", 2000), path)
+test_that("a figure is saved as TIFF", {
   head <- readBin(path, "raw", 8)
   expect_identical(rawToChar(head[1:2]), "II")
   expect_gt(file.size(path), 1000)
-  writeBin(readBin(path, "raw", 2000), path)
+})
+
+eps <- tempfile(fileext = ".eps")
+save_figure(figure, eps)
+test_that("a TIFF that is cut is not whole", {
   expect_error(neatsieve:::check_whole_tiff(path), "not whole")
-  eps <- tempfile(fileext = ".eps")
-  save_figure(figure, eps)
+})
+
+test_that("a figure is saved as EPS", {
   expect_match(readLines(eps, 1), "%!PS-Adobe-3.0 EPSF")
+})
+
+test_that("EPS brings its fonts", {
   expect_true(any(grepl(
     "FontFile|FontName|FontType",
     readLines(eps, warn = FALSE),
@@ -626,22 +782,43 @@ test_that("letters inside panels follow a theme, and pictures have the dots they
   )))
 })
 
-test_that("figures are put together with letters and one caption", {
-  figures <- figures_of_kinds()
-  both <- combine_figures(figures$box, figures$line, columns = 1, title = "Two")
+figures <- figures_of_kinds()
+both <- combine_figures(figures$box, figures$line, columns = 1, title = "Two")
+test_that("combined figures have one caption with letters", {
   expect_match(both$labels$caption, "B: [0-9]+ lines of")
+})
+
+test_that("what all captions say stands once", {
   once <- gregexpr("hive_weight_kg is below 200", both$labels$caption)
   expect_length(regmatches(both$labels$caption, once)[[1]], 1)
+})
+
+test_that("combined figures have one text alternative with letters", {
   expect_match(neatsieve:::figure_alt(both), "A: Box plots.*B: Lines")
+})
+
+test_that("combined figures are saved in any format, and too small a picture is refused", {
   for (ending in c(".png", ".svg", ".pdf")) {
     path <- tempfile(fileext = ending)
     quiet(save_figure(both, path, width = 85, height = 140))
     expect_gt(file.size(path), 5000)
   }
   expect_error(save_figure(both, path, width = 60, height = 40), "no room")
+})
+
+test_that("what is no figure cannot be combined", {
   expect_error(combine_figures(1), "something else")
+})
+
+test_that("letters of combined figures are of a known kind", {
   expect_error(combine_figures(figures$box, letters = "x"), "is \"A\"")
+})
+
+test_that("columns of combined figures are 1 to 12", {
   expect_error(combine_figures(figures$box, columns = 0), "1 to 12")
+})
+
+test_that("panels of combined figures stand below each other", {
   grDevices::pdf(NULL, 3.35, 5.5)
   page <- neatsieve:::new_page_size(3.35, 2.5)
   tables <- lapply(

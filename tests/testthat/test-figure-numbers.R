@@ -3,20 +3,19 @@ hive_rows <- function() {
   as.data.frame(pour(demo_study(), exclude(hive_weight_kg > 200))$rows)
 }
 
-test_that("histograms count what cut() counts, per panel and colour, and account for the window", {
-  d <- hive_rows()
-  out <- pour(
-    d,
-    chart_histogram(
-      x = mites_per_100,
-      colour = treatment,
-      panels = season,
-      width = 0.5,
-      window = c(0.4, 9)
-    )
+d <- hive_rows()
+out <- pour(
+  d,
+  chart_histogram(
+    x = mites_per_100,
+    colour = treatment,
+    panels = season,
+    width = 0.5,
+    window = c(0.4, 9)
   )
+)
+test_that("counts of bins equal cut() per panel and colour", {
   data <- chart_data(out)
-  panels <- chart_data(out, part = "panels")
   inside <- d[!is.na(d$mites_per_100) &
     d$mites_per_100 >= 0.4 &
     d$mites_per_100 <= 9, ]
@@ -36,12 +35,22 @@ test_that("histograms count what cut() counts, per panel and colour, and account
       info = key
     )
   }
+})
+
+panels <- chart_data(out, part = "panels")
+test_that("panels count their rows", {
   expect_equal(
     panels$n, as.vector(tapply(!is.na(d$mites_per_100), d$season, sum))
   )
+})
+
+test_that("panels count their absent values", {
   expect_equal(
     panels$absent, as.vector(tapply(is.na(d$mites_per_100), d$season, sum))
   )
+})
+
+test_that("panels count what lies outside the window", {
   expect_equal(
     panels$outside,
     as.vector(tapply(
@@ -51,6 +60,9 @@ test_that("histograms count what cut() counts, per panel and colour, and account
       na.rm = TRUE
     ))
   )
+})
+
+test_that("the caption counts what lies outside the window", {
   expect_match(
     caption_of(out$figures$histogram),
     paste0("Window 0.4 to 9: ", sum(panels$outside), " values lie outside"),
@@ -58,36 +70,63 @@ test_that("histograms count what cut() counts, per panel and colour, and account
   )
 })
 
-test_that("the default width follows Freedman and Diaconis, and `bins` asks for about so many", {
-  x <- rnorm(400, 10, 2)
-  data <- numbers(data.frame(x), chart_histogram(x = x))
+x <- rnorm(400, 10, 2)
+data <- numbers(data.frame(x), chart_histogram(x = x))
+test_that("the default width of bins follows Freedman and Diaconis", {
   rule <- 2 * IQR(x) / 400^(1 / 3)
   width <- data$to[1] - data$from[1]
   expect_true(width <= rule + 1e-12 && width >= rule / 2)
-  # Two peaks of R's own geyser are seen.
-  old <- numbers(faithful, chart_histogram(x = eruptions))
+})
+
+# Two peaks of R's own geyser are seen.
+old <- numbers(faithful, chart_histogram(x = eruptions))
+test_that("the default width of bins is a round number", {
   expect_identical(old$to[1] - old$from[1], 0.5)
+})
+
+test_that("two humps stay two humps", {
   expect_equal(
     sum(diff(sign(diff(old$count))) == -2) + (old$count[1] > old$count[2]), 2
   )
-  # Heaped values get bins around them, and of a multiple of what they are
-  # heaped on.
-  fives <- data.frame(age = rep(seq(20, 50, 5), c(40, 64, 81, 50, 35, 17, 13)))
-  heaped <- numbers(fives, chart_histogram(x = age))
+})
+
+# Heaped values get bins around them, and of a multiple of what they are
+# heaped on.
+fives <- data.frame(age = rep(seq(20, 50, 5), c(40, 64, 81, 50, 35, 17, 13)))
+heaped <- numbers(fives, chart_histogram(x = age))
+test_that("bins of values at fives lie around them", {
   expect_identical(heaped$from, seq(17.5, 47.5, 5))
+})
+
+test_that("bins of values at fives hold each value alone", {
   expect_identical(heaped$count, c(40L, 64L, 81L, 50L, 35L, 17L, 13L))
+})
+
+test_that("bins are as wide as whole steps of the values", {
   tenths <- numbers(data.frame(x = round(x, 1)), chart_histogram(x = x))
   expect_equal(
     (tenths$to - tenths$from) * 10, round((tenths$to - tenths$from) * 10)
   )
+})
+
+test_that("bins count every value", {
   expect_equal(sum(data$count), 400L)
+})
+
+test_that("bins = asks for about so many", {
   expect_equal(
     nrow(numbers(data.frame(x = c(0, 97)), chart_histogram(x = x, bins = 20))),
     20L
   )
-  days <- as.Date("2024-01-01") + c(0:30, 45)
-  dated <- numbers(data.frame(days), chart_histogram(x = days, width = 7))
+})
+
+days <- as.Date("2024-01-01") + c(0:30, 45)
+dated <- numbers(data.frame(days), chart_histogram(x = days, width = 7))
+test_that("bins of dates begin at dates", {
   expect_s3_class(dated$from, "Date")
+})
+
+test_that("bins of dates count every value", {
   expect_equal(sum(dated$count), 32L)
 })
 
@@ -106,12 +145,12 @@ mirrored_density <- function(v, at, h) {
   )
 }
 
-test_that("a density does not fall to half where values end, and its area is one", {
-  d <- data.frame(
-    x = withr::with_seed(1, c(rexp(3000), runif(3000), rnorm(3000), rexp(19))),
-    g = rep(c("rexp", "runif", "rnorm", "few"), c(3000, 3000, 3000, 19))
-  )
-  out <- pour(d, chart_density(x = x, colour = g))
+d <- data.frame(
+  x = withr::with_seed(1, c(rexp(3000), runif(3000), rnorm(3000), rexp(19))),
+  g = rep(c("rexp", "runif", "rnorm", "few"), c(3000, 3000, 3000, 19))
+)
+out <- pour(d, chart_density(x = x, colour = g))
+test_that("a density does not fall to half where values end", {
   data <- chart_data(out)
   area <- function(of) {
     sum(diff(of$x) * (of$density[-1] + of$density[-nrow(of)]) / 2)
@@ -122,25 +161,37 @@ test_that("a density does not fall to half where values end, and its area is one
     expect_equal(area(mine), 1, tolerance = 0.003)
     expect_lt(max(abs(mine$density[c(1, 256)] - at_ends[[g]])), 0.12)
   }
+})
+
+test_that("a density is mirrored where values are dense up to an end", {
   widths <- chart_data(out, part = "bandwidth")
   expect_identical(
     widths$reflected[match(c("rexp", "runif", "rnorm", "few"), widths$colour)],
     c("low", "both", "", "")
   )
+})
+
+test_that("the caption counts curves that are mirrored", {
   expect_match(
     caption_of(out$figures$density),
     "dense up to an end they are mirrored (2 curves)",
     fixed = TRUE
   )
-  # Weights that repeat rows are mirrored as the rows repeated are.
-  few <- data.frame(x = seq(0, 3, 0.25), w = 13:1)
+})
+
+# Weights that repeat rows are mirrored as the rows repeated are.
+few <- data.frame(x = seq(0, 3, 0.25), w = 13:1)
+many <- chart_data(pour(
+  few[rep(seq_len(13), few$w), ], chart_density(x = x, bandwidth = 0.4)
+))
+test_that("a density of repeats is that of the rows repeated", {
   one <- chart_data(quiet(pour(
     few, chart_density(x = x, weights = repeats(w), bandwidth = 0.4)
   )))
-  many <- chart_data(pour(
-    few[rep(seq_len(13), few$w), ], chart_density(x = x, bandwidth = 0.4)
-  ))
   expect_equal(one$density, many$density)
+})
+
+test_that("a mirrored density equals the sum of kernels", {
   expect_equal(many$density, mirrored_density(rep(few$x, few$w), many$x, 0.4))
 })
 
@@ -260,49 +311,78 @@ test_that("violins carry densities and the same figures as boxes", {
   )
 })
 
-test_that("strips show every value once, or a seeded choice; the session's seed stays", {
-  d <- hive_rows()
-  set.seed(99)
+test_that("a seeded choice leaves the session's seed", {
   before <- .Random.seed
-  one <- numbers(d, chart_strip(y = mites_per_100, x = season, seed = 4))
   expect_identical(.Random.seed, before)
+})
+
+d <- hive_rows()
+one <- numbers(d, chart_strip(y = mites_per_100, x = season, seed = 4))
+test_that("a strip with one seed is the same", {
   expect_identical(
     numbers(d, chart_strip(y = mites_per_100, x = season, seed = 4)), one
   )
+})
+
+test_that("a strip with another seed is spread otherwise", {
   expect_false(identical(
     numbers(d, chart_strip(y = mites_per_100, x = season, seed = 5))$offset,
     one$offset
   ))
+})
+
+test_that("a strip shows every present value once", {
   expect_setequal(one$source_row, which(!is.na(d$mites_per_100)))
+})
+
+test_that("a strip has the value of the row it names", {
   expect_equal(d$mites_per_100[one$source_row], one$value)
+})
+
+test_that("points of a strip stay in their lane", {
   expect_true(all(abs(one$offset) <= 1))
-  out <- pour(data.frame(x = runif(3000)), chart_strip(y = x))
+})
+
+set.seed(99)
+out <- pour(data.frame(x = runif(3000)), chart_strip(y = x))
+test_that("a strip of many values draws 1,000", {
   expect_equal(nrow(chart_data(out)), 1000L)
+})
+
+test_that("the caption says how many values are drawn", {
   expect_match(
     caption_of(out$figures$strip),
     "Of 3,000 values 1,000 are drawn",
     fixed = TRUE
   )
+})
+
+test_that("the median of a strip is that of all values", {
   expect_equal(chart_data(out, part = "medians")$median, median(out$rows$x))
 })
 
-test_that(paste0(
-  "scatter plots show the rows where both values are present, and trends are ",
-  "those of ",
-  "lm() and a spline"
-), {
-  d <- hive_rows()
-  out <- pour(
-    d,
-    chart_scatter(
-      x = brood_frames, y = hive_weight_kg, colour = season, trend = "linear"
-    )
+d <- hive_rows()
+out <- pour(
+  d,
+  chart_scatter(
+    x = brood_frames, y = hive_weight_kg, colour = season, trend = "linear"
   )
-  data <- chart_data(out)
-  both <- which(!is.na(d$brood_frames) & !is.na(d$hive_weight_kg))
+)
+data <- chart_data(out)
+both <- which(!is.na(d$brood_frames) & !is.na(d$hive_weight_kg))
+test_that("a scatter plot shows rows where both values are present", {
   expect_setequal(data$source_row, both)
+})
+
+test_that("points have the values of their rows", {
   expect_equal(data$y, d$hive_weight_kg[data$source_row])
+})
+
+test_that("panels count rows with both values", {
   expect_equal(chart_data(out, part = "panels")$n, length(both))
+})
+
+test_that("a linear trend equals lm()", {
   trend <- chart_data(out, part = "trend")
   for (s in unique(d$season)) {
     mine <- trend[trend$colour == s, ]
@@ -318,12 +398,18 @@ test_that(paste0(
       tolerance = 1e-8
     )
   }
-  wave <- data.frame(x = 1:200 / 10, y = sin(1:200 / 20) * 4)
-  smooth <- chart_data(
-    pour(wave, chart_scatter(x = x, y = y, trend = "smooth")),
-    part = "trend"
-  )
+})
+
+wave <- data.frame(x = 1:200 / 10, y = sin(1:200 / 20) * 4)
+smooth <- chart_data(
+  pour(wave, chart_scatter(x = x, y = y, trend = "smooth")),
+  part = "trend"
+)
+test_that("a smooth trend follows a wave", {
   expect_equal(smooth$y, sin(smooth$x / 2) * 4, tolerance = 0.02)
+})
+
+test_that("a smooth trend lies inside its interval", {
   expect_true(all(smooth$low <= smooth$y & smooth$y <= smooth$high))
 })
 
@@ -387,60 +473,78 @@ test_that("tiles hold the counts of two cut()s", {
   )
 })
 
-test_that("lines carry statistics per x, colour and panel, or rows in the order of x", {
-  d <- hive_rows()
-  data <- numbers(
-    d,
-    chart_line(
-      x = start_of(visit_date, "month"),
-      y = mean(mites_per_100),
-      colour = treatment,
-      panels = season
-    )
+d <- hive_rows()
+data <- numbers(
+  d,
+  chart_line(
+    x = start_of(visit_date, "month"),
+    y = mean(mites_per_100),
+    colour = treatment,
+    panels = season
   )
-  direct <- aggregate(
-    list(y = d$mites_per_100),
-    list(
-      season = d$season,
-      colour = d$treatment,
-      x = as.Date(format(d$visit_date, "%Y-%m-01"))
-    ),
-    mean,
-    na.rm = TRUE
-  )
-  direct <- direct[is.finite(direct$y), ]
+)
+direct <- aggregate(
+  list(y = d$mites_per_100),
+  list(
+    season = d$season,
+    colour = d$treatment,
+    x = as.Date(format(d$visit_date, "%Y-%m-01"))
+  ),
+  mean,
+  na.rm = TRUE
+)
+direct <- direct[is.finite(direct$y), ]
+test_that("lines have a point per x, colour and panel", {
   expect_equal(nrow(data), nrow(direct))
+})
+
+test_that("lines of means equal aggregate()", {
   at <- match(
     label_of_rows(data, c("season", "colour", "x")),
     label_of_rows(direct, c("season", "colour", "x"))
   )
   expect_equal(data$y, direct$y[at])
-  chicks <- numbers(
-    ChickWeight, chart_line(x = Time, y = weight, lines = Chick, colour = Diet)
-  )
+})
+
+chicks <- numbers(
+  ChickWeight, chart_line(x = Time, y = weight, lines = Chick, colour = Diet)
+)
+test_that("lines of rows have a point per row", {
   expect_equal(nrow(chicks), nrow(ChickWeight))
+})
+
+test_that("lines of rows go in the order of x", {
   for (chick in c("18", "7")) {
     mine <- ChickWeight[ChickWeight$Chick == chick, ]
     expect_equal(chicks$y[chicks$lines == chick], mine$weight[order(mine$Time)])
   }
 })
 
-test_that("bars carry counts, statistics and shares", {
-  d <- hive_rows()
-  data <- numbers(d, chart_bar(x = apiary, colour = temper))
-  direct <- table(
-    d$apiary,
-    factor(ifelse(is.na(d$temper), "(absent)", as.character(d$temper)))
-  )
-  text <- ifelse(is.na(data$colour), "(absent)", as.character(data$colour))
+d <- hive_rows()
+data <- numbers(d, chart_bar(x = apiary, colour = temper))
+direct <- table(
+  d$apiary,
+  factor(ifelse(is.na(d$temper), "(absent)", as.character(d$temper)))
+)
+text <- ifelse(is.na(data$colour), "(absent)", as.character(data$colour))
+test_that("bars of counts equal table()", {
   expect_equal(data$value, as.vector(direct[cbind(data$x, text)]))
+})
+
+test_that("shares of bars equal table()", {
   expect_equal(
     data$share, as.vector((direct / rowSums(direct))[cbind(data$x, text)])
   )
+})
+
+test_that("bars of sums equal tapply()", {
   sums <- numbers(d, chart_bar(x = season, y = sum(honey_kg)))
   expect_equal(
     sums$value, as.vector(tapply(d$honey_kg, d$season, sum, na.rm = TRUE))
   )
+})
+
+test_that("bars are ordered by their value", {
   ordered <- suppressMessages(pour(
     d, chart_bar(x = apiary, y = mean(honey_kg), order = "falling")
   ))
@@ -487,8 +591,8 @@ test_that("intervals are those of t.test() and of the sign test", {
   }
 })
 
-test_that("heat maps carry a statistic of two keys, and absences are counted", {
-  d <- hive_rows()
+d <- hive_rows()
+test_that("a heat map of medians equals tapply()", {
   data <- numbers(
     d,
     chart_heat(x = month(visit_date), y = apiary, value = median(mites_per_100))
@@ -502,9 +606,15 @@ test_that("heat maps carry a statistic of two keys, and absences are counted", {
   expect_equal(
     data$value, as.vector(direct[cbind(as.character(data$x), data$y)])
   )
+})
+
+test_that("a heat map of counts covers all rows", {
   expect_equal(
     sum(numbers(d, chart_heat(x = season, y = treatment))$value), nrow(d)
   )
+})
+
+test_that("absent values per group are counted", {
   absences <- numbers(d, chart_absence(hive_weight_kg, temper, x = season))
   for (i in seq_len(nrow(absences))) {
     mine <- d[d$season == absences$x[i], ]
@@ -516,27 +626,42 @@ test_that("heat maps carry a statistic of two keys, and absences are counted", {
     expect_equal(absences$absent[i], sum(gone))
     expect_equal(absences$share[i], mean(gone))
   }
+})
+
+test_that("columns without an absent value are left out", {
   expect_setequal(
     numbers(airquality, chart_absence())$column,
     c("Ozone", "Solar.R", "(any of these)")
   )
 })
 
-test_that("the flow is the ledger's, with reasons that add up, as a step and of siftings", {
-  steps <- sieve(
-    include(weighed = present(hive_weight_kg), season == "spring"),
-    exclude(misread = hive_weight_kg > 200),
-    include(brood_frames > 6)
-  )
-  out <- quiet(pour(demo_study(), steps, chart_flow()))
-  data <- chart_data(out)
-  account <- ledger(out)
-  moved <- account[account$level == "step" & account$held > 0, ]
+steps <- sieve(
+  include(weighed = present(hive_weight_kg), season == "spring"),
+  exclude(misread = hive_weight_kg > 200),
+  include(brood_frames > 6)
+)
+out <- quiet(pour(demo_study(), steps, chart_flow()))
+data <- chart_data(out)
+account <- ledger(out)
+moved <- account[account$level == "step" & account$held > 0, ]
+test_that("the flow shows the rows behind each step", {
   expect_equal(data$rows[-1], moved$rows_out)
+})
+
+test_that("the flow shows the rows held back", {
   expect_equal(data$held[-1], moved$held)
+})
+
+test_that("the flow shows units", {
   expect_equal(data$units[-1], moved$units_out)
-  reasons <- chart_data(out, part = "reasons")
+})
+
+reasons <- chart_data(out, part = "reasons")
+test_that("reasons of the flow add up to the rows held back", {
   expect_equal(as.vector(tapply(reasons$rows, reasons$step, sum)), moved$held)
+})
+
+test_that("reasons of the flow equal the rows held back", {
   held <- as.data.frame(out$held)
   expect_equal(
     reasons$rows,
@@ -546,7 +671,13 @@ test_that("the flow is the ledger's, with reasons that add up, as a step and of 
       ))[paste(reasons$step, reasons$condition, reasons$because)]
     )
   )
+})
+
+test_that("the flow of siftings is drawn", {
   expect_s3_class(drawn(chart_flow(out)), "ggplot")
+})
+
+test_that("the flow goes on where groups become rows", {
   grouped <- quiet(pour(
     demo_study(),
     include(season == "spring"),
@@ -558,23 +689,35 @@ test_that("the flow is the ledger's, with reasons that add up, as a step and of 
   drawn(grouped$figures$flow)
 })
 
-test_that("overlaps are those of overlaps(), as a step and of finished siftings", {
-  out <- pour(
-    demo_study(),
-    subsets(
-      strong = brood_frames > 8,
-      treated = treatment != "none",
-      calm = temper == "calm"
-    ),
-    chart_overlap()
-  )
-  data <- chart_data(out)
+out <- pour(
+  demo_study(),
+  subsets(
+    strong = brood_frames > 8,
+    treated = treatment != "none",
+    calm = temper == "calm"
+  ),
+  chart_overlap()
+)
+data <- chart_data(out)
+test_that("a chart of overlaps equals overlaps()", {
   direct <- as.data.frame(overlaps(out))
   expect_equal(data$rows[match(direct$subsets, data$subsets)], direct$rows)
+})
+
+test_that("a chart of overlaps covers all rows", {
   expect_equal(sum(data$rows), nrow(out$rows))
+})
+
+test_that("overlaps fall in size", {
   expect_false(is.unsorted(rev(data$rows)))
+})
+
+test_that("overlaps are drawn of siftings and as a step", {
   drawn(out$figures$overlap)
   drawn(chart_overlap(out))
+})
+
+test_that("overlaps need subsets", {
   expect_error(
     pour(airquality, chart_overlap()),
     "needs subsets",
@@ -582,25 +725,28 @@ test_that("overlaps are those of overlaps(), as a step and of finished siftings"
   )
 })
 
-test_that("subsets make a figure each, or panels of one", {
-  d <- demo_study()
-  both <- sieve(subsets(
-    strong = brood_frames > 8,
-    calm = temper == "calm",
-    none_such = brood_frames > 900
-  ))
-  out <- quiet(pour(
-    d,
-    both,
-    chart_box(y = mites_per_100, x = season),
-    chart_box(
-      y = mites_per_100,
-      x = season,
-      panels = c(subsets(), queen_seen),
-      name = "beside"
-    )
-  ))
+d <- demo_study()
+both <- sieve(subsets(
+  strong = brood_frames > 8,
+  calm = temper == "calm",
+  none_such = brood_frames > 900
+))
+out <- quiet(pour(
+  d,
+  both,
+  chart_box(y = mites_per_100, x = season),
+  chart_box(
+    y = mites_per_100,
+    x = season,
+    panels = c(subsets(), queen_seen),
+    name = "beside"
+  )
+))
+test_that("subsets make a figure each", {
   expect_named(out$figures$box, c("strong", "calm", "none_such"))
+})
+
+test_that("the figure of a subset is that of its rows", {
   alone <- quiet(pour(
     d, include(brood_frames > 8), chart_box(y = mites_per_100, x = season)
   ))
@@ -608,7 +754,10 @@ test_that("subsets make a figure each, or panels of one", {
     plain_frame(chart_data(out, "box", "strong")),
     plain_frame(chart_data(alone))
   )
-  beside <- chart_data(out, "beside")
+})
+
+beside <- chart_data(out, "beside")
+test_that("panels of a subset are those of its rows", {
   halves <- quiet(pour(
     d,
     include(brood_frames > 8),
@@ -618,18 +767,33 @@ test_that("subsets make a figure each, or panels of one", {
     beside[beside$subset == "strong", setdiff(names(beside), "subset")]
   )
   expect_equal(mine, plain_frame(chart_data(halves)))
+})
+
+test_that("points beside boxes have the values of their rows", {
   points <- chart_data(out, "beside", part = "points")
   expect_equal(as.data.frame(d)$mites_per_100[points$source_row], points$value)
+})
+
+test_that("the title names the subset", {
   expect_match(out$figures$box$strong$labels$title, ": strong$")
+})
+
+test_that("the caption says what the subset is", {
   expect_match(
     caption_of(out$figures$box$strong),
     "^Subset strong \\(brood_frames is above 8\\)"
   )
+})
+
+test_that("the caption lists the subsets that are panels", {
   expect_match(
     caption_of(out$figures$beside),
     "Subsets: strong: brood_frames is above 8; calm: temper is \"calm\"",
     fixed = TRUE
   )
+})
+
+test_that("figures of subsets are drawn, also of an empty one", {
   drawn(out$figures$beside)
   drawn(out$figures$box$none_such)
 })

@@ -137,23 +137,23 @@ test_that("every row is present, absent or outside, in histograms and tiles of a
   }
 })
 
-test_that("a figure per subset is that of its rows; panels of subsets are the same", {
-  table <- random_table(16, 500)
-  # Half of the charts are enough where time is short.
-  all_steps <- function() {
-    steps <- every_chart("x", "y", "g", "h")
-    steps[rounds_of(TRUE, c(TRUE, FALSE))]
-  }
-  out <- quiet(do.call(
-    pour,
-    c(
-      list(table),
-      list(subsets(kept = keep, large = x > 20, some = leftover())),
-      unname(all_steps())
-    )
-  ))
-  inside <- list(kept = table$keep %in% TRUE, large = (table$x > 20) %in% TRUE)
-  inside$some <- !inside$kept & !inside$large
+table <- random_table(16, 500)
+# Half of the charts are enough where time is short.
+all_steps <- function() {
+  steps <- every_chart("x", "y", "g", "h")
+  steps[rounds_of(TRUE, c(TRUE, FALSE))]
+}
+out <- quiet(do.call(
+  pour,
+  c(
+    list(table),
+    list(subsets(kept = keep, large = x > 20, some = leftover())),
+    unname(all_steps())
+  )
+))
+inside <- list(kept = table$keep %in% TRUE, large = (table$x > 20) %in% TRUE)
+inside$some <- !inside$kept & !inside$large
+test_that("a figure per subset is that of its rows", {
   for (s in names(inside)) {
     alone <- quiet(do.call(
       pour, c(list(table[inside[[s]], ]), unname(all_steps()))
@@ -172,6 +172,9 @@ test_that("a figure per subset is that of its rows; panels of subsets are the sa
       }
     }
   }
+})
+
+test_that("figures of subsets share their edges", {
   charts <- asNamespace("neatsieve")$siftings_parts(out)$charts
   for (name in names(charts)) {
     chart <- charts[[name]][["kept"]]
@@ -184,6 +187,9 @@ test_that("a figure per subset is that of its rows; panels of subsets are the sa
     })
     expect_true(all(vapply(edges, setequal, NA, edges[[1]])), info = name)
   }
+})
+
+test_that("figures of subsets with scales of their own have own bins", {
   own <- quiet(pour(
     table, subsets(kept = keep), chart_histogram(x = x, axes = "own")
   ))
@@ -191,25 +197,34 @@ test_that("a figure per subset is that of its rows; panels of subsets are the sa
     chart_data(own, subset = "kept"),
     chart_data(quiet(pour(table[inside$kept, ], chart_histogram(x = x))))
   )
-  beside <- quiet(pour(
-    table,
-    subsets(kept = keep, large = x > 20),
-    chart_histogram(x = x, panels = c(g, subsets()), width = 5),
-    chart_bar(x = h, y = mean(y), panels = subsets()),
-    chart_absence(x, y, g, panels = subsets()),
-    chart_line(x = day, y = mean(y), panels = subsets()),
-    chart_violin(y = x, x = h, panels = subsets())
-  ))
+})
+
+beside <- quiet(pour(
+  table,
+  subsets(kept = keep, large = x > 20),
+  chart_histogram(x = x, panels = c(g, subsets()), width = 5),
+  chart_bar(x = h, y = mean(y), panels = subsets()),
+  chart_absence(x, y, g, panels = subsets()),
+  chart_line(x = day, y = mean(y), panels = subsets()),
+  chart_violin(y = x, x = h, panels = subsets())
+))
+test_that("panels of subsets count their rows", {
   counts <- chart_data(beside, "histogram")
   expect_equal(
     as.vector(tapply(counts$count, counts$subset, sum)),
     unname(c(sum(inside$kept & !is.na(table$x)), sum(inside$large)))
   )
+})
+
+test_that("panels of subsets have statistics of their rows", {
   bars <- chart_data(beside, "bar")
   expect_equal(
     bars$value[bars$subset == "large" & bars$x %in% "mid"],
     mean(table$y[inside$large & table$h %in% "mid"], na.rm = TRUE)
   )
+})
+
+test_that("panels of subsets count absent values", {
   absent <- chart_data(beside, "absence")
   expect_equal(
     absent$absent[absent$subset == "kept"],
@@ -219,20 +234,23 @@ test_that("a figure per subset is that of its rows; panels of subsets are the sa
       sum(!complete.cases(table[inside$kept, c("x", "y", "g")]))
     )
   )
+})
+
+test_that("panels of subsets are drawn", {
   for (figure in beside$figures) expect_silent(drawn(figure))
 })
 
-test_that("what is kept of a column is forgotten when the column changes", {
-  d <- study(data.frame(x = 1:50, g = rep(c("a", "b"), 25)))
-  first <- pour(
-    d,
-    chart_histogram(x = x),
-    work_out(x = x * 10),
-    chart_histogram(x = x, name = "tenfold"),
-    pick_columns(g, x, renamed = list(size = x, x = g)),
-    chart_histogram(x = size, name = "picked"),
-    chart_bar(x = x)
-  )
+d <- study(data.frame(x = 1:50, g = rep(c("a", "b"), 25)))
+first <- pour(
+  d,
+  chart_histogram(x = x),
+  work_out(x = x * 10),
+  chart_histogram(x = x, name = "tenfold"),
+  pick_columns(g, x, renamed = list(size = x, x = g)),
+  chart_histogram(x = size, name = "picked"),
+  chart_bar(x = x)
+)
+test_that("a histogram is of the column as it was at its place", {
   expect_equal(
     range(
       chart_data(first, "histogram")$from[1],
@@ -240,8 +258,17 @@ test_that("what is kept of a column is forgotten when the column changes", {
     ),
     c(0, 50)
   )
+})
+
+test_that("a histogram behind a change is of the changed column", {
   expect_equal(utils::tail(chart_data(first, "tenfold")$to, 1), 500)
+})
+
+test_that("a histogram behind a new name is of that column", {
   expect_equal(chart_data(first, "picked"), chart_data(first, "tenfold"))
+})
+
+test_that("a run leaves nothing behind for the next", {
   expect_equal(
     chart_data(pour(d, chart_histogram(x = x))), chart_data(first, "histogram")
   )
@@ -298,15 +325,15 @@ test_that("figures of subsets share their scales and shades, whatever their kind
   }
 })
 
-test_that("small subsets beside large ones are told, and what is left out of a figure", {
-  d <- data.frame(
-    s = rep(c("a", "b"), c(20, 400)),
-    x = c(1:20, rep(1:20, 20)),
-    g = c("u", "v"),
-    full = 1,
-    gone = c(NA, 2)
-  )
-  two <- subsets(few = s == "a", many = s == "b")
+d <- data.frame(
+  s = rep(c("a", "b"), c(20, 400)),
+  x = c(1:20, rep(1:20, 20)),
+  g = c("u", "v"),
+  full = 1,
+  gone = c(NA, 2)
+)
+two <- subsets(few = s == "a", many = s == "b")
+test_that("small subsets beside large ones are told", {
   for (chart in list(chart_histogram(x = x), chart_bar(x = g), chart_line(x = x, y = count()))) {
     said <- problems_of(pour(d, two, chart))
     expect_match(
@@ -315,16 +342,25 @@ test_that("small subsets beside large ones are told, and what is left out of a f
       all = FALSE
     )
   }
+})
+
+test_that("scales of their own need no note", {
   own <- problems_of(pour(
     d, two, chart_histogram(x = x, axes = "own"), chart_bar(x = g, y = mean(x))
   ))
   expect_identical(own, character())
+})
+
+test_that("columns without an absent value are named in the caption", {
   absent <- pour(d, chart_absence())
   expect_match(
     inner_state(absent)$charts[[1]]$caption,
     "Without an absent value in the study, and left out: s, x, g and full.",
     fixed = TRUE
   )
+})
+
+test_that("points and curves of panels need no note", {
   # Numbers along an axis are no groups side by side.
   many <- data.frame(
     x = stats::rnorm(1500),

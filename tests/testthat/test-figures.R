@@ -228,35 +228,49 @@ test_that("slips in charts say what is wrong and what to write", {
   })
 })
 
-test_that(paste0(
-  "far values are named with the window and the condition that set them ",
-  "aside, and then ",
-  "the note is gone"
-), {
-  d <- demo_study()
+d <- demo_study()
+test_that("a far value is told as it was", {
   expect_snapshot(invisible(pour(d, chart_box(y = hive_weight_kg, x = season))))
-  note <- capture_messages(pour(d, chart_box(y = hive_weight_kg)))
+})
+
+note <- capture_messages(pour(d, chart_box(y = hive_weight_kg)))
+test_that("a note names the far value and its row", {
   expect_match(
     note[1],
     "1 far value squeezes the scale of `hive_weight_kg`: 512 (row",
     fixed = TRUE
   )
+})
+
+test_that("the window that the note offers silences it", {
   window <- eval(str2lang(sub(
     ".*window = (c\\([^)]*\\)).*", "\\1", gsub("\n *", " ", note[1])
   )))
   expect_silent(pour(
     d, eval(bquote(chart_box(y = hive_weight_kg, window = .(window))))
   ))
-  condition <- str2lang(sub(
-    ".*(exclude\\([^)]*\\)).*", "\\1", gsub("\n *", " ", note[1])
-  ))
-  out <- pour(d, eval(condition))
+})
+
+condition <- str2lang(sub(
+  ".*(exclude\\([^)]*\\)).*", "\\1", gsub("\n *", " ", note[1])
+))
+out <- pour(d, eval(condition))
+test_that("the condition that the note offers holds one row back", {
   expect_equal(nrow(out$held), 1L)
+})
+
+test_that("without the far value no note is left", {
   expect_silent(pour(out, chart_box(y = hive_weight_kg)))
+})
+
+test_that("far values are told once a run", {
   twice <- quiet(pour(
     d, chart_box(y = hive_weight_kg), chart_histogram(x = hive_weight_kg)
   ))
   expect_length(grep("squeeze", twice$notes), 1L)
+})
+
+test_that("far values at both ends are named", {
   # Both sides, and a skewed number without far values.
   both <- data.frame(v = c(1:200, -9000, 12000))
   expect_message(
@@ -264,78 +278,114 @@ test_that(paste0(
     "v < .* | v > ",
     class = "neatsieve_note"
   )
+})
+
+test_that("a long tail is no far value", {
   set.seed(1)
   expect_silent(pour(data.frame(v = rexp(2000)), chart_histogram(x = v)))
+})
+
+test_that("many equal values make no far value", {
   expect_silent(pour(
     data.frame(v = c(rep(0, 500), 1:20)), chart_histogram(x = v)
   ))
 })
 
-test_that("too many panels or colours, lines through several rows, infinities are noted", {
-  d <- demo_study()
+d <- demo_study()
+test_that("too many panels are noted", {
   expect_message(
     pour(d, chart_histogram(x = honey_kg, panels = hive)),
     "makes 12[0-9] panels",
     class = "neatsieve_note"
   )
+})
+
+test_that("too many curves are noted", {
   expect_message(
     pour(d, chart_density(x = honey_kg, colour = hive)),
     "on top of each other",
     class = "neatsieve_note"
   )
+})
+
+test_that("a line through several rows a day is noted", {
   expect_message(
     pour(d, chart_line(x = visit_date, y = honey_kg)),
     "mean\\(honey_kg\\).*lines = hive",
     class = "neatsieve_note"
   )
+})
+
+test_that("too many lines are noted", {
   expect_message(
     pour(ChickWeight, chart_line(x = Time, y = weight, lines = Chick)),
     "50 lines cannot be told apart.*panels = Chick",
     class = "neatsieve_note"
   )
+})
+
+test_that("lines in panels need no note", {
   expect_silent(pour(
     ChickWeight, chart_line(x = Time, y = weight, lines = Chick, panels = Diet)
   ))
+})
+
+test_that("too many colours are noted", {
   expect_message(
     pour(d, chart_bar(x = season, colour = hive)),
     "colours, which cannot be told apart.*panels = hive",
     class = "neatsieve_note"
   )
-  out <- quiet(pour(
-    data.frame(x = c(1, 2, Inf, NA), y = c(1, 2, 3, -Inf)),
-    chart_scatter(x = x, y = y),
-    chart_box(y = x)
-  ))
+})
+
+out <- quiet(pour(
+  data.frame(x = c(1, 2, Inf, NA), y = c(1, 2, 3, -Inf)),
+  chart_scatter(x = x, y = y),
+  chart_box(y = x)
+))
+test_that("infinite values are noted", {
   expect_match(out$notes[1], "2 rows hold an infinite value")
+})
+
+test_that("panels count rows with an infinite value", {
   panels <- chart_data(out, "scatter", part = "panels")
   expect_equal(c(panels$n, panels$absent, panels$infinite), c(2L, 0L, 2L))
+})
+
+test_that("a box counts infinite values", {
   expect_equal(chart_data(out, "box", part = "panels")$infinite, 1L)
 })
 
-test_that("figures carry labels and measures, n and absent, and can be added to", {
-  d <- study(
-    demo_file("hive-visits.csv"),
-    unit = hive,
-    labels = list(hive_weight_kg = "Hive weight"),
-    measures = list(hive_weight_kg = "kg"),
-    absent_codes = c("", "NA", "n/a", "-9")
-  ) |>
-    suppressMessages()
-  out <- pour(
-    d,
-    exclude(hive_weight_kg > 200),
-    chart_box(
-      y = hive_weight_kg,
-      x = season,
-      title = "Weights",
-      caption = "Scales of 2023."
-    ),
-    chart_bar(x = season, y = mean(hive_weight_kg)),
-    chart_heat(x = year(visit_date), y = season)
-  )
-  box <- out$figures$box
+d <- study(
+  demo_file("hive-visits.csv"),
+  unit = hive,
+  labels = list(hive_weight_kg = "Hive weight"),
+  measures = list(hive_weight_kg = "kg"),
+  absent_codes = c("", "NA", "n/a", "-9")
+) |>
+  suppressMessages()
+out <- pour(
+  d,
+  exclude(hive_weight_kg > 200),
+  chart_box(
+    y = hive_weight_kg,
+    x = season,
+    title = "Weights",
+    caption = "Scales of 2023."
+  ),
+  chart_bar(x = season, y = mean(hive_weight_kg)),
+  chart_heat(x = year(visit_date), y = season)
+)
+box <- out$figures$box
+test_that("an axis has the label and measure of its column", {
   expect_identical(box$labels$y, "Hive weight (kg)")
+})
+
+test_that("a figure has the title that is given", {
   expect_identical(box$labels$title, "Weights")
+})
+
+test_that("the caption says which rows a figure shows", {
   expect_match(
     caption_of(box),
     paste0(
@@ -343,16 +393,34 @@ test_that("figures carry labels and measures, n and absent, and can be added to"
       "where hive_weight_kg is above 200."
     )
   )
+})
+
+test_that("the subtitle counts rows and absent values", {
   expect_match(box$labels$subtitle, "n = 2,226, absent 118", fixed = TRUE)
+})
+
+test_that("the axis of a statistic names both", {
   expect_identical(out$figures$bar$labels$y, "Mean of Hive weight (kg)")
+})
+
+test_that("the axis of a derived key names both", {
   expect_identical(out$figures$heat$labels$x, "visit_date (year)")
+})
+
+test_that("a figure can be added to", {
   added <- box + ggplot2::labs(title = "Other")
   expect_identical(added$labels$title, "Other")
+})
+
+test_that("each panel says its n and absent", {
   panels <- pour(
     d, chart_histogram(x = honey_kg, panels = season)
   )$figures$histogram
   shown <- levels(panels$layers[[1]]$data$panel)
   expect_match(shown, "^(autumn|spring|summer)\nn = [0-9,]+, absent [0-9]+$")
+})
+
+test_that("a part that a figure does not have is refused", {
   parts <- pour(d, chart_histogram(x = honey_kg, panels = season))
   expect_error(
     chart_data(parts, part = "points"), "no part",
@@ -360,38 +428,40 @@ test_that("figures carry labels and measures, n and absent, and can be added to"
   )
 })
 
-test_that("a panel key may have the name of anything drawing uses", {
-  d <- data.frame(
-    v = 1:40,
-    place = rep(c("a", "b"), 20),
-    left = rep(c("k", "l"), each = 20)
-  )
-  out <- pour(
-    d,
-    chart_box(y = v, x = left, panels = place),
-    chart_bar(x = place, panels = left)
-  )
+d <- data.frame(
+  v = 1:40,
+  place = rep(c("a", "b"), 20),
+  left = rep(c("k", "l"), each = 20)
+)
+out <- pour(
+  d,
+  chart_box(y = v, x = left, panels = place),
+  chart_bar(x = place, panels = left)
+)
+test_that("a panel key may be called place or left", {
   expect_equal(nlevels(out$figures$box$layers[[1]]$data$panel), 2L)
+})
+
+test_that("a box with such a key is drawn", {
   expect_silent(drawn(out$figures$box))
+})
+
+test_that("bars with such a key are drawn", {
   expect_silent(drawn(out$figures$bar))
 })
 
-test_that(paste0(
-  "groups that are many or have long names stand upright, short ones side by ",
-  "side, and no ",
-  "label is wider than its room"
-), {
-  long <- paste("a rather long name of a treatment", 1:6)
-  d <- data.frame(
-    v = seq_len(600),
-    k = rep(long, 100),
-    p = rep(paste("panel of the place called", letters[1:8]), each = 75),
-    many = rep(sprintf("g%02d", 1:60), 10)
-  )
-  built <- function(...) {
-    ggplot2::ggplot_build(suppressMessages(pour(d, ...))$figures[[1]])
-  }
-  upright <- function(b) inherits(b$plot$coordinates, "CoordFlip")
+long <- paste("a rather long name of a treatment", 1:6)
+d <- data.frame(
+  v = seq_len(600),
+  k = rep(long, 100),
+  p = rep(paste("panel of the place called", letters[1:8]), each = 75),
+  many = rep(sprintf("g%02d", 1:60), 10)
+)
+built <- function(...) {
+  ggplot2::ggplot_build(suppressMessages(pour(d, ...))$figures[[1]])
+}
+upright <- function(b) inherits(b$plot$coordinates, "CoordFlip")
+test_that("groups that are many or have long names stand upright", {
   for (step in list(
     quote(chart_box(y = v, x = k, panels = p)),
     quote(chart_violin(y = v, x = many)),
@@ -401,7 +471,13 @@ test_that(paste0(
   )) {
     expect_true(upright(eval(bquote(built(.(step))))), info = deparse(step))
   }
+})
+
+test_that("short names stand side by side", {
   expect_false(upright(built(chart_box(y = v, x = substring(k, 10, 20)))))
+})
+
+test_that("the first group in order stands on top", {
   # The first group stands on top.
   marks <- built(chart_box(y = v, x = many, order = "falling"))
   places <- marks$layout$panel_params[[1]]$y$get_breaks()
@@ -410,6 +486,9 @@ test_that(paste0(
       substr(1, 3),
     names(sort(-tapply(d$v, d$many, stats::median)))[1]
   )
+})
+
+test_that("no label of a panel is wider than its room", {
   expect_true(all(
     nchar(unlist(strsplit(
       levels(
@@ -421,41 +500,62 @@ test_that(paste0(
   ))
 })
 
-test_that("panels share their groups unless most are another panel's, and every mark says its n", {
-  d <- data.frame(
-    v = c(1:40, NA),
-    k = c(rep(c("a", "b", "c", "d"), 10), "d"),
-    p = c(rep(c("first", "second"), c(20, 20)), "second")
-  )
-  d <- d[!(d$p == "first" & d$k %in% c("c", "d")), ]
-  labels_of <- function(b, i) {
-    l <- b$layout$panel_params[[i]]$x$get_labels()
-    l[!is.na(l)]
-  }
-  shared <- pour(d, chart_box(y = v, x = k, panels = p))$figures$box
+d <- data.frame(
+  v = c(1:40, NA),
+  k = c(rep(c("a", "b", "c", "d"), 10), "d"),
+  p = c(rep(c("first", "second"), c(20, 20)), "second")
+)
+d <- d[!(d$p == "first" & d$k %in% c("c", "d")), ]
+labels_of <- function(b, i) {
+  l <- b$layout$panel_params[[i]]$x$get_labels()
+  l[!is.na(l)]
+}
+shared <- pour(d, chart_box(y = v, x = k, panels = p))$figures$box
+test_that("panels share their groups", {
   for (i in 1:2) {
     expect_identical(
       labels_of(ggplot2::ggplot_build(shared), i), c("a", "b", "c", "d")
     )
   }
+})
+
+test_that("the caption is silent where panels share their groups", {
   expect_no_match(caption_of(shared), "Each panel has its own groups")
-  nested <- transform(d[d$k %in% c("a", "b"), ], h = paste0(substr(p, 1, 1), k))
-  own <- pour(nested, chart_box(y = v, x = h, panels = p))$figures$box
+})
+
+nested <- transform(d[d$k %in% c("a", "b"), ], h = paste0(substr(p, 1, 1), k))
+own <- pour(nested, chart_box(y = v, x = h, panels = p))$figures$box
+test_that("the first panel has its own groups where most are another's", {
   expect_identical(labels_of(ggplot2::ggplot_build(own), 1), c("fa", "fb"))
+})
+
+test_that("the second panel has its own groups where most are another's", {
   expect_identical(labels_of(ggplot2::ggplot_build(own), 2), c("sa", "sb"))
+})
+
+test_that("the caption says that panels have their own groups", {
   expect_match(
     caption_of(own), "Each panel has its own groups of h.",
     fixed = TRUE
   )
+})
+
+test_that("empty groups are kept when asked", {
   kept <- ggplot2::ggplot_build(
     pour(d, chart_box(y = v, x = k, panels = p, empty = TRUE))$figures$box
   )
   expect_identical(labels_of(kept, 1), c("a", "b", "c", "d"))
+})
+
+test_that("empty categories are kept when asked", {
   table <- transform(d, f = factor(k, c("a", "b", "c", "d", "e")))
   bars <- ggplot2::ggplot_build(
     pour(table, chart_bar(x = f, empty = TRUE))$figures$bar
   )
   expect_identical(labels_of(bars, 1), c("a", "b", "c", "d", "e"))
+})
+
+test_that("every mark in panels says its n", {
   for (step in list(
     quote(chart_box(y = v, x = k, panels = p)),
     quote(chart_interval(y = v, x = k, colour = p)),
@@ -476,6 +576,9 @@ test_that("panels share their groups unless most are another panel's, and every 
       fixed = TRUE
     )
   }
+})
+
+test_that("marks without panels say their n", {
   alone <- ggplot2::ggplot_build(pour(d, chart_box(y = v, x = k))$figures$box)
   expect_identical(
     labels_of(alone, 1),
@@ -485,74 +588,108 @@ test_that("panels share their groups unless most are another panel's, and every 
   )
 })
 
-test_that(paste0(
-  "lines break where a period has no value and say how many they are; few ",
-  "values of x are ",
-  "spread, the same each time"
-), {
-  d <- data.frame(
-    day = as.Date(c(
-      "2024-01-05", "2024-02-05", "2024-05-05", "2024-06-05", "2024-06-20"
-    )),
-    y = c(1, 2, 3, 4, 6),
-    g = "a"
-  )
-  line <- pour(d, chart_line(x = start_of(day, "month"), y = mean(y)))
+d <- data.frame(
+  day = as.Date(c(
+    "2024-01-05", "2024-02-05", "2024-05-05", "2024-06-05", "2024-06-20"
+  )),
+  y = c(1, 2, 3, 4, 6),
+  g = "a"
+)
+line <- pour(d, chart_line(x = start_of(day, "month"), y = mean(y)))
+test_that("lines break where a period has no value", {
   expect_equal(chart_data(line)$piece, c(1, 1, 2, 2))
+})
+
+test_that("the caption counts lines and breaks", {
   expect_match(
     caption_of(line$figures$line),
     "1 line of 5 rows. Lines break where a value in between is absent (1 time).",
     fixed = TRUE
   )
+})
+
+test_that("each piece of a line is drawn for itself", {
   expect_equal(
     length(unique(ggplot2::ggplot_build(line$figures$line)$data[[1]]$group)), 2
   )
+})
+
+test_that("lines of rows break at an absent value", {
   rows <- pour(
     data.frame(x = 1:5, y = c(1, 2, NA, 4, 5)), chart_line(x = x, y = y)
   )
   expect_equal(chart_data(rows)$piece, c(1, 1, 2, 2))
-  spread <- function() pour(mtcars, chart_scatter(x = cyl, y = mpg))
+})
+
+spread <- function() pour(mtcars, chart_scatter(x = cyl, y = mpg))
+test_that("few values of x are spread the same each time", {
   expect_identical(chart_data(spread()), chart_data(spread()))
+})
+
+test_that("values that are spread keep their x", {
   expect_identical(chart_data(spread())$x, mtcars$cyl)
+})
+
+test_that("values are spread within their lane", {
   expect_true(
     all(abs(chart_data(spread())$offset) <= 0.4) &&
       stats::sd(chart_data(spread())$offset) > 0
   )
+})
+
+test_that("the caption says that values are spread", {
   expect_match(
     caption_of(spread()$figures$scatter),
     "spread sideways, since cyl takes 3 values only",
     fixed = TRUE
   )
+})
+
+test_that("many values of x are not spread", {
   expect_null(chart_data(pour(mtcars, chart_scatter(x = wt, y = mpg)))$offset)
 })
 
-test_that(paste0(
-  "absent colours are grey, blanks are quoted, counts have whole marks, means ",
-  "of few rows ",
-  "have a dashed border, four subsets have four shades"
-), {
-  d <- data.frame(
-    v = c(1:12, 5, 6),
-    k = c(rep(c("Birch ", "rowan"), 6), NA, NA),
-    m = c(rep("x", 12), "y", "y")
-  )
-  dens <- pour(d, chart_strip(y = v, colour = k))$figures$strip
-  scale <- dens$scales$get_scales("colour")
+d <- data.frame(
+  v = c(1:12, 5, 6),
+  k = c(rep(c("Birch ", "rowan"), 6), NA, NA),
+  m = c(rep("x", 12), "y", "y")
+)
+dens <- pour(d, chart_strip(y = v, colour = k))$figures$strip
+scale <- dens$scales$get_scales("colour")
+test_that("absent colours are grey", {
   colours <- stats::setNames(scale$palette(3), scale$breaks)
   expect_lt(diff(range(grDevices::col2rgb(colours[["(absent)"]]))), 12)
+})
+
+test_that("blanks in a label are quoted", {
   expect_true("\"Birch \"" %in% scale$labels)
+})
+
+test_that("counts have whole marks", {
   bars <- ggplot2::ggplot_build(pour(d[1:3, ], chart_bar(x = m))$figures$bar)
   marks <- bars$layout$panel_params[[1]]$y$get_breaks()
   expect_equal(marks, round(marks))
-  heat <- pour(d, chart_heat(x = m, y = k, value = mean(v)))
+})
+
+heat <- pour(d, chart_heat(x = m, y = k, value = mean(v)))
+test_that("heat maps count the rows of each tile", {
   expect_equal(sort(chart_data(heat)$n), c(2, 6, 6))
+})
+
+test_that("the caption says what a dashed border is", {
   expect_match(
     caption_of(heat$figures$heat),
     "dashed border rest on fewer than 5 rows.",
     fixed = TRUE
   )
-  drawn <- ggplot2::ggplot_build(heat$figures$heat)$data
+})
+
+drawn <- ggplot2::ggplot_build(heat$figures$heat)$data
+test_that("a tile of few rows has a dashed border", {
   expect_identical(nrow(drawn[[2]]), 1L)
+})
+
+test_that("numbers on a single tile can be read", {
   # Letters stand out from their cell, also where all cells are alike.
   one <- quiet(pour(
     data.frame(a = c("x", "y"), b = c("p", "q"), v = 7),
@@ -560,45 +697,63 @@ test_that(paste0(
   ))$figures$heat
   inks <- ggplot2::ggplot_build(one)$data
   expect_true(all(contrast(inks[[1]]$fill, inks[[3]]$colour) > 4.5))
+})
+
+test_that("numbers on tiles can be read", {
   expect_true(all(contrast(drawn[[1]]$fill, drawn[[3]]$colour) > 4.5))
+})
+
+test_that("numbers on tiles can be read in other shades", {
   # Likewise where somebody takes another scale.
   other <- ggplot2::ggplot_build(suppressMessages(
     heat$figures$heat +
       ggplot2::scale_fill_gradient(low = "black", high = "yellow")
   ))$data
   expect_true(all(contrast(other[[1]]$fill, other[[3]]$colour) > 4.5))
+})
+
+test_that("four subsets have shades of their own", {
   sets <- suppressMessages(pour(
     data.frame(a = 0:15),
     subsets(b1 = a %% 2 >= 1, b2 = a %% 4 >= 2, b3 = a %% 8 >= 4, b4 = a >= 8),
     chart_overlap()
   ))$figures$overlap
   expect_length(unique(ggplot2::ggplot_build(sets)$data[[1]]$fill), 5L)
-  table <- pour(
-    airquality, chart_histogram(x = Temp, panels = c(Month, hot = Temp > 80))
-  )$figures$histogram
+})
+
+table <- pour(
+  airquality, chart_histogram(x = Temp, panels = c(Month, hot = Temp > 80))
+)$figures$histogram
+test_that("panels of several keys name each in rows", {
   expect_identical(levels(table$layers[[1]]$data$panel_row)[1], "Month: 5")
+})
+
+test_that("panels of several keys name each in columns", {
   expect_identical(
     levels(table$layers[[1]]$data$panel_column), c("hot: no", "hot: yes")
   )
+})
+
+test_that("a panel of a number says what it is", {
   diets <- pour(
     ChickWeight, chart_histogram(x = weight, panels = Diet)
   )$figures$histogram
   expect_match(levels(diets$layers[[1]]$data$panel)[1], "^Diet: 1\n")
 })
 
-test_that("text alternatives state what the data is", {
-  d <- demo_study()
-  t <- as.data.frame(d)
-  alt <- function(...) ggplot2::get_alt_text(quiet(pour(d, ...))$figures[[1]])
-  number <- function(v) {
-    formatC(signif(v, 6), digits = 6, format = "g", width = 1)
-  }
-  ends <- function(v) {
-    paste0(
-      "values from ", number(min(v, na.rm = TRUE)), " to ",
-      number(max(v, na.rm = TRUE))
-    )
-  }
+d <- demo_study()
+t <- as.data.frame(d)
+alt <- function(...) ggplot2::get_alt_text(quiet(pour(d, ...))$figures[[1]])
+number <- function(v) {
+  formatC(signif(v, 6), digits = 6, format = "g", width = 1)
+}
+ends <- function(v) {
+  paste0(
+    "values from ", number(min(v, na.rm = TRUE)), " to ",
+    number(max(v, na.rm = TRUE))
+  )
+}
+test_that("text alternatives say the range that is shown", {
   kept <- t$hive_weight_kg[t$hive_weight_kg <= 60]
   for (step in list(
     quote(chart_box(y = hive_weight_kg, x = season, window = c(0, 60))),
@@ -613,17 +768,26 @@ test_that("text alternatives state what the data is", {
       fixed = TRUE, info = deparse(step)
     )
   }
-  both <- t[!is.na(t$brood_frames) & !is.na(t$honey_kg), ]
+})
+
+both <- t[!is.na(t$brood_frames) & !is.na(t$honey_kg), ]
+test_that("the alternative of points says their range", {
   expect_match(
     alt(chart_scatter(x = brood_frames, y = honey_kg)),
     ends(both$honey_kg),
     fixed = TRUE
   )
+})
+
+test_that("the alternative of tiles says their range", {
   expect_match(
     alt(chart_scatter(x = brood_frames, y = honey_kg, marks = "tiles")),
     ends(both$honey_kg),
     fixed = TRUE
   )
+})
+
+test_that("the alternative of boxes says their medians", {
   medians <- tapply(t$mites_per_100, t$season, stats::median, na.rm = TRUE)
   expect_match(
     alt(chart_box(y = mites_per_100, x = season)),
@@ -632,16 +796,25 @@ test_that("text alternatives state what the data is", {
     ),
     fixed = TRUE
   )
+})
+
+test_that("the alternative of bars says their values", {
   means <- tapply(t$honey_kg, t$season, mean, na.rm = TRUE)
   expect_match(
     alt(chart_bar(x = season, y = mean(honey_kg))),
     paste0("values: ", paste(names(means), number(means), collapse = ", ")),
     fixed = TRUE
   )
+})
+
+test_that("the alternative of intervals says the range of means", {
   expect_match(
     alt(chart_interval(y = honey_kg, x = season, colour = queen_seen)),
     "means from "
   )
+})
+
+test_that("the alternative of the flow says what became of rows", {
   run <- quiet(pour(
     d,
     include(weighed = present(hive_weight_kg)),
@@ -656,6 +829,9 @@ test_that("text alternatives state what the data is", {
     ),
     fixed = TRUE
   )
+})
+
+test_that("the alternative of absences says the range of shares", {
   shares <- tapply(is.na(t$temper), t$season, mean)
   expect_match(
     alt(chart_absence(temper, x = season)),
@@ -757,30 +933,44 @@ test_that("the colour arithmetic agrees with published pairs of CIEDE2000", {
   expect_equal(contrast("#000000", "#ffffff"), 21)
 })
 
-test_that(paste0(
-  "eight colours are told apart by every kind of sight and stand out from the ",
-  "paper; then ",
-  "shapes and lines differ"
-), {
-  levels <- paste0("group ", 1:20)
-  d <- data.frame(x = seq_len(200), y = seq_len(200), g = rep(levels, 10))
-  figure <- suppressMessages(pour(
-    d, chart_scatter(x = x, y = y, colour = g, trend = "linear")
-  ))$figures$scatter
-  scale_of <- function(aesthetic) {
-    scales <- figure$scales$get_scales(aesthetic)
-    unname(scales$palette(20)[match(levels, scales$breaks)])
-  }
-  colours <- scale_of("colour")
+levels <- paste0("group ", 1:20)
+d <- data.frame(x = seq_len(200), y = seq_len(200), g = rep(levels, 10))
+figure <- suppressMessages(pour(
+  d, chart_scatter(x = x, y = y, colour = g, trend = "linear")
+))$figures$scatter
+scale_of <- function(aesthetic) {
+  scales <- figure$scales$get_scales(aesthetic)
+  unname(scales$palette(20)[match(levels, scales$breaks)])
+}
+colours <- scale_of("colour")
+test_that("the palette has eight colours", {
   expect_length(unique(colours), 8L)
+})
+
+test_that("eight colours are told apart", {
   expect_gte(nearest_pair(lab_of(unique(colours))), 12)
+})
+
+test_that("eight colours are told apart by every kind of sight", {
   for (kind in names(blind_kinds)) {
     expect_gte(nearest_pair(seen_by(unique(colours), kind)), 8)
   }
-  paper <- figure$theme$plot.background$fill
+})
+
+paper <- figure$theme$plot.background$fill
+test_that("eight colours stand out from the paper", {
   expect_true(all(contrast(unique(colours), paper) >= 3))
+})
+
+test_that("behind eight colours shapes differ", {
   expect_equal(anyDuplicated(paste(colours, scale_of("shape"))), 0L)
+})
+
+test_that("behind eight colours lines differ", {
   expect_equal(anyDuplicated(paste(colours, scale_of("linetype"))), 0L)
+})
+
+test_that("areas behind eight colours differ in another way", {
   # Boxes, violins, bars and curves of repeated colours have other outlines.
   others <- suppressMessages(pour(
     d,
@@ -809,6 +999,9 @@ test_that(paste0(
     )))
     expect_gte(length(drawn_as), 20L)
   }
+})
+
+test_that("letters of figures can be read", {
   # Text on the paper.
   for (part in c("plot.title", "axis.text", "plot.caption")) {
     expect_gte(
@@ -817,19 +1010,25 @@ test_that(paste0(
   }
 })
 
-test_that("shades go from light to dark without a turn, and the lightest stands off the paper", {
-  figure <- quiet(pour(
-    demo_study(), chart_heat(x = season, y = apiary)
-  ))$figures$heat
-  shades <- figure$scales$get_scales("fill")$palette(seq(0, 1, length.out = 50))
+figure <- quiet(pour(
+  demo_study(), chart_heat(x = season, y = apiary)
+))$figures$heat
+shades <- figure$scales$get_scales("fill")$palette(seq(0, 1, length.out = 50))
+# Numbers in the tiles can be read.
+texts <- figure$layers[[which(vapply(
+  figure$layers, function(l) inherits(l$geom, "GeomText"), logical(1)
+))]]
+test_that("shades go from light to dark without a turn", {
   expect_true(all(diff(lab_of(shades)[, "L"]) < 0))
+})
+
+test_that("the lightest shade stands off the paper", {
   expect_gte(
     ciede2000(lab_of(shades[1]), lab_of(figure$theme$plot.background$fill)), 5
   )
-  # Numbers in the tiles can be read.
-  texts <- figure$layers[[which(vapply(
-    figure$layers, function(l) inherits(l$geom, "GeomText"), logical(1)
-  ))]]
+})
+
+test_that("numbers on shades can be read", {
   built <- ggplot2::ggplot_build(figure)
   tiles <- built$data[[1]]
   words <- built$data[[2]]
@@ -935,29 +1134,32 @@ test_that("captions spell out criteria and the values of settings", {
   )
 })
 
-test_that("keys may be criteria, dates and date-times, and a number of times is drawn as times", {
-  d <- data.frame(
-    at = as.POSIXct("2024-03-01 06:00", tz = "UTC") + 3600 * (0:95),
-    v = sin(0:95),
-    g = rep(c("a", "b"), 48)
-  )
-  out <- pour(
-    d,
-    criteria(above = v > 0),
-    chart_line(x = at, y = v, colour = g),
-    chart_histogram(x = at, window = c("2024-03-02 00:00", "2024-03-03 12:00")),
-    chart_bar(x = as_date(at), colour = above),
-    chart_scatter(
-      x = at,
-      y = v,
-      panels = c(above, g),
-      trend = "linear",
-      window = list(x = c("2024-03-01", "2024-03-03"))
-    ),
-    chart_density(x = at, colour = above),
-    chart_heat(x = hour(at), y = as_date(at))
-  )
+d <- data.frame(
+  at = as.POSIXct("2024-03-01 06:00", tz = "UTC") + 3600 * (0:95),
+  v = sin(0:95),
+  g = rep(c("a", "b"), 48)
+)
+out <- pour(
+  d,
+  criteria(above = v > 0),
+  chart_line(x = at, y = v, colour = g),
+  chart_histogram(x = at, window = c("2024-03-02 00:00", "2024-03-03 12:00")),
+  chart_bar(x = as_date(at), colour = above),
+  chart_scatter(
+    x = at,
+    y = v,
+    panels = c(above, g),
+    trend = "linear",
+    window = list(x = c("2024-03-01", "2024-03-03"))
+  ),
+  chart_density(x = at, colour = above),
+  chart_heat(x = hour(at), y = as_date(at))
+)
+test_that("a line over date-times keeps them", {
   expect_s3_class(chart_data(out, "line")$x, "POSIXct")
+})
+
+test_that("a window of date-times counts what is inside", {
   expect_equal(
     sum(chart_data(out, "histogram")$count),
     sum(
@@ -965,12 +1167,18 @@ test_that("keys may be criteria, dates and date-times, and a number of times is 
         d$at <= as.POSIXct("2024-03-03 12:00", tz = "UTC")
     )
   )
+})
+
+test_that("a key of days counts each day", {
   expect_equal(
     as.vector(tapply(
       chart_data(out, "bar")$value, chart_data(out, "bar")$x, sum
     )),
     as.vector(table(as.Date(d$at)))
   )
+})
+
+test_that("panels by a criterion count what lies outside", {
   expect_equal(
     chart_data(out, "scatter", part = "panels")$outside,
     as.vector(
@@ -979,22 +1187,34 @@ test_that("keys may be criteria, dates and date-times, and a number of times is 
       )["TRUE", ]
     )
   )
+})
+
+test_that("figures with criteria and times are drawn", {
   for (figure in out$figures) expect_silent(drawn(figure))
+})
+
+test_that("the alternative names a criterion as colour", {
   expect_match(ggplot2::get_alt_text(out$figures$bar), "coloured by above")
 })
 
-test_that("more groups than a figure can show are an error before they are drawn", {
-  many <- data.frame(id = 1:3000, v = 1:3000)
+many <- data.frame(id = 1:3000, v = 1:3000)
+test_that("too many panels are an error", {
   expect_error(
     pour(many, chart_histogram(x = v, panels = id)),
     "3,000 groups, more than the 400",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("too many groups are an error", {
   expect_error(
     pour(many, chart_box(y = v, x = id)),
     "`x` makes 3,000 groups",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("many groups are noted", {
   expect_message(
     pour(many[1:100, ], chart_box(y = v, x = id)),
     "100 groups side by side",
@@ -1002,26 +1222,35 @@ test_that("more groups than a figure can show are an error before they are drawn
   )
 })
 
-test_that("figures after groups became rows, and of siftings poured again, say what they are of", {
-  d <- demo_study()
-  first <- pour(d, include(present(mites_per_100)))
-  out <- pour(
-    first,
-    condense(
-      visits = count(),
-      mites = mean(mites_per_100),
-      by = c(apiary, hive)
-    ),
-    chart_strip(y = mites, x = apiary),
-    chart_histogram(x = visits)
-  )
+d <- demo_study()
+first <- pour(d, include(present(mites_per_100)))
+out <- pour(
+  first,
+  condense(
+    visits = count(),
+    mites = mean(mites_per_100),
+    by = c(apiary, hive)
+  ),
+  chart_strip(y = mites, x = apiary),
+  chart_histogram(x = visits)
+)
+test_that("the axis counts groups where groups became rows", {
   expect_identical(out$figures$histogram$labels$y, "Number of groups")
+})
+
+test_that("the caption says that rows are groups", {
   expect_match(
     caption_of(out$figures$strip), "groups made from hive-visits.csv"
   )
+})
+
+test_that("a strip of groups has their means", {
   direct <- as.data.frame(first$rows)
   means <- aggregate(mites_per_100 ~ hive + apiary, direct, mean)
   expect_equal(sort(chart_data(out, "strip")$value), sort(means$mites_per_100))
+})
+
+test_that("figures of groups are named as usual", {
   expect_named(out$figures, c("strip", "histogram"))
 })
 
@@ -1039,59 +1268,86 @@ test_that("panels of numbers and of yes and no say what they are of", {
   )
 })
 
-test_that("a window of counts, shares and centres says which marks it cuts off", {
-  d <- demo_study()
-  out <- quiet(pour(
-    d,
-    chart_bar(x = season, window = c(0, 800)),
-    chart_bar(
-      x = season,
-      colour = queen_seen,
-      window = c(0, 800),
-      name = "stacked"
-    ),
-    chart_bar(
-      x = season,
-      colour = temper,
-      bars = "shares",
-      window = c(0, 0.5),
-      name = "shares"
-    ),
-    chart_interval(y = mites_per_100, x = season, window = c(0, 2)),
-    chart_line(
-      x = visit_date,
-      y = count(),
-      window = list(x = c("2024-01-01", "2024-12-31"), y = c(0, 3))
-    )
-  ))
-  outside <- function(name) chart_data(out, name, part = "panels")$outside
-  rows <- table(as.data.frame(d)$season)
+d <- demo_study()
+out <- quiet(pour(
+  d,
+  chart_bar(x = season, window = c(0, 800)),
+  chart_bar(
+    x = season,
+    colour = queen_seen,
+    window = c(0, 800),
+    name = "stacked"
+  ),
+  chart_bar(
+    x = season,
+    colour = temper,
+    bars = "shares",
+    window = c(0, 0.5),
+    name = "shares"
+  ),
+  chart_interval(y = mites_per_100, x = season, window = c(0, 2)),
+  chart_line(
+    x = visit_date,
+    y = count(),
+    window = list(x = c("2024-01-01", "2024-12-31"), y = c(0, 3))
+  )
+))
+outside <- function(name) chart_data(out, name, part = "panels")$outside
+rows <- table(as.data.frame(d)$season)
+test_that("bars beyond a window are counted", {
   expect_equal(outside("bar"), sum(rows > 800))
+})
+
+test_that("parts of bars beyond a window are counted", {
   expect_equal(
     outside("stacked"),
     nrow(chart_data(out, "stacked")) -
       sum(chart_data(out, "stacked")$x %in% names(rows)[rows <= 800])
   )
+})
+
+test_that("shares beyond a window are counted", {
   expect_equal(outside("shares"), sum(chart_data(out, "shares")$share > 0.5))
+})
+
+test_that("centres beyond a window are counted", {
   expect_equal(outside("interval"), sum(chart_data(out, "interval")$centre > 2))
+})
+
+test_that("points of a line beyond a window are counted", {
   per_day <- table(as.data.frame(d)$visit_date)
   expect_equal(
     outside("line"), sum(per_day > 3 | !startsWith(names(per_day), "2024"))
   )
+})
+
+test_that("figures with windows are drawn", {
   for (figure in out$figures) expect_silent(drawn(figure))
-  # A line that leaves the window is cut there, not joined across.
-  wave <- quiet(pour(
-    data.frame(x = 1:9, y = c(1, 2, 9, 2, 1, 1, 9, 9, 3)),
-    chart_line(x = x, y = y, window = c(0, 5))
-  ))$figures$line
+})
+
+# A line that leaves the window is cut there, not joined across.
+wave <- quiet(pour(
+  data.frame(x = 1:9, y = c(1, 2, 9, 2, 1, 1, 9, 9, 3)),
+  chart_line(x = x, y = y, window = c(0, 5))
+))$figures$line
+test_that("a line is cut where it leaves the window", {
   shown <- ggplot2::ggplot_build(wave)$data[[1]]
   expect_equal(split(shown$x, shown$group), list(1:2, 4:6), ignore_attr = TRUE)
+})
+
+test_that("a line that leaves the window is drawn", {
   expect_silent(drawn(wave))
+})
+
+test_that("a line outside its window is drawn", {
   expect_silent(drawn(
     quiet(pour(
       data.frame(x = 1:9, y = 1:9), chart_line(x = x, y = y, window = c(50, 60))
     ))$figures$line
   ))
+})
+
+test_that("the caption counts bars outside the window", {
   expect_match(
     caption_of(out$figures$bar),
     paste0(
@@ -1100,11 +1356,17 @@ test_that("a window of counts, shares and centres says which marks it cuts off",
       "lie outside"
     )
   )
+})
+
+test_that("a window of an axis of groups is refused", {
   expect_error(
     pour(d, chart_box(y = honey_kg, x = season, window = list(x = c(1, 2)))),
     "no axis",
     class = "neatsieve_error_step"
   )
+})
+
+test_that("a seed that is no whole number is refused", {
   for (seed in c(0.5, 1e308, NA)) {
     expect_error(
       pour(d, chart_strip(y = honey_kg, seed = seed)),
@@ -1166,16 +1428,16 @@ test_that("labels from right to left keep their digits, and letters without a fo
   expect_no_message(save_figure(plain$figures$bar, tempfile(fileext = ".png")))
 })
 
-test_that("bars of means and shares say on how many values they rest", {
-  d <- data.frame(
-    v = 1:12,
-    k = rep(c("a", "b"), 6),
-    p = rep(c("x", "y", "z"), each = 4)
-  )
-  texts <- function(figure) {
-    of_text <- Filter(function(l) inherits(l$geom, "GeomText"), figure$layers)
-    of_text[[1]]$data$label
-  }
+d <- data.frame(
+  v = 1:12,
+  k = rep(c("a", "b"), 6),
+  p = rep(c("x", "y", "z"), each = 4)
+)
+texts <- function(figure) {
+  of_text <- Filter(function(l) inherits(l$geom, "GeomText"), figure$layers)
+  of_text[[1]]$data$label
+}
+test_that("bars of means say on how many values they rest", {
   in_panels <- quiet(pour(
     d, chart_bar(x = k, y = mean(v), panels = p)
   ))$figures$bar
@@ -1183,6 +1445,9 @@ test_that("bars of means and shares say on how many values they rest", {
     texts(in_panels),
     paste0(as.vector(t(tapply(d$v, d[c("p", "k")], mean))), "\nn = 2")
   )
+})
+
+test_that("the caption says so where bars are coloured", {
   coloured <- quiet(pour(
     d, chart_bar(x = k, y = mean(v), colour = p)
   ))$figures$bar
@@ -1190,63 +1455,96 @@ test_that("bars of means and shares say on how many values they rest", {
     caption_of(coloured), "Bars rest on 2 values each.",
     fixed = TRUE
   )
-  counts <- quiet(pour(d, chart_bar(x = k, panels = p)))$figures$bar
+})
+
+counts <- quiet(pour(d, chart_bar(x = k, panels = p)))$figures$bar
+test_that("bars of counts say their count alone", {
   expect_identical(texts(counts), rep("2", 6))
+})
+
+test_that("the caption of counts is silent on it", {
   expect_no_match(caption_of(counts), "Bars rest on")
 })
 
-test_that("colours of an order go from light to dark, and a long legend names some of them", {
-  shades <- function(figure) {
-    scale <- Filter(
-      function(s) "fill" %in% s$aesthetics, figure$scales$scales
-    )[[1]]
-    colours <- scale$palette(0)
-    grDevices::convertColor(
-      t(grDevices::col2rgb(colours)) / 255, "sRGB", "Lab"
-    )[, 1]
-  }
-  d <- data.frame(
-    x = 1:60,
-    y = 60:1,
-    n = rep(1:20, 3),
-    k = rep(letters[1:3], 20),
-    o = factor(
-      rep(c("low", "mid", "high"), 20),
-      c("low", "mid", "high"),
-      ordered = TRUE
-    )
+d <- data.frame(
+  x = 1:60,
+  y = 60:1,
+  n = rep(1:20, 3),
+  k = rep(letters[1:3], 20),
+  o = factor(
+    rep(c("low", "mid", "high"), 20),
+    c("low", "mid", "high"),
+    ordered = TRUE
   )
+)
+test_that("too many colours of a number get bands to write", {
   expect_message(
     pour(d, chart_bar(x = k, colour = n)),
     "20 colours, which cannot be told apart.*equal_bands\\(n, 4\\)"
   )
+})
+
+test_that("too many ordered colours get panels to write", {
   many <- transform(d, o = factor(letters[n], letters[1:20], ordered = TRUE))
   expect_message(
     pour(many, chart_bar(x = k, colour = o)), "Give each a panel: `panels = o`"
   )
-  # Numbers are values along a bar in points, and groups of which a legend names
-  # some in lines.
-  out <- quiet(pour(
-    d,
-    sieve(
-      chart_scatter(x = x, y = y, colour = n),
-      chart_line(x = x, y = y, colour = n),
-      chart_density(x, colour = n)
-    )
-  ))
-  bar <- out$figures$scatter$scales$get_scales("colour")
+})
+
+# Numbers are values along a bar in points, and groups of which a legend names
+# some in lines.
+out <- quiet(pour(
+  d,
+  sieve(
+    chart_scatter(x = x, y = y, colour = n),
+    chart_line(x = x, y = y, colour = n),
+    chart_density(x, colour = n)
+  )
+))
+bar <- out$figures$scatter$scales$get_scales("colour")
+test_that("colours of a number have a bar of shades", {
   expect_true(inherits(bar, "ScaleContinuous"))
+})
+
+test_that("points keep the number they are coloured by", {
   expect_identical(chart_data(out, "scatter")$colour, d$n)
+})
+
+test_that("lines of a number have a bar of shades", {
   expect_true(inherits(
     out$figures$line$scales$get_scales("fill"), "ScaleContinuous"
   ))
+})
+
+shades <- function(figure) {
+  scale <- Filter(
+    function(s) "fill" %in% s$aesthetics, figure$scales$scales
+  )[[1]]
+  colours <- scale$palette(0)
+  grDevices::convertColor(
+    t(grDevices::col2rgb(colours)) / 255, "sRGB", "Lab"
+  )[, 1]
+}
+test_that("curves of a number go from light to dark", {
   expect_true(all(diff(shades(out$figures$density)) < 0))
+})
+
+test_that("a long legend names some of its shades", {
   scale <- out$figures$density$scales$get_scales("colour")
   expect_identical(scale$get_labels(), c("1", "5", "9", "12", "16", "20"))
+})
+
+test_that("colours of an order go from light to dark", {
   ordered <- pour(d, chart_bar(x = k, colour = o))$figures$bar
   expect_true(all(diff(shades(ordered)) < -10))
+})
+
+test_that("colours without an order do not", {
   plain <- pour(d, chart_bar(x = o, colour = k))$figures$bar
   expect_false(all(diff(shades(plain)) < 0))
+})
+
+test_that("bands of a number have as many shades", {
   banded <- quiet(pour(
     d, chart_scatter(x = x, y = y, colour = equal_bands(n, 4))
   ))

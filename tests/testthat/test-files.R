@@ -153,27 +153,48 @@ test_that("files of other columns, orders and formats are joined by name", {
   )
 })
 
-test_that("kinds are judged over all files", {
-  folder <- withr::local_tempdir()
-  at <- function(name) file.path(folder, name)
-  # Other delimiters, so that each is read by itself.
-  two <- function(a, b) {
-    writeLines(c("id,x", paste0(seq_along(a), ",", a)), at("a.csv"))
-    writeLines(c("id;x", paste0(seq_along(b), ";", b)), at("b.csv"))
-    quiet(study(at(c("a.csv", "b.csv")), decimal = "."))$x
-  }
+folder <- withr::local_tempdir()
+at <- function(name) file.path(folder, name)
+# Other delimiters, so that each is read by itself.
+two <- function(a, b) {
+  writeLines(c("id,x", paste0(seq_along(a), ",", a)), at("a.csv"))
+  writeLines(c("id;x", paste0(seq_along(b), ";", b)), at("b.csv"))
+  quiet(study(at(c("a.csv", "b.csv")), decimal = "."))$x
+}
+test_that("whole numbers in all files are whole", {
   expect_identical(two(1:3, c("4", "5")), 1:5)
+})
+
+test_that("one file with fractions makes numbers", {
   expect_identical(two(1:3, c("4.5", "5")), c(1, 2, 3, 4.5, 5))
+})
+
+test_that("a file without values leaves the kind", {
   expect_identical(two(1:3, c("", "")), c(1:3, NA, NA))
+})
+
+test_that("one text in few numbers makes text", {
   expect_identical(two(1:3, c("x", "5")), c("1", "2", "3", "x", "5"))
+})
+
+test_that("one text in many numbers is absent", {
   expect_identical(two(1:99, "x"), c(1:99, NA))
+})
+
+test_that("logical values and numbers make text", {
   expect_identical(
     two(c("TRUE", "FALSE"), c("1", "0")), c("TRUE", "FALSE", "1", "0")
   )
+})
+
+test_that("dates in one file are dates in all", {
   expect_identical(
     two(c("2024-01-01", "2024-05-31"), ""),
     as.Date(c("2024-01-01", "2024-05-31", NA))
   )
+})
+
+test_that("a kind that is told is that of all files", {
   whole <- quiet(study(
     at(c("a.csv", "b.csv")),
     kinds = list(x = "text"),
@@ -468,12 +489,12 @@ test_that("rows of several files are appended, and each append says where they c
   )
 })
 
+folder <- withr::local_tempdir()
+at <- function(name) file.path(folder, name)
+writeLines(c("a,b", "1,x", "-9,y"), at("c1.csv"))
+writeLines(c("a,b", "-9,x", "4,"), at("c2.csv"))
+paths <- at(c("c1.csv", "c2.csv"))
 test_that("a code for absent in one file that is a value in another is told", {
-  folder <- withr::local_tempdir()
-  at <- function(name) file.path(folder, name)
-  writeLines(c("a,b", "1,x", "-9,y"), at("c1.csv"))
-  writeLines(c("a,b", "-9,x", "4,"), at("c2.csv"))
-  paths <- at(c("c1.csv", "c2.csv"))
   said <- problems_of(study(
     paths,
     by_file = list("c2.csv" = list(absent_codes = c("", "-9")))
@@ -489,6 +510,9 @@ test_that("a code for absent in one file that is a value in another is told", {
     fixed = TRUE,
     all = FALSE
   )
+})
+
+test_that("a code that no other file has is not told", {
   said <- problems_of(study(
     paths,
     by_file = list("c2.csv" = list(absent_codes = c("", "-8")))

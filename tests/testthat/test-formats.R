@@ -141,41 +141,59 @@ test_that("awkward values come back from text as they were", {
   expect_identical(back_from(d, "csv"), d)
 })
 
-test_that("write_table and write_siftings say what is wrong and leave nothing behind", {
-  folder <- tempfile("tables-")
-  dir.create(folder)
-  out <- quiet(pour(
-    airquality, include(Ozone > 20), statistics(Temp, by = Month)
-  ))
+folder <- tempfile("tables-")
+dir.create(folder)
+out <- quiet(pour(
+  airquality, include(Ozone > 20), statistics(Temp, by = Month)
+))
+test_that("an unknown ending is refused", {
   expect_error(
     write_table(out, file.path(folder, "x.odt")),
     "ends in \".odt\"",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("an ending spelled wrong gets the nearest", {
   expect_error(
     write_table(out, file.path(folder, "x.cvs")),
     "Did you mean \".csv\"",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("what is no table is not written", {
   expect_error(
     write_table(1, file.path(folder, "x.csv")),
     "no table",
     class = "neatsieve_error_run"
   )
+})
+
+source <- file.path(folder, "air.csv")
+write_table(airquality, source)
+test_that("a folder that is not there is named", {
   expect_error(
     write_table(out, file.path(folder, "none", "x.csv")),
     "no folder",
     class = "neatsieve_error_run"
   )
-  source <- file.path(folder, "air.csv")
-  write_table(airquality, source)
+})
+
+test_that("a file is not written over what was read from it", {
   expect_error(
     write_table(study(source), source),
     "was read from",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("nothing is left behind by a refusal", {
   expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE), "air.csv")
-  results <- file.path(folder, "results")
+})
+
+results <- file.path(folder, "results")
+test_that("a run is written as JSON Lines with its account", {
   written <- basename(write_siftings(
     out, results,
     report = FALSE, format = "jsonl"
@@ -187,11 +205,17 @@ test_that("write_table and write_siftings say what is wrong and leave nothing be
       "SHA256SUMS", "seal.json"
     )
   )
+})
+
+test_that("rows in JSON Lines read back", {
   expect_equal(
     as.data.frame(study(file.path(results, "rows.jsonl"))),
     out$rows,
     ignore_attr = TRUE
   )
+})
+
+test_that("rows held back are written when asked", {
   expect_true(
     "held.csv" %in%
       basename(write_siftings(out, results, report = FALSE, held = TRUE))
@@ -200,6 +224,9 @@ test_that("write_table and write_siftings say what is wrong and leave nothing be
     nrow(as.data.frame(quiet(study(file.path(results, "held.csv"))))),
     nrow(out$held)
   )
+})
+
+test_that("a format of a run that is unknown is refused", {
   expect_error(
     write_siftings(out, results, format = "doc"),
     "ends in \".doc\"",
@@ -364,20 +391,29 @@ test_that("a dictionary says kinds, labels, codes and order, and names what brea
   )
 })
 
-test_that("a fingerprint is that of the table, not of its file", {
-  table <- own_tables()$iris
+table <- own_tables()$iris
+test_that("a fingerprint is the same in every format", {
   prints <- vapply(formats_here(), function(format) {
     file <- tempfile(fileext = paste0(".", format))
     write_table(table, file)
     fingerprint(study(file))
   }, "")
   expect_identical(unname(prints), rep(fingerprint(iris), length(prints)))
+})
+
+test_that("a fingerprint tells a changed value", {
   changed <- table
   changed[7, 2] <- changed[7, 2] + 1e-9
   expect_false(fingerprint(changed) == fingerprint(table))
+})
+
+test_that("a fingerprint tells another order of rows", {
   expect_false(
     fingerprint(table[rev(seq_len(nrow(table))), ]) == fingerprint(table)
   )
+})
+
+test_that("a fingerprint tells other names", {
   expect_false(
     fingerprint(stats::setNames(table, letters[1:5])) == fingerprint(table)
   )

@@ -20,13 +20,16 @@ in_one_order <- function(table) {
   table
 }
 
-test_that("each idiom of base R gives what the step beside it gives, or it is told how not", {
-  places <- data.frame(weather = c("dry", "wet", "fog"), sites = c(3, 1, 2))
-  pairs <- yaml::read_yaml(system.file(
-    "from-base-r.yaml",
-    package = "neatsieve"
-  ))
+places <- data.frame(weather = c("dry", "wet", "fog"), sites = c(3, 1, 2))
+pairs <- yaml::read_yaml(system.file(
+  "from-base-r.yaml",
+  package = "neatsieve"
+))
+test_that("the list of idioms is long", {
   expect_gt(length(pairs), 20)
+})
+
+test_that("each idiom of base R gives what the step beside it gives", {
   for (gaps in c(FALSE, TRUE)) {
     d <- idiom_table(gaps)
     plain <- function(table) {
@@ -50,23 +53,35 @@ test_that("each idiom of base R gives what the step beside it gives, or it is to
       )
     }
   }
-  # What the sentences name as the other way does as base R.
-  d <- idiom_table(TRUE)
+})
+
+# What the sentences name as the other way does as base R.
+d <- idiom_table(TRUE)
+test_that("excluding values keeps rows where they are absent", {
   expect_equal(
     quiet(pour(d, exclude(Month %in% c(5, 9))))$rows$Ozone,
     d[!(d$Month %in% c(5, 9)), "Ozone"]
   )
+})
+
+test_that("excluding a pattern keeps rows where the text is absent", {
   expect_equal(
     quiet(pour(d, exclude(matches(weather, "^w"))))$rows$Ozone,
     d[!grepl("^w", d$weather), "Ozone"]
   )
-  known <- d[!is.na(d$Month), ]
+})
+
+known <- d[!is.na(d$Month), ]
+test_that("a mean that carries absent values is that of base R", {
   expect_equal(
     quiet(pour(
       known, work_out(off = Temp - mean(Temp, by = Month, absent = "carry"))
     ))$rows$off,
     known$Temp - ave(known$Temp, known$Month)
   )
+})
+
+test_that("a running sum that carries absent values is that of base R", {
   in_days <- known[order(known$Month, known$Day), ]
   carried <- quiet(pour(
     in_days, work_out(s = cumsum(Wind, by = Month, absent = "carry"))

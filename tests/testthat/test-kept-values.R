@@ -49,24 +49,33 @@ test_that("settings keep value and kind in YAML and JSON", {
   }
 })
 
-test_that("plans with several names below one dash, patterns and long texts are read whole", {
-  path <- plan_file(
-    "steps:",
-    "  - include:",
-    "      - high: x > 1",
-    "        low: x < 9",
-    "      - contains(g, \"(\") | g == \"x**\" | g == \"[\"",
-    "  - statistics: {columns: [x], by: [{k: g, h: x > 2}]}"
-  )
-  s <- read_sieve(path)
+path <- plan_file(
+  "steps:",
+  "  - include:",
+  "      - high: x > 1",
+  "        low: x < 9",
+  "      - contains(g, \"(\") | g == \"x**\" | g == \"[\"",
+  "  - statistics: {columns: [x], by: [{k: g, h: x > 2}]}"
+)
+s <- read_sieve(path)
+test_that("several names below one dash are several conditions", {
   expect_named(
     s[[1]]$conditions,
     c("high", "low", "contains(g, \"(\") | g == \"x**\" | g == \"[\"")
   )
+})
+
+test_that("several keys below one dash are several keys", {
   expect_named(s[[2]]$keys, c("k", "h"))
+})
+
+test_that("patterns and brackets in a plan are read whole", {
   expect_identical(
     pour(data.frame(x = c(2, 5, 20), g = c("(", "x**", "[")), s)$rows$x, c(2, 5)
   )
+})
+
+test_that("a long text in a plan is read whole", {
   long <- paste(rep("x > 1", 1500), collapse = " | ")
   expect_identical(
     nrow(quiet(pour(
@@ -75,6 +84,9 @@ test_that("plans with several names below one dash, patterns and long texts are 
     ))),
     2L
   )
+})
+
+test_that("a slip behind brackets in a text is found on its line", {
   refused(
     "line 3",
     "steps:",
@@ -167,35 +179,50 @@ test_that("rows.csv reads back as the rows that were written", {
   )
 })
 
-test_that("a code in quotes is text, in files of others too", {
-  file <- plan_file("a,b", "NA,\"\"", "\"NA\",", "x,y", ending = ".csv")
-  s <- study(file)
+file <- plan_file("a,b", "NA,\"\"", "\"NA\",", "x,y", ending = ".csv")
+s <- study(file)
+test_that("a code in quotes is text", {
   expect_identical(s$a, c(NA, "NA", "x"))
+})
+
+test_that("an empty text in quotes is text", {
   expect_identical(s$b, c("", NA, "y"))
-  # Where all fields stand in quotes an empty one is absent.
-  quoted_all <- study(plan_file(
-    "\"a\",\"b\"", "\"1\",\"\"", "\"2\",\"y\"",
-    ending = ".csv"
-  ))
+})
+
+# Where all fields stand in quotes an empty one is absent.
+quoted_all <- study(plan_file(
+  "\"a\",\"b\"", "\"1\",\"\"", "\"2\",\"y\"",
+  ending = ".csv"
+))
+test_that("an empty text is absent where all is in quotes", {
   expect_identical(quoted_all$b, c(NA, "y"))
+})
+
+test_that("numbers in quotes are numbers where all is in quotes", {
   expect_identical(quoted_all$a, 1:2)
 })
 
-test_that("tables whose names would be one file are two, and each is written", {
-  folder <- tempfile()
-  written <- write_siftings(
-    pour(
-      airquality,
-      counts(Month, name = "a b"),
-      statistics(Wind, name = "a-b"),
-      statistics(Temp, name = "a_b")
-    ),
-    folder,
-    report = FALSE
-  )
-  files <- grep("table-", basename(written), value = TRUE)
+folder <- tempfile()
+written <- write_siftings(
+  pour(
+    airquality,
+    counts(Month, name = "a b"),
+    statistics(Wind, name = "a-b"),
+    statistics(Temp, name = "a_b")
+  ),
+  folder,
+  report = FALSE
+)
+files <- grep("table-", basename(written), value = TRUE)
+test_that("tables whose names would be one file are two", {
   expect_identical(anyDuplicated(files), 0L)
+})
+
+test_that("each table of like names is written", {
   expect_length(files, 3)
+})
+
+test_that("tables of like names keep what they hold", {
   expect_setequal(
     vapply(file.path(folder, files), function(f) readLines(f, 1), ""),
     c("Month,n,share", "column,n,absent,mean,sd,min,q1,median,q3,max")
@@ -246,85 +273,97 @@ test_that("files in other encodings are read as told, and what they are is said"
   }
 })
 
-test_that("arguments of charts, steps and the command of another kind are errors of ours", {
-  wrong <- list(
-    list(1),
-    function(x) x,
-    methods::getClass("numeric"),
-    -1,
-    "x",
-    c(1, 2, 3),
-    Inf,
-    TRUE,
-    list(a = 1, 2),
-    globalenv(),
-    1i,
-    as.raw(1),
-    Sys.time(),
-    factor("a"),
-    character(),
-    NaN
-  )
-  few <- airquality[1:20, ]
-  given <- list(
-    histogram = alist(x = Ozone),
-    density = alist(x = Ozone),
-    box = alist(y = Ozone),
-    scatter = alist(x = Ozone, y = Temp),
-    line = alist(x = Day, y = Ozone),
-    bar = alist(x = Month),
-    interval = alist(y = Ozone),
-    heat = alist(x = Month, y = Day),
-    absence = list(),
-    flow = list()
-  )
-  # An argument that several charts have is tried with all values once, then
-  # with some.
-  foreign <- met <- character()
-  tried <- 0
-  set.seed(8)
-  for (kind in names(given)) {
-    known <- names(formals(get(paste0("chart_", kind))))
-    for (argument in setdiff(known, c("...", "out", "title", "caption", "name", "axes"))) {
-      values <- if (argument %in% met) sample(wrong, 4) else wrong
-      met <- c(met, argument)
-      for (value in values) {
-        call <- as.call(c(as.name(paste0("chart_", kind)), given[[kind]]))
-        call[argument] <- list(value)
-        tried <- tried + 1
-        said <- tryCatch(
-          {
-            suppressWarnings(quiet(pour(few, eval(call))))
-            NULL
-          },
-          neatsieve_error = function(e) NULL,
-          error = conditionMessage
-        )
-        if (!is.null(said)) {
-          foreign <- c(foreign, paste(kind, argument, class(value)[1], said))
-        }
+wrong <- list(
+  list(1),
+  function(x) x,
+  methods::getClass("numeric"),
+  -1,
+  "x",
+  c(1, 2, 3),
+  Inf,
+  TRUE,
+  list(a = 1, 2),
+  globalenv(),
+  1i,
+  as.raw(1),
+  Sys.time(),
+  factor("a"),
+  character(),
+  NaN
+)
+few <- airquality[1:20, ]
+given <- list(
+  histogram = alist(x = Ozone),
+  density = alist(x = Ozone),
+  box = alist(y = Ozone),
+  scatter = alist(x = Ozone, y = Temp),
+  line = alist(x = Day, y = Ozone),
+  bar = alist(x = Month),
+  interval = alist(y = Ozone),
+  heat = alist(x = Month, y = Day),
+  absence = list(),
+  flow = list()
+)
+# An argument that several charts have is tried with all values once, then
+# with some.
+foreign <- met <- character()
+tried <- 0
+set.seed(8)
+for (kind in names(given)) {
+  known <- names(formals(get(paste0("chart_", kind))))
+  for (argument in setdiff(known, c("...", "out", "title", "caption", "name", "axes"))) {
+    values <- if (argument %in% met) sample(wrong, 4) else wrong
+    met <- c(met, argument)
+    for (value in values) {
+      call <- as.call(c(as.name(paste0("chart_", kind)), given[[kind]]))
+      call[argument] <- list(value)
+      tried <- tried + 1
+      said <- tryCatch(
+        {
+          suppressWarnings(quiet(pour(few, eval(call))))
+          NULL
+        },
+        neatsieve_error = function(e) NULL,
+        error = conditionMessage
+      )
+      if (!is.null(said)) {
+        foreign <- c(foreign, paste(kind, argument, class(value)[1], said))
       }
     }
   }
+}
+test_that("arguments of charts of another kind are errors of ours", {
   expect_identical(foreign, character())
+})
+
+test_that("arguments of charts are tried in great number", {
   expect_gt(tried, 350)
+})
+
+test_that("an argument of the folder of another kind is refused", {
   expect_error(
     write_siftings(pour(airquality), tempfile(), report = NA),
     "TRUE or FALSE",
     class = "neatsieve_error_run"
   )
+})
+
+svg <- tempfile(fileext = ".svg")
+save_figure(
+  pour(
+    data.frame(x = c("a\001b", "c")), chart_bar(x = x, title = "a\002b")
+  )$figures$bar,
+  svg
+)
+test_that("a list of values is no condition", {
   expect_error(
     pour(airquality, include(!c(TRUE, FALSE))),
     "list of values",
     class = "neatsieve_error_expression"
   )
-  svg <- tempfile(fileext = ".svg")
-  save_figure(
-    pour(
-      data.frame(x = c("a\001b", "c")), chart_bar(x = x, title = "a\002b")
-    )$figures$bar,
-    svg
-  )
+})
+
+test_that("signs that pictures cannot hold are left out", {
   expect_false(any(grepl(
     "[\001-\010]",
     readLines(svg, warn = FALSE),
@@ -332,30 +371,45 @@ test_that("arguments of charts, steps and the command of another kind are errors
   )))
 })
 
-test_that("rows held back keep what they had when a column became another kind later", {
-  d <- data.frame(
-    k = factor(c("low", "mid", "low", "high")),
-    t = c("a", "b", "a", "c"),
-    x = c(1, 2, 3, 1e5),
-    y = 1:4
-  )
-  out <- quiet(pour(
-    d,
-    include(y != 1),
-    work_out(k = relabel(k, c("LOW" = "low")), t = upper(t), x = as_text(x)),
-    include(x != "3"),
-    pick_columns(x, k, t, renamed = list(size = x)),
-    work_out(size = as_number(size) * 2, k = as_text(k)),
-    include(size < 1000)
-  ))
-  held <- held_back(out)
+d <- data.frame(
+  k = factor(c("low", "mid", "low", "high")),
+  t = c("a", "b", "a", "c"),
+  x = c(1, 2, 3, 1e5),
+  y = 1:4
+)
+out <- quiet(pour(
+  d,
+  include(y != 1),
+  work_out(k = relabel(k, c("LOW" = "low")), t = upper(t), x = as_text(x)),
+  include(x != "3"),
+  pick_columns(x, k, t, renamed = list(size = x)),
+  work_out(size = as_number(size) * 2, k = as_text(k)),
+  include(size < 1000)
+))
+held <- held_back(out)
+test_that("held rows keep the labels they had", {
   expect_identical(held$k, c("low", "LOW", "high"))
+})
+
+test_that("held rows keep the texts they had", {
   expect_identical(held$t, c("a", "A", "C"))
+})
+
+test_that("held rows keep the numbers they had", {
   expect_identical(held$size, c("1", "3", "200000"))
+})
+
+test_that("held rows are the same from both calls", {
   expect_identical(
     as.data.frame(out$held)[names(held)], as.data.frame(unclass(held))
   )
+})
+
+test_that("rows that went on have the new values", {
   expect_identical(out$rows$size, 4)
+})
+
+test_that("held rows keep the categories they had", {
   first <- quiet(pour(
     d, include(y != 1), work_out(k = relabel(k, c("LOW" = "low")))
   ))

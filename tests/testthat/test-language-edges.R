@@ -2,23 +2,38 @@
 # words, numbers as text.
 rows_of <- function(table, ...) quiet(pour(table, ...))$rows
 
-test_that("an aggregate of conditions that is absent is unknown, not no", {
-  d <- data.frame(z = as.logical(c(NA, NA, NA)), x = 1:3)
+d <- data.frame(z = as.logical(c(NA, NA, NA)), x = 1:3)
+test_that("a first condition that is absent is unknown", {
   expect_identical(nrow(rows_of(d, include(!first(z)))), 0L)
-  out <- rows_of(
-    d,
-    work_out(
-      a = absent(first(z)),
-      b = last(z),
-      c = most_frequent(z),
-      e = first(x > 1, absent = "carry"),
-      f = is_unknown(first(z))
-    )
+})
+
+out <- rows_of(
+  d,
+  work_out(
+    a = absent(first(z)),
+    b = last(z),
+    c = most_frequent(z),
+    e = first(x > 1, absent = "carry"),
+    f = is_unknown(first(z))
   )
+)
+test_that("a first condition that is absent is absent", {
   expect_identical(out$a, rep(TRUE, 3))
+})
+
+test_that("a last condition that is absent stays so", {
   expect_identical(out$b, rep(NA, 3))
+})
+
+test_that("a most frequent condition that is absent stays so", {
   expect_identical(out$c, rep(NA, 3))
+})
+
+test_that("a first condition that is absent is known as unknown", {
   expect_identical(out$f, rep(TRUE, 3))
+})
+
+test_that("a first condition may carry what is absent", {
   expect_identical(
     rows_of(
       data.frame(x = c(NA, 1)), work_out(e = first(x > 0, absent = "carry"))
@@ -89,21 +104,21 @@ test_that("spliced numbers and date-times are the same after a plan, and print a
   )
 })
 
-test_that("date-times are made of text and dates, in the zone that is said", {
-  d <- data.frame(
-    t = c("31/05/2024 14:30", "31/10/2024 02:30", "x"),
-    i = c("2024-05-31T14:30:10.5", "2024-05-31T14:30Z", "2024-05-31"),
-    d = as.Date(c("2024-05-31", NA, "2024-12-01"))
+d <- data.frame(
+  t = c("31/05/2024 14:30", "31/10/2024 02:30", "x"),
+  i = c("2024-05-31T14:30:10.5", "2024-05-31T14:30Z", "2024-05-31"),
+  d = as.Date(c("2024-05-31", NA, "2024-12-01"))
+)
+out <- rows_of(
+  d,
+  work_out(
+    a = as_date_time(t, "Europe/Berlin", "%d/%m/%Y %H:%M"),
+    b = as_date_time(i, "Europe/Berlin"),
+    c = as_date_time(d, "Asia/Tokyo"),
+    e = hour(a)
   )
-  out <- rows_of(
-    d,
-    work_out(
-      a = as_date_time(t, "Europe/Berlin", "%d/%m/%Y %H:%M"),
-      b = as_date_time(i, "Europe/Berlin"),
-      c = as_date_time(d, "Asia/Tokyo"),
-      e = hour(a)
-    )
-  )
+)
+test_that("a text becomes a date-time in its zone", {
   expect_identical(
     out$a,
     as.POSIXct(
@@ -111,6 +126,9 @@ test_that("date-times are made of text and dates, in the zone that is said", {
       tz = "Europe/Berlin"
     )
   )
+})
+
+test_that("a text with a zone of its own keeps it", {
   expect_equal(
     as.numeric(out$b),
     as.numeric(as.POSIXct(
@@ -119,10 +137,19 @@ test_that("date-times are made of text and dates, in the zone that is said", {
     )) +
       c(0.5, 0, 0)
   )
+})
+
+test_that("a day becomes midnight in its zone", {
   expect_identical(
     out$c, as.POSIXct(c("2024-05-31", NA, "2024-12-01"), tz = "Asia/Tokyo")
   )
+})
+
+test_that("the hour is that of the zone", {
   expect_identical(out$e, c(14L, 2L, NA))
+})
+
+test_that("a zone spelled wrong gets the nearest", {
   expect_error(
     pour(d, work_out(a = as_date_time(t, "Europe/Berln"))),
     "Europe/Berlin",
@@ -143,7 +170,7 @@ test_that("an aggregate by an expression in `it` groups each column by itself", 
   )
 })
 
-test_that("constants, zero divisors, infinite values and large numbers as text", {
+test_that("a constant has no correlation", {
   expect_identical(
     pour(
       data.frame(x = rep(0.1, 7), y = 1:7),
@@ -153,36 +180,57 @@ test_that("constants, zero divisors, infinite values and large numbers as text",
       unname(),
     c(NA_real_, NA_real_)
   )
-  out <- rows_of(
-    data.frame(x = c(5, -5, 0)),
-    work_out(
-      a = x %/% 0,
-      b = as_whole(x / 0),
-      c = x %% 0,
-      d = (-Inf)^0.5,
-      e = (-Inf)^3,
-      f = as_whole(as_number("1e400"))
-    )
+})
+
+out <- rows_of(
+  data.frame(x = c(5, -5, 0)),
+  work_out(
+    a = x %/% 0,
+    b = as_whole(x / 0),
+    c = x %% 0,
+    d = (-Inf)^0.5,
+    e = (-Inf)^3,
+    f = as_whole(as_number("1e400"))
   )
+)
+test_that("division by 0 has no whole result", {
   expect_true(all(is.na(unlist(out[c("a", "b", "c", "d", "f")]))))
+})
+
+test_that("infinite values keep their sign in powers", {
   expect_identical(out$e, rep(-Inf, 3))
+})
+
+test_that("values that became absent are counted", {
   expect_match(
     quiet(pour(data.frame(x = c(1, 2)), work_out(b = as_whole(x / 0))))$notes,
     "made 2 values absent"
   )
-  k <- rows_of(
-    data.frame(i = c(100000, 3, NA, 1e15)),
-    work_out(
-      k = as_category(i, c(1e15, 100000, 3)),
-      t = as_text(i),
-      j = join_text(i, "kg")
-    )
+})
+
+k <- rows_of(
+  data.frame(i = c(100000, 3, NA, 1e15)),
+  work_out(
+    k = as_category(i, c(1e15, 100000, 3)),
+    t = as_text(i),
+    j = join_text(i, "kg")
   )
+)
+test_that("large numbers are categories in full", {
   expect_identical(
     k$k, factor(c("100000", "3", NA, "1e+15"), c("1e+15", "100000", "3"))
   )
+})
+
+test_that("large numbers are texts in full", {
   expect_identical(k$t, c("100000", "3", NA, "1e+15"))
+})
+
+test_that("large numbers are joined in full", {
   expect_identical(k$j[1], "100000kg")
+})
+
+test_that("a long text is cut whole", {
   expect_identical(
     nchar(
       rows_of(data.frame(x = strrep("a", 2e6)), work_out(s = substring(x, 2)))$s
@@ -212,44 +260,62 @@ test_that("remainders are exact", {
   expect_identical(got[5:6], c(5, Inf))
 })
 
-test_that("words follow the arguments, named or in any order", {
-  said <- function(step) utils::capture.output(print(step))
+said <- function(step) utils::capture.output(print(step))
+test_that("words follow named arguments in any order", {
   expect_identical(
     said(include(between(lo = 1, hi = 2, x = x))),
     "keep rows where x is between 1 and 2"
   )
+})
+
+test_that("words follow arguments by place", {
   expect_identical(
     said(include(contains(t, "a", FALSE))),
     "keep rows where t contains \"a\" in any case"
   )
+})
+
+test_that("words follow a pattern and its case", {
   expect_identical(
     said(include(contains(case = FALSE, pattern = "a", x = t))),
     "keep rows where t contains \"a\" in any case"
   )
+})
+
+test_that("words follow a pattern at the start", {
   expect_identical(
     said(include(startsWith(pattern = "a", x = t))),
     "keep rows where t starts with \"a\""
   )
 })
 
-test_that("words put in parentheses what could be read two ways", {
-  words <- function(step) {
-    paste(utils::capture.output(print(step)), collapse = " ")
-  }
+words <- function(step) {
+  paste(utils::capture.output(print(step)), collapse = " ")
+}
+test_that("words put and inside or in parentheses", {
   expect_match(
     words(include(a > 1 & b == 2 | d > 3)),
     "where (a is above 1 and b is 2) or d is above 3",
     fixed = TRUE
   )
+})
+
+test_that("words are the same with parentheses that change nothing", {
   expect_identical(
     words(include((a > 1 & b == 2) | d > 3)),
     words(include(a > 1 & b == 2 | d > 3))
   )
+})
+
+test_that("words put or inside and in parentheses", {
   expect_match(
     words(include((a > 1 | b == 2) & !absent(d))),
     "where (a is above 1 or b is 2) and not (d is absent)",
     fixed = TRUE
   )
+})
+
+test_that("words of one operator need no parentheses", {
   expect_match(
     words(include(a > 1 | b == 2 | d > 3)),
     "where a is above 1 or b is 2 or d is above 3",

@@ -138,7 +138,7 @@ test_that("weighted quantiles are those of repeated values, and equal weights ch
   )
 })
 
-test_that("first and last by another column, ends of texts and categories, products", {
+test_that("first, last, ends and products equal base R by group", {
   set.seed(4)
   d <- data.frame(
     g = sample(c("a", "b", "c"), 60, TRUE),
@@ -194,39 +194,54 @@ test_that("first and last by another column, ends of texts and categories, produ
       tolerance = 1e-13
     )
   }
+})
+
+test_that("the smallest of categories needs an order", {
   expect_error(
     pour(data.frame(k = factor(c("u", "v"))), statistics(m = min(k))),
     "without an order",
     class = "neatsieve_error_expression"
   )
+})
+
+test_that("a product does not overflow on the way", {
   expect_equal(
     summed(data.frame(x = c(1e300, 1e300, 1e-300, 1e-300, -3)), p = prod(x))$p,
     -3,
     tolerance = 1e-15
   )
+})
+
+test_that("a geometric mean of a negative number is absent", {
   expect_identical(
     summed(data.frame(x = c(4, -1)), p = geometric_mean(x))$p, NA_real_
   )
+})
+
+test_that("a geometric mean with 0 is 0", {
   expect_identical(summed(data.frame(x = c(4, 0)), p = geometric_mean(x))$p, 0)
 })
 
-test_that("bands of equal size keep ties together and count within groups", {
-  d <- data.frame(
-    g = rep(c("a", "b"), c(10, 8)),
-    x = c(1:10, 5, 5, 5, 5, 1, NA, 9, 9)
+d <- data.frame(
+  g = rep(c("a", "b"), c(10, 8)),
+  x = c(1:10, 5, 5, 5, 5, 1, NA, 9, 9)
+)
+out <- one_row(
+  d,
+  work_out(
+    q = equal_bands(x, 4),
+    h = equal_bands(x, 2, c("low", "high"), by = g)
   )
-  out <- one_row(
-    d,
-    work_out(
-      q = equal_bands(x, 4),
-      h = equal_bands(x, 2, c("low", "high"), by = g)
-    )
-  )
+)
+test_that("bands of equal size keep ties together", {
   less <- vapply(d$x, function(v) sum(d$x < v, na.rm = TRUE), numeric(1))
   expect_identical(
     as.integer(out$q),
     ifelse(is.na(d$x), NA_integer_, as.integer(floor(less * 4 / 17) + 1))
   )
+})
+
+test_that("bands of equal size are counted within groups", {
   expect_identical(
     as.character(out$h),
     c(
@@ -234,19 +249,31 @@ test_that("bands of equal size keep ties together and count within groups", {
       "high", "high"
     )
   )
+})
+
+test_that("bands of equal size are ordered", {
   expect_true(is.ordered(out$h))
+})
+
+test_that("bands of a group equal those of its rows", {
   expect_identical(
     as.integer(
       one_row(d, include(g == "b"), work_out(q = equal_bands(x, 2)))$q
     ),
     as.integer(out$h)[11:18]
   )
+})
+
+test_that("bands of equal size have equal sizes", {
   expect_identical(
     as.numeric(table(
       one_row(data.frame(x = sample(1000)), work_out(q = equal_bands(x, 10)))$q
     )),
     rep(100, 10)
   )
+})
+
+test_that("one band is refused", {
   expect_error(
     pour(d, work_out(q = equal_bands(x, 1))),
     "2 to 1,000",
@@ -287,55 +314,88 @@ test_that("LIKE with an escape character is SQLite's", {
   )
 })
 
-test_that("over = \"play\" takes all rows that entered the step, in every output", {
-  d <- data.frame(
-    g = c("a", "a", "b", "b", "b"),
-    x = c(1, 2, 3, 4, 90),
-    s = c(TRUE, FALSE, TRUE, TRUE, FALSE)
+d <- data.frame(
+  g = c("a", "a", "b", "b", "b"),
+  x = c(1, 2, 3, 4, 90),
+  s = c(TRUE, FALSE, TRUE, TRUE, FALSE)
+)
+out <- quiet(pour(
+  d,
+  include(x < 50),
+  subsets(yes = s, no = !s),
+  work_out(c = x - mean(x), d = x - mean(x, over = "play")),
+  statistics(
+    part = sum(x) / sum(x, over = "play"),
+    all = count(over = "play"),
+    by = g,
+    name = "t"
+  ),
+  chart_strip(y = x - mean(x), name = "own"),
+  chart_strip(y = x - mean(x, over = "play"), name = "whole"),
+  chart_strip(y = x - mean(x), panels = subsets(), name = "own_panels"),
+  chart_strip(
+    y = x - mean(x, over = "play"),
+    panels = subsets(),
+    name = "whole_panels"
+  ),
+  chart_bar(
+    x = g,
+    y = sum(x) / sum(x, over = "play"),
+    panels = subsets(),
+    name = "bar"
   )
-  out <- quiet(pour(
-    d,
-    include(x < 50),
-    subsets(yes = s, no = !s),
-    work_out(c = x - mean(x), d = x - mean(x, over = "play")),
-    statistics(
-      part = sum(x) / sum(x, over = "play"),
-      all = count(over = "play"),
-      by = g,
-      name = "t"
-    ),
-    chart_strip(y = x - mean(x), name = "own"),
-    chart_strip(y = x - mean(x, over = "play"), name = "whole"),
-    chart_strip(y = x - mean(x), panels = subsets(), name = "own_panels"),
-    chart_strip(
-      y = x - mean(x, over = "play"),
-      panels = subsets(),
-      name = "whole_panels"
-    ),
-    chart_bar(
-      x = g,
-      y = sum(x) / sum(x, over = "play"),
-      panels = subsets(),
-      name = "bar"
-    )
-  ))
+))
+test_that("a mean without over is of the rows that entered", {
   expect_identical(out$rows$c, c(-1.5, -0.5, 0.5, 1.5))
+})
+
+test_that("over = \"play\" is of the rows that entered", {
   expect_identical(out$rows$d, out$rows$c)
+})
+
+test_that("shares over all rows add up over subsets", {
   expect_equal(out$tables$t$part, c(0.1, 0.7, 0.2))
+})
+
+test_that("counts over all rows are the same in every subset", {
   expect_identical(out$tables$t$all, c(4L, 4L, 4L))
-  y <- function(name, subset = NULL) {
-    sort(chart_data(out, name, subset = subset)$value)
-  }
+})
+
+y <- function(name, subset = NULL) {
+  sort(chart_data(out, name, subset = subset)$value)
+}
+test_that("a figure per subset takes the subset's mean", {
   expect_equal(y("own", "yes"), c(1, 3, 4) - 8 / 3)
+})
+
+test_that("a figure per subset may take the mean of all", {
   expect_equal(y("whole", "yes"), c(1, 3, 4) - 2.5)
+})
+
+test_that("panels of subsets take each subset's mean", {
   expect_equal(y("own_panels"), sort(c(c(1, 3, 4) - 8 / 3, 0)))
+})
+
+test_that("panels of subsets may take the mean of all", {
   expect_equal(y("whole_panels"), sort(c(1, 3, 4, 2) - 2.5))
+})
+
+test_that("bars of shares over all rows equal the table", {
   expect_equal(chart_data(out, "bar")$value, c(0.1, 0.7, 0.2))
+})
+
+test_that("a note says that over is of all rows", {
   expect_match(
     out$notes, "over all rows in play, not subset by subset",
     all = FALSE
   )
+})
+
+test_that("a note says what is taken subset by subset", {
   expect_match(out$notes, "taken subset by subset", all = FALSE)
+})
+
+test_that("another over is refused", {
   expect_error(
     pour(d, statistics(m = mean(x, over = "rows"))),
     "play",
@@ -393,27 +453,23 @@ test_that("clocks are those of the zone, and texts of numbers have the digits as
   )
 })
 
-test_that(paste0(
-  "whole numbers stay whole with whole-valued literals and settings, numbers ",
-  "as ",
-  "categories stand by size"
-), {
-  d <- data.frame(i = c(1L, 10L, 2L), x = c(1, 2, 3))
-  out <- one_row(
-    d,
-    settings(step = 3),
-    work_out(
-      a = i + 1,
-      b = i * step - 2,
-      c = i + 0.5,
-      e = i %/% 2,
-      f = i / 1,
-      g = x + 1,
-      k = as_category(i),
-      o = as_category(i, ordered = TRUE),
-      big = i * 2147483647
-    )
+d <- data.frame(i = c(1L, 10L, 2L), x = c(1, 2, 3))
+out <- one_row(
+  d,
+  settings(step = 3),
+  work_out(
+    a = i + 1,
+    b = i * step - 2,
+    c = i + 0.5,
+    e = i %/% 2,
+    f = i / 1,
+    g = x + 1,
+    k = as_category(i),
+    o = as_category(i, ordered = TRUE),
+    big = i * 2147483647
   )
+)
+test_that("whole numbers stay whole with whole literals and settings", {
   expect_identical(
     vapply(out[c("a", "b", "c", "e", "f", "g", "big")], typeof, ""),
     c(
@@ -421,8 +477,17 @@ test_that(paste0(
       g = "double", big = "double"
     )
   )
+})
+
+test_that("numbers as categories stand by size", {
   expect_identical(levels(out$k), c("1", "2", "10"))
+})
+
+test_that("numbers as ordered categories stand by size", {
   expect_identical(levels(out$o), c("1", "2", "10"))
+})
+
+test_that("whole numbers that overflow become numbers", {
   expect_identical(out$big, c(1, 10, 2) * 2147483647)
 })
 

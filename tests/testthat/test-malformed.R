@@ -89,18 +89,24 @@ test_that("a broken column is named with what to do, and ends no session", {
   }
 })
 
-test_that("following what is said of a broken column mends it", {
-  d <- data.frame(id = 1:3)
-  d$x <- class_as(1:3, levels = c(1, 2, 3), class = "factor")
-  levels(d$x) <- as.character(levels(d$x))
+d <- data.frame(id = 1:3)
+d$x <- class_as(1:3, levels = c(1, 2, 3), class = "factor")
+levels(d$x) <- as.character(levels(d$x))
+test_that("a factor without levels is mended as the error says", {
   expect_equal(nrow(study(d)), 3)
-  d$x <- class_as(
-    c(1, 2, 3),
-    class = c("POSIXct", "POSIXt"),
-    tzone = "No/Where"
-  )
-  attr(d$x, "tzone") <- "UTC"
+})
+
+d$x <- class_as(
+  c(1, 2, 3),
+  class = c("POSIXct", "POSIXt"),
+  tzone = "No/Where"
+)
+attr(d$x, "tzone") <- "UTC"
+test_that("a date-time in no zone is mended as the error says", {
   expect_equal(nrow(study(d)), 3)
+})
+
+test_that("a text in bytes is mended as the error says", {
   d$x <- `Encoding<-`(c("a", "\xe9", "b"), "bytes")
   Encoding(d$x) <- "latin1"
   expect_identical(as.data.frame(study(d))$x[2], "\u00e9")

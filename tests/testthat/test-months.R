@@ -52,15 +52,21 @@ test_that("months are counted as calendars do", {
   )
 })
 
+d <- data.frame(k = c(0, 1, 2.5, NA, 1))
 test_that("numbers are put under names, and others stay as texts", {
-  d <- data.frame(k = c(0, 1, 2.5, NA, 1))
   out <- quiet(pour(d, work_out(l = relabel(k, c("no" = 0, "yes" = 1)))))$rows$l
   expect_identical(out, c("no", "yes", "2.5", NA, "yes"))
+})
+
+test_that("numbers need new names", {
   expect_error(
     pour(d, work_out(l = relabel(k, c(0, 1)))),
     "needs a new name",
     class = "neatsieve_error_expression"
   )
+})
+
+test_that("two numbers need two names", {
   expect_error(
     pour(d, work_out(l = relabel(k, c("a" = 1, "b" = 1)))), "needs a new name"
   )

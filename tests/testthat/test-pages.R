@@ -44,8 +44,8 @@ make_hostile_page <- function() {
   page
 }
 
-test_that("a report answers first, in an order that can be read, and holds every part", {
-  made <- demo_page()
+made <- demo_page()
+test_that("a report has its parts in order", {
   headings <- regmatches(made$text, gregexpr("<h2[^>]*>[^<]*", made$text))[[1]]
   expect_identical(
     sub(".*>", "", headings),
@@ -55,29 +55,56 @@ test_that("a report answers first, in an order that can be read, and holds every
       "What was studied", "How to run it again"
     )
   )
-  lead <- sub(".*<p class=\"lead\">([^<]*)</p>.*", "\\1", made$text)
+})
+
+lead <- sub(".*<p class=\"lead\">([^<]*)</p>.*", "\\1", made$text)
+test_that("a report begins with how many rows went all the way", {
   expect_match(
     lead,
     paste0("^hive-visits.csv: ", format(nrow(made$out$rows)), " of 2,345 rows")
   )
+})
+
+test_that("a report names its settings", {
   expect_match(lead, "Settings: min_weight = 20")
+})
+
+test_that("links of a report lead to places on it", {
   # Every link of the contents leads somewhere.
   links <- regmatches(made$text, gregexpr("href=\"#[^\"]*", made$text))[[1]]
   expect_on_page(made$text, paste0("id=\"", sub("href=\"#", "", links), "\""))
+})
+
+test_that("no place of a report has the name of another", {
   ids <- regmatches(made$text, gregexpr(" id=\"[^\"]*", made$text))[[1]]
   expect_identical(ids[duplicated(ids)], character())
+})
+
+test_that("headings of a report are words", {
   expect_false(grepl(
     "<h[23][^>]*>(box|strip|statistics|counts)(_[0-9]+)?</h", made$text
   ))
-  methods <- sub(".*<p id=\"methods-text\">([^<]*)</p>.*", "\\1", made$text)
+})
+
+methods <- sub(".*<p id=\"methods-text\">([^<]*)</p>.*", "\\1", made$text)
+test_that("the methods say how many rows were held back", {
   held <- made$out$ledger$held[
     made$out$ledger$name == "first" & made$out$ledger$level == "step"
   ]
   expect_match(methods, paste0(format(held, big.mark = ","), " rows held back"))
+})
+
+test_that("the methods say what unknown is", {
   expect_match(
     methods, "cannot be decided because a value is absent counts as unknown"
   )
+})
+
+test_that("the methods name the program", {
   expect_match(methods, "Neat Sieve")
+})
+
+test_that("a report has the fingerprint of the data", {
   expect_on_page(made$text, fingerprint(made$out$study))
 })
 
@@ -186,31 +213,46 @@ test_that("hostile text stays text", {
   if (is_full_run()) expect_identical(in_page(page, "found('kept');"), "kept")
 })
 
-test_that("of very many figures some are drawn, and the rest are named", {
-  d <- data.frame(x = rep(1:10, 40), g = rep(sprintf("g%02d", 1:40), each = 10))
-  named <- stats::setNames(
-    lapply(unique(d$g), function(g) bquote(g == .(g))), unique(d$g)
-  )
-  out <- quiet(pour(
-    d, do.call(subsets, named), chart_histogram(x = x), statistics(x)
-  ))
-  page <- tempfile(fileext = ".html")
-  report(out, page, figures = 3)
-  text <- paste(readLines(page), collapse = "\n")
+d <- data.frame(x = rep(1:10, 40), g = rep(sprintf("g%02d", 1:40), each = 10))
+named <- stats::setNames(
+  lapply(unique(d$g), function(g) bquote(g == .(g))), unique(d$g)
+)
+out <- quiet(pour(
+  d, do.call(subsets, named), chart_histogram(x = x), statistics(x)
+))
+page <- tempfile(fileext = ".html")
+report(out, page, figures = 3)
+text <- paste(readLines(page), collapse = "\n")
+test_that("of very many figures some are drawn", {
   expect_length(regmatches(text, gregexpr("<figure", text))[[1]], 3)
+})
+
+test_that("figures that are not drawn are counted", {
   expect_on_page(text, "37 further figures not drawn")
+})
+
+test_that("figures that are not drawn are named", {
   expect_on_page(text, "<li>Spread of x: g40</li>")
+})
+
+test_that("a long table stands in a box", {
   expect_on_page(text, "class=\"box tall\"")
 })
 
-test_that("a report ends in a form that is known", {
-  out <- quiet(pour(data.frame(x = 1), include(x > 0)))
+out <- quiet(pour(data.frame(x = 1), include(x > 0)))
+test_that("an unknown ending of a report is refused", {
   expect_error(
     report(out, "x.odt"),
     "No report ends in \".odt\"",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("a report needs a path", {
   expect_error(report(out, 3), "needs a path", class = "neatsieve_error_run")
+})
+
+test_that("a number of figures must be a number", {
   expect_error(
     report(out, "x.html", figures = "all"),
     "figures",

@@ -41,13 +41,12 @@ test_that("yes and no, on and off and numbers with colons are text in a plan", {
   )
 })
 
-test_that("a wrong plan is an error with its line and nothing is evaluated", {
-  flag <- tempfile()
-  plan <- function(...) {
-    path <- file.path(tempdir(), "plan.yaml")
-    writeLines(c(...), path)
-    path
-  }
+plan <- function(...) {
+  path <- file.path(tempdir(), "plan.yaml")
+  writeLines(c(...), path)
+  path
+}
+test_that("a wrong plan is an error with its line", {
   tell <- function(...) {
     cat(
       gsub(
@@ -84,11 +83,18 @@ test_that("a wrong plan is an error with its line and nothing is evaluated", {
     )
     tell("steps:", "  - chart_histogram: {x: a, width: -1}")
   })
+})
+
+test_that("a plan that is not there is an error", {
   expect_error(
     read_sieve(tempfile(fileext = ".yaml")),
     "no plan file",
     class = "neatsieve_error_plan"
   )
+})
+
+flag <- tempfile()
+test_that("a call in a plan is no function of the language", {
   evil <- sprintf("steps:\n  - include: ['system(\"touch %s\") == 0']", flag)
   s <- read_sieve(plan(evil))
   expect_error(
@@ -96,11 +102,17 @@ test_that("a wrong plan is an error with its line and nothing is evaluated", {
     "no function `system\\(\\)`",
     class = "neatsieve_error_expression"
   )
+})
+
+test_that("a spliced call in a plan is refused", {
   expect_error(
     read_sieve(plan("steps:", "  - include: ['.(file.create(\"x\")) == 1']")),
     "`.\\(\\)` cannot be used",
     class = "neatsieve_error_plan"
   )
+})
+
+test_that("a tag for an expression in a plan is refused", {
   expect_error(
     pour(
       airquality,
@@ -111,18 +123,24 @@ test_that("a wrong plan is an error with its line and nothing is evaluated", {
     "takes for a tag",
     class = "neatsieve_error_plan"
   )
+})
+
+test_that("nothing in a plan is evaluated", {
   expect_false(file.exists(flag))
 })
 
-test_that("nothing is written when a plan cannot be", {
-  path <- file.path(tempdir(), "kept.yaml")
-  writeLines("old", path)
+path <- file.path(tempdir(), "kept.yaml")
+writeLines("old", path)
+test_that("a plan of data without a file is refused and leaves the old one", {
   expect_error(
     write_sieve(sieve(include(a > 1)), path, study(airquality)),
     "not read from a file",
     class = "neatsieve_error_plan"
   )
   expect_identical(readLines(path), "old")
+})
+
+test_that("a plan into no folder is refused", {
   expect_error(
     write_sieve(sieve(), file.path(tempdir(), "no", "x.yaml")),
     "no folder",
@@ -130,35 +148,71 @@ test_that("nothing is written when a plan cannot be", {
   )
 })
 
-test_that("a sieve is a list of steps, printed in plain words", {
-  s <- full_sieve()
+s <- full_sieve()
+test_that("a sieve prints in plain words", {
   expect_snapshot(print(s))
+})
+
+test_that("c() adds a step to a sieve", {
   expect_length(c(s, include(apiary == "x")), 10)
+})
+
+test_that("some steps of a sieve are a sieve", {
   expect_s3_class(s[2:3], "neatsieve_sieve")
+})
+
+test_that("append() puts a step into a sieve", {
   expect_identical(
     append(s, list(include(a > 1)), after = 3)[[4]]$kind, "include"
   )
+})
+
+test_that("a step of a sieve is replaced", {
   s[[4]] <- exclude(hive_weight_kg > 300)
   expect_match(paste(utils::capture.output(s[[4]]), collapse = ""), "above 300")
-  t <- sieve(
-    settings(low = 1), criteria(big = x > low), include(big, name = "in")
-  )
-  table <- data.frame(x = 1:5)
+})
+
+t <- sieve(
+  settings(low = 1), criteria(big = x > low), include(big, name = "in")
+)
+table <- data.frame(x = 1:5)
+test_that("a sieve with settings and criteria runs", {
   expect_identical(nrow(pour(table, t)$rows), 4L)
+})
+
+test_that("swap() replaces a setting", {
   expect_identical(nrow(pour(table, swap(t, "low", 3))$rows), 2L)
+})
+
+test_that("swap() replaces a criterion", {
   expect_identical(nrow(pour(table, swap(t, "big", x == 2))$rows), 1L)
+})
+
+test_that("swap() replaces a step by its name", {
   expect_identical(nrow(pour(table, swap(t, "in", exclude(big)))$rows), 1L)
+})
+
+test_that("set = changes a setting for one run", {
   expect_identical(nrow(pour(table, t, set = list(low = 4))$rows), 1L)
+})
+
+test_that("a name that swap() does not find gets the nearest", {
   expect_error(
     swap(t, "bigg", x > 1),
     "Did you mean \"big\"",
     class = "neatsieve_error_step"
   )
+})
+
+test_that("a setting spelled wrong gets the nearest", {
   expect_error(
     pour(table, t, set = list(lo = 4)),
     "Did you mean `low`",
     class = "neatsieve_error_step"
   )
+})
+
+test_that("what is no step cannot be in a sieve", {
   expect_error(sieve(1), "is no step", class = "neatsieve_error_step")
 })
 

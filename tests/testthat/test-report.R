@@ -125,41 +125,59 @@ test_that("the account of the report adds up, and reasons name the absent column
   expect_match(page, said, fixed = TRUE)
 })
 
-test_that("a dash and an absent key are told apart on the console and in the report", {
-  d <- data.frame(k = c("-", NA, "b"), m = c(1L, NA, 2L), v = c(1, 2, NA))
-  out <- pour(d, statistics(v, by = k), counts(m), include(v < 5))
+d <- data.frame(k = c("-", NA, "b"), m = c(1L, NA, 2L), v = c(1, 2, NA))
+out <- pour(d, statistics(v, by = k), counts(m), include(v < 5))
+test_that("an absent key prints as absent", {
   expect_match(
     utils::capture.output(print(out$tables$statistics)),
     "^\\(absent\\)",
     all = FALSE
   )
+})
+
+test_that("a dash as a key prints as a dash", {
   expect_match(
     utils::capture.output(print(out$tables$statistics)), "^- ",
     all = FALSE
   )
+})
+
+test_that("an absent number as a key prints as absent", {
   expect_match(
     utils::capture.output(print(out$tables$counts)),
     "^\\(absent\\) ",
     all = FALSE
   )
+})
+
+test_that("absent cells of rows print as absent", {
   expect_match(utils::capture.output(print(out)), "\\(absent\\)", all = FALSE)
+})
+
+test_that("a report tells a dash and an absent key apart", {
   page <- page_of(out)
   expect_on_page(
     page, "<th scope=\"row\">-</th>", "<th scope=\"row\">(absent)</th>"
   )
 })
 
+held <- held_back(
+  pour(airquality, include(strong = Wind > 3 & Ozone > 20, warm = Temp > 60)),
+  "strong",
+  unknown = TRUE
+)
 test_that("held rows lead with what their condition reads", {
-  held <- held_back(
-    pour(airquality, include(strong = Wind > 3 & Ozone > 20, warm = Temp > 60)),
-    "strong",
-    unknown = TRUE
-  )
   expect_identical(
     names(held)[1:6],
     c("source_row", "held_at", "held_by", "held_because", "Wind", "Ozone")
   )
+})
+
+test_that("held rows have all columns", {
   expect_setequal(names(held)[-(1:4)], names(airquality))
+})
+
+test_that("held rows that are unknown have the absent values", {
   expect_true(all(is.na(held$Ozone)))
 })
 

@@ -62,7 +62,7 @@ test_that("trimmed means and Kendall's tau are those of base R, group by group",
   )
 })
 
-test_that("rows are drawn by their weights, the same for one seed", {
+test_that("rows are drawn in proportion to their weights", {
   d <- data.frame(id = 1:4, w = c(1, 2, 3, 4))
   first <- vapply(1:1500, function(seed) {
     quiet(pour(d, scoop(1, seed = seed, weights = w)))$rows$id
@@ -72,12 +72,20 @@ test_that("rows are drawn by their weights, the same for one seed", {
   expect_true(all(
     abs(share - d$w / 10) < 4 * sqrt(d$w / 10 * (1 - d$w / 10) / 1500)
   ))
+})
+
+test_that("equal weights draw the rows drawn without", {
   large <- data.frame(id = 1:500, g = rep(c("a", "b"), 250), w = 1)
   expect_identical(
     pour(large, scoop(30, seed = 7, weights = w, by = g))$rows,
     pour(large, scoop(30, seed = 7, by = g))$rows
   )
-  d <- data.frame(id = 1:6, w = c(0, 0, 5, NA, 1, 2))
+})
+
+d <- data.frame(id = 1:6, w = c(0, 0, 5, NA, 1, 2))
+path <- withr::local_tempfile(fileext = ".yaml")
+write_sieve(sieve(scoop(2, seed = 3, weights = w)), path)
+test_that("rows without a weight are told and held back, and weight 0 is never drawn", {
   expect_match(
     problems_of(out <- pour(d, scoop(5, seed = 1, weights = w))),
     "absent in 1 row",
@@ -87,17 +95,24 @@ test_that("rows are drawn by their weights, the same for one seed", {
   expect_identical(
     held_back(out)$held_because, c("not scooped", "not scooped", "unknown")
   )
-  path <- withr::local_tempfile(fileext = ".yaml")
-  write_sieve(sieve(scoop(2, seed = 3, weights = w)), path)
+})
+
+test_that("a draw by weights survives a plan file", {
   expect_identical(
     quiet(pour(d, read_sieve(path)))$rows,
     quiet(pour(d, scoop(2, seed = 3, weights = w)))$rows
   )
+})
+
+test_that("negative weights are refused", {
   expect_error(
     pour(d, scoop(2, seed = 3, weights = w - 3)),
     "negative",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("weights beside an order are refused", {
   expect_error(
     scoop(2, highest = w, weights = w),
     "are for random rows",

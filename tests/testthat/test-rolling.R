@@ -96,66 +96,114 @@ test_that("windows of rows, of days and of all so far are those taken out by han
   }
 })
 
-test_that("how many windows begin before their group is told", {
-  d <- data.frame(
-    g = c("a", "a", "a", "b"),
-    day = as.Date("2024-01-01") + c(0, 3, 9, 5),
-    x = 1:4
-  )
-  said <- function(step) paste(problems_of(pour(d, step)), collapse = " ")
+d <- data.frame(
+  g = c("a", "a", "a", "b"),
+  day = as.Date("2024-01-01") + c(0, 3, 9, 5),
+  x = 1:4
+)
+said <- function(step) paste(problems_of(pour(d, step)), collapse = " ")
+test_that("windows of rows that begin before their group are counted", {
   expect_match(
     said(work_out(y = rolling(mean(x), rows = 2, order = day, by = g))),
     "2 windows begin before the first row of the group"
   )
+})
+
+test_that("windows of days that begin before their group are counted", {
   # From the first day of a group on, four days are there from its fourth day
   # on.
   expect_match(
     said(work_out(y = rolling(mean(x), days = 4, order = day, by = g))),
     "2 windows begin"
   )
+})
+
+test_that("longer windows begin before their group more often", {
   expect_match(
     said(work_out(y = rolling(mean(x), days = 5, order = day, by = g))),
     "3 windows begin"
   )
+})
+
+test_that("windows that need one value are not told", {
   expect_false(grepl(
     "window",
     said(work_out(
       y = rolling(mean(x), rows = 2, needs = 1, order = day, by = g)
     ))
   ))
+})
+
+test_that("windows of all rows so far are not told", {
   expect_false(grepl(
     "window", said(work_out(y = rolling(mean(x), order = day, by = g)))
   ))
+})
+
+test_that("windows without an order are told", {
   expect_match(
     said(work_out(y = rolling(mean(x), rows = 2))), "in the order they stand in"
   )
-  bad <- function(text, problem) {
-    expect_error(
-      pour(d, work_out(y = written(text))),
-      problem,
-      class = "neatsieve_error_expression"
-    )
-  }
+})
+
+bad <- function(text, problem) {
+  expect_error(
+    pour(d, work_out(y = written(text))),
+    problem,
+    class = "neatsieve_error_expression"
+  )
+}
+test_that("rolling() takes an aggregate", {
   bad("rolling(x, rows = 2)", "takes one aggregate")
+})
+
+test_that("groups of rolling() are its own argument", {
   bad("rolling(mean(x, by = g), rows = 2)", "Give it to `rolling\\(\\)`")
+})
+
+test_that("windows of days need an order", {
   bad("rolling(mean(x), days = 3)", "needs rows in the order of a date")
+})
+
+test_that("windows of days need a rising order", {
   bad(
     "rolling(mean(x), days = 3, order = falling(day))",
     "needs rows in the order of a date"
   )
+})
+
+test_that("windows of 0 rows are refused", {
   bad("rolling(mean(x), rows = 0, order = day)", "a number of 1 or more, not 0")
+})
+
+test_that("rows spelled wrong gets the nearest", {
   bad("rolling(mean(x), row = 2, order = day)", "Did you mean `rows`")
+})
+
+test_that("rows and days together are refused", {
   bad(
     "rolling(mean(x), rows = 2, days = 2, order = day)",
     "both `rows` and `days`"
   )
+})
+
+test_that("quantiles of windows are of type 7", {
   bad(
     "rolling(quantile(x, 0.5, type = 6), rows = 2, order = day)", "type 7 alone"
   )
+})
+
+test_that("windows take no weights", {
   bad(
     "rolling(mean(x, weights = x), rows = 2, order = day)", "takes no weights"
   )
+})
+
+test_that("windows take no texts", {
   bad("rolling(min(g), rows = 2, order = day)", "takes numbers and dates")
+})
+
+test_that("windows of windows are refused", {
   bad("rolling(mean(rolling(mean(x))))", "aggregate|takes")
 })
 

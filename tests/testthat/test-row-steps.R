@@ -69,14 +69,23 @@ test_that("rows are sorted as base R's order() sorts them", {
       info = paste(seed, paste(used, collapse = ", "))
     )
   }
-  d <- data.frame(t = c("z", "\u00e4", "a", "Z", "o", "\u00f6"))
+})
+
+d <- data.frame(t = c("z", "\u00e4", "a", "Z", "o", "\u00f6"))
+test_that("texts are sorted by code point", {
   expect_identical(
     rows_of_pour(d, order_rows(t))$t, sort(d$t, method = "radix")
   )
+})
+
+test_that("texts are sorted as in German when asked", {
   expect_identical(
     rows_of_pour(d, order_rows(t, locale = "de"))$t,
     c("a", "\u00e4", "o", "\u00f6", "z", "Z")
   )
+})
+
+test_that("texts are sorted as in Swedish when asked", {
   expect_identical(
     rows_of_pour(d, order_rows(t, locale = "sv"))$t,
     c("a", "o", "z", "Z", "\u00e4", "\u00f6")
@@ -163,6 +172,9 @@ test_that("functions along rows are those of each group's rows gone through one 
       as.numeric(made$up), at(function(r) rev(filled(rev(as.numeric(d$d)[r]))))
     )
   }
+})
+
+test_that("running sums may carry absent values, lags reach beyond the start", {
   d <- data.frame(x = c(1, NA, 3, 4))
   expect_identical(
     rows_of_pour(
@@ -170,8 +182,11 @@ test_that("functions along rows are those of each group's rows gone through one 
     )[c("a", "b", "c")],
     data.frame(a = c(1, NA, NA, NA), b = d$x, c = rep(NA_real_, 4))
   )
-  # The step's order and groups hold for aggregates that go by an order.
-  d <- data.frame(g = c(1, 1, 2, 2), day = c(2, 1, 3, 4), x = c(5, 6, 7, 8))
+})
+
+# The step's order and groups hold for aggregates that go by an order.
+d <- data.frame(g = c(1, 1, 2, 2), day = c(2, 1, 3, 4), x = c(5, 6, 7, 8))
+test_that("by and order of a step are those of its functions", {
   out <- quiet(pour(
     d, work_out(a = first(x), b = last(x), m = mean(x), by = g, order = day)
   ))
@@ -179,16 +194,28 @@ test_that("functions along rows are those of each group's rows gone through one 
     out$rows[c("a", "b", "m")],
     data.frame(a = c(6, 6, 7, 7), b = c(5, 5, 8, 8), m = c(5.5, 5.5, 7.5, 7.5))
   )
+})
+
+test_that("an order of functions that falls leaves a note", {
   out <- quiet(pour(d, work_out(a = first(x), by = g, order = falling(day))))
   expect_match(out$notes, "goes by the rows as they stand", all = FALSE)
-  d <- data.frame(x = c(1, NA, 3, 4))
-  # Beside conditions, and without an order: said.
-  out <- quiet(pour(d, include(row_number() > 2)))
+})
+
+d <- data.frame(x = c(1, NA, 3, 4))
+# Beside conditions, and without an order: said.
+out <- quiet(pour(d, include(row_number() > 2)))
+test_that("row_number() numbers rows as they stand", {
   expect_identical(out$rows$x, c(3, 4))
+})
+
+test_that("a note says that rows are numbered as they stand", {
   expect_match(
     out$notes, "goes through the rows in the order they stand in",
     all = FALSE
   )
+})
+
+test_that("rows that were sorted need no note", {
   sorted <- quiet(pour(d, order_rows(x), include(row_number() > 2)))
   expect_false(any(grepl("stand in", sorted$notes)))
 })
@@ -268,25 +295,40 @@ test_that("a scoop holds the rows that sorting each group gives", {
       info = seed
     )
   }
-  d <- some_rows(99, 200)
-  half <- quiet(pour(d, scoop(share = 0.5, seed = 7, by = g)))
+})
+
+d <- some_rows(99, 200)
+half <- quiet(pour(d, scoop(share = 0.5, seed = 7, by = g)))
+test_that("half of each group is half, rounded", {
   expect_equal(
     as.vector(table(group_of(half$rows, "g"))),
     as.vector(floor(table(group_of(d, "g")) / 2 + 0.5))
   )
+})
+
+test_that("a draw goes by place, not by value", {
   again <- quiet(pour(
     d[rev(seq_len(200)), ], scoop(share = 0.5, seed = 7, by = g)
   ))
   expect_false(identical(sort(again$rows$id), half$rows$id))
+})
+
+test_that("a draw of five is that of the seed by hand", {
   # Which rows are drawn follows from the seed and the row's number alone.
   expect_identical(
     quiet(pour(d, scoop(5, seed = 7)))$rows$id,
     sort(order(vapply(1:200, drawn_by_hand, 0, seed = 7))[1:5])
   )
+})
+
+test_that("a scoop without a seed has one", {
   expect_false(identical(scoop(5)$seed, NULL))
+  scoop(5)
+})
+
+test_that("a scoop leaves the session's seed", {
   session_seed <- function() globalenv()$.Random.seed
   before <- session_seed()
-  scoop(5)
   expect_identical(session_seed(), before)
 })
 
@@ -315,10 +357,19 @@ test_that("rows that repeat are those that base R finds", {
     )
     expect_false(is.unsorted(found$repeat_group))
   }
-  d <- data.frame(a = c(1, 1, 1, 2), day = c(3, 1, 2, 5))
+})
+
+d <- data.frame(a = c(1, 1, 1, 2), day = c(3, 1, 2, 5))
+test_that("the first of repeats goes by the order", {
   expect_identical(rows_of_pour(d, drop_repeats(a, order = day))$day, c(1, 5))
+})
+
+test_that("the last of repeats goes by the falling order", {
   last <- drop_repeats(a, keep = "last", order = falling(day))
   expect_identical(rows_of_pour(d, last)$day, c(1, 5))
+})
+
+test_that("repeats of all columns are dropped", {
   expect_identical(rows_of_pour(d[c(1, 1, 2), ], drop_repeats())$day, c(3, 1))
 })
 
@@ -426,7 +477,7 @@ test_that("the nearest row is the one that looking at all of them gives", {
   }
 })
 
-test_that("long and wide tables are those of loops over their cells, and turn back", {
+test_that("long and wide tables turn back into each other, and are accounted", {
   for (table in list(iris, airquality, swiss, as.data.frame(state.x77))) {
     table <- cbind(row = seq_len(nrow(table)), table)
     rownames(table) <- NULL
@@ -467,12 +518,18 @@ test_that("long and wide tables are those of loops over their cells, and turn ba
     unname(table(held_back(again, "to_wide")$source_row)),
     unname(table(rep(seq_len(nrow(table)), each = length(columns))))
   )
-  d <- some_rows(7, 100)
+})
+
+d <- some_rows(7, 100)
+test_that("an absent label of a wide table is refused", {
   expect_error(
     pour(d, to_wide(label = f, value = x, by = g, statistic = mean(it))),
     "absent in",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("cells of two labels equal loops over them", {
   there <- d[!is.na(d$f) & !is.na(d$k), ]
   step <- to_wide(label = c(f, k), value = x, by = g, statistic = mean(it))
   cells <- quiet(pour(there, step))$rows
@@ -487,13 +544,16 @@ test_that("long and wide tables are those of loops over their cells, and turn ba
       info = column
     )
   }
-  wide <- data.frame(
-    id = 1:2,
-    w_2 = c(1, NA),
-    w_1 = 3:4,
-    m_1 = c("a", "b"),
-    m_3 = c("c", NA)
-  )
+})
+
+wide <- data.frame(
+  id = 1:2,
+  w_2 = c(1, NA),
+  w_1 = 3:4,
+  m_1 = c("a", "b"),
+  m_3 = c("c", NA)
+)
+test_that("several columns become long together", {
   both <- rows_of_pour(
     wide, to_long(w = "w_*", m = "m_*", label_as = "t", label_kind = "whole")
   )
@@ -506,30 +566,36 @@ test_that("long and wide tables are those of loops over their cells, and turn ba
       m = c(NA, "a", "c", NA, "b", NA)
     )
   )
-  parsed <- rows_of_pour(
-    wide,
-    to_long(
-      except(id, "m*"),
-      label_as = c("what", "n"),
-      label_pattern = "(\\w)_(\\d)",
-      label_kind = c("text", "number")
-    )
+})
+
+parsed <- rows_of_pour(
+  wide,
+  to_long(
+    except(id, "m*"),
+    label_as = c("what", "n"),
+    label_pattern = "(\\w)_(\\d)",
+    label_kind = c("text", "number")
   )
+)
+test_that("parts of names become numbers", {
   expect_identical(parsed$n, c(2, 1, 2, 1))
+})
+
+test_that("parts of names become texts", {
   expect_identical(parsed$what, rep("w", 4))
 })
 
+a <- data.frame(
+  x = 1:2,
+  f = factor(c("u", "v")),
+  t = c("p", NA),
+  d = as.Date("2024-01-01") + 0:1
+)
+b <- data.frame(f = factor("w"), x = 2.5, t = factor("q"), more = TRUE)
+out <- quiet(pour(
+  a, include(x > 1), append_rows(b, columns = "all", origin = "from")
+))
 test_that("rows of another table stand below, columns by name", {
-  a <- data.frame(
-    x = 1:2,
-    f = factor(c("u", "v")),
-    t = c("p", NA),
-    d = as.Date("2024-01-01") + 0:1
-  )
-  b <- data.frame(f = factor("w"), x = 2.5, t = factor("q"), more = TRUE)
-  out <- quiet(pour(
-    a, include(x > 1), append_rows(b, columns = "all", origin = "from")
-  ))
   expect_identical(
     out$rows,
     data.frame(
@@ -541,51 +607,87 @@ test_that("rows of another table stand below, columns by name", {
       from = c("a", "b")
     )
   )
+})
+
+test_that("rows of another table are accounted as added", {
   expect_identical(out$ledger$added[out$ledger$kind == "append_rows"], 1)
+})
+
+test_that("rows of another table have numbers behind the first", {
   expect_identical(quiet(pour(out, work_out(s = source_row())))$rows$s, 2:3)
+})
+
+test_that("columns that the first table lacks are left out", {
   expect_named(quiet(pour(a, append_rows(b)))$rows, names(a))
 })
 
-test_that("a worked-out column stands where it was asked for, for many columns or by groups", {
-  d <- some_rows(3, 50)
-  out <- quiet(pour(
-    d,
-    criteria(odd = log_k > 1 & is_true(log_x < 1)),
-    work_out(
-      each(c(x, k), log(it), as = "log_*"),
-      twice = log_k * 2,
-      m = mean(x),
-      by = f,
-      before = g
-    ),
-    include(odd)
-  ))
+d <- some_rows(3, 50)
+out <- quiet(pour(
+  d,
+  criteria(odd = log_k > 1 & is_true(log_x < 1)),
+  work_out(
+    each(c(x, k), log(it), as = "log_*"),
+    twice = log_k * 2,
+    m = mean(x),
+    by = f,
+    before = g
+  ),
+  include(odd)
+))
+test_that("columns stand where they were asked for", {
   expect_named(
     out$rows,
     c(
       "id", "x", "k", "log_x", "log_k", "twice", "m", "g", "f", "d", "l", "none"
     )
   )
-  full <- quiet(pour(d, out$sieve[2]))
+})
+
+full <- quiet(pour(d, out$sieve[2]))
+test_that("each() works out a function of each column", {
   expect_equal(full$rows$log_x, suppressWarnings(log(d$x)))
+})
+
+test_that("a mean by group stands beside its rows", {
   means <- tapply(d$x, group_of(d, "f"), mean, na.rm = TRUE)
   expect_equal(full$rows$m, as.vector(means[group_of(d, "f")]))
+})
+
+test_that("results that became absent are accounted", {
   account <- ledger(full)
   expect_equal(
     account$newly_absent[account$name == "log_x"], sum(d$x < 0, na.rm = TRUE)
   )
+})
+
+test_that("results that became absent are noted", {
   expect_match(
     full$notes, "is absent in .* where its columns are present",
     all = FALSE
   )
-  only <- quiet(pour(
-    d, work_out(k = k + 1L, n = as_number(g), only = TRUE, keep = c(id, l))
-  ))
+})
+
+only <- quiet(pour(
+  d, work_out(k = k + 1L, n = as_number(g), only = TRUE, keep = c(id, l))
+))
+test_that("only = keeps what was worked out and named", {
   expect_named(only$rows, c("id", "l", "k", "n"))
-  account <- ledger(only)
+})
+
+account <- ledger(only)
+test_that("values that changed are accounted", {
   expect_equal(account$changed[account$name == "k"], sum(!is.na(d$k)))
+})
+
+test_that("texts that became absent are accounted", {
   expect_equal(account$newly_absent[account$name == "n"], sum(!is.na(d$g)))
+})
+
+test_that("a note says that a column is replaced", {
   expect_match(only$notes, "takes the place of column `k`", all = FALSE)
+})
+
+test_that("kinds pick the keys of statistics", {
   by_kind <- quiet(pour(
     d, statistics(x, by = of_kind("category", "logical"))
   ))$tables$statistics
@@ -796,32 +898,32 @@ test_that("what steps say of rows and plain words", {
   })
 })
 
-test_that("tables of steps are found beside the plan, and saved with a run that had them in hand", {
-  folder <- tempfile("plan-")
-  dir.create(file.path(folder, "tables"), recursive = TRUE)
-  utils::write.csv(
-    data.frame(place = c("u", "v"), height = c(2.5, 7)),
-    file.path(folder, "tables", "places.csv"),
-    row.names = FALSE
-  )
-  utils::write.csv(
-    data.frame(g = c("u", "v", "w", "u"), x = c(3, 1, 2, 5)),
-    file.path(folder, "d.csv"),
-    row.names = FALSE
-  )
-  writeLines(
-    c(
-      "study: d.csv", "steps:",
-      "  - look_up: {table: tables/places.csv, key: {g: place}, take: height}",
-      "  - work_out: {columns: {\"half_*\": 'each(c(x, height), it / 2)'}, by: g}",
-      "  - scoop: {n: 1, highest: x, by: [g]}", "  - order_rows: [falling(x)]",
-      "  - to_wide: {label: g, value: half_x, by: [half_height]}",
-      "  - work_out: {sum: u + v}"
-    ),
-    file.path(folder, "plan.yaml")
-  )
-  plan <- read_sieve(file.path(folder, "plan.yaml"))
-  out <- quiet(pour(file.path(folder, "d.csv"), plan))
+folder <- tempfile("plan-")
+dir.create(file.path(folder, "tables"), recursive = TRUE)
+utils::write.csv(
+  data.frame(place = c("u", "v"), height = c(2.5, 7)),
+  file.path(folder, "tables", "places.csv"),
+  row.names = FALSE
+)
+utils::write.csv(
+  data.frame(g = c("u", "v", "w", "u"), x = c(3, 1, 2, 5)),
+  file.path(folder, "d.csv"),
+  row.names = FALSE
+)
+writeLines(
+  c(
+    "study: d.csv", "steps:",
+    "  - look_up: {table: tables/places.csv, key: {g: place}, take: height}",
+    "  - work_out: {columns: {\"half_*\": 'each(c(x, height), it / 2)'}, by: g}",
+    "  - scoop: {n: 1, highest: x, by: [g]}", "  - order_rows: [falling(x)]",
+    "  - to_wide: {label: g, value: half_x, by: [half_height]}",
+    "  - work_out: {sum: u + v}"
+  ),
+  file.path(folder, "plan.yaml")
+)
+plan <- read_sieve(file.path(folder, "plan.yaml"))
+out <- quiet(pour(file.path(folder, "d.csv"), plan))
+test_that("tables of steps are found beside the plan", {
   expect_identical(
     out$rows,
     data.frame(
@@ -832,6 +934,9 @@ test_that("tables of steps are found beside the plan, and saved with a run that 
       sum = NA_real_
     )
   )
+})
+
+test_that("a step behind a wide table is checked when that has run", {
   checked <- utils::capture.output(suppressMessages(neatsieve:::cli_main(c(
     "check", file.path(folder, "plan.yaml")
   ))))
@@ -839,28 +944,46 @@ test_that("tables of steps are found beside the plan, and saved with a run that 
     paste(checked, collapse = " "),
     "The step behind can be checked when this one .*step 5, to_wide.*5 steps checked"
   )
+})
+
+test_that("a slip behind a wide table names its step", {
   expect_error(
     pour(file.path(folder, "d.csv"), plan[1:5], include(u > nothing_there)),
     "no column, criterion or setting `nothing_there`.*step 6",
     class = "neatsieve_error_expression"
   )
-  d <- data.frame(g = c("u", "v"), x = 1:2)
-  places <- data.frame(g = "u", day = as.Date("2024-05-01"), t = "a, \"b\"")
-  first <- quiet(pour(d, look_up(places, g), keep_matched(places, g)))
-  saved <- file.path(folder, "out")
+})
+
+d <- data.frame(g = c("u", "v"), x = 1:2)
+places <- data.frame(g = "u", day = as.Date("2024-05-01"), t = "a, \"b\"")
+first <- quiet(pour(d, look_up(places, g), keep_matched(places, g)))
+saved <- file.path(folder, "out")
+test_that("a table that a run had in hand is saved with it", {
   expect_true(all(
     c("other-places.csv", "report.html") %in%
       basename(quiet(write_siftings(first, saved)))
   ))
+})
+
+test_that("a saved run with its table runs again", {
   again <- quiet(pour(d, read_sieve(file.path(saved, "sieve.yaml"))))
   expect_identical(again$rows, first$rows)
+})
+
+test_that("a saved run with its table verifies", {
   # The tables beside the plan count by what they hold.
   expect_true(attr(quiet(verify(saved, data = d)), "agrees"))
+})
+
+test_that("a plan cannot name a table in hand", {
   expect_error(
     write_sieve(first$sieve, tempfile(fileext = ".yaml")),
     "a plan cannot name",
     class = "neatsieve_error_plan"
   )
+})
+
+test_that("a folder that holds a table of the plan is not written into", {
   expect_error(
     quiet(write_siftings(out, file.path(folder, "tables"))),
     "places.csv|holds",

@@ -1,20 +1,20 @@
 # One run looked at closely, several side by side, and a run that is done again.
 
-test_that("a row that is followed meets what its conditions say, and ends where the account says", {
-  d <- demo_study()
-  table <- as.data.frame(d)
-  s <- sieve(
-    criteria(strong = hive_weight_kg >= 30 & brood_frames > 5),
-    include(weighed = present(hive_weight_kg), season != "autumn"),
-    exclude(misread = hive_weight_kg > 200),
-    work_out(above = hive_weight_kg > mean(hive_weight_kg)),
-    include(strong)
-  )
-  out <- quiet(pour(d, s))
+d <- demo_study()
+table <- as.data.frame(d)
+s <- sieve(
+  criteria(strong = hive_weight_kg >= 30 & brood_frames > 5),
+  include(weighed = present(hive_weight_kg), season != "autumn"),
+  exclude(misread = hive_weight_kg > 200),
+  work_out(above = hive_weight_kg > mean(hive_weight_kg)),
+  include(strong)
+)
+out <- quiet(pour(d, s))
+set.seed(71)
+rows <- sort(sample(nrow(table), 60))
+all <- quiet(follow(out, rows))
+test_that("a row that is followed meets what its conditions say", {
   held <- out$held
-  set.seed(71)
-  rows <- sort(sample(nrow(table), 60))
-  all <- quiet(follow(out, rows))
   for (row in rows) {
     mine <- all[all$source_row == row, ]
     at <- match(row, held$source_row)
@@ -34,6 +34,9 @@ test_that("a row that is followed meets what its conditions say, and ends where 
       seen, paste0("hive_weight_kg = ", if (is.na(weight)) "absent" else weight)
     )
   }
+})
+
+test_that("a row that is followed shows what was worked out", {
   made <- all[all$name == "above", ]
   weights <- table$hive_weight_kg[table$season != "autumn" &
     !is.na(table$hive_weight_kg) &
@@ -46,85 +49,133 @@ test_that("a row that is followed meets what its conditions say, and ends where 
       "above = no"
     )
   )
+})
+
+test_that("rows of a unit are followed together", {
   of_unit <- quiet(follow(out, unit = "FG-02"))
   expect_setequal(of_unit$source_row, which(table$hive == "FG-02"))
+})
+
+test_that("a unit spelled wrong gets the nearest", {
   expect_error(
     follow(out, unit = "FG-2"),
     "Did you mean \"FG-02\"",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("a row that is not there is refused", {
   expect_error(
     follow(out, 1e6), "There is no row",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("following needs a row or a unit", {
   expect_error(
     follow(out), "needs a row or a unit",
     class = "neatsieve_error_run"
   )
 })
 
-test_that("a row is followed into groups, into several rows and into rows of another table", {
-  d <- data.frame(g = c("a", "b", "a"), x = c(1, 5, 3), y = c(7, 8, 9))
-  out <- quiet(pour(d, condense(m = mean(x), by = g), include(m > 2)))
-  mine <- follow(out, 3)
+d <- data.frame(g = c("a", "b", "a"), x = c(1, 5, 3), y = c(7, 8, 9))
+out <- quiet(pour(d, condense(m = mean(x), by = g), include(m > 2)))
+mine <- follow(out, 3)
+test_that("a row is followed into a group", {
   expect_identical(mine$became, c("in a group", "held back"))
+})
+
+test_that("a row in a group shows its key and figures", {
   expect_identical(mine$saw, c("g = \"a\"", "m = 2"))
+})
+
+test_that("a group that went on is told", {
   expect_identical(follow(out, 2)$became, c("in a group", "went on"))
-  long <- quiet(pour(
-    d, to_long("x", "y", label_as = "what", value_as = "v"), include(v > 4)
-  ))
-  mine <- follow(long, 1)
+})
+
+long <- quiet(pour(
+  d, to_long("x", "y", label_as = "what", value_as = "v"), include(v > 4)
+))
+mine <- follow(long, 1)
+test_that("a row is followed into several", {
   expect_identical(
     mine$became[mine$kind == "include"], c("held back", "went on")
   )
+})
+
+test_that("a row that became several shows each value", {
   expect_identical(mine$saw[mine$kind == "include"], c("v = 1", "v = 7"))
+})
+
+test_that("a row of another table is followed from there", {
   added <- quiet(pour(
     d, append_rows(data.frame(g = "c", x = 9)), include(x > 2)
   ))
   expect_identical(follow(added, 4)$became, c("came in", "went on"))
 })
 
-test_that("the difference of two sieves names each edit and nothing else", {
-  s <- sieve(
-    settings(least = 20),
-    criteria(strong = x > least, weak = x < 3),
-    include(strong),
-    work_out(z = x * 2),
-    statistics(x, by = g),
-    chart_histogram(x = x)
-  )
+s <- sieve(
+  settings(least = 20),
+  criteria(strong = x > least, weak = x < 3),
+  include(strong),
+  work_out(z = x * 2),
+  statistics(x, by = g),
+  chart_histogram(x = x)
+)
+steps <- unclass(s)
+test_that("a sieve does not differ from itself", {
   expect_identical(nrow(sieve_difference(s, s)), 0L)
-  only <- function(b) {
-    line <- sieve_difference(s, b)
-    expect_identical(nrow(line), 1L)
-    as.list(as.data.frame(line))
-  }
+})
+
+only <- function(b) {
+  line <- sieve_difference(s, b)
+  expect_identical(nrow(line), 1L)
+  as.list(as.data.frame(line))
+}
+test_that("a changed setting is named", {
   expect_identical(
     only(swap(s, "least", 30))[c("what", "part", "before", "after")],
     list(what = "changed", part = "least", before = "20", after = "30")
   )
+})
+
+test_that("a changed criterion is named", {
   expect_identical(
     only(swap(s, "weak", x < 4))[c("part", "before", "after")],
     list(part = "weak", before = "x < 3", after = "x < 4")
   )
+})
+
+test_that("a step that is gone is named", {
   expect_identical(
     only(s[-4])[c("what", "step", "kind")],
     list(what = "gone", step = 4L, kind = "work_out")
   )
+})
+
+test_that("a step that was added is named", {
   expect_identical(
     only(append(s, list(include(z > 1)), 4))[c("what", "step", "after")],
     list(what = "added", step = 5L, after = "include(z > 1)")
   )
+})
+
+test_that("a step that moved is named", {
   moved <- sieve_difference(s, s[c(1, 2, 4, 3, 5, 6)])
   expect_identical(moved$what, "moved")
+})
+
+test_that("steps that are gone are named, however many", {
   set.seed(72)
-  steps <- unclass(s)
   for (round in 1:30) {
     kept <- sort(sample(6, sample(1:6, 1)))
     line <- sieve_difference(s, s[kept])
     expect_identical(line$step[line$what == "gone"], setdiff(1:6, kept))
     expect_true(all(line$what == "gone"))
   }
+})
+
+test_that("a difference prints as a sentence", {
   expect_output(
     print(sieve_difference(s, swap(s, "least", 30))),
     "Step 1, settings(): \"least\" was 20 and is 30.",
@@ -132,24 +183,36 @@ test_that("the difference of two sieves names each edit and nothing else", {
   )
 })
 
-test_that("everything that is wrong with a sieve is told at once, and nothing of what is right", {
-  d <- demo_study()
-  found <- check_sieve(
-    sieve(
-      include(seson == "spring"),
-      work_out(share = honey_kg / hive_wight_kg),
-      include(share > 0.1),
-      statistics(honey_kg, by = apiary),
-      include(apiary == "Fen gate"),
-      chart_box(y = notes)
-    ),
-    d
-  )
-  wrong <- found[found$severity == "error", ]
+d <- demo_study()
+found <- check_sieve(
+  sieve(
+    include(seson == "spring"),
+    work_out(share = honey_kg / hive_wight_kg),
+    include(share > 0.1),
+    statistics(honey_kg, by = apiary),
+    include(apiary == "Fen gate"),
+    chart_box(y = notes)
+  ),
+  d
+)
+wrong <- found[found$severity == "error", ]
+test_that("every slip of a sieve is told with its step", {
   expect_identical(wrong$step, c(1L, 2L, 6L))
+})
+
+test_that("every slip of a sieve gets a way out", {
   expect_match(wrong$instead, "season|hive_weight_kg|as_number")
+})
+
+test_that("a value that never occurs is a warning", {
   expect_identical(found$step[found$severity == "warning"], 5L)
+})
+
+test_that("a warning names the value", {
   expect_match(found$problem[found$severity == "warning"], "Fen gate")
+})
+
+test_that("several slips of a step are told", {
   within <- check_sieve(
     sieve(
       criteria(
@@ -162,9 +225,18 @@ test_that("everything that is wrong with a sieve is told at once, and nothing of
     d
   )
   expect_identical(within$step[within$severity == "error"], c(1L, 1L, 2L))
-  good <- check_sieve(sieve(include(season == "spring")), as.data.frame(d))
+})
+
+good <- check_sieve(sieve(include(season == "spring")), as.data.frame(d))
+test_that("a right sieve has no problem", {
   expect_identical(nrow(good), 0L)
+})
+
+test_that("a right sieve prints so", {
   expect_output(print(good), "no problem found")
+})
+
+test_that("a step that cannot be checked yet is a note", {
   opens <- check_sieve(
     sieve(
       to_wide(label = season, value = honey_kg, statistic = mean(it)),
@@ -176,79 +248,118 @@ test_that("everything that is wrong with a sieve is told at once, and nothing of
     opens$problem[opens$severity == "note"],
     "can be checked when this one has run"
   )
+})
+
+test_that("a plan that is not there is an error of the check", {
   expect_identical(check_sieve(tempfile(fileext = ".yaml"))$severity, "error")
 })
 
-test_that("what changed between two versions of the data is named exactly", {
-  file <- demo_file("hive-visits.csv")
-  lines <- readLines(file)
-  cut <- c(50, 777, 1500)
-  changed <- lines
-  changed[201] <- sub("^([^,]*,[^,]*),[^,]*", "\\1,winter", changed[201])
-  changed[301] <- sub("^(([^,]*,){6})[^,]*", "\\1flat box", changed[301])
-  changed <- changed[-(cut + 1)]
-  changed <- c(
-    changed, sub("^[^,]*", "90001", lines[11]),
-    sub("^[^,]*", "90002", lines[12])
-  )
-  second <- tempfile(fileext = ".csv")
-  writeLines(changed, second)
-  read <- function(f) quiet(study(f, unit = hive))
-  s <- sieve(
-    include(season != "winter"),
-    work_out(half = brood_frames / 2),
-    counts(season)
-  )
-  a <- quiet(pour(read(file), s))
-  b <- quiet(pour(read(second), s))
-  seen <- compare_runs(a, b)
+file <- demo_file("hive-visits.csv")
+lines <- readLines(file)
+cut <- c(50, 777, 1500)
+changed <- lines
+changed[201] <- sub("^([^,]*,[^,]*),[^,]*", "\\1,winter", changed[201])
+changed[301] <- sub("^(([^,]*,){6})[^,]*", "\\1flat box", changed[301])
+changed <- changed[-(cut + 1)]
+changed <- c(
+  changed, sub("^[^,]*", "90001", lines[11]),
+  sub("^[^,]*", "90002", lines[12])
+)
+second <- tempfile(fileext = ".csv")
+writeLines(changed, second)
+read <- function(f) quiet(study(f, unit = hive))
+s <- sieve(
+  include(season != "winter"),
+  work_out(half = brood_frames / 2),
+  counts(season)
+)
+a <- quiet(pour(read(file), s))
+b <- quiet(pour(read(second), s))
+seen <- compare_runs(a, b)
+test_that("two versions of a file are compared by their key", {
   expect_identical(seen$key, "visit_id")
-  table <- as.data.frame(read(file))
+})
+
+table <- as.data.frame(read(file))
+test_that("rows that differ are named", {
   expect_setequal(
     seen$rows$visit_id,
     as.character(c(table$visit_id[c(cut, 200)], 90001, 90002))
   )
-  of <- function(id) seen$rows[seen$rows$visit_id == as.character(id), ]
+})
+
+of <- function(id) seen$rows[seen$rows$visit_id == as.character(id), ]
+test_that("rows that are gone are named", {
   for (row in cut) {
     expect_identical(
       of(table$visit_id[row])[c("change", "because")]$because,
       "not in the second study"
     )
   }
+})
+
+test_that("a changed value is named by the condition it meets", {
   expect_identical(of(table$visit_id[200])$by, "season != \"winter\"")
+})
+
+test_that("rows that came in are named", {
   expect_identical(of(90001)$change, "came in")
+})
+
+test_that("columns with changed cells are named", {
   expect_identical(sort(seen$cells$column), c("hive_style", "season"))
+})
+
+test_that("a changed cell has its new value", {
   expect_identical(seen$cells$after[seen$cells$column == "season"], "winter")
+})
+
+test_that("a changed cell has its old value", {
   expect_identical(
     seen$cells$before[seen$cells$column == "hive_style"], table$hive_style[300]
   )
+})
+
+test_that("tables differ by the rows that changed", {
   counted <- seen$tables[seen$tables$statistic == "n", ]
   first <- as.data.frame(a$tables$counts)
   after <- as.data.frame(b$tables$counts)
   expect_equal(sum(counted$difference), sum(after$n) - sum(first$n))
+})
+
+page <- tempfile(fileext = ".html")
+report(seen, page)
+test_that("a run does not differ from itself", {
   none <- compare_runs(a, a)
   for (part in c("sieve", "rows", "units", "cells", "columns", "tables")) {
     expect_identical(nrow(none[[part]]), 0L, info = part)
   }
-  page <- tempfile(fileext = ".html")
-  report(seen, page)
+})
+
+test_that("a comparison is a report", {
   expect_match(paste(readLines(page), collapse = "\n"), "What changed.*90001")
 })
 
-test_that("rows that come and go by a setting are the rows between, with units and statistics", {
-  d <- demo_study()
-  table <- as.data.frame(d)
-  s <- sieve(
-    settings(least = 30),
-    include(hive_weight_kg >= least),
-    statistics(honey_kg, by = apiary)
-  )
-  seen <- compare_runs(
-    quiet(pour(d, s)), quiet(pour(d, s, set = list(least = 55)))
-  )
+d <- demo_study()
+table <- as.data.frame(d)
+s <- sieve(
+  settings(least = 30),
+  include(hive_weight_kg >= least),
+  statistics(honey_kg, by = apiary)
+)
+seen <- compare_runs(
+  quiet(pour(d, s)), quiet(pour(d, s, set = list(least = 55)))
+)
+test_that("rows that go by a setting are the rows between", {
   between <- which(table$hive_weight_kg >= 30 & table$hive_weight_kg < 55)
   expect_identical(seen$rows$row_a, between)
+})
+
+test_that("rows that go by a setting say why", {
   expect_true(all(seen$rows$change == "went" & seen$rows$because == "no"))
+})
+
+test_that("units that go by a setting are told", {
   units <- function(rows) unique(table$hive[rows])
   expect_setequal(
     seen$units$unit,
@@ -257,6 +368,9 @@ test_that("rows that come and go by a setting are the rows between, with units a
       units(which(table$hive_weight_kg >= 55))
     )
   )
+})
+
+test_that("statistics differ as those of the rows", {
   means <- seen$tables[seen$tables$statistic == "mean", ]
   of <- function(least) {
     on <- which(table$hive_weight_kg >= least)
@@ -264,22 +378,31 @@ test_that("rows that come and go by a setting are the rows between, with units a
   }
   places <- sub("apiary = (.*), column.*", "\\1", means$group)
   expect_equal(means$difference, as.vector((of(55) - of(30))[places]))
+})
+
+test_that("the changed setting is named", {
   expect_identical(seen$sieve$part, "least")
 })
 
-test_that("many runs are the runs one by one, lined up; one that fails stands beside them", {
-  d <- demo_study()
-  s <- sieve(
-    settings(least = 20, place = "Fen Gate"),
-    include(hive_weight_kg >= least),
-    statistics(honey_kg, by = season),
-    chart_histogram(x = honey_kg),
-    chart_flow()
-  )
-  values <- list(least = c(20, 35, 50), place = c("Fen Gate", "Mill Lawn"))
-  runs <- pour_each(d, s, values)
+d <- demo_study()
+s <- sieve(
+  settings(least = 20, place = "Fen Gate"),
+  include(hive_weight_kg >= least),
+  statistics(honey_kg, by = season),
+  chart_histogram(x = honey_kg),
+  chart_flow()
+)
+values <- list(least = c(20, 35, 50), place = c("Fen Gate", "Mill Lawn"))
+runs <- pour_each(d, s, values)
+test_that("many runs take every value of the first setting", {
   expect_identical(runs$runs$least, rep(c(20, 35, 50), each = 2))
+})
+
+test_that("many runs take every value of the second setting", {
   expect_identical(runs$runs$place, rep(c("Fen Gate", "Mill Lawn"), 3))
+})
+
+test_that("many runs are the runs one by one", {
   for (r in 1:6) {
     alone <- quiet(pour(
       d,
@@ -297,40 +420,76 @@ test_that("many runs are the runs one by one, lined up; one that fails stands be
       ignore_attr = TRUE
     )
   }
-  panels <- runs$figures$histogram
+})
+
+panels <- runs$figures$histogram
+test_that("figures of many runs are one figure", {
   expect_s3_class(panels, "ggplot")
+})
+
+test_that("figures of many runs have a panel each", {
   expect_length(unique(ggplot2::ggplot_build(panels)$data[[1]]$PANEL), 6L)
+})
+
+folder <- tempfile()
+dir.create(folder)
+table <- as.data.frame(d)
+for (season in unique(table$season)) {
+  write_table(
+    table[table$season == season, ],
+    file.path(folder, paste0("v-", season, ".csv"))
+  )
+}
+test_that("flows of many runs are a list", {
   expect_length(runs$figures$flow, 6L)
-  folder <- tempfile()
-  dir.create(folder)
-  table <- as.data.frame(d)
-  for (season in unique(table$season)) {
-    write_table(
-      table[table$season == season, ],
-      file.path(folder, paste0("v-", season, ".csv"))
-    )
-  }
-  files <- quiet(pour_each(file.path(folder, "v-*.csv"), s, unit = "hive"))
+})
+
+files <- quiet(pour_each(file.path(folder, "v-*.csv"), s, unit = "hive"))
+test_that("files are runs by their name", {
   expect_identical(
     as.character(files$runs$study),
     paste0("v-", sort(unique(table$season)), ".csv")
   )
+})
+
+test_that("each file is poured whole", {
   expect_identical(files$runs$rows_in, as.numeric(table(table$season)))
-  mixed <- pour_each(list(good = d, bad = data.frame(x = 1)), s)
+})
+
+mixed <- pour_each(list(good = d, bad = data.frame(x = 1)), s)
+test_that("one run that fails stands beside the others", {
   expect_identical(is.na(mixed$runs$error), c(TRUE, FALSE))
+})
+
+test_that("a run that fails says why", {
   expect_match(mixed$runs$error[2], "hive_weight_kg")
+})
+
+test_that("a run that fails has no siftings", {
   expect_null(mixed$outs[[2]])
+})
+
+test_that("many runs print how many failed", {
   expect_output(print(mixed), "1 run failed")
+})
+
+test_that("a setting of many runs spelled wrong gets the nearest", {
   expect_error(
     pour_each(d, s, list(lest = 1)),
     "Did you mean `least`",
     class = "neatsieve_error_step"
   )
+})
+
+test_that("a pattern that no file has is refused", {
   expect_error(
     pour_each(file.path(folder, "w-*.csv"), s),
     "No file has the form",
     class = "neatsieve_error_study"
   )
+})
+
+test_that("runs that all fail are an error", {
   expect_error(
     pour_each(data.frame(x = 1), s),
     "Every run failed",
@@ -351,11 +510,15 @@ sealed_run <- function(folder) {
   write_siftings(quiet(pour(demo_study(), s)), folder, report = FALSE)
 }
 
-test_that("a plan and its seal verify in another session, locale, time zone and thread count", {
-  folder <- tempfile("sealed-")
-  sealed_run(folder)
-  seen <- quiet(verify(folder))
+folder <- tempfile("sealed-")
+sealed_run(folder)
+seen <- quiet(verify(folder))
+script <- system.file("exec", "neatsieve", package = "neatsieve")
+test_that("a sealed run verifies", {
   expect_true(attr(seen, "agrees"))
+})
+
+test_that("a seal holds every part of a run", {
   expect_true(all(
     c(
       "study", "plan", "rows", "ledger", "table statistics", "table counts",
@@ -363,7 +526,9 @@ test_that("a plan and its seal verify in another session, locale, time zone and 
     ) %in%
       seen$what
   ))
-  script <- system.file("exec", "neatsieve", package = "neatsieve")
+})
+
+test_that("a sealed run verifies in another session and thread count", {
   elsewhere <- system2(
     file.path(R.home("bin"), "Rscript"),
     c(
@@ -460,47 +625,56 @@ test_that("a folder of results is replaced whole, and what is not ours in it sta
   expect_equal(utils::read.csv(file.path(other, "rows.csv")), second$rows)
 })
 
-test_that("plans take from plans, later values stand, and circles are refused", {
-  folder <- tempfile("plans-")
-  dir.create(file.path(folder, "shared"), recursive = TRUE)
-  utils::write.csv(
-    data.frame(x = 1:9),
-    file.path(folder, "shared", "d.csv"),
-    row.names = FALSE
-  )
-  put <- function(name, ...) writeLines(c(...), file.path(folder, name))
-  put(
-    "shared/base.yaml",
-    "study: {file: d.csv}",
-    "settings: {least: 2, most: 8}",
-    "criteria: {low: x <= most}",
-    "steps:",
-    "  - include: [low]"
-  )
-  put(
-    "main.yaml",
-    "takes_from: shared/base.yaml",
-    "settings: {least: 5}",
-    "steps:",
-    "  - include: [x >= least]"
-  )
-  sieve <- read_sieve(file.path(folder, "main.yaml"))
-  spec <- attr(sieve, "study")
+folder <- tempfile("plans-")
+dir.create(file.path(folder, "shared"), recursive = TRUE)
+utils::write.csv(
+  data.frame(x = 1:9),
+  file.path(folder, "shared", "d.csv"),
+  row.names = FALSE
+)
+put <- function(name, ...) writeLines(c(...), file.path(folder, name))
+put(
+  "shared/base.yaml",
+  "study: {file: d.csv}",
+  "settings: {least: 2, most: 8}",
+  "criteria: {low: x <= most}",
+  "steps:",
+  "  - include: [low]"
+)
+put(
+  "main.yaml",
+  "takes_from: shared/base.yaml",
+  "settings: {least: 5}",
+  "steps:",
+  "  - include: [x >= least]"
+)
+sieve <- read_sieve(file.path(folder, "main.yaml"))
+spec <- attr(sieve, "study")
+test_that("a plan finds the file of the plan that it takes from", {
   expect_identical(
     normalizePath(spec$file),
     normalizePath(file.path(folder, "shared", "d.csv"))
   )
+})
+
+put("one.yaml", "takes_from: [two.yaml]", "steps: []")
+put("two.yaml", "takes_from: [one.yaml]", "steps: []")
+test_that("later settings stand over those taken from another plan", {
   expect_identical(
     quiet(pour(neatsieve:::study_from_plan(spec), sieve))$rows$x, 5:8
   )
-  put("one.yaml", "takes_from: [two.yaml]", "steps: []")
-  put("two.yaml", "takes_from: [one.yaml]", "steps: []")
+})
+
+put("lost.yaml", "takes_from: [shared/bas.yaml]")
+test_that("plans that take from each other are refused", {
   expect_error(
     read_sieve(file.path(folder, "one.yaml")),
     "takes from itself",
     class = "neatsieve_error_plan"
   )
-  put("lost.yaml", "takes_from: [shared/bas.yaml]")
+})
+
+test_that("a plan to take from that is not there gets the nearest", {
   expect_error(
     read_sieve(file.path(folder, "lost.yaml")),
     "line 1.*base.yaml",

@@ -13,41 +13,68 @@ gappy_table <- function(n = 60) {
   d
 }
 
-test_that("subsets count undecided rows as unknown, and leftovers say what they take", {
-  out <- quiet(pour(airquality, subsets(h = Ozone > 50, rest = leftover())))
-  line <- ledger(out)[ledger(out)$name == "h", ]
-  o <- airquality$Ozone
+out <- quiet(pour(airquality, subsets(h = Ozone > 50, rest = leftover())))
+line <- ledger(out)[ledger(out)$name == "h", ]
+o <- airquality$Ozone
+test_that("subsets count yes, no and unknown as base R", {
   expect_equal(
     c(line$yes, line$no, line$unknown),
     c(sum(o > 50, na.rm = TRUE), sum(o <= 50, na.rm = TRUE), sum(is.na(o)))
   )
+})
+
+test_that("yes, no and unknown of a subset are all rows", {
   expect_equal(c(line$yes, line$no, line$unknown), c(34, 82, 37))
+})
+
+test_that("a leftover takes rows that no subset takes", {
   expect_equal(nrow(out$subsets$rest), sum(!(o > 50) | is.na(o)))
+})
+
+test_that("a note says which undecided rows a leftover takes", {
   expect_match(
     out$notes,
     "\"rest\" takes 37 rows that the other subsets could not decide (Ozone absent 37)",
     fixed = TRUE
   )
-  left <- quiet(pour(
-    airquality,
-    subsets(h = Ozone > 50, hot = Temp > 90, rest = leftover(unknown = FALSE))
-  ))
+})
+
+left <- quiet(pour(
+  airquality,
+  subsets(h = Ozone > 50, hot = Temp > 90, rest = leftover(unknown = FALSE))
+))
+test_that("a leftover may leave undecided rows out", {
   expect_identical(
     left$subsets$rest,
     airquality[which(o <= 50 & airquality$Temp <= 90), ],
     ignore_attr = "row.names"
   )
-  rest <- ledger(left)[ledger(left)$name == "rest", ]
+})
+
+rest <- ledger(left)[ledger(left)$name == "rest", ]
+test_that("undecided rows of a leftover are unknown", {
   expect_equal(rest$unknown, sum(is.na(o) & airquality$Temp <= 90))
+})
+
+test_that("yes, no and unknown of a leftover are all rows", {
   expect_equal(rest$yes + rest$no + rest$unknown, 153)
+})
+
+test_that("a note says how many rows a leftover leaves out", {
   expect_match(left$notes, "leaves out [0-9]+ rows")
+})
+
+plan <- tempfile(fileext = ".yaml")
+write_sieve(left$sieve, plan)
+test_that("a leftover with a wrong argument gets the right one", {
   expect_error(
     pour(airquality, subsets(h = Ozone > 50, leftover(unknown = "no"))),
     "leftover\\(unknown = FALSE\\)",
     class = "neatsieve_error_step"
   )
-  plan <- tempfile(fileext = ".yaml")
-  write_sieve(left$sieve, plan)
+})
+
+test_that("a leftover survives a plan file", {
   expect_identical(
     quiet(pour(airquality, read_sieve(plan)))$subsets, left$subsets
   )
@@ -139,9 +166,9 @@ test_that("an aggregate uses the rows where its arguments are present, in every 
   }
 })
 
-test_that("aggregates that rest on different rows are noted once with what makes them alike", {
-  d <- gappy_table()
-  out <- quiet(pour(d, statistics(r = sum(x) / sum(y), by = g)))
+d <- gappy_table()
+out <- quiet(pour(d, statistics(r = sum(x) / sum(y), by = g)))
+test_that("aggregates on different rows are noted with their rows", {
   both <- sum(!is.na(d$x) & !is.na(d$y))
   expect_match(
     out$notes,
@@ -151,11 +178,17 @@ test_that("aggregates that rest on different rows are noted once with what makes
     ),
     fixed = TRUE
   )
+})
+
+test_that("a note on different rows says what makes them alike", {
   expect_match(
     out$notes,
     "`sum(x, where = present(y))` and `sum(y, where = present(x))`",
     fixed = TRUE
   )
+})
+
+test_that("a ratio counts the rows of its smaller part", {
   expect_equal(
     sum(out$tables$statistics$r_n),
     sum(pmin(
@@ -163,9 +196,18 @@ test_that("aggregates that rest on different rows are noted once with what makes
       tapply(!is.na(d$y), ifelse(is.na(d$g), "-", d$g), sum)
     ))
   )
-  said <- function(...) quiet(pour(d, ...))$notes
+})
+
+said <- function(...) quiet(pour(d, ...))$notes
+test_that("one note tells of different rows in condense()", {
   expect_length(said(condense(r = sum(x) / sum(y))), 1)
+})
+
+test_that("one note tells of different rows in bars", {
   expect_length(said(chart_bar(x = g, y = mean(x) / mean(y))), 1)
+})
+
+test_that("aggregates on the same rows need no note", {
   for (alike in list(
     quote(statistics(
       r = sum(x, where = present(y)) / sum(y, where = present(x))
@@ -182,30 +224,42 @@ test_that("aggregates that rest on different rows are noted once with what makes
   }
 })
 
-test_that("absent = \"carry\" holds in every table", {
-  d <- data.frame(
-    g = c("a", "a", "b", "b"),
-    x = c(1, NA, 3, 5),
-    day = as.Date("2024-01-01") + c(0, NA, 2, 3),
-    word = c("k", NA, "k", "m")
-  )
-  out <- pour(
-    d,
-    statistics(x, day, word, by = g, absent = "carry"),
-    statistics(x, by = g, show = "mean", absent = "carry", name = "shown"),
-    statistics(m = mean(x), by = g, absent = "carry", name = "own")
-  )
+d <- data.frame(
+  g = c("a", "a", "b", "b"),
+  x = c(1, NA, 3, 5),
+  day = as.Date("2024-01-01") + c(0, NA, 2, 3),
+  word = c("k", NA, "k", "m")
+)
+out <- pour(
+  d,
+  statistics(x, day, word, by = g, absent = "carry"),
+  statistics(x, by = g, show = "mean", absent = "carry", name = "shown"),
+  statistics(m = mean(x), by = g, absent = "carry", name = "own")
+)
+test_that("means that carry absent values are absent", {
   expect_equal(is.na(out$tables$statistics$mean), c(TRUE, FALSE))
+})
+
+test_that("dates that carry absent values are absent", {
   expect_equal(is.na(out$tables$statistics_dates$median), c(TRUE, FALSE))
+})
+
+test_that("shares that carry absent values are absent", {
   expect_equal(
     is.na(out$tables$statistics_categories$share), c(TRUE, TRUE, FALSE, FALSE)
   )
+})
+
+test_that("a chosen statistic carries absent values", {
   expect_equal(is.na(out$tables$shown$mean), c(TRUE, FALSE))
+})
+
+test_that("a statistic of one's own carries absent values", {
   expect_equal(out$tables$own$m, c(NA, 4))
 })
 
-test_that("a total stands last in any order; wide tables sort by any of their columns", {
-  d <- gappy_table()
+d <- gappy_table()
+test_that("a total stands last in any order", {
   for (order in list(quote(falling(mean)), "rising", "falling", quote(c(falling(n), mean)))) {
     table <- eval(bquote(pour(
       d, statistics(x, by = g, total = TRUE, order = .(order))
@@ -213,22 +267,31 @@ test_that("a total stands last in any order; wide tables sort by any of their co
     expect_identical(table$g[nrow(table)], "(all)")
     expect_identical(sum(table$g %in% "(all)"), 1L)
   }
-  wide <- pour(
-    d,
-    statistics(
-      y,
-      x,
-      by = g,
-      shape = "wide",
-      order = falling(x_mean),
-      total = TRUE
-    )
-  )$tables$statistics
+})
+
+wide <- pour(
+  d,
+  statistics(
+    y,
+    x,
+    by = g,
+    shape = "wide",
+    order = falling(x_mean),
+    total = TRUE
+  )
+)$tables$statistics
+test_that("a wide table keeps its columns in the order written", {
   expect_identical(
     grep("_mean$", names(wide), value = TRUE), c("y_mean", "x_mean")
   )
-  inner <- wide$x_mean[-nrow(wide)]
+})
+
+inner <- wide$x_mean[-nrow(wide)]
+test_that("a wide table is sorted by one of its columns", {
   expect_false(is.unsorted(-inner))
+})
+
+test_that("a wide table has the means of base R", {
   expect_equal(
     sort(inner),
     sort(as.vector(tapply(
@@ -238,15 +301,27 @@ test_that("a total stands last in any order; wide tables sort by any of their co
       na.rm = TRUE
     )))
   )
+})
+
+test_that("a wide table of one column is sorted by its statistic", {
   one <- pour(
     d, statistics(x, by = g, shape = "wide", order = falling(mean))
   )$tables$statistics
   expect_false(is.unsorted(-one$x_mean))
-  cross <- pour(
-    esoph, counts(agegp, alcgp, shape = "wide", order = "falling")
-  )$tables$counts
+})
+
+cross <- pour(
+  esoph, counts(agegp, alcgp, shape = "wide", order = "falling")
+)$tables$counts
+test_that("the total of a cross table stands last", {
   expect_identical(cross[[1]][nrow(cross)], "(all)")
+})
+
+test_that("a cross table is sorted by its sums", {
   expect_false(is.unsorted(-cross$`(all)`[-nrow(cross)]))
+})
+
+test_that("a statistic of several columns cannot sort a wide table", {
   expect_error(
     pour(d, statistics(x, y, by = g, shape = "wide", order = mean)),
     "no column.*`mean`",
@@ -254,28 +329,40 @@ test_that("a total stands last in any order; wide tables sort by any of their co
   )
 })
 
-test_that("one vocabulary of order holds in counts, statistics and charts", {
-  d <- demo_study()
-  n <- sort(table(as.data.frame(d)$apiary), decreasing = TRUE)
+d <- demo_study()
+n <- sort(table(as.data.frame(d)$apiary), decreasing = TRUE)
+test_that("counts fall by a word", {
   expect_equal(
     pour(d, counts(apiary, order = "falling"))$tables$counts$n, as.vector(n)
   )
+})
+
+test_that("counts fall by their number", {
   expect_equal(
     pour(d, counts(apiary, order = falling(n)))$tables$counts$n, as.vector(n)
   )
-  two <- pour(
-    d, counts(season, temper, share = season, order = c(season, n))
-  )$tables$counts
+})
+
+two <- pour(
+  d, counts(season, temper, share = season, order = c(season, n))
+)$tables$counts
+test_that("counts are sorted within a key", {
   expect_true(all(tapply(two$n, two$season, function(v) !is.unsorted(v))))
+})
+
+test_that("shares of sorted counts add up", {
   expect_equal(as.vector(tapply(two$share, two$season, sum)), rep(1, 3))
-  named <- function(...) {
-    sub(
-      ".* for (.*): .* rows.*",
-      "\\1",
-      ggplot2::get_alt_text(quiet(pour(d, ...))$figures[[1]])
-    )
-  }
-  t <- as.data.frame(d)
+})
+
+named <- function(...) {
+  sub(
+    ".* for (.*): .* rows.*",
+    "\\1",
+    ggplot2::get_alt_text(quiet(pour(d, ...))$figures[[1]])
+  )
+}
+t <- as.data.frame(d)
+test_that("boxes are ordered by their median", {
   medians <- sort(
     -tapply(t$mites_per_100, t$season, stats::median, na.rm = TRUE)
   )
@@ -283,63 +370,93 @@ test_that("one vocabulary of order holds in counts, statistics and charts", {
     named(chart_box(y = mites_per_100, x = season, order = falling(median))),
     neatsieve:::listed(names(medians))
   )
+})
+
+test_that("bars are ordered by their number of rows", {
   expect_identical(
     named(chart_bar(x = season, y = mean(honey_kg), order = n)),
     neatsieve:::listed(names(sort(tapply(!is.na(t$honey_kg), t$season, sum))))
   )
+})
+
+test_that("an order by a column that is not there is refused", {
   expect_error(
     pour(d, chart_box(y = honey_kg, x = apiary, order = falling(weight))),
     "no column.*weight",
     class = "neatsieve_error_expression"
   )
+})
+
+test_that("another word of order gets the right one", {
   expect_error(
     counts(apiary, order = "frequency"),
     "falling\\(n\\)",
     class = "neatsieve_error_step"
   )
+})
+
+test_that("falling() alone is refused", {
   expect_error(falling(x), "inside `order", class = "neatsieve_error_step")
 })
 
-test_that("n = count() may stand beside picked columns, and counts of named statistics may go", {
-  d <- gappy_table()
-  t <- pour(d, statistics(x, n = count(), by = g))$tables$statistics
-  rows <- as.vector(table(d$g, useNA = "always"))
+d <- gappy_table()
+t <- pour(d, statistics(x, n = count(), by = g))$tables$statistics
+rows <- as.vector(table(d$g, useNA = "always"))
+test_that("n = count() may stand beside picked columns", {
   expect_equal(t$n, rows)
+})
+
+test_that("present and absent add up to the rows", {
   expect_equal(t$present + t$absent, rows)
+})
+
+test_that("statistics with names have counts of their own", {
   expect_named(
     pour(d, statistics(m = mean(x), k = count(), by = g))$tables$statistics,
     c("g", "rows", "m", "m_n", "k")
   )
+})
+
+test_that("counts of statistics with names may go", {
   expect_named(
     pour(
       d, statistics(m = mean(x), rows = count(), by = g, with_n = FALSE)
     )$tables$statistics,
     c("g", "m", "rows")
   )
+})
+
+test_that("a statistic may take the name of a usual one", {
   expect_equal(
     pour(d, statistics(x, mean = sum(x)))$tables$statistics$mean,
     sum(d$x, na.rm = TRUE)
   )
 })
 
-test_that("a trend is fitted to the rows inside the window, and says so", {
-  out <- pour(
-    mtcars,
-    chart_scatter(
-      x = wt,
-      y = mpg,
-      trend = "linear",
-      window = list(x = c(2, 4), y = c(12, 30))
-    )
+out <- pour(
+  mtcars,
+  chart_scatter(
+    x = wt,
+    y = mpg,
+    trend = "linear",
+    window = list(x = c(2, 4), y = c(12, 30))
   )
-  inside <- mtcars[mtcars$wt >= 2 &
-    mtcars$wt <= 4 &
-    mtcars$mpg >= 12 &
-    mtcars$mpg <= 30, ]
+)
+inside <- mtcars[mtcars$wt >= 2 &
+  mtcars$wt <= 4 &
+  mtcars$mpg >= 12 &
+  mtcars$mpg <= 30, ]
+trend <- chart_data(out, part = "trend")
+test_that("a trend is fitted to the rows inside the window", {
   fit <- stats::lm(mpg ~ wt, inside)
-  trend <- chart_data(out, part = "trend")
   expect_equal(trend$y, unname(stats::predict(fit, data.frame(wt = trend$x))))
+})
+
+test_that("a trend ends where the rows inside the window end", {
   expect_equal(range(trend$x), range(inside$wt))
+})
+
+test_that("the caption says what a trend is fitted to", {
   expect_match(
     caption_of(out$figures$scatter),
     paste0("fitted to the ", nrow(inside), " rows inside the window"),
@@ -347,11 +464,14 @@ test_that("a trend is fitted to the rows inside the window, and says so", {
   )
 })
 
-test_that("conditions that exclude each other, and means next to nothing", {
+test_that("two conditions that exclude each other are noted", {
   expect_match(
     quiet(pour(airquality, include(hot = Temp > 90, cold = Temp < 60)))$notes,
     "\"hot\" and \"cold\" exclude each other.*`Temp > 90 | Temp < 60`"
   )
+})
+
+test_that("three conditions that exclude each other are noted", {
   three <- data.frame(
     a = c(TRUE, TRUE, FALSE),
     b = c(TRUE, FALSE, TRUE),
@@ -360,7 +480,13 @@ test_that("conditions that exclude each other, and means next to nothing", {
   expect_match(
     quiet(pour(three, include(a, b, c)))$notes, "No row passes all conditions"
   )
+})
+
+test_that("conditions that let rows through need no note", {
   expect_silent(pour(airquality, include(Temp > 70, Ozone > 40)))
+})
+
+test_that("a mean next to nothing prints without a sign", {
   printed <- utils::capture.output(print(
     pour(
       data.frame(x = c(-1, 1, -1e-17)),

@@ -12,19 +12,25 @@ scored_table <- function(n = 300, seed = 1) {
   )
 }
 
-test_that("numbers of columns that say yes are counted, and unknown ones as told", {
-  d <- scored_table()
-  out <- quiet(pour(
-    d,
-    work_out(
-      k = row_count(a:e, it >= 1.5),
-      low = row_count(a:e, it >= 1.5, unknown = "no"),
-      high = row_count(a:e, it >= 1.5, unknown = "yes")
-    )
-  ))$rows
-  yes <- d >= 1.5
+d <- scored_table()
+out <- quiet(pour(
+  d,
+  work_out(
+    k = row_count(a:e, it >= 1.5),
+    low = row_count(a:e, it >= 1.5, unknown = "no"),
+    high = row_count(a:e, it >= 1.5, unknown = "yes")
+  )
+))$rows
+yes <- d >= 1.5
+test_that("columns that say yes are counted, unknown if any is", {
   expect_equal(out$k, unname(rowSums(yes)))
+})
+
+test_that("columns that say yes are counted, unknown as no", {
   expect_equal(out$low, unname(rowSums(yes, na.rm = TRUE)))
+})
+
+test_that("columns that say yes are counted, unknown as yes", {
   expect_equal(out$high, unname(rowSums(yes | is.na(yes))))
 })
 
@@ -47,27 +53,42 @@ test_that("at least so many of the columns is decided by Kleene's logic", {
   }
 })
 
-test_that("statistics of a row need as many values as told", {
-  d <- scored_table(500, 3)
-  present <- rowSums(!is.na(d))
-  of <- function(f) apply(d, 1, function(x) f(x[!is.na(x)]))
-  out <- quiet(pour(
-    d,
-    work_out(
-      sum = row_sum(a:e, needs = 3),
-      mean = row_mean(a:e, needs = 4),
-      sd = row_sd(a:e),
-      sd4 = row_sd(a:e, needs = 4),
-      median = row_median(a:e),
-      median5 = row_median(a:e, needs = 5)
-    )
-  ))
-  out <- out$rows
+d <- scored_table(500, 3)
+present <- rowSums(!is.na(d))
+of <- function(f) apply(d, 1, function(x) f(x[!is.na(x)]))
+out <- quiet(pour(
+  d,
+  work_out(
+    sum = row_sum(a:e, needs = 3),
+    mean = row_mean(a:e, needs = 4),
+    sd = row_sd(a:e),
+    sd4 = row_sd(a:e, needs = 4),
+    median = row_median(a:e),
+    median5 = row_median(a:e, needs = 5)
+  )
+))
+out <- out$rows
+test_that("a sum of a row needs as many values as told", {
   expect_equal(out$sum, unname(ifelse(present >= 3, of(sum), NA)))
+})
+
+test_that("a mean of a row needs as many values as told", {
   expect_equal(out$mean, unname(ifelse(present >= 4, of(mean), NA)))
+})
+
+test_that("a deviation of a row needs two values", {
   expect_equal(out$sd, unname(ifelse(present >= 2, of(stats::sd), NA)))
+})
+
+test_that("a deviation of a row needs as many values as told", {
   expect_equal(out$sd4, unname(ifelse(present >= 4, of(stats::sd), NA)))
+})
+
+test_that("a median of a row needs one value", {
   expect_equal(out$median, unname(ifelse(present >= 1, of(stats::median), NA)))
+})
+
+test_that("a median of a row needs as many values as told", {
   expect_equal(out$median5, unname(ifelse(present >= 5, of(stats::median), NA)))
 })
 

@@ -199,27 +199,36 @@ test_that("a far value is told with its own unit, also where rows before it were
   )
 })
 
-test_that("packed files and other layouts are sieved while they are read", {
-  set.seed(3)
-  path <- random_file(2000)
-  packed <- paste0(path, ".gz")
-  con <- gzfile(packed, "wb")
-  writeLines(readLines(path, encoding = "UTF-8"), con, useBytes = TRUE)
-  close(con)
+set.seed(3)
+path <- random_file(2000)
+packed <- paste0(path, ".gz")
+con <- gzfile(packed, "wb")
+writeLines(readLines(path, encoding = "UTF-8"), con, useBytes = TRUE)
+close(con)
+semicolons <- tempfile(fileext = ".csv")
+writeLines(
+  gsub("\\.", ",", c("a;b", sprintf("%d.5;x%d", 1:3000, 1:3000 %% 7))),
+  semicolons
+)
+test_that("packed files are sieved while they are read", {
   steps <- list(include(w > 40, g != "north"), statistics(k, by = g))
   for (file in c(path, packed)) {
     ways <- both_ways(file, steps)
     expect_true(was_sieved(ways$file))
     expect_same_run(ways, file)
   }
-  semicolons <- tempfile(fileext = ".csv")
-  writeLines(
-    gsub("\\.", ",", c("a;b", sprintf("%d.5;x%d", 1:3000, 1:3000 %% 7))),
-    semicolons
-  )
-  ways <- both_ways(semicolons, list(include(a > 2000.5), counts(b)))
+})
+
+ways <- both_ways(semicolons, list(include(a > 2000.5), counts(b)))
+test_that("a file with a decimal comma is sieved while it is read", {
   expect_true(was_sieved(ways$file))
+})
+
+test_that("a file with a decimal comma gives the run of memory", {
   expect_same_run(ways, "decimal comma")
+})
+
+test_that("a file in another encoding gives the run of memory", {
   latin <- asNamespace(
     "neatsieve"
   )$new_study_request(
@@ -441,22 +450,31 @@ test_that("tables behind rows that are read are added up, without keeping a row"
   expect_gt(added_up / rounds, 0.15)
 })
 
-test_that("what is printed of rows that were not kept are the first ones, and the rest is read", {
-  set.seed(5)
-  path <- random_file(3000)
-  ways <- both_ways(
-    path, list(include(w > 30), work_out(v = w * 2), counts(g), statistics(w))
-  )
+set.seed(5)
+path <- random_file(3000)
+ways <- both_ways(
+  path, list(include(w > 30), work_out(v = w * 2), counts(g), statistics(w))
+)
+test_that("rows that were not kept are not in memory", {
   columns <- inner_state(ways$file)$frame$columns
   expect_true(all(vapply(columns, asNamespace("neatsieve")$is_unread, NA)))
-  # But for where the steps were done.
-  shown <- function(out, ...) {
-    lines <- utils::capture.output(print(out, columns = c(g, w, v), ...))
-    at <- grep("^While the file was read|^In memory", lines)
-    if (length(at)) lines[-c(at - 1, at)] else lines
-  }
+})
+
+# But for where the steps were done.
+shown <- function(out, ...) {
+  lines <- utils::capture.output(print(out, columns = c(g, w, v), ...))
+  at <- grep("^While the file was read|^In memory", lines)
+  if (length(at)) lines[-c(at - 1, at)] else lines
+}
+test_that("the first rows print as those of memory", {
   expect_identical(shown(ways$file, rows = 7), shown(ways$memory, rows = 7))
+})
+
+test_that("more rows are read for a print", {
   expect_identical(shown(ways$file, rows = 40), shown(ways$memory, rows = 40))
+})
+
+test_that("rows that were not kept are poured on", {
   again <- both_ways(path, list(include(w > 30), counts(g)))
   on <- quiet(pour(again$file, statistics(w, by = g)))
   expect_identical(

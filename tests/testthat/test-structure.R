@@ -1,34 +1,46 @@
 # What the structure promises: columns and keys never mistaken for one another,
 # sieves that are the same after a plan, kinds that stand, columns of nothing.
 
-test_that("a column's name never stands for what was worked out of another", {
-  d <- data.frame(
-    `key:apiary` = c("u", "v", "u"),
-    apiary = c("b", "a", "b"),
-    `codes:apiary` = c(3, 2, 1),
-    `groups:apiary` = 1:3,
-    check.names = FALSE
+d <- data.frame(
+  `key:apiary` = c("u", "v", "u"),
+  apiary = c("b", "a", "b"),
+  `codes:apiary` = c(3, 2, 1),
+  `groups:apiary` = 1:3,
+  check.names = FALSE
+)
+out <- quiet(pour(
+  d,
+  include(
+    `key:apiary` != "z",
+    `codes:apiary` > 0,
+    apiary != "q",
+    `groups:apiary` > 0
+  ),
+  counts(apiary),
+  counts(`key:apiary`),
+  counts(`key:apiary`, apiary),
+  work_out(
+    m = mean(`codes:apiary`, by = apiary),
+    n = count(by = `key:apiary`)
   )
-  out <- quiet(pour(
-    d,
-    include(
-      `key:apiary` != "z",
-      `codes:apiary` > 0,
-      apiary != "q",
-      `groups:apiary` > 0
-    ),
-    counts(apiary),
-    counts(`key:apiary`),
-    counts(`key:apiary`, apiary),
-    work_out(
-      m = mean(`codes:apiary`, by = apiary),
-      n = count(by = `key:apiary`)
-    )
-  ))
+))
+test_that("a column called like a key of another is counted for itself", {
   expect_identical(out$tables$counts$n, c(1L, 2L))
+})
+
+test_that("a column called like a key has its own values", {
   expect_identical(out$tables$counts_2$`key:apiary`, c("u", "v"))
+})
+
+test_that("a mean of such a column is its own", {
   expect_identical(out$rows$m, c(2, 2, 2))
+})
+
+test_that("a count by such a column is its own", {
   expect_identical(out$rows$n, c(2L, 1L, 2L))
+})
+
+test_that("a column called like two others is its own", {
   d <- data.frame(
     a = c(1, 1, 2, 2),
     b = c(1, 2, 1, 2),
@@ -77,14 +89,14 @@ test_that("a column checked as whole numbers stays one beyond 32 bits, with a no
   )
 })
 
-test_that("a column without one present value stands for any kind, with one note", {
-  d <- data.frame(
-    a = 1:2,
-    b = NA,
-    g = c("u", "v"),
-    day = as.Date("2024-01-01"),
-    o = factor(c("x", "y"), ordered = TRUE)
-  )
+d <- data.frame(
+  a = 1:2,
+  b = NA,
+  g = c("u", "v"),
+  day = as.Date("2024-01-01"),
+  o = factor(c("x", "y"), ordered = TRUE)
+)
+test_that("a condition on a column without a value is unknown, with one note", {
   conditions <- c(
     "b + 2 > 1", "b == \"x\"", "b > \"2024-01-01\"", "contains(b, \"x\")", "b",
     "!b", "month(b) == 2", "b %in% c(1, 2)", "b < a", "b == g", "b == day",
@@ -104,44 +116,59 @@ test_that("a column without one present value stands for any kind, with one note
     )
     expect_lte(sum(grepl("has no present value", out$notes)), 1)
   }
-  out <- quiet(pour(
-    d,
-    work_out(
-      s = row_sum(a, b),
-      f = first_present(b, a),
-      m = row_max(a, b),
-      t = first_true(a > 1, b, if_none = "z")
-    ),
-    statistics(sum = sum(b), n = count(b), by = g, name = "t")
-  ))
+})
+
+out <- quiet(pour(
+  d,
+  work_out(
+    s = row_sum(a, b),
+    f = first_present(b, a),
+    m = row_max(a, b),
+    t = first_true(a > 1, b, if_none = "z")
+  ),
+  statistics(sum = sum(b), n = count(b), by = g, name = "t")
+))
+test_that("functions of a column without a value go by the others", {
   expect_identical(
     out$rows[c("s", "f", "m", "t")],
     data.frame(s = 1:2, f = 1:2, m = 1:2, t = c("z", NA))
   )
+})
+
+path <- tempfile(fileext = ".csv")
+writeLines(c("a,b", "1,", "2,"), path)
+test_that("the sum of a column without a value is 0", {
   expect_identical(out$tables$t$sum, c(0, 0))
-  path <- tempfile(fileext = ".csv")
-  writeLines(c("a,b", "1,", "2,"), path)
+})
+
+test_that("a file's column without a value stands for any kind", {
   expect_identical(nrow(quiet(pour(path, include(b + 2 > a)))$rows), 0L)
 })
 
-test_that("every table is there for no rows and no groups", {
-  d <- data.frame(x = c(1, 2), g = c("a", "b"))
-  none <- quiet(pour(
-    d,
-    include(x > 5),
-    statistics(x, by = g),
-    counts(g),
-    absences(),
-    absences(by = g, patterns = TRUE),
-    condense(n = count(), by = g),
-    absences(),
-    statistics(n),
-    counts(g),
-    chart_absence(),
-    chart_flow()
-  ))
+d <- data.frame(x = c(1, 2), g = c("a", "b"))
+none <- quiet(pour(
+  d,
+  include(x > 5),
+  statistics(x, by = g),
+  counts(g),
+  absences(),
+  absences(by = g, patterns = TRUE),
+  condense(n = count(), by = g),
+  absences(),
+  statistics(n),
+  counts(g),
+  chart_absence(),
+  chart_flow()
+))
+test_that("absences of no row are 0", {
   expect_identical(none$tables$absences$rows, rep(0L, 3))
+})
+
+test_that("groups of no row are no rows", {
   expect_identical(nrow(none$rows), 0L)
+})
+
+test_that("every table is there for no rows", {
   expect_true(all(vapply(none$tables, is.data.frame, NA)))
 })
 

@@ -95,23 +95,32 @@ test_that("condense, to_long and to_wide work subset by subset, as each alone wo
   expect_equal(two$tables$statistics$mean[1], mean(means, na.rm = TRUE))
 })
 
+d <- data.frame(id = 1:4, x = c(1, 5, 9, 3), g = c("a", "a", "b", "b"))
+out <- quiet(pour(
+  d,
+  subsets(low = x < 6, high = x > 4),
+  condense(n = count(), by = g),
+  include(n > 0)
+))
 test_that("a row of two subsets is followed into a group of each", {
-  d <- data.frame(id = 1:4, x = c(1, 5, 9, 3), g = c("a", "a", "b", "b"))
-  out <- quiet(pour(
-    d,
-    subsets(low = x < 6, high = x > 4),
-    condense(n = count(), by = g),
-    include(n > 0)
-  ))
   lines <- as.data.frame(follow(out, 2))
   expect_identical(
     lines$saw[lines$kind == "condense"],
     c("subset = \"low\", g = \"a\"", "subset = \"high\", g = \"a\"")
   )
+})
+
+test_that("groups are counted subset by subset", {
   expect_identical(out$rows$n, c(2L, 1L, 1L, 1L))
-  out <- quiet(pour(d, subsets(high = x > 4), condense(n = count(), by = g)))
+})
+
+out <- quiet(pour(d, subsets(high = x > 4), condense(n = count(), by = g)))
+test_that("a row of no subset is followed to where it is held back", {
   lines <- as.data.frame(follow(out, 1))
   expect_identical(lines$became[lines$kind == "condense"], "held back")
+})
+
+test_that("rows of no subset are held back as such", {
   expect_identical(
     held_back(out)$held_because,
     c("in no subset", "condensed", "condensed", "in no subset")

@@ -37,26 +37,41 @@ small_study <- function(folder = tempfile("study-")) {
   folder
 }
 
-test_that("a folder that holds the study or the plan is not written into, and nothing runs", {
-  folder <- small_study()
-  before <- tools::md5sum(list.files(folder, full.names = TRUE))
-  ran <- shell(
-    paste("cd", shQuote(folder)),
-    "\"$RSCRIPT\" --vanilla \"$NEATSIEVE\" pour plan.yaml --out ."
-  )
+folder <- small_study()
+ran <- shell(
+  paste("cd", shQuote(folder)),
+  "\"$RSCRIPT\" --vanilla \"$NEATSIEVE\" pour plan.yaml --out ."
+)
+test_that("a folder that holds the plan is not written into", {
   expect_identical(ran$code, 1L)
+})
+
+test_that("the folder that holds the plan is named", {
   expect_match(
     ran$said[1], "The folder \".\" holds \"plan.yaml\"",
     fixed = TRUE
   )
+})
+
+before <- tools::md5sum(list.files(folder, full.names = TRUE))
+test_that("the folder that holds the plan stays as it was", {
   expect_identical(tools::md5sum(list.files(folder, full.names = TRUE)), before)
-  out <- pour(file.path(folder, "x.csv"), include(x > 1))
+})
+
+out <- pour(file.path(folder, "x.csv"), include(x > 1))
+test_that("a folder that holds the study is not written into", {
   expect_error(
     write_siftings(out, folder),
     "holds \"x.csv\"",
     class = "neatsieve_error_run"
   )
+})
+
+test_that("the folder that holds the study stays as it was", {
   expect_identical(tools::md5sum(list.files(folder, full.names = TRUE)), before)
+})
+
+test_that("a folder inside that of the study is written into", {
   expect_true(
     file.exists(file.path(folder, "results", "rows.csv")) ||
       length(write_siftings(
@@ -144,58 +159,70 @@ test_that("a link that is written to stays a link", {
   expect_match(readLines(real), "x > 1", all = FALSE)
 })
 
-test_that("letters are letters in the C locale, in scripts, plans and on the command line", {
-  folder <- tempfile("letters-")
-  dir.create(folder)
-  lines <- enc2utf8(c(
-    "town,gr\u00f6\u00dfe", "M\u00fcnchen,3", "Ulm,4", "\u0141\u00f3d\u017a,5"
-  ))
-  con <- file(file.path(folder, "x.csv"), "wb")
-  writeLines(lines, con, useBytes = TRUE)
-  close(con)
-  con <- file(file.path(folder, "plan.yaml"), "wb")
-  writeLines(
-    enc2utf8(c(
-      "study: x.csv", "steps:",
-      "  - include: ['town == \"M\u00fcnchen\" | gr\u00f6\u00dfe > 4']",
-      "  - work_out: {doppelt: 'gr\u00f6\u00dfe * 2'}", "  - counts: [town]"
-    )),
-    con,
-    useBytes = TRUE
+folder <- tempfile("letters-")
+dir.create(folder)
+lines <- enc2utf8(c(
+  "town,gr\u00f6\u00dfe", "M\u00fcnchen,3", "Ulm,4", "\u0141\u00f3d\u017a,5"
+))
+con <- file(file.path(folder, "x.csv"), "wb")
+writeLines(lines, con, useBytes = TRUE)
+close(con)
+con <- file(file.path(folder, "plan.yaml"), "wb")
+writeLines(
+  enc2utf8(c(
+    "study: x.csv", "steps:",
+    "  - include: ['town == \"M\u00fcnchen\" | gr\u00f6\u00dfe > 4']",
+    "  - work_out: {doppelt: 'gr\u00f6\u00dfe * 2'}", "  - counts: [town]"
+  )),
+  con,
+  useBytes = TRUE
+)
+close(con)
+script <- file.path(folder, "s.R")
+con <- file(script, "wb")
+writeLines(
+  enc2utf8(c(
+    "suppressMessages(library(neatsieve))",
+    "d <- data.frame(town = c('M\u00fcnchen', 'Ulm', NA))",
+    "out <- pour(d, include(town == 'M\u00fcnchen'))",
+    "cat(nrow(out), '\\n')", "write_sieve(out$sieve, 'again.yaml')",
+    "cat(nrow(pour(d, read_sieve('again.yaml'))), '\\n')"
+  )),
+  con,
+  useBytes = TRUE
+)
+close(con)
+ran <- shell(
+  paste("cd", shQuote(folder)),
+  "export LC_ALL=C LANG=C",
+  "\"$RSCRIPT\" --vanilla s.R",
+  "\"$RSCRIPT\" --vanilla \"$NEATSIEVE\" pour plan.yaml --out out | head -1",
+  paste0(
+    "\"$RSCRIPT\" --vanilla \"$NEATSIEVE\" screening x.csv 'town == ",
+    "\"M\u00fcnchen\"' 'gr\u00f6\u00dfe > 3' | grep -c ' [12]   [12] '"
   )
-  close(con)
-  script <- file.path(folder, "s.R")
-  con <- file(script, "wb")
-  writeLines(
-    enc2utf8(c(
-      "suppressMessages(library(neatsieve))",
-      "d <- data.frame(town = c('M\u00fcnchen', 'Ulm', NA))",
-      "out <- pour(d, include(town == 'M\u00fcnchen'))",
-      "cat(nrow(out), '\\n')", "write_sieve(out$sieve, 'again.yaml')",
-      "cat(nrow(pour(d, read_sieve('again.yaml'))), '\\n')"
-    )),
-    con,
-    useBytes = TRUE
-  )
-  close(con)
-  ran <- shell(
-    paste("cd", shQuote(folder)),
-    "export LC_ALL=C LANG=C",
-    "\"$RSCRIPT\" --vanilla s.R",
-    "\"$RSCRIPT\" --vanilla \"$NEATSIEVE\" pour plan.yaml --out out | head -1",
-    paste0(
-      "\"$RSCRIPT\" --vanilla \"$NEATSIEVE\" screening x.csv 'town == ",
-      "\"M\u00fcnchen\"' 'gr\u00f6\u00dfe > 3' | grep -c ' [12]   [12] '"
-    )
-  )
+)
+test_that("letters are letters in a script in the C locale", {
   expect_identical(trimws(ran$said[1:2]), c("1", "1"))
+})
+
+test_that("letters are letters on the command line in the C locale", {
   expect_match(ran$said, "2 of 3 rows", all = FALSE)
+})
+
+test_that("letters in a condition are letters in the C locale", {
   expect_identical(utils::tail(ran$said, 1), "2")
-  read <- function(name) readLines(file.path(folder, name), encoding = "UTF-8")
+})
+
+read <- function(name) readLines(file.path(folder, name), encoding = "UTF-8")
+test_that("letters in a plan are written in the C locale", {
   expect_match(
     read("again.yaml"), "town == \"M\u00fcnchen\"",
     fixed = TRUE, all = FALSE
   )
+})
+
+test_that("letters in rows are written in the C locale", {
   expect_identical(
     read("out/rows.csv"),
     c(
@@ -203,6 +230,9 @@ test_that("letters are letters in the C locale, in scripts, plans and on the com
       "\u0141\u00f3d\u017a,5,10"
     )
   )
+})
+
+test_that("letters in the plan of a folder are written in the C locale", {
   expect_match(
     read("out/sieve.yaml"), "gr\u00f6\u00dfe > 4",
     fixed = TRUE, all = FALSE

@@ -27,78 +27,189 @@ refused <- function(path, pattern, ...) {
   )
 }
 
-test_that("values that a careless reader would change stay as they were written", {
-  one <- function(...) {
-    read_in(bytes_file("x,y\n", paste0(c(...), ",1\n", collapse = "")))$x
-  }
+one <- function(...) {
+  read_in(bytes_file("x,y\n", paste0(c(...), ",1\n", collapse = "")))$x
+}
+test_that("whole numbers of twenty digits stay text", {
   expect_identical(
     one("12345678901234567890", "12345678901234567891"),
     c("12345678901234567890", "12345678901234567891")
   )
+})
+
+test_that("a whole number beyond 2^53 makes text", {
   expect_identical(one("9007199254740993", "1"), c("9007199254740993", "1"))
+})
+
+test_that("leading zeros stay text", {
   expect_identical(one("007", "010"), c("007", "010"))
+})
+
+test_that("leading zeros behind a blank stay text", {
   expect_identical(one(" 007", "12"), c(" 007", "12"))
+})
+
+test_that("whole numbers with an exponent stay text", {
   expect_identical(one("1e5", "10E2"), c("1e5", "10E2"))
+})
+
+test_that("fractions make an exponent a number", {
   expect_identical(one("2e3", "1.5"), c(2000, 1.5))
+})
+
+test_that("an exponent with a sign is a number", {
   expect_identical(one("1e+05", "7"), c(1e5, 7))
+})
+
+test_that("a number beyond all doubles stays text", {
   expect_identical(one("1e999", "1"), c("1e999", "1"))
+})
+
+test_that("whole numbers with a plus sign stay text", {
   expect_identical(one("+4912345", "+4912346"), c("+4912345", "+4912346"))
+})
+
+test_that("fractions make a plus sign a number", {
   expect_identical(one("+1.5", "-2.5"), c(1.5, -2.5))
+})
+
+test_that("hexadecimal numbers stay text", {
   expect_identical(one("0x10", "2"), c("0x10", "2"))
+})
+
+test_that("a comma without quotes parts values", {
   expect_error(one("1,5"), "Line 2")
+})
+
+test_that("a comma in quotes stays text", {
   expect_identical(one("\"1,5\"", "2"), c("1,5", "2"))
+})
+
+test_that("infinite values are numbers", {
   expect_identical(one("Inf", "-Inf"), c(Inf, -Inf))
+})
+
+test_that("single letters stay text", {
   expect_identical(one("T", "F"), c("T", "F"))
+})
+
+test_that("days that do not exist make text", {
   expect_identical(
     one("2024-02-30", "2024-02-01"), c("2024-02-30", "2024-02-01")
   )
+})
+
+test_that("ranges stay text", {
   expect_identical(one("1-2", "3-4"), c("1-2", "3-4"))
+})
+
+test_that("minus 0 is a number", {
   expect_identical(one("-0", "5"), c(-0, 5))
+})
+
+test_that("minus 0 keeps its sign", {
   expect_identical(1 / one("-0", "5")[1], -Inf)
+})
+
+test_that("blanks around texts stay", {
   expect_identical(one(" a ", "b"), c(" a ", "b"))
+})
+
+test_that("whole numbers beyond R's are numbers", {
   expect_identical(one("2147483648", "1"), c(2147483648, 1))
+})
+
+test_that("a note says why long numbers stay text", {
   expect_match(
     notes_of(bytes_file("id,y\n12345678901234567890,1\n")),
     "`id` stays text.*more digits than a number holds.*`kinds = list\\(id"
   )
+})
+
+test_that("a note says why an exponent stays text", {
   expect_match(
     notes_of(bytes_file("id,y\n1e5,1\n")), "may be a code as well as a number"
   )
+})
+
+test_that("a note says why a plus sign stays text", {
   expect_match(notes_of(bytes_file("id,y\n+49,1\n")), "plus sign")
+})
+
+test_that("leading zeros need no note", {
   expect_identical(notes_of(bytes_file("id,y\n007,1\n")), character())
-  late <- bytes_file("x,y\n", strrep("5,1\n", 3000), "007,1\n")
+})
+
+late <- bytes_file("x,y\n", strrep("5,1\n", 3000), "007,1\n")
+test_that("a leading zero late in a file makes text of all", {
   expect_identical(read_in(late)$x, c(rep("5", 3000), "007"))
+})
+
+test_that("a kind that is told makes numbers of leading zeros", {
   expect_identical(
     read_in(late, kinds = list(x = "number"))$x, c(rep(5, 3000), 7)
   )
 })
 
-test_that("quotes, blank lines, line ends and headers end in the right study or message", {
+test_that("quotes hold marks, line ends and the empty text", {
   quoted <- read_in(bytes_file(
     "a,b\n\"x, \"\"y\"\"\nz\",1\n\"\",2\n,3\n\"NA\",4\nNA,5\n"
   ))
   expect_identical(quoted$a, c("x, \"y\"\nz", "", NA, "NA", NA))
+})
+
+test_that("an empty text in quotes is absent where all is in quotes", {
   expect_identical(read_in(bytes_file("a,b\n\"\",1\n\"x\",2\n"))$a, c(NA, "x"))
+})
+
+test_that("numbers in quotes are numbers", {
   expect_identical(read_in(bytes_file("a,b\n\"1\",1\n\"2\",2\n"))$a, 1:2)
+})
+
+test_that("a quote that is never closed is named with its line", {
   refused(
     bytes_file("a,b\n1,\"x\n2,y\n3,z\n"),
     "quote opens on line 2 and is never closed"
   )
-  behind <- bytes_file("a,b\n\"abc\"def,1\n\"x\",2\n")
+})
+
+behind <- bytes_file("a,b\n\"abc\"def,1\n\"x\",2\n")
+test_that("text behind a closing quote stays as written", {
   expect_identical(read_in(behind)$a, c("\"abc\"def", "x"))
+})
+
+test_that("text behind a closing quote is told", {
   expect_match(
     notes_of(behind),
     "1 value with text behind a closing quote.*line 2, column `a`"
   )
+})
+
+test_that("quotes inside a text stay", {
   expect_identical(
     read_in(bytes_file("a,b\n5\" pipe,1\nsaid \"no\",2\n"))$a,
     c("5\" pipe", "said \"no\"")
   )
-  blank <- bytes_file("a,b\n1,2\n\n3,4\n\n\n")
+})
+
+blank <- bytes_file("a,b\n1,2\n\n3,4\n\n\n")
+test_that("blank lines are left out", {
   expect_identical(read_in(blank)$a, c(1L, 3L))
+})
+
+test_that("blank lines are told", {
   expect_match(notes_of(blank), "1 blank line left out: 3")
+})
+
+test_that("blank lines are accounted", {
   expect_identical(reading_account(quiet(study(blank)))$became, "left out")
+})
+
+test_that("a blank line in a single column is an absent value", {
   expect_identical(read_in(bytes_file("a\n1\n\n3\n\n"))$a, c(1L, NA, 3L, NA))
+})
+
+test_that("any line ends are read", {
   for (end in c("\n", "\r\n", "\r")) {
     text <- gsub("\n", end, "a,b\n1,x\n2,y", fixed = TRUE)
     expect_identical(
@@ -108,26 +219,59 @@ test_that("quotes, blank lines, line ends and headers end in the right study or 
       read_in(bytes_file(text, end)), data.frame(a = 1:2, b = c("x", "y"))
     )
   }
+})
+
+test_that("a mark inside a quoted header parts nothing", {
   expect_identical(
     names(read_in(bytes_file("\"a;b;c\",x\n1,2\n"))), c("a;b;c", "x")
   )
+})
+
+test_that("a semicolon is found", {
   expect_identical(names(read_in(bytes_file("a;b\n1;2\n"))), c("a", "b"))
+})
+
+test_that("a bar is found", {
   expect_identical(names(read_in(bytes_file("a|b\n1|2\n"))), c("a", "b"))
+})
+
+test_that("a delimiter that is told goes before what is found", {
   expect_error(read_in(bytes_file("a;b\n1,5;2\n"), delimiter = ","), "Line 2")
+})
+
+test_that("the ending says that a tab parts values", {
   expect_identical(read_in(bytes_file("a\tb\n1\t2,x\n", ext = ".tsv"))$b, "2,x")
+})
+
+test_that("a byte order mark is left out", {
   bom <- bytes_file(as.raw(c(239, 187, 191)), "a,b\n1,2\n")
   expect_identical(names(read_in(bom)), c("a", "b"))
-  odd <- bytes_file(" a ,,a,\"x\ny\"\n1,2,3,4\n")
+})
+
+odd <- bytes_file(" a ,,a,\"x\ny\"\n1,2,3,4\n")
+test_that("odd names become plain ones", {
   expect_identical(names(read_in(odd)), c("a", "column_2", "a_2", "x y"))
+})
+
+test_that("odd names are told", {
   expect_match(
     notes_of(odd),
     "\" a \" became `a`, the empty name of column 2 became `column_2`"
   )
+})
+
+test_that("a file without a header gets names", {
   expect_identical(
     read_in(bytes_file("1,2\n3,4\n"), header = FALSE),
     data.frame(column_1 = c(1L, 3L), column_2 = c(2L, 4L))
   )
+})
+
+test_that("a file of a header alone has no rows", {
   expect_identical(dim(read_in(bytes_file("a,b\n"))), c(0L, 2L))
+})
+
+test_that("a header without a line end is read", {
   expect_identical(dim(read_in(bytes_file("a,b"))), c(0L, 2L))
 })
 

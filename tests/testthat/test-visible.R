@@ -131,17 +131,29 @@ test_that("a count, sum or mean of a condition is an error that names what is me
   expect_equal(found$part, 2 / 3)
 })
 
-test_that("every absent result of a column is counted, with the columns that are absent", {
-  d <- data.frame(a = c(1, NA, 3, NA, 0, 4), b = c(2, 1, NA, NA, 0, 1))
-  line <- ledger(quiet(pour(d, work_out(q = a / b))))[2, ]
+d <- data.frame(a = c(1, NA, 3, NA, 0, 4), b = c(2, 1, NA, NA, 0, 1))
+line <- ledger(quiet(pour(d, work_out(q = a / b))))[2, ]
+test_that("absent results of a column are counted", {
   expect_identical(line$absent, 4)
+})
+
+test_that("results newly absent are counted", {
   expect_identical(line$newly_absent, 1)
+})
+
+test_that("columns that made results absent are counted", {
   expect_identical(line$because, "a 2, b 2; both in 1")
-  hives <- demo_study()
-  out <- quiet(pour(hives, work_out(share = honey_kg / hive_weight_kg)))
-  table <- as.data.frame(hives)
-  gone <- is.na(table$honey_kg) | is.na(table$hive_weight_kg)
+})
+
+hives <- demo_study()
+out <- quiet(pour(hives, work_out(share = honey_kg / hive_weight_kg)))
+table <- as.data.frame(hives)
+gone <- is.na(table$honey_kg) | is.na(table$hive_weight_kg)
+test_that("absent results of the demo study equal is.na()", {
   expect_identical(ledger(out)$absent[2], as.numeric(sum(gone)))
+})
+
+test_that("a print says why results are absent", {
   expect_match(
     paste(capture.output(print(out)), collapse = "\n"),
     paste0(
@@ -152,41 +164,41 @@ test_that("every absent result of a column is counted, with the columns that are
   )
 })
 
-test_that("rows are followed through every kind of step, to where the account says", {
-  d <- data.frame(
-    id = 1:8,
-    g = c("a", "b", "a", "b", "a", "b", "a", NA),
-    x = c(3, 1, 2, NA, 5, 4, 8, 7),
-    f = c(TRUE, FALSE, TRUE, NA, TRUE, FALSE, TRUE, TRUE)
-  )
-  other <- data.frame(g = c("a", "b"), z = c(10, 20))
-  steps <- list(
-    include(x > 1),
-    exclude(x > 4),
-    work_out(y = x * 2),
-    order_rows(falling(x)),
-    order_rows(f),
-    scoop(2, highest = x),
-    scoop(1, lowest = x, by = g),
-    scoop(3, seed = 1),
-    scoop(at = 1:3),
-    drop_repeats(g),
-    drop_repeats(g, keep = "last", order = x),
-    drop_repeats(g, order = f),
-    find_repeats(g),
-    look_up(other, g, take = z),
-    keep_matched(other, g),
-    drop_matched(other, g),
-    append_rows(d[1:2, ]),
-    to_long(x, id, label_as = "l", value_as = "v"),
-    condense(m = mean(x), by = g),
-    condense(m = mean(x), by = f),
-    subsets(big = x > 2),
-    pick_columns(id, x, g),
-    look_of_figures(size = 14),
-    report_heading(title = "T"),
-    to_wide(label = g, value = x)
-  )
+d <- data.frame(
+  id = 1:8,
+  g = c("a", "b", "a", "b", "a", "b", "a", NA),
+  x = c(3, 1, 2, NA, 5, 4, 8, 7),
+  f = c(TRUE, FALSE, TRUE, NA, TRUE, FALSE, TRUE, TRUE)
+)
+other <- data.frame(g = c("a", "b"), z = c(10, 20))
+steps <- list(
+  include(x > 1),
+  exclude(x > 4),
+  work_out(y = x * 2),
+  order_rows(falling(x)),
+  order_rows(f),
+  scoop(2, highest = x),
+  scoop(1, lowest = x, by = g),
+  scoop(3, seed = 1),
+  scoop(at = 1:3),
+  drop_repeats(g),
+  drop_repeats(g, keep = "last", order = x),
+  drop_repeats(g, order = f),
+  find_repeats(g),
+  look_up(other, g, take = z),
+  keep_matched(other, g),
+  drop_matched(other, g),
+  append_rows(d[1:2, ]),
+  to_long(x, id, label_as = "l", value_as = "v"),
+  condense(m = mean(x), by = g),
+  condense(m = mean(x), by = f),
+  subsets(big = x > 2),
+  pick_columns(id, x, g),
+  look_of_figures(size = 14),
+  report_heading(title = "T"),
+  to_wide(label = g, value = x)
+)
+test_that("every kind of step is followed", {
   kinds <- vapply(steps, `[[`, "", "kind")
   effects <- vapply(
     neatsieve:::step_kinds(),
@@ -196,6 +208,9 @@ test_that("rows are followed through every kind of step, to where the account sa
   expect_setequal(
     unique(kinds), names(effects)[!effects %in% c("declares", "records")]
   )
+})
+
+test_that("rows are followed to where the account says", {
   for (step in steps) {
     before <- list(
       if (step$kind == "to_wide") {
@@ -214,31 +229,51 @@ test_that("rows are followed through every kind of step, to where the account sa
       expect_identical(sort(as.integer(out$rows$id)), as.integer(kept))
     }
   }
-  by_flag <- quiet(follow(pour(d, drop_repeats(g, order = f)), 1:2))
+})
+
+by_flag <- quiet(follow(pour(d, drop_repeats(g, order = f)), 1:2))
+test_that("dropping repeats decides no condition", {
   expect_true(all(is.na(by_flag$outcome)))
+})
+
+test_that("a row that was dropped shows its order", {
   expect_identical(by_flag$saw, c("f = yes", "f = no"))
 })
 
-test_that("a slip has one note, and codes are not near one another", {
-  d <- data.frame(
-    code = c(paste0("A", 10:29), NA),
-    town = c("Fen Gate", rep("Mill", 20))
-  )
+d <- data.frame(
+  code = c(paste0("A", 10:29), NA),
+  town = c("Fen Gate", rep("Mill", 20))
+)
+test_that("codes are not near one another", {
   said <- notes_of(pour(d, include(code == "A1")))
   expect_no_match(said, "Near to it")
+})
+
+test_that("a name without its blank is near", {
   expect_match(
     notes_of(pour(d, include(town == "Fengate"))), "Near to it: \"Fen Gate\""
   )
+})
+
+test_that("a slip has one note", {
   out <- quiet(pour(d, include(town == "Fengate")))
   expect_length(out$notes, 1)
+})
+
+test_that("a pattern in another case has one note", {
   expect_length(quiet(pour(d, include(contains(town, "fen"))))$notes, 1)
+})
+
+test_that("a condition that holds everywhere is not called a slip", {
   expect_no_match(
     notes_of(pour(d, include(present(town)))), "value it compares with"
   )
 })
 
-test_that("words of the trade lead to the step, and siftings are a table to look up in", {
-  d <- data.frame(x = 1:4, g = c("a", "a", "b", "b"))
+d <- data.frame(x = 1:4, g = c("a", "a", "b", "b"))
+plan <- withr::local_tempfile(fileext = ".yaml")
+writeLines(c("steps:", "  - filter: x > 2"), plan)
+test_that("words of the trade lead to the step", {
   words <- c(
     filter = "include", arrange = "order_rows", aggregate = "condense",
     crosstab = "counts", join = "look_up"
@@ -252,55 +287,92 @@ test_that("words of the trade lead to the step, and siftings are a table to look
       fixed = TRUE
     )
   }
-  plan <- withr::local_tempfile(fileext = ".yaml")
-  writeLines(c("steps:", "  - filter: x > 2"), plan)
+})
+
+test_that("words of the trade in a plan lead to the step", {
   expect_error(read_sieve(plan), "include", class = "neatsieve_error_plan")
+})
+
+test_that("a function of one's own may have such a name", {
   filter <- function(...) include(...)
   expect_identical(pour(d, filter(x > 2))$rows$x, 3:4)
+})
+
+test_that("siftings are a table to look up in", {
   means <- pour(d, condense(m = mean(x), by = g))
   expect_equal(pour(d, look_up(means, g, take = m))$rows$m, ave(d$x, d$g))
 })
 
-test_that("an extent of date-times is in days, a week beside a year is told, texts have ranks", {
-  at <- as.POSIXct("2024-12-30 06:00", tz = "UTC") + c(0, 36, 72) * 3600
-  d <- data.frame(
-    at = at,
-    day = as.Date(at),
-    t = c("b", NA, "a"),
-    y = c(2, 3, 1)
-  )
+at <- as.POSIXct("2024-12-30 06:00", tz = "UTC") + c(0, 36, 72) * 3600
+d <- data.frame(
+  at = at,
+  day = as.Date(at),
+  t = c("b", NA, "a"),
+  y = c(2, 3, 1)
+)
+test_that("an extent of date-times is in days", {
   expect_equal(pour(d, statistics(e = extent(at)))$tables$statistics$e, 3)
+})
+
+test_that("a week beside a year is told in counts", {
   expect_match(
     notes_of(pour(d, counts(year(day), week(day)))),
     "iso_year(day)",
     fixed = TRUE
   )
+})
+
+test_that("a week beside a year is told in texts", {
   expect_match(
     notes_of(pour(d, work_out(w = join_text(year(day), week(day))))),
     "iso_year(day)",
     fixed = TRUE
   )
+})
+
+test_that("a week beside its own year needs no note", {
   expect_identical(notes_of(pour(d, counts(iso_year(day), week(day)))), "")
-  out <- quiet(pour(
-    d,
-    work_out(
-      r = rank(t),
-      down = rank(falling(t)),
-      f = first(t, order = falling(y)),
-      l = last(t, order = falling(y)),
-      s = substring("abcdef", -3),
-      e = substring("abcdef", 2, -2)
-    )
-  ))$rows
+})
+
+out <- quiet(pour(
+  d,
+  work_out(
+    r = rank(t),
+    down = rank(falling(t)),
+    f = first(t, order = falling(y)),
+    l = last(t, order = falling(y)),
+    s = substring("abcdef", -3),
+    e = substring("abcdef", 2, -2)
+  )
+))$rows
+test_that("texts have ranks", {
   expect_identical(out$r, c(2, NA, 1))
+})
+
+test_that("texts have falling ranks", {
   expect_identical(out$down, c(1, NA, 2))
+})
+
+test_that("the first text goes by a falling order", {
   expect_identical(out$f[1], "b")
+})
+
+test_that("the last text goes by a falling order", {
   expect_identical(out$l[1], "a")
+})
+
+test_that("a part of a text may begin from its end", {
   expect_identical(c(out$s[1], out$e[1]), c("def", "bcde"))
+})
+
+test_that("chosen statistics of dates stand alone", {
   shown <- quiet(pour(
     d, statistics(day, show = c("min", "max"))
   ))$tables$statistics_dates
   expect_identical(names(shown), c("column", "n", "absent", "min", "max"))
+})
+
+test_that("a chosen count stands alone", {
   expect_identical(
     names(pour(d, statistics(y, show = "n"))$tables$statistics),
     c("column", "n", "absent")

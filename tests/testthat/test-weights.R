@@ -283,40 +283,52 @@ test_that("weights of a step go to what has none of its own, and slips are told"
   expect_equal(as.data.frame(sets$tables$statistics)[1, -1], alone)
 })
 
-test_that("the table of characteristics takes weights", {
-  d <- weighted_table(6)
-  out <- quiet(pour(
-    d,
-    characteristics(
-      x,
-      yes,
-      by = g,
-      weights = sampling(p),
-      numbers = c("mean (sd)", "median")
-    ),
-    statistics(x, yes, by = g, weights = sampling(p))
-  ))
-  numbers <- as.data.frame(out$tables$characteristics_numbers)
-  of <- function(column, statistic, level = "") {
-    numbers$value[
-      numbers$g == "a" &
-        numbers$column == column &
-        numbers$statistic == statistic &
-        numbers$level == level
-    ]
-  }
+d <- weighted_table(6)
+out <- quiet(pour(
+  d,
+  characteristics(
+    x,
+    yes,
+    by = g,
+    weights = sampling(p),
+    numbers = c("mean (sd)", "median")
+  ),
+  statistics(x, yes, by = g, weights = sampling(p))
+))
+numbers <- as.data.frame(out$tables$characteristics_numbers)
+of <- function(column, statistic, level = "") {
+  numbers$value[
+    numbers$g == "a" &
+      numbers$column == column &
+      numbers$statistic == statistic &
+      numbers$level == level
+  ]
+}
+test_that("characteristics with weights are those of statistics", {
   table <- as.data.frame(out$tables$statistics)
   line <- table[table$g %in% "a", ]
   for (s in c("mean", "sd", "median")) expect_equal(of("x", s), line[[s]])
+})
+
+test_that("characteristics show the sum of weights", {
   expect_equal(of("(weight)", "sum"), sum(d$p[d$g %in% "a"]))
+})
+
+test_that("shares with weights are those of statistics", {
   shares <- as.data.frame(out$tables$statistics_categories)
   expect_equal(
     of("yes", "share", "yes"),
     shares$share[shares$g %in% "a" & shares$value %in% "yes"]
   )
+})
+
+test_that("the line of weights has its name", {
   expect_true(
     "sum of weights" %in% as.data.frame(out$tables$characteristics)[[1]]
   )
+})
+
+test_that("characteristics with weights survive a plan file", {
   path <- withr::local_tempfile(fileext = ".yaml")
   plan <- sieve(characteristics(x, yes, by = g, weights = sampling(p)))
   write_sieve(plan, path)
@@ -325,8 +337,8 @@ test_that("the table of characteristics takes weights", {
   )
 })
 
-test_that("correlations take weights, and ties of the most frequent value are told", {
-  d <- weighted_table(8)
+d <- weighted_table(8)
+test_that("correlations with weights equal base R's", {
   table <- stats_of(
     d,
     statistics(
@@ -347,17 +359,26 @@ test_that("correlations take weights, and ties of the most frequent value are to
     again <- of(long)
     expect_equal(table$f[i], stats::cor(again$x, again$k, "complete.obs"))
   }
+})
+
+test_that("correlations of ranks take no weights", {
   expect_error(
     pour(d, statistics(r = cor(x, k, "spearman", weights = p))),
     "Pearson's correlation",
     class = "neatsieve_error_expression"
   )
-  few <- data.frame(
-    g = c("a", "a", "a", "b", "b", "b"),
-    t = c("u", "u", "v", "u", "v", NA)
-  )
+})
+
+few <- data.frame(
+  g = c("a", "a", "a", "b", "b", "b"),
+  t = c("u", "u", "v", "u", "v", NA)
+)
+test_that("ties of the most frequent value are told", {
   said <- problems_of(pour(few, statistics(m = most_frequent(t), by = g)))
   expect_match(said, "in 1 group several values are met as often", all = FALSE)
+})
+
+test_that("a single most frequent value needs no note", {
   expect_length(
     problems_of(pour(few[1:3, ], statistics(m = most_frequent(t), by = g))), 0
   )

@@ -110,7 +110,7 @@ test_that("random times of every zone read back to the last bit from text", {
   expect_identical(readLines(file)[2], "1960-06-29T17:55:30-004430")
 })
 
-test_that("no time becomes another one", {
+test_that("seconds, zones and odd times are read right", {
   read <- function(...) {
     as.data.frame(quiet(study(csv_of("t", ...), kinds = list(t = "date-time"))))
   }
@@ -128,6 +128,9 @@ test_that("no time becomes another one", {
   expect_identical(
     seconds, day + c(86399, NA, NA, 8 * 3600, 10 * 3600 + 2670.5, 36000)
   )
+})
+
+test_that("a leap second is told", {
   said <- told(study(csv_of(
     "t", "2016-12-31 23:59:60", rep("2016-12-31 10:00:00", 60)
   )))$notes
@@ -135,12 +138,21 @@ test_that("no time becomes another one", {
     said,
     "could not be read as a date-time and became absent: \"2016-12-31 23:59:60\""
   )
+})
+
+test_that("absent dates go and come without a note", {
   years <- there_and_back(as.Date(c("2024-01-01", NA)) + c(0, NA), "csv")
   expect_length(years$notes, 0)
-  odd <- there_and_back(.Date(c(-800000, 3e6, 0)), "csv")
+})
+
+odd <- there_and_back(.Date(c(-800000, 3e6, 0)), "csv")
+test_that("dates of far years are told", {
   expect_match(
     odd$notes, "2 dates of a year outside 0 to 9999 will read back as text"
   )
+})
+
+test_that("dates of far years read back as texts", {
   expect_identical(odd$x, c("-000221-09-04", "+010183-09-21", "1970-01-01"))
 })
 
@@ -211,16 +223,16 @@ test_that("codes that are given hold in quotes, and the default spares what stan
   expect_identical(as.list(as.data.frame(quiet(study(mixed)))), expected)
 })
 
-test_that("texts of codes in JSON stay and are told, and long whole numbers keep their digits", {
-  file <- withr::local_tempfile(fileext = ".json")
-  writeLines(
-    paste0(
-      "[{\"a\":\"NA\",\"b\":1},{\"a\":\"\",\"b\":12345678901234567890},",
-      "{\"a\":\"n 12345678901234567890, x\",\"b\":-9007199254740993}]"
-    ),
-    file
-  )
-  read <- told(study(file))
+file <- withr::local_tempfile(fileext = ".json")
+writeLines(
+  paste0(
+    "[{\"a\":\"NA\",\"b\":1},{\"a\":\"\",\"b\":12345678901234567890},",
+    "{\"a\":\"n 12345678901234567890, x\",\"b\":-9007199254740993}]"
+  ),
+  file
+)
+read <- told(study(file))
+test_that("texts of codes in JSON stay text", {
   expect_identical(
     as.list(as.data.frame(read$value)),
     list(
@@ -228,10 +240,16 @@ test_that("texts of codes in JSON stay and are told, and long whole numbers keep
       b = c("1", "12345678901234567890", "-9007199254740993")
     )
   )
+})
+
+test_that("texts of codes in JSON are told", {
   expect_match(
     read$notes, "\"\" (1) and \"NA\" (1) stand as text",
     fixed = TRUE
   )
+})
+
+test_that("codes that are told are absent in JSON", {
   expect_identical(
     sum(is.na(as.data.frame(quiet(study(file, absent_codes = c("", "NA"))))$a)),
     2L
@@ -271,19 +289,28 @@ test_that("a packed file on a full disk leaves the old one", {
   }
 })
 
-test_that("texts that a spreadsheet takes for formulas stand as they are, or harmless when asked", {
-  file <- withr::local_tempfile(fileext = ".csv")
-  texts <- c("=1+1", "-5", "-x", "a", NA, "@b", "+44 30")
-  write_table(data.frame(x = texts), file)
+file <- withr::local_tempfile(fileext = ".csv")
+texts <- c("=1+1", "-5", "-x", "a", NA, "@b", "+44 30")
+write_table(data.frame(x = texts), file)
+test_that("texts like formulas stand as they are", {
   expect_identical(as.data.frame(study(file))$x, texts)
+})
+
+test_that("texts like formulas are told when made harmless", {
   wrote <- told(write_table(data.frame(x = texts), file, formulas = "text"))
   expect_match(
     wrote$notes, "`x`: 4 texts that a spreadsheet may take for a formula"
   )
+})
+
+test_that("texts like formulas are made harmless when asked", {
   expect_identical(
     as.data.frame(study(file))$x,
     c("'=1+1", "-5", "'-x", "a", NA, "'@b", "'+44 30")
   )
+})
+
+test_that("another treatment of formulas is refused", {
   expect_error(
     write_table(data.frame(x = "=1"), file, formulas = TRUE),
     "`formulas` is",
