@@ -129,10 +129,12 @@ install: setup
 	install -m 644 inst/neatsieve.1 "$(PREFIX)/share/man/man1/neatsieve.1"
 	@echo "neatsieve is in $(PREFIX)/bin"
 
-docs:
+# Help pages are written by the package as it is installed, and installed with it.
+docs: setup
 	@tools/setup roxygen2
 	Rscript tools/collate.R
-	Rscript -e 'roxygen2::roxygenise(".", load_code = "source")'
+	@$(MAKE) --no-print-directory $(STAMP)
+	$(WITH_LIBRARY) Rscript -e 'roxygen2::roxygenise(".", load_code = function(path) asNamespace("neatsieve"))'
 	@$(MAKE) --no-print-directory $(STAMP)
 	$(WITH_LIBRARY) Rscript tools/make-schema.R
 	$(WITH_LIBRARY) Rscript tools/make-manual.R
