@@ -776,8 +776,6 @@ test_that("overlaps() without subsets is an error", {
   expect_error(overlaps(ended), "no subsets", class = "neatsieve_error_run")
 })
 
-path <- tempfile(fileext = ".yaml")
-write_sieve(s, path)
 test_that("a subset spelled wrong gets the nearest name", {
   expect_error(
     as_study(out, subset = "stong"),
@@ -787,6 +785,8 @@ test_that("a subset spelled wrong gets the nearest name", {
 })
 
 test_that("subsets survive a plan file", {
+  path <- tempfile(fileext = ".yaml")
+  write_sieve(s, path)
   expect_identical(
     quiet(pour(demo_study(), read_sieve(path)))$tables, out$tables
   )
@@ -844,12 +844,12 @@ test_that("tables survive a plan file in numbers", {
   )
 })
 
-middle <- function(v) stats::median(v, na.rm = TRUE)
-write_sieve(sieve(statistics(m = custom(middle, honey_kg))), path)
 test_that("rows survive a plan file", {
   expect_identical(pour(demo_study(), again)$rows, pour(demo_study(), s)$rows)
 })
 
+middle <- function(v) stats::median(v, na.rm = TRUE)
+write_sieve(sieve(statistics(m = custom(middle, honey_kg))), path)
 test_that("a function of one's own in a plan is asked for", {
   expect_error(
     pour(demo_study(), read_sieve(path)),

@@ -39,8 +39,6 @@ test_that("lines above, comments and lines below are left out together", {
   expect_identical(table_of(all, skip = 3, comment = "#", footer = 2), expected)
 })
 
-con <- gzfile(packed <- tempfile(fileext = ".csv.gz"), "w")
-writeLines(c(above, comments, body, comments, below), con)
 test_that("lines are left out however the file is cut into blocks", {
   # Blocks of any size, threads, packed files and other line ends.
   for (block in c(1, 7, 2^20)) {
@@ -53,7 +51,15 @@ test_that("lines are left out however the file is cut into blocks", {
       }
     )
   }
+})
+
+con <- gzfile(packed <- tempfile(fileext = ".csv.gz"), "w")
+writeLines(c(above, comments, body, comments, below), con)
+test_that("lines are left out of a packed file", {
   close(con)
+  expect_identical(
+    table_of(packed, skip = 3, comment = "#", footer = 2), expected
+  )
 })
 
 text <- paste0(
@@ -61,12 +67,6 @@ text <- paste0(
   collapse = ""
 )
 writeBin(charToRaw(text), returns <- tempfile(fileext = ".csv"))
-test_that("lines are left out of a packed file", {
-  expect_identical(
-    table_of(packed, skip = 3, comment = "#", footer = 2), expected
-  )
-})
-
 test_that("lines are left out of a file with carriage returns", {
   expect_identical(
     table_of(returns, skip = 3, comment = "#", footer = 2),
@@ -239,13 +239,13 @@ test_that("a number in another unit is accounted as unread", {
   expect_identical(reading_account(read)$text, "5 lb")
 })
 
-plan <- tempfile(fileext = ".yaml")
-write_sieve(sieve(statistics(w)), plan, study = read)
 test_that("a unit that was taken off is kept as the measure", {
   expect_output(print(chart_data(pour(read, chart_box(y = w)))), "w")
 })
 
 test_that("signs that were taken off survive a plan file", {
+  plan <- tempfile(fileext = ".yaml")
+  write_sieve(sieve(statistics(w)), plan, study = read)
   expect_identical(quiet(pour(plan))$rows$p, read$p)
 })
 

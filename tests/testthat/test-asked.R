@@ -8,8 +8,6 @@ file <- csv_of(coded)
 plan <- tempfile(fileext = ".yaml")
 told <- quiet(study(file, unit = id, absent_codes = c("", "-9")))
 write_sieve(sieve(statistics(x)), plan, study = told)
-json <- tempfile(fileext = ".json")
-write_sieve(sieve(statistics(x)), json, study = told)
 test_that("a plan is poured by its path or as it was read, with steps behind it", {
   for (data in list(plan, read_sieve(plan))) {
     out <- quiet(pour(data))
@@ -23,13 +21,15 @@ test_that("a plan is poured by its path or as it was read, with steps behind it"
   }
 })
 
-bare <- tempfile(fileext = ".yaml")
-write_sieve(sieve(statistics(x)), bare)
 test_that("a plan in JSON is poured by its path", {
+  json <- tempfile(fileext = ".json")
+  write_sieve(sieve(statistics(x)), json, study = told)
   expect_identical(mean_of(quiet(pour(json))), 2)
 })
 
 test_that("a plan without a study says so", {
+  bare <- tempfile(fileext = ".yaml")
+  write_sieve(sieve(statistics(x)), bare)
   expect_error(pour(bare), "names no study", class = "neatsieve_error_run")
 })
 

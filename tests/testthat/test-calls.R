@@ -330,8 +330,6 @@ test_that("two labels become one category", {
   expect_identical(out$rows$f, factor(c("x", "x", "c"), c("x", "c")))
 })
 
-plan <- tempfile(fileext = ".yaml")
-write_sieve(out$sieve, plan)
 test_that("a label cannot get two new names", {
   expect_error(
     pour(d, work_out(k = relabel(k, c("a" = "rowan", "b" = "rowan")))),
@@ -341,6 +339,8 @@ test_that("a label cannot get two new names", {
 })
 
 test_that("relabel() and renamed survive a plan file", {
+  plan <- tempfile(fileext = ".yaml")
+  write_sieve(out$sieve, plan)
   expect_identical(pour(d, read_sieve(plan))$rows, out$rows)
 })
 

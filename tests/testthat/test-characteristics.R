@@ -332,8 +332,6 @@ test_that("a reference that is no group is named", {
   )
 })
 
-page <- tempfile(fileext = ".html")
-quiet(report(out, page))
 test_that("characteristics are knitted with their groups' sizes", {
   expect_match(
     paste(knitr::knit_print(out$tables$characteristics), collapse = "\n"),
@@ -342,6 +340,8 @@ test_that("characteristics are knitted with their groups' sizes", {
 })
 
 test_that("characteristics stand in a report", {
+  page <- tempfile(fileext = ".html")
+  quiet(report(out, page))
   expect_match(
     paste(readLines(page), collapse = "\n"), "b (n = 4)",
     fixed = TRUE

@@ -49,18 +49,18 @@ test_that("a plan runs in the C locale and another time zone", {
   expect_identical(ran$code, 0L)
 })
 
-s <- read_sieve(plan)
-from_r <- tempfile("out-")
-without_charts <- s[!startsWith(vapply(s, `[[`, "", "kind"), "chart_")]
-tables_alone <- quiet(pour(
-  neatsieve:::study_from_plan(attr(s, "study")), without_charts
-))
-write_siftings(tables_alone, from_r, report = FALSE, held = TRUE)
 test_that("the command says how many rows went all the way", {
   expect_true(any(grepl("went all the way", ran$out)))
 })
 
+s <- read_sieve(plan)
 test_that("files of the command equal those of R", {
+  from_r <- tempfile("out-")
+  without_charts <- s[!startsWith(vapply(s, `[[`, "", "kind"), "chart_")]
+  tables_alone <- quiet(pour(
+    neatsieve:::study_from_plan(attr(s, "study")), without_charts
+  ))
+  write_siftings(tables_alone, from_r, report = FALSE, held = TRUE)
   for (name in c("rows.csv", "held.csv", "table-statistics.csv")) {
     expect_identical(
       readLines(file.path(folder, name)),
@@ -327,7 +327,6 @@ test_that("the list of figures has their text alternatives", {
   )
 })
 
-writeLines(sub("order: falling", "ordr: falling", readLines(plan)), plan)
 test_that("the report has the text alternative of every figure", {
   page <- paste(
     readLines(file.path(folder, "out", "report.html")),
@@ -345,6 +344,7 @@ test_that("the report has the text alternative of every figure", {
   }
 })
 
+writeLines(sub("order: falling", "ordr: falling", readLines(plan)), plan)
 wrong <- quick("pour", plan)
 test_that("a slip in a chart of a plan fails", {
   expect_identical(wrong$code, 1L)
@@ -455,6 +455,10 @@ test_that("an encoding that is not UTF-8 gets its option", {
   )
 })
 
+test_that("an option without its value is wrong usage", {
+  expect_identical(quick("look", file, "--kinds", "day")$code, 2L)
+})
+
 plan <- file.path(folder, "plan.yaml")
 writeLines(
   c(
@@ -463,10 +467,6 @@ writeLines(
   ),
   plan
 )
-test_that("an option without its value is wrong usage", {
-  expect_identical(quick("look", file, "--kinds", "day")$code, 2L)
-})
-
 test_that("a plan whose file is read wrong fails", {
   expect_identical(quick("pour", plan)$code, 1L)
 })

@@ -135,6 +135,15 @@ test_that("the examples of the help run in a clean session", {
   }
 })
 
+test_that("the code of a plan that names its study gives the plan", {
+  plan <- demo_file("spring-mites.yaml")
+  read <- read_sieve(plan)
+  session <- new.env(parent = globalenv())
+  made <- quiet(eval(parse(text = as_code(read)), session))
+  attr(read, "study") <- NULL
+  expect_identical(made, read)
+})
+
 folder <- withr::local_tempdir()
 path <- file.path(folder, "w.csv")
 writeLines(c("a;b;t", "1;1.200,5;x", "2;-9;y"), path)
@@ -153,15 +162,6 @@ session <- new.env(parent = globalenv())
 quiet(eval(
   parse(text = as_code(read_sieve(file.path(folder, "p.yaml")))), session
 ))
-test_that("the code of a plan that names its study gives the plan", {
-  plan <- demo_file("spring-mites.yaml")
-  read <- read_sieve(plan)
-  session <- new.env(parent = globalenv())
-  made <- quiet(eval(parse(text = as_code(read)), session))
-  attr(read, "study") <- NULL
-  expect_identical(made, read)
-})
-
 test_that("the code of a plan reads the same data", {
   expect_identical(as.data.frame(session$data), as.data.frame(made))
 })

@@ -757,19 +757,19 @@ test_that("letters of axes follow the size of a theme", {
 
 path <- tempfile(fileext = ".tiff")
 save_figure(figure, path, width = 85, height = 60)
-writeBin(readBin(path, "raw", 2000), path)
 test_that("a figure is saved as TIFF", {
   head <- readBin(path, "raw", 8)
   expect_identical(rawToChar(head[1:2]), "II")
   expect_gt(file.size(path), 1000)
 })
 
-eps <- tempfile(fileext = ".eps")
-save_figure(figure, eps)
 test_that("a TIFF that is cut is not whole", {
+  writeBin(readBin(path, "raw", 2000), path)
   expect_error(neatsieve:::check_whole_tiff(path), "not whole")
 })
 
+eps <- tempfile(fileext = ".eps")
+save_figure(figure, eps)
 test_that("a figure is saved as EPS", {
   expect_match(readLines(eps, 1), "%!PS-Adobe-3.0 EPSF")
 })

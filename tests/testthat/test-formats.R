@@ -170,8 +170,6 @@ test_that("what is no table is not written", {
   )
 })
 
-source <- file.path(folder, "air.csv")
-write_table(airquality, source)
 test_that("a folder that is not there is named", {
   expect_error(
     write_table(out, file.path(folder, "none", "x.csv")),
@@ -181,6 +179,8 @@ test_that("a folder that is not there is named", {
 })
 
 test_that("a file is not written over what was read from it", {
+  source <- file.path(folder, "air.csv")
+  write_table(airquality, source)
   expect_error(
     write_table(study(source), source),
     "was read from",

@@ -294,13 +294,13 @@ test_that("notes of reading go with the study", {
   expect_match(out$notes, "\"31,5\" on row 80")
 })
 
-page <- tempfile(fileext = ".html")
-report(out, page)
 test_that("notes of reading go with siftings that are poured again", {
   expect_match(pour(out, include(x > 4))$notes, "\"31,5\" on row 80")
 })
 
 test_that("notes of reading stand in the report", {
+  page <- tempfile(fileext = ".html")
+  report(out, page)
   expect_true(any(grepl("31,5", readLines(page), fixed = TRUE)))
 })
 

@@ -83,8 +83,6 @@ test_that("equal weights draw the rows drawn without", {
 })
 
 d <- data.frame(id = 1:6, w = c(0, 0, 5, NA, 1, 2))
-path <- withr::local_tempfile(fileext = ".yaml")
-write_sieve(sieve(scoop(2, seed = 3, weights = w)), path)
 test_that("rows without a weight are told and held back, and weight 0 is never drawn", {
   expect_match(
     problems_of(out <- pour(d, scoop(5, seed = 1, weights = w))),
@@ -98,6 +96,8 @@ test_that("rows without a weight are told and held back, and weight 0 is never d
 })
 
 test_that("a draw by weights survives a plan file", {
+  path <- withr::local_tempfile(fileext = ".yaml")
+  write_sieve(sieve(scoop(2, seed = 3, weights = w)), path)
   expect_identical(
     quiet(pour(d, read_sieve(path)))$rows,
     quiet(pour(d, scoop(2, seed = 3, weights = w)))$rows

@@ -327,8 +327,6 @@ test_that("tables differ by the rows that changed", {
   expect_equal(sum(counted$difference), sum(after$n) - sum(first$n))
 })
 
-page <- tempfile(fileext = ".html")
-report(seen, page)
 test_that("a run does not differ from itself", {
   none <- compare_runs(a, a)
   for (part in c("sieve", "rows", "units", "cells", "columns", "tables")) {
@@ -337,6 +335,8 @@ test_that("a run does not differ from itself", {
 })
 
 test_that("a comparison is a report", {
+  page <- tempfile(fileext = ".html")
+  report(seen, page)
   expect_match(paste(readLines(page), collapse = "\n"), "What changed.*90001")
 })
 
@@ -431,6 +431,10 @@ test_that("figures of many runs have a panel each", {
   expect_length(unique(ggplot2::ggplot_build(panels)$data[[1]]$PANEL), 6L)
 })
 
+test_that("flows of many runs are a list", {
+  expect_length(runs$figures$flow, 6L)
+})
+
 folder <- tempfile()
 dir.create(folder)
 table <- as.data.frame(d)
@@ -440,10 +444,6 @@ for (season in unique(table$season)) {
     file.path(folder, paste0("v-", season, ".csv"))
   )
 }
-test_that("flows of many runs are a list", {
-  expect_length(runs$figures$flow, 6L)
-})
-
 files <- quiet(pour_each(file.path(folder, "v-*.csv"), s, unit = "hive"))
 test_that("files are runs by their name", {
   expect_identical(
@@ -657,15 +657,14 @@ test_that("a plan finds the file of the plan that it takes from", {
   )
 })
 
-put("one.yaml", "takes_from: [two.yaml]", "steps: []")
-put("two.yaml", "takes_from: [one.yaml]", "steps: []")
 test_that("later settings stand over those taken from another plan", {
   expect_identical(
     quiet(pour(neatsieve:::study_from_plan(spec), sieve))$rows$x, 5:8
   )
 })
 
-put("lost.yaml", "takes_from: [shared/bas.yaml]")
+put("one.yaml", "takes_from: [two.yaml]", "steps: []")
+put("two.yaml", "takes_from: [one.yaml]", "steps: []")
 test_that("plans that take from each other are refused", {
   expect_error(
     read_sieve(file.path(folder, "one.yaml")),
@@ -675,6 +674,7 @@ test_that("plans that take from each other are refused", {
 })
 
 test_that("a plan to take from that is not there gets the nearest", {
+  put("lost.yaml", "takes_from: [shared/bas.yaml]")
   expect_error(
     read_sieve(file.path(folder, "lost.yaml")),
     "line 1.*base.yaml",

@@ -64,8 +64,6 @@ test_that("a note says how many rows a leftover leaves out", {
   expect_match(left$notes, "leaves out [0-9]+ rows")
 })
 
-plan <- tempfile(fileext = ".yaml")
-write_sieve(left$sieve, plan)
 test_that("a leftover with a wrong argument gets the right one", {
   expect_error(
     pour(airquality, subsets(h = Ozone > 50, leftover(unknown = "no"))),
@@ -75,6 +73,8 @@ test_that("a leftover with a wrong argument gets the right one", {
 })
 
 test_that("a leftover survives a plan file", {
+  plan <- tempfile(fileext = ".yaml")
+  write_sieve(left$sieve, plan)
   expect_identical(
     quiet(pour(airquality, read_sieve(plan)))$subsets, left$subsets
   )

@@ -205,11 +205,6 @@ packed <- paste0(path, ".gz")
 con <- gzfile(packed, "wb")
 writeLines(readLines(path, encoding = "UTF-8"), con, useBytes = TRUE)
 close(con)
-semicolons <- tempfile(fileext = ".csv")
-writeLines(
-  gsub("\\.", ",", c("a;b", sprintf("%d.5;x%d", 1:3000, 1:3000 %% 7))),
-  semicolons
-)
 test_that("packed files are sieved while they are read", {
   steps <- list(include(w > 40, g != "north"), statistics(k, by = g))
   for (file in c(path, packed)) {
@@ -219,6 +214,11 @@ test_that("packed files are sieved while they are read", {
   }
 })
 
+semicolons <- tempfile(fileext = ".csv")
+writeLines(
+  gsub("\\.", ",", c("a;b", sprintf("%d.5;x%d", 1:3000, 1:3000 %% 7))),
+  semicolons
+)
 ways <- both_ways(semicolons, list(include(a > 2000.5), counts(b)))
 test_that("a file with a decimal comma is sieved while it is read", {
   expect_true(was_sieved(ways$file))

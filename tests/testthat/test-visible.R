@@ -271,8 +271,6 @@ test_that("a condition that holds everywhere is not called a slip", {
 })
 
 d <- data.frame(x = 1:4, g = c("a", "a", "b", "b"))
-plan <- withr::local_tempfile(fileext = ".yaml")
-writeLines(c("steps:", "  - filter: x > 2"), plan)
 test_that("words of the trade lead to the step", {
   words <- c(
     filter = "include", arrange = "order_rows", aggregate = "condense",
@@ -290,6 +288,8 @@ test_that("words of the trade lead to the step", {
 })
 
 test_that("words of the trade in a plan lead to the step", {
+  plan <- withr::local_tempfile(fileext = ".yaml")
+  writeLines(c("steps:", "  - filter: x > 2"), plan)
   expect_error(read_sieve(plan), "include", class = "neatsieve_error_plan")
 })
 

@@ -223,7 +223,7 @@ test_that("codes that are given hold in quotes, and the default spares what stan
   expect_identical(as.list(as.data.frame(quiet(study(mixed)))), expected)
 })
 
-file <- withr::local_tempfile(fileext = ".json")
+file <- tempfile(fileext = ".json")
 writeLines(
   paste0(
     "[{\"a\":\"NA\",\"b\":1},{\"a\":\"\",\"b\":12345678901234567890},",
@@ -289,7 +289,7 @@ test_that("a packed file on a full disk leaves the old one", {
   }
 })
 
-file <- withr::local_tempfile(fileext = ".csv")
+file <- tempfile(fileext = ".csv")
 texts <- c("=1+1", "-5", "-x", "a", NA, "@b", "+44 30")
 write_table(data.frame(x = texts), file)
 test_that("texts like formulas stand as they are", {
