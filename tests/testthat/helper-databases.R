@@ -54,11 +54,24 @@ postgresql <- function(port = postgresql_port(), ...) {
   )
 }
 
-# A port that no other process of the tests takes: not by chance, which tests
-# fix.
+# A port, and three behind it, that nobody listens on. It goes by the clock and
+# the process, since tests fix what is drawn by chance.
 some_port <- function() {
-  now <- as.numeric(Sys.time()) * 1e6
-  20000 + 10 * ((now + Sys.getpid() * 7919) %/% 1 %% 3000)
+  for (turn in 1:20) {
+    now <- as.numeric(Sys.time()) * 1e6
+    port <- 20000 + 10 * ((now + Sys.getpid() * 7919) %/% 1 %% 1200)
+    if (all(vapply(port + 0:3, is_free_port, NA))) break
+  }
+  port
+}
+is_free_port <- function(port) {
+  tryCatch(
+    {
+      close(serverSocket(port))
+      TRUE
+    },
+    error = function(e) FALSE
+  )
 }
 started_server <- function(called, folder, start) {
   for (turn in 1:3) {
