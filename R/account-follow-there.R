@@ -84,7 +84,7 @@ view_of_rows <- function(state, nodes, asked, ids) {
   ))
   nodes <- stats::setNames(as.list(nodes), vapply(nodes, `[[`, "", "text"))
   relation <- state$rows
-  # What the step says of values was said when it ran.
+  # Notes on values were given when the step ran, so they are dropped here.
   notes <- new_notebook()
   flat <- with_all_inner_windows(relation, nodes, notes, state$where)
   rows <- flat$relation
@@ -167,7 +167,7 @@ rows_with_unit.neatsieve_sql <- function(rows, state, column, unit) {
   relation <- rows
   type <- type_in_relation(relation, column)
   sql <- sql_column(column_node(column, type), new_query(relation))
-  # What is no value of the column's kind is nobody's.
+  # A text that is no value of the column's kind matches no row.
   value <- tryCatch(
     suppressWarnings(switch(type$kind,
       number = ,

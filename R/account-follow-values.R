@@ -1,6 +1,6 @@
 # The values that steps used of the followed rows, as lines of text.
 
-# Sorts lines that were made thing by thing into the order of the rows.
+# Sorts lines that were collected column by column into the order of the rows.
 row_by_row <- function(each) {
   lines <- one_below_other(each)
   lines[order(rep(seq_len(nrow(each[[1]])), length(each))), , drop = FALSE]

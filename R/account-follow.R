@@ -316,7 +316,7 @@ columns_followed <- function(bound, after, at) {
   lines
 }
 
-# Numbers of the rows of a unit, told as text, and all units as texts.
+# Row numbers of a unit (given as text), and all units as texts.
 rows_with_unit <- function(rows, state, column, unit) {
   UseMethod("rows_with_unit")
 }

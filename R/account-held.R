@@ -138,7 +138,7 @@ columns_held_by <- function(state, conditions) {
   unique(as.character(unlist(reads[names(reads) %in% conditions])))
 }
 
-# Made when first asked for.
+# Computed when it is first asked for.
 kept_held_rows <- function(inside) {
   if (is.null(inside$held)) inside$held <- held_rows(inside$state)
   inside$held
@@ -197,14 +197,14 @@ held_in_stage <- function(e, state, frames, wanted) {
   first <- names(state$study$frame$types)
   columns <- union(first[first %in% names(frame$types)], names(frame$types))
   rows <- frame_rows(frame, row, columns)
-  # No row of a column that was not read is none of its kind.
+  # A column that was not read has no row with a text of another kind.
   if (!length(row)) {
     for (name in columns[vapply(frame$columns[columns], is_unread, NA)]) {
       rows[[name]] <- vector_of_type(character(), frame$types[[name]])
     }
   }
-  # The latest change first: what a row had before an earlier one is put over
-  # it.
+  # Undoes the latest change first; values from before an earlier change then
+  # overwrite it.
   for (kept in rev(Filter(function(k) k$stage == e, state$changed))) {
     before <- account$held_at < kept$step & !is.na(kept$values[row])
     if (any(before) && kept$column %in% columns) {
@@ -248,7 +248,7 @@ held_there <- function(holdings, rows, frame, wanted) {
       if (is.null(p[[name]]) || (!any(is_other) && !is_alike(p[[name]]))) {
         p[[name]] <- like[rep(NA_integer_, nrow(p))]
       }
-      # A column that was of another kind at some step is told as texts.
+      # A column that had another kind at some step becomes text.
       if (any(is_other)) p[[name]] <- told_as_text(p[[name]])
       p
     })

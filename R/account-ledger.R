@@ -99,7 +99,7 @@ ledger_part <- function(
   table_of_columns(lapply(columns, rep_len, length(name)))
 }
 
-# A step, and below it its conditions or columns.
+# The line of a step, with its conditions or columns below.
 ledger_of_step <- function(r) {
   step <- ledger_part(
     r$step,

@@ -52,8 +52,8 @@ outcome_groups.neatsieve_memory <- function(relation, nodes, state) {
   )
 }
 
-# Asked there; where a condition cannot be, the columns are fetched that the
-# conditions read.
+# The database counts them. If it cannot evaluate a condition, the columns that
+# the conditions read are fetched.
 #' @export
 outcome_groups.neatsieve_sql <- function(relation, nodes, state) {
   read <- unique(unlist(lapply(unname(nodes), columns_read)))
@@ -69,7 +69,7 @@ outcome_groups.neatsieve_sql <- function(relation, nodes, state) {
 }
 
 outcomes_here <- function(nodes, read, state, reason = NULL) {
-  # Windows look at more: what they go by.
+  # Windows also read the columns of their order and groups.
   looked <- union(
     read, intersect(names(state$rows$columns), names_within(nodes))
   )

@@ -30,7 +30,7 @@ define_aggregate <- function(
 }
 of_x <- function(compute) function(args, a, node) compute(args$x, a)
 
-# Middles of dates are dates.
+# The mean or median of dates is a date.
 mean_type <- function(args) {
   if (args$x$kind %in% c("date", "date-time")) {
     type_part(args$x)

@@ -14,7 +14,7 @@ bind_program <- function(program, frame, rows, notes = NULL, where = NULL) {
   r$tables <- vector("list", program$places[["table"]])
   r$texts <- vector("list", program$places[["texts"]])
   r$made <- vector("list", program$places[["made"]])
-  # How much of it is there already.
+  # How many instructions have been passed on already.
   r$upto <- 0L
   r$there <- c(input = 0L, table = 0L)
   for (item in program$items) resolve_item(item, r)
@@ -35,7 +35,7 @@ resolve_item <- function(item, r) {
   if (item$kind %in% names(r$there)) r$there[[item$kind]] <- item$place
 }
 
-# The instructions of a bound program that are there, as a handle of the core.
+# The instructions made so far, as a handle of the core.
 program_handle <- function(r) {
   code <- r$code[seq_len(r$upto), , drop = FALSE]
   whole <- function(i) as.integer(code[, i])
@@ -74,7 +74,7 @@ answers_from_memory <- function(r) {
   )
 }
 
-# What a value is, row by row, as an R vector over the rows in play.
+# The value of each row in play, as an R vector.
 evaluated <- function(r, value) {
   if (!is.null(value$made)) return(as.double(r$made[[value$made]]))
   type <- match(value$type, c("number", "code", "three")) - 1L

@@ -89,7 +89,7 @@ weighed_bins <- function(of, grouping, edges) {
   )
 }
 
-# As core_boxes() has them, with weighted quartiles.
+# Like core_boxes(), with weighted quartiles.
 weighed_boxes <- function(of, q, counted, most) {
   groups <- nrow(q)
   reach <- 1.5 * (q[, 3] - q[, 1])
@@ -220,7 +220,7 @@ weighed_curve <- function(x, share, bandwidth, points, window, size) {
 # With many values the kernel is laid over a grid, by stats::density().
 kernel_curve <- function(x, weights, bandwidth, from, to, points) {
   if (length(x) > 2^14) {
-    # What is mirrored adds to the weights.
+    # Mirrored values add to the weights.
     return(
       suppressWarnings(stats::density(
         x,

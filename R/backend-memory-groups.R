@@ -15,8 +15,8 @@ key_codes.default <- function(node, frame, rows) {
   })
 }
 
-# Of an expression: worked out once for several steps over the same rows, and of
-# one column by its different values.
+# Codes of an expression: computed once for several steps over the same rows. If
+# it reads one column, it is computed once per distinct value.
 computed_codes <- function(node, frame, rows) {
   make <- function() {
     column <- coded_column(node, frame, rows)
@@ -63,7 +63,7 @@ reads_place <- function(node) {
 
 codes_by_value <- function(node, column, frame) {
   values <- column$coded$values
-  # What an absent value gives comes last.
+  # The result for an absent value comes last.
   type <- frame$types[[column$name]]
   small <- new_frame(
     stats::setNames(list(c(values, values[NA_integer_])), column$name),
@@ -116,8 +116,8 @@ vector_codes <- function(vector, n) {
   list(codes = match(vector, values, incomparables = NA), values = values)
 }
 
-# Groups of the rows in play, as the core takes them, and a data frame of their
-# keys. Groups of all rows by columns are worked out once per frame.
+# Groups of the rows in play, in the form that the core takes, with a data frame
+# of their keys. Groups of all rows by columns are computed once per frame.
 #' @export
 group_rows.default <- function(nodes, frame, rows) {
   plain <- vapply(nodes, is_plain_column, logical(1))
@@ -159,7 +159,8 @@ make_groups <- function(nodes, frame, rows) {
     USE.NAMES = FALSE
   )
   if (core_cell_count(levels) < 0) {
-    # Too many combinations for a place each: those that occur are numbered.
+    # With too many combinations for one cell each, only those that occur are
+    # numbered.
     dense <- core_dense_codes(codes, levels, frame$n)
     grouped <- core_group(
       list(dense$codes), length(dense$first), rows, frame$n, thread_count()
@@ -238,7 +239,7 @@ one_group <- function(n, source = NULL) {
   )
 }
 
-# The same groups of fewer rows.
+# The same groups, with other numbers of rows.
 with_rows_per_group <- function(grouping, rows_per_group) {
   new_grouping(
     codes = grouping$codes,

@@ -32,7 +32,8 @@ matched_texts <- function(relation, key, other) {
   if (is.null(relation$rows)) place else place[relation$rows]
 }
 
-# For each row in play the first row of the other table with the same values.
+# Finds, for each row in play, the first row of the other table with the same
+# key.
 match_exactly <- function(relation, key, other) {
   sides <- lapply(seq_along(key), function(i) {
     if (!is_textual(relation$frame, names(key)[i])) {
@@ -78,7 +79,8 @@ match_nearest <- function(relation, key, other, match, nearest, within) {
   n <- length(here)
   group <- c(match, of_key)
   find_one <- function(back) {
-    # Of equal places those of the other table come first, or, going back, last.
+    # Among equal places, rows of the other table come first; going backwards,
+    # last.
     side <- c(
       rep(if (back) 0L else 1L, n), rep(if (back) 1L else 0L, length(there))
     )

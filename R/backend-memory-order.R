@@ -25,8 +25,7 @@ places_sorted.neatsieve_memory <- function(relation, nodes) {
   place[rows]
 }
 
-# What an expression is sorted by, over the frame: numbers, or texts by their
-# place among all.
+# Sort keys of an expression over the frame: numbers, or the rank of each text.
 sort_key_of <- function(node, frame, rows, locale) {
   if (node$kind %in% c("text", "category")) {
     if (node$kind == "text" && !is.null(locale)) {
@@ -125,7 +124,7 @@ drawn_rows.neatsieve_memory <- function(
   drawn <- drawn_numbers(seed, source_row_of(relation$frame, relation$rows))
   if (!is.null(weights)) {
     drawn <- -log1p(-drawn) / weights
-    # Rows of no weight are never drawn.
+    # Rows with weight 0 are never drawn.
     group <- group_numbers(relation, keys)
     if (is.null(group)) group <- rep(1L, length(weights))
     can <- tabulate(group[weights > 0 & !is.na(weights)], length(wanted))

@@ -64,7 +64,8 @@ ranks_in_groups <- function(node, x, group, sizes) {
   ranks
 }
 
-# Numbers of the rows in play in the study, or, of groups, which group.
+# The number of each row in play in the study; for groups, the number of the
+# group.
 source_numbers <- function(r) source_row_of(r$frame, r$rows)
 
 #' @export

@@ -13,16 +13,16 @@ add_to_states <- function(states, place, node, a) {
   }
   core_add_to_states(states, place, values, a$grouping, a$rows, thread_count())
 }
-# Texts are only counted.
+# For texts, only the number of present values is needed.
 zero_where_present <- function(x) ifelse(is.na(x), NA_real_, 0)
 moments_of_states <- function(states, groups) {
   if (is.null(states)) states <- new_states()
   core_moments_of_states(states, groups)
 }
 
-# Values that are present, by groups as states are, and each different one once.
-# Of more than these each group keeps an outline, by which quantiles are sought
-# in a second reading. share: of how many columns values are kept.
+# Keeps the present values of each group. Beyond a limit each group keeps only
+# an outline, and a second reading finds the quantiles. share: the number of
+# columns that share the limit.
 new_kept_values <- function(share = 1) {
   core_new_kept_values(getOption("neatsieve.most_kept_values", 1e7) / share)
 }

@@ -58,7 +58,7 @@ shape_of.default <- function(node, a, what) {
   )
 }
 
-# The same of a vector over all rows.
+# The same for a vector over all rows.
 figures_of_vector <- function(vector, grouping, rows = NULL) {
   threads <- thread_count()
   named_figures(
@@ -96,7 +96,7 @@ evaluate_summary <- function(node, a) {
   evaluate_node(lifted, new_frame(columns, types, a$grouping$groups), NULL)
 }
 
-# One value over all rows in play, whatever group or subset is looked at.
+# One value over all rows in play, independent of groups and subsets.
 value_over_play <- function(node, a) {
   whole <- aggregation_over_play(a)
   as_kind(aggregate_values(node, whole), node, whole)
@@ -174,8 +174,8 @@ rows_with_both.default <- function(args, a) {
   core_moments(both$x, a$grouping, a$rows, thread_count())$n
 }
 
-# Rows per group that an expression rests on: of several aggregates, what the
-# one of fewest uses.
+# The number of rows per group behind an expression: the smallest number that
+# one of its aggregates uses.
 rows_rested_on <- function(node, a) {
   used <- lapply(aggregates_in(node), rows_used, a = a)
   if (!length(used)) {

@@ -86,8 +86,8 @@ weighted_quantile.default <- function(x, weights, a, p, node) {
   core_weighted_quantile(both$x, both$y, a$grouping, a$rows, p, thread_count())
 }
 
-# lowest: the lowest weight of each group; node: what weighs by them, where that
-# is said.
+# lowest: the lowest weight of each group; node: the expression that uses the
+# weights, for the message.
 check_lowest_weight <- function(lowest, node, weights, a) {
   if (!any(lowest < 0, na.rm = TRUE)) return()
   what <- if (is.null(node)) {

@@ -31,7 +31,7 @@ is_of_pieces <- function(rows) inherits(rows, "neatsieve_pieces")
 #' @export
 count_rows.neatsieve_pieces <- function(relation) relation$known$rows
 
-# Ends the attempt to do without rows.
+# Stops the attempt to answer without keeping rows.
 need_rows <- function() {
   stop(structure(
     class = c("neatsieve_rows_needed", "error", "condition"),

@@ -49,7 +49,7 @@ sql_quantiles_of_type <- function(x, a, probs, type) {
   })
   matrix(unlist(values), ncol = length(probs))
 }
-# How far a quantile lies beyond its place.
+# The distance of a quantile beyond its place, from 0 to 1.
 part_of_place <- function(n, p, type) {
   fuzz <- 4 * .Machine$double.eps
   if (type <= 3) {

@@ -16,7 +16,7 @@ asked_layers <- function(
   if (is.null(grouping$question$answer)) {
     return(lapply(asked, function(sql) rep(NA_real_, grouping$groups)))
   }
-  # A window sees all rows of a group, wherever they are.
+  # A window needs all rows of a group, on whichever server they are.
   if (!adds) relation$base["parts"] <- list(NULL)
   if (ordered) inner <- c(inner, order_as_columns(relation)$columns)
   got <- by_groups(
@@ -58,7 +58,7 @@ aggregated_sql <- function(node, a) {
     new_query(a$rows)
   )
 }
-# Several, where all of them are present.
+# The same for several arguments, in rows where all are present.
 aggregated_together <- function(nodes, a, unless = NULL) {
   sql <- vapply(nodes, aggregated_sql, "", a = a)
   all_there <- paste(c(paste(sql, "IS NOT NULL"), unless), collapse = " AND ")
@@ -78,7 +78,7 @@ ranked_layer <- function(x, a, place = "r", count = "n") {
     c(place, count)
   )
 }
-# One or two values in the middle.
+# True for the one or two values in the middle.
 middle_of <- function(x, place = "r", count = "n") {
   case_sql(
     paste0(

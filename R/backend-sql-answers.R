@@ -59,7 +59,8 @@ answer_of_whole <- function(question, wanted, keys, q) {
 answered_value <- function(got, i, wanted) {
   of <- function(what) plain_number(got[[paste0(what, i)]])
   if (is.null(got[[paste0("lo", i)]])) {
-    # Between two infinite values databases find no number where there is one.
+    # Between two infinite values the database returns NaN where the result is a
+    # number.
     endless <- wanted$field == "quantile" && any(is.nan(got[[paste0("v", i)]]))
     if (endless) cannot_in_database("quantiles of infinite values")
     return(of("v"))
@@ -74,7 +75,7 @@ between_values <- function(low, high, place) {
   as.numeric(ifelse(between %in% TRUE, (1 - part) * low + part * high, low))
 }
 
-# Each expression once, by what it is and how it is used.
+# Lists each expression once, by its text and use.
 inner_columns <- function(wanted, q) {
   results <- lapply(wanted, function(w) inner_sql(w, q))
   distinct <- unique(unlist(results))

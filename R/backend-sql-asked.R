@@ -2,7 +2,7 @@
 
 # Answers to one query, kept with the relation.
 asked_once <- function(relation, name, ask) {
-  # R holds no longer names, and a query may be long.
+  # R limits the length of names, and a query may be longer.
   if (nchar(name, "bytes") > 5000) {
     name <- digest::digest(name, "sha256", serialize = FALSE)
   }
@@ -222,7 +222,7 @@ aggregated.neatsieve_sql <- function(relation, grouping, nodes) {
   lapply(nodes, evaluate_summary, a = a)
 }
 
-# What a database is not asked for.
+# Methods for questions that a database does not answer.
 not_in_database <- function(relation, ...) {
   cannot_in_database("it looks at rows one by one")
 }

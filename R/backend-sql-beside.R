@@ -30,7 +30,7 @@ sql_beside_groups <- function(node, q) {
   if (is.null(sql)) sql_value_of_group(node, q) else sql
 }
 
-# The value of each row's group, worked out first and told with the query.
+# The value of each row's group, computed first and written into the query.
 sql_value_of_group <- function(node, q) {
   got <- asked_in_database(q$relation, function(relation) {
     a <- new_aggregation(NULL, relation, sql_groups(node$by, relation))

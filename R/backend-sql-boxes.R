@@ -126,7 +126,7 @@ sql_order_statistics <- function(relation, values, grouping, places) {
       " THEN v END)"
     )
   }, "")
-  # A place is one among all rows, wherever they are.
+  # A place counts all rows, on whichever server they are.
   relation$base["parts"] <- list(NULL)
   got <- by_groups(
     relation,

@@ -154,7 +154,7 @@ sql_beyond <- function(relation, values, fences, window, most) {
   )
 }
 
-# The order of the rows as columns o1, o2, ... and terms over them.
+# The row order as columns o1, o2, ..., and the ORDER BY terms that use them.
 order_as_columns <- function(relation) {
   terms <- row_order(relation)
   columns <- named(sub(" DESC$", "", terms), "o")

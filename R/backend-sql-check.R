@@ -67,7 +67,7 @@ counts_of_stored <- function(relation, columns, also = character()) {
       part$base$from
     )
   }
-  # Of the whole table, whatever steps made of it.
+  # Asks the whole table, before any step.
   whole <- whole_relation(dialect, base)
   got <- if (has_parts(whole)) {
     added_parts(ask_parts(whole, query))
@@ -177,7 +177,7 @@ note_unread_stored <- function(test, count, relation, notes) {
   )
 }
 
-# What is done about values that are met by what a column asks of them.
+# What happens with values that fail a column's test, by test.
 note_stored <- list(
   check = function(...) stop_on_stored(...),
   rounds = function(...) note_rounded(...),

@@ -158,7 +158,7 @@ quoted_numbered_names <- function(dialect, name, n) {
   known[[name]]
 }
 
-# Names come again and again; each is quoted once.
+# Names are used repeatedly, so each is quoted only once.
 quote_name <- function(dialect, name) {
   known <- dialect$now$names
   if (is.null(known)) known <- dialect$now$names <- new.env(parent = emptyenv())
@@ -220,7 +220,7 @@ ask_database <- function(dialect, sql, of_values = FALSE) {
   }
   if (!is.null(now$of_no_rows) && !of_values) sql <- now$of_no_rows(sql)
   harmless(dialect, function() {
-    # The connection may be a new one by now.
+    # The connection may have been replaced by a new one.
     dialect <- live_dialect(dialect)
     tryCatch(
       DBI::dbGetQuery(dialect$con, sql),

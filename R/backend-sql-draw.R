@@ -60,7 +60,7 @@ enough_candidates <- function(wanted, size, n) {
 
 # About n row numbers that are drawn first, in the order of drawing.
 first_drawn <- function(seed, n, many) {
-  # Of a table without rows one is asked for that is not there.
+  # For a table without rows, a row number that does not exist.
   if (n == 0) return(1)
   cut <- (many + 6 * sqrt(many) + 10) / n
   matches <- lapply(seq(0, n - 1, by = 1e6), function(start) {

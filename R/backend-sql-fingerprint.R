@@ -22,7 +22,8 @@ told_by_hashes <- function(relation, columns, is_result) {
   kinds <- vapply(types, `[[`, "", "kind")
   hashes <- unlist(Map(function(sql, kind) {
     if (kind != "number" || !is_result) return(dialect$hash(sql, kind))
-    # A little more, so that what is whole but for its last digit is so.
+    # Adds a little, so that a number that is whole but for its last digit
+    # counts as whole.
     dialect$bits(paste0("(", sql, " * 1.00000000000012::float8)"), 6)
   }, values, kinds))
   keys <- mapply(

@@ -9,8 +9,8 @@ sql_joined <- function(parts, by) {
   paste0("(", paste(parts, collapse = paste0(" ", by, " ")), ")")
 }
 
-# Two sides of a comparison: texts exactly, dates as dates, categories in their
-# own order.
+# The two sides of a comparison: texts compared exactly, dates as dates,
+# categories in their order.
 sql_comparison <- function(node, q) {
   kinds <- vapply(node$args, `[[`, "", "kind")
   if ("date-time" %in% kinds) return(sql_time_comparison(node, q))
@@ -98,7 +98,7 @@ sql_of_days <- function(node, kinds, q) {
   q$dialect$real(paste0("(", days[1], " - ", days[2], ")"))
 }
 
-# Values of one kind: numbers as doubles, others as they are.
+# Brings values to one kind: numbers as doubles, others unchanged.
 sql_alike <- function(nodes, node, q) {
   vapply(unname(nodes), function(n) {
     if (n$kind == "absent") {
@@ -111,7 +111,7 @@ sql_alike <- function(nodes, node, q) {
   }, "")
 }
 
-# Where several categories are joined their labels are told by the node.
+# If several categories are joined, the node holds their labels.
 sql_first_true <- function(node, q) {
   if (node$kind == "date-time" && is.null(q$dialect$times)) return(NULL)
   conditions <- vapply(
@@ -196,7 +196,7 @@ sql_row_mean <- function(node, q) {
     q$dialect$real(sql_counted(parts, "IS NOT NULL")), ", 0))"
   )
 }
-# The smallest or largest present one, one after the other.
+# Takes the smallest or largest present value, one argument after the other.
 sql_row_end <- function(op) {
   function(node, q) {
     if (node$kind == "date-time" && is.null(q$dialect$times)) return(NULL)

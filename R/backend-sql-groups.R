@@ -52,7 +52,7 @@ question_on <- function(relation, keys) {
   question
 }
 
-# What the database has not answered yet.
+# The parts of a question that are not answered yet.
 unanswered <- function(question) {
   question$wanted[setdiff(
     names(question$wanted), names(question$answer$values)

@@ -50,7 +50,7 @@ rows_to_keep.neatsieve_sql <- function(relation, columns, con) {
   }
   ids <- vapply(relation$columns[columns], `[[`, "", "id")
   key <- names(ids)[match(relation$base$told_key, ids)]
-  # Where a row became several, none of its own tells them apart.
+  # If a row became several rows, the table's key no longer tells them apart.
   has_key <- !anyNA(key) && is.null(relation$of)
   list(
     relation = relation,

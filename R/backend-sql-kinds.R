@@ -27,8 +27,7 @@ sql_as_text <- function(node, q) {
     date = q$dialect$math$as_text(sql)
   )
 }
-# Where the digits of large and small numbers are not sure, the step goes on
-# here.
+# If the digits of large and small numbers could differ, the step runs in R.
 sql_digits <- function(sql, math) {
   if (is.null(math$digits)) return(NULL)
   paste0(
@@ -77,7 +76,7 @@ note_unturned_there <- function(node, lost, q) {
     q$where
   )
 }
-# The same of the values of a column that were turned one by one.
+# The same for a column whose values were converted one by one.
 note_unturned_values <- function(node, values, results, read, q) {
   turns <- intersect(functions_within(node), functions_that_turn)
   lost <- values[is.na(results) & !is.na(values)]

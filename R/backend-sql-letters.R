@@ -2,8 +2,8 @@
 # ASCII letters; other texts, and regular expressions, are computed in R for
 # each different value (see sql_by_distinct()).
 
-# Where a text of a column, or a fixed one, is looked for as it stands: its SQL;
-# NULL for others.
+# SQL of a column of text or a fixed text, for a literal search; NULL for
+# others.
 sql_plain_text <- function(node, q) {
   if (!node$kind %in% c("text", "category")) return(NULL)
   if (node$kind == "category" && is.null(node$labels)) return(NULL)

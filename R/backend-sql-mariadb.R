@@ -82,7 +82,7 @@ dialect_mariadb <- function(con) {
     begin = function() mariadb_begin(con),
     end = function() DBI::dbRollback(con),
     session = function() mariadb_session(con),
-    # What others wrote is not told without reading.
+    # This database does not report writes of others without a read.
     state = function(base) new_table_state(NULL),
     estimate = function(base) mariadb_estimate(con, base),
     limit = function(text) mariadb_limit(con, text),
@@ -91,7 +91,7 @@ dialect_mariadb <- function(con) {
     math = mariadb_math(),
     letters = mariadb_letters(),
     infinite = FALSE,
-    # The driver gives no words for numbers out of range.
+    # The driver reports numbers out of range without a message.
     beyond_words = "out of range|overflow|^ *\\[0\\]$",
     keeping = mariadb_keeping(con),
     parts_windows = TRUE
@@ -155,7 +155,7 @@ mariadb_keeping <- function(con) {
       logical = "BOOLEAN", date = "DATE", `date-time` = "DATETIME(6)"
     ),
     create = function(name, columns, key, labels, query) {
-      # A text without a longest length is no key.
+      # A text without a maximum length cannot be a key.
       key <- if (!any(columns[key] == "TEXT")) key
       facts <- names(columns) %in% names(labels)
       columns[facts] <- paste(
@@ -240,7 +240,7 @@ mariadb_begin <- function(con) {
   DBI::dbBegin(con)
   TRUE
 }
-# A point is kept in a transaction alone.
+# Savepoints exist only within a transaction.
 is_mariadb_transacting <- function(con) {
   DBI::dbExecute(con, "SAVEPOINT neatsieve_open", immediate = TRUE)
   tryCatch(
@@ -304,7 +304,7 @@ mariadb_forms <- c(
       paste0("(right(", x, ", ", letters, ") = ", pattern, ")")
     },
     like = function(x, pattern, escape, dialect) {
-      # A backslash stands for itself unless it is told to escape.
+      # A backslash is a plain character unless it is the escape character.
       if (is.null(escape) && grepl("\\", pattern, fixed = TRUE)) return(NULL)
       paste0(
         "(", x, " LIKE ", quote_text(dialect, pattern), " ESCAPE ",
@@ -323,7 +323,7 @@ mariadb_forms <- c(
     hour = mariadb_clock_part("hour"),
     minute = mariadb_clock_part("minute"),
     start_of = mariadb_start_of,
-    # A query within a row sees no columns of it here.
+    # Subqueries cannot read columns of the outer row here.
     row_median = function(node, q) NULL
   )
 )

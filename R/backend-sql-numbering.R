@@ -71,7 +71,8 @@ keys_of_numbers <- function(relation, rows) {
   )
   ends <- c(plain_number(got$low), plain_number(got$high))
   if (!any(!is.na(ends)) || max(abs(ends), na.rm = TRUE) >= 2^53) return(NULL)
-  # So many keys as the row's number are at most `high`, fewer at most `low`.
+  # Invariant: at least as many keys as the row's number are <= `high`, and
+  # fewer are <= `low`.
   low <- rep(min(ends, na.rm = TRUE) - 1, length(rows))
   high <- rep(max(ends, na.rm = TRUE), length(rows))
   while (any(high - low > 1)) {

@@ -56,7 +56,8 @@ sql_math <- function(name, defined = NULL) {
 sql_exp <- function(node, q) {
   if (is.null(q$dialect$math$exp)) return(NULL)
   x <- sql_real(node$args$x, q)
-  # Beyond these ends some databases stop, where the result is infinite or 0.
+  # Beyond these limits some databases raise an error where the result is
+  # infinite or 0.
   paste0(
     "CASE WHEN ", x, " > 709.782712893384 THEN ", q$dialect$number(Inf),
     " WHEN ", x, " < -745.1332191019411 THEN ", q$dialect$real("0"), " ELSE ",
@@ -64,7 +65,7 @@ sql_exp <- function(node, q) {
   )
 }
 
-# log(0) is -Inf; log(Inf) is Inf in each of them.
+# log(0) is -Inf and log(Inf) is Inf, whatever the base.
 sql_logarithm <- function(of, node, q) {
   x <- sql_real(node$args$x, q)
   result <- of(x)
@@ -94,7 +95,7 @@ sql_log10 <- function(node, q) {
     sql_logarithm(q$dialect$math$log10, node, q)
   }
 }
-# Powers of two come out whole.
+# Powers of two give whole numbers.
 sql_log2 <- function(node, q) {
   math <- q$dialect$math
   if (is.null(math$ln) || is.null(math$power)) return(NULL)

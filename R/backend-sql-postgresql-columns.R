@@ -172,8 +172,7 @@ postgresql_column <- function(
     date = new_sql_column(name, day, identity, is_endless),
     timestamptz = new_sql_column(name, moment, identity, is_endless),
     timestamp = new_sql_column(name, moment, cast("timestamptz"), is_endless),
-    # Identifiers, times of day, JSON and what else there is are what they read
-    # as.
+    # Identifiers, times of day, JSON and all other types are read as text.
     new_sql_column(
       name,
       if (is.null(labels)) {
@@ -190,7 +189,7 @@ postgresql_column <- function(
     postgresql_turned(column, typname, told)
   }
 }
-# Infinite dates.
+# SQL that is true for infinite dates.
 is_endless <- function(x) paste0("NOT isfinite(", x, ")")
 # Whether a number has digits that the nearest double loses.
 rounded_digits <- function(x) paste0("(", x, " <> ", x, "::float8::numeric)")

@@ -81,8 +81,8 @@ text_as_day <- function(x) {
 postgresql_session <- function(con) {
   if (!inherits(con, "PqConnection")) return(NULL)
   about <- DBI::dbGetInfo(con)
-  # A server that is told so ends a query whose connection was shut, within a
-  # second.
+  # With this setting the server ends a query within a second after its
+  # connection was shut.
   looks <- "'client_connection_check_interval'"
   now <- DBI::dbGetQuery(
     con,

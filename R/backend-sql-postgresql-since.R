@@ -39,7 +39,7 @@ postgresql_state <- function(con) {
     immediate = TRUE
   )
   if (told_truth(got$writes)) return(new_table_state(NULL))
-  # What is written on another server is not seen in a snapshot of this one.
+  # A snapshot of this server does not show writes on another server.
   new_table_state(
     if (!told_truth(got$beyond)) got$snapshot,
     new_postgresql_snapshot(got$snapshot)

@@ -247,8 +247,8 @@ postgresql_begin <- function(con) {
   )
   TRUE
 }
-# A single statement is a transaction that begins with it; if the transaction
-# began earlier, the caller has one open.
+# A single statement begins its own transaction. If the transaction began
+# earlier, the caller has opened one.
 is_in_transaction <- function(con) {
   told_truth(
     DBI::dbGetQuery(

@@ -68,7 +68,7 @@ counts_by_bits <- function(w, grouping, sought, bytes, known) {
     w, grouping, sought, c(b = dialect$bits("v", bytes)), known
   )
   counts <- data.frame(group = got$group, bits = plain_number(got$b))
-  # The same of several servers is added.
+  # Counts of several servers are added.
   id <- vctrs::vec_group_id(counts)
   first <- !duplicated(id)
   counts <- cbind(counts, hash = plain_number(got$h))[first, ]

@@ -82,7 +82,7 @@ rows_at_once <- function(relation, columns, most, with_source, more) {
   )
 }
 
-# What is fetched whole must be of a size that somebody meant.
+# Refuses to fetch more than the limit.
 refuse_large_fetch <- function(relation, columns) {
   now <- relation$dialect$now
   if (!is.null(now$of_no_rows)) return(invisible())

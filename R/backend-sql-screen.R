@@ -19,8 +19,8 @@ screened.neatsieve_sql <- function(
   tests <- outcome_tests(paste0("o", seq_along(sql)), negated, pass_unknown)
   passes <- outcome_tests(sql, negated, pass_unknown)$passes
   rows <- Reduce(where_true, passes, relation)
-  # Different units are not to be added up over servers; they are counted by
-  # themselves.
+  # Numbers of distinct units cannot be added over servers, so they are counted
+  # separately.
   unit <- if (!has_parts(relation)) unit_of_base(relation)
   counts <- screen_counts(
     relation,
@@ -42,8 +42,8 @@ screened.neatsieve_sql <- function(
   )
 }
 
-# What conditions come to, as columns of the query; and the names of the last so
-# many.
+# Outcomes of conditions as columns of the query, with the names of these
+# columns.
 with_outcomes <- function(relation, sql) {
   before <- relation
   for (one in sql) {
@@ -195,8 +195,8 @@ held_in_database <- function(holding, ids, codes) {
   columns <- names(own)[match(ids, own)]
   is_all <- length(codes) == length(holding$by)
   if (!is_all && length(codes)) {
-    # Where the table was written to, all that were held can be told by their
-    # marks.
+    # If the table was written to, the sum of marks tells whether the held rows
+    # are still the same.
     alike <- compare_state(relation)
     is_all <- alike == "rows"
     if (alike == "number") say_of_state(relation, "some")
@@ -224,7 +224,7 @@ held_in_database <- function(holding, ids, codes) {
     more = c(fate = holding$fates, named(relation$places, "p"))
   )
   names(got$rows) <- names(ids)[!is.na(columns)]
-  # Of the rows that one became, which it is.
+  # If one row became several: the number of this one among them.
   place <- Reduce(
     function(a, b) a * 10000 + plain_number(b),
     got$more[-1],

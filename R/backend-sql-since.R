@@ -24,7 +24,7 @@ is_same_state <- function(relation) {
 # that is known to have changed is an error.
 compare_state <- function(relation) {
   now <- relation$dialect$now
-  # A run sees one state throughout.
+  # Within a run the state does not change.
   is_asked <- is.null(now$of_no_rows) &&
     is.null(now$in_run) &&
     !is.null(relation$known$rows)

@@ -103,7 +103,7 @@ is_no_day <- function(x) {
 
 sqlite_column <- function(name, kind, declared) {
   if (is.null(kind)) return(NULL)
-  # Numbers told to be texts are those of their digits.
+  # A column of numbers that is to be text gives their digits.
   if (kind == "text" && !grepl("CHAR|CLOB|TEXT", declared)) {
     return(new_sql_column(
       name,

@@ -86,7 +86,7 @@ dialect_sqlite <- function(con) {
   )
 }
 
-# A table made of a query alone has no declared types there.
+# A table made by a query alone has no declared types in SQLite.
 sqlite_keeping <- function() {
   new_sql_keeping(
     types = c(

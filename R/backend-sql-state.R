@@ -104,7 +104,7 @@ is_alive <- function(con) {
   )
 }
 
-# After a query that failed, or that was ended.
+# Cleans up after a query that failed or was ended.
 turn_back <- function(dialect) {
   dialect <- live_dialect(dialect)
   if (isTRUE(dialect$now$has_point)) {

@@ -38,12 +38,12 @@ new_sql_base <- function(
   )
 }
 
-# The same without what was asked of it before.
+# The same relation without answers from before.
 asked_anew <- function(relation) {
   base <- relation$base
   base$known <- new.env(parent = emptyenv())
   relation$base <- base
-  # What is asked of the whole table is asked once.
+  # Answers about the whole table are shared.
   relation$known <- base$known
   relation
 }
@@ -85,7 +85,7 @@ new_sql_alias <- function(alias, id, is_stored = FALSE, is_usable = TRUE) {
   )
 }
 
-# The whole table.
+# The relation of the whole table.
 whole_relation <- function(dialect, base) {
   taken <- character(length(base$columns))
   columns <- vector("list", length(base$columns))
@@ -107,7 +107,7 @@ whole_relation <- function(dialect, base) {
   relation <- new_sql_relation(
     dialect, base, columns, lapply(shown, `[[`, "type")
   )
-  # What is asked of the whole table is asked once.
+  # Answers about the whole table are shared.
   relation$known <- base$known
   relation
 }
@@ -171,7 +171,7 @@ relation_renamed <- function(relation, from, to) {
   relation$types <- stats::setNames(
     relation$types[c(from, typed)], c(to, typed)
   )
-  # What is known goes by the names before.
+  # Answers so far use the old names.
   before <- relation
   relation$known <- new.env(parent = emptyenv())
   with_rows_of(relation, before)

@@ -1,10 +1,10 @@
 # Generics that ask about rows. A relation is a table and its current rows;
 # steps and charts call these functions, and each kind of relation has methods.
 
-# Rows in play.
+# The number of rows in play.
 count_rows <- function(relation) UseMethod("count_rows")
 
-# What may be asked before a run; see new_facts().
+# Facts that may be asked for before a run; see new_facts().
 facts_of_relation <- function(relation) UseMethod("facts_of_relation")
 
 # Some columns of the rows in play (the first `most` of them) as a data frame.

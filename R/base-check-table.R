@@ -108,9 +108,9 @@ broken_factor <- function(x, is_bad) {
   NULL
 }
 
-# A zone that R does not know is UTC to it, with a warning at most.
+# R takes an unknown zone for UTC, at most with a warning.
 is_time_zone <- function(zone) {
   if (zone %in% c("", "UTC", "GMT") || zone %in% time_zones()) return(TRUE)
-  # As the standard has them: CET-1CEST, <+03>-3.
+  # POSIX forms of zones: CET-1CEST, <+03>-3.
   grepl("^(<[^>]+>|[A-Za-z]{3,})[-+]?[0-9]", zone)
 }

@@ -5,7 +5,7 @@
 # The error carries no backtrace, so that a script that stops shows the three
 # parts and nothing else.
 stop_neatly <- function(family, problem, where = NULL, instead = NULL) {
-  # Worded when it is shown: not every error is.
+  # The text is built only when the error is shown.
   stop(rlang::error_cnd(
     c(paste0("neatsieve_error_", family), "neatsieve_error"),
     message = problem,
@@ -44,7 +44,7 @@ take_note <- function(book, problem, where = NULL, instead = NULL) {
   invisible()
 }
 
-# Only the notes that were there before: what comes again is told again.
+# Keeps only earlier notes, so that later ones are given again.
 turn_back_notes <- function(book, notes) {
   book$notes <- notes
   book$met <- list2env(
@@ -57,7 +57,7 @@ turn_back_notes <- function(book, notes) {
 
 show_notes <- function(notes) {
   for (note in notes) {
-    # Whoever puts several messages into one joins their texts.
+    # The text ends in a line break because some tools join several messages.
     text <- paste0(worded_note(note), "\n")
     words <- structure(
       class = c("neatsieve_note", "message", "condition"),
@@ -120,13 +120,13 @@ note_text <- function(note) {
   paste(c(note$problem, note$where, note$instead), collapse = " ")
 }
 
-# What a program says of an error, in one line.
+# The first line of an error message.
 first_line <- function(text) sub("[.]$", "", sub("\n.*", "", text))
 
 quoted <- function(x) if (length(x)) paste0("\"", x, "\"") else character()
 ticked <- function(x) if (length(x)) paste0("`", x, "`") else character()
 
-# A long text by its beginning.
+# Cuts off a long text.
 cut_off_text <- function(x, most = 100) {
   ifelse(nchar(x) > most, paste0(substr(x, 1, most - 3), "..."), x)
 }
@@ -178,9 +178,8 @@ with_r_errors <- function(code, tell) {
   )
 }
 
-# Looked for as it stands: a pattern takes memory of its own. Where even that is
-# not there, what is free is gathered first; that takes its time, and most
-# errors are others.
+# Searches for fixed text, because a regular expression needs memory. If even
+# that fails, gc() runs first; this is slow and rarely needed.
 tells_of_memory <- function(text) {
   tells <- function() {
     for (words in c("cannot allocate", "bad_alloc", "memory exhausted")) {

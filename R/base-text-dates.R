@@ -28,7 +28,8 @@ dates_form <- function(values, least) {
   needed <- best[1]
   turned <- list(best)
   left <- rowSums(fits[, best, drop = FALSE]) == 0
-  # What the best one leaves is in others, where it is more than a slip.
+  # Texts that the best pattern does not fit may fit other patterns, unless they
+  # are only a slip.
   while (any(left) && length(needed) < 4) {
     more <- best_patterns(fits[left, , drop = FALSE])
     if (!length(more)) break

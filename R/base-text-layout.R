@@ -33,7 +33,7 @@ table_lines <- function(
 ) {
   if (!length(table)) return("no columns")
   first <- unique(c(intersect(prefer, names(table)), names(table)))
-  # More cannot fit, and very many take long to write out.
+  # More columns cannot fit, and formatting very many is slow.
   tried <- unique(c(
     intersect(first, lead), utils::head(first, blocks * (width %/% 3 + 1))
   ))
@@ -149,8 +149,8 @@ not_shown <- function(names, width) {
   )
 }
 
-# An absent number is "-", which no number is; anything else absent, and a group
-# of absent keys, is told in words, since "-" may be a text of the data.
+# An absent number is "-". Other absent values, and groups of absent keys, are
+# written in words, because "-" may be a text in the data.
 absent_cell <- "(absent)"
 
 # most: of how many letters a text at most is shown.
@@ -213,10 +213,10 @@ shown_numbers <- function(x, digits = 4) {
     decimal.mark = ".", format = "f", digits = decimals, big.mark = ""
   )
   out <- sub("^-(0([.]0*)?)$", "\\1", out)
-  # A small number beside large ones is not nothing.
+  # A small number beside large ones must not become 0.
   lost <- is.finite(x) & x != 0 & !grepl("[1-9]", out)
   out[lost] <- vapply(signif(x[lost], 2), number_code, character(1))
-  # Digits beyond those of a double say nothing.
+  # Digits beyond the precision of a double are meaningless.
   huge <- is.finite(x) & abs(x) >= 1e15
   out[huge] <- formatC(x[huge], digits = 6, format = "g", decimal.mark = ".", width = 1)
   out[is.na(x)] <- "-"
@@ -248,8 +248,8 @@ panel_key_text <- function(x) {
 
 # Row names that say something: texts, or numbers that are not just 1, 2, 3, ...
 own_row_names <- function(data) {
-  # Kept as their number, they are nobody's own; asking for them would write
-  # them all out.
+  # Automatic row names are stored as a count; asking for them would create all
+  # of them.
   if (.row_names_info(data) < 0) return(NULL)
   names <- attr(data, "row.names")
   if (is.character(names) ||

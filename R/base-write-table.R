@@ -95,7 +95,7 @@ json_cells <- function(x) {
   if (is.double(x) && !is.object(x)) {
     text[!is.na(x) & x == 0 & 1 / x < 0] <- "-0.0"
     text[is.infinite(x)] <- json_texts(trimws(text[is.infinite(x)]))
-    # With a point a long whole number is one of doubles.
+    # A decimal point marks a long whole number as a double.
     long <- grepl("^-?[0-9]{16,}$", text)
     text[long] <- paste0(text[long], ".0")
   }
@@ -123,7 +123,7 @@ write_json_records <- function(table, path) {
   write_text(c("[", paste0(records, ends), "]"), path)
 }
 
-# Names there are of letters, digits and `_`, and not long.
+# Names in these files may have only letters, digits and `_`, and must be short.
 write_statistics_file <- function(table, path, format) {
   need_writer("haven", "a file of a statistics program")
   longest <- if (format == "sav") 64 else 32
@@ -160,7 +160,8 @@ write_statistics_file <- function(table, path, format) {
 write_parquet_file <- function(table, path) {
   need_writer("nanoparquet", "Parquet")
   nanoparquet::write_parquet(table, path)
-  # A full disk is no error there, but such a file ends too early.
+  # The writer reports no error on a full disk, but the file then ends too
+  # early.
   if (!ends_with(path, charToRaw("PAR1"))) {
     stop("only a part of it could be written; is the disk full?")
   }
@@ -209,8 +210,8 @@ write_table_to <- function(table, path, to, format = ending_of(path)) {
   show_notes(held$notes)
 }
 
-# A full disk is no error to the packer: what was packed is read again and
-# compared.
+# The compressor reports no error on a full disk, so the result is read again
+# and compared.
 pack_file <- function(plain, to) {
   con <- gzfile(to, "wb")
   suppressWarnings(tryCatch(

@@ -139,7 +139,7 @@ note_far_values <- function(input, role) {
     )
   }
   problem <- far_values_told(far, input, role)
-  # Said once in a run, not again for every chart of the same values.
+  # This note is given once per run, not for every chart of the same values.
   if (problem %in% vapply(input$state$notes$notes, function(n) n$problem, "")) {
     return()
   }

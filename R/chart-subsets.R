@@ -18,7 +18,7 @@ charts_by_subset <- function(task, state) {
     chart <- new_chart(
       task$about$kind, task$about$compute(shared, task$options)
     )
-    # What is said of far values is said of the subset's own.
+    # Notes on far values are those of the subset.
     finish_chart(chart, input, task$about)
   })
   if (!shares) return(charts)

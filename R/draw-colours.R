@@ -134,8 +134,8 @@ has_bar_of_groups <- function(chart, levels) {
     !repeats_places(chart)
 }
 
-# The bar belongs to marks that are not seen: those that are have a colour for
-# each group.
+# The bar belongs to invisible marks, because visible marks have one colour per
+# group.
 with_bar_of_groups <- function(figure, chart, look, shapes, lines) {
   manual <- function(scale, values) {
     scale(values = values, limits = names(values), drop = FALSE, guide = "none")

@@ -136,7 +136,7 @@ without_controls <- function(text) {
   gsub("[\\x01-\\x08\\x0b\\x0c\\x0e-\\x1f\\x7f]", "\uFFFD", text, perl = TRUE)
 }
 
-# What a whole picture ends with.
+# The bytes that a complete picture ends with, by format.
 figure_ends <- list(
   .png = as.raw(c(0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82)),
   .svg = charToRaw("</svg>"),

@@ -32,8 +32,8 @@ sifted_file <- function(data, steps, set) {
   )
 }
 
-# Small files are read whole: nothing is won there. Categories told and
-# dictionaries say something of all values.
+# Small files are read whole, because pieces would gain nothing. Given
+# categories and dictionaries concern all values.
 is_sieved_while_read <- function(asked) {
   paths <- paths_of(asked$data)
   if (is.null(paths) || told_of_all_values(asked)) return(FALSE)

@@ -86,7 +86,7 @@ sift_piece <- function(piece, plan, pass) {
     pass$units[[i + 1]][if (is.null(state$rows)) units else units[state$rows]] <-
       TRUE
   }
-  # What is said of some values is said of all of them, or not at all.
+  # A note about values must cover all of them, which one piece cannot know.
   if (length(state$notes$notes)) need_whole_file()
   add_records(pass, state)
   rows <- state$rows
@@ -135,7 +135,7 @@ state_of_piece <- function(piece, plan, n, before) {
   all <- names(plan$scope$columns)
   columns <- lapply(stats::setNames(nm = all), unread_column)
   columns[names(piece$values)] <- piece$values
-  # Told by its ends, a run of numbers takes no memory.
+  # R stores a range a:b without writing it out.
   frame <- new_frame(
     columns,
     plan$scope$columns,

@@ -51,7 +51,7 @@ account_in_database <- function(
   read <- columns_read(node)
   sources <- unname(aliases_of(state$rows)[read])
   open <- undecided_choices(node)
-  # They read the columns as they were; counts hold no windows either.
+  # The counts read the columns as they were, and may not contain windows.
   rows[c("columns", "types")] <- state$rows[c("columns", "types")]
   for (i in seq_along(open)) {
     flat <- with_inner_windows(rows, open[[i]], NULL, where, inside = TRUE)

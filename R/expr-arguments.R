@@ -65,7 +65,7 @@ typed_arguments <- function(fn, lang, typing) {
   out
 }
 
-# Absent values are left out without being told to.
+# Absent values are left out by default.
 strange_argument_hint <- function(name, fn, lang, usage) {
   if (name == "na.rm") {
     lang[["na.rm"]] <- NULL

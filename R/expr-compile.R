@@ -204,7 +204,7 @@ emit_vector <- function(b, make, type = "number", as_texts = FALSE) {
     return(value_of(emit(b, "load_code", at), "code", texts))
   }
   if (type == "three") return(three_value(b, "load_logical", at))
-  # By itself it need not go through the program.
+  # A value that stands alone need not go through the program.
   value <- number_value(b, "load_double", at)
   value$made <- item
   value

@@ -1,7 +1,6 @@
 # Converts kinds. What cannot be converted becomes absent; a note counts it.
 
-# Codes to anything: the distinct values that could not be turned are counted
-# over the rows.
+# Counts, over the rows, the distinct values that could not be converted.
 note_unturned <- function(value, failed, r, node) {
   if (is.null(r$notes) || !any(failed)) return()
   texts <- texts_in(r, value)
@@ -53,7 +52,7 @@ note_unturned_numbers <- function(before, after, b, node) {
   })
 }
 
-# What distinct texts turn into, with a note on those that cannot be turned.
+# Converts distinct texts, with a note on those that cannot be converted.
 turned <- function(value, node, turn) {
   function(texts, r) {
     result <- turn(texts)

@@ -1,7 +1,8 @@
 # Finds habits from other languages in text that is no expression, and says what
 # to write.
 
-# Each finds its slip in a text whose quoted parts are masked, and mends it.
+# Each entry finds one kind of slip in a text with masked quotes, and corrects
+# it.
 slip_kinds <- list(
   list(
     found = "[\u201c\u201d\u201e\u2018\u2019\u00ab\u00bb]",
@@ -123,7 +124,7 @@ masked_quotes <- function(text) {
     "\u0001\""
   )
   parts <- stats::setNames(parts, marks)
-  # Those that stand for a part already stay.
+  # Marks of quoted parts stay.
   is_mark <- grepl("^\"\u0001", parts)
   names(parts)[is_mark] <- parts[is_mark]
   regmatches(text, gregexpr(shape, text, perl = TRUE)) <- list(names(parts))
@@ -136,7 +137,7 @@ unmasked_quotes <- function(text, parts) {
   text
 }
 
-# What is missing, by what the parser met.
+# Says what is missing, from the parser's message.
 parse_hint <- function(text, said) {
   if (grepl("unexpected end of input", said)) {
     return("Something is missing at its end: a value, or a closing parenthesis.")

@@ -44,7 +44,7 @@ rounded_alike <- function(x, digits) {
   present <- x[is.finite(x) & x != 0]
   if (!length(present) || all(present == round(present))) return(x)
   decimals <- max(0, digits - 1 - floor(log10(stats::median(abs(present)))))
-  # A small number beside large ones is not nothing.
+  # A small number beside large ones must not become 0.
   result <- round(x, decimals)
   lost <- is.finite(x) & x != 0 & result == 0
   result[lost] <- signif(x[lost], 2)

@@ -223,8 +223,7 @@ check_part_by_part <- function(found, step, i, checking, about) {
   }
   good <- logical()
   for (k in seq_along(step[[field]])) {
-    # A criterion may name those before it; those of them that fail stand for
-    # anything.
+    # A criterion may name earlier ones; names of failed ones count as any kind.
     before <- if (is_declaration(step)) which(good)
     bad <- if (is_declaration(step)) names(step[[field]])[which(!good)]
     here <- checking

@@ -48,7 +48,7 @@ show_example <- function(name) {
   }
   withCallingHandlers(
     echo_script(scripts[[name]]),
-    # In its place between the calls.
+    # Prints the note between the calls, where it belongs.
     neatsieve_note = function(note) {
       cat(conditionMessage(note), "\n", sep = "")
       invokeRestart("muffleMessage")

@@ -50,7 +50,8 @@ send_to_clipboard <- function(path) {
     )
   }
   way <- usable[[1]]
-  # What stays behind to serve the clipboard must not hold our output open.
+  # The program may stay in the background to serve the clipboard, and must not
+  # keep our output open.
   code <- system2(
     way$program, way$arguments,
     stdin = path, stdout = FALSE, stderr = FALSE

@@ -31,7 +31,7 @@ keep_desk <- function(desk) {
     auto_unbox = TRUE,
     pretty = TRUE
   )
-  # A folder that cannot be written costs the copy, not the work.
+  # If the folder cannot be written to, only the copy is lost.
   tryCatch(
     {
       dir.create(dirname(desk$kept), recursive = TRUE, showWarnings = FALSE)

@@ -17,7 +17,7 @@ serve_desk <- function(desk, port, opened) {
     httpuv::service(if (length(desk$jobs)) 10 else 50)
     look_after_jobs(desk)
   }
-  # What was sent last is on its way.
+  # Gives the last message time to be sent.
   httpuv::service(50)
   sieve_of_desk(desk)
 }

@@ -7,7 +7,7 @@ document_text <- function(text) {
   vapply(visible_text(text), function(one) {
     parts <- strsplit(one, "`", fixed = TRUE)[[1]]
     is_code <- seq_along(parts) %% 2 == 0 & nzchar(parts)
-    # An odd number of backticks is none of ours.
+    # An odd number of backticks is not our markup.
     if (lengths(regmatches(one, gregexpr("`", one))) %% 2 == 1) {
       return(markdown_text(one))
     }

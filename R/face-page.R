@@ -48,7 +48,7 @@ page_contents <- function(sections) {
     t$details(
       t$summary("Contents"),
       t$ul(lapply(sections, function(s) {
-        # Of very many the first ones; all stand below their heading.
+        # The contents list the first ones; all follow below the heading.
         parts <- utils::head(s$parts, 12)
         t$li(
           link(s$id, s$title),

@@ -191,7 +191,7 @@ print.neatsieve_screening <- function(x, ..., onward = NULL) {
   shown$because[is.na(shown$because)] <- ""
   names(shown)[5] <- "unknown because"
   because <- stats::setNames(shown[[5]], shown$condition)
-  # What is too long for a column stands below the table.
+  # Long reasons are printed below the table.
   is_long <- any(nchar(because) > max(28, width - 50))
   if (is_long || all(because == "")) shown[[5]] <- NULL
   shown[2:4] <- lapply(shown[2:4], format_count)

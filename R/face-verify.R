@@ -115,7 +115,7 @@ read_seal <- function(folder) {
 
 verified_lines <- function(found, out) {
   sealed <- seal_lines(found$seal)
-  # A table that was read when it was sealed is read again.
+  # A table that was read for the seal is read again.
   was_read <- startsWith(paste(sealed["study"]), "ns")
   now <- seal_lines(if (was_read) seal_of(out, FALSE) else seal(out))
   things <- union(names(sealed), names(now))

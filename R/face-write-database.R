@@ -249,7 +249,7 @@ all_or_nothing <- function(con, run) {
       execute("RELEASE SAVEPOINT")
     },
     error = function(e) {
-      # What a driver has not read of a failure yet may come instead, once.
+      # The driver may first return the rest of an earlier failure, once.
       back <- function(...) execute("ROLLBACK TO SAVEPOINT")
       tryCatch(back(), error = back)
       execute("RELEASE SAVEPOINT")

@@ -43,7 +43,7 @@ kept_of_rows <- function(frame, rows, name, make) {
   }
   if (!is.null(shared$made[[name]])) return(shared$made[[name]])
   result <- make
-  # Making it may have asked for things of other rows.
+  # `make` may itself have asked for results of other rows.
   if (rlang::is_reference(shared$rows, rows)) {
     shared$made <- c(
       utils::tail(shared$made, most_kept_of_rows - 1),

@@ -115,7 +115,7 @@ show_from_plan <- function(show, context) {
 }
 
 plan_setting <- function(name, value, plan) {
-  # Looked for when something is wrong.
+  # The line is searched only if something is wrong.
   delayedAssign("where", plan_where(plan, "settings", name))
   if (is.list(value)) {
     value <- lapply(

@@ -5,7 +5,7 @@ finish <- function(state) {
   state$notes <- NULL
   inside <- new.env(parent = emptyenv())
   inside$state <- state
-  # What was met on reading the study comes first; it was shown then.
+  # Notes from reading the study come first; they were shown then.
   inside$notes <- c(state$study$notes, notes)
   inside$figures <- list()
   show_notes(notes)

@@ -75,7 +75,7 @@ run_one <- function(bound, state, is_all = TRUE) {
   )
   rows_before <- state$rows
   frame <- state$frame
-  # Nothing of the step stays in the table, however the step ends.
+  # Removes the step's traces from the table, however the step ends.
   on.exit(frame$play <- NULL)
   frame$play <- list(rows = state$rows, where = bound$where)
   about <- definition_of(bound$step)

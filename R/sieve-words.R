@@ -19,7 +19,7 @@ step_words_of_trade <- c(
 # An error for a call of an unknown function where a step should be, before R
 # evaluates it.
 guard_step_words <- function(calls, env) {
-  # Steps that a function of ours was given were looked at there.
+  # Steps passed through our own functions were checked there.
   if (identical(topenv(env), topenv())) return(invisible())
   for (call in calls) {
     head <- if (is.call(call) && is.symbol(call[[1]])) {

@@ -39,7 +39,8 @@ chained_layout <- function(files, reading) {
     text_layout(path, reading, paste0("In file ", quoted(path), "."))
   }
   first <- layout_of(files$paths[1])
-  # Where nothing is looked for around the table, equal beginnings say all.
+  # If nothing is searched for around the table, comparing the first bytes is
+  # enough.
   is_plain <- is.null(first$source$opener) && is.null(reading$footer)
   begins <- if (is_plain) first_bytes(first$source, first$skip)
   layouts <- c(

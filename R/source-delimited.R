@@ -219,7 +219,7 @@ first_readings <- function(layout, kinds, wanted) {
   )
   next_part(reader, layout)
   check_zero_bytes(facts_of_text(reader), layout)
-  # By place: looking names up one by one takes long where there are very many.
+  # Uses positions, because looking up names one by one is slow for very many.
   places <- match(open, layout$names)
   of_numbers <- vapply(places, function(at) {
     distinct <- core_text_distinct(reader, at, 1)
@@ -244,7 +244,7 @@ open_columns <- function(
   of_files <- layout$names %in% names(layout$part_columns)
   part_columns <- layout$part_columns
   part_columns[how[of_files] == 0] <- list(character())
-  # Behind the readings, which may be found by reading.
+  # Checked last, because evaluating `readings` may read the file.
   check_unchanged(layout$source)
   core_text_open(
     bytes,

@@ -292,7 +292,7 @@ read_json_lines <- function(path, reading, where) {
 table_of_json <- function(text) {
   text <- long_numbers_quoted(text)
   table <- jsonlite::fromJSON(text, flatten = TRUE)
-  # The package takes the text "NA" for absent where no other text is there.
+  # The package reads a column of "NA" texts alone as absent.
   if (!is.data.frame(table) || !grepl("\"NA\"", text, fixed = TRUE)) {
     return(table)
   }

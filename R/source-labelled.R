@@ -50,7 +50,7 @@ unlabelled_column <- function(x, name) {
   reasons <- if (any(!is.na(absent_values))) {
     factor(absent_values, levels = unique(absent_values[!is.na(absent_values)]))
   }
-  # A declared reason that no value has is one all the same.
+  # A declared reason counts even if no value has it.
   declared <- names(labels_of_missing(x, labels))
   if (length(declared)) {
     reasons <- factor(absent_values, levels = union(declared, absent_values[!is.na(absent_values)]))
@@ -148,7 +148,7 @@ read_statistics_file <- function(path, format) {
     xpt = haven::read_xpt
   )
   table <- read(path)
-  # How a program shows values is no part of them.
+  # Display formats of the program are not part of the values.
   of_values <- c(
     "names", "class", "tzone", "units", "label", "labels", "na_values",
     "na_range"

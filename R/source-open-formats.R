@@ -56,7 +56,7 @@ open_column <- function(texts, name, reading) {
     list(kinds = list()),
     list(form = list(mark = "."), thousands = NULL)
   )
-  # One text among numbers keeps them texts, as in every workbook.
+  # One text among numbers makes the column text, as in every workbook.
   if (length(account$unread)) texts else account$values[at]
 }
 

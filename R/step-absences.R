@@ -129,7 +129,7 @@ absences_by_group <- function(keys, columns, state) {
 absences_over.neatsieve_memory <- function(relation, keys, columns, state) {
   sets <- absent_sets(state$frame$columns[columns], state$frame$n)
   frame <- frame_with(state$frame, "(set)", sets$code, new_type("whole"))
-  # The sets are numbered already.
+  # The sets already have codes, so they need no further coding.
   frame$keys[["(set)"]] <- list(codes = sets$code, values = seq_len(nrow(sets$sets)))
   set_node <- column_node("(set)", new_type("whole"))
   function(rows) {
@@ -150,7 +150,7 @@ absence_table <- function(grouped, absent_in, group, keys, columns) {
     reorder = FALSE
   )
   if (!length(total) && !length(keys)) {
-    # Without keys all rows are one group, of none too.
+    # Without keys all rows are one group, even if there are no rows.
     total <- 0
     missing <- matrix(0, 1, length(columns) + 1L)
   }
@@ -170,7 +170,7 @@ absence_table <- function(grouped, absent_in, group, keys, columns) {
 # With lines below a column, where reasons are known for it: how many values are
 # absent for each.
 with_reason_lines <- function(table, keys, columns, frame, rows) {
-  # Codes of all columns may never occur in one.
+  # A code for all columns may not occur in this one.
   having <- Filter(
     function(column) length(counts_of_reasons_of(frame, column)), columns
   )

@@ -63,7 +63,7 @@ study_told_by <- function(request, dialect) {
   as_study_object(study)
 }
 
-# What is done to values that are here alone.
+# Why values must be read: what is done to them needs R.
 why_read_whole <- function(request) {
   con <- request$data$con
   if (is.null(dialect_of(con))) {
@@ -125,7 +125,7 @@ with_told_categories <- function(base, request, dialect) {
   base
 }
 
-# What the study is of, or NULL where a column's kind is not to be told from its
+# The base of the study, or NULL if a column's kind does not follow from its
 # declaration.
 database_base <- function(asked, dialect, kinds) {
   base <- new_sql_base(
@@ -135,7 +135,7 @@ database_base <- function(asked, dialect, kinds) {
     told_kinds = kinds,
     told_key = asked$key
   )
-  # The day as ISO 8601 writes it is what a date is there.
+  # Dates are stored as ISO 8601 texts there.
   facts <- lapply(
     kinds, function(kind) if (identical(kind, "date %Y-%m-%d")) "date" else kind
   )

@@ -28,7 +28,7 @@ read_study_files <- function(files, reading) {
   read$name <- name_of_files(files)
   read$source <- files$paths
   read$notes <- c(notes$notes, read$notes)
-  # Files that are read one by one have each their own mark.
+  # Files that are read one by one each have their own decimal mark.
   if (!is.null(chain)) reading$decimal <- read$decimal
   reading$codes_given <- reading$row_names <- NULL
   read$reading <- reading
@@ -151,7 +151,7 @@ read_one_by_one <- function(files, reading, notes) {
   )
 }
 
-# What is wrong with it, as text, where it is broken and may be left out.
+# The error as text, if the file is broken and may be left out.
 read_one_file <- function(path, reading) {
   read <- function() {
     reading <- reading_of_file(reading, path)

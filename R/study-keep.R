@@ -123,7 +123,7 @@ kept_name <- function(request) {
   }
 }
 
-# What is told of all values, beyond what each text means.
+# Arguments that concern all values of a column together.
 told_of_all_values <- function(asked) {
   facts <- list(
     asked$dictionary, asked$ordered, asked$categories, asked$reading$row_names
@@ -145,7 +145,7 @@ check_keep <- function(request) {
   }
   need_writer("nanoparquet", "Parquet")
   paths <- paths_of(request$data)
-  # The error of a file that is not there is that of any other.
+  # A missing file raises the same error as elsewhere.
   if (!is.null(paths) && !all(file.exists(paths))) {
     request["keep"] <- list(NULL)
     return(study_of_request(request))

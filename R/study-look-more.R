@@ -135,7 +135,7 @@ rows_per_unit <- function(facts) {
 blanks_around <- function(name, column) {
   values <- names(column$counts)[column$counts > 0]
   odd <- values[nzchar(trimws(values)) & grepl("^\\s|\\s$", values)]
-  # Those spelled like another are told with it.
+  # Values that are spelled like another are listed with it.
   plain <- plain_spelling(values)
   odd <- odd[!plain[match(odd, values)] %in% plain[duplicated(plain)]]
   if (!length(odd)) return(NULL)

@@ -63,7 +63,7 @@ worth_a_look <- function(study, columns) {
 odd_spellings <- function(name, column) {
   values <- names(column$counts)
   if (length(values) < 2 || length(values) > 5000) return(NULL)
-  # Numbers that differ are no spellings of one another.
+  # Different numbers are not spellings of one another.
   groups <- split(values, plain_spelling(values))
   groups <- Filter(
     function(g) length(g) > 1 && anyNA(numbers_from_text(g)), groups
@@ -146,7 +146,7 @@ absent_words <- function(name, column) {
   }
 }
 
-# Numbers that have others on both sides of them are values like these.
+# A number between other numbers is an ordinary value.
 lies_among <- function(words, values) {
   at <- numbers_from_text(words)
   all <- numbers_from_text(values)
@@ -175,7 +175,7 @@ far_values <- function(name, x, s) {
     (s$max <= s$q3 + reach && s$min >= s$q1 - reach)) {
     return(NULL)
   }
-  # Below 0 among values above it is a code rather than far away.
+  # A single negative value is more likely a code than an outlier.
   far <- c(
     if (s$min < s$q1 - reach) which(x < s$q1 - reach & !(x < 0 & s$q1 > 0)),
     if (s$max > s$q3 + reach) which(x > s$q3 + reach)

@@ -37,7 +37,7 @@ listed_columns <- function(names) {
   )
 }
 
-# These take the parts of a study, not the object.
+# These functions take the bare facts of a study.
 study_headline <- function(facts) {
   units <- if (!is.null(facts$unit)) {
     paste0(

@@ -99,7 +99,7 @@ note_last_row <- function(notes, data, where) {
   say_totals(notes, list(total_row(at(n), at(n - 1))), "", where, ways)
 }
 
-# What stands around a table is told of delimited text alone.
+# Only delimited text may have lines around its table.
 refuse_around <- function(reading, format) {
   facts <- c(
     if (!is.null(reading$skip)) "skip", if (!is.null(reading$footer)) "footer",

@@ -8,7 +8,7 @@ mean_differences <- function(x, group, groups, n, level) {
   va <- a$var / a$n
   vb <- b$var / b$n
   freedom <- (va + vb)^2 / (va^2 / (a$n - 1) + vb^2 / (b$n - 1))
-  # Without any spread there is nothing to be unsure of.
+  # Without any spread the interval has no width.
   t <- ifelse(
     va + vb > 0, suppressWarnings(stats::qt((1 + level) / 2, freedom)), 0
   )
@@ -17,7 +17,7 @@ mean_differences <- function(x, group, groups, n, level) {
   difference <- a$mean - b$mean
   below <- b$mean^2 - t^2 * vb
   root <- sqrt(pmax(0, (a$mean * b$mean)^2 - below * (a$mean^2 - t^2 * va)))
-  # Where the reference may be 0 the ratio has no bounds.
+  # If the reference may be 0, the ratio has no bounds.
   bound <- function(sign) {
     ifelse(below > 0, (a$mean * b$mean + sign * root) / below, NA_real_)
   }

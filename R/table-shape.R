@@ -136,7 +136,7 @@ labels_of_kind <- function(text, kind, name, typing) {
   turned$values
 }
 
-# A table that is wider than anybody reads takes all memory before.
+# Very wide tables would exhaust memory, and nobody could read them.
 most_wide <- c(columns = 10000, cells = 1e8)
 refuse_too_wide <- function(rows, columns, where, instead) {
   if (columns <= most_wide[["columns"]] &&

@@ -177,8 +177,7 @@ units_in_groups.default <- function(grouping, state, a) {
 # Group after group, its columns in the order picked.
 column_statistics <- function(task, a, lead, named) {
   groups <- a$grouping$groups
-  # All at once: looking columns up one by one takes long where there are very
-  # many.
+  # Looks up all columns at once, because one by one is slow for very many.
   nodes <- Map(column_node, task$columns, a$frame$types[task$columns])
   parts <- lapply(seq_along(nodes), function(i) {
     shown <- shown_statistics(task, a, nodes[[i]])
