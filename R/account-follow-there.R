@@ -46,7 +46,7 @@ views_followed.neatsieve_sql <- function(
     here <- fetched_state(before, columns_with_reasons(before$rows))
     show_notes(list(new_note(
       paste0(
-        "To follow rows through this step, which is done here, the rows that ",
+        "To follow rows through this step, which runs in R, the rows that ",
         "reach it are ",
         "fetched: ", counted(here$frame$n, "row"), "."
       ),

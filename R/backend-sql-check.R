@@ -205,7 +205,7 @@ stop_on_stored <- function(test, count, relation, notes) {
     if (long) {
       paste0("Keep every digit as text", as_text)
     } else {
-      c("Mend them in the database,", paste0("or say another kind", as_text))
+      c("Correct them in the database,", paste0("or say another kind", as_text))
     }
   )
 }

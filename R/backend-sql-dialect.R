@@ -265,7 +265,7 @@ stop_on_database <- function(e, dialect) {
       database_hint(message)
     } else {
       paste0(
-        "See whether the server runs, connect again with `DBI::dbConnect()`, ",
+        "Check that the server runs, connect again with `DBI::dbConnect()`, ",
         "and pour again."
       )
     }

@@ -69,7 +69,7 @@ stop_on_changed_table <- function(relation, how) {
       " has changed since it was poured: ", how, "."
     ),
     NULL,
-    "Pour again, so that rows and account are of one state."
+    "Pour again, so that rows and account are from one state."
   )
 }
 called_table <- function(base) {

@@ -90,7 +90,7 @@ note_new_connection <- function(dialect) {
   show_notes(list(new_note(
     paste0(
       "The connection to ", dialect$name,
-      " was lost, and is made anew: what was open in it, ",
+      " was lost and is made anew: what was open in it, ",
       "as a transaction or a temporary table, is gone."
     ),
     NULL,

@@ -139,12 +139,12 @@ write_statistics_file <- function(table, path, format) {
     stop_neatly(
       "run",
       paste0(
-        "Column ", listed(ticked(odd), 4), " cannot be called so in a file ",
+        "Column ", listed(ticked(odd), 4), " cannot have such a name in a file ",
         "of this format."
       ),
       NULL,
       paste0(
-        "Names are of at most ", longest, " letters, digits and `_`: write ",
+        "Names have at most ", longest, " letters, digits and `_`: write ",
         "`pick_columns(rest(), recase = \"underscore\")` before, or rename ",
         "them."
       )

@@ -171,7 +171,7 @@ check_appended <- function(columns, to, id, called) {
     ),
     NULL,
     c(
-      "Leave out what it has not, with `pick_columns()`, or write another table.",
+      "Leave out the columns it lacks, with `pick_columns()`, or write another table.",
       paste0("It has ", listed(ticked(there), 8), ".")
     )
   )

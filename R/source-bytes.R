@@ -54,7 +54,7 @@ stop_for_change <- function(path) {
     ),
     NULL,
     c(
-      "Nothing was computed, for it would be of two files.",
+      "Nothing was computed, because the data would mix two files.",
       "Wait until it is whole, or read a copy of it."
     )
   )
@@ -185,7 +185,7 @@ check_path <- function(path) {
       "study",
       paste0("You may not read ", quoted(path), "."),
       NULL,
-      "Its owner gives the permission to read it."
+      "Ask its owner for permission to read it."
     )
   }
 }
@@ -216,7 +216,7 @@ spooled <- function(path, where) {
       "study",
       "Nothing came from the stream that was to be read.",
       where,
-      "See that what stands before the pipe writes a table."
+      "Check that the command before the pipe writes a table."
     )
   }
   copy
@@ -250,9 +250,9 @@ packed_as <- function(first, where) {
     if (getRversion() >= "4.5.0") return("zstd")
     stop_neatly(
       "study",
-      "The file is packed by zstd, which R reads from version 4.5 on.",
+      "The file is compressed with zstd, which R reads from version 4.5 on.",
       where,
-      "Unpack it, or pack it with gzip."
+      "Unpack it, or compress it with gzip."
     )
   }
   NULL

@@ -27,7 +27,7 @@ check_database_keys <- function(told, where) {
   if (any(c("password", "passwd", "pass") %in% strange)) {
     stop_neatly(
       "plan",
-      "A password does not belong into a plan or a command.",
+      "A password does not belong in a plan or a command.",
       where,
       paste0(
         "Leave it to the server's client: a service file (`service: hives`), ",
@@ -111,6 +111,6 @@ stop_on_connecting <- function(e, where) {
       "The database does not answer: ", first_line(conditionMessage(e)), "."
     ),
     where,
-    "See whether it runs, and its name, service or file."
+    "Check that it runs, and its name, service or file."
   )
 }

@@ -23,7 +23,7 @@ files_asked <- function(data, source = NULL) {
     if (!is.null(source)) {
       stop_neatly(
         "study",
-        "`source` is for files, whose names it tells.",
+        "`source` is for files: it makes a column of their names.",
         NULL,
         "Leave it out."
       )

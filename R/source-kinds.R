@@ -113,7 +113,7 @@ asked_values <- function(
     stop_neatly(
       "study",
       paste0(
-        "`kinds` asks for kind ", quoted(kind), " for column `", name, "`."
+        "`kinds` names the kind ", quoted(kind), " for column `", name, "`."
       ),
       where,
       "The kinds are number, whole, text, category, logical, date and date-time."

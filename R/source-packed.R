@@ -20,7 +20,7 @@ check_unpacked <- function(path, packed, unpacked, where) {
       "is not what it says of itself."
     ),
     where,
-    c("Nothing was computed.", "Fetch it again.")
+    c("Nothing was computed.", "Download or copy it again.")
   )
 }
 

@@ -132,7 +132,7 @@ look_up_complete <- function(values) {
   if (!is.null(values$within) && values$nearest == "no") {
     stop_neatly(
       "step",
-      "`within` of `look_up()` goes with `nearest`.",
+      "`within` of `look_up()` needs `nearest`.",
       NULL,
       "Write `nearest = \"before\", within = 30`."
     )
@@ -148,7 +148,7 @@ look_up_complete <- function(values) {
   if (!is.null(values$up_to) && values$nearest != "before") {
     stop_neatly(
       "step",
-      "`up_to` of `look_up()` goes with `nearest = \"before\"`.",
+      "`up_to` of `look_up()` needs `nearest = \"before\"`.",
       NULL,
       "Let the last column of the key be where an interval begins."
     )

@@ -52,7 +52,7 @@ column_labels <- function(step, columns, picks, typing) {
     lengths(regmatches(pick, gregexpr("*", pick, fixed = TRUE))) != 1) {
     stop_neatly(
       "step",
-      "It is not said which columns of the value columns belong together.",
+      "It is not clear which columns belong together.",
       where_of(typing),
       "Pick each set by a pattern with one `*`, or give `label_pattern`."
     )

@@ -127,7 +127,7 @@ work_out_complete <- function(values) {
   if (length(values$keep) && !values$only) {
     stop_neatly(
       "step",
-      "`keep` of `work_out()` goes with `only = TRUE`.",
+      "`keep` of `work_out()` needs `only = TRUE`.",
       NULL,
       "Without it all columns stay."
     )
@@ -246,7 +246,7 @@ order_of_columns <- function(step, there, made, keep, typing) {
       "step",
       paste0("Column `", beside, "` is not among the columns that stay."),
       where_of(typing),
-      "Take it into `keep`, or name another."
+      "Add it to `keep`, or name another."
     )
   }
   append(old, new, at - !is.null(step$before))

@@ -78,7 +78,7 @@ test_that("intervals that overlap, end too early or are none are told", {
   )
   expect_error(
     look_up(two, key = list(x = "from"), up_to = "to"),
-    "goes with `nearest",
+    "needs `nearest",
     class = "neatsieve_error_step"
   )
 })

@@ -133,7 +133,7 @@ test_that("tables are written with missing values of their own, and read back", 
   expect_identical(reasons_in(again, "x"), c(".a", NA, ".b", ".c"))
   expect_error(
     write_table(data.frame(`a b` = 1, check.names = FALSE), file),
-    "cannot be called so",
+    "cannot have such a name",
     class = "neatsieve_error_run"
   )
 })
