@@ -68,7 +68,7 @@ aggregated_together <- function(nodes, a, unless = NULL) {
 }
 case_sql <- function(when, value) paste("CASE WHEN", when, "THEN", value, "END")
 
-# The place of each value in its group, and how many there are.
+# The rank of each value in its group, and the size of the group.
 ranked_layer <- function(x, a, place = "r", count = "n") {
   stats::setNames(
     c(
@@ -276,7 +276,7 @@ sql_trimmed_mean <- function(args, a, node) {
   )$v
 }
 
-# The mean of logarithms; 0 where one value is, absent where one is negative.
+# From the mean of logarithms; 0 if one value is 0, absent if one is negative.
 sql_geometric_mean <- function(args, a, node) {
   ln <- a$rows$dialect$math$ln
   if (is.null(ln)) return(NULL)

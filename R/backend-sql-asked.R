@@ -57,7 +57,7 @@ count_rows.neatsieve_sql <- function(relation) {
   })
 }
 
-# Different present values of a column.
+# The number of different present values of a column.
 count_values <- function(relation, name) {
   asked_once(relation, paste("values", name), {
     alias <- column_in_database(relation, name)$alias
@@ -74,7 +74,7 @@ count_values <- function(relation, name) {
   })
 }
 
-# The column that is the unit, under whatever name.
+# The unit's column, under its current name.
 unit_node <- function(relation, unit) {
   ids <- vapply(relation$columns, `[[`, "", "id")
   name <- names(ids)[match(unit, ids)]
@@ -88,7 +88,7 @@ units_in_database <- function(relation, unit) {
   count_values(relation, unit_node(relation, unit)$name)
 }
 
-# The fewest and the most rows that one value of a column has.
+# The smallest and largest number of rows per value of a column.
 rows_per_value <- function(relation, name) {
   asked_once(relation, paste("per value", name), {
     alias <- column_in_database(relation, name)$alias
@@ -160,7 +160,7 @@ distinct_in_database <- function(
   })$values
 }
 
-# Which texts do not occur in a column; each is looked for until it is met.
+# Finds the texts that do not occur in a column.
 lacking_in_database <- function(relation, name, texts) {
   q <- new_query(relation)
   sql <- sql_column(column_node(name, type_in_relation(relation, name)), q)

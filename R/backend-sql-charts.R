@@ -22,7 +22,7 @@ ask_each <- function(relation, query) {
   ask_for_step(relation, sql)
 }
 
-# A column as numbers: days of dates.
+# A column as numbers; dates as days since 1970.
 chart_number <- function(node, relation) {
   inner_sql(
     list(node = node, field = "mean", where = NULL), new_query(relation)
@@ -310,8 +310,8 @@ sql_bins <- function(relation, values, grouping, bins, window) {
     outside = as_count(counts[k + 2, ])
   )
 }
-# The number of the bin, by halves: `edges` are those between bins, of which the
-# first is `first`.
+# SQL of the bin's number, by bisection. `edges`: the edges between bins;
+# `first`: the number of the first bin.
 place_among <- function(edges, first, dialect) {
   if (!length(edges)) return(as.character(first))
   half <- (length(edges) + 1) %/% 2

@@ -34,8 +34,8 @@ count_and_check <- function(relation, columns) {
   )
 }
 
-# How many values of columns that were not asked before are not what their
-# columns say.
+# Counts, for columns not checked before, the values that do not fit the
+# column's type.
 counts_of_stored <- function(relation, columns, also = character()) {
   base <- relation$base
   dialect <- relation$dialect
@@ -84,8 +84,8 @@ counts_of_stored <- function(relation, columns, also = character()) {
   )
 }
 
-# What was asked of a table and met by none of its values, as long as the
-# database itself says that it is in the same state; kept with its connection.
+# Checks that found nothing, for as long as the database reports the same state
+# of the table; kept with the connection.
 fine_at_state <- function(relation) {
   token <- relation$base$known$state$token
   seen <- relation$dialect$now$fine[[relation$base$from]]
@@ -98,7 +98,7 @@ remember_fine <- function(relation, tests) {
   relation$dialect$now$fine[[relation$base$from]] <- list(token = token, tests = tests)
 }
 
-# What is asked of columns: the SQL of each, with its column.
+# The tests of columns: the SQL of each, with its column.
 stored_tests <- function(which, columns, dialect) {
   columns <- Filter(function(column) !is.null(column[[which]]), columns)
   lapply(columns, function(column) {
@@ -142,7 +142,7 @@ note_rounded <- function(test, count, relation, notes) {
   )
 }
 
-# Whole numbers that a double does not hold exactly.
+# SQL that is true for whole numbers that a double does not hold exactly.
 beyond_doubles <- function(x) {
   paste0("(", x, " >= 9007199254740992 OR ", x, " <= -9007199254740992)")
 }

@@ -27,8 +27,8 @@ column_with_codes <- function(column, codes, dialect) {
   )
 }
 
-# SQL that is true of a code; NULL where no code can be a value of the column. A
-# number is met by its size, a day by how ISO 8601 writes it.
+# SQL that is true for a code; NULL if no code can be a value of the column.
+# Numbers match by size, days by their ISO 8601 text.
 code_test <- function(column, codes, dialect) {
   kind <- column$type$kind
   number <- unique(stats::na.omit(numbers_from_text(codes)))

@@ -34,7 +34,7 @@ values_of_groups <- function(relation, values, grouping) {
     group = got$group
   )[there, ]
 }
-# Groups of rows that are here, by their numbers.
+# Groups of rows in R, by their numbers.
 groups_by_number <- function(group, groups) {
   new_grouping(
     codes = list(group),

@@ -58,7 +58,7 @@ enough_candidates <- function(wanted, size, n) {
   min(n, max(1, ceiling(needed[wanted > 0])))
 }
 
-# About n row numbers that are drawn first, in the order of drawing.
+# About n row numbers that are drawn first, in drawing order.
 first_drawn <- function(seed, n, many) {
   # For a table without rows, a row number that does not exist.
   if (n == 0) return(1)
@@ -72,8 +72,7 @@ first_drawn <- function(seed, n, many) {
   rows[order(unlist(lapply(matches, `[[`, "drawn")))]
 }
 
-# The group of each of some rows of the study; absent for those that are not in
-# play.
+# The group of some rows of the study; absent for rows that are not in play.
 group_of_rows_there <- function(relation, grouping, rows) {
   if (!length(rows)) return(integer())
   some <- where_true(relation, is_numbered(relation, rows))

@@ -42,7 +42,7 @@ sql_column <- function(node, q) {
   }
 }
 
-# A column of a relation, where it can be used in the database.
+# The SQL of a column, if the database can use it.
 column_in_database <- function(relation, name) {
   column <- relation$columns[[name]]
   if (is.null(column) || !column$is_usable) {
@@ -61,7 +61,7 @@ sql_call <- function(node, q) {
   if (is.null(sql)) sql_by_distinct(node, q) else sql
 }
 
-# How a function is written: the dialect's own way, else that of all databases.
+# The SQL form of a function: the dialect's own, else the one for all databases.
 sql_form <- function(fn, dialect) {
   for (forms in list(dialect$forms, sql_forms, sql_number_forms, window_forms)) {
     if (!is.null(forms[[fn]])) return(forms[[fn]])

@@ -112,7 +112,7 @@ extremes_in_database <- function(relation, node, keys, n, share, highest, all) {
   )
 }
 
-# Rows at places of each group, from its first or, below 0, its last.
+# Rows at positions within each group; negative positions count from the end.
 placed_in_database <- function(relation, keys, at) {
   keys <- vapply(unname(keys), sql_value, "", q = new_query(relation))
   order <- row_order(relation)

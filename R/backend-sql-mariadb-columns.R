@@ -199,7 +199,8 @@ mariadb_whole <- function(con, asked, kinds) {
   )
 }
 
-# What ends a query of this session; see new_sql_session().
+# The data that another connection needs to end a query of this session; see
+# new_sql_session().
 mariadb_session <- function(con) {
   if (!inherits(con, "MariaDBConnection")) return(NULL)
   now <- DBI::dbGetQuery(

@@ -36,7 +36,7 @@ numbers_of_keys <- function(relation, keys) {
   edges <- unique(keys)[order_of_digits(unique(keys))]
   cumsum(counts_between_keys(relation, edges))[match(keys, edges)] + 1
 }
-# How many keys lie below the first edge, from it up to the next, and so on.
+# Counts the keys below the first edge, between the first two edges, and so on.
 counts_between_keys <- function(relation, edges) {
   key <- key_aliases(relation)
   bucket <- paste0(
@@ -99,7 +99,7 @@ order_of_digits <- function(texts) {
   c(rev(order[is_below[order]]), order[!is_below[order]])
 }
 
-# Rows with some keys, a list of the columns of a key as SQL.
+# Rows with given keys; `keys` lists the key's columns as SQL.
 with_these_keys <- function(relation, keys) {
   aliases <- key_aliases(relation)
   if (length(aliases) == 1) {

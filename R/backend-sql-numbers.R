@@ -32,14 +32,14 @@ new_sql_math <- function(
   )
 }
 
-# Whether a number is above all others; where there is no such number, no one
-# is.
+# SQL that is true for an infinite number; never true in databases without
+# infinity.
 sql_is_infinite <- function(x, dialect, sign = 1) {
   if (!dialect$infinite) "1 = 0" else paste(x, "=", dialect$number(sign * Inf))
 }
 
-# A function of one number, absent where `defined` (with %s for it) is not true.
-# name: of the function in new_sql_math().
+# A function of one number; absent unless the condition `defined` holds (%s
+# stands for the number). name: its entry in new_sql_math().
 sql_math <- function(name, defined = NULL) {
   function(node, q) {
     how <- q$dialect$math[[name]]
@@ -155,8 +155,8 @@ sql_round <- function(node, q) {
   )
 }
 
-# Numbers by which a rest is exact as a double: whole ones, and fixed ones of
-# few binary places.
+# Divisors for which the remainder is exact in doubles: whole numbers, and
+# constants with few binary places.
 divides_exactly <- function(node) {
   if (node$node != "constant") return(node$kind %in% numeric_kinds)
   y <- node$value

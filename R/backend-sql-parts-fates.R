@@ -142,8 +142,8 @@ alike_tests <- function(nodes, keys, q) {
   paste0("(", do.call(paste, c(each, sep = " AND ")), ")")
 }
 
-# Columns in which two rows differ just where they do in the table, by their
-# names there.
+# Columns that two rows differ in exactly when they differ in the table's
+# columns; with the names there.
 columns_that_tell <- function(relation, columns) {
   ids <- unname(columns_as_stored(relation, columns))
   tells <- vapply(relation$base$columns[ids], function(column) {
@@ -246,7 +246,7 @@ sample_over_parts <- function(relation, values, window, ends, n, most) {
   )$y
 }
 
-# Values and how many rows have each, in order; NULL of more than a thousand.
+# Values with their counts, in order; NULL for more than a thousand.
 few_values <- function(relation, x) {
   most <- 1000
   got <- ask_parts(

@@ -53,7 +53,7 @@ parts_of <- function(relation) {
   })
 }
 
-# One query of each partition, as one statement.
+# Combines one query per partition into one statement.
 ask_parts <- function(relation, query) {
   queries <- vapply(parts_of(relation), query, "")
   ask_database(
@@ -61,7 +61,7 @@ ask_parts <- function(relation, query) {
   )
 }
 
-# The same of each partition, or of the whole table where it has none.
+# Asks each partition, or the whole table if there are none.
 ask_each_part <- function(relation, query) {
   if (has_parts(relation)) {
     ask_parts(relation, query)
@@ -70,7 +70,7 @@ ask_each_part <- function(relation, query) {
   }
 }
 
-# Answers of one row, such as counts, added up.
+# Adds up answers of one row, such as counts.
 added_parts <- function(got) {
   sums <- lapply(got, function(x) sum(plain_number(x), na.rm = TRUE))
   structure(sums, class = "data.frame", row.names = 1L)
@@ -164,7 +164,7 @@ answer_of_parts <- function(question, asked, keys, q) {
   list(keys = matches, rows = n, values = values)
 }
 
-# Beside each mean and variance the states it is put together of.
+# Adds to each mean and variance the states that it is computed from.
 with_states <- function(wanted) {
   for (w in wanted) {
     for (field in state_fields[[w$field]]) {
@@ -178,7 +178,7 @@ with_states <- function(wanted) {
   wanted
 }
 
-# Sums over the parts of each group; absent parts do not count.
+# Sums the parts of each group; absent parts do not count.
 added_by <- function(x, group, groups) {
   added <- numeric(groups)
   if (!length(x)) return(added)
@@ -219,7 +219,7 @@ joined_variance <- function(var, n, mean, group, sums) {
   within <- sums(ifelse(n > 1, (n - 1) * var, 0))
   between <- sums(ifelse(there, n * (mean - centre[group])^2, 0))
   out <- (within + between) / (all - 1)
-  # Of infinite values there is none, whatever the others are.
+  # With infinite values there is no variance, whatever the other values are.
   endless <- sums(there & !is.finite(mean) | n > 1 & is.na(var)) > 0
   as.numeric(ifelse(all < 2 | endless | is.nan(out), NA, out))
 }

@@ -35,8 +35,8 @@ describe_postgresql <- function(con, base, kinds) {
     )
   )
 }
-# Names and types: of the driver, or by asking for the type of each column of no
-# row.
+# Names and types: from the driver, or from a query for the type of each column
+# that returns no row.
 columns_of_postgresql <- function(con, base, picked) {
   asked <- DBI::dbSendQuery(
     con, paste("SELECT", picked, "FROM", base$from, "LIMIT 0")
@@ -85,7 +85,7 @@ readable_columns <- function(con, base) {
     )
   )
   may <- stats::setNames(told_truth(answer$may), answer$name)
-  # A role that may read nothing is told so by the table.
+  # For a role that may read nothing, the error comes from the table itself.
   if (any(may)) may else !may
 }
 

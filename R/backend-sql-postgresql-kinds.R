@@ -1,7 +1,7 @@
 # Columns of PostgreSQL converted to a kind that the user asks for: values that
 # do not fit are absent, as in memory.
 
-# The column turned, or NULL where that is done in memory alone.
+# The converted column, or NULL if only R can convert it.
 postgresql_turned <- function(column, typname, told) {
   from <- if (column$type$kind == "text" && typname %in% merging_types) {
     "text"
@@ -77,7 +77,8 @@ text_as_day <- function(x) {
   )
 }
 
-# What ends a query of this session; see new_sql_session().
+# The data that another connection needs to end a query of this session; see
+# new_sql_session().
 postgresql_session <- function(con) {
   if (!inherits(con, "PqConnection")) return(NULL)
   about <- DBI::dbGetInfo(con)

@@ -63,8 +63,8 @@ new_postgresql_snapshot <- function(text) {
   )
 }
 
-# Rows stored in this database have the number of the transaction that wrote
-# them.
+# Each row stored in this database has the number of the transaction that wrote
+# it.
 postgresql_later <- function(con, base, since) {
   if (is.null(base$table) || !is_stored_here(con, base)) return(NULL)
   age <- function(number) paste0("age('", number, "'::xid)")

@@ -78,7 +78,7 @@ counts_by_bits <- function(w, grouping, sought, bytes, known) {
   counts[vctrs::vec_in(counts[c("group", "known")], sought_here), ]
 }
 
-# Which of the counted bytes each place falls in.
+# Finds the counted bytes that each place falls into.
 narrowed_places <- function(sought, met, bytes) {
   met <- met[order(
     met$group,

@@ -1,6 +1,6 @@
 # Repeated rows in a database.
 
-# Groups are numbered by their first rows.
+# Groups are numbered in the order of their first rows.
 #' @export
 find_repeats_over.neatsieve_sql <- function(relation, bound, state) {
   by_groups <- repeats_found_over_parts(relation, bound$details$columns)

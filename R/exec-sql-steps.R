@@ -191,8 +191,8 @@ note_leftover_there <- function(name, takes, sql, nodes, rows, state) {
   note_left_over(name, n, takes, because, state)
 }
 
-# True for rows in no other subset; rows that are unknown in one follow
-# `unknown`.
+# True for rows in no other subset; `unknown` decides about rows that another
+# subset could not decide.
 leftover_sql <- function(sql, takes) {
   any <- paste0("(", paste(sql, collapse = " OR "), ")")
   if (takes) paste0("(", any, " IS NOT TRUE)") else paste0("(NOT ", any, ")")

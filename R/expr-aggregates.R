@@ -88,7 +88,7 @@ with_study_design <- function(fn, args, lang, typing) {
   args
 }
 
-# The column here that is one of the study; NA where none is.
+# The current name of a column of the study; NA if it is gone.
 column_of_origin <- function(column, scope) {
   names(scope$origin)[match(column, scope$origin)]
 }

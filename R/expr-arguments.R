@@ -79,7 +79,7 @@ strange_argument_hint <- function(name, fn, lang, usage) {
   )
 }
 
-# Arguments of which there may be any number, all of one name beside the others.
+# Arguments in any number, all stored under the name "...".
 as_rest <- function(nodes) stats::setNames(nodes, rep("...", length(nodes)))
 rest_args <- function(args) unname(args[names(args) == "..."])
 
@@ -207,7 +207,7 @@ text_for_number_hint <- function(name, node, typing) {
   )
 }
 
-# The common type of several values, for choices.
+# The common type of several values, for choice functions.
 common_type <- function(nodes, typing, what) {
   filled <- Filter(function(n) !isTRUE(n$empty), nodes)
   if (length(filled)) nodes <- filled

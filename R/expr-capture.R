@@ -190,8 +190,7 @@ spliced_value <- function(value, name) {
   if (is.character(value)) as_utf8(value) else value
 }
 
-# Whether the session from which the package was called has a value of this
-# name; nothing is evaluated.
+# Whether the calling session has a value of this name; evaluates nothing.
 in_session <- function(name) {
   if (!nzchar(name)) return(FALSE)
   inside <- vapply(seq_len(sys.nframe()), function(i) {
@@ -216,7 +215,7 @@ capture_dots <- function(dots, env) {
   stats::setNames(captured, names[!empty])
 }
 
-# A condition without a name is named by its text.
+# Conditions without a name get their text as name.
 name_conditions <- function(conditions) {
   bare <- names(conditions) == ""
   names(

@@ -33,8 +33,8 @@ emit_aggregate <- function(args, b, node) {
   value_of(emit(b, op, place, table), of, texts)
 }
 
-# The values of groups by place; place 1 is for rows without one, which may be
-# those of an absent key.
+# A table of group values; place 1 is for rows without a group, or with an
+# absent key.
 value_table <- function(made, of) {
   values <- c(
     if (is.null(made$absent_key)) NA else made$absent_key, made$by_place

@@ -49,8 +49,8 @@ sort_codes_of <- function(r, node, value) {
   }
 }
 
-# A value over the rows in play: a column of numbers as it is, anything else
-# worked out.
+# A value over the rows in play: a number column unchanged, anything else
+# evaluated.
 value_in_play <- function(r, node, value) {
   if (node$node == "column" && value$type == "number" && !isTRUE(node$empty)) {
     return(r$ask$column_in_play(node$name))

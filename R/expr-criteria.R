@@ -1,4 +1,4 @@
-# Criteria where they are used: each is typed once, however they nest.
+# Types criteria where they are used, each once, however they nest.
 
 # A criterion is typed after those that it names, each of them once, so that
 # criteria that stand in one another many deep are no deep calls.
@@ -24,8 +24,8 @@ type_one_criterion <- function(name, criteria, typing) {
 }
 criterion_place <- function(name) paste0("In criterion \"", name, "\".")
 
-# Nodes of criteria hold for one `it`, for groups or for rows, inside of an
-# aggregate or not.
+# Keeps nodes of criteria per context: the meaning of `it`, groups or rows,
+# inside an aggregate or not.
 with_typed_criteria <- function(typing) {
   means <- typing[c("it", "is_group", "inside_aggregate", "keys")]
   if (!identical(typing$typed$means, means)) {

@@ -87,7 +87,7 @@ type_each <- function(
   stats::setNames(nodes, names)
 }
 
-# Whether a name may be one that a pattern makes.
+# Whether a pattern can make this name.
 fits_pattern <- function(names, patterns) {
   starred <- grepl("*", patterns, fixed = TRUE)
   shapes <- paste0(

@@ -181,7 +181,7 @@ relabelled <- function(texts, labels) {
   ifelse(is.na(at), texts, names(labels)[at])
 }
 
-# Numbers under names: a choice among conditions on each.
+# relabel() of numbers: a choice with one condition per number.
 type_relabel_numbers <- function(x, labels, lang, typing) {
   if (is.null(names(labels)) ||
     any(names(labels) == "") ||

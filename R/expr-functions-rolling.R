@@ -70,8 +70,7 @@ type_rolling <- function(lang, typing) {
   call_node("rolling", args, type, lang_text(lang), by = by)
 }
 
-# What the aggregate is taken of: x or cond, p of a quantile, and the condition
-# of `where`.
+# The arguments of the aggregate: x or cond, p of a quantile, and `where`.
 rolled_arguments <- function(lang, typing) {
   name <- call_name(lang)
   split <- aggregate_parts(name, lang, typing)
@@ -128,7 +127,7 @@ rolled_arguments <- function(lang, typing) {
   args
 }
 
-# How far a window reaches, and how many values it needs, as constants.
+# The length of a window and the number of values it needs, as constants.
 rolling_window <- function(given, order, typing) {
   window <- list()
   for (name in intersect(c("rows", "days", "needs"), names(given))) {

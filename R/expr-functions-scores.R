@@ -124,7 +124,7 @@ define_function(
       )
     }
     least <- given[[1]]
-    # Enough are yes, or too few could be.
+    # Yes if enough are yes; no if too few could be.
     type_language(
       call(
         "first_true",

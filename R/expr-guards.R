@@ -139,13 +139,13 @@ guard_half_condition <- function(lang, name, typing) {
   }
 }
 
-# Both conditions written out, where the other side compares something.
+# Writes out both conditions, if the other side is a comparison.
 whole_condition_hint <- function(half, other, name) {
   while (call_name(other) %in% c("&", "|", "(")) other <- other[[length(other)]]
   if (length(other) != 3 || !call_name(other) %in% comparisons) {
     return("Write a whole condition on both sides.")
   }
-  # The side that is no value is what is compared.
+  # The side that is not a constant is the one compared.
   at <- if (is.call(other[[2]]) || is.symbol(other[[2]])) 2 else 3
   value <- other[[5 - at]]
   whole <- other
@@ -156,7 +156,7 @@ whole_condition_hint <- function(half, other, name) {
       lang_text(half), ")`"
     )
   }
-  # No value is two values at once.
+  # With `&`, no value can equal two values at once.
   if (name == "&" && !is.null(in_list)) {
     return(paste0("No value is both; for one of them write ", in_list, "."))
   }
@@ -322,7 +322,7 @@ is_code <- function(value, occurring) {
     mean(grepl("^[A-Z0-9._/-]{1,6}$", occurring)) > 0.8
 }
 
-# Texts that a column has, whatever rows they stand in first.
+# Lists texts of a column, in an order that does not depend on the rows.
 it_has <- function(texts) {
   if (!length(texts)) return("It has other texts.")
   paste0("It has ", listed(quoted(sort(texts, method = "radix")), 5), ".")

@@ -77,8 +77,7 @@ with_type <- function(node, type) {
   node
 }
 
-# What an expression is, whatever it is written like: two nodes of one key mean
-# the same.
+# A key for the meaning of an expression: nodes with equal keys mean the same.
 node_key <- function(node) {
   if (node$node == "column") return(encodeString(node$name, quote = "`"))
   if (node$node == "constant") {
@@ -102,7 +101,7 @@ node_key <- function(node) {
   )
 }
 
-# Columns an expression reads, criteria followed.
+# The columns that an expression reads, also through criteria.
 columns_read <- function(node) {
   if (node$node == "column") return(node$name)
   if (node$node != "call") return(character())
@@ -117,8 +116,8 @@ shown_constant <- function(node) {
   paste0("`", node$setting, "` (", value_code(node$value), ")")
 }
 
-# A column without one present value as what its place asks for; any other node
-# as it is.
+# Gives a column without any present value the kind that its place asks for;
+# leaves other nodes unchanged.
 settled <- function(node, type, typing, kinds = type$kind) {
   if (!isTRUE(node$empty) || node$kind %in% kinds) return(node)
   take_note(

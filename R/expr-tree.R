@@ -143,7 +143,7 @@ type_call <- function(name, lang, typing) {
   node
 }
 
-# The type that a function gives for some arguments.
+# The result type of a function for given arguments.
 type_given <- function(fn, args) {
   gives <- fn$gives
   if (is.function(gives)) return(gives(args))
@@ -202,7 +202,7 @@ type_name <- function(name, typing) {
   unknown_name(name, typing)
 }
 
-# Values of one type as they are written, as most long lists are.
+# Whether all values are plain constants of one type, as in most long lists.
 is_plain_list <- function(given) {
   types <- unique(vapply(given, typeof, ""))
   length(given) > 1 &&

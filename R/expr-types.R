@@ -104,7 +104,7 @@ reasons_given_by <- function(node) {
   )
 }
 
-# That of a node.
+# The type part of a node.
 type_part <- function(node) {
   new_type(
     node$kind,

@@ -27,7 +27,7 @@ new_scope <- function(
   )
 }
 
-# Where something stands: a step by number, kind and name, and places within it.
+# A place for messages: a step by number, kind and name, and places within it.
 new_place <- function(
   kind = NULL, step = NULL, name = NULL, inner = character()
 ) {
@@ -105,7 +105,7 @@ new_typing <- function(
 }
 where_of <- function(typing) place_lines(typing$place)
 
-# The same, one place further in.
+# The same, for a place nested in this one.
 at_place <- function(typing, ...) {
   place <- typing$place
   place$inner <- c(place$inner, ...)

@@ -40,7 +40,7 @@ say_operator <- function(name, lang, args, outer) {
   template <- word_templates[[name]]
   level <- as.numeric(template[2])
   operands <- if (name %in% c("&", "|")) same_chain(lang, name) else args
-  # "a and b or c" can be read two ways.
+  # Parentheses here, because "a and b or c" is ambiguous.
   within <- if (name == "|") 3 else level
   words <- paste(
     vapply(operands, say, character(1), within),
@@ -117,7 +117,7 @@ args_in_order <- function(name, args) {
   args[intersect(params, given)]
 }
 
-# The operands of a chain of one sign, left to right.
+# The operands of a chain of one operator, left to right.
 same_chain <- function(lang, name) {
   operands <- list()
   while (is.call(lang) && length(lang) == 3 && call_name(lang) == name) {

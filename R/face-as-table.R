@@ -39,7 +39,7 @@ as_table <- function(x, digits = NULL, ...) {
   table
 }
 
-# Numbers with the decimals that a print of them has.
+# Rounds numbers to the decimals that printing shows.
 rounded_alike <- function(x, digits) {
   present <- x[is.finite(x) & x != 0]
   if (!length(present) || all(present == round(present))) return(x)

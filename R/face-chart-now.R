@@ -76,7 +76,7 @@ drawn_now <- function(kind, out, call, env) {
   draw_chart(chart_of_run(step, siftings_parts(out)$state))
 }
 
-# The chart of a step over the rows that went all the way.
+# Makes the chart of a step from the rows that went all the way.
 chart_of_run <- function(step, state) {
   state$notes <- new_notebook()
   place <- new_place(step$kind)

@@ -155,7 +155,7 @@ cli_desk <- function(given, options) {
 
 cli_check <- function(given, options) {
   sieve <- read_sieve(given)
-  # Notes of reading are among what is found.
+  # Notes from reading the study are findings, too.
   seen <- check_sieve(sieve, cli_plan_request(given, sieve, options))
   for (part in c("problem", "where", "instead")) {
     seen[[part]] <- vapply(seen[[part]], in_shell, "", USE.NAMES = FALSE)
@@ -232,7 +232,7 @@ cli_pour <- function(given, options) {
     study_of_request(asked$study)
   }
   out <- pour(data, asked$sieve, set = cli_settings(options$set))
-  # Files first: they are there even when nobody reads what is printed.
+  # Writes files first, so that they exist even if the output is not read.
   written <- cli_written(out, options)
   if (identical(rows_to, "-")) return(rows_to_output(out))
   if (!is.null(rows_to)) written <- c(written, write_table(out, rows_to))

@@ -11,7 +11,7 @@ example_scripts <- function() {
 }
 list_examples <- function() {
   scripts <- example_scripts()
-  # What the comment at its head says.
+  # The description from the comment at the top.
   words <- vapply(scripts, function(script) {
     lines <- readLines(script, encoding = "UTF-8")
     head <- lines[seq_len(which(!startsWith(lines, "#"))[1] - 1)]

@@ -130,7 +130,7 @@ cli_step <- function(one, by) {
     groups <- vapply(
       given_arguments(cli_arguments(by, "In `--by`.")), lang_text, ""
     )
-    # What is counted is a key already.
+    # With --counts, the counted columns are the keys.
     if (one$flag == "--counts") {
       groups <- setdiff(groups, trimws(unlist(strsplit(texts, ","))))
     }
@@ -159,7 +159,7 @@ cli_arguments <- function(text, where) {
   parsed
 }
 
-# Groups are the panels of a chart that names none.
+# --by gives the panels of a chart that has none.
 cli_chart <- function(text, where, by = NULL) {
   lang <- expression_from_text(text, where)$lang
   name <- if (is.symbol(lang)) as.character(lang) else call_name(lang)

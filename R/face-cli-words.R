@@ -21,7 +21,7 @@ shell_phrases <- c(
   "`screening\\(\\.\\.\\., pairs = TRUE\\)`" = "`neatsieve screening ... --pairs`"
 )
 in_shell <- function(text) {
-  # A line that was broken inside a phrase is looked at whole, and broken anew.
+  # Joins broken lines before replacing phrases, and breaks them again.
   lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
   starts <- !grepl("^  +", lines) | seq_along(lines) == 1
   whole <- vapply(

@@ -94,7 +94,7 @@ cli_answered <- function(args) {
   cli_run(command, parsed$args, parsed$options)
 }
 
-# A database stands in the place of a file.
+# --database replaces the file.
 with_database_named <- function(command, parsed) {
   args <- parsed$args
   takes_file <- command %in% c("look", "screening", "pour", "desk")
@@ -126,7 +126,7 @@ cli_parser <- function(command, options) {
   )
 }
 
-# What stands before `--`; behind it nothing is an option.
+# The arguments before `--`; later ones are not options.
 cli_before_literal <- function(args) {
   args[seq_len(match("--", args, nomatch = length(args) + 1) - 1)]
 }
@@ -270,7 +270,7 @@ cli_codes <- function(codes) {
 cli_number_or_text <- function(text) {
   if (is.null(text) || !grepl("^[0-9]+$", text)) text else as.numeric(text)
 }
-# How many lines name the columns.
+# The number of header lines.
 cli_header <- function(text) {
   if (is.null(text)) return(NULL)
   known <- list(`0` = FALSE, `1` = TRUE, `2` = c(1, 2))

@@ -162,7 +162,7 @@ comparison_headline <- function(x) {
   )
 }
 
-# What there is to show, part by part: a title with lines or a table.
+# The parts to show: a title, with lines or a table each.
 comparison_parts <- function(x) {
   parts <- list(
     if (nrow(x$sieve)) {

@@ -189,7 +189,7 @@ refuse_wrong <- function(step, out) {
   stop_neatly("step", wrong[[1]]$problem, NULL, wrong[[1]]$instead)
 }
 
-# Makes the step that the user chose of a condition, with the choice for unknown
+# Makes a step of the kind that the user chose, with the choice for unknown
 # rows.
 with_role <- function(typed, text, role, unknown) {
   if (typed$kind == "step" || (is.null(role) && is.null(unknown))) {
@@ -202,7 +202,7 @@ with_role <- function(typed, text, role, unknown) {
   typed_call(paste0(role, "(", text, more, ")"))
 }
 
-# A condition gets a name in the criteria before all that may cite it.
+# Adds a named condition to the criteria, before all steps that may cite it.
 name_condition <- function(desk, name, text) {
   typed <- typed_step(text)
   if (is.null(typed$condition)) {
@@ -237,7 +237,7 @@ name_condition <- function(desk, name, text) {
   change_desk(desk, items, paste0("Named ", ticked(name)))
 }
 
-# A criterion's new name, in the criteria and wherever it is cited.
+# Renames a criterion where it is defined and wherever it is cited.
 rename_criterion <- function(desk, from, to) {
   known <- names_on_desk(desk, criterion_names)
   if (!from %in% known || !identical(make.names(to), to)) {

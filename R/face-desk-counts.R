@@ -94,7 +94,7 @@ one_condition <- function(condition) {
   name_conditions(stats::setNames(list(new_expression(condition)), ""))
 }
 
-# A sample of the rows before a place, drawn once.
+# A sample of the rows before a place; drawn once and kept.
 sampled_siftings <- function(desk, place, out) {
   known <- desk$samples[[as.character(place)]]
   if (!is.null(known) && identical(known$of, out)) return(known$sample)
@@ -105,7 +105,7 @@ sampled_siftings <- function(desk, place, out) {
   sample
 }
 
-# All rows are counted by another process; a newer count takes its place.
+# Counts all rows in another process; a newer count replaces it.
 count_beside <- function(desk, place, out, condition, seq, rows = NULL) {
   session <- tempfile("session-")
   run_beside(
@@ -119,7 +119,7 @@ count_beside <- function(desk, place, out, condition, seq, rows = NULL) {
   )
 }
 
-# Rows that a condition says one thing to; the columns that decide come first.
+# Rows with one outcome of a condition; columns that it reads come first.
 rows_view <- function(desk, text, outcome, editing, most = 50) {
   out <- siftings_before(desk, place_of_item(desk, editing))
   condition <- typed_step(text)$condition

@@ -1,7 +1,7 @@
 # Access to the desk: only this machine, this address, and requests with its
 # token.
 
-# A secret of 160 random bits from the system.
+# A secret token of 160 random bits from the system.
 secret_text <- function() {
   if (file.exists("/dev/urandom")) {
     from <- file("/dev/urandom", "rb", raw = TRUE)

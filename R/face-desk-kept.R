@@ -83,8 +83,8 @@ offered_desk <- function(desk) {
   )
 }
 
-# A step of the file; NULL for one that holds what text alone cannot bring back,
-# as `custom()`.
+# A step of the file; NULL if text alone cannot restore it, for example with
+# `custom()`.
 kept_item <- function(one, desk) {
   tryCatch(
     new_desk_item(typed_step(one$text)$step, desk, one$text, isTRUE(one$off)),

@@ -154,8 +154,8 @@ texts_with <- function(lang, new, tokens) {
     ))
   }, "")
 }
-# Whether all names and values of a text stand in another, which then is meant
-# for all of it.
+# Whether one text contains all names and values of another, and so replaces all
+# of it.
 holds_all <- function(new, lang) {
   leaves <- function(x) {
     vapply(Filter(function(p) !is.call(p), parts_of_lang(x)), lang_text, "")

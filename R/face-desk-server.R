@@ -95,7 +95,7 @@ open_socket <- function(desk, socket) {
   })
 }
 
-# A message is looked at only where it is a small object of JSON.
+# Reads a message only if it is a small JSON object.
 receive <- function(desk, id, text) {
   if (nchar(text, "bytes") > 1e6) return(invisible())
   message <- tryCatch(

@@ -129,8 +129,8 @@ siftings_before <- function(desk, place) {
 }
 siftings_at_end <- function(desk) siftings_before(desk, length(desk$chain) + 1)
 
-# The place of an item among the active steps; behind all of them where it is
-# none of these.
+# The position of an item among the active steps; after all of them if it is not
+# active.
 place_of_item <- function(desk, id) {
   at <- match(id, vapply(active_items(desk), `[[`, 0L, "id"))
   if (length(at) && !is.na(at)) at else length(desk$chain) + 1

@@ -159,7 +159,7 @@ output_names <- function(desk) {
 # asked for.
 outputs_view <- function(desk) {
   parts <- siftings_parts(siftings_at_end(desk))
-  # Pictures of earlier states are forgotten in time.
+  # Keeps at most 100 pictures; older ones are dropped.
   desk$figures <- utils::tail(desk$figures, 100)
   tables <- lapply(names(parts$state$tables), function(name) {
     table_of_view(name, parts$state$tables[[name]])

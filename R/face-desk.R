@@ -93,15 +93,15 @@ desk_sieve <- function(sieve) {
   as_sieve(list(sieve))
 }
 
-# Not where a connection would be shared, nor where a server was at work before,
-# whose threads a new process lacks.
+# No fork if a connection would be shared, or if a server ran before: its
+# threads would be missing in the new process.
 can_part <- function(desk) {
   .Platform$OS.type == "unix" &&
     is.null(desk$study$database) &&
     !any(c("httpuv", "later") %in% loadedNamespaces())
 }
 
-# Where no browser can be opened the address is there to be followed.
+# If no browser can be opened, the printed address can be followed.
 open_page <- function(address) {
   tryCatch(
     utils::browseURL(address),

@@ -1,7 +1,6 @@
 # Prints results in documents that knitr makes, as HTML, Word and PDF.
 
-# What stands in the text of a document: no paths; code between backticks stays
-# code.
+# Text for a document: without paths; code between backticks stays code.
 document_text <- function(text) {
   text <- gsub(" In (file|dictionary) \"[^\"]*\"\\.", "", text)
   vapply(visible_text(text), function(one) {
@@ -138,7 +137,7 @@ markdown_table <- function(parts, caption) {
     paste0("|", paste(rule, collapse = "|"), "|"),
     if (length(body)) paste0("| ", body, " |"),
     "",
-    # Behind the empty comment a caption takes nothing of what follows in.
+    # The empty comment keeps the caption from joining the next paragraph.
     if (!is.null(caption)) c(paste0("Table: ", document_text(caption)), ""),
     "<!-- -->",
     "",
@@ -290,8 +289,8 @@ knit_print.neatsieve_figures <- function(x, ...) {
 }
 # nolint end
 
-# Called when a page of the device begins, by whatever draws on it: none of
-# ours, as yet.
+# Called when any drawing begins a page of the device; no figure of ours is on
+# it yet.
 count_page_of_document <- function(...) {
   label <- if (isTRUE(getOption("knitr.in.progress"))) {
     knitr::opts_current$get("label")

@@ -29,7 +29,7 @@ write_folder <- function(folder, write, force = FALSE) {
   tryCatch(
     write(part, place),
     neatsieve_error = function(e) {
-      # The place that is meant, not the one where it was being made.
+      # Messages name the final folder, not the temporary one.
       e$message <- gsub(part, folder, e$message, fixed = TRUE)
       stop(e)
     }
@@ -57,8 +57,8 @@ whole_folder_path <- function(folder) {
   folder
 }
 
-# Beside the folder, where that may be written and is the same disk, else inside
-# it.
+# The temporary folder: beside the target if that is writable and on the same
+# disk, else inside it.
 part_folder <- function(folder) {
   name <- paste0(".part-", Sys.getpid(), "-", basename(folder))
   parent <- dirname(folder)
@@ -108,7 +108,7 @@ clear_left_parts <- function(folder) {
   }
 }
 
-# A process that has ended and was not yet looked after (state Z) runs no more.
+# A zombie process (state Z) counts as ended.
 is_running <- function(pid) {
   pid <- suppressWarnings(as.integer(pid))
   if (is.na(pid) || pid <= 0 || !isTRUE(tools::pskill(pid, 0))) return(FALSE)
@@ -268,8 +268,7 @@ put_in_place <- function(part, folder) {
     !length(others_in(folder, known)) &&
     !length(known$changed)
   if (alone && dirname(part) != folder && core_exchange_paths(part, folder)) {
-    # The old folder: its files go by their names, and it with them unless
-    # another one came.
+    # Removes the old folder: its known files, then the folder if it is empty.
     remove_files(file.path(part, known$ours))
     suppressWarnings(file.remove(part))
     return(TRUE)

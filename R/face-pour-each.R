@@ -79,7 +79,7 @@ pour_each <- function(data, sieve, settings = list(), unit = NULL) {
   structure(list(inside = inside), class = "neatsieve_runs")
 }
 
-# Several studies by name.
+# The studies to pour, by name.
 studies_of <- function(data, called) {
   is_many <- is.list(data) && !is.data.frame(data) && !is.object(data)
   if (is.character(data)) {

@@ -1,7 +1,7 @@
 # The account of a run on the report page.
 
-# Steps that change rows, columns or names, and those that record something,
-# apart.
+# Two tables: steps that change rows, columns or names, and steps that record
+# something.
 account_tables <- function(out) {
   all <- as.data.frame(ledger(out))
   broken <- broken_lines(all[all$level == "file", , drop = FALSE], Inf)

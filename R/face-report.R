@@ -72,7 +72,7 @@ report <- function(
     report_page(out, looked_state(out, look), heading, dirname(path), figures)
   }
   if (!inherits(out, "neatsieve_comparison")) siftings_parts(out)
-  # Its figures and tables pass through files too.
+  # Building the page writes temporary files as well.
   write_whole(path, function(to) write_text(as.character(page()), to))
   invisible(path)
 }
@@ -219,7 +219,7 @@ flow_section <- function(state) {
   )
 }
 
-# What is to be seen, in a sentence below the picture.
+# The caption below a picture: one sentence on what it shows.
 told_caption <- function(chart) {
   words <- paste(chart$told, collapse = ", ")
   if (nzchar(words)) paste0(sentence_start(visible_text(words)), ".")

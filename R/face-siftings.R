@@ -6,7 +6,7 @@ siftings_fields <- c(
   "study"
 )
 
-# One of the fields, by name or place.
+# Returns one field, by name or position.
 siftings_field <- function(x, which) {
   local_plain()
   within_memory(

@@ -47,7 +47,7 @@ verify <- function(folder, data = NULL, functions = list()) {
       "Give the one it was: `verify(folder, data = study)`."
     )
   }
-  # Another file is read as the plan says of its own.
+  # Another file is read with the plan's reading options.
   if (is_text(data) && !is.null(spec)) {
     spec$file <- data
     spec$database <- NULL
@@ -169,7 +169,7 @@ table_files <- function(state) {
   stats::setNames(unique_file_names(names(state$tables)), names(state$tables))
 }
 
-# The first cell in which a table differs from the file that was written.
+# Finds the first cell that differs between a table and the file.
 first_difference <- function(name, table, found) {
   sealed <- intersect(
     paste0(name, ".", table_endings), names(unlist(found$seal$files))

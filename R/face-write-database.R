@@ -177,7 +177,7 @@ check_appended <- function(columns, to, id, called) {
   )
 }
 
-# Rows that are here, some at a time.
+# Writes rows from R in batches.
 write_rows_into <- function(x, to, id, called, is_there, reasons, append) {
   table <- flat_table(with_reasons_written(
     table_to_write(x), x, reasons, "database", paste0("In table ", called, ".")
@@ -262,7 +262,7 @@ is_open_transaction <- function(con) {
   !is.null(engine) && engine$in_transaction(con)
 }
 
-# Columns as the database is to hold them.
+# The SQL types of columns.
 dialect_types <- function(table, con) {
   engine <- engine_of(con)
   types <- NULL

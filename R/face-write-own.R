@@ -45,7 +45,7 @@ is_own_file <- function(study, to) {
     (is.null(table) || tolower(table) == tolower(utils::tail(to$table, 1)))
 }
 
-# A name without a schema may stand for one in any.
+# A name without a schema may refer to any schema.
 reads_table <- function(from, table) {
   name <- utils::tail(table, 1)
   if (is.null(from$table)) {

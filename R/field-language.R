@@ -1,7 +1,7 @@
 # Fields that hold expressions of the language: conditions, columns, keys,
 # picks, orders.
 
-# Returns NULL for nothing.
+# Returns NULL if there are none.
 some_or_none <- function(value, argument, kind) if (length(value)) value
 
 texts_of <- function(expressions) lapply(expressions, expression_text)

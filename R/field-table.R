@@ -102,7 +102,7 @@ with_full_paths <- function(spec) {
   if (!is.null(spec$dictionary)) spec$dictionary <- full_path(spec$dictionary)
   spec
 }
-# As a plan has them.
+# The same paths relative to the plan.
 with_plan_paths <- function(spec) {
   if (length(spec$file) > 1) spec$files <- lapply(spec$file, plan_path)
   spec$file <- if (length(spec$file) == 1) plan_path(spec$file)

@@ -168,7 +168,7 @@ frame_renamed <- function(frame, from, to) {
   changed
 }
 
-# A column of a frame as a node.
+# Makes a node for a column of a frame.
 column_of_frame <- function(frame, name) column_node(name, frame$types[[name]])
 
 # A vector over the rows in play at the length of the frame; rows held back

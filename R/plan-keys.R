@@ -23,7 +23,7 @@ keys_from_plan <- function(spec, where) {
           "For example `by: [apiary, {year: year(visit_date)}]`."
         )
       }
-      # A plain column name may hold spaces; anything else is an expression.
+      # A name with spaces is a plain column; anything else is an expression.
       key <- tryCatch(
         expression_from_text(text, where),
         error = function(e) new_expression(column_symbol(text))

@@ -2,7 +2,7 @@
 # are the current rows: row numbers of the current table (NULL: all), or an
 # object of an executor, which has methods for these.
 
-# The rows as steps ask them.
+# The relation that steps ask about rows.
 relation_over <- function(rows, state) UseMethod("relation_over")
 #' @export
 relation_over.default <- function(rows, state) {
@@ -17,7 +17,7 @@ put_in_play.default <- function(rows, state) {
   state
 }
 
-# How many units these rows are of.
+# The number of units among these rows.
 units_over <- function(rows, state) UseMethod("units_over")
 #' @export
 units_over.default <- function(rows, state) {

@@ -56,7 +56,7 @@ with_settings <- function(steps, set) {
   steps
 }
 
-# A step and what it says once all rows are through.
+# Runs a step, then adds the notes that need all rows.
 run_and_tell <- function(about, bound, state) {
   after <- about$run(bound, state)
   about$note_record(bound, after$record, after)

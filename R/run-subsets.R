@@ -2,7 +2,7 @@
 
 subset_names <- function(state) colnames(state$subsets$sets)
 
-# Rows in play of one subset.
+# The rows in play that belong to one subset.
 subset_rows <- function(state, subset) rows_of_subset(state$rows, state, subset)
 rows_of_subset <- function(rows, state, subset) UseMethod("rows_of_subset")
 #' @export

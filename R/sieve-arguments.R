@@ -1,12 +1,12 @@
 # Finds names that were meant as arguments of a step and would otherwise become
 # columns, statistics or conditions.
 
-# Arguments of the function of a kind of step.
+# The arguments of a step's function.
 arguments_of_kind <- function(kind) {
   setdiff(names(formals(get(kind, envir = topenv(), mode = "function"))), "...")
 }
 
-# Those of steps that do alike: tables, or row steps, or steps of columns.
+# Arguments of similar steps: tables, row steps, or column steps.
 sister_arguments <- function(kind) {
   family <- function(k) if (k == "condense") "records" else step_effects[[k]]
   kinds <- Filter(function(k) !startsWith(k, "chart_"), step_kinds())

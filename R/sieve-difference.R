@@ -212,7 +212,7 @@ has_entries <- function(before, after) {
 field_code <- function(field, value) {
   code <- tryCatch(field$to_code(value), error = function(e) NULL)
   if (!length(code)) return(NA_character_)
-  # A part that has a name is told by that already.
+  # Shows only the code, because the part's name identifies it.
   paste(unname(code), collapse = ", ")
 }
 

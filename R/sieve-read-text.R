@@ -46,7 +46,7 @@ refuse_repeated_keys <- function(text, where) {
   at <- gregexpr("\"(?:[^\"\\\\]|\\\\.)*+\"|[{}\\[\\]:,]", text, perl = TRUE)
   signs <- regmatches(text, at)[[1]]
   is_key <- startsWith(signs, "\"") & c(signs[-1], "") == ":"
-  # Where each object begins is what its keys belong to.
+  # Keys belong to the object that begins last before them.
   opened <- integer()
   object <- integer(length(signs))
   for (i in seq_along(signs)) {

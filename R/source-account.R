@@ -7,7 +7,7 @@ new_reading_account <- function(
   data.frame(line = line, column = column, text = text, became = became)
 }
 
-# With the file of each line in front, where there are several.
+# Adds a leading column with the file, if there are several.
 account_of_files <- function(account, layout, parts) {
   if (!is_chain(layout$source)) return(account)
   place <- place_of_line(account$line, layout, parts)

@@ -68,7 +68,7 @@ begins_with <- function(bytes, at, prefix) {
   length(prefix) > 0 && identical(bytes[at - 1 + seq_along(prefix)], prefix)
 }
 
-# Lines from each start to the next, without their ends.
+# The text of each line, without line ends.
 texts_of_lines <- function(bytes, starts) {
   lines <- vapply(seq_len(max(length(starts) - 1, 0)), function(i) {
     part <- bytes[starts[i]:max(starts[i], starts[i + 1] - 1)]

@@ -308,7 +308,7 @@ without <- function(codes, gone) {
   if (length(gone)) replace(codes, codes %in% gone, NA) else codes
 }
 
-# Rows that have one of some codes, and which.
+# The rows with one of these codes, and the code.
 odd_rows <- function(codes, odd) {
   rows <- if (length(odd)) which(codes %in% odd) else integer()
   list(row = rows, code = codes[rows])
@@ -352,7 +352,7 @@ told_of_texts <- function(texts, counts, name, reading, layout) {
   told_numbers_of_texts(texts, counts, layout)
 }
 
-# Texts as values of kinds other than numbers, absent where they are none.
+# Converts texts to kinds other than number; absent if a text does not fit.
 values_of_kind <- list(
   logical = function(texts) {
     truths <- c(TRUE, FALSE, TRUE, FALSE)

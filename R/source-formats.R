@@ -171,7 +171,7 @@ plain_column <- function(x) {
   x
 }
 
-# Cell by cell, so that a column of mixed cells keeps what was written.
+# Reads cell by cell, so that mixed columns keep what was written.
 read_workbook <- function(path, reading, where) {
   sheets <- readxl::excel_sheets(path)
   sheet <- if (is.null(reading$sheet)) sheets[1] else reading$sheet

@@ -1,7 +1,7 @@
 # Copies a delimited text into a Parquet file while it is read, in row groups,
 # never held whole.
 
-# How many rows a row group has.
+# The number of rows per row group.
 kept_rows_at_once <- 250000
 kept_mark <- "neatsieve_kept"
 
@@ -75,7 +75,7 @@ kept_columns <- function(piece, supposed) {
     coded <- piece$coded[[one$name]]
     if (!is.null(coded)) return(coded$values[coded$codes])
     values <- piece$values[[one$name]]
-    # Where they are no whole numbers after all, the file is written again.
+    # If these turn out not to be whole numbers, the file is written again.
     if (is.integer(one$like)) return(suppressWarnings(as.integer(values)))
     held_in_parquet(
       values, function(count, ...) if (count > 0) not_as_supposed()

@@ -47,7 +47,7 @@ without_sign <- function(texts, sign) {
   starts <- !ends & startsWith(texts, sign)
   texts[ends] <- trimws(substr(texts[ends], 1, nchar(texts[ends]) - nchar(sign)))
   texts[starts] <- trimws(substring(texts[starts], nchar(sign) + 1))
-  # A minus may stand before the sign: -$5.
+  # The minus comes before the sign in -$5.
   minus <- startsWith(texts, paste0("-", sign))
   texts[minus] <- paste0("-", trimws(substring(texts[minus], nchar(sign) + 2)))
   texts
@@ -121,8 +121,8 @@ asked_values <- function(
   )
 }
 
-# Which values of a data frame are among some codes, which are texts; a number
-# is met by its size.
+# Finds the values of a data frame that equal a code (a text); numbers are
+# compared by size.
 is_absent_code <- function(x, codes) {
   hit <- switch(kind_of_vector(x),
     text = ,

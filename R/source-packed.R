@@ -1,7 +1,7 @@
 # Checks that a compressed file was unpacked whole, by its own size or checksum.
 # The unpackers stop at broken data as if it were the end.
 
-# The state of unpacking; crc: the checksum of gzip.
+# The state of unpacking; crc: the running gzip checksum.
 new_unpacked <- function() new_record("unpacked", list(bytes = 0, crc = 0))
 
 check_unpacked <- function(path, packed, unpacked, where) {

@@ -3,7 +3,7 @@
 
 read_parquet_file <- function(path, reading, where) {
   options <- nanoparquet::parquet_options()
-  # An option of its newer versions.
+  # Newer versions of the package have this option.
   exact <- "read_int64_type" %in% names(options) &&
     requireNamespace("bit64", quietly = TRUE)
   if (exact) options$read_int64_type <- "integer64"
@@ -53,7 +53,7 @@ may_hold_long_wholes <- function(chunks, names) {
   of <- chunks$path_in_schema %in% names
   if (!any(of)) return(FALSE)
   ends <- c(chunks$min_value[of], chunks$max_value[of])
-  # Parts of no present value have no ends.
+  # Column chunks without a present value have no minimum and maximum.
   empty <- rep(chunks$null_count[of] %in% chunks$num_values[of], 2) &
     lengths(ends) != 8
   known <- ends[!empty]

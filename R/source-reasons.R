@@ -1,6 +1,6 @@
 # Reasons of absent values, from their codes.
 
-# Whether some code tells why, or values may be limits.
+# Whether a code has a reason, or values may be limits.
 tells_reasons <- function(reading) {
   signs <- lapply(
     Filter(is_text, reading$kinds),

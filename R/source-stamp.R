@@ -1,7 +1,6 @@
 # Recognises whether a file changed.
 
-# The size and time of a file, and a digest of its beginning and end, of some
-# bytes each.
+# The size and time of a file, and a digest of its first and last bytes.
 file_stamp <- function(path, end = 2^16) {
   about <- file.info(path, extra_cols = FALSE)
   con <- file(path, "rb")

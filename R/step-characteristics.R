@@ -159,7 +159,7 @@ field_cells <- function(default, many = FALSE) {
     }
   )
 }
-# The same by columns.
+# The same, separately for named columns.
 field_cells_of <- function() {
   is_named <- function(x) {
     !length(x) || (!is.null(names(x)) && all(nzchar(names(x))))

@@ -144,7 +144,8 @@ run_drop_repeats <- function(bound, state) {
   hold_rows(state, fates, "repeat", columns)
 }
 
-# In the order that says which stays, then back as they stood.
+# Sorts by the order that decides which row stays, then restores the previous
+# order.
 #' @export
 repeats_over.neatsieve_memory <- function(relation, columns, order, keep) {
   place <- seq_len(count_rows(relation))

@@ -260,7 +260,7 @@ bind_scoop <- function(step, typing) {
   new_bound(step, typing, nodes = nodes, keys = keys)
 }
 
-# A column of numbers that is there.
+# Suggests an existing number column.
 number_column_hint <- function(way, typing) {
   kinds <- vapply(typing$scope$columns, `[[`, "", "kind")
   first <- names(kinds)[kinds %in% numeric_kinds][1]

@@ -1,4 +1,4 @@
-# Labels that become columns of a wide table.
+# Finds the labels that become columns of a wide table.
 
 # Texts of the labels in their order, and which each row has.
 wide_labels <- function(state, details) {

@@ -280,7 +280,7 @@ wide_table <- function(bound, state) {
   )
 }
 
-# With a statistic: one row for each place before it becomes one.
+# With a statistic: condenses to one row per cell first.
 summed_up <- function(bound, state) {
   if (!length(bound$nodes)) return(state)
   details <- bound$details

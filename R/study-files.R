@@ -182,7 +182,7 @@ broken_files <- function(names, read, notes) {
   broken
 }
 
-# What is told of all files, and of this one.
+# Reading options for all files, combined with those of this file.
 reading_of_file <- function(reading, path) {
   options <- reading$by_file[[basename(path)]]
   if (is.null(options)) return(reading)

@@ -14,7 +14,7 @@ note_codes <- function(notes, counts, where) {
   )
 }
 
-# Codes of other formats that are texts in this one.
+# Notes texts that would be codes for absent in other formats.
 note_codes_kept <- function(notes, data, codes, where) {
   for (name in names(data)) {
     x <- data[[name]]

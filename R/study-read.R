@@ -90,7 +90,7 @@ read_from_format <- function(path, format, reading) {
   )
 }
 
-# A workbook whose last row says it is a total.
+# Notes a last row that looks like a total.
 note_last_row <- function(notes, data, where) {
   n <- nrow(data)
   if (n < 3 || !length(data)) return()
@@ -120,7 +120,7 @@ refuse_around <- function(reading, format) {
   )
 }
 
-# Rows of a database are taken like those of a data frame.
+# Rows of a database are handled like those of a data frame.
 read_from_database <- function(data, reading) {
   read <- read_database(data, reading$kinds)
   result <- read_from_frame(
@@ -233,7 +233,7 @@ read_from_frame <- function(data, called, reading) {
 turned_column <- function(x, column, reading, where) {
   asked <- asked_kind(reading$kinds[[column]], column, where)
   if (kind_of_vector(x) == asked$kind) return(new_told(column, x, asked))
-  # A day as a moment is its midnight.
+  # A date becomes midnight of that day.
   if (inherits(x, "Date") &&
     asked$kind == "date-time" &&
     is.null(asked$pattern)) {

@@ -48,7 +48,7 @@ characteristic_cells <- function(numbers, details, step, state) {
   } else {
     rep("", nrow(numbers))
   }
-  # The value of a statistic in each group.
+  # The value of one statistic in each group.
   value <- function(column, statistic, level = NA) {
     at <- numbers$column == column &
       numbers$statistic == statistic &
@@ -191,7 +191,8 @@ cells_of_form <- function(form, cells_of) {
   paste0(out, rest)
 }
 
-# Two digits of the standard deviation of all, or of the largest.
+# Decimals that show two digits of the overall standard deviation, or of the
+# largest one.
 decimals_of <- function(column, step, value) {
   if (!is.null(step$decimals)) return(step$decimals)
   sd <- suppressWarnings(max(value(column, "sd"), na.rm = TRUE))

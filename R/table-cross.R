@@ -83,7 +83,7 @@ without_brackets <- function(text) {
   )
 }
 
-# What stands across, and what shares are of.
+# The caption: what stands across, and the base of the shares.
 cross_words <- function(cross) {
   paste0(
     "Across: ", cross$across, ". ",

@@ -61,7 +61,7 @@ with_statistics <- function(bound, state) {
   state
 }
 
-# The main table in its shape and order.
+# Brings the main table into its shape and order.
 arranged <- function(tables, task, state) {
   if (is.null(tables$main)) return(tables)
   table <- tables$main
