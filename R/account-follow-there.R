@@ -60,9 +60,9 @@ views_followed.neatsieve_sql <- function(
     unname(c(bound$nodes, bound$keys))
   }
   list(
-    before = view_of_rows(before, nodes, asked, ids),
+    before = view_of_rows(before, nodes, ids),
     at = at,
-    after = if (is_there) view_of_rows(after, NULL, asked, ids) else after
+    after = if (is_there) view_of_rows(after, NULL, ids) else after
   )
 }
 
@@ -77,7 +77,7 @@ placed_by_source <- function(at, state) {
 
 # The requested rows as a table in memory, which of them are current, and the
 # values of the step's nodes and aggregates, by their text.
-view_of_rows <- function(state, nodes, asked, ids) {
+view_of_rows <- function(state, nodes, ids) {
   nodes <- unique_nodes(unlist(
     lapply(nodes, function(node) c(list(node), aggregates_in(node))),
     recursive = FALSE
@@ -131,7 +131,7 @@ one_text <- function(parts) do.call(paste, c(unname(parts), sep = "\r"))
 #' @export
 rows_followed.neatsieve_sql <- function(rows, state, asked, ids) {
   keep_keys(state$rows, asked, ids)
-  view <- view_of_rows(state, NULL, asked, ids)
+  view <- view_of_rows(state, NULL, ids)
   at <- data.frame(
     source_row = view$frame$source,
     at = seq_along(view$frame$source)

@@ -8,7 +8,6 @@ new_sql_fates <- function(relation, sql) {
   rows <- with_rows_of(rows, relation)
   new_record("sql_fates", list(rows = rows, fates = alias))
 }
-is_sql_fates <- function(x) inherits(x, "neatsieve_sql_fates")
 
 # Counts rows per fate up to `most`, and sums the marks of rows that go on.
 count_sql_fates <- function(fates, most) {

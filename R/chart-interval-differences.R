@@ -1,7 +1,7 @@
 # Differences of groups to a reference group, as marks with intervals.
 
 compute_interval_differences <- function(input, options) {
-  check_interval_reference(input, options)
+  check_interval_reference(input)
   grouped <- chart_groups(input, c("x", "colour"))
   differences <- group_differences(input, grouped, options)
   shown <- which(!differences$is_reference & !is.na(differences$reference))
@@ -58,7 +58,7 @@ compute_interval_differences <- function(input, options) {
   )
 }
 
-check_interval_reference <- function(input, options) {
+check_interval_reference <- function(input) {
   if (is.null(input$nodes$x)) {
     stop_neatly(
       "step",

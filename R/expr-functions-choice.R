@@ -182,7 +182,7 @@ relabelled <- function(texts, labels) {
 }
 
 # relabel() of numbers: a choice with one condition per number.
-type_relabel_numbers <- function(x, labels, lang, typing) {
+type_relabel_numbers <- function(x, labels, typing) {
   if (is.null(names(labels)) ||
     any(names(labels) == "") ||
     anyDuplicated(labels)) {
@@ -208,7 +208,7 @@ type_relabel <- function(lang, typing) {
   if (labels$node == "constant" &&
     labels$kind %in% numeric_kinds &&
     type_language(parts$x, typing)$kind %in% numeric_kinds) {
-    return(type_relabel_numbers(parts$x, labels$value, lang, typing))
+    return(type_relabel_numbers(parts$x, labels$value, typing))
   }
   args <- typed_arguments(language_function("relabel"), lang, typing)
   labels <- args$labels$value

@@ -91,5 +91,3 @@ kept_item <- function(one, desk) {
     neatsieve_error = function(e) NULL
   )
 }
-
-forget_kept <- function(desk) if (!is.null(desk$kept)) unlink(desk$kept)

@@ -61,7 +61,7 @@ unlabelled_column <- function(x, name) {
     labelled_values(plain, of_values),
     reasons,
     if (is_text(label)) label,
-    labels_lost(plain, of_values, name)
+    labels_lost(plain, of_values)
   )
 }
 
@@ -76,7 +76,7 @@ labelled_values <- function(plain, labels) {
   factor(texts[match(plain, labels)], levels = unique(texts))
 }
 
-labels_lost <- function(plain, labels, name) {
+labels_lost <- function(plain, labels) {
   if (!length(labels) || all(plain[!is.na(plain)] %in% labels)) return(NULL)
   without <- plain[!is.na(plain) & !plain %in% labels]
   list(

@@ -253,7 +253,7 @@ options_of_files <- c(
   "absent_codes", "kinds", "encoding", "decimal", "thousands", "delimiter",
   "header", "sheet", "range", "table", "skip", "comment", "footer", "ragged"
 )
-check_by_file <- function(by_file, data) {
+check_by_file <- function(by_file) {
   usage <- "Write `by_file = list(\"b.csv\" = list(decimal = \",\"))`."
   by_file <- as.list(by_file)
   if (!length(by_file)) return(by_file)

@@ -9,7 +9,7 @@ columns_joined <- function(names, shown, join, notes) {
   })
   lacking <- lacking[lengths(lacking) > 0]
   if (length(lacking) && join == "same") stop_on_lacking(lacking)
-  note_spellings(all, lacking, notes)
+  note_spellings(lacking, notes)
   common <- setdiff(all, names(lacking))
   if (!length(common)) {
     stop_neatly(
@@ -90,7 +90,7 @@ note_lacking_columns <- function(lacking, n, join, notes) {
 }
 
 # Names that differ in case, blanks or marks alone, and never stand in one file.
-note_spellings <- function(all, lacking, notes) {
+note_spellings <- function(lacking, notes) {
   odd <- names(lacking)
   plain <- gsub("[^[:alnum:]]+", "", tolower(odd))
   for (name in unique(plain[duplicated(plain)])) {
@@ -205,7 +205,7 @@ judged_together <- function(column, read, parts, reading, notes, shown) {
     distinct[is_there], counts[is_there], column, list(kinds = list()), layout
   )
   if (is.character(account$values)) {
-    note_kinds_of_files(column, read, parts, shown, notes)
+    note_kinds_of_files(column, parts, shown, notes)
     return(texts)
   }
   values <- account$values[NA_integer_][rep(1, length(distinct))]
@@ -219,7 +219,7 @@ judged_together <- function(column, read, parts, reading, notes, shown) {
 }
 
 # Text in all, because it is in some.
-note_kinds_of_files <- function(column, read, parts, shown, notes) {
+note_kinds_of_files <- function(column, parts, shown, notes) {
   kinds <- vapply(parts, kind_of_vector, "")
   is_text <- kinds == "text" & !vapply(parts, function(x) all(is.na(x)), NA)
   others <- unique(kinds[!is_text])

@@ -42,7 +42,7 @@ new_study_request <- function(
     comment = check_comment(comment),
     footer = check_footer(footer),
     ragged = check_one_of(ragged, c("stop", "fill"), "ragged"),
-    by_file = check_by_file(by_file, data),
+    by_file = check_by_file(by_file),
     design = check_design(design),
     join = check_one_of(join, c("all", "common", "same"), "join"),
     source = check_source(source),

@@ -257,7 +257,7 @@ table_of_lines <- function(lines, groups, step) {
   table
 }
 
-finished_characteristics <- function(table, state) {
+finished_characteristics <- function(table) {
   structure(
     table,
     keys = character(),

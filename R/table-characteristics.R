@@ -11,7 +11,7 @@ run_characteristics <- function(bound, state) {
   numbers <- with_differences(numbers, step, state)
   cells <- characteristic_cells(numbers, details, step, state)
   keys <- names(step$keys)
-  state <- record_table(state, finished_characteristics(cells, state))
+  state <- record_table(state, finished_characteristics(cells))
   numbers$level[is.na(numbers$level)] <- ""
   rownames(numbers) <- NULL
   numbers <- finished_table(numbers, keys, keys_called(bound$keys, state))
