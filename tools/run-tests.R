@@ -93,9 +93,9 @@ slow <- c(
 all_rounds <- as.numeric(Sys.getenv("NEATSIEVE_ROUNDS", "0")) > 1000
 if (all_rounds) {
   slow[c(
-    "language-plans", "text-files", "sieved-files", "databases", "rolling",
-    "continued"
-  )] <- c(900, 450, 300, 160, 99, 99)
+    "sieved-files", "language-plans", "parquet-parts", "databases",
+    "text-files", "text-parts"
+  )] <- c(800, 620, 300, 240, 240, 130)
 }
 weight <- ifelse(files %in% names(slow), slow[files], 3)
 files <- files[order(-weight, files)]
