@@ -669,7 +669,7 @@ test_that("a connection that was lost before a run is made anew, and one lost wi
     out <- pour(there, steps)
     end_others()
     expect_message(
-      rows <- out$rows, "was lost, and is made anew",
+      rows <- out$rows, "was lost and is made anew",
       class = "neatsieve_note"
     )
     expect_identical(rows$id, 3:7)
